@@ -1,0 +1,64 @@
+// Package invalid carries what is wrong with an input, field by field, from
+// the rule that refused it to the message beside the field.
+//
+//	var bad invalid.Errors
+//	if kg <= 0 {
+//		bad.Add("weight", "must be above 0")
+//	}
+//	return bad.Err()
+package invalid
+
+import (
+	"fmt"
+	"strings"
+)
+
+// Error is one field with what is wrong with it.
+type Error struct {
+	Field   string `json:"field"`
+	Message string `json:"message"`
+}
+
+// Errors is all that is wrong with one input. It is an error itself.
+type Errors []Error
+
+// Add appends a message for a field.
+func (e *Errors) Add(field, format string, args ...any) {
+	*e = append(*e, Error{field, fmt.Sprintf(format, args...)})
+}
+
+// Under returns the errors with the prefix before each field.
+func (e Errors) Under(prefix string) Errors {
+	out := make(Errors, len(e))
+	for i, x := range e {
+		out[i] = Error{prefix + x.Field, x.Message}
+	}
+	return out
+}
+
+// Err returns the errors as one error, nil where there are none.
+func (e Errors) Err() error {
+	if len(e) == 0 {
+		return nil
+	}
+	return e
+}
+
+// On returns the first message for the field, "" where it has none.
+func (e Errors) On(field string) string {
+	for _, x := range e {
+		if x.Field == field {
+			return x.Message
+		}
+	}
+	return ""
+}
+
+// Error implements error.
+func (e Errors) Error() string {
+	parts := make([]string, len(e))
+	for i, x := range e {
+		parts[i] = x.Field + ": " + x.Message
+	}
+	return strings.Join(parts, "; ")
+}

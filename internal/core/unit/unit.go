@@ -1,0 +1,150 @@
+// Package unit holds the quantities that people type and read: temperatures
+// and weights. The application computes and stores in SI (°C and kg); a
+// person may type and read °F and lb. Parsing takes a decimal point or comma.
+//
+//	c, err := unit.ParseCelsius("34,2 F", unit.CelsiusScale) // 1.22 °C: a unit typed wins over the scale
+package unit
+
+import (
+	"errors"
+	"fmt"
+	"math"
+	"strconv"
+	"strings"
+)
+
+// TempScale is the scale in which a person types and reads temperatures.
+type TempScale string
+
+// MassScale is the scale in which a person types and reads weights.
+type MassScale string
+
+// The scales offered.
+const (
+	CelsiusScale    TempScale = "C"
+	FahrenheitScale TempScale = "F"
+	KilogramScale   MassScale = "kg"
+	PoundScale      MassScale = "lb"
+)
+
+// KilogramsPerPound is exact by definition: the international avoirdupois
+// pound (NIST Handbook 44, appendix C; from memory).
+const KilogramsPerPound = 0.45359237
+
+// A temperature outside MinCelsius…MaxCelsius is a slip of the hand or a
+// broken probe, never fish (house).
+const (
+	MinCelsius = -60.0
+	MaxCelsius = 60.0
+)
+
+// MaxLotKilograms bounds the weight of one lot (house).
+const MaxLotKilograms = 20000.0
+
+// Errors that parsing returns; their texts are meant to be shown beside a field.
+var (
+	ErrNotNumber = errors.New("is not a number")
+	ErrTempRange = errors.New("must lie between -60 and 60 °C")
+	ErrMassRange = errors.New("must be above 0 and at most 20 000 kg")
+)
+
+// ParseNumber reads a decimal number with a point or a comma, or a minus sign
+// as people paste it (− or –). It refuses NaN, infinities and thousands
+// separators: "1,234.5" is ambiguous.
+func ParseNumber(s string) (float64, error) {
+	s = strings.NewReplacer("−", "-", "–", "-", "\u00a0", "").Replace(strings.TrimSpace(s))
+	if strings.Count(s, ",")+strings.Count(s, ".") > 1 {
+		return 0, ErrNotNumber
+	}
+	v, err := strconv.ParseFloat(strings.Replace(s, ",", ".", 1), 64)
+	if err != nil || math.IsNaN(v) || math.IsInf(v, 0) || strings.ContainsAny(s, "xXpP_") {
+		return 0, ErrNotNumber
+	}
+	return v, nil
+}
+
+// ParseCelsius reads a temperature typed in the given scale and returns °C. A
+// unit in the text ("34 F", "1,2°C") wins over the scale. It returns
+// ErrNotNumber or ErrTempRange.
+func ParseCelsius(s string, scale TempScale) (float64, error) {
+	s = strings.TrimSpace(s)
+	if last := strings.ToUpper(s); strings.HasSuffix(last, "F") || strings.HasSuffix(last, "C") {
+		scale = TempScale(last[len(last)-1:])
+		s = strings.TrimRight(s[:len(s)-1], " °")
+	}
+	v, err := ParseNumber(s)
+	if err != nil {
+		return 0, err
+	}
+	if scale == FahrenheitScale {
+		v = FahrenheitToCelsius(v)
+	}
+	return v, CheckCelsius(v)
+}
+
+// CheckCelsius returns ErrTempRange for a temperature outside −60…60 °C.
+func CheckCelsius(c float64) error {
+	if !(c >= MinCelsius && c <= MaxCelsius) {
+		return ErrTempRange
+	}
+	return nil
+}
+
+// ParseKilograms reads a weight typed in the given scale and returns kg. It
+// returns ErrNotNumber or ErrMassRange.
+func ParseKilograms(s string, scale MassScale) (float64, error) {
+	v, err := ParseNumber(s)
+	if err != nil {
+		return 0, err
+	}
+	if scale == PoundScale {
+		v *= KilogramsPerPound
+	}
+	if !(v > 0 && v <= MaxLotKilograms) {
+		return 0, ErrMassRange
+	}
+	return v, nil
+}
+
+// FahrenheitToCelsius converts a temperature.
+func FahrenheitToCelsius(f float64) float64 { return (f - 32) / 1.8 }
+
+// CelsiusToFahrenheit converts a temperature.
+func CelsiusToFahrenheit(c float64) float64 { return c*1.8 + 32 }
+
+// FormatTemp writes a temperature of c °C in the scale, one decimal, with its unit.
+func FormatTemp(c float64, scale TempScale) string {
+	if scale == FahrenheitScale {
+		c = CelsiusToFahrenheit(c)
+	} else {
+		scale = CelsiusScale
+	}
+	return fmt.Sprintf("%s °%s", minus(c, 1), scale)
+}
+
+// FormatMass writes a weight of kg kilograms in the scale, with its unit: two
+// decimals under 10, one above.
+func FormatMass(kg float64, scale MassScale) string {
+	if scale == PoundScale {
+		kg /= KilogramsPerPound
+	} else {
+		scale = KilogramScale
+	}
+	decimals := 1
+	if math.Abs(kg) < 10 {
+		decimals = 2
+	}
+	return minus(kg, decimals) + " " + string(scale)
+}
+
+// minus formats with a true minus sign and without a negative zero.
+func minus(v float64, decimals int) string {
+	s := strconv.FormatFloat(v, 'f', decimals, 64)
+	if strings.HasPrefix(s, "-") {
+		if strings.Trim(s, "-0.") == "" {
+			return s[1:]
+		}
+		return "−" + s[1:]
+	}
+	return s
+}

@@ -1,0 +1,79 @@
+package unit
+
+import (
+	"errors"
+	"math"
+	"testing"
+)
+
+func TestParseCelsius(t *testing.T) {
+	cases := []struct {
+		name, in string
+		scale    TempScale
+		want     float64
+		err      error
+	}{
+		{"point", "1.5", CelsiusScale, 1.5, nil},
+		{"comma", "1,5", CelsiusScale, 1.5, nil},
+		{"true minus", "−0.8", CelsiusScale, -0.8, nil},
+		{"freezing point of water", "32", FahrenheitScale, 0, nil},
+		{"typed unit wins", "34 F", CelsiusScale, 1.111, nil},
+		{"degree sign", "1,2°C", FahrenheitScale, 1.2, nil},
+		{"lower bound", "-60", CelsiusScale, -60, nil},
+		{"below it", "-60.1", CelsiusScale, 0, ErrTempRange},
+		{"100 °F is 37.8 °C", "100", FahrenheitScale, 37.778, nil},
+		{"61 °C", "61", CelsiusScale, 0, ErrTempRange},
+		{"thousands", "1,234.5", CelsiusScale, 0, ErrNotNumber},
+		{"not a number", "NaN", CelsiusScale, 0, ErrNotNumber},
+		{"infinite", "Inf", CelsiusScale, 0, ErrNotNumber},
+		{"hexadecimal", "0x10", CelsiusScale, 0, ErrNotNumber},
+		{"empty", "", CelsiusScale, 0, ErrNotNumber},
+	}
+	for _, c := range cases {
+		t.Run(c.name, func(t *testing.T) {
+			got, err := ParseCelsius(c.in, c.scale)
+			if !errors.Is(err, c.err) {
+				t.Fatalf("ParseCelsius(%q) error %v, want %v", c.in, err, c.err)
+			}
+			if err == nil && math.Abs(got-c.want) > 0.001 {
+				t.Errorf("ParseCelsius(%q) = %v, want %v", c.in, got, c.want)
+			}
+		})
+	}
+}
+
+func TestParseKilograms(t *testing.T) {
+	if kg, err := ParseKilograms("10", PoundScale); err != nil || math.Abs(kg-4.5359237) > 1e-12 {
+		t.Errorf("10 lb = %v, %v; want 4.5359237 kg", kg, err)
+	}
+	for _, in := range []string{"0", "-3", "20001", "1e9"} {
+		if _, err := ParseKilograms(in, KilogramScale); !errors.Is(err, ErrMassRange) {
+			t.Errorf("%s kg: error %v, want ErrMassRange", in, err)
+		}
+	}
+}
+
+func TestFormat(t *testing.T) {
+	for got, want := range map[string]string{
+		FormatTemp(-0.04, CelsiusScale):   "0.0 °C",
+		FormatTemp(-18, CelsiusScale):     "−18.0 °C",
+		FormatTemp(0, FahrenheitScale):    "32.0 °F",
+		FormatMass(45.359237, PoundScale): "100.0 lb",
+		FormatMass(2.345, KilogramScale):  "2.35 kg",
+	} {
+		if got != want {
+			t.Errorf("got %q, want %q", got, want)
+		}
+	}
+}
+
+func FuzzParseCelsius(f *testing.F) {
+	for _, s := range []string{"1.5", "34 F", "−0,8°C", "1e400", "", "°", "C"} {
+		f.Add(s)
+	}
+	f.Fuzz(func(t *testing.T, s string) {
+		if c, err := ParseCelsius(s, CelsiusScale); err == nil && CheckCelsius(c) != nil {
+			t.Errorf("ParseCelsius(%q) = %v without an error", s, c)
+		}
+	})
+}
