@@ -1,0 +1,71 @@
+// Package safety holds the rules that stop the kitchen: they never only warn
+// and never average. A [Profile] is one set of limits, as data; local codes go
+// first, and each screen that applies a limit names the profile.
+package safety
+
+import (
+	_ "embed"
+	"encoding/json"
+	"fmt"
+	"sync"
+
+	"leancatch/internal/core/species"
+)
+
+// Profile is a set of temperature limits, °C.
+type Profile struct {
+	ID            string   `json:"id"`
+	Name          string   `json:"name"`
+	Source        string   `json:"source"`
+	ReceiveMaxC   float64  `json:"receive_max_c"`     // core of chilled fish at receipt
+	HistamineMaxC float64  `json:"histamine_max_c"`   // the same for histamine formers, at receipt and after
+	ChilledMaxC   float64  `json:"chilled_max_c"`     // kept chilled
+	OutOfColdH    *float64 `json:"out_of_cold_hours"` // total before it is cooked, served or discarded; null: local rule
+}
+
+// Caution stands wherever a limit of a profile is shown.
+const Caution = "Local codes go first."
+
+// DefaultProfile is the strictest.
+const DefaultProfile = "house-strict"
+
+// ReceiveLimit is the highest core temperature, °C, at which chilled fish of
+// the species may be received.
+func (p Profile) ReceiveLimit(s species.Species) float64 {
+	if s.HistamineRules() {
+		return min(p.ReceiveMaxC, p.HistamineMaxC)
+	}
+	return p.ReceiveMaxC
+}
+
+// ChilledLimit is the highest temperature, °C, at which fish of the species is kept chilled.
+func (p Profile) ChilledLimit(s species.Species) float64 {
+	if s.HistamineRules() {
+		return min(p.ChilledMaxC, p.HistamineMaxC)
+	}
+	return p.ChilledMaxC
+}
+
+//go:embed profiles.json
+var profilesJSON []byte
+
+var profiles = sync.OnceValue(func() []Profile {
+	var list []Profile
+	if err := json.Unmarshal(profilesJSON, &list); err != nil {
+		panic(fmt.Sprintf("safety: embedded profiles: %v", err))
+	}
+	return list
+})
+
+// Profiles lists the rule profiles. The caller must not change it.
+func Profiles() []Profile { return profiles() }
+
+// GetProfile returns the profile with the id.
+func GetProfile(id string) (Profile, bool) {
+	for _, p := range profiles() {
+		if p.ID == id {
+			return p, true
+		}
+	}
+	return Profile{}, false
+}

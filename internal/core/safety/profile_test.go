@@ -1,0 +1,28 @@
+package safety
+
+import (
+	"testing"
+
+	"leancatch/internal/core/species"
+)
+
+// Limits at receipt of the rules' table 5.4 (Food Code 2022 and Regulation
+// (EC) 853/2004, from memory).
+func TestReceiveLimit(t *testing.T) {
+	for _, c := range []struct {
+		profile, species string
+		want             float64
+	}{
+		{"model-code", "cod", 5}, {"model-code", "mackerel", 4.4}, {"model-code", "swordfish", 4.4},
+		{"eu", "cod", 2}, {"eu", "mackerel", 2}, {"house-strict", "salmon", 2},
+	} {
+		p, ok := GetProfile(c.profile)
+		s, _ := species.Get(c.species)
+		if got := p.ReceiveLimit(s); !ok || got != c.want {
+			t.Errorf("%s, %s: %v °C, want %v", c.profile, c.species, got, c.want)
+		}
+	}
+	if _, ok := GetProfile(DefaultProfile); !ok {
+		t.Error("the default profile is missing")
+	}
+}
