@@ -1,0 +1,141 @@
+package freshness
+
+import (
+	"fmt"
+	"math"
+)
+
+// DateMeans says what the date on the papers is the date of.
+type DateMeans string
+
+// What a date may mean. Only Caught is near death.
+const (
+	Caught     DateMeans = "caught"      // caught or harvested
+	LandedDay  DateMeans = "landed_day"  // landed by a day boat
+	LandedTrip DateMeans = "landed_trip" // landed after a trip
+	Bought     DateMeans = "bought"      // bought at market
+	Arrived    DateMeans = "arrived"     // says nothing of the age
+)
+
+// DateMeanings lists them in the order of the chain.
+var DateMeanings = []DateMeans{Caught, LandedDay, LandedTrip, Bought, Arrived}
+
+// Name is the meaning in words.
+func (m DateMeans) Name() string {
+	return map[DateMeans]string{Caught: "Caught or harvested", LandedDay: "Landed, day boat", LandedTrip: "Landed, after a trip",
+		Bought: "Bought at market", Arrived: "Arrived here"}[m]
+}
+
+// Before returns the days of life that lie before such a date and their
+// standard deviation (house). It returns false where the date says nothing.
+func (m DateMeans) Before() (days, sd float64, ok bool) {
+	switch m {
+	case Caught:
+		return 0, 0, true
+	case LandedDay:
+		return 1, 1, true
+	case LandedTrip:
+		return 4, 3, true
+	case Bought:
+		return 2, 2, true
+	}
+	return 0, 0, false
+}
+
+// Standard deviations of a claimed age, days (house).
+const (
+	PaperDateSD = 1.5 // a date on papers
+	DeckDateSD  = 0.5 // own catch, stamped on deck
+
+	LoggedTempSD  = 0.1 // temperature logged all the time
+	SpotTempSD    = 0.5 // spot readings
+	AssumedTempSD = 1.5 // nothing measured
+)
+
+// Gap is the distance between the read and the claimed age in units of its
+// standard deviation: z = (read − claimed) / √(sd_r² + sd_c²). Beyond
+// ±GapLimit the two disagree.
+func Gap(read, claimed Age) float64 {
+	return (read.Days - claimed.Days) / math.Hypot(read.SD, claimed.SD)
+}
+
+// GapLimit is where two ages no longer tell one story (house).
+const GapLimit = 2.0
+
+// Basis says what the age used rests on.
+type Basis string
+
+// What an age may rest on.
+const (
+	BasisNone    Basis = ""        // nothing is known
+	BasisClaimed Basis = "claimed" // the papers alone
+	BasisRead    Basis = "read"    // the fish alone
+	BasisMean    Basis = "mean"    // both agree: the precision-weighted mean
+	BasisOlder   Basis = "older"   // they disagree: the older, plus one sd
+)
+
+// Evidence is what is known of the age of a lot at one moment.
+type Evidence struct {
+	Claimed *Age
+	Read    *Age
+}
+
+// Used returns the age that life left and fitness count with. Where the two
+// ages agree (|z| ≤ 2) it is their precision-weighted mean
+//
+//	d = (d_r/sd_r² + d_c/sd_c²) / (1/sd_r² + 1/sd_c²),   sd = 1/√(1/sd_r² + 1/sd_c²)
+//
+// and where they disagree the older plus one of its sd: never an average of two
+// stories of which one is false. A read age that is only a lower bound stays
+// one, and the mean never lies below it.
+func (e Evidence) Used() (Age, Basis) {
+	switch {
+	case e.Claimed == nil && e.Read == nil:
+		return Age{}, BasisNone
+	case e.Read == nil:
+		return *e.Claimed, BasisClaimed
+	case e.Claimed == nil:
+		return *e.Read, BasisRead
+	}
+	r, c := *e.Read, *e.Claimed
+	if z := Gap(r, c); math.Abs(z) > GapLimit {
+		older := r
+		if c.Days > r.Days {
+			older = c
+		}
+		older.Days += older.SD
+		older.AtLeast = r.AtLeast
+		return older, BasisOlder
+	}
+	wr, wc := 1/(r.SD*r.SD), 1/(c.SD*c.SD)
+	mean := Age{Days: (r.Days*wr + c.Days*wc) / (wr + wc), SD: 1 / math.Sqrt(wr+wc), AtLeast: r.AtLeast}
+	if r.AtLeast {
+		mean.Days = math.Max(mean.Days, r.Days)
+	}
+	return mean, BasisMean
+}
+
+// Oldest is the age for the raw and ageing gates, days: the older of the
+// claimed age and the upper bound of the read age. It returns false where
+// nothing is known.
+func (e Evidence) Oldest() (float64, bool) {
+	oldest := math.Inf(-1)
+	if e.Claimed != nil {
+		oldest = e.Claimed.Days
+	}
+	if e.Read != nil {
+		oldest = math.Max(oldest, e.Read.Hi())
+	}
+	return oldest, e.Claimed != nil || e.Read != nil
+}
+
+// GapText says what a gap means, "" where the ages agree.
+func GapText(z float64) string {
+	switch {
+	case z > GapLimit:
+		return fmt.Sprintf("the fish reads older than its papers (gap %+.1f): price it, ask, or refuse", z)
+	case z < -GapLimit:
+		return fmt.Sprintf("the fish reads fresher than claimed (gap %+.1f): check the date and the lot code", z)
+	}
+	return ""
+}
