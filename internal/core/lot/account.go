@@ -1,0 +1,328 @@
+package lot
+
+import (
+	"fmt"
+	"math"
+	"time"
+
+	"leancatch/internal/core/coldchain"
+	"leancatch/internal/core/freshness"
+	"leancatch/internal/core/safety"
+)
+
+// Place is what the account needs to know of a cold place.
+type Place struct {
+	ID     int64
+	Name   string
+	Kind   string
+	SetC   float64 // °C
+	Probes []int64 // best first
+}
+
+// PlaceKinds are the kinds of place offered.
+var PlaceKinds = []string{"dock", "walk_in", "drawer", "tote", "freezer"}
+
+// PlaceKindName is a kind of place in words.
+func PlaceKindName(kind string) string {
+	return map[string]string{"dock": "Dock", "walk_in": "Walk-in", "drawer": "Drawer", "tote": "Tote of ice", "freezer": "Freezer"}[kind]
+}
+
+// Env is the world in which a lot is told: what lies outside its own events.
+type Env struct {
+	Now        time.Time
+	Profile    safety.Profile
+	Places     map[int64]Place
+	Probe      func(probe int64) coldchain.Source // nil for a probe without readings
+	TransportC float64                            // assumed between the claimed date and the receipt, °C
+}
+
+// House assumptions for the quality clock.
+const (
+	// AssumedMargin is added to a place's set temperature where nothing was
+	// measured, K.
+	AssumedMargin = 2.0
+	// DefaultTransportC is assumed on the way to us where nothing was measured, °C.
+	DefaultTransportC = 2.0
+	// SpotReach is the longest time between two spot readings over which a
+	// line is drawn.
+	SpotReach = 4 * time.Hour
+)
+
+// Stretch is a part of the lot's way: the transport to us, or a stay.
+type Stretch struct {
+	coldchain.Span
+	PlaceID int64  // 0 for the transport
+	Name    string //
+	Assumed float64
+	Parts   []coldchain.Part
+}
+
+// Account is what the clock says of a lot at one moment. Ages and lives are in
+// ice days.
+type Account struct {
+	At        time.Time
+	From      time.Time // start of the cold line: the claimed date, or the receipt
+	Stretches []Stretch
+	Model     coldchain.Model
+	Frozen    bool
+
+	Claimed *freshness.Age // by the papers, now
+	Read    *freshness.Age // by the last inspection, then
+	Gap     *float64       // read against claimed, at the inspection
+	Used    freshness.Age  // ice days used, now; nothing where Basis is BasisNone
+	Basis   freshness.Basis
+	Left    freshness.Age // life left
+	Shelf   float64       // the life that Left is counted down from
+	Oldest  float64       // for the raw and ageing gates; NaN where nothing is known
+
+	NowC     float64        // temperature where it lies now
+	NowKind  coldchain.Kind //
+	Rate     float64        // ice days per day at NowC; 0 where frozen, NaN where there is no rule
+	RealDays float64        // Left at NowC, days; NaN where unknown
+
+	Hours map[coldchain.Kind]float64 // since From
+	Stops []string                   // rules that hold the lot, whatever people decided
+	Notes []string                   // what was assumed, in words
+}
+
+// Known reports whether the account knows a life left.
+func (a Account) Known() bool { return a.Basis != freshness.BasisNone && !a.Frozen }
+
+// Ends is when the life ends at the present temperature, zero where unknown.
+func (a Account) Ends() time.Time {
+	if math.IsNaN(a.RealDays) {
+		return time.Time{}
+	}
+	return a.At.Add(time.Duration(a.RealDays * 24 * float64(time.Hour)))
+}
+
+// Tell reads the clock of a lot. A lot that is gone is told as it was when it left.
+//
+// The cold line runs from the claimed date (or the receipt, where the papers
+// say nothing) to now. For each stretch the temperature comes from the best
+// layer that knows it: a logger that lay with the lot, the probes of the
+// place, single core readings no more than SpotReach apart, and last an
+// assumption: TransportC on the way, the set temperature + AssumedMargin in a
+// place.
+//
+// The age used is settled at the last inspection (freshness.Evidence.Used) and
+// goes on from there with the ice days since.
+func Tell(s *State, env Env) Account {
+	at := env.Now
+	if s.Status != OnHand {
+		at = s.EndedAt
+	}
+	sp := s.Species()
+	t := teller{state: s, env: env, at: at}
+	a := Account{At: at, From: s.ReceivedAt, Model: sp.Model(), Frozen: s.Received.Frozen, Shelf: sp.ShelfLife.Lo,
+		Hours: map[coldchain.Kind]float64{}, Oldest: math.NaN(), RealDays: math.NaN()}
+	if claim := s.Received.Claim; claim.Known() {
+		a.From = *claim.At
+	}
+	a.Stretches = t.stretches(coldchain.Span{From: a.From, To: at})
+
+	whole := sum(a.Stretches)
+	for _, st := range a.Stretches {
+		for _, p := range st.Parts {
+			a.Hours[p.Kind] += p.Exposure.Covered.Hours()
+		}
+	}
+	t.now(&a)
+	if a.Frozen {
+		a.Notes = append(a.Notes, "Frozen: the quality clock stands still.")
+		return a
+	}
+	t.settle(&a, whole)
+	if beyond := whole.BeyondRule(); beyond > 0 {
+		a.Stops = append(a.Stops, fmt.Sprintf("%.1f h above 25 °C: there is no spoilage rule for it", beyond.Hours()))
+	}
+	if below := a.belowLowest(whole); below > 0 {
+		a.Notes = append(a.Notes, fmt.Sprintf("%.1f h below −3 °C though not frozen: counted at the rate of −3 °C.", below))
+	}
+	if h := a.Hours[coldchain.Assumed]; h > 0.05 {
+		a.Notes = append(a.Notes, fmt.Sprintf("%.0f h without a reading: assumed %.0f °C on the way and the set temperature + %.0f °C here.", h, env.TransportC, AssumedMargin))
+	}
+	return a
+}
+
+func (a Account) belowLowest(e coldchain.Exposure) float64 {
+	return e.Covered.Hours() - e.HoursAbove(coldchain.LowestRated)
+}
+
+// settle fills in the ages and the life left.
+func (t teller) settle(a *Account, whole coldchain.Exposure) {
+	a.Claimed = t.claimed(a.Stretches, whole, a.Model)
+	inspection, inspected := t.state.Inspection()
+	if !inspected {
+		a.Used, a.Basis = freshness.Evidence{Claimed: a.Claimed}.Used()
+		if a.Claimed != nil {
+			a.Oldest = a.Claimed.Days
+		}
+	} else {
+		read := inspection.Reading.Age
+		a.Read = &read
+		before := t.stretches(coldchain.Span{From: a.From, To: inspection.At})
+		then := sum(before)
+		since := whole.IceDays(a.Model) - then.IceDays(a.Model)
+		evidence := freshness.Evidence{Read: &read, Claimed: t.claimed(before, then, a.Model)}
+		if evidence.Claimed != nil {
+			gap := freshness.Gap(read, *evidence.Claimed)
+			a.Gap = &gap
+		}
+		a.Used, a.Basis = evidence.Used()
+		a.Used.Days += since
+		a.Oldest, _ = evidence.Oldest()
+		a.Oldest += since
+	}
+	if a.Basis == freshness.BasisNone {
+		return
+	}
+	a.Left = freshness.Age{Days: math.Max(0, a.Shelf-a.Used.Days), SD: a.Used.SD}
+	a.RealDays = a.Left.Days / a.Rate
+	if a.Left.Days == 0 {
+		a.RealDays = 0
+		a.Stops = append(a.Stops, fmt.Sprintf("no life left: %.1f ice days used of %.0f", a.Used.Days, a.Shelf))
+	}
+}
+
+// claimed is the age by the papers: the ice days along the stretches, plus what
+// lies before such a date; nil where the papers say nothing.
+func (t teller) claimed(stretches []Stretch, e coldchain.Exposure, m coldchain.Model) *freshness.Age {
+	claim := t.state.Received.Claim
+	before, beforeSD, ok := claim.Means.Before()
+	if !ok || claim.At == nil {
+		return nil
+	}
+	return &freshness.Age{
+		Days: before + e.IceDays(m),
+		SD:   math.Hypot(math.Hypot(freshness.PaperDateSD, beforeSD), temperatureSD(stretches)),
+	}
+}
+
+// temperatureSD is the mean of the kinds' standard deviations, weighted by the
+// time each kind answered for, days.
+func temperatureSD(stretches []Stretch) float64 {
+	weights := map[coldchain.Kind]float64{coldchain.Logged: freshness.LoggedTempSD, coldchain.Spot: freshness.SpotTempSD, coldchain.Assumed: freshness.AssumedTempSD}
+	var total, weighted float64
+	for _, st := range stretches {
+		for _, p := range st.Parts {
+			total += p.Exposure.Covered.Hours()
+			weighted += weights[p.Kind] * p.Exposure.Covered.Hours()
+		}
+	}
+	if total == 0 {
+		return freshness.AssumedTempSD
+	}
+	return weighted / total
+}
+
+func sum(stretches []Stretch) coldchain.Exposure {
+	var e coldchain.Exposure
+	for _, st := range stretches {
+		for _, p := range st.Parts {
+			e = e.Add(p.Exposure)
+		}
+	}
+	return e
+}
+
+// teller holds what all parts of one account share.
+type teller struct {
+	state *State
+	env   Env
+	at    time.Time
+}
+
+// stretches cuts the span into transport and stays and asks the layers of each.
+func (t teller) stretches(span coldchain.Span) []Stretch {
+	var out []Stretch
+	add := func(part coldchain.Span, placeID int64, name string, assumed float64, probes []int64) {
+		part.From, part.To = latest(part.From, span.From), earliest(part.To, span.To)
+		if part.Len() <= 0 {
+			return
+		}
+		parts, _ := coldchain.Account(part, t.layers(probes, assumed)...)
+		out = append(out, Stretch{Span: part, PlaceID: placeID, Name: name, Assumed: assumed, Parts: parts})
+	}
+	add(coldchain.Span{From: span.From, To: t.state.ReceivedAt}, 0, "On the way", t.env.TransportC, nil)
+	for _, stay := range t.state.Stays {
+		to := stay.To
+		if to.IsZero() {
+			to = span.To
+		}
+		place := t.env.Places[stay.PlaceID]
+		add(coldchain.Span{From: stay.From, To: to}, stay.PlaceID, place.Name, place.SetC+AssumedMargin, place.Probes)
+	}
+	return out
+}
+
+func (t teller) layers(probes []int64, assumed float64) []coldchain.Layer {
+	var layers []coldchain.Layer
+	for _, l := range t.state.Loggers {
+		if src := t.env.Probe(l.ProbeID); src != nil {
+			layers = append(layers, coldchain.Layer{Kind: coldchain.Logged, Source: within{src, l.Span}})
+		}
+	}
+	for _, id := range probes {
+		if src := t.env.Probe(id); src != nil {
+			layers = append(layers, coldchain.Layer{Kind: coldchain.Logged, Source: src})
+		}
+	}
+	return append(layers,
+		coldchain.Layer{Kind: coldchain.Spot, Source: coldchain.Series{Readings: t.state.Spots, MaxGap: SpotReach}},
+		coldchain.Layer{Kind: coldchain.Assumed, Source: coldchain.Steady(assumed)})
+}
+
+// now fills in the temperature at the end of the line and its rate.
+func (t teller) now(a *Account) {
+	const moment = time.Second
+	for _, st := range t.stretches(coldchain.Span{From: a.At.Add(-moment), To: a.At}) {
+		for _, p := range st.Parts {
+			a.NowC, a.NowKind = p.Exposure.Mean(), p.Kind
+		}
+	}
+	if a.Frozen {
+		return
+	}
+	rate, err := a.Model.Rate(a.NowC)
+	if err != nil {
+		rate = math.NaN()
+	}
+	a.Rate = rate
+}
+
+// within is a source that knows only one span.
+type within struct {
+	coldchain.Source
+	coldchain.Span
+}
+
+// Exposure implements coldchain.Source.
+func (w within) Exposure(s coldchain.Span) (coldchain.Exposure, []coldchain.Span) {
+	inner := coldchain.Span{From: latest(s.From, w.From), To: earliest(s.To, w.To)}
+	if inner.Len() <= 0 {
+		return coldchain.Exposure{}, []coldchain.Span{s}
+	}
+	e, gaps := w.Source.Exposure(inner)
+	if s.From.Before(inner.From) {
+		gaps = append([]coldchain.Span{{From: s.From, To: inner.From}}, gaps...)
+	}
+	if inner.To.Before(s.To) {
+		gaps = append(gaps, coldchain.Span{From: inner.To, To: s.To})
+	}
+	return e, gaps
+}
+
+func latest(a, b time.Time) time.Time {
+	if a.After(b) {
+		return a
+	}
+	return b
+}
+
+func earliest(a, b time.Time) time.Time {
+	if a.Before(b) {
+		return a
+	}
+	return b
+}

@@ -1,0 +1,193 @@
+package lot
+
+import (
+	"fmt"
+	"slices"
+	"time"
+
+	"github.com/google/uuid"
+
+	"leancatch/internal/core/coldchain"
+	"leancatch/internal/core/freshness"
+	"leancatch/internal/core/species"
+)
+
+// Status says whether the lot is here.
+type Status string
+
+// The states of a lot.
+const (
+	OnHand    Status = "on hand"
+	IsRefused Status = "refused"
+	Gone      Status = "discarded"
+	Cancelled Status = "cancelled" // its receipt was voided
+)
+
+// Stay is the time that a lot spends in one place. To is zero for the last one.
+type Stay struct {
+	PlaceID  int64
+	From, To time.Time
+}
+
+// LoggerStay is the time that a logger lay with the lot.
+type LoggerStay struct {
+	ProbeID int64
+	coldchain.Span
+}
+
+// Inspection is an inspection that stands.
+type Inspection struct {
+	Inspected
+	EventID uuid.UUID
+	At      time.Time
+}
+
+// Void says why an event is struck through.
+type Void struct {
+	EventID  uuid.UUID // the voiding event
+	Reason   string
+	At       time.Time
+	PersonID int64
+}
+
+// State is what the events of a lot add up to.
+type State struct {
+	ID          uuid.UUID
+	Seq         int
+	Head        []byte // hash of the last event
+	Received    Received
+	ReceivedAt  time.Time
+	Status      Status
+	EndedAt     time.Time // when it left; zero while on hand
+	Hold        string    // why it is on hold; "" where it is not
+	Stays       []Stay
+	Spots       []coldchain.Reading // core temperatures, ascending
+	Loggers     []LoggerStay
+	Inspections []Inspection
+	Voids       map[uuid.UUID]*Void // by the event that is struck through
+	kinds       map[uuid.UUID]Kind
+	heldByEyes  bool // the hold comes from an inspection, so that a better one ends it
+}
+
+// Species returns the catalogue's entry for the lot.
+func (s *State) Species() species.Species {
+	sp, _ := species.Get(s.Received.SpeciesID)
+	return sp
+}
+
+// Inspection returns the last inspection that stands.
+func (s *State) Inspection() (Inspection, bool) {
+	if len(s.Inspections) == 0 {
+		return Inspection{}, false
+	}
+	return s.Inspections[len(s.Inspections)-1], true
+}
+
+// StayAt returns the stay at a time.
+func (s *State) StayAt(t time.Time) (Stay, bool) {
+	for _, stay := range s.Stays {
+		if !t.Before(stay.From) && (stay.To.IsZero() || t.Before(stay.To)) {
+			return stay, true
+		}
+	}
+	return Stay{}, false
+}
+
+// Place is the place where the lot lies or lay last, 0 for none.
+func (s *State) Place() int64 {
+	if len(s.Stays) == 0 {
+		return 0
+	}
+	return s.Stays[len(s.Stays)-1].PlaceID
+}
+
+// Fold adds up the events of one lot, given in the order of Seq. Voided events
+// count for nothing; the others take effect in the order in which they
+// happened. It returns an error for a payload that cannot be read or a lot that
+// does not begin with its receipt.
+func Fold(events []Event) (*State, error) {
+	if len(events) == 0 || events[0].Kind != KindReceived {
+		return nil, fmt.Errorf("a lot must begin with its receipt")
+	}
+	last := events[len(events)-1]
+	s := &State{ID: last.LotID, Seq: last.Seq, Head: last.Hash, Status: OnHand, Voids: map[uuid.UUID]*Void{}, kinds: map[uuid.UUID]Kind{}}
+	payloads := map[uuid.UUID]Payload{}
+	for _, e := range events {
+		p, err := Decode(e.Kind, e.Data)
+		if err != nil {
+			return nil, fmt.Errorf("event %d of lot %s: %w", e.Seq, e.LotID, err)
+		}
+		payloads[e.ID], s.kinds[e.ID] = p, e.Kind
+		if v, ok := p.(Voided); ok {
+			s.Voids[v.EventID] = &Void{EventID: e.ID, Reason: v.Reason, At: e.HappenedAt, PersonID: e.PersonID}
+		}
+	}
+	ordered := slices.Clone(events)
+	slices.SortStableFunc(ordered, func(a, b Event) int { return a.HappenedAt.Compare(b.HappenedAt) })
+	for _, e := range ordered {
+		if s.Voids[e.ID] == nil {
+			s.apply(e, payloads[e.ID])
+		}
+	}
+	if v := s.Voids[events[0].ID]; v != nil {
+		s.Received, s.ReceivedAt = payloads[events[0].ID].(Received), events[0].HappenedAt
+		s.end(Cancelled, v.At)
+	}
+	return s, nil
+}
+
+func (s *State) apply(e Event, payload Payload) {
+	switch p := payload.(type) {
+	case Received:
+		s.Received, s.ReceivedAt = p, e.HappenedAt
+		s.move(p.PlaceID, e.HappenedAt)
+		if p.CoreC != nil {
+			s.Spots = append(s.Spots, coldchain.Reading{At: e.HappenedAt, Celsius: *p.CoreC})
+		}
+	case Inspected:
+		s.Inspections = append(s.Inspections, Inspection{p, e.ID, e.HappenedAt})
+		switch {
+		case p.Decision == freshness.Hold:
+			s.Hold, s.heldByEyes = firstReason(p), true
+		case p.Decision == freshness.Refuse:
+			s.end(IsRefused, e.HappenedAt)
+		case s.heldByEyes:
+			s.Hold, s.heldByEyes = "", false
+		}
+	case Moved:
+		s.move(p.PlaceID, e.HappenedAt)
+	case Temperature:
+		s.Spots = append(s.Spots, coldchain.Reading{At: e.HappenedAt, Celsius: p.Celsius})
+	case Logger:
+		s.Loggers = append(s.Loggers, LoggerStay{p.ProbeID, coldchain.Span{From: p.From, To: p.To}})
+	case Held:
+		s.Hold, s.heldByEyes = p.Reason, false
+	case Released:
+		s.Hold = ""
+	case Refused:
+		s.end(IsRefused, e.HappenedAt)
+	case Discarded:
+		s.end(Gone, e.HappenedAt)
+	}
+}
+
+func firstReason(p Inspected) string {
+	if p.Reason != "" {
+		return p.Reason
+	}
+	if len(p.Proposed.Reasons) > 0 {
+		return p.Proposed.Reasons[0]
+	}
+	return p.Proposed.Rule
+}
+
+func (s *State) move(place int64, at time.Time) {
+	if n := len(s.Stays); n > 0 {
+		s.Stays[n-1].To = at
+	}
+	s.Stays = append(s.Stays, Stay{PlaceID: place, From: at})
+}
+
+func (s *State) end(status Status, at time.Time) {
+	s.Status, s.EndedAt = status, at
+}

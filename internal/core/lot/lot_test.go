@@ -1,0 +1,306 @@
+package lot
+
+import (
+	"encoding/json"
+	"math"
+	"strings"
+	"testing"
+	"time"
+
+	"github.com/google/uuid"
+
+	"leancatch/internal/core/coldchain"
+	"leancatch/internal/core/freshness"
+	"leancatch/internal/core/invalid"
+	"leancatch/internal/core/safety"
+)
+
+var t0 = time.Date(2026, 3, 2, 6, 0, 0, 0, time.UTC)
+
+func at(hours float64) time.Time { return t0.Add(time.Duration(hours * float64(time.Hour))) }
+
+// history builds the chained events of one lot.
+type history struct {
+	id     uuid.UUID
+	events []Event
+}
+
+func (h *history) add(hours float64, p Payload) Event {
+	data, err := json.Marshal(p)
+	if err != nil {
+		panic(err)
+	}
+	e := Event{ID: uuid.New(), LotID: h.id, Seq: len(h.events) + 1, Kind: p.Kind(), HappenedAt: at(hours), RecordedAt: at(hours + 0.1), PersonID: 1, Data: data}
+	if n := len(h.events); n > 0 {
+		e.PrevHash = h.events[n-1].Hash
+	}
+	e.Hash = e.Digest()
+	h.events = append(h.events, e)
+	return e
+}
+
+func (h *history) fold(t *testing.T) *State {
+	t.Helper()
+	s, err := Fold(h.events)
+	if err != nil {
+		t.Fatal(err)
+	}
+	return s
+}
+
+// cod begins a history: cod caught two days before its receipt at t0.
+func cod() *history {
+	core, caught := 1.0, at(-48)
+	h := &history{id: uuid.New()}
+	h.add(0, Received{DocketID: uuid.New(), Line: 1, Code: Code(1), SpeciesID: "cod", Form: "gutted", Count: 1, WeightKg: 3.2, CoreC: &core,
+		Ice: "well_iced", Claim: Claim{At: &caught, Means: freshness.Caught}, SupplierID: 1, PlaceID: 10})
+	return h
+}
+
+func env(now time.Time, probes map[int64]coldchain.Source) Env {
+	profile, _ := safety.GetProfile("house-strict")
+	return Env{Now: now, Profile: profile, TransportC: DefaultTransportC,
+		Places: map[int64]Place{10: {ID: 10, Name: "Dock", Kind: "dock", SetC: 4}, 20: {ID: 20, Name: "Walk-in", Kind: "walk_in", SetC: 1, Probes: []int64{7}}},
+		Probe:  func(id int64) coldchain.Source { return probes[id] }}
+}
+
+func near(t *testing.T, what string, got, want, tolerance float64) {
+	t.Helper()
+	if !(math.Abs(got-want) <= tolerance) {
+		t.Errorf("%s = %.6g, want %.6g ± %g", what, got, want, tolerance)
+	}
+}
+
+func inspected(days, sd float64, d freshness.Decision) Inspected {
+	return Inspected{Scheme: "demerit20", SchemeVersion: 1, Fish: []freshness.Signs{{"skin": 1, "belly": 0, "smell": 0, "stiffness": 1, "eye_shape": 0}},
+		Reading: freshness.Reading{Age: freshness.Age{Days: days, SD: sd}}, Proposed: freshness.Verdict{Decision: d, Rule: "by the test"}, Decision: d}
+}
+
+func TestAccountUsesTheBestKnowledgeOfEachMoment(t *testing.T) {
+	h := cod()
+	h.add(1, Moved{PlaceID: 20})
+	s := h.fold(t)
+	// The walk-in's probe is known from hour 1 to 25 at 2 °C; then it is silent.
+	probe := coldchain.Series{Readings: []coldchain.Reading{{At: at(0), Celsius: 2}, {At: at(25), Celsius: 2}}, MaxGap: 30 * time.Hour}
+	a := Tell(s, env(at(49), map[int64]coldchain.Source{7: probe}))
+
+	r := func(c float64) float64 { return (1 + 0.1*c) * (1 + 0.1*c) }
+	want := 48.0/24*r(2) + // on the way, assumed
+		1.0/24*r(6) + // one hour on the dock: set 4 + 2
+		24.0/24*r(2) + // logged
+		24.0/24*r(3) // silent: set 1 + 2
+	near(t, "ice days used", a.Used.Days, want, 1e-9)
+	near(t, "life left", a.Left.Days, 9-want, 1e-9)
+	near(t, "hours logged", a.Hours[coldchain.Logged], 24, 1e-9)
+	near(t, "hours assumed", a.Hours[coldchain.Assumed], 73, 1e-9)
+	near(t, "temperature now", a.NowC, 3, 1e-9)
+	near(t, "real days", a.RealDays, (9-want)/r(3), 1e-9)
+	near(t, "sd of the claim", a.Used.SD, math.Hypot(1.5, (24*0.1+73*1.5)/97), 1e-9)
+	if a.Basis != freshness.BasisClaimed || len(a.Stretches) != 3 {
+		t.Errorf("basis %q, %d stretches", a.Basis, len(a.Stretches))
+	}
+}
+
+func TestAccountSettlesTheAgeAtTheInspectionAndGoesOn(t *testing.T) {
+	h := cod()
+	h.add(0, inspected(8, 1, freshness.Accept))
+	a := Tell(h.fold(t), env(at(24), nil))
+	claimed := 2 * 1.44
+	z := (8 - claimed) / math.Hypot(1, math.Hypot(1.5, 1.5))
+	near(t, "gap", *a.Gap, z, 1e-9)
+	if z <= freshness.GapLimit {
+		t.Fatal("the case must disagree")
+	}
+	near(t, "used: the older plus one sd, and a day at 6 °C", a.Used.Days, 9+2.56, 1e-9)
+	if a.Left.Days != 0 || len(a.Stops) != 1 {
+		t.Errorf("life left %v, stops %v; want none left and one stop", a.Left.Days, a.Stops)
+	}
+}
+
+func TestAccountWithoutPapersKnowsNothingUntilInspected(t *testing.T) {
+	h := &history{id: uuid.New()}
+	h.add(0, Received{SpeciesID: "cod", Form: "whole", Count: 1, WeightKg: 1, Ice: "none", PlaceID: 10})
+	a := Tell(h.fold(t), env(at(5), nil))
+	if a.Known() || !math.IsNaN(a.RealDays) {
+		t.Errorf("knows a life left (%v) without papers or inspection", a.Left)
+	}
+	h.add(6, inspected(3, 1, freshness.Accept))
+	if a := Tell(h.fold(t), env(at(6), nil)); a.Basis != freshness.BasisRead || a.Used.Days != 3 {
+		t.Errorf("after the inspection: %v by %q, want 3 by read", a.Used, a.Basis)
+	}
+}
+
+func TestAccountHoldsAboveTheRule(t *testing.T) {
+	h := cod()
+	h.add(1, Temperature{Celsius: 30})
+	h.add(3, Temperature{Celsius: 30})
+	a := Tell(h.fold(t), env(at(3), nil))
+	if len(a.Stops) != 1 || !strings.Contains(a.Stops[0], "25 °C") {
+		t.Errorf("stops %v, want the one about 25 °C", a.Stops)
+	}
+	for _, u := range Fitness(h.fold(t), a) {
+		if u.OK {
+			t.Errorf("fit for %s though there is no rule", u.ID)
+		}
+	}
+}
+
+func TestLoggerThatTravelledWithTheLot(t *testing.T) {
+	h := cod()
+	h.add(0.5, Logger{ProbeID: 9, From: at(-48), To: at(0)})
+	logger := coldchain.Series{Readings: []coldchain.Reading{{At: at(-60), Celsius: 0}, {At: at(12), Celsius: 0}}, MaxGap: 100 * time.Hour}
+	a := Tell(h.fold(t), env(at(0), map[int64]coldchain.Source{9: logger}))
+	near(t, "ice days on the way", a.Used.Days, 2, 1e-9)
+	near(t, "sd", a.Used.SD, math.Hypot(1.5, 0.1), 1e-9)
+}
+
+func TestVoidedEventsCountForNothing(t *testing.T) {
+	h := cod()
+	moved := h.add(1, Moved{PlaceID: 20})
+	held := h.add(2, Held{Reason: "waiting for the landing papers"})
+	if s := h.fold(t); s.Place() != 20 || s.Hold == "" {
+		t.Fatalf("place %d, hold %q", s.Place(), s.Hold)
+	}
+	h.add(3, Voided{EventID: moved.ID, Reason: "wrong lot"})
+	h.add(4, Voided{EventID: held.ID, Reason: "papers were there"})
+	s := h.fold(t)
+	if s.Place() != 10 || s.Hold != "" || s.Voids[moved.ID].Reason != "wrong lot" {
+		t.Errorf("after the voids: place %d, hold %q, voids %v", s.Place(), s.Hold, s.Voids)
+	}
+	h.add(5, Voided{EventID: h.events[0].ID, Reason: "never arrived"})
+	if s := h.fold(t); s.Status != Cancelled {
+		t.Errorf("status %q after its receipt was voided", s.Status)
+	}
+}
+
+func TestEventsTakeEffectInTheOrderInWhichTheyHappened(t *testing.T) {
+	h := cod()
+	h.add(5, Moved{PlaceID: 10})
+	h.add(2, Moved{PlaceID: 20}) // written down later
+	s := h.fold(t)
+	if s.Place() != 10 || len(s.Stays) != 3 || s.Stays[1].PlaceID != 20 || !s.Stays[1].To.Equal(at(5)) {
+		t.Errorf("stays %+v", s.Stays)
+	}
+}
+
+func TestAHoldByEyesEndsWithABetterInspection(t *testing.T) {
+	h := cod()
+	h.add(1, inspected(3, 1, freshness.Hold))
+	if s := h.fold(t); s.Hold == "" {
+		t.Fatal("not on hold")
+	}
+	h.add(2, inspected(3, 1, freshness.Accept))
+	if s := h.fold(t); s.Hold != "" {
+		t.Errorf("still on hold: %s", s.Hold)
+	}
+	h.add(3, inspected(3, 1, freshness.Refuse))
+	if s := h.fold(t); s.Status != IsRefused || !s.EndedAt.Equal(at(3)) {
+		t.Errorf("status %q at %v", s.Status, s.EndedAt)
+	}
+}
+
+func TestCheck(t *testing.T) {
+	h := cod()
+	moved := h.add(1, Moved{PlaceID: 20})
+	onHand := h.fold(t)
+	h.add(9, Discarded{Reason: "smells"})
+	gone := h.fold(t)
+	override := inspected(3, 1, freshness.Refuse)
+	override.Decision = freshness.Accept
+	hardStop := override
+	hardStop.Reason, hardStop.Proposed.HardStops = "I know this boat", []string{"core 9 °C"}
+	byManager := hardStop
+	byManager.ByManager = true
+	late := at(2)
+	received := Received{SpeciesID: "cod", Form: "whole", Count: 1, WeightKg: 1, Ice: "none", PlaceID: 1}
+	with := func(change func(*Received)) Received { r := received; change(&r); return r }
+
+	for _, c := range []struct {
+		name   string
+		before *State
+		hours  float64
+		p      Payload
+		field  string // "" for an event that is right
+	}{
+		{"a receipt", nil, 0, received, ""},
+		{"weight below 0", nil, 0, with(func(r *Received) { r.WeightKg = -1 }), "weight"},
+		{"absurd weight", nil, 0, with(func(r *Received) { r.WeightKg = 1e6 }), "weight"},
+		{"not a weight", nil, 0, with(func(r *Received) { r.WeightKg = math.NaN() }), "weight"},
+		{"core of 80 °C", nil, 0, with(func(r *Received) { c := 80.0; r.CoreC = &c }), "core"},
+		{"death after the delivery", nil, 0, with(func(r *Received) { r.Claim = Claim{&late, freshness.Caught} }), "claim_at"},
+		{"a date without a meaning", nil, 0, with(func(r *Received) { r.Claim = Claim{At: &t0} }), "claim_means"},
+		{"unknown species", nil, 0, with(func(r *Received) { r.SpeciesID = "unicorn" }), "species"},
+		{"no fish", nil, 0, with(func(r *Received) { r.Count = 0 }), "count"},
+		{"received twice", onHand, 0, received, "lot"},
+		{"a time in the future", onHand, 100, Moved{PlaceID: 10}, "happened_at"},
+		{"a move before the receipt", onHand, -1, Moved{PlaceID: 10}, "happened_at"},
+		{"a move", onHand, 2, Moved{PlaceID: 10}, ""},
+		{"a move to where it lies", onHand, 2, Moved{PlaceID: 20}, "place"},
+		{"a lot that is gone", gone, 9.5, Moved{PlaceID: 10}, "lot"},
+		{"a hold without a reason", onHand, 2, Held{Reason: "  "}, "reason"},
+		{"a release without a hold", onHand, 2, Released{Reason: "fine"}, "lot"},
+		{"an override without a reason", onHand, 2, override, "reason"},
+		{"a hard stop overridden by the crew", onHand, 2, hardStop, "decision"},
+		{"the same by a manager", onHand, 2, byManager, ""},
+		{"a void", onHand, 2, Voided{EventID: moved.ID, Reason: "wrong lot"}, ""},
+		{"a void of nothing", onHand, 2, Voided{EventID: uuid.New(), Reason: "wrong lot"}, "event_id"},
+	} {
+		t.Run(c.name, func(t *testing.T) {
+			err := Check(c.before, Event{ID: uuid.New(), HappenedAt: at(c.hours)}, c.p, at(10))
+			bad, _ := err.(invalid.Errors)
+			if c.field == "" && err != nil {
+				t.Errorf("refused: %v", err)
+			}
+			if c.field != "" && bad.On(c.field) == "" {
+				t.Errorf("got %v, want an error on %q", err, c.field)
+			}
+		})
+	}
+}
+
+func TestChainShowsEveryAlteration(t *testing.T) {
+	build := func() []Event {
+		h := cod()
+		h.add(1, Moved{PlaceID: 20})
+		h.add(2, Temperature{Celsius: 1})
+		return h.events
+	}
+	if err := CheckChain(build()); err != nil {
+		t.Fatal(err)
+	}
+	for name, alter := range map[string]func(e []Event) []Event{
+		"payload":  func(e []Event) []Event { e[1].Data = json.RawMessage(`{"place_id":10}`); return e },
+		"time":     func(e []Event) []Event { e[1].HappenedAt = at(1.5); return e },
+		"person":   func(e []Event) []Event { e[2].PersonID = 2; return e },
+		"missing":  func(e []Event) []Event { return append(e[:1], e[2]) },
+		"rehashed": func(e []Event) []Event { e[1].PersonID = 2; e[1].Hash = e[1].Digest(); return e },
+	} {
+		if CheckChain(alter(build())) == nil {
+			t.Errorf("%s: the alteration does not show", name)
+		}
+	}
+}
+
+func TestCodesAreUnique(t *testing.T) {
+	seen := map[string]int{}
+	for n := 1; n <= 130_000; n++ {
+		code := Code(n)
+		if first, ok := seen[code]; ok {
+			t.Fatalf("lots %d and %d are both %s", first, n, code)
+		}
+		seen[code] = n
+	}
+}
+
+func TestNextNamesWhatIsDue(t *testing.T) {
+	h := cod()
+	s := h.fold(t)
+	e := env(at(2), nil)
+	var dos []string
+	for _, a := range Next(s, Tell(s, e), e) {
+		dos = append(dos, a.Do)
+	}
+	if got := strings.Join(dos, ", "); got != "Inspect, Move, Log temperature, Use or discard" {
+		t.Errorf("due: %s", got)
+	}
+}
