@@ -273,9 +273,11 @@ func (t teller) layers(probes []int64, assumed float64) []coldchain.Layer {
 		coldchain.Layer{Kind: coldchain.Assumed, Source: coldchain.Steady(assumed)})
 }
 
+// moment is the time over which the temperature now is averaged.
+const moment = time.Second
+
 // now fills in the temperature at the end of the line and its rate.
 func (t teller) now(a *Account) {
-	const moment = time.Second
 	for _, st := range t.stretches(coldchain.Span{From: a.At.Add(-moment), To: a.At}) {
 		for _, p := range st.Parts {
 			a.NowC, a.NowKind = p.Exposure.Mean(), p.Kind

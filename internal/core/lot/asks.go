@@ -1,0 +1,59 @@
+package lot
+
+import (
+	"slices"
+	"time"
+
+	"leancatch/internal/core/coldchain"
+)
+
+// Ask is a span of a probe's history that Tell will integrate.
+type Ask struct {
+	ProbeID int64
+	coldchain.Span
+}
+
+// Asks lists what Tell needs to know of which probe, so that it can be loaded
+// beforehand: the stays and logger stays, cut where Tell cuts them.
+func Asks(s *State, places map[int64]Place, now time.Time) []Ask {
+	if s.Status != OnHand {
+		now = s.EndedAt
+	}
+	cuts := []time.Time{s.ReceivedAt, now.Add(-moment), now}
+	for _, i := range s.Inspections {
+		cuts = append(cuts, i.At)
+	}
+	for _, l := range s.Loggers {
+		cuts = append(cuts, l.From, l.To)
+	}
+	for _, stay := range s.Stays {
+		cuts = append(cuts, stay.From)
+	}
+	if s.Received.Claim.Known() {
+		cuts = append(cuts, *s.Received.Claim.At)
+	}
+	slices.SortFunc(cuts, time.Time.Compare)
+
+	var asks []Ask
+	add := func(probe int64, span coldchain.Span) {
+		for i := 1; i < len(cuts); i++ {
+			part := coldchain.Span{From: latest(cuts[i-1], span.From), To: earliest(cuts[i], span.To)}
+			if part.Len() > 0 {
+				asks = append(asks, Ask{probe, part})
+			}
+		}
+	}
+	for _, stay := range s.Stays {
+		to := stay.To
+		if to.IsZero() {
+			to = now
+		}
+		for _, probe := range places[stay.PlaceID].Probes {
+			add(probe, coldchain.Span{From: stay.From, To: to})
+		}
+	}
+	for _, l := range s.Loggers {
+		add(l.ProbeID, l.Span)
+	}
+	return asks
+}

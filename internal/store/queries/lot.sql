@@ -1,0 +1,103 @@
+-- name: AddDocket :exec
+insert into docket (site_id, id, supplier_id, reference, arrived_at, recorded_at, person_id)
+values ($1, $2, $3, $4, $5, $6, $7);
+
+-- name: Docket :one
+select d.*, s.name as supplier from docket d
+join supplier s on s.site_id = d.site_id and s.id = d.supplier_id
+where d.site_id = $1 and d.id = $2;
+
+-- name: DocketsSince :many
+select d.*, s.name as supplier, p.name as person, count(l.id) as lots
+from docket d
+join supplier s on s.site_id = d.site_id and s.id = d.supplier_id
+join person p on p.site_id = d.site_id and p.id = d.person_id
+left join lot l on l.site_id = d.site_id and l.docket_id = d.id
+where d.site_id = $1 and d.arrived_at >= $2
+group by d.site_id, d.id, s.name, p.name
+order by d.arrived_at desc;
+
+-- name: AddLot :exec
+insert into lot (site_id, id, code, docket_id, head_seq, head_hash) values ($1, $2, $3, $4, 0, '');
+
+-- name: LockLot :one
+select * from lot where site_id = $1 and id = $2 for update;
+
+-- name: LotByCode :one
+select * from lot where site_id = $1 and code = $2;
+
+-- name: SetHead :exec
+update lot set head_seq = $3, head_hash = $4 where site_id = $1 and id = $2;
+
+-- name: AddEvent :exec
+insert into lot_event (site_id, lot_id, seq, id, kind, happened_at, recorded_at, person_id, data, prev_hash, hash)
+values ($1, $2, $3, $4, $5, $6, $7, $8, $9, $10, $11);
+
+-- name: EventByID :one
+select * from lot_event where site_id = $1 and id = $2;
+
+-- name: EventsOfLots :many
+select * from lot_event where site_id = $1 and lot_id = any(@lots::uuid[]) order by lot_id, seq;
+
+-- name: LotIDs :many
+select id from lot where site_id = $1 order by id;
+
+-- name: PutBoard :exec
+insert into lot_board (site_id, lot_id, seq, code, status, hold, species, form, frozen, count, weight_kg, supplier_id, docket_id,
+    place_id, received_at, decision, as_of, basis, used_days, sd_days, left_days, shelf_days, gap, now_c, now_kind, rate, stops, uses, due)
+values ($1, $2, $3, $4, $5, $6, $7, $8, $9, $10, $11, $12, $13, $14, $15, $16, $17, $18, $19, $20, $21, $22, $23, $24, $25, $26, $27, $28, $29)
+on conflict (site_id, lot_id) do update set
+    seq = excluded.seq, code = excluded.code, status = excluded.status, hold = excluded.hold, species = excluded.species, form = excluded.form,
+    frozen = excluded.frozen, count = excluded.count, weight_kg = excluded.weight_kg, supplier_id = excluded.supplier_id,
+    docket_id = excluded.docket_id, place_id = excluded.place_id, received_at = excluded.received_at, decision = excluded.decision,
+    as_of = excluded.as_of, basis = excluded.basis, used_days = excluded.used_days, sd_days = excluded.sd_days, left_days = excluded.left_days,
+    shelf_days = excluded.shelf_days, gap = excluded.gap, now_c = excluded.now_c, now_kind = excluded.now_kind, rate = excluded.rate,
+    stops = excluded.stops, uses = excluded.uses, due = excluded.due;
+
+-- name: BoardOnHand :many
+select * from lot_board where site_id = $1 and status = 'on hand' order by code;
+
+-- name: BoardLot :one
+select * from lot_board where site_id = $1 and lot_id = $2;
+
+-- name: BoardOfDocket :many
+select b.* from lot_board b join lot_event e on e.site_id = b.site_id and e.lot_id = b.lot_id and e.seq = 1
+where b.site_id = $1 and b.docket_id = $2 order by (e.data ->> 'line')::int;
+
+-- name: BoardFind :many
+select b.* from lot_board b join supplier s on s.site_id = b.site_id and s.id = b.supplier_id
+where b.site_id = $1
+  and (@query::text = '' or b.code ilike '%' || @query || '%' or s.name ilike '%' || @query || '%' or b.species = any(@species::text[]))
+  and (not @on_hand::boolean or b.status = 'on hand')
+order by b.received_at desc, b.code
+limit @most::int;
+
+-- name: DeleteBoard :exec
+delete from lot_board where site_id = $1;
+
+-- name: DeleteSources :exec
+delete from lot_source where site_id = $1 and lot_id = $2;
+
+-- name: AddSource :exec
+insert into lot_source (site_id, probe_id, lot_id, from_at, to_at) values ($1, $2, $3, $4, $5) on conflict do nothing;
+
+-- name: MarkStaleByReadings :execrows
+insert into stale_lot (site_id, lot_id)
+select distinct s.site_id, s.lot_id from lot_source s
+where s.site_id = $1 and s.probe_id = $2 and s.from_at <= @to_at and s.to_at >= @from_at
+on conflict do nothing;
+
+-- name: MarkStaleInPlace :exec
+insert into stale_lot (site_id, lot_id)
+select b.site_id, b.lot_id from lot_board b where b.site_id = $1 and b.place_id = $2 and b.status = 'on hand'
+on conflict do nothing;
+
+-- name: MarkStaleByAge :execrows
+insert into stale_lot (site_id, lot_id)
+select b.site_id, b.lot_id from lot_board b where b.status = 'on hand' and b.as_of < @before
+on conflict do nothing;
+
+-- name: TakeStale :many
+delete from stale_lot d where (d.site_id, d.lot_id) in (
+    select s.site_id, s.lot_id from stale_lot s order by s.site_id, s.lot_id limit $1 for update skip locked)
+returning d.*;

@@ -1,0 +1,60 @@
+-- name: Sites :many
+select * from site order by id;
+
+-- name: SiteBySlug :one
+select * from site where slug = $1;
+
+-- name: SiteByID :one
+select * from site where id = $1;
+
+-- name: AddSite :one
+insert into site (slug, name, time_zone, profile, transport_c, service_hours)
+values ($1, $2, $3, $4, $5, $6) returning *;
+
+-- name: TakeLotNumber :one
+update site set next_lot = next_lot + 1 where id = $1 returning next_lot - 1 as number;
+
+-- name: People :many
+select * from person where site_id = $1 order by id;
+
+-- name: Person :one
+select * from person where site_id = $1 and id = $2;
+
+-- name: AddPerson :one
+insert into person (site_id, name, role) values ($1, $2, $3) returning *;
+
+-- name: SetScales :exec
+update person set temp_scale = $3, mass_scale = $4 where site_id = $1 and id = $2;
+
+-- name: Places :many
+select * from place where site_id = $1 order by position, id;
+
+-- name: AddPlace :one
+insert into place (site_id, name, kind, set_c, position)
+values ($1, $2, $3, $4, (select coalesce(max(position), 0) + 1 from place p where p.site_id = $1))
+returning *;
+
+-- name: Probes :many
+select * from probe where site_id = $1 order by by_hand, id;
+
+-- name: ProbeByName :one
+select * from probe where site_id = $1 and name = $2;
+
+-- name: AddProbe :one
+insert into probe (site_id, name, place_id, by_hand, interval_s) values ($1, $2, $3, $4, $5) returning *;
+
+-- name: LockProbe :one
+select * from probe where site_id = $1 and id = $2 for update;
+
+-- name: Suppliers :many
+select * from supplier where site_id = $1 order by name;
+
+-- name: AddSupplier :one
+insert into supplier (site_id, name) values ($1, $2)
+on conflict (site_id, name) do update set name = excluded.name returning *;
+
+-- name: AddToken :exec
+insert into api_token (site_id, name, hash, person_id, created_at) values ($1, $2, $3, $4, $5);
+
+-- name: TokenByHash :one
+select * from api_token where hash = $1;

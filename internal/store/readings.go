@@ -1,0 +1,282 @@
+package store
+
+import (
+	"context"
+	"errors"
+	"fmt"
+	"iter"
+	"math"
+	"time"
+
+	"github.com/jackc/pgx/v5"
+
+	"leancatch/internal/core/coldchain"
+)
+
+// Batch is readings of one probe on their way into the database. All must run
+// through the same readings each time, all at or between First and Last, and
+// end with the error that stopped them, if any.
+type Batch struct {
+	First, Last time.Time
+	Ascending   bool // strictly: no instant twice
+	All         iter.Seq2[coldchain.Reading, error]
+}
+
+// BatchOf makes a Batch of readings in memory.
+func BatchOf(readings []coldchain.Reading) Batch {
+	b := Batch{Ascending: true, All: func(yield func(coldchain.Reading, error) bool) {
+		for _, r := range readings {
+			if !yield(r, nil) {
+				return
+			}
+		}
+	}}
+	for i, r := range readings {
+		if i == 0 || r.At.Before(b.First) {
+			b.First = r.At
+		}
+		if i == 0 || r.At.After(b.Last) {
+			b.Last = r.At
+		}
+		if i > 0 && !r.At.After(readings[i-1].At) {
+			b.Ascending = false
+		}
+	}
+	return b
+}
+
+// readingColumns are the columns of reading in the order of copySource.
+var readingColumns = []string{"site_id", "probe_id", "at", "celsius"}
+
+// PutReadings stores a batch, each instant once, rolls the hours up that it
+// touches, and marks the lots whose clock draws on them stale. It returns how
+// many readings were new. The probe is locked meanwhile.
+func (tx *Tx) PutReadings(ctx context.Context, probe Probe, b Batch) (stored int64, err error) {
+	if _, err := tx.LockProbe(ctx, LockProbeParams{probe.SiteID, probe.ID}); err != nil {
+		return 0, fmt.Errorf("locking probe %d: %w", probe.ID, err)
+	}
+	for month := b.First.UTC(); !month.After(b.Last.UTC()); month = firstOfNextMonth(month) {
+		if err := tx.EnsureReadingMonth(ctx, month); err != nil {
+			return 0, fmt.Errorf("making the partition of %s: %w", month.Format("2006-01"), err)
+		}
+	}
+	occupied, err := tx.AnyReadingBetween(ctx, AnyReadingBetweenParams{probe.SiteID, probe.ID, b.First, b.Last})
+	if err != nil {
+		return 0, err
+	}
+	if b.Ascending && !occupied {
+		stored, err = tx.copyReadings(ctx, "reading", probe, b)
+	} else {
+		stored, err = tx.mergeReadings(ctx, probe, b)
+	}
+	if err != nil {
+		return 0, fmt.Errorf("storing readings: %w", err)
+	}
+	if stored == 0 {
+		return 0, nil
+	}
+	if err := tx.RollUp(ctx, probe, b.First, b.Last); err != nil {
+		return 0, err
+	}
+	_, err = tx.MarkStaleByReadings(ctx, MarkStaleByReadingsParams{SiteID: probe.SiteID, ProbeID: probe.ID, FromAt: b.First, ToAt: b.Last})
+	return stored, err
+}
+
+func firstOfNextMonth(t time.Time) time.Time {
+	return time.Date(t.Year(), t.Month()+1, 1, 0, 0, 0, 0, time.UTC)
+}
+
+func (tx *Tx) copyReadings(ctx context.Context, table string, probe Probe, b Batch) (int64, error) {
+	next, stop := iter.Pull2(b.All)
+	defer stop()
+	row := []any{probe.SiteID, probe.ID, nil, nil}
+	return tx.CopyFrom(ctx, pgx.Identifier{table}, readingColumns, pgx.CopyFromFunc(func() ([]any, error) {
+		r, err, more := next()
+		if !more || err != nil {
+			return nil, err
+		}
+		row[2], row[3] = r.At, r.Celsius
+		return row, nil
+	}))
+}
+
+// mergeReadings stores readings that may repeat themselves or what is there.
+func (tx *Tx) mergeReadings(ctx context.Context, probe Probe, b Batch) (int64, error) {
+	if _, err := tx.Exec(ctx, "create temp table if not exists incoming (like reading) on commit drop"); err != nil {
+		return 0, err
+	}
+	if _, err := tx.copyReadings(ctx, "incoming", probe, b); err != nil {
+		return 0, err
+	}
+	tag, err := tx.Exec(ctx, `with taken as (delete from incoming returning *)
+		insert into reading select distinct on (site_id, probe_id, at) * from taken order by site_id, probe_id, at on conflict do nothing`)
+	return tag.RowsAffected(), err
+}
+
+// RollUp computes anew the hours of the probe that readings between first and
+// last can have touched: theirs, and those of the neighbours to which they are
+// joined by a line.
+func (tx *Tx) RollUp(ctx context.Context, probe Probe, first, last time.Time) error {
+	site, id, maxGap := probe.SiteID, probe.ID, probe.MaxGap()
+	before, err := tx.neighbour(tx.ReadingBefore(ctx, ReadingBeforeParams{site, id, first}))
+	if err != nil {
+		return err
+	}
+	if before != nil && first.Sub(before.At) <= maxGap {
+		first = before.At
+	}
+	after, err := tx.neighbourAfter(tx.ReadingAfter(ctx, ReadingAfterParams{site, id, last}))
+	if err != nil {
+		return err
+	}
+	if after != nil && after.At.Sub(last) <= maxGap {
+		last = after.At
+	}
+	from, to := first.UTC().Truncate(time.Hour), last.UTC().Truncate(time.Hour)
+	if before, err = tx.neighbour(tx.ReadingBefore(ctx, ReadingBeforeParams{site, id, from})); err != nil {
+		return err
+	}
+	if after, err = tx.neighbourAfter(tx.ReadingAfter(ctx, ReadingAfterParams{site, id, to.Add(time.Hour - time.Microsecond)})); err != nil {
+		return err
+	}
+
+	var hours []coldchain.Hour
+	roller := coldchain.Roller{MaxGap: maxGap, Emit: func(h coldchain.Hour) {
+		if !h.Start.Before(from) && !h.Start.After(to) {
+			hours = append(hours, h)
+		}
+	}}
+	if before != nil {
+		roller.Push(*before)
+	}
+	rows, err := tx.Query(ctx, readingsBetween, site, id, from, to.Add(time.Hour))
+	if err != nil {
+		return err
+	}
+	var r coldchain.Reading
+	if _, err := pgx.ForEachRow(rows, []any{&r.At, &r.Celsius}, func() error { roller.Push(r); return nil }); err != nil {
+		return fmt.Errorf("rolling up: %w", err)
+	}
+	if after != nil {
+		roller.Push(*after)
+	}
+	roller.Close()
+	if err := tx.DeleteHours(ctx, DeleteHoursParams{site, id, from, to}); err != nil {
+		return err
+	}
+	_, err = tx.CopyFrom(ctx, pgx.Identifier{"reading_hour"}, hourColumns, pgx.CopyFromSlice(len(hours), func(i int) ([]any, error) {
+		return hourRow(site, id, hours[i]), nil
+	}))
+	return err
+}
+
+func (tx *Tx) neighbour(r ReadingBeforeRow, err error) (*coldchain.Reading, error) {
+	if errors.Is(err, ErrNotFound) {
+		return nil, nil
+	}
+	return &coldchain.Reading{At: r.At, Celsius: r.Celsius}, err
+}
+
+func (tx *Tx) neighbourAfter(r ReadingAfterRow, err error) (*coldchain.Reading, error) {
+	return tx.neighbour(ReadingBeforeRow(r), err)
+}
+
+var hourColumns = []string{"site_id", "probe_id", "hour", "readings", "first_at", "first_c", "last_at", "last_c",
+	"covered_s", "temperate", "warm", "degree_day", "min_c", "max_c", "above_s"}
+
+func hourRow(site, probe int64, h coldchain.Hour) []any {
+	if h.Readings == 0 {
+		h.First.At, h.Last.At = h.Start, h.Start
+	}
+	above := make([]float64, len(h.Exposure.Above))
+	for i, d := range h.Exposure.Above {
+		above[i] = d.Seconds()
+	}
+	e := h.Exposure
+	return []any{site, probe, h.Start, h.Readings, h.First.At, h.First.Celsius, h.Last.At, h.Last.Celsius,
+		e.Covered.Seconds(), e.Temperate, e.Warm, e.DegreeDay, e.Min, e.Max, above}
+}
+
+// Rolled returns the hour as the core knows it.
+func (h ReadingHour) Rolled() coldchain.Hour {
+	out := coldchain.Hour{
+		Start: h.Hour.UTC(), Readings: int(h.Readings),
+		First: coldchain.Reading{At: h.FirstAt, Celsius: h.FirstC}, Last: coldchain.Reading{At: h.LastAt, Celsius: h.LastC},
+		Exposure: coldchain.Exposure{Covered: seconds(h.CoveredS), Temperate: h.Temperate, Warm: h.Warm, DegreeDay: h.DegreeDay, Min: h.MinC, Max: h.MaxC},
+	}
+	for i := range min(len(h.AboveS), len(out.Exposure.Above)) {
+		out.Exposure.Above[i] = seconds(h.AboveS[i])
+	}
+	return out
+}
+
+func seconds(s float64) time.Duration { return time.Duration(math.Round(s * 1e9)) }
+
+// MaxGap is the longest distance between two readings of the probe over which
+// a line is drawn.
+func (p Probe) MaxGap() time.Duration {
+	return coldchain.GapFactor * time.Duration(p.IntervalS) * time.Second
+}
+
+// Rolled loads what answers for the spans of the probe's history: the roll-ups,
+// and the readings of those hours of which only a part is asked for or known.
+func (q *Queries) Rolled(ctx context.Context, probe Probe, spans []coldchain.Span) (*coldchain.Rolled, error) {
+	out := &coldchain.Rolled{MaxGap: probe.MaxGap(), Hold: probe.MaxGap(), Raw: map[time.Time][]coldchain.Reading{}}
+	if len(spans) == 0 {
+		return out, nil
+	}
+	from, to := spans[0].From, spans[0].To
+	for _, s := range spans {
+		if s.From.Before(from) {
+			from = s.From
+		}
+		if s.To.After(to) {
+			to = s.To
+		}
+	}
+	from = from.UTC().Truncate(time.Hour)
+	add := func(rows ...ReadingHour) {
+		for _, h := range rows {
+			out.Hours = append(out.Hours, h.Rolled())
+		}
+	}
+	before, err := q.HourBefore(ctx, HourBeforeParams{probe.SiteID, probe.ID, from})
+	if err == nil {
+		add(before)
+	} else if !errors.Is(err, ErrNotFound) {
+		return nil, err
+	}
+	hours, err := q.HoursBetween(ctx, HoursBetweenParams{probe.SiteID, probe.ID, from, to})
+	if err != nil {
+		return nil, err
+	}
+	add(hours...)
+	after, err := q.HourAfter(ctx, HourAfterParams{probe.SiteID, probe.ID, to})
+	if err == nil {
+		add(after)
+	} else if !errors.Is(err, ErrNotFound) {
+		return nil, err
+	}
+	wanted := map[time.Time]bool{}
+	var starts []time.Time
+	for _, s := range spans {
+		for _, start := range out.NeedsReadings(s) {
+			if !wanted[start] {
+				wanted[start] = true
+				starts = append(starts, start)
+			}
+		}
+	}
+	if len(starts) == 0 {
+		return out, nil
+	}
+	rows, err := q.ReadingsInHours(ctx, ReadingsInHoursParams{SiteID: probe.SiteID, ProbeID: probe.ID, Hours: starts})
+	if err != nil {
+		return nil, err
+	}
+	for _, r := range rows {
+		start := r.At.UTC().Truncate(time.Hour)
+		out.Raw[start] = append(out.Raw[start], coldchain.Reading{At: r.At, Celsius: r.Celsius})
+	}
+	return out, nil
+}

@@ -1,0 +1,142 @@
+// Package store keeps everything in PostgreSQL. Queries are SQL in queries/,
+// turned into Go by sqlc (the *.sql.go files; make generate); what needs COPY
+// or more than one statement is written here. It knows no HTTP and no rules.
+//
+//	db, err := store.Open(ctx, url)
+//	err = db.Write(ctx, func(tx *store.Tx) error { … }) // one transaction
+package store
+
+import (
+	"context"
+	"embed"
+	"errors"
+	"fmt"
+	"io/fs"
+
+	"github.com/jackc/pgx/v5"
+	"github.com/jackc/pgx/v5/pgconn"
+	"github.com/jackc/pgx/v5/pgxpool"
+	"github.com/jackc/pgx/v5/stdlib"
+	"github.com/pressly/goose/v3"
+	"github.com/pressly/goose/v3/lock"
+)
+
+// ErrNotFound says that there is no such row.
+var ErrNotFound = pgx.ErrNoRows
+
+// DB is a pool of connections. Its Queries run each on their own, outside a
+// transaction.
+type DB struct {
+	*Queries
+	Pool *pgxpool.Pool
+}
+
+// Tx is one transaction.
+type Tx struct {
+	*Queries
+	pgx.Tx
+}
+
+// Open connects to the database at a postgres:// URL and checks that it answers.
+func Open(ctx context.Context, url string) (*DB, error) {
+	pool, err := pgxpool.New(ctx, url)
+	if err != nil {
+		return nil, fmt.Errorf("connecting to the database: %w", err)
+	}
+	if err := pool.Ping(ctx); err != nil {
+		pool.Close()
+		return nil, fmt.Errorf("connecting to the database: %w", err)
+	}
+	return &DB{New(pool), pool}, nil
+}
+
+// Close closes all connections.
+func (db *DB) Close() { db.Pool.Close() }
+
+// Write runs do in one transaction and commits where it returns nil.
+func (db *DB) Write(ctx context.Context, do func(*Tx) error) error {
+	return pgx.BeginFunc(ctx, db.Pool, func(tx pgx.Tx) error { return do(&Tx{New(tx), tx}) })
+}
+
+// Notify tells all processes, when the transaction commits, that something of
+// the site changed.
+func (tx *Tx) Notify(ctx context.Context, site int64) error {
+	_, err := tx.Exec(ctx, "select pg_notify($1, $2::text)", Channel, site)
+	return err
+}
+
+// Channel is where Notify speaks; the payload is the site's id.
+const Channel = "leancatch"
+
+// Listen calls heard with the site of each notification until the context
+// ends or the connection breaks. It calls ready once it listens.
+func (db *DB) Listen(ctx context.Context, ready func(), heard func(payload string)) error {
+	conn, err := db.Pool.Acquire(ctx)
+	if err != nil {
+		return fmt.Errorf("listening: %w", err)
+	}
+	raw := conn.Hijack() // a listening connection never goes back to the pool
+	defer raw.Close(context.WithoutCancel(ctx))
+	if _, err := raw.Exec(ctx, "listen "+Channel); err != nil {
+		return fmt.Errorf("listening: %w", err)
+	}
+	ready()
+	for {
+		n, err := raw.WaitForNotification(ctx)
+		if err != nil {
+			return fmt.Errorf("listening: %w", err)
+		}
+		heard(n.Payload)
+	}
+}
+
+//go:embed migrations/*.sql
+var migrations embed.FS
+
+// Migrate brings the schema up to date. Several processes may call it at once.
+func (db *DB) Migrate(ctx context.Context) error {
+	provider, err := db.provider()
+	if err != nil {
+		return err
+	}
+	defer provider.Close()
+	if _, err := provider.Up(ctx); err != nil {
+		return fmt.Errorf("migrating: %w", err)
+	}
+	return nil
+}
+
+// Migrated returns an error unless the database answers and its schema is up to date.
+func (db *DB) Migrated(ctx context.Context) error {
+	provider, err := db.provider()
+	if err != nil {
+		return err
+	}
+	defer provider.Close()
+	pending, err := provider.HasPending(ctx)
+	if err != nil {
+		return fmt.Errorf("reading the schema's version: %w", err)
+	}
+	if pending {
+		return errors.New("the schema is not up to date")
+	}
+	return nil
+}
+
+func (db *DB) provider() (*goose.Provider, error) {
+	files, err := fs.Sub(migrations, "migrations")
+	if err != nil {
+		return nil, err
+	}
+	locker, err := lock.NewPostgresSessionLocker()
+	if err != nil {
+		return nil, err
+	}
+	return goose.NewProvider(goose.DialectPostgres, stdlib.OpenDBFromPool(db.Pool), files, goose.WithSessionLocker(locker))
+}
+
+// IsDuplicate reports whether the error is a violated unique constraint.
+func IsDuplicate(err error) bool {
+	var pg *pgconn.PgError
+	return errors.As(err, &pg) && pg.Code == "23505"
+}
