@@ -1,0 +1,154 @@
+package intake
+
+import (
+	"strconv"
+	"strings"
+	"time"
+)
+
+// timeParser reads the stamps of one file. Loggers write the same date on many
+// lines in a row, so it keeps the last day.
+type timeParser struct {
+	zone    *time.Location
+	order   DateOrder
+	dayText string
+	day     time.Time
+}
+
+// parse reads "2026-03-01T05:20:00Z", "2026-03-01 05:20", "01.03.2026 05:20:30",
+// "3/1/26 5:20 PM" or seconds since 1970. A stamp without a zone is in p.zone.
+func (p *timeParser) parse(s string) (time.Time, bool) {
+	s = strings.TrimSpace(s)
+	if isEpoch(s) {
+		n, _ := strconv.ParseInt(s, 10, 64)
+		if len(s) == 13 {
+			return time.UnixMilli(n).UTC(), true
+		}
+		return time.Unix(n, 0).UTC(), true
+	}
+	split := strings.IndexAny(s, "T ")
+	if split < 0 {
+		return time.Time{}, false // a date alone is no point in time
+	}
+	if s[:split] != p.dayText && !p.setDay(s[:split]) {
+		return time.Time{}, false
+	}
+	clock := strings.TrimSpace(s[split+1:])
+	zone := p.zone
+	if i := strings.LastIndexAny(clock, "Z+-"); i >= 0 {
+		at, err := time.Parse("Z07:00", strings.TrimSpace(clock[i:]))
+		if err != nil {
+			if at, err = time.Parse("-0700", clock[i:]); err != nil {
+				return time.Time{}, false
+			}
+		}
+		zone, clock = at.Location(), strings.TrimSpace(clock[:i])
+	}
+	d, ok := parseClock(clock)
+	if !ok {
+		return time.Time{}, false
+	}
+	if zone == time.UTC {
+		return p.day.Add(d), true
+	}
+	y, m, day := p.day.Date()
+	return time.Date(y, m, day, 0, 0, 0, int(d), zone), true
+}
+
+func (p *timeParser) setDay(s string) bool {
+	a, b, c, ok := dateNumbers(s)
+	if !ok {
+		return false
+	}
+	switch p.order {
+	case DayFirst:
+		a, c = c, a
+	case MonthFirst:
+		a, b, c = c, a, b
+	}
+	if a < 100 {
+		a += 2000
+	}
+	day := time.Date(a, time.Month(b), c, 0, 0, 0, 0, time.UTC)
+	if day.Day() != c || int(day.Month()) != b {
+		return false
+	}
+	p.dayText, p.day = s, day
+	return true
+}
+
+// dateNumbers reads the three numbers of a date such as 2026-03-01, 1.3.26 or
+// 03/01/2026, at the beginning of the text.
+func dateNumbers(s string) (a, b, c int, ok bool) {
+	s = strings.TrimSpace(s)
+	if i := strings.IndexAny(s, "T "); i >= 0 {
+		s = s[:i]
+	}
+	sep := strings.IndexAny(s, "-/.")
+	if sep < 1 {
+		return 0, 0, 0, false
+	}
+	parts := strings.Split(s, s[sep:sep+1])
+	if len(parts) != 3 {
+		return 0, 0, 0, false
+	}
+	var n [3]int
+	for i, part := range parts {
+		v, err := strconv.Atoi(part)
+		if err != nil || v < 0 || len(part) > 4 {
+			return 0, 0, 0, false
+		}
+		n[i] = v
+	}
+	return n[0], n[1], n[2], true
+}
+
+// parseClock reads the time of day: 5:20, 05:20:30, 05:20:30.250, 5:20 PM.
+func parseClock(s string) (time.Duration, bool) {
+	half := time.Duration(-1)
+	if n := len(s); n > 2 {
+		switch strings.ToUpper(s[n-2:]) {
+		case "AM":
+			half, s = 0, strings.TrimSpace(s[:n-2])
+		case "PM":
+			half, s = 12*time.Hour, strings.TrimSpace(s[:n-2])
+		}
+	}
+	var fields [3]float64
+	n := 0
+	for part := range strings.SplitSeq(s, ":") {
+		if n == len(fields) || part == "" || len(part) > 12 {
+			return 0, false
+		}
+		v, err := parseClockNumber(part, n == 2)
+		if err {
+			return 0, false
+		}
+		fields[n] = v
+		n++
+	}
+	if n < 2 || fields[0] > 23 || fields[1] > 59 || fields[2] >= 60 {
+		return 0, false
+	}
+	d := time.Duration(fields[0])*time.Hour + time.Duration(fields[1])*time.Minute + time.Duration(fields[2]*1e6)*time.Microsecond
+	if half >= 0 {
+		if fields[0] < 1 || fields[0] > 12 {
+			return 0, false
+		}
+		d = d%(12*time.Hour) + half
+	}
+	return d, true
+}
+
+// parseClockNumber reads digits, with a fraction where one is allowed.
+func parseClockNumber(s string, fraction bool) (v float64, bad bool) {
+	if len(s) <= 2 {
+		n, err := strconv.ParseUint(s, 10, 8)
+		return float64(n), err != nil
+	}
+	if !fraction || s[0] < '0' || s[0] > '9' {
+		return 0, true
+	}
+	v, err := strconv.ParseFloat(strings.Replace(s, ",", ".", 1), 64)
+	return v, err != nil
+}
