@@ -52,7 +52,7 @@ var (
 // as people paste it (− or –). It refuses NaN, infinities and thousands
 // separators: "1,234.5" is ambiguous.
 func ParseNumber(s string) (float64, error) {
-	s = strings.NewReplacer("−", "-", "–", "-", "\u00a0", "").Replace(strings.TrimSpace(s))
+	s = pasted.Replace(strings.TrimSpace(s))
 	if strings.Count(s, ",")+strings.Count(s, ".") > 1 {
 		return 0, ErrNotNumber
 	}
@@ -62,6 +62,9 @@ func ParseNumber(s string) (float64, error) {
 	}
 	return v, nil
 }
+
+// pasted turns the minus signs and spaces of typeset text into plain ones.
+var pasted = strings.NewReplacer("−", "-", "–", "-", "\u00a0", "")
 
 // ParseCelsius reads a temperature typed in the given scale and returns °C. A
 // unit in the text ("34 F", "1,2°C") wins over the scale. It returns
