@@ -12,6 +12,7 @@ import (
 	"errors"
 	"fmt"
 	"io/fs"
+	"strconv"
 
 	"github.com/jackc/pgx/v5"
 	"github.com/jackc/pgx/v5/pgconn"
@@ -58,27 +59,35 @@ func (db *DB) Write(ctx context.Context, do func(*Tx) error) error {
 	return pgx.BeginFunc(ctx, db.Pool, func(tx pgx.Tx) error { return do(&Tx{New(tx), tx}) })
 }
 
+// Topic says what a notification is about.
+type Topic string
+
+// The topics, each a channel of NOTIFY; the payload is the site's id.
+const (
+	TopicChanged Topic = "leancatch_changed" // what people see has changed
+	TopicStale   Topic = "leancatch_stale"   // lots were marked stale
+)
+
 // Notify tells all processes, when the transaction commits, that something of
 // the site changed.
-func (tx *Tx) Notify(ctx context.Context, site int64) error {
-	_, err := tx.Exec(ctx, "select pg_notify($1, $2::text)", Channel, site)
+func (tx *Tx) Notify(ctx context.Context, topic Topic, site int64) error {
+	_, err := tx.Exec(ctx, "select pg_notify($1, $2::text)", string(topic), strconv.FormatInt(site, 10))
 	return err
 }
 
-// Channel is where Notify speaks; the payload is the site's id.
-const Channel = "leancatch"
-
-// Listen calls heard with the site of each notification until the context
-// ends or the connection breaks. It calls ready once it listens.
-func (db *DB) Listen(ctx context.Context, ready func(), heard func(payload string)) error {
+// Listen calls heard for each notification until the context ends or the
+// connection breaks. It calls ready once it listens.
+func (db *DB) Listen(ctx context.Context, ready func(), heard func(topic Topic, site int64)) error {
 	conn, err := db.Pool.Acquire(ctx)
 	if err != nil {
 		return fmt.Errorf("listening: %w", err)
 	}
 	raw := conn.Hijack() // a listening connection never goes back to the pool
 	defer raw.Close(context.WithoutCancel(ctx))
-	if _, err := raw.Exec(ctx, "listen "+Channel); err != nil {
-		return fmt.Errorf("listening: %w", err)
+	for _, topic := range []Topic{TopicChanged, TopicStale} {
+		if _, err := raw.Exec(ctx, "listen "+string(topic)); err != nil {
+			return fmt.Errorf("listening: %w", err)
+		}
 	}
 	ready()
 	for {
@@ -86,7 +95,9 @@ func (db *DB) Listen(ctx context.Context, ready func(), heard func(payload strin
 		if err != nil {
 			return fmt.Errorf("listening: %w", err)
 		}
-		heard(n.Payload)
+		if site, err := strconv.ParseInt(n.Payload, 10, 64); err == nil {
+			heard(Topic(n.Channel), site)
+		}
 	}
 }
 

@@ -1,0 +1,167 @@
+package kitchen
+
+import (
+	"context"
+	"encoding/json"
+	"errors"
+	"fmt"
+	"time"
+
+	"github.com/google/uuid"
+
+	"leancatch/internal/core/invalid"
+	"leancatch/internal/core/lot"
+	"leancatch/internal/store"
+)
+
+// Write is an event on its way to a lot.
+type Write struct {
+	EventID    uuid.UUID // from the client: the same id twice is one event
+	LotID      uuid.UUID
+	Seen       int // the lot's sequence number when the person decided; 0 to append whatever happened since
+	HappenedAt time.Time
+	Payload    lot.Payload
+}
+
+// Append adds an event to a lot. Where the lot has moved on since Seen it
+// returns *Changed and stores nothing; where the event is there already it does
+// nothing. Bad input is an invalid.Errors, a lot that is gone ErrNotFound.
+func (k *Kitchen) Append(ctx context.Context, w Write) error {
+	a := ActorFrom(ctx)
+	if a.Person.ID == 0 {
+		return ErrNoActor
+	}
+	if moved, ok := w.Payload.(lot.Moved); ok {
+		places, err := k.placeSet(ctx, k.DB.Queries, a.Site)
+		if err != nil {
+			return err
+		}
+		if _, ok := places[moved.PlaceID]; !ok {
+			return invalid.Errors{{Field: "place", Message: "choose a place of this kitchen"}}
+		}
+	}
+	return k.DB.Write(ctx, func(tx *store.Tx) error {
+		head, err := tx.LockLot(ctx, store.LockLotParams{SiteID: a.Site.ID, ID: w.LotID})
+		if err != nil {
+			return fmt.Errorf("lot %s: %w", w.LotID, err)
+		}
+		known, err := tx.EventByID(ctx, store.EventByIDParams{SiteID: a.Site.ID, ID: w.EventID})
+		if err == nil {
+			if known.LotID != w.LotID {
+				return invalid.Errors{{Field: "id", Message: "is the id of an event of another lot"}}
+			}
+			return nil
+		} else if !errors.Is(err, store.ErrNotFound) {
+			return err
+		}
+		if w.Seen != 0 && int64(w.Seen) != head.HeadSeq {
+			entries, err := k.entries(ctx, tx.Queries, a, w.LotID)
+			if err != nil {
+				return err
+			}
+			return &Changed{Seq: int(head.HeadSeq), Events: entries[min(w.Seen, len(entries)):]}
+		}
+		if err := k.append(ctx, tx, a, head, w); err != nil {
+			return err
+		}
+		if err := k.refresh(ctx, tx, a.Site, w.LotID); err != nil {
+			return err
+		}
+		return tx.Notify(ctx, store.TopicChanged, a.Site.ID)
+	})
+}
+
+// append checks the event against the lot and writes it at the head, which the
+// transaction has locked.
+func (k *Kitchen) append(ctx context.Context, tx *store.Tx, a Actor, head store.Lot, w Write) error {
+	var before *lot.State
+	if head.HeadSeq > 0 {
+		states, err := k.states(ctx, tx.Queries, a.Site.ID, w.LotID)
+		if err != nil {
+			return err
+		}
+		before = states[0]
+	}
+	e, err := k.event(a, head, w)
+	if err != nil {
+		return err
+	}
+	if err := lot.Check(before, e, w.Payload, k.Now()); err != nil {
+		return err
+	}
+	err = tx.AddEvent(ctx, store.AddEventParams{SiteID: a.Site.ID, LotID: w.LotID, Seq: int64(e.Seq), ID: e.ID, Kind: string(e.Kind),
+		HappenedAt: e.HappenedAt, RecordedAt: e.RecordedAt, PersonID: e.PersonID, Data: e.Data, PrevHash: e.PrevHash, Hash: e.Hash})
+	if err != nil {
+		return fmt.Errorf("writing the event: %w", err)
+	}
+	return tx.SetHead(ctx, store.SetHeadParams{SiteID: a.Site.ID, ID: w.LotID, HeadSeq: int64(e.Seq), HeadHash: e.Hash})
+}
+
+// event makes the event that follows the head of the chain.
+func (k *Kitchen) event(a Actor, head store.Lot, w Write) (lot.Event, error) {
+	data, err := json.Marshal(w.Payload)
+	if err != nil {
+		return lot.Event{}, invalid.Errors{{Field: string(w.Payload.Kind()), Message: err.Error()}} // NaN or an infinity
+	}
+	e := lot.Event{ID: w.EventID, LotID: w.LotID, Seq: int(head.HeadSeq) + 1, Kind: w.Payload.Kind(), HappenedAt: w.HappenedAt.UTC().Truncate(time.Microsecond),
+		RecordedAt: k.Now(), PersonID: a.Person.ID, Data: data, PrevHash: head.HeadHash}
+	e.Hash = e.Digest()
+	return e, nil
+}
+
+// events loads the events of lots, by lot and in order.
+func (k *Kitchen) events(ctx context.Context, q *store.Queries, site int64, lots ...uuid.UUID) (map[uuid.UUID][]lot.Event, error) {
+	rows, err := q.EventsOfLots(ctx, store.EventsOfLotsParams{SiteID: site, Lots: lots})
+	if err != nil {
+		return nil, fmt.Errorf("loading events: %w", err)
+	}
+	events := map[uuid.UUID][]lot.Event{}
+	for _, r := range rows {
+		events[r.LotID] = append(events[r.LotID], lot.Event{ID: r.ID, LotID: r.LotID, Seq: int(r.Seq), Kind: lot.Kind(r.Kind), HappenedAt: r.HappenedAt,
+			RecordedAt: r.RecordedAt, PersonID: r.PersonID, Data: r.Data, PrevHash: r.PrevHash, Hash: r.Hash})
+	}
+	return events, nil
+}
+
+// states folds lots, in the order asked for. A lot without events is ErrNotFound.
+func (k *Kitchen) states(ctx context.Context, q *store.Queries, site int64, lots ...uuid.UUID) ([]*lot.State, error) {
+	events, err := k.events(ctx, q, site, lots...)
+	if err != nil {
+		return nil, err
+	}
+	states := make([]*lot.State, len(lots))
+	for i, id := range lots {
+		if len(events[id]) == 0 {
+			return nil, fmt.Errorf("lot %s: %w", id, ErrNotFound)
+		}
+		if states[i], err = lot.Fold(events[id]); err != nil {
+			return nil, err
+		}
+	}
+	return states, nil
+}
+
+// entries lists the events of a lot with who wrote them.
+func (k *Kitchen) entries(ctx context.Context, q *store.Queries, a Actor, id uuid.UUID) ([]Entry, error) {
+	events, err := k.events(ctx, q, a.Site.ID, id)
+	if err != nil {
+		return nil, err
+	}
+	people, err := q.People(ctx, a.Site.ID)
+	if err != nil {
+		return nil, err
+	}
+	names := map[int64]string{}
+	for _, p := range people {
+		names[p.ID] = p.Name
+	}
+	entries := make([]Entry, len(events[id]))
+	for i, e := range events[id] {
+		payload, err := lot.Decode(e.Kind, e.Data)
+		if err != nil {
+			return nil, err
+		}
+		entries[i] = Entry{Event: e, Payload: payload, Person: names[e.PersonID]}
+	}
+	return entries, nil
+}

@@ -1,0 +1,274 @@
+package kitchen
+
+import (
+	"context"
+	"encoding/json"
+	"fmt"
+	"math"
+	"slices"
+	"time"
+
+	"github.com/google/uuid"
+
+	"leancatch/internal/core/coldchain"
+	"leancatch/internal/core/lot"
+	"leancatch/internal/store"
+)
+
+// world is what lots are told in: the places and what their probes say.
+type world struct {
+	lot.Env
+	sources map[int64]*coldchain.Rolled
+}
+
+// placeSet loads the places with their probes, loggers before clipboards.
+func (k *Kitchen) placeSet(ctx context.Context, q *store.Queries, site store.Site) (map[int64]lot.Place, error) {
+	rows, err := q.Places(ctx, site.ID)
+	if err != nil {
+		return nil, fmt.Errorf("loading places: %w", err)
+	}
+	probes, err := q.Probes(ctx, site.ID)
+	if err != nil {
+		return nil, fmt.Errorf("loading probes: %w", err)
+	}
+	places := map[int64]lot.Place{}
+	for _, p := range rows {
+		place := lot.Place{ID: p.ID, Name: p.Name, Kind: p.Kind, SetC: p.SetC}
+		for _, probe := range probes {
+			if probe.PlaceID != nil && *probe.PlaceID == p.ID {
+				place.Probes = append(place.Probes, probe.ID)
+			}
+		}
+		places[p.ID] = place
+	}
+	return places, nil
+}
+
+// worldFor loads what the clocks of the lots draw on, each probe once.
+func (k *Kitchen) worldFor(ctx context.Context, q *store.Queries, site store.Site, states ...*lot.State) (world, error) {
+	places, err := k.placeSet(ctx, q, site)
+	if err != nil {
+		return world{}, err
+	}
+	now := k.Now()
+	spans := map[int64][]coldchain.Span{}
+	for _, s := range states {
+		for _, ask := range lot.Asks(s, places, now) {
+			spans[ask.ProbeID] = append(spans[ask.ProbeID], ask.Span)
+		}
+	}
+	probes, err := q.Probes(ctx, site.ID)
+	if err != nil {
+		return world{}, err
+	}
+	w := world{sources: map[int64]*coldchain.Rolled{}}
+	for _, probe := range probes {
+		if len(spans[probe.ID]) == 0 {
+			continue
+		}
+		if w.sources[probe.ID], err = q.Rolled(ctx, probe, spans[probe.ID]); err != nil {
+			return world{}, fmt.Errorf("loading the readings of probe %d: %w", probe.ID, err)
+		}
+	}
+	w.Env = lot.Env{Now: now, Profile: Actor{Site: site}.Profile(), Places: places, TransportC: site.TransportC, Probe: func(id int64) coldchain.Source {
+		if src, ok := w.sources[id]; ok {
+			return src
+		}
+		return nil
+	}}
+	return w, nil
+}
+
+// refresh computes the projection of lots anew.
+func (k *Kitchen) refresh(ctx context.Context, tx *store.Tx, site store.Site, ids ...uuid.UUID) error {
+	states, err := k.states(ctx, tx.Queries, site.ID, ids...)
+	if err != nil {
+		return err
+	}
+	w, err := k.worldFor(ctx, tx.Queries, site, states...)
+	if err != nil {
+		return err
+	}
+	for _, s := range states {
+		row, err := project(site.ID, s, w.Env)
+		if err != nil {
+			return err
+		}
+		if err := tx.PutBoard(ctx, row); err != nil {
+			return fmt.Errorf("projecting lot %s: %w", s.Received.Code, err)
+		}
+		if err := putSources(ctx, tx, site.ID, s, w.Places); err != nil {
+			return fmt.Errorf("noting the sources of lot %s: %w", s.Received.Code, err)
+		}
+	}
+	return nil
+}
+
+// project tells a lot and makes its row of the board.
+func project(site int64, s *lot.State, env lot.Env) (store.PutBoardParams, error) {
+	a := lot.Tell(s, env)
+	uses, err := json.Marshal(lot.Fitness(s, a))
+	if err != nil {
+		return store.PutBoardParams{}, err
+	}
+	due, err := json.Marshal(lot.Next(s, a, env))
+	if err != nil {
+		return store.PutBoardParams{}, err
+	}
+	row := store.PutBoardParams{SiteID: site, LotID: s.ID, Seq: int64(s.Seq), Code: s.Received.Code, Status: string(s.Status), Hold: s.Hold,
+		Species: s.Received.SpeciesID, Form: s.Received.Form, Frozen: a.Frozen, Count: int64(s.Received.Count), WeightKg: s.Received.WeightKg,
+		SupplierID: s.Received.SupplierID, DocketID: s.Received.DocketID, PlaceID: s.Place(), ReceivedAt: s.ReceivedAt, AsOf: a.At,
+		Basis: string(a.Basis), UsedDays: a.Used.Days, SdDays: a.Used.SD, LeftDays: a.Left.Days, ShelfDays: a.Shelf, Gap: a.Gap,
+		NowC: a.NowC, NowKind: string(a.NowKind), Stops: append([]string{}, a.Stops...), Uses: uses, Due: due}
+	if !math.IsNaN(a.Rate) {
+		row.Rate = &a.Rate
+	}
+	if i, ok := s.Inspection(); ok {
+		row.Decision = string(i.Decision)
+	}
+	return row, nil
+}
+
+// forever stands for the end of a stay that lasts.
+var forever = time.Date(9999, 1, 1, 0, 0, 0, 0, time.UTC)
+
+// putSources notes which probes the clock draws on, and when.
+func putSources(ctx context.Context, tx *store.Tx, site int64, s *lot.State, places map[int64]lot.Place) error {
+	if err := tx.DeleteSources(ctx, store.DeleteSourcesParams{SiteID: site, LotID: s.ID}); err != nil {
+		return err
+	}
+	add := func(probe int64, from, to time.Time) error {
+		return tx.AddSource(ctx, store.AddSourceParams{SiteID: site, ProbeID: probe, LotID: s.ID, FromAt: from, ToAt: to})
+	}
+	for _, stay := range s.Stays {
+		to := stay.To
+		if to.IsZero() {
+			if to = s.EndedAt; to.IsZero() {
+				to = forever
+			}
+		}
+		for _, probe := range places[stay.PlaceID].Probes {
+			if err := add(probe, stay.From, to); err != nil {
+				return err
+			}
+		}
+	}
+	for _, l := range s.Loggers {
+		if err := add(l.ProbeID, l.From, l.To); err != nil {
+			return err
+		}
+	}
+	return nil
+}
+
+// staleBatch is how many stale lots are projected in one transaction.
+const staleBatch = 200
+
+// RefreshStale projects the lots that are marked stale until none is left. Any
+// number of processes may do it at once.
+func (k *Kitchen) RefreshStale(ctx context.Context) error {
+	for {
+		done := 0
+		err := k.DB.Write(ctx, func(tx *store.Tx) error {
+			stale, err := tx.TakeStale(ctx, staleBatch)
+			if err != nil {
+				return err
+			}
+			done = len(stale)
+			bySite := map[int64][]uuid.UUID{}
+			for _, s := range stale {
+				bySite[s.SiteID] = append(bySite[s.SiteID], s.LotID)
+			}
+			for siteID, ids := range bySite {
+				site, err := tx.SiteByID(ctx, siteID)
+				if err != nil {
+					return err
+				}
+				if err := k.refresh(ctx, tx, site, ids...); err != nil {
+					return err
+				}
+				if err := tx.Notify(ctx, store.TopicChanged, siteID); err != nil {
+					return err
+				}
+			}
+			return nil
+		})
+		if err != nil {
+			return fmt.Errorf("refreshing stale lots: %w", err)
+		}
+		if done < staleBatch {
+			return nil
+		}
+	}
+}
+
+// Time passes for lots without readings too: a projection is at most this old.
+const (
+	projectionMaxAge = 5 * time.Minute
+	projectionTick   = 30 * time.Second
+)
+
+// Project keeps the projections fresh until the context ends: when woken, and
+// every projectionTick those that have grown old.
+func (k *Kitchen) Project(ctx context.Context, wake <-chan struct{}) {
+	tick := time.NewTicker(projectionTick)
+	defer tick.Stop()
+	for {
+		if err := k.RefreshStale(ctx); err != nil && ctx.Err() == nil {
+			k.Log.Error("projection", "error", err)
+		}
+		select {
+		case <-ctx.Done():
+			return
+		case <-wake:
+		case <-tick.C:
+			if _, err := k.DB.MarkStaleByAge(ctx, k.Now().Add(-projectionMaxAge)); err != nil && ctx.Err() == nil {
+				k.Log.Error("projection", "error", err)
+			}
+			if err := k.DB.DropOldImports(ctx, k.Now().Add(-importKept)); err != nil && ctx.Err() == nil {
+				k.Log.Error("dropping old imports", "error", err)
+			}
+		}
+	}
+}
+
+// Rebuild throws the projections of a site away and makes them anew from the
+// events and the readings.
+func (k *Kitchen) Rebuild(ctx context.Context, site store.Site) error {
+	return k.DB.Write(ctx, func(tx *store.Tx) error {
+		ids, err := tx.LotIDs(ctx, site.ID)
+		if err != nil {
+			return err
+		}
+		if err := tx.DeleteBoard(ctx, site.ID); err != nil {
+			return err
+		}
+		for chunk := range slices.Chunk(ids, staleBatch) {
+			if err := k.refresh(ctx, tx, site, chunk...); err != nil {
+				return err
+			}
+		}
+		return tx.Notify(ctx, store.TopicChanged, site.ID)
+	})
+}
+
+// CheckChains verifies the hash chains of all lots of a site and returns how
+// many it checked. It stops at the first that is broken.
+func (k *Kitchen) CheckChains(ctx context.Context, site store.Site) (int, error) {
+	ids, err := k.DB.LotIDs(ctx, site.ID)
+	if err != nil {
+		return 0, err
+	}
+	for chunk := range slices.Chunk(ids, staleBatch) {
+		events, err := k.events(ctx, k.DB.Queries, site.ID, chunk...)
+		if err != nil {
+			return 0, err
+		}
+		for _, id := range chunk {
+			if err := lot.CheckChain(events[id]); err != nil {
+				return 0, err
+			}
+		}
+	}
+	return len(ids), nil
+}

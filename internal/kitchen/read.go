@@ -1,0 +1,330 @@
+package kitchen
+
+import (
+	"context"
+	"encoding/json"
+	"fmt"
+	"slices"
+	"time"
+
+	"github.com/google/uuid"
+
+	"leancatch/internal/core/coldchain"
+	"leancatch/internal/core/lot"
+	"leancatch/internal/core/species"
+	"leancatch/internal/store"
+)
+
+// Row is a lot on the board: its projection, told for now.
+type Row struct {
+	store.LotBoard
+	Species  species.Species
+	LeftNow  float64 // ice days left now
+	RealDays float64 // the same at the temperature where it lies, days
+	Ends     time.Time
+	Uses     []lot.Use
+	Due      []lot.Action
+}
+
+// Known reports whether a life left is known.
+func (r Row) Known() bool { return r.Basis != "" && !r.Frozen && r.Rate != nil }
+
+// OnHold reports whether people or rules hold the lot.
+func (r Row) OnHold() bool { return r.Hold != "" || len(r.Stops) > 0 }
+
+// rowAt lets the time since the projection pass at its last rate.
+func rowAt(b store.LotBoard, now time.Time) (Row, error) {
+	sp, _ := species.Get(b.Species)
+	r := Row{LotBoard: b, Species: sp}
+	if err := json.Unmarshal(b.Uses, &r.Uses); err != nil {
+		return r, fmt.Errorf("uses of %s: %w", b.Code, err)
+	}
+	if err := json.Unmarshal(b.Due, &r.Due); err != nil {
+		return r, fmt.Errorf("actions of %s: %w", b.Code, err)
+	}
+	if !r.Known() {
+		return r, nil
+	}
+	since := 0.0
+	if b.Status == string(lot.OnHand) {
+		since = now.Sub(b.AsOf).Hours() / 24
+	} else {
+		now = b.AsOf
+	}
+	r.LeftNow = max(0, b.LeftDays-*b.Rate*since)
+	r.RealDays = r.LeftNow / *b.Rate
+	r.Ends = now.Add(time.Duration(r.RealDays * 24 * float64(time.Hour)))
+	return r, nil
+}
+
+func rowsAt(list []store.LotBoard, now time.Time) ([]Row, error) {
+	rows := make([]Row, len(list))
+	for i, b := range list {
+		var err error
+		if rows[i], err = rowAt(b, now); err != nil {
+			return nil, err
+		}
+	}
+	return rows, nil
+}
+
+// Shelf is a place with the lots that lie in it.
+type Shelf struct {
+	Place lot.Place
+	Rows  []Row
+}
+
+// Board lists the lots on hand by place: in each place the one that ends first
+// on top, and the place whose first lot ends first before the others. What has
+// no known end comes last.
+func (k *Kitchen) Board(ctx context.Context) ([]Shelf, error) {
+	a := ActorFrom(ctx)
+	list, err := k.DB.BoardOnHand(ctx, a.Site.ID)
+	if err != nil {
+		return nil, fmt.Errorf("loading the board: %w", err)
+	}
+	places, err := k.placeSet(ctx, k.DB.Queries, a.Site)
+	if err != nil {
+		return nil, err
+	}
+	rows, err := rowsAt(list, k.Now())
+	if err != nil {
+		return nil, err
+	}
+	slices.SortStableFunc(rows, endsFirst)
+	var shelves []Shelf
+	at := map[int64]int{}
+	for _, r := range rows {
+		i, ok := at[r.PlaceID]
+		if !ok {
+			i = len(shelves)
+			at[r.PlaceID] = i
+			shelves = append(shelves, Shelf{Place: places[r.PlaceID]})
+		}
+		shelves[i].Rows = append(shelves[i].Rows, r)
+	}
+	return shelves, nil
+}
+
+func endsFirst(a, b Row) int {
+	switch {
+	case a.Known() && b.Known():
+		return a.Ends.Compare(b.Ends)
+	case a.Known():
+		return -1
+	case b.Known():
+		return 1
+	}
+	return a.ReceivedAt.Compare(b.ReceivedAt)
+}
+
+// Docket is a delivery with its lots.
+type Docket struct {
+	store.DocketRow
+	Rows []Row
+}
+
+// Docket returns a delivery.
+func (k *Kitchen) Docket(ctx context.Context, id uuid.UUID) (Docket, error) {
+	a := ActorFrom(ctx)
+	row, err := k.DB.Docket(ctx, store.DocketParams{SiteID: a.Site.ID, ID: id})
+	if err != nil {
+		return Docket{}, err
+	}
+	list, err := k.DB.BoardOfDocket(ctx, store.BoardOfDocketParams{SiteID: a.Site.ID, DocketID: id})
+	if err != nil {
+		return Docket{}, err
+	}
+	rows, err := rowsAt(list, k.Now())
+	return Docket{row, rows}, err
+}
+
+// Dock is what the dock shows: the recent dockets and the lots to inspect.
+type Dock struct {
+	Dockets []store.DocketsSinceRow
+	Queue   []Row
+}
+
+// Dock lists the dockets since a time and the lots that wait for an inspection.
+func (k *Kitchen) Dock(ctx context.Context, since time.Time) (Dock, error) {
+	a := ActorFrom(ctx)
+	dockets, err := k.DB.DocketsSince(ctx, store.DocketsSinceParams{SiteID: a.Site.ID, ArrivedAt: since})
+	if err != nil {
+		return Dock{}, err
+	}
+	list, err := k.DB.BoardOnHand(ctx, a.Site.ID)
+	if err != nil {
+		return Dock{}, err
+	}
+	rows, err := rowsAt(list, k.Now())
+	if err != nil {
+		return Dock{}, err
+	}
+	rows = slices.DeleteFunc(rows, func(r Row) bool {
+		return !slices.ContainsFunc(r.Due, func(d lot.Action) bool { return d.Path == "inspect" })
+	})
+	slices.SortFunc(rows, func(a, b Row) int { return a.ReceivedAt.Compare(b.ReceivedAt) })
+	return Dock{dockets, rows}, nil
+}
+
+// Due is something to do for a lot.
+type Due struct {
+	lot.Action
+	Code  string
+	LotID uuid.UUID
+	Name  string // of the species
+}
+
+// DueBy lists what is due on the site until a time, soonest first.
+func (k *Kitchen) DueBy(ctx context.Context, until time.Time) ([]Due, error) {
+	list, err := k.DB.BoardOnHand(ctx, ActorFrom(ctx).Site.ID)
+	if err != nil {
+		return nil, err
+	}
+	rows, err := rowsAt(list, k.Now())
+	if err != nil {
+		return nil, err
+	}
+	return dueOf(rows, until), nil
+}
+
+func dueOf(rows []Row, until time.Time) []Due {
+	var due []Due
+	for _, r := range rows {
+		for _, d := range r.Due {
+			if !d.Due.After(until) {
+				due = append(due, Due{d, r.Code, r.LotID, r.Species.Name})
+			}
+		}
+	}
+	slices.SortStableFunc(due, func(a, b Due) int { return a.Due.Compare(b.Due) })
+	return due
+}
+
+// mostFound bounds what Find returns.
+const mostFound = 200
+
+// Find lists lots by code, species or supplier, the newest first.
+func (k *Kitchen) Find(ctx context.Context, text string, onHand bool) ([]Row, error) {
+	a := ActorFrom(ctx)
+	ids := []string{}
+	if text != "" {
+		for _, sp := range species.Search(text, 20) {
+			ids = append(ids, sp.ID)
+		}
+	}
+	list, err := k.DB.BoardFind(ctx, store.BoardFindParams{SiteID: a.Site.ID, Query: text, Species: ids, OnHand: onHand, Most: mostFound})
+	if err != nil {
+		return nil, fmt.Errorf("finding lots: %w", err)
+	}
+	return rowsAt(list, k.Now())
+}
+
+// Card is all that is known of one lot.
+type Card struct {
+	State    *lot.State
+	Account  lot.Account
+	Uses     []lot.Use
+	Due      []lot.Action
+	Entries  []Entry
+	Places   map[int64]lot.Place
+	Supplier string
+	Trace    []TracePoint
+}
+
+// TracePoint is a point of the temperature trace. A point with Break begins a
+// new line: there is a gap before it.
+type TracePoint struct {
+	At             time.Time
+	Mean, Min, Max float64
+	Break          bool
+}
+
+// rawTrace is the length of a cold line up to which its trace shows each
+// reading; a longer one shows hours.
+const rawTrace = 36 * time.Hour
+
+// Card tells a lot.
+func (k *Kitchen) Card(ctx context.Context, id uuid.UUID) (Card, error) {
+	a := ActorFrom(ctx)
+	q := k.DB.Queries
+	states, err := k.states(ctx, q, a.Site.ID, id)
+	if err != nil {
+		return Card{}, err
+	}
+	s := states[0]
+	w, err := k.worldFor(ctx, q, a.Site, s)
+	if err != nil {
+		return Card{}, err
+	}
+	c := Card{State: s, Account: lot.Tell(s, w.Env), Places: w.Places}
+	c.Uses, c.Due = lot.Fitness(s, c.Account), lot.Next(s, c.Account, w.Env)
+	if c.Entries, err = k.entries(ctx, q, a, id); err != nil {
+		return Card{}, err
+	}
+	docket, err := q.Docket(ctx, store.DocketParams{SiteID: a.Site.ID, ID: s.Received.DocketID})
+	if err != nil {
+		return Card{}, err
+	}
+	c.Supplier = docket.Supplier
+	c.Trace, err = k.trace(ctx, q, a.Site.ID, c, w)
+	return c, err
+}
+
+// trace collects what loggers measured along the cold line.
+func (k *Kitchen) trace(ctx context.Context, q *store.Queries, site int64, c Card, w world) ([]TracePoint, error) {
+	var points []TracePoint
+	raw := c.Account.At.Sub(c.Account.From) <= rawTrace
+	for _, source := range tracedSpans(c, w.Places) {
+		rolled := w.sources[source.ProbeID]
+		if rolled == nil {
+			continue
+		}
+		if !raw {
+			points = append(points, hourPoints(rolled, source.Span)...)
+			continue
+		}
+		rows, err := q.ReadingsBetween(ctx, store.ReadingsBetweenParams{SiteID: site, ProbeID: source.ProbeID, FromAt: source.From, ToAt: source.To})
+		if err != nil {
+			return nil, err
+		}
+		for i, r := range rows {
+			gap := i == 0 || r.At.Sub(rows[i-1].At) > rolled.MaxGap
+			points = append(points, TracePoint{At: r.At, Mean: r.Celsius, Min: r.Celsius, Max: r.Celsius, Break: gap})
+		}
+	}
+	return points, nil
+}
+
+// tracedSpans lists which probe is drawn when: the loggers that lay with the
+// lot, and the first probe of each place.
+func tracedSpans(c Card, places map[int64]lot.Place) []lot.Ask {
+	var spans []lot.Ask
+	for _, l := range c.State.Loggers {
+		spans = append(spans, lot.Ask{ProbeID: l.ProbeID, Span: l.Span})
+	}
+	for _, stay := range c.State.Stays {
+		to := stay.To
+		if to.IsZero() {
+			to = c.Account.At
+		}
+		if probes := places[stay.PlaceID].Probes; len(probes) > 0 {
+			spans = append(spans, lot.Ask{ProbeID: probes[0], Span: coldchain.Span{From: stay.From, To: to}})
+		}
+	}
+	return spans
+}
+
+func hourPoints(rolled *coldchain.Rolled, span coldchain.Span) []TracePoint {
+	var points []TracePoint
+	for _, h := range rolled.Hours {
+		end := h.Start.Add(time.Hour)
+		if h.Exposure.Covered == 0 || !h.Start.Before(span.To) || !end.After(span.From) {
+			continue
+		}
+		at := h.Start.Add(30 * time.Minute)
+		gap := len(points) == 0 || at.Sub(points[len(points)-1].At) > time.Hour
+		points = append(points, TracePoint{At: at, Mean: h.Exposure.Mean(), Min: h.Exposure.Min, Max: h.Exposure.Max, Break: gap})
+	}
+	return points
+}

@@ -1,0 +1,111 @@
+package kitchen
+
+import (
+	"context"
+	"errors"
+	"fmt"
+	"strings"
+	"time"
+
+	"github.com/google/uuid"
+
+	"leancatch/internal/core/invalid"
+	"leancatch/internal/core/lot"
+	"leancatch/internal/store"
+)
+
+// Delivery is a docket as it comes in: its lines become lots.
+type Delivery struct {
+	ID        uuid.UUID // from the client: the same docket twice is one
+	Supplier  string    // by name; a new one is added
+	Reference string    // the number on the supplier's paper
+	ArrivedAt time.Time
+	Lines     []lot.Received // DocketID, Line, Code and SupplierID are filled in here
+}
+
+// Receive stores a docket and makes a lot of each line, all or nothing. Errors
+// of line n (from 0) are fields "lines[n].…".
+func (k *Kitchen) Receive(ctx context.Context, d Delivery) error {
+	a := ActorFrom(ctx)
+	if a.Person.ID == 0 {
+		return ErrNoActor
+	}
+	var bad invalid.Errors
+	if d.Supplier = strings.TrimSpace(d.Supplier); d.Supplier == "" || len(d.Supplier) > 80 {
+		bad.Add("supplier", "give the supplier's name, at most 80 characters")
+	}
+	if len(d.Reference) > 80 {
+		bad.Add("reference", "is longer than 80 characters")
+	}
+	switch {
+	case d.ArrivedAt.IsZero():
+		bad.Add("arrived_at", "give the day and the hour")
+	case d.ArrivedAt.After(k.Now().Add(time.Minute)):
+		bad.Add("arrived_at", "lies in the future")
+	}
+	if len(d.Lines) == 0 {
+		bad.Add("lines", "add at least one line")
+	}
+	places, err := k.placeSet(ctx, k.DB.Queries, a.Site)
+	if err != nil {
+		return err
+	}
+	for i, line := range d.Lines {
+		prefix := fmt.Sprintf("lines[%d].", i)
+		if _, ok := places[line.PlaceID]; !ok && line.PlaceID != 0 {
+			bad.Add(prefix+"place", "is not a place of this kitchen")
+		}
+		err := lot.Check(nil, lot.Event{ID: d.ID, HappenedAt: d.ArrivedAt}, line, k.Now())
+		var fields invalid.Errors
+		if errors.As(err, &fields) {
+			for _, f := range fields.Under(prefix) {
+				if f.Field != prefix+"happened_at" { // said above, once
+					bad = append(bad, f)
+				}
+			}
+		}
+	}
+	if err := bad.Err(); err != nil {
+		return err
+	}
+	return k.DB.Write(ctx, func(tx *store.Tx) error { return k.receive(ctx, tx, a, d) })
+}
+
+func (k *Kitchen) receive(ctx context.Context, tx *store.Tx, a Actor, d Delivery) error {
+	_, err := tx.Docket(ctx, store.DocketParams{SiteID: a.Site.ID, ID: d.ID})
+	if !errors.Is(err, ErrNotFound) {
+		return err // nil: a resent form
+	}
+	supplier, err := tx.AddSupplier(ctx, store.AddSupplierParams{SiteID: a.Site.ID, Name: d.Supplier})
+	if err != nil {
+		return fmt.Errorf("adding the supplier: %w", err)
+	}
+	err = tx.AddDocket(ctx, store.AddDocketParams{SiteID: a.Site.ID, ID: d.ID, SupplierID: supplier.ID, Reference: d.Reference,
+		ArrivedAt: d.ArrivedAt, RecordedAt: k.Now(), PersonID: a.Person.ID})
+	if err != nil {
+		return fmt.Errorf("adding the docket: %w", err)
+	}
+	ids := make([]uuid.UUID, len(d.Lines))
+	for i, line := range d.Lines {
+		n, err := tx.TakeLotNumber(ctx, a.Site.ID)
+		if err != nil {
+			return err
+		}
+		line.DocketID, line.Line, line.Code, line.SupplierID = d.ID, i+1, lot.Code(int(n)), supplier.ID
+		ids[i] = NewID()
+		if err := tx.AddLot(ctx, store.AddLotParams{SiteID: a.Site.ID, ID: ids[i], Code: line.Code, DocketID: d.ID}); err != nil {
+			return fmt.Errorf("adding lot %s: %w", line.Code, err)
+		}
+		head := store.Lot{SiteID: a.Site.ID, ID: ids[i], HeadHash: []byte{}}
+		if err := k.append(ctx, tx, a, head, Write{EventID: NewID(), LotID: ids[i], HappenedAt: d.ArrivedAt, Payload: line}); err != nil {
+			return err
+		}
+	}
+	if err := k.refresh(ctx, tx, a.Site, ids...); err != nil {
+		return err
+	}
+	return tx.Notify(ctx, store.TopicChanged, a.Site.ID)
+}
+
+// NewID makes a UUIDv7.
+func NewID() uuid.UUID { return uuid.Must(uuid.NewV7()) }

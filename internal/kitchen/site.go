@@ -1,0 +1,254 @@
+package kitchen
+
+import (
+	"context"
+	"crypto/rand"
+	"crypto/sha256"
+	"encoding/hex"
+	"errors"
+	"fmt"
+	"regexp"
+	"slices"
+	"strings"
+	"time"
+
+	"leancatch/internal/core/coldchain"
+	"leancatch/internal/core/invalid"
+	"leancatch/internal/core/lot"
+	"leancatch/internal/core/safety"
+	"leancatch/internal/core/unit"
+	"leancatch/internal/store"
+)
+
+// Setup is a new kitchen.
+type Setup struct {
+	Name     string
+	TimeZone string
+	Profile  string
+	People   []NewPerson
+	Places   []NewPlace
+	Service  []string // hours of service, "19:00"
+}
+
+// NewPerson is a person to be added.
+type NewPerson struct{ Name, Role string }
+
+// NewPlace is a place to be added.
+type NewPlace struct {
+	Name, Kind string
+	SetC       float64
+}
+
+// Roles are the roles of people at a site.
+var Roles = []string{"owner", "manager", "buyer", "crew", "auditor"}
+
+// AddSite makes a kitchen with its people and places.
+func (k *Kitchen) AddSite(ctx context.Context, s Setup) (site store.Site, err error) {
+	var bad invalid.Errors
+	s.Name = strings.TrimSpace(s.Name)
+	slug := slugOf(s.Name)
+	if slug == "" || len(s.Name) > 60 {
+		bad.Add("name", "give the kitchen a name of at most 60 characters")
+	}
+	if _, err := time.LoadLocation(s.TimeZone); err != nil || s.TimeZone == "" {
+		bad.Add("time_zone", "is not a time zone: write it like Europe/Oslo")
+	}
+	if _, ok := safety.GetProfile(s.Profile); !ok {
+		bad.Add("profile", "choose a rule profile")
+	}
+	if len(s.People) == 0 {
+		bad.Add("people", "name at least one person")
+	}
+	for _, p := range s.People {
+		if strings.TrimSpace(p.Name) == "" || !slices.Contains(Roles, p.Role) {
+			bad.Add("people", "%q: give a name and one of the roles %s", p.Name, strings.Join(Roles, ", "))
+		}
+	}
+	if len(s.Places) == 0 {
+		bad.Add("places", "name at least one place")
+	}
+	for _, p := range s.Places {
+		checkPlace(p, "places", &bad)
+	}
+	if err := bad.Err(); err != nil {
+		return site, err
+	}
+	err = k.DB.Write(ctx, func(tx *store.Tx) error {
+		site, err = tx.AddSite(ctx, store.AddSiteParams{Slug: slug, Name: s.Name, TimeZone: s.TimeZone, Profile: s.Profile,
+			TransportC: lot.DefaultTransportC, ServiceHours: append([]string{}, s.Service...)})
+		if store.IsDuplicate(err) {
+			return invalid.Errors{{Field: "name", Message: "there is a kitchen of this name"}}
+		} else if err != nil {
+			return err
+		}
+		for _, p := range s.People {
+			if _, err := tx.AddPerson(ctx, store.AddPersonParams{SiteID: site.ID, Name: strings.TrimSpace(p.Name), Role: p.Role}); err != nil {
+				return fmt.Errorf("adding %s: %w", p.Name, err)
+			}
+		}
+		for _, p := range s.Places {
+			if _, err := tx.AddPlace(ctx, store.AddPlaceParams{SiteID: site.ID, Name: strings.TrimSpace(p.Name), Kind: p.Kind, SetC: p.SetC}); err != nil {
+				return fmt.Errorf("adding %s: %w", p.Name, err)
+			}
+		}
+		return nil
+	})
+	return site, err
+}
+
+func checkPlace(p NewPlace, field string, bad *invalid.Errors) {
+	if strings.TrimSpace(p.Name) == "" || len(p.Name) > 60 {
+		bad.Add(field, "give the place a name of at most 60 characters")
+	}
+	if !slices.Contains(lot.PlaceKinds, p.Kind) {
+		bad.Add(field, "%q: choose the kind of place", p.Name)
+	}
+	if unit.CheckCelsius(p.SetC) != nil {
+		bad.Add(field, "%q: the set temperature %v", p.Name, unit.ErrTempRange)
+	}
+}
+
+var notSlug = regexp.MustCompile(`[^a-z0-9]+`)
+
+func slugOf(name string) string {
+	return strings.Trim(notSlug.ReplaceAllString(strings.ToLower(name), "-"), "-")
+}
+
+// AddPlace adds a place to the kitchen. Its errors are on the fields name, kind
+// and set.
+func (k *Kitchen) AddPlace(ctx context.Context, p NewPlace) error {
+	a := ActorFrom(ctx)
+	if a.Person.ID == 0 {
+		return ErrNoActor
+	}
+	var bad invalid.Errors
+	checkPlace(p, "name", &bad)
+	if err := bad.Err(); err != nil {
+		return err
+	}
+	_, err := k.DB.AddPlace(ctx, store.AddPlaceParams{SiteID: a.Site.ID, Name: strings.TrimSpace(p.Name), Kind: p.Kind, SetC: p.SetC})
+	if store.IsDuplicate(err) {
+		return invalid.Errors{{Field: "name", Message: "there is a place of this name"}}
+	}
+	return err
+}
+
+// PlaceView is a place with what its probes said last.
+type PlaceView struct {
+	lot.Place
+	Probe    *store.Probe // the one that is drawn; nil where the place has none
+	Latest   *coldchain.Reading
+	Trace    []TracePoint // of the last day, by the hour
+	LotCount int
+}
+
+// Silent reports whether the place has a probe that should have spoken by now.
+func (p PlaceView) Silent(now time.Time) bool {
+	return p.Probe != nil && p.Latest != nil && now.Sub(p.Latest.At) > p.Probe.MaxGap()
+}
+
+// Places lists the cold places with their last readings and the last day.
+func (k *Kitchen) Places(ctx context.Context) ([]PlaceView, error) {
+	a := ActorFrom(ctx)
+	q := k.DB.Queries
+	rows, err := q.Places(ctx, a.Site.ID)
+	if err != nil {
+		return nil, err
+	}
+	places, err := k.placeSet(ctx, q, a.Site)
+	if err != nil {
+		return nil, err
+	}
+	probes, err := q.Probes(ctx, a.Site.ID)
+	if err != nil {
+		return nil, err
+	}
+	latest, err := q.LatestReadings(ctx, a.Site.ID)
+	if err != nil {
+		return nil, err
+	}
+	onHand, err := q.BoardOnHand(ctx, a.Site.ID)
+	if err != nil {
+		return nil, err
+	}
+	now := k.Now()
+	day := coldchain.Span{From: now.Add(-24 * time.Hour), To: now}
+	views := make([]PlaceView, len(rows))
+	for i, r := range rows {
+		v := PlaceView{Place: places[r.ID]}
+		for _, b := range onHand {
+			if b.PlaceID == r.ID {
+				v.LotCount++
+			}
+		}
+		for _, p := range probes {
+			if p.PlaceID == nil || *p.PlaceID != r.ID {
+				continue
+			}
+			if v.Probe == nil {
+				v.Probe = &p
+				rolled, err := q.Rolled(ctx, p, []coldchain.Span{day})
+				if err != nil {
+					return nil, err
+				}
+				v.Trace = hourPoints(rolled, day)
+			}
+			for _, l := range latest {
+				if l.ProbeID == p.ID && (v.Latest == nil || l.At.After(v.Latest.At)) {
+					v.Latest = &coldchain.Reading{At: l.At, Celsius: l.Celsius}
+				}
+			}
+		}
+		views[i] = v
+	}
+	return views, nil
+}
+
+// SetScales chooses the scales in which the person reads and types.
+func (k *Kitchen) SetScales(ctx context.Context, temps unit.TempScale, masses unit.MassScale) error {
+	a := ActorFrom(ctx)
+	if temps != unit.CelsiusScale && temps != unit.FahrenheitScale {
+		return invalid.Errors{{Field: "temp_scale", Message: "choose °C or °F"}}
+	}
+	if masses != unit.KilogramScale && masses != unit.PoundScale {
+		return invalid.Errors{{Field: "mass_scale", Message: "choose kg or lb"}}
+	}
+	return k.DB.SetScales(ctx, store.SetScalesParams{SiteID: a.Site.ID, ID: a.Person.ID, TempScale: string(temps), MassScale: string(masses)})
+}
+
+// AddToken makes a token of the JSON API that acts as the actor. It is returned
+// once; only its hash is kept.
+func (k *Kitchen) AddToken(ctx context.Context, name string) (string, error) {
+	a := ActorFrom(ctx)
+	var secret [24]byte
+	if _, err := rand.Read(secret[:]); err != nil {
+		return "", err
+	}
+	token := "lc_" + hex.EncodeToString(secret[:])
+	return token, k.DB.AddToken(ctx, store.AddTokenParams{SiteID: a.Site.ID, Name: name, Hash: tokenHash(token), PersonID: a.Person.ID, CreatedAt: k.Now()})
+}
+
+func tokenHash(token string) []byte {
+	sum := sha256.Sum256([]byte(token)) // 192 random bits need no slow hash
+	return sum[:]
+}
+
+// ActorOfToken returns who acts with a token, ErrNoActor for one that is not known.
+func (k *Kitchen) ActorOfToken(ctx context.Context, token string) (Actor, error) {
+	row, err := k.DB.TokenByHash(ctx, tokenHash(token))
+	if errors.Is(err, ErrNotFound) {
+		return Actor{}, ErrNoActor
+	} else if err != nil {
+		return Actor{}, err
+	}
+	return k.actor(ctx, row.SiteID, row.PersonID)
+}
+
+func (k *Kitchen) actor(ctx context.Context, siteID, personID int64) (Actor, error) {
+	site, err := k.DB.SiteByID(ctx, siteID)
+	if err != nil {
+		return Actor{}, err
+	}
+	person, err := k.DB.Person(ctx, store.PersonParams{SiteID: siteID, ID: personID})
+	return Actor{site, person}, err
+}
