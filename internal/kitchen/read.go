@@ -106,6 +106,15 @@ func (k *Kitchen) Board(ctx context.Context) ([]Shelf, error) {
 	return shelves, nil
 }
 
+// Row returns the projection of one lot.
+func (k *Kitchen) Row(ctx context.Context, id uuid.UUID) (Row, error) {
+	b, err := k.DB.BoardLot(ctx, store.BoardLotParams{SiteID: ActorFrom(ctx).Site.ID, LotID: id})
+	if err != nil {
+		return Row{}, err
+	}
+	return rowAt(b, k.Now())
+}
+
 func endsFirst(a, b Row) int {
 	switch {
 	case a.Known() && b.Known():

@@ -46,6 +46,8 @@ type Facts struct {
 	Fish    []Signs
 	Reading Reading
 	Claimed *Age
+
+	CoreUnasked bool // the temperature is judged elsewhere: do not hold for want of it
 }
 
 // Verdict is a proposal; the person decides.
@@ -101,7 +103,7 @@ func Judge(f Facts) Verdict {
 	if f.Reading.SignsSeen < FewSigns {
 		fire(AcceptCook, "few signs", fmt.Sprintf("only %d signs were seen, fewer than %d: at best to cook", f.Reading.SignsSeen, FewSigns))
 	}
-	if f.CoreC == nil && !f.Frozen {
+	if f.CoreC == nil && !f.Frozen && !f.CoreUnasked {
 		fire(Hold, "no core temperature", "no core temperature was taken at receipt")
 	}
 	if f.Species.Sale == species.SaleWarn {

@@ -34,6 +34,7 @@ const (
 	KindHeld        Kind = "held"
 	KindReleased    Kind = "released"
 	KindRefused     Kind = "refused"
+	KindUsed        Kind = "used"
 	KindDiscarded   Kind = "discarded"
 	KindVoided      Kind = "voided"
 )
@@ -41,7 +42,7 @@ const (
 // Name is the kind in a word or two.
 func (k Kind) Name() string {
 	return map[Kind]string{KindReceived: "Received", KindInspected: "Inspected", KindMoved: "Moved", KindTemperature: "Temperature",
-		KindLogger: "Logger", KindHeld: "Held", KindReleased: "Released", KindRefused: "Refused", KindDiscarded: "Discarded", KindVoided: "Voided"}[k]
+		KindLogger: "Logger", KindHeld: "Held", KindReleased: "Released", KindRefused: "Refused", KindUsed: "Used up", KindDiscarded: "Discarded", KindVoided: "Voided"}[k]
 }
 
 // Event is one thing that happened to a lot.
@@ -184,6 +185,11 @@ type Refused struct {
 	Reason string `json:"reason"`
 }
 
+// Used says that nothing of the lot is left: it was cut, cooked, served or sold.
+type Used struct {
+	Note string `json:"note,omitempty"`
+}
+
 // Discarded ends the lot.
 type Discarded struct {
 	Reason string `json:"reason"`
@@ -205,6 +211,7 @@ func (Logger) Kind() Kind      { return KindLogger }
 func (Held) Kind() Kind        { return KindHeld }
 func (Released) Kind() Kind    { return KindReleased }
 func (Refused) Kind() Kind     { return KindRefused }
+func (Used) Kind() Kind        { return KindUsed }
 func (Discarded) Kind() Kind   { return KindDiscarded }
 func (Voided) Kind() Kind      { return KindVoided }
 
@@ -227,6 +234,8 @@ func Decode(kind Kind, data []byte) (Payload, error) {
 		return decode[Released](data)
 	case KindRefused:
 		return decode[Refused](data)
+	case KindUsed:
+		return decode[Used](data)
 	case KindDiscarded:
 		return decode[Discarded](data)
 	case KindVoided:
@@ -380,6 +389,15 @@ func (p Released) check(before *State, at time.Time, bad *invalid.Errors) {
 func (p Refused) check(before *State, at time.Time, bad *invalid.Errors) {
 	onHand(before, at, bad)
 	reason(p.Reason, bad)
+}
+
+func (p Used) check(before *State, at time.Time, bad *invalid.Errors) {
+	if onHand(before, at, bad) && before.Hold != "" {
+		bad.Add("lot", "is on hold: %s", before.Hold)
+	}
+	if len(p.Note) > 500 {
+		bad.Add("note", "is longer than 500 characters")
+	}
 }
 
 func (p Discarded) check(before *State, at time.Time, bad *invalid.Errors) {

@@ -19,6 +19,7 @@ type Status string
 const (
 	OnHand    Status = "on hand"
 	IsRefused Status = "refused"
+	UsedUp    Status = "used up"
 	Gone      Status = "discarded"
 	Cancelled Status = "cancelled" // its receipt was voided
 )
@@ -166,6 +167,8 @@ func (s *State) apply(e Event, payload Payload) {
 		s.Hold = ""
 	case Refused:
 		s.end(IsRefused, e.HappenedAt)
+	case Used:
+		s.end(UsedUp, e.HappenedAt)
 	case Discarded:
 		s.end(Gone, e.HappenedAt)
 	}

@@ -203,6 +203,8 @@ func TestCheck(t *testing.T) {
 	h := cod()
 	moved := h.add(1, Moved{PlaceID: 20})
 	onHand := h.fold(t)
+	h.add(1.5, Held{Reason: "papers"})
+	held := h.fold(t)
 	h.add(9, Discarded{Reason: "smells"})
 	gone := h.fold(t)
 	override := inspected(3, 1, freshness.Refuse)
@@ -238,6 +240,8 @@ func TestCheck(t *testing.T) {
 		{"a move to where it lies", onHand, 2, Moved{PlaceID: 20}, "place"},
 		{"a lot that is gone", gone, 9.5, Moved{PlaceID: 10}, "lot"},
 		{"a hold without a reason", onHand, 2, Held{Reason: "  "}, "reason"},
+		{"used up", onHand, 2, Used{}, ""},
+		{"used while on hold", held, 2, Used{}, "lot"},
 		{"a release without a hold", onHand, 2, Released{Reason: "fine"}, "lot"},
 		{"an override without a reason", onHand, 2, override, "reason"},
 		{"a hard stop overridden by the crew", onHand, 2, hardStop, "decision"},

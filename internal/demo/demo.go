@@ -1,0 +1,360 @@
+// Package demo invents the Kittiwake Rooms: two kitchens in a town that does
+// not exist, three weeks of deliveries, and a night in which a compressor
+// failed. Everything is relative to the start, so that the demo is of today.
+// All of it goes through the kitchen's own functions.
+package demo
+
+import (
+	"context"
+	"fmt"
+	"math"
+	"time"
+
+	"github.com/google/uuid"
+
+	"leancatch/internal/core/freshness"
+	"leancatch/internal/core/lot"
+	"leancatch/internal/core/species"
+	"leancatch/internal/intake"
+	"leancatch/internal/kitchen"
+	"leancatch/internal/store"
+)
+
+// History is how far back the demo goes.
+const History = 21 * 24 * time.Hour
+
+// interval is the distance between the readings of a demo probe.
+const interval = 5 * time.Minute
+
+// places of a demo kitchen, the same in both.
+var places = []kitchen.NewPlace{
+	{Name: "Dock", Kind: "dock", SetC: 6}, {Name: "Walk-in", Kind: "walk_in", SetC: 1}, {Name: "Fish drawer", Kind: "drawer", SetC: 0},
+	{Name: "Ice tote", Kind: "tote", SetC: 0}, {Name: "Freezer", Kind: "freezer", SetC: -22},
+}
+
+// probes measure the places that have one, by the name of the place.
+var probes = map[string]string{"Walk-in": "walk-in-air", "Fish drawer": "drawer-air", "Freezer": "freezer-air"}
+
+// world is one demo kitchen being made.
+type world struct {
+	k        *kitchen.Kitchen
+	start    time.Time // the moment that is "now"
+	midnight time.Time // of today, at the site
+	site     store.Site
+	people   map[string]store.Person
+	places   map[string]int64
+}
+
+// Fill makes the demo in an empty database and returns a token of the JSON API
+// with all rights of the Harbour kitchen's manager.
+func Fill(ctx context.Context, k *kitchen.Kitchen) (token string, err error) {
+	start := k.Now()
+	past := &kitchen.Kitchen{DB: k.DB, Log: k.Log}
+	kitchens := []struct {
+		name   string
+		people []kitchen.NewPerson
+		days   []delivery
+	}{
+		{"Harbour", []kitchen.NewPerson{{Name: "Ansa", Role: "manager"}, {Name: "Bertil", Role: "buyer"}, {Name: "Cato", Role: "crew"}, {Name: "Dunja", Role: "crew"}, {Name: "Eskil", Role: "owner"}}, harbour},
+		{"Mill", []kitchen.NewPerson{{Name: "Fenja", Role: "manager"}, {Name: "Gudmund", Role: "buyer"}, {Name: "Eskil", Role: "owner"}}, mill},
+	}
+	for i, d := range kitchens {
+		past.Now = func() time.Time { return start.Add(-History) }
+		w := world{k: past, start: start, people: map[string]store.Person{}, places: map[string]int64{}}
+		w.site, err = past.AddSite(ctx, kitchen.Setup{Name: d.name, TimeZone: "Europe/Oslo", Profile: "house-strict", People: d.people, Places: places, Service: []string{"12:00", "19:00"}})
+		if err != nil {
+			return "", fmt.Errorf("making the kitchen %s: %w", d.name, err)
+		}
+		if err := w.load(ctx); err != nil {
+			return "", err
+		}
+		for _, delivery := range d.days {
+			if err := w.deliver(ctx, delivery); err != nil {
+				return "", fmt.Errorf("%s, %d days ago: %w", d.name, delivery.daysAgo, err)
+			}
+		}
+		if i == 0 {
+			if token, err = k.AddToken(w.as(ctx, "Ansa"), "demo"); err != nil {
+				return "", err
+			}
+		}
+		if err := k.Rebuild(ctx, w.site); err != nil {
+			return "", err
+		}
+	}
+	return token, nil
+}
+
+func (w *world) as(ctx context.Context, name string) context.Context {
+	return kitchen.WithActor(ctx, kitchen.Actor{Site: w.site, Person: w.people[name]})
+}
+
+// load reads back what was made, adds the probes and fills in their history.
+func (w *world) load(ctx context.Context) error {
+	people, err := w.k.DB.People(ctx, w.site.ID)
+	if err != nil {
+		return err
+	}
+	for _, p := range people {
+		w.people[p.Name] = p
+	}
+	rows, err := w.k.DB.Places(ctx, w.site.ID)
+	if err != nil {
+		return err
+	}
+	zone := kitchen.Actor{Site: w.site}.Zone()
+	local := w.start.In(zone)
+	w.midnight = time.Date(local.Year(), local.Month(), local.Day(), 0, 0, 0, 0, zone)
+	ctx = w.as(ctx, people[0].Name)
+	for _, p := range rows {
+		w.places[p.Name] = p.ID
+		if probe, ok := probes[p.Name]; ok {
+			if err := w.k.AddProbe(ctx, probe, p.ID); err != nil {
+				return err
+			}
+		}
+	}
+	past := *w.k
+	past.Now = func() time.Time { return w.start }
+	return catchUp(ctx, &past, w.site, w.start)
+}
+
+// CatchUp gives each demo probe the readings since its last one, and goes on
+// giving one at each interval until the context ends.
+func CatchUp(ctx context.Context, k *kitchen.Kitchen) {
+	tick := time.NewTicker(time.Minute)
+	defer tick.Stop()
+	for {
+		sites, err := k.DB.Sites(ctx)
+		for _, site := range sites {
+			if err == nil {
+				err = catchUp(kitchen.WithActor(ctx, kitchen.Actor{Site: site}), k, site, k.Now())
+			}
+		}
+		if err != nil && ctx.Err() == nil {
+			k.Log.Error("demo readings", "error", err)
+		}
+		select {
+		case <-ctx.Done():
+			return
+		case <-tick.C:
+		}
+	}
+}
+
+func catchUp(ctx context.Context, k *kitchen.Kitchen, site store.Site, now time.Time) error {
+	rows, err := k.DB.Probes(ctx, site.ID)
+	if err != nil {
+		return err
+	}
+	latest, err := k.DB.LatestReadings(ctx, site.ID)
+	if err != nil {
+		return err
+	}
+	since := map[int64]time.Time{}
+	for _, l := range latest {
+		since[l.ProbeID] = l.At
+	}
+	var list []intake.Measurement
+	for _, p := range rows {
+		curve, ok := curves[p.Name]
+		if !ok {
+			continue
+		}
+		at, ok := since[p.ID]
+		if !ok {
+			at = now.Add(-History).Truncate(interval)
+		}
+		for at = at.Add(interval); !at.After(now); at = at.Add(interval) {
+			list = append(list, intake.Measurement{Name: p.Name, Unit: "Cel", At: at, Value: math.Round(100*curve(at, site, now)) / 100})
+		}
+	}
+	if len(list) == 0 {
+		return nil
+	}
+	_, err = k.PutMeasurements(ctx, list)
+	return err
+}
+
+// curves are the temperatures of the probes, °C.
+var curves = map[string]func(at time.Time, site store.Site, now time.Time) float64{
+	"walk-in-air": func(at time.Time, site store.Site, now time.Time) float64 {
+		c := 1.1 + 0.45*math.Sin(minutes(at)/11) + 0.3*wobble(at, 3) + doors(at)
+		if site.Name == "Harbour" {
+			c += failure(at, now)
+		}
+		return c
+	},
+	"drawer-air": func(at time.Time, _ store.Site, _ time.Time) float64 {
+		return 0.3 + 0.25*math.Sin(minutes(at)/17) + 0.2*wobble(at, 5) + 0.4*doors(at)
+	},
+	"freezer-air": func(at time.Time, _ store.Site, _ time.Time) float64 {
+		return -21.8 + 0.8*math.Sin(minutes(at)/23) + 0.3*wobble(at, 7)
+	},
+}
+
+func minutes(at time.Time) float64 { return float64(at.Unix()) / 60 }
+
+// wobble is noise that is the same for the same moment.
+func wobble(at time.Time, salt int64) float64 {
+	x := uint64(at.Unix()/300)*2654435761 + uint64(salt)*40503
+	x ^= x >> 13
+	x *= 0x9E3779B97F4A7C15
+	return float64(x>>40)/float64(1<<24)*2 - 1
+}
+
+// doors open in the hours of work.
+func doors(at time.Time) float64 {
+	h := at.UTC().Hour()
+	if (h >= 5 && h <= 9 || h >= 14 && h <= 20) && wobble(at, 11) > 0.72 {
+		return 1.6
+	}
+	return 0
+}
+
+// failure is the compressor's: from half past one for two hours of last night,
+// and the slow way back.
+func failure(at, now time.Time) float64 {
+	day := now.UTC().Truncate(24 * time.Hour)
+	begin := day.Add(90 * time.Minute)
+	if begin.Add(2 * time.Hour).After(now) {
+		begin = begin.AddDate(0, 0, -1)
+	}
+	h := at.Sub(begin).Hours()
+	switch {
+	case h < 0:
+		return 0
+	case h < 2:
+		return 9.5 * (1 - math.Exp(-h/1.1))
+	}
+	return 9.5 * (1 - math.Exp(-2/1.1)) * math.Exp(-(h-2)/0.7)
+}
+
+// deliver plays one delivery and what became of its lots, as far as it has
+// happened by now.
+func (w *world) deliver(ctx context.Context, d delivery) error {
+	arrived := w.midnight.AddDate(0, 0, -d.daysAgo).Add(time.Duration(d.hour * float64(time.Hour)))
+	if d.minutesAgo > 0 {
+		arrived = w.start.Add(-time.Duration(d.minutesAgo) * time.Minute)
+	}
+	if arrived.After(w.start) {
+		return nil
+	}
+	w.k.Now = func() time.Time { return arrived }
+	ctx = w.as(ctx, d.by)
+	in := kitchen.Delivery{ID: kitchen.NewID(), Supplier: d.supplier, Reference: d.reference, ArrivedAt: arrived}
+	for _, f := range d.fish {
+		in.Lines = append(in.Lines, w.line(f, arrived))
+	}
+	if err := w.k.Receive(ctx, in); err != nil {
+		return err
+	}
+	docket, err := w.k.Docket(ctx, in.ID)
+	if err != nil {
+		return err
+	}
+	for i, row := range docket.Rows {
+		if err := w.play(ctx, row, d.fish[i], arrived); err != nil {
+			return fmt.Errorf("%s: %w", d.fish[i].species, err)
+		}
+	}
+	return nil
+}
+
+func (w *world) line(f fish, arrived time.Time) lot.Received {
+	r := lot.Received{SpeciesID: f.species, Form: or(f.form, "whole"), Frozen: f.frozen, Count: f.count, WeightKg: f.kg, Ice: or(f.ice, "well_iced"),
+		SupplierLot: f.theirs, PlaceID: w.places["Dock"]}
+	core := f.core
+	r.CoreC = &core
+	if f.claimedDays > 0 {
+		at := arrived.Add(-time.Duration(f.claimedDays * 24 * float64(time.Hour))).Truncate(time.Minute)
+		r.Claim = lot.Claim{At: &at, Means: freshness.Caught}
+	}
+	return r
+}
+
+// play takes a lot from the dock on.
+func (w *world) play(ctx context.Context, row kitchen.Row, f fish, arrived time.Time) error {
+	at := arrived
+	do := func(after time.Duration, p lot.Payload) error {
+		if at = at.Add(after); at.After(w.start) {
+			return nil
+		}
+		w.k.Now = func() time.Time { return at }
+		return w.k.Append(ctx, kitchen.Write{EventID: kitchen.NewID(), LotID: row.LotID, HappenedAt: at, Payload: p})
+	}
+	if f.readDays >= 0 {
+		if err := w.inspect(ctx, row.LotID, f, at.Add(12*time.Minute)); err != nil {
+			return err
+		}
+		at = at.Add(14 * time.Minute)
+	}
+	if f.place != "" && f.decision != freshness.Refuse {
+		if err := do(9*time.Minute, lot.Moved{PlaceID: w.places[f.place]}); err != nil {
+			return err
+		}
+	}
+	if f.held != "" {
+		if err := do(3*time.Minute, lot.Held{Reason: f.held}); err != nil {
+			return err
+		}
+	}
+	if f.later != "" {
+		if err := do(26*time.Hour, lot.Moved{PlaceID: w.places[f.later]}); err != nil {
+			return err
+		}
+	}
+	if f.spot != 0 {
+		if err := do(5*time.Hour, lot.Temperature{Celsius: f.spot}); err != nil {
+			return err
+		}
+	}
+	if f.usedDays > 0 {
+		return do(time.Duration(f.usedDays*24*float64(time.Hour)), lot.Used{Note: "served"})
+	}
+	return nil
+}
+
+func (w *world) inspect(ctx context.Context, id uuid.UUID, f fish, at time.Time) error {
+	if at.After(w.start) {
+		return nil
+	}
+	scheme, ok := freshness.Get("demerit20")
+	sp, known := species.Get(f.species)
+	if !ok || !known || !scheme.Fits(sp.Body, or(f.form, "whole")) {
+		return nil
+	}
+	signs := SignsAt(scheme, sp.ShelfLife.Mid(), f.readDays)
+	w.k.Now = func() time.Time { return at }
+	return w.k.Inspect(ctx, kitchen.Inspection{EventID: kitchen.NewID(), LotID: id, At: at, Fish: []freshness.Signs{signs}, Decision: f.decision, Reason: f.because})
+}
+
+// SignsAt is the whole-number reading of a fish of an age in ice days: its
+// index as the calibration has it, spread over the signs as evenly as it goes.
+func SignsAt(s freshness.Scheme, mid, age float64) freshness.Signs {
+	c := s.Calibration
+	index := int(math.Round(c.IndexAtDeath + (s.Rejection()-c.IndexAtDeath)*age/mid))
+	index = min(max(index, 0), s.Max())
+	signs := freshness.Signs{}
+	for _, sign := range s.Signs {
+		signs[sign.ID] = sign.Max() * index / s.Max()
+	}
+	left := index
+	for _, level := range signs {
+		left -= level
+	}
+	for _, id := range []string{"stiffness", "skin", "eye_shape", "gill_smell", "blood_spots", "belly", "smell", "eye_clarity", "gill_colour"} {
+		if sign, ok := s.Sign(id); ok && left > 0 && signs[id] < sign.Max() {
+			signs[id]++
+			left--
+		}
+	}
+	return signs
+}
+
+func or(a, b string) string {
+	if a == "" {
+		return b
+	}
+	return a
+}

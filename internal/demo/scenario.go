@@ -1,0 +1,102 @@
+package demo
+
+import "leancatch/internal/core/freshness"
+
+// delivery is a docket of the scenario. minutesAgo, where given, places it
+// before now and not by day and hour.
+type delivery struct {
+	daysAgo    int
+	hour       float64 // of the site's clock
+	minutesAgo int
+	by         string
+	supplier   string
+	reference  string
+	fish       []fish
+}
+
+// fish is a line of it and what becomes of the lot. readDays is the age at
+// which its signs are drawn, in ice days; below 0 it is not inspected.
+type fish struct {
+	species     string
+	form        string
+	frozen      bool
+	count       int
+	kg          float64
+	core        float64
+	ice         string
+	claimedDays float64 // before arrival; 0 for no date on the papers
+	theirs      string
+	readDays    float64
+	decision    freshness.Decision // "" to follow the proposal
+	because     string
+	place       string
+	later       string  // moved there the next day
+	spot        float64 // a core reading later on, °C
+	held        string
+	usedDays    float64 // all of it used that long after it was stored; 0 for still here
+}
+
+const (
+	fulmar = "Fulmar Landing"
+	dunlin = "Dunlin Fish Merchants"
+	skua   = "Skua Day-boat"
+)
+
+// harbour is the history of the Harbour kitchen.
+var harbour = []delivery{
+	{daysAgo: 20, hour: 6.2, by: "Bertil", supplier: fulmar, reference: "F-2088", fish: []fish{
+		{species: "cod", form: "gutted", count: 6, kg: 21.4, core: 0.9, claimedDays: 2, theirs: "88-1", readDays: 2.3, place: "Walk-in", usedDays: 3},
+		{species: "haddock", form: "gutted", count: 8, kg: 12.2, core: 1.1, claimedDays: 2, theirs: "88-2", readDays: 2.8, place: "Walk-in", usedDays: 2.2}}},
+	{daysAgo: 18, hour: 6.5, by: "Bertil", supplier: dunlin, reference: "4410", fish: []fish{
+		{species: "plaice", count: 12, kg: 6.8, core: 1.4, claimedDays: 2.5, theirs: "4410/3", readDays: 4, place: "Fish drawer", usedDays: 2},
+		{species: "salmon", form: "gutted", count: 2, kg: 9.6, core: 0.8, claimedDays: 3, theirs: "4410/1", readDays: 3.5, place: "Walk-in", usedDays: 4.5}}},
+	{daysAgo: 15, hour: 7, by: "Bertil", supplier: skua, reference: "d-115", fish: []fish{
+		{species: "mackerel", count: 30, kg: 11.5, core: 1.2, claimedDays: 0.6, theirs: "115", readDays: 0.8, place: "Ice tote", usedDays: 1.5},
+		{species: "coalfish", form: "gutted", count: 4, kg: 15.1, core: 1.0, claimedDays: 0.6, theirs: "115", readDays: 1, place: "Walk-in", usedDays: 4}}},
+	{daysAgo: 12, hour: 6.3, by: "Bertil", supplier: fulmar, reference: "F-2102", fish: []fish{
+		{species: "cod", form: "gutted", count: 5, kg: 18.7, core: 1.3, claimedDays: 3, theirs: "102-1", readDays: 3.4, place: "Walk-in", usedDays: 3},
+		{species: "ling", form: "gutted", count: 2, kg: 9.9, core: 1.4, claimedDays: 3, theirs: "102-4", readDays: 4, place: "Walk-in", usedDays: 4}}},
+	{daysAgo: 9, hour: 6.7, by: "Bertil", supplier: dunlin, reference: "4473", fish: []fish{
+		{species: "halibut", form: "gutted", count: 1, kg: 14.2, core: 0.6, claimedDays: 3, theirs: "4473/1", readDays: 3.5, place: "Walk-in", later: "Fish drawer"},
+		{species: "redfish", count: 9, kg: 7.4, core: 1.5, claimedDays: 3, theirs: "4473/2", readDays: 3.6, place: "Walk-in", usedDays: 3.5}}},
+	{daysAgo: 8, hour: 9, by: "Cato", supplier: dunlin, reference: "4481", fish: []fish{
+		{species: "yellowfin-tuna", form: "loin", frozen: true, count: 4, kg: 12.8, core: -21, ice: "none", claimedDays: 60, theirs: "4481/7", readDays: -1, place: "Freezer"},
+		{species: "salmon", form: "fillet_skin_on", frozen: true, count: 10, kg: 13.5, core: -20.5, ice: "none", claimedDays: 30, theirs: "4481/9", readDays: -1, place: "Freezer"},
+		{species: "sprat", frozen: true, count: 400, kg: 6, core: -19.8, ice: "none", claimedDays: 20, theirs: "4481/2", readDays: -1, place: "Freezer"}}},
+	{daysAgo: 4, hour: 6.1, by: "Bertil", supplier: fulmar, reference: "F-2119", fish: []fish{
+		{species: "cod", form: "gutted", count: 4, kg: 15.6, core: 0.8, claimedDays: 1.2, theirs: "119-1", readDays: 1.2, place: "Fish drawer"},
+		{species: "anglerfish", form: "tail", count: 6, kg: 8.2, core: 1.2, claimedDays: 1, theirs: "119-5", readDays: -1, place: "Walk-in"}}},
+	{daysAgo: 1, hour: 6.4, by: "Bertil", supplier: dunlin, reference: "4502", fish: []fish{
+		{species: "sea-bream", count: 14, kg: 7.3, core: 1.1, claimedDays: 2, theirs: "4502/1", readDays: 2.4, place: "Fish drawer"},
+		{species: "sea-bass", count: 8, kg: 5.4, core: 1.3, claimedDays: 2, theirs: "4502/2", readDays: 6.6, decision: freshness.AcceptCook, because: "price taken down, for tonight's fish stew", place: "Fish drawer"},
+		{species: "turbot", form: "gutted", count: 2, kg: 6.1, core: 0.9, claimedDays: 2.5, theirs: "4502/4", readDays: 3, place: "Fish drawer"}}},
+	{daysAgo: 2, hour: 7.1, by: "Bertil", supplier: skua, reference: "d-121", fish: []fish{
+		{species: "mackerel", count: 26, kg: 9.8, core: 1.8, claimedDays: 0.7, theirs: "121", readDays: 1.1, place: "Ice tote", spot: 1.2},
+		{species: "whiting", form: "gutted", count: 18, kg: 6.3, core: 1.4, claimedDays: 0.7, theirs: "121", readDays: 1.2, place: "Walk-in"},
+		{species: "coalfish", form: "gutted", count: 3, kg: 11.2, core: 1.1, claimedDays: 0.7, theirs: "121", readDays: 0.9, place: "Walk-in"}}},
+	{daysAgo: 1, hour: 6.3, by: "Bertil", supplier: fulmar, reference: "F-2126", fish: []fish{
+		{species: "haddock", form: "gutted", count: 10, kg: 14.8, core: 0.7, claimedDays: 1.8, theirs: "126-1", readDays: 2, place: "Walk-in"},
+		{species: "hake", form: "gutted", count: 3, kg: 8.9, core: 1.2, claimedDays: 1.8, theirs: "126-2", readDays: 2.4, place: "Walk-in"},
+		{species: "herring-winter", count: 60, kg: 9.5, core: 1.6, claimedDays: 1, theirs: "126-6", readDays: 1.2, place: "Ice tote"},
+		{species: "redfish", count: 12, kg: 9.9, core: 4.1, claimedDays: 4, theirs: "126-7", readDays: 8, decision: "", place: ""}}},
+	{daysAgo: 1, hour: 7.4, by: "Ansa", supplier: dunlin, reference: "4517", fish: []fish{
+		{species: "snapper", count: 4, kg: 6.6, core: 1.1, claimedDays: 5, theirs: "4517/3", readDays: 5.4, place: "Walk-in", held: "which reef? waiting for the supplier's paper"},
+		{species: "salmon", form: "gutted", count: 3, kg: 14.1, core: 0.5, claimedDays: 2, theirs: "4517/1", readDays: 2.3, place: "Fish drawer"}}},
+	{minutesAgo: 150, by: "Bertil", supplier: skua, reference: "d-122", fish: []fish{
+		{species: "cod", form: "gutted", count: 5, kg: 17.9, core: 0.6, claimedDays: 0.5, theirs: "122", readDays: 0.4, place: "Ice tote"},
+		{species: "plaice", count: 16, kg: 8.7, core: 0.9, claimedDays: 0.5, theirs: "122", readDays: 0.6, place: "Fish drawer"}}},
+	{minutesAgo: 22, by: "Bertil", supplier: fulmar, reference: "F-2131", fish: []fish{
+		{species: "cod", form: "whole", count: 3, kg: 10.4, core: 0.8, claimedDays: 2, theirs: "131-1", readDays: -1},
+		{species: "mackerel", count: 24, kg: 8.6, core: 1.9, claimedDays: 1, theirs: "131-2", readDays: -1},
+		{species: "haddock", form: "gutted", count: 9, kg: 13.3, core: 0.9, theirs: "131-3", readDays: -1}}},
+}
+
+// mill is the history of the Mill kitchen.
+var mill = []delivery{
+	{daysAgo: 4, hour: 6.8, by: "Gudmund", supplier: dunlin, reference: "4496", fish: []fish{
+		{species: "salmon", form: "gutted", count: 2, kg: 9.1, core: 0.7, claimedDays: 2, theirs: "4496/2", readDays: 2.2, place: "Walk-in"},
+		{species: "trout", count: 20, kg: 6.4, core: 1.2, claimedDays: 1.5, theirs: "4496/5", readDays: 1.8, place: "Fish drawer"}}},
+	{daysAgo: 1, hour: 7.2, by: "Gudmund", supplier: fulmar, reference: "F-2127", fish: []fish{
+		{species: "cod", form: "gutted", count: 3, kg: 11.3, core: 0.8, claimedDays: 1.5, theirs: "127-1", readDays: 1.6, place: "Walk-in"},
+		{species: "lemon-sole", count: 10, kg: 4.4, core: 1.0, claimedDays: 1.5, theirs: "127-3", readDays: 2, place: "Fish drawer"}}},
+}

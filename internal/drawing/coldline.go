@@ -1,0 +1,261 @@
+package drawing
+
+import (
+	"fmt"
+	"html/template"
+	"math"
+	"time"
+
+	"leancatch/internal/core/coldchain"
+	"leancatch/internal/core/unit"
+)
+
+// ColdLine is what a cold line shows, from From to To.
+type ColdLine struct {
+	From, To time.Time
+	Zone     *time.Location
+	Scale    unit.TempScale
+	Stages   []Stage
+	Marks    []Mark
+	Trace    []TracePoint
+	Spots    []coldchain.Reading
+	LimitC   float64 // the chilled limit of the profile
+	Limit    string  // its name
+}
+
+// Stage is a band of the line: the way, or a stay.
+type Stage struct {
+	coldchain.Span
+	Name    string
+	Assumed []coldchain.Span // where nothing was measured
+	AssumeC float64          // what was assumed there
+}
+
+// Mark is an event on the line.
+type Mark struct {
+	At    time.Time
+	Label string
+	Void  bool
+}
+
+// TracePoint is a point of the measured temperature; Break begins a new line.
+type TracePoint struct {
+	At             time.Time
+	Mean, Min, Max float64
+	Break          bool
+}
+
+// Geometry of the cold line.
+const (
+	lineW, lineH         = 1200.0, 330.0
+	lineLeft, lineRight  = 52.0, 1186.0
+	stageTop, stageBase  = 64.0, 96.0
+	plotTop, plotBottom  = 116.0, 296.0
+	stageTextPerRune     = 8.2
+	dayTicks, otherTicks = 12, 14
+)
+
+// Draw makes the drawing: events above, stages as bands, the temperature below
+// with the limit as a line and assumed stretches dashed.
+func (l ColdLine) Draw() template.HTML {
+	var c canvas
+	c.add(`<svg class="coldline" viewBox="0 0 1200 330" role="img" aria-label="%v">`, fmt.Sprintf("Cold line from %s to %s", l.From.In(l.Zone).Format("2 Jan 15:04"), l.To.In(l.Zone).Format("2 Jan 15:04")))
+	lo, hi := l.bounds()
+	y := func(t float64) float64 { return plotBottom - (plotBottom-plotTop)*(t-lo)/(hi-lo) }
+	l.axes(&c, lo, hi, y)
+	l.stages(&c, y)
+	l.trace(&c, y)
+	l.marks(&c)
+	c.add(`</svg>`)
+	return c.html()
+}
+
+func (l ColdLine) x(t time.Time) float64 {
+	whole := l.To.Sub(l.From).Seconds()
+	if whole <= 0 {
+		return lineLeft
+	}
+	return lineLeft + (lineRight-lineLeft)*math.Min(math.Max(t.Sub(l.From).Seconds()/whole, 0), 1)
+}
+
+// bounds is the range of temperatures shown, in whole degrees.
+func (l ColdLine) bounds() (lo, hi float64) {
+	lo, hi = -1, math.Max(6, l.LimitC+2)
+	widen := func(t float64) { lo, hi = math.Min(lo, t-1), math.Max(hi, t+1) }
+	for _, p := range l.Trace {
+		widen(p.Min)
+		widen(p.Max)
+	}
+	for _, r := range l.Spots {
+		widen(r.Celsius)
+	}
+	for _, s := range l.Stages {
+		if len(s.Assumed) > 0 {
+			widen(s.AssumeC)
+		}
+	}
+	return math.Floor(lo), math.Ceil(hi)
+}
+
+func (l ColdLine) axes(c *canvas, lo, hi float64, y func(float64) float64) {
+	step := 1.0
+	for _, s := range []float64{2, 5, 10, 20} {
+		if (hi-lo)/step > 7 {
+			step = s
+		}
+	}
+	for t := math.Ceil(lo/step) * step; t <= hi; t += step {
+		label := t
+		if l.Scale == unit.FahrenheitScale {
+			label = unit.CelsiusToFahrenheit(t)
+		}
+		c.add(`<path class="grid" d="M%v %vH%v"/><text class="axis" x="%v" y="%v" text-anchor="end">%v°</text>`, lineLeft, y(t), lineRight, lineLeft-8, y(t)+5, fmt.Sprintf("%.0f", label))
+	}
+	c.add(`<path class="limit" d="M%v %vH%v"/><text class="limit-text" x="%v" y="%v" text-anchor="end">%v</text>`, lineLeft, y(l.LimitC), lineRight, lineRight, y(l.LimitC)-6, l.Limit)
+	for _, t := range l.ticks() {
+		local := t.In(l.Zone)
+		text := local.Format("15:04")
+		if local.Hour() == 0 && local.Minute() == 0 {
+			text = local.Format("Mon 2 Jan")
+		}
+		c.add(`<path class="grid" d="M%v %vV%v"/><text class="axis" x="%v" y="%v" text-anchor="middle">%v</text>`, l.x(t), plotTop, plotBottom, l.x(t), plotBottom+20, text)
+	}
+}
+
+// ticks are round times of the site's clock, at most otherTicks of them.
+func (l ColdLine) ticks() []time.Time {
+	whole := l.To.Sub(l.From)
+	start := l.From.In(l.Zone)
+	midnight := time.Date(start.Year(), start.Month(), start.Day(), 0, 0, 0, 0, l.Zone)
+	for _, hours := range []int{1, 2, 3, 6, 12, 24, 48, 96, 168, 336, 720} {
+		if whole.Hours()/float64(hours) > dayTicks {
+			continue
+		}
+		var ticks []time.Time
+		for t := midnight; t.Before(l.To) && len(ticks) < otherTicks; t = t.Add(time.Duration(hours) * time.Hour) {
+			if t.After(l.From) && l.x(t) > lineLeft+30 && l.x(t) < lineRight-30 {
+				ticks = append(ticks, t)
+			}
+		}
+		return ticks
+	}
+	return nil
+}
+
+func (l ColdLine) stages(c *canvas, y func(float64) float64) {
+	for i, s := range l.Stages {
+		x0, x1 := l.x(s.From), l.x(s.To)
+		c.add(`<rect class="stage stage-%v" x="%v" y="%v" width="%v" height="%v"/>`, i%2, x0, stageTop, math.Max(1, x1-x0), stageBase-stageTop)
+		if name := fit(s.Name, x1-x0-12); name != "" {
+			c.add(`<text class="stage-text" x="%v" y="%v">%v</text>`, x0+8, (stageTop+stageBase)/2+6, name)
+		}
+		for _, a := range s.Assumed {
+			c.add(`<path class="assumed" d="M%v %vH%v"/>`, l.x(a.From), y(s.AssumeC), l.x(a.To))
+		}
+	}
+}
+
+// fit shortens a text to a width; "" where not even three letters fit.
+func fit(text string, width float64) string {
+	runes := []rune(text)
+	n := int(width / stageTextPerRune)
+	switch {
+	case n >= len(runes):
+		return text
+	case n < 4:
+		return ""
+	}
+	return string(runes[:n-1]) + "…"
+}
+
+func (l ColdLine) trace(c *canvas, y func(float64) float64) {
+	var path string
+	var run []TracePoint
+	flush := func() {
+		if len(run) > 1 {
+			area := ""
+			for i, p := range run {
+				area += pick(i == 0, "M", "L") + num(l.x(p.At)) + " " + num(y(p.Max))
+			}
+			for i := len(run) - 1; i >= 0; i-- {
+				area += "L" + num(l.x(run[i].At)) + " " + num(y(run[i].Min))
+			}
+			c.add(`<path class="spread" d="%vZ"/>`, raw(area))
+		}
+		run = nil
+	}
+	for _, p := range l.Trace {
+		if p.Break {
+			flush()
+		}
+		path += pick(len(run) == 0, "M", "L") + num(l.x(p.At)) + " " + num(y(p.Mean))
+		run = append(run, p)
+	}
+	flush()
+	if path != "" {
+		c.add(`<path class="trace" d="%v"/>`, raw(path))
+	}
+	for _, r := range l.Spots {
+		c.add(`<circle class="spot" cx="%v" cy="%v" r="6"><title>%v</title></circle>`, l.x(r.At), y(r.Celsius), unit.FormatTemp(r.Celsius, l.Scale)+" core, "+r.At.In(l.Zone).Format("15:04"))
+	}
+}
+
+func pick(first bool, a, b string) string {
+	if first {
+		return a
+	}
+	return b
+}
+
+// marks draws the events; those close together take turns in two rows, and
+// what still would overlap keeps its flag without a label.
+func (l ColdLine) marks(c *canvas) {
+	lastEnd := [2]float64{-100, -100}
+	for i, m := range l.Marks {
+		x := l.x(m.At)
+		class := "mark"
+		if m.Void {
+			class += " mark-void"
+		}
+		width := float64(len([]rune(m.Label)))*7.4 + 10
+		textX, anchor := x, "start"
+		if x+width > lineRight {
+			textX, anchor = x, "end"
+		}
+		row := -1
+		for r := range lastEnd {
+			begin := textX
+			if anchor == "end" {
+				begin = textX - width
+			}
+			if begin > lastEnd[r] {
+				row = r
+				lastEnd[r] = begin + width
+				break
+			}
+		}
+		top := 52.0
+		if row >= 0 {
+			top = 16 + 22*float64(row)
+			c.add(`<text class="%v" x="%v" y="%v" text-anchor="%v">%v</text>`, class, textX, top+2, anchor, m.Label)
+		}
+		c.add(`<path class="%v" d="M%v %vV%v"><title>%v</title></path><circle class="%v" cx="%v" cy="%v" r="4"/>`, class, x, math.Min(top+6, 58), stageTop, fmt.Sprintf("%d. %s, %s", i+1, m.Label, m.At.In(l.Zone).Format("2 Jan 15:04")), class, x, stageTop)
+	}
+}
+
+// Spark draws the trace alone, small: for a list of places.
+func (l ColdLine) Spark() template.HTML {
+	const w, h = 400.0, 84.0
+	lo, hi := l.bounds()
+	y := func(t float64) float64 { return h - 4 - (h-8)*(t-lo)/(hi-lo) }
+	x := func(t time.Time) float64 { return (l.x(t) - lineLeft) / (lineRight - lineLeft) * w }
+	var c canvas
+	c.add(`<svg class="spark" viewBox="0 0 %v %v" preserveAspectRatio="none" aria-hidden="true"><path class="limit" d="M0 %vH%v"/>`, w, h, y(l.LimitC), w)
+	path, area := "", ""
+	for i, p := range l.Trace {
+		path += pick(p.Break || i == 0, "M", "L") + num(x(p.At)) + " " + num(y(p.Mean))
+		area += fmt.Sprintf("M%s %sV%s", num(x(p.At)), num(y(p.Min)), num(y(p.Max)))
+	}
+	c.add(`<path class="spark-spread" d="%v"/><path class="trace" d="%v"/></svg>`, raw(area), raw(path))
+	return c.html()
+}

@@ -1,0 +1,67 @@
+// Package drawing makes the pictures: the fish that becomes the fish, the ruler
+// of ages and the cold line. They are SVG, computed from the state that they
+// show; their colours are the classes of the style sheet, so that themes and
+// print apply to them.
+package drawing
+
+import (
+	"fmt"
+	"html/template"
+	"math"
+	"strconv"
+	"strings"
+)
+
+// point is a place on a drawing.
+type point struct{ x, y float64 }
+
+// canvas collects the elements of one drawing.
+type canvas struct{ strings.Builder }
+
+// add writes an element; numbers are written with one decimal at most.
+func (c *canvas) add(format string, args ...any) {
+	for i, a := range args {
+		switch v := a.(type) {
+		case float64:
+			args[i] = num(v)
+		case string:
+			args[i] = template.HTMLEscapeString(v)
+		case raw:
+			args[i] = string(v)
+		}
+	}
+	fmt.Fprintf(c, format, args...)
+}
+
+// raw is text that is markup already.
+type raw string
+
+// html returns the drawing.
+func (c *canvas) html() template.HTML { return template.HTML(c.String()) }
+
+// num writes a coordinate.
+func num(v float64) string {
+	if math.IsNaN(v) || math.IsInf(v, 0) {
+		v = 0
+	}
+	return strconv.FormatFloat(math.Round(v*10)/10, 'f', -1, 64)
+}
+
+// smooth returns a path through the points, a Catmull-Rom spline as cubic
+// Bézier curves. It continues a path that stands at the first point.
+func smooth(p []point) string {
+	var b strings.Builder
+	for i := 0; i+1 < len(p); i++ {
+		before, after := p[max(i-1, 0)], p[min(i+2, len(p)-1)]
+		c1 := point{p[i].x + (p[i+1].x-before.x)/6, p[i].y + (p[i+1].y-before.y)/6}
+		c2 := point{p[i+1].x - (after.x-p[i].x)/6, p[i+1].y - (after.y-p[i].y)/6}
+		fmt.Fprintf(&b, "C%s %s %s %s %s %s", num(c1.x), num(c1.y), num(c2.x), num(c2.y), num(p[i+1].x), num(p[i+1].y))
+	}
+	return b.String()
+}
+
+// move returns the beginning of a path.
+func move(p point) string { return "M" + num(p.x) + " " + num(p.y) }
+
+// line returns a straight piece of a path.
+func line(p point) string { return "L" + num(p.x) + " " + num(p.y) }

@@ -1,0 +1,452 @@
+package web
+
+import (
+	_ "embed"
+	"encoding/csv"
+	"encoding/json"
+	"errors"
+	"io"
+	"mime"
+	"net"
+	"net/http"
+	"strconv"
+	"strings"
+	"sync"
+	"time"
+
+	"github.com/gin-gonic/gin"
+	"github.com/google/uuid"
+	"golang.org/x/time/rate"
+
+	"leancatch/internal/core/freshness"
+	"leancatch/internal/core/invalid"
+	"leancatch/internal/core/lot"
+	"leancatch/internal/core/species"
+	"leancatch/internal/intake"
+	"leancatch/internal/kitchen"
+)
+
+//go:embed openapi.json
+var openAPI []byte
+
+// maxAPIBody bounds the body of an API request.
+const maxAPIBody = 16 << 20
+
+func (s *Server) apiRoutes(api *gin.RouterGroup) {
+	api.Use(func(c *gin.Context) {
+		c.Request.Body = http.MaxBytesReader(c.Writer, c.Request.Body, maxAPIBody)
+	})
+	api.GET("/openapi.json", func(c *gin.Context) { writeCompressed(c, http.StatusOK, "application/json", openAPI) })
+	api.GET("/species", func(c *gin.Context) { apiJSON(c, http.StatusOK, species.All()) })
+	api.GET("/schemes", func(c *gin.Context) { apiJSON(c, http.StatusOK, freshness.Schemes()) })
+	calc := api.Group("/calc", s.limits.allow)
+	calc.POST("/exposure", calcHandler(calcExposure))
+	calc.POST("/freshness", calcHandler(calcFreshness))
+
+	data := api.Group("", s.apiActor)
+	data.GET("/lots", s.apiLots)
+	data.GET("/lots/:id", s.apiLot)
+	data.GET("/lots/:id/events", s.apiEvents)
+	data.POST("/lots/:id/events", s.apiAppend)
+	data.GET("/places", s.apiPlaces)
+	data.POST("/readings", s.apiReadings)
+}
+
+// limiter bounds how often one address may call the calculators.
+type limiter struct {
+	mu   sync.Mutex
+	seen map[string]*rate.Limiter
+}
+
+// Calls a second, and at once, of the calculators from one address.
+const (
+	calcRate  = 50
+	calcBurst = 200
+)
+
+func newLimiter() *limiter { return &limiter{seen: map[string]*rate.Limiter{}} }
+
+func (l *limiter) allow(c *gin.Context) {
+	host, _, err := net.SplitHostPort(c.Request.RemoteAddr)
+	if err != nil {
+		host = c.Request.RemoteAddr
+	}
+	l.mu.Lock()
+	if len(l.seen) > 10000 {
+		clear(l.seen)
+	}
+	one, ok := l.seen[host]
+	if !ok {
+		one = rate.NewLimiter(calcRate, calcBurst)
+		l.seen[host] = one
+	}
+	l.mu.Unlock()
+	if !one.Allow() {
+		c.Header("Retry-After", "1")
+		apiProblem(c, http.StatusTooManyRequests, "too many calls: wait a second", nil)
+		c.Abort()
+	}
+}
+
+// problemDetails are those of RFC 9457.
+type problemDetails struct {
+	Type   string         `json:"type"`
+	Title  string         `json:"title"`
+	Status int            `json:"status"`
+	Detail string         `json:"detail"`
+	Errors invalid.Errors `json:"errors,omitempty"`
+}
+
+func apiProblem(c *gin.Context, status int, detail string, fields invalid.Errors) {
+	body, _ := json.Marshal(problemDetails{"about:blank", http.StatusText(status), status, detail, fields})
+	c.Data(status, "application/problem+json", body)
+}
+
+func apiJSON(c *gin.Context, status int, v any) {
+	body, err := json.Marshal(v)
+	if err != nil {
+		apiProblem(c, http.StatusInternalServerError, "the answer could not be written", nil)
+		return
+	}
+	writeCompressed(c, status, "application/json", body)
+}
+
+// apiFail answers an error with problem details.
+func (s *Server) apiFail(c *gin.Context, err error) {
+	var fields invalid.Errors
+	var changed *kitchen.Changed
+	var tooLarge *http.MaxBytesError
+	switch {
+	case errors.As(err, &fields):
+		apiProblem(c, http.StatusUnprocessableEntity, "some fields are wrong", fields)
+	case errors.As(err, &changed):
+		apiProblem(c, http.StatusConflict, changed.Error(), nil)
+	case errors.As(err, &tooLarge):
+		apiProblem(c, http.StatusRequestEntityTooLarge, "the body is too large", nil)
+	case errors.Is(err, errBadBody), errors.Is(err, intake.ErrSenML):
+		apiProblem(c, http.StatusBadRequest, err.Error(), nil)
+	case errors.Is(err, kitchen.ErrNotFound):
+		apiProblem(c, http.StatusNotFound, "there is nothing here", nil)
+	default:
+		s.log.Error("request failed", "path", c.Request.URL.Path, "error", err)
+		apiProblem(c, http.StatusInternalServerError, "something broke here; nothing was stored", nil)
+	}
+}
+
+var errBadBody = errors.New("the body cannot be read")
+
+// bindJSON reads a body into v. Unknown fields are refused.
+func bindJSON(c *gin.Context, v any) error {
+	d := json.NewDecoder(c.Request.Body)
+	d.DisallowUnknownFields()
+	if err := d.Decode(v); err != nil {
+		var tooLarge *http.MaxBytesError
+		if errors.As(err, &tooLarge) {
+			return err
+		}
+		var kind *json.UnmarshalTypeError
+		if errors.As(err, &kind) && kind.Field != "" {
+			return invalid.Errors{{Field: kind.Field, Message: "is not a " + kind.Type.String()}}
+		}
+		if name, ok := strings.CutPrefix(err.Error(), "json: unknown field "); ok {
+			return invalid.Errors{{Field: strings.Trim(name, `"`), Message: "is not a field of this request"}}
+		}
+		return errors.Join(errBadBody, err)
+	}
+	if d.More() {
+		return errBadBody
+	}
+	return nil
+}
+
+// apiActor finds out who calls: by token, or by the session of a browser, which
+// names its site.
+func (s *Server) apiActor(c *gin.Context) {
+	token, ok := strings.CutPrefix(c.GetHeader("Authorization"), "Bearer ")
+	if !ok {
+		c.Header("WWW-Authenticate", `Bearer realm="leancatch"`)
+		apiProblem(c, http.StatusUnauthorized, "send a token: Authorization: Bearer …", nil)
+		c.Abort()
+		return
+	}
+	a, err := s.kitchen.ActorOfToken(c.Request.Context(), strings.TrimSpace(token))
+	if err != nil {
+		if errors.Is(err, kitchen.ErrNoActor) {
+			apiProblem(c, http.StatusUnauthorized, "this token is not known", nil)
+		} else {
+			s.apiFail(c, err)
+		}
+		c.Abort()
+		return
+	}
+	c.Request = c.Request.WithContext(kitchen.WithActor(c.Request.Context(), a))
+}
+
+// apiLot is a lot as programs see it.
+type apiLot struct {
+	ID           uuid.UUID  `json:"id"`
+	Code         string     `json:"code"`
+	Species      string     `json:"species"`
+	Form         string     `json:"form"`
+	Frozen       bool       `json:"frozen"`
+	Count        int64      `json:"count"`
+	WeightKg     float64    `json:"weight_kg"`
+	PlaceID      int64      `json:"place_id"`
+	SupplierID   int64      `json:"supplier_id"`
+	DocketID     uuid.UUID  `json:"docket_id"`
+	Status       string     `json:"status"`
+	Hold         *string    `json:"hold"`
+	Stops        []string   `json:"stops"`
+	ReceivedAt   time.Time  `json:"received_at"`
+	Seq          int64      `json:"seq"`
+	AsOf         time.Time  `json:"as_of"`
+	Basis        string     `json:"basis"`
+	IceDaysUsed  *float64   `json:"ice_days_used"`
+	IceDaysLeft  *float64   `json:"ice_days_left"`
+	SD           *float64   `json:"sd"`
+	LifeLeftDays *float64   `json:"life_left_days"`
+	LifeEndsAt   *time.Time `json:"life_ends_at"`
+	Celsius      float64    `json:"celsius_now"`
+	CelsiusBasis string     `json:"celsius_now_basis"`
+	AgeGap       *float64   `json:"age_gap"`
+	Decision     *string    `json:"decision"`
+	Fitness      []lot.Use  `json:"fitness"`
+}
+
+func lotForAPI(r kitchen.Row) apiLot {
+	out := apiLot{ID: r.LotID, Code: r.Code, Species: r.Species.ID, Form: r.Form, Frozen: r.Frozen, Count: r.Count, WeightKg: r.WeightKg, PlaceID: r.PlaceID,
+		SupplierID: r.SupplierID, DocketID: r.DocketID, Status: r.Status, Stops: r.Stops, ReceivedAt: r.ReceivedAt, Seq: r.Seq, AsOf: r.AsOf, Basis: r.Basis,
+		Celsius: r.NowC, CelsiusBasis: r.NowKind, AgeGap: r.Gap, Fitness: r.Uses}
+	if r.Hold != "" {
+		out.Hold = &r.Hold
+	}
+	if r.Decision != "" {
+		out.Decision = &r.Decision
+	}
+	if r.Known() {
+		used := r.ShelfDays - r.LeftNow
+		if r.LeftNow == 0 {
+			used = r.UsedDays
+		}
+		out.IceDaysUsed, out.IceDaysLeft, out.SD, out.LifeLeftDays, out.LifeEndsAt = &used, &r.LeftNow, &r.SdDays, &r.RealDays, &r.Ends
+	}
+	return out
+}
+
+func (s *Server) apiLots(c *gin.Context) {
+	rows, err := s.kitchen.Find(c.Request.Context(), c.Query("q"), c.Query("on_hand") == "true")
+	if err != nil {
+		s.apiFail(c, err)
+		return
+	}
+	lots := make([]apiLot, len(rows))
+	for i, r := range rows {
+		lots[i] = lotForAPI(r)
+	}
+	apiJSON(c, http.StatusOK, map[string]any{"lots": lots})
+}
+
+// lotID reads the lot of the address; it answers 404 where that is not an id.
+func (s *Server) lotID(c *gin.Context) (uuid.UUID, bool) {
+	id, err := uuid.Parse(c.Param("id"))
+	if err != nil {
+		s.apiFail(c, kitchen.ErrNotFound)
+	}
+	return id, err == nil
+}
+
+func (s *Server) apiLot(c *gin.Context) {
+	id, ok := s.lotID(c)
+	if !ok {
+		return
+	}
+	row, err := s.kitchen.Row(c.Request.Context(), id)
+	if err != nil {
+		s.apiFail(c, err)
+		return
+	}
+	apiJSON(c, http.StatusOK, lotForAPI(row))
+}
+
+// apiEvent is an event as programs see it.
+type apiEvent struct {
+	ID         uuid.UUID       `json:"id"`
+	Seq        int             `json:"seq"`
+	Kind       lot.Kind        `json:"kind"`
+	HappenedAt time.Time       `json:"happened_at"`
+	RecordedAt time.Time       `json:"recorded_at"`
+	PersonID   int64           `json:"person_id"`
+	Person     string          `json:"person"`
+	Data       json.RawMessage `json:"data"`
+	PrevHash   string          `json:"prev_hash"`
+	Hash       string          `json:"hash"`
+}
+
+func (s *Server) apiEvents(c *gin.Context) {
+	id, ok := s.lotID(c)
+	if !ok {
+		return
+	}
+	card, err := s.kitchen.Card(c.Request.Context(), id)
+	if err != nil {
+		s.apiFail(c, err)
+		return
+	}
+	events := make([]apiEvent, len(card.Entries))
+	for i, e := range card.Entries {
+		events[i] = apiEvent{e.ID, e.Seq, e.Kind, e.HappenedAt, e.RecordedAt, e.PersonID, e.Person, e.Data, hexText(e.PrevHash), hexText(e.Hash)}
+	}
+	apiJSON(c, http.StatusOK, map[string]any{"events": events})
+}
+
+func hexText(b []byte) string {
+	const digits = "0123456789abcdef"
+	var t strings.Builder
+	for _, x := range b {
+		t.WriteByte(digits[x>>4])
+		t.WriteByte(digits[x&15])
+	}
+	return t.String()
+}
+
+// apiAppend adds an event. Receipts come in as dockets, not here; of an
+// inspection only what was seen and decided is taken, the rest is computed.
+func (s *Server) apiAppend(c *gin.Context) {
+	id, ok := s.lotID(c)
+	if !ok {
+		return
+	}
+	var in struct {
+		ID         uuid.UUID       `json:"id"`
+		Kind       lot.Kind        `json:"kind"`
+		HappenedAt time.Time       `json:"happened_at"`
+		Seen       int             `json:"seen"`
+		Data       json.RawMessage `json:"data"`
+	}
+	if err := bindJSON(c, &in); err != nil {
+		s.apiFail(c, err)
+		return
+	}
+	err := s.apiWrite(c, id, in.ID, in.Kind, in.HappenedAt, in.Seen, in.Data)
+	if err != nil {
+		s.apiFail(c, err)
+		return
+	}
+	row, err := s.kitchen.Row(c.Request.Context(), id)
+	if err != nil {
+		s.apiFail(c, err)
+		return
+	}
+	apiJSON(c, http.StatusCreated, lotForAPI(row))
+}
+
+func (s *Server) apiWrite(c *gin.Context, lotID, id uuid.UUID, kind lot.Kind, at time.Time, seen int, data []byte) error {
+	if kind == lot.KindReceived {
+		return invalid.Errors{{Field: "kind", Message: "a lot is received with its docket"}}
+	}
+	if kind == lot.KindInspected {
+		var in struct {
+			Fish     []freshness.Signs  `json:"fish"`
+			Decision freshness.Decision `json:"decision"`
+			Reason   string             `json:"reason"`
+		}
+		if err := json.Unmarshal(data, &in); err != nil {
+			return invalid.Errors{{Field: "data", Message: err.Error()}}
+		}
+		return s.kitchen.Inspect(c.Request.Context(), kitchen.Inspection{EventID: id, LotID: lotID, Seen: seen, At: at, Fish: in.Fish, Decision: in.Decision, Reason: in.Reason})
+	}
+	payload, err := lot.Decode(kind, data)
+	if err != nil {
+		return invalid.Errors{{Field: "data", Message: err.Error()}}
+	}
+	return s.kitchen.Append(c.Request.Context(), kitchen.Write{EventID: id, LotID: lotID, Seen: seen, HappenedAt: at, Payload: payload})
+}
+
+// apiPlace is a place as programs see it.
+type apiPlace struct {
+	ID         int64      `json:"id"`
+	Name       string     `json:"name"`
+	Kind       string     `json:"kind"`
+	SetCelsius float64    `json:"set_celsius"`
+	Probe      *string    `json:"probe"`
+	Celsius    *float64   `json:"celsius"`
+	At         *time.Time `json:"at"`
+	Lots       int        `json:"lots"`
+}
+
+func (s *Server) apiPlaces(c *gin.Context) {
+	places, err := s.kitchen.Places(c.Request.Context())
+	if err != nil {
+		s.apiFail(c, err)
+		return
+	}
+	out := make([]apiPlace, len(places))
+	for i, p := range places {
+		out[i] = apiPlace{ID: p.ID, Name: p.Name, Kind: p.Kind, SetCelsius: p.SetC, Lots: p.LotCount}
+		if p.Probe != nil {
+			out[i].Probe = &p.Probe.Name
+		}
+		if p.Latest != nil {
+			out[i].Celsius, out[i].At = &p.Latest.Celsius, &p.Latest.At
+		}
+	}
+	apiJSON(c, http.StatusOK, map[string]any{"places": out})
+}
+
+// apiReadings takes readings in: SenML JSON, or CSV with the columns probe, at
+// and celsius.
+func (s *Server) apiReadings(c *gin.Context) {
+	media, _, _ := mime.ParseMediaType(c.GetHeader("Content-Type"))
+	var list []intake.Measurement
+	var err error
+	switch media {
+	case "application/senml+json", "application/json":
+		list, err = intake.ParseSenML(c.Request.Body, s.kitchen.Now())
+	case "text/csv":
+		list, err = readingsCSV(c.Request.Body)
+	default:
+		apiProblem(c, http.StatusUnsupportedMediaType, "send application/senml+json or text/csv", nil)
+		return
+	}
+	if err != nil {
+		s.apiFail(c, err)
+		return
+	}
+	got, err := s.kitchen.PutMeasurements(c.Request.Context(), list)
+	if err != nil {
+		s.apiFail(c, err)
+		return
+	}
+	apiJSON(c, http.StatusOK, got)
+}
+
+// readingsCSV reads lines of probe, at (RFC 3339) and celsius below a heading.
+func readingsCSV(r io.Reader) ([]intake.Measurement, error) {
+	rows := csv.NewReader(r)
+	rows.FieldsPerRecord = 3
+	rows.ReuseRecord = true
+	var list []intake.Measurement
+	for line := 1; ; line++ {
+		row, err := rows.Read()
+		if errors.Is(err, io.EOF) {
+			return list, nil
+		} else if err != nil {
+			return nil, errors.Join(errBadBody, err)
+		}
+		if line == 1 {
+			if row[0] != "probe" || row[1] != "at" || row[2] != "celsius" {
+				return nil, invalid.Errors{{Field: "line 1", Message: "the heading must be probe,at,celsius"}}
+			}
+			continue
+		}
+		at, err := time.Parse(time.RFC3339, row[1])
+		if err != nil {
+			return nil, invalid.Errors{{Field: "line " + strconv.Itoa(line), Message: "at is not an RFC 3339 time"}}
+		}
+		celsius, err := strconv.ParseFloat(row[2], 64)
+		if err != nil {
+			return nil, invalid.Errors{{Field: "line " + strconv.Itoa(line), Message: "celsius is not a number"}}
+		}
+		list = append(list, intake.Measurement{Name: row[0], Unit: "Cel", Value: celsius, At: at})
+	}
+}

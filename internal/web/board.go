@@ -1,0 +1,164 @@
+package web
+
+import (
+	"fmt"
+	"math"
+	"net/http"
+	"time"
+
+	"github.com/gin-gonic/gin"
+
+	"leancatch/internal/kitchen"
+)
+
+// The melt chart's axis: the first day takes dayShare of the width, the days
+// after it up to axisDays the rest.
+const (
+	axisWidth = 1000.0
+	dayShare  = 0.38
+	axisDays  = 14.0
+)
+
+// axis places a time from now, in days, on the chart.
+func axis(d float64) float64 {
+	switch {
+	case math.IsNaN(d) || d <= 0:
+		return 0
+	case d <= 1:
+		return axisWidth * dayShare * d
+	}
+	return axisWidth * (dayShare + (1-dayShare)*math.Min((d-1)/(axisDays-1), 1))
+}
+
+type boardView struct {
+	Shelves  []shelfView
+	Ticks    []tick
+	Services []tick
+	Lots     int
+	Kilos    float64
+	Held     int
+	Table    bool
+}
+
+type tick struct {
+	X     float64
+	Label string
+}
+
+type shelfView struct {
+	kitchen.Shelf
+	Rows []rowView
+}
+
+// rowView is a row with its bar: solid up to where the life surely lasts, then
+// melting away to where it may last at most.
+type rowView struct {
+	kitchen.Row
+	Solid, Mean, Soft float64
+	Beyond            bool // ends beyond the axis
+	Ending            string
+	Why               string // what ends it
+}
+
+func (s *Server) boardView(c *gin.Context, p page) (boardView, error) {
+	shelves, err := s.kitchen.Board(c.Request.Context())
+	if err != nil {
+		return boardView{}, err
+	}
+	v := boardView{Table: c.Query("view") == "table"}
+	for _, d := range []struct {
+		at    float64
+		label string
+	}{{0, "now"}, {0.25, "6 h"}, {0.5, "12 h"}, {1, "1 day"}, {2, "2"}, {3, "3"}, {5, "5"}, {7, "7"}, {10, "10"}, {14, "14 days"}} {
+		v.Ticks = append(v.Ticks, tick{axis(d.at), d.label})
+	}
+	for _, hour := range p.Actor.Site.ServiceHours {
+		if in, ok := untilHour(p.Now.In(p.Zone), hour); ok {
+			v.Services = append(v.Services, tick{axis(in.Hours() / 24), "Service " + hour})
+		}
+	}
+	for _, shelf := range shelves {
+		sv := shelfView{Shelf: shelf}
+		for _, r := range shelf.Rows {
+			sv.Rows = append(sv.Rows, meltRow(r))
+			v.Lots++
+			v.Kilos += r.WeightKg
+			if r.OnHold() {
+				v.Held++
+			}
+		}
+		v.Shelves = append(v.Shelves, sv)
+	}
+	return v, nil
+}
+
+// untilHour is the time until the next "15:04" of the clock.
+func untilHour(now time.Time, hour string) (time.Duration, bool) {
+	t, err := time.Parse("15:04", hour)
+	if err != nil {
+		return 0, false
+	}
+	at := time.Date(now.Year(), now.Month(), now.Day(), t.Hour(), t.Minute(), 0, 0, now.Location())
+	if at.Before(now) {
+		at = at.AddDate(0, 0, 1)
+	}
+	return at.Sub(now), true
+}
+
+func meltRow(r kitchen.Row) rowView {
+	v := rowView{Row: r}
+	switch {
+	case len(r.Stops) > 0:
+		v.Why = "rule"
+	case r.Hold != "":
+		v.Why = "hold"
+	case r.Frozen:
+		v.Why = "frozen"
+	case !r.Known():
+		v.Why = "unknown"
+	default:
+		v.Why = "quality"
+	}
+	if !r.Known() {
+		v.Ending = map[bool]string{true: "frozen", false: "inspect it"}[r.Frozen]
+		return v
+	}
+	band := 1.96 * r.SdDays
+	v.Solid = axis((r.LeftNow - band) / *r.Rate)
+	v.Mean = axis(r.RealDays)
+	v.Soft = axis((r.LeftNow + band) / *r.Rate)
+	v.Beyond = r.RealDays > axisDays
+	v.Ending = days(r.RealDays)
+	return v
+}
+
+// Label says the row for those who cannot see the bar.
+func (r rowView) Label() string {
+	if !r.Known() {
+		return fmt.Sprintf("%s %s: %s", r.Species.Name, r.Code, r.Ending)
+	}
+	return fmt.Sprintf("%s %s: %s left, ± %s", r.Species.Name, r.Code, r.Ending, days(1.96*r.SdDays / *r.Rate))
+}
+
+func (s *Server) board(c *gin.Context) {
+	p := s.page(c, "Board", "board", nil)
+	v, err := s.boardView(c, p)
+	if err != nil {
+		s.fail(c, err)
+		return
+	}
+	p.Data = v
+	s.show(c, http.StatusOK, "board", p)
+}
+
+// boardRows renders the chart alone, for the live channel.
+func (s *Server) boardRows(c *gin.Context) {
+	p := s.page(c, "Board", "board", nil)
+	v, err := s.boardView(c, p)
+	if err != nil {
+		s.fail(c, err)
+		return
+	}
+	p.Data = v
+	s.render(c, http.StatusOK, "board", "rows", p)
+}

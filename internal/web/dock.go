@@ -1,0 +1,216 @@
+package web
+
+import (
+	"errors"
+	"fmt"
+	"net/http"
+	"net/url"
+	"strconv"
+	"strings"
+	"time"
+
+	"github.com/gin-gonic/gin"
+	"github.com/google/uuid"
+
+	"leancatch/internal/core/freshness"
+	"leancatch/internal/core/invalid"
+	"leancatch/internal/core/lot"
+	"leancatch/internal/core/species"
+	"leancatch/internal/kitchen"
+	"leancatch/internal/store"
+)
+
+type dockView struct {
+	kitchen.Dock
+}
+
+// dock shows the dockets of today and yesterday and the lots to inspect.
+func (s *Server) dock(c *gin.Context) {
+	p := s.page(c, "Dock", "dock", nil)
+	local := p.Now.In(p.Zone)
+	since := time.Date(local.Year(), local.Month(), local.Day()-1, 0, 0, 0, 0, p.Zone)
+	d, err := s.kitchen.Dock(c.Request.Context(), since)
+	if err != nil {
+		s.fail(c, err)
+		return
+	}
+	p.Data = dockView{d}
+	s.show(c, http.StatusOK, "dock", p)
+}
+
+func (s *Server) docket(c *gin.Context) {
+	id, err := uuid.Parse(c.Param("id"))
+	if err != nil {
+		s.fail(c, kitchen.ErrNotFound)
+		return
+	}
+	d, err := s.kitchen.Docket(c.Request.Context(), id)
+	if err != nil {
+		s.fail(c, err)
+		return
+	}
+	s.show(c, http.StatusOK, "docket", s.page(c, "Docket of "+d.Supplier, "dock", d))
+}
+
+// maxLines bounds the lines of one docket.
+const maxLines = 60
+
+// receiveView is the form of a docket as it was typed.
+type receiveView struct {
+	Values    url.Values
+	Lines     int
+	Errors    invalid.Errors
+	Suppliers []store.Supplier
+	Places    []store.Place
+	Forms     []string
+	Ices      []string
+	Means     []freshness.DateMeans
+}
+
+// Val is what was typed into a field.
+func (v receiveView) Val(field string) string { return v.Values.Get(field) }
+
+// Err is what is wrong with a field.
+func (v receiveView) Err(field string) string { return v.Errors.On(field) }
+
+// Field is the name of a field of a line.
+func (receiveView) Field(line int, name string) string { return lineField(line, name) }
+
+// LineVal is what was typed into a field of a line.
+func (v receiveView) LineVal(line int, name string) string {
+	return v.Values.Get(lineField(line, name))
+}
+
+// LineErr is what is wrong with a field of a line.
+func (v receiveView) LineErr(line int, name string) string {
+	return v.Errors.On(fmt.Sprintf("lines[%d].%s", line, name))
+}
+
+func lineField(line int, name string) string { return fmt.Sprintf("line-%d-%s", line, name) }
+
+func (s *Server) receiveForm(c *gin.Context) {
+	p := s.page(c, "Receive", "dock", nil)
+	values := url.Values{"id": {p.NewID()}, "arrived_at": {p.Local(p.Now)}}
+	s.showReceive(c, http.StatusOK, p, receiveView{Values: values, Lines: 1})
+}
+
+func (s *Server) showReceive(c *gin.Context, status int, p page, v receiveView) {
+	ctx, site := c.Request.Context(), p.Actor.Site.ID
+	var err error
+	if v.Suppliers, err = s.kitchen.DB.Suppliers(ctx, site); err != nil {
+		s.fail(c, err)
+		return
+	}
+	if v.Places, err = s.kitchen.DB.Places(ctx, site); err != nil {
+		s.fail(c, err)
+		return
+	}
+	v.Forms, v.Ices, v.Means = lot.Forms, lot.IceStates, freshness.DateMeanings
+	p.Data = v
+	if isPart(c) {
+		s.render(c, status, "receive", "form", p)
+		return
+	}
+	s.show(c, status, "receive", p)
+}
+
+// receive takes a docket in, or gives the form back with a line more or less,
+// or with what is wrong beside the fields.
+func (s *Server) receive(c *gin.Context) {
+	p := s.page(c, "Receive", "dock", nil)
+	f := newForm(c)
+	lines := min(max(f.whole("lines"), 1), maxLines)
+	v := receiveView{Values: c.Request.PostForm, Lines: lines}
+	switch action, at, _ := strings.Cut(f.text("action"), "-"); action {
+	case "add":
+		v.copyLine(lines)
+		v.Lines = min(lines+1, maxLines)
+		s.showReceive(c, http.StatusOK, p, v)
+		return
+	case "remove":
+		if n, err := strconv.Atoi(at); err == nil && lines > 1 {
+			v.removeLine(n)
+			v.Lines--
+		}
+		s.showReceive(c, http.StatusOK, p, v)
+		return
+	}
+	d := kitchen.Delivery{ID: f.uuid("id"), Supplier: f.text("supplier"), Reference: f.text("reference")}
+	if at := f.at("arrived_at"); at != nil {
+		d.ArrivedAt = *at
+	}
+	for i := range lines {
+		d.Lines = append(d.Lines, f.line(i))
+	}
+	err := s.kitchen.Receive(c.Request.Context(), d)
+	var fields invalid.Errors
+	if errors.As(err, &fields) || err == nil && len(f.bad) > 0 {
+		v.Errors = append(f.bad, fields...)
+		s.showReceive(c, http.StatusUnprocessableEntity, p, v)
+		return
+	} else if err != nil {
+		s.fail(c, err)
+		return
+	}
+	to := p.Base + "/dockets/" + d.ID.String()
+	if isPart(c) {
+		c.Header("HX-Redirect", to)
+		return
+	}
+	c.Redirect(http.StatusSeeOther, to)
+}
+
+// line reads a line of the docket. Errors are noted under lines[i].
+func (f *form) line(i int) lot.Received {
+	in := &form{c: f.c, actor: f.actor}
+	name := func(field string) string { return lineField(i, field) }
+	r := lot.Received{Form: in.text(name("form")), Frozen: in.text(name("frozen")) != "", Ice: in.text(name("ice")),
+		SupplierLot: in.text(name("supplier_lot")), PlaceID: in.id(name("place"))}
+	if sp, ok := species.Find(in.text(name("species"))); ok {
+		r.SpeciesID = sp.ID
+	} else if near := species.Search(in.text(name("species")), 3); in.text(name("species")) != "" && len(near) > 0 {
+		in.bad.Add(name("species"), "is not in the catalogue; did you mean %s?", near[0].Name)
+	}
+	r.Count = in.whole(name("count"))
+	r.WeightKg = in.kilograms(name("weight"))
+	r.CoreC = in.celsius(name("core"))
+	if at := in.at(name("claim_at")); at != nil {
+		r.Claim = lot.Claim{At: at, Means: freshness.DateMeans(in.text(name("claim_means")))}
+	}
+	for _, e := range in.bad {
+		f.bad.Add(fmt.Sprintf("lines[%d].%s", i, strings.TrimPrefix(e.Field, lineField(i, ""))), "%s", e.Message)
+	}
+	return r
+}
+
+// copyLine begins line n with what a delivery's lines have in common.
+func (v receiveView) copyLine(n int) {
+	for _, field := range []string{"ice", "claim_at", "claim_means", "place", "form"} {
+		v.Values.Set(lineField(n, field), v.Values.Get(lineField(n-1, field)))
+	}
+}
+
+// removeLine drops line n and moves the later ones up.
+func (v receiveView) removeLine(n int) {
+	for _, field := range []string{"species", "form", "frozen", "count", "weight", "core", "ice", "claim_at", "claim_means", "supplier_lot", "place"} {
+		for i := n; i < v.Lines; i++ {
+			v.Values.Set(lineField(i, field), v.Values.Get(lineField(i+1, field)))
+		}
+	}
+}
+
+type speciesView struct {
+	Field string
+	Found []species.Species
+}
+
+// speciesSearch lists what the catalogue has for a text, as buttons that fill
+// the field.
+func (s *Server) speciesSearch(c *gin.Context) {
+	field := c.Query("field")
+	v := speciesView{Field: field}
+	if text := strings.TrimSpace(c.Query(field)); text != "" {
+		v.Found = species.Search(text, 6)
+	}
+	s.render(c, http.StatusOK, "receive", "species", s.page(c, "", "", v))
+}

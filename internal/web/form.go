@@ -1,0 +1,107 @@
+package web
+
+import (
+	"strconv"
+	"strings"
+	"time"
+
+	"github.com/gin-gonic/gin"
+	"github.com/google/uuid"
+
+	"leancatch/internal/core/invalid"
+	"leancatch/internal/core/unit"
+	"leancatch/internal/kitchen"
+)
+
+// form reads the fields of a posted form and collects what is wrong with them.
+// What was typed stays in the request, from which the views fill the fields
+// again.
+type form struct {
+	c     *gin.Context
+	actor kitchen.Actor
+	bad   invalid.Errors
+}
+
+func newForm(c *gin.Context) *form {
+	return &form{c: c, actor: kitchen.ActorFrom(c.Request.Context())}
+}
+
+func (f *form) text(field string) string { return strings.TrimSpace(f.c.PostForm(field)) }
+
+// celsius reads a temperature in the person's scale; nil for an empty field.
+func (f *form) celsius(field string) *float64 {
+	if f.text(field) == "" {
+		return nil
+	}
+	v, err := unit.ParseCelsius(f.text(field), f.actor.Temps())
+	if err != nil {
+		f.bad.Add(field, "%v", err)
+		return nil
+	}
+	return &v
+}
+
+// mustCelsius is celsius for a field that must be filled.
+func (f *form) mustCelsius(field string) float64 {
+	if v := f.celsius(field); v != nil {
+		return *v
+	}
+	if f.bad.On(field) == "" {
+		f.bad.Add(field, "give a temperature")
+	}
+	return 0
+}
+
+func (f *form) kilograms(field string) float64 {
+	v, err := unit.ParseKilograms(f.text(field), f.actor.Masses())
+	if err != nil {
+		f.bad.Add(field, "%v", err)
+	}
+	return v
+}
+
+func (f *form) whole(field string) int {
+	v, err := strconv.Atoi(f.text(field))
+	if err != nil {
+		f.bad.Add(field, "is not a whole number")
+	}
+	return v
+}
+
+func (f *form) id(field string) int64 {
+	v, _ := strconv.ParseInt(f.text(field), 10, 64)
+	return v
+}
+
+// uuid reads an id that the page made.
+func (f *form) uuid(field string) uuid.UUID {
+	id, err := uuid.Parse(f.text(field))
+	if err != nil {
+		f.bad.Add(field, "is not an id: open the page again")
+	}
+	return id
+}
+
+// at reads a date and time of the site; nil for an empty field.
+func (f *form) at(field string) *time.Time {
+	text := f.text(field)
+	if text == "" {
+		return nil
+	}
+	for _, layout := range []string{localTime, localTime + ":05"} {
+		if t, err := time.ParseInLocation(layout, text, f.actor.Zone()); err == nil {
+			utc := t.UTC()
+			return &utc
+		}
+	}
+	f.bad.Add(field, "is not a date and time")
+	return nil
+}
+
+// when is at, with now for an empty field.
+func (f *form) when(field string, now time.Time) time.Time {
+	if t := f.at(field); t != nil {
+		return *t
+	}
+	return now
+}

@@ -1,0 +1,292 @@
+package web
+
+import (
+	"bytes"
+	"errors"
+	"fmt"
+	"html/template"
+	"math"
+	"net/http"
+	"net/url"
+	"slices"
+	"strconv"
+	"strings"
+
+	"github.com/gin-gonic/gin"
+	"github.com/google/uuid"
+	"rsc.io/qr"
+
+	"leancatch/internal/core/coldchain"
+	"leancatch/internal/core/freshness"
+	"leancatch/internal/core/invalid"
+	"leancatch/internal/core/lot"
+	"leancatch/internal/core/species"
+	"leancatch/internal/core/unit"
+	"leancatch/internal/drawing"
+	"leancatch/internal/kitchen"
+)
+
+// cardView is the lot card, with a form that came back where one did.
+type cardView struct {
+	kitchen.Card
+	Species  species.Species
+	Line     template.HTML
+	Ruler    template.HTML
+	QR       template.HTML
+	Places   []lot.Place
+	Open     string // the kind of event whose form is open
+	Values   url.Values
+	Errors   invalid.Errors
+	Conflict []kitchen.Entry
+	Seen     int
+	CanLook  bool // a scheme fits
+}
+
+// Err is what is wrong with a field of the open form.
+func (v cardView) Err(kind, field string) string {
+	if v.Open != kind {
+		return ""
+	}
+	return v.Errors.On(field)
+}
+
+// Val is what was typed into a field of the open form.
+func (v cardView) Val(kind, field string) string {
+	if v.Open != kind {
+		return ""
+	}
+	return v.Values.Get(field)
+}
+
+// VoidVal is what was typed as the reason to void an event.
+func (v cardView) VoidVal(id uuid.UUID) string {
+	if v.Val("voided", "event_id") != id.String() {
+		return ""
+	}
+	return v.Val("voided", "reason")
+}
+
+// Void is the voiding of an event, nil where it stands.
+func (v cardView) Void(id uuid.UUID) *lot.Void { return v.State.Voids[id] }
+
+// PlaceName is the name of the place where the lot lies.
+func (v cardView) PlaceName() string { return v.Card.Places[v.State.Place()].Name }
+
+// OnHand reports whether the lot is here.
+func (v cardView) OnHand() bool { return v.State.Status == lot.OnHand }
+
+// Assumed reports whether the temperature now is an assumption.
+func (v cardView) Assumed() bool { return v.Account.NowKind == coldchain.Assumed }
+
+// BasisText says in words what the age used rests on.
+func (v cardView) BasisText() string {
+	return map[freshness.Basis]string{
+		freshness.BasisClaimed: "by the papers alone: not inspected", freshness.BasisRead: "by the fish alone: no claimed date",
+		freshness.BasisMean: "papers and fish agree: weighted mean", freshness.BasisOlder: "papers and fish disagree: the older, plus one standard deviation",
+	}[v.Account.Basis]
+}
+
+// Band is the 95 % half band of the life left, ice days.
+func (v cardView) Band() float64 { return 1.96 * v.Account.Left.SD }
+
+// Rate reports whether there is a rate now.
+func (v cardView) HasRate() bool { return v.Account.Rate > 0 }
+
+func (s *Server) lotCard(c *gin.Context) {
+	s.showCard(c, http.StatusOK, cardView{Values: url.Values{}, Open: c.Query("do")})
+}
+
+func (s *Server) showCard(c *gin.Context, status int, v cardView) {
+	id, err := uuid.Parse(c.Param("id"))
+	if err != nil {
+		s.fail(c, kitchen.ErrNotFound)
+		return
+	}
+	if v.Card, err = s.kitchen.Card(c.Request.Context(), id); err != nil {
+		s.fail(c, err)
+		return
+	}
+	p := s.page(c, v.State.Received.Code, "", nil)
+	v.Species = v.State.Species()
+	v.CanLook = v.OnHand() && lot.CanInspect(v.State)
+	if v.Seen == 0 {
+		v.Seen = v.State.Seq
+	}
+	v.Line = coldLine(p, v.Card).Draw()
+	v.Ruler = drawing.Ruler(v.Species.ShelfLife, v.Account.Claimed, v.Account.Read, v.Account.Gap)
+	v.QR = qrCode("/k/" + p.Actor.Site.Slug + "/lots/" + id.String())
+	for _, place := range v.Card.Places {
+		v.Places = append(v.Places, place)
+	}
+	slices.SortFunc(v.Places, func(a, b lot.Place) int { return int(a.ID - b.ID) })
+	p.Data = v
+	s.show(c, status, "lot", p)
+}
+
+// coldLine gathers what the cold line shows.
+func coldLine(p page, card kitchen.Card) drawing.ColdLine {
+	a := card.Account
+	limit := p.Profile.ChilledLimit(card.State.Species())
+	l := drawing.ColdLine{From: a.From, To: a.At, Zone: p.Zone, Scale: p.Actor.Temps(), Spots: card.State.Spots,
+		LimitC: limit, Limit: fmt.Sprintf("keep chilled: ≤ %s, %s", p.Temp(limit), p.Profile.Name)}
+	for _, st := range a.Stretches {
+		stage := drawing.Stage{Span: st.Span, Name: st.Name, AssumeC: st.Assumed}
+		for _, part := range st.Parts {
+			if part.Kind == coldchain.Assumed {
+				stage.Assumed = part.Spans
+			}
+		}
+		l.Stages = append(l.Stages, stage)
+	}
+	if card.State.Received.Claim.Known() {
+		l.Marks = append(l.Marks, drawing.Mark{At: a.From, Label: card.State.Received.Claim.Means.Name()})
+	}
+	for _, e := range card.Entries {
+		if e.Kind != lot.KindVoided && e.Kind != lot.KindLogger && e.Kind != lot.KindTemperature {
+			l.Marks = append(l.Marks, drawing.Mark{At: e.HappenedAt, Label: e.Kind.Name(), Void: card.State.Voids[e.ID] != nil})
+		}
+	}
+	slices.SortStableFunc(l.Marks, func(x, y drawing.Mark) int { return x.At.Compare(y.At) })
+	for _, t := range card.Trace {
+		l.Trace = append(l.Trace, drawing.TracePoint(t))
+	}
+	return l
+}
+
+// qrCode draws the code that leads to the lot, as SVG.
+func qrCode(text string) template.HTML {
+	code, err := qr.Encode(text, qr.M)
+	if err != nil {
+		return ""
+	}
+	var b bytes.Buffer
+	fmt.Fprintf(&b, `<svg class="qr" viewBox="-2 -2 %d %d" role="img" aria-label="QR code of this lot" shape-rendering="crispEdges"><path d="`, code.Size+4, code.Size+4)
+	for y := range code.Size {
+		for x := range code.Size {
+			if code.Black(x, y) {
+				fmt.Fprintf(&b, "M%d %dh1v1h-1z", x, y)
+			}
+		}
+	}
+	b.WriteString(`"/></svg>`)
+	return template.HTML(b.String())
+}
+
+// lotEvent takes a form of the lot card in. A form that somebody else's event
+// has overtaken comes back with that event, to be decided again.
+func (s *Server) lotEvent(c *gin.Context) {
+	kind := lot.Kind(c.Param("kind"))
+	f := newForm(c)
+	id, err := uuid.Parse(c.Param("id"))
+	if err != nil {
+		s.fail(c, kitchen.ErrNotFound)
+		return
+	}
+	w := kitchen.Write{EventID: f.uuid("event_id_new"), LotID: id, HappenedAt: f.when("happened_at", s.kitchen.Now())}
+	w.Seen, _ = strconv.Atoi(f.text("seen"))
+	switch kind {
+	case lot.KindMoved:
+		w.Payload = lot.Moved{PlaceID: f.id("place")}
+	case lot.KindTemperature:
+		w.Payload = lot.Temperature{Celsius: f.mustCelsius("celsius")}
+	case lot.KindHeld:
+		w.Payload = lot.Held{Reason: f.text("reason")}
+	case lot.KindReleased:
+		w.Payload = lot.Released{Reason: f.text("reason")}
+	case lot.KindRefused:
+		w.Payload = lot.Refused{Reason: f.text("reason")}
+	case lot.KindUsed:
+		w.Payload = lot.Used{Note: f.text("reason")}
+	case lot.KindDiscarded:
+		w.Payload = lot.Discarded{Reason: f.text("reason")}
+	case lot.KindVoided:
+		w.Payload = lot.Voided{EventID: f.uuid("event_id"), Reason: f.text("reason")}
+	default:
+		s.fail(c, kitchen.ErrNotFound)
+		return
+	}
+	if err = f.bad.Err(); err == nil {
+		err = s.kitchen.Append(c.Request.Context(), w)
+	}
+	v := cardView{Open: string(kind), Values: c.Request.PostForm}
+	var changed *kitchen.Changed
+	switch {
+	case err == nil:
+		c.Redirect(http.StatusSeeOther, strings.TrimSuffix(c.Request.URL.Path, "/events/"+string(kind)))
+	case errors.As(err, &v.Errors):
+		s.showCard(c, http.StatusUnprocessableEntity, v)
+	case errors.As(err, &changed):
+		v.Conflict, v.Seen = changed.Events, changed.Seq
+		s.showCard(c, http.StatusConflict, v)
+	default:
+		s.fail(c, err)
+	}
+}
+
+// Tell says what an event says, for the list of events.
+func (p page) Tell(e kitchen.Entry, v cardView) string {
+	switch x := e.Payload.(type) {
+	case lot.Received:
+		core := "core not taken"
+		if x.CoreC != nil {
+			core = "core " + p.Temp(*x.CoreC)
+		}
+		return fmt.Sprintf("%d × %s, %s, %s, %s, into %s", x.Count, lot.FormName(x.Form), p.Mass(x.WeightKg), core, strings.ToLower(lot.IceName(x.Ice)), v.Card.Places[x.PlaceID].Name)
+	case lot.Inspected:
+		text := fmt.Sprintf("index %s of %d, reads %s: %s", number(x.Reading.Index, 1), x.Reading.IndexMax, ageText(x.Reading.Age), x.Decision.Name())
+		if x.Overrides() {
+			text += fmt.Sprintf(" (proposed: %s; because: %s)", x.Proposed.Decision.Name(), x.Reason)
+		}
+		return text
+	case lot.Moved:
+		return "to " + v.Card.Places[x.PlaceID].Name
+	case lot.Temperature:
+		return "core " + p.Temp(x.Celsius)
+	case lot.Logger:
+		return fmt.Sprintf("lay with the lot from %s to %s", p.Stamp(x.From), p.Stamp(x.To))
+	case lot.Held:
+		return x.Reason
+	case lot.Released:
+		return x.Reason
+	case lot.Refused:
+		return x.Reason
+	case lot.Used:
+		return x.Note
+	case lot.Discarded:
+		return x.Reason
+	case lot.Voided:
+		for i, other := range v.Entries {
+			if other.ID == x.EventID {
+				return fmt.Sprintf("event %d, %s: %s", i+1, strings.ToLower(other.Kind.Name()), x.Reason)
+			}
+		}
+		return x.Reason
+	}
+	return ""
+}
+
+func ageText(a freshness.Age) string {
+	if a.AtLeast {
+		return fmt.Sprintf("at least %.0f ice days", a.Days)
+	}
+	return fmt.Sprintf("%.1f ± %.1f ice days", a.Days, a.Hi()-a.Days)
+}
+
+// Real writes the life left in real days at the temperature now.
+func (v cardView) Real() string {
+	if math.IsNaN(v.Account.RealDays) {
+		return "—"
+	}
+	return days(v.Account.RealDays)
+}
+
+// CelsiusOr writes a temperature for a field.
+func (p page) CelsiusOr(c *float64) string {
+	if c == nil {
+		return ""
+	}
+	return unit.FormatTemp(*c, p.Actor.Temps())
+}
+
+// Hours are those of the cold line that are known in one way.
+func (v cardView) Hours(kind string) float64 { return v.Account.Hours[coldchain.Kind(kind)] }

@@ -1,0 +1,231 @@
+package web
+
+import (
+	"bytes"
+	"embed"
+	"errors"
+	"fmt"
+	"html/template"
+	"io/fs"
+	"math"
+	"net/http"
+	"strconv"
+	"strings"
+	"time"
+
+	"github.com/gin-gonic/gin"
+
+	"leancatch/internal/core/invalid"
+	"leancatch/internal/core/lot"
+	"leancatch/internal/core/safety"
+	"leancatch/internal/core/unit"
+	"leancatch/internal/kitchen"
+)
+
+//go:embed views/*.html
+var viewFiles embed.FS
+
+// views are the pages, each with the layout and the partials.
+type views map[string]*template.Template
+
+func parseViews() (views, error) {
+	shared, err := template.New("").Funcs(template.FuncMap{
+		"args": args, "days": days, "num": number, "formName": lot.FormName, "iceName": lot.IceName,
+		"placeKind": lot.PlaceKindName, "safe": func(s string) template.HTML { return template.HTML(s) },
+		"seq": func(n int) []int { return make([]int, n) }, "add": func(a, b int) int { return a + b }, "pct": pct, "span": func(a, b float64) string { return pct(b - a) },
+		"keys": func() []string { return []string{"1", "2", "3", "4", "5", "6", "7", "8", "9", ".", "0", "⌫", "−"} },
+	}).ParseFS(viewFiles, "views/layout.html", "views/parts.html")
+	if err != nil {
+		return nil, err
+	}
+	pages, err := fs.Glob(viewFiles, "views/*.html")
+	if err != nil {
+		return nil, err
+	}
+	out := views{}
+	for _, path := range pages {
+		name := strings.TrimSuffix(strings.TrimPrefix(path, "views/"), ".html")
+		if name == "layout" || name == "parts" {
+			continue
+		}
+		t, err := shared.Clone()
+		if err != nil {
+			return nil, err
+		}
+		if out[name], err = t.ParseFS(viewFiles, path); err != nil {
+			return nil, err
+		}
+	}
+	return out, nil
+}
+
+// args makes a map of names and values for a partial.
+func args(pairs ...any) (map[string]any, error) {
+	if len(pairs)%2 != 0 {
+		return nil, errors.New("args: a name without a value")
+	}
+	m := map[string]any{}
+	for i := 0; i < len(pairs); i += 2 {
+		name, ok := pairs[i].(string)
+		if !ok {
+			return nil, fmt.Errorf("args: %v is not a name", pairs[i])
+		}
+		m[name] = pairs[i+1]
+	}
+	return m, nil
+}
+
+// number writes a number with at most the decimals given.
+func number(v float64, decimals int) string {
+	return strings.Replace(strconv.FormatFloat(v, 'f', decimals, 64), "-", "−", 1)
+}
+
+// pct writes thousandths as a percentage of a drawing's width.
+func pct(thousandths float64) string { return strconv.FormatFloat(thousandths/10, 'f', 2, 64) + "%" }
+
+// days writes a length of time in days, short ones in hours.
+func days(d float64) string {
+	switch {
+	case math.IsNaN(d):
+		return "—"
+	case d <= 0:
+		return "over"
+	case d < 1:
+		return fmt.Sprintf("%.0f h", d*24)
+	}
+	return fmt.Sprintf("%.1f d", d)
+}
+
+// page is what every view gets.
+type page struct {
+	Title   string
+	Station string // the id of the station that is lit
+	Actor   kitchen.Actor
+	Base    string // /k/<site>
+	Path    string
+	Now     time.Time
+	Zone    *time.Location
+	Profile safety.Profile
+	Caution string
+	Demo    bool
+	Version string
+	Theme   string
+	Strip   strip
+	Data    any
+}
+
+// Temp, Mass, Clock, Stamp and Local write values for the person.
+func (p page) Temp(c float64) string        { return unit.FormatTemp(c, p.Actor.Temps()) }
+func (p page) Mass(kg float64) string       { return unit.FormatMass(kg, p.Actor.Masses()) }
+func (p page) Clock(t time.Time) string     { return t.In(p.Zone).Format("15:04") }
+func (p page) Stamp(t time.Time) string     { return t.In(p.Zone).Format("Mon 2 Jan 15:04") }
+func (p page) Local(t time.Time) string     { return t.In(p.Zone).Format(localTime) }
+func (p page) IsToday(t time.Time) bool     { return sameDay(t.In(p.Zone), p.Now.In(p.Zone)) }
+func (p page) TempUnit() string             { return "°" + string(p.Actor.Temps()) }
+func (p page) MassUnit() string             { return string(p.Actor.Masses()) }
+func (p page) NewID() string                { return kitchen.NewID().String() }
+func (p page) Date(t time.Time) string      { return t.In(p.Zone).Format("Mon 2 January 2006") }
+func (p page) LocalSecs(t time.Time) string { return t.In(p.Zone).Format(localTime + ":05") }
+
+// SameMinute reports whether two times are the same to the minute.
+func (p page) SameMinute(a, b time.Time) bool { return b.Sub(a).Abs() < time.Minute }
+
+// hourMark is an hour on the shift strip.
+type hourMark struct {
+	X     float64
+	Label string
+	Minor bool
+}
+
+// Hours are the marks of the shift strip.
+func (page) Hours() []hourMark {
+	var marks []hourMark
+	for h := 2; h < 24; h += 2 {
+		marks = append(marks, hourMark{float64(h) / 24 * 100, fmt.Sprintf("%02d", h), h%6 != 0})
+	}
+	return marks
+}
+
+func sameDay(a, b time.Time) bool { return a.Year() == b.Year() && a.YearDay() == b.YearDay() }
+
+// localTime is how browsers write a date and time of a form.
+const localTime = "2006-01-02T15:04"
+
+// page makes the page's common part.
+func (s *Server) page(c *gin.Context, title, station string, data any) page {
+	a := kitchen.ActorFrom(c.Request.Context())
+	p := page{Title: title, Station: station, Actor: a, Path: c.Request.URL.Path, Now: s.kitchen.Now(), Zone: a.Zone(),
+		Profile: a.Profile(), Caution: safety.Caution, Demo: s.opts.Demo, Version: s.version, Data: data}
+	if a.Site.ID != 0 {
+		p.Base = "/k/" + a.Site.Slug
+	}
+	if theme, err := c.Cookie("theme"); err == nil && theme == "dark" {
+		p.Theme = "dark"
+	}
+	return p
+}
+
+// show renders a whole page with its shift strip.
+func (s *Server) show(c *gin.Context, status int, view string, p page) {
+	if p.Base != "" {
+		var err error
+		if p.Strip, err = s.strip(c, p); err != nil {
+			s.fail(c, err)
+			return
+		}
+	}
+	s.render(c, status, view, "layout", p)
+}
+
+// render executes one template of a view. Nothing is sent unless all of it works.
+func (s *Server) render(c *gin.Context, status int, view, name string, p page) {
+	var out bytes.Buffer
+	if err := s.views[view].ExecuteTemplate(&out, name, p); err != nil {
+		s.log.Error("rendering", "view", view, "error", err)
+		c.String(http.StatusInternalServerError, "This page could not be made. Nothing was stored.")
+		return
+	}
+	c.Header("Cache-Control", "no-store")
+	writeCompressed(c, status, "text/html; charset=utf-8", out.Bytes())
+}
+
+// problem shows a page that says what is wrong.
+func (s *Server) problem(c *gin.Context, status int, text string) {
+	if strings.HasPrefix(c.Request.URL.Path, "/api/") {
+		apiProblem(c, status, text, nil)
+		return
+	}
+	p := s.page(c, http.StatusText(status), "", text)
+	s.render(c, status, "problem", "layout", p)
+}
+
+// fail turns an error that no form can show into a page.
+func (s *Server) fail(c *gin.Context, err error) {
+	var fields invalid.Errors
+	switch {
+	case errors.Is(err, kitchen.ErrNotFound):
+		s.problem(c, http.StatusNotFound, "There is nothing here: it is gone, or the address is wrong.")
+	case errors.Is(err, kitchen.ErrNoActor):
+		s.problem(c, http.StatusForbidden, "Nobody is on shift. Choose who you are first.")
+	case errors.As(err, &fields):
+		s.problem(c, http.StatusUnprocessableEntity, fields.Error())
+	case c.Request.Context().Err() != nil:
+		c.Abort()
+	default:
+		s.log.Error("request failed", "path", c.Request.URL.Path, "error", err)
+		s.problem(c, http.StatusInternalServerError, "Something broke here. Nothing was stored.")
+	}
+}
+
+func (s *Server) noRoute(c *gin.Context) { s.problem(c, http.StatusNotFound, "There is no such page.") }
+
+// isPart reports whether htmx asks for a part of a page.
+func isPart(c *gin.Context) bool { return c.GetHeader("HX-Request") == "true" }
+
+// plural counts things in words.
+func plural(n int, what string) string {
+	if n == 1 {
+		return "1 " + what
+	}
+	return fmt.Sprintf("%d %ss", n, what)
+}

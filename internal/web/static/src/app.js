@@ -1,0 +1,161 @@
+// Keys, the number pad and the steps of an inspection. Everything works without
+// this file; it makes it quick.
+"use strict";
+document.documentElement.classList.add("js");
+
+const typing = (el) => el && (el.matches("input:not([type=radio]):not([type=checkbox]), textarea, select") || el.isContentEditable);
+
+// Keys of the whole application.
+document.addEventListener("keydown", (e) => {
+  if (e.ctrlKey || e.metaKey || e.altKey) return;
+  const el = document.activeElement;
+  if (e.key === "Escape") {
+    if (typing(el)) el.blur();
+    document.querySelectorAll(".found").forEach((f) => f.replaceChildren());
+    const open = document.querySelector("details[name=log][open]");
+    if (open) open.open = false;
+    else if (!typing(el)) document.querySelector("a.back")?.click();
+    return;
+  }
+  if (typing(el) || document.querySelector("dialog[open]")) return;
+  if (inspectKey(e)) { e.preventDefault(); return; }
+  if (e.key === "/") { e.preventDefault(); document.getElementById("find")?.focus(); return; }
+  if (e.key === "?") { document.getElementById("keys")?.showModal(); return; }
+  const link = document.querySelector(`[data-key="${CSS.escape(e.key)}"]`);
+  if (link && !document.getElementById("inspect")) link.click();
+  else if (e.key === "r" && document.body.dataset.base) location.href = document.body.dataset.base + "/dock/receive";
+});
+
+// A found species or lot fills its field, or is followed.
+document.addEventListener("click", (e) => {
+  const fill = e.target.closest("[data-fill]");
+  if (fill) {
+    const input = document.getElementById(fill.dataset.fill);
+    input.value = fill.value;
+    fill.parentElement.replaceChildren();
+    nextField(input)?.focus();
+    return;
+  }
+  if (!e.target.closest(".found") && !e.target.matches("[hx-target]")) document.querySelectorAll(".found").forEach((f) => f.replaceChildren());
+});
+document.addEventListener("keydown", (e) => {
+  const field = e.target.closest?.(".field, .find");
+  const found = field?.querySelector(".found");
+  if (!found?.children.length || !["ArrowDown", "ArrowUp", "Enter", "Tab"].includes(e.key)) return;
+  const items = [...found.children];
+  const at = items.indexOf(document.activeElement);
+  if ((e.key === "Enter" || e.key === "Tab") && at < 0 && items[0].dataset.fill) {
+    if (e.key === "Enter") e.preventDefault();
+    items[0].click();
+  } else if (e.key === "ArrowDown") { e.preventDefault(); items[Math.min(at + 1, items.length - 1)].focus(); }
+  else if (e.key === "ArrowUp") { e.preventDefault(); (at > 0 ? items[at - 1] : field.querySelector("input")).focus(); }
+});
+
+function nextField(el) {
+  const all = [...el.form.querySelectorAll("input:not([type=hidden]), select, textarea, button")].filter((x) => x.tabIndex >= 0 && x.offsetParent && !x.matches(".remove, .found-item"));
+  return all[all.indexOf(el) + 1];
+}
+
+// The number pad types into the number field that had the focus last.
+let numberField = null;
+document.addEventListener("focusin", (e) => { if (e.target.matches?.("input.num")) numberField = e.target; });
+document.addEventListener("pointerdown", (e) => { if (e.target.closest("[data-pad]")) e.preventDefault(); });
+document.addEventListener("click", (e) => {
+  const key = e.target.closest("[data-pad]")?.dataset.pad;
+  if (!key) return;
+  if (!numberField?.isConnected) numberField = document.querySelector(".line input.num");
+  if (!numberField) return;
+  numberField.focus();
+  if (key === "next") {
+    const nums = [...document.querySelectorAll("input.num")];
+    (nums[nums.indexOf(numberField) + 1] ?? nextField(numberField))?.focus();
+  } else if (key === "⌫") numberField.value = numberField.value.slice(0, -1);
+  else if (key === "−") numberField.value = numberField.value.startsWith("-") ? numberField.value.slice(1) : "-" + numberField.value;
+  else numberField.value += key;
+});
+const showPad = () => document.querySelectorAll(".pad").forEach((p) => { p.hidden = false; });
+
+// A form is sent once.
+document.addEventListener("submit", (e) => {
+  const form = e.target;
+  if (!form.matches("[data-once]") || form.hasAttribute("hx-post")) return;
+  if (form.dataset.sent) { e.preventDefault(); return; }
+  form.dataset.sent = "1";
+  setTimeout(() => { delete form.dataset.sent; }, 4000);
+});
+window.addEventListener("pageshow", () => document.querySelectorAll("[data-sent]").forEach((f) => { delete f.dataset.sent; }));
+
+// Inspecting: one sign at a time. Digits choose, space goes on, Enter commits.
+const inspectForm = () => document.getElementById("inspect");
+const signs = () => [...document.querySelectorAll(".sign")];
+
+function goTo(sign) {
+  const form = inspectForm();
+  if (!form || !sign) return;
+  signs().forEach((s) => s.classList.toggle("sign-now", s === sign));
+  form.elements.current.value = sign.dataset.sign;
+  document.querySelectorAll("[data-goto]").forEach((b) => {
+    b.classList.toggle("now", b.dataset.goto === sign.dataset.sign);
+    const picked = form.querySelector(`[name="sign-${b.dataset.goto}"]:checked`);
+    b.lastElementChild.textContent = picked ? picked.closest(".level").querySelector("b").textContent : "–";
+  });
+  document.querySelectorAll(".zone").forEach((z) => z.classList.toggle("zone-now", z.dataset.zone === sign.dataset.zone));
+}
+
+function step(by) {
+  const all = signs();
+  const at = all.findIndex((s) => s.classList.contains("sign-now"));
+  goTo(all[Math.min(Math.max(at + by, 0), all.length - 1)]);
+}
+
+let looking = null;
+async function look() {
+  const form = inspectForm();
+  looking?.abort();
+  looking = new AbortController();
+  try {
+    const answer = await fetch(form.action + "/look", { method: "POST", body: new URLSearchParams(new FormData(form)), headers: { "HX-Request": "true" }, signal: looking.signal });
+    if (answer.ok) document.getElementById("look").innerHTML = await answer.text();
+  } catch (err) {
+    if (err.name !== "AbortError") throw err;
+  }
+}
+
+function inspectKey(e) {
+  if (!inspectForm()) return false;
+  const now = document.querySelector(".sign-now");
+  if (/^[1-9]$/.test(e.key)) {
+    const radio = now?.querySelectorAll("input")[Number(e.key) - 1];
+    if (radio) { radio.checked = true; radio.dispatchEvent(new Event("change", { bubbles: true })); }
+    return true;
+  }
+  if (e.key === " " || e.key === "ArrowRight") { step(1); return true; }
+  if (e.key === "Backspace" || e.key === "ArrowLeft") { step(-1); return true; }
+  if (e.key === "Enter" && !document.activeElement.closest("a, button, summary")) { inspectForm().requestSubmit(inspectForm().querySelector("[data-commit]")); return true; }
+  return false;
+}
+
+document.addEventListener("change", (e) => {
+  if (!e.target.matches("#inspect input[type=radio]")) return;
+  const sign = e.target.closest(".sign");
+  const last = signs().at(-1) === sign;
+  e.target.blur();
+  look();
+  goTo(sign);
+  if (!last) setTimeout(() => { if (sign.classList.contains("sign-now")) step(1); }, 180);
+});
+document.addEventListener("click", (e) => {
+  const by = e.target.closest("[data-step]");
+  if (by) step(Number(by.dataset.step));
+  const goto = e.target.closest("[data-goto]");
+  if (goto) goTo(signs().find((s) => s.dataset.sign === goto.dataset.goto));
+  const zone = e.target.closest("a.zone");
+  if (zone && inspectForm()) {
+    e.preventDefault();
+    const all = signs().filter((s) => s.dataset.zone === zone.dataset.zone);
+    goTo(all.find((s) => !s.querySelector(":checked")) ?? all[0]);
+  }
+});
+
+document.addEventListener("DOMContentLoaded", () => { showPad(); goTo(document.querySelector(".sign-now")); });
+document.addEventListener("htmx:afterSettle", showPad);

@@ -1,0 +1,13 @@
+#!/usr/bin/env bash
+# All tests: Go, then the browser journeys, on a PostgreSQL of the tests' own.
+set -euo pipefail
+cd "$(dirname "$0")/.."
+LEANCATCH_TEST_DB=$(scripts/postgres.sh start test fast)
+export LEANCATCH_TEST_DB
+trap 'scripts/postgres.sh stop test' EXIT
+go test ./...
+if ! command -v chromium >/dev/null; then
+  source scripts/install.sh
+  install_packages chromium
+fi
+npx --no-install playwright test --config e2e/playwright.config.js
