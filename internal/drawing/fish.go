@@ -80,7 +80,7 @@ var figures = map[string]figure{
 func Fish(name string, signs freshness.Signs, current string, done []string, gillsOut bool) template.HTML {
 	f := newSketch(name, signs, gillsOut)
 	c := &f.canvas
-	c.add(`<svg class="fish" viewBox="20 14 960 356" role="img" aria-label="%v">`, f.describe())
+	c.add(`<svg class="fish" viewBox="20 14 960 356" role="group" aria-label="%v">`, f.describe())
 	f.draw()
 	for _, z := range f.zones() {
 		class := "zone"

@@ -1,7 +1,6 @@
 package web
 
 import (
-	"fmt"
 	"math"
 	"net/http"
 	"time"
@@ -43,7 +42,15 @@ type boardView struct {
 type tick struct {
 	X     float64
 	Label string
+	Class string
 }
+
+// axisTicks are the marks of the axis, in days from now.
+var axisTicks = []struct {
+	at           float64
+	label, class string
+}{{0, "now", "tick-first"}, {0.25, "6 h", "tick-minor"}, {0.5, "12 h", ""}, {1, "1 day", ""}, {2, "2", "tick-minor"}, {3, "3", ""},
+	{5, "5", ""}, {7, "7", "tick-minor"}, {10, "10", ""}, {14, "14 days", "tick-last"}}
 
 type shelfView struct {
 	kitchen.Shelf
@@ -66,15 +73,16 @@ func (s *Server) boardView(c *gin.Context, p page) (boardView, error) {
 		return boardView{}, err
 	}
 	v := boardView{Table: c.Query("view") == "table"}
-	for _, d := range []struct {
-		at    float64
-		label string
-	}{{0, "now"}, {0.25, "6 h"}, {0.5, "12 h"}, {1, "1 day"}, {2, "2"}, {3, "3"}, {5, "5"}, {7, "7"}, {10, "10"}, {14, "14 days"}} {
-		v.Ticks = append(v.Ticks, tick{axis(d.at), d.label})
+	for _, t := range axisTicks {
+		v.Ticks = append(v.Ticks, tick{axis(t.at), t.label, t.class})
 	}
 	for _, hour := range p.Actor.Site.ServiceHours {
 		if in, ok := untilHour(p.Now.In(p.Zone), hour); ok {
-			v.Services = append(v.Services, tick{axis(in.Hours() / 24), "Service " + hour})
+			t := tick{axis(in.Hours() / 24), "Service " + hour, ""}
+			if t.X < 80 {
+				t.Class = "service-first"
+			}
+			v.Services = append(v.Services, t)
 		}
 	}
 	for _, shelf := range shelves {
@@ -130,14 +138,6 @@ func meltRow(r kitchen.Row) rowView {
 	v.Beyond = r.RealDays > axisDays
 	v.Ending = days(r.RealDays)
 	return v
-}
-
-// Label says the row for those who cannot see the bar.
-func (r rowView) Label() string {
-	if !r.Known() {
-		return fmt.Sprintf("%s %s: %s", r.Species.Name, r.Code, r.Ending)
-	}
-	return fmt.Sprintf("%s %s: %s left, ± %s", r.Species.Name, r.Code, r.Ending, days(1.96*r.SdDays / *r.Rate))
 }
 
 func (s *Server) board(c *gin.Context) {

@@ -167,6 +167,7 @@ type freshnessIn struct {
 type freshnessOut struct {
 	Index     float64         `json:"index"`
 	IndexMax  int             `json:"index_max"`
+	Grade     string          `json:"grade"`
 	ReadAge   float64         `json:"read_age_ice_days"`
 	AtLeast   bool            `json:"read_age_at_least"`
 	SD        float64         `json:"sd"`
@@ -231,7 +232,7 @@ func calcFreshness(in freshnessIn) (freshnessOut, error) {
 		return freshnessOut{}, invalid.Errors{{Field: "fish", Message: err.Error()}}
 	}
 	evidence := freshness.Evidence{Read: &read.Age}
-	out := freshnessOut{Index: read.Index, IndexMax: read.IndexMax, ReadAge: read.Age.Days, AtLeast: read.Age.AtLeast, SD: read.Age.SD, Profile: profile.ID}
+	out := freshnessOut{Index: read.Index, IndexMax: read.IndexMax, Grade: read.Grade, ReadAge: read.Age.Days, AtLeast: read.Age.AtLeast, SD: read.Age.SD, Profile: profile.ID}
 	if in.ClaimedIceDays != nil {
 		sd := math.Hypot(freshness.PaperDateSD, freshness.AssumedTempSD)
 		if in.ClaimedSD != nil {

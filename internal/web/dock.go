@@ -168,8 +168,8 @@ func (f *form) line(i int) lot.Received {
 		SupplierLot: in.text(name("supplier_lot")), PlaceID: in.id(name("place"))}
 	if sp, ok := species.Find(in.text(name("species"))); ok {
 		r.SpeciesID = sp.ID
-	} else if near := species.Search(in.text(name("species")), 3); in.text(name("species")) != "" && len(near) > 0 {
-		in.bad.Add(name("species"), "is not in the catalogue; did you mean %s?", near[0].Name)
+	} else if near, ok := species.Near(in.text(name("species"))); ok {
+		in.bad.Add(name("species"), "is not in the catalogue; did you mean %s?", near.Name)
 	}
 	r.Count = in.whole(name("count"))
 	r.WeightKg = in.kilograms(name("weight"))

@@ -62,6 +62,9 @@ func TestReadAge(t *testing.T) {
 
 	eight := Signs{"skin": 1, "blood_spots": 1, "stiffness": 2, "belly": 1, "smell": 1, "eye_clarity": 1, "eye_shape": 1, "gill_colour": 0, "gill_smell": 0}
 	r, _ := s.Read(shelf, []Signs{eight})
+	if r.Grade != "fair" {
+		t.Errorf("index 8 is %q, want fair", r.Grade)
+	}
 	near(t, "index 8 reads", r.Age.Days, 12*(8-1)/(15-1), 1e-12)
 
 	five := slices.Repeat([]Signs{eight}, 5)

@@ -27,7 +27,15 @@ type Scheme struct {
 	Bodies      []species.Body `json:"bodies"`
 	Forms       []string       `json:"forms"`
 	Signs       []Sign         `json:"signs"`
+	Grades      []Grade        `json:"grades"`
+	GradesFrom  string         `json:"grades_origin"`
 	Calibration Calibration    `json:"calibration"`
+}
+
+// Grade names the indices below a bound; the first that fits counts.
+type Grade struct {
+	Below float64 `json:"below"`
+	Name  string  `json:"name"`
 }
 
 // Sign is one thing to look at; its levels score 0, 1, 2 … demerits.
@@ -146,6 +154,16 @@ func (s Scheme) Index(fish Signs) (index, seen float64) {
 	return float64(sum) * whole / float64(maxSeen), float64(maxSeen) / whole
 }
 
+// Grade names an index, "" where no grade fits.
+func (s Scheme) Grade(index float64) string {
+	for _, g := range s.Grades {
+		if index < g.Below {
+			return g.Name
+		}
+	}
+	return ""
+}
+
 // Rejection is the index at and above which a fish is past its life.
 func (s Scheme) Rejection() float64 { return s.Calibration.RejectionShare * float64(s.Max()) }
 
@@ -169,6 +187,7 @@ const z95 = 1.959964
 type Reading struct {
 	Index     float64 `json:"index"` // mean over the fish, 0 to IndexMax
 	IndexMax  int     `json:"index_max"`
+	Grade     string  `json:"grade"`
 	Fish      int     `json:"fish"`
 	SignsSeen int     `json:"signs_seen"` // the fewest on any fish
 	Age       Age     `json:"age"`
@@ -205,6 +224,7 @@ func (s Scheme) Read(shelf species.Range, fish []Signs) (Reading, error) {
 	}
 	n := float64(len(fish))
 	r.Index = sum / n
+	r.Grade = s.Grade(r.Index)
 	r.Age.SD = mid * math.Sqrt(variance/(n*n)+cal.SigmaCalibration*cal.SigmaCalibration)
 	r.Age.Days = math.Max(0, (r.Index-cal.IndexAtDeath)*mid/(s.Rejection()-cal.IndexAtDeath))
 	if r.Index >= s.Rejection() {

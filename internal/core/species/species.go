@@ -174,6 +174,17 @@ func Find(text string) (Species, bool) {
 	return Species{}, false
 }
 
+// Near guesses what was meant by a text that Find does not know: the best match
+// of its longest beginning that matches at all, of at least three letters.
+func Near(text string) (Species, bool) {
+	for runes := []rune(strings.TrimSpace(text)); len(runes) >= 3; runes = runes[:len(runes)-1] {
+		if found := Search(string(runes), 1); len(found) > 0 {
+			return found[0], true
+		}
+	}
+	return Species{}, false
+}
+
 // rank is 0 for an exact name, 1 for the beginning of one, 2 for the beginning
 // of a word, 3 for any part, 4 for no match. A market name beats an alias only
 // by the order of the catalogue.

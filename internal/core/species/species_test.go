@@ -115,6 +115,12 @@ func TestSearch(t *testing.T) {
 	if _, ok := Find("sait"); ok {
 		t.Error("Find must not guess from a part of a name")
 	}
+	if s, ok := Near("codd"); !ok || s.ID != "cod" {
+		t.Errorf("Near(codd) = %v, %v", s.ID, ok)
+	}
+	if s, ok := Near("zz"); ok {
+		t.Errorf("Near(zz) = %v", s.ID)
+	}
 	if _, ok := Find(""); ok {
 		t.Error("Find of nothing must find nothing")
 	}

@@ -126,7 +126,11 @@ function inspectKey(e) {
   const now = document.querySelector(".sign-now");
   if (/^[1-9]$/.test(e.key)) {
     const radio = now?.querySelectorAll("input")[Number(e.key) - 1];
-    if (radio) { radio.checked = true; radio.dispatchEvent(new Event("change", { bubbles: true })); }
+    if (radio) {
+      radio.checked = true;
+      radio.dispatchEvent(new Event("change", { bubbles: true }));
+      step(1); // at once: the next digit may follow fast
+    }
     return true;
   }
   if (e.key === " " || e.key === "ArrowRight") { step(1); return true; }
@@ -138,11 +142,10 @@ function inspectKey(e) {
 document.addEventListener("change", (e) => {
   if (!e.target.matches("#inspect input[type=radio]")) return;
   const sign = e.target.closest(".sign");
-  const last = signs().at(-1) === sign;
   e.target.blur();
   look();
   goTo(sign);
-  if (!last) setTimeout(() => { if (sign.classList.contains("sign-now")) step(1); }, 180);
+  setTimeout(() => { if (sign.classList.contains("sign-now")) step(1); }, 150); // a finger wants to see its choice first
 });
 document.addEventListener("click", (e) => {
   const by = e.target.closest("[data-step]");

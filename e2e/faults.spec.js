@@ -1,0 +1,111 @@
+// What goes wrong in a kitchen: slips of the hand, two people at once, files
+// that are none.
+import { test, expect } from "@playwright/test";
+import { fillLine, local, receive } from "./help.js";
+
+test("slips of the hand are named beside the field and nothing typed is lost", async ({ page }) => {
+  await page.goto("/k/harbour/dock/receive");
+  await page.getByLabel("Supplier", { exact: true }).fill("Fulmar Landing");
+  await page.getByLabel("Arrived").fill(local(2));
+  await fillLine(page, 0, { species: "codd", count: 0, weight: -3, core: 99, ice: "none", caught: -3, supplier_lot: "X" });
+  await page.getByRole("button", { name: "Receive 1 lot" }).click();
+  for (const [name, text] of [["species", "did you mean"], ["count", "between 1 and 10 000"], ["weight", "must be above 0"], ["core", "between -60 and 60"], ["claim_at", "lies after the delivery"]]) {
+    const field = page.locator(".field", { has: page.locator(`[name="line-0-${name}"]`) });
+    await expect(field.locator(".error")).toContainText(text);
+  }
+  await expect(page.locator(".docket-fields .error")).toContainText("lies in the future");
+  for (const [name, value] of [["species", "codd"], ["weight", "-3"], ["core", "99"], ["supplier_lot", "X"]]) await expect(page.locator(`[name="line-0-${name}"]`)).toHaveValue(value);
+});
+
+test("two people on one lot: the second sees the first's event and decides again", async ({ page, context }) => {
+  const card = await receive(page, {});
+  const second = await context.newPage();
+  await page.goto(card);
+  await second.goto(card);
+  const discard = second.locator(".log-form", { has: second.locator("summary", { hasText: "Discard" }) });
+  await discard.locator("summary").click();
+  await discard.getByLabel("Reason").fill("stands on the dock for hours");
+
+  await page.locator("summary", { hasText: "Move" }).click();
+  await page.locator(".log-form[open] label", { hasText: "Walk-in" }).click();
+  await page.locator(".log-form[open] button").click();
+  await expect(page.locator(".events")).toContainText("to Walk-in");
+
+  await discard.locator("form button").click();
+  await expect(second.getByText("Somebody else acted on this lot")).toBeVisible();
+  await expect(second.locator(".notice")).toContainText("Moved by");
+  await expect(second.locator(".events")).not.toContainText("stands on the dock");
+  await expect(discard.getByLabel("Reason")).toHaveValue("stands on the dock for hours");
+  await discard.locator("form button").click();
+  await expect(second.getByRole("heading", { name: "No longer on hand: discarded" })).toBeVisible();
+
+  await page.locator("summary", { hasText: "Hold" }).click();
+  await page.locator(".log-form[open]").getByLabel("Reason").fill("let me look");
+  await page.locator(".log-form[open] button").click();
+  await expect(page.locator(".notice").first()).toContainText(/no longer on hand|Somebody else acted/i);
+});
+
+test("warm fish is a hard stop that the buyer cannot override, the manager can", async ({ page }) => {
+  await page.goto("/k/harbour/shift");
+  await page.getByRole("button", { name: /Bertil/ }).click();
+  const card = await receive(page, { core: 9.5 });
+  await page.goto(card + "/inspect");
+  for (let i = 0; i < 9; i++) {
+    await page.keyboard.press("1");
+    await expect(page.locator("#look")).toContainText(`${i + 1}/9 signs`);
+  }
+  await expect(page.locator("#verdict")).toHaveText("Refuse");
+  await expect(page.locator(".verdict")).toContainText("receiving limit of the profile House strict");
+  await page.getByLabel("Decision").selectOption("accept");
+  await page.getByLabel(/^Reason/).fill("iced again at once");
+  await page.getByRole("button", { name: /Record/ }).click();
+  await expect(page.getByText("overridden only by a manager")).toBeVisible();
+  await expect(page.getByLabel(/^Reason/)).toHaveValue("iced again at once");
+  const path = new URL(page.url()).pathname.replace(/\/inspect.*/, "/inspect");
+  await page.goto("/k/harbour/shift");
+  await page.getByRole("button", { name: /Ansa/ }).click();
+  await page.goto(path);
+  for (let i = 0; i < 9; i++) {
+    await page.keyboard.press("1");
+    await expect(page.locator("#look")).toContainText(`${i + 1}/9 signs`);
+  }
+  await page.getByLabel("Decision").selectOption("accept");
+  await page.getByLabel(/^Reason/).fill("iced again at once");
+  await page.getByLabel(/^Reason/).press("Enter");
+  await expect(page.locator(".events")).toContainText("because: iced again at once");
+});
+
+test("files that are no table, and files too large, are refused with a reason", async ({ page }) => {
+  await page.goto("/k/harbour/import");
+  await page.getByLabel("CSV file of a logger").setInputFiles({ name: "letter.txt", mimeType: "text/plain", buffer: Buffer.from("Dear Sirs,\nthe fish was cold.\n") });
+  await page.getByRole("button", { name: "Read the file" }).click();
+  await expect(page.locator(".error")).toContainText("not a table of readings");
+  const answer = await page.request.post("/k/harbour/import", { multipart: { file: { name: "big.csv", mimeType: "text/csv", buffer: Buffer.alloc(65 << 20, "1,2\n") } } });
+  expect(answer.status()).toBe(413);
+  expect(await answer.text()).toContain("larger than 64 MB");
+});
+
+test("a lot that never was is a page, not a crash", async ({ page }) => {
+  for (const path of ["/k/harbour/lots/0197a3b0-0000-7000-8000-000000000000", "/k/harbour/lots/x", "/k/nowhere/board", "/nothing"]) {
+    const answer = await page.goto(path);
+    expect(answer.status()).toBe(404);
+    await expect(page.locator("h1")).toHaveText("Not Found");
+  }
+});
+
+test("the whole way works without scripts", async ({ browser }) => {
+  const context = await browser.newContext({ javaScriptEnabled: false, baseURL: test.info().project.use.baseURL, timezoneId: "Europe/Oslo" });
+  const page = await context.newPage();
+  const card = await receive(page, { species: "whiting" });
+  await page.goto(card + "/inspect");
+  for (const sign of ["eye_clarity", "eye_shape", "gill_colour", "gill_smell", "blood_spots", "skin", "stiffness", "belly", "smell"]) await page.locator(`[data-sign="${sign}"] .level`).first().click();
+  await page.getByRole("button", { name: "Look" }).click();
+  await expect(page.locator("#index")).toHaveText("0.0");
+  await page.getByRole("button", { name: /Record/ }).click();
+  await expect(page.locator(".events")).toContainText("Inspected");
+  await page.locator("summary", { hasText: "Move" }).click();
+  await page.locator(".log-form[open] label", { hasText: "Walk-in" }).click();
+  await page.locator(".log-form[open] button").click();
+  await expect(page.locator(".events")).toContainText("to Walk-in");
+  await context.close();
+});

@@ -1,0 +1,40 @@
+import { readFileSync } from "node:fs";
+import { expect } from "@playwright/test";
+
+export const token = () => readFileSync(new URL("../.data/e2e/demo-token", import.meta.url), "utf8").trim();
+export const api = (request, method, path, options = {}) =>
+  request.fetch("/api/v1" + path, { method, ...options, headers: { Authorization: `Bearer ${token()}`, ...options.headers } });
+
+// local writes a local date and time as a datetime-local field takes it.
+export function local(hoursFromNow) {
+  const t = new Date(Date.now() + hoursFromNow * 3600_000);
+  const part = Object.fromEntries(new Intl.DateTimeFormat("en-GB", { timeZone: "Europe/Oslo", year: "numeric", month: "2-digit", day: "2-digit", hour: "2-digit", minute: "2-digit", hourCycle: "h23" }).formatToParts(t).map((p) => [p.type, p.value]));
+  return `${part.year}-${part.month}-${part.day}T${part.hour}:${part.minute}`;
+}
+
+// fillLine fills a line of the docket form.
+export async function fillLine(page, n, line) {
+  const field = (name) => page.locator(`[name="line-${n}-${name}"]`);
+  for (const name of ["species", "count", "weight", "core", "supplier_lot"]) if (line[name] !== undefined) await field(name).fill(String(line[name]));
+  if (line.form) await field("form").selectOption(line.form);
+  if (line.ice) await page.locator(`[name="line-${n}-ice"][value="${line.ice}"]`).check();
+  if (line.caught !== undefined) await field("claim_at").fill(local(-line.caught));
+}
+
+// receive takes one line in and returns the address of its lot's card.
+export async function receive(page, line) {
+  await page.goto("/k/harbour/dock/receive");
+  await page.getByLabel("Supplier", { exact: true }).fill("Skua Day-boat");
+  await fillLine(page, 0, { species: "Cod", form: "whole", count: 1, weight: 3.2, core: 0.8, ice: "well_iced", caught: 30, ...line });
+  await page.getByRole("button", { name: "Receive 1 lot" }).click();
+  await expect(page).toHaveURL(/dockets\//);
+  return page.getByRole("link", { name: "Card", exact: true }).getAttribute("href");
+}
+
+// loggerFile is a CSV of readings each five minutes up to now.
+export function loggerFile({ hours, celsius, heading = "time;reading", bad = [] }) {
+  const lines = [heading];
+  const start = Math.floor(Date.now() / 300_000) * 300_000 - hours * 3600_000;
+  for (let t = start; t <= Date.now(); t += 300_000) lines.push(`${local((t - Date.now()) / 3600_000).replace("T", " ")};${celsius.toFixed(1).replace(".", ",")}`);
+  return Buffer.from([...lines, ...bad].join("\n") + "\n");
+}

@@ -1,0 +1,142 @@
+// From the dock to the board, whole: receive, inspect, move, log, import, read
+// the card, void, and see the board move.
+import { test, expect } from "@playwright/test";
+import { api, fillLine, loggerFile } from "./help.js";
+
+test("from the dock to the board", async ({ page, request }, info) => {
+  const phone = info.project.name === "phone";
+  const errors = [];
+  page.on("pageerror", (e) => errors.push(e.message));
+
+  await test.step("the board shows the kitchen's fish, ending first on top", async () => {
+    await page.goto("/");
+    await expect(page).toHaveURL(/\/k\/harbour\/board$/);
+    await expect(page.getByText("Demo: invented data")).toBeVisible();
+    const rows = page.locator("a.melt-row");
+    expect(await rows.count()).toBeGreaterThan(15);
+    const { lots } = await (await api(request, "GET", "/lots?on_hand=true")).json();
+    const ends = Object.fromEntries(lots.map((l) => [l.code, l.life_ends_at]));
+    for (const shelf of await page.locator(".shelf").all()) {
+      const codes = await shelf.evaluate((h) => { const out = []; for (let e = h.nextElementSibling; e?.matches("a"); e = e.nextElementSibling) out.push(e.dataset.code); return out; });
+      const times = codes.map((c) => ends[c]).filter(Boolean).map((t) => Date.parse(t));
+      expect(times).toEqual([...times].sort((a, b) => a - b));
+    }
+  });
+
+  let card;
+  await test.step("receive a docket of two lines", async () => {
+    await page.getByRole("link", { name: "Receive", exact: true }).first().click();
+    await page.getByLabel("Supplier", { exact: true }).fill("Skua Day-boat");
+    await page.getByLabel("Docket number").fill("d-130");
+    await page.locator('[name="line-0-species"]').pressSequentially("gadus m");
+    await page.getByRole("button", { name: /^Cod Gadus morhua/ }).click();
+    await expect(page.locator('[name="line-0-species"]')).toHaveValue("Cod");
+    await fillLine(page, 0, { form: "whole", count: 2, core: "0,9", ice: "well_iced", caught: 40, supplier_lot: "130-A" });
+    if (phone) await page.locator('[name="line-0-weight"]').fill("7.2");
+    else {
+      await page.locator('[name="line-0-weight"]').focus();
+      for (const key of ["7", ".", "2"]) await page.locator(`[data-pad="${key}"]`).click();
+    }
+    await page.getByRole("button", { name: "Add a line" }).click();
+    await expect(page.getByText("Line 2")).toBeVisible();
+    await expect(page.locator('[name="line-0-weight"]')).toHaveValue("7.2");
+    await fillLine(page, 1, { species: "haddock", form: "gutted", count: 4, weight: 5.5, core: 1.1, supplier_lot: "130-B" });
+    await page.getByRole("button", { name: "Receive 2 lots" }).click();
+    await expect(page).toHaveURL(/dockets\//);
+    const codes = await page.locator(".code-big").allTextContents();
+    expect(codes).toHaveLength(2);
+    for (const code of codes) expect(code).toMatch(/^[A-Z]+-\d{3,4}$/);
+    card = await page.getByRole("link", { name: "Card", exact: true }).first().getAttribute("href");
+  });
+
+  await test.step("inspect the cod: the drawing becomes the fish", async () => {
+    await page.getByRole("link", { name: "Inspect", exact: true }).first().click();
+    const before = await page.locator(".fish").innerHTML();
+    const levels = [1, 1, 0, 1, 1, 1, 2, 1, 1]; // index 9
+    for (const [i, level] of levels.entries()) {
+      await expect(page.locator(".sign-now .sign-n")).toHaveText(`${i + 1}/9`);
+      if (phone) await page.locator(".sign-now .level").nth(level).tap();
+      else await page.keyboard.press(String(level + 1));
+      await expect(page.locator("#look")).toContainText(`${i + 1}/9 signs`);
+    }
+    await expect(page.locator("#index")).toHaveText("9.0");
+    expect(await page.locator(".fish").innerHTML()).not.toBe(before);
+    await expect(page.locator(".ruler")).toContainText("claimed 2.4");
+    await expect(page.locator(".ruler")).toContainText("read 6.9");
+    await expect(page.locator("#verdict")).toHaveText("Accept");
+    await expect(page.locator(".verdict")).toContainText("House strict");
+  });
+
+  await test.step("override needs a reason, and loses nothing", async () => {
+    await page.getByLabel("Decision").selectOption("accept_cook");
+    await page.getByRole("button", { name: /Record/ }).click();
+    await expect(page.getByText("give a reason")).toBeVisible();
+    await expect(page.locator("#index")).toHaveText("9.0");
+    await page.getByLabel(/^Reason/).fill("for the fish soup of tonight");
+    await page.getByRole("button", { name: /Record/ }).click();
+    await expect(page).toHaveURL(new RegExp(card + "$"));
+    await expect(page.locator(".events")).toContainText("because: for the fish soup of tonight");
+  });
+
+  await test.step("move it, log its temperature", async () => {
+    await page.locator("summary", { hasText: "Move" }).click();
+    await page.locator(".log-form[open] label", { hasText: "Ice tote" }).click();
+    await page.locator(".log-form[open] button").click();
+    await expect(page.locator(".events")).toContainText("to Ice tote");
+    await page.locator("summary", { hasText: "Log temperature" }).click();
+    await page.locator(".log-form[open] #celsius").fill("1.4");
+    await page.locator(".log-form[open] button").click();
+    await expect(page.locator(".events")).toContainText("core 1.4 °C");
+  });
+
+  await test.step("import the log of the box it travelled in: ask what is unclear, name bad lines, store once", async () => {
+    const file = { name: "box.csv", mimeType: "text/csv", buffer: loggerFile({ hours: 30, celsius: 0.5, bad: ["2026-01-01 05:00;broken", "no time;1,0"] }) };
+    for (const again of [false, true]) {
+      await page.goto(card);
+      const before = await page.getByText(/^Assumed/).locator("..").innerText();
+      await page.getByRole("link", { name: "Import a logger file" }).click();
+      await page.getByLabel("CSV file of a logger").setInputFiles(file);
+      await page.getByRole("button", { name: "Read the file" }).click();
+      await expect(page.getByText("the file does not tell: choose")).toBeVisible();
+      await page.locator('[name="unit"][value="C"]').check();
+      await page.getByRole("button", { name: "Read the file" }).click();
+      await expect(page.getByText("2 bad lines")).toBeVisible();
+      await page.locator(".bad-rows summary").click();
+      await expect(page.locator(".bad-rows")).toContainText("broken");
+      await page.getByRole("button", { name: /^Store \d+ readings/ }).click();
+      await expect(page.getByRole("heading", { name: "Stored" })).toBeVisible();
+      const [stored, duplicate] = await page.locator(".small-figures dd").allTextContents();
+      expect(Number(stored) > 0).toBe(!again);
+      expect(Number(duplicate) > 0).toBe(again);
+      await page.getByRole("link", { name: "To the lot" }).click();
+      if (!again) expect(await page.getByText(/^Assumed/).locator("..").innerText()).not.toBe(before);
+    }
+    await expect(page.locator(".coldline .trace")).toHaveCount(1);
+    await expect(page.locator(".coldline .assumed").first()).toBeAttached();
+  });
+
+  await test.step("void an event with a reason and see it struck through", async () => {
+    const event = page.locator(".event", { hasText: "core 1.4 °C" });
+    await event.locator("summary").click();
+    await event.getByRole("button", { name: /^Void event/ }).click();
+    await expect(event.getByText("give a reason")).toBeVisible();
+    await event.getByLabel("Why is it wrong?").fill("another box");
+    await event.getByRole("button", { name: /^Void event/ }).click();
+    await expect(page.locator(".event-void", { hasText: "core 1.4 °C" })).toContainText("voided: another box");
+    await expect(page.locator(".event-void .event-text").first()).toHaveCSS("text-decoration-line", "line-through");
+  });
+
+  await test.step("the board changes within two seconds of a new reading", async () => {
+    await page.goto("/k/harbour/board");
+    const row = page.locator("a.melt-row", { hasText: "Atlantic salmon" }).first();
+    const before = await row.locator(".temp").innerText();
+    await page.waitForTimeout(1200); // let the live channel open
+    const sent = Date.now();
+    const warm = phone ? 3.9 : 4.9;
+    const got = await api(request, "POST", "/readings", { headers: { "Content-Type": "application/senml+json" }, data: JSON.stringify([{ n: "drawer-air", u: "Cel", v: warm, t: 0 }]) });
+    expect((await got.json()).stored).toBe(1);
+    await expect(row.locator(".temp")).not.toHaveText(before, { timeout: 2000 });
+    await expect(row.locator(".temp")).toContainText(`${warm} °C`, { timeout: Math.max(1, 2000 - (Date.now() - sent)) });
+  });
+  expect(errors).toEqual([]);
+});

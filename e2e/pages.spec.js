@@ -1,0 +1,56 @@
+// Every page: no accessibility fault that a machine finds, nothing that scrolls
+// sideways, no script error, nothing fetched from elsewhere.
+import AxeBuilder from "@axe-core/playwright";
+import { test, expect } from "@playwright/test";
+
+const pages = ["/board", "/board?view=table", "/dock", "/dock/receive", "/ice", "/import", "/records", "/due", "/shift"];
+
+async function check(page, base) {
+  const result = await new AxeBuilder({ page }).withTags(["wcag2a", "wcag2aa", "wcag21a", "wcag21aa", "wcag22aa"]).analyze();
+  expect(result.violations.map((v) => `${v.id}: ${v.nodes[0].target} ${v.nodes[0].failureSummary}`)).toEqual([]);
+  expect(await page.evaluate(() => document.documentElement.scrollWidth - document.documentElement.clientWidth)).toBeLessThanOrEqual(0);
+  const small = await page.evaluate(() => [...document.querySelectorAll("main .btn, main input:not([type=hidden]):not([type=radio]):not([type=checkbox]), main select, .station")].filter((e) => e.offsetParent && e.getBoundingClientRect().height < 44).map((e) => e.outerHTML.slice(0, 80)));
+  expect(small).toEqual([]);
+}
+
+for (const dark of [false, true]) {
+  test(`all pages hold up${dark ? " in the dark" : ""}`, async ({ page, baseURL }) => {
+    test.setTimeout(120_000);
+    const foreign = [], errors = [];
+    page.on("request", (r) => { if (!r.url().startsWith(baseURL) && !r.url().startsWith("data:")) foreign.push(r.url()); });
+    page.on("pageerror", (e) => errors.push(e.message));
+    page.on("console", (m) => { if (m.type() === "error") errors.push(m.text()); });
+    if (dark) await page.context().addCookies([{ name: "theme", value: "dark", url: baseURL }]);
+    await page.goto("/k/harbour/board");
+    const lot = await page.locator("a.melt-row").nth(3).getAttribute("href");
+    const frozen = await page.locator("a.why-frozen").first().getAttribute("href");
+    await page.goto("/k/harbour/dock");
+    const inspect = await page.locator("a.card-row[href$=inspect]").first().getAttribute("href");
+    for (const path of [...pages.map((p) => "/k/harbour" + p), lot, frozen, inspect]) {
+      await test.step(path, async () => {
+        await page.goto(path);
+        await check(page);
+      });
+    }
+    expect(foreign).toEqual([]);
+    expect(errors).toEqual([]);
+  });
+}
+
+test("keys lead everywhere", async ({ page }) => {
+  await page.goto("/k/harbour/board");
+  for (const [key, url] of [["2", /dock$/], ["3", /ice$/], ["8", /records$/], ["1", /board$/], ["r", /receive$/]]) {
+    await page.keyboard.press(key);
+    await expect(page).toHaveURL(url);
+  }
+  await page.goto("/k/harbour/board");
+  await page.keyboard.press("?");
+  await expect(page.getByRole("dialog")).toBeVisible();
+  await page.keyboard.press("Escape");
+  const code = await page.locator("a.melt-row").first().getAttribute("data-code");
+  await page.keyboard.press("/");
+  await page.keyboard.type(code.toLowerCase());
+  await expect(page.locator("#found a")).toHaveCount(1);
+  await page.keyboard.press("Enter");
+  await expect(page.locator("h1")).toContainText(code);
+});

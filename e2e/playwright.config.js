@@ -1,0 +1,29 @@
+import { defineConfig } from "@playwright/test";
+
+const port = process.env.LEANCATCH_E2E_PORT ?? "8431";
+export const base = `http://127.0.0.1:${port}`;
+
+// The journeys run against the demo in a database of their own.
+export default defineConfig({
+  testDir: ".",
+  outputDir: "../test-results",
+  fullyParallel: false,
+  workers: 1,
+  timeout: 60_000,
+  expect: { timeout: 5_000 },
+  reporter: [["list"]],
+  use: {
+    baseURL: base,
+    timezoneId: "Europe/Oslo",
+    locale: "en-GB",
+    launchOptions: {
+      executablePath: process.env.CHROMIUM ?? "/usr/bin/chromium",
+      args: ["--no-sandbox", "--disable-gpu", "--disable-quic", "--no-first-run", "--disable-background-networking", "--disable-component-update", "--disable-sync"],
+    },
+  },
+  projects: [
+    { name: "desk", use: { viewport: { width: 1280, height: 800 } } },
+    { name: "phone", use: { viewport: { width: 390, height: 844 }, hasTouch: true }, testMatch: /journey|pages/ },
+  ],
+  webServer: { command: `e2e/server.sh ${port}`, cwd: "..", url: `${base}/readyz`, timeout: 90_000, reuseExistingServer: false },
+});
