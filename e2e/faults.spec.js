@@ -9,12 +9,24 @@ test("slips of the hand are named beside the field and nothing typed is lost", a
   await page.getByLabel("Arrived").fill(local(2));
   await fillLine(page, 0, { species: "codd", count: 0, weight: -3, core: 99, ice: "none", caught: -3, supplier_lot: "X" });
   await page.getByRole("button", { name: "Receive 1 lot" }).click();
-  for (const [name, text] of [["species", "did you mean"], ["count", "between 1 and 10 000"], ["weight", "must be above 0"], ["core", "between -60 and 60"], ["claim_at", "lies after the delivery"]]) {
+  for (const [name, text] of [
+    ["species", "did you mean"],
+    ["count", "between 1 and 10 000"],
+    ["weight", "must be above 0"],
+    ["core", "between -60 and 60"],
+    ["claim_at", "lies after the delivery"],
+  ]) {
     const field = page.locator(".field", { has: page.locator(`[name="line-0-${name}"]`) });
     await expect(field.locator(".error")).toContainText(text);
   }
   await expect(page.locator(".docket-fields .error")).toContainText("lies in the future");
-  for (const [name, value] of [["species", "codd"], ["weight", "-3"], ["core", "99"], ["supplier_lot", "X"]]) await expect(page.locator(`[name="line-0-${name}"]`)).toHaveValue(value);
+  for (const [name, value] of [
+    ["species", "codd"],
+    ["weight", "-3"],
+    ["core", "99"],
+    ["supplier_lot", "X"],
+  ])
+    await expect(page.locator(`[name="line-0-${name}"]`)).toHaveValue(value);
 });
 
 test("two people on one lot: the second sees the first's event and decides again", async ({ page, context }) => {
@@ -77,10 +89,14 @@ test("warm fish is a hard stop that the buyer cannot override, the manager can",
 
 test("files that are no table, and files too large, are refused with a reason", async ({ page }) => {
   await page.goto("/k/harbour/import");
-  await page.getByLabel("CSV file of a logger").setInputFiles({ name: "letter.txt", mimeType: "text/plain", buffer: Buffer.from("Dear Sirs,\nthe fish was cold.\n") });
+  await page
+    .getByLabel("CSV file of a logger")
+    .setInputFiles({ name: "letter.txt", mimeType: "text/plain", buffer: Buffer.from("Dear Sirs,\nthe fish was cold.\n") });
   await page.getByRole("button", { name: "Read the file" }).click();
   await expect(page.locator(".error")).toContainText("not a table of readings");
-  const answer = await page.request.post("/k/harbour/import", { multipart: { file: { name: "big.csv", mimeType: "text/csv", buffer: Buffer.alloc(65 << 20, "1,2\n") } } });
+  const answer = await page.request.post("/k/harbour/import", {
+    multipart: { file: { name: "big.csv", mimeType: "text/csv", buffer: Buffer.alloc(65 << 20, "1,2\n") } },
+  });
   expect(answer.status()).toBe(413);
   expect(await answer.text()).toContain("larger than 64 MB");
 });
@@ -98,7 +114,8 @@ test("the whole way works without scripts", async ({ browser }) => {
   const page = await context.newPage();
   const card = await receive(page, { species: "whiting" });
   await page.goto(card + "/inspect");
-  for (const sign of ["eye_clarity", "eye_shape", "gill_colour", "gill_smell", "blood_spots", "skin", "stiffness", "belly", "smell"]) await page.locator(`[data-sign="${sign}"] .level`).first().click();
+  for (const sign of ["eye_clarity", "eye_shape", "gill_colour", "gill_smell", "blood_spots", "skin", "stiffness", "belly", "smell"])
+    await page.locator(`[data-sign="${sign}"] .level`).first().click();
   await page.getByRole("button", { name: "Look" }).click();
   await expect(page.locator("#index")).toHaveText("0.0");
   await page.getByRole("button", { name: /Record/ }).click();

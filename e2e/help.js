@@ -8,7 +8,19 @@ export const api = (request, method, path, options = {}) =>
 // local writes a local date and time as a datetime-local field takes it.
 export function local(hoursFromNow) {
   const t = new Date(Date.now() + hoursFromNow * 3600_000);
-  const part = Object.fromEntries(new Intl.DateTimeFormat("en-GB", { timeZone: "Europe/Oslo", year: "numeric", month: "2-digit", day: "2-digit", hour: "2-digit", minute: "2-digit", hourCycle: "h23" }).formatToParts(t).map((p) => [p.type, p.value]));
+  const part = Object.fromEntries(
+    new Intl.DateTimeFormat("en-GB", {
+      timeZone: "Europe/Oslo",
+      year: "numeric",
+      month: "2-digit",
+      day: "2-digit",
+      hour: "2-digit",
+      minute: "2-digit",
+      hourCycle: "h23",
+    })
+      .formatToParts(t)
+      .map((p) => [p.type, p.value]),
+  );
   return `${part.year}-${part.month}-${part.day}T${part.hour}:${part.minute}`;
 }
 
@@ -35,6 +47,7 @@ export async function receive(page, line) {
 export function loggerFile({ hours, celsius, heading = "time;reading", bad = [] }) {
   const lines = [heading];
   const start = Math.floor(Date.now() / 300_000) * 300_000 - hours * 3600_000;
-  for (let t = start; t <= Date.now(); t += 300_000) lines.push(`${local((t - Date.now()) / 3600_000).replace("T", " ")};${celsius.toFixed(1).replace(".", ",")}`);
+  for (let t = start; t <= Date.now(); t += 300_000)
+    lines.push(`${local((t - Date.now()) / 3600_000).replace("T", " ")};${celsius.toFixed(1).replace(".", ",")}`);
   return Buffer.from([...lines, ...bad].join("\n") + "\n");
 }

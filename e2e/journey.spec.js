@@ -17,8 +17,15 @@ test("from the dock to the board", async ({ page, request }, info) => {
     const { lots } = await (await api(request, "GET", "/lots?on_hand=true")).json();
     const ends = Object.fromEntries(lots.map((l) => [l.code, l.life_ends_at]));
     for (const shelf of await page.locator(".shelf").all()) {
-      const codes = await shelf.evaluate((h) => { const out = []; for (let e = h.nextElementSibling; e?.matches("a"); e = e.nextElementSibling) out.push(e.dataset.code); return out; });
-      const times = codes.map((c) => ends[c]).filter(Boolean).map((t) => Date.parse(t));
+      const codes = await shelf.evaluate((h) => {
+        const out = [];
+        for (let e = h.nextElementSibling; e?.matches("a"); e = e.nextElementSibling) out.push(e.dataset.code);
+        return out;
+      });
+      const times = codes
+        .map((c) => ends[c])
+        .filter(Boolean)
+        .map((t) => Date.parse(t));
       expect(times).toEqual([...times].sort((a, b) => a - b));
     }
   });
@@ -93,7 +100,10 @@ test("from the dock to the board", async ({ page, request }, info) => {
     const file = { name: "box.csv", mimeType: "text/csv", buffer: loggerFile({ hours: 30, celsius: 0.5, bad: ["2026-01-01 05:00;broken", "no time;1,0"] }) };
     for (const again of [false, true]) {
       await page.goto(card);
-      const before = await page.getByText(/^Assumed/).locator("..").innerText();
+      const before = await page
+        .getByText(/^Assumed/)
+        .locator("..")
+        .innerText();
       await page.getByRole("link", { name: "Import a logger file" }).click();
       await page.getByLabel("CSV file of a logger").setInputFiles(file);
       await page.getByRole("button", { name: "Read the file" }).click();
@@ -109,7 +119,13 @@ test("from the dock to the board", async ({ page, request }, info) => {
       expect(Number(stored) > 0).toBe(!again);
       expect(Number(duplicate) > 0).toBe(again);
       await page.getByRole("link", { name: "To the lot" }).click();
-      if (!again) expect(await page.getByText(/^Assumed/).locator("..").innerText()).not.toBe(before);
+      if (!again)
+        expect(
+          await page
+            .getByText(/^Assumed/)
+            .locator("..")
+            .innerText(),
+        ).not.toBe(before);
     }
     await expect(page.locator(".coldline .trace")).toHaveCount(1);
     await expect(page.locator(".coldline .assumed").first()).toBeAttached();
@@ -133,7 +149,10 @@ test("from the dock to the board", async ({ page, request }, info) => {
     await page.waitForTimeout(1200); // let the live channel open
     const sent = Date.now();
     const warm = phone ? 3.9 : 4.9;
-    const got = await api(request, "POST", "/readings", { headers: { "Content-Type": "application/senml+json" }, data: JSON.stringify([{ n: "drawer-air", u: "Cel", v: warm, t: 0 }]) });
+    const got = await api(request, "POST", "/readings", {
+      headers: { "Content-Type": "application/senml+json" },
+      data: JSON.stringify([{ n: "drawer-air", u: "Cel", v: warm, t: 0 }]),
+    });
     expect((await got.json()).stored).toBe(1);
     await expect(row.locator(".temp")).not.toHaveText(before, { timeout: 2000 });
     await expect(row.locator(".temp")).toContainText(`${warm} °C`, { timeout: Math.max(1, 2000 - (Date.now() - sent)) });

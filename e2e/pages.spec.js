@@ -9,17 +9,26 @@ async function check(page, base) {
   const result = await new AxeBuilder({ page }).withTags(["wcag2a", "wcag2aa", "wcag21a", "wcag21aa", "wcag22aa"]).analyze();
   expect(result.violations.map((v) => `${v.id}: ${v.nodes[0].target} ${v.nodes[0].failureSummary}`)).toEqual([]);
   expect(await page.evaluate(() => document.documentElement.scrollWidth - document.documentElement.clientWidth)).toBeLessThanOrEqual(0);
-  const small = await page.evaluate(() => [...document.querySelectorAll("main .btn, main input:not([type=hidden]):not([type=radio]):not([type=checkbox]), main select, .station")].filter((e) => e.offsetParent && e.getBoundingClientRect().height < 44).map((e) => e.outerHTML.slice(0, 80)));
+  const small = await page.evaluate(() =>
+    [...document.querySelectorAll("main .btn, main input:not([type=hidden]):not([type=radio]):not([type=checkbox]), main select, .station")]
+      .filter((e) => e.offsetParent && e.getBoundingClientRect().height < 44)
+      .map((e) => e.outerHTML.slice(0, 80)),
+  );
   expect(small).toEqual([]);
 }
 
 for (const dark of [false, true]) {
   test(`all pages hold up${dark ? " in the dark" : ""}`, async ({ page, baseURL }) => {
     test.setTimeout(120_000);
-    const foreign = [], errors = [];
-    page.on("request", (r) => { if (!r.url().startsWith(baseURL) && !r.url().startsWith("data:")) foreign.push(r.url()); });
+    const foreign = [],
+      errors = [];
+    page.on("request", (r) => {
+      if (!r.url().startsWith(baseURL) && !r.url().startsWith("data:")) foreign.push(r.url());
+    });
     page.on("pageerror", (e) => errors.push(e.message));
-    page.on("console", (m) => { if (m.type() === "error") errors.push(m.text()); });
+    page.on("console", (m) => {
+      if (m.type() === "error") errors.push(m.text());
+    });
     if (dark) await page.context().addCookies([{ name: "theme", value: "dark", url: baseURL }]);
     await page.goto("/k/harbour/board");
     const lot = await page.locator("a.melt-row").nth(3).getAttribute("href");
@@ -39,7 +48,13 @@ for (const dark of [false, true]) {
 
 test("keys lead everywhere", async ({ page }) => {
   await page.goto("/k/harbour/board");
-  for (const [key, url] of [["2", /dock$/], ["3", /ice$/], ["8", /records$/], ["1", /board$/], ["r", /receive$/]]) {
+  for (const [key, url] of [
+    ["2", /dock$/],
+    ["3", /ice$/],
+    ["8", /records$/],
+    ["1", /board$/],
+    ["r", /receive$/],
+  ]) {
     await page.keyboard.press(key);
     await expect(page).toHaveURL(url);
   }

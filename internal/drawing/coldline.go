@@ -4,6 +4,8 @@ import (
 	"fmt"
 	"html/template"
 	"math"
+	"slices"
+	"strings"
 	"time"
 
 	"leancatch/internal/core/coldchain"
@@ -169,31 +171,28 @@ func fit(text string, width float64) string {
 }
 
 func (l ColdLine) trace(c *canvas, y func(float64) float64) {
-	var path string
-	var run []TracePoint
-	flush := func() {
-		if len(run) > 1 {
-			area := ""
-			for i, p := range run {
-				area += pick(i == 0, "M", "L") + num(l.x(p.At)) + " " + num(y(p.Max))
-			}
-			for i := len(run) - 1; i >= 0; i-- {
-				area += "L" + num(l.x(run[i].At)) + " " + num(y(run[i].Min))
-			}
-			c.add(`<path class="spread" d="%vZ"/>`, raw(area))
-		}
-		run = nil
+	var path, area strings.Builder
+	to := func(b *strings.Builder, first bool, x, y float64) {
+		b.WriteString(pick(first, "M", "L") + num(x) + " " + num(y))
 	}
-	for _, p := range l.Trace {
-		if p.Break {
-			flush()
+	for begin := 0; begin < len(l.Trace); { // each run without a break is a line with its spread
+		end := begin + 1
+		for end < len(l.Trace) && !l.Trace[end].Break {
+			end++
 		}
-		path += pick(len(run) == 0, "M", "L") + num(l.x(p.At)) + " " + num(y(p.Mean))
-		run = append(run, p)
+		run := l.Trace[begin:end]
+		for i, p := range run {
+			to(&path, i == 0, l.x(p.At), y(p.Mean))
+			to(&area, i == 0, l.x(p.At), y(p.Max))
+		}
+		for _, p := range slices.Backward(run) {
+			to(&area, false, l.x(p.At), y(p.Min))
+		}
+		area.WriteByte('Z')
+		begin = end
 	}
-	flush()
-	if path != "" {
-		c.add(`<path class="trace" d="%v"/>`, raw(path))
+	if len(l.Trace) > 0 {
+		c.add(`<path class="spread" d="%v"/><path class="trace" d="%v"/>`, raw(area.String()), raw(path.String()))
 	}
 	for _, r := range l.Spots {
 		c.add(`<circle class="spot" cx="%v" cy="%v" r="6"><title>%v</title></circle>`, l.x(r.At), y(r.Celsius), unit.FormatTemp(r.Celsius, l.Scale)+" core, "+r.At.In(l.Zone).Format("15:04"))
@@ -251,11 +250,11 @@ func (l ColdLine) Spark() template.HTML {
 	x := func(t time.Time) float64 { return (l.x(t) - lineLeft) / (lineRight - lineLeft) * w }
 	var c canvas
 	c.add(`<svg class="spark" viewBox="0 0 %v %v" preserveAspectRatio="none" aria-hidden="true"><path class="limit" d="M0 %vH%v"/>`, w, h, y(l.LimitC), w)
-	path, area := "", ""
+	var path, area strings.Builder
 	for i, p := range l.Trace {
-		path += pick(p.Break || i == 0, "M", "L") + num(x(p.At)) + " " + num(y(p.Mean))
-		area += fmt.Sprintf("M%s %sV%s", num(x(p.At)), num(y(p.Min)), num(y(p.Max)))
+		path.WriteString(pick(p.Break || i == 0, "M", "L") + num(x(p.At)) + " " + num(y(p.Mean)))
+		area.WriteString("M" + num(x(p.At)) + " " + num(y(p.Min)) + "V" + num(y(p.Max)))
 	}
-	c.add(`<path class="spark-spread" d="%v"/><path class="trace" d="%v"/></svg>`, raw(area), raw(path))
+	c.add(`<path class="spark-spread" d="%v"/><path class="trace" d="%v"/></svg>`, raw(area.String()), raw(path.String()))
 	return c.html()
 }

@@ -5,6 +5,8 @@ import (
 	"html/template"
 	"math"
 	"slices"
+	"strconv"
+	"strings"
 
 	"leancatch/internal/core/freshness"
 )
@@ -299,7 +301,7 @@ func (f *sketch) tail(colour string) {
 // skin draws what lies on the body: scales, spots, the lateral line, and the
 // gloss of fresh slime or the milk of old.
 func (f *sketch) skin(back string, dull float64) {
-	var scales string
+	var scales strings.Builder
 	for row := -5; row <= 4; row++ {
 		for i := range 26 {
 			x := f.gill + 0.03 + float64(i)*0.027 + float64((row+5)%2)*0.0135
@@ -308,10 +310,10 @@ func (f *sketch) skin(back string, dull float64) {
 			}
 			y := float64(row) * 16 * (0.35 + 0.65*f.above(x)/f.above(0.4))
 			p := f.at(x, y)
-			scales += fmt.Sprintf("M%v %vq7 5 0 11", num(p.x), num(p.y-5))
+			scales.WriteString(move(point{p.x, p.y - 5}) + "q7 5 0 11")
 		}
 	}
-	f.add(`<path d="%v" stroke="%v" stroke-width="1.1" fill="none" opacity="%v"/>`, scales, mix(back, "#000000", 0.25), fmt.Sprintf("%.2f", 0.30-0.16*dull))
+	f.add(`<path d="%v" stroke="%v" stroke-width="1.1" fill="none" opacity="%v"/>`, raw(scales.String()), mix(back, "#000000", 0.25), fmt.Sprintf("%.2f", 0.30-0.16*dull))
 	seed := uint32(7)
 	next := func() float64 { // a small generator: the same spots each time
 		seed = seed*1664525 + 1013904223
@@ -498,11 +500,13 @@ func (f *sketch) describe() string {
 
 // mix blends a colour of the form #rrggbb towards another by the share t.
 func mix(a, b string, t float64) string {
-	var x, y [3]int
-	fmt.Sscanf(a, "#%02x%02x%02x", &x[0], &x[1], &x[2])
-	fmt.Sscanf(b, "#%02x%02x%02x", &y[0], &y[1], &y[2])
-	for i := range x {
-		x[i] = int(math.Round(float64(x[i]) + (float64(y[i])-float64(x[i]))*t))
+	x, _ := strconv.ParseUint(a[1:], 16, 32)
+	y, _ := strconv.ParseUint(b[1:], 16, 32)
+	var out uint64
+	for shift := 16; shift >= 0; shift -= 8 {
+		from, to := float64(x>>shift&255), float64(y>>shift&255)
+		out = out<<8 | uint64(math.Round(from+(to-from)*t))
 	}
-	return fmt.Sprintf("#%02x%02x%02x", x[0], x[1], x[2])
+	text := strconv.FormatUint(out|1<<24, 16)
+	return "#" + text[1:]
 }

@@ -39,12 +39,24 @@ type raw string
 // html returns the drawing.
 func (c *canvas) html() template.HTML { return template.HTML(c.String()) }
 
-// num writes a coordinate.
+// num writes a coordinate with at most one decimal. It is called for every
+// point, so it does without the general formatting.
 func num(v float64) string {
-	if math.IsNaN(v) || math.IsInf(v, 0) {
+	if math.IsNaN(v) || math.Abs(v) > 1e9 {
 		v = 0
 	}
-	return strconv.FormatFloat(math.Round(v*10)/10, 'f', -1, 64)
+	tenths := int64(math.Round(v * 10))
+	var buf [24]byte
+	b := buf[:0]
+	if tenths < 0 {
+		b = append(b, '-')
+		tenths = -tenths
+	}
+	b = strconv.AppendInt(b, tenths/10, 10)
+	if tenths%10 != 0 {
+		b = append(b, '.', byte('0'+tenths%10))
+	}
+	return string(b)
 }
 
 // smooth returns a path through the points, a Catmull-Rom spline as cubic
@@ -55,7 +67,15 @@ func smooth(p []point) string {
 		before, after := p[max(i-1, 0)], p[min(i+2, len(p)-1)]
 		c1 := point{p[i].x + (p[i+1].x-before.x)/6, p[i].y + (p[i+1].y-before.y)/6}
 		c2 := point{p[i+1].x - (after.x-p[i].x)/6, p[i+1].y - (after.y-p[i].y)/6}
-		fmt.Fprintf(&b, "C%s %s %s %s %s %s", num(c1.x), num(c1.y), num(c2.x), num(c2.y), num(p[i+1].x), num(p[i+1].y))
+		b.WriteByte('C')
+		for k, q := range [...]point{c1, c2, p[i+1]} {
+			if k > 0 {
+				b.WriteByte(' ')
+			}
+			b.WriteString(num(q.x))
+			b.WriteByte(' ')
+			b.WriteString(num(q.y))
+		}
 	}
 	return b.String()
 }

@@ -32,11 +32,11 @@ func (k *Kitchen) Append(ctx context.Context, w Write) error {
 		return ErrNoActor
 	}
 	if moved, ok := w.Payload.(lot.Moved); ok {
-		places, err := k.placeSet(ctx, k.DB.Queries, a.Site)
+		l, err := layoutOf(ctx, k.DB.Queries, a.Site)
 		if err != nil {
 			return err
 		}
-		if _, ok := places[moved.PlaceID]; !ok {
+		if _, ok := l.places[moved.PlaceID]; !ok {
 			return invalid.Errors{{Field: "place", Message: "choose a place of this kitchen"}}
 		}
 	}
@@ -55,11 +55,16 @@ func (k *Kitchen) Append(ctx context.Context, w Write) error {
 			return err
 		}
 		if w.Seen != 0 && int64(w.Seen) != head.HeadSeq {
-			entries, err := k.entries(ctx, tx.Queries, a, w.LotID)
+			events, err := k.events(ctx, tx.Queries, a.Site.ID, w.LotID)
 			if err != nil {
 				return err
 			}
-			return &Changed{Seq: int(head.HeadSeq), Events: entries[min(w.Seen, len(entries)):]}
+			since := events[w.LotID]
+			entries, err := k.entries(ctx, tx.Queries, a, since[min(w.Seen, len(since)):])
+			if err != nil {
+				return err
+			}
+			return &Changed{Seq: int(head.HeadSeq), Events: entries}
 		}
 		if err := k.append(ctx, tx, a, head, w); err != nil {
 			return err
@@ -67,7 +72,7 @@ func (k *Kitchen) Append(ctx context.Context, w Write) error {
 		if err := k.refresh(ctx, tx, a.Site, w.LotID); err != nil {
 			return err
 		}
-		return tx.Notify(ctx, store.TopicChanged, a.Site.ID)
+		return tx.Changed(ctx, a.Site.ID)
 	})
 }
 
@@ -141,12 +146,8 @@ func (k *Kitchen) states(ctx context.Context, q *store.Queries, site int64, lots
 	return states, nil
 }
 
-// entries lists the events of a lot with who wrote them.
-func (k *Kitchen) entries(ctx context.Context, q *store.Queries, a Actor, id uuid.UUID) ([]Entry, error) {
-	events, err := k.events(ctx, q, a.Site.ID, id)
-	if err != nil {
-		return nil, err
-	}
+// entries reads events with who wrote them.
+func (k *Kitchen) entries(ctx context.Context, q *store.Queries, a Actor, events []lot.Event) ([]Entry, error) {
 	people, err := q.People(ctx, a.Site.ID)
 	if err != nil {
 		return nil, err
@@ -155,8 +156,8 @@ func (k *Kitchen) entries(ctx context.Context, q *store.Queries, a Actor, id uui
 	for _, p := range people {
 		names[p.ID] = p.Name
 	}
-	entries := make([]Entry, len(events[id]))
-	for i, e := range events[id] {
+	entries := make([]Entry, len(events))
+	for i, e := range events {
 		payload, err := lot.Decode(e.Kind, e.Data)
 		if err != nil {
 			return nil, err

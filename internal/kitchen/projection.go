@@ -21,48 +21,49 @@ type world struct {
 	sources map[int64]*coldchain.Rolled
 }
 
-// placeSet loads the places with their probes, loggers before clipboards.
-func (k *Kitchen) placeSet(ctx context.Context, q *store.Queries, site store.Site) (map[int64]lot.Place, error) {
+// layout is the site's places and probes.
+type layout struct {
+	places map[int64]lot.Place
+	probes []store.Probe
+}
+
+// layoutOf loads the places with their probes, loggers before clipboards.
+func layoutOf(ctx context.Context, q *store.Queries, site store.Site) (layout, error) {
 	rows, err := q.Places(ctx, site.ID)
 	if err != nil {
-		return nil, fmt.Errorf("loading places: %w", err)
+		return layout{}, fmt.Errorf("loading places: %w", err)
 	}
-	probes, err := q.Probes(ctx, site.ID)
-	if err != nil {
-		return nil, fmt.Errorf("loading probes: %w", err)
+	l := layout{places: map[int64]lot.Place{}}
+	if l.probes, err = q.Probes(ctx, site.ID); err != nil {
+		return layout{}, fmt.Errorf("loading probes: %w", err)
 	}
-	places := map[int64]lot.Place{}
 	for _, p := range rows {
 		place := lot.Place{ID: p.ID, Name: p.Name, Kind: p.Kind, SetC: p.SetC}
-		for _, probe := range probes {
+		for _, probe := range l.probes {
 			if probe.PlaceID != nil && *probe.PlaceID == p.ID {
 				place.Probes = append(place.Probes, probe.ID)
 			}
 		}
-		places[p.ID] = place
+		l.places[p.ID] = place
 	}
-	return places, nil
+	return l, nil
 }
 
 // worldFor loads what the clocks of the lots draw on, each probe once.
 func (k *Kitchen) worldFor(ctx context.Context, q *store.Queries, site store.Site, states ...*lot.State) (world, error) {
-	places, err := k.placeSet(ctx, q, site)
+	l, err := layoutOf(ctx, q, site)
 	if err != nil {
 		return world{}, err
 	}
 	now := k.Now()
 	spans := map[int64][]coldchain.Span{}
 	for _, s := range states {
-		for _, ask := range lot.Asks(s, places, now) {
+		for _, ask := range lot.Asks(s, l.places, now) {
 			spans[ask.ProbeID] = append(spans[ask.ProbeID], ask.Span)
 		}
 	}
-	probes, err := q.Probes(ctx, site.ID)
-	if err != nil {
-		return world{}, err
-	}
 	w := world{sources: map[int64]*coldchain.Rolled{}}
-	for _, probe := range probes {
+	for _, probe := range l.probes {
 		if len(spans[probe.ID]) == 0 {
 			continue
 		}
@@ -70,7 +71,7 @@ func (k *Kitchen) worldFor(ctx context.Context, q *store.Queries, site store.Sit
 			return world{}, fmt.Errorf("loading the readings of probe %d: %w", probe.ID, err)
 		}
 	}
-	w.Env = lot.Env{Now: now, Profile: Actor{Site: site}.Profile(), Places: places, TransportC: site.TransportC, Probe: func(id int64) coldchain.Source {
+	w.Env = lot.Env{Now: now, Profile: Actor{Site: site}.Profile(), Places: l.places, TransportC: site.TransportC, Probe: func(id int64) coldchain.Source {
 		if src, ok := w.sources[id]; ok {
 			return src
 		}
@@ -187,7 +188,7 @@ func (k *Kitchen) RefreshStale(ctx context.Context) error {
 				if err := k.refresh(ctx, tx, site, ids...); err != nil {
 					return err
 				}
-				if err := tx.Notify(ctx, store.TopicChanged, siteID); err != nil {
+				if err := tx.Changed(ctx, siteID); err != nil {
 					return err
 				}
 			}
@@ -248,7 +249,7 @@ func (k *Kitchen) Rebuild(ctx context.Context, site store.Site) error {
 				return err
 			}
 		}
-		return tx.Notify(ctx, store.TopicChanged, site.ID)
+		return tx.Changed(ctx, site.ID)
 	})
 }
 

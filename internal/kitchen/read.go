@@ -83,7 +83,7 @@ func (k *Kitchen) Board(ctx context.Context) ([]Shelf, error) {
 	if err != nil {
 		return nil, fmt.Errorf("loading the board: %w", err)
 	}
-	places, err := k.placeSet(ctx, k.DB.Queries, a.Site)
+	l, err := layoutOf(ctx, k.DB.Queries, a.Site)
 	if err != nil {
 		return nil, err
 	}
@@ -99,7 +99,7 @@ func (k *Kitchen) Board(ctx context.Context) ([]Shelf, error) {
 		if !ok {
 			i = len(shelves)
 			at[r.PlaceID] = i
-			shelves = append(shelves, Shelf{Place: places[r.PlaceID]})
+			shelves = append(shelves, Shelf{Place: l.places[r.PlaceID]})
 		}
 		shelves[i].Rows = append(shelves[i].Rows, r)
 	}
@@ -186,28 +186,30 @@ type Due struct {
 
 // DueBy lists what is due on the site until a time, soonest first.
 func (k *Kitchen) DueBy(ctx context.Context, until time.Time) ([]Due, error) {
-	list, err := k.DB.BoardOnHand(ctx, ActorFrom(ctx).Site.ID)
+	rows, err := k.DB.DueOnHand(ctx, ActorFrom(ctx).Site.ID)
 	if err != nil {
-		return nil, err
+		return nil, fmt.Errorf("loading what is due: %w", err)
 	}
-	rows, err := rowsAt(list, k.Now())
-	if err != nil {
-		return nil, err
-	}
-	return dueOf(rows, until), nil
-}
-
-func dueOf(rows []Row, until time.Time) []Due {
 	var due []Due
 	for _, r := range rows {
-		for _, d := range r.Due {
+		var actions []lot.Action
+		if err := json.Unmarshal(r.Due, &actions); err != nil {
+			return nil, fmt.Errorf("actions of %s: %w", r.Code, err)
+		}
+		sp, _ := species.Get(r.Species)
+		for _, d := range actions {
 			if !d.Due.After(until) {
-				due = append(due, Due{d, r.Code, r.LotID, r.Species.Name})
+				due = append(due, Due{d, r.Code, r.LotID, sp.Name})
 			}
 		}
 	}
 	slices.SortStableFunc(due, func(a, b Due) int { return a.Due.Compare(b.Due) })
-	return due
+	return due, nil
+}
+
+// Version counts the changes of what people see at the site.
+func (k *Kitchen) Version(ctx context.Context) (int64, error) {
+	return k.DB.Version(ctx, ActorFrom(ctx).Site.ID)
 }
 
 // mostFound bounds what Find returns.
@@ -257,18 +259,24 @@ const rawTrace = 36 * time.Hour
 func (k *Kitchen) Card(ctx context.Context, id uuid.UUID) (Card, error) {
 	a := ActorFrom(ctx)
 	q := k.DB.Queries
-	states, err := k.states(ctx, q, a.Site.ID, id)
+	events, err := k.events(ctx, q, a.Site.ID, id)
 	if err != nil {
 		return Card{}, err
 	}
-	s := states[0]
+	if len(events[id]) == 0 {
+		return Card{}, fmt.Errorf("lot %s: %w", id, ErrNotFound)
+	}
+	s, err := lot.Fold(events[id])
+	if err != nil {
+		return Card{}, err
+	}
 	w, err := k.worldFor(ctx, q, a.Site, s)
 	if err != nil {
 		return Card{}, err
 	}
 	c := Card{State: s, Account: lot.Tell(s, w.Env), Places: w.Places}
 	c.Uses, c.Due = lot.Fitness(s, c.Account), lot.Next(s, c.Account, w.Env)
-	if c.Entries, err = k.entries(ctx, q, a, id); err != nil {
+	if c.Entries, err = k.entries(ctx, q, a, events[id]); err != nil {
 		return Card{}, err
 	}
 	docket, err := q.Docket(ctx, store.DocketParams{SiteID: a.Site.ID, ID: s.Received.DocketID})
@@ -310,7 +318,7 @@ func (k *Kitchen) trace(ctx context.Context, q *store.Queries, site int64, c Car
 func tracedSpans(c Card, places map[int64]lot.Place) []lot.Ask {
 	var spans []lot.Ask
 	for _, l := range c.State.Loggers {
-		spans = append(spans, lot.Ask{ProbeID: l.ProbeID, Span: l.Span})
+		spans = append(spans, lot.Ask(l))
 	}
 	for _, stay := range c.State.Stays {
 		to := stay.To

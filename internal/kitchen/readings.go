@@ -42,11 +42,11 @@ func (k *Kitchen) LogPlaceTemperature(ctx context.Context, placeID int64, celsiu
 	if err := bad.Err(); err != nil {
 		return err
 	}
-	places, err := k.placeSet(ctx, k.DB.Queries, a.Site)
+	l, err := layoutOf(ctx, k.DB.Queries, a.Site)
 	if err != nil {
 		return err
 	}
-	place, ok := places[placeID]
+	place, ok := l.places[placeID]
 	if !ok {
 		return ErrNotFound
 	}
@@ -66,12 +66,7 @@ func (k *Kitchen) put(ctx context.Context, tx *store.Tx, probe store.Probe, b st
 	if err != nil || stored == 0 {
 		return stored, err
 	}
-	for _, topic := range []store.Topic{store.TopicStale, store.TopicChanged} {
-		if err := tx.Notify(ctx, topic, probe.SiteID); err != nil {
-			return 0, err
-		}
-	}
-	return stored, nil
+	return stored, tx.NewReadings(ctx, probe.SiteID)
 }
 
 // ensureProbe returns the probe of the name, made where there is none.
@@ -417,11 +412,11 @@ func (k *Kitchen) target(ctx context.Context, a Actor, t Target) (name string, p
 		}
 		return "Logger with " + states[0].Received.Code, nil, states[0], nil
 	}
-	places, err := k.placeSet(ctx, k.DB.Queries, a.Site)
+	l, err := layoutOf(ctx, k.DB.Queries, a.Site)
 	if err != nil {
 		return "", nil, nil, err
 	}
-	p, ok := places[t.PlaceID]
+	p, ok := l.places[t.PlaceID]
 	if !ok {
 		return "", nil, nil, invalid.Errors{{Field: "target", Message: "choose where the logger lay"}}
 	}
@@ -455,5 +450,5 @@ func (k *Kitchen) layLogger(ctx context.Context, tx *store.Tx, a Actor, s *lot.S
 	if err := k.refresh(ctx, tx, a.Site, s.ID); err != nil {
 		return err
 	}
-	return tx.Notify(ctx, store.TopicChanged, a.Site.ID)
+	return tx.Changed(ctx, a.Site.ID)
 }

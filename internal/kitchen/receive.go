@@ -46,13 +46,13 @@ func (k *Kitchen) Receive(ctx context.Context, d Delivery) error {
 	if len(d.Lines) == 0 {
 		bad.Add("lines", "add at least one line")
 	}
-	places, err := k.placeSet(ctx, k.DB.Queries, a.Site)
+	l, err := layoutOf(ctx, k.DB.Queries, a.Site)
 	if err != nil {
 		return err
 	}
 	for i, line := range d.Lines {
 		prefix := fmt.Sprintf("lines[%d].", i)
-		if _, ok := places[line.PlaceID]; !ok && line.PlaceID != 0 {
+		if _, ok := l.places[line.PlaceID]; !ok && line.PlaceID != 0 {
 			bad.Add(prefix+"place", "is not a place of this kitchen")
 		}
 		err := lot.Check(nil, lot.Event{ID: d.ID, HappenedAt: d.ArrivedAt}, line, k.Now())
@@ -104,7 +104,7 @@ func (k *Kitchen) receive(ctx context.Context, tx *store.Tx, a Actor, d Delivery
 	if err := k.refresh(ctx, tx, a.Site, ids...); err != nil {
 		return err
 	}
-	return tx.Notify(ctx, store.TopicChanged, a.Site.ID)
+	return tx.Changed(ctx, a.Site.ID)
 }
 
 // NewID makes a UUIDv7.

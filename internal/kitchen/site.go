@@ -91,7 +91,7 @@ func (k *Kitchen) AddSite(ctx context.Context, s Setup) (site store.Site, err er
 				return fmt.Errorf("adding %s: %w", p.Name, err)
 			}
 		}
-		return nil
+		return tx.Changed(ctx, site.ID)
 	})
 	return site, err
 }
@@ -126,7 +126,13 @@ func (k *Kitchen) AddPlace(ctx context.Context, p NewPlace) error {
 	if err := bad.Err(); err != nil {
 		return err
 	}
-	_, err := k.DB.AddPlace(ctx, store.AddPlaceParams{SiteID: a.Site.ID, Name: strings.TrimSpace(p.Name), Kind: p.Kind, SetC: p.SetC})
+	err := k.DB.Write(ctx, func(tx *store.Tx) error {
+		_, err := tx.AddPlace(ctx, store.AddPlaceParams{SiteID: a.Site.ID, Name: strings.TrimSpace(p.Name), Kind: p.Kind, SetC: p.SetC})
+		if err != nil {
+			return err
+		}
+		return tx.Changed(ctx, a.Site.ID)
+	})
 	if store.IsDuplicate(err) {
 		return invalid.Errors{{Field: "name", Message: "there is a place of this name"}}
 	}
@@ -155,11 +161,7 @@ func (k *Kitchen) Places(ctx context.Context) ([]PlaceView, error) {
 	if err != nil {
 		return nil, err
 	}
-	places, err := k.placeSet(ctx, q, a.Site)
-	if err != nil {
-		return nil, err
-	}
-	probes, err := q.Probes(ctx, a.Site.ID)
+	l, err := layoutOf(ctx, q, a.Site)
 	if err != nil {
 		return nil, err
 	}
@@ -175,13 +177,13 @@ func (k *Kitchen) Places(ctx context.Context) ([]PlaceView, error) {
 	day := coldchain.Span{From: now.Add(-24 * time.Hour), To: now}
 	views := make([]PlaceView, len(rows))
 	for i, r := range rows {
-		v := PlaceView{Place: places[r.ID]}
+		v := PlaceView{Place: l.places[r.ID]}
 		for _, b := range onHand {
 			if b.PlaceID == r.ID {
 				v.LotCount++
 			}
 		}
-		for _, p := range probes {
+		for _, p := range l.probes {
 			if p.PlaceID == nil || *p.PlaceID != r.ID {
 				continue
 			}
@@ -193,9 +195,9 @@ func (k *Kitchen) Places(ctx context.Context) ([]PlaceView, error) {
 				}
 				v.Trace = hourPoints(rolled, day)
 			}
-			for _, l := range latest {
-				if l.ProbeID == p.ID && (v.Latest == nil || l.At.After(v.Latest.At)) {
-					v.Latest = &coldchain.Reading{At: l.At, Celsius: l.Celsius}
+			for _, r := range latest {
+				if r.ProbeID == p.ID && (v.Latest == nil || r.At.After(v.Latest.At)) {
+					v.Latest = &coldchain.Reading{At: r.At, Celsius: r.Celsius}
 				}
 			}
 		}

@@ -475,6 +475,42 @@ func (q *Queries) DocketsSince(ctx context.Context, arg DocketsSinceParams) ([]D
 	return items, nil
 }
 
+const dueOnHand = `-- name: DueOnHand :many
+select lot_id, code, species, due from lot_board where site_id = $1 and status = 'on hand' and due <> '[]'
+`
+
+type DueOnHandRow struct {
+	LotID   uuid.UUID
+	Code    string
+	Species string
+	Due     json.RawMessage
+}
+
+func (q *Queries) DueOnHand(ctx context.Context, siteID int64) ([]DueOnHandRow, error) {
+	rows, err := q.db.Query(ctx, dueOnHand, siteID)
+	if err != nil {
+		return nil, err
+	}
+	defer rows.Close()
+	var items []DueOnHandRow
+	for rows.Next() {
+		var i DueOnHandRow
+		if err := rows.Scan(
+			&i.LotID,
+			&i.Code,
+			&i.Species,
+			&i.Due,
+		); err != nil {
+			return nil, err
+		}
+		items = append(items, i)
+	}
+	if err := rows.Err(); err != nil {
+		return nil, err
+	}
+	return items, nil
+}
+
 const eventByID = `-- name: EventByID :one
 select site_id, lot_id, seq, id, kind, happened_at, recorded_at, person_id, data, prev_hash, hash from lot_event where site_id = $1 and id = $2
 `

@@ -171,6 +171,11 @@ type Site struct {
 	NextLot      int64
 }
 
+type SiteVersion struct {
+	SiteID  int64
+	Version int64
+}
+
 type StaleLot struct {
 	SiteID int64
 	LotID  uuid.UUID

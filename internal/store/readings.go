@@ -6,6 +6,7 @@ import (
 	"fmt"
 	"iter"
 	"math"
+	"slices"
 	"time"
 
 	"github.com/jackc/pgx/v5"
@@ -250,6 +251,7 @@ func (q *Queries) Rolled(ctx context.Context, probe Probe, spans []coldchain.Spa
 	if err != nil {
 		return nil, err
 	}
+	out.Hours = slices.Grow(out.Hours, len(hours)+1)
 	add(hours...)
 	after, err := q.HourAfter(ctx, HourAfterParams{probe.SiteID, probe.ID, to})
 	if err == nil {

@@ -175,6 +175,16 @@ func (q *Queries) AddToken(ctx context.Context, arg AddTokenParams) error {
 	return err
 }
 
+const bumpVersion = `-- name: BumpVersion :exec
+insert into site_version (site_id, version) values ($1, 1)
+on conflict (site_id) do update set version = site_version.version + 1
+`
+
+func (q *Queries) BumpVersion(ctx context.Context, siteID int64) error {
+	_, err := q.db.Exec(ctx, bumpVersion, siteID)
+	return err
+}
+
 const lockProbe = `-- name: LockProbe :one
 select site_id, id, name, place_id, by_hand, interval_s from probe where site_id = $1 and id = $2 for update
 `
@@ -482,4 +492,15 @@ func (q *Queries) TokenByHash(ctx context.Context, hash []byte) (ApiToken, error
 		&i.CreatedAt,
 	)
 	return i, err
+}
+
+const version = `-- name: Version :one
+select version from site_version where site_id = $1
+`
+
+func (q *Queries) Version(ctx context.Context, siteID int64) (int64, error) {
+	row := q.db.QueryRow(ctx, version, siteID)
+	var version int64
+	err := row.Scan(&version)
+	return version, err
 }

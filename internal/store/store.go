@@ -13,6 +13,7 @@ import (
 	"fmt"
 	"io/fs"
 	"strconv"
+	"strings"
 
 	"github.com/jackc/pgx/v5"
 	"github.com/jackc/pgx/v5/pgconn"
@@ -38,9 +39,20 @@ type Tx struct {
 	pgx.Tx
 }
 
+// defaultConns bounds the connections of one process, unless the URL says
+// otherwise with pool_max_conns.
+const defaultConns = 16
+
 // Open connects to the database at a postgres:// URL and checks that it answers.
 func Open(ctx context.Context, url string) (*DB, error) {
-	pool, err := pgxpool.New(ctx, url)
+	config, err := pgxpool.ParseConfig(url)
+	if err != nil {
+		return nil, fmt.Errorf("reading the database's URL: %w", err)
+	}
+	if !strings.Contains(url, "pool_max_conns") {
+		config.MaxConns = defaultConns
+	}
+	pool, err := pgxpool.NewWithConfig(ctx, config)
 	if err != nil {
 		return nil, fmt.Errorf("connecting to the database: %w", err)
 	}
@@ -64,13 +76,27 @@ type Topic string
 
 // The topics, each a channel of NOTIFY; the payload is the site's id.
 const (
-	TopicChanged Topic = "leancatch_changed" // what people see has changed
-	TopicStale   Topic = "leancatch_stale"   // lots were marked stale
+	TopicChanged  Topic = "leancatch_changed"  // what people see has changed
+	TopicReadings Topic = "leancatch_readings" // readings came in; lots may be stale
 )
 
-// Notify tells all processes, when the transaction commits, that something of
-// the site changed.
-func (tx *Tx) Notify(ctx context.Context, topic Topic, site int64) error {
+// Changed counts and announces a change of what people see at a site. It is
+// the last thing that a transaction does: writers of one site wait for each
+// other here.
+func (tx *Tx) Changed(ctx context.Context, site int64) error {
+	if err := tx.BumpVersion(ctx, site); err != nil {
+		return err
+	}
+	return tx.notify(ctx, TopicChanged, site)
+}
+
+// NewReadings announces that readings of a site were stored.
+func (tx *Tx) NewReadings(ctx context.Context, site int64) error {
+	return tx.notify(ctx, TopicReadings, site)
+}
+
+// notify reaches all processes when the transaction commits.
+func (tx *Tx) notify(ctx context.Context, topic Topic, site int64) error {
 	_, err := tx.Exec(ctx, "select pg_notify($1, $2::text)", string(topic), strconv.FormatInt(site, 10))
 	return err
 }
@@ -84,7 +110,7 @@ func (db *DB) Listen(ctx context.Context, ready func(), heard func(topic Topic, 
 	}
 	raw := conn.Hijack() // a listening connection never goes back to the pool
 	defer raw.Close(context.WithoutCancel(ctx))
-	for _, topic := range []Topic{TopicChanged, TopicStale} {
+	for _, topic := range []Topic{TopicChanged, TopicReadings} {
 		if _, err := raw.Exec(ctx, "listen "+string(topic)); err != nil {
 			return fmt.Errorf("listening: %w", err)
 		}

@@ -1,6 +1,9 @@
 package web
 
 import (
+	"bytes"
+	"fmt"
+	"html/template"
 	"math"
 	"net/http"
 	"time"
@@ -78,7 +81,7 @@ func (s *Server) boardView(c *gin.Context, p page) (boardView, error) {
 	}
 	for _, hour := range p.Actor.Site.ServiceHours {
 		if in, ok := untilHour(p.Now.In(p.Zone), hour); ok {
-			t := tick{axis(in.Hours() / 24), "Service " + hour, ""}
+			t := tick{axis(in.Hours() / 24), hour, ""}
 			if t.X < 80 {
 				t.Class = "service-first"
 			}
@@ -140,25 +143,40 @@ func meltRow(r kitchen.Row) rowView {
 	return v
 }
 
+// boardChart renders the chart, or takes the one that was made for the same
+// version, minute and scales.
+func (s *Server) boardChart(c *gin.Context, p page) (template.HTML, error) {
+	key := fmt.Sprintf("board %s %s %s", c.Query("view"), p.Actor.Temps(), p.Actor.Masses())
+	return cached(s, c, p, key, func() (template.HTML, error) {
+		v, err := s.boardView(c, p)
+		if err != nil {
+			return "", err
+		}
+		p.Data = v
+		var out bytes.Buffer
+		err = s.views["board"].ExecuteTemplate(&out, "rows", p)
+		return template.HTML(out.String()), err
+	})
+}
+
 func (s *Server) board(c *gin.Context) {
 	p := s.page(c, "Board", "board", nil)
-	v, err := s.boardView(c, p)
+	chart, err := s.boardChart(c, p)
 	if err != nil {
 		s.fail(c, err)
 		return
 	}
-	p.Data = v
+	p.Data = chart
 	s.show(c, http.StatusOK, "board", p)
 }
 
-// boardRows renders the chart alone, for the live channel.
+// boardRows sends the chart alone, for the live channel.
 func (s *Server) boardRows(c *gin.Context) {
-	p := s.page(c, "Board", "board", nil)
-	v, err := s.boardView(c, p)
+	chart, err := s.boardChart(c, s.page(c, "Board", "board", nil))
 	if err != nil {
 		s.fail(c, err)
 		return
 	}
-	p.Data = v
-	s.render(c, http.StatusOK, "board", "rows", p)
+	c.Header("Cache-Control", "no-store")
+	writeCompressed(c, http.StatusOK, "text/html; charset=utf-8", []byte(chart))
 }

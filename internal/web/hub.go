@@ -17,33 +17,44 @@ import (
 // hub passes the database's notifications on to the browsers that listen.
 type hub struct {
 	mu        sync.Mutex
-	listeners map[chan struct{}]int64 // the site each listens to
-	ended     chan struct{}           // closed when run ends, so that streams do
+	listeners map[*listener]struct{}
+	ended     chan struct{} // closed when run ends, so that streams do
 }
 
-func newHub() *hub { return &hub{listeners: map[chan struct{}]int64{}, ended: make(chan struct{})} }
+// listener is a browser's stream. Its channels hold a token after each change
+// of the site; changes that come faster than they are read are one.
+type listener struct {
+	site              int64
+	changed, readings chan struct{}
+}
 
-// join returns a channel that holds a token after each change of the site, and
-// a function that ends it. Changes that come faster than they are read are one.
-func (h *hub) join(site int64) (changes <-chan struct{}, leave func()) {
-	ch := make(chan struct{}, 1)
+func newHub() *hub { return &hub{listeners: map[*listener]struct{}{}, ended: make(chan struct{})} }
+
+// join adds a listener to a site; leave ends it.
+func (h *hub) join(site int64) (l *listener, leave func()) {
+	l = &listener{site, make(chan struct{}, 1), make(chan struct{}, 1)}
 	h.mu.Lock()
-	h.listeners[ch] = site
+	h.listeners[l] = struct{}{}
 	h.mu.Unlock()
-	return ch, func() {
+	return l, func() {
 		h.mu.Lock()
-		delete(h.listeners, ch)
+		delete(h.listeners, l)
 		h.mu.Unlock()
 	}
 }
 
 // tell puts a token into the channels of a site; site 0 means all.
-func (h *hub) tell(site int64) {
+func (h *hub) tell(topic store.Topic, site int64) {
 	h.mu.Lock()
 	defer h.mu.Unlock()
-	for ch, s := range h.listeners {
-		if site == 0 || s == site {
-			poke(ch)
+	for l := range h.listeners {
+		if site != 0 && l.site != site {
+			continue
+		}
+		if topic == store.TopicReadings {
+			poke(l.readings)
+		} else {
+			poke(l.changed)
 		}
 	}
 }
@@ -60,12 +71,11 @@ func poke(ch chan<- struct{}) {
 func (h *hub) run(ctx context.Context, db *store.DB, wake chan<- struct{}, log *slog.Logger) {
 	defer close(h.ended)
 	for ctx.Err() == nil {
-		err := db.Listen(ctx, func() { h.tell(0); poke(wake) }, func(topic store.Topic, site int64) {
-			if topic == store.TopicStale {
+		err := db.Listen(ctx, func() { h.tell(store.TopicChanged, 0); poke(wake) }, func(topic store.Topic, site int64) {
+			if topic == store.TopicReadings {
 				poke(wake)
-				return
 			}
-			h.tell(site)
+			h.tell(topic, site)
 		})
 		if ctx.Err() != nil {
 			return
@@ -81,9 +91,10 @@ func (h *hub) run(ctx context.Context, db *store.DB, wake chan<- struct{}, log *
 // livePause is the least time between two events to one browser.
 const livePause = 300 * time.Millisecond
 
-// live is a stream of server-sent events: "changed" after each change.
+// live is a stream of server-sent events: "changed" after each change of what
+// people see, "readings" when temperatures came in.
 func (s *Server) live(c *gin.Context) {
-	changes, leave := s.hub.join(kitchen.ActorFrom(c.Request.Context()).Site.ID)
+	l, leave := s.hub.join(kitchen.ActorFrom(c.Request.Context()).Site.ID)
 	defer leave()
 	c.Header("Content-Type", "text/event-stream")
 	c.Header("Cache-Control", "no-store")
@@ -101,8 +112,11 @@ func (s *Server) live(c *gin.Context) {
 			return
 		case <-beat.C:
 			fmt.Fprint(c.Writer, ": beat\n\n")
-		case <-changes:
+		case <-l.changed:
 			fmt.Fprint(c.Writer, "event: changed\ndata: \n\n")
+			time.Sleep(livePause)
+		case <-l.readings:
+			fmt.Fprint(c.Writer, "event: readings\ndata: \n\n")
 			time.Sleep(livePause)
 		}
 		if control.Flush() != nil {

@@ -110,7 +110,7 @@ type page struct {
 	Demo    bool
 	Version string
 	Theme   string
-	Strip   strip
+	Strip   template.HTML // the rendered shift strip
 	Data    any
 }
 

@@ -40,6 +40,7 @@ type Server struct {
 	opts    Options
 	views   views
 	limits  *limiter
+	cache   *cache
 	assets  http.Handler
 	version string // of the assets, for their addresses
 }
@@ -54,7 +55,7 @@ func New(k *kitchen.Kitchen, log *slog.Logger, opts Options) (*Server, error) {
 	if err != nil {
 		return nil, errors.New("styles and scripts are not built: run make build")
 	}
-	s := &Server{kitchen: k, hub: newHub(), log: log, opts: opts, limits: newLimiter(), version: strings.TrimSpace(string(version)), assets: assetHandler(files)}
+	s := &Server{kitchen: k, hub: newHub(), log: log, opts: opts, limits: newLimiter(), cache: newCache(), version: strings.TrimSpace(string(version)), assets: assetHandler(files)}
 	s.views, err = parseViews()
 	return s, err
 }

@@ -1,8 +1,10 @@
 package web
 
 import (
+	"bytes"
 	"errors"
 	"fmt"
+	"html/template"
 	"math"
 	"net/http"
 	"strconv"
@@ -125,7 +127,21 @@ type pin struct {
 // pinWidth is the width of a pin on the strip, in thousandths: what lies closer is one pin.
 const pinWidth = 34.0
 
-func (s *Server) strip(c *gin.Context, p page) (strip, error) {
+// strip renders the shift strip, or takes the one that was made for the same
+// version and minute.
+func (s *Server) strip(c *gin.Context, p page) (template.HTML, error) {
+	return cached(s, c, p, "strip", func() (template.HTML, error) {
+		var err error
+		if p.Data, err = s.stripView(c, p); err != nil {
+			return "", err
+		}
+		var out bytes.Buffer
+		err = s.views["due"].ExecuteTemplate(&out, "strip", p)
+		return template.HTML(out.String()), err
+	})
+}
+
+func (s *Server) stripView(c *gin.Context, p page) (strip, error) {
 	local := p.Now.In(p.Zone)
 	midnight := time.Date(local.Year(), local.Month(), local.Day(), 0, 0, 0, 0, p.Zone)
 	end := midnight.AddDate(0, 0, 1)
@@ -162,15 +178,15 @@ func dueHref(p page, d kitchen.Due) string {
 	return href
 }
 
-// stripPart renders the strip alone, for the live channel.
+// stripPart sends the strip alone, for the live channel.
 func (s *Server) stripPart(c *gin.Context) {
-	p := s.page(c, "", "", nil)
-	var err error
-	if p.Strip, err = s.strip(c, p); err != nil {
+	html, err := s.strip(c, s.page(c, "", "", nil))
+	if err != nil {
 		s.fail(c, err)
 		return
 	}
-	s.render(c, http.StatusOK, "due", "strip", p)
+	c.Header("Cache-Control", "no-store")
+	writeCompressed(c, http.StatusOK, "text/html; charset=utf-8", []byte(html))
 }
 
 type dueView struct{ Late, Today []dueItem }

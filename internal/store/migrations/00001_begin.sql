@@ -151,6 +151,12 @@ create table lot_board (
 create index on lot_board (site_id, received_at desc);
 create index on lot_board (site_id, as_of) where status = 'on hand';
 
+-- Counts the changes of what a site's people see; bumped last in a transaction.
+create table site_version (
+    site_id int primary key references site,
+    version bigint not null
+);
+
 -- Which probes a lot's clock draws on, and when: what new readings make stale.
 create table lot_source (
     site_id  int not null,
@@ -243,6 +249,6 @@ create table api_token (
 );
 
 -- +goose Down
-drop table api_token, import_piece, import_file, reading_hour, reading, stale_lot, lot_source, lot_board,
+drop table api_token, import_piece, import_file, reading_hour, reading, stale_lot, lot_source, site_version, lot_board,
     lot_event, lot, docket, supplier, probe, place, person, site;
 drop function ensure_reading_month, refuse_change;

@@ -57,6 +57,9 @@ on conflict (site_id, lot_id) do update set
 -- name: BoardOnHand :many
 select * from lot_board where site_id = $1 and status = 'on hand' order by code;
 
+-- name: DueOnHand :many
+select lot_id, code, species, due from lot_board where site_id = $1 and status = 'on hand' and due <> '[]';
+
 -- name: BoardLot :one
 select * from lot_board where site_id = $1 and lot_id = $2;
 

@@ -58,3 +58,10 @@ insert into api_token (site_id, name, hash, person_id, created_at) values ($1, $
 
 -- name: TokenByHash :one
 select * from api_token where hash = $1;
+
+-- name: Version :one
+select version from site_version where site_id = $1;
+
+-- name: BumpVersion :exec
+insert into site_version (site_id, version) values ($1, 1)
+on conflict (site_id) do update set version = site_version.version + 1;

@@ -18,9 +18,19 @@ document.addEventListener("keydown", (e) => {
     return;
   }
   if (typing(el) || document.querySelector("dialog[open]")) return;
-  if (inspectKey(e)) { e.preventDefault(); return; }
-  if (e.key === "/") { e.preventDefault(); document.getElementById("find")?.focus(); return; }
-  if (e.key === "?") { document.getElementById("keys")?.showModal(); return; }
+  if (inspectKey(e)) {
+    e.preventDefault();
+    return;
+  }
+  if (e.key === "/") {
+    e.preventDefault();
+    document.getElementById("find")?.focus();
+    return;
+  }
+  if (e.key === "?") {
+    document.getElementById("keys")?.showModal();
+    return;
+  }
   const link = document.querySelector(`[data-key="${CSS.escape(e.key)}"]`);
   if (link && !document.getElementById("inspect")) link.click();
   else if (e.key === "r" && document.body.dataset.base) location.href = document.body.dataset.base + "/dock/receive";
@@ -47,19 +57,30 @@ document.addEventListener("keydown", (e) => {
   if ((e.key === "Enter" || e.key === "Tab") && at < 0 && items[0].dataset.fill) {
     if (e.key === "Enter") e.preventDefault();
     items[0].click();
-  } else if (e.key === "ArrowDown") { e.preventDefault(); items[Math.min(at + 1, items.length - 1)].focus(); }
-  else if (e.key === "ArrowUp") { e.preventDefault(); (at > 0 ? items[at - 1] : field.querySelector("input")).focus(); }
+  } else if (e.key === "ArrowDown") {
+    e.preventDefault();
+    items[Math.min(at + 1, items.length - 1)].focus();
+  } else if (e.key === "ArrowUp") {
+    e.preventDefault();
+    (at > 0 ? items[at - 1] : field.querySelector("input")).focus();
+  }
 });
 
 function nextField(el) {
-  const all = [...el.form.querySelectorAll("input:not([type=hidden]), select, textarea, button")].filter((x) => x.tabIndex >= 0 && x.offsetParent && !x.matches(".remove, .found-item"));
+  const all = [...el.form.querySelectorAll("input:not([type=hidden]), select, textarea, button")].filter(
+    (x) => x.tabIndex >= 0 && x.offsetParent && !x.matches(".remove, .found-item"),
+  );
   return all[all.indexOf(el) + 1];
 }
 
 // The number pad types into the number field that had the focus last.
 let numberField = null;
-document.addEventListener("focusin", (e) => { if (e.target.matches?.("input.num")) numberField = e.target; });
-document.addEventListener("pointerdown", (e) => { if (e.target.closest("[data-pad]")) e.preventDefault(); });
+document.addEventListener("focusin", (e) => {
+  if (e.target.matches?.("input.num")) numberField = e.target;
+});
+document.addEventListener("pointerdown", (e) => {
+  if (e.target.closest("[data-pad]")) e.preventDefault();
+});
 document.addEventListener("click", (e) => {
   const key = e.target.closest("[data-pad]")?.dataset.pad;
   if (!key) return;
@@ -73,17 +94,29 @@ document.addEventListener("click", (e) => {
   else if (key === "−") numberField.value = numberField.value.startsWith("-") ? numberField.value.slice(1) : "-" + numberField.value;
   else numberField.value += key;
 });
-const showPad = () => document.querySelectorAll(".pad").forEach((p) => { p.hidden = false; });
+const showPad = () =>
+  document.querySelectorAll(".pad").forEach((p) => {
+    p.hidden = false;
+  });
 
 // A form is sent once.
 document.addEventListener("submit", (e) => {
   const form = e.target;
   if (!form.matches("[data-once]") || form.hasAttribute("hx-post")) return;
-  if (form.dataset.sent) { e.preventDefault(); return; }
+  if (form.dataset.sent) {
+    e.preventDefault();
+    return;
+  }
   form.dataset.sent = "1";
-  setTimeout(() => { delete form.dataset.sent; }, 4000);
+  setTimeout(() => {
+    delete form.dataset.sent;
+  }, 4000);
 });
-window.addEventListener("pageshow", () => document.querySelectorAll("[data-sent]").forEach((f) => { delete f.dataset.sent; }));
+window.addEventListener("pageshow", () =>
+  document.querySelectorAll("[data-sent]").forEach((f) => {
+    delete f.dataset.sent;
+  }),
+);
 
 // Inspecting: one sign at a time. Digits choose, space goes on, Enter commits.
 const inspectForm = () => document.getElementById("inspect");
@@ -102,10 +135,19 @@ function goTo(sign) {
   document.querySelectorAll(".zone").forEach((z) => z.classList.toggle("zone-now", z.dataset.zone === sign.dataset.zone));
 }
 
+// On a phone the fish stays in sight and the sign's cards come up under it.
+function bringUp(sign) {
+  if (!matchMedia("(max-width: 899px)").matches) return;
+  const top = sign.getBoundingClientRect().top - document.getElementById("look").offsetHeight - 52;
+  scrollBy({ top, behavior: "instant" });
+}
+
 function step(by) {
   const all = signs();
   const at = all.findIndex((s) => s.classList.contains("sign-now"));
-  goTo(all[Math.min(Math.max(at + by, 0), all.length - 1)]);
+  const next = all[Math.min(Math.max(at + by, 0), all.length - 1)];
+  goTo(next);
+  bringUp(next);
 }
 
 let looking = null;
@@ -114,7 +156,12 @@ async function look() {
   looking?.abort();
   looking = new AbortController();
   try {
-    const answer = await fetch(form.action + "/look", { method: "POST", body: new URLSearchParams(new FormData(form)), headers: { "HX-Request": "true" }, signal: looking.signal });
+    const answer = await fetch(form.action + "/look", {
+      method: "POST",
+      body: new URLSearchParams(new FormData(form)),
+      headers: { "HX-Request": "true" },
+      signal: looking.signal,
+    });
     if (answer.ok) document.getElementById("look").innerHTML = await answer.text();
   } catch (err) {
     if (err.name !== "AbortError") throw err;
@@ -133,9 +180,18 @@ function inspectKey(e) {
     }
     return true;
   }
-  if (e.key === " " || e.key === "ArrowRight") { step(1); return true; }
-  if (e.key === "Backspace" || e.key === "ArrowLeft") { step(-1); return true; }
-  if (e.key === "Enter" && !document.activeElement.closest("a, button, summary")) { inspectForm().requestSubmit(inspectForm().querySelector("[data-commit]")); return true; }
+  if (e.key === " " || e.key === "ArrowRight") {
+    step(1);
+    return true;
+  }
+  if (e.key === "Backspace" || e.key === "ArrowLeft") {
+    step(-1);
+    return true;
+  }
+  if (e.key === "Enter" && !document.activeElement.closest("a, button, summary")) {
+    inspectForm().requestSubmit(inspectForm().querySelector("[data-commit]"));
+    return true;
+  }
   return false;
 }
 
@@ -145,7 +201,9 @@ document.addEventListener("change", (e) => {
   e.target.blur();
   look();
   goTo(sign);
-  setTimeout(() => { if (sign.classList.contains("sign-now")) step(1); }, 150); // a finger wants to see its choice first
+  setTimeout(() => {
+    if (sign.classList.contains("sign-now")) step(1);
+  }, 150); // a finger wants to see its choice first
 });
 document.addEventListener("click", (e) => {
   const by = e.target.closest("[data-step]");
@@ -160,5 +218,15 @@ document.addEventListener("click", (e) => {
   }
 });
 
-document.addEventListener("DOMContentLoaded", () => { showPad(); goTo(document.querySelector(".sign-now")); });
+// News from the live channel waits while something is being typed where it
+// would land.
+document.addEventListener("htmx:beforeSwap", (e) => {
+  const dirty = (i) => i === document.activeElement || (i.value !== i.defaultValue && i.type !== "hidden");
+  if (e.target.matches?.(".places") && [...e.target.querySelectorAll("input")].some(dirty)) e.detail.shouldSwap = false;
+});
+
+document.addEventListener("DOMContentLoaded", () => {
+  showPad();
+  goTo(document.querySelector(".sign-now"));
+});
 document.addEventListener("htmx:afterSettle", showPad);

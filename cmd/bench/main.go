@@ -1,0 +1,405 @@
+// Command bench measures the speeds and sizes that the project promises, and
+// prints them as a table. It needs LEANCATCH_TEST_DB, a PostgreSQL server on
+// which it may make a database, and the built binary; make bench gives it both.
+package main
+
+import (
+	"bytes"
+	"compress/gzip"
+	"context"
+	"fmt"
+	"io"
+	"log/slog"
+	"math"
+	"net/http"
+	"net/http/httptest"
+	"net/url"
+	"os"
+	"os/exec"
+	"path/filepath"
+	"regexp"
+	"slices"
+	"strings"
+	"sync"
+	"time"
+
+	"leancatch/internal/core/coldchain"
+	"leancatch/internal/core/freshness"
+	"leancatch/internal/core/lot"
+	"leancatch/internal/kitchen"
+	"leancatch/internal/store"
+	"leancatch/internal/web"
+)
+
+func main() {
+	if err := run(context.Background()); err != nil {
+		fmt.Fprintln(os.Stderr, "bench:", err)
+		os.Exit(1)
+	}
+}
+
+// The sizes of the bench.
+const (
+	lotsOnHand  = 500
+	readings    = 1_000_000
+	clients     = 8
+	requests    = 60 // of each client
+	importRows  = 1_000_000
+	importTries = 3
+)
+
+// bench is a kitchen full of fish.
+type bench struct {
+	k      *kitchen.Kitchen
+	ctx    context.Context
+	url    string
+	places []store.Place
+	probes []store.Probe
+	card   string // of a lot with thirty days of readings by the minute
+	cod    string // of a lot to inspect
+}
+
+func run(ctx context.Context) error {
+	dbURL, drop, err := newDatabase(ctx)
+	if err != nil {
+		return err
+	}
+	defer drop()
+	b := &bench{url: dbURL}
+	if err := b.fill(ctx); err != nil {
+		return err
+	}
+	defer b.k.DB.Close()
+	fmt.Printf("%d lots on hand, %d readings\n\n| what | measured | wanted |\n|---|---|---|\n", lotsOnHand, readings)
+	if err := b.pages(); err != nil {
+		return err
+	}
+	return b.imports()
+}
+
+func newDatabase(ctx context.Context) (string, func(), error) {
+	server := os.Getenv("LEANCATCH_TEST_DB")
+	admin, err := store.Open(ctx, server)
+	if err != nil {
+		return "", nil, err
+	}
+	for _, sql := range []string{"drop database if exists bench with (force)", "create database bench"} {
+		if _, err := admin.Pool.Exec(ctx, sql); err != nil {
+			return "", nil, err
+		}
+	}
+	u, err := url.Parse(server)
+	if err != nil {
+		return "", nil, err
+	}
+	u.Path = "/bench"
+	return u.String(), func() {
+		admin.Pool.Exec(ctx, "drop database bench with (force)")
+		admin.Close()
+	}, nil
+}
+
+// fill makes a kitchen of ten places, each with a probe, lots in all of them,
+// and the readings: by the minute for thirty days in the first place.
+func (b *bench) fill(ctx context.Context) error {
+	db, err := store.Open(ctx, b.url)
+	if err != nil {
+		return err
+	}
+	if err := db.Migrate(ctx); err != nil {
+		return err
+	}
+	b.k = kitchen.New(db, slog.New(slog.DiscardHandler))
+	setup := kitchen.Setup{Name: "Bench", TimeZone: "Europe/Oslo", Profile: "house-strict", Service: []string{"12:00", "19:00"}, People: []kitchen.NewPerson{{Name: "Mara", Role: "manager"}}}
+	for i := range 10 {
+		setup.Places = append(setup.Places, kitchen.NewPlace{Name: fmt.Sprintf("Walk-in %d", i+1), Kind: "walk_in", SetC: 1})
+	}
+	site, err := b.k.AddSite(ctx, setup)
+	if err != nil {
+		return err
+	}
+	people, err := db.People(ctx, site.ID)
+	if err != nil {
+		return err
+	}
+	b.ctx = kitchen.WithActor(ctx, kitchen.Actor{Site: site, Person: people[0]})
+	if b.places, err = db.Places(ctx, site.ID); err != nil {
+		return err
+	}
+	now := b.k.Now()
+	for i, p := range b.places {
+		if err := b.k.AddProbe(b.ctx, fmt.Sprintf("probe-%d", i+1), p.ID); err != nil {
+			return err
+		}
+	}
+	if _, err := db.Pool.Exec(ctx, "update probe set interval_s = 60"); err != nil {
+		return err
+	}
+	if b.probes, err = db.Probes(ctx, site.ID); err != nil {
+		return err
+	}
+	for i, probe := range b.probes {
+		series := make([]coldchain.Reading, readings/len(b.probes))
+		for j := range series {
+			series[j] = coldchain.Reading{At: now.Add(-time.Duration(len(series)-j) * time.Minute), Celsius: 1 + math.Sin(float64(j)/50+float64(i))}
+		}
+		err := db.Write(ctx, func(tx *store.Tx) error { _, err := tx.PutReadings(ctx, probe, store.BatchOf(series)); return err })
+		if err != nil {
+			return err
+		}
+	}
+	species := []string{"cod", "haddock", "salmon", "turbot", "halibut", "mackerel", "sea-bream", "plaice", "hake", "ling"}
+	for n := range lotsOnHand / 10 {
+		arrived := now.Add(-time.Duration(n) * 2 * time.Hour)
+		if n == lotsOnHand/10-1 {
+			arrived = now.Add(-30 * 24 * time.Hour)
+		}
+		d := kitchen.Delivery{ID: kitchen.NewID(), Supplier: "Fulmar Landing", ArrivedAt: arrived}
+		for i, sp := range species {
+			core, caught := 0.8, arrived.Add(-24*time.Hour)
+			d.Lines = append(d.Lines, lot.Received{SpeciesID: sp, Form: "gutted", Count: 3, WeightKg: 9, CoreC: &core, Ice: "well_iced", Claim: lot.Claim{At: &caught, Means: freshness.Caught}, PlaceID: b.places[i].ID})
+		}
+		if err := b.k.Receive(b.ctx, d); err != nil {
+			return err
+		}
+		docket, err := b.k.Docket(b.ctx, d.ID)
+		if err != nil {
+			return err
+		}
+		b.card = "/k/bench/lots/" + docket.Rows[0].LotID.String()
+		if n == 0 {
+			b.cod = b.card
+		}
+	}
+	if _, err := db.Pool.Exec(ctx, "analyze"); err != nil {
+		return err
+	}
+	return b.k.RefreshStale(ctx)
+}
+
+func (b *bench) pages() error {
+	server, err := web.New(b.k, b.k.Log, web.Options{SignedIn: true})
+	if err != nil {
+		return err
+	}
+	h := httptest.NewServer(server.Handler())
+	defer h.Close()
+	get := func(path string) (*http.Request, error) { return http.NewRequest("GET", h.URL+path, nil) }
+	look := func() (*http.Request, error) {
+		body := "current=skin&sign-skin=1&sign-belly=1&sign-smell=1&sign-eye_shape=1&sign-stiffness=2"
+		req, err := http.NewRequest("POST", h.URL+b.cod+"/inspect/look", strings.NewReader(body))
+		if err == nil {
+			req.Header.Set("Content-Type", "application/x-www-form-urlencoded")
+			req.Header.Set("HX-Request", "true")
+		}
+		return req, err
+	}
+	board := func() (*http.Request, error) { return get("/k/bench/board") }
+	card := func() (*http.Request, error) { return get(b.card) }
+	for _, p := range []struct {
+		name    string
+		clients int
+		wanted  string
+		make    func() (*http.Request, error)
+	}{
+		{"board", clients, "≤ 50 ms", board},
+		{"lot card with 30 days of readings by the minute", 1, "≤ 50 ms", card},
+		{"lot card with 30 days of readings by the minute", clients, "", card},
+		{"a step of an inspection", 1, "≤ 15 ms", look},
+		{"a step of an inspection", clients, "", look},
+	} {
+		p95, median, err := hammer(p.clients, p.make)
+		if err != nil {
+			return fmt.Errorf("%s: %w", p.name, err)
+		}
+		fmt.Printf("| %s, clients at once: %d, p95 (median) | %.1f ms (%.1f ms) | %s |\n", p.name, p.clients, p95, median, p.wanted)
+	}
+	size, err := firstLoad(h.URL, "/k/bench/board")
+	if err != nil {
+		return err
+	}
+	fmt.Printf("| first load of the board with %d lots, over the wire | %.0f kB | ≤ 250 kB |\n", lotsOnHand, float64(size)/1000)
+	return nil
+}
+
+// hammer sends requests from n clients at once and returns milliseconds, as
+// the client sees them. The load and the server share the machine.
+func hammer(n int, make func() (*http.Request, error)) (p95, median float64, err error) {
+	client := &http.Client{Transport: &http.Transport{MaxIdleConnsPerHost: n}}
+	var mu sync.Mutex
+	var took []float64
+	var wait sync.WaitGroup
+	for range n {
+		wait.Go(func() {
+			for i := range requests {
+				req, e := make()
+				if e == nil {
+					req.Header.Set("Accept-Encoding", "gzip") // set here, it is not unpacked here
+				}
+				start := time.Now()
+				var res *http.Response
+				if e == nil {
+					res, e = client.Do(req)
+				}
+				if e == nil {
+					_, e = io.Copy(io.Discard, res.Body)
+					res.Body.Close()
+					if res.StatusCode != http.StatusOK {
+						e = fmt.Errorf("status %d", res.StatusCode)
+					}
+				}
+				mu.Lock()
+				if e != nil {
+					err = e
+				} else if i > 2 { // the first ones warm up
+					took = append(took, float64(time.Since(start).Microseconds())/1000)
+				}
+				mu.Unlock()
+			}
+		})
+	}
+	wait.Wait()
+	if err != nil {
+		return 0, 0, err
+	}
+	slices.Sort(took)
+	return took[len(took)*95/100], took[len(took)/2], nil
+}
+
+var linked = regexp.MustCompile(`(?:href|src)="(/static/[^"]+)"`)
+
+// firstLoad adds up what a browser fetches for a page, as sent.
+func firstLoad(base, path string) (int, error) {
+	fetch := func(path string) ([]byte, []byte, error) {
+		req, err := http.NewRequest("GET", base+path, nil)
+		if err != nil {
+			return nil, nil, err
+		}
+		req.Header.Set("Accept-Encoding", "gzip")
+		res, err := http.DefaultTransport.RoundTrip(req)
+		if err != nil {
+			return nil, nil, err
+		}
+		defer res.Body.Close()
+		sent, err := io.ReadAll(res.Body)
+		if err != nil || res.Header.Get("Content-Encoding") != "gzip" {
+			return sent, sent, err
+		}
+		unzip, err := gzip.NewReader(bytes.NewReader(sent))
+		if err != nil {
+			return nil, nil, err
+		}
+		plain, err := io.ReadAll(unzip)
+		return sent, plain, err
+	}
+	sent, plain, err := fetch(path)
+	if err != nil {
+		return 0, err
+	}
+	total := len(sent)
+	for _, m := range append(linked.FindAllSubmatch(plain, -1), [][]byte{nil, []byte("/static/figures.woff2")}) {
+		sent, _, err := fetch(string(m[1]))
+		if err != nil {
+			return 0, err
+		}
+		total += len(sent)
+	}
+	return total, nil
+}
+
+// imports stores the same rows by a bare COPY and by the application's import,
+// in turn.
+func (b *bench) imports() error {
+	dir, err := os.MkdirTemp("", "bench")
+	if err != nil {
+		return err
+	}
+	defer os.RemoveAll(dir)
+	var logger, rows bytes.Buffer
+	logger.WriteString("time,celsius\n")
+	start := time.Date(2024, 1, 1, 0, 0, 0, 0, time.UTC)
+	for i := range importRows {
+		at, celsius := start.Add(time.Duration(i)*time.Minute).Format("2006-01-02T15:04:05Z"), 1+math.Sin(float64(i)/50)
+		fmt.Fprintf(&logger, "%s,%.2f\n", at, celsius)
+		fmt.Fprintf(&rows, "%d,%d,%s,%.2f\n", b.places[0].SiteID, 999, at, celsius)
+	}
+	file := filepath.Join(dir, "logger.csv")
+	if err := os.WriteFile(file, logger.Bytes(), 0o600); err != nil {
+		return err
+	}
+	var copies, imports, ratios []float64
+	var memory int64
+	for i := range importTries {
+		bare, err := b.bareCopy(rows.Bytes(), start)
+		if err != nil {
+			return fmt.Errorf("bare COPY: %w", err)
+		}
+		place := fmt.Sprintf("Walk-in %d", i+1)
+		cmd := exec.Command(".build/leancatch", "import", "-database", b.url, "-site", "bench", "-place", place, file)
+		var out bytes.Buffer
+		cmd.Stdout, cmd.Stderr = &out, &out
+		begin := time.Now()
+		if err := cmd.Start(); err != nil {
+			return err
+		}
+		peak := make(chan int64)
+		go func() { peak <- watchPeak(cmd.Process.Pid) }()
+		if err := cmd.Wait(); err != nil {
+			return fmt.Errorf("import: %w: %s", err, out.String())
+		}
+		took := time.Since(begin).Seconds()
+		memory = max(memory, <-peak)
+		copies, imports, ratios = append(copies, importRows/bare), append(imports, importRows/took), append(ratios, bare/took)
+	}
+	fmt.Printf("| bare COPY of %d rows | %.0f rows/s | |\n", importRows, middle(copies))
+	fmt.Printf("| import of the same as a logger's CSV, whole process | %.0f rows/s | |\n", middle(imports))
+	fmt.Printf("| import against COPY, median of %d pairs | %.2f | ≥ 0.5 |\n", importTries, middle(ratios))
+	fmt.Printf("| memory of the import at its peak | %.0f MB | < 150 MB |\n", float64(memory)/1024)
+	return nil
+}
+
+// watchPeak returns the greatest resident size of a process, kB, once it has
+// ended. (The rusage of a child begins with the size of its parent.)
+func watchPeak(pid int) int64 {
+	var peak int64
+	for {
+		status, err := os.ReadFile(fmt.Sprintf("/proc/%d/status", pid))
+		_, rest, found := strings.Cut(string(status), "VmHWM:")
+		if err != nil || !found {
+			return peak
+		}
+		fmt.Sscan(rest, &peak)
+		time.Sleep(10 * time.Millisecond)
+	}
+}
+
+// bareCopy copies rows into the table of readings and takes them out again; it
+// returns seconds.
+func (b *bench) bareCopy(rows []byte, start time.Time) (float64, error) {
+	for m := start; m.Before(start.Add(importRows * time.Minute)); m = m.AddDate(0, 1, 0) {
+		if err := b.k.DB.EnsureReadingMonth(b.ctx, m); err != nil {
+			return 0, err
+		}
+	}
+	conn, err := b.k.DB.Pool.Acquire(b.ctx)
+	if err != nil {
+		return 0, err
+	}
+	defer conn.Release()
+	begin := time.Now()
+	if _, err := conn.Conn().PgConn().CopyFrom(b.ctx, bytes.NewReader(rows), "copy reading from stdin with (format csv)"); err != nil {
+		return 0, err
+	}
+	took := time.Since(begin).Seconds()
+	_, err = conn.Exec(b.ctx, "delete from reading where probe_id = 999")
+	if err == nil {
+		_, err = conn.Exec(b.ctx, "vacuum reading")
+	}
+	return took, err
+}
+
+func middle(v []float64) float64 {
+	v = slices.Clone(v)
+	slices.Sort(v)
+	return v[len(v)/2]
+}
