@@ -21,7 +21,7 @@ build: .build/leancatch ## one binary, styles and scripts inside
 	go build -o $@ ./cmd/leancatch
 
 node_modules/.package-lock.json: package.json package-lock.json
-	npm ci --no-audit --no-fund --ignore-scripts
+	npm install --no-save --no-audit --no-fund --ignore-scripts --loglevel=error
 	@touch $@
 
 $(assets): node_modules/.package-lock.json $(asset_sources)

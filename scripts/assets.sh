@@ -5,7 +5,7 @@ set -euo pipefail
 cd "$(dirname "$0")/.."
 src=internal/web/static/src dist=internal/web/static/dist
 rm -rf "$dist" && mkdir -p "$dist"
-npx --no-install tailwindcss -i "$src/app.css" -o "$dist/app.css" --minify 2>/dev/null
+npx --no-install tailwindcss -i "$src/app.css" -o "$dist/app.css" --minify 
 cp "$src/app.js" "$src/icon.svg" "$dist/"
 cp node_modules/htmx.org/dist/htmx.min.js "$dist/htmx.js"
 cp node_modules/htmx-ext-sse/dist/sse.min.js "$dist/sse.js"
