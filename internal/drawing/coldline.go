@@ -111,7 +111,7 @@ func (l ColdLine) axes(c *canvas, lo, hi float64, y func(float64) float64) {
 		if l.Scale == unit.FahrenheitScale {
 			label = unit.CelsiusToFahrenheit(t)
 		}
-		c.add(`<path class="grid" d="M%v %vH%v"/><text class="axis" x="%v" y="%v" text-anchor="end">%v°</text>`, lineLeft, y(t), lineRight, lineLeft-8, y(t)+5, fmt.Sprintf("%.0f", label))
+		c.add(`<path class="grid" d="M%v %vH%v"/><text class="axis" x="%v" y="%v" text-anchor="end">%v°</text>`, lineLeft, y(t), lineRight, lineLeft-8, y(t)+5, fmt.Sprintf("%.0f", label+0)) // + 0 makes −0 a 0
 	}
 	c.add(`<path class="limit" d="M%v %vH%v"/><text class="limit-text" x="%v" y="%v" text-anchor="end">%v</text>`, lineLeft, y(l.LimitC), lineRight, lineRight, y(l.LimitC)-6, l.Limit)
 	for _, t := range l.ticks() {

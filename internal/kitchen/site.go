@@ -42,12 +42,10 @@ type NewPlace struct {
 // Roles are the roles of people at a site.
 var Roles = []string{"owner", "manager", "buyer", "crew", "auditor"}
 
-// AddSite makes a kitchen with its people and places.
-func (k *Kitchen) AddSite(ctx context.Context, s Setup) (site store.Site, err error) {
+// Check returns what is wrong with the set-up, nil where nothing is.
+func (s Setup) Check() invalid.Errors {
 	var bad invalid.Errors
-	s.Name = strings.TrimSpace(s.Name)
-	slug := slugOf(s.Name)
-	if slug == "" || len(s.Name) > 60 {
+	if slugOf(s.Name) == "" || len(s.Name) > 60 {
 		bad.Add("name", "give the kitchen a name of at most 60 characters")
 	}
 	if _, err := time.LoadLocation(s.TimeZone); err != nil || s.TimeZone == "" {
@@ -70,11 +68,21 @@ func (k *Kitchen) AddSite(ctx context.Context, s Setup) (site store.Site, err er
 	for _, p := range s.Places {
 		checkPlace(p, "places", &bad)
 	}
-	if err := bad.Err(); err != nil {
+	for _, hour := range s.Service {
+		if _, err := time.Parse("15:04", hour); err != nil {
+			bad.Add("service", "%q: write hours like 12:00 19:00", hour)
+		}
+	}
+	return bad
+}
+
+// AddSite makes a kitchen with its people and places.
+func (k *Kitchen) AddSite(ctx context.Context, s Setup) (site store.Site, err error) {
+	if err := s.Check().Err(); err != nil {
 		return site, err
 	}
 	err = k.DB.Write(ctx, func(tx *store.Tx) error {
-		site, err = tx.AddSite(ctx, store.AddSiteParams{Slug: slug, Name: s.Name, TimeZone: s.TimeZone, Profile: s.Profile,
+		site, err = tx.AddSite(ctx, store.AddSiteParams{Slug: slugOf(s.Name), Name: strings.TrimSpace(s.Name), TimeZone: s.TimeZone, Profile: s.Profile,
 			TransportC: lot.DefaultTransportC, ServiceHours: append([]string{}, s.Service...)})
 		if store.IsDuplicate(err) {
 			return invalid.Errors{{Field: "name", Message: "there is a kitchen of this name"}}

@@ -159,8 +159,9 @@ func (s *Server) stripView(c *gin.Context, p page) (strip, error) {
 			out.Late++
 		}
 		x := share(d.Due)
-		if n := len(out.Pins); n > 0 && x-out.Pins[n-1].X < pinWidth && out.Pins[n-1].Late == late {
+		if n := len(out.Pins); n > 0 && x-out.Pins[n-1].X < pinWidth {
 			out.Pins[n-1].Count++
+			out.Pins[n-1].Late = out.Pins[n-1].Late || late
 			out.Pins[n-1].Href = p.Base + "/due"
 			out.Pins[n-1].Label = fmt.Sprintf("%d things due about %s", out.Pins[n-1].Count, p.Clock(d.Due))
 			continue
@@ -291,11 +292,7 @@ func (s *Server) setup(c *gin.Context) {
 		}
 		in.Places = append(in.Places, place)
 	}
-	for _, h := range in.Service {
-		if _, err := time.Parse("15:04", h); err != nil {
-			f.bad.Add("service", "%q: write hours like 12:00 19:00", h)
-		}
-	}
+	f.bad = append(f.bad, in.Check()...)
 	site, err := store.Site{}, f.bad.Err()
 	if err == nil {
 		site, err = s.kitchen.AddSite(c.Request.Context(), in)

@@ -67,7 +67,7 @@ type Account struct {
 	Frozen    bool
 
 	Claimed *freshness.Age // by the papers, now
-	Read    *freshness.Age // by the last inspection, then
+	Read    *freshness.Age // by the last inspection, carried on to now
 	Gap     *float64       // read against claimed, at the inspection
 	Used    freshness.Age  // ice days used, now; nothing where Basis is BasisNone
 	Basis   freshness.Basis
@@ -160,7 +160,6 @@ func (t teller) settle(a *Account, whole coldchain.Exposure) {
 		}
 	} else {
 		read := inspection.Reading.Age
-		a.Read = &read
 		before := t.stretches(coldchain.Span{From: a.From, To: inspection.At})
 		then := sum(before)
 		since := whole.IceDays(a.Model) - then.IceDays(a.Model)
@@ -171,6 +170,7 @@ func (t teller) settle(a *Account, whole coldchain.Exposure) {
 		}
 		a.Used, a.Basis = evidence.Used()
 		a.Used.Days += since
+		a.Read = &freshness.Age{Days: read.Days + since, SD: read.SD, AtLeast: read.AtLeast}
 		a.Oldest, _ = evidence.Oldest()
 		a.Oldest += since
 	}

@@ -112,6 +112,8 @@ func TestAccountSettlesTheAgeAtTheInspectionAndGoesOn(t *testing.T) {
 		t.Fatal("the case must disagree")
 	}
 	near(t, "used: the older plus one sd, and a day at 6 °C", a.Used.Days, 9+2.56, 1e-9)
+	near(t, "read age carried on to now", a.Read.Days, 8+2.56, 1e-9)
+	near(t, "claimed age now", a.Claimed.Days, claimed+2.56, 1e-9)
 	if a.Left.Days != 0 || len(a.Stops) != 1 {
 		t.Errorf("life left %v, stops %v; want none left and one stop", a.Left.Days, a.Stops)
 	}

@@ -1,0 +1,151 @@
+package demo
+
+import (
+	"context"
+	"log/slog"
+	"math"
+	"reflect"
+	"slices"
+	"testing"
+	"time"
+
+	"leancatch/internal/core/freshness"
+	"leancatch/internal/core/lot"
+	"leancatch/internal/core/species"
+	"leancatch/internal/kitchen"
+	"leancatch/internal/store/storetest"
+)
+
+// The demo holds what it promises at any hour of the day: fish in every state,
+// whole chains, and a projection that rebuilds to itself.
+func TestTheDemoHoldsWhatItPromises(t *testing.T) {
+	for _, clock := range []string{"2026-03-29T03:10:00Z", "2026-06-10T05:00:00Z", "2026-11-02T21:45:00Z"} {
+		t.Run(clock, func(t *testing.T) {
+			now, err := time.Parse(time.RFC3339, clock)
+			if err != nil {
+				t.Fatal(err)
+			}
+			k := kitchen.New(storetest.New(t), slog.New(slog.DiscardHandler))
+			k.Now = func() time.Time { return now }
+			ctx := context.Background()
+			token, err := Fill(ctx, k)
+			if err != nil {
+				t.Fatal(err)
+			}
+			actor, err := k.ActorOfToken(ctx, token)
+			if err != nil || actor.Site.Name != "Harbour" || !actor.IsManager() {
+				t.Fatalf("the token acts as %s at %s: %v", actor.Person.Name, actor.Site.Name, err)
+			}
+			ctx = kitchen.WithActor(ctx, actor)
+			checkHarbour(t, k, ctx, now)
+
+			sites, err := k.DB.Sites(ctx)
+			if err != nil || len(sites) != 2 {
+				t.Fatalf("%d kitchens: %v", len(sites), err)
+			}
+			for _, site := range sites {
+				if _, err := k.CheckChains(ctx, site); err != nil {
+					t.Error(err)
+				}
+				before, _ := k.DB.BoardOnHand(ctx, site.ID)
+				if err := k.Rebuild(ctx, site); err != nil {
+					t.Fatal(err)
+				}
+				if after, _ := k.DB.BoardOnHand(ctx, site.ID); !reflect.DeepEqual(before, after) {
+					t.Errorf("%s: the rebuilt projection differs", site.Name)
+				}
+			}
+		})
+	}
+}
+
+func checkHarbour(t *testing.T, k *kitchen.Kitchen, ctx context.Context, now time.Time) {
+	t.Helper()
+	rows, err := k.Find(ctx, "", false)
+	if err != nil {
+		t.Fatal(err)
+	}
+	count := map[string]int{}
+	for _, r := range rows {
+		count[r.Status]++
+		switch {
+		case r.Status != string(lot.OnHand):
+		case r.Frozen:
+			count["frozen"]++
+		case r.OnHold():
+			count["held or stopped"]++
+		case !r.Known():
+			count["unknown"]++
+		}
+		if r.Gap != nil && *r.Gap > 1 {
+			count["reads older"]++
+		}
+		if r.Known() && (r.LeftNow < 0 || r.LeftNow > r.ShelfDays || math.IsNaN(r.RealDays)) {
+			t.Errorf("%s: %v ice days left of %v, %v real days", r.Code, r.LeftNow, r.ShelfDays, r.RealDays)
+		}
+	}
+	for what, least := range map[string]int{"on hand": 18, "used up": 8, "refused": 1, "frozen": 3, "held or stopped": 1, "reads older": 1} {
+		if count[what] < least {
+			t.Errorf("%s: %d, want at least %d", what, count[what], least)
+		}
+	}
+	places, err := k.Places(ctx)
+	if err != nil {
+		t.Fatal(err)
+	}
+	i := slices.IndexFunc(places, func(p kitchen.PlaceView) bool { return p.Name == "Walk-in" })
+	warmest := 0.0
+	for _, point := range places[i].Trace {
+		warmest = math.Max(warmest, point.Max)
+	}
+	if warmest < 6 || places[i].Silent(now) {
+		t.Errorf("the walk-in's night: %.1f °C at most, silent %v; want a failure above 6 °C and a probe that speaks", warmest, places[i].Silent(now))
+	}
+}
+
+// Readings fill the time in which the demo was not running, and no more.
+func TestCatchUpFillsTheTimeSince(t *testing.T) {
+	k := kitchen.New(storetest.New(t), slog.New(slog.DiscardHandler))
+	now := time.Date(2026, 6, 10, 5, 0, 0, 0, time.UTC)
+	k.Now = func() time.Time { return now }
+	ctx := context.Background()
+	if _, err := Fill(ctx, k); err != nil {
+		t.Fatal(err)
+	}
+	sites, _ := k.DB.Sites(ctx)
+	ctx = kitchen.WithActor(ctx, kitchen.Actor{Site: sites[0]})
+	count := func() (n int) {
+		if err := k.DB.Pool.QueryRow(ctx, "select count(*) from reading where site_id = $1", sites[0].ID).Scan(&n); err != nil {
+			t.Fatal(err)
+		}
+		return n
+	}
+	before := count()
+	now = now.Add(3 * time.Hour)
+	for range 2 {
+		if err := catchUp(ctx, k, sites[0], now); err != nil {
+			t.Fatal(err)
+		}
+	}
+	if added := count() - before; added != 3*3*12 {
+		t.Errorf("%d readings added for three hours of three probes, want 108", added)
+	}
+}
+
+// The demo's fish read the age that they were given, to half a level.
+func TestSignsAtReadBack(t *testing.T) {
+	scheme, _ := freshness.Get("demerit20")
+	for _, sp := range species.All() {
+		mid := sp.ShelfLife.Mid()
+		step := mid / (scheme.Rejection() - 1)
+		for age := 0.0; age < 0.95*mid; age += 0.3 {
+			r, err := scheme.Read(sp.ShelfLife, []freshness.Signs{SignsAt(scheme, mid, age)})
+			if err != nil {
+				t.Fatal(err)
+			}
+			if math.Abs(r.Age.Days-age) > step*0.51 && !r.Age.AtLeast {
+				t.Errorf("%s of %.1f days reads %.2f", sp.Name, age, r.Age.Days)
+			}
+		}
+	}
+}

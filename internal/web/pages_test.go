@@ -1,0 +1,254 @@
+package web
+
+import (
+	"bufio"
+	"bytes"
+	"context"
+	"io"
+	"log/slog"
+	"mime/multipart"
+	"net/http"
+	"net/http/cookiejar"
+	"net/http/httptest"
+	"net/url"
+	"strings"
+	"testing"
+	"time"
+
+	"leancatch/internal/core/coldchain"
+	"leancatch/internal/core/lot"
+	"leancatch/internal/kitchen"
+	"leancatch/internal/store"
+	"leancatch/internal/store/storetest"
+)
+
+// browser keeps cookies and follows redirects.
+func browser(t *testing.T) *http.Client {
+	t.Helper()
+	jar, err := cookiejar.New(nil)
+	if err != nil {
+		t.Fatal(err)
+	}
+	return &http.Client{Jar: jar}
+}
+
+// submit posts a form and returns the status and the page.
+func (s *site) submit(path string, fields url.Values) (int, string) {
+	s.t.Helper()
+	res, err := http.PostForm(s.URL+path, fields)
+	s.must(err)
+	return s.read(res)
+}
+
+func (s *site) get(path string) (int, string) {
+	s.t.Helper()
+	res, err := http.Get(s.URL + path)
+	s.must(err)
+	return s.read(res)
+}
+
+func (s *site) read(res *http.Response) (int, string) {
+	s.t.Helper()
+	defer res.Body.Close()
+	page, err := io.ReadAll(res.Body)
+	s.must(err)
+	return res.StatusCode, string(page)
+}
+
+// A new installation is set up once, and needs somebody on shift from then on.
+func TestFirstStart(t *testing.T) {
+	log := slog.New(slog.DiscardHandler)
+	k := kitchen.New(storetest.New(t), log)
+	server, err := New(k, log, Options{})
+	if err != nil {
+		t.Fatal(err)
+	}
+	h := httptest.NewServer(server.Handler())
+	defer h.Close()
+	s := &site{Server: h, t: t, k: k}
+
+	if status, page := s.get("/"); status != 200 || !strings.Contains(page, "Set up your kitchen") {
+		t.Fatalf("status %d: %.200s", status, page)
+	}
+	bad := url.Values{"name": {"Quay"}, "time_zone": {"Mars/Olympus"}, "profile": {"eu"}, "people": {"Mara, admiral"}, "places": {"Walk-in, cupboard, 1\nDock"}, "service": {"25:00"}}
+	status, page := s.submit("/setup", bad)
+	for _, text := range []string{"is not a time zone", "25:00", "write name, kind, set temperature", "give a name and one of the roles"} {
+		if status != 422 || !strings.Contains(page, text) {
+			t.Errorf("status %d, the page lacks %q", status, text)
+		}
+	}
+	good := url.Values{"name": {"Quay"}, "time_zone": {"Europe/Oslo"}, "profile": {"eu"}, "people": {"Mara, manager\nBo"}, "places": {"Dock, dock, 6\nWalk-in, walk_in, 1"}, "service": {"12:00 19:00"}}
+	if status, page := s.submit("/setup", good); status != 200 || !strings.Contains(page, "Who is on shift at Quay?") {
+		t.Fatalf("status %d: %.300s", status, page)
+	}
+	if status, _ := s.submit("/setup", good); status != 404 {
+		t.Errorf("set up twice: status %d, want 404", status)
+	}
+	// Nobody is on shift: pages lead to the list, forms are refused.
+	if _, page := s.get("/k/quay/board"); !strings.Contains(page, "Who is on shift") {
+		t.Errorf("the board without anybody on shift: %.200s", page)
+	}
+	if status, _ := s.submit("/k/quay/dock/receive", url.Values{"lines": {"1"}}); status != 403 {
+		t.Errorf("receiving without anybody on shift: status %d, want 403", status)
+	}
+	people, err := k.DB.People(context.Background(), 1)
+	s.must(err)
+	client := browser(t)
+	res, err := client.PostForm(h.URL+"/k/quay/shift", url.Values{"person": {"1"}})
+	s.must(err)
+	if status, page := s.read(res); status != 200 || !strings.Contains(page, "No fish on hand") || !strings.Contains(page, people[0].Name) {
+		t.Errorf("status %d after choosing %s: %.300s", status, people[0].Name, page)
+	}
+	if res, err = client.PostForm(h.URL+"/k/quay/shift", url.Values{"person": {"99"}}); err != nil || res.StatusCode != 404 {
+		t.Errorf("somebody who is not there: %v", err)
+	}
+}
+
+// A person who reads °F and lb types and sees them; what is stored is SI.
+func TestScalesOfAPerson(t *testing.T) {
+	s := serve(t)
+	s.must(s.k.SetScales(s.ctx, "F", "lb"))
+	card := "/k/quay/lots/" + s.lot.LotID.String()
+	fields := url.Values{"event_id_new": {kitchen.NewID().String()}, "seen": {"1"}, "celsius": {"33,8"}}
+	if status, page := s.submit(card+"/events/temperature", fields); status != 200 || !strings.Contains(page, "core 33.8 °F") || !strings.Contains(page, "4.41 lb") {
+		t.Fatalf("status %d", status)
+	}
+	c, err := s.k.Card(s.ctx, s.lot.LotID)
+	s.must(err)
+	if got := c.State.Spots[1].Celsius; got < 0.999 || got > 1.001 {
+		t.Errorf("stored %v °C, want 1", got)
+	}
+	fields = url.Values{"event_id_new": {kitchen.NewID().String()}, "seen": {"2"}, "celsius": {"cold"}, "happened_at": {"2026-02-30T10:00"}}
+	status, page := s.submit(card+"/events/temperature", fields)
+	if status != 422 || !strings.Contains(page, "is not a number") || !strings.Contains(page, "is not a date and time") || !strings.Contains(page, `value="cold"`) {
+		t.Errorf("status %d: the errors or what was typed are missing", status)
+	}
+}
+
+// listen opens the live channel and returns its events.
+func (s *site) listen(ctx context.Context) <-chan string {
+	s.t.Helper()
+	req, err := http.NewRequestWithContext(ctx, "GET", s.URL+"/k/quay/live", nil)
+	s.must(err)
+	res, err := http.DefaultClient.Do(req)
+	s.must(err)
+	events := make(chan string, 16)
+	go func() {
+		defer res.Body.Close()
+		defer close(events)
+		for lines := bufio.NewScanner(res.Body); lines.Scan(); {
+			if name, ok := strings.CutPrefix(lines.Text(), "event: "); ok {
+				events <- name
+			}
+		}
+	}()
+	return events
+}
+
+// expect reloads the board at each event of the live channel, as a browser does,
+// until it shows the text.
+func (s *site) expect(events <-chan string, text string) {
+	s.t.Helper()
+	timeout := time.After(2 * time.Second)
+	for {
+		select {
+		case <-events:
+			if _, board := s.get("/k/quay/board/rows"); strings.Contains(board, text) {
+				return
+			}
+		case <-timeout:
+			s.t.Fatalf("the board does not show %q within two seconds", text)
+		}
+	}
+}
+
+// A reading reaches an open board in another process: stored by one, projected
+// and announced by either.
+func TestChangesReachOpenBoards(t *testing.T) {
+	s := serve(t)
+	ctx, stop := context.WithCancel(context.Background())
+	defer stop()
+	other, err := New(s.k, s.k.Log, Options{SignedIn: true})
+	s.must(err)
+	ended := make(chan struct{})
+	go func() { other.Run(ctx); close(ended) }()
+	h := httptest.NewServer(other.Handler())
+	defer h.Close()
+	viewer := &site{Server: h, t: t, k: s.k}
+	live, leave := context.WithCancel(ctx)
+	defer leave()
+	events := viewer.listen(live)
+	for heard := false; !heard; { // until the other process listens to the database
+		s.must(s.k.DB.Write(ctx, func(tx *store.Tx) error { return tx.Changed(ctx, s.lot.SiteID) }))
+		select {
+		case <-events:
+			heard = true
+		case <-time.After(100 * time.Millisecond):
+		}
+	}
+
+	if status, got := s.call("POST", "/api/v1/readings", "application/senml+json", `[{"n":"walk-in-1","u":"Cel","v":7.5,"t":0}]`); status != 200 || got["stored"] != 1.0 {
+		t.Fatalf("status %d: %v", status, got)
+	}
+	viewer.expect(events, "7.5 °C")
+	s.must(s.k.Append(s.ctx, kitchen.Write{EventID: kitchen.NewID(), LotID: s.lot.LotID, HappenedAt: s.k.Now(), Payload: lot.Held{Reason: "papers"}}))
+	viewer.expect(events, "why-hold")
+	stop()
+	<-ended
+}
+
+// upload sends a file as a browser does and returns the page that follows.
+func (s *site) upload(path, name, content string) (int, string, string) {
+	s.t.Helper()
+	var body bytes.Buffer
+	form := multipart.NewWriter(&body)
+	part, err := form.CreateFormFile("file", name)
+	s.must(err)
+	_, err = io.WriteString(part, content)
+	s.must(err)
+	s.must(form.Close())
+	res, err := http.Post(s.URL+path, form.FormDataContentType(), &body)
+	s.must(err)
+	status, page := s.read(res)
+	return status, page, res.Request.URL.Path
+}
+
+func TestImportAsksForWhatIsUnclear(t *testing.T) {
+	s := serve(t)
+	now := time.Now().UTC().Truncate(time.Minute)
+	var file strings.Builder
+	file.WriteString("zeit;wert\n")
+	for i := range 12 {
+		file.WriteString(now.Add(time.Duration(i-12)*5*time.Minute).Format("02/01/2006 15:04") + ";34,7\n")
+	}
+	status, page, path := s.upload("/k/quay/import", "log.csv", file.String())
+	if status != 200 || !strings.Contains(page, "the file does not tell: choose") {
+		t.Fatalf("status %d", status)
+	}
+	status, page = s.submit(path, url.Values{"target": {"1"}})
+	if status != 422 || !strings.Contains(page, "the file does not tell: choose") {
+		t.Errorf("stored without an answer: status %d", status)
+	}
+	answers := url.Values{"unit": {"F"}, "date_order": {"dmy"}}
+	if status, page = s.submit(path, answers); status != 422 || !strings.Contains(page, "choose where the logger lay") {
+		t.Errorf("stored without a place: status %d", status)
+	}
+	answers.Set("target", "1")
+	if status, page = s.submit(path, answers); status != 200 || !strings.Contains(page, "Stored") {
+		t.Fatalf("status %d", status)
+	}
+	probe, err := s.k.DB.Probes(s.ctx, 1)
+	s.must(err)
+	last := probe[len(probe)-1]
+	rolled, err := s.k.DB.Rolled(s.ctx, last, []coldchain.Span{{From: now.Add(-time.Hour), To: now}})
+	s.must(err)
+	if e, _ := rolled.Exposure(coldchain.Span{From: now.Add(-time.Hour), To: now.Add(-10 * time.Minute)}); e.Max < 1.49 || e.Max > 1.51 {
+		t.Errorf("34.7 °F was stored as %v °C by %s", e.Max, last.Name)
+	}
+	if status, _ := s.submit(path, answers); status != 404 {
+		t.Errorf("a file that was stored is still there: status %d", status)
+	}
+	if status, page, _ = s.upload("/k/quay/import", "", ""); status != 422 || !strings.Contains(page, "choose a file") {
+		t.Errorf("no file: status %d", status)
+	}
+}
