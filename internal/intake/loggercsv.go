@@ -9,7 +9,6 @@ import (
 	"io"
 	"iter"
 	"slices"
-	"strconv"
 	"strings"
 	"time"
 
@@ -331,7 +330,12 @@ func (l Layout) Survey(r io.Reader, latest time.Time) (Survey, error) {
 			s.First, s.Last, s.Min, s.Max = row.At, row.At, row.Celsius, row.Celsius
 		}
 		s.Ascending = s.Ascending && (s.Good == 1 || row.At.After(prev))
-		s.First, s.Last = earliest(s.First, row.At), latestOf(s.Last, row.At)
+		if row.At.Before(s.First) {
+			s.First = row.At
+		}
+		if row.At.After(s.Last) {
+			s.Last = row.At
+		}
 		s.Min, s.Max = min(s.Min, row.Celsius), max(s.Max, row.Celsius)
 		if len(sample) < 2000 && (s.Good == 1 || row.At.After(prev)) {
 			sample = append(sample, row.Reading)
@@ -340,20 +344,6 @@ func (l Layout) Survey(r io.Reader, latest time.Time) (Survey, error) {
 	}
 	s.Interval = coldchain.UsualInterval(sample)
 	return s, nil
-}
-
-func earliest(a, b time.Time) time.Time {
-	if b.Before(a) {
-		return b
-	}
-	return a
-}
-
-func latestOf(a, b time.Time) time.Time {
-	if b.After(a) {
-		return b
-	}
-	return a
 }
 
 func looksLikeTemperature(s string) bool {
@@ -382,8 +372,13 @@ func looksLikeDate(s string) bool {
 // 1970, of this century.
 func isEpoch(s string) bool {
 	s = strings.TrimSpace(s)
-	if n, err := strconv.ParseInt(s, 10, 64); err == nil {
-		return len(s) == 10 && n > 1_000_000_000 || len(s) == 13 && n > 1_000_000_000_000
+	if len(s) != 10 && len(s) != 13 {
+		return false
 	}
-	return false
+	for i := range len(s) {
+		if s[i] < '0' || s[i] > '9' {
+			return false
+		}
+	}
+	return true
 }

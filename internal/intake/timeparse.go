@@ -35,7 +35,9 @@ func (p *timeParser) parse(s string) (time.Time, bool) {
 	}
 	clock := strings.TrimSpace(s[split+1:])
 	zone := p.zone
-	if i := strings.LastIndexAny(clock, "Z+-"); i >= 0 {
+	if utc, ok := strings.CutSuffix(clock, "Z"); ok {
+		zone, clock = time.UTC, utc
+	} else if i := strings.LastIndexAny(clock, "+-"); i >= 0 {
 		at, err := time.Parse("Z07:00", strings.TrimSpace(clock[i:]))
 		if err != nil {
 			if at, err = time.Parse("-0700", clock[i:]); err != nil {
@@ -114,25 +116,21 @@ func parseClock(s string) (time.Duration, bool) {
 			half, s = 12*time.Hour, strings.TrimSpace(s[:n-2])
 		}
 	}
-	var fields [3]float64
-	n := 0
-	for part := range strings.SplitSeq(s, ":") {
-		if n == len(fields) || part == "" || len(part) > 12 {
-			return 0, false
-		}
-		v, err := parseClockNumber(part, n == 2)
-		if err {
-			return 0, false
-		}
-		fields[n] = v
-		n++
-	}
-	if n < 2 || fields[0] > 23 || fields[1] > 59 || fields[2] >= 60 {
+	hours, s, ok1 := clockNumber(s)
+	minutes, s, ok2 := clockNumber(s)
+	if !ok1 || !ok2 || hours > 23 || minutes > 59 {
 		return 0, false
 	}
-	d := time.Duration(fields[0])*time.Hour + time.Duration(fields[1])*time.Minute + time.Duration(fields[2]*1e6)*time.Microsecond
+	d := time.Duration(hours)*time.Hour + time.Duration(minutes)*time.Minute
+	if s != "" {
+		seconds, err := strconv.ParseFloat(strings.Replace(s, ",", ".", 1), 64)
+		if err != nil || !(seconds >= 0 && seconds < 60) || s[0] < '0' || s[0] > '9' {
+			return 0, false
+		}
+		d += time.Duration(seconds*1e6) * time.Microsecond
+	}
 	if half >= 0 {
-		if fields[0] < 1 || fields[0] > 12 {
+		if hours < 1 || hours > 12 {
 			return 0, false
 		}
 		d = d%(12*time.Hour) + half
@@ -140,15 +138,15 @@ func parseClock(s string) (time.Duration, bool) {
 	return d, true
 }
 
-// parseClockNumber reads digits, with a fraction where one is allowed.
-func parseClockNumber(s string, fraction bool) (v float64, bad bool) {
-	if len(s) <= 2 {
-		n, err := strconv.ParseUint(s, 10, 8)
-		return float64(n), err != nil
+// clockNumber reads one or two digits and the colon behind them, if there is one.
+func clockNumber(s string) (v int, rest string, ok bool) {
+	n := 0
+	for n < len(s) && s[n] >= '0' && s[n] <= '9' {
+		v = v*10 + int(s[n]-'0')
+		n++
 	}
-	if !fraction || s[0] < '0' || s[0] > '9' {
-		return 0, true
+	if n < 1 || n > 2 || n < len(s) && s[n] != ':' {
+		return 0, "", false
 	}
-	v, err := strconv.ParseFloat(strings.Replace(s, ",", ".", 1), 64)
-	return v, err != nil
+	return v, strings.TrimPrefix(s[n:], ":"), true
 }

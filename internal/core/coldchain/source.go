@@ -11,6 +11,10 @@ type Span struct{ From, To time.Time }
 // Len is the length of the span.
 func (s Span) Len() time.Duration { return s.To.Sub(s.From) }
 
+// Clip is the part of the span that lies in the other; its Len is 0 or less
+// where there is none.
+func (s Span) Clip(o Span) Span { return Span{later(s.From, o.From), earlier(s.To, o.To)} }
+
 // A Source knows the temperature of something over stretches of time.
 type Source interface {
 	// Exposure integrates what is known over the span and returns, in order
@@ -56,7 +60,7 @@ func (s Series) Exposure(span Span) (Exposure, []Span) {
 // false where the series says nothing.
 func (s Series) Walk(span Span, visit func(part Span, a, b float64, known bool)) {
 	emit := func(a, b Reading, known bool) {
-		part := Span{later(a.At, span.From), earlier(b.At, span.To)}
+		part := Span{a.At, b.At}.Clip(span)
 		if part.Len() <= 0 {
 			return
 		}

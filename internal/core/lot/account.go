@@ -237,8 +237,7 @@ type teller struct {
 func (t teller) stretches(span coldchain.Span) []Stretch {
 	var out []Stretch
 	add := func(part coldchain.Span, placeID int64, name string, assumed float64, probes []int64) {
-		part.From, part.To = latest(part.From, span.From), earliest(part.To, span.To)
-		if part.Len() <= 0 {
+		if part = part.Clip(span); part.Len() <= 0 {
 			return
 		}
 		parts, _ := coldchain.Account(part, t.layers(probes, assumed)...)
@@ -301,7 +300,7 @@ type within struct {
 
 // Exposure implements coldchain.Source.
 func (w within) Exposure(s coldchain.Span) (coldchain.Exposure, []coldchain.Span) {
-	inner := coldchain.Span{From: latest(s.From, w.From), To: earliest(s.To, w.To)}
+	inner := s.Clip(w.Span)
 	if inner.Len() <= 0 {
 		return coldchain.Exposure{}, []coldchain.Span{s}
 	}
@@ -313,18 +312,4 @@ func (w within) Exposure(s coldchain.Span) (coldchain.Exposure, []coldchain.Span
 		gaps = append(gaps, coldchain.Span{From: inner.To, To: s.To})
 	}
 	return e, gaps
-}
-
-func latest(a, b time.Time) time.Time {
-	if a.After(b) {
-		return a
-	}
-	return b
-}
-
-func earliest(a, b time.Time) time.Time {
-	if a.Before(b) {
-		return a
-	}
-	return b
 }

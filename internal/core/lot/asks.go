@@ -37,8 +37,7 @@ func Asks(s *State, places map[int64]Place, now time.Time) []Ask {
 	var asks []Ask
 	add := func(probe int64, span coldchain.Span) {
 		for i := 1; i < len(cuts); i++ {
-			part := coldchain.Span{From: latest(cuts[i-1], span.From), To: earliest(cuts[i], span.To)}
-			if part.Len() > 0 {
+			if part := (coldchain.Span{From: cuts[i-1], To: cuts[i]}).Clip(span); part.Len() > 0 {
 				asks = append(asks, Ask{probe, part})
 			}
 		}

@@ -52,12 +52,25 @@ var (
 // as people paste it (− or –). It refuses NaN, infinities and thousands
 // separators: "1,234.5" is ambiguous.
 func ParseNumber(s string) (float64, error) {
-	s = pasted.Replace(strings.TrimSpace(s))
-	if strings.Count(s, ",")+strings.Count(s, ".") > 1 {
+	s = strings.TrimSpace(s)
+	if strings.IndexFunc(s, func(r rune) bool { return r > 127 }) >= 0 {
+		s = strings.TrimSpace(pasted.Replace(s))
+	}
+	points := 0
+	for i := range len(s) {
+		switch c := s[i]; {
+		case c == '.' || c == ',':
+			points++
+		case c >= '0' && c <= '9' || c == '-' || c == '+' || c == 'e' || c == 'E':
+		default:
+			return 0, ErrNotNumber
+		}
+	}
+	if points > 1 {
 		return 0, ErrNotNumber
 	}
 	v, err := strconv.ParseFloat(strings.Replace(s, ",", ".", 1), 64)
-	if err != nil || math.IsNaN(v) || math.IsInf(v, 0) || strings.ContainsAny(s, "xXpP_") {
+	if err != nil || math.IsInf(v, 0) {
 		return 0, ErrNotNumber
 	}
 	return v, nil
@@ -71,9 +84,13 @@ var pasted = strings.NewReplacer("−", "-", "–", "-", "\u00a0", "")
 // ErrNotNumber or ErrTempRange.
 func ParseCelsius(s string, scale TempScale) (float64, error) {
 	s = strings.TrimSpace(s)
-	if last := strings.ToUpper(s); strings.HasSuffix(last, "F") || strings.HasSuffix(last, "C") {
-		scale = TempScale(last[len(last)-1:])
-		s = strings.TrimRight(s[:len(s)-1], " °")
+	if n := len(s); n > 0 {
+		switch s[n-1] {
+		case 'F', 'f':
+			scale, s = FahrenheitScale, strings.TrimRight(s[:n-1], " °")
+		case 'C', 'c':
+			scale, s = CelsiusScale, strings.TrimRight(s[:n-1], " °")
+		}
 	}
 	v, err := ParseNumber(s)
 	if err != nil {

@@ -1,0 +1,204 @@
+package lot
+
+import (
+	"fmt"
+	"slices"
+	"strings"
+	"time"
+
+	"github.com/google/uuid"
+
+	"leancatch/internal/core/freshness"
+	"leancatch/internal/core/invalid"
+	"leancatch/internal/core/species"
+	"leancatch/internal/core/unit"
+)
+
+// oldestClaim bounds how long before its delivery chilled or frozen fish may have been caught (house).
+const oldestClaim = 3 * 365 * 24 * time.Hour
+
+func (p Received) check(before *State, at time.Time, bad *invalid.Errors) {
+	if before != nil {
+		bad.Add("lot", "was received already")
+	}
+	if _, ok := species.Get(p.SpeciesID); !ok {
+		bad.Add("species", "is not in the catalogue")
+	}
+	if !slices.Contains(Forms, p.Form) {
+		bad.Add("form", "choose a form")
+	}
+	if !slices.Contains(IceStates, p.Ice) {
+		bad.Add("ice", "choose the state of the ice")
+	}
+	if p.Count < 1 || p.Count > 10000 {
+		bad.Add("count", "must be between 1 and 10 000")
+	}
+	if !(p.WeightKg > 0 && p.WeightKg <= unit.MaxLotKilograms) {
+		bad.Add("weight", "%v", unit.ErrMassRange)
+	}
+	if p.CoreC != nil && unit.CheckCelsius(*p.CoreC) != nil {
+		bad.Add("core", "%v", unit.ErrTempRange)
+	}
+	if p.Claim.At != nil {
+		switch {
+		case !slices.Contains(freshness.DateMeanings, p.Claim.Means):
+			bad.Add("claim_means", "say what the date means")
+		case p.Claim.At.After(at):
+			bad.Add("claim_at", "lies after the delivery")
+		case p.Claim.At.Before(at.Add(-oldestClaim)):
+			bad.Add("claim_at", "lies more than three years before the delivery")
+		}
+	}
+	if len(p.SupplierLot) > 80 {
+		bad.Add("supplier_lot", "is longer than 80 characters")
+	}
+	if p.PlaceID == 0 {
+		bad.Add("place", "choose a place")
+	}
+}
+
+func (p Inspected) check(before *State, at time.Time, bad *invalid.Errors) {
+	onHand(before, at, bad)
+	scheme, ok := freshness.Get(p.Scheme)
+	if !ok {
+		bad.Add("scheme", "is not known")
+		return
+	}
+	for i, fish := range p.Fish {
+		if err := scheme.Check(fish); err != nil {
+			bad.Add(fmt.Sprintf("fish[%d]", i), "%v", err)
+		}
+	}
+	if len(p.Fish) == 0 || len(p.Fish[0]) == 0 {
+		bad.Add("fish", "choose at least one sign")
+	}
+	if !slices.Contains(freshness.Decisions, p.Decision) {
+		bad.Add("decision", "choose a decision")
+	}
+	if p.Overrides() {
+		reason(p.Reason, bad)
+		if len(p.Proposed.HardStops) > 0 && !p.ByManager {
+			bad.Add("decision", "a hard stop is overridden only by a manager")
+		}
+	}
+}
+
+func (p Moved) check(before *State, at time.Time, bad *invalid.Errors) {
+	if !onHand(before, at, bad) {
+		return
+	}
+	if p.PlaceID == 0 {
+		bad.Add("place", "choose a place")
+	} else if stay, ok := before.StayAt(at); ok && stay.PlaceID == p.PlaceID {
+		bad.Add("place", "the lot lies there already")
+	}
+}
+
+func (p Temperature) check(before *State, at time.Time, bad *invalid.Errors) {
+	onHand(before, at, bad)
+	if unit.CheckCelsius(p.Celsius) != nil {
+		bad.Add("celsius", "%v", unit.ErrTempRange)
+	}
+}
+
+func (p Logger) check(before *State, at time.Time, bad *invalid.Errors) {
+	if before == nil {
+		bad.Add("lot", "was never received")
+		return
+	}
+	if !p.From.Before(p.To) {
+		bad.Add("to", "must lie after the start")
+	}
+	if p.ProbeID == 0 {
+		bad.Add("probe", "choose a logger")
+	}
+}
+
+func (p Held) check(before *State, at time.Time, bad *invalid.Errors) {
+	if onHand(before, at, bad) && before.Hold != "" {
+		bad.Add("lot", "is on hold already: %s", before.Hold)
+	}
+	reason(p.Reason, bad)
+}
+
+func (p Released) check(before *State, at time.Time, bad *invalid.Errors) {
+	if onHand(before, at, bad) && before.Hold == "" {
+		bad.Add("lot", "is not on hold")
+	}
+	reason(p.Reason, bad)
+}
+
+func (p Refused) check(before *State, at time.Time, bad *invalid.Errors) {
+	onHand(before, at, bad)
+	reason(p.Reason, bad)
+}
+
+func (p Used) check(before *State, at time.Time, bad *invalid.Errors) {
+	if onHand(before, at, bad) && before.Hold != "" {
+		bad.Add("lot", "is on hold: %s", before.Hold)
+	}
+	if len(p.Note) > 500 {
+		bad.Add("note", "is longer than 500 characters")
+	}
+}
+
+func (p Discarded) check(before *State, at time.Time, bad *invalid.Errors) {
+	onHand(before, at, bad)
+	reason(p.Reason, bad)
+}
+
+func (p Voided) check(before *State, _ time.Time, bad *invalid.Errors) {
+	if before == nil {
+		bad.Add("lot", "was never received")
+		return
+	}
+	switch kind, ok := before.kinds[p.EventID]; {
+	case !ok:
+		bad.Add("event_id", "is not an event of this lot")
+	case kind == KindVoided:
+		bad.Add("event_id", "a void cannot be voided: write the event again")
+	case before.Voids[p.EventID] != nil:
+		bad.Add("event_id", "is voided already")
+	}
+	reason(p.Reason, bad)
+}
+
+// onHand adds an error unless the lot is here at the time at.
+func onHand(before *State, at time.Time, bad *invalid.Errors) bool {
+	switch {
+	case before == nil:
+		bad.Add("lot", "was never received")
+	case before.Status != OnHand:
+		bad.Add("lot", "is no longer on hand: %s", before.Status)
+	case at.Before(before.ReceivedAt):
+		bad.Add("happened_at", "lies before the lot was received")
+	default:
+		return true
+	}
+	return false
+}
+
+func reason(text string, bad *invalid.Errors) {
+	if strings.TrimSpace(text) == "" {
+		bad.Add("reason", "give a reason")
+	} else if len(text) > 500 {
+		bad.Add("reason", "is longer than 500 characters")
+	}
+}
+
+// Check returns, as invalid.Errors, what speaks against the event as the next
+// one of the lot; nil where nothing does. The event's times are held against
+// now, with a minute's grace for clocks that differ.
+func Check(before *State, e Event, p Payload, now time.Time) error {
+	var bad invalid.Errors
+	if e.ID == uuid.Nil {
+		bad.Add("id", "is missing")
+	}
+	if e.HappenedAt.IsZero() {
+		bad.Add("happened_at", "is missing")
+	} else if e.HappenedAt.After(now.Add(time.Minute)) {
+		bad.Add("happened_at", "lies in the future")
+	}
+	p.check(before, e.HappenedAt, &bad)
+	return bad.Err()
+}

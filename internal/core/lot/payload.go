@@ -1,0 +1,187 @@
+package lot
+
+import (
+	"bytes"
+	"encoding/json"
+	"fmt"
+	"time"
+
+	"github.com/google/uuid"
+
+	"leancatch/internal/core/freshness"
+	"leancatch/internal/core/invalid"
+)
+
+// Payload is what an event of one kind says.
+type Payload interface {
+	Kind() Kind
+	// check adds what is wrong with the payload as an event at the time at,
+	// given the lot's state before it (nil for a lot that does not exist yet).
+	check(before *State, at time.Time, bad *invalid.Errors)
+}
+
+// Claim is what the papers say of the age.
+type Claim struct {
+	At    *time.Time          `json:"at,omitempty"`
+	Means freshness.DateMeans `json:"means,omitempty"`
+}
+
+// Known reports whether the claim says anything of the age.
+func (c Claim) Known() bool {
+	_, _, ok := c.Means.Before()
+	return c.At != nil && ok
+}
+
+// Received opens a lot: a line of a docket.
+type Received struct {
+	DocketID    uuid.UUID `json:"docket_id"`
+	Line        int       `json:"line"`
+	Code        string    `json:"code"` // what people call the lot
+	SpeciesID   string    `json:"species"`
+	Form        string    `json:"form"`
+	Frozen      bool      `json:"frozen,omitempty"`
+	Count       int       `json:"count"`
+	WeightKg    float64   `json:"weight_kg"`
+	CoreC       *float64  `json:"core_celsius,omitempty"`
+	Ice         string    `json:"ice"`
+	Claim       Claim     `json:"claim"`
+	SupplierID  int64     `json:"supplier_id"`
+	SupplierLot string    `json:"supplier_lot"`
+	PlaceID     int64     `json:"place_id"`
+}
+
+// Inspected records what was seen, what the scheme made of it then, and what
+// the person decided.
+type Inspected struct {
+	Scheme        string             `json:"scheme"`
+	SchemeVersion int                `json:"scheme_version"`
+	Fish          []freshness.Signs  `json:"fish"`
+	Reading       freshness.Reading  `json:"reading"`
+	Proposed      freshness.Verdict  `json:"proposed"`
+	Decision      freshness.Decision `json:"decision"`
+	Reason        string             `json:"reason,omitempty"` // required where Decision is not the proposed one
+	Profile       string             `json:"profile"`
+	ByManager     bool               `json:"by_manager,omitempty"`
+}
+
+// Overrides reports whether the person decided otherwise than proposed.
+func (p Inspected) Overrides() bool { return p.Decision != p.Proposed.Decision }
+
+// Moved puts the lot in a place.
+type Moved struct {
+	PlaceID int64 `json:"place_id"`
+}
+
+// Temperature is a core temperature of the lot, taken with a thermometer.
+type Temperature struct {
+	Celsius float64 `json:"celsius"`
+}
+
+// Logger says that a logger lay with the lot from From to To.
+type Logger struct {
+	ProbeID int64     `json:"probe_id"`
+	From    time.Time `json:"from"`
+	To      time.Time `json:"to"`
+}
+
+// Held puts the lot on hold until it is released, refused or discarded.
+type Held struct {
+	Reason string `json:"reason"`
+}
+
+// Released ends a hold.
+type Released struct {
+	Reason string `json:"reason"`
+}
+
+// Refused sends the lot back.
+type Refused struct {
+	Reason string `json:"reason"`
+}
+
+// Used says that nothing of the lot is left: it was cut, cooked, served or sold.
+type Used struct {
+	Note string `json:"note,omitempty"`
+}
+
+// Discarded ends the lot.
+type Discarded struct {
+	Reason string `json:"reason"`
+}
+
+// Voided strikes another event of the lot through.
+type Voided struct {
+	EventID uuid.UUID `json:"event_id"`
+	Reason  string    `json:"reason"`
+}
+
+// The payloads know their kind.
+
+func (Received) Kind() Kind    { return KindReceived }
+func (Inspected) Kind() Kind   { return KindInspected }
+func (Moved) Kind() Kind       { return KindMoved }
+func (Temperature) Kind() Kind { return KindTemperature }
+func (Logger) Kind() Kind      { return KindLogger }
+func (Held) Kind() Kind        { return KindHeld }
+func (Released) Kind() Kind    { return KindReleased }
+func (Refused) Kind() Kind     { return KindRefused }
+func (Used) Kind() Kind        { return KindUsed }
+func (Discarded) Kind() Kind   { return KindDiscarded }
+func (Voided) Kind() Kind      { return KindVoided }
+
+// Decode reads the payload of a kind. Unknown fields are refused.
+func Decode(kind Kind, data []byte) (Payload, error) {
+	switch kind {
+	case KindReceived:
+		return decode[Received](data)
+	case KindInspected:
+		return decode[Inspected](data)
+	case KindMoved:
+		return decode[Moved](data)
+	case KindTemperature:
+		return decode[Temperature](data)
+	case KindLogger:
+		return decode[Logger](data)
+	case KindHeld:
+		return decode[Held](data)
+	case KindReleased:
+		return decode[Released](data)
+	case KindRefused:
+		return decode[Refused](data)
+	case KindUsed:
+		return decode[Used](data)
+	case KindDiscarded:
+		return decode[Discarded](data)
+	case KindVoided:
+		return decode[Voided](data)
+	}
+	return nil, fmt.Errorf("event kind %q is not known", kind)
+}
+
+func decode[P Payload](data []byte) (Payload, error) {
+	var p P
+	d := json.NewDecoder(bytes.NewReader(data))
+	d.DisallowUnknownFields()
+	if err := d.Decode(&p); err != nil {
+		return nil, fmt.Errorf("payload of %s: %w", p.Kind(), err)
+	}
+	return p, nil
+}
+
+// Forms are the forms in which fish is delivered, in the order of the work.
+var Forms = []string{"whole", "gutted", "gutted_gills_out", "headed_gutted", "tail", "loin", "fillet_skin_on", "fillet_skinless"}
+
+// FormName is a form in words.
+func FormName(form string) string {
+	return map[string]string{"whole": "Whole, ungutted", "gutted": "Gutted, gills in", "gutted_gills_out": "Gutted, gills out",
+		"headed_gutted": "Headed and gutted", "tail": "Tail", "loin": "Loin, steak or block",
+		"fillet_skin_on": "Fillet, skin on", "fillet_skinless": "Fillet, skinless"}[form]
+}
+
+// IceStates describe the ice in which fish arrives, from best to worst.
+var IceStates = []string{"well_iced", "some_ice", "melted", "none"}
+
+// IceName is a state of the ice in words.
+func IceName(ice string) string {
+	return map[string]string{"well_iced": "Ice all around", "some_ice": "Some ice left", "melted": "Melted, in water", "none": "No ice"}[ice]
+}
