@@ -8,6 +8,7 @@ import (
 	"leancatch/internal/core/coldchain"
 	"leancatch/internal/core/freshness"
 	"leancatch/internal/core/safety"
+	"leancatch/internal/core/species"
 )
 
 // Place is what the account needs to know of a cold place.
@@ -81,6 +82,7 @@ type Account struct {
 	RealDays float64        // Left at NowC, days; NaN where unknown
 
 	Hours map[coldchain.Kind]float64 // since From
+	Warm  float64                    // hours above the histamine rules' 4.4 °C since From, assumed ones among them
 	Stops []string                   // rules that hold the lot, whatever people decided
 	Notes []string                   // what was assumed, in words
 }
@@ -128,6 +130,8 @@ func Tell(s *State, env Env) Account {
 		}
 	}
 	t.now(&a)
+	a.Warm = whole.HoursAbove(histamineC)
+	a.Stops = append(a.Stops, t.receiptStops()...)
 	if a.Frozen {
 		a.Notes = append(a.Notes, "Frozen: the quality clock stands still.")
 		return a
@@ -143,6 +147,27 @@ func Tell(s *State, env Env) Account {
 		a.Notes = append(a.Notes, fmt.Sprintf("%.0f h without a reading: assumed %.0f °C on the way and the set temperature + %.0f °C here.", h, env.TransportC, AssumedMargin))
 	}
 	return a
+}
+
+// histamineC is the temperature above which the histamine rules count hours
+// [FDA-hazards, chapter 7; from memory], °C.
+const histamineC = 4.4
+
+// receiptStops lists what stops a lot from its receipt on, until an inspection
+// lets it in: a warm core, a species that may not be sold.
+func (t teller) receiptStops() []string {
+	r, sp := t.state.Received, t.state.Species()
+	if i, ok := t.state.Inspection(); ok && i.Decision.Accepted() {
+		return nil // it judged both; a manager overrode
+	}
+	var stops []string
+	if limit := t.env.Profile.ReceiveLimit(sp); !r.Frozen && r.CoreC != nil && *r.CoreC > limit {
+		stops = append(stops, fmt.Sprintf("core %.1f °C at receipt is above %.1f °C, the limit of the profile %s", *r.CoreC, limit, t.env.Profile.Name))
+	}
+	if sp.Sale == species.SaleRefuse {
+		stops = append(stops, sp.Name+" may not be sold")
+	}
+	return stops
 }
 
 func (a Account) belowLowest(e coldchain.Exposure) float64 {
@@ -273,7 +298,7 @@ func (t teller) layers(probes []int64, assumed float64) []coldchain.Layer {
 }
 
 // moment is the time over which the temperature now is averaged.
-const moment = time.Second
+const moment = time.Millisecond
 
 // now fills in the temperature at the end of the line and its rate.
 func (t teller) now(a *Account) {

@@ -11,6 +11,14 @@ import (
 // raw (house, common practice).
 const RawShare = 1.0 / 3
 
+// The shorter of the times that a histamine former may spend above 4.4 °C in
+// all [FDA-hazards, chapter 7; from memory], hours, and the time without a
+// record that counts as none (house).
+const (
+	histamineHours = 4.0
+	histamineGrace = 0.25
+)
+
 // Use is a use that a lot may be fit for.
 type Use struct {
 	ID      string   `json:"id"`
@@ -48,8 +56,13 @@ func Fitness(s *State, a Account) []Use {
 	case inspected && inspection.Decision == freshness.AcceptStock:
 		cook.Reasons = append(cook.Reasons, "accepted for stock and trim only")
 	}
-	if sp.HistamineRules() && a.Hours[coldchain.Assumed] > 0 {
-		raw.Reasons = append(raw.Reasons, fmt.Sprintf("histamine former with %.0f h without a temperature record", a.Hours[coldchain.Assumed]))
+	// Cooking does not destroy histamine. Until its budget is reckoned, a former
+	// is fit for nothing without a record of all its hours, nor after
+	// histamineHours of known warmth.
+	if assumed := a.Hours[coldchain.Assumed]; sp.HistamineRules() && assumed > histamineGrace {
+		every("histamine former with %.1f h without a temperature record", assumed)
+	} else if sp.HistamineRules() && a.Warm >= histamineHours {
+		every("histamine former with %.1f h above %.1f °C", a.Warm, histamineC)
 	}
 	if inspected && inspection.Decision != freshness.Accept {
 		raw.Reasons = append(raw.Reasons, "decided at the inspection: "+inspection.Decision.Name())

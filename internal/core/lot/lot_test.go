@@ -147,6 +147,56 @@ func TestAccountHoldsAboveTheRule(t *testing.T) {
 	}
 }
 
+func TestAWarmReceiptStopsTheLotUntilItIsLetIn(t *testing.T) {
+	for _, c := range []struct {
+		species string
+		core    float64
+		stops   int
+	}{{"cod", 2, 0}, {"cod", 2.1, 1}, {"mackerel", 9, 1}, {"puffer", 1, 1}} {
+		h := &history{id: uuid.New()}
+		h.add(0, Received{SpeciesID: c.species, Form: "whole", Count: 1, WeightKg: 1, Ice: "none", PlaceID: 10, CoreC: &c.core})
+		s := h.fold(t)
+		a := Tell(s, env(at(0.1), nil))
+		if len(a.Stops) != c.stops {
+			t.Errorf("%s at %v °C: stops %v, want %d", c.species, c.core, a.Stops, c.stops)
+		}
+		for _, u := range Fitness(s, a) {
+			if c.stops > 0 && u.OK {
+				t.Errorf("%s at %v °C is called fit for %s", c.species, c.core, u.ID)
+			}
+		}
+		h.add(0.2, inspected(1, 1, freshness.AcceptCook))
+		if a := Tell(h.fold(t), env(at(0.3), nil)); len(a.Stops) != 0 {
+			t.Errorf("%s was let in and is still stopped: %v", c.species, a.Stops)
+		}
+	}
+}
+
+func TestAHistamineFormerIsFitOnlyWithARecordOfAllItsHours(t *testing.T) {
+	fit := func(celsius float64, record bool) bool {
+		core, caught := 1.0, at(-20)
+		h := &history{id: uuid.New()}
+		h.add(0, Received{SpeciesID: "mackerel", Form: "whole", Count: 1, WeightKg: 1, Ice: "well_iced", PlaceID: 20, CoreC: &core, Claim: Claim{&caught, freshness.Caught}})
+		h.add(0, inspected(1, 1, freshness.Accept))
+		h.add(0.1, Logger{ProbeID: 9, From: caught, To: at(0)})
+		probes := map[int64]coldchain.Source{7: coldchain.Steady(1)}
+		if record {
+			probes[9] = coldchain.Steady(celsius)
+		}
+		s := h.fold(t)
+		return Fitness(s, Tell(s, env(at(2), probes)))[1].OK
+	}
+	if !fit(1, true) {
+		t.Error("cold and on record, and yet not fit to cook")
+	}
+	if fit(1, false) {
+		t.Error("fit to cook without a record since the catch")
+	}
+	if fit(6, true) {
+		t.Error("fit to cook after twenty hours at 6 °C")
+	}
+}
+
 func TestLoggerThatTravelledWithTheLot(t *testing.T) {
 	h := cod()
 	h.add(0.5, Logger{ProbeID: 9, From: at(-48), To: at(0)})
@@ -306,7 +356,7 @@ func TestNextNamesWhatIsDue(t *testing.T) {
 	for _, a := range Next(s, Tell(s, e), e) {
 		dos = append(dos, a.Do)
 	}
-	if got := strings.Join(dos, ", "); got != "Inspect, Move, Log temperature, Use or discard" {
+	if got := strings.Join(dos, ", "); got != "Inspect, Move, Log temperature, Use or discard" { // soonest first
 		t.Errorf("due: %s", got)
 	}
 }

@@ -1,6 +1,7 @@
 package lot
 
 import (
+	"slices"
 	"time"
 
 	"leancatch/internal/core/coldchain"
@@ -42,6 +43,7 @@ func Next(s *State, a Account, env Env) []Action {
 	if end := a.Ends(); !end.IsZero() {
 		add("Use or discard", "life ends", "", end)
 	}
+	slices.SortStableFunc(due, func(a, b Action) int { return a.Due.Compare(b.Due) })
 	return due
 }
 
