@@ -149,7 +149,7 @@ func (s *site) listen(ctx context.Context) <-chan string {
 // until it shows the text.
 func (s *site) expect(events <-chan string, text string) {
 	s.t.Helper()
-	timeout := time.After(2 * time.Second)
+	timeout := time.After(10 * time.Second)
 	for {
 		select {
 		case <-events:
@@ -157,7 +157,7 @@ func (s *site) expect(events <-chan string, text string) {
 				return
 			}
 		case <-timeout:
-			s.t.Fatalf("the board does not show %q within two seconds", text)
+			s.t.Fatalf("the board does not show %q in time", text)
 		}
 	}
 }
