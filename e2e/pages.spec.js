@@ -19,7 +19,6 @@ async function check(page, base) {
 
 for (const dark of [false, true]) {
   test(`all pages hold up${dark ? " in the dark" : ""}`, async ({ page, baseURL }) => {
-    test.setTimeout(120_000);
     const foreign = [],
       errors = [];
     page.on("request", (r) => {
