@@ -37,7 +37,7 @@ func Next(s *State, a Account, env Env) []Action {
 	if len(s.Stays) > 0 && env.Places[s.Place()].Kind == "dock" {
 		add("Move", "still on the dock", "", s.Stays[len(s.Stays)-1].From.Add(DockWithin))
 	}
-	if since := a.silentSince(); !since.IsZero() {
+	if since := a.silentSince(s); !since.IsZero() {
 		add("Log temperature", "no reading", "", since.Add(SilentAfter))
 	}
 	if end := a.Ends(); !end.IsZero() {
@@ -47,19 +47,23 @@ func Next(s *State, a Account, env Env) []Action {
 	return due
 }
 
-// silentSince returns the start of the assumed stretch that lasts until now,
-// zero where there is none.
-func (a Account) silentSince() time.Time {
+// silentSince returns since when nobody and nothing has measured the lot: the
+// start of the assumed stretch that lasts until now, or the last core reading
+// in it; zero where something measures.
+func (a Account) silentSince(s *State) time.Time {
 	if a.NowKind != coldchain.Assumed || len(a.Stretches) == 0 {
 		return time.Time{}
 	}
-	last := a.Stretches[len(a.Stretches)-1]
-	for _, p := range last.Parts {
-		if p.Kind == coldchain.Assumed && len(p.Spans) > 0 {
-			return p.Spans[len(p.Spans)-1].From
+	since := s.ReceivedAt
+	for _, p := range a.Stretches[len(a.Stretches)-1].Parts {
+		if n := len(p.Spans); p.Kind == coldchain.Assumed && n > 0 && p.Spans[n-1].From.After(since) {
+			since = p.Spans[n-1].From
 		}
 	}
-	return time.Time{}
+	if n := len(s.Spots); n > 0 && s.Spots[n-1].At.After(since) {
+		since = s.Spots[n-1].At
+	}
+	return since
 }
 
 // CanInspect reports whether a scheme fits the lot as it was delivered.

@@ -1,0 +1,112 @@
+package kitchen_test
+
+import (
+	"context"
+	"errors"
+	"math"
+	"strings"
+	"testing"
+	"time"
+
+	"leancatch/internal/core/coldchain"
+	"leancatch/internal/core/invalid"
+	"leancatch/internal/core/lot"
+	"leancatch/internal/kitchen"
+)
+
+// A clipboard counts: readings by hand make a line, and a logger that comes
+// later knows better.
+func TestAClipboardCountsUntilALoggerKnowsBetter(t *testing.T) {
+	b := newBench(t)
+	row := b.receive("cod")[0]
+	b.must(b.Append(b.ctx, b.write(row.LotID, lot.Moved{PlaceID: b.walkIn})))
+	start := b.now
+	hours := func() map[coldchain.Kind]float64 {
+		card, err := b.Card(b.ctx, row.LotID)
+		b.must(err)
+		return card.Account.Hours
+	}
+	for range 3 { // at 0, 6 and 12 hours
+		b.must(b.LogPlaceTemperature(b.ctx, b.walkIn, 2, b.now))
+		b.now = b.now.Add(6 * time.Hour)
+	}
+	b.must(b.RefreshStale(b.ctx))
+	if got := hours(); math.Abs(got[coldchain.Logged]-18) > 1e-6 {
+		t.Errorf("hours by hand: %v, want 18", got)
+	}
+	b.must(b.AddProbe(b.ctx, "walk-in-1", b.walkIn))
+	_, err := b.PutMeasurements(b.ctx, b.measurements(start, 18*60+1, 6))
+	b.must(err)
+	b.must(b.RefreshStale(b.ctx))
+	fresh, err := b.Row(b.ctx, row.LotID)
+	b.must(err)
+	if want := 1.5*1.44 + 18.0/24*2.56; math.Abs(fresh.UsedDays-want) > 0.01 {
+		t.Errorf("%.3f ice days used, want %.3f by the probe at 6 °C", fresh.UsedDays, want)
+	}
+
+	var bad invalid.Errors
+	if err := b.LogPlaceTemperature(b.ctx, b.walkIn, 99, b.now); !errors.As(err, &bad) || bad.On("celsius") == "" {
+		t.Errorf("99 °C: %v", err)
+	}
+	if err := b.LogPlaceTemperature(b.ctx, b.walkIn, 2, b.now.Add(time.Hour)); !errors.As(err, &bad) || bad.On("at") == "" {
+		t.Errorf("a time in the future: %v", err)
+	}
+	if err := b.LogPlaceTemperature(b.ctx, 999, 2, b.now); !errors.Is(err, kitchen.ErrNotFound) {
+		t.Errorf("a place that is not there: %v", err)
+	}
+	if err := b.LogPlaceTemperature(context.Background(), b.walkIn, 2, b.now); !errors.Is(err, kitchen.ErrNoActor) {
+		t.Errorf("nobody on shift: %v", err)
+	}
+}
+
+func TestPlacesAreNamedOnce(t *testing.T) {
+	b := newBench(t)
+	var bad invalid.Errors
+	for name, p := range map[string]kitchen.NewPlace{
+		"no name": {Kind: "drawer"}, "no kind": {Name: "Shelf"}, "too cold": {Name: "Shelf", Kind: "freezer", SetC: -80}, "a name that is taken": {Name: "Dock", Kind: "dock"},
+	} {
+		if err := b.AddPlace(b.ctx, p); !errors.As(err, &bad) {
+			t.Errorf("%s: %v", name, err)
+		}
+	}
+	b.must(b.AddPlace(b.ctx, kitchen.NewPlace{Name: "Ice tote", Kind: "tote"}))
+	places, err := b.Places(b.ctx)
+	b.must(err)
+	if len(places) != 3 || places[2].Name != "Ice tote" {
+		t.Errorf("places %v", places)
+	}
+	if _, err := b.AddSite(b.ctx, kitchen.Setup{Name: "Test Kitchen!", TimeZone: "UTC", Profile: "eu", People: []kitchen.NewPerson{{Name: "X", Role: "crew"}}, Places: []kitchen.NewPlace{{Name: "D", Kind: "dock"}}}); !errors.As(err, &bad) || bad.On("name") == "" {
+		t.Errorf("a kitchen whose address is taken: %v", err)
+	}
+}
+
+func TestFindAndDue(t *testing.T) {
+	b := newBench(t)
+	rows := b.receive("cod", "anglerfish")
+	for text, want := range map[string]string{"monk": "anglerfish", "fulmar": "", rows[0].Code: "cod", strings.ToLower(rows[1].Code[:4]): "anglerfish", "salmon": "none"} {
+		found, err := b.Find(b.ctx, text, true)
+		b.must(err)
+		switch {
+		case want == "none" && len(found) != 0, want == "" && len(found) != 2, want != "none" && want != "" && (len(found) != 1 || found[0].Species.ID != want):
+			t.Errorf("Find(%q): %d lots", text, len(found))
+		}
+	}
+	due, err := b.DueBy(b.ctx, b.now.Add(time.Hour))
+	b.must(err)
+	var dos []string
+	for _, d := range due {
+		dos = append(dos, d.Do+" "+d.Name)
+	}
+	if got := strings.Join(dos, ", "); got != "Inspect Cod, Move Cod, Move Anglerfish" && got != "Inspect Cod, Move Anglerfish, Move Cod" {
+		t.Errorf("due: %s", got)
+	}
+	version, err := b.Version(b.ctx)
+	b.must(err)
+	b.must(b.Append(b.ctx, b.write(rows[0].LotID, lot.Used{})))
+	if after, _ := b.Version(b.ctx); after <= version {
+		t.Errorf("version %d after %d: the board would not notice", after, version)
+	}
+	if due, _ := b.DueBy(b.ctx, b.now.Add(time.Hour)); len(due) != 1 {
+		t.Errorf("%d things due, want only the anglerfish's move", len(due))
+	}
+}
