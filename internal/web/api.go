@@ -159,8 +159,7 @@ func bindJSON(c *gin.Context, v any) error {
 	return nil
 }
 
-// apiActor finds out who calls: by token, or by the session of a browser, which
-// names its site.
+// apiActor finds out by the token who calls, and for which site.
 func (s *Server) apiActor(c *gin.Context) {
 	token, ok := strings.CutPrefix(c.GetHeader("Authorization"), "Bearer ")
 	if !ok {

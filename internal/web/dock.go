@@ -20,10 +20,6 @@ import (
 	"leancatch/internal/store"
 )
 
-type dockView struct {
-	kitchen.Dock
-}
-
 // dock shows the dockets of today and yesterday and the lots to inspect.
 func (s *Server) dock(c *gin.Context) {
 	p := s.page(c, "Dock", "dock", nil)
@@ -34,7 +30,7 @@ func (s *Server) dock(c *gin.Context) {
 		s.fail(c, err)
 		return
 	}
-	p.Data = dockView{d}
+	p.Data = d
 	s.show(c, http.StatusOK, "dock", p)
 }
 

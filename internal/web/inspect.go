@@ -3,7 +3,6 @@ package web
 import (
 	"errors"
 	"html/template"
-	"math"
 	"net/http"
 	"slices"
 	"strconv"
@@ -69,11 +68,6 @@ func (v inspectView) Gap2() float64 {
 		return 0
 	}
 	return *v.Gap
-}
-
-// LeftDays is the life left in ice days by the age used.
-func (v inspectView) LeftDays() float64 {
-	return math.Max(0, v.State.Species().ShelfLife.Lo-v.Used.Days)
 }
 
 // inspectStep assesses what the form says so far.

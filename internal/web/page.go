@@ -31,8 +31,8 @@ type views map[string]*template.Template
 func parseViews() (views, error) {
 	shared, err := template.New("").Funcs(template.FuncMap{
 		"args": args, "days": days, "num": number, "formName": lot.FormName, "iceName": lot.IceName,
-		"placeKind": lot.PlaceKindName, "safe": func(s string) template.HTML { return template.HTML(s) },
-		"seq": func(n int) []int { return make([]int, n) }, "add": func(a, b int) int { return a + b }, "pct": pct, "span": func(a, b float64) string { return pct(b - a) },
+		"placeKind": lot.PlaceKindName,
+		"seq":       func(n int) []int { return make([]int, n) }, "add": func(a, b int) int { return a + b }, "pct": pct, "span": func(a, b float64) string { return pct(b - a) },
 		"keys": func() []string { return []string{"1", "2", "3", "4", "5", "6", "7", "8", "9", ".", "0", "⌫", "−"} },
 	}).ParseFS(viewFiles, "views/layout.html", "views/parts.html")
 	if err != nil {
@@ -115,17 +115,16 @@ type page struct {
 }
 
 // Temp, Mass, Clock, Stamp and Local write values for the person.
-func (p page) Temp(c float64) string        { return unit.FormatTemp(c, p.Actor.Temps()) }
-func (p page) Mass(kg float64) string       { return unit.FormatMass(kg, p.Actor.Masses()) }
-func (p page) Clock(t time.Time) string     { return t.In(p.Zone).Format("15:04") }
-func (p page) Stamp(t time.Time) string     { return t.In(p.Zone).Format("Mon 2 Jan 15:04") }
-func (p page) Local(t time.Time) string     { return t.In(p.Zone).Format(localTime) }
-func (p page) IsToday(t time.Time) bool     { return sameDay(t.In(p.Zone), p.Now.In(p.Zone)) }
-func (p page) TempUnit() string             { return "°" + string(p.Actor.Temps()) }
-func (p page) MassUnit() string             { return string(p.Actor.Masses()) }
-func (p page) NewID() string                { return kitchen.NewID().String() }
-func (p page) Date(t time.Time) string      { return t.In(p.Zone).Format("Mon 2 January 2006") }
-func (p page) LocalSecs(t time.Time) string { return t.In(p.Zone).Format(localTime + ":05") }
+func (p page) Temp(c float64) string    { return unit.FormatTemp(c, p.Actor.Temps()) }
+func (p page) Mass(kg float64) string   { return unit.FormatMass(kg, p.Actor.Masses()) }
+func (p page) Clock(t time.Time) string { return t.In(p.Zone).Format("15:04") }
+func (p page) Stamp(t time.Time) string { return t.In(p.Zone).Format("Mon 2 Jan 15:04") }
+func (p page) Local(t time.Time) string { return t.In(p.Zone).Format(localTime) }
+func (p page) IsToday(t time.Time) bool { return sameDay(t.In(p.Zone), p.Now.In(p.Zone)) }
+func (p page) TempUnit() string         { return "°" + string(p.Actor.Temps()) }
+func (p page) MassUnit() string         { return string(p.Actor.Masses()) }
+func (p page) NewID() string            { return kitchen.NewID().String() }
+func (p page) Date(t time.Time) string  { return t.In(p.Zone).Format("Mon 2 January 2006") }
 
 // SameMinute reports whether two times are the same to the minute.
 func (p page) SameMinute(a, b time.Time) bool { return b.Sub(a).Abs() < time.Minute }
