@@ -1,7 +1,6 @@
 package drawing
 
 import (
-	"fmt"
 	"html/template"
 	"math"
 
@@ -49,7 +48,7 @@ func Ruler(shelf species.Range, claimed, read *freshness.Age, gap *float64) temp
 		if at > 760 {
 			at, anchor = x(a.Days)-14, "end"
 		}
-		c.add(`<text class="needle-text" x="%v" y="%v" text-anchor="%v">%v</text>`, at, text, anchor, word+" "+ageText(*a))
+		c.add(`<text class="needle-text" x="%v" y="%v" text-anchor="%v">%v</text>`, at, text, anchor, word+" "+a.Text("d"))
 	}
 	needle(claimed, "claimed", "claimed", mid-16, top-8, top-3)
 	needle(read, "read", "read", mid+16, bottom+10, bottom+16)
@@ -61,20 +60,13 @@ func Ruler(shelf species.Range, claimed, read *freshness.Age, gap *float64) temp
 	return c.html()
 }
 
-func ageText(a freshness.Age) string {
-	if a.AtLeast {
-		return fmt.Sprintf("at least %.0f d", a.Days)
-	}
-	return fmt.Sprintf("%.1f ± %.1f d", a.Days, (a.Hi() - a.Days))
-}
-
 func rulerText(claimed, read *freshness.Age) string {
 	text := "Ruler of ice days."
 	if claimed != nil {
-		text += " Claimed " + ageText(*claimed) + "."
+		text += " Claimed " + claimed.Text("d") + "."
 	}
 	if read != nil {
-		text += " Read " + ageText(*read) + "."
+		text += " Read " + read.Text("d") + "."
 	}
 	return text
 }

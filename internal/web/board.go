@@ -10,6 +10,7 @@ import (
 
 	"github.com/gin-gonic/gin"
 
+	"leancatch/internal/core/freshness"
 	"leancatch/internal/kitchen"
 )
 
@@ -134,7 +135,7 @@ func meltRow(r kitchen.Row) rowView {
 		v.Ending = map[bool]string{true: "frozen", false: "inspect it"}[r.Frozen]
 		return v
 	}
-	band := 1.96 * r.SdDays
+	band := freshness.Age{SD: r.SdDays}.Band()
 	v.Solid = axis((r.LeftNow - band) / *r.Rate)
 	v.Mean = axis(r.RealDays)
 	v.Soft = axis((r.LeftNow + band) / *r.Rate)

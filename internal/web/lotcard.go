@@ -87,7 +87,7 @@ func (v cardView) BasisText() string {
 }
 
 // Band is the 95 % half band of the life left, ice days.
-func (v cardView) Band() float64 { return 1.96 * v.Account.Left.SD }
+func (v cardView) Band() float64 { return v.Account.Left.Band() }
 
 // Rate reports whether there is a rate now.
 func (v cardView) HasRate() bool { return v.Account.Rate > 0 }
@@ -233,7 +233,7 @@ func (p page) Tell(e kitchen.Entry, v cardView) string {
 		}
 		return fmt.Sprintf("%d × %s, %s, %s, %s, into %s", x.Count, lot.FormName(x.Form), p.Mass(x.WeightKg), core, strings.ToLower(lot.IceName(x.Ice)), v.Card.Places[x.PlaceID].Name)
 	case lot.Inspected:
-		text := fmt.Sprintf("index %s of %d, reads %s: %s", number(x.Reading.Index, 1), x.Reading.IndexMax, ageText(x.Reading.Age), x.Decision.Name())
+		text := fmt.Sprintf("index %s of %d, reads %s: %s", number(x.Reading.Index, 1), x.Reading.IndexMax, x.Reading.Age.Text("ice days"), x.Decision.Name())
 		if x.Overrides() {
 			text += fmt.Sprintf(" (proposed: %s; because: %s)", x.Proposed.Decision.Name(), x.Reason)
 		}
@@ -263,13 +263,6 @@ func (p page) Tell(e kitchen.Entry, v cardView) string {
 		return x.Reason
 	}
 	return ""
-}
-
-func ageText(a freshness.Age) string {
-	if a.AtLeast {
-		return fmt.Sprintf("at least %.0f ice days", a.Days)
-	}
-	return fmt.Sprintf("%.1f ± %.1f ice days", a.Days, a.Hi()-a.Days)
 }
 
 // Real writes the life left in real days at the temperature now.

@@ -175,10 +175,21 @@ type Age struct {
 }
 
 // Lo and Hi bound the 95 % band; Lo is not below 0.
-func (a Age) Lo() float64 { return math.Max(0, a.Days-z95*a.SD) }
+func (a Age) Lo() float64 { return math.Max(0, a.Days-a.Band()) }
 
 // Hi is the upper end of the 95 % band.
-func (a Age) Hi() float64 { return a.Days + z95*a.SD }
+func (a Age) Hi() float64 { return a.Days + a.Band() }
+
+// Band is half the width of the 95 % band.
+func (a Age) Band() float64 { return z95 * a.SD }
+
+// Text writes the age with its band and the name of the unit.
+func (a Age) Text(unit string) string {
+	if a.AtLeast {
+		return fmt.Sprintf("at least %.0f %s", a.Days, unit)
+	}
+	return fmt.Sprintf("%.1f ± %.1f %s", a.Days, a.Band(), unit)
+}
 
 // z95 is the two-sided 95 % point of the normal distribution.
 const z95 = 1.959964
