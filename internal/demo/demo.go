@@ -13,8 +13,8 @@ import (
 	"github.com/google/uuid"
 
 	"leancatch/internal/core/freshness"
+	"leancatch/internal/core/freshness/testfish"
 	"leancatch/internal/core/lot"
-	"leancatch/internal/core/species"
 	"leancatch/internal/intake"
 	"leancatch/internal/kitchen"
 	"leancatch/internal/store"
@@ -319,37 +319,34 @@ func (w *world) inspect(ctx context.Context, id uuid.UUID, f fish, at time.Time)
 	if at.After(w.start) {
 		return nil
 	}
-	scheme, ok := freshness.Get("demerit20")
-	sp, known := species.Get(f.species)
-	if !ok || !known || !scheme.Fits(sp.Body, or(f.form, "whole")) {
-		return nil
-	}
-	signs := SignsAt(scheme, sp.ShelfLife.Mid(), f.readDays)
+	in := kitchen.Inspection{EventID: kitchen.NewID(), LotID: id, At: at, Scheme: f.scheme, Decision: f.decision, Reason: f.because}
 	w.k.Now = func() time.Time { return at }
-	return w.k.Inspect(ctx, kitchen.Inspection{EventID: kitchen.NewID(), LotID: id, At: at, Fish: []freshness.Signs{signs}, Decision: f.decision, Reason: f.because})
+	look, err := w.k.Assess(ctx, id, f.scheme, nil)
+	if err != nil {
+		return err
+	}
+	for i := range max(1, f.sampled) {
+		in.Fish = append(in.Fish, f.seen(look, i))
+	}
+	return w.k.Inspect(ctx, in)
 }
 
-// SignsAt is the whole-number reading of a fish of an age in ice days: its
-// index as the calibration has it, spread over the signs as evenly as it goes.
-func SignsAt(s freshness.Scheme, mid, age float64) freshness.Signs {
-	c := s.Calibration
-	index := int(math.Round(c.IndexAtDeath + (s.Rejection()-c.IndexAtDeath)*age/mid))
-	index = min(max(index, 0), s.Max())
-	signs := freshness.Signs{}
-	for _, sign := range s.Signs {
-		signs[sign.ID] = sign.Max() * index / s.Max()
-	}
-	left := index
-	for _, level := range signs {
-		left -= level
-	}
-	for _, id := range []string{"stiffness", "skin", "eye_shape", "gill_smell", "blood_spots", "belly", "smell", "eye_clarity", "gill_colour"} {
-		if sign, ok := s.Sign(id); ok && left > 0 && signs[id] < sign.Max() {
-			signs[id]++
-			left--
+// seen is what was seen on the i-th fish of a line: the signs of its age, but
+// for those that the scenario states.
+func (f fish) seen(a kitchen.Assessment, i int) freshness.Fish {
+	seen := freshness.Fish{Signs: freshness.Signs{}, Explanations: f.explained}
+	if a.Scheme.Calibration != nil {
+		age := f.readDays + 0.9*math.Sin(2.3*float64(i)) // no two fish of a box are alike
+		seen.Signs = testfish.Even(a.Scheme, a.State.Species().ShelfLife, a.State.Received.Form, math.Max(0, age)).Signs
+	} else {
+		for _, sign := range a.Scheme.SignsOn(a.State.Received.Form) {
+			seen.Signs[sign.ID] = 0
 		}
 	}
-	return signs
+	for id, level := range f.signs {
+		seen.Signs[id] = level
+	}
+	return seen
 }
 
 func or(a, b string) string {

@@ -27,6 +27,10 @@ type fish struct {
 	claimedDays float64 // before arrival; 0 for no date on the papers
 	theirs      string
 	readDays    float64
+	scheme      string             // "" for the one offered
+	signs       freshness.Signs    // that differ from those of its age
+	explained   []string           // what else they mean
+	sampled     int                // fish inspected; 0 stands for 1
 	decision    freshness.Decision // "" to follow the proposal
 	because     string
 	place       string
@@ -60,24 +64,24 @@ var harbour = []delivery{
 		{species: "halibut", form: "gutted", count: 1, kg: 14.2, core: 0.6, claimedDays: 3, theirs: "4473/1", readDays: 3.5, place: "Walk-in", later: "Fish drawer"},
 		{species: "redfish", count: 9, kg: 7.4, core: 1.5, claimedDays: 3, theirs: "4473/2", readDays: 3.6, place: "Walk-in", usedDays: 3.5}}},
 	{daysAgo: 8, hour: 9, by: "Cato", supplier: dunlin, reference: "4481", fish: []fish{
-		{species: "yellowfin-tuna", form: "loin", frozen: true, count: 4, kg: 12.8, core: -21, ice: "none", claimedDays: 60, theirs: "4481/7", readDays: -1, place: "Freezer"},
-		{species: "salmon", form: "fillet_skin_on", frozen: true, count: 10, kg: 13.5, core: -20.5, ice: "none", claimedDays: 30, theirs: "4481/9", readDays: -1, place: "Freezer"},
-		{species: "sprat", frozen: true, count: 400, kg: 6, core: -19.8, ice: "none", claimedDays: 20, theirs: "4481/2", readDays: -1, place: "Freezer"}}},
+		{species: "yellowfin-tuna", form: "loin", frozen: true, count: 4, kg: 12.8, core: -21, ice: "none", claimedDays: 60, theirs: "4481/7", place: "Freezer"},
+		{species: "salmon", form: "fillet_skin_on", frozen: true, count: 10, kg: 13.5, core: -20.5, ice: "none", claimedDays: 30, theirs: "4481/9", place: "Freezer"},
+		{species: "sprat", frozen: true, count: 400, kg: 6, core: -20.6, ice: "none", claimedDays: 20, theirs: "4481/2", signs: freshness.Signs{"frost": 1}, place: "Freezer"}}},
 	{daysAgo: 4, hour: 6.1, by: "Bertil", supplier: fulmar, reference: "F-2119", fish: []fish{
 		{species: "cod", form: "gutted", count: 4, kg: 15.6, core: 0.8, claimedDays: 1.2, theirs: "119-1", readDays: 1.2, place: "Fish drawer"},
-		{species: "anglerfish", form: "tail", count: 6, kg: 8.2, core: 1.2, claimedDays: 1, theirs: "119-5", readDays: -1, place: "Walk-in"}}},
+		{species: "anglerfish", form: "tail", count: 6, kg: 8.2, core: 1.2, claimedDays: 1, theirs: "119-5", readDays: 1, signs: freshness.Signs{"flesh": 3}, explained: []string{"spent"}, sampled: 4, place: "Walk-in"}}},
 	{daysAgo: 1, hour: 6.4, by: "Bertil", supplier: dunlin, reference: "4502", fish: []fish{
-		{species: "sea-bream", count: 14, kg: 7.3, core: 1.1, claimedDays: 2, theirs: "4502/1", readDays: 2.4, place: "Fish drawer"},
+		{species: "sea-bream", count: 14, kg: 7.3, core: 1.1, claimedDays: 2, theirs: "4502/1", readDays: 2.4, sampled: 5, place: "Fish drawer"},
 		{species: "sea-bass", count: 8, kg: 5.4, core: 1.3, claimedDays: 2, theirs: "4502/2", readDays: 6.6, decision: freshness.AcceptCook, because: "price taken down, for tonight's fish stew", place: "Fish drawer"},
 		{species: "turbot", form: "gutted", count: 2, kg: 6.1, core: 0.9, claimedDays: 2.5, theirs: "4502/4", readDays: 3, place: "Fish drawer"}}},
 	{daysAgo: 2, hour: 7.1, by: "Bertil", supplier: skua, reference: "d-121", fish: []fish{
-		{species: "mackerel", count: 26, kg: 9.8, core: 1.8, claimedDays: 0.7, theirs: "121", readDays: 1.1, place: "Ice tote", spot: 1.2},
+		{species: "mackerel", count: 26, kg: 9.8, core: 1.8, claimedDays: 0.7, theirs: "121", readDays: 1.1, sampled: 7, place: "Ice tote", spot: 1.2},
 		{species: "whiting", form: "gutted", count: 18, kg: 6.3, core: 1.4, claimedDays: 0.7, theirs: "121", readDays: 1.2, place: "Walk-in"},
 		{species: "coalfish", form: "gutted", count: 3, kg: 11.2, core: 1.1, claimedDays: 0.7, theirs: "121", readDays: 0.9, place: "Walk-in"}}},
 	{daysAgo: 1, hour: 6.3, by: "Bertil", supplier: fulmar, reference: "F-2126", fish: []fish{
 		{species: "haddock", form: "gutted", count: 10, kg: 14.8, core: 0.7, claimedDays: 1.8, theirs: "126-1", readDays: 2, place: "Walk-in"},
 		{species: "hake", form: "gutted", count: 3, kg: 8.9, core: 1.2, claimedDays: 1.8, theirs: "126-2", readDays: 2.4, place: "Walk-in"},
-		{species: "herring-winter", count: 60, kg: 9.5, core: 1.6, claimedDays: 1, theirs: "126-6", readDays: 1.2, place: "Ice tote"},
+		{species: "herring-winter", count: 60, kg: 9.5, core: 1.6, claimedDays: 1, theirs: "126-6", readDays: 1.2, sampled: 9, place: "Ice tote"},
 		{species: "redfish", count: 12, kg: 9.9, core: 4.1, claimedDays: 4, theirs: "126-7", readDays: 8, decision: "", place: ""}}},
 	{daysAgo: 1, hour: 7.4, by: "Ansa", supplier: dunlin, reference: "4517", fish: []fish{
 		{species: "snapper", count: 4, kg: 6.6, core: 1.1, claimedDays: 5, theirs: "4517/3", readDays: 5.4, place: "Walk-in", held: "which reef? waiting for the supplier's paper"},
@@ -89,6 +93,11 @@ var harbour = []delivery{
 		{species: "cod", form: "whole", count: 3, kg: 10.4, core: 0.8, claimedDays: 2, theirs: "131-1", readDays: -1},
 		{species: "mackerel", count: 24, kg: 8.6, core: 1.9, claimedDays: 1, theirs: "131-2", readDays: -1},
 		{species: "haddock", form: "gutted", count: 9, kg: 13.3, core: 0.9, theirs: "131-3", readDays: -1}}},
+	{minutesAgo: 9, by: "Bertil", supplier: dunlin, reference: "4523", fish: []fish{
+		{species: "anglerfish", form: "tail", count: 5, kg: 7.1, core: 1.1, claimedDays: 2, theirs: "4523/1", readDays: -1},
+		{species: "yellowfin-tuna", form: "loin", count: 2, kg: 6.4, core: 0.9, claimedDays: 4, theirs: "4523/2", readDays: -1},
+		{species: "plaice", form: "gutted_gills_out", count: 11, kg: 6.2, core: 1.2, claimedDays: 3, theirs: "4523/4", readDays: -1},
+		{species: "salmon", form: "fillet_skin_on", frozen: true, count: 6, kg: 8.4, core: -21.2, ice: "none", claimedDays: 40, theirs: "4523/6", readDays: -1}}},
 }
 
 // mill is the history of the Mill kitchen.

@@ -6,14 +6,17 @@ import (
 	"flag"
 	"html/template"
 	"io"
+	"math"
 	"os"
 	"path/filepath"
+	"slices"
 	"strings"
 	"testing"
 	"time"
 
 	"leancatch/internal/core/coldchain"
 	"leancatch/internal/core/freshness"
+	"leancatch/internal/core/lot"
 	"leancatch/internal/core/species"
 )
 
@@ -46,36 +49,121 @@ func golden(t *testing.T, name string, got template.HTML) {
 	}
 }
 
-var (
-	fresh = freshness.Signs{"skin": 0, "stiffness": 0, "smell": 0}
-	tired = freshness.Signs{"skin": 1, "blood_spots": 1, "stiffness": 2, "belly": 1, "smell": 1, "eye_clarity": 0, "eye_shape": 1, "gill_colour": 0, "gill_smell": 1}
-	old   = freshness.Signs{"skin": 2, "blood_spots": 3, "stiffness": 3, "belly": 2, "smell": 3, "eye_clarity": 1, "eye_shape": 2, "gill_colour": 1, "gill_smell": 3}
-)
-
-func TestFish(t *testing.T) {
-	golden(t, "cod-fresh", Fish("cod", fresh, "eye", nil, false))
-	golden(t, "cod-tired", Fish("cod", tired, "belly", []string{"eye", "gills"}, false))
-	golden(t, "cod-old", Fish("cod", old, "smell", nil, false))
-	golden(t, "bream-gills-out", Fish("bream", tired, "skin", nil, true))
+// looks of a subject in the scheme offered for it: every sign at a share of its
+// levels.
+func lookAt(t *testing.T, s Subject, share float64) freshness.Look {
+	t.Helper()
+	scheme := schemeOf(t, s)
+	fish := freshness.Fish{Signs: freshness.Signs{}}
+	for _, sign := range scheme.SignsOn(s.Form) {
+		fish.Signs[sign.ID] = int(math.Round(share * float64(len(sign.Levels)-1)))
+	}
+	return scheme.Look(fish)
 }
 
-// Every level of every sign changes the drawing, on every figure, and no
-// drawing is large.
+func schemeOf(t *testing.T, s Subject) freshness.Scheme {
+	t.Helper()
+	for _, sp := range species.All() {
+		if sp.Figure != s.Figure {
+			continue
+		}
+		for _, scheme := range freshness.Schemes() {
+			if scheme.Fits(sp, s.Form, s.Frozen) {
+				return scheme
+			}
+		}
+	}
+	t.Fatalf("no scheme for %v", s)
+	return freshness.Scheme{}
+}
+
+// subjects are one of each kind of drawing.
+var subjects = []Subject{
+	{"cod", "whole", false}, {"bream", "gutted", false}, {"bass", "gutted_gills_out", false}, {"flat", "gutted", false}, {"herring", "whole", false}, {"salmon", "gutted", false},
+	{"tail", "tail", false}, {"tuna", "whole", false}, {"ray", "gutted", false}, {"tuna", "loin", false}, {"cod", "headed_gutted", false}, {"tail", "whole", false},
+	{"salmon", "fillet_skin_on", false}, {"cod", "fillet_skinless", false}, {"herring", "whole", true}, {"salmon", "fillet_skin_on", true}, {"tuna", "loin", true},
+}
+
+func TestPictures(t *testing.T) {
+	for i, s := range subjects {
+		for name, share := range map[string]float64{"fresh": 0, "tired": 0.5, "old": 1} {
+			p := Picture{Subject: s, Look: lookAt(t, s, share)}
+			for _, sign := range schemeOf(t, s).SignsOn(s.Form) {
+				p.Zones = append(p.Zones, sign.Zone)
+			}
+			p.Now, p.Done = p.Zones[0], p.Zones[1:2]
+			d := p.Draw()
+			if i%3 == 0 { // golden files for every third are enough
+				golden(t, s.String()+"-"+name, d)
+			}
+			if len(d) > 40<<10 {
+				t.Errorf("%v, %s: %d bytes", s, name, len(d))
+			}
+		}
+	}
+}
+
+// Every level of every sign that can be seen changes the drawing, on every
+// subject and by every scheme that fits it, and its zone is on the drawing.
 func TestEachLevelShows(t *testing.T) {
-	scheme, _ := freshness.Get("demerit20")
-	for name := range figures {
-		for _, sign := range scheme.Signs {
-			seen := map[template.HTML]bool{}
-			for level := range sign.Levels {
-				d := Fish(name, freshness.Signs{sign.ID: level}, "", nil, false)
-				if len(d) > 40<<10 {
-					t.Errorf("%s: %d bytes", name, len(d))
+	for _, sp := range species.All() {
+		for _, form := range lot.Forms {
+			for _, scheme := range freshness.Schemes() {
+				subject := Subject{sp.Figure, form, scheme.Frozen}
+				if !scheme.Fits(sp, form, scheme.Frozen) || checked[subject.String()+scheme.ID] {
+					continue
 				}
-				seen[d] = true
+				checked[subject.String()+scheme.ID] = true
+				for _, sign := range scheme.SignsOn(form) {
+					seen := map[template.HTML]bool{}
+					for level := range sign.Levels {
+						look := scheme.Look(freshness.Fish{Signs: freshness.Signs{sign.ID: level}})
+						seen[Picture{Subject: subject, Look: look}.Draw()] = true
+					}
+					if len(seen) != len(sign.Levels) {
+						t.Errorf("%v: the %d levels of %s, %s, make %d drawings", subject, len(sign.Levels), scheme.Name, sign.Name, len(seen))
+					}
+					if !slices.ContainsFunc(drawingOf(subject, nil).zones(), func(z zone) bool { return z.id == sign.Zone }) {
+						t.Errorf("%v has no zone %s for %s, %s", subject, sign.Zone, scheme.Name, sign.Name)
+					}
+				}
 			}
-			if len(seen) != len(sign.Levels) {
-				t.Errorf("%s: the %d levels of %s make %d drawings", name, len(sign.Levels), sign.ID, len(seen))
+		}
+	}
+}
+
+var checked = map[string]bool{}
+
+// Schemes and explanations show only features that drawings know.
+func TestFeaturesAreKnown(t *testing.T) {
+	check := func(by string, look freshness.Look) {
+		for feature, value := range look {
+			if !slices.Contains(Features, feature) || value <= 0 || value > 1 {
+				t.Errorf("%s shows %s %v", by, feature, value)
 			}
+		}
+	}
+	for _, s := range freshness.Schemes() {
+		for _, sign := range s.Signs {
+			for _, level := range sign.Levels {
+				check(s.ID+" "+sign.ID, level.Show)
+			}
+		}
+	}
+	for _, e := range freshness.Explanations() {
+		check(e.ID, e.Show)
+	}
+}
+
+func TestSubjectInAddress(t *testing.T) {
+	for _, s := range subjects {
+		if got, ok := ParseSubject(s.String()); !ok || got != s {
+			t.Errorf("%v came back as %v", s, got)
+		}
+	}
+	for _, bad := range []string{"", "cod", "cod.raw", "eel.whole", "cod.whole.warm", "cod.whole.frozen.x", "../cod.whole"} {
+		if s, ok := ParseSubject(bad); ok {
+			t.Errorf("%q was read as %v", bad, s)
 		}
 	}
 }

@@ -3,6 +3,8 @@ package kitchen
 import (
 	"context"
 	"errors"
+	"fmt"
+	"slices"
 	"time"
 
 	"github.com/google/uuid"
@@ -10,13 +12,13 @@ import (
 	"leancatch/internal/core/freshness"
 	"leancatch/internal/core/invalid"
 	"leancatch/internal/core/lot"
-	"leancatch/internal/store"
 )
 
-// Assessment is what the scheme makes of the signs chosen so far.
+// Assessment is what a scheme makes of the fish seen so far.
 type Assessment struct {
 	State   *lot.State
-	Scheme  freshness.Scheme
+	Schemes []freshness.Scheme // those that fit the lot, the one offered first
+	Scheme  freshness.Scheme   // the one used
 	Reading *freshness.Reading // nil where no sign is chosen yet
 	Verdict freshness.Verdict
 	Claimed *freshness.Age
@@ -25,46 +27,69 @@ type Assessment struct {
 	Basis   freshness.Basis
 }
 
-// Assess reads a fish of a lot and proposes a verdict. It stores nothing. A lot
-// that no scheme fits is an invalid.Errors.
-func (k *Kitchen) Assess(ctx context.Context, id uuid.UUID, fish []freshness.Signs) (Assessment, error) {
-	return k.assess(ctx, k.DB.Queries, id, fish)
-}
-
-func (k *Kitchen) assess(ctx context.Context, q *store.Queries, id uuid.UUID, fish []freshness.Signs) (Assessment, error) {
+// Assess reads fish of a lot by a scheme ("" for the one offered) and proposes
+// a verdict. It stores nothing. A scheme that does not fit, or signs that it
+// does not know, are an invalid.Errors.
+func (k *Kitchen) Assess(ctx context.Context, id uuid.UUID, scheme string, fish []freshness.Fish) (Assessment, error) {
 	a := ActorFrom(ctx)
-	states, err := k.states(ctx, q, a.Site.ID, id)
+	states, err := k.states(ctx, k.DB.Queries, a.Site.ID, id)
 	if err != nil {
 		return Assessment{}, err
 	}
 	out := Assessment{State: states[0]}
-	var ok bool
-	if out.Scheme, ok = lot.SchemeFor(out.State); !ok {
-		return out, invalid.Errors{{Field: "lot", Message: "no scheme fits this form of fish yet: hold it or refuse it by eye on its card"}}
+	sp := out.State.Species()
+	all, err := k.Schemes(ctx, sp)
+	if err != nil {
+		return out, err
 	}
-	w, err := k.worldFor(ctx, q, a.Site, out.State)
+	out.Schemes = lot.Fitting(all, out.State)
+	if out.Scheme, err = choose(out.Schemes, scheme); err != nil {
+		return out, err
+	}
+	w, err := k.worldFor(ctx, k.DB.Queries, a.Site, out.State)
 	if err != nil {
 		return out, err
 	}
 	out.Claimed = lot.Tell(out.State, w.Env).Claimed
 	out.Used, out.Basis = freshness.Evidence{Claimed: out.Claimed}.Used()
 
-	reading, err := out.Scheme.Read(out.State.Species().ShelfLife, fish)
+	for i, f := range fish {
+		if err := out.Scheme.CheckFor(sp, f); err != nil {
+			return out, invalid.Errors{{Field: fmt.Sprintf("fish[%d]", i), Message: err.Error()}}
+		}
+	}
+	reading, err := out.Scheme.Read(sp.ShelfLife, fish)
 	if errors.Is(err, freshness.ErrNoSigns) {
 		return out, nil
 	} else if err != nil {
 		return out, invalid.Errors{{Field: "fish", Message: err.Error()}}
 	}
 	out.Reading = &reading
-	evidence := freshness.Evidence{Claimed: out.Claimed, Read: &reading.Age}
+	evidence := freshness.Evidence{Claimed: out.Claimed, Read: reading.Age}
 	out.Used, out.Basis = evidence.Used()
-	if out.Claimed != nil {
-		gap := freshness.Gap(reading.Age, *out.Claimed)
+	if out.Claimed != nil && reading.Age != nil {
+		gap := freshness.Gap(*reading.Age, *out.Claimed)
 		out.Gap = &gap
 	}
-	out.Verdict = freshness.Judge(freshness.Facts{Scheme: out.Scheme, Species: out.State.Species(), Profile: a.Profile(), Frozen: out.State.Received.Frozen,
-		CoreC: out.State.Received.CoreC, Fish: fish, Reading: reading, Claimed: out.Claimed})
+	r := out.State.Received
+	out.Verdict = freshness.Judge(freshness.Facts{Scheme: out.Scheme, Species: sp, Profile: a.Profile(), Frozen: r.Frozen,
+		CoreC: r.CoreC, Fish: fish, Count: r.Count, Reading: reading, Claimed: out.Claimed})
 	return out, nil
+}
+
+// choose picks the scheme with an id or of a school, "" for the first.
+func choose(fitting []freshness.Scheme, name string) (freshness.Scheme, error) {
+	if len(fitting) == 0 {
+		return freshness.Scheme{}, invalid.Errors{{Field: "lot", Message: "no scheme fits this form of fish: hold it or refuse it by eye on its card"}}
+	}
+	if name == "" {
+		return fitting[0], nil
+	}
+	i := slices.IndexFunc(fitting, func(s freshness.Scheme) bool { return s.ID == name || s.School == name })
+	if i < 0 {
+		return freshness.Scheme{}, invalid.Errors{{Field: "scheme", Message: "is not made for this form of fish"}}
+	}
+	return fitting[i], nil
 }
 
 // Inspection is what the person saw and decided.
@@ -73,7 +98,8 @@ type Inspection struct {
 	LotID    uuid.UUID
 	Seen     int
 	At       time.Time
-	Fish     []freshness.Signs
+	Scheme   string // "" for the one offered
+	Fish     []freshness.Fish
 	Decision freshness.Decision // "" to follow the proposal
 	Reason   string
 }
@@ -81,18 +107,22 @@ type Inspection struct {
 // Inspect records an inspection with the verdict that the rules proposed at
 // this moment. Its errors are those of Append.
 func (k *Kitchen) Inspect(ctx context.Context, in Inspection) error {
-	assessed, err := k.Assess(ctx, in.LotID, in.Fish)
+	assessed, err := k.Assess(ctx, in.LotID, in.Scheme, in.Fish)
 	if err != nil {
 		return err
 	}
 	if assessed.Reading == nil {
 		return invalid.Errors{{Field: "fish", Message: "choose at least one sign"}}
 	}
-	a := ActorFrom(ctx)
-	payload := lot.Inspected{Scheme: assessed.Scheme.ID, SchemeVersion: assessed.Scheme.Version, Fish: in.Fish, Reading: *assessed.Reading,
-		Proposed: assessed.Verdict, Decision: in.Decision, Reason: in.Reason, Profile: a.Profile().ID, ByManager: a.IsManager()}
-	if payload.Decision == "" {
-		payload.Decision = assessed.Verdict.Decision
+	return k.Append(ctx, Write{EventID: in.EventID, LotID: in.LotID, Seen: in.Seen, HappenedAt: in.At, Payload: assessed.payload(ActorFrom(ctx), in)})
+}
+
+// payload is the event of an inspection.
+func (a Assessment) payload(by Actor, in Inspection) lot.Inspected {
+	p := lot.Inspected{Scheme: a.Scheme.ID, SchemeVersion: a.Scheme.Version, Fish: in.Fish, Reading: *a.Reading,
+		Proposed: a.Verdict, Decision: in.Decision, Reason: in.Reason, Profile: by.Profile().ID, ByManager: by.IsManager()}
+	if p.Decision == "" {
+		p.Decision = a.Verdict.Decision
 	}
-	return k.Append(ctx, Write{EventID: in.EventID, LotID: in.LotID, Seen: in.Seen, HappenedAt: in.At, Payload: payload})
+	return p
 }

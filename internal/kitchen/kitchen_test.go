@@ -173,7 +173,7 @@ func TestInspectionFollowsTheRulesAndAsksForReasons(t *testing.T) {
 	warm.CoreC = &core
 	b.must(b.Receive(b.ctx, kitchen.Delivery{ID: kitchen.NewID(), Supplier: "Skua Day-boat", ArrivedAt: b.now, Lines: []lot.Received{warm}}))
 	rows, _ := b.Find(b.ctx, "", true)
-	fresh := []freshness.Signs{{"skin": 0, "stiffness": 0, "smell": 0, "belly": 0, "eye_shape": 0, "eye_clarity": 0}}
+	fresh := []freshness.Fish{{Signs: freshness.Signs{"skin": 0, "stiffness": 0, "smell": 0, "belly": 0, "eye_shape": 0, "eye_clarity": 0}}}
 	in := kitchen.Inspection{EventID: kitchen.NewID(), LotID: rows[0].LotID, Seen: 1, At: b.now, Fish: fresh, Decision: freshness.Accept, Reason: "iced again at once"}
 	var fields invalid.Errors
 	if err := b.Inspect(b.ctx, in); !errors.As(err, &fields) || fields.On("decision") == "" {

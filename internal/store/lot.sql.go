@@ -300,6 +300,65 @@ func (q *Queries) BoardOfDocket(ctx context.Context, arg BoardOfDocketParams) ([
 	return items, nil
 }
 
+const boardOfSpecies = `-- name: BoardOfSpecies :many
+select site_id, lot_id, seq, code, status, hold, species, form, frozen, count, weight_kg, supplier_id, docket_id, place_id, received_at, decision, as_of, basis, used_days, sd_days, left_days, shelf_days, gap, now_c, now_kind, rate, stops, uses, due from lot_board where site_id = $1 and species = $2 and decision <> '' order by received_at desc limit 500
+`
+
+type BoardOfSpeciesParams struct {
+	SiteID  int64
+	Species string
+}
+
+func (q *Queries) BoardOfSpecies(ctx context.Context, arg BoardOfSpeciesParams) ([]LotBoard, error) {
+	rows, err := q.db.Query(ctx, boardOfSpecies, arg.SiteID, arg.Species)
+	if err != nil {
+		return nil, err
+	}
+	defer rows.Close()
+	var items []LotBoard
+	for rows.Next() {
+		var i LotBoard
+		if err := rows.Scan(
+			&i.SiteID,
+			&i.LotID,
+			&i.Seq,
+			&i.Code,
+			&i.Status,
+			&i.Hold,
+			&i.Species,
+			&i.Form,
+			&i.Frozen,
+			&i.Count,
+			&i.WeightKg,
+			&i.SupplierID,
+			&i.DocketID,
+			&i.PlaceID,
+			&i.ReceivedAt,
+			&i.Decision,
+			&i.AsOf,
+			&i.Basis,
+			&i.UsedDays,
+			&i.SdDays,
+			&i.LeftDays,
+			&i.ShelfDays,
+			&i.Gap,
+			&i.NowC,
+			&i.NowKind,
+			&i.Rate,
+			&i.Stops,
+			&i.Uses,
+			&i.Due,
+		); err != nil {
+			return nil, err
+		}
+		items = append(items, i)
+	}
+	if err := rows.Err(); err != nil {
+		return nil, err
+	}
+	return items, nil
+}
+
 const boardOnHand = `-- name: BoardOnHand :many
 select site_id, lot_id, seq, code, status, hold, species, form, frozen, count, weight_kg, supplier_id, docket_id, place_id, received_at, decision, as_of, basis, used_days, sd_days, left_days, shelf_days, gap, now_c, now_kind, rate, stops, uses, due from lot_board where site_id = $1 and status = 'on hand' order by code
 `

@@ -30,6 +30,25 @@ type Docket struct {
 	PersonID   int64
 }
 
+type HouseCalibration struct {
+	SiteID    int64
+	Scheme    string
+	Species   string
+	CreatedAt time.Time
+	Data      []byte
+	PersonID  int64
+}
+
+type HouseScheme struct {
+	SiteID    int64
+	ID        string
+	Version   int64
+	Data      []byte
+	Retired   bool
+	CreatedAt time.Time
+	PersonID  int64
+}
+
 type ImportFile struct {
 	SiteID    int64
 	ID        uuid.UUID

@@ -144,6 +144,10 @@ func bindJSON(c *gin.Context, v any) error {
 		if errors.As(err, &tooLarge) {
 			return err
 		}
+		var fields invalid.Errors
+		if errors.As(err, &fields) {
+			return fields
+		}
 		var kind *json.UnmarshalTypeError
 		if errors.As(err, &kind) && kind.Field != "" {
 			return invalid.Errors{{Field: kind.Field, Message: "is not a " + kind.Type.String()}}
@@ -345,14 +349,15 @@ func (s *Server) apiWrite(c *gin.Context, lotID, id uuid.UUID, kind lot.Kind, at
 	}
 	if kind == lot.KindInspected {
 		var in struct {
-			Fish     []freshness.Signs  `json:"fish"`
+			Scheme   string             `json:"scheme"`
+			Fish     []freshness.Fish   `json:"fish"`
 			Decision freshness.Decision `json:"decision"`
 			Reason   string             `json:"reason"`
 		}
 		if err := json.Unmarshal(data, &in); err != nil {
 			return invalid.Errors{{Field: "data", Message: err.Error()}}
 		}
-		return s.kitchen.Inspect(c.Request.Context(), kitchen.Inspection{EventID: id, LotID: lotID, Seen: seen, At: at, Fish: in.Fish, Decision: in.Decision, Reason: in.Reason})
+		return s.kitchen.Inspect(c.Request.Context(), kitchen.Inspection{EventID: id, LotID: lotID, Seen: seen, At: at, Scheme: in.Scheme, Fish: in.Fish, Decision: in.Decision, Reason: in.Reason})
 	}
 	payload, err := lot.Decode(kind, data)
 	if err != nil {

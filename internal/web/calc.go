@@ -6,6 +6,7 @@ import (
 	"math"
 	"net/http"
 	"slices"
+	"strings"
 	"time"
 
 	"github.com/gin-gonic/gin"
@@ -153,44 +154,75 @@ func calcExposure(in exposureIn) (exposureOut, error) {
 }
 
 type freshnessIn struct {
-	Scheme         string            `json:"scheme"`
-	Species        string            `json:"species"`
-	Form           string            `json:"form"`
-	Frozen         bool              `json:"frozen"`
-	Fish           []freshness.Signs `json:"fish"`
-	ClaimedIceDays *float64          `json:"claimed_ice_days"`
-	ClaimedSD      *float64          `json:"claimed_sd"`
-	CoreCelsius    *float64          `json:"core_celsius"`
-	Profile        string            `json:"profile"`
+	Scheme         string           `json:"scheme"`
+	Species        string           `json:"species"`
+	Form           string           `json:"form"`
+	Frozen         bool             `json:"frozen"`
+	Count          int              `json:"count"`
+	Fish           []freshness.Fish `json:"fish"`
+	ClaimedIceDays *float64         `json:"claimed_ice_days"`
+	ClaimedSD      *float64         `json:"claimed_sd"`
+	CoreCelsius    *float64         `json:"core_celsius"`
+	Profile        string           `json:"profile"`
 }
 
 type freshnessOut struct {
-	Index     float64         `json:"index"`
-	IndexMax  int             `json:"index_max"`
-	Grade     string          `json:"grade"`
-	ReadAge   float64         `json:"read_age_ice_days"`
-	AtLeast   bool            `json:"read_age_at_least"`
-	SD        float64         `json:"sd"`
-	AgeGap    *float64        `json:"age_gap"`
-	AgeUsed   float64         `json:"age_used_ice_days"`
-	AgeUsedSD float64         `json:"age_used_sd"`
-	Basis     freshness.Basis `json:"basis"`
-	LifeLeft  float64         `json:"life_left_ice_days"`
-	Profile   string          `json:"profile"`
+	Scheme    string           `json:"scheme"` // the table used: grade is one of three
+	Index     float64          `json:"index"`
+	IndexMax  int              `json:"index_max"`
+	Grade     string           `json:"grade"`
+	Each      []freshness.Each `json:"fish,omitempty"`
+	ReadAge   *float64         `json:"read_age_ice_days"` // null where the signs tell no age
+	AtLeast   bool             `json:"read_age_at_least"`
+	SD        *float64         `json:"sd"`
+	AgeGap    *float64         `json:"age_gap"`
+	AgeUsed   *float64         `json:"age_used_ice_days"`
+	AgeUsedSD *float64         `json:"age_used_sd"`
+	Basis     freshness.Basis  `json:"basis"`
+	LifeLeft  *float64         `json:"life_left_ice_days"`
+	Profile   string           `json:"profile"`
 	freshness.Verdict
 }
 
 // calcFreshness reads fish by a scheme. Without core_celsius the verdict leaves
 // the temperature at receipt out.
 func calcFreshness(in freshnessIn) (freshnessOut, error) {
-	var bad invalid.Errors
-	scheme, ok := freshness.Get(in.Scheme)
-	if !ok {
-		bad.Add("scheme", "is not known; GET /api/v1/schemes lists them")
+	facts, err := in.facts()
+	if err != nil {
+		return freshnessOut{}, err
 	}
+	read, err := facts.Scheme.Read(facts.Species.ShelfLife, in.Fish)
+	if err != nil {
+		return freshnessOut{}, invalid.Errors{{Field: "fish", Message: err.Error()}}
+	}
+	facts.Reading = read
+	out := freshnessOut{Scheme: facts.Scheme.ID, Index: read.Index, IndexMax: read.IndexMax, Grade: read.Grade, Each: read.Each, Profile: facts.Profile.ID, Verdict: freshness.Judge(facts)}
+	if read.Age != nil {
+		out.ReadAge, out.SD, out.AtLeast = &read.Age.Days, &read.Age.SD, read.Age.AtLeast
+		if facts.Claimed != nil {
+			gap := freshness.Gap(*read.Age, *facts.Claimed)
+			out.AgeGap = &gap
+		}
+	}
+	used, basis := freshness.Evidence{Read: read.Age, Claimed: facts.Claimed}.Used()
+	if out.Basis = basis; basis != freshness.BasisNone && !facts.Frozen {
+		left := math.Max(0, facts.Species.ShelfLife.Lo-used.Days)
+		out.AgeUsed, out.AgeUsedSD, out.LifeLeft = &used.Days, &used.SD, &left
+	}
+	return out, nil
+}
+
+// facts checks a request and gathers what the verdict rests on, but for the
+// reading.
+func (in freshnessIn) facts() (freshness.Facts, error) {
+	var bad invalid.Errors
 	sp, ok := species.Get(in.Species)
 	if !ok {
 		bad.Add("species", "is not in the catalogue; GET /api/v1/species lists it")
+	}
+	scheme, ok := freshness.Find(in.Scheme, sp)
+	if !ok {
+		bad.Add("scheme", "must be one of %s; GET /api/v1/schemes lists them", strings.Join(freshness.Schools(), ", "))
 	}
 	if !slices.Contains(lot.Forms, in.Form) {
 		bad.Add("form", "is not a form of fish")
@@ -202,6 +234,9 @@ func calcFreshness(in freshnessIn) (freshnessOut, error) {
 	if !ok {
 		bad.Add("profile", "is not a rule profile")
 	}
+	if in.Count < 0 || in.Count > 10000 || in.Count > 0 && in.Count < len(in.Fish) {
+		bad.Add("count", "must be at least the fish inspected and at most 10 000")
+	}
 	if in.ClaimedIceDays != nil && !(*in.ClaimedIceDays >= 0 && *in.ClaimedIceDays <= 1000) {
 		bad.Add("claimed_ice_days", "must be between 0 and 1000")
 	}
@@ -212,40 +247,28 @@ func calcFreshness(in freshnessIn) (freshnessOut, error) {
 		bad.Add("core_celsius", "%v", unit.ErrTempRange)
 	}
 	if len(bad) > 0 {
-		return freshnessOut{}, bad
+		return freshness.Facts{}, bad
 	}
+	in.Frozen = in.Frozen || scheme.Frozen
 	for i, fish := range in.Fish {
-		if err := scheme.Check(fish); err != nil {
+		if err := scheme.CheckFor(sp, fish); err != nil {
 			bad.Add(fmt.Sprintf("fish[%d]", i), "%v", err)
-		} else if len(fish) == 0 {
+		} else if len(fish.Signs) == 0 {
 			bad.Add(fmt.Sprintf("fish[%d]", i), "%v", freshness.ErrNoSigns)
 		}
 	}
-	if !scheme.Fits(sp.Body, in.Form) {
+	if !scheme.Fits(sp, in.Form, in.Frozen) {
 		bad.Add("form", "the scheme %s is not made for this form of %s", scheme.ID, sp.Name)
 	}
 	if len(bad) > 0 {
-		return freshnessOut{}, bad
+		return freshness.Facts{}, bad
 	}
-	read, err := scheme.Read(sp.ShelfLife, in.Fish)
-	if err != nil {
-		return freshnessOut{}, invalid.Errors{{Field: "fish", Message: err.Error()}}
-	}
-	evidence := freshness.Evidence{Read: &read.Age}
-	out := freshnessOut{Index: read.Index, IndexMax: read.IndexMax, Grade: read.Grade, ReadAge: read.Age.Days, AtLeast: read.Age.AtLeast, SD: read.Age.SD, Profile: profile.ID}
+	facts := freshness.Facts{Scheme: scheme, Species: sp, Profile: profile, Frozen: in.Frozen, CoreC: in.CoreCelsius, CoreUnasked: in.CoreCelsius == nil, Fish: in.Fish, Count: in.Count}
 	if in.ClaimedIceDays != nil {
-		sd := math.Hypot(freshness.PaperDateSD, freshness.AssumedTempSD)
+		facts.Claimed = &freshness.Age{Days: *in.ClaimedIceDays, SD: math.Hypot(freshness.PaperDateSD, freshness.AssumedTempSD)}
 		if in.ClaimedSD != nil {
-			sd = *in.ClaimedSD
+			facts.Claimed.SD = *in.ClaimedSD
 		}
-		evidence.Claimed = &freshness.Age{Days: *in.ClaimedIceDays, SD: sd}
-		gap := freshness.Gap(read.Age, *evidence.Claimed)
-		out.AgeGap = &gap
 	}
-	used, basis := evidence.Used()
-	out.AgeUsed, out.AgeUsedSD, out.Basis = used.Days, used.SD, basis
-	out.LifeLeft = math.Max(0, sp.ShelfLife.Lo-used.Days)
-	facts := freshness.Facts{Scheme: scheme, Species: sp, Profile: profile, Frozen: in.Frozen, CoreC: in.CoreCelsius, CoreUnasked: in.CoreCelsius == nil, Fish: in.Fish, Reading: read, Claimed: evidence.Claimed}
-	out.Verdict = freshness.Judge(facts)
-	return out, nil
+	return facts, nil
 }

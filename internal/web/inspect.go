@@ -1,6 +1,7 @@
 package web
 
 import (
+	"encoding/json"
 	"errors"
 	"html/template"
 	"net/http"
@@ -22,11 +23,14 @@ import (
 type inspectView struct {
 	kitchen.Assessment
 	Signs     []freshness.Sign
-	Chosen    freshness.Signs
+	Subject   drawing.Subject
+	Fish      []freshness.Fish // seen so far; the one at hand is Fish[At]
+	At        int
+	Sample    int    // how many are to be inspected
 	Current   string // the sign that is asked for
 	Seen      int
 	EventID   string
-	Fish      template.HTML
+	Drawn     template.HTML
 	Ruler     template.HTML
 	Decision  string // chosen by the person; "" to follow
 	Reason    string
@@ -35,13 +39,62 @@ type inspectView struct {
 	Conflict  []kitchen.Entry
 }
 
-// Level is the level chosen for a sign, −1 for none.
+// Chosen is what was seen on the fish at hand.
+func (v inspectView) Chosen() freshness.Fish { return v.Fish[v.At] }
+
+// Level is the level chosen for a sign of the fish at hand, −1 for none.
 func (v inspectView) Level(sign string) int {
-	if l, ok := v.Chosen[sign]; ok {
+	if l, ok := v.Chosen().Signs[sign]; ok {
 		return l
 	}
 	return -1
 }
+
+// Ideas lists what else the signs chosen on the fish at hand could mean.
+func (v inspectView) Ideas() []freshness.Explanation {
+	var ideas []freshness.Explanation
+	for _, sign := range v.Signs {
+		level := v.Level(sign.ID)
+		if level < 0 || sign.Levels[level].Effect != nil && sign.Levels[level].Effect.Hard {
+			continue
+		}
+		for _, e := range freshness.ExplanationsFor(sign.ID, level, v.State.Species()) {
+			if !slices.ContainsFunc(ideas, func(o freshness.Explanation) bool { return o.ID == e.ID }) {
+				ideas = append(ideas, e)
+			}
+		}
+	}
+	return ideas
+}
+
+// Explained reports whether the explanation is given for the fish at hand.
+func (v inspectView) Explained(id string) bool {
+	return slices.Contains(v.Chosen().Explanations, id)
+}
+
+// IsBox reports whether there are more fish than one.
+func (v inspectView) IsBox() bool { return v.State.Received.Count > 1 }
+
+// Caution stands beside a sample.
+func (inspectView) Caution() string { return freshness.SampleCaution }
+
+// FishJSON is what was seen so far, for the form.
+func (v inspectView) FishJSON() string {
+	text, _ := json.Marshal(v.Fish) // whole numbers and strings always marshal
+	return string(text)
+}
+
+// VignetteZone is the part of the fish that shows the levels of a sign; all of
+// it for those that bend the body.
+func (inspectView) VignetteZone(sign freshness.Sign) string {
+	if slices.ContainsFunc(sign.Levels, func(l freshness.Level) bool { return l.Show["rigor"] > 0 }) {
+		return "all"
+	}
+	return sign.Zone
+}
+
+// Show writes what a level shows for the address of its vignette.
+func (v inspectView) Show(level freshness.Level) string { return drawing.WriteLook(level.Show) }
 
 // Err is what is wrong with a field.
 func (v inspectView) Err(field string) string { return v.Errors.On(field) }
@@ -52,6 +105,14 @@ func (v inspectView) IndexShare() float64 {
 		return 0
 	}
 	return 1000 * v.Reading.Index / float64(v.Reading.IndexMax)
+}
+
+// StopShare is the rejection index in the same measure; 0 where there is none.
+func (v inspectView) StopShare() float64 {
+	if v.Scheme.Calibration == nil {
+		return 0
+	}
+	return 1000 * v.Scheme.Calibration.RejectionShare
 }
 
 // GapText says what the gap means.
@@ -70,6 +131,48 @@ func (v inspectView) Gap2() float64 {
 	return *v.Gap
 }
 
+// dot is one fish on the drawing of the spread.
+type dot struct {
+	N     int     // from 1
+	X     float64 // its index, thousandths of the maximum
+	Y     float64 // stacked where fish stand close
+	Word  string
+	Class string
+	Now   bool
+}
+
+// Dots are the fish of a box along the index, those that stand close one above
+// the other.
+func (v inspectView) Dots() []dot {
+	var dots []dot
+	columns := map[int]int{}
+	for i, fish := range v.Fish {
+		if len(fish.Signs) == 0 {
+			continue
+		}
+		r, err := v.Scheme.Read(v.State.Species().ShelfLife, []freshness.Fish{fish})
+		if err != nil {
+			continue
+		}
+		d := dot{N: i + 1, X: 1000 * r.Index / float64(r.IndexMax), Now: i == v.At}
+		verdict := v.Verdict.Decision
+		if len(v.Verdict.Each) > len(dots) {
+			verdict = v.Verdict.Each[len(dots)]
+		}
+		d.Word, d.Class = r.Grade+", "+strings.ToLower(verdict.Name()), string(verdict)
+		column := int(d.X / 40)
+		d.Y = float64(columns[column])
+		columns[column]++
+		dots = append(dots, d)
+	}
+	return dots
+}
+
+// filled are the fish of which something was seen.
+func (v inspectView) filled() []freshness.Fish {
+	return slices.DeleteFunc(slices.Clone(v.Fish), func(f freshness.Fish) bool { return len(f.Signs) == 0 })
+}
+
 // inspectStep assesses what the form says so far.
 func (s *Server) inspectStep(c *gin.Context) (inspectView, error) {
 	id, err := uuid.Parse(c.Param("id"))
@@ -77,20 +180,23 @@ func (s *Server) inspectStep(c *gin.Context) (inspectView, error) {
 		return inspectView{}, kitchen.ErrNotFound
 	}
 	f := newForm(c)
-	v := inspectView{Chosen: freshness.Signs{}, EventID: f.text("event_id"), Current: f.text("current"), Decision: f.text("decision"), Reason: f.text("reason"), Decisions: freshness.Decisions}
+	v := inspectView{EventID: f.text("event_id"), Current: f.text("current"), Decision: f.text("decision"), Reason: f.text("reason"), Decisions: freshness.Decisions}
 	v.Seen, _ = strconv.Atoi(f.text("seen"))
-	for field, values := range c.Request.PostForm {
-		if sign, ok := strings.CutPrefix(field, "sign-"); ok && len(values) > 0 {
-			if level, err := strconv.Atoi(values[0]); err == nil {
-				v.Chosen[sign] = level
-			}
-		}
+	scheme := f.text("scheme")
+	if scheme == "" {
+		scheme = c.Query("scheme")
 	}
-	if v.Assessment, err = s.kitchen.Assess(c.Request.Context(), id, []freshness.Signs{v.Chosen}); err != nil {
+	v.readFish(f)
+	if v.Assessment, err = s.kitchen.Assess(c.Request.Context(), id, scheme, v.filled()); err != nil {
 		return v, err
 	}
-	form := v.State.Received.Form
-	v.Signs = v.Scheme.SignsOn(form)
+	r := v.State.Received
+	v.Sample = freshness.SampleSize(r.Count)
+	if v.Verdict.OpenAll {
+		v.Sample = r.Count
+	}
+	v.Subject = drawing.Subject{Figure: v.State.Species().Figure, Form: r.Form, Frozen: r.Frozen}
+	v.Signs = v.Scheme.SignsOn(r.Form)
 	if v.Seen == 0 {
 		v.Seen = v.State.Seq
 	}
@@ -100,26 +206,62 @@ func (s *Server) inspectStep(c *gin.Context) (inspectView, error) {
 	if _, ok := v.Scheme.Sign(v.Current); !ok {
 		v.Current = v.Signs[0].ID
 	}
-	sign, _ := v.Scheme.Sign(v.Current)
-	v.Fish = drawing.Fish(v.State.Species().Figure, v.Chosen, sign.Zone, v.done(), form == "gutted_gills_out")
-	var read *freshness.Age
-	if v.Reading != nil {
-		read = &v.Reading.Age
-	}
-	v.Ruler = drawing.Ruler(v.State.Species().ShelfLife, v.Claimed, read, v.Gap)
+	v.draw()
 	return v, nil
 }
 
-// done lists the zones of which every sign was chosen.
-func (v inspectView) done() []string {
-	var done []string
-	for _, sign := range v.Signs {
-		all := !slices.ContainsFunc(v.Signs, func(o freshness.Sign) bool { return o.Zone == sign.Zone && v.Level(o.ID) < 0 })
-		if all && !slices.Contains(done, sign.Zone) {
-			done = append(done, sign.Zone)
+// readFish reads the fish seen so far: those in the hidden field, with the one
+// at hand as its signs stand in the form; and turns to another where asked.
+func (v *inspectView) readFish(f *form) {
+	_ = json.Unmarshal([]byte(f.text("fish")), &v.Fish) // a spoilt field begins anew
+	v.At, _ = strconv.Atoi(f.text("at"))
+	v.At = min(max(v.At, 0), len(v.Fish))
+	hand := freshness.Fish{Signs: freshness.Signs{}}
+	for field, values := range f.c.Request.PostForm {
+		if sign, ok := strings.CutPrefix(field, "sign-"); ok && len(values) > 0 {
+			if level, err := strconv.Atoi(values[0]); err == nil {
+				hand.Signs[sign] = level
+			}
 		}
 	}
-	return done
+	for _, id := range f.c.Request.PostForm["explain"] {
+		if !slices.Contains(hand.Explanations, id) {
+			hand.Explanations = append(hand.Explanations, id)
+		}
+	}
+	v.Fish = append(v.Fish, freshness.Fish{})[:max(len(v.Fish), v.At+1)]
+	v.Fish[v.At] = hand
+	do, at, _ := strings.Cut(f.text("do"), "-")
+	switch n, _ := strconv.Atoi(at); {
+	case do == "next" && len(hand.Signs) > 0:
+		v.At, v.Current = len(v.Fish), ""
+		v.Fish = append(v.Fish, freshness.Fish{Signs: freshness.Signs{}})
+	case do == "fish" && n >= 1 && n <= len(v.Fish):
+		v.At, v.Current = n-1, ""
+	}
+}
+
+// draw makes the pictures of the step.
+func (v *inspectView) draw() {
+	p := drawing.Picture{Subject: v.Subject, Look: v.Scheme.Look(v.Chosen())}
+	for _, sign := range v.Signs {
+		p.Zones = append(p.Zones, sign.Zone)
+		if sign.ID == v.Current {
+			p.Now = sign.Zone
+		}
+		open := slices.ContainsFunc(v.Signs, func(o freshness.Sign) bool { return o.Zone == sign.Zone && v.Level(o.ID) < 0 })
+		if !open && !slices.Contains(p.Done, sign.Zone) {
+			p.Done = append(p.Done, sign.Zone)
+		}
+	}
+	v.Drawn = p.Draw()
+	var read *freshness.Age
+	if v.Reading != nil {
+		read = v.Reading.Age
+	}
+	if v.Scheme.Calibration != nil {
+		v.Ruler = drawing.Ruler(v.State.Species().ShelfLife, v.Claimed, read, v.Gap)
+	}
 }
 
 func (s *Server) inspectForm(c *gin.Context) {
@@ -132,7 +274,7 @@ func (s *Server) inspectForm(c *gin.Context) {
 }
 
 // inspectLook renders what changes with a choice: the fish, the index, the
-// ruler and the verdict.
+// ruler and the verdict; or all of the form where another fish is taken up.
 func (s *Server) inspectLook(c *gin.Context) {
 	v, err := s.inspectStep(c)
 	if err != nil {
@@ -140,11 +282,14 @@ func (s *Server) inspectLook(c *gin.Context) {
 		return
 	}
 	p := s.page(c, "Inspect", "dock", v)
-	if isPart(c) {
-		s.render(c, http.StatusOK, "inspect", "look", p)
-		return
+	switch {
+	case !isPart(c):
+		s.show(c, http.StatusOK, "inspect", p)
+	case c.PostForm("do") != "":
+		s.render(c, http.StatusOK, "inspect", "inspect-form", p)
+	default:
+		s.render(c, http.StatusOK, "inspect", "step", p)
 	}
-	s.show(c, http.StatusOK, "inspect", p)
 }
 
 // inspect records the inspection.
@@ -156,7 +301,7 @@ func (s *Server) inspect(c *gin.Context) {
 	}
 	p := s.page(c, "Inspect "+v.State.Received.Code, "dock", nil)
 	f := newForm(c)
-	in := kitchen.Inspection{EventID: f.uuid("event_id"), LotID: v.State.ID, Seen: v.Seen, At: p.Now, Fish: []freshness.Signs{v.Chosen}, Decision: freshness.Decision(v.Decision), Reason: v.Reason}
+	in := kitchen.Inspection{EventID: f.uuid("event_id"), LotID: v.State.ID, Seen: v.Seen, At: p.Now, Scheme: v.Scheme.ID, Fish: v.filled(), Decision: freshness.Decision(v.Decision), Reason: v.Reason}
 	err = f.bad.Err()
 	if err == nil {
 		err = s.kitchen.Inspect(c.Request.Context(), in)
@@ -177,17 +322,17 @@ func (s *Server) inspect(c *gin.Context) {
 	s.show(c, http.StatusUnprocessableEntity, "inspect", p)
 }
 
-// vignette draws the part of a fish where a sign shows, at one level. The
-// address carries the version of the assets, so browsers keep it.
+// vignette draws the part of a subject where a zone lies, with the features
+// that its address names. The address carries the version of the assets, so
+// browsers keep it.
 func (s *Server) vignette(c *gin.Context) {
-	scheme, _ := freshness.Get("demerit20")
-	sign, ok := scheme.Sign(c.Param("sign"))
-	level, err := strconv.Atoi(strings.TrimSuffix(c.Param("level"), ".svg"))
-	if !ok || err != nil || level < 0 || level > sign.Max() {
+	subject, ok := drawing.ParseSubject(c.Param("subject"))
+	look, known := drawing.ParseLook(c.Query("show"))
+	if !ok || !known {
 		s.fail(c, kitchen.ErrNotFound)
 		return
 	}
-	svg := strings.Replace(string(drawing.Vignette(c.Param("figure"), sign.ID, sign.Zone, level)), "<svg ", `<svg xmlns="http://www.w3.org/2000/svg" `, 1)
+	svg := strings.Replace(string(drawing.Vignette(subject, strings.TrimSuffix(c.Param("zone"), ".svg"), look)), "<svg ", `<svg xmlns="http://www.w3.org/2000/svg" `, 1)
 	c.Header("Cache-Control", "public, max-age=31536000, immutable")
 	writeCompressed(c, http.StatusOK, "image/svg+xml", []byte(svg))
 }

@@ -233,7 +233,7 @@ func (p page) Tell(e kitchen.Entry, v cardView) string {
 		}
 		return fmt.Sprintf("%d × %s, %s, %s, %s, into %s", x.Count, lot.FormName(x.Form), p.Mass(x.WeightKg), core, strings.ToLower(lot.IceName(x.Ice)), v.Card.Places[x.PlaceID].Name)
 	case lot.Inspected:
-		text := fmt.Sprintf("index %s of %d, reads %s: %s", number(x.Reading.Index, 1), x.Reading.IndexMax, x.Reading.Age.Text("ice days"), x.Decision.Name())
+		text := fmt.Sprintf("%s: %s%s%s: %s", x.Scheme, plural(len(x.Fish), "fish"), inspectedAs(x), explainedAs(x), x.Decision.Name())
 		if x.Overrides() {
 			text += fmt.Sprintf(" (proposed: %s; because: %s)", x.Proposed.Decision.Name(), x.Reason)
 		}
@@ -263,6 +263,31 @@ func (p page) Tell(e kitchen.Entry, v cardView) string {
 		return x.Reason
 	}
 	return ""
+}
+
+// inspectedAs says what a scheme read.
+func inspectedAs(x lot.Inspected) string {
+	text := fmt.Sprintf(", index %s of %d, %s", number(x.Reading.Index, 1), x.Reading.IndexMax, x.Reading.Grade)
+	if x.Reading.Age != nil {
+		text += ", reads " + x.Reading.Age.Text("ice days")
+	}
+	return text
+}
+
+// explainedAs names the explanations given.
+func explainedAs(x lot.Inspected) string {
+	var names []string
+	for _, fish := range x.Fish {
+		for _, id := range fish.Explanations {
+			if e, ok := freshness.GetExplanation(id); ok && !slices.Contains(names, e.Name) {
+				names = append(names, e.Name)
+			}
+		}
+	}
+	if len(names) == 0 {
+		return ""
+	}
+	return " (" + strings.ToLower(strings.Join(names, "; ")) + ")"
 }
 
 // Real writes the life left in real days at the temperature now.

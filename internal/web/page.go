@@ -223,8 +223,8 @@ func isPart(c *gin.Context) bool { return c.GetHeader("HX-Request") == "true" }
 
 // plural counts things in words.
 func plural(n int, what string) string {
-	if n == 1 {
-		return "1 " + what
+	if n == 1 || what == "fish" {
+		return fmt.Sprintf("%d %s", n, what)
 	}
 	return fmt.Sprintf("%d %ss", n, what)
 }

@@ -83,7 +83,7 @@ func (s *Server) Handler() http.Handler {
 	r.GET("/readyz", s.ready)
 	r.GET("/metrics", gin.WrapH(promhttp.HandlerFor(registry, promhttp.HandlerOpts{})))
 	r.GET("/static/*file", gin.WrapH(http.StripPrefix("/static", s.assets)))
-	r.GET("/draw/:figure/:sign/:level", s.vignette)
+	r.GET("/draw/:subject/:zone", s.vignette)
 	s.apiRoutes(r.Group("/api/v1"))
 
 	r.GET("/", s.home)

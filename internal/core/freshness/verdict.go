@@ -33,9 +33,6 @@ func (d Decision) Name() string {
 // Accepted reports whether the lot comes in.
 func (d Decision) Accepted() bool { return d != Hold && d != Refuse }
 
-// FewSigns is the number of signs below which the verdict is at best to cook (house).
-const FewSigns = 5
-
 // Facts is all that a verdict rests on.
 type Facts struct {
 	Scheme  Scheme
@@ -43,7 +40,8 @@ type Facts struct {
 	Profile safety.Profile
 	Frozen  bool
 	CoreC   *float64 // core at receipt, °C; nil where nobody took it
-	Fish    []Signs
+	Fish    []Fish   // must pass CheckFish
+	Count   int      // fish in the lot; 0 where those inspected are all of them
 	Reading Reading
 	Claimed *Age
 
@@ -52,99 +50,198 @@ type Facts struct {
 
 // Verdict is a proposal; the person decides.
 type Verdict struct {
-	Decision  Decision `json:"verdict"`
-	Rule      string   `json:"rule"`       // the rule that decided
-	Reasons   []string `json:"reasons"`    // all that spoke, the deciding one first
-	HardStops []string `json:"hard_stops"` // override needs a manager
+	Decision  Decision   `json:"verdict"`
+	Rule      string     `json:"rule"`                     // the rule that decided
+	Reasons   []string   `json:"reasons"`                  // all that spoke, the deciding one first
+	HardStops []string   `json:"hard_stops"`               // override needs a manager
+	Mixed     []Mixed    `json:"mixed_evidence"`           // signs that disagree with the others of their fish
+	Each      []Decision `json:"fish_verdicts,omitempty"`  // of each fish by its own signs, where there are several
+	OpenAll   bool       `json:"open_whole_box,omitempty"` // a hard stop in the sample: inspect every fish
 }
 
 // Judge proposes a verdict. The rules are tried in the order of their weight;
 // the first that fires decides, and all that fire are among the reasons.
 func Judge(f Facts) Verdict {
-	v := Verdict{Decision: Accept, Rule: "no rule speaks against it", Reasons: []string{}, HardStops: []string{}}
-	fire := func(d Decision, rule, reason string) {
-		if slices.Index(Decisions, d) > slices.Index(Decisions, v.Decision) {
+	v := Verdict{Decision: Accept, Rule: "no rule speaks against it", Reasons: []string{}, HardStops: []string{}, Mixed: f.Scheme.Mixed(f.Species, f.Fish)}
+	fire := func(d Decision, rule, format string, args ...any) {
+		reason := fmt.Sprintf(format, args...)
+		if worse(d, v.Decision) {
 			v.Decision, v.Rule = d, rule
 			v.Reasons = slices.Insert(v.Reasons, 0, reason)
 		} else if !slices.Contains(v.Reasons, reason) {
 			v.Reasons = append(v.Reasons, reason)
 		}
 	}
-	for _, stop := range hardStops(f) {
-		v.HardStops = append(v.HardStops, stop)
-		fire(Refuse, "hard stop", stop)
+	stop := func(d Decision, reason string) {
+		v.HardStops = append(v.HardStops, reason)
+		fire(d, "hard stop", "%s", reason)
 	}
-	evidence := Evidence{Read: &f.Reading.Age, Claimed: f.Claimed}
-	used, basis := evidence.Used()
-	shelf := f.Species.ShelfLife
-	left := shelf.Lo - used.Days
-	if f.Reading.Age.AtLeast {
-		fire(Refuse, "rejection index", fmt.Sprintf("index %.1f is at or past the rejection index %.1f", f.Reading.Index, f.Scheme.Rejection()))
+	if limit := f.Profile.ReceiveLimit(f.Species); !f.Frozen && f.CoreC != nil && *f.CoreC > limit {
+		stop(Refuse, fmt.Sprintf("core %.1f °C is above %.1f °C, the receiving limit of the profile %s", *f.CoreC, limit, f.Profile.Name))
 	}
-	if left <= 0 {
-		fire(Refuse, "no life left", fmt.Sprintf("%.1f ice days used of the %.0f that the species keeps at least", used.Days, shelf.Lo))
-	} else if left <= 1 {
-		fire(AcceptToday, "last day", fmt.Sprintf("%.1f ice days left: today only", left))
+	if f.Species.Sale == species.SaleRefuse {
+		stop(Refuse, f.Species.Name+" may not be sold: "+f.Species.Origin["sale"])
 	}
-	if basis == BasisOlder {
-		z := Gap(*evidence.Read, *evidence.Claimed)
-		if z > 0 {
-			fire(Hold, "age gap", GapText(z))
-		} else {
-			fire(Accept, "age gap", GapText(z))
+	sightings := f.sightings()
+	for _, s := range sightings {
+		if s.Hard {
+			stop(s.Decision, s.text(len(f.Fish)))
+			v.OpenAll = v.OpenAll || len(f.Fish) < f.Count
 		}
 	}
-	for _, note := range levelNotes(f, func(l Level) string { return l.Second }) {
-		fire(Hold, "second opinion", note)
+	if v.OpenAll {
+		fire(Hold, "open the whole box", "a hard stop in the sample: inspect all %d fish, or refuse the box", f.Count)
 	}
-	for _, note := range levelNotes(f, func(l Level) string { return l.Caution }) {
-		fire(AcceptCook, "caution", note)
+	f.judgeAge(fire)
+	for _, s := range sightings {
+		if !s.Hard {
+			fire(s.Decision, s.reason, "%s", s.text(len(f.Fish)))
+		}
 	}
-	if f.Reading.SignsSeen < FewSigns {
-		fire(AcceptCook, "few signs", fmt.Sprintf("only %d signs were seen, fewer than %d: at best to cook", f.Reading.SignsSeen, FewSigns))
+	for _, m := range v.Mixed {
+		fire(Accept, "mixed evidence", "mixed evidence: %s%s", m.Text(), m.couldBe())
 	}
-	if f.CoreC == nil && !f.Frozen && !f.CoreUnasked {
+	if few := f.Scheme.MinSigns; f.Reading.SignsSeen < few {
+		fire(AcceptCook, "few signs", "only %s seen, fewer than %d: at best to cook", wereSigns(f.Reading.SignsSeen), few)
+	}
+	switch {
+	case f.CoreC == nil && !f.CoreUnasked:
 		fire(Hold, "no core temperature", "no core temperature was taken at receipt")
+	case f.Frozen && f.CoreC != nil && *f.CoreC > f.Profile.FrozenMaxC:
+		fire(Hold, "frozen limit", "core %.1f °C is above %.0f °C, the limit for frozen fish of the profile %s", *f.CoreC, f.Profile.FrozenMaxC, f.Profile.Name)
 	}
 	if f.Species.Sale == species.SaleWarn {
-		fire(Accept, "sale", f.Species.Name+" may be sold only with a warning to the guest: "+f.Species.Origin["sale"])
+		fire(Accept, "sale", "%s may be sold only with a warning to the guest: %s", f.Species.Name, f.Species.Origin["sale"])
 	}
 	if f.Species.Ciguatera {
 		fire(Accept, "ciguatera", "ciguatera concern: ask the reef it came from")
 	}
+	if n := SampleSize(f.Count); len(f.Fish) < n {
+		fire(Accept, "sample", "%d of %d fish inspected: the sample for %d is %d", len(f.Fish), f.Count, f.Count, n)
+	}
+	if len(f.Fish) > 1 {
+		for _, fish := range f.Fish {
+			v.Each = append(v.Each, f.alone(fish))
+		}
+	}
 	if len(v.Reasons) == 0 {
-		v.Reasons = append(v.Reasons, fmt.Sprintf("%.1f ice days left of %.0f", left, shelf.Lo))
+		v.Reasons = append(v.Reasons, f.plainly())
 	}
 	return v
 }
 
-// hardStops lists what refuses the fish whatever the score.
-func hardStops(f Facts) []string {
-	var stops []string
-	if limit := f.Profile.ReceiveLimit(f.Species); !f.Frozen && f.CoreC != nil && *f.CoreC > limit {
-		stops = append(stops, fmt.Sprintf("core %.1f °C is above %.1f °C, the receiving limit of the profile %s", *f.CoreC, limit, f.Profile.Name))
+// judgeAge fires the rules of age and life.
+func (f Facts) judgeAge(fire func(Decision, string, string, ...any)) {
+	if f.Frozen {
+		return // the clock stands still
 	}
-	stops = append(stops, levelNotes(f, func(l Level) string { return l.Stop })...)
-	if f.Species.Sale == species.SaleRefuse {
-		stops = append(stops, f.Species.Name+" may not be sold: "+f.Species.Origin["sale"])
+	evidence := Evidence{Read: f.Reading.Age, Claimed: f.Claimed}
+	used, basis := evidence.Used()
+	left := f.Species.ShelfLife.Lo - used.Days
+	if f.Reading.Age != nil && f.Reading.Age.AtLeast {
+		fire(Refuse, "rejection index", "index %.1f is at or past the rejection index %.1f", f.Reading.Index, f.Scheme.Rejection())
 	}
-	return stops
+	if left <= 0 {
+		fire(Refuse, "no life left", "%.1f ice days used of the %.0f that the species keeps at least", used.Days, f.Species.ShelfLife.Lo)
+	} else if left <= 1 {
+		fire(AcceptToday, "last day", "%.1f ice days left: today only", left)
+	}
+	if basis == BasisOlder {
+		z := Gap(*evidence.Read, *evidence.Claimed)
+		if z > 0 {
+			fire(Hold, "age gap", "%s", GapText(z))
+		} else {
+			fire(Accept, "age gap", "%s", GapText(z))
+		}
+	}
 }
 
-// levelNotes collects one kind of note of the levels chosen, each once, in the
-// order of the scheme.
-func levelNotes(f Facts, note func(Level) string) []string {
-	var notes []string
-	for _, sign := range f.Scheme.Signs {
-		for _, fish := range f.Fish {
-			level, seen := fish[sign.ID]
-			if !seen {
-				continue
-			}
-			if text := note(sign.Levels[level]); text != "" && !slices.Contains(notes, text) {
-				notes = append(notes, text)
+// plainly is the reason for a verdict that nothing spoke against.
+func (f Facts) plainly() string {
+	used, _ := Evidence{Read: f.Reading.Age, Claimed: f.Claimed}.Used()
+	if f.Frozen {
+		return "the pack is " + f.Reading.Grade
+	}
+	return fmt.Sprintf("%.1f ice days left of %.0f", f.Species.ShelfLife.Lo-used.Days, f.Species.ShelfLife.Lo)
+}
+
+// sighting is an effect with the number of fish that show it.
+type sighting struct {
+	Effect
+	reason string
+	fish   int
+}
+
+func (s sighting) text(of int) string {
+	if of > 1 {
+		return fmt.Sprintf("%s (%d of %d fish)", s.Note, s.fish, of)
+	}
+	return s.Note
+}
+
+// sightings collects what the signs of the fish do to the verdict: effects of
+// levels, tallies, and grades that refuse, each once.
+func (f Facts) sightings() []sighting {
+	var list []sighting
+	for _, fish := range f.Fish {
+		for _, s := range f.on(fish) {
+			if i := slices.IndexFunc(list, func(x sighting) bool { return x.Effect == s.Effect }); i >= 0 {
+				list[i].fish++
+			} else {
+				list = append(list, s)
 			}
 		}
 	}
-	return notes
+	return list
+}
+
+// on lists what the signs of one fish do to the verdict.
+func (f Facts) on(fish Fish) []sighting {
+	var list []sighting
+	for _, e := range f.Scheme.effects(fish) {
+		list = append(list, sighting{e, e.rule(), 1})
+	}
+	signs := fish.read(f.Scheme)
+	for _, t := range f.Scheme.Tally {
+		n := 0
+		for _, level := range signs {
+			if level >= t.Level {
+				n++
+			}
+		}
+		if n >= t.AtLeast {
+			list = append(list, sighting{Effect{Decision: t.Decision, Note: t.Note}, t.Rule, 1})
+		}
+	}
+	index, _ := f.Scheme.Index(signs)
+	if grade := f.Scheme.gradeOf(fish, index); grade == f.Scheme.worst() && grade != "" {
+		list = append(list, sighting{Effect{Decision: Refuse, Note: "grade: " + grade}, "grade", 1})
+	}
+	return list
+}
+
+// alone is the decision on one fish by its own signs.
+func (f Facts) alone(fish Fish) Decision {
+	d := Accept
+	for _, s := range f.on(fish) {
+		if worse(s.Decision, d) {
+			d = s.Decision
+		}
+	}
+	if f.Scheme.Calibration != nil {
+		if index, _ := f.Scheme.Index(fish.read(f.Scheme)); index >= f.Scheme.Rejection() {
+			d = Refuse
+		}
+	}
+	return d
+}
+
+// worse reports whether a is further down the list of decisions than b.
+func worse(a, b Decision) bool { return slices.Index(Decisions, a) > slices.Index(Decisions, b) }
+
+func wereSigns(n int) string {
+	if n == 1 {
+		return "1 sign was"
+	}
+	return fmt.Sprintf("%d signs were", n)
 }

@@ -184,20 +184,23 @@ func (t teller) settle(a *Account, whole coldchain.Exposure) {
 			a.Oldest = a.Claimed.Days
 		}
 	} else {
-		read := inspection.Reading.Age
+		read := inspection.Reading.Age // nil where the scheme tells no age
 		before := t.stretches(coldchain.Span{From: a.From, To: inspection.At})
 		then := sum(before)
 		since := whole.IceDays(a.Model) - then.IceDays(a.Model)
-		evidence := freshness.Evidence{Read: &read, Claimed: t.claimed(before, then, a.Model)}
-		if evidence.Claimed != nil {
-			gap := freshness.Gap(read, *evidence.Claimed)
+		evidence := freshness.Evidence{Read: read, Claimed: t.claimed(before, then, a.Model)}
+		if evidence.Claimed != nil && read != nil {
+			gap := freshness.Gap(*read, *evidence.Claimed)
 			a.Gap = &gap
 		}
 		a.Used, a.Basis = evidence.Used()
 		a.Used.Days += since
-		a.Read = &freshness.Age{Days: read.Days + since, SD: read.SD, AtLeast: read.AtLeast}
-		a.Oldest, _ = evidence.Oldest()
-		a.Oldest += since
+		if read != nil {
+			a.Read = &freshness.Age{Days: read.Days + since, SD: read.SD, AtLeast: read.AtLeast}
+		}
+		if oldest, ok := evidence.Oldest(); ok {
+			a.Oldest = oldest + since
+		}
 	}
 	if a.Basis == freshness.BasisNone {
 		return
@@ -222,6 +225,30 @@ func (t teller) claimed(stretches []Stretch, e coldchain.Exposure, m coldchain.M
 		Days: before + e.IceDays(m),
 		SD:   math.Hypot(math.Hypot(freshness.PaperDateSD, beforeSD), temperatureSD(stretches)),
 	}
+}
+
+// ClaimedAt is the age by the papers at a time, and the share of the hours until
+// then that was measured and not assumed; nil where the papers say nothing.
+func ClaimedAt(s *State, env Env, at time.Time) (*freshness.Age, float64) {
+	t := teller{state: s, env: env, at: at}
+	from := s.ReceivedAt
+	if claim := s.Received.Claim; claim.Known() {
+		from = *claim.At
+	}
+	stretches := t.stretches(coldchain.Span{From: from, To: at})
+	var measured, hours float64
+	for _, st := range stretches {
+		for _, p := range st.Parts {
+			hours += p.Exposure.Covered.Hours()
+			if p.Kind != coldchain.Assumed {
+				measured += p.Exposure.Covered.Hours()
+			}
+		}
+	}
+	if hours > 0 {
+		measured /= hours
+	}
+	return t.claimed(stretches, sum(stretches), s.Species().Model()), measured
 }
 
 // temperatureSD is the mean of the kinds' standard deviations, weighted by the

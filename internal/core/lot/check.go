@@ -1,7 +1,6 @@
 package lot
 
 import (
-	"fmt"
 	"slices"
 	"strings"
 	"time"
@@ -59,18 +58,14 @@ func (p Received) check(before *State, at time.Time, bad *invalid.Errors) {
 
 func (p Inspected) check(before *State, at time.Time, bad *invalid.Errors) {
 	onHand(before, at, bad)
-	scheme, ok := freshness.Get(p.Scheme)
-	if !ok {
-		bad.Add("scheme", "is not known")
-		return
+	if p.Scheme == "" {
+		bad.Add("scheme", "choose a scheme")
 	}
-	for i, fish := range p.Fish {
-		if err := scheme.Check(fish); err != nil {
-			bad.Add(fmt.Sprintf("fish[%d]", i), "%v", err)
-		}
-	}
-	if len(p.Fish) == 0 || len(p.Fish[0]) == 0 {
+	switch {
+	case len(p.Fish) == 0 || slices.ContainsFunc(p.Fish, func(f freshness.Fish) bool { return len(f.Signs) == 0 }):
 		bad.Add("fish", "choose at least one sign")
+	case before != nil && len(p.Fish) > before.Received.Count:
+		bad.Add("fish", "are more than the %d of the lot", before.Received.Count)
 	}
 	if !slices.Contains(freshness.Decisions, p.Decision) {
 		bad.Add("decision", "choose a decision")

@@ -72,8 +72,8 @@ func near(t *testing.T, what string, got, want, tolerance float64) {
 }
 
 func inspected(days, sd float64, d freshness.Decision) Inspected {
-	return Inspected{Scheme: "demerit20", SchemeVersion: 1, Fish: []freshness.Signs{{"skin": 1, "belly": 0, "smell": 0, "stiffness": 1, "eye_shape": 0}},
-		Reading: freshness.Reading{Age: freshness.Age{Days: days, SD: sd}}, Proposed: freshness.Verdict{Decision: d, Rule: "by the test"}, Decision: d}
+	return Inspected{Scheme: "demerit20", SchemeVersion: 1, Fish: []freshness.Fish{{Signs: freshness.Signs{"skin": 1, "belly": 0, "smell": 0, "stiffness": 1, "eye_shape": 0}}},
+		Reading: freshness.Reading{Age: &freshness.Age{Days: days, SD: sd}}, Proposed: freshness.Verdict{Decision: d, Rule: "by the test"}, Decision: d}
 }
 
 func TestAccountUsesTheBestKnowledgeOfEachMoment(t *testing.T) {

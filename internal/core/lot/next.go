@@ -66,21 +66,17 @@ func (a Account) silentSince(s *State) time.Time {
 	return since
 }
 
-// CanInspect reports whether a scheme fits the lot as it was delivered.
-func CanInspect(s *State) bool {
-	_, ok := SchemeFor(s)
-	return ok
-}
+// CanInspect reports whether some scheme fits the lot as it was delivered.
+func CanInspect(s *State) bool { return len(Fitting(freshness.Schemes(), s)) > 0 }
 
-// SchemeFor returns the scheme that fits the lot as it was delivered.
-func SchemeFor(s *State) (freshness.Scheme, bool) {
-	if s.Received.Frozen {
-		return freshness.Scheme{}, false
-	}
-	for _, scheme := range freshness.Schemes() {
-		if scheme.Fits(s.Species().Body, s.Received.Form) {
-			return scheme, true
+// Fitting lists the schemes that were made for the lot as it was delivered, the
+// one to be offered first.
+func Fitting(schemes []freshness.Scheme, s *State) []freshness.Scheme {
+	var fit []freshness.Scheme
+	for _, scheme := range schemes {
+		if scheme.Fits(s.Species(), s.Received.Form, s.Received.Frozen) {
+			fit = append(fit, scheme)
 		}
 	}
-	return freshness.Scheme{}, false
+	return fit
 }

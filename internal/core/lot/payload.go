@@ -51,11 +51,12 @@ type Received struct {
 }
 
 // Inspected records what was seen, what the scheme made of it then, and what
-// the person decided.
+// the person decided. The scheme, which may be the kitchen's own, checked the
+// fish before.
 type Inspected struct {
 	Scheme        string             `json:"scheme"`
 	SchemeVersion int                `json:"scheme_version"`
-	Fish          []freshness.Signs  `json:"fish"`
+	Fish          []freshness.Fish   `json:"fish"`
 	Reading       freshness.Reading  `json:"reading"`
 	Proposed      freshness.Verdict  `json:"proposed"`
 	Decision      freshness.Decision `json:"decision"`

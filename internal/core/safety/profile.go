@@ -20,6 +20,7 @@ type Profile struct {
 	ReceiveMaxC   float64  `json:"receive_max_c"`     // core of chilled fish at receipt
 	HistamineMaxC float64  `json:"histamine_max_c"`   // the same for histamine formers, at receipt and after
 	ChilledMaxC   float64  `json:"chilled_max_c"`     // kept chilled
+	FrozenMaxC    float64  `json:"frozen_max_c"`      // core of frozen fish at receipt
 	OutOfColdH    *float64 `json:"out_of_cold_hours"` // total before it is cooked, served or discarded; null: local rule
 }
 

@@ -104,3 +104,6 @@ on conflict do nothing;
 delete from stale_lot d where (d.site_id, d.lot_id) in (
     select s.site_id, s.lot_id from stale_lot s order by s.site_id, s.lot_id limit $1 for update skip locked)
 returning d.*;
+
+-- name: BoardOfSpecies :many
+select * from lot_board where site_id = $1 and species = $2 and decision <> '' order by received_at desc limit 500;

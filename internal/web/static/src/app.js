@@ -150,6 +150,13 @@ function step(by) {
   bringUp(next);
 }
 
+// Puts each part of an answer in the place of the one with its id.
+function showParts(html) {
+  const parts = document.createElement("template");
+  parts.innerHTML = html;
+  for (const part of [...parts.content.children]) document.getElementById(part.id).replaceWith(part);
+}
+
 let looking = null;
 async function look() {
   const form = inspectForm();
@@ -162,14 +169,45 @@ async function look() {
       headers: { "HX-Request": "true" },
       signal: looking.signal,
     });
-    if (answer.ok) document.getElementById("look").innerHTML = await answer.text();
+    if (answer.ok) showParts(await answer.text());
   } catch (err) {
     if (err.name !== "AbortError") throw err;
   }
 }
 
+// Another fish of the box: the server keeps those seen and gives a fresh form.
+// Keys that come before it wait for it.
+let turning = false;
+let waiting = [];
+async function turnTo(button) {
+  const form = inspectForm();
+  looking?.abort();
+  turning = true;
+  const body = new URLSearchParams(new FormData(form));
+  body.set("do", button.value);
+  try {
+    const answer = await fetch(form.action + "/look", { method: "POST", body, headers: { "HX-Request": "true" } });
+    if (answer.ok) showParts(await answer.text());
+  } finally {
+    turning = false;
+    goTo(document.querySelector(".sign-now"));
+    const keys = waiting;
+    waiting = [];
+    keys.forEach((key) => inspectKey({ key }));
+  }
+}
+
 function inspectKey(e) {
   if (!inspectForm()) return false;
+  if (turning) {
+    waiting.push(e.key);
+    return true;
+  }
+  if (e.key === "n") {
+    const next = document.querySelector("[data-next]");
+    if (next) turnTo(next);
+    return true;
+  }
   const now = document.querySelector(".sign-now");
   if (/^[1-9]$/.test(e.key)) {
     const radio = now?.querySelectorAll("input")[Number(e.key) - 1];
@@ -196,16 +234,23 @@ function inspectKey(e) {
 }
 
 document.addEventListener("change", (e) => {
+  if (e.target.matches('#inspect [name="explain"]')) look();
   if (!e.target.matches("#inspect input[type=radio]")) return;
   const sign = e.target.closest(".sign");
   e.target.blur();
   look();
   goTo(sign);
   setTimeout(() => {
-    if (sign.classList.contains("sign-now")) step(1);
+    if (sign.isConnected && sign.classList.contains("sign-now")) step(1);
   }, 150); // a finger wants to see its choice first
 });
 document.addEventListener("click", (e) => {
+  const turn = e.target.closest("[data-next], [data-fish]");
+  if (turn && inspectForm()) {
+    e.preventDefault();
+    turnTo(turn);
+    return;
+  }
   const by = e.target.closest("[data-step]");
   if (by) step(Number(by.dataset.step));
   const goto = e.target.closest("[data-goto]");

@@ -1,0 +1,84 @@
+package freshness_test
+
+import (
+	"errors"
+	"math"
+	"math/rand/v2"
+	"testing"
+
+	"leancatch/internal/core/freshness"
+	"leancatch/internal/core/freshness/testfish"
+)
+
+// A line that made the fish is found again, within three standard errors.
+func TestFitFindsTheLineBack(t *testing.T) {
+	s, sp := mustFind(t, "demerit20", "cod")
+	rnd := rand.New(rand.NewPCG(2, 9))
+	truth := freshness.Calibration{IndexAtDeath: 1, RejectionShare: 0.75, RejectionDay: 0.7, SigmaFish: 0.14, SigmaCalibration: 0.06}
+	faster := s
+	faster.Calibration = &truth // fish that age faster than the default line has it
+	var lots []freshness.Known
+	for range 400 {
+		age := sp.ShelfLife.Mid() * (0.1 + 0.5*rnd.Float64())
+		index, _ := s.Index(testfish.Draw(faster, sp.ShelfLife, "whole", age, rnd).Signs)
+		lots = append(lots, freshness.Known{Days: age, Index: index})
+	}
+	got, err := s.Fit(sp.ShelfLife, lots)
+	if err != nil {
+		t.Fatal(err)
+	}
+	if math.Abs(got.RejectionDay-0.7) > 0.05 || got.RejectionShare != 0.75 || math.Abs(got.SigmaFish-0.14) > 0.03 || math.Abs(got.SigmaCalibration-got.SigmaFish/20) > 0.02 {
+		t.Errorf("fitted %+v, made with %+v", got, truth)
+	}
+	refit := s
+	refit.Calibration = &got
+	var five []freshness.Fish
+	for range 200 {
+		five = append(five, testfish.Draw(faster, sp.ShelfLife, "whole", 5, rnd))
+	}
+	if r, err := refit.Read(sp.ShelfLife, five); err != nil || math.Abs(r.Age.Days-5) > 0.4 {
+		t.Errorf("fish of 5 days read %+v by the fitted line, %v", r.Age, err)
+	}
+	if r, _ := s.Read(sp.ShelfLife, five); r.Age.Days < 6 {
+		t.Errorf("by the default line they read %+v: the test shows nothing", r.Age)
+	}
+}
+
+// Exact points on a line give exactly that line.
+func TestFitOfExactPoints(t *testing.T) {
+	s, sp := mustFind(t, "demerit20", "cod") // middle 12, rejection index 15
+	var lots []freshness.Known
+	for d := range 10 {
+		lots = append(lots, freshness.Known{Days: float64(d), Index: 2 + 1.3*float64(d)})
+	}
+	got, err := s.Fit(sp.ShelfLife, lots)
+	if err != nil || math.Abs(got.IndexAtDeath-2) > 1e-9 || math.Abs(got.RejectionDay-10.0/12) > 1e-9 {
+		t.Errorf("fitted %+v, %v; want 2 at death and index 15 on day 10", got, err)
+	}
+}
+
+func TestFitRefuses(t *testing.T) {
+	s, sp := mustFind(t, "demerit20", "cod")
+	line := func(n int, from, to, slope float64) []freshness.Known {
+		var lots []freshness.Known
+		for i := range n {
+			d := from + (to-from)*float64(i)/float64(n-1)
+			lots = append(lots, freshness.Known{Days: d, Index: 3 + slope*d})
+		}
+		return lots
+	}
+	for name, c := range map[string]struct {
+		lots []freshness.Known
+		want error
+	}{
+		"few lots":   {line(7, 0, 9, 1.2), freshness.ErrFewKnown},
+		"one day":    {line(12, 2, 4, 1.2), freshness.ErrShortSpan},
+		"falling":    {line(12, 0, 9, -0.3), freshness.ErrNoSlope},
+		"flat":       {line(12, 0, 9, 0), freshness.ErrNoSlope},
+		"much later": {line(12, 5, 10, 0.01), freshness.ErrNoSlope},
+	} {
+		if _, err := s.Fit(sp.ShelfLife, c.lots); !errors.Is(err, c.want) {
+			t.Errorf("%s: %v, want %v", name, err, c.want)
+		}
+	}
+}

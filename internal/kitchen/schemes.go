@@ -1,0 +1,246 @@
+package kitchen
+
+import (
+	"context"
+	"encoding/json"
+	"errors"
+	"fmt"
+	"slices"
+	"strings"
+
+	"leancatch/internal/core/freshness"
+	"leancatch/internal/core/invalid"
+	"leancatch/internal/core/lot"
+	"leancatch/internal/core/species"
+	"leancatch/internal/store"
+)
+
+// ErrManager says that only a manager may do this.
+var ErrManager = errors.New("only a manager may do this")
+
+// housePrefix begins the ids of schemes that a kitchen made.
+const housePrefix = "house-"
+
+// Schemes lists the schemes of the kitchen for a species, those that come with
+// the application first, each with the kitchen's own calibration where it has
+// one.
+func (k *Kitchen) Schemes(ctx context.Context, sp species.Species) ([]freshness.Scheme, error) {
+	site := ActorFrom(ctx).Site.ID
+	schemes := slices.Clone(freshness.Schemes())
+	own, err := k.HouseSchemes(ctx)
+	if err != nil {
+		return nil, err
+	}
+	schemes = append(schemes, own...)
+	lines, err := k.DB.HouseCalibrations(ctx, store.HouseCalibrationsParams{SiteID: site, Species: sp.ID})
+	if err != nil {
+		return nil, fmt.Errorf("loading calibrations: %w", err)
+	}
+	for _, row := range lines {
+		i := slices.IndexFunc(schemes, func(s freshness.Scheme) bool { return s.ID == row.Scheme })
+		if i < 0 {
+			continue
+		}
+		var c freshness.Calibration
+		if err := json.Unmarshal(row.Data, &c); err != nil {
+			return nil, fmt.Errorf("calibration of %s for %s: %w", row.Scheme, row.Species, err)
+		}
+		if c.Origin != "" { // an empty one goes back to the default
+			schemes[i].Calibration = &c
+		}
+	}
+	return schemes, nil
+}
+
+// HouseSchemes lists the kitchen's own schemes in their newest version.
+func (k *Kitchen) HouseSchemes(ctx context.Context) ([]freshness.Scheme, error) {
+	rows, err := k.DB.HouseSchemes(ctx, ActorFrom(ctx).Site.ID)
+	if err != nil {
+		return nil, fmt.Errorf("loading house schemes: %w", err)
+	}
+	var list []freshness.Scheme
+	for _, r := range rows {
+		if r.Retired {
+			continue
+		}
+		s, err := freshness.ParseScheme(r.Data)
+		if err != nil {
+			return nil, fmt.Errorf("house scheme %s: %w", r.ID, err)
+		}
+		list = append(list, s)
+	}
+	return list, nil
+}
+
+// SchemeVersion returns a scheme as it was in a version: inspections keep the
+// one they were made with.
+func (k *Kitchen) SchemeVersion(ctx context.Context, id string, version int) (freshness.Scheme, error) {
+	if s, ok := freshness.Get(id); ok {
+		return s, nil
+	}
+	row, err := k.DB.HouseScheme(ctx, store.HouseSchemeParams{SiteID: ActorFrom(ctx).Site.ID, ID: id, Version: int64(version)})
+	if err != nil {
+		return freshness.Scheme{}, err
+	}
+	return freshness.ParseScheme(row.Data)
+}
+
+// CopyScheme makes a house scheme of one that there is, and returns its id.
+// Only a manager may.
+func (k *Kitchen) CopyScheme(ctx context.Context, from, name string) (string, error) {
+	base, ok := freshness.Get(from)
+	if !ok {
+		own, err := k.HouseSchemes(ctx)
+		if err != nil {
+			return "", err
+		}
+		i := slices.IndexFunc(own, func(s freshness.Scheme) bool { return s.ID == from })
+		if i < 0 {
+			return "", ErrNotFound
+		}
+		base = own[i]
+	}
+	base.ID = housePrefix + NewID().String()[24:]
+	base.School, base.Version, base.Order = base.ID, 0, base.Order+100
+	base.Name = strings.TrimSpace(name)
+	base.Source = "house, after " + base.Source
+	return base.ID, k.SaveScheme(ctx, base)
+}
+
+// SaveScheme keeps a house scheme as its next version. s.Version is the one
+// that the person edited; where it has moved on since, or the scheme has a
+// fault, the error is an invalid.Errors. Only a manager may.
+func (k *Kitchen) SaveScheme(ctx context.Context, s freshness.Scheme) error {
+	return k.putScheme(ctx, s, false)
+}
+
+// RetireScheme takes a house scheme out of the offer; inspections made with it
+// keep it. Only a manager may.
+func (k *Kitchen) RetireScheme(ctx context.Context, id string) error {
+	own, err := k.HouseSchemes(ctx)
+	if err != nil {
+		return err
+	}
+	i := slices.IndexFunc(own, func(s freshness.Scheme) bool { return s.ID == id })
+	if i < 0 {
+		return ErrNotFound
+	}
+	return k.putScheme(ctx, own[i], true)
+}
+
+func (k *Kitchen) putScheme(ctx context.Context, s freshness.Scheme, retired bool) error {
+	a := ActorFrom(ctx)
+	if !a.IsManager() {
+		return ErrManager
+	}
+	if err := s.Check(); err != nil {
+		return invalid.Errors{{Field: "scheme", Message: err.Error()}}
+	}
+	s.Version++
+	data, err := json.Marshal(s)
+	if err != nil {
+		return err
+	}
+	return k.DB.Write(ctx, func(tx *store.Tx) error {
+		err := tx.AddHouseScheme(ctx, store.AddHouseSchemeParams{SiteID: a.Site.ID, ID: s.ID, Version: int64(s.Version), Data: data, Retired: retired, CreatedAt: k.Now(), PersonID: a.Person.ID})
+		if store.IsDuplicate(err) {
+			return invalid.Errors{{Field: "scheme", Message: "somebody else saved this scheme in the meantime: open it again"}}
+		} else if err != nil {
+			return fmt.Errorf("saving the scheme: %w", err)
+		}
+		return tx.Changed(ctx, a.Site.ID)
+	})
+}
+
+// KnownLot is a lot whose history may calibrate a scheme.
+type KnownLot struct {
+	Row
+	freshness.Known
+	Logged float64 // share of its hours that a logger or a thermometer knew
+	Sure   bool    // caught on a stated day and mostly measured: ticked unless the person says otherwise
+}
+
+// sureShare is the measured share of the hours from which a history counts as
+// known (house).
+const sureShare = 0.5
+
+// KnownLots lists the inspected lots of a species with a claimed date, by the
+// scheme they were inspected with.
+func (k *Kitchen) KnownLots(ctx context.Context, sp species.Species, scheme string) ([]KnownLot, error) {
+	a := ActorFrom(ctx)
+	list, err := k.DB.BoardOfSpecies(ctx, store.BoardOfSpeciesParams{SiteID: a.Site.ID, Species: sp.ID})
+	if err != nil {
+		return nil, err
+	}
+	rows, err := rowsAt(list, k.Now())
+	if err != nil {
+		return nil, err
+	}
+	var known []KnownLot
+	for _, r := range rows {
+		states, err := k.states(ctx, k.DB.Queries, a.Site.ID, r.LotID)
+		if err != nil {
+			return nil, err
+		}
+		i, ok := states[0].Inspection()
+		if !ok || i.Scheme != scheme || !states[0].Received.Claim.Known() {
+			continue
+		}
+		w, err := k.worldFor(ctx, k.DB.Queries, a.Site, states[0])
+		if err != nil {
+			return nil, err
+		}
+		claimed, measured := lot.ClaimedAt(states[0], w.Env, i.At)
+		if claimed == nil {
+			continue
+		}
+		known = append(known, KnownLot{Row: r, Known: freshness.Known{Days: claimed.Days, Index: i.Reading.Index}, Logged: measured,
+			Sure: states[0].Received.Claim.Means == freshness.Caught && measured >= sureShare})
+	}
+	return known, nil
+}
+
+// Calibrate fits the line of a scheme for a species to lots of known history
+// and keeps it; no lots go back to the default. Only a manager may. What speaks
+// against the fit is an invalid.Errors.
+func (k *Kitchen) Calibrate(ctx context.Context, sp species.Species, scheme string, codes []string) error {
+	a := ActorFrom(ctx)
+	if !a.IsManager() {
+		return ErrManager
+	}
+	known, err := k.KnownLots(ctx, sp, scheme)
+	if err != nil {
+		return err
+	}
+	schemes, err := k.Schemes(ctx, sp)
+	if err != nil {
+		return err
+	}
+	i := slices.IndexFunc(schemes, func(s freshness.Scheme) bool { return s.ID == scheme })
+	if i < 0 || schemes[i].Calibration == nil {
+		return ErrNotFound
+	}
+	var line freshness.Calibration
+	if len(codes) > 0 {
+		var lots []freshness.Known
+		for _, l := range known {
+			if slices.Contains(codes, l.Code) {
+				lots = append(lots, l.Known)
+			}
+		}
+		if line, err = schemes[i].Fit(sp.ShelfLife, lots); err != nil {
+			return invalid.Errors{{Field: "lots", Message: err.Error()}}
+		}
+	}
+	data, err := json.Marshal(line)
+	if err != nil {
+		return err
+	}
+	return k.DB.Write(ctx, func(tx *store.Tx) error {
+		err := tx.AddHouseCalibration(ctx, store.AddHouseCalibrationParams{SiteID: a.Site.ID, Scheme: scheme, Species: sp.ID, CreatedAt: k.Now(), Data: data, PersonID: a.Person.ID})
+		if err != nil {
+			return fmt.Errorf("saving the calibration: %w", err)
+		}
+		return tx.Changed(ctx, a.Site.ID)
+	})
+}
