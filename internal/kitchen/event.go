@@ -40,31 +40,14 @@ func (k *Kitchen) Append(ctx context.Context, w Write) error {
 			return invalid.Errors{{Field: "place", Message: "choose a place of this kitchen"}}
 		}
 	}
+	if released, ok := w.Payload.(lot.Released); ok {
+		released.ByManager = a.IsManager()
+		w.Payload = released
+	}
 	return k.DB.Write(ctx, func(tx *store.Tx) error {
-		head, err := tx.LockLot(ctx, store.LockLotParams{SiteID: a.Site.ID, ID: w.LotID})
-		if err != nil {
-			return fmt.Errorf("lot %s: %w", w.LotID, err)
-		}
-		known, err := tx.EventByID(ctx, store.EventByIDParams{SiteID: a.Site.ID, ID: w.EventID})
-		if err == nil {
-			if known.LotID != w.LotID {
-				return invalid.Errors{{Field: "id", Message: "is the id of an event of another lot"}}
-			}
-			return nil
-		} else if !errors.Is(err, store.ErrNotFound) {
+		head, known, err := k.lock(ctx, tx, a, w.LotID, w.EventID, w.Seen)
+		if err != nil || known {
 			return err
-		}
-		if w.Seen != 0 && int64(w.Seen) != head.HeadSeq {
-			events, err := k.events(ctx, tx.Queries, a.Site.ID, w.LotID)
-			if err != nil {
-				return err
-			}
-			since := events[w.LotID]
-			entries, err := k.entries(ctx, tx.Queries, a, since[min(w.Seen, len(since)):])
-			if err != nil {
-				return err
-			}
-			return &Changed{Seq: int(head.HeadSeq), Events: entries}
 		}
 		if err := k.append(ctx, tx, a, head, w); err != nil {
 			return err
@@ -74,6 +57,38 @@ func (k *Kitchen) Append(ctx context.Context, w Write) error {
 		}
 		return tx.Changed(ctx, a.Site.ID)
 	})
+}
+
+// lock takes the head of a lot's chain for an event to come. known reports that
+// the event is there already: a resent form. Where the lot has moved on since
+// seen, the error is *Changed.
+func (k *Kitchen) lock(ctx context.Context, tx *store.Tx, a Actor, lotID, eventID uuid.UUID, seen int) (head store.Lot, known bool, err error) {
+	head, err = tx.LockLot(ctx, store.LockLotParams{SiteID: a.Site.ID, ID: lotID})
+	if err != nil {
+		return head, false, fmt.Errorf("lot %s: %w", lotID, err)
+	}
+	event, err := tx.EventByID(ctx, store.EventByIDParams{SiteID: a.Site.ID, ID: eventID})
+	if err == nil {
+		if event.LotID != lotID {
+			return head, false, invalid.Errors{{Field: "id", Message: "is the id of an event of another lot"}}
+		}
+		return head, true, nil
+	} else if !errors.Is(err, store.ErrNotFound) {
+		return head, false, err
+	}
+	if seen == 0 || int64(seen) == head.HeadSeq {
+		return head, false, nil
+	}
+	events, err := k.events(ctx, tx.Queries, a.Site.ID, lotID)
+	if err != nil {
+		return head, false, err
+	}
+	since := events[lotID]
+	entries, err := k.entries(ctx, tx.Queries, a, since[min(seen, len(since)):])
+	if err != nil {
+		return head, false, err
+	}
+	return head, false, &Changed{Seq: int(head.HeadSeq), Events: entries}
 }
 
 // append checks the event against the lot and writes it at the head, which the

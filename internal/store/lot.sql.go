@@ -242,7 +242,7 @@ func (q *Queries) BoardLot(ctx context.Context, arg BoardLotParams) (LotBoard, e
 
 const boardOfDocket = `-- name: BoardOfDocket :many
 select b.site_id, b.lot_id, b.seq, b.code, b.status, b.hold, b.species, b.form, b.frozen, b.count, b.weight_kg, b.supplier_id, b.docket_id, b.place_id, b.received_at, b.decision, b.as_of, b.basis, b.used_days, b.sd_days, b.left_days, b.shelf_days, b.gap, b.now_c, b.now_kind, b.rate, b.stops, b.uses, b.due from lot_board b join lot_event e on e.site_id = b.site_id and e.lot_id = b.lot_id and e.seq = 1
-where b.site_id = $1 and b.docket_id = $2 order by (e.data ->> 'line')::int
+where b.site_id = $1 and b.docket_id = $2 order by coalesce(e.data ->> 'line', e.data -> 'received' ->> 'line')::int, b.code
 `
 
 type BoardOfDocketParams struct {

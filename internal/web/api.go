@@ -344,8 +344,8 @@ func (s *Server) apiAppend(c *gin.Context) {
 }
 
 func (s *Server) apiWrite(c *gin.Context, lotID, id uuid.UUID, kind lot.Kind, at time.Time, seen int, data []byte) error {
-	if kind == lot.KindReceived {
-		return invalid.Errors{{Field: "kind", Message: "a lot is received with its docket"}}
+	if kind == lot.KindReceived || kind == lot.KindParted || kind == lot.KindPartOf {
+		return invalid.Errors{{Field: "kind", Message: "lots begin and are parted on their screens"}}
 	}
 	if kind == lot.KindInspected {
 		var in struct {

@@ -168,6 +168,14 @@ func (v inspectView) Dots() []dot {
 	return dots
 }
 
+// CanPart reports whether some of the fish may stay and some may not, so that
+// the box is better parted than refused.
+func (v inspectView) CanPart() bool {
+	accepted := func(d freshness.Decision) bool { return d.Accepted() }
+	refused := func(d freshness.Decision) bool { return !d.Accepted() }
+	return !v.Verdict.OpenAll && slices.ContainsFunc(v.Verdict.Each, accepted) && slices.ContainsFunc(v.Verdict.Each, refused)
+}
+
 // filled are the fish of which something was seen.
 func (v inspectView) filled() []freshness.Fish {
 	return slices.DeleteFunc(slices.Clone(v.Fish), func(f freshness.Fish) bool { return len(f.Signs) == 0 })
@@ -302,6 +310,11 @@ func (s *Server) inspect(c *gin.Context) {
 	p := s.page(c, "Inspect "+v.State.Received.Code, "dock", nil)
 	f := newForm(c)
 	in := kitchen.Inspection{EventID: f.uuid("event_id"), LotID: v.State.ID, Seen: v.Seen, At: p.Now, Scheme: v.Scheme.ID, Fish: v.filled(), Decision: freshness.Decision(v.Decision), Reason: v.Reason}
+	to := "/lots/" + v.State.ID.String()
+	if f.text("do") == "part" { // held until it is parted, on its card
+		in.Decision, in.Reason = freshness.Hold, "to be parted"
+		to += "?do=parted"
+	}
 	err = f.bad.Err()
 	if err == nil {
 		err = s.kitchen.Inspect(c.Request.Context(), in)
@@ -315,7 +328,7 @@ func (s *Server) inspect(c *gin.Context) {
 		s.fail(c, err)
 		return
 	default:
-		c.Redirect(http.StatusSeeOther, p.Base+"/lots/"+v.State.ID.String())
+		c.Redirect(http.StatusSeeOther, p.Base+to)
 		return
 	}
 	p.Data = v

@@ -199,6 +199,9 @@ func (s *Server) lotEvent(c *gin.Context) {
 		w.Payload = lot.Used{Note: f.text("reason")}
 	case lot.KindDiscarded:
 		w.Payload = lot.Discarded{Reason: f.text("reason")}
+	case lot.KindParted:
+		s.part(c, f, w)
+		return
 	case lot.KindVoided:
 		w.Payload = lot.Voided{EventID: f.uuid("event_id"), Reason: f.text("reason")}
 	default:
@@ -208,11 +211,17 @@ func (s *Server) lotEvent(c *gin.Context) {
 	if err = f.bad.Err(); err == nil {
 		err = s.kitchen.Append(c.Request.Context(), w)
 	}
+	s.afterEvent(c, kind, err)
+}
+
+// afterEvent goes back to the card, or shows it with the form that did not
+// succeed.
+func (s *Server) afterEvent(c *gin.Context, kind lot.Kind, err error) {
 	v := cardView{Open: string(kind), Values: c.Request.PostForm}
 	var changed *kitchen.Changed
 	switch {
 	case err == nil:
-		c.Redirect(http.StatusSeeOther, strings.TrimSuffix(c.Request.URL.Path, "/events/"+string(kind)))
+		c.Redirect(http.StatusSeeOther, s.base(c)+"/lots/"+c.Param("id"))
 	case errors.As(err, &v.Errors):
 		s.showCard(c, http.StatusUnprocessableEntity, v)
 	case errors.As(err, &changed):
@@ -221,6 +230,71 @@ func (s *Server) lotEvent(c *gin.Context) {
 	default:
 		s.fail(c, err)
 	}
+}
+
+// part takes the form in that parts a lot in two.
+func (s *Server) part(c *gin.Context, f *form, w kitchen.Write) {
+	in := kitchen.Parting{EventID: w.EventID, LotID: w.LotID, Seen: w.Seen, HappenedAt: w.HappenedAt}
+	for i := range 2 {
+		name := func(field string) string { return fmt.Sprintf("part-%d-%s", i, field) }
+		part := lot.Part{Count: f.whole(name("count")), WeightKg: f.kilograms(name("weight"))}
+		for _, n := range strings.Fields(f.text(name("fish"))) {
+			if fish, err := strconv.Atoi(n); err == nil {
+				part.Fish = append(part.Fish, fish)
+			}
+		}
+		if f.text(name("goes")) == "back" {
+			if part.Refused = f.text(name("reason")); part.Refused == "" {
+				f.bad.Add(name("reason"), "say why it goes back")
+			}
+		}
+		in.Parts = append(in.Parts, part)
+	}
+	err := f.bad.Err()
+	if err == nil {
+		err = s.kitchen.Part(c.Request.Context(), in)
+	}
+	var fields invalid.Errors
+	if errors.As(err, &fields) { // the core counts parts as parts[0].count
+		for i := range fields {
+			fields[i].Field = strings.NewReplacer("parts[", "part-", "].", "-").Replace(fields[i].Field)
+		}
+		err = fields
+	}
+	s.afterEvent(c, lot.KindParted, err)
+}
+
+// Shares proposes the two parts of the form that parts the lot: by the last
+// inspection, or one fish taken off.
+func (v cardView) Shares() []lot.Part {
+	if parts, ok := lot.Shares(v.State); ok {
+		return parts
+	}
+	r := v.State.Received
+	one := r.WeightKg / float64(max(r.Count, 1))
+	return []lot.Part{{Count: r.Count - 1, WeightKg: r.WeightKg - one}, {Count: 1, WeightKg: one}}
+}
+
+// PartVal is a field of a part: what was typed, or what is proposed.
+func (v cardView) PartVal(p page, i int, field string) string {
+	if v.Open == "parted" && v.Values.Has("part-0-count") {
+		return v.Values.Get(fmt.Sprintf("part-%d-%s", i, field))
+	}
+	part := v.Shares()[i]
+	switch field {
+	case "count":
+		return strconv.Itoa(part.Count)
+	case "weight":
+		return strings.Fields(p.Mass(part.WeightKg))[0]
+	case "fish":
+		return strings.Trim(fmt.Sprint(part.Fish), "[]")
+	case "goes":
+		if part.Refused != "" {
+			return "back"
+		}
+		return "stays"
+	}
+	return part.Refused
 }
 
 // Tell says what an event says, for the list of events.
@@ -254,6 +328,18 @@ func (p page) Tell(e kitchen.Entry, v cardView) string {
 		return x.Note
 	case lot.Discarded:
 		return x.Reason
+	case lot.PartOf:
+		return fmt.Sprintf("%s, %s of %s", plural(x.Received.Count, "fish"), p.Mass(x.Received.WeightKg), x.ParentCode)
+	case lot.Parted:
+		var parts []string
+		for _, part := range x.Parts {
+			text := fmt.Sprintf("%s with %d, %s", part.Code, part.Count, p.Mass(part.WeightKg))
+			if part.Refused != "" {
+				text += " (refused)"
+			}
+			parts = append(parts, text)
+		}
+		return "into " + strings.Join(parts, " and ")
 	case lot.Voided:
 		for i, other := range v.Entries {
 			if other.ID == x.EventID {

@@ -155,13 +155,19 @@ func (s *Server) page(c *gin.Context, title, station string, data any) page {
 	a := kitchen.ActorFrom(c.Request.Context())
 	p := page{Title: title, Station: station, Actor: a, Path: c.Request.URL.Path, Now: s.kitchen.Now(), Zone: a.Zone(),
 		Profile: a.Profile(), Caution: safety.Caution, Demo: s.opts.Demo, Version: s.version, Data: data}
-	if a.Site.ID != 0 {
-		p.Base = "/k/" + a.Site.Slug
-	}
+	p.Base = s.base(c)
 	if theme, err := c.Cookie("theme"); err == nil && theme == "dark" {
 		p.Theme = "dark"
 	}
 	return p
+}
+
+// base is where the pages of the site begin, "" outside a site.
+func (s *Server) base(c *gin.Context) string {
+	if site := kitchen.ActorFrom(c.Request.Context()).Site; site.ID != 0 {
+		return "/k/" + site.Slug
+	}
+	return ""
 }
 
 // show renders a whole page with its shift strip.

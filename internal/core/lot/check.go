@@ -72,7 +72,7 @@ func (p Inspected) check(before *State, at time.Time, bad *invalid.Errors) {
 	}
 	if p.Overrides() {
 		reason(p.Reason, bad)
-		if len(p.Proposed.HardStops) > 0 && !p.ByManager {
+		if len(p.Proposed.HardStops) > 0 && p.Decision.Accepted() && !p.ByManager {
 			bad.Add("decision", "a hard stop is overridden only by a manager")
 		}
 	}
@@ -119,6 +119,8 @@ func (p Held) check(before *State, at time.Time, bad *invalid.Errors) {
 func (p Released) check(before *State, at time.Time, bad *invalid.Errors) {
 	if onHand(before, at, bad) && before.Hold == "" {
 		bad.Add("lot", "is not on hold")
+	} else if before != nil && before.heldHard && !p.ByManager {
+		bad.Add("lot", "a hard stop holds it: only a manager releases it")
 	}
 	reason(p.Reason, bad)
 }
@@ -150,6 +152,10 @@ func (p Voided) check(before *State, _ time.Time, bad *invalid.Errors) {
 	switch kind, ok := before.kinds[p.EventID]; {
 	case !ok:
 		bad.Add("event_id", "is not an event of this lot")
+	case before.Status == InParts:
+		bad.Add("event_id", "belongs to a lot that was parted: correct its parts")
+	case kind == KindPartOf:
+		bad.Add("event_id", "is how the lot began: hold or discard the lot")
 	case kind == KindVoided:
 		bad.Add("event_id", "a void cannot be voided: write the event again")
 	case before.Voids[p.EventID] != nil:
@@ -167,6 +173,8 @@ func onHand(before *State, at time.Time, bad *invalid.Errors) bool {
 		bad.Add("lot", "is no longer on hand: %s", before.Status)
 	case at.Before(before.ReceivedAt):
 		bad.Add("happened_at", "lies before the lot was received")
+	case at.Before(before.Begun):
+		bad.Add("happened_at", "lies before the lot was parted off")
 	default:
 		return true
 	}

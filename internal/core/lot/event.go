@@ -31,12 +31,15 @@ const (
 	KindUsed        Kind = "used"
 	KindDiscarded   Kind = "discarded"
 	KindVoided      Kind = "voided"
+	KindParted      Kind = "parted"
+	KindPartOf      Kind = "part_of"
 )
 
 // Name is the kind in a word or two.
 func (k Kind) Name() string {
 	return map[Kind]string{KindReceived: "Received", KindInspected: "Inspected", KindMoved: "Moved", KindTemperature: "Temperature",
-		KindLogger: "Logger", KindHeld: "Held", KindReleased: "Released", KindRefused: "Refused", KindUsed: "Used up", KindDiscarded: "Discarded", KindVoided: "Voided"}[k]
+		KindLogger: "Logger", KindHeld: "Held", KindReleased: "Released", KindRefused: "Refused", KindUsed: "Used up", KindDiscarded: "Discarded", KindVoided: "Voided",
+		KindParted: "Parted", KindPartOf: "Parted off"}[k]
 }
 
 // Event is one thing that happened to a lot.

@@ -22,6 +22,7 @@ const (
 	UsedUp    Status = "used up"
 	Gone      Status = "discarded"
 	Cancelled Status = "cancelled" // its receipt was voided
+	InParts   Status = "parted"    // its fish went on as other lots
 )
 
 // Stay is the time that a lot spends in one place. To is zero for the last one.
@@ -58,6 +59,10 @@ type State struct {
 	Head        []byte // hash of the last event
 	Received    Received
 	ReceivedAt  time.Time
+	Begun       time.Time // when it was parted off another lot; zero for one that was received
+	Parent      uuid.UUID // the lot that it was parted off; zero for none
+	ParentCode  string
+	Parts       []Part // what it was parted into
 	Status      Status
 	EndedAt     time.Time // when it left; zero while on hand
 	Hold        string    // why it is on hold; "" where it is not
@@ -68,6 +73,7 @@ type State struct {
 	Voids       map[uuid.UUID]*Void // by the event that is struck through
 	kinds       map[uuid.UUID]Kind
 	heldByEyes  bool // the hold comes from an inspection, so that a better one ends it
+	heldHard    bool // the hold comes from a hard stop, so that only a manager ends it
 }
 
 // Species returns the catalogue's entry for the lot.
@@ -107,8 +113,8 @@ func (s *State) Place() int64 {
 // happened. It returns an error for a payload that cannot be read or a lot that
 // does not begin with its receipt.
 func Fold(events []Event) (*State, error) {
-	if len(events) == 0 || events[0].Kind != KindReceived {
-		return nil, fmt.Errorf("a lot must begin with its receipt")
+	if len(events) == 0 || events[0].Kind != KindReceived && events[0].Kind != KindPartOf {
+		return nil, fmt.Errorf("a lot must begin with its receipt, or as a part of another")
 	}
 	last := events[len(events)-1]
 	s := &State{ID: last.LotID, Seq: last.Seq, Head: last.Hash, Status: OnHand, Voids: map[uuid.UUID]*Void{}, kinds: map[uuid.UUID]Kind{}}
@@ -146,15 +152,7 @@ func (s *State) apply(e Event, payload Payload) {
 			s.Spots = append(s.Spots, coldchain.Reading{At: e.HappenedAt, Celsius: *p.CoreC})
 		}
 	case Inspected:
-		s.Inspections = append(s.Inspections, Inspection{p, e.ID, e.HappenedAt})
-		switch {
-		case p.Decision == freshness.Hold:
-			s.Hold, s.heldByEyes = firstReason(p), true
-		case p.Decision == freshness.Refuse:
-			s.end(IsRefused, e.HappenedAt)
-		case s.heldByEyes:
-			s.Hold, s.heldByEyes = "", false
-		}
+		s.inspected(Inspection{p, e.ID, e.HappenedAt})
 	case Moved:
 		s.move(p.PlaceID, e.HappenedAt)
 	case Temperature:
@@ -164,13 +162,30 @@ func (s *State) apply(e Event, payload Payload) {
 	case Held:
 		s.Hold, s.heldByEyes = p.Reason, false
 	case Released:
-		s.Hold = ""
+		s.Hold, s.heldByEyes, s.heldHard = "", false, false
+	case PartOf:
+		s.begin(e, p)
+	case Parted:
+		s.Parts = p.Parts
+		s.end(InParts, e.HappenedAt)
 	case Refused:
 		s.end(IsRefused, e.HappenedAt)
 	case Used:
 		s.end(UsedUp, e.HappenedAt)
 	case Discarded:
 		s.end(Gone, e.HappenedAt)
+	}
+}
+
+func (s *State) inspected(i Inspection) {
+	s.Inspections = append(s.Inspections, i)
+	switch {
+	case i.Decision == freshness.Hold:
+		s.Hold, s.heldByEyes, s.heldHard = firstReason(i.Inspected), true, len(i.Proposed.HardStops) > 0
+	case i.Decision == freshness.Refuse:
+		s.end(IsRefused, i.At)
+	case s.heldByEyes:
+		s.Hold, s.heldByEyes, s.heldHard = "", false, false
 	}
 }
 

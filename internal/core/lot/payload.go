@@ -92,7 +92,8 @@ type Held struct {
 
 // Released ends a hold.
 type Released struct {
-	Reason string `json:"reason"`
+	Reason    string `json:"reason"`
+	ByManager bool   `json:"by_manager,omitempty"` // needed where a hard stop held the lot
 }
 
 // Refused sends the lot back.
@@ -155,6 +156,10 @@ func Decode(kind Kind, data []byte) (Payload, error) {
 		return decode[Discarded](data)
 	case KindVoided:
 		return decode[Voided](data)
+	case KindParted:
+		return decode[Parted](data)
+	case KindPartOf:
+		return decode[PartOf](data)
 	}
 	return nil, fmt.Errorf("event kind %q is not known", kind)
 }

@@ -65,7 +65,7 @@ select * from lot_board where site_id = $1 and lot_id = $2;
 
 -- name: BoardOfDocket :many
 select b.* from lot_board b join lot_event e on e.site_id = b.site_id and e.lot_id = b.lot_id and e.seq = 1
-where b.site_id = $1 and b.docket_id = $2 order by (e.data ->> 'line')::int;
+where b.site_id = $1 and b.docket_id = $2 order by coalesce(e.data ->> 'line', e.data -> 'received' ->> 'line')::int, b.code;
 
 -- name: BoardFind :many
 select b.* from lot_board b join supplier s on s.site_id = b.site_id and s.id = b.supplier_id

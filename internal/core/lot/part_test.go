@@ -1,0 +1,129 @@
+package lot
+
+import (
+	"errors"
+	"math"
+	"testing"
+
+	"github.com/google/uuid"
+
+	"leancatch/internal/core/coldchain"
+	"leancatch/internal/core/freshness"
+	"leancatch/internal/core/invalid"
+)
+
+// box is a box of eight cod with a logger, a spot reading, a stay and an
+// inspection of which two fish of eight failed.
+func box() *history {
+	core, caught := 0.6, at(-40)
+	h := &history{id: uuid.New()}
+	h.add(0, Received{DocketID: uuid.New(), Line: 1, Code: Code(3), SpeciesID: "cod", Form: "whole", Count: 8, WeightKg: 24, CoreC: &core,
+		Ice: "well_iced", Claim: Claim{At: &caught, Means: freshness.Caught}, SupplierID: 1, PlaceID: 10})
+	h.add(0.2, Logger{ProbeID: 9, From: at(-30), To: at(-2)})
+	i := inspected(2, 1.2, freshness.Hold)
+	i.Fish = nil
+	for n := range 8 {
+		i.Fish = append(i.Fish, freshness.Fish{Signs: freshness.Signs{"skin": n % 3, "smell": 0}})
+		d := freshness.Accept
+		if n == 2 || n == 5 {
+			d = freshness.Refuse
+		}
+		i.Proposed.Each = append(i.Proposed.Each, d)
+	}
+	i.Proposed.Reasons, i.Proposed.HardStops = []string{"sour smell (2 of 8 fish)"}, []string{"sour smell (2 of 8 fish)"}
+	h.add(0.5, i)
+	h.add(1, Moved{PlaceID: 20})
+	h.add(2, Temperature{Celsius: 1.4})
+	return h
+}
+
+// A part tells the very account of the lot that it was parted off, now and
+// later: the same ages, the same hours, the same stops.
+func TestAPartCarriesItsParentsClocks(t *testing.T) {
+	h := box()
+	parent := h.fold(t)
+	probes := map[int64]coldchain.Source{
+		7: coldchain.Series{Readings: []coldchain.Reading{{At: at(0.5), Celsius: 2}, {At: at(30), Celsius: 5}}, MaxGap: math.MaxInt64},
+		9: coldchain.Series{Readings: []coldchain.Reading{{At: at(-31), Celsius: 3}, {At: at(0), Celsius: 0}}, MaxGap: math.MaxInt64}}
+	part := Part{LotID: uuid.New(), Code: Code(4), Count: 6, WeightKg: 18}
+	child := &history{id: part.LotID}
+	child.add(3, Carry(parent, part, nil))
+	s := child.fold(t)
+	for _, hours := range []float64{3, 20, 50} {
+		e := env(at(hours), probes)
+		want, got := Tell(parent, e), Tell(s, e)
+		near(t, "used", got.Used.Days, want.Used.Days, 1e-12)
+		near(t, "sd", got.Used.SD, want.Used.SD, 1e-12)
+		near(t, "claimed", got.Claimed.Days, want.Claimed.Days, 1e-12)
+		near(t, "warm hours", got.Warm, want.Warm, 1e-12)
+		near(t, "logged hours", got.Hours[coldchain.Logged], want.Hours[coldchain.Logged], 1e-12)
+	}
+	if s.Received.Count != 6 || s.Received.WeightKg != 18 || s.Received.Code != part.Code || s.ParentCode != parent.Received.Code || s.Hold != parent.Hold {
+		t.Errorf("the part is %+v", s)
+	}
+	child.add(4, Moved{PlaceID: 10})
+	if s = child.fold(t); s.Place() != 10 || len(s.Stays) != 3 {
+		t.Errorf("it does not move on: %+v", s.Stays)
+	}
+	// An event before the parting belongs to the parent.
+	e := Event{ID: uuid.New(), HappenedAt: at(2.5)}
+	var fields invalid.Errors
+	if err := Check(s, e, Temperature{Celsius: 1}, at(9)); !errors.As(err, &fields) || fields.On("happened_at") == "" {
+		t.Errorf("an event before the parting: %v", err)
+	}
+	h.add(3, Parted{Parts: []Part{part, {LotID: uuid.New(), Code: Code(5), Count: 2, WeightKg: 6, Refused: "sour"}}})
+	if parent = h.fold(t); parent.Status != InParts || len(parent.Parts) != 2 {
+		t.Errorf("the parent is %s with %d parts", parent.Status, len(parent.Parts))
+	}
+	for _, id := range []uuid.UUID{h.events[0].ID, h.events[5].ID} {
+		if err := Check(parent, e, Voided{EventID: id, Reason: "x"}, at(9)); err == nil {
+			t.Error("an event of a lot in parts was voided")
+		}
+	}
+}
+
+func TestSharesFollowTheFishsOwnVerdicts(t *testing.T) {
+	parts, ok := Shares(box().fold(t))
+	if !ok || len(parts) != 2 || parts[0].Count != 6 || parts[1].Count != 2 || parts[1].Fish[0] != 2 || parts[1].Fish[1] != 5 || parts[0].WeightKg != 18 || parts[1].Refused == "" {
+		t.Errorf("proposed %+v", parts)
+	}
+	if _, ok := Shares(cod().fold(t)); ok {
+		t.Error("a lot that was not inspected has shares")
+	}
+}
+
+func TestPartedIsChecked(t *testing.T) {
+	s := box().fold(t)
+	for _, c := range []struct {
+		name  string
+		parts []Part
+		field string
+	}{
+		{"sound", []Part{{Count: 6, WeightKg: 18}, {Count: 2, WeightKg: 5.8}}, ""},
+		{"one part", []Part{{Count: 8, WeightKg: 24}}, "parts"},
+		{"a fish lost", []Part{{Count: 5, WeightKg: 18}, {Count: 2, WeightKg: 6}}, "parts"},
+		{"no fish", []Part{{Count: 8, WeightKg: 18}, {Count: 0, WeightKg: 6}}, "parts[1].count"},
+		{"a kilo gained", []Part{{Count: 6, WeightKg: 19}, {Count: 2, WeightKg: 6}}, "parts"},
+		{"no weight", []Part{{Count: 6, WeightKg: math.NaN()}, {Count: 2, WeightKg: 6}}, "parts[0].weight"},
+		{"more fish inspected than in it", []Part{{Count: 7, WeightKg: 18}, {Count: 1, WeightKg: 6, Fish: []int{2, 5}}}, "parts[1].count"},
+	} {
+		err := Check(s, Event{ID: uuid.New(), HappenedAt: at(3)}, Parted{c.parts}, at(9))
+		var fields invalid.Errors
+		errors.As(err, &fields)
+		if c.field == "" && err != nil || c.field != "" && fields.On(c.field) == "" {
+			t.Errorf("%s: %v, want a fault of %q", c.name, err, c.field)
+		}
+	}
+}
+
+// What a hard stop holds, only a manager releases.
+func TestOnlyAManagerReleasesAHardStop(t *testing.T) {
+	s := box().fold(t)
+	e := Event{ID: uuid.New(), HappenedAt: at(3)}
+	if err := Check(s, e, Released{Reason: "looks fine"}, at(9)); err == nil {
+		t.Error("anybody released a hard stop")
+	}
+	if err := Check(s, e, Released{Reason: "smelt again with the chef", ByManager: true}, at(9)); err != nil {
+		t.Errorf("a manager could not: %v", err)
+	}
+}

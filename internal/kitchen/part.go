@@ -1,0 +1,126 @@
+package kitchen
+
+import (
+	"context"
+	"fmt"
+	"time"
+
+	"github.com/google/uuid"
+
+	"leancatch/internal/core/freshness"
+	"leancatch/internal/core/lot"
+	"leancatch/internal/store"
+)
+
+// Parting is a lot to be parted. LotID and Code of the parts are filled in here.
+type Parting struct {
+	EventID    uuid.UUID
+	LotID      uuid.UUID
+	Seen       int
+	HappenedAt time.Time
+	Parts      []lot.Part
+}
+
+// Part ends a lot and begins one for each of its parts, with its clocks; parts
+// that are refused leave at once. A part whose fish were inspected is judged
+// anew by them alone. All of it is one transaction; the errors are those of
+// Append.
+func (k *Kitchen) Part(ctx context.Context, in Parting) error {
+	a := ActorFrom(ctx)
+	if a.Person.ID == 0 {
+		return ErrNoActor
+	}
+	return k.DB.Write(ctx, func(tx *store.Tx) error {
+		head, known, err := k.lock(ctx, tx, a, in.LotID, in.EventID, in.Seen)
+		if err != nil || known {
+			return err
+		}
+		states, err := k.states(ctx, tx.Queries, a.Site.ID, in.LotID)
+		if err != nil {
+			return err
+		}
+		before := states[0]
+		ids := []uuid.UUID{in.LotID}
+		for i := range in.Parts {
+			n, err := tx.TakeLotNumber(ctx, a.Site.ID)
+			if err != nil {
+				return err
+			}
+			in.Parts[i].LotID, in.Parts[i].Code = NewID(), lot.Code(int(n))
+			ids = append(ids, in.Parts[i].LotID)
+		}
+		if err := k.append(ctx, tx, a, head, Write{EventID: in.EventID, LotID: in.LotID, HappenedAt: in.HappenedAt, Payload: lot.Parted{Parts: in.Parts}}); err != nil {
+			return err
+		}
+		parted, err := k.states(ctx, tx.Queries, a.Site.ID, in.LotID)
+		if err != nil {
+			return err
+		}
+		for _, part := range in.Parts {
+			inspected, err := k.judgePart(ctx, before, part)
+			if err != nil {
+				return err
+			}
+			first := lot.Carry(before, part, inspected)
+			first.ParentHash = fmt.Sprintf("%x", parted[0].Head)
+			if err := k.openPart(ctx, tx, a, first, part, in.HappenedAt); err != nil {
+				return err
+			}
+		}
+		if err := k.refresh(ctx, tx, a.Site, ids...); err != nil {
+			return err
+		}
+		return tx.Changed(ctx, a.Site.ID)
+	})
+}
+
+// openPart adds the lot of a part with its first event, and its second where it
+// is refused.
+func (k *Kitchen) openPart(ctx context.Context, tx *store.Tx, a Actor, first lot.PartOf, part lot.Part, at time.Time) error {
+	if err := tx.AddLot(ctx, store.AddLotParams{SiteID: a.Site.ID, ID: part.LotID, Code: part.Code, DocketID: first.Received.DocketID}); err != nil {
+		return fmt.Errorf("adding lot %s: %w", part.Code, err)
+	}
+	head := store.Lot{SiteID: a.Site.ID, ID: part.LotID, HeadHash: []byte{}}
+	if err := k.append(ctx, tx, a, head, Write{EventID: NewID(), LotID: part.LotID, HappenedAt: at, Payload: first}); err != nil {
+		return err
+	}
+	if part.Refused == "" {
+		return nil
+	}
+	head, err := tx.LockLot(ctx, store.LockLotParams{SiteID: a.Site.ID, ID: part.LotID})
+	if err != nil {
+		return err
+	}
+	return k.append(ctx, tx, a, head, Write{EventID: NewID(), LotID: part.LotID, HappenedAt: at, Payload: lot.Refused{Reason: part.Refused}})
+}
+
+// judgePart is what the last inspection would have been of the part's own fish;
+// nil where none of them was seen. A refused part keeps the hold until it
+// leaves.
+func (k *Kitchen) judgePart(ctx context.Context, s *lot.State, part lot.Part) (*lot.Inspected, error) {
+	last, ok := s.Inspection()
+	if !ok || len(part.Fish) == 0 {
+		return nil, nil
+	}
+	scheme, err := k.SchemeVersion(ctx, last.Scheme, last.SchemeVersion)
+	if err != nil {
+		return nil, fmt.Errorf("scheme %s, version %d: %w", last.Scheme, last.SchemeVersion, err)
+	}
+	a, sp := ActorFrom(ctx), s.Species()
+	seen := last.Of(part.Fish)
+	if seen.Reading, err = scheme.Read(sp.ShelfLife, seen.Fish); err != nil {
+		return nil, err
+	}
+	w, err := k.worldFor(ctx, k.DB.Queries, a.Site, s)
+	if err != nil {
+		return nil, err
+	}
+	claimed, _ := lot.ClaimedAt(s, w.Env, last.At)
+	seen.Proposed = freshness.Judge(freshness.Facts{Scheme: scheme, Species: sp, Profile: a.Profile(), Frozen: s.Received.Frozen, CoreC: s.Received.CoreC,
+		Fish: seen.Fish, Reading: seen.Reading, Claimed: claimed})
+	seen.Decision, seen.Reason, seen.ByManager = seen.Proposed.Decision, "", false
+	if part.Refused != "" && seen.Decision == freshness.Refuse {
+		seen.Decision = freshness.Hold // it is refused by the event that follows
+	}
+	return &seen, nil
+}

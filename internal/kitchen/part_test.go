@@ -1,0 +1,124 @@
+package kitchen_test
+
+import (
+	"errors"
+	"testing"
+	"time"
+
+	"leancatch/internal/core/freshness"
+	"leancatch/internal/core/invalid"
+	"leancatch/internal/core/lot"
+	"leancatch/internal/kitchen"
+)
+
+// A box of 24 with three sour fish is parted: 21 stay with what was seen on
+// them alone, three go back. Sent twice it is one parting; the chains hold and
+// the board can be rebuilt.
+func TestABoxIsParted(t *testing.T) {
+	b := newBench(t)
+	line := b.line("cod")
+	line.Count, line.WeightKg = 24, 36
+	d := kitchen.Delivery{ID: kitchen.NewID(), Supplier: "Fulmar Landing", ArrivedAt: b.now, Lines: []lot.Received{line}}
+	b.must(b.Receive(b.ctx, d))
+	docket, err := b.Docket(b.ctx, d.ID)
+	b.must(err)
+	id := docket.Rows[0].LotID
+	var fish []freshness.Fish
+	for n := range 24 {
+		f := freshness.Fish{Signs: freshness.Signs{"eyes": 0, "gills": n % 2, "smell": 0, "press": 0, "skin": 0}}
+		if n%8 == 3 {
+			f.Signs["smell"] = 2
+		}
+		fish = append(fish, f)
+	}
+	b.now = b.now.Add(10 * time.Minute)
+	b.must(b.Inspect(b.ctx, kitchen.Inspection{EventID: kitchen.NewID(), LotID: id, At: b.now, Scheme: "quick", Fish: fish, Decision: freshness.Hold, Reason: "to be parted"}))
+	card, err := b.Card(b.ctx, id)
+	b.must(err)
+	parts, ok := lot.Shares(card.State)
+	if !ok {
+		t.Fatal("no shares")
+	}
+	if err := b.Append(b.ctx, b.write(id, lot.Released{Reason: "hurry"})); err == nil {
+		t.Error("the buyer released what a hard stop holds")
+	}
+	in := kitchen.Parting{EventID: kitchen.NewID(), LotID: id, Seen: card.State.Seq, HappenedAt: b.now, Parts: parts}
+	wrong := in
+	wrong.EventID, wrong.Parts = kitchen.NewID(), []lot.Part{{Count: 21, WeightKg: 30}, {Count: 3, WeightKg: 3}}
+	var fields invalid.Errors
+	if err := b.Part(b.ctx, wrong); !errors.As(err, &fields) || fields.On("parts") == "" {
+		t.Errorf("three kilos lost: %v", err)
+	}
+	b.must(b.Part(b.ctx, in))
+	b.must(b.Part(b.ctx, in))
+
+	docket, err = b.Docket(b.ctx, d.ID)
+	b.must(err)
+	if len(docket.Rows) != 3 {
+		t.Fatalf("%d lots on the docket, want the box and two parts", len(docket.Rows))
+	}
+	byStatus := map[string]kitchen.Row{}
+	for _, r := range docket.Rows {
+		byStatus[r.Status] = r
+	}
+	kept, back := byStatus[string(lot.OnHand)], byStatus[string(lot.IsRefused)]
+	if kept.Count != 21 || kept.WeightKg != 31.5 || kept.Hold != "" || kept.Decision != string(freshness.Accept) || back.Count != 3 || byStatus[string(lot.InParts)].Count != 24 {
+		t.Errorf("kept %+v, back %+v", kept.LotBoard, back.LotBoard)
+	}
+	card, err = b.Card(b.ctx, kept.LotID)
+	b.must(err)
+	if i, _ := card.State.Inspection(); len(i.Fish) != 21 || len(i.Proposed.HardStops) != 0 || card.State.Parent != id {
+		t.Errorf("the kept part was inspected as %+v", i)
+	}
+	if n, err := b.CheckChains(b.ctx, kitchen.ActorFrom(b.ctx).Site); err != nil || n != 3 {
+		t.Errorf("%d chains, %v", n, err)
+	}
+	before, err := b.Row(b.ctx, kept.LotID)
+	b.must(err)
+	b.must(b.Rebuild(b.ctx, kitchen.ActorFrom(b.ctx).Site))
+	if after, err := b.Row(b.ctx, kept.LotID); err != nil || after.UsedDays != before.UsedDays || after.Decision != before.Decision {
+		t.Errorf("rebuilt %+v, was %+v, %v", after.LotBoard, before.LotBoard, err)
+	}
+}
+
+// A house scheme is versioned: what was inspected keeps the version it was
+// inspected with, and two who edit at once do not overwrite each other.
+func TestHouseSchemesAreVersioned(t *testing.T) {
+	b := newBench(t)
+	if _, err := b.CopyScheme(b.ctx, "demerit20", "Ours"); !errors.Is(err, kitchen.ErrManager) {
+		t.Errorf("a buyer copied a scheme: %v", err)
+	}
+	id, err := b.CopyScheme(b.manager, "demerit20", "Ours")
+	b.must(err)
+	rows := b.receive("cod")
+	fish := []freshness.Fish{{Signs: freshness.Signs{"skin": 1, "smell": 0, "belly": 0, "eye_shape": 0, "eye_clarity": 1}}}
+	b.must(b.Inspect(b.ctx, kitchen.Inspection{EventID: kitchen.NewID(), LotID: rows[0].LotID, At: b.now, Scheme: id, Fish: fish}))
+
+	own, err := b.HouseSchemes(b.manager)
+	b.must(err)
+	edited := own[0]
+	edited.Signs[0].Weight = 3
+	b.must(b.SaveScheme(b.manager, edited))
+	if err := b.SaveScheme(b.manager, edited); err == nil {
+		t.Error("the same version was saved twice")
+	}
+	spoilt := edited
+	spoilt.Version, spoilt.Signs = 2, nil
+	if err := b.SaveScheme(b.manager, spoilt); err == nil {
+		t.Error("a scheme without signs was saved")
+	}
+	card, err := b.Card(b.ctx, rows[0].LotID)
+	b.must(err)
+	i, _ := card.State.Inspection()
+	was, err := b.SchemeVersion(b.ctx, i.Scheme, i.SchemeVersion)
+	b.must(err)
+	now, err := b.Assess(b.ctx, rows[0].LotID, id, fish)
+	b.must(err)
+	if i.SchemeVersion != 1 || was.Max() != 20 || now.Scheme.Version != 2 || now.Scheme.Max() != 22 {
+		t.Errorf("inspected by version %d of %d points, now version %d of %d", i.SchemeVersion, was.Max(), now.Scheme.Version, now.Scheme.Max())
+	}
+	b.must(b.RetireScheme(b.manager, id))
+	if _, err := b.Assess(b.ctx, rows[0].LotID, id, fish); err == nil {
+		t.Error("a retired scheme is still offered")
+	}
+}
