@@ -187,24 +187,11 @@ func (f *sketch) draw(c *canvas) {
 	finColour := mix(mix(back, "#d9d2b4", 0.25), "#8a6a3c", 0.6*f.look["fin_dry"])
 	if f.disc {
 		f.whip(finColour)
-	} else {
+	} else if f.look["no_tail"] == 0 {
 		f.tail(finColour)
 	}
-	for _, d := range f.dorsal {
-		if d.x0 >= f.x0 || f.x0 < 0.1 {
-			f.fin(d, true, finColour)
-		} else if d.x1 > f.x0+0.06 {
-			f.fin(fin{f.x0 + 0.02, d.x1, d.height, d.lean}, true, finColour)
-		}
-	}
-	for _, v := range f.ventral {
-		f.fin(v, false, finColour)
-	}
-	if f.adipose {
-		f.fin(fin{0.79, 0.83, 20, 0.04}, true, finColour)
-	}
-	if !f.disc && !f.headless && f.eye2 == nil {
-		f.fin(fin{0.33, 0.39, 40, 0.06}, false, finColour) // pelvic
+	if f.look["no_fins"] == 0 {
+		f.fins(finColour)
 	}
 	if f.barbel && !f.headless {
 		p := f.at(0.045, -f.below(0.045))
@@ -225,13 +212,35 @@ func (f *sketch) draw(c *canvas) {
 	default:
 		f.gills(back)
 		f.head(back)
-		f.pectoral(finColour)
+		if f.look["no_fins"] == 0 {
+			f.pectoral(finColour)
+		}
 	}
 	f.redPatches()
 	f.bellyTear()
 	f.dent()
 	f.looseScales()
 	f.wisps()
+}
+
+// fins draws all fins but the pectoral ones and the tail.
+func (f *sketch) fins(finColour string) {
+	for _, d := range f.dorsal {
+		if d.x0 >= f.x0 || f.x0 < 0.1 {
+			f.fin(d, true, finColour)
+		} else if d.x1 > f.x0+0.06 {
+			f.fin(fin{f.x0 + 0.02, d.x1, d.height, d.lean}, true, finColour)
+		}
+	}
+	for _, v := range f.ventral {
+		f.fin(v, false, finColour)
+	}
+	if f.adipose {
+		f.fin(fin{0.79, 0.83, 20, 0.04}, true, finColour)
+	}
+	if !f.disc && !f.headless && f.eye2 == nil {
+		f.fin(fin{0.33, 0.39, 40, 0.06}, false, finColour) // pelvic
+	}
 }
 
 // fin draws a fin with its rays.
@@ -415,7 +424,11 @@ func (f *sketch) looseScales() {
 func (f *sketch) skin(back string) {
 	dull := f.look["dull"]
 	var scales strings.Builder
-	for row := -5; row <= 4; row++ {
+	rows := 5
+	if f.look["no_scales"] > 0 {
+		rows = 0
+	}
+	for row := -rows; row < rows; row++ {
 		for i := range 26 {
 			x := f.gill + 0.03 + float64(i)*0.027 + float64((row+5)%2)*0.0135
 			if x > 0.96 {

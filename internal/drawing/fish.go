@@ -146,7 +146,7 @@ func describe(name string, look freshness.Look) string {
 // Features are the features that drawings show.
 var Features = []string{"eye_flat", "eye_cloud", "eye_blood", "ice_burn", "gill_brown", "gill_pale", "gill_mucus", "gill_sea", "gill_reek", "cover_blood",
 	"dull", "slime", "scale_loss", "fin_dry", "fin_tear", "belly_sag", "belly_burst", "belly_red", "droop", "rigor", "dent", "sea", "reek", "lining", "vessels",
-	"haze", "spots", "dark", "dry", "wet", "gape", "breaks", "drip", "cherry", "seal", "soft", "frost", "burn", "glaze"}
+	"haze", "spots", "dark", "dry", "wet", "gape", "breaks", "drip", "cherry", "seal", "soft", "frost", "burn", "glaze", "no_scales", "no_fins", "no_tail"}
 
 // WriteLook writes a look for an address: dent:1,droop:0.3.
 func WriteLook(look freshness.Look) string {

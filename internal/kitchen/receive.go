@@ -20,6 +20,7 @@ type Delivery struct {
 	Supplier  string    // by name; a new one is added
 	Reference string    // the number on the supplier's paper
 	ArrivedAt time.Time
+	OrderID   uuid.UUID      // the order that came in with it; zero for none
 	Lines     []lot.Received // DocketID, Line, Code and SupplierID are filled in here
 }
 
@@ -99,6 +100,11 @@ func (k *Kitchen) receive(ctx context.Context, tx *store.Tx, a Actor, d Delivery
 		head := store.Lot{SiteID: a.Site.ID, ID: ids[i], HeadHash: []byte{}}
 		if err := k.append(ctx, tx, a, head, Write{EventID: NewID(), LotID: ids[i], HappenedAt: d.ArrivedAt, Payload: line}); err != nil {
 			return err
+		}
+	}
+	if d.OrderID != uuid.Nil {
+		if err := tx.OrderCame(ctx, store.OrderCameParams{SiteID: a.Site.ID, ID: d.OrderID, ReceivedDocket: &d.ID}); err != nil {
+			return fmt.Errorf("closing the order: %w", err)
 		}
 	}
 	if err := k.refresh(ctx, tx, a.Site, ids...); err != nil {

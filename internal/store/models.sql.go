@@ -136,6 +136,18 @@ type Person struct {
 	MassScale string
 }
 
+type Photo struct {
+	SiteID    int64
+	ID        uuid.UUID
+	CreatedAt time.Time
+	PersonID  int64
+	Width     int64
+	Height    int64
+	Sha256    []byte
+	Jpeg      []byte
+	Thumb     []byte
+}
+
 type Place struct {
 	SiteID   int64
 	ID       int64
@@ -152,6 +164,28 @@ type Probe struct {
 	PlaceID   *int64
 	ByHand    bool
 	IntervalS int64
+}
+
+type PurchaseLine struct {
+	SiteID   int64
+	OrderID  uuid.UUID
+	Line     int64
+	Species  string
+	Form     string
+	Count    int64
+	WeightKg float64
+	Off      []string
+	FeeCents int64
+	Note     string
+}
+
+type PurchaseOrder struct {
+	SiteID         int64
+	ID             uuid.UUID
+	SupplierID     int64
+	PlacedAt       time.Time
+	PersonID       int64
+	ReceivedDocket *uuid.UUID
 }
 
 type Reading struct {
@@ -188,6 +222,7 @@ type Site struct {
 	TransportC   float64
 	ServiceHours []string
 	NextLot      int64
+	WageCents    int64
 }
 
 type SiteVersion struct {

@@ -100,7 +100,7 @@ func (q *Queries) AddProbe(ctx context.Context, arg AddProbeParams) (Probe, erro
 
 const addSite = `-- name: AddSite :one
 insert into site (slug, name, time_zone, profile, transport_c, service_hours)
-values ($1, $2, $3, $4, $5, $6) returning id, slug, name, time_zone, profile, transport_c, service_hours, next_lot
+values ($1, $2, $3, $4, $5, $6) returning id, slug, name, time_zone, profile, transport_c, service_hours, next_lot, wage_cents
 `
 
 type AddSiteParams struct {
@@ -131,6 +131,7 @@ func (q *Queries) AddSite(ctx context.Context, arg AddSiteParams) (Site, error) 
 		&i.TransportC,
 		&i.ServiceHours,
 		&i.NextLot,
+		&i.WageCents,
 	)
 	return i, err
 }
@@ -369,7 +370,7 @@ func (q *Queries) SetScales(ctx context.Context, arg SetScalesParams) error {
 }
 
 const siteByID = `-- name: SiteByID :one
-select id, slug, name, time_zone, profile, transport_c, service_hours, next_lot from site where id = $1
+select id, slug, name, time_zone, profile, transport_c, service_hours, next_lot, wage_cents from site where id = $1
 `
 
 func (q *Queries) SiteByID(ctx context.Context, id int64) (Site, error) {
@@ -384,12 +385,13 @@ func (q *Queries) SiteByID(ctx context.Context, id int64) (Site, error) {
 		&i.TransportC,
 		&i.ServiceHours,
 		&i.NextLot,
+		&i.WageCents,
 	)
 	return i, err
 }
 
 const siteBySlug = `-- name: SiteBySlug :one
-select id, slug, name, time_zone, profile, transport_c, service_hours, next_lot from site where slug = $1
+select id, slug, name, time_zone, profile, transport_c, service_hours, next_lot, wage_cents from site where slug = $1
 `
 
 func (q *Queries) SiteBySlug(ctx context.Context, slug string) (Site, error) {
@@ -404,12 +406,13 @@ func (q *Queries) SiteBySlug(ctx context.Context, slug string) (Site, error) {
 		&i.TransportC,
 		&i.ServiceHours,
 		&i.NextLot,
+		&i.WageCents,
 	)
 	return i, err
 }
 
 const sites = `-- name: Sites :many
-select id, slug, name, time_zone, profile, transport_c, service_hours, next_lot from site order by id
+select id, slug, name, time_zone, profile, transport_c, service_hours, next_lot, wage_cents from site order by id
 `
 
 func (q *Queries) Sites(ctx context.Context) ([]Site, error) {
@@ -430,6 +433,7 @@ func (q *Queries) Sites(ctx context.Context) ([]Site, error) {
 			&i.TransportC,
 			&i.ServiceHours,
 			&i.NextLot,
+			&i.WageCents,
 		); err != nil {
 			return nil, err
 		}

@@ -30,8 +30,19 @@ func (s *Server) dock(c *gin.Context) {
 		s.fail(c, err)
 		return
 	}
-	p.Data = d
+	orders, err := s.kitchen.OpenOrders(c.Request.Context())
+	if err != nil {
+		s.fail(c, err)
+		return
+	}
+	p.Data = dockView{d, orders}
 	s.show(c, http.StatusOK, "dock", p)
+}
+
+// dockView is the dock: what came in, and what is still to come.
+type dockView struct {
+	kitchen.Dock
+	Orders []kitchen.Order
 }
 
 func (s *Server) docket(c *gin.Context) {
@@ -87,7 +98,11 @@ func lineField(line int, name string) string { return fmt.Sprintf("line-%d-%s", 
 func (s *Server) receiveForm(c *gin.Context) {
 	p := s.page(c, "Receive", "dock", nil)
 	values := url.Values{"id": {p.NewID()}, "arrived_at": {p.Local(p.Now)}}
-	s.showReceive(c, http.StatusOK, p, receiveView{Values: values, Lines: 1})
+	v := receiveView{Values: values, Lines: 1}
+	if o := s.orderOf(c, c.Query("order")); o != nil {
+		v.prefill(p, *o)
+	}
+	s.showReceive(c, http.StatusOK, p, v)
 }
 
 func (s *Server) showReceive(c *gin.Context, status int, p page, v receiveView) {
@@ -135,8 +150,16 @@ func (s *Server) receive(c *gin.Context) {
 	if at := f.at("arrived_at"); at != nil {
 		d.ArrivedAt = *at
 	}
+	order := s.orderOf(c, f.text("order"))
+	if order != nil {
+		d.OrderID = order.ID
+	}
 	for i := range lines {
-		d.Lines = append(d.Lines, f.line(i))
+		line := f.line(i)
+		if n, err := strconv.Atoi(f.text(lineField(i, "ordered"))); err == nil && order != nil {
+			line.Ordered = order.Ordered(n)
+		}
+		d.Lines = append(d.Lines, line)
 	}
 	err := s.kitchen.Receive(c.Request.Context(), d)
 	var fields invalid.Errors
@@ -188,7 +211,7 @@ func (v receiveView) copyLine(n int) {
 
 // removeLine drops line n and moves the later ones up.
 func (v receiveView) removeLine(n int) {
-	for _, field := range []string{"species", "form", "frozen", "count", "weight", "core", "ice", "claim_at", "claim_means", "supplier_lot", "place"} {
+	for _, field := range []string{"species", "form", "frozen", "count", "weight", "core", "ice", "claim_at", "claim_means", "supplier_lot", "place", "ordered"} {
 		for i := n; i < v.Lines; i++ {
 			v.Values.Set(lineField(i, field), v.Values.Get(lineField(i+1, field)))
 		}

@@ -1,6 +1,7 @@
 package web
 
 import (
+	"math"
 	"strconv"
 	"strings"
 	"time"
@@ -66,6 +67,20 @@ func (f *form) whole(field string) int {
 		f.bad.Add(field, "is not a whole number")
 	}
 	return v
+}
+
+// cents reads an amount of money; 0 for an empty field.
+func (f *form) cents(field string) int64 {
+	text := strings.Replace(f.text(field), ",", ".", 1)
+	if text == "" {
+		return 0
+	}
+	v, err := strconv.ParseFloat(text, 64)
+	if err != nil || !(v >= 0 && v < 1e9) {
+		f.bad.Add(field, "is not an amount")
+		return 0
+	}
+	return int64(math.Round(100 * v))
 }
 
 func (f *form) id(field string) int64 {

@@ -202,6 +202,15 @@ func (s *Server) lotEvent(c *gin.Context) {
 	case lot.KindParted:
 		s.part(c, f, w)
 		return
+	case lot.KindChecked:
+		w.Payload = f.checked()
+	case lot.KindClaimed:
+		card, err := s.kitchen.Card(c.Request.Context(), id)
+		if err != nil {
+			s.fail(c, err)
+			return
+		}
+		w.Payload = f.claimed(card.State)
 	case lot.KindVoided:
 		w.Payload = lot.Voided{EventID: f.uuid("event_id"), Reason: f.text("reason")}
 	default:
@@ -328,6 +337,12 @@ func (p page) Tell(e kitchen.Entry, v cardView) string {
 		return x.Note
 	case lot.Discarded:
 		return x.Reason
+	case lot.Photographed:
+		return x.Caption
+	case lot.Checked:
+		return checkedAs(x)
+	case lot.Claimed:
+		return fmt.Sprintf("%s: %s, %s, %s", x.Number, lot.ClaimAskName(x.Asks), p.Mass(x.WeightKg), strings.Join(x.Reasons, "; "))
 	case lot.PartOf:
 		return fmt.Sprintf("%s, %s of %s", plural(x.Received.Count, "fish"), p.Mass(x.Received.WeightKg), x.ParentCode)
 	case lot.Parted:
@@ -358,6 +373,29 @@ func inspectedAs(x lot.Inspected) string {
 		text += ", reads " + x.Reading.Age.Text("ice days")
 	}
 	return text
+}
+
+// checkedAs says what a check of cleaning and packing found.
+func checkedAs(x lot.Checked) string {
+	if !x.Faulty() {
+		return "cleaning and packing as ordered"
+	}
+	var found []string
+	for _, t := range x.Left {
+		found = append(found, t.Name()+" still on")
+	}
+	for _, t := range x.Missing {
+		found = append(found, t.Name()+" missing")
+	}
+	for _, f := range lot.PackingFaults {
+		if slices.Contains(x.Faults, f.ID) {
+			found = append(found, f.Name)
+		}
+	}
+	if x.ReworkMinutes > 0 {
+		found = append(found, fmt.Sprintf("%.0f min of rework, %.2f", x.ReworkMinutes, float64(x.CostCents())/100))
+	}
+	return strings.Join(found, "; ")
 }
 
 // explainedAs names the explanations given.

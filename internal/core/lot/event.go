@@ -33,13 +33,16 @@ const (
 	KindVoided      Kind = "voided"
 	KindParted      Kind = "parted"
 	KindPartOf      Kind = "part_of"
+	KindPhoto       Kind = "photographed"
+	KindChecked     Kind = "checked"
+	KindClaimed     Kind = "claimed"
 )
 
 // Name is the kind in a word or two.
 func (k Kind) Name() string {
 	return map[Kind]string{KindReceived: "Received", KindInspected: "Inspected", KindMoved: "Moved", KindTemperature: "Temperature",
 		KindLogger: "Logger", KindHeld: "Held", KindReleased: "Released", KindRefused: "Refused", KindUsed: "Used up", KindDiscarded: "Discarded", KindVoided: "Voided",
-		KindParted: "Parted", KindPartOf: "Parted off"}[k]
+		KindParted: "Parted", KindPartOf: "Parted off", KindPhoto: "Photo", KindChecked: "Checked", KindClaimed: "Claim"}[k]
 }
 
 // Event is one thing that happened to a lot.

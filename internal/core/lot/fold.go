@@ -65,11 +65,15 @@ type State struct {
 	Parts       []Part // what it was parted into
 	Status      Status
 	EndedAt     time.Time // when it left; zero while on hand
-	Hold        string    // why it is on hold; "" where it is not
+	RefusedFor  string
+	Hold        string // why it is on hold; "" where it is not
 	Stays       []Stay
 	Spots       []coldchain.Reading // core temperatures, ascending
 	Loggers     []LoggerStay
 	Inspections []Inspection
+	Photos      []PhotoTaken
+	Checks      []CheckMade // of cleaning and packing, the last one counts
+	Claims      []ClaimMade
 	Voids       map[uuid.UUID]*Void // by the event that is struck through
 	kinds       map[uuid.UUID]Kind
 	heldByEyes  bool // the hold comes from an inspection, so that a better one ends it
@@ -165,10 +169,17 @@ func (s *State) apply(e Event, payload Payload) {
 		s.Hold, s.heldByEyes, s.heldHard = "", false, false
 	case PartOf:
 		s.begin(e, p)
+	case Photographed:
+		s.Photos = append(s.Photos, PhotoTaken{p, e.ID, e.HappenedAt})
+	case Checked:
+		s.Checks = append(s.Checks, CheckMade{p, e.ID, e.HappenedAt})
+	case Claimed:
+		s.Claims = append(s.Claims, ClaimMade{p, e.ID, e.HappenedAt})
 	case Parted:
 		s.Parts = p.Parts
 		s.end(InParts, e.HappenedAt)
 	case Refused:
+		s.RefusedFor = p.Reason
 		s.end(IsRefused, e.HappenedAt)
 	case Used:
 		s.end(UsedUp, e.HappenedAt)
@@ -183,6 +194,7 @@ func (s *State) inspected(i Inspection) {
 	case i.Decision == freshness.Hold:
 		s.Hold, s.heldByEyes, s.heldHard = firstReason(i.Inspected), true, len(i.Proposed.HardStops) > 0
 	case i.Decision == freshness.Refuse:
+		s.RefusedFor = firstReason(i.Inspected)
 		s.end(IsRefused, i.At)
 	case s.heldByEyes:
 		s.Hold, s.heldByEyes, s.heldHard = "", false, false

@@ -48,6 +48,7 @@ type Received struct {
 	SupplierID  int64     `json:"supplier_id"`
 	SupplierLot string    `json:"supplier_lot"`
 	PlaceID     int64     `json:"place_id"`
+	Ordered     *Ordered  `json:"ordered,omitempty"` // what was ordered, where it was
 }
 
 // Inspected records what was seen, what the scheme made of it then, and what
@@ -156,6 +157,12 @@ func Decode(kind Kind, data []byte) (Payload, error) {
 		return decode[Discarded](data)
 	case KindVoided:
 		return decode[Voided](data)
+	case KindPhoto:
+		return decode[Photographed](data)
+	case KindChecked:
+		return decode[Checked](data)
+	case KindClaimed:
+		return decode[Claimed](data)
 	case KindParted:
 		return decode[Parted](data)
 	case KindPartOf:

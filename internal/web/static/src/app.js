@@ -44,6 +44,7 @@ document.addEventListener("click", (e) => {
     input.value = fill.value;
     fill.parentElement.replaceChildren();
     nextField(input)?.focus();
+    if (input.matches("[data-redraw]")) input.dispatchEvent(new Event("change", { bubbles: true }));
     return;
   }
   if (!e.target.closest(".found") && !e.target.matches("[hx-target]")) document.querySelectorAll(".found").forEach((f) => f.replaceChildren());
@@ -262,6 +263,39 @@ document.addEventListener("click", (e) => {
     goTo(all.find((s) => !s.querySelector(":checked")) ?? all[0]);
   }
 });
+
+// What stays on and what comes off: a tap on the drawn fish ticks its box, and a
+// ticked box draws the fish anew.
+document.addEventListener("click", (e) => {
+  const mark = e.target.closest("a[data-trim]");
+  const fish = mark?.closest("[data-toggles]");
+  if (!fish) return;
+  e.preventDefault();
+  const box = fish.closest("form").elements[`${fish.dataset.toggles}-${mark.dataset.trim}`];
+  box.checked = !box.checked;
+  drawTrim(fish);
+});
+document.addEventListener("change", (e) => {
+  const fish = e.target.form?.querySelector("[data-toggles]");
+  if (fish && e.target.matches('[name^="trim-"], [name^="wrong-"]')) drawTrim(fish);
+  if (e.target.matches("[data-redraw]")) redraw(e.target.form);
+});
+// The form has fields named id and action, so its own are asked for by name.
+async function redraw(form) {
+  const body = new URLSearchParams(new FormData(form));
+  body.set("action", "draw");
+  const answer = await fetch(form.getAttribute("action"), { method: "POST", body, headers: { "HX-Request": "true" } });
+  if (!answer.ok) return;
+  const parts = document.createElement("template");
+  parts.innerHTML = await answer.text();
+  form.querySelector(".trim-part").replaceWith(parts.content.querySelector(".trim-part"));
+}
+async function drawTrim(fish) {
+  const on = (prefix) => [...fish.closest("form").querySelectorAll(`[name^="${prefix}-"]:checked`)].map((i) => i.name.slice(prefix.length + 1)).join();
+  const query = new URLSearchParams({ figure: fish.dataset.figure, form: fish.dataset.form, off: on("trim"), wrong: on("wrong") });
+  const answer = await fetch(`${document.body.dataset.base}/trimmed?${query}`);
+  if (answer.ok) fish.innerHTML = await answer.text();
+}
 
 // News from the live channel waits while something is being typed where it
 // would land.

@@ -1,0 +1,264 @@
+package lot
+
+import (
+	"encoding/hex"
+	"fmt"
+	"slices"
+	"time"
+
+	"github.com/google/uuid"
+
+	"leancatch/internal/core/invalid"
+	"leancatch/internal/core/unit"
+)
+
+// Trim is a part of the fish that is to stay on or to come off.
+type Trim string
+
+// TrimParts lists them in the order of the work.
+var TrimParts = []Trim{"scales", "guts", "gills", "fins", "tail", "head", "pin_bones"}
+
+// Name is the part in words.
+func (t Trim) Name() string {
+	if t == "pin_bones" {
+		return "Pin bones"
+	}
+	return string(t[0]-'a'+'A') + string(t[1:])
+}
+
+// TrimFor lists the parts that fish delivered in a form may still have.
+func TrimFor(form string) []Trim {
+	switch form {
+	case "loin", "fillet_skinless":
+		return []Trim{"pin_bones"}
+	case "fillet_skin_on":
+		return []Trim{"scales", "pin_bones"}
+	case "tail":
+		return []Trim{"fins", "tail"}
+	case "headed_gutted":
+		return []Trim{"scales", "fins", "tail"}
+	}
+	return []Trim{"scales", "guts", "gills", "fins", "tail", "head"}
+}
+
+// Ordered is how a line was ordered.
+type Ordered struct {
+	OrderID  uuid.UUID `json:"order_id"`
+	Off      []Trim    `json:"off"`                 // what is to come off; all else stays on
+	FeeCents int64     `json:"fee_cents,omitempty"` // for the cleaning, of all of it
+	WeightKg float64   `json:"weight_kg,omitempty"` // 0 where it was ordered by count
+	Count    int       `json:"count,omitempty"`     //
+	Note     string    `json:"note,omitempty"`      //
+}
+
+// Checked is how cleaning and packing were found at receipt. Rework is a fault
+// of the supplier and is recorded with its cost.
+type Checked struct {
+	Off           []Trim   `json:"off"`                       // what was to come off
+	Left          []Trim   `json:"left,omitempty"`            // what of it is still on, or not clean
+	Missing       []Trim   `json:"missing,omitempty"`         // what was to stay on and is gone
+	ReworkMinutes float64  `json:"rework_minutes,omitempty"`  //
+	WageCents     int64    `json:"wage_cents_per_hour"`       //
+	Faults        []string `json:"packing_faults,omitempty"`  // ids of PackingFaults
+	PackingC      *float64 `json:"packing_celsius,omitempty"` // in the ice or the box, °C
+	Note          string   `json:"note,omitempty"`            //
+}
+
+// CostCents is what the rework costs: minutes · wage / 60, rounded to a cent.
+func (p Checked) CostCents() int64 {
+	return int64(p.ReworkMinutes*float64(p.WageCents)/60 + 0.5)
+}
+
+// Faulty reports whether anything was found.
+func (p Checked) Faulty() bool {
+	return len(p.Left)+len(p.Missing)+len(p.Faults) > 0 || p.ReworkMinutes > 0
+}
+
+// PackingFault is one thing that can be wrong with a box.
+type PackingFault struct{ ID, Name string }
+
+// PackingFaults lists them.
+var PackingFaults = []PackingFault{
+	{"little_ice", "Too little ice, or not all around"}, {"no_drain", "Does not drain: fish in melt water"}, {"pad_side", "Pad the wrong way round"},
+	{"laid_wrong", "Not laid as ordered"}, {"warm", "Warm box"}, {"direct_ice", "Fillets bare on ice"}, {"dirty", "Dirty or broken box"},
+}
+
+// Photographed keeps a photo with the lot.
+type Photographed struct {
+	PhotoID uuid.UUID `json:"photo_id"`
+	SHA256  string    `json:"sha256"` // of the picture as it is kept
+	Caption string    `json:"caption,omitempty"`
+}
+
+// Claimed is a claim against the supplier.
+type Claimed struct {
+	Number   string      `json:"number"` // the lot's code and a counter
+	WeightKg float64     `json:"weight_kg"`
+	Asks     string      `json:"asks"` // one of ClaimAsks
+	Reasons  []string    `json:"reasons"`
+	Photos   []uuid.UUID `json:"photos,omitempty"`
+	Note     string      `json:"note,omitempty"`
+}
+
+// ClaimAsk is what a claim asks for.
+type ClaimAsk struct{ ID, Name string }
+
+// ClaimAsks lists them.
+var ClaimAsks = []ClaimAsk{{"credit", "Credit for the weight"}, {"price_down", "A lower price"}, {"replacement", "Replacement"}, {"rework", "The cost of rework"}}
+
+// ClaimAskName is what a claim asks for, in words.
+func ClaimAskName(id string) string {
+	for _, a := range ClaimAsks {
+		if a.ID == id {
+			return a.Name
+		}
+	}
+	return id
+}
+
+// PhotoTaken, CheckMade and ClaimMade are such events that stand.
+type (
+	PhotoTaken struct {
+		Photographed
+		EventID uuid.UUID
+		At      time.Time
+	}
+	CheckMade struct {
+		Checked
+		EventID uuid.UUID
+		At      time.Time
+	}
+	ClaimMade struct {
+		Claimed
+		EventID uuid.UUID
+		At      time.Time
+	}
+)
+
+// The payloads know their kind.
+
+func (Photographed) Kind() Kind { return KindPhoto }
+func (Checked) Kind() Kind      { return KindChecked }
+func (Claimed) Kind() Kind      { return KindClaimed }
+
+func (p Photographed) check(before *State, _ time.Time, bad *invalid.Errors) {
+	received(before, bad)
+	if sum, err := hex.DecodeString(p.SHA256); p.PhotoID == uuid.Nil || err != nil || len(sum) != 32 {
+		bad.Add("photo", "choose a picture")
+	}
+	if len(p.Caption) > 200 {
+		bad.Add("caption", "is longer than 200 characters")
+	}
+}
+
+func (p Checked) check(before *State, at time.Time, bad *invalid.Errors) {
+	onHand(before, at, bad)
+	for _, list := range [][]Trim{p.Off, p.Left, p.Missing} {
+		for _, t := range list {
+			if !slices.Contains(TrimParts, t) {
+				bad.Add("off", "%q is not a part of a fish", t)
+			}
+		}
+	}
+	for _, t := range p.Left {
+		if !slices.Contains(p.Off, t) {
+			bad.Add("left", "%s were not to come off", t)
+		}
+	}
+	for _, id := range p.Faults {
+		if !slices.ContainsFunc(PackingFaults, func(f PackingFault) bool { return f.ID == id }) {
+			bad.Add("faults", "%q is not known", id)
+		}
+	}
+	if !(p.ReworkMinutes >= 0 && p.ReworkMinutes <= 24*60) {
+		bad.Add("rework", "must be between 0 minutes and a day")
+	}
+	if p.WageCents < 0 || p.WageCents > 1_000_000 {
+		bad.Add("wage", "must be between 0 and 10 000 an hour")
+	}
+	if p.PackingC != nil && unit.CheckCelsius(*p.PackingC) != nil {
+		bad.Add("packing_celsius", "%v", unit.ErrTempRange)
+	}
+	if len(p.Note) > 500 {
+		bad.Add("note", "is longer than 500 characters")
+	}
+}
+
+func (p Claimed) check(before *State, _ time.Time, bad *invalid.Errors) {
+	if !received(before, bad) {
+		return
+	}
+	if !(p.WeightKg > 0 && p.WeightKg <= before.Received.WeightKg*(1+weightSlack)) {
+		bad.Add("weight", "must be above 0 and at most what was delivered, %.2f kg", before.Received.WeightKg)
+	}
+	if !slices.ContainsFunc(ClaimAsks, func(a ClaimAsk) bool { return a.ID == p.Asks }) {
+		bad.Add("asks", "say what you ask for")
+	}
+	if len(p.Reasons) == 0 {
+		bad.Add("reasons", "give at least one reason")
+	}
+	for _, r := range p.Reasons {
+		if len(r) > 500 {
+			bad.Add("reasons", "one is longer than 500 characters")
+		}
+	}
+	for _, id := range p.Photos {
+		if !slices.ContainsFunc(before.Photos, func(x PhotoTaken) bool { return x.PhotoID == id }) {
+			bad.Add("photos", "one is not a photo of this lot")
+		}
+	}
+	if len(p.Note) > 2000 {
+		bad.Add("note", "is longer than 2000 characters")
+	}
+}
+
+// received adds an error unless the lot exists and its receipt stands. What it
+// allows may come after the lot has left.
+func received(before *State, bad *invalid.Errors) bool {
+	switch {
+	case before == nil:
+		bad.Add("lot", "was never received")
+	case before.Status == Cancelled:
+		bad.Add("lot", "is cancelled")
+	default:
+		return true
+	}
+	return false
+}
+
+// ClaimReasons proposes the reasons of a claim: what the last inspection and
+// the last check found, and why the lot was refused.
+func ClaimReasons(s *State) []string {
+	var reasons []string
+	add := func(text string) {
+		if text != "" && !slices.Contains(reasons, text) {
+			reasons = append(reasons, text)
+		}
+	}
+	add(s.RefusedFor)
+	if i, ok := s.Inspection(); ok && i.Proposed.Decision != "accept" {
+		for _, r := range i.Proposed.Reasons {
+			add(r)
+		}
+	}
+	if n := len(s.Checks); n > 0 {
+		c := s.Checks[n-1]
+		for _, t := range c.Left {
+			add(fmt.Sprintf("ordered off, still on: %s", t.Name()))
+		}
+		for _, t := range c.Missing {
+			add(fmt.Sprintf("ordered on, missing: %s", t.Name()))
+		}
+		for _, id := range c.Faults {
+			for _, f := range PackingFaults {
+				if f.ID == id {
+					add("packing: " + f.Name)
+				}
+			}
+		}
+		if c.ReworkMinutes > 0 {
+			add(fmt.Sprintf("%.0f minutes of rework, %.2f", c.ReworkMinutes, float64(c.CostCents())/100))
+		}
+	}
+	return reasons
+}

@@ -1,0 +1,71 @@
+package lot
+
+import (
+	"errors"
+	"math"
+	"slices"
+	"strings"
+	"testing"
+
+	"github.com/google/uuid"
+
+	"leancatch/internal/core/freshness"
+	"leancatch/internal/core/invalid"
+)
+
+func TestChecksAndClaims(t *testing.T) {
+	h := cod()
+	photo := Photographed{PhotoID: uuid.New(), SHA256: strings.Repeat("ab", 32)}
+	h.add(0.1, photo)
+	h.add(0.2, Checked{Off: []Trim{"scales", "guts"}, Left: []Trim{"scales"}, Missing: []Trim{"tail"}, Faults: []string{"no_drain"}, ReworkMinutes: 7.5, WageCents: 2600})
+	refuse := inspected(9, 1, freshness.Refuse)
+	refuse.Proposed.Reasons = []string{"no life left"}
+	h.add(0.3, refuse)
+	s := h.fold(t)
+	if got := s.Checks[0].CostCents(); got != 325 { // 7.5 / 60 · 26.00
+		t.Errorf("rework costs %d cents, want 325", got)
+	}
+	want := []string{"no life left", "ordered off, still on: Scales", "ordered on, missing: Tail", "packing: Does not drain: fish in melt water", "8 minutes of rework, 3.25"}
+	if got := ClaimReasons(s); !slices.Equal(got, want) {
+		t.Errorf("reasons %q, want %q", got, want)
+	}
+	e := Event{ID: uuid.New(), HappenedAt: at(1)}
+	claim := Claimed{Number: "X/1", WeightKg: 3.2, Asks: "credit", Reasons: want, Photos: []uuid.UUID{photo.PhotoID}}
+	if err := Check(s, e, claim, at(2)); err != nil {
+		t.Errorf("a claim on a refused lot: %v", err)
+	}
+	for field, spoil := range map[string]func(*Claimed){
+		"weight":  func(c *Claimed) { c.WeightKg = 3.6 },
+		"asks":    func(c *Claimed) { c.Asks = "revenge" },
+		"reasons": func(c *Claimed) { c.Reasons = nil },
+		"photos":  func(c *Claimed) { c.Photos = []uuid.UUID{uuid.New()} },
+	} {
+		bad := claim
+		spoil(&bad)
+		var fields invalid.Errors
+		if err := Check(s, e, bad, at(2)); !errors.As(err, &fields) || fields.On(field) == "" {
+			t.Errorf("%s: %v", field, err)
+		}
+	}
+}
+
+func TestCheckedIsChecked(t *testing.T) {
+	s := cod().fold(t)
+	warm := 900.0
+	for field, p := range map[string]Checked{
+		"off":             {Off: []Trim{"wings"}},
+		"left":            {Left: []Trim{"scales"}},
+		"faults":          {Faults: []string{"ugly"}},
+		"rework":          {ReworkMinutes: math.NaN()},
+		"wage":            {WageCents: -1},
+		"packing_celsius": {PackingC: &warm},
+	} {
+		var fields invalid.Errors
+		if err := Check(s, Event{ID: uuid.New(), HappenedAt: at(1)}, p, at(2)); !errors.As(err, &fields) || fields.On(field) == "" {
+			t.Errorf("%s: %v", field, err)
+		}
+	}
+	if err := Check(s, Event{ID: uuid.New(), HappenedAt: at(1)}, Checked{Off: []Trim{}}, at(2)); err != nil {
+		t.Errorf("nothing to say: %v", err)
+	}
+}

@@ -1,0 +1,224 @@
+// Package interchange writes what leaves the kitchen: papers and files for
+// other people and programs.
+package interchange
+
+import (
+	"bytes"
+	"fmt"
+	"strings"
+	"time"
+
+	"codeberg.org/go-pdf/fpdf"
+
+	"leancatch/internal/core/freshness"
+	"leancatch/internal/core/lot"
+	"leancatch/internal/core/unit"
+	"leancatch/internal/kitchen"
+)
+
+// Page of a paper, mm.
+const (
+	margin    = 18.0
+	textWidth = 210 - 2*margin
+	lineH     = 5.6
+)
+
+// paper is a PDF being written.
+type paper struct {
+	*fpdf.Fpdf
+	latin func(string) string
+	clock func(time.Time) string
+	mass  func(float64) string
+	temp  func(float64) string
+}
+
+// compress is off where a test reads the text of a paper.
+var compress = true
+
+// plain writes characters that the standard fonts lack with ones that they have.
+var plain = strings.NewReplacer("−", "-", "≤", "at most ", "≥", "at least ", "σ", "sd", "\u2009", " ", "✓", "x")
+
+func newPaper(title string, a kitchen.Actor) *paper {
+	p := &paper{Fpdf: fpdf.New("P", "mm", "A4", "")}
+	translate := p.UnicodeTranslatorFromDescriptor("") // cp1252
+	p.latin = func(s string) string { return translate(plain.Replace(s)) }
+	p.clock = func(t time.Time) string { return t.In(a.Zone()).Format("2 January 2006 15:04") }
+	p.mass = func(kg float64) string { return unit.FormatMass(kg, a.Masses()) }
+	p.temp = func(c float64) string { return unit.FormatTemp(c, a.Temps()) }
+	p.SetCompression(compress)
+	p.SetTitle(title, true)
+	p.SetCreator("Lean Catch", true)
+	p.SetMargins(margin, margin, margin)
+	p.SetAutoPageBreak(true, 22)
+	p.AliasNbPages("")
+	p.SetFooterFunc(func() {
+		p.SetY(-15)
+		p.SetFont("Helvetica", "", 8)
+		p.SetTextColor(75, 93, 102)
+		p.CellFormat(0, 5, p.latin(fmt.Sprintf("%s  ·  page %d of {nb}", title, p.PageNo())), "", 0, "C", false, 0, "")
+	})
+	p.AddPage()
+	return p
+}
+
+func (p *paper) heading(text string) {
+	p.Ln(3)
+	p.SetFont("Helvetica", "B", 12)
+	p.SetTextColor(15, 110, 120)
+	p.CellFormat(0, 7, p.latin(text), "B", 1, "L", false, 0, "")
+	p.SetTextColor(20, 35, 43)
+	p.Ln(1.5)
+}
+
+// row writes a name and what belongs to it; nothing for an empty text.
+func (p *paper) row(name, text string) {
+	if text == "" {
+		return
+	}
+	p.SetFont("Helvetica", "B", 10)
+	p.CellFormat(44, lineH, p.latin(name), "", 0, "L", false, 0, "")
+	p.SetFont("Helvetica", "", 10)
+	p.MultiCell(textWidth-44, lineH, p.latin(text), "", "L", false)
+}
+
+func (p *paper) list(items []string) {
+	p.SetFont("Helvetica", "", 10)
+	for _, item := range items {
+		p.CellFormat(5, lineH, p.latin("–"), "", 0, "L", false, 0, "")
+		p.MultiCell(textWidth-5, lineH, p.latin(item), "", "L", false)
+	}
+}
+
+// ClaimPDF writes the paper of a claim against a supplier.
+func ClaimPDF(c kitchen.Claim) ([]byte, error) {
+	r, sp := c.State.Received, c.State.Species()
+	p := newPaper("Claim "+c.Number, c.Actor)
+	p.SetCreationDate(c.At)
+	p.SetModificationDate(c.At)
+	p.SetFont("Helvetica", "B", 22)
+	p.SetTextColor(20, 35, 43)
+	p.CellFormat(0, 11, p.latin("Claim "+c.Number), "", 1, "L", false, 0, "")
+	p.SetFont("Helvetica", "", 11)
+	p.MultiCell(0, lineH, p.latin(fmt.Sprintf("From %s to %s, %s", c.Actor.Site.Name, c.Docket.Supplier, p.clock(c.At))), "", "L", false)
+
+	p.heading("What we claim")
+	p.row("We ask for", lot.ClaimAskName(c.Asks))
+	p.row("Weight claimed", fmt.Sprintf("%s of %s delivered", p.mass(c.WeightKg), p.mass(r.WeightKg)))
+	p.list(c.Reasons)
+	if c.Note != "" {
+		p.Ln(1)
+		p.row("Note", c.Note)
+	}
+
+	p.heading("The delivery")
+	p.row("Fish", fmt.Sprintf("%s (%s), %d x %s%s", sp.Name, sp.Scientific, r.Count, strings.ToLower(lot.FormName(r.Form)), map[bool]string{true: ", frozen"}[r.Frozen]))
+	p.row("Docket", c.Docket.Reference)
+	p.row("Your lot", r.SupplierLot)
+	p.row("Our lot", r.Code)
+	p.row("Arrived", p.clock(c.State.ReceivedAt))
+	if r.Claim.Known() {
+		p.row("Date on the papers", p.clock(*r.Claim.At)+" ("+strings.ToLower(r.Claim.Means.Name())+")")
+	}
+	core := "not taken"
+	if r.CoreC != nil {
+		limit := c.Actor.Profile().ReceiveLimit(sp)
+		if r.Frozen {
+			limit = c.Actor.Profile().FrozenMaxC
+		}
+		core = fmt.Sprintf("%s; limit %s by the rule profile %s", p.temp(*r.CoreC), p.temp(limit), c.Actor.Profile().Name)
+	}
+	p.row("Core at receipt", core)
+	p.row("Ice", lot.IceName(r.Ice))
+
+	if c.Read != nil {
+		p.inspection(*c.Read, c)
+	}
+	if c.Checked != nil && c.Checked.Faulty() {
+		p.check(*c.Checked)
+	}
+	if err := p.photos(c.Photos); err != nil {
+		return nil, err
+	}
+	p.Ln(4)
+	p.SetFont("Helvetica", "", 9)
+	p.SetTextColor(75, 93, 102)
+	p.MultiCell(0, 4.6, p.latin(fmt.Sprintf("Recorded by %s at %s. Local codes go first. Event %s, kept in a chain of records that shows any later change.", c.Person, p.clock(c.At), c.Hash)), "", "L", false)
+	var out bytes.Buffer
+	if err := p.Output(&out); err != nil {
+		return nil, fmt.Errorf("writing the claim: %w", err)
+	}
+	return out.Bytes(), nil
+}
+
+func (p *paper) inspection(i lot.Inspection, c kitchen.Claim) {
+	p.heading("What was seen")
+	p.row("Inspected", fmt.Sprintf("%s, %d of %d fish", p.clock(i.At), len(i.Fish), c.State.Received.Count))
+	scheme := i.Scheme
+	if s, ok := freshness.Get(i.Scheme); ok {
+		scheme = s.Name + " [" + s.Source + "]"
+	}
+	p.row("Scheme", scheme)
+	p.row("Result", fmt.Sprintf("index %.1f of %d, %s", i.Reading.Index, i.Reading.IndexMax, i.Reading.Grade))
+	if i.Reading.Age != nil {
+		p.row("The fish reads", i.Reading.Age.Text("days in ice"))
+	}
+	if c.Account.Gap != nil {
+		p.row("Against the papers", fmt.Sprintf("gap %+.1f standard deviations", *c.Account.Gap))
+	}
+	p.row("Decided", i.Decision.Name()+" (rule: "+i.Proposed.Rule+")")
+	p.list(i.Proposed.Reasons)
+}
+
+func (p *paper) check(c lot.CheckMade) {
+	p.heading("Cleaning and packing")
+	names := func(list []lot.Trim) string {
+		var out []string
+		for _, t := range list {
+			out = append(out, t.Name())
+		}
+		return strings.Join(out, ", ")
+	}
+	p.row("Ordered off, still on", names(c.Left))
+	p.row("Ordered on, missing", names(c.Missing))
+	var faults []string
+	for _, f := range lot.PackingFaults {
+		for _, id := range c.Faults {
+			if id == f.ID {
+				faults = append(faults, f.Name)
+			}
+		}
+	}
+	p.row("Packing", strings.Join(faults, "; "))
+	if c.ReworkMinutes > 0 {
+		p.row("Rework", fmt.Sprintf("%.0f minutes at %.2f an hour: %.2f", c.ReworkMinutes, float64(c.WageCents)/100, float64(c.CostCents())/100))
+	}
+}
+
+// photos lays the photos two in a row.
+func (p *paper) photos(list [][]byte) error {
+	if len(list) == 0 {
+		return nil
+	}
+	p.heading("Photos")
+	const gap, height = 6.0, 62.0
+	width := (textWidth - gap) / 2
+	for i, data := range list {
+		name := fmt.Sprintf("photo-%d", i)
+		info := p.RegisterImageOptionsReader(name, fpdf.ImageOptions{ImageType: "JPEG"}, bytes.NewReader(data))
+		if p.Err() {
+			return fmt.Errorf("photo %d: %w", i+1, p.Error())
+		}
+		if i%2 == 0 && p.GetY()+height > 297-22 {
+			p.AddPage()
+		}
+		w, h := width, width*info.Height()/info.Width()
+		if h > height {
+			w, h = height*info.Width()/info.Height(), height
+		}
+		p.ImageOptions(name, margin+float64(i%2)*(width+gap), p.GetY(), w, h, false, fpdf.ImageOptions{ImageType: "JPEG"}, 0, "")
+		if i%2 == 1 || i == len(list)-1 {
+			p.SetY(p.GetY() + height + 4)
+		}
+	}
+	return nil
+}

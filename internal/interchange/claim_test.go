@@ -1,0 +1,80 @@
+package interchange
+
+import (
+	"bytes"
+	"image"
+	"strings"
+	"testing"
+	"time"
+
+	"image/jpeg"
+
+	"github.com/google/uuid"
+
+	"leancatch/internal/core/freshness"
+	"leancatch/internal/core/lot"
+	"leancatch/internal/kitchen"
+	"leancatch/internal/store"
+)
+
+// claim is a claim with everything that its paper can show.
+func claim() kitchen.Claim {
+	at := time.Date(2026, 3, 2, 7, 30, 0, 0, time.UTC)
+	core := 4.1
+	var photo bytes.Buffer
+	jpeg.Encode(&photo, image.NewRGBA(image.Rect(0, 0, 400, 300)), nil)
+	z := 2.6
+	c := kitchen.Claim{
+		ClaimMade: lot.ClaimMade{Claimed: lot.Claimed{Number: "COVE-482/1", WeightKg: 9.9, Asks: "credit", Reasons: []string{"core 4.1 °C is above 2.0 °C", "the fish reads older than its papers (gap +2.6)"}, Note: "Fjærland’s box – no ice ≤ half"}, At: at},
+		Actor:     kitchen.Actor{Site: store.Site{Name: "Harbour", TimeZone: "UTC", Profile: "house-strict"}, Person: store.Person{TempScale: "C", MassScale: "kg"}},
+		Docket:    store.DocketRow{Supplier: "Fulmar Landing", Reference: "F-2126"}, Person: "Ansa", Hash: "8f00",
+		Checked: &lot.CheckMade{Checked: lot.Checked{Left: []lot.Trim{"scales"}, Faults: []string{"warm"}, ReworkMinutes: 14, WageCents: 2600}},
+		Photos:  [][]byte{photo.Bytes(), photo.Bytes(), photo.Bytes()},
+	}
+	c.State = &lot.State{ID: uuid.New(), ReceivedAt: at.Add(-time.Hour), Received: lot.Received{SpeciesID: "redfish", Form: "whole", Count: 12, WeightKg: 9.9, CoreC: &core, Ice: "melted", Code: "COVE-482"}}
+	c.Account.Gap = &z
+	c.Read = &lot.Inspection{At: at, Inspected: lot.Inspected{Scheme: "demerit20", Fish: make([]freshness.Fish, 5), Decision: freshness.Refuse,
+		Reading: freshness.Reading{Index: 11.4, IndexMax: 20, Grade: "tired", Age: &freshness.Age{Days: 8.9, SD: 1.1}}, Proposed: freshness.Verdict{Rule: "hard stop", Reasons: []string{"core too warm"}}}}
+	return c
+}
+
+// text is what stands in an uncompressed PDF.
+func text(t *testing.T, c kitchen.Claim) string {
+	t.Helper()
+	compress = false
+	defer func() { compress = true }()
+	data, err := ClaimPDF(c)
+	if err != nil {
+		t.Fatal(err)
+	}
+	if !bytes.HasPrefix(data, []byte("%PDF-")) || !bytes.Contains(data, []byte("%%EOF")) {
+		t.Fatal("not a PDF")
+	}
+	return string(data)
+}
+
+func TestClaimPDFSaysWhatIsClaimed(t *testing.T) {
+	got := text(t, claim())
+	for _, want := range []string{"Claim COVE-482/1", "Fulmar Landing", "Credit for the weight", "9.90 kg of 9.90 kg", "gap +2.6", "Redfish", "F-2126", "4.1 \xb0C; limit 2.0 \xb0C", "Melted, in water",
+		"index 11.4 of 20, tired", "8.9 \xb1 2.2 days in ice", "Scales", "Warm box", "14 minutes at 26.00 an hour: 6.07", "Event 8f00", "Local codes go first", "Fj\xe6rland\x92s box \x96 no ice at most half"} {
+		if !strings.Contains(got, strings.NewReplacer("(", `\(`, ")", `\)`).Replace(want)) {
+			t.Errorf("%q is not in it", want)
+		}
+	}
+	if n := strings.Count(got, "/Subtype /Image"); n != 3 {
+		t.Errorf("%d photos in it, want 3", n)
+	}
+}
+
+// A claim on a lot of which little is known is a paper too.
+func TestClaimPDFOfLittle(t *testing.T) {
+	c := claim()
+	c.Read, c.Checked, c.Photos, c.Account.Gap, c.State.Received.CoreC = nil, nil, nil, nil, nil
+	if got := text(t, c); !strings.Contains(got, "not taken") || strings.Contains(got, "What was seen") {
+		t.Error("it says what is not known")
+	}
+	c.Photos = [][]byte{[]byte("no picture")}
+	if _, err := ClaimPDF(c); err == nil {
+		t.Error("a broken photo is not an error")
+	}
+}

@@ -1,0 +1,118 @@
+package kitchen
+
+import (
+	"context"
+	"encoding/hex"
+	"fmt"
+	"slices"
+	"time"
+
+	"github.com/google/uuid"
+
+	"leancatch/internal/core/lot"
+	"leancatch/internal/photo"
+	"leancatch/internal/store"
+)
+
+// NewPhoto is a photo on its way to a lot.
+type NewPhoto struct {
+	EventID uuid.UUID
+	LotID   uuid.UUID
+	At      time.Time
+	Caption string
+	Photo   photo.Photo
+}
+
+// AddPhoto keeps a photo with its event. A photo sent twice is one. Its errors
+// are those of Append.
+func (k *Kitchen) AddPhoto(ctx context.Context, in NewPhoto) error {
+	a := ActorFrom(ctx)
+	if a.Person.ID == 0 {
+		return ErrNoActor
+	}
+	return k.DB.Write(ctx, func(tx *store.Tx) error {
+		head, known, err := k.lock(ctx, tx, a, in.LotID, in.EventID, 0)
+		if err != nil || known {
+			return err
+		}
+		id, err := k.putPhoto(ctx, tx, in.Photo)
+		if err != nil {
+			return err
+		}
+		payload := lot.Photographed{PhotoID: id, SHA256: hex.EncodeToString(in.Photo.SHA256[:]), Caption: in.Caption}
+		if err := k.append(ctx, tx, a, head, Write{EventID: in.EventID, LotID: in.LotID, HappenedAt: in.At, Payload: payload}); err != nil {
+			return err
+		}
+		if err := k.refresh(ctx, tx, a.Site, in.LotID); err != nil {
+			return err
+		}
+		return tx.Changed(ctx, a.Site.ID)
+	})
+}
+
+func (k *Kitchen) putPhoto(ctx context.Context, tx *store.Tx, p photo.Photo) (uuid.UUID, error) {
+	a, id := ActorFrom(ctx), NewID()
+	err := tx.AddPhoto(ctx, store.AddPhotoParams{SiteID: a.Site.ID, ID: id, CreatedAt: k.Now(), PersonID: a.Person.ID,
+		Width: int64(p.Width), Height: int64(p.Height), Sha256: p.SHA256[:], Jpeg: p.JPEG, Thumb: p.Thumb})
+	if err != nil {
+		return id, fmt.Errorf("keeping the photo: %w", err)
+	}
+	return id, nil
+}
+
+// Photo returns a photo of the site as JPEG, small or as it is kept.
+func (k *Kitchen) Photo(ctx context.Context, id uuid.UUID, small bool) ([]byte, error) {
+	site := ActorFrom(ctx).Site.ID
+	if small {
+		return k.DB.PhotoThumb(ctx, store.PhotoThumbParams{SiteID: site, ID: id})
+	}
+	return k.DB.PhotoJPEG(ctx, store.PhotoJPEGParams{SiteID: site, ID: id})
+}
+
+// Claim is all that the paper of a claim says.
+type Claim struct {
+	lot.ClaimMade
+	Card
+	Docket  store.DocketRow
+	Actor   Actor
+	Person  string
+	Hash    string // of the event, so that the paper can be held against the record
+	Checked *lot.CheckMade
+	Read    *lot.Inspection
+	Photos  [][]byte // JPEG
+}
+
+// Claim gathers a claim for its paper.
+func (k *Kitchen) Claim(ctx context.Context, lotID, eventID uuid.UUID) (Claim, error) {
+	card, err := k.Card(ctx, lotID)
+	if err != nil {
+		return Claim{}, err
+	}
+	i := slices.IndexFunc(card.State.Claims, func(c lot.ClaimMade) bool { return c.EventID == eventID })
+	if i < 0 {
+		return Claim{}, ErrNotFound
+	}
+	c := Claim{ClaimMade: card.State.Claims[i], Card: card, Actor: ActorFrom(ctx)}
+	if c.Docket, err = k.DB.Docket(ctx, store.DocketParams{SiteID: c.Actor.Site.ID, ID: card.State.Received.DocketID}); err != nil {
+		return Claim{}, err
+	}
+	for _, e := range card.Entries {
+		if e.ID == eventID {
+			c.Person, c.Hash = e.Person, hex.EncodeToString(e.Hash)
+		}
+	}
+	if n := len(card.State.Checks); n > 0 {
+		c.Checked = &card.State.Checks[n-1]
+	}
+	if last, ok := card.State.Inspection(); ok {
+		c.Read = &last
+	}
+	for _, id := range c.ClaimMade.Photos {
+		data, err := k.Photo(ctx, id, false)
+		if err != nil {
+			return Claim{}, fmt.Errorf("photo %s: %w", id, err)
+		}
+		c.Photos = append(c.Photos, data)
+	}
+	return c, nil
+}

@@ -1,0 +1,166 @@
+package kitchen
+
+import (
+	"context"
+	"fmt"
+	"slices"
+	"strings"
+	"time"
+
+	"github.com/google/uuid"
+
+	"leancatch/internal/core/invalid"
+	"leancatch/internal/core/lot"
+	"leancatch/internal/core/species"
+	"leancatch/internal/core/unit"
+	"leancatch/internal/store"
+)
+
+// OrderLine is one line of an order: fish, and how it is to be cleaned.
+type OrderLine struct {
+	SpeciesID string
+	Form      string // as it is to arrive
+	Count     int    // 0 where it is ordered by weight
+	WeightKg  float64
+	Off       []lot.Trim // what is to come off; all else stays on
+	FeeCents  int64
+	Note      string
+}
+
+// Species is the catalogue's entry of the line.
+func (l OrderLine) Species() species.Species {
+	sp, _ := species.Get(l.SpeciesID)
+	return sp
+}
+
+// Order is an order to a supplier.
+type Order struct {
+	ID       uuid.UUID // from the client: the same order twice is one
+	Supplier string
+	PlacedAt time.Time
+	Lines    []OrderLine
+}
+
+// PlaceOrder keeps an order until it comes in. Bad input is an invalid.Errors
+// with fields "lines[n].…".
+func (k *Kitchen) PlaceOrder(ctx context.Context, o Order) error {
+	a := ActorFrom(ctx)
+	if a.Person.ID == 0 {
+		return ErrNoActor
+	}
+	var bad invalid.Errors
+	if o.Supplier = strings.TrimSpace(o.Supplier); o.Supplier == "" || len(o.Supplier) > 80 {
+		bad.Add("supplier", "give the supplier's name, at most 80 characters")
+	}
+	if len(o.Lines) == 0 {
+		bad.Add("lines", "add at least one line")
+	}
+	for i, l := range o.Lines {
+		l.check(fmt.Sprintf("lines[%d].", i), &bad)
+	}
+	if err := bad.Err(); err != nil {
+		return err
+	}
+	return k.DB.Write(ctx, func(tx *store.Tx) error {
+		supplier, err := tx.AddSupplier(ctx, store.AddSupplierParams{SiteID: a.Site.ID, Name: o.Supplier})
+		if err != nil {
+			return fmt.Errorf("adding the supplier: %w", err)
+		}
+		if err := tx.AddOrder(ctx, store.AddOrderParams{SiteID: a.Site.ID, ID: o.ID, SupplierID: supplier.ID, PlacedAt: k.Now(), PersonID: a.Person.ID}); err != nil {
+			return fmt.Errorf("keeping the order: %w", err)
+		}
+		for i, l := range o.Lines {
+			off := []string{}
+			for _, t := range l.Off {
+				off = append(off, string(t))
+			}
+			err := tx.AddOrderLine(ctx, store.AddOrderLineParams{SiteID: a.Site.ID, OrderID: o.ID, Line: int64(i + 1), Species: l.SpeciesID, Form: l.Form,
+				Count: int64(l.Count), WeightKg: l.WeightKg, Off: off, FeeCents: l.FeeCents, Note: l.Note})
+			if err != nil {
+				return fmt.Errorf("keeping line %d of the order: %w", i+1, err)
+			}
+		}
+		return tx.Changed(ctx, a.Site.ID)
+	})
+}
+
+func (l OrderLine) check(prefix string, bad *invalid.Errors) {
+	if _, ok := species.Get(l.SpeciesID); !ok {
+		bad.Add(prefix+"species", "is not in the catalogue")
+	}
+	if !slices.Contains(lot.Forms, l.Form) {
+		bad.Add(prefix+"form", "choose a form")
+	}
+	if l.Count < 0 || l.Count > 10000 {
+		bad.Add(prefix+"count", "must be between 1 and 10 000, or empty")
+	}
+	if !(l.WeightKg >= 0 && l.WeightKg <= unit.MaxLotKilograms) {
+		bad.Add(prefix+"weight", "%v", unit.ErrMassRange)
+	}
+	if l.Count == 0 && l.WeightKg == 0 {
+		bad.Add(prefix+"count", "say how many, or how much")
+	}
+	for _, t := range l.Off {
+		if !slices.Contains(lot.TrimParts, t) {
+			bad.Add(prefix+"off", "%q is not a part of a fish", t)
+		}
+	}
+	if l.FeeCents < 0 || l.FeeCents > 10_000_000 {
+		bad.Add(prefix+"fee", "must be between 0 and 100 000")
+	}
+	if len(l.Note) > 200 {
+		bad.Add(prefix+"note", "is longer than 200 characters")
+	}
+}
+
+// OpenOrders lists the orders that have not come in yet, the oldest first.
+func (k *Kitchen) OpenOrders(ctx context.Context) ([]Order, error) {
+	site := ActorFrom(ctx).Site.ID
+	rows, err := k.DB.OpenOrders(ctx, site)
+	if err != nil {
+		return nil, fmt.Errorf("loading orders: %w", err)
+	}
+	ids, orders := make([]uuid.UUID, len(rows)), make([]Order, len(rows))
+	for i, r := range rows {
+		ids[i], orders[i] = r.ID, Order{ID: r.ID, Supplier: r.Supplier, PlacedAt: r.PlacedAt}
+	}
+	lines, err := k.DB.OrderLines(ctx, store.OrderLinesParams{SiteID: site, Orders: ids})
+	if err != nil {
+		return nil, fmt.Errorf("loading the lines of orders: %w", err)
+	}
+	for _, l := range lines {
+		i := slices.Index(ids, l.OrderID)
+		orders[i].Lines = append(orders[i].Lines, orderLine(l))
+	}
+	return orders, nil
+}
+
+// OpenOrder returns an order that has not come in yet.
+func (k *Kitchen) OpenOrder(ctx context.Context, id uuid.UUID) (Order, error) {
+	orders, err := k.OpenOrders(ctx)
+	if err != nil {
+		return Order{}, err
+	}
+	i := slices.IndexFunc(orders, func(o Order) bool { return o.ID == id })
+	if i < 0 {
+		return Order{}, ErrNotFound
+	}
+	return orders[i], nil
+}
+
+func orderLine(r store.PurchaseLine) OrderLine {
+	l := OrderLine{SpeciesID: r.Species, Form: r.Form, Count: int(r.Count), WeightKg: r.WeightKg, FeeCents: r.FeeCents, Note: r.Note}
+	for _, t := range r.Off {
+		l.Off = append(l.Off, lot.Trim(t))
+	}
+	return l
+}
+
+// Ordered is what a line of a docket says of its order.
+func (o Order) Ordered(line int) *lot.Ordered {
+	if line < 0 || line >= len(o.Lines) {
+		return nil
+	}
+	l := o.Lines[line]
+	return &lot.Ordered{OrderID: o.ID, Off: l.Off, FeeCents: l.FeeCents, WeightKg: l.WeightKg, Count: l.Count, Note: l.Note}
+}

@@ -1,0 +1,212 @@
+package web
+
+import (
+	"errors"
+	"fmt"
+	"html/template"
+	"net/http"
+	"net/url"
+	"strconv"
+	"strings"
+
+	"github.com/gin-gonic/gin"
+	"github.com/google/uuid"
+
+	"leancatch/internal/core/invalid"
+	"leancatch/internal/core/lot"
+	"leancatch/internal/core/species"
+	"leancatch/internal/drawing"
+	"leancatch/internal/kitchen"
+	"leancatch/internal/store"
+)
+
+// orderView is the form of an order as it was typed. Lines added are kept in
+// hidden fields; the one at hand is drawn.
+type orderView struct {
+	Values    url.Values
+	Lines     []kitchen.OrderLine // added before
+	Species   species.Species     // of the line at hand
+	Trims     []trimRow
+	Fish      template.HTML
+	Errors    invalid.Errors
+	Suppliers []store.Supplier
+	Forms     []string
+	Open      []kitchen.Order
+}
+
+// Val is what was typed into a field, Err what is wrong with it.
+func (v orderView) Val(field string) string { return v.Values.Get(field) }
+
+// Err is what is wrong with a field.
+func (v orderView) Err(field string) string { return v.Errors.On(field) }
+
+// OffText writes what comes off a line.
+func (orderView) OffText(off []lot.Trim) string {
+	var names []string
+	for _, t := range off {
+		names = append(names, strings.ToLower(t.Name()))
+	}
+	if len(names) == 0 {
+		return "all stays on"
+	}
+	return "off: " + strings.Join(names, ", ")
+}
+
+func (s *Server) orderForm(c *gin.Context) {
+	p := s.page(c, "Order", "dock", nil)
+	s.showOrder(c, http.StatusOK, p, orderView{Values: url.Values{"id": {p.NewID()}, "form": {"whole"}}})
+}
+
+func (s *Server) showOrder(c *gin.Context, status int, p page, v orderView) {
+	ctx := c.Request.Context()
+	var err error
+	if v.Suppliers, err = s.kitchen.DB.Suppliers(ctx, p.Actor.Site.ID); err == nil {
+		v.Open, err = s.kitchen.OpenOrders(ctx)
+	}
+	if err != nil {
+		s.fail(c, err)
+		return
+	}
+	v.Forms = lot.Forms
+	v.Species, _ = species.Find(v.Val("species"))
+	figure := v.Species.Figure
+	if figure == "" {
+		figure = "cod"
+	}
+	var off []lot.Trim
+	for _, t := range lot.TrimFor(v.Val("form")) {
+		r := trimRow{Trim: t, Off: v.Val("trim-"+string(t)) == "off"}
+		if r.Off {
+			off = append(off, t)
+		}
+		v.Trims = append(v.Trims, r)
+	}
+	v.Fish = drawing.Trimmed(figure, v.Val("form"), off, nil)
+	p.Data = v
+	if isPart(c) {
+		s.render(c, status, "order", "order-form", p)
+		return
+	}
+	s.show(c, status, "order", p)
+}
+
+// order adds a line, or draws the one at hand anew, or places the order.
+func (s *Server) order(c *gin.Context) {
+	p := s.page(c, "Order", "dock", nil)
+	f := newForm(c)
+	action := f.text("action") // reads the form
+	v := orderView{Values: c.Request.PostForm}
+	for i := range min(len(c.Request.PostForm["line"]), maxLines) {
+		v.Lines = append(v.Lines, readOrderLine(c.Request.PostForm["line"][i]))
+	}
+	if action == "draw" {
+		s.showOrder(c, http.StatusOK, p, v)
+		return
+	}
+	if action == "add" || f.text("species") != "" {
+		line := f.orderLine()
+		if err := f.bad.Err(); err != nil {
+			errors.As(err, &v.Errors)
+			s.showOrder(c, http.StatusUnprocessableEntity, p, v)
+			return
+		}
+		v.Lines = append(v.Lines, line)
+		for _, field := range []string{"species", "count", "weight", "fee", "note"} {
+			v.Values.Del(field)
+		}
+	}
+	if action == "add" {
+		s.showOrder(c, http.StatusOK, p, v)
+		return
+	}
+	err := s.kitchen.PlaceOrder(c.Request.Context(), kitchen.Order{ID: f.uuid("id"), Supplier: f.text("supplier"), Lines: v.Lines})
+	switch {
+	case errors.As(err, &v.Errors):
+		s.showOrder(c, http.StatusUnprocessableEntity, p, v)
+	case err != nil:
+		s.fail(c, err)
+	case isPart(c):
+		c.Header("HX-Redirect", p.Base+"/dock")
+	default:
+		c.Redirect(http.StatusSeeOther, p.Base+"/dock")
+	}
+}
+
+// orderLine reads the line at hand.
+func (f *form) orderLine() kitchen.OrderLine {
+	l := kitchen.OrderLine{Form: f.text("form"), Note: f.text("note")}
+	if sp, ok := species.Find(f.text("species")); ok {
+		l.SpeciesID = sp.ID
+	} else if near, ok := species.Near(f.text("species")); ok {
+		f.bad.Add("species", "is not in the catalogue; did you mean %s?", near.Name)
+	} else {
+		f.bad.Add("species", "is not in the catalogue")
+	}
+	if f.text("count") != "" {
+		l.Count = f.whole("count")
+	}
+	if f.text("weight") != "" {
+		l.WeightKg = f.kilograms("weight")
+	}
+	if l.Count == 0 && l.WeightKg == 0 && f.bad.On("count") == "" {
+		f.bad.Add("count", "say how many, or how much")
+	}
+	l.FeeCents = f.cents("fee")
+	for _, t := range lot.TrimFor(l.Form) {
+		if f.text("trim-"+string(t)) == "off" {
+			l.Off = append(l.Off, t)
+		}
+	}
+	return l
+}
+
+// Line writes a line for its hidden field; readOrderLine reads it back. The
+// kitchen checks it again.
+func (orderView) Line(l kitchen.OrderLine) string {
+	off := make([]string, len(l.Off))
+	for i, t := range l.Off {
+		off[i] = string(t)
+	}
+	return url.Values{"species": {l.SpeciesID}, "form": {l.Form}, "count": {strconv.Itoa(l.Count)}, "kg": {fmt.Sprint(l.WeightKg)},
+		"fee": {strconv.FormatInt(l.FeeCents, 10)}, "note": {l.Note}, "off": {strings.Join(off, ",")}}.Encode()
+}
+
+func readOrderLine(text string) kitchen.OrderLine {
+	v, _ := url.ParseQuery(text)
+	l := kitchen.OrderLine{SpeciesID: v.Get("species"), Form: v.Get("form"), Note: v.Get("note"), Off: trims(v.Get("off"))}
+	l.Count, _ = strconv.Atoi(v.Get("count"))
+	l.WeightKg, _ = strconv.ParseFloat(v.Get("kg"), 64)
+	l.FeeCents, _ = strconv.ParseInt(v.Get("fee"), 10, 64)
+	return l
+}
+
+// prefill begins a docket with the lines of an order.
+func (v *receiveView) prefill(p page, o kitchen.Order) {
+	v.Values.Set("order", o.ID.String())
+	v.Values.Set("supplier", o.Supplier)
+	v.Lines = len(o.Lines)
+	for i, l := range o.Lines {
+		v.Values.Set(lineField(i, "species"), l.Species().Name)
+		v.Values.Set(lineField(i, "form"), l.Form)
+		v.Values.Set(lineField(i, "ordered"), strconv.Itoa(i))
+		if l.Count > 0 {
+			v.Values.Set(lineField(i, "count"), strconv.Itoa(l.Count))
+		}
+		if l.WeightKg > 0 {
+			v.Values.Set(lineField(i, "weight"), strings.Fields(p.Mass(l.WeightKg))[0])
+		}
+	}
+}
+
+// orderOf returns the order that a docket answers; nil for none.
+func (s *Server) orderOf(c *gin.Context, id string) *kitchen.Order {
+	orderID, err := uuid.Parse(id)
+	if err != nil {
+		return nil
+	}
+	o, err := s.kitchen.OpenOrder(c.Request.Context(), orderID)
+	if err != nil {
+		return nil // it came in meanwhile: the docket stands without it
+	}
+	return &o
+}

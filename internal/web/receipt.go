@@ -1,0 +1,235 @@
+package web
+
+import (
+	"errors"
+	"html/template"
+	"net/http"
+	"slices"
+	"strconv"
+	"strings"
+
+	"github.com/gin-gonic/gin"
+	"github.com/google/uuid"
+
+	"leancatch/internal/core/invalid"
+	"leancatch/internal/core/lot"
+	"leancatch/internal/drawing"
+	"leancatch/internal/interchange"
+	"leancatch/internal/kitchen"
+	"leancatch/internal/photo"
+)
+
+// addPhoto takes a picture from a camera or a file.
+func (s *Server) addPhoto(c *gin.Context) {
+	c.Request.Body = http.MaxBytesReader(c.Writer, c.Request.Body, photo.MaxBytes+1<<20)
+	in := kitchen.NewPhoto{At: s.kitchen.Now()}
+	var err error
+	if in.LotID, err = uuid.Parse(c.Param("id")); err != nil {
+		s.fail(c, kitchen.ErrNotFound)
+		return
+	}
+	in.Photo, err = postedPhoto(c, "photo")
+	if err == nil {
+		f := newForm(c)
+		in.EventID, in.Caption = f.uuid("event_id_new"), f.text("caption")
+		if err = f.bad.Err(); err == nil {
+			err = s.kitchen.AddPhoto(c.Request.Context(), in)
+		}
+	}
+	s.afterEvent(c, lot.KindPhoto, err)
+}
+
+// postedPhoto reads the picture of a form. What is wrong with it is an
+// invalid.Errors.
+func postedPhoto(c *gin.Context, field string) (photo.Photo, error) {
+	wrong := func(err error) (photo.Photo, error) {
+		return photo.Photo{}, invalid.Errors{{Field: field, Message: err.Error()}}
+	}
+	file, _, err := c.Request.FormFile(field)
+	var tooLarge *http.MaxBytesError
+	switch {
+	case errors.As(err, &tooLarge):
+		return wrong(photo.ErrTooLarge)
+	case err != nil:
+		return wrong(photo.ErrNoPicture)
+	}
+	defer file.Close()
+	p, err := photo.Prepare(file)
+	if err != nil {
+		return wrong(err)
+	}
+	return p, nil
+}
+
+// photo serves a picture of the site; ?small is its thumbnail. A picture never
+// changes.
+func (s *Server) photo(c *gin.Context) {
+	id, err := uuid.Parse(strings.TrimSuffix(c.Param("photo"), ".jpg"))
+	if err != nil {
+		s.fail(c, kitchen.ErrNotFound)
+		return
+	}
+	data, err := s.kitchen.Photo(c.Request.Context(), id, c.Query("small") != "")
+	if err != nil {
+		s.fail(c, err)
+		return
+	}
+	c.Header("Cache-Control", "private, max-age=31536000, immutable")
+	c.Data(http.StatusOK, "image/jpeg", data)
+}
+
+// claimed reads the form of a claim.
+func (f *form) claimed(s *lot.State) lot.Claimed {
+	p := lot.Claimed{Number: s.Received.Code + "/" + strconv.Itoa(len(s.Claims)+1), WeightKg: f.kilograms("weight"), Asks: f.text("asks"), Note: f.text("note")}
+	for _, line := range strings.Split(f.text("reasons"), "\n") {
+		if line = strings.TrimSpace(line); line != "" {
+			p.Reasons = append(p.Reasons, line)
+		}
+	}
+	for _, text := range f.c.Request.PostForm["photos"] {
+		if id, err := uuid.Parse(text); err == nil {
+			p.Photos = append(p.Photos, id)
+		}
+	}
+	return p
+}
+
+// checked reads the form that holds a delivery against its order.
+func (f *form) checked() lot.Checked {
+	p := lot.Checked{Off: []lot.Trim{}, WageCents: f.actor.Site.WageCents, Note: f.text("note"), PackingC: f.celsius("packing_celsius"), Faults: f.c.Request.PostForm["faults"]}
+	for _, t := range lot.TrimParts {
+		wrong := f.text("wrong-"+string(t)) != ""
+		switch off := f.text("trim-"+string(t)) == "off"; {
+		case off && wrong:
+			p.Left = append(p.Left, t)
+			fallthrough
+		case off:
+			p.Off = append(p.Off, t)
+		case wrong:
+			p.Missing = append(p.Missing, t)
+		}
+	}
+	if text := f.text("rework"); text != "" {
+		minutes, err := strconv.ParseFloat(strings.Replace(text, ",", ".", 1), 64)
+		if err != nil {
+			f.bad.Add("rework", "is not a number of minutes")
+		}
+		p.ReworkMinutes = minutes
+	}
+	return p
+}
+
+// trimmed draws a fish with its parts on and off, as the form has it.
+func (s *Server) trimmed(c *gin.Context) {
+	subject, ok := drawing.ParseSubject(c.Query("figure") + "." + c.Query("form"))
+	if !ok {
+		s.fail(c, kitchen.ErrNotFound)
+		return
+	}
+	writeCompressed(c, http.StatusOK, "text/html; charset=utf-8", []byte(drawing.Trimmed(subject.Figure, subject.Form, trims(c.Query("off")), trims(c.Query("wrong")))))
+}
+
+// trims reads a list of parts, leaving out what is none.
+func trims(text string) []lot.Trim {
+	var list []lot.Trim
+	for _, t := range strings.Split(text, ",") {
+		if slices.Contains(lot.TrimParts, lot.Trim(t)) {
+			list = append(list, lot.Trim(t))
+		}
+	}
+	return list
+}
+
+// claimPDF writes the paper of a claim.
+func (s *Server) claimPDF(c *gin.Context) {
+	lotID, err := uuid.Parse(c.Param("id"))
+	eventID, bad := uuid.Parse(strings.TrimSuffix(c.Param("event"), ".pdf"))
+	if err != nil || bad != nil {
+		s.fail(c, kitchen.ErrNotFound)
+		return
+	}
+	claim, err := s.kitchen.Claim(c.Request.Context(), lotID, eventID)
+	if err != nil {
+		s.fail(c, err)
+		return
+	}
+	data, err := interchange.ClaimPDF(claim)
+	if err != nil {
+		s.fail(c, err)
+		return
+	}
+	c.Header("Content-Disposition", `inline; filename="claim-`+strings.ReplaceAll(claim.Number, "/", "-")+`.pdf"`)
+	c.Data(http.StatusOK, "application/pdf", data)
+}
+
+// trimRow is a part of the fish on the form that checks a delivery.
+type trimRow struct {
+	lot.Trim
+	Off, Wrong bool
+}
+
+// Trims are the parts to be checked: as ordered, or all to stay on, or as they
+// were typed or checked last.
+func (v cardView) Trims() []trimRow {
+	var rows []trimRow
+	checks := v.State.Checks
+	for _, t := range lot.TrimFor(v.State.Received.Form) {
+		r := trimRow{Trim: t}
+		switch {
+		case v.Open == "checked":
+			r.Off, r.Wrong = v.Values.Get("trim-"+string(t)) == "off", v.Values.Get("wrong-"+string(t)) != ""
+		case len(checks) > 0:
+			last := checks[len(checks)-1]
+			r.Off, r.Wrong = slices.Contains(last.Off, t), slices.Contains(last.Left, t) || slices.Contains(last.Missing, t)
+		case v.State.Received.Ordered != nil:
+			r.Off = slices.Contains(v.State.Received.Ordered.Off, t)
+		}
+		rows = append(rows, r)
+	}
+	return rows
+}
+
+// TrimFish is the drawing of the form that checks a delivery.
+func (v cardView) TrimFish() template.HTML {
+	var off, wrong []lot.Trim
+	for _, r := range v.Trims() {
+		if r.Off {
+			off = append(off, r.Trim)
+		}
+		if r.Wrong {
+			wrong = append(wrong, r.Trim)
+		}
+	}
+	return drawing.Trimmed(v.Species.Figure, v.State.Received.Form, off, wrong)
+}
+
+// Faults lists what can be wrong with a packing.
+func (cardView) Faults() []lot.PackingFault { return lot.PackingFaults }
+
+// HasFault reports whether a fault is ticked.
+func (v cardView) HasFault(id string) bool {
+	if v.Open == "checked" {
+		return slices.Contains(v.Values["faults"], id)
+	}
+	n := len(v.State.Checks)
+	return n > 0 && slices.Contains(v.State.Checks[n-1].Faults, id)
+}
+
+// ClaimAsks lists what a claim may ask for.
+func (cardView) ClaimAsks() []lot.ClaimAsk { return lot.ClaimAsks }
+
+// ClaimReasons is what was typed as the reasons of a claim, or what is proposed.
+func (v cardView) ClaimReasons() string {
+	if v.Open == "claimed" {
+		return v.Values.Get("reasons")
+	}
+	return strings.Join(lot.ClaimReasons(v.State), "\n")
+}
+
+// ClaimWeight is what was typed as the weight claimed, or the weight delivered.
+func (v cardView) ClaimWeight(p page) string {
+	if v.Open == "claimed" {
+		return v.Values.Get("weight")
+	}
+	return strings.Fields(p.Mass(v.State.Received.WeightKg))[0]
+}
