@@ -51,3 +51,19 @@ export function loggerFile({ hours, celsius, heading = "time;reading", bad = [] 
     lines.push(`${local((t - Date.now()) / 3600_000).replace("T", " ")};${celsius.toFixed(1).replace(".", ",")}`);
   return Buffer.from([...lines, ...bad].join("\n") + "\n");
 }
+
+// choose picks the levels of signs in turn, as a finger or a hand on the keys
+// does, and waits until the server has read them.
+export async function choose(page, levels, phone) {
+  for (const [i, level] of levels.entries()) {
+    if (phone) await page.locator(".sign-now .level").nth(level).tap();
+    else await page.keyboard.press(String(level + 1));
+    await expect(page.locator("#look")).toContainText(new RegExp(`${i + 1}/\\d+ signs`));
+  }
+}
+
+// takeShift changes who is on shift.
+export async function takeShift(page, name) {
+  await page.goto("/k/harbour/shift");
+  await page.getByRole("button", { name: new RegExp(name) }).click();
+}

@@ -5,8 +5,13 @@
 package demo
 
 import (
+	"bytes"
 	"context"
 	"fmt"
+	"image"
+	"image/color"
+	"image/draw"
+	"image/jpeg"
 	"math"
 	"time"
 
@@ -17,6 +22,7 @@ import (
 	"leancatch/internal/core/lot"
 	"leancatch/internal/intake"
 	"leancatch/internal/kitchen"
+	"leancatch/internal/photo"
 	"leancatch/internal/store"
 )
 
@@ -289,6 +295,16 @@ func (w *world) play(ctx context.Context, row kitchen.Row, f fish, arrived time.
 		}
 		at = at.Add(14 * time.Minute)
 	}
+	if f.checked != nil {
+		if err := do(time.Minute, *f.checked); err != nil {
+			return err
+		}
+	}
+	if f.claim != "" {
+		if err := w.claim(ctx, row, f, at.Add(20*time.Minute)); err != nil {
+			return err
+		}
+	}
 	if f.place != "" && f.decision != freshness.Refuse {
 		if err := do(9*time.Minute, lot.Moved{PlaceID: w.places[f.place]}); err != nil {
 			return err
@@ -313,6 +329,49 @@ func (w *world) play(ctx context.Context, row kitchen.Row, f fish, arrived time.
 		return do(time.Duration(f.usedDays*24*float64(time.Hour)), lot.Used{Note: "served"})
 	}
 	return nil
+}
+
+// claim photographs a refused lot and claims for it.
+func (w *world) claim(ctx context.Context, row kitchen.Row, f fish, at time.Time) error {
+	if at.After(w.start) {
+		return nil
+	}
+	w.k.Now = func() time.Time { return at }
+	picture, err := photo.Prepare(bytes.NewReader(boxPhoto()))
+	if err != nil {
+		return err
+	}
+	if err := w.k.AddPhoto(ctx, kitchen.NewPhoto{EventID: kitchen.NewID(), LotID: row.LotID, At: at, Caption: "The box as it stood on the dock", Photo: picture}); err != nil {
+		return err
+	}
+	card, err := w.k.Card(ctx, row.LotID)
+	if err != nil {
+		return err
+	}
+	claim := lot.Claimed{Number: row.Code + "/1", WeightKg: f.kg, Asks: f.claim, Reasons: lot.ClaimReasons(card.State), Photos: []uuid.UUID{card.State.Photos[0].PhotoID}}
+	return w.k.Append(ctx, kitchen.Write{EventID: kitchen.NewID(), LotID: row.LotID, HappenedAt: at, Payload: claim})
+}
+
+// boxPhoto is a picture of a box with little ice, drawn: the demo has no camera.
+func boxPhoto() []byte {
+	img := image.NewRGBA(image.Rect(0, 0, 960, 640))
+	fill := func(r image.Rectangle, c color.Color) {
+		draw.Draw(img, r, image.NewUniform(c), image.Point{}, draw.Src)
+	}
+	fill(img.Bounds(), color.RGBA{92, 104, 110, 255})
+	fill(image.Rect(90, 90, 870, 560), color.RGBA{222, 226, 222, 255})
+	fill(image.Rect(120, 120, 840, 530), color.RGBA{168, 196, 204, 255}) // melt water
+	for i := range 5 {
+		y := 150 + 74*i
+		for x := range 620 { // a red fish, thick in the middle
+			h := int(30 * math.Sin(math.Pi*math.Pow(float64(x)/620, 0.7)))
+			fill(image.Rect(170+x, y+28-h, 171+x, y+28+h), color.RGBA{uint8(196 - x/10), uint8(72 + x/16), 62, 255})
+		}
+		fill(image.Rect(206, y+16, 222, y+32), color.RGBA{232, 228, 210, 255})
+	}
+	var out bytes.Buffer
+	_ = jpeg.Encode(&out, img, nil) // a buffer does not fail
+	return out.Bytes()
 }
 
 func (w *world) inspect(ctx context.Context, id uuid.UUID, f fish, at time.Time) error {

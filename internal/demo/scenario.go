@@ -1,6 +1,11 @@
 package demo
 
-import "leancatch/internal/core/freshness"
+import (
+	"fmt"
+
+	"leancatch/internal/core/freshness"
+	"leancatch/internal/core/lot"
+)
 
 // delivery is a docket of the scenario. minutesAgo, where given, places it
 // before now and not by day and hour.
@@ -31,6 +36,8 @@ type fish struct {
 	signs       freshness.Signs    // that differ from those of its age
 	explained   []string           // what else they mean
 	sampled     int                // fish inspected; 0 stands for 1
+	checked     *lot.Checked       // cleaning and packing as found
+	claim       string             // what is claimed for it; "" for nothing
 	decision    freshness.Decision // "" to follow the proposal
 	because     string
 	place       string
@@ -47,7 +54,7 @@ const (
 )
 
 // harbour is the history of the Harbour kitchen.
-var harbour = []delivery{
+var harbour = append(coddeliveries(), []delivery{
 	{daysAgo: 20, hour: 6.2, by: "Bertil", supplier: fulmar, reference: "F-2088", fish: []fish{
 		{species: "cod", form: "gutted", count: 6, kg: 21.4, core: 0.9, claimedDays: 2, theirs: "88-1", readDays: 2.3, place: "Walk-in", usedDays: 3},
 		{species: "haddock", form: "gutted", count: 8, kg: 12.2, core: 1.1, claimedDays: 2, theirs: "88-2", readDays: 2.8, place: "Walk-in", usedDays: 2.2}}},
@@ -71,7 +78,7 @@ var harbour = []delivery{
 		{species: "cod", form: "gutted", count: 4, kg: 15.6, core: 0.8, claimedDays: 1.2, theirs: "119-1", readDays: 1.2, place: "Fish drawer"},
 		{species: "anglerfish", form: "tail", count: 6, kg: 8.2, core: 1.2, claimedDays: 1, theirs: "119-5", readDays: 1, signs: freshness.Signs{"flesh": 3}, explained: []string{"spent"}, sampled: 4, place: "Walk-in"}}},
 	{daysAgo: 1, hour: 6.4, by: "Bertil", supplier: dunlin, reference: "4502", fish: []fish{
-		{species: "sea-bream", count: 14, kg: 7.3, core: 1.1, claimedDays: 2, theirs: "4502/1", readDays: 2.4, sampled: 5, place: "Fish drawer"},
+		{species: "sea-bream", count: 14, kg: 7.3, core: 1.1, claimedDays: 2, theirs: "4502/1", readDays: 2.4, sampled: 5, checked: &lot.Checked{Off: []lot.Trim{"scales", "guts", "gills"}, Left: []lot.Trim{"scales"}, ReworkMinutes: 18, WageCents: 2600}, place: "Fish drawer"},
 		{species: "sea-bass", count: 8, kg: 5.4, core: 1.3, claimedDays: 2, theirs: "4502/2", readDays: 6.6, decision: freshness.AcceptCook, because: "price taken down, for tonight's fish stew", place: "Fish drawer"},
 		{species: "turbot", form: "gutted", count: 2, kg: 6.1, core: 0.9, claimedDays: 2.5, theirs: "4502/4", readDays: 3, place: "Fish drawer"}}},
 	{daysAgo: 2, hour: 7.1, by: "Bertil", supplier: skua, reference: "d-121", fish: []fish{
@@ -82,7 +89,7 @@ var harbour = []delivery{
 		{species: "haddock", form: "gutted", count: 10, kg: 14.8, core: 0.7, claimedDays: 1.8, theirs: "126-1", readDays: 2, place: "Walk-in"},
 		{species: "hake", form: "gutted", count: 3, kg: 8.9, core: 1.2, claimedDays: 1.8, theirs: "126-2", readDays: 2.4, place: "Walk-in"},
 		{species: "herring-winter", count: 60, kg: 9.5, core: 1.6, claimedDays: 1, theirs: "126-6", readDays: 1.2, sampled: 9, place: "Ice tote"},
-		{species: "redfish", count: 12, kg: 9.9, core: 4.1, claimedDays: 4, theirs: "126-7", readDays: 8, decision: "", place: ""}}},
+		{species: "redfish", count: 12, kg: 9.9, core: 4.1, claimedDays: 4, theirs: "126-7", readDays: 8, claim: "credit"}}},
 	{daysAgo: 1, hour: 7.4, by: "Ansa", supplier: dunlin, reference: "4517", fish: []fish{
 		{species: "snapper", count: 4, kg: 6.6, core: 1.1, claimedDays: 5, theirs: "4517/3", readDays: 5.4, place: "Walk-in", held: "which reef? waiting for the supplier's paper"},
 		{species: "salmon", form: "gutted", count: 3, kg: 14.1, core: 0.5, claimedDays: 2, theirs: "4517/1", readDays: 2.3, place: "Fish drawer"}}},
@@ -98,7 +105,7 @@ var harbour = []delivery{
 		{species: "yellowfin-tuna", form: "loin", count: 2, kg: 6.4, core: 0.9, claimedDays: 4, theirs: "4523/2", readDays: -1},
 		{species: "plaice", form: "gutted_gills_out", count: 11, kg: 6.2, core: 1.2, claimedDays: 3, theirs: "4523/4", readDays: -1},
 		{species: "salmon", form: "fillet_skin_on", frozen: true, count: 6, kg: 8.4, core: -21.2, ice: "none", claimedDays: 40, theirs: "4523/6", readDays: -1}}},
-}
+}...)
 
 // mill is the history of the Mill kitchen.
 var mill = []delivery{
@@ -108,4 +115,17 @@ var mill = []delivery{
 	{daysAgo: 1, hour: 7.2, by: "Gudmund", supplier: fulmar, reference: "F-2127", fish: []fish{
 		{species: "cod", form: "gutted", count: 3, kg: 11.3, core: 0.8, claimedDays: 1.5, theirs: "127-1", readDays: 1.6, place: "Walk-in"},
 		{species: "lemon-sole", count: 10, kg: 4.4, core: 1.0, claimedDays: 1.5, theirs: "127-3", readDays: 2, place: "Fish drawer"}}},
+}
+
+// coddeliveries are Fulmar's cod of the three weeks, which read a day or two
+// older than their papers: enough lots to tell.
+func coddeliveries() []delivery {
+	var list []delivery
+	for i, older := range []float64{1.4, 0.6, 2.2, 1.1, 1.9, 0.8, 1.6, 2.4, 1.2} {
+		claimed := 1.5 + 0.25*float64(i%4) // days; on the way each counts as 1.44 in ice, at 2 °C
+		list = append(list, delivery{daysAgo: 19 - 2*i + i/5, hour: 6.1, by: "Bertil", supplier: fulmar, reference: fmt.Sprintf("F-%d", 2090+3*i), fish: []fish{
+			{species: "cod", form: "gutted", count: 4 + i%3, kg: 14.2 + 1.3*float64(i%3), core: 0.7 + 0.1*float64(i%5), claimedDays: claimed, theirs: fmt.Sprintf("%d-1", 90+3*i),
+				readDays: 1.44*claimed + older, sampled: 3, place: "Walk-in", usedDays: 1.6}}})
+	}
+	return list
 }

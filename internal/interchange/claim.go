@@ -36,7 +36,7 @@ type paper struct {
 var compress = true
 
 // plain writes characters that the standard fonts lack with ones that they have.
-var plain = strings.NewReplacer("−", "-", "≤", "at most ", "≥", "at least ", "σ", "sd", "\u2009", " ", "✓", "x")
+var plain = strings.NewReplacer("−", "-", "≤ ", "at most ", "≤", "at most ", "≥ ", "at least ", "≥", "at least ", "σ", "sd", "\u2009", " ", "✓", "x")
 
 func newPaper(title string, a kitchen.Actor) *paper {
 	p := &paper{Fpdf: fpdf.New("P", "mm", "A4", "")}

@@ -124,10 +124,33 @@ func project(site int64, s *lot.State, env lot.Env) (store.PutBoardParams, error
 	if !math.IsNaN(a.Rate) {
 		row.Rate = &a.Rate
 	}
+	row.Part, row.CoreC, row.GapDays, row.RefusedFor = s.ParentCode != "", s.Received.CoreC, a.GapDays, s.RefusedFor
+	if n := len(s.Checks); n > 0 {
+		row.ReworkMinutes, row.ReworkCents = s.Checks[n-1].ReworkMinutes, s.Checks[n-1].CostCents()
+	}
+	if row.Claims, err = json.Marshal(claimsOf(s)); err != nil {
+		return store.PutBoardParams{}, err
+	}
 	if i, ok := s.Inspection(); ok {
 		row.Decision = string(i.Decision)
 	}
 	return row, nil
+}
+
+// ClaimLine is a claim as the page of a supplier lists it.
+type ClaimLine struct {
+	EventID  uuid.UUID
+	Number   string
+	WeightKg float64
+	At       time.Time
+}
+
+func claimsOf(s *lot.State) []ClaimLine {
+	lines := []ClaimLine{}
+	for _, c := range s.Claims {
+		lines = append(lines, ClaimLine{c.EventID, c.Number, c.WeightKg, c.At})
+	}
+	return lines
 }
 
 // forever stands for the end of a stay that lasts.

@@ -102,6 +102,13 @@ func (k *Kitchen) receive(ctx context.Context, tx *store.Tx, a Actor, d Delivery
 			return err
 		}
 	}
+	for i, line := range d.Lines {
+		if line.LookID != uuid.Nil {
+			if err := k.bought(ctx, tx, a, d, line.LookID, ids[i]); err != nil {
+				return err
+			}
+		}
+	}
 	if d.OrderID != uuid.Nil {
 		if err := tx.OrderCame(ctx, store.OrderCameParams{SiteID: a.Site.ID, ID: d.OrderID, ReceivedDocket: &d.ID}); err != nil {
 			return fmt.Errorf("closing the order: %w", err)

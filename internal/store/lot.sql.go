@@ -122,7 +122,7 @@ func (q *Queries) AddSource(ctx context.Context, arg AddSourceParams) error {
 }
 
 const boardFind = `-- name: BoardFind :many
-select b.site_id, b.lot_id, b.seq, b.code, b.status, b.hold, b.species, b.form, b.frozen, b.count, b.weight_kg, b.supplier_id, b.docket_id, b.place_id, b.received_at, b.decision, b.as_of, b.basis, b.used_days, b.sd_days, b.left_days, b.shelf_days, b.gap, b.now_c, b.now_kind, b.rate, b.stops, b.uses, b.due from lot_board b join supplier s on s.site_id = b.site_id and s.id = b.supplier_id
+select b.site_id, b.lot_id, b.seq, b.code, b.status, b.hold, b.species, b.form, b.frozen, b.count, b.weight_kg, b.supplier_id, b.docket_id, b.place_id, b.received_at, b.decision, b.as_of, b.basis, b.used_days, b.sd_days, b.left_days, b.shelf_days, b.gap, b.now_c, b.now_kind, b.rate, b.stops, b.uses, b.due, b.part, b.core_c, b.gap_days, b.rework_minutes, b.rework_cents, b.refused_for, b.claims from lot_board b join supplier s on s.site_id = b.site_id and s.id = b.supplier_id
 where b.site_id = $1
   and ($2::text = '' or b.code ilike '%' || $2 || '%' or s.name ilike '%' || $2 || '%' or b.species = any($3::text[]))
   and (not $4::boolean or b.status = 'on hand')
@@ -183,6 +183,13 @@ func (q *Queries) BoardFind(ctx context.Context, arg BoardFindParams) ([]LotBoar
 			&i.Stops,
 			&i.Uses,
 			&i.Due,
+			&i.Part,
+			&i.CoreC,
+			&i.GapDays,
+			&i.ReworkMinutes,
+			&i.ReworkCents,
+			&i.RefusedFor,
+			&i.Claims,
 		); err != nil {
 			return nil, err
 		}
@@ -195,7 +202,7 @@ func (q *Queries) BoardFind(ctx context.Context, arg BoardFindParams) ([]LotBoar
 }
 
 const boardLot = `-- name: BoardLot :one
-select site_id, lot_id, seq, code, status, hold, species, form, frozen, count, weight_kg, supplier_id, docket_id, place_id, received_at, decision, as_of, basis, used_days, sd_days, left_days, shelf_days, gap, now_c, now_kind, rate, stops, uses, due from lot_board where site_id = $1 and lot_id = $2
+select site_id, lot_id, seq, code, status, hold, species, form, frozen, count, weight_kg, supplier_id, docket_id, place_id, received_at, decision, as_of, basis, used_days, sd_days, left_days, shelf_days, gap, now_c, now_kind, rate, stops, uses, due, part, core_c, gap_days, rework_minutes, rework_cents, refused_for, claims from lot_board where site_id = $1 and lot_id = $2
 `
 
 type BoardLotParams struct {
@@ -236,12 +243,19 @@ func (q *Queries) BoardLot(ctx context.Context, arg BoardLotParams) (LotBoard, e
 		&i.Stops,
 		&i.Uses,
 		&i.Due,
+		&i.Part,
+		&i.CoreC,
+		&i.GapDays,
+		&i.ReworkMinutes,
+		&i.ReworkCents,
+		&i.RefusedFor,
+		&i.Claims,
 	)
 	return i, err
 }
 
 const boardOfDocket = `-- name: BoardOfDocket :many
-select b.site_id, b.lot_id, b.seq, b.code, b.status, b.hold, b.species, b.form, b.frozen, b.count, b.weight_kg, b.supplier_id, b.docket_id, b.place_id, b.received_at, b.decision, b.as_of, b.basis, b.used_days, b.sd_days, b.left_days, b.shelf_days, b.gap, b.now_c, b.now_kind, b.rate, b.stops, b.uses, b.due from lot_board b join lot_event e on e.site_id = b.site_id and e.lot_id = b.lot_id and e.seq = 1
+select b.site_id, b.lot_id, b.seq, b.code, b.status, b.hold, b.species, b.form, b.frozen, b.count, b.weight_kg, b.supplier_id, b.docket_id, b.place_id, b.received_at, b.decision, b.as_of, b.basis, b.used_days, b.sd_days, b.left_days, b.shelf_days, b.gap, b.now_c, b.now_kind, b.rate, b.stops, b.uses, b.due, b.part, b.core_c, b.gap_days, b.rework_minutes, b.rework_cents, b.refused_for, b.claims from lot_board b join lot_event e on e.site_id = b.site_id and e.lot_id = b.lot_id and e.seq = 1
 where b.site_id = $1 and b.docket_id = $2 order by coalesce(e.data ->> 'line', e.data -> 'received' ->> 'line')::int, b.code
 `
 
@@ -289,6 +303,13 @@ func (q *Queries) BoardOfDocket(ctx context.Context, arg BoardOfDocketParams) ([
 			&i.Stops,
 			&i.Uses,
 			&i.Due,
+			&i.Part,
+			&i.CoreC,
+			&i.GapDays,
+			&i.ReworkMinutes,
+			&i.ReworkCents,
+			&i.RefusedFor,
+			&i.Claims,
 		); err != nil {
 			return nil, err
 		}
@@ -301,7 +322,7 @@ func (q *Queries) BoardOfDocket(ctx context.Context, arg BoardOfDocketParams) ([
 }
 
 const boardOfSpecies = `-- name: BoardOfSpecies :many
-select site_id, lot_id, seq, code, status, hold, species, form, frozen, count, weight_kg, supplier_id, docket_id, place_id, received_at, decision, as_of, basis, used_days, sd_days, left_days, shelf_days, gap, now_c, now_kind, rate, stops, uses, due from lot_board where site_id = $1 and species = $2 and decision <> '' order by received_at desc limit 500
+select site_id, lot_id, seq, code, status, hold, species, form, frozen, count, weight_kg, supplier_id, docket_id, place_id, received_at, decision, as_of, basis, used_days, sd_days, left_days, shelf_days, gap, now_c, now_kind, rate, stops, uses, due, part, core_c, gap_days, rework_minutes, rework_cents, refused_for, claims from lot_board where site_id = $1 and species = $2 and decision <> '' order by received_at desc limit 500
 `
 
 type BoardOfSpeciesParams struct {
@@ -348,6 +369,79 @@ func (q *Queries) BoardOfSpecies(ctx context.Context, arg BoardOfSpeciesParams) 
 			&i.Stops,
 			&i.Uses,
 			&i.Due,
+			&i.Part,
+			&i.CoreC,
+			&i.GapDays,
+			&i.ReworkMinutes,
+			&i.ReworkCents,
+			&i.RefusedFor,
+			&i.Claims,
+		); err != nil {
+			return nil, err
+		}
+		items = append(items, i)
+	}
+	if err := rows.Err(); err != nil {
+		return nil, err
+	}
+	return items, nil
+}
+
+const boardOfSupplier = `-- name: BoardOfSupplier :many
+select site_id, lot_id, seq, code, status, hold, species, form, frozen, count, weight_kg, supplier_id, docket_id, place_id, received_at, decision, as_of, basis, used_days, sd_days, left_days, shelf_days, gap, now_c, now_kind, rate, stops, uses, due, part, core_c, gap_days, rework_minutes, rework_cents, refused_for, claims from lot_board where site_id = $1 and supplier_id = $2 and status <> 'cancelled' order by received_at limit 2000
+`
+
+type BoardOfSupplierParams struct {
+	SiteID     int64
+	SupplierID int64
+}
+
+func (q *Queries) BoardOfSupplier(ctx context.Context, arg BoardOfSupplierParams) ([]LotBoard, error) {
+	rows, err := q.db.Query(ctx, boardOfSupplier, arg.SiteID, arg.SupplierID)
+	if err != nil {
+		return nil, err
+	}
+	defer rows.Close()
+	var items []LotBoard
+	for rows.Next() {
+		var i LotBoard
+		if err := rows.Scan(
+			&i.SiteID,
+			&i.LotID,
+			&i.Seq,
+			&i.Code,
+			&i.Status,
+			&i.Hold,
+			&i.Species,
+			&i.Form,
+			&i.Frozen,
+			&i.Count,
+			&i.WeightKg,
+			&i.SupplierID,
+			&i.DocketID,
+			&i.PlaceID,
+			&i.ReceivedAt,
+			&i.Decision,
+			&i.AsOf,
+			&i.Basis,
+			&i.UsedDays,
+			&i.SdDays,
+			&i.LeftDays,
+			&i.ShelfDays,
+			&i.Gap,
+			&i.NowC,
+			&i.NowKind,
+			&i.Rate,
+			&i.Stops,
+			&i.Uses,
+			&i.Due,
+			&i.Part,
+			&i.CoreC,
+			&i.GapDays,
+			&i.ReworkMinutes,
+			&i.ReworkCents,
+			&i.RefusedFor,
+			&i.Claims,
 		); err != nil {
 			return nil, err
 		}
@@ -360,7 +454,7 @@ func (q *Queries) BoardOfSpecies(ctx context.Context, arg BoardOfSpeciesParams) 
 }
 
 const boardOnHand = `-- name: BoardOnHand :many
-select site_id, lot_id, seq, code, status, hold, species, form, frozen, count, weight_kg, supplier_id, docket_id, place_id, received_at, decision, as_of, basis, used_days, sd_days, left_days, shelf_days, gap, now_c, now_kind, rate, stops, uses, due from lot_board where site_id = $1 and status = 'on hand' order by code
+select site_id, lot_id, seq, code, status, hold, species, form, frozen, count, weight_kg, supplier_id, docket_id, place_id, received_at, decision, as_of, basis, used_days, sd_days, left_days, shelf_days, gap, now_c, now_kind, rate, stops, uses, due, part, core_c, gap_days, rework_minutes, rework_cents, refused_for, claims from lot_board where site_id = $1 and status = 'on hand' order by code
 `
 
 func (q *Queries) BoardOnHand(ctx context.Context, siteID int64) ([]LotBoard, error) {
@@ -402,6 +496,13 @@ func (q *Queries) BoardOnHand(ctx context.Context, siteID int64) ([]LotBoard, er
 			&i.Stops,
 			&i.Uses,
 			&i.Due,
+			&i.Part,
+			&i.CoreC,
+			&i.GapDays,
+			&i.ReworkMinutes,
+			&i.ReworkCents,
+			&i.RefusedFor,
+			&i.Claims,
 		); err != nil {
 			return nil, err
 		}
@@ -768,47 +869,58 @@ func (q *Queries) MarkStaleInPlace(ctx context.Context, arg MarkStaleInPlacePara
 
 const putBoard = `-- name: PutBoard :exec
 insert into lot_board (site_id, lot_id, seq, code, status, hold, species, form, frozen, count, weight_kg, supplier_id, docket_id,
-    place_id, received_at, decision, as_of, basis, used_days, sd_days, left_days, shelf_days, gap, now_c, now_kind, rate, stops, uses, due)
-values ($1, $2, $3, $4, $5, $6, $7, $8, $9, $10, $11, $12, $13, $14, $15, $16, $17, $18, $19, $20, $21, $22, $23, $24, $25, $26, $27, $28, $29)
+    place_id, received_at, decision, as_of, basis, used_days, sd_days, left_days, shelf_days, gap, now_c, now_kind, rate, stops, uses, due,
+    part, core_c, gap_days, rework_minutes, rework_cents, refused_for, claims)
+values ($1, $2, $3, $4, $5, $6, $7, $8, $9, $10, $11, $12, $13, $14, $15, $16, $17, $18, $19, $20, $21, $22, $23, $24, $25, $26, $27, $28, $29,
+    $30, $31, $32, $33, $34, $35, $36)
 on conflict (site_id, lot_id) do update set
     seq = excluded.seq, code = excluded.code, status = excluded.status, hold = excluded.hold, species = excluded.species, form = excluded.form,
     frozen = excluded.frozen, count = excluded.count, weight_kg = excluded.weight_kg, supplier_id = excluded.supplier_id,
     docket_id = excluded.docket_id, place_id = excluded.place_id, received_at = excluded.received_at, decision = excluded.decision,
     as_of = excluded.as_of, basis = excluded.basis, used_days = excluded.used_days, sd_days = excluded.sd_days, left_days = excluded.left_days,
     shelf_days = excluded.shelf_days, gap = excluded.gap, now_c = excluded.now_c, now_kind = excluded.now_kind, rate = excluded.rate,
-    stops = excluded.stops, uses = excluded.uses, due = excluded.due
+    stops = excluded.stops, uses = excluded.uses, due = excluded.due, part = excluded.part, core_c = excluded.core_c,
+    gap_days = excluded.gap_days, rework_minutes = excluded.rework_minutes, rework_cents = excluded.rework_cents,
+    refused_for = excluded.refused_for, claims = excluded.claims
 `
 
 type PutBoardParams struct {
-	SiteID     int64
-	LotID      uuid.UUID
-	Seq        int64
-	Code       string
-	Status     string
-	Hold       string
-	Species    string
-	Form       string
-	Frozen     bool
-	Count      int64
-	WeightKg   float64
-	SupplierID int64
-	DocketID   uuid.UUID
-	PlaceID    int64
-	ReceivedAt time.Time
-	Decision   string
-	AsOf       time.Time
-	Basis      string
-	UsedDays   float64
-	SdDays     float64
-	LeftDays   float64
-	ShelfDays  float64
-	Gap        *float64
-	NowC       float64
-	NowKind    string
-	Rate       *float64
-	Stops      []string
-	Uses       json.RawMessage
-	Due        json.RawMessage
+	SiteID        int64
+	LotID         uuid.UUID
+	Seq           int64
+	Code          string
+	Status        string
+	Hold          string
+	Species       string
+	Form          string
+	Frozen        bool
+	Count         int64
+	WeightKg      float64
+	SupplierID    int64
+	DocketID      uuid.UUID
+	PlaceID       int64
+	ReceivedAt    time.Time
+	Decision      string
+	AsOf          time.Time
+	Basis         string
+	UsedDays      float64
+	SdDays        float64
+	LeftDays      float64
+	ShelfDays     float64
+	Gap           *float64
+	NowC          float64
+	NowKind       string
+	Rate          *float64
+	Stops         []string
+	Uses          json.RawMessage
+	Due           json.RawMessage
+	Part          bool
+	CoreC         *float64
+	GapDays       *float64
+	ReworkMinutes float64
+	ReworkCents   int64
+	RefusedFor    string
+	Claims        json.RawMessage
 }
 
 func (q *Queries) PutBoard(ctx context.Context, arg PutBoardParams) error {
@@ -842,6 +954,13 @@ func (q *Queries) PutBoard(ctx context.Context, arg PutBoardParams) error {
 		arg.Stops,
 		arg.Uses,
 		arg.Due,
+		arg.Part,
+		arg.CoreC,
+		arg.GapDays,
+		arg.ReworkMinutes,
+		arg.ReworkCents,
+		arg.RefusedFor,
+		arg.Claims,
 	)
 	return err
 }

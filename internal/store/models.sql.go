@@ -74,35 +74,42 @@ type Lot struct {
 }
 
 type LotBoard struct {
-	SiteID     int64
-	LotID      uuid.UUID
-	Seq        int64
-	Code       string
-	Status     string
-	Hold       string
-	Species    string
-	Form       string
-	Frozen     bool
-	Count      int64
-	WeightKg   float64
-	SupplierID int64
-	DocketID   uuid.UUID
-	PlaceID    int64
-	ReceivedAt time.Time
-	Decision   string
-	AsOf       time.Time
-	Basis      string
-	UsedDays   float64
-	SdDays     float64
-	LeftDays   float64
-	ShelfDays  float64
-	Gap        *float64
-	NowC       float64
-	NowKind    string
-	Rate       *float64
-	Stops      []string
-	Uses       json.RawMessage
-	Due        json.RawMessage
+	SiteID        int64
+	LotID         uuid.UUID
+	Seq           int64
+	Code          string
+	Status        string
+	Hold          string
+	Species       string
+	Form          string
+	Frozen        bool
+	Count         int64
+	WeightKg      float64
+	SupplierID    int64
+	DocketID      uuid.UUID
+	PlaceID       int64
+	ReceivedAt    time.Time
+	Decision      string
+	AsOf          time.Time
+	Basis         string
+	UsedDays      float64
+	SdDays        float64
+	LeftDays      float64
+	ShelfDays     float64
+	Gap           *float64
+	NowC          float64
+	NowKind       string
+	Rate          *float64
+	Stops         []string
+	Uses          json.RawMessage
+	Due           json.RawMessage
+	Part          bool
+	CoreC         *float64
+	GapDays       *float64
+	ReworkMinutes float64
+	ReworkCents   int64
+	RefusedFor    string
+	Claims        json.RawMessage
 }
 
 type LotEvent struct {
@@ -125,6 +132,15 @@ type LotSource struct {
 	LotID   uuid.UUID
 	FromAt  time.Time
 	ToAt    time.Time
+}
+
+type MarketLook struct {
+	SiteID   int64
+	ID       uuid.UUID
+	LookedAt time.Time
+	PersonID int64
+	Data     []byte
+	LotID    *uuid.UUID
 }
 
 type Person struct {

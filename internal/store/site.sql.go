@@ -445,6 +445,60 @@ func (q *Queries) Sites(ctx context.Context) ([]Site, error) {
 	return items, nil
 }
 
+const supplier = `-- name: Supplier :one
+select site_id, id, name from supplier where site_id = $1 and id = $2
+`
+
+type SupplierParams struct {
+	SiteID int64
+	ID     int64
+}
+
+func (q *Queries) Supplier(ctx context.Context, arg SupplierParams) (Supplier, error) {
+	row := q.db.QueryRow(ctx, supplier, arg.SiteID, arg.ID)
+	var i Supplier
+	err := row.Scan(&i.SiteID, &i.ID, &i.Name)
+	return i, err
+}
+
+const supplierCounts = `-- name: SupplierCounts :many
+select s.id, s.name, count(b.lot_id) filter (where not b.part) as lots, count(b.lot_id) filter (where b.status = 'refused') as refused
+from supplier s left join lot_board b on b.site_id = s.site_id and b.supplier_id = s.id and b.status <> 'cancelled'
+where s.site_id = $1 group by s.site_id, s.id, s.name order by s.name
+`
+
+type SupplierCountsRow struct {
+	ID      int64
+	Name    string
+	Lots    int64
+	Refused int64
+}
+
+func (q *Queries) SupplierCounts(ctx context.Context, siteID int64) ([]SupplierCountsRow, error) {
+	rows, err := q.db.Query(ctx, supplierCounts, siteID)
+	if err != nil {
+		return nil, err
+	}
+	defer rows.Close()
+	var items []SupplierCountsRow
+	for rows.Next() {
+		var i SupplierCountsRow
+		if err := rows.Scan(
+			&i.ID,
+			&i.Name,
+			&i.Lots,
+			&i.Refused,
+		); err != nil {
+			return nil, err
+		}
+		items = append(items, i)
+	}
+	if err := rows.Err(); err != nil {
+		return nil, err
+	}
+	return items, nil
+}
+
 const suppliers = `-- name: Suppliers :many
 select site_id, id, name from supplier where site_id = $1 order by name
 `

@@ -102,6 +102,9 @@ func (s *Server) receiveForm(c *gin.Context) {
 	if o := s.orderOf(c, c.Query("order")); o != nil {
 		v.prefill(p, *o)
 	}
+	if l := s.lookOf(c, c.Query("look")); l != nil {
+		v.fromMarket(p, *l)
+	}
 	s.showReceive(c, http.StatusOK, p, v)
 }
 
@@ -159,6 +162,9 @@ func (s *Server) receive(c *gin.Context) {
 		if n, err := strconv.Atoi(f.text(lineField(i, "ordered"))); err == nil && order != nil {
 			line.Ordered = order.Ordered(n)
 		}
+		if l := s.lookOf(c, f.text(lineField(i, "look"))); l != nil {
+			line.LookID = l.ID
+		}
 		d.Lines = append(d.Lines, line)
 	}
 	err := s.kitchen.Receive(c.Request.Context(), d)
@@ -211,7 +217,7 @@ func (v receiveView) copyLine(n int) {
 
 // removeLine drops line n and moves the later ones up.
 func (v receiveView) removeLine(n int) {
-	for _, field := range []string{"species", "form", "frozen", "count", "weight", "core", "ice", "claim_at", "claim_means", "supplier_lot", "place", "ordered"} {
+	for _, field := range []string{"species", "form", "frozen", "count", "weight", "core", "ice", "claim_at", "claim_means", "supplier_lot", "place", "ordered", "look"} {
 		for i := n; i < v.Lines; i++ {
 			v.Values.Set(lineField(i, field), v.Values.Get(lineField(i+1, field)))
 		}

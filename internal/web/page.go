@@ -210,6 +210,8 @@ func (s *Server) fail(c *gin.Context, err error) {
 	switch {
 	case errors.Is(err, kitchen.ErrNotFound):
 		s.problem(c, http.StatusNotFound, "There is nothing here: it is gone, or the address is wrong.")
+	case errors.Is(err, kitchen.ErrManager):
+		s.problem(c, http.StatusForbidden, "Only a manager may do this.")
 	case errors.Is(err, kitchen.ErrNoActor):
 		s.problem(c, http.StatusForbidden, "Nobody is on shift. Choose who you are first.")
 	case errors.As(err, &fields):

@@ -70,6 +70,7 @@ type Account struct {
 	Claimed *freshness.Age // by the papers, now
 	Read    *freshness.Age // by the last inspection, carried on to now
 	Gap     *float64       // read against claimed, at the inspection
+	GapDays *float64       // the same in ice days: read less claimed
 	Used    freshness.Age  // ice days used, now; nothing where Basis is BasisNone
 	Basis   freshness.Basis
 	Left    freshness.Age // life left
@@ -184,14 +185,14 @@ func (t teller) settle(a *Account, whole coldchain.Exposure) {
 			a.Oldest = a.Claimed.Days
 		}
 	} else {
-		read := inspection.Reading.Age // nil where the scheme tells no age
+		read := t.readThen(inspection, a.Model)
 		before := t.stretches(coldchain.Span{From: a.From, To: inspection.At})
 		then := sum(before)
 		since := whole.IceDays(a.Model) - then.IceDays(a.Model)
 		evidence := freshness.Evidence{Read: read, Claimed: t.claimed(before, then, a.Model)}
 		if evidence.Claimed != nil && read != nil {
-			gap := freshness.Gap(*read, *evidence.Claimed)
-			a.Gap = &gap
+			gap, days := freshness.Gap(*read, *evidence.Claimed), read.Days-evidence.Claimed.Days
+			a.Gap, a.GapDays = &gap, &days
 		}
 		a.Used, a.Basis = evidence.Used()
 		a.Used.Days += since
@@ -211,6 +212,17 @@ func (t teller) settle(a *Account, whole coldchain.Exposure) {
 		a.RealDays = 0
 		a.Stops = append(a.Stops, fmt.Sprintf("no life left: %.1f ice days used of %.0f", a.Used.Days, a.Shelf))
 	}
+}
+
+// readThen is the age that an inspection read, at its time; nil where its scheme
+// tells none. What was seen on a market has aged on the way here.
+func (t teller) readThen(i Inspection, m coldchain.Model) *freshness.Age {
+	if i.Reading.Age == nil || i.SeenAt == nil || !i.SeenAt.Before(i.At) {
+		return i.Reading.Age
+	}
+	aged := *i.Reading.Age
+	aged.Days += sum(t.stretches(coldchain.Span{From: *i.SeenAt, To: i.At})).IceDays(m)
+	return &aged
 }
 
 // claimed is the age by the papers: the ice days along the stretches, plus what

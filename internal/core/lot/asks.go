@@ -22,6 +22,9 @@ func Asks(s *State, places map[int64]Place, now time.Time) []Ask {
 	cuts := []time.Time{s.ReceivedAt, now.Add(-moment), now}
 	for _, i := range s.Inspections {
 		cuts = append(cuts, i.At)
+		if i.SeenAt != nil {
+			cuts = append(cuts, *i.SeenAt)
+		}
 	}
 	for _, l := range s.Loggers {
 		cuts = append(cuts, l.From, l.To)

@@ -48,6 +48,7 @@ type Received struct {
 	SupplierID  int64     `json:"supplier_id"`
 	SupplierLot string    `json:"supplier_lot"`
 	PlaceID     int64     `json:"place_id"`
+	LookID      uuid.UUID `json:"look_id,omitzero"`  // the look at the market that it was bought after
 	Ordered     *Ordered  `json:"ordered,omitempty"` // what was ordered, where it was
 }
 
@@ -64,6 +65,8 @@ type Inspected struct {
 	Reason        string             `json:"reason,omitempty"` // required where Decision is not the proposed one
 	Profile       string             `json:"profile"`
 	ByManager     bool               `json:"by_manager,omitempty"`
+	SeenAt        *time.Time         `json:"seen_at,omitempty"` // on the market, before the receipt: the way here ages the fish further
+	Answers       map[string]string  `json:"answers,omitempty"` // to the counter card
 }
 
 // Overrides reports whether the person decided otherwise than proposed.

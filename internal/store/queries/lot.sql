@@ -44,15 +44,19 @@ select id from lot where site_id = $1 order by id;
 
 -- name: PutBoard :exec
 insert into lot_board (site_id, lot_id, seq, code, status, hold, species, form, frozen, count, weight_kg, supplier_id, docket_id,
-    place_id, received_at, decision, as_of, basis, used_days, sd_days, left_days, shelf_days, gap, now_c, now_kind, rate, stops, uses, due)
-values ($1, $2, $3, $4, $5, $6, $7, $8, $9, $10, $11, $12, $13, $14, $15, $16, $17, $18, $19, $20, $21, $22, $23, $24, $25, $26, $27, $28, $29)
+    place_id, received_at, decision, as_of, basis, used_days, sd_days, left_days, shelf_days, gap, now_c, now_kind, rate, stops, uses, due,
+    part, core_c, gap_days, rework_minutes, rework_cents, refused_for, claims)
+values ($1, $2, $3, $4, $5, $6, $7, $8, $9, $10, $11, $12, $13, $14, $15, $16, $17, $18, $19, $20, $21, $22, $23, $24, $25, $26, $27, $28, $29,
+    $30, $31, $32, $33, $34, $35, $36)
 on conflict (site_id, lot_id) do update set
     seq = excluded.seq, code = excluded.code, status = excluded.status, hold = excluded.hold, species = excluded.species, form = excluded.form,
     frozen = excluded.frozen, count = excluded.count, weight_kg = excluded.weight_kg, supplier_id = excluded.supplier_id,
     docket_id = excluded.docket_id, place_id = excluded.place_id, received_at = excluded.received_at, decision = excluded.decision,
     as_of = excluded.as_of, basis = excluded.basis, used_days = excluded.used_days, sd_days = excluded.sd_days, left_days = excluded.left_days,
     shelf_days = excluded.shelf_days, gap = excluded.gap, now_c = excluded.now_c, now_kind = excluded.now_kind, rate = excluded.rate,
-    stops = excluded.stops, uses = excluded.uses, due = excluded.due;
+    stops = excluded.stops, uses = excluded.uses, due = excluded.due, part = excluded.part, core_c = excluded.core_c,
+    gap_days = excluded.gap_days, rework_minutes = excluded.rework_minutes, rework_cents = excluded.rework_cents,
+    refused_for = excluded.refused_for, claims = excluded.claims;
 
 -- name: BoardOnHand :many
 select * from lot_board where site_id = $1 and status = 'on hand' order by code;
@@ -107,3 +111,6 @@ returning d.*;
 
 -- name: BoardOfSpecies :many
 select * from lot_board where site_id = $1 and species = $2 and decision <> '' order by received_at desc limit 500;
+
+-- name: BoardOfSupplier :many
+select * from lot_board where site_id = $1 and supplier_id = $2 and status <> 'cancelled' order by received_at limit 2000;

@@ -65,3 +65,11 @@ select version from site_version where site_id = $1;
 -- name: BumpVersion :exec
 insert into site_version (site_id, version) values ($1, 1)
 on conflict (site_id) do update set version = site_version.version + 1;
+
+-- name: Supplier :one
+select * from supplier where site_id = $1 and id = $2;
+
+-- name: SupplierCounts :many
+select s.id, s.name, count(b.lot_id) filter (where not b.part) as lots, count(b.lot_id) filter (where b.status = 'refused') as refused
+from supplier s left join lot_board b on b.site_id = s.site_id and b.supplier_id = s.id and b.status <> 'cancelled'
+where s.site_id = $1 group by s.site_id, s.id, s.name order by s.name;

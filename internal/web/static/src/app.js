@@ -44,6 +44,7 @@ document.addEventListener("click", (e) => {
     input.value = fill.value;
     fill.parentElement.replaceChildren();
     nextField(input)?.focus();
+    if (input.matches("[data-submit]")) htmx.trigger(input.form, "submit");
     if (input.matches("[data-redraw]")) input.dispatchEvent(new Event("change", { bubbles: true }));
     return;
   }

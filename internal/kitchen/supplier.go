@@ -1,0 +1,137 @@
+package kitchen
+
+import (
+	"context"
+	"encoding/json"
+	"fmt"
+	"slices"
+
+	"leancatch/internal/core/freshness"
+	"leancatch/internal/core/lot"
+	"leancatch/internal/core/species"
+	"leancatch/internal/store"
+)
+
+// Suppliers lists the suppliers with their lots and refusals.
+func (k *Kitchen) Suppliers(ctx context.Context) ([]store.SupplierCountsRow, error) {
+	return k.DB.SupplierCounts(ctx, ActorFrom(ctx).Site.ID)
+}
+
+// Supplied is what is known of a supplier. It says consistency, not honesty,
+// and ranks nobody.
+type Supplied struct {
+	store.Supplier
+	Lots     int
+	Species  []SuppliedSpecies
+	Refused  []Row
+	Reworked []Row
+	Claims   []SuppliedClaim
+	// Arrival temperatures of chilled fish, °C.
+	Cores              []float64
+	TooWarm            int // above the limit of the profile in force
+	ReworkMin          float64
+	ReworkCents        int64
+	MeanCore, WarmCore float64
+}
+
+// SuppliedSpecies is the age gap of a supplier's fish of one species over time.
+type SuppliedSpecies struct {
+	species.Species
+	freshness.Consistency
+	Rows []Row // those with a gap, the oldest first
+}
+
+// Drawable reports whether there are lots enough to draw.
+func (s SuppliedSpecies) Drawable() bool { return len(s.Rows) >= fewestDrawn }
+
+// fewestDrawn is the number of lots from which their gaps are drawn.
+const fewestDrawn = 3
+
+// SuppliedClaim is a claim with the lot that it is about.
+type SuppliedClaim struct {
+	ClaimLine
+	Row
+}
+
+// Supplier gathers what the lots of a supplier say.
+func (k *Kitchen) Supplier(ctx context.Context, id int64) (Supplied, error) {
+	a := ActorFrom(ctx)
+	var out Supplied
+	var err error
+	if out.Supplier, err = k.DB.Supplier(ctx, store.SupplierParams{SiteID: a.Site.ID, ID: id}); err != nil {
+		return out, err
+	}
+	list, err := k.DB.BoardOfSupplier(ctx, store.BoardOfSupplierParams{SiteID: a.Site.ID, SupplierID: id})
+	if err != nil {
+		return out, fmt.Errorf("loading the lots of %s: %w", out.Name, err)
+	}
+	rows, err := rowsAt(list, k.Now())
+	if err != nil {
+		return out, err
+	}
+	for _, r := range rows {
+		if err := out.add(r, a); err != nil {
+			return out, err
+		}
+	}
+	out.sum()
+	return out, nil
+}
+
+// add counts a lot. A part of a lot was received with it: only what happened to
+// the part itself counts.
+func (s *Supplied) add(r Row, a Actor) error {
+	if r.Status == string(lot.IsRefused) {
+		s.Refused = append(s.Refused, r)
+	}
+	var claims []ClaimLine
+	if err := json.Unmarshal(r.Claims, &claims); err != nil {
+		return fmt.Errorf("claims of %s: %w", r.Code, err)
+	}
+	for _, c := range claims {
+		s.Claims = append(s.Claims, SuppliedClaim{c, r})
+	}
+	if r.ReworkMinutes > 0 {
+		s.Reworked = append(s.Reworked, r)
+		s.ReworkMin += r.ReworkMinutes
+		s.ReworkCents += r.ReworkCents
+	}
+	if r.Part {
+		return nil
+	}
+	s.Lots++
+	if r.CoreC != nil && !r.Frozen {
+		s.Cores = append(s.Cores, *r.CoreC)
+		if *r.CoreC > a.Profile().ReceiveLimit(r.Species) {
+			s.TooWarm++
+		}
+	}
+	if r.GapDays == nil {
+		return nil
+	}
+	i := slices.IndexFunc(s.Species, func(x SuppliedSpecies) bool { return x.ID == r.Species.ID })
+	if i < 0 {
+		i = len(s.Species)
+		s.Species = append(s.Species, SuppliedSpecies{Species: r.Species})
+	}
+	s.Species[i].Rows = append(s.Species[i].Rows, r)
+	return nil
+}
+
+// sum takes the means.
+func (s *Supplied) sum() {
+	for i := range s.Species {
+		var gaps []float64
+		for _, r := range s.Species[i].Rows {
+			gaps = append(gaps, *r.GapDays)
+		}
+		s.Species[i].Consistency = freshness.Consistent(gaps)
+	}
+	slices.SortStableFunc(s.Species, func(a, b SuppliedSpecies) int { return b.Lots - a.Lots })
+	if n := len(s.Cores); n > 0 {
+		for _, c := range s.Cores {
+			s.MeanCore += c / float64(n)
+		}
+		s.WarmCore = slices.Max(s.Cores)
+	}
+}

@@ -1,0 +1,11 @@
+-- name: AddLook :exec
+insert into market_look (site_id, id, looked_at, person_id, data) values ($1, $2, $3, $4, $5) on conflict do nothing;
+
+-- name: LooksSince :many
+select * from market_look where site_id = $1 and looked_at >= $2 order by looked_at desc;
+
+-- name: Look :one
+select * from market_look where site_id = $1 and id = $2;
+
+-- name: LookBought :exec
+update market_look set lot_id = $3 where site_id = $1 and id = $2 and lot_id is null;

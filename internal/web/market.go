@@ -1,0 +1,206 @@
+package web
+
+import (
+	"errors"
+	"html/template"
+	"net/http"
+	"net/url"
+	"strconv"
+	"strings"
+	"time"
+
+	"github.com/gin-gonic/gin"
+	"github.com/google/uuid"
+
+	"leancatch/internal/core/freshness"
+	"leancatch/internal/core/invalid"
+	"leancatch/internal/core/lot"
+	"leancatch/internal/core/species"
+	"leancatch/internal/drawing"
+	"leancatch/internal/kitchen"
+)
+
+// looksKept is how long the market lists a look that was not bought.
+const looksKept = 3 * 24 * time.Hour
+
+// marketView is a look under way and those before it.
+type marketView struct {
+	Values  url.Values
+	Errors  invalid.Errors
+	Species species.Species
+	Forms   []string
+	Signs   []freshness.Sign
+	Ideas   []freshness.Explanation
+	Fish    template.HTML
+	Reading *freshness.Reading
+	Verdict freshness.Verdict
+	Looks   []kitchen.Looked
+}
+
+// Val is what was typed into a field.
+func (v marketView) Val(field string) string { return v.Values.Get(field) }
+
+// Err is what is wrong with a field.
+func (v marketView) Err(field string) string { return v.Errors.On(field) }
+
+// Level is the level chosen for a sign, −1 for none.
+func (v marketView) Level(sign string) int {
+	if n, err := strconv.Atoi(v.Val("sign-" + sign)); err == nil {
+		return n
+	}
+	return -1
+}
+
+// Explained reports whether an explanation is given.
+func (v marketView) Explained(id string) bool {
+	for _, e := range v.Values["explain"] {
+		if e == id {
+			return true
+		}
+	}
+	return false
+}
+
+// Card is what to ask for at the stall.
+func (marketView) Card() []lot.CounterAsk { return lot.CounterCard }
+
+// Answered writes the answers of a look.
+func (marketView) Answered(l kitchen.Looked) string {
+	var said []string
+	for _, ask := range lot.CounterCard {
+		for _, a := range ask.Answers {
+			if l.Answers[ask.ID] == a.ID {
+				said = append(said, ask.Ask+" "+a.Name+".")
+			}
+		}
+	}
+	return strings.Join(said, " ")
+}
+
+// look reads the form.
+func (f *form) look() kitchen.Look {
+	l := kitchen.Look{Stall: f.text("stall"), Form: f.text("form"), Fish: freshness.Fish{Signs: freshness.Signs{}}, Answers: map[string]string{}}
+	if sp, ok := species.Find(f.text("species")); ok {
+		l.SpeciesID = sp.ID
+	}
+	if f.text("count") != "" {
+		l.Count = f.whole("count")
+	}
+	if f.text("weight") != "" {
+		l.WeightKg = f.kilograms("weight")
+	}
+	l.PriceCents = f.cents("price")
+	for field := range f.c.Request.PostForm {
+		if sign, ok := strings.CutPrefix(field, "sign-"); ok {
+			if level, err := strconv.Atoi(f.text(field)); err == nil {
+				l.Fish.Signs[sign] = level
+			}
+		}
+		if ask, ok := strings.CutPrefix(field, "ask-"); ok && f.text(field) != "" {
+			l.Answers[ask] = f.text(field)
+		}
+	}
+	l.Fish.Explanations = f.c.Request.PostForm["explain"]
+	return l
+}
+
+func (s *Server) market(c *gin.Context) {
+	p := s.page(c, "Market", "dock", nil)
+	s.showMarket(c, http.StatusOK, p, marketView{Values: url.Values{"id": {p.NewID()}, "form": {"whole"}, "species": {c.Query("species")}}}, kitchen.Look{Form: "whole"})
+}
+
+// showMarket renders the market with what the scheme makes of the look so far.
+func (s *Server) showMarket(c *gin.Context, status int, p page, v marketView, l kitchen.Look) {
+	ctx := c.Request.Context()
+	v.Species, _ = species.Find(v.Val("species"))
+	v.Forms = lot.Forms[:5]
+	if v.Val("form") == "" {
+		v.Values.Set("form", "whole")
+	}
+	if scheme, ok := freshness.Find("quick", v.Species); ok {
+		v.Signs = scheme.SignsOn(v.Val("form"))
+		known := freshness.Fish{Signs: freshness.Signs{}, Explanations: l.Fish.Explanations}
+		for _, sign := range v.Signs { // those of another form were chosen before it was
+			if level := v.Level(sign.ID); level >= 0 && level < len(sign.Levels) {
+				known.Signs[sign.ID] = level
+				v.Ideas = append(v.Ideas, freshness.ExplanationsFor(sign.ID, level, v.Species)...)
+			}
+		}
+		l.Fish = known
+		if figure := v.Species.Figure; figure != "" {
+			v.Fish = drawing.Picture{Subject: drawing.Subject{Figure: figure, Form: v.Val("form")}, Look: scheme.Look(known)}.Draw()
+		}
+		l.SpeciesID, l.Form = v.Species.ID, v.Val("form")
+		if reading, verdict, err := s.kitchen.LookOver(ctx, l); err == nil {
+			v.Reading, v.Verdict = &reading, verdict
+		}
+	}
+	var err error
+	if v.Looks, err = s.kitchen.LooksSince(ctx, p.Now.Add(-looksKept)); err != nil {
+		s.fail(c, err)
+		return
+	}
+	p.Data = v
+	if isPart(c) {
+		s.render(c, status, "market", "look-form", p)
+		return
+	}
+	s.show(c, status, "market", p)
+}
+
+// look judges the look so far, or keeps it.
+func (s *Server) look(c *gin.Context) {
+	p := s.page(c, "Market", "dock", nil)
+	f := newForm(c)
+	l := f.look()
+	l.ID, l.At = f.uuid("id"), p.Now
+	v := marketView{Values: c.Request.PostForm}
+	if f.text("action") != "keep" {
+		s.showMarket(c, http.StatusOK, p, v, l)
+		return
+	}
+	err := f.bad.Err()
+	if err == nil {
+		err = s.kitchen.KeepLook(c.Request.Context(), l)
+	}
+	switch {
+	case errors.As(err, &v.Errors):
+		s.showMarket(c, http.StatusUnprocessableEntity, p, v, l)
+	case err != nil:
+		s.fail(c, err)
+	case isPart(c):
+		c.Header("HX-Redirect", p.Base+"/market")
+	default:
+		c.Redirect(http.StatusSeeOther, p.Base+"/market")
+	}
+}
+
+// lookOf returns the look that a docket line was bought after; nil for none.
+func (s *Server) lookOf(c *gin.Context, id string) *kitchen.Look {
+	lookID, err := uuid.Parse(id)
+	if err != nil {
+		return nil
+	}
+	l, err := s.kitchen.OpenLook(c.Request.Context(), lookID)
+	if err != nil {
+		return nil
+	}
+	return &l
+}
+
+// fromMarket begins a docket with fish bought after a look.
+func (v *receiveView) fromMarket(p page, l kitchen.Look) {
+	v.Values.Set("supplier", l.Stall)
+	set := func(field, value string) { v.Values.Set(lineField(0, field), value) }
+	set("look", l.ID.String())
+	set("species", l.Species().Name)
+	set("form", l.Form)
+	set("claim_means", string(freshness.Bought))
+	set("claim_at", p.Local(l.At))
+	if l.Count > 0 {
+		set("count", strconv.Itoa(l.Count))
+	}
+	if l.WeightKg > 0 {
+		set("weight", strings.Fields(p.Mass(l.WeightKg))[0])
+	}
+}

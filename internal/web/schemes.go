@@ -1,0 +1,225 @@
+package web
+
+import (
+	"errors"
+	"fmt"
+	"net/http"
+	"net/url"
+	"slices"
+	"strconv"
+	"strings"
+
+	"github.com/gin-gonic/gin"
+
+	"leancatch/internal/core/freshness"
+	"leancatch/internal/core/invalid"
+	"leancatch/internal/core/species"
+	"leancatch/internal/kitchen"
+)
+
+// schemesView lists the schemes of the kitchen.
+type schemesView struct {
+	Schemes []freshness.Scheme
+	Values  url.Values
+	Errors  invalid.Errors
+}
+
+// Val is what was typed into a field.
+func (v schemesView) Val(field string) string { return v.Values.Get(field) }
+
+// Err is what is wrong with a field.
+func (v schemesView) Err(field string) string { return v.Errors.On(field) }
+
+// schemeView is one scheme: read, or edited where it is the kitchen's own.
+type schemeView struct {
+	freshness.Scheme
+	Own       bool // a house scheme, to be edited by a manager
+	Species   species.Species
+	Known     []kitchen.KnownLot
+	Decisions []freshness.Decision
+	Errors    invalid.Errors
+	Saved     bool
+}
+
+// Err is what is wrong with a field.
+func (v schemeView) Err(field string) string { return v.Errors.On(field) }
+
+// Decision is what a level does to the verdict, "" for nothing.
+func (schemeView) Decision(l freshness.Level) freshness.Decision {
+	if l.Effect == nil {
+		return ""
+	}
+	return l.Effect.Decision
+}
+
+// Hard reports whether a level is a hard stop.
+func (schemeView) Hard(l freshness.Level) bool { return l.Effect != nil && l.Effect.Hard }
+
+// Note is what a level adds to the verdict.
+func (schemeView) Note(l freshness.Level) string {
+	if l.Effect == nil {
+		return ""
+	}
+	return l.Effect.Note
+}
+
+// Weight is the weight of a sign.
+func (schemeView) Weight(s freshness.Sign) int { return max(s.Weight, 1) }
+
+func (s *Server) schemes(c *gin.Context) {
+	s.showSchemes(c, http.StatusOK, schemesView{Values: url.Values{}})
+}
+
+func (s *Server) showSchemes(c *gin.Context, status int, v schemesView) {
+	own, err := s.kitchen.HouseSchemes(c.Request.Context())
+	if err != nil {
+		s.fail(c, err)
+		return
+	}
+	v.Schemes = append(slices.Clone(freshness.Schemes()), own...)
+	s.show(c, status, "schemes", s.page(c, "Schemes", "records", v))
+}
+
+// copyScheme begins a house scheme.
+func (s *Server) copyScheme(c *gin.Context) {
+	f := newForm(c)
+	id, err := s.kitchen.CopyScheme(c.Request.Context(), f.text("from"), f.text("name"))
+	v := schemesView{Values: c.Request.PostForm}
+	switch {
+	case errors.As(err, &v.Errors):
+		s.showSchemes(c, http.StatusUnprocessableEntity, v)
+	case err != nil:
+		s.fail(c, err)
+	default:
+		c.Redirect(http.StatusSeeOther, s.base(c)+"/schemes/"+id)
+	}
+}
+
+// findScheme loads the scheme of the address, for the species asked for.
+func (s *Server) findScheme(c *gin.Context) (schemeView, error) {
+	v := schemeView{Decisions: freshness.Decisions, Saved: c.Query("saved") != ""}
+	v.Species, _ = species.Find(c.Query("species"))
+	schemes, err := s.kitchen.Schemes(c.Request.Context(), v.Species)
+	if err != nil {
+		return v, err
+	}
+	i := slices.IndexFunc(schemes, func(x freshness.Scheme) bool { return x.ID == c.Param("scheme") })
+	if i < 0 {
+		return v, kitchen.ErrNotFound
+	}
+	v.Scheme = schemes[i]
+	_, builtIn := freshness.Get(v.ID)
+	v.Own = !builtIn && kitchen.ActorFrom(c.Request.Context()).IsManager()
+	if v.Species.ID != "" && v.Calibration != nil {
+		v.Known, err = s.kitchen.KnownLots(c.Request.Context(), v.Species, v.ID)
+	}
+	return v, err
+}
+
+func (s *Server) scheme(c *gin.Context) {
+	v, err := s.findScheme(c)
+	if err != nil {
+		s.fail(c, err)
+		return
+	}
+	s.show(c, http.StatusOK, "scheme", s.page(c, v.Name, "records", v))
+}
+
+// saveScheme keeps an edited house scheme as its next version.
+func (s *Server) saveScheme(c *gin.Context) {
+	v, err := s.findScheme(c)
+	if err != nil {
+		s.fail(c, err)
+		return
+	}
+	f := newForm(c)
+	if f.text("do") == "retire" {
+		err = s.kitchen.RetireScheme(c.Request.Context(), v.ID)
+	} else {
+		v.Scheme = f.scheme(v.Scheme)
+		if err = f.bad.Err(); err == nil {
+			err = s.kitchen.SaveScheme(c.Request.Context(), v.Scheme)
+		}
+	}
+	switch {
+	case errors.As(err, &v.Errors):
+		s.show(c, http.StatusUnprocessableEntity, "scheme", s.page(c, v.Name, "records", v))
+	case err != nil:
+		s.fail(c, err)
+	case f.text("do") == "retire":
+		c.Redirect(http.StatusSeeOther, s.base(c)+"/schemes")
+	default:
+		c.Redirect(http.StatusSeeOther, s.base(c)+"/schemes/"+v.ID+"?saved=1")
+	}
+}
+
+// scheme reads the form over a scheme: what the form does not show stays.
+func (f *form) scheme(s freshness.Scheme) freshness.Scheme {
+	s.Name = f.text("name")
+	s.MinSigns = f.whole("min_signs")
+	s.Version = f.whole("version")
+	var signs []freshness.Sign
+	for i, sign := range s.Signs {
+		name := func(field string) string { return fmt.Sprintf("sign-%d-%s", i, field) }
+		if f.text(name("drop")) != "" {
+			continue
+		}
+		sign.Name, sign.Ask, sign.Weight = f.text(name("name")), f.text(name("ask")), f.whole(name("weight"))
+		sign.Levels = slices.Clone(sign.Levels)
+		for l := range sign.Levels {
+			field := func(what string) string { return name(fmt.Sprintf("level-%d-%s", l, what)) }
+			level := &sign.Levels[l]
+			level.Name, level.Detail, level.Effect = f.text(field("name")), f.text(field("detail")), nil
+			if d := f.text(field("decision")); d != "" {
+				level.Effect = &freshness.Effect{Decision: freshness.Decision(d), Hard: f.text(field("hard")) != "", Note: f.text(field("note"))}
+				if level.Effect.Note == "" {
+					level.Effect.Note = strings.ToLower(sign.Name + ": " + level.Name)
+				}
+			}
+		}
+		signs = append(signs, sign)
+	}
+	s.Signs = signs
+	if s.Calibration != nil {
+		c := *s.Calibration
+		c.IndexAtDeath, c.RejectionShare = f.number("index_at_death"), f.number("rejection_share")
+		c.SigmaFish, c.SigmaCalibration = f.number("sigma_fish"), f.number("sigma_calibration")
+		s.Calibration = &c
+	}
+	return s
+}
+
+// number reads a decimal number.
+func (f *form) number(field string) float64 {
+	v, err := strconv.ParseFloat(strings.Replace(f.text(field), ",", ".", 1), 64)
+	if err != nil {
+		f.bad.Add(field, "is not a number")
+	}
+	return v
+}
+
+// calibrate fits a scheme's line for a species to the lots ticked, or goes back
+// to the default.
+func (s *Server) calibrate(c *gin.Context) {
+	v, err := s.findScheme(c)
+	if err != nil {
+		s.fail(c, err)
+		return
+	}
+	f := newForm(c)
+	codes := []string{}
+	if f.text("do") != "default" {
+		if codes = c.Request.PostForm["lots"]; len(codes) == 0 {
+			codes = []string{""} // none ticked is too few, and not the default
+		}
+	}
+	err = s.kitchen.Calibrate(c.Request.Context(), v.Species, v.ID, codes)
+	switch {
+	case errors.As(err, &v.Errors):
+		s.show(c, http.StatusUnprocessableEntity, "scheme", s.page(c, v.Name, "records", v))
+	case err != nil:
+		s.fail(c, err)
+	default:
+		c.Redirect(http.StatusSeeOther, s.base(c)+"/schemes/"+v.ID+"?species="+v.Species.ID+"&saved=1")
+	}
+}

@@ -1,0 +1,84 @@
+package web
+
+import (
+	"fmt"
+	"html/template"
+	"net/http"
+	"strconv"
+	"strings"
+
+	"github.com/gin-gonic/gin"
+
+	"leancatch/internal/core/freshness"
+	"leancatch/internal/drawing"
+	"leancatch/internal/kitchen"
+)
+
+// supplierView is the page of a supplier.
+type supplierView struct {
+	kitchen.Supplied
+	page page
+}
+
+// Plot draws the age gaps of a species over time.
+func (v supplierView) Plot(s kitchen.SuppliedSpecies) template.HTML {
+	var points []drawing.GapPoint
+	for _, r := range s.Rows {
+		points = append(points, drawing.GapPoint{At: r.ReceivedAt, Days: *r.GapDays, Href: v.page.Base + "/lots/" + r.LotID.String(),
+			Label: fmt.Sprintf("%s, %s: %+.1f ice days", r.Code, v.page.Stamp(r.ReceivedAt), *r.GapDays)})
+	}
+	return drawing.Gaps(points, s.Consistency, v.page.Zone)
+}
+
+// ClaimCount counts the claims in words.
+func (v supplierView) ClaimCount() string { return plural(len(v.Claims), "claim") }
+
+// Few names the species with too few lots to draw.
+func (v supplierView) Few() string {
+	var names []string
+	for _, s := range v.Species {
+		if !s.Drawable() {
+			names = append(names, fmt.Sprintf("%s (%d)", s.Name, len(s.Rows)))
+		}
+	}
+	return strings.Join(names, ", ")
+}
+
+// Says is what the gaps of a species come to, in words.
+func (supplierView) Says(s kitchen.SuppliedSpecies) string {
+	c := s.Consistency
+	switch {
+	case !c.Enough():
+		return fmt.Sprintf("too few to tell: %s of at least %d", plural(c.Lots, "lot"), freshness.FewestLots)
+	case !c.Differs():
+		return "reads as its papers say, within the band"
+	case c.Mean > 0:
+		return "reads older than its papers in the mean"
+	}
+	return "reads fresher than its papers in the mean"
+}
+
+func (s *Server) suppliers(c *gin.Context) {
+	list, err := s.kitchen.Suppliers(c.Request.Context())
+	if err != nil {
+		s.fail(c, err)
+		return
+	}
+	s.show(c, http.StatusOK, "suppliers", s.page(c, "Suppliers", "records", list))
+}
+
+func (s *Server) supplier(c *gin.Context) {
+	id, err := strconv.ParseInt(c.Param("id"), 10, 64)
+	if err != nil {
+		s.fail(c, kitchen.ErrNotFound)
+		return
+	}
+	supplied, err := s.kitchen.Supplier(c.Request.Context(), id)
+	if err != nil {
+		s.fail(c, err)
+		return
+	}
+	p := s.page(c, supplied.Name, "records", nil)
+	p.Data = supplierView{supplied, p}
+	s.show(c, http.StatusOK, "supplier", p)
+}
