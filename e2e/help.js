@@ -55,7 +55,9 @@ export function loggerFile({ hours, celsius, heading = "time;reading", bad = [] 
 // choose picks the levels of signs in turn, as a finger or a hand on the keys
 // does, and waits until the server has read them.
 export async function choose(page, levels, phone) {
+  await page.waitForURL(/\/inspect/);
   for (const [i, level] of levels.entries()) {
+    await expect(page.locator(".sign-now .sign-n")).toHaveText(new RegExp(`^${i + 1}/`));
     if (phone) await page.locator(".sign-now .level").nth(level).tap();
     else await page.keyboard.press(String(level + 1));
     await expect(page.locator("#look")).toContainText(new RegExp(`${i + 1}/\\d+ signs`));

@@ -28,17 +28,51 @@ await receive.locator('[name="line-0-species"]').pressSequentially("mack");
 await receive.locator(".found-item").first().waitFor();
 await shoot(receive, "receive");
 
-async function inspect(viewport, name) {
+// inspect opens the inspection of the first such fish on the dock and chooses
+// levels, fish after fish.
+async function inspect(viewport, name, fish, boxes, scheme) {
   const page = await open(viewport, "/dock");
-  await page.locator("a.card-row[href$=inspect]").first().click();
-  for (const level of [2, 2, 1, 2, 2, 2, 3]) {
-    await page.locator(".sign-now .level").nth(level - 1).click();
-    await page.waitForTimeout(350);
+  const href = await page.locator("a.card-row[href$=inspect]", { hasText: fish }).first().getAttribute("href");
+  await page.goto(base + href + (scheme ? "?scheme=" + scheme : ""));
+  for (const [n, levels] of boxes.entries()) {
+    if (n > 0) await page.keyboard.press("n");
+    await page.waitForTimeout(400);
+    for (const level of levels) {
+      await page.locator(".sign-now .level").nth(level - 1).click();
+      await page.waitForTimeout(350);
+    }
   }
+  await page.evaluate(() => scrollTo(0, 0));
   await shoot(page, name);
 }
-await inspect(desk, "inspect");
-await inspect(phone, "inspect-phone");
+await inspect(desk, "inspect", "Haddock", [[2, 2, 1, 2, 2, 2, 3]]);
+await inspect(phone, "inspect-phone", "Plaice", [[2, 2, 1, 2]]);
+await inspect(desk, "inspect-box", "Mackerel", [[1, 1, 1, 1, 1], [1, 2, 1, 1, 1], [2, 1, 1, 1, 2], [1, 1, 3, 1, 1], [1, 1, 1, 2]], "quick");
+await inspect(desk, "inspect-loin", "Yellowfin tuna", [[2, 3, 1, 2, 2]]);
+
+const order = await open(desk, "/dock/order");
+await order.locator("#species").fill("Sea bass");
+await order.locator("#species").dispatchEvent("change");
+await order.waitForTimeout(400);
+for (const part of ["scales", "guts", "gills"]) {
+  await order.locator(`a[data-trim="${part}"]`).click();
+  await order.waitForTimeout(300);
+}
+await order.locator("#count").fill("8");
+await shoot(order, "order");
+
+const supplier = await open(desk, "/suppliers");
+await supplier.locator("a.card-row", { hasText: "Fulmar Landing" }).click();
+await shoot(supplier, "supplier");
+
+await shoot(await open(desk, "/schemes/grade-white?species=anglerfish"), "scheme");
+
+const market = await open(phone, "/market?species=Mackerel");
+for (const [sign, level] of [["eyes", 0], ["gills", 1], ["smell", 0], ["press", 0], ["skin", 0]]) {
+  await market.locator(`[name="sign-${sign}"][value="${level}"]`).check({ force: true });
+  await market.waitForTimeout(300);
+}
+await shoot(market, "market-phone");
 
 const board = await open(desk, "/board");
 await board.locator("a.melt-row", { hasText: "Coalfish" }).first().click();

@@ -38,6 +38,8 @@ func (s *Server) apiRoutes(api *gin.RouterGroup) {
 	})
 	api.GET("/openapi.json", func(c *gin.Context) { writeCompressed(c, http.StatusOK, "application/json", openAPI) })
 	api.GET("/species", func(c *gin.Context) { apiJSON(c, http.StatusOK, species.All()) })
+	api.GET("/explanations", func(c *gin.Context) { apiJSON(c, http.StatusOK, freshness.Explanations()) })
+	api.GET("/findings", func(c *gin.Context) { apiJSON(c, http.StatusOK, freshness.Findings()) })
 	api.GET("/schemes", func(c *gin.Context) { apiJSON(c, http.StatusOK, freshness.Schemes()) })
 	calc := api.Group("/calc", s.limits.allow)
 	calc.POST("/exposure", calcHandler(calcExposure))
@@ -344,8 +346,9 @@ func (s *Server) apiAppend(c *gin.Context) {
 }
 
 func (s *Server) apiWrite(c *gin.Context, lotID, id uuid.UUID, kind lot.Kind, at time.Time, seen int, data []byte) error {
-	if kind == lot.KindReceived || kind == lot.KindParted || kind == lot.KindPartOf {
-		return invalid.Errors{{Field: "kind", Message: "lots begin and are parted on their screens"}}
+	switch kind {
+	case lot.KindReceived, lot.KindParted, lot.KindPartOf, lot.KindPhoto:
+		return invalid.Errors{{Field: "kind", Message: "lots begin, are parted and photographed on their screens"}}
 	}
 	if kind == lot.KindInspected {
 		var in struct {

@@ -72,6 +72,12 @@ func (v inspectView) Explained(id string) bool {
 	return slices.Contains(v.Chosen().Explanations, id)
 }
 
+// Findings lists what may be found on any fish.
+func (inspectView) Findings() []freshness.Finding { return freshness.Findings() }
+
+// Found reports whether something is found on the fish at hand.
+func (v inspectView) Found(id string) bool { return slices.Contains(v.Chosen().Findings, id) }
+
 // IsBox reports whether there are more fish than one.
 func (v inspectView) IsBox() bool { return v.State.Received.Count > 1 }
 
@@ -237,6 +243,7 @@ func (v *inspectView) readFish(f *form) {
 			hand.Explanations = append(hand.Explanations, id)
 		}
 	}
+	hand.Findings = f.c.Request.PostForm["found"]
 	v.Fish = append(v.Fish, freshness.Fish{})[:max(len(v.Fish), v.At+1)]
 	v.Fish[v.At] = hand
 	do, at, _ := strings.Cut(f.text("do"), "-")

@@ -69,6 +69,11 @@ func (v cardView) VoidVal(id uuid.UUID) string {
 // Void is the voiding of an event, nil where it stands.
 func (v cardView) Void(id uuid.UUID) *lot.Void { return v.State.Voids[id] }
 
+// CanVoid reports whether an event may be struck through.
+func (v cardView) CanVoid(e kitchen.Entry) bool {
+	return v.State.Voids[e.ID] == nil && e.Kind != lot.KindVoided && e.Kind != lot.KindPartOf && v.State.Status != lot.InParts
+}
+
 // PlaceName is the name of the place where the lot lies.
 func (v cardView) PlaceName() string { return v.Card.Places[v.State.Place()].Name }
 
@@ -398,10 +403,15 @@ func checkedAs(x lot.Checked) string {
 	return strings.Join(found, "; ")
 }
 
-// explainedAs names the explanations given.
+// explainedAs names the explanations given and what was found besides.
 func explainedAs(x lot.Inspected) string {
 	var names []string
 	for _, fish := range x.Fish {
+		for _, found := range freshness.Findings() {
+			if slices.Contains(fish.Findings, found.ID) && !slices.Contains(names, found.Name) {
+				names = append(names, found.Name)
+			}
+		}
 		for _, id := range fish.Explanations {
 			if e, ok := freshness.GetExplanation(id); ok && !slices.Contains(names, e.Name) {
 				names = append(names, e.Name)

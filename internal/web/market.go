@@ -141,11 +141,14 @@ func (s *Server) showMarket(c *gin.Context, status int, p page, v marketView, l 
 		return
 	}
 	p.Data = v
-	if isPart(c) {
+	switch {
+	case isPart(c) && c.PostForm("action") == "judge":
+		s.render(c, status, "market", "market-parts", p)
+	case isPart(c):
 		s.render(c, status, "market", "look-form", p)
-		return
+	default:
+		s.show(c, status, "market", p)
 	}
-	s.show(c, status, "market", p)
 }
 
 // look judges the look so far, or keeps it.

@@ -159,9 +159,9 @@ func (f *form) scheme(s freshness.Scheme) freshness.Scheme {
 	s.MinSigns = f.whole("min_signs")
 	s.Version = f.whole("version")
 	var signs []freshness.Sign
-	for i, sign := range s.Signs {
-		name := func(field string) string { return fmt.Sprintf("sign-%d-%s", i, field) }
-		if f.text(name("drop")) != "" {
+	for _, sign := range s.Signs {
+		name := func(field string) string { return "sign-" + sign.ID + "-" + field }
+		if _, shown := f.c.GetPostForm(name("name")); !shown || f.text(name("drop")) != "" {
 			continue
 		}
 		sign.Name, sign.Ask, sign.Weight = f.text(name("name")), f.text(name("ask")), f.whole(name("weight"))

@@ -208,6 +208,55 @@ func TestCalcFreshness(t *testing.T) {
 	}
 }
 
+// Every school answers over HTTP: its index, its grade and its verdict.
+func TestCalcFreshnessOfEverySchool(t *testing.T) {
+	s := serve(t)
+	for name, c := range map[string]struct {
+		body           string
+		index          float64
+		grade, verdict string
+		age            bool
+	}{
+		"white":   {`{"scheme":"grade","species":"cod","form":"gutted","fish":[{"skin":1,"mucus":1,"eye":1,"gills":1,"smell":0,"flesh":1,"peritoneum":1}]}`, 24 * 6.0 / 21, "A", "accept", true},
+		"oily":    {`{"scheme":"grade","species":"mackerel","form":"whole","fish":[{"skin":0,"mucus":0,"eye":0,"gills":0,"smell":3,"flesh":0,"cover":0}]}`, 3, "Not admitted", "refuse", true},
+		"rays":    {`{"scheme":"grade","species":"thornback-ray","form":"gutted","fish":[{"eye":0,"appearance":0,"smell":0,"skin":0,"flesh":0,"fins":0,"belly":0}]}`, 0, "Extra", "accept", true},
+		"quick":   {`{"scheme":"quick","species":"anglerfish","form":"tail","fish":[{"cut_face":0,"cavity":0,"smell":0,"press":2,"skin":0,"explanations":["spent"]}]}`, 0, "pass", "accept_cook", true},
+		"cutface": {`{"scheme":"cutface","species":"yellowfin-tuna","form":"loin","fish":[{"flesh_tone":1,"bloodline":2,"surface":1,"gaping":0,"press":0,"liquid":0,"smell":0}]}`, 4, "fair", "refuse", true},
+		"frozen":  {`{"scheme":"frozen","species":"salmon","form":"fillet_skin_on","frozen":true,"fish":[{"seal":0,"solid":0,"frost":1,"drip":2,"burn":0}]}`, 3, "worn", "hold", false},
+	} {
+		status, got := s.post("/api/v1/calc/freshness", c.body)
+		index, _ := got["index"].(float64)
+		if status != 200 || math.Abs(index-c.index) > 1e-9 || got["grade"] != c.grade || got["verdict"] != c.verdict || (got["read_age_ice_days"] != nil) != c.age {
+			t.Errorf("%s: status %d, %v", name, status, got)
+		}
+	}
+	// A box: the majority's grade, the spread, and a hard stop that opens it.
+	status, got := s.post("/api/v1/calc/freshness", `{"scheme":"quick","species":"cod","form":"whole","count":24,"fish":[{"eyes":0,"gills":0,"smell":0,"press":0,"skin":0},{"eyes":0,"gills":0,"smell":2,"press":0,"skin":0}]}`)
+	each, _ := got["fish"].([]any)
+	if status != 200 || len(each) != 2 || got["open_whole_box"] != true || got["grade"] != "doubt" {
+		t.Errorf("a box: status %d, %v", status, got)
+	}
+	// One eye that reads far older than the rest is named, with what it could be.
+	status, got = s.post("/api/v1/calc/freshness", `{"scheme":"grade","species":"sardine","form":"whole","fish":[{"skin":0,"mucus":0,"eye":3,"gills":0,"smell":0,"flesh":0,"cover":0}]}`)
+	mixed, _ := got["mixed_evidence"].([]any)
+	if status != 200 || len(mixed) != 1 || mixed[0].(map[string]any)["sign"] != "eye" || len(mixed[0].(map[string]any)["could_be"].([]any)) == 0 {
+		t.Errorf("one bad eye: status %d, %v", status, got)
+	}
+	for name, body := range map[string]string{
+		"unknown scheme":             `{"scheme":"taste","species":"cod","form":"whole","fish":[{"skin":0}]}`,
+		"unknown explanation":        `{"scheme":"quick","species":"cod","form":"whole","fish":[{"press":2,"explanations":["old_age"]}]}`,
+		"explanation of other fish":  `{"scheme":"quick","species":"cod","form":"whole","fish":[{"skin":2,"explanations":["loose_scales"]}]}`,
+		"explanations as a text":     `{"scheme":"quick","species":"cod","form":"whole","fish":[{"press":2,"explanations":"spent"}]}`,
+		"more fish than in the box":  `{"scheme":"quick","species":"cod","form":"whole","count":1,"fish":[{"press":0},{"press":0}]}`,
+		"a table of other fish":      `{"scheme":"grade-shark","species":"cod","form":"whole","fish":[{"eye":0}]}`,
+		"a frozen scheme's own sign": `{"scheme":"frozen","species":"cod","form":"whole","fish":[{"skin":0}]}`,
+	} {
+		if status, got := s.post("/api/v1/calc/freshness", body); status != 422 || got["errors"] == nil {
+			t.Errorf("%s: status %d, %v", name, status, got)
+		}
+	}
+}
+
 func TestDataNeedsAToken(t *testing.T) {
 	s := serve(t)
 	for _, header := range []string{"", "Bearer nonsense", "Basic YTpi"} {

@@ -16,17 +16,22 @@ import (
 // seen is absent.
 type Signs map[string]int
 
-// Fish is what was seen on one fish: its signs, and what else some of them
-// could mean. In JSON it is one object, the explanations beside the signs:
+// Fish is what was seen on one fish: its signs, what else some of them could
+// mean, and what no scheme scores but decides all the same. In JSON it is one
+// object, all of it beside the signs:
 //
-//	{"skin": 1, "stiffness": 3, "explanations": ["spent"]}
+//	{"skin": 1, "stiffness": 3, "explanations": ["spent"], "findings": ["hook"]}
 type Fish struct {
 	Signs        Signs
 	Explanations []string
+	Findings     []string
 }
 
-// explanationsKey stands beside the signs in JSON.
-const explanationsKey = "explanations"
+// What stands beside the signs in JSON.
+const (
+	explanationsKey = "explanations"
+	findingsKey     = "findings"
+)
 
 // MarshalJSON implements json.Marshaler.
 func (f Fish) MarshalJSON() ([]byte, error) {
@@ -34,8 +39,10 @@ func (f Fish) MarshalJSON() ([]byte, error) {
 	for id, level := range f.Signs {
 		all[id] = level
 	}
-	if len(f.Explanations) > 0 {
-		all[explanationsKey] = f.Explanations
+	for key, ids := range map[string][]string{explanationsKey: f.Explanations, findingsKey: f.Findings} {
+		if len(ids) > 0 {
+			all[key] = ids
+		}
 	}
 	return json.Marshal(all)
 }
@@ -48,9 +55,9 @@ func (f *Fish) UnmarshalJSON(data []byte) error {
 	}
 	*f = Fish{Signs: Signs{}}
 	for id, value := range all {
-		if id == explanationsKey {
-			if err := json.Unmarshal(value, &f.Explanations); err != nil {
-				return invalid.Errors{{Field: "fish.explanations", Message: "must be a list of ids"}}
+		if list, ok := map[string]*[]string{explanationsKey: &f.Explanations, findingsKey: &f.Findings}[id]; ok {
+			if err := json.Unmarshal(value, list); err != nil {
+				return invalid.Errors{{Field: "fish." + id, Message: "must be a list of ids"}}
 			}
 			continue
 		}
@@ -95,7 +102,42 @@ func (s Scheme) CheckFish(fish Fish) error {
 			return fmt.Errorf("%q %w", id, ErrExplanation)
 		}
 	}
+	for _, id := range fish.Findings {
+		if _, ok := getFinding(id); !ok {
+			return fmt.Errorf("%q %w", id, ErrFinding)
+		}
+	}
 	return nil
+}
+
+// Finding is something that no scheme scores and that decides whatever the
+// score (findings.json).
+type Finding struct {
+	ID     string `json:"id"`
+	Name   string `json:"name"`
+	Effect Effect `json:"effect"`
+}
+
+//go:embed findings.json
+var findingsJSON []byte
+
+var findings = sync.OnceValue(func() []Finding {
+	var list []Finding
+	if err := json.Unmarshal(findingsJSON, &list); err != nil {
+		panic(fmt.Sprintf("freshness: embedded findings: %v", err))
+	}
+	return list
+})
+
+// Findings lists what may be found on any fish. The caller must not change it.
+func Findings() []Finding { return findings() }
+
+func getFinding(id string) (Finding, bool) {
+	i := slices.IndexFunc(findings(), func(f Finding) bool { return f.ID == id })
+	if i < 0 {
+		return Finding{}, false
+	}
+	return findings()[i], true
 }
 
 // How an explained sign is read.

@@ -83,8 +83,8 @@ func (s Scheme) Index(signs Signs) (index, seen float64) {
 // in the unit of the shelf life's middle. At or above the rejection index the
 // answer is "at least d_r". Signs that an
 // explanation accounts for are read as it says. The shelf life is in days in
-// melting ice. It returns ErrNoSigns, ErrUnknownSign, ErrLevel or
-// ErrExplanation.
+// melting ice. It returns ErrNoSigns, ErrUnknownSign, ErrLevel,
+// ErrExplanation or ErrFinding.
 func (s Scheme) Read(shelf species.Range, fish []Fish) (Reading, error) {
 	r := Reading{IndexMax: s.Max(), Fish: len(fish), SignsSeen: math.MaxInt}
 	var sum, spread float64
@@ -153,7 +153,7 @@ func (s Scheme) gradeOf(f Fish, index float64) string {
 
 // effects lists what the levels of a fish do to the verdict, in the order of
 // the signs, those left out that an explanation accounts for, and what the
-// explanations themselves do.
+// findings and the explanations themselves do.
 func (s Scheme) effects(f Fish) []Effect {
 	var list []Effect
 	explained := f.explained(s)
@@ -167,6 +167,11 @@ func (s Scheme) effects(f Fish) []Effect {
 		}
 		if e := sign.Levels[level].Effect; e != nil {
 			list = append(list, *e)
+		}
+	}
+	for _, id := range f.Findings {
+		if found, ok := getFinding(id); ok {
+			list = append(list, found.Effect)
 		}
 	}
 	for _, id := range f.Explanations {

@@ -131,6 +131,7 @@ var (
 	ErrLevel       = errors.New("is not a level of this sign")
 	ErrNoSigns     = errors.New("no sign was given")
 	ErrExplanation = errors.New("is not an explanation")
+	ErrFinding     = errors.New("is not a finding")
 )
 
 // Max is the highest index: the sum of the signs' highest scores, those that

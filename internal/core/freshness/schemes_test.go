@@ -115,6 +115,10 @@ func TestVerdictsOfEverySchool(t *testing.T) {
 		{"a brown bloodline", "cutface", "yellowfin-tuna", Fish{Signs: Signs{"flesh_tone": 1, "bloodline": 2, "surface": 0, "gaping": 0, "press": 0, "liquid": 0, "smell": 0}}, Refuse, "a sign refuses", "fresh"},
 		{"cherry red all over", "cutface", "yellowfin-tuna", Fish{Signs: Signs{"flesh_tone": 0, "bloodline": 0, "surface": 0, "gaping": 0, "press": 0, "liquid": 0, "smell": 0}, Explanations: []string{"gas_treated"}}, Hold, "second opinion", "fresh"},
 
+		{"many parasites on a perfect fish", "quick", "cod", Fish{Signs: Signs{"eyes": 0, "gills": 0, "smell": 0, "press": 0, "skin": 0}, Findings: []string{"parasites_heavy"}}, Refuse, "hard stop", "pass"},
+		{"a few parasites", "quick", "cod", Fish{Signs: Signs{"eyes": 0, "gills": 0, "smell": 0, "press": 0, "skin": 0}, Findings: []string{"parasites_few", "hook"}}, AcceptCook, "caution", "pass"},
+		{"no lot identity", "grade", "cod", Fish{Signs: Signs{"skin": 0, "mucus": 0, "eye": 0, "gills": 0, "smell": 0, "flesh": 0}, Findings: []string{"no_identity"}}, Hold, "hard stop", "Extra"},
+
 		{"a sound pack", "frozen", "salmon", Fish{Signs: Signs{"seal": 0, "solid": 0, "frost": 0, "drip": 0, "burn": 0}}, Accept, "no rule speaks against it", "sound"},
 		{"glaze taken for freezer burn", "frozen", "salmon", Fish{Signs: Signs{"seal": 0, "solid": 0, "frost": 2, "drip": 0, "burn": 2}, Explanations: []string{"glaze"}}, Accept, "no rule speaks against it", "sound"},
 		{"the same without the glaze", "frozen", "salmon", Fish{Signs: Signs{"seal": 0, "solid": 1, "frost": 2, "drip": 1, "burn": 2}}, Refuse, "grade", "poor"},
@@ -147,7 +151,7 @@ func TestExplanationsChangeTheReading(t *testing.T) {
 			without[id] = level
 		}
 	}
-	explained, err := s.Read(sp.ShelfLife, []Fish{{all, []string{"spent"}}})
+	explained, err := s.Read(sp.ShelfLife, []Fish{{Signs: all, Explanations: []string{"spent"}}})
 	if err != nil {
 		t.Fatal(err)
 	}
@@ -156,9 +160,9 @@ func TestExplanationsChangeTheReading(t *testing.T) {
 		t.Errorf("explained %+v, unseen %+v", explained, unseen)
 	}
 	near(t, "index of the other signs", explained.Index, 3*20.0/17, 1e-12)
-	same, _ := s.Read(sp.ShelfLife, []Fish{{all, []string{"glaze"}}})
+	same, _ := s.Read(sp.ShelfLife, []Fish{{Signs: all, Explanations: []string{"glaze"}}})
 	near(t, "an explanation of other signs changes nothing", same.Index, 6, 1e-12)
-	if err := s.CheckFor(sp, Fish{all, []string{"loose_scales"}}); !errors.Is(err, ErrExplanation) {
+	if err := s.CheckFor(sp, Fish{Signs: all, Explanations: []string{"loose_scales"}}); !errors.Is(err, ErrExplanation) {
 		t.Errorf("loose scales on cod: %v", err)
 	}
 }
@@ -282,10 +286,10 @@ func TestEveryLevelShows(t *testing.T) {
 
 func TestFishAsJSON(t *testing.T) {
 	var f Fish
-	if err := json.Unmarshal([]byte(`{"skin":1,"explanations":["spent"],"press":2}`), &f); err != nil || f.Signs["press"] != 2 || !slices.Equal(f.Explanations, []string{"spent"}) {
+	if err := json.Unmarshal([]byte(`{"skin":1,"explanations":["spent"],"press":2,"findings":["hook"]}`), &f); err != nil || f.Signs["press"] != 2 || len(f.Findings) != 1 || !slices.Equal(f.Explanations, []string{"spent"}) {
 		t.Fatalf("read %+v, %v", f, err)
 	}
-	if out, err := json.Marshal(f); err != nil || string(out) != `{"explanations":["spent"],"press":2,"skin":1}` {
+	if out, err := json.Marshal(f); err != nil || string(out) != `{"explanations":["spent"],"findings":["hook"],"press":2,"skin":1}` {
 		t.Errorf("wrote %s, %v", out, err)
 	}
 	for _, bad := range []string{`[]`, `{"skin":1.5}`, `{"skin":"1"}`, `{"explanations":"spent"}`, `3`} {

@@ -159,23 +159,29 @@ function showParts(html) {
   for (const part of [...parts.content.children]) document.getElementById(part.id).replaceWith(part);
 }
 
-let looking = null;
-async function look() {
-  const form = inspectForm();
-  looking?.abort();
-  looking = new AbortController();
+// Asks the server what a form says so far. Only what it draws is exchanged, so
+// that what is chosen meanwhile stays; a later question replaces an earlier.
+let asking = null;
+async function ask(path, body) {
+  asking?.abort();
+  asking = new AbortController();
   try {
-    const answer = await fetch(form.action + "/look", {
-      method: "POST",
-      body: new URLSearchParams(new FormData(form)),
-      headers: { "HX-Request": "true" },
-      signal: looking.signal,
-    });
+    const answer = await fetch(path, { method: "POST", body, headers: { "HX-Request": "true" }, signal: asking.signal });
     if (answer.ok) showParts(await answer.text());
   } catch (err) {
     if (err.name !== "AbortError") throw err;
   }
 }
+
+const look = () => ask(inspectForm().action + "/look", new URLSearchParams(new FormData(inspectForm())));
+
+// At the market each sign is judged as it is chosen.
+document.addEventListener("change", (e) => {
+  if (!e.target.matches(".quick-signs input")) return;
+  const body = new URLSearchParams(new FormData(e.target.form));
+  body.set("action", "judge");
+  ask(e.target.form.getAttribute("action"), body);
+});
 
 // Another fish of the box: the server keeps those seen and gives a fresh form.
 // Keys that come before it wait for it.
@@ -183,13 +189,11 @@ let turning = false;
 let waiting = [];
 async function turnTo(button) {
   const form = inspectForm();
-  looking?.abort();
   turning = true;
   const body = new URLSearchParams(new FormData(form));
   body.set("do", button.value);
   try {
-    const answer = await fetch(form.action + "/look", { method: "POST", body, headers: { "HX-Request": "true" } });
-    if (answer.ok) showParts(await answer.text());
+    await ask(form.action + "/look", body);
   } finally {
     turning = false;
     goTo(document.querySelector(".sign-now"));
@@ -236,7 +240,7 @@ function inspectKey(e) {
 }
 
 document.addEventListener("change", (e) => {
-  if (e.target.matches('#inspect [name="explain"]')) look();
+  if (e.target.matches('#inspect [name="explain"], #inspect [name="found"]')) look();
   if (!e.target.matches("#inspect input[type=radio]")) return;
   const sign = e.target.closest(".sign");
   e.target.blur();
