@@ -160,8 +160,8 @@ type KnownLot struct {
 	Sure   bool    // caught on a stated day and mostly measured: ticked unless the person says otherwise
 }
 
-// LoggedShare is the measured share in thousandths.
-func (l KnownLot) LoggedShare() float64 { return 1000 * l.Logged }
+// Percent is the measured share in per cent.
+func (l KnownLot) Percent() float64 { return 100 * l.Logged }
 
 // sureShare is the measured share of the hours from which a history counts as
 // known (house).

@@ -6,6 +6,7 @@ import (
 	"fmt"
 	"math"
 	"slices"
+	"strings"
 	"testing"
 
 	"leancatch/internal/core/safety"
@@ -228,6 +229,9 @@ func TestOneHardStopOpensTheBox(t *testing.T) {
 	all := slices.Repeat([]Fish{good}, 23)
 	if _, v = judge(t, "quick", "cod", 24, append(all, sour)...); v.OpenAll || len(v.HardStops) != 1 || len(v.Each) != 24 {
 		t.Errorf("all seen: %+v", v)
+	}
+	if len(v.Against) == 0 || slices.ContainsFunc(v.Against, func(r string) bool { return strings.Contains(r, "the sample") }) {
+		t.Errorf("against it speaks %v", v.Against)
 	}
 	if _, v = judge(t, "quick", "cod", 24, good, good); !slices.Contains(v.Reasons, "2 of 24 fish inspected: the sample for 24 is 6") {
 		t.Errorf("a short sample: %v", v.Reasons)

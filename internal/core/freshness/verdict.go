@@ -53,6 +53,7 @@ type Verdict struct {
 	Decision  Decision   `json:"verdict"`
 	Rule      string     `json:"rule"`                     // the rule that decided
 	Reasons   []string   `json:"reasons"`                  // all that spoke, the deciding one first
+	Against   []string   `json:"against,omitempty"`        // those of the reasons that speak against the fish
 	HardStops []string   `json:"hard_stops"`               // override needs a manager
 	Mixed     []Mixed    `json:"mixed_evidence"`           // signs that disagree with the others of their fish
 	Each      []Decision `json:"fish_verdicts,omitempty"`  // of each fish by its own signs, where there are several
@@ -65,6 +66,9 @@ func Judge(f Facts) Verdict {
 	v := Verdict{Decision: Accept, Rule: "no rule speaks against it", Reasons: []string{}, HardStops: []string{}, Mixed: f.Scheme.Mixed(f.Species, f.Fish)}
 	fire := func(d Decision, rule, format string, args ...any) {
 		reason := fmt.Sprintf(format, args...)
+		if worse(d, Accept) && !slices.Contains(v.Against, reason) {
+			v.Against = append(v.Against, reason)
+		}
 		if worse(d, v.Decision) {
 			v.Decision, v.Rule = d, rule
 			v.Reasons = slices.Insert(v.Reasons, 0, reason)

@@ -236,8 +236,8 @@ func ClaimReasons(s *State) []string {
 		}
 	}
 	add(s.RefusedFor)
-	if i, ok := s.Inspection(); ok && i.Proposed.Decision != "accept" {
-		for _, r := range i.Proposed.Reasons {
+	if i, ok := s.Inspection(); ok {
+		for _, r := range i.Proposed.Against {
 			add(r)
 		}
 	}

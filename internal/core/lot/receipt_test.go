@@ -19,7 +19,7 @@ func TestChecksAndClaims(t *testing.T) {
 	h.add(0.1, photo)
 	h.add(0.2, Checked{Off: []Trim{"scales", "guts"}, Left: []Trim{"scales"}, Missing: []Trim{"tail"}, Faults: []string{"no_drain"}, ReworkMinutes: 7.5, WageCents: 2600})
 	refuse := inspected(9, 1, freshness.Refuse)
-	refuse.Proposed.Reasons = []string{"no life left"}
+	refuse.Proposed.Reasons, refuse.Proposed.Against = []string{"no life left", "1 of 9 fish inspected"}, []string{"no life left"}
 	h.add(0.3, refuse)
 	s := h.fold(t)
 	if got := s.Checks[0].CostCents(); got != 325 { // 7.5 / 60 · 26.00

@@ -293,7 +293,10 @@ async function redraw(form) {
   if (!answer.ok) return;
   const parts = document.createElement("template");
   parts.innerHTML = await answer.text();
-  form.querySelector(".trim-part").replaceWith(parts.content.querySelector(".trim-part"));
+  const before = form.querySelector(".trim-part"), after = parts.content.querySelector(".trim-part");
+  for (const box of after.querySelectorAll("[type=checkbox]")) box.checked = before.querySelector(`[name="${box.name}"]`)?.checked ?? false;
+  before.replaceWith(after);
+  drawTrim(after.querySelector("[data-toggles]")); // what was tapped meanwhile
 }
 async function drawTrim(fish) {
   const on = (prefix) => [...fish.closest("form").querySelectorAll(`[name^="${prefix}-"]:checked`)].map((i) => i.name.slice(prefix.length + 1)).join();
