@@ -11,12 +11,6 @@ import (
 	"leancatch/internal/core/lot"
 )
 
-// Every fish lies in a drawing of fishW × fishH with its head to the left.
-const (
-	fishW = 1000.0
-	fishH = 400.0
-)
-
 // Subject is what is drawn: a build of fish in a form.
 type Subject struct {
 	Figure string // the catalogue's name of the silhouette
@@ -69,7 +63,8 @@ type figureDrawing interface {
 	name() string
 }
 
-// drawingOf chooses how a subject is drawn.
+// drawingOf chooses how a subject is drawn, in a field of 1000 × 400 with the
+// head to the left.
 func drawingOf(s Subject, look freshness.Look) figureDrawing {
 	switch {
 	case s.Frozen:

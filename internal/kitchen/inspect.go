@@ -58,23 +58,32 @@ func (k *Kitchen) Assess(ctx context.Context, id uuid.UUID, scheme string, fish 
 			return out, invalid.Errors{{Field: fmt.Sprintf("fish[%d]", i), Message: err.Error()}}
 		}
 	}
-	reading, err := out.Scheme.Read(sp.ShelfLife, fish)
+	reading, verdict, err := judge(a, out.State, out.Scheme, fish, out.State.Received.Count, out.Claimed)
 	if errors.Is(err, freshness.ErrNoSigns) {
 		return out, nil
 	} else if err != nil {
 		return out, invalid.Errors{{Field: "fish", Message: err.Error()}}
 	}
-	out.Reading = &reading
+	out.Reading, out.Verdict = &reading, verdict
 	evidence := freshness.Evidence{Claimed: out.Claimed, Read: reading.Age}
 	out.Used, out.Basis = evidence.Used()
 	if out.Claimed != nil && reading.Age != nil {
 		gap := freshness.Gap(*reading.Age, *out.Claimed)
 		out.Gap = &gap
 	}
-	r := out.State.Received
-	out.Verdict = freshness.Judge(freshness.Facts{Scheme: out.Scheme, Species: sp, Profile: a.Profile(), Frozen: r.Frozen,
-		CoreC: r.CoreC, Fish: fish, Count: r.Count, Reading: reading, Claimed: out.Claimed})
 	return out, nil
+}
+
+// judge reads fish of a lot, count of them in all, and proposes a verdict by the
+// site's profile. Its errors are those of Scheme.Read.
+func judge(a Actor, s *lot.State, scheme freshness.Scheme, fish []freshness.Fish, count int, claimed *freshness.Age) (freshness.Reading, freshness.Verdict, error) {
+	sp := s.Species()
+	reading, err := scheme.Read(sp.ShelfLife, fish)
+	if err != nil {
+		return reading, freshness.Verdict{}, err
+	}
+	return reading, freshness.Judge(freshness.Facts{Scheme: scheme, Species: sp, Profile: a.Profile(), Frozen: s.Received.Frozen,
+		CoreC: s.Received.CoreC, Fish: fish, Count: count, Reading: reading, Claimed: claimed}), nil
 }
 
 // choose picks the scheme with an id or of a school, "" for the first.

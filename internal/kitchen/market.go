@@ -171,16 +171,15 @@ func (k *Kitchen) bought(ctx context.Context, tx *store.Tx, a Actor, d Delivery,
 	if look.SpeciesID != r.SpeciesID || !scheme.Fits(sp, r.Form, r.Frozen) {
 		return invalid.Errors{{Field: "lines[0].species", Message: "is not the fish that was looked at: " + look.Species().Name}}
 	}
-	reading, err := scheme.Read(sp.ShelfLife, fish)
-	if err != nil {
-		return err
-	}
 	w, err := k.worldFor(ctx, tx.Queries, a.Site, states[0])
 	if err != nil {
 		return err
 	}
 	claimed, _ := lot.ClaimedAt(states[0], w.Env, d.ArrivedAt)
-	verdict := freshness.Judge(freshness.Facts{Scheme: scheme, Species: sp, Profile: a.Profile(), CoreC: r.CoreC, Fish: fish, Count: r.Count, Reading: reading, Claimed: claimed})
+	reading, verdict, err := judge(a, states[0], scheme, fish, r.Count, claimed)
+	if err != nil {
+		return err
+	}
 	payload := lot.Inspected{Scheme: scheme.ID, SchemeVersion: scheme.Version, Fish: fish, Reading: reading, Proposed: verdict, Decision: verdict.Decision,
 		Profile: a.Profile().ID, SeenAt: &look.At, Answers: look.Answers}
 	head, err := tx.LockLot(ctx, store.LockLotParams{SiteID: a.Site.ID, ID: lotID})

@@ -106,18 +106,16 @@ func (k *Kitchen) judgePart(ctx context.Context, s *lot.State, part lot.Part) (*
 	if err != nil {
 		return nil, fmt.Errorf("scheme %s, version %d: %w", last.Scheme, last.SchemeVersion, err)
 	}
-	a, sp := ActorFrom(ctx), s.Species()
+	a := ActorFrom(ctx)
 	seen := last.Of(part.Fish)
-	if seen.Reading, err = scheme.Read(sp.ShelfLife, seen.Fish); err != nil {
-		return nil, err
-	}
 	w, err := k.worldFor(ctx, k.DB.Queries, a.Site, s)
 	if err != nil {
 		return nil, err
 	}
 	claimed, _ := lot.ClaimedAt(s, w.Env, last.At)
-	seen.Proposed = freshness.Judge(freshness.Facts{Scheme: scheme, Species: sp, Profile: a.Profile(), Frozen: s.Received.Frozen, CoreC: s.Received.CoreC,
-		Fish: seen.Fish, Reading: seen.Reading, Claimed: claimed})
+	if seen.Reading, seen.Proposed, err = judge(a, s, scheme, seen.Fish, 0, claimed); err != nil {
+		return nil, err
+	}
 	seen.Decision, seen.Reason, seen.ByManager = seen.Proposed.Decision, "", false
 	if part.Refused != "" && seen.Decision == freshness.Refuse {
 		seen.Decision = freshness.Hold // it is refused by the event that follows

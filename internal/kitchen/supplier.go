@@ -7,6 +7,7 @@ import (
 	"slices"
 
 	"leancatch/internal/core/freshness"
+	"leancatch/internal/core/invalid"
 	"leancatch/internal/core/lot"
 	"leancatch/internal/core/species"
 	"leancatch/internal/store"
@@ -15,6 +16,24 @@ import (
 // Suppliers lists the suppliers with their lots and refusals.
 func (k *Kitchen) Suppliers(ctx context.Context) ([]store.SupplierCountsRow, error) {
 	return k.DB.SupplierCounts(ctx, ActorFrom(ctx).Site.ID)
+}
+
+// SetWage sets what an hour of the kitchen's work counts, in cents. Only a
+// manager may.
+func (k *Kitchen) SetWage(ctx context.Context, cents int64) error {
+	a := ActorFrom(ctx)
+	if !a.IsManager() {
+		return ErrManager
+	}
+	if cents <= 0 || cents > 1_000_000 {
+		return invalid.Errors{{Field: "wage", Message: "must be above 0 and at most 10 000"}}
+	}
+	return k.DB.Write(ctx, func(tx *store.Tx) error {
+		if err := tx.SetWage(ctx, store.SetWageParams{ID: a.Site.ID, WageCents: cents}); err != nil {
+			return fmt.Errorf("setting the wage: %w", err)
+		}
+		return tx.Changed(ctx, a.Site.ID)
+	})
 }
 
 // Supplied is what is known of a supplier. It says consistency, not honesty,

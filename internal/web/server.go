@@ -128,6 +128,7 @@ func (s *Server) Handler() http.Handler {
 	k.POST("/schemes/:scheme", s.saveScheme)
 	k.POST("/schemes/:scheme/calibrate", s.calibrate)
 	k.GET("/suppliers", s.suppliers)
+	k.POST("/suppliers", s.setWage)
 	k.GET("/suppliers/:id", s.supplier)
 	k.GET("/find", s.find)
 	k.GET("/shift", s.shift)

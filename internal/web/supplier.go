@@ -1,6 +1,7 @@
 package web
 
 import (
+	"errors"
 	"fmt"
 	"html/template"
 	"net/http"
@@ -10,8 +11,10 @@ import (
 	"github.com/gin-gonic/gin"
 
 	"leancatch/internal/core/freshness"
+	"leancatch/internal/core/invalid"
 	"leancatch/internal/drawing"
 	"leancatch/internal/kitchen"
+	"leancatch/internal/store"
 )
 
 // supplierView is the page of a supplier.
@@ -58,13 +61,48 @@ func (supplierView) Says(s kitchen.SuppliedSpecies) string {
 	return "reads fresher than its papers in the mean"
 }
 
+// suppliersView lists the suppliers, with the form of the wage.
+type suppliersView struct {
+	List   []store.SupplierCountsRow
+	Wage   string
+	Errors invalid.Errors
+}
+
+// Err is what is wrong with a field.
+func (v suppliersView) Err(field string) string { return v.Errors.On(field) }
+
 func (s *Server) suppliers(c *gin.Context) {
-	list, err := s.kitchen.Suppliers(c.Request.Context())
-	if err != nil {
+	p := s.page(c, "Suppliers", "records", nil)
+	s.showSuppliers(c, http.StatusOK, p, suppliersView{Wage: fmt.Sprintf("%.2f", float64(p.Actor.Site.WageCents)/100)})
+}
+
+func (s *Server) showSuppliers(c *gin.Context, status int, p page, v suppliersView) {
+	var err error
+	if v.List, err = s.kitchen.Suppliers(c.Request.Context()); err != nil {
 		s.fail(c, err)
 		return
 	}
-	s.show(c, http.StatusOK, "suppliers", s.page(c, "Suppliers", "records", list))
+	p.Data = v
+	s.show(c, status, "suppliers", p)
+}
+
+// setWage keeps what an hour of rework counts.
+func (s *Server) setWage(c *gin.Context) {
+	f := newForm(c)
+	cents := f.cents("wage")
+	err := f.bad.Err()
+	if err == nil {
+		err = s.kitchen.SetWage(c.Request.Context(), cents)
+	}
+	v := suppliersView{Wage: f.text("wage")}
+	switch {
+	case err == nil:
+		c.Redirect(http.StatusSeeOther, s.base(c)+"/suppliers")
+	case errors.As(err, &v.Errors):
+		s.showSuppliers(c, http.StatusUnprocessableEntity, s.page(c, "Suppliers", "records", nil), v)
+	default:
+		s.fail(c, err)
+	}
 }
 
 func (s *Server) supplier(c *gin.Context) {
