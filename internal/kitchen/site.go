@@ -13,6 +13,7 @@ import (
 	"time"
 
 	"leancatch/internal/core/coldchain"
+	"leancatch/internal/core/freshness"
 	"leancatch/internal/core/invalid"
 	"leancatch/internal/core/lot"
 	"leancatch/internal/core/safety"
@@ -214,8 +215,9 @@ func (k *Kitchen) Places(ctx context.Context) ([]PlaceView, error) {
 	return views, nil
 }
 
-// SetScales chooses the scales in which the person reads and types.
-func (k *Kitchen) SetScales(ctx context.Context, temps unit.TempScale, masses unit.MassScale) error {
+// SetScales chooses the scales in which the person reads and types, and the
+// order of the senses in which they inspect.
+func (k *Kitchen) SetScales(ctx context.Context, temps unit.TempScale, masses unit.MassScale, senses string) error {
 	a := ActorFrom(ctx)
 	if temps != unit.CelsiusScale && temps != unit.FahrenheitScale {
 		return invalid.Errors{{Field: "temp_scale", Message: "choose °C or °F"}}
@@ -223,7 +225,10 @@ func (k *Kitchen) SetScales(ctx context.Context, temps unit.TempScale, masses un
 	if masses != unit.KilogramScale && masses != unit.PoundScale {
 		return invalid.Errors{{Field: "mass_scale", Message: "choose kg or lb"}}
 	}
-	return k.DB.SetScales(ctx, store.SetScalesParams{SiteID: a.Site.ID, ID: a.Person.ID, TempScale: string(temps), MassScale: string(masses)})
+	if !slices.ContainsFunc(freshness.SenseOrders, func(o freshness.SenseOrder) bool { return o.ID == senses }) {
+		return invalid.Errors{{Field: "senses", Message: "choose an order"}}
+	}
+	return k.DB.SetScales(ctx, store.SetScalesParams{SiteID: a.Site.ID, ID: a.Person.ID, TempScale: string(temps), MassScale: string(masses), Senses: senses})
 }
 
 // AddToken makes a token of the JSON API that acts as the actor. It is returned

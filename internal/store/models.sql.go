@@ -150,6 +150,7 @@ type Person struct {
 	Role      string
 	TempScale string
 	MassScale string
+	Senses    string
 }
 
 type Photo struct {

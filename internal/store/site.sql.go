@@ -11,7 +11,7 @@ import (
 )
 
 const addPerson = `-- name: AddPerson :one
-insert into person (site_id, name, role) values ($1, $2, $3) returning site_id, id, name, role, temp_scale, mass_scale
+insert into person (site_id, name, role) values ($1, $2, $3) returning site_id, id, name, role, temp_scale, mass_scale, senses
 `
 
 type AddPersonParams struct {
@@ -30,6 +30,7 @@ func (q *Queries) AddPerson(ctx context.Context, arg AddPersonParams) (Person, e
 		&i.Role,
 		&i.TempScale,
 		&i.MassScale,
+		&i.Senses,
 	)
 	return i, err
 }
@@ -210,7 +211,7 @@ func (q *Queries) LockProbe(ctx context.Context, arg LockProbeParams) (Probe, er
 }
 
 const people = `-- name: People :many
-select site_id, id, name, role, temp_scale, mass_scale from person where site_id = $1 order by id
+select site_id, id, name, role, temp_scale, mass_scale, senses from person where site_id = $1 order by id
 `
 
 func (q *Queries) People(ctx context.Context, siteID int64) ([]Person, error) {
@@ -229,6 +230,7 @@ func (q *Queries) People(ctx context.Context, siteID int64) ([]Person, error) {
 			&i.Role,
 			&i.TempScale,
 			&i.MassScale,
+			&i.Senses,
 		); err != nil {
 			return nil, err
 		}
@@ -241,7 +243,7 @@ func (q *Queries) People(ctx context.Context, siteID int64) ([]Person, error) {
 }
 
 const person = `-- name: Person :one
-select site_id, id, name, role, temp_scale, mass_scale from person where site_id = $1 and id = $2
+select site_id, id, name, role, temp_scale, mass_scale, senses from person where site_id = $1 and id = $2
 `
 
 type PersonParams struct {
@@ -259,6 +261,7 @@ func (q *Queries) Person(ctx context.Context, arg PersonParams) (Person, error) 
 		&i.Role,
 		&i.TempScale,
 		&i.MassScale,
+		&i.Senses,
 	)
 	return i, err
 }
@@ -349,7 +352,7 @@ func (q *Queries) Probes(ctx context.Context, siteID int64) ([]Probe, error) {
 }
 
 const setScales = `-- name: SetScales :exec
-update person set temp_scale = $3, mass_scale = $4 where site_id = $1 and id = $2
+update person set temp_scale = $3, mass_scale = $4, senses = $5 where site_id = $1 and id = $2
 `
 
 type SetScalesParams struct {
@@ -357,6 +360,7 @@ type SetScalesParams struct {
 	ID        int64
 	TempScale string
 	MassScale string
+	Senses    string
 }
 
 func (q *Queries) SetScales(ctx context.Context, arg SetScalesParams) error {
@@ -365,6 +369,7 @@ func (q *Queries) SetScales(ctx context.Context, arg SetScalesParams) error {
 		arg.ID,
 		arg.TempScale,
 		arg.MassScale,
+		arg.Senses,
 	)
 	return err
 }

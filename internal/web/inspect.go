@@ -210,7 +210,7 @@ func (s *Server) inspectStep(c *gin.Context) (inspectView, error) {
 		v.Sample = r.Count
 	}
 	v.Subject = drawing.Subject{Figure: v.State.Species().Figure, Form: r.Form, Frozen: r.Frozen}
-	v.Signs = v.Scheme.SignsOn(r.Form)
+	v.Signs = freshness.BySense(v.Scheme.SignsOn(r.Form), f.actor.Person.Senses)
 	if v.Seen == 0 {
 		v.Seen = v.State.Seq
 	}

@@ -15,6 +15,7 @@ import (
 
 	"github.com/gin-gonic/gin"
 
+	"leancatch/internal/core/freshness"
 	"leancatch/internal/core/invalid"
 	"leancatch/internal/core/lot"
 	"leancatch/internal/core/safety"
@@ -31,7 +32,8 @@ type views map[string]*template.Template
 func parseViews() (views, error) {
 	shared, err := template.New("").Funcs(template.FuncMap{
 		"args": args, "days": days, "num": number, "formName": lot.FormName, "iceName": lot.IceName,
-		"placeKind": lot.PlaceKindName, "money": func(cents int64) string { return fmt.Sprintf("%.2f", float64(cents)/100) },
+		"senseOrders": func() []freshness.SenseOrder { return freshness.SenseOrders },
+		"placeKind":   lot.PlaceKindName, "money": func(cents int64) string { return fmt.Sprintf("%.2f", float64(cents)/100) },
 		"seq": func(n int) []int { return make([]int, n) }, "add": func(a, b int) int { return a + b }, "pct": pct, "span": func(a, b float64) string { return pct(b - a) },
 		"keys": func() []string { return []string{"1", "2", "3", "4", "5", "6", "7", "8", "9", ".", "0", "⌫", "−"} },
 	}).ParseFS(viewFiles, "views/layout.html", "views/parts.html")

@@ -107,7 +107,7 @@ func TestFirstStart(t *testing.T) {
 // A person who reads °F and lb types and sees them; what is stored is SI.
 func TestScalesOfAPerson(t *testing.T) {
 	s := serve(t)
-	s.must(s.k.SetScales(s.ctx, "F", "lb"))
+	s.must(s.k.SetScales(s.ctx, "F", "lb", "smell look touch"))
 	card := "/k/quay/lots/" + s.lot.LotID.String()
 	fields := url.Values{"event_id_new": {kitchen.NewID().String()}, "seen": {"1"}, "celsius": {"33,8"}}
 	if status, page := s.submit(card+"/events/temperature", fields); status != 200 || !strings.Contains(page, "core 33.8 °F") || !strings.Contains(page, "4.41 lb") {

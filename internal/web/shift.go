@@ -93,7 +93,7 @@ func (s *Server) setScales(c *gin.Context) {
 		s.fail(c, kitchen.ErrNoActor)
 		return
 	}
-	err := s.kitchen.SetScales(c.Request.Context(), unit.TempScale(f.text("temp_scale")), unit.MassScale(f.text("mass_scale")))
+	err := s.kitchen.SetScales(c.Request.Context(), unit.TempScale(f.text("temp_scale")), unit.MassScale(f.text("mass_scale")), f.text("senses"))
 	if err != nil {
 		s.fail(c, err)
 		return

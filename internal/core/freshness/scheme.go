@@ -58,7 +58,8 @@ type Grade struct {
 type Sign struct {
 	ID       string   `json:"id"`
 	Name     string   `json:"name"`
-	Zone     string   `json:"zone"` // where on the drawn fish
+	Zone     string   `json:"zone"`  // where on the drawn fish
+	Sense    string   `json:"sense"` // look, smell or touch
 	Ask      string   `json:"ask"`
 	Weight   int      `json:"weight,omitempty"`   // demerits of a level step; 0 stands for 1
 	GoneIn   []string `json:"gone_in,omitempty"`  // forms in which it cannot be seen
@@ -173,6 +174,27 @@ func (s Scheme) SignsOn(form string) []Sign {
 		}
 	}
 	return seen
+}
+
+// SenseOrders are the orders of the senses that schools keep to (common
+// practice, no source); the first leaves the signs as the scheme lists them.
+var SenseOrders = []SenseOrder{
+	{"", "As the scheme lists them"}, {"look smell touch", "Look, smell, touch"}, {"smell look touch", "Smell first"}, {"look touch smell", "Touch before smell"},
+}
+
+// SenseOrder is one of them.
+type SenseOrder struct{ ID, Name string }
+
+// BySense sorts signs by the order of the senses, those of one sense as they
+// stood.
+func BySense(signs []Sign, order string) []Sign {
+	senses := strings.Fields(order)
+	if len(senses) == 0 {
+		return signs
+	}
+	sorted := slices.Clone(signs)
+	slices.SortStableFunc(sorted, func(a, b Sign) int { return slices.Index(senses, a.Sense) - slices.Index(senses, b.Sense) })
+	return sorted
 }
 
 // Grade names an index, "" where no grade fits.

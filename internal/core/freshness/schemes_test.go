@@ -321,3 +321,23 @@ func TestSchemeCheck(t *testing.T) {
 		}
 	}
 }
+
+func TestBySense(t *testing.T) {
+	s, _ := find(t, "demerit20", "cod")
+	for order, want := range map[string]string{"": "eye_clarity", "smell look touch": "gill_smell", "look smell touch": "eye_clarity"} {
+		sorted := BySense(s.Signs, order)
+		if len(sorted) != len(s.Signs) || sorted[0].ID != want {
+			t.Errorf("%q begins with %s, want %s", order, sorted[0].ID, want)
+		}
+	}
+	if last := BySense(s.Signs, "smell look touch")[8].Sense; last != "touch" {
+		t.Errorf("smell first ends with %s", last)
+	}
+	for _, scheme := range Schemes() {
+		for _, sign := range scheme.Signs {
+			if !slices.Contains([]string{"look", "smell", "touch"}, sign.Sense) {
+				t.Errorf("%s, %s: sense %q", scheme.Name, sign.Name, sign.Sense)
+			}
+		}
+	}
+}

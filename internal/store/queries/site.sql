@@ -24,7 +24,7 @@ select * from person where site_id = $1 and id = $2;
 insert into person (site_id, name, role) values ($1, $2, $3) returning *;
 
 -- name: SetScales :exec
-update person set temp_scale = $3, mass_scale = $4 where site_id = $1 and id = $2;
+update person set temp_scale = $3, mass_scale = $4, senses = $5 where site_id = $1 and id = $2;
 
 -- name: Places :many
 select * from place where site_id = $1 order by position, id;
