@@ -126,3 +126,26 @@ test("the whole way works without scripts", async ({ browser }) => {
   await expect(page.locator(".events")).toContainText("to Walk-in");
   await context.close();
 });
+
+test("a box is inspected fish by fish without scripts, and a photo that is none keeps what was typed", async ({ browser }) => {
+  const context = await browser.newContext({ javaScriptEnabled: false, viewport: { width: 1280, height: 800 } });
+  const page = await context.newPage();
+  const card = await receive(page, { species: "Cod", count: 6, weight: 9 });
+  await page.goto(card + "/inspect?scheme=quick");
+  for (const smell of [0, 2]) {
+    for (const sign of ["eyes", "gills", "press", "skin"]) await page.locator(`[name="sign-${sign}"][value="0"]`).check({ force: true });
+    await page.locator(`[name="sign-smell"][value="${smell}"]`).check({ force: true });
+    await page.getByRole("button", { name: /^Next fish/ }).click();
+  }
+  await expect(page.locator(".box-say")).toContainText("Fish 3 of 6");
+  await expect(page.getByText("A hard stop opens the whole box")).toBeVisible();
+  await page.getByRole("button", { name: "Fish 2:" }).click();
+  await expect(page.locator('[name="sign-smell"][value="2"]')).toBeChecked();
+  await page.getByRole("button", { name: /^Record Enter|^Record$/ }).click();
+  await expect(page.locator(".notice").first()).toContainText("refused");
+  await page.getByLabel(/^Caption/).fill("sour one");
+  await page.getByRole("button", { name: "Add the photo" }).click();
+  await expect(page.getByText("choose a picture")).toBeVisible();
+  await expect(page.getByLabel(/^Caption/)).toHaveValue("sour one");
+  await context.close();
+});

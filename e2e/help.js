@@ -68,4 +68,5 @@ export async function choose(page, levels, phone) {
 export async function takeShift(page, name) {
   await page.goto("/k/harbour/shift");
   await page.getByRole("button", { name: new RegExp(name) }).click();
+  await expect(page.getByRole("link", { name: `On shift: ${name}` })).toBeVisible();
 }

@@ -237,3 +237,44 @@ test("a kitchen makes its own scheme and inspects by it", async ({ page }, info)
   await record(page);
   await expect(page.locator(".events")).toContainText("reads");
 });
+
+test("what no scheme scores: many parasites stop a perfect fish, and only a manager lets it in", async ({ page }, info) => {
+  test.skip(onPhone(info), "once is enough");
+  const card = await receive(page, { species: "Hake", form: "gutted", count: 1, weight: 2.1 });
+  await takeShift(page, "Cato");
+  await page.goto(card + "/inspect?scheme=quick");
+  await choose(page, [0, 0, 0, 0, 0], false);
+  await expect(page.locator("#verdict")).toHaveText("Accept");
+  await page.locator("summary", { hasText: "Something else" }).click();
+  await page.locator(".idea", { hasText: "Many parasites" }).click();
+  await expect(page.locator("#verdict")).toHaveText("Refuse");
+  await expect(reasons(page)).toContainText("obvious heavy parasite infestation");
+  await expect(page.locator(".found-also")).toHaveAttribute("open", ""); // it stays open for the next
+  await page.getByLabel("Decision").selectOption("accept_cook");
+  await page.getByLabel(/^Reason/).fill("only in the flaps");
+  await record(page);
+  await expect(page.getByText("a hard stop is overridden only by a manager")).toBeVisible();
+  await expect(page.locator('[name="found"][value="parasites_heavy"]')).toBeChecked();
+  await takeShift(page, "Ansa");
+  await page.goto(card + "/inspect?scheme=quick");
+  await choose(page, [0, 0, 0, 0, 0], false);
+  await page.locator("summary", { hasText: "Something else" }).click();
+  await page.locator(".idea", { hasText: "A few parasites" }).click();
+  await expect(page.locator("#verdict")).toHaveText("Accept, cook only");
+  await record(page);
+  await expect(page.locator(".events")).toContainText("a few parasites");
+});
+
+test("the senses in the order of the person", async ({ page }, info) => {
+  test.skip(onPhone(info), "once is enough");
+  await takeShift(page, "Dunja");
+  await page.goto("/k/harbour/shift");
+  await page.locator("label", { hasText: "Smell first" }).click();
+  await page.getByRole("button", { name: "Keep" }).click();
+  const card = await receive(page, { species: "Cod" });
+  await page.goto(card + "/inspect");
+  await expect(page.locator(".sign-now legend")).toContainText("Gills, smell");
+  await choose(page, [0, 0], false);
+  await expect(page.locator(".sign-now legend")).toContainText("Eye, clarity");
+  await takeShift(page, "Ansa");
+});

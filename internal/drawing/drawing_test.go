@@ -10,6 +10,7 @@ import (
 	"os"
 	"path/filepath"
 	"slices"
+	"strconv"
 	"strings"
 	"testing"
 	"time"
@@ -186,4 +187,116 @@ func TestColdLine(t *testing.T) {
 	golden(t, "coldline", l.Draw())
 	golden(t, "spark", l.Spark())
 	ColdLine{From: t0, To: t0, Zone: time.UTC}.Draw() // an instant must not divide by zero
+}
+
+// Each part that is ordered off changes the drawing and its mark, each that is
+// wrong its mark, and all marks lie within the drawing.
+func TestTrimmed(t *testing.T) {
+	for _, s := range subjects {
+		if s.Frozen {
+			continue
+		}
+		all := lot.TrimFor(s.Form)
+		plain := Trimmed(s.Figure, s.Form, nil, nil)
+		seen := map[template.HTML]bool{plain: true}
+		for _, part := range all {
+			seen[Trimmed(s.Figure, s.Form, []lot.Trim{part}, nil)] = true
+			seen[Trimmed(s.Figure, s.Form, []lot.Trim{part}, []lot.Trim{part})] = true
+		}
+		if len(seen) != 1+2*len(all) {
+			t.Errorf("%v: %d parts make %d drawings, want %d", s, len(all), len(seen), 1+2*len(all))
+		}
+		d := xml.NewDecoder(strings.NewReader(string(Trimmed(s.Figure, s.Form, all, nil))))
+		marks := 0
+		for {
+			token, err := d.Token()
+			if errors.Is(err, io.EOF) {
+				break
+			} else if err != nil {
+				t.Fatal(err)
+			}
+			rect, ok := token.(xml.StartElement)
+			if !ok || rect.Name.Local != "rect" {
+				continue
+			}
+			var x, y, w, h float64
+			for _, a := range rect.Attr {
+				for name, into := range map[string]*float64{"x": &x, "y": &y, "width": &w, "height": &h} {
+					if a.Name.Local == name {
+						*into, _ = strconv.ParseFloat(a.Value, 64)
+					}
+				}
+			}
+			marks++
+			if x < 0 || x+w > 1000 || y < -20 || y+h > 410 {
+				t.Errorf("%v: a mark lies at %v, %v", s, x, y)
+			}
+		}
+		if marks != len(all) {
+			t.Errorf("%v: %d marks for %d parts", s, marks, len(all))
+		}
+	}
+}
+
+func TestGaps(t *testing.T) {
+	t0 := time.Date(2026, 3, 1, 6, 0, 0, 0, time.UTC)
+	var points []GapPoint
+	var days []float64
+	for i := range 9 {
+		d := 1.2 + 0.8*math.Sin(float64(i))
+		days = append(days, d)
+		points = append(points, GapPoint{At: t0.AddDate(0, 0, 2*i), Days: d, Label: "COVE-1 <&>", Href: "/k/x/lots/1"})
+	}
+	golden(t, "gaps", Gaps(points, freshness.Consistent(days), time.UTC))
+	if few := Gaps(points[:5], freshness.Consistent(days[:5]), time.UTC); strings.Contains(string(few), "gap-band") {
+		t.Error("a band is drawn for five lots")
+	}
+	one := string(Gaps(points[:1], freshness.Consistent(days[:1]), time.UTC)) // an instant must not divide by zero
+	if !strings.Contains(one, "gap-dot") || strings.Contains(one, "NaN") || strings.Contains(one, "Inf") {
+		t.Error("one lot is not drawn")
+	}
+	if Gaps(nil, freshness.Consistency{}, time.UTC) != "" {
+		t.Error("no lots are drawn")
+	}
+}
+
+// A stranger puts fresh, tired and old in order because more ink of age is on
+// them: of what a scheme shows, each feature grows from level to level.
+func TestFeaturesGrowWithTheLevels(t *testing.T) {
+	good := map[string]bool{"sea": true, "gill_sea": true, "rigor": true} // these fade
+	for _, s := range freshness.Schemes() {
+		for _, sign := range s.Signs {
+			for i := 1; i < len(sign.Levels); i++ {
+				for feature, before := range sign.Levels[i-1].Show {
+					now := sign.Levels[i].Show[feature]
+					if feature == "gill_brown" && sign.Levels[i].Show["gill_pale"] > 0 || feature == "dry" || feature == "wet" {
+						continue // brown gills bleach; a wet face dries
+					}
+					if good[feature] && now > before || !good[feature] && now < before {
+						t.Errorf("%s, %s: %s goes from %v to %v at level %d", s.ID, sign.ID, feature, before, now, i)
+					}
+				}
+			}
+		}
+	}
+}
+
+func FuzzParseLook(f *testing.F) {
+	f.Add("dent:1,droop:0.3")
+	f.Add("")
+	f.Add("eye_cloud:NaN,:,,")
+	f.Fuzz(func(t *testing.T, text string) {
+		look, ok := ParseLook(text)
+		if !ok {
+			return
+		}
+		for feature, value := range look {
+			if !(value >= 0 && value <= 1) || !slices.Contains(Features, feature) {
+				t.Errorf("%q was read as %s %v", text, feature, value)
+			}
+		}
+		if back, ok := ParseLook(WriteLook(look)); !ok || len(back) != len(look) {
+			t.Errorf("%v came back as %v", look, back)
+		}
+	})
 }

@@ -34,6 +34,7 @@ func Trimmed(figure, form string, off, wrong []lot.Trim) template.HTML {
 	f.draw(&c)
 	for _, t := range lot.TrimFor(form) {
 		p := trimPoint(f, t)
+		p = point{min(max(p.x, 78), 922), min(max(p.y, 12), 380)}
 		class, mark := "trim", "m-9 1 6 7 12-15"
 		if has(t) {
 			class, mark = "trim trim-off", "m-8 -8 16 16m0 -16-16 16"

@@ -133,6 +133,9 @@ func (k *Kitchen) putScheme(ctx context.Context, s freshness.Scheme, retired boo
 	if !a.IsManager() {
 		return ErrManager
 	}
+	if !strings.HasPrefix(s.ID, housePrefix) {
+		return ErrNotFound // the application's own are copied, not edited
+	}
 	if err := s.Check(); err != nil {
 		return invalid.Errors{{Field: "scheme", Message: err.Error()}}
 	}

@@ -3,7 +3,9 @@ package lot
 import (
 	"errors"
 	"math"
+	"math/rand/v2"
 	"testing"
+	"time"
 
 	"github.com/google/uuid"
 
@@ -125,5 +127,57 @@ func TestOnlyAManagerReleasesAHardStop(t *testing.T) {
 	}
 	if err := Check(s, e, Released{Reason: "smelt again with the chef", ByManager: true}, at(9)); err != nil {
 		t.Errorf("a manager could not: %v", err)
+	}
+}
+
+// Whatever happened to a lot, a part of it tells what the whole would have told,
+// from the parting on and after the same things happened to both.
+func TestPartsOfRandomLots(t *testing.T) {
+	rnd := rand.New(rand.NewPCG(7, 3))
+	for trial := range 150 {
+		h := box()
+		hours := 2.0
+		happen := func(h *history, kind int, hours, value float64) {
+			switch kind {
+			case 0:
+				h.add(hours, Temperature{Celsius: value})
+			case 1:
+				h.add(hours, inspected(value, 1, freshness.Accept))
+			case 2:
+				h.add(hours, Moved{PlaceID: []int64{10, 20}[int(value)%2]})
+			default:
+				h.add(hours, Logger{ProbeID: 9, From: at(-10 - value), To: at(-1)})
+			}
+		}
+		for range rnd.IntN(5) {
+			hours += 5 * rnd.Float64()
+			happen(h, rnd.IntN(4), hours, 6*rnd.Float64())
+		}
+		part := Part{LotID: uuid.New(), Code: Code(trial + 9), Count: 3, WeightKg: 9}
+		child := &history{id: part.LotID}
+		child.add(hours+0.1, Carry(h.fold(t), part, nil))
+		hours += 0.2
+		for range rnd.IntN(5) {
+			hours += 5 * rnd.Float64()
+			kind, value := rnd.IntN(3), 6*rnd.Float64()
+			happen(h, kind, hours, value)
+			happen(child, kind, hours, value)
+		}
+		readings := coldchain.Series{MaxGap: 3 * time.Hour}
+		for x := -60.0; x < hours+40; x += 0.5 + 4*rnd.Float64() {
+			readings.Readings = append(readings.Readings, coldchain.Reading{At: at(x), Celsius: 1 + 2*rnd.NormFloat64()})
+		}
+		e := env(at(hours+20*rnd.Float64()), map[int64]coldchain.Source{7: readings, 9: readings})
+		want, got := Tell(h.fold(t), e), Tell(child.fold(t), e)
+		near(t, "used", got.Used.Days, want.Used.Days, 1e-9)
+		near(t, "left", got.Left.Days, want.Left.Days, 1e-9)
+		near(t, "oldest", got.Oldest, want.Oldest, 1e-9)
+		near(t, "temperature now", got.NowC, want.NowC, 1e-9)
+		if len(got.Stops) != len(want.Stops) || got.Basis != want.Basis {
+			t.Errorf("stops %v and basis %s, the whole %v and %s", got.Stops, got.Basis, want.Stops, want.Basis)
+		}
+		if t.Failed() {
+			t.Fatalf("trial %d", trial)
+		}
 	}
 }

@@ -1,0 +1,124 @@
+package web
+
+import (
+	"fmt"
+	"slices"
+	"strings"
+
+	"leancatch/internal/core/freshness"
+	"leancatch/internal/core/lot"
+	"leancatch/internal/kitchen"
+)
+
+// Tell says what an event says, for the list of events.
+func (p page) Tell(e kitchen.Entry, v cardView) string {
+	switch x := e.Payload.(type) {
+	case lot.Received:
+		core := "core not taken"
+		if x.CoreC != nil {
+			core = "core " + p.Temp(*x.CoreC)
+		}
+		return fmt.Sprintf("%d × %s, %s, %s, %s, into %s", x.Count, lot.FormName(x.Form), p.Mass(x.WeightKg), core, strings.ToLower(lot.IceName(x.Ice)), v.Card.Places[x.PlaceID].Name)
+	case lot.Inspected:
+		text := fmt.Sprintf("%s: %s%s%s: %s", x.Scheme, plural(len(x.Fish), "fish"), inspectedAs(x), explainedAs(x), x.Decision.Name())
+		if x.Overrides() {
+			text += fmt.Sprintf(" (proposed: %s; because: %s)", x.Proposed.Decision.Name(), x.Reason)
+		}
+		return text
+	case lot.Moved:
+		return "to " + v.Card.Places[x.PlaceID].Name
+	case lot.Temperature:
+		return "core " + p.Temp(x.Celsius)
+	case lot.Logger:
+		return fmt.Sprintf("lay with the lot from %s to %s", p.Stamp(x.From), p.Stamp(x.To))
+	case lot.Held:
+		return x.Reason
+	case lot.Released:
+		return x.Reason
+	case lot.Refused:
+		return x.Reason
+	case lot.Used:
+		return x.Note
+	case lot.Discarded:
+		return x.Reason
+	case lot.Photographed:
+		return x.Caption
+	case lot.Checked:
+		return checkedAs(x)
+	case lot.Claimed:
+		return fmt.Sprintf("%s: %s, %s, %s", x.Number, lot.ClaimAskName(x.Asks), p.Mass(x.WeightKg), strings.Join(x.Reasons, "; "))
+	case lot.PartOf:
+		return fmt.Sprintf("%s, %s of %s", plural(x.Received.Count, "fish"), p.Mass(x.Received.WeightKg), x.ParentCode)
+	case lot.Parted:
+		var parts []string
+		for _, part := range x.Parts {
+			text := fmt.Sprintf("%s with %d, %s", part.Code, part.Count, p.Mass(part.WeightKg))
+			if part.Refused != "" {
+				text += " (refused)"
+			}
+			parts = append(parts, text)
+		}
+		return "into " + strings.Join(parts, " and ")
+	case lot.Voided:
+		for i, other := range v.Entries {
+			if other.ID == x.EventID {
+				return fmt.Sprintf("event %d, %s: %s", i+1, strings.ToLower(other.Kind.Name()), x.Reason)
+			}
+		}
+		return x.Reason
+	}
+	return ""
+}
+
+// inspectedAs says what a scheme read.
+func inspectedAs(x lot.Inspected) string {
+	text := fmt.Sprintf(", index %s of %d, %s", number(x.Reading.Index, 1), x.Reading.IndexMax, x.Reading.Grade)
+	if x.Reading.Age != nil {
+		text += ", reads " + x.Reading.Age.Text("ice days")
+	}
+	return text
+}
+
+// checkedAs says what a check of cleaning and packing found.
+func checkedAs(x lot.Checked) string {
+	if !x.Faulty() {
+		return "cleaning and packing as ordered"
+	}
+	var found []string
+	for _, t := range x.Left {
+		found = append(found, t.Name()+" still on")
+	}
+	for _, t := range x.Missing {
+		found = append(found, t.Name()+" missing")
+	}
+	for _, f := range lot.PackingFaults {
+		if slices.Contains(x.Faults, f.ID) {
+			found = append(found, f.Name)
+		}
+	}
+	if x.ReworkMinutes > 0 {
+		found = append(found, fmt.Sprintf("%.0f min of rework, %.2f", x.ReworkMinutes, float64(x.CostCents())/100))
+	}
+	return strings.Join(found, "; ")
+}
+
+// explainedAs names the explanations given and what was found besides.
+func explainedAs(x lot.Inspected) string {
+	var names []string
+	for _, fish := range x.Fish {
+		for _, found := range freshness.Findings() {
+			if slices.Contains(fish.Findings, found.ID) && !slices.Contains(names, found.Name) {
+				names = append(names, found.Name)
+			}
+		}
+		for _, id := range fish.Explanations {
+			if e, ok := freshness.GetExplanation(id); ok && !slices.Contains(names, e.Name) {
+				names = append(names, e.Name)
+			}
+		}
+	}
+	if len(names) == 0 {
+		return ""
+	}
+	return " (" + strings.ToLower(strings.Join(names, "; ")) + ")"
+}
