@@ -129,7 +129,7 @@ func (l *loin) draw(c *canvas) {
 	}
 	l.surface(l.place)
 	c.add(`</g>`)
-	c.smell(l.look["sea"], l.look["reek"], point{860, 250})
+	c.smell(l.look["sea"], l.look["reek"], point{928, 214})
 }
 
 func (l *loin) zones() []zone {
@@ -139,7 +139,7 @@ func (l *loin) zones() []zone {
 		{"flakes", "Flakes", l.place(0.5, 0.78), 110, 40},
 		{"bloodline", "Dark muscle", point{232, 160}, 78, 70},
 		{"tray", "Tray", point{500, 340}, 130, 26},
-		{"smell", "Smell", point{872, 286}, 54, 44},
+		{"smell", "Smell", point{928, 244}, 46, 48},
 	}
 }
 
@@ -206,7 +206,7 @@ func (l *fillet) draw(c *canvas) {
 	}
 	l.surface(l.place)
 	c.add(`</g>`)
-	c.smell(l.look["sea"], l.look["reek"], point{880, 236})
+	c.smell(l.look["sea"], l.look["reek"], point{934, 216})
 }
 
 func (l *fillet) zones() []zone {
@@ -216,6 +216,6 @@ func (l *fillet) zones() []zone {
 		{"flakes", "Flakes", l.place(0.30, 0.80), 92, 34},
 		{"bloodline", "Dark muscle", l.place(0.46, 0.5), 70, 26},
 		{"tray", "Tray", point{500, 328}, 130, 26},
-		{"smell", "Smell", point{890, 272}, 54, 40},
+		{"smell", "Smell", point{934, 246}, 44, 46},
 	}
 }
