@@ -82,3 +82,28 @@ func TestClaimPDFOfLittle(t *testing.T) {
 		t.Error("a broken photo is not an error")
 	}
 }
+
+// A long claim runs over pages: every reason and every photo is in it.
+func TestClaimPDFOfManyPages(t *testing.T) {
+	c := claim()
+	var photo bytes.Buffer
+	c.Photos, c.ClaimMade.Reasons = nil, nil
+	for n := range 9 {
+		photo.Reset()
+		jpeg.Encode(&photo, image.NewRGBA(image.Rect(0, 0, 200+n, 400)), nil) // upright ones
+		c.Photos = append(c.Photos, bytes.Clone(photo.Bytes()))
+	}
+	for n := range 40 {
+		c.ClaimMade.Reasons = append(c.ClaimMade.Reasons, "reason number "+string(rune('A'+n%26))+strings.Repeat(" and more of it", n%5))
+	}
+	got := text(t, c)
+	if n := strings.Count(got, "/Subtype /Image"); n != 9 {
+		t.Errorf("%d photos, want 9", n)
+	}
+	if n := strings.Count(got, "reason number"); n != 40 {
+		t.Errorf("%d reasons, want 40", n)
+	}
+	if pages := strings.Count(got, "/Type /Page\n"); pages < 3 || pages > 6 {
+		t.Errorf("%d pages", pages)
+	}
+}

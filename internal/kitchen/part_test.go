@@ -80,3 +80,47 @@ func TestABoxIsParted(t *testing.T) {
 		t.Errorf("rebuilt %+v, was %+v, %v", after.LotBoard, before.LotBoard, err)
 	}
 }
+
+// Of two people who part a box at once one succeeds; the other sees what the
+// first did. No fish is doubled.
+func TestTwoPartOneBoxAtOnce(t *testing.T) {
+	b := newBench(t)
+	rows := b.receive("cod")
+	errs := make(chan error, 2)
+	for range 2 {
+		go func() {
+			errs <- b.Part(b.ctx, kitchen.Parting{EventID: kitchen.NewID(), LotID: rows[0].LotID, Seen: 1, HappenedAt: b.now,
+				Parts: []lot.Part{{Count: 1, WeightKg: 3.2}, {Count: 1, WeightKg: 3.2}}})
+		}()
+	}
+	var changed *kitchen.Changed
+	won := 0
+	for range 2 {
+		switch err := <-errs; {
+		case err == nil:
+			won++
+		case !errors.As(err, &changed):
+			t.Errorf("the other got %v", err)
+		}
+	}
+	if won != 1 || changed == nil || len(changed.Events) != 1 || changed.Events[0].Kind != lot.KindParted {
+		t.Errorf("%d succeeded; the other saw %+v", won, changed)
+	}
+	onHand, err := b.Find(b.ctx, "", true)
+	b.must(err)
+	fish := 0
+	for _, r := range onHand {
+		fish += int(r.Count)
+	}
+	if len(onHand) != 2 || fish != 2 {
+		t.Errorf("%d lots with %d fish on hand, want 2 with 2", len(onHand), fish)
+	}
+	// A part may be parted again, and a temperature of the whole stays with both.
+	b.now = b.now.Add(time.Hour)
+	if err := b.Part(b.ctx, kitchen.Parting{EventID: kitchen.NewID(), LotID: onHand[0].LotID, HappenedAt: b.now, Parts: []lot.Part{{Count: 1, WeightKg: 1.6}, {Count: 0, WeightKg: 1.6}}}); err == nil {
+		t.Error("half a fish was parted off")
+	}
+	if err := b.Append(b.ctx, b.write(rows[0].LotID, lot.Moved{PlaceID: b.walkIn})); err == nil {
+		t.Error("a lot that went on in parts was moved")
+	}
+}

@@ -77,14 +77,8 @@ func (s Scheme) Mixed(sp species.Species, fish []Fish) []Mixed {
 			others := s.others(sp.ShelfLife, signs, sign.ID)
 			band := z90 * others.SD
 			m := Mixed{Fish: n, Sign: sign.ID, Name: sign.Name, Lo: math.Max(0, lo), Hi: hi, OthersLo: math.Max(0, others.Days-band), OthersHi: others.Days + band, Could: []MixedIdea{}}
-			if others.AtLeast {
-				m.OthersHi = math.Inf(1)
-			}
-			if lo <= m.OthersHi && hi >= others.Days-band {
+			if (lo <= m.OthersHi || others.AtLeast) && hi >= others.Days-band {
 				continue
-			}
-			if math.IsInf(m.OthersHi, 1) {
-				m.OthersHi = others.Days + band
 			}
 			for _, e := range ExplanationsFor(sign.ID, level, sp) {
 				m.Could = append(m.Could, MixedIdea{e.ID, e.Name})
