@@ -52,17 +52,19 @@ func (k *Kitchen) Part(ctx context.Context, in Parting) error {
 		if err := k.append(ctx, tx, a, head, Write{EventID: in.EventID, LotID: in.LotID, HappenedAt: in.HappenedAt, Payload: lot.Parted{Parts: in.Parts}}); err != nil {
 			return err
 		}
-		parted, err := k.states(ctx, tx.Queries, a.Site.ID, in.LotID)
+		if head, err = tx.LockLot(ctx, store.LockLotParams{SiteID: a.Site.ID, ID: in.LotID}); err != nil {
+			return err
+		}
+		judged, err := k.partJudge(ctx, tx.Queries, a, before)
 		if err != nil {
 			return err
 		}
 		for _, part := range in.Parts {
-			inspected, err := k.judgePart(ctx, before, part)
+			inspected, err := judged(part)
 			if err != nil {
 				return err
 			}
-			first := lot.Carry(before, part, inspected)
-			first.ParentHash = fmt.Sprintf("%x", parted[0].Head)
+			first := lot.Carry(before, head.HeadHash, part, inspected)
 			if err := k.openPart(ctx, tx, a, first, part, in.HappenedAt); err != nil {
 				return err
 			}
@@ -94,31 +96,36 @@ func (k *Kitchen) openPart(ctx context.Context, tx *store.Tx, a Actor, first lot
 	return k.append(ctx, tx, a, head, Write{EventID: NewID(), LotID: part.LotID, HappenedAt: at, Payload: lot.Refused{Reason: part.Refused}})
 }
 
-// judgePart is what the last inspection would have been of the part's own fish;
-// nil where none of them was seen. A refused part keeps the hold until it
-// leaves.
-func (k *Kitchen) judgePart(ctx context.Context, s *lot.State, part lot.Part) (*lot.Inspected, error) {
+// partJudge returns what the last inspection of a lot would have been of a
+// part's own fish: nil where none of them was seen. A refused part keeps the
+// hold until it leaves.
+func (k *Kitchen) partJudge(ctx context.Context, q *store.Queries, a Actor, s *lot.State) (func(lot.Part) (*lot.Inspected, error), error) {
 	last, ok := s.Inspection()
-	if !ok || len(part.Fish) == 0 {
-		return nil, nil
+	if !ok {
+		return func(lot.Part) (*lot.Inspected, error) { return nil, nil }, nil
 	}
-	scheme, err := k.SchemeVersion(ctx, last.Scheme, last.SchemeVersion)
+	scheme, err := k.schemeVersion(ctx, q, a.Site, last.Scheme, last.SchemeVersion)
 	if err != nil {
 		return nil, fmt.Errorf("scheme %s, version %d: %w", last.Scheme, last.SchemeVersion, err)
 	}
-	a := ActorFrom(ctx)
-	seen := last.Of(part.Fish)
-	w, err := k.worldFor(ctx, k.DB.Queries, a.Site, s)
+	w, err := k.worldFor(ctx, q, a.Site, s)
 	if err != nil {
 		return nil, err
 	}
 	claimed, _ := lot.ClaimedAt(s, w.Env, last.At)
-	if seen.Reading, seen.Proposed, err = judge(a, s, scheme, seen.Fish, 0, claimed); err != nil {
-		return nil, err
-	}
-	seen.Decision, seen.Reason, seen.ByManager = seen.Proposed.Decision, "", false
-	if part.Refused != "" && seen.Decision == freshness.Refuse {
-		seen.Decision = freshness.Hold // it is refused by the event that follows
-	}
-	return &seen, nil
+	return func(part lot.Part) (*lot.Inspected, error) {
+		if len(part.Fish) == 0 {
+			return nil, nil
+		}
+		seen := last.Of(part.Fish)
+		var err error
+		if seen.Reading, seen.Proposed, err = judge(a, s, scheme, seen.Fish, 0, claimed); err != nil {
+			return nil, err
+		}
+		seen.Decision, seen.Reason, seen.ByManager = seen.Proposed.Decision, "", false
+		if part.Refused != "" && seen.Decision == freshness.Refuse {
+			seen.Decision = freshness.Hold // it is refused by the event that follows
+		}
+		return &seen, nil
+	}, nil
 }

@@ -8,6 +8,8 @@ import (
 	"slices"
 	"strings"
 
+	"github.com/google/uuid"
+
 	"leancatch/internal/core/freshness"
 	"leancatch/internal/core/invalid"
 	"leancatch/internal/core/lot"
@@ -75,14 +77,31 @@ func (k *Kitchen) HouseSchemes(ctx context.Context) ([]freshness.Scheme, error) 
 // SchemeVersion returns a scheme as it was in a version: inspections keep the
 // one they were made with.
 func (k *Kitchen) SchemeVersion(ctx context.Context, id string, version int) (freshness.Scheme, error) {
+	return k.schemeVersion(ctx, k.DB.Queries, ActorFrom(ctx).Site, id, version)
+}
+
+func (k *Kitchen) schemeVersion(ctx context.Context, q *store.Queries, site store.Site, id string, version int) (freshness.Scheme, error) {
 	if s, ok := freshness.Get(id); ok {
 		return s, nil
 	}
-	row, err := k.DB.HouseScheme(ctx, store.HouseSchemeParams{SiteID: ActorFrom(ctx).Site.ID, ID: id, Version: int64(version)})
+	row, err := q.HouseScheme(ctx, store.HouseSchemeParams{SiteID: site.ID, ID: id, Version: int64(version)})
 	if err != nil {
 		return freshness.Scheme{}, err
 	}
 	return freshness.ParseScheme(row.Data)
+}
+
+// ownScheme returns a house scheme in its newest version.
+func (k *Kitchen) ownScheme(ctx context.Context, id string) (freshness.Scheme, error) {
+	own, err := k.HouseSchemes(ctx)
+	if err != nil {
+		return freshness.Scheme{}, err
+	}
+	i := slices.IndexFunc(own, func(s freshness.Scheme) bool { return s.ID == id })
+	if i < 0 {
+		return freshness.Scheme{}, ErrNotFound
+	}
+	return own[i], nil
 }
 
 // CopyScheme makes a house scheme of one that there is, and returns its id.
@@ -90,15 +109,10 @@ func (k *Kitchen) SchemeVersion(ctx context.Context, id string, version int) (fr
 func (k *Kitchen) CopyScheme(ctx context.Context, from, name string) (string, error) {
 	base, ok := freshness.Get(from)
 	if !ok {
-		own, err := k.HouseSchemes(ctx)
-		if err != nil {
+		var err error
+		if base, err = k.ownScheme(ctx, from); err != nil {
 			return "", err
 		}
-		i := slices.IndexFunc(own, func(s freshness.Scheme) bool { return s.ID == from })
-		if i < 0 {
-			return "", ErrNotFound
-		}
-		base = own[i]
 	}
 	base.ID = housePrefix + NewID().String()[24:]
 	base.School, base.Version, base.Order = base.ID, 0, base.Order+100
@@ -117,15 +131,11 @@ func (k *Kitchen) SaveScheme(ctx context.Context, s freshness.Scheme) error {
 // RetireScheme takes a house scheme out of the offer; inspections made with it
 // keep it. Only a manager may.
 func (k *Kitchen) RetireScheme(ctx context.Context, id string) error {
-	own, err := k.HouseSchemes(ctx)
+	own, err := k.ownScheme(ctx, id)
 	if err != nil {
 		return err
 	}
-	i := slices.IndexFunc(own, func(s freshness.Scheme) bool { return s.ID == id })
-	if i < 0 {
-		return ErrNotFound
-	}
-	return k.putScheme(ctx, own[i], true)
+	return k.putScheme(ctx, own, true)
 }
 
 func (k *Kitchen) putScheme(ctx context.Context, s freshness.Scheme, retired bool) error {
@@ -182,26 +192,30 @@ func (k *Kitchen) KnownLots(ctx context.Context, sp species.Species, scheme stri
 	if err != nil {
 		return nil, err
 	}
+	ids := make([]uuid.UUID, len(rows))
+	for n, r := range rows {
+		ids[n] = r.LotID
+	}
+	states, err := k.states(ctx, k.DB.Queries, a.Site.ID, ids...)
+	if err != nil {
+		return nil, err
+	}
+	w, err := k.worldFor(ctx, k.DB.Queries, a.Site, states...)
+	if err != nil {
+		return nil, err
+	}
 	var known []KnownLot
-	for _, r := range rows {
-		states, err := k.states(ctx, k.DB.Queries, a.Site.ID, r.LotID)
-		if err != nil {
-			return nil, err
-		}
-		i, ok := states[0].Inspection()
-		if !ok || i.Scheme != scheme || !states[0].Received.Claim.Known() {
+	for n, s := range states {
+		i, ok := s.Inspection()
+		if !ok || i.Scheme != scheme || !s.Received.Claim.Known() {
 			continue
 		}
-		w, err := k.worldFor(ctx, k.DB.Queries, a.Site, states[0])
-		if err != nil {
-			return nil, err
-		}
-		claimed, measured := lot.ClaimedAt(states[0], w.Env, i.At)
+		claimed, measured := lot.ClaimedAt(s, w.Env, i.At)
 		if claimed == nil {
 			continue
 		}
-		known = append(known, KnownLot{Row: r, Known: freshness.Known{Days: claimed.Days, Index: i.Reading.Index}, Logged: measured,
-			Sure: states[0].Received.Claim.Means == freshness.Caught && measured >= sureShare})
+		known = append(known, KnownLot{Row: rows[n], Known: freshness.Known{Days: claimed.Days, Index: i.Reading.Index}, Logged: measured,
+			Sure: s.Received.Claim.Means == freshness.Caught && measured >= sureShare})
 	}
 	return known, nil
 }

@@ -108,11 +108,12 @@ func (p PartOf) check(before *State, at time.Time, bad *invalid.Errors) {
 	p.Received.check(nil, p.ReceivedAt, bad)
 }
 
-// Carry makes the first event of a part of a lot. inspected, where given, takes
+// Carry makes the first event of a part of a lot, whose last event has the hash
+// head. inspected, where given, takes
 // the place of the lot's own last inspection: what was seen on the fish of this
 // part.
-func Carry(s *State, part Part, inspected *Inspected) PartOf {
-	p := PartOf{ParentID: s.ID, ParentCode: s.Received.Code, ParentHash: hex.EncodeToString(s.Head), Received: s.Received, ReceivedAt: s.ReceivedAt,
+func Carry(s *State, head []byte, part Part, inspected *Inspected) PartOf {
+	p := PartOf{ParentID: s.ID, ParentCode: s.Received.Code, ParentHash: hex.EncodeToString(head), Received: s.Received, ReceivedAt: s.ReceivedAt,
 		Hold: s.Hold, HeldByEyes: s.heldByEyes, HeldHard: s.heldHard}
 	p.Received.Code, p.Received.Count, p.Received.WeightKg = part.Code, part.Count, part.WeightKg
 	for _, stay := range s.Stays {

@@ -49,7 +49,7 @@ func TestAPartCarriesItsParentsClocks(t *testing.T) {
 		9: coldchain.Series{Readings: []coldchain.Reading{{At: at(-31), Celsius: 3}, {At: at(0), Celsius: 0}}, MaxGap: math.MaxInt64}}
 	part := Part{LotID: uuid.New(), Code: Code(4), Count: 6, WeightKg: 18}
 	child := &history{id: part.LotID}
-	child.add(3, Carry(parent, part, nil))
+	child.add(3, Carry(parent, parent.Head, part, nil))
 	s := child.fold(t)
 	for _, hours := range []float64{3, 20, 50} {
 		e := env(at(hours), probes)
@@ -155,7 +155,7 @@ func TestPartsOfRandomLots(t *testing.T) {
 		}
 		part := Part{LotID: uuid.New(), Code: Code(trial + 9), Count: 3, WeightKg: 9}
 		child := &history{id: part.LotID}
-		child.add(hours+0.1, Carry(h.fold(t), part, nil))
+		child.add(hours+0.1, Carry(h.fold(t), nil, part, nil))
 		hours += 0.2
 		for range rnd.IntN(5) {
 			hours += 5 * rnd.Float64()
