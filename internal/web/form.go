@@ -2,6 +2,7 @@ package web
 
 import (
 	"math"
+	"slices"
 	"strconv"
 	"strings"
 	"time"
@@ -9,6 +10,7 @@ import (
 	"github.com/gin-gonic/gin"
 	"github.com/google/uuid"
 
+	"leancatch/internal/core/freshness"
 	"leancatch/internal/core/invalid"
 	"leancatch/internal/core/unit"
 	"leancatch/internal/kitchen"
@@ -67,6 +69,25 @@ func (f *form) whole(field string) int {
 		f.bad.Add(field, "is not a whole number")
 	}
 	return v
+}
+
+// fish reads what was chosen for one fish: sign-<id> fields, explanations and
+// findings. Levels that are no numbers are left out.
+func (f *form) fish() freshness.Fish {
+	fish := freshness.Fish{Signs: freshness.Signs{}, Findings: f.c.Request.PostForm["found"]}
+	for _, id := range f.c.Request.PostForm["explain"] {
+		if !slices.Contains(fish.Explanations, id) {
+			fish.Explanations = append(fish.Explanations, id)
+		}
+	}
+	for field := range f.c.Request.PostForm {
+		if sign, ok := strings.CutPrefix(field, "sign-"); ok {
+			if level, err := strconv.Atoi(f.text(field)); err == nil {
+				fish.Signs[sign] = level
+			}
+		}
+	}
+	return fish
 }
 
 // cents reads an amount of money; 0 for an empty field.

@@ -28,6 +28,7 @@ type inspectView struct {
 	At        int
 	Sample    int    // how many are to be inspected
 	Current   string // the sign that is asked for
+	Dots      []dot  // the fish of a box along the index
 	Seen      int
 	EventID   string
 	Drawn     template.HTML
@@ -147,25 +148,24 @@ type dot struct {
 	Now   bool
 }
 
-// Dots are the fish of a box along the index, those that stand close one above
+// dots places the fish seen along the index, those that stand close one above
 // the other.
-func (v inspectView) Dots() []dot {
+func (v inspectView) dots() []dot {
+	if v.Reading == nil {
+		return nil
+	}
 	var dots []dot
 	columns := map[int]int{}
 	for i, fish := range v.Fish {
 		if len(fish.Signs) == 0 {
 			continue
 		}
-		r, err := v.Scheme.Read(v.State.Species().ShelfLife, []freshness.Fish{fish})
-		if err != nil {
-			continue
+		read, verdict := freshness.Each{Index: v.Reading.Index, Grade: v.Reading.Grade}, v.Verdict.Decision
+		if n := len(dots); n < len(v.Reading.Each) { // of one fish there is only the whole
+			read, verdict = v.Reading.Each[n], v.Verdict.Each[n]
 		}
-		d := dot{N: i + 1, X: 1000 * r.Index / float64(r.IndexMax), Now: i == v.At}
-		verdict := v.Verdict.Decision
-		if len(v.Verdict.Each) > len(dots) {
-			verdict = v.Verdict.Each[len(dots)]
-		}
-		d.Word, d.Class = r.Grade+", "+strings.ToLower(verdict.Name()), string(verdict)
+		d := dot{N: i + 1, X: 1000 * read.Index / float64(v.Reading.IndexMax), Now: i == v.At}
+		d.Word, d.Class = read.Grade+", "+strings.ToLower(verdict.Name()), string(verdict)
 		column := int(d.X / 40)
 		d.Y = float64(columns[column])
 		columns[column]++
@@ -220,6 +220,7 @@ func (s *Server) inspectStep(c *gin.Context) (inspectView, error) {
 	if _, ok := v.Scheme.Sign(v.Current); !ok {
 		v.Current = v.Signs[0].ID
 	}
+	v.Dots = v.dots()
 	v.draw()
 	return v, nil
 }
@@ -230,20 +231,7 @@ func (v *inspectView) readFish(f *form) {
 	_ = json.Unmarshal([]byte(f.text("fish")), &v.Fish) // a spoilt field begins anew
 	v.At, _ = strconv.Atoi(f.text("at"))
 	v.At = min(max(v.At, 0), len(v.Fish))
-	hand := freshness.Fish{Signs: freshness.Signs{}}
-	for field, values := range f.c.Request.PostForm {
-		if sign, ok := strings.CutPrefix(field, "sign-"); ok && len(values) > 0 {
-			if level, err := strconv.Atoi(values[0]); err == nil {
-				hand.Signs[sign] = level
-			}
-		}
-	}
-	for _, id := range f.c.Request.PostForm["explain"] {
-		if !slices.Contains(hand.Explanations, id) {
-			hand.Explanations = append(hand.Explanations, id)
-		}
-	}
-	hand.Findings = f.c.Request.PostForm["found"]
+	hand := f.fish()
 	v.Fish = append(v.Fish, freshness.Fish{})[:max(len(v.Fish), v.At+1)]
 	v.Fish[v.At] = hand
 	do, at, _ := strings.Cut(f.text("do"), "-")

@@ -79,7 +79,7 @@ func (marketView) Answered(l kitchen.Looked) string {
 
 // look reads the form.
 func (f *form) look() kitchen.Look {
-	l := kitchen.Look{Stall: f.text("stall"), Form: f.text("form"), Fish: freshness.Fish{Signs: freshness.Signs{}}, Answers: map[string]string{}}
+	l := kitchen.Look{Stall: f.text("stall"), Form: f.text("form"), Answers: map[string]string{}}
 	if sp, ok := species.Find(f.text("species")); ok {
 		l.SpeciesID = sp.ID
 	}
@@ -90,17 +90,12 @@ func (f *form) look() kitchen.Look {
 		l.WeightKg = f.kilograms("weight")
 	}
 	l.PriceCents = f.cents("price")
+	l.Fish = f.fish()
 	for field := range f.c.Request.PostForm {
-		if sign, ok := strings.CutPrefix(field, "sign-"); ok {
-			if level, err := strconv.Atoi(f.text(field)); err == nil {
-				l.Fish.Signs[sign] = level
-			}
-		}
 		if ask, ok := strings.CutPrefix(field, "ask-"); ok && f.text(field) != "" {
 			l.Answers[ask] = f.text(field)
 		}
 	}
-	l.Fish.Explanations = f.c.Request.PostForm["explain"]
 	return l
 }
 
@@ -135,20 +130,22 @@ func (s *Server) showMarket(c *gin.Context, status int, p page, v marketView, l 
 			v.Reading, v.Verdict = &reading, verdict
 		}
 	}
+	if isPart(c) && c.PostForm("action") == "judge" { // only what is drawn: the looks kept stay as they are
+		p.Data = v
+		s.render(c, status, "market", "market-parts", p)
+		return
+	}
 	var err error
 	if v.Looks, err = s.kitchen.LooksSince(ctx, p.Now.Add(-looksKept)); err != nil {
 		s.fail(c, err)
 		return
 	}
 	p.Data = v
-	switch {
-	case isPart(c) && c.PostForm("action") == "judge":
-		s.render(c, status, "market", "market-parts", p)
-	case isPart(c):
+	if isPart(c) {
 		s.render(c, status, "market", "look-form", p)
-	default:
-		s.show(c, status, "market", p)
+		return
 	}
+	s.show(c, status, "market", p)
 }
 
 // look judges the look so far, or keeps it.

@@ -121,13 +121,16 @@ type Finding struct {
 //go:embed findings.json
 var findingsJSON []byte
 
-var findings = sync.OnceValue(func() []Finding {
-	var list []Finding
-	if err := json.Unmarshal(findingsJSON, &list); err != nil {
-		panic(fmt.Sprintf("freshness: embedded findings: %v", err))
+var findings = sync.OnceValue(func() []Finding { return embedded[Finding](findingsJSON) })
+
+// embedded reads a list that comes with the package.
+func embedded[T any](data []byte) []T {
+	var list []T
+	if err := json.Unmarshal(data, &list); err != nil {
+		panic(fmt.Sprintf("freshness: embedded list of %T: %v", *new(T), err))
 	}
 	return list
-})
+}
 
 // Findings lists what may be found on any fish. The caller must not change it.
 func Findings() []Finding { return findings() }
@@ -178,13 +181,7 @@ func (e Explanation) Explains(sign string, level int, sp species.Species) bool {
 //go:embed explanations.json
 var explanationsJSON []byte
 
-var explanations = sync.OnceValue(func() []Explanation {
-	var list []Explanation
-	if err := json.Unmarshal(explanationsJSON, &list); err != nil {
-		panic(fmt.Sprintf("freshness: embedded explanations: %v", err))
-	}
-	return list
-})
+var explanations = sync.OnceValue(func() []Explanation { return embedded[Explanation](explanationsJSON) })
 
 // Explanations lists what signs could mean besides age. The caller must not
 // change it.

@@ -81,9 +81,8 @@ func (s Scheme) Index(signs Signs) (index, seen float64) {
 //	σ² = Σ σ_fish²/mᵢ / n² + σ_cal²
 //
 // in the unit of the shelf life's middle. At or above the rejection index the
-// answer is "at least d_r". Signs that an
-// explanation accounts for are read as it says. The shelf life is in days in
-// melting ice. It returns ErrNoSigns, ErrUnknownSign, ErrLevel,
+// answer is "at least d_r". Signs that an explanation accounts for are read as
+// it says. The shelf life is in days in melting ice. It returns ErrNoSigns, ErrUnknownSign, ErrLevel,
 // ErrExplanation or ErrFinding.
 func (s Scheme) Read(shelf species.Range, fish []Fish) (Reading, error) {
 	r := Reading{IndexMax: s.Max(), Fish: len(fish), SignsSeen: math.MaxInt}
