@@ -31,11 +31,12 @@ func claim() kitchen.Claim {
 	c := kitchen.Claim{
 		ClaimMade: lot.ClaimMade{Claimed: lot.Claimed{Number: "COVE-482/1", WeightKg: 9.9, Asks: "credit", Reasons: []string{"core 4.1 °C is above 2.0 °C", "the fish reads older than its papers (gap +2.6)"}, Note: "Fjærland’s box – no ice ≤ half"}, At: at},
 		Actor:     kitchen.Actor{Site: store.Site{Name: "Harbour", TimeZone: "UTC", Profile: "house-strict"}, Person: store.Person{TempScale: "C", MassScale: "kg"}},
-		Docket:    store.DocketRow{Supplier: "Fulmar Landing", Reference: "F-2126"}, Person: "Ansa", Hash: "8f00",
+		Person:    "Ansa", Hash: "8f00",
 		Checked: &lot.CheckMade{Checked: lot.Checked{Left: []lot.Trim{"scales"}, Faults: []string{"warm"}, ReworkMinutes: 14, WageCents: 2600}},
 		Photos:  photos,
 	}
 	c.State = &lot.State{ID: uuid.New(), ReceivedAt: at.Add(-time.Hour), Received: lot.Received{SpeciesID: "redfish", Form: "whole", Count: 12, WeightKg: 9.9, CoreC: &core, Ice: "melted", Code: "COVE-482"}}
+	c.Docket = store.DocketRow{Supplier: "Fulmar Landing", Reference: "F-2126"}
 	c.Account.Gap = &z
 	c.Read = &lot.Inspection{At: at, Inspected: lot.Inspected{Scheme: "demerit20", Fish: make([]freshness.Fish, 5), Decision: freshness.Refuse,
 		Reading: freshness.Reading{Index: 11.4, IndexMax: 20, Grade: "tired", Age: &freshness.Age{Days: 8.9, SD: 1.1}}, Proposed: freshness.Verdict{Rule: "hard stop", Reasons: []string{"core too warm"}}}}

@@ -73,7 +73,6 @@ func (k *Kitchen) Photo(ctx context.Context, id uuid.UUID, small bool) ([]byte, 
 type Claim struct {
 	lot.ClaimMade
 	Card
-	Docket  store.DocketRow
 	Actor   Actor
 	Person  string
 	Hash    string // of the event, so that the paper can be held against the record
@@ -93,9 +92,6 @@ func (k *Kitchen) Claim(ctx context.Context, lotID, eventID uuid.UUID) (Claim, e
 		return Claim{}, ErrNotFound
 	}
 	c := Claim{ClaimMade: card.State.Claims[i], Card: card, Actor: ActorFrom(ctx)}
-	if c.Docket, err = k.DB.Docket(ctx, store.DocketParams{SiteID: c.Actor.Site.ID, ID: card.State.Received.DocketID}); err != nil {
-		return Claim{}, err
-	}
 	for _, e := range card.Entries {
 		if e.ID == eventID {
 			c.Person, c.Hash = e.Person, hex.EncodeToString(e.Hash)

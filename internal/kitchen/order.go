@@ -4,7 +4,6 @@ import (
 	"context"
 	"fmt"
 	"slices"
-	"strings"
 	"time"
 
 	"github.com/google/uuid"
@@ -49,9 +48,7 @@ func (k *Kitchen) PlaceOrder(ctx context.Context, o Order) error {
 		return ErrNoActor
 	}
 	var bad invalid.Errors
-	if o.Supplier = strings.TrimSpace(o.Supplier); o.Supplier == "" || len(o.Supplier) > 80 {
-		bad.Add("supplier", "give the supplier's name, at most 80 characters")
-	}
+	o.Supplier = supplierName(o.Supplier, &bad)
 	if len(o.Lines) == 0 {
 		bad.Add("lines", "add at least one line")
 	}

@@ -233,14 +233,14 @@ func (k *Kitchen) Find(ctx context.Context, text string, onHand bool) ([]Row, er
 
 // Card is all that is known of one lot.
 type Card struct {
-	State    *lot.State
-	Account  lot.Account
-	Uses     []lot.Use
-	Due      []lot.Action
-	Entries  []Entry
-	Places   map[int64]lot.Place
-	Supplier string
-	Trace    []TracePoint
+	State   *lot.State
+	Account lot.Account
+	Uses    []lot.Use
+	Due     []lot.Action
+	Entries []Entry
+	Places  map[int64]lot.Place
+	Docket  store.DocketRow
+	Trace   []TracePoint
 }
 
 // TracePoint is a point of the temperature trace. A point with Break begins a
@@ -279,11 +279,9 @@ func (k *Kitchen) Card(ctx context.Context, id uuid.UUID) (Card, error) {
 	if c.Entries, err = k.entries(ctx, q, a, events[id]); err != nil {
 		return Card{}, err
 	}
-	docket, err := q.Docket(ctx, store.DocketParams{SiteID: a.Site.ID, ID: s.Received.DocketID})
-	if err != nil {
+	if c.Docket, err = q.Docket(ctx, store.DocketParams{SiteID: a.Site.ID, ID: s.Received.DocketID}); err != nil {
 		return Card{}, err
 	}
-	c.Supplier = docket.Supplier
 	c.Trace, err = k.trace(ctx, q, a.Site.ID, c, w)
 	return c, err
 }

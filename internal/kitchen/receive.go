@@ -32,9 +32,7 @@ func (k *Kitchen) Receive(ctx context.Context, d Delivery) error {
 		return ErrNoActor
 	}
 	var bad invalid.Errors
-	if d.Supplier = strings.TrimSpace(d.Supplier); d.Supplier == "" || len(d.Supplier) > 80 {
-		bad.Add("supplier", "give the supplier's name, at most 80 characters")
-	}
+	d.Supplier = supplierName(d.Supplier, &bad)
 	if len(d.Reference) > 80 {
 		bad.Add("reference", "is longer than 80 characters")
 	}
@@ -70,6 +68,14 @@ func (k *Kitchen) Receive(ctx context.Context, d Delivery) error {
 		return err
 	}
 	return k.DB.Write(ctx, func(tx *store.Tx) error { return k.receive(ctx, tx, a, d) })
+}
+
+// supplierName trims the name of a supplier and checks it.
+func supplierName(name string, bad *invalid.Errors) string {
+	if name = strings.TrimSpace(name); name == "" || len(name) > 80 {
+		bad.Add("supplier", "give the supplier's name, at most 80 characters")
+	}
+	return name
 }
 
 func (k *Kitchen) receive(ctx context.Context, tx *store.Tx, a Actor, d Delivery) error {

@@ -113,42 +113,6 @@ func (q *Queries) OpenOrders(ctx context.Context, siteID int64) ([]OpenOrdersRow
 	return items, nil
 }
 
-const order = `-- name: Order :one
-select o.site_id, o.id, o.supplier_id, o.placed_at, o.person_id, o.received_docket, s.name as supplier from purchase_order o
-join supplier s on s.site_id = o.site_id and s.id = o.supplier_id
-where o.site_id = $1 and o.id = $2
-`
-
-type OrderParams struct {
-	SiteID int64
-	ID     uuid.UUID
-}
-
-type OrderRow struct {
-	SiteID         int64
-	ID             uuid.UUID
-	SupplierID     int64
-	PlacedAt       time.Time
-	PersonID       int64
-	ReceivedDocket *uuid.UUID
-	Supplier       string
-}
-
-func (q *Queries) Order(ctx context.Context, arg OrderParams) (OrderRow, error) {
-	row := q.db.QueryRow(ctx, order, arg.SiteID, arg.ID)
-	var i OrderRow
-	err := row.Scan(
-		&i.SiteID,
-		&i.ID,
-		&i.SupplierID,
-		&i.PlacedAt,
-		&i.PersonID,
-		&i.ReceivedDocket,
-		&i.Supplier,
-	)
-	return i, err
-}
-
 const orderCame = `-- name: OrderCame :exec
 update purchase_order set received_docket = $3 where site_id = $1 and id = $2 and received_docket is null
 `

@@ -10,11 +10,6 @@ select o.*, s.name as supplier from purchase_order o
 join supplier s on s.site_id = o.site_id and s.id = o.supplier_id
 where o.site_id = $1 and o.received_docket is null order by o.placed_at;
 
--- name: Order :one
-select o.*, s.name as supplier from purchase_order o
-join supplier s on s.site_id = o.site_id and s.id = o.supplier_id
-where o.site_id = $1 and o.id = $2;
-
 -- name: OrderLines :many
 select * from purchase_line where site_id = $1 and order_id = any(@orders::uuid[]) order by order_id, line;
 
