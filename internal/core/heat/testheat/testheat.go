@@ -1,0 +1,150 @@
+// Package testheat holds problems of heat flow with known exact answers.
+package testheat
+
+import "math"
+
+// Body is one of the shapes of Fourier's problem.
+type Body int
+
+// The shapes.
+const (
+	Slab Body = iota
+	Cylinder
+	Sphere
+)
+
+// Fourier returns the temperature, as a share of the first difference to the
+// medium, of a body of constant properties that is put into a medium: at the
+// share x of the way from the middle (0) to the surface (1), at the Fourier
+// number fo = α·t/R² > 0, for the Biot number bi = h·R/k, R being half the
+// thickness:
+//
+//	slab:     Σ 4·sin ζ/(2ζ + sin 2ζ) · cos(ζx) · exp(−ζ²·Fo),               ζ·tan ζ = Bi
+//	cylinder: Σ 2/ζ · J₁(ζ)/(J₀²(ζ) + J₁²(ζ)) · J₀(ζx) · exp(−ζ²·Fo),        ζ·J₁(ζ)/J₀(ζ) = Bi
+//	sphere:   Σ 4·(sin ζ − ζ·cos ζ)/(2ζ − sin 2ζ) · sin(ζx)/(ζx) · exp(−ζ²·Fo), 1 − ζ·cot ζ = Bi
+//
+// [Incropera & DeWitt, Fundamentals of Heat and Mass Transfer, sections 5.5 and
+// 5.6; from memory].
+func Fourier(b Body, bi, fo, x float64) float64 {
+	sum := 0.0
+	for n := range 60 {
+		z := root(b, bi, n)
+		term := coefficient(b, z) * shape(b, z*x) * math.Exp(-z*z*fo)
+		sum += term
+		if z*z*fo > 60 {
+			break
+		}
+	}
+	return sum
+}
+
+func coefficient(b Body, z float64) float64 {
+	switch b {
+	case Cylinder:
+		return 2 / z * math.J1(z) / (math.J0(z)*math.J0(z) + math.J1(z)*math.J1(z))
+	case Sphere:
+		return 4 * (math.Sin(z) - z*math.Cos(z)) / (2*z - math.Sin(2*z))
+	}
+	return 4 * math.Sin(z) / (2*z + math.Sin(2*z))
+}
+
+func shape(b Body, zx float64) float64 {
+	switch {
+	case b == Cylinder:
+		return math.J0(zx)
+	case b == Sphere && zx == 0:
+		return 1
+	case b == Sphere:
+		return math.Sin(zx) / zx
+	}
+	return math.Cos(zx)
+}
+
+// root is the n-th positive root of the shape's equation, by bisection between
+// the two poles around it.
+func root(b Body, bi float64, n int) float64 {
+	lo, hi := float64(n)*math.Pi, (float64(n)+0.5)*math.Pi
+	f := func(z float64) float64 { return z*math.Sin(z) - bi*math.Cos(z) }
+	switch b {
+	case Cylinder: // one root in each half-wave of J₀
+		if n > 0 {
+			lo = zeroJ0(n - 1)
+		}
+		hi = zeroJ0(n)
+		f = func(z float64) float64 { return z*math.J1(z) - bi*math.J0(z) }
+	case Sphere:
+		hi = float64(n+1) * math.Pi
+		f = func(z float64) float64 { return (1-bi)*math.Sin(z) - z*math.Cos(z) }
+		if n == 0 {
+			lo = 1e-6
+		}
+	}
+	return bisect(f, lo, hi)
+}
+
+// zeroJ0 is the n-th zero of J₀.
+func zeroJ0(n int) float64 {
+	guess := (float64(n) + 0.75) * math.Pi
+	return bisect(math.J0, guess-0.6, guess+0.6)
+}
+
+func bisect(f func(float64) float64, lo, hi float64) float64 {
+	sign := f(lo + 1e-12)
+	for range 200 {
+		mid := (lo + hi) / 2
+		if (f(mid) < 0) == (sign < 0) {
+			lo = mid
+		} else {
+			hi = mid
+		}
+	}
+	return (lo + hi) / 2
+}
+
+// Phase is one side of a melting front.
+type Phase struct {
+	Conductivity, Heat float64 // W/(m·K); volumetric heat capacity, J/(m³·K)
+}
+
+func (p Phase) diffusivity() float64 { return p.Conductivity / p.Heat }
+
+// Neumann is the exact solution of a half space that freezes from its surface.
+type Neumann struct {
+	Frozen, Liquid          Phase
+	Latent                  float64 // J/m³
+	StartC, MeltC, SurfaceC float64
+	lambda                  float64
+}
+
+// Solve finds the front's constant λ:
+//
+//	exp(−λ²)/erf λ + k_l/k_s·√(α_s/α_l)·(T_m−T₀)/(T_m−T_s)·exp(−λ²α_s/α_l)/erfc(λ√(α_s/α_l)) = λ·L·√π/(c_s·(T_m−T_s))
+//
+// (both sides with the signs of a body that is cooled; [Carslaw & Jaeger,
+// Conduction of Heat in Solids, section 11.2; from memory]).
+func (p *Neumann) Solve() {
+	ratio := math.Sqrt(p.Frozen.diffusivity() / p.Liquid.diffusivity())
+	under := p.MeltC - p.SurfaceC
+	f := func(l float64) float64 {
+		return math.Exp(-l*l)/math.Erf(l) -
+			p.Liquid.Conductivity/p.Frozen.Conductivity*ratio*(p.StartC-p.MeltC)/under*math.Exp(-l*l*ratio*ratio)/math.Erfc(l*ratio) -
+			l*p.Latent*math.Sqrt(math.Pi)/(p.Frozen.Heat*under)
+	}
+	p.lambda = bisect(f, 1e-6, 5)
+}
+
+// Front is how deep the front is after t seconds, m.
+func (p *Neumann) Front(t float64) float64 {
+	return 2 * p.lambda * math.Sqrt(p.Frozen.diffusivity()*t)
+}
+
+// At is the temperature at the depth y after t seconds, °C.
+func (p *Neumann) At(y, t float64) float64 {
+	if y < p.Front(t) {
+		scale := 2 * math.Sqrt(p.Frozen.diffusivity()*t)
+		return p.SurfaceC + (p.MeltC-p.SurfaceC)*math.Erf(y/scale)/math.Erf(p.lambda)
+	}
+	scale := 2 * math.Sqrt(p.Liquid.diffusivity()*t)
+	ratio := math.Sqrt(p.Frozen.diffusivity() / p.Liquid.diffusivity())
+	return p.StartC - (p.StartC-p.MeltC)*math.Erfc(y/scale)/math.Erfc(p.lambda*ratio)
+}
