@@ -84,9 +84,9 @@ func (f Food) Material() (*Material, error) {
 	add := func(to float64, n int) { // n even steps, the melting in closed form, the rest by the midpoint
 		d := (to - t) / float64(n)
 		for range n {
-			before, slope := m.ice(t)
+			before, _ := m.ice(t)
 			after, _ := m.ice(t + d)
-			_, slope = m.ice(t + d/2)
+			_, slope := m.ice(t + d/2)
 			sensible := m.at(t+d/2).SpecificHeat + FusionKJ*slope
 			h += density * 1000 * (sensible*d + FusionKJ*(before-after))
 			t += d

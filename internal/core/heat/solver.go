@@ -43,7 +43,7 @@ type solver struct {
 	look         []cellState
 	t, dt        float64 // s
 	scale        float64 // J/m³: what a cell can give up at most
-	flux, medium float64 // at the surface: W/m², °C
+	flux         float64 // at the surface, W/m²
 	removed      float64 // J
 	nextMedium   int
 }

@@ -1,0 +1,148 @@
+// Package icing says how much ice a catch needs: to cool it, to hold it for a
+// trip in its box, when the ice runs out and when to top it up; and how fast
+// each way of icing cools the core.
+package icing
+
+import (
+	"errors"
+	"math"
+
+	"leancatch/internal/core/heat"
+	"leancatch/internal/core/species"
+)
+
+// FusionKJ is the heat that ice takes up as it melts, kJ/kg [FAO348, chapter 7].
+const FusionKJ = 334.0
+
+// Box is a box or tote with walls that keep heat out.
+type Box struct {
+	LengthMM, WidthMM, HeightMM float64 // inside, mm
+	WallMM                      float64 // thickness of the wall, mm
+	WallWMK                     float64 // conductivity of the wall, W/(m·K)
+}
+
+// Bounds of a box.
+const (
+	LeastSideMM, MostSideMM = 50.0, 5000.0
+	LeastWallMM, MostWallMM = 1.0, 500.0
+	LeastWall, MostWall     = 0.01, 60.0 // W/(m·K): foam to steel
+)
+
+// Errors of a box.
+var (
+	ErrSides = errors.New("the sides inside must be between 50 and 5000 mm")
+	ErrWall  = errors.New("the wall must be between 1 and 500 mm thick")
+	ErrFoam  = errors.New("the wall must conduct between 0.01 and 60 W/(m·K): foam has 0.035, wood 0.15, plastic 0.4")
+)
+
+// Check returns what is wrong with the box, nil where nothing is.
+func (b Box) Check() error {
+	for _, side := range []float64{b.LengthMM, b.WidthMM, b.HeightMM} {
+		if !(side >= LeastSideMM && side <= MostSideMM) {
+			return ErrSides
+		}
+	}
+	if !(b.WallMM >= LeastWallMM && b.WallMM <= MostWallMM) {
+		return ErrWall
+	}
+	if !(b.WallWMK >= LeastWall && b.WallWMK <= MostWall) {
+		return ErrFoam
+	}
+	return nil
+}
+
+// AreaM2 is the area of the six walls inside, m².
+func (b Box) AreaM2() float64 {
+	return 2 * (b.LengthMM*b.WidthMM + b.LengthMM*b.HeightMM + b.WidthMM*b.HeightMM) / 1e6
+}
+
+// Litres is what the box holds.
+func (b Box) Litres() float64 { return b.LengthMM * b.WidthMM * b.HeightMM / 1e6 }
+
+// UA is the heat that the box lets in, W/K:
+//
+//	UA = A·k/d
+//
+// with the area inside. Edges and corners let in a tenth more than that, the
+// air around the box a tenth less; both are left out (house).
+func (b Box) UA() float64 { return b.AreaM2() * b.WallWMK / (b.WallMM / 1000) }
+
+// MeltPerHour is the ice that melts in the box against the air outside, kg/h:
+// UA·(T_out − 0)/L; none in air below 0 °C.
+func (b Box) MeltPerHour(outsideC float64) float64 {
+	return b.UA() * math.Max(0, outsideC) * 3600 / (FusionKJ * 1000)
+}
+
+// ToHold is the ice that keeps the box at 0 °C for some hours, kg.
+func (b Box) ToHold(outsideC, hours float64) float64 { return b.MeltPerHour(outsideC) * hours }
+
+// ToCool is the ice that brings fish of a species from a temperature to 0 °C,
+// kg:
+//
+//	m_ice = m_fish·(H(T) − H(0))/L
+//
+// with the enthalpy from the composition, which above 0 °C is cp·T; none for
+// fish that is no warmer. The error says that T lies outside −60 to 60 °C.
+func ToCool(s species.Species, fishKg, celsius float64) (float64, error) {
+	food := heat.Of(s)
+	warm, err := food.At(celsius)
+	if err != nil {
+		return 0, err
+	}
+	cold, err := food.At(0)
+	if err != nil {
+		return 0, err
+	}
+	return fishKg * math.Max(0, warm.EnthalpyKJ-cold.EnthalpyKJ) / FusionKJ, nil
+}
+
+// Bulk densities, kg per litre of a box: fish with the gaps between, and flake
+// or crushed ice [usual textbook ranges, from memory; house].
+const (
+	fishPerLitre = 0.9
+	icePerLitre  = 0.5
+)
+
+// FillLitres is the room that fish and ice take, litres.
+func FillLitres(fishKg, iceKg float64) float64 { return fishKg/fishPerLitre + iceKg/icePerLitre }
+
+// Way is a way of icing.
+type Way struct {
+	ID      string
+	Name    string
+	MediumC float64 // around the fish, °C
+	H       float64 // surface coefficient, W/(m²·K)
+	OneFace bool    // the fish is cooled from one side only
+	Iced    bool    // the fish lies in ice or ice water
+	Note    string
+}
+
+// Ways lists them, in the order in which they are offered. Coefficients are
+// house values from the usual textbook ranges.
+var Ways = []Way{
+	{ID: "boxed", Name: "Boxed in ice", H: 100, Iced: true, Note: "flake or crushed ice all around, drained; never big lumps on delicate flesh"},
+	{ID: "slurry", Name: "Slurry", H: 300, Iced: true, Note: "ice and water: fastest, soft on the flesh, but soaks it if it stays long"},
+	{ID: "racked", Name: "Racked over ice", MediumC: 1, H: 9, Note: "dry, in the still air over ice: for fish that is cold already"},
+	{ID: "gel", Name: "Gel packs", H: 50, OneFace: true, Note: "laid on one side: holds cold fish cold, cools warm fish slowly"},
+}
+
+// GetWay returns the way with the id.
+func GetWay(id string) (Way, bool) {
+	for _, w := range Ways {
+		if w.ID == id {
+			return w, true
+		}
+	}
+	return Way{}, false
+}
+
+// ThicknessMM guesses the thickest part of one fish from its weight, mm: it
+// grows with the cube root (house; a round fish of 1 kg is about 65 mm thick).
+// Measure it where it matters.
+func ThicknessMM(s species.Species, kg float64) float64 {
+	perKg := map[species.Body]float64{species.Flat: 34, species.Ray: 30, species.LargePelagic: 72}[s.Body]
+	if perKg == 0 {
+		perKg = 65
+	}
+	return math.Min(math.Max(perKg*math.Cbrt(kg), 8), 500)
+}

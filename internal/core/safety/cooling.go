@@ -1,0 +1,58 @@
+package safety
+
+import (
+	"time"
+
+	"leancatch/internal/core/coldchain"
+)
+
+// coolingPause is the longest time without a new lowest reading over which a
+// fish still counts as cooling down (house).
+const coolingPause = time.Hour
+
+// mostCooling is the time after death by which a core must be at ChilledC
+// whatever its size [FDA-hazards, chapter 7, the table of day boats; from
+// memory].
+const mostCooling = 24 * time.Hour
+
+// CooledAt returns when a fish that was put into ice at a time had cooled down:
+// from then on its hours above ChilledC count. The cooling itself does not, as
+// long as it goes on: it ends at the first reading of ChilledC or below, at the
+// last lowest one where no lower one came within an hour, and 24 h after death.
+// The readings are of the core, in the order of time; without any after the
+// icing it has cooled at once.
+func CooledAt(death, chilled time.Time, readings []coldchain.Reading) time.Time {
+	latest := death.Add(mostCooling)
+	var lowest, before coldchain.Reading
+	for _, r := range readings {
+		if r.At.Before(chilled) {
+			continue
+		}
+		if r.At.After(latest) {
+			return later(chilled, latest)
+		}
+		switch {
+		case r.Celsius <= ChilledC && lowest.At.IsZero():
+			return chilled
+		case r.Celsius <= ChilledC:
+			share := (before.Celsius - ChilledC) / (before.Celsius - r.Celsius)
+			return before.At.Add(time.Duration(share * float64(r.At.Sub(before.At))))
+		case lowest.At.IsZero() || r.Celsius < lowest.Celsius:
+			lowest = r
+		case r.At.Sub(lowest.At) > coolingPause:
+			return lowest.At
+		}
+		before = r
+	}
+	if lowest.At.IsZero() {
+		return chilled
+	}
+	return lowest.At
+}
+
+func later(a, b time.Time) time.Time {
+	if a.After(b) {
+		return a
+	}
+	return b
+}

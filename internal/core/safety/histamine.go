@@ -1,0 +1,253 @@
+package safety
+
+import (
+	"fmt"
+	"math"
+	"slices"
+	"time"
+
+	"leancatch/internal/core/coldchain"
+)
+
+// The histamine rules [FDA-hazards, chapter 7; from memory]. Cooking, freezing
+// and smoking do not destroy histamine.
+const (
+	// ChilledC is the temperature above which hours count, °C.
+	ChilledC = 4.4
+	// hotC is the water or air above which a fish must be chilled sooner, °C.
+	hotC = 28.3
+	// warmC is the temperature above which the hours allowed afterwards are halved, °C.
+	warmC = 21.1
+
+	chillHotHours    = 6.0  // from death to chilling where water or air is above hotC
+	chillHours       = 9.0  // at or below it
+	chillGuttedHours = 12.0 // gilled and gutted before chilling
+
+	afterWarmHours = 4.0 // above ChilledC afterwards, where any of it was above warmC
+	afterHours     = 8.0 // where none was
+	// A long frozen storage sets other allowances for what comes after it.
+	afterFrozenWarmHours = 12.0
+	afterFrozenHours     = 24.0
+	// ExtendedFrozenWeeks is how long a long frozen storage is.
+	ExtendedFrozenWeeks = 24.0
+
+	// WarnShare of a budget is where the warning begins.
+	WarnShare = 0.75
+	// graceHours without a record count as none (house).
+	graceHours = 0.25
+	// ProofDays is how long fish that never was warm proves anything: some
+	// bacteria make histamine at 0 to 5 °C over a week.
+	ProofDays = 7.0
+)
+
+// HistamineState is where a histamine budget stands.
+type HistamineState string
+
+// The states, from best to worst. Unknown and Stop hold the lot.
+const (
+	HistamineOK      HistamineState = "ok"
+	HistamineWarn    HistamineState = "warn"
+	HistamineUnknown HistamineState = "unknown"
+	HistamineStop    HistamineState = "stop"
+)
+
+// Stretch is what is known of the fish over a time after it was chilled.
+type Stretch struct {
+	Hours    float64 // above ChilledC by the records
+	Warm     bool    // some of them above warmC
+	Unknown  float64 // hours without a record: they count in full, as above ChilledC
+	Extended bool    // after a long frozen storage
+}
+
+// StretchOf reads a stretch off an exposure.
+func StretchOf(e coldchain.Exposure, unknownHours float64, extended bool) Stretch {
+	return Stretch{e.HoursAbove(ChilledC), e.HoursAbove(warmC) > 0, unknownHours, extended}
+}
+
+// HistamineFacts is what is known of a histamine former since its death.
+type HistamineFacts struct {
+	Death     *time.Time // nil where nobody knows
+	Chilled   *time.Time // put into ice, slurry or refrigerated water; nil where nobody knows
+	ChilledBy *time.Time // the first time it was known to be at ChilledC or colder
+	Waiting   bool       // not chilled yet: the way to chilling goes on until Until
+	Gutted    bool       // gilled and gutted before it was chilled
+	AmbientC  *float64   // the warmest of water and air until then; nil where nobody knows: the strict allowance
+	After     []Stretch  // since it was chilled
+	Until     time.Time
+	Cleared   *Clearance // what a manager let it go by
+}
+
+// Clearance is what ends a hold of the clock: an account of what was not
+// recorded, or a test.
+type Clearance struct {
+	ToChill bool // the way from death to chilling is answered for
+	Tested  bool // a sampling plan was met at the end of After[Before-1]
+	Before  int  // stretches that the test answers for
+}
+
+// Hours are hours used of hours allowed.
+type Hours struct {
+	Used    *float64 `json:"used_hours"` // nil where nobody knows
+	Allowed float64  `json:"allowed_hours"`
+	Unknown float64  `json:"unknown_hours,omitempty"` // of those used: not recorded, counted in full
+}
+
+// Share is the part used; NaN where nobody knows.
+func (h Hours) Share() float64 {
+	if h.Used == nil {
+		return math.NaN()
+	}
+	return *h.Used / h.Allowed
+}
+
+// Budget is a histamine clock as it stands.
+type Budget struct {
+	ToChill Hours          `json:"to_chill"`
+	After   Hours          `json:"after"`
+	Share   float64        `json:"share"` // of the time after chilling, over all allowances, unrecorded time in full
+	State   HistamineState `json:"state"`
+	Reasons []string       `json:"reasons"`
+}
+
+// Holds reports whether the clock holds the lot.
+func (b Budget) Holds() bool { return b.State == HistamineUnknown || b.State == HistamineStop }
+
+// Histamine reads the clock. There are two budgets [FDA-hazards, chapter 7]:
+// hours from death to chilling, at most 6 where water or air was above 28.3 °C,
+// else 9, and 12 for fish that was gilled and gutted first; and hours above
+// 4.4 °C afterwards, in all at most 4 where any of them was above 21.1 °C, else
+// 8; 12 and 24 for what comes after 24 weeks of frozen storage, on top of the
+// share used before. Recorded hours that fill a budget stop the lot; time that
+// nobody recorded counts in full and makes the clock unknown, until a manager
+// answers for it.
+func Histamine(f HistamineFacts) Budget {
+	b := Budget{State: HistamineOK, Reasons: []string{}}
+	worsen := func(s HistamineState, format string, args ...any) {
+		b.Reasons = append(b.Reasons, fmt.Sprintf(format, args...))
+		if rank(s) > rank(b.State) {
+			b.State = s
+		}
+	}
+	cleared := Clearance{}
+	if f.Cleared != nil {
+		cleared = *f.Cleared
+	}
+	b.toChill(f, cleared.ToChill || cleared.Tested, worsen)
+	b.after(f, cleared, worsen)
+	if f.Death != nil && f.Until.Sub(*f.Death).Hours() > ProofDays*24 {
+		b.Reasons = append(b.Reasons, fmt.Sprintf("more than %.0f days since death: some bacteria make histamine at 0 to 5 °C, so hours above %.1f °C prove nothing", ProofDays, ChilledC))
+	}
+	return b
+}
+
+func rank(s HistamineState) int {
+	return map[HistamineState]int{HistamineWarn: 1, HistamineUnknown: 2, HistamineStop: 3}[s]
+}
+
+type worsenFunc func(s HistamineState, format string, args ...any)
+
+// toChill fills in the first budget.
+func (b *Budget) toChill(f HistamineFacts, cleared bool, worsen worsenFunc) {
+	b.ToChill.Allowed = chillHours
+	switch {
+	case f.Gutted:
+		b.ToChill.Allowed = chillGuttedHours
+	case f.AmbientC == nil:
+		b.ToChill.Allowed = chillHotHours
+		b.Reasons = append(b.Reasons, fmt.Sprintf("water and air temperature not recorded: taken as above %.1f °C", hotC))
+	case *f.AmbientC > hotC:
+		b.ToChill.Allowed = chillHotHours
+	}
+	if f.Death == nil {
+		if !cleared {
+			worsen(HistamineUnknown, "time of death not recorded")
+		}
+		return
+	}
+	end := f.Until
+	switch {
+	case f.Chilled != nil:
+		end = *f.Chilled
+	case f.ChilledBy != nil && !f.Waiting:
+		end = *f.ChilledBy
+	}
+	used := math.Max(0, end.Sub(*f.Death).Hours())
+	b.ToChill.Used = &used
+	if cleared {
+		return
+	}
+	share := used / b.ToChill.Allowed
+	switch {
+	case f.Chilled == nil && !f.Waiting && f.ChilledBy != nil:
+		worsen(HistamineUnknown, "chilling not recorded: first known to be cold %.1f h after death, of %.0f h allowed", used, b.ToChill.Allowed)
+	case f.Chilled == nil && !f.Waiting:
+		worsen(HistamineUnknown, "chilling not recorded")
+	case share >= 1:
+		worsen(HistamineStop, "%.1f h from death %s, of %.0f h allowed", used, f.chilling(), b.ToChill.Allowed)
+	case share >= WarnShare:
+		worsen(HistamineWarn, "%.1f h from death %s, of %.0f h allowed", used, f.chilling(), b.ToChill.Allowed)
+	}
+}
+
+func (f HistamineFacts) chilling() string {
+	if f.Chilled == nil {
+		return "and not chilled yet"
+	}
+	return "to chilling"
+}
+
+// after fills in the second budget.
+func (b *Budget) after(f HistamineFacts, cleared Clearance, worsen worsenFunc) {
+	b.After.Allowed = afterHours
+	var recorded, full, hours, unknown float64 // the first two are shares
+	var warm, sinceTest bool
+	for _, extended := range []bool{false, true} { // any warm hour halves the allowance of all on its side of the freezer
+		side := slices.ContainsFunc(f.After, func(s Stretch) bool { return s.Extended == extended && s.Warm })
+		for i, s := range f.After {
+			if s.Extended != extended {
+				continue
+			}
+			tested := cleared.Tested && i < cleared.Before
+			if tested {
+				s.Unknown = 0 // the test answers for it
+			}
+			limit := allowance(extended, side)
+			recorded += s.Hours / limit
+			full += (s.Hours + s.Unknown) / limit
+			hours += s.Hours + s.Unknown
+			unknown += s.Unknown
+			sinceTest = sinceTest || !tested && s.Hours+s.Unknown > graceHours
+			b.After.Allowed, warm = limit, side
+		}
+	}
+	b.After.Used, b.After.Unknown, b.Share = &hours, unknown, full
+	limits := fmt.Sprintf("%.1f h above %.1f °C after chilling, of %.0f h allowed", hours-unknown, ChilledC, b.After.Allowed)
+	if warm {
+		limits += fmt.Sprintf(" since some of it was above %.1f °C", warmC)
+	}
+	spent := recorded >= 1-1e-9
+	if unknown > graceHours {
+		worsen(HistamineUnknown, "%.1f h without a temperature record", unknown)
+	}
+	switch {
+	case spent && cleared.Tested && !sinceTest:
+		worsen(HistamineWarn, "%s: let go on its test; any more of it stops the lot", limits)
+	case spent:
+		worsen(HistamineStop, "%s", limits)
+	case recorded >= WarnShare-1e-9:
+		worsen(HistamineWarn, "%s", limits)
+	}
+}
+
+// allowance is how long a former may be above ChilledC in all, h.
+func allowance(extended, warm bool) float64 {
+	switch {
+	case extended && warm:
+		return afterFrozenWarmHours
+	case extended:
+		return afterFrozenHours
+	case warm:
+		return afterWarmHours
+	}
+	return afterHours
+}

@@ -1,0 +1,170 @@
+package safety
+
+import (
+	"math"
+	"strings"
+	"testing"
+	"time"
+
+	"leancatch/internal/core/coldchain"
+	"leancatch/internal/core/invalid"
+)
+
+var t0 = time.Date(2026, 3, 1, 4, 0, 0, 0, time.UTC)
+
+func hours(h float64) time.Time { return t0.Add(time.Duration(h * float64(time.Hour))) }
+
+func at(h float64) *time.Time { t := hours(h); return &t }
+
+func celsius(c float64) *float64 { return &c }
+
+// The rules of [FDA-hazards, chapter 7; from memory] on both sides of each
+// limit: hours from death to chilling, hours above 4.4 °C afterwards.
+func TestHistamineRules(t *testing.T) {
+	cold := func(s ...Stretch) []Stretch { return s }
+	for _, c := range []struct {
+		what  string
+		facts HistamineFacts
+		want  HistamineState
+	}{
+		{"warm water, 4.4 h to ice", HistamineFacts{Death: at(0), Chilled: at(4.4), AmbientC: celsius(30)}, HistamineOK},
+		{"warm water, 4.6 h", HistamineFacts{Death: at(0), Chilled: at(4.6), AmbientC: celsius(30)}, HistamineWarn},
+		{"warm water, 5.99 h", HistamineFacts{Death: at(0), Chilled: at(5.99), AmbientC: celsius(28.4)}, HistamineWarn},
+		{"warm water, 6 h", HistamineFacts{Death: at(0), Chilled: at(6), AmbientC: celsius(28.4)}, HistamineStop},
+		{"28.3 °C, 6.5 h", HistamineFacts{Death: at(0), Chilled: at(6.5), AmbientC: celsius(28.3)}, HistamineOK},
+		{"28.3 °C, 8.9 h", HistamineFacts{Death: at(0), Chilled: at(8.9), AmbientC: celsius(28.3)}, HistamineWarn},
+		{"28.3 °C, 9 h", HistamineFacts{Death: at(0), Chilled: at(9), AmbientC: celsius(28.3)}, HistamineStop},
+		{"gutted first, 8.9 h", HistamineFacts{Death: at(0), Chilled: at(8.9), AmbientC: celsius(30), Gutted: true}, HistamineOK},
+		{"gutted first, 11.9 h", HistamineFacts{Death: at(0), Chilled: at(11.9), Gutted: true}, HistamineWarn},
+		{"gutted first, 12 h", HistamineFacts{Death: at(0), Chilled: at(12), Gutted: true}, HistamineStop},
+		{"nobody took the water's temperature, 5.9 h", HistamineFacts{Death: at(0), Chilled: at(5.9)}, HistamineWarn},
+		{"nobody took the water's temperature, 6 h", HistamineFacts{Death: at(0), Chilled: at(6)}, HistamineStop},
+		{"death not recorded", HistamineFacts{Chilled: at(2), AmbientC: celsius(12)}, HistamineUnknown},
+		{"chilling not recorded", HistamineFacts{Death: at(0), AmbientC: celsius(12), Until: hours(3)}, HistamineUnknown},
+		{"chilling not recorded, cold later", HistamineFacts{Death: at(0), ChilledBy: at(3), AmbientC: celsius(12), Until: hours(30)}, HistamineUnknown},
+		{"not chilled yet, 3 h", HistamineFacts{Death: at(0), Waiting: true, AmbientC: celsius(12), Until: hours(3)}, HistamineOK},
+		{"not chilled yet, 7 h", HistamineFacts{Death: at(0), Waiting: true, AmbientC: celsius(12), Until: hours(7)}, HistamineWarn},
+		{"not chilled yet, 9 h", HistamineFacts{Death: at(0), Waiting: true, AmbientC: celsius(12), Until: hours(9)}, HistamineStop},
+
+		{"5.9 h above afterwards", HistamineFacts{Death: at(0), Chilled: at(1), AmbientC: celsius(12), After: cold(Stretch{Hours: 5.9})}, HistamineOK},
+		{"6 h", HistamineFacts{Death: at(0), Chilled: at(1), AmbientC: celsius(12), After: cold(Stretch{Hours: 6})}, HistamineWarn},
+		{"7.99 h in two stretches", HistamineFacts{Death: at(0), Chilled: at(1), AmbientC: celsius(12), After: cold(Stretch{Hours: 4}, Stretch{Hours: 3.99})}, HistamineWarn},
+		{"8 h in two stretches", HistamineFacts{Death: at(0), Chilled: at(1), AmbientC: celsius(12), After: cold(Stretch{Hours: 4}, Stretch{Hours: 4})}, HistamineStop},
+		{"2.9 h, some above 21.1", HistamineFacts{Death: at(0), Chilled: at(1), AmbientC: celsius(12), After: cold(Stretch{Hours: 2.9, Warm: true})}, HistamineOK},
+		{"3.9 h, some above 21.1", HistamineFacts{Death: at(0), Chilled: at(1), AmbientC: celsius(12), After: cold(Stretch{Hours: 3.9, Warm: true})}, HistamineWarn},
+		{"4 h, some above 21.1 in another stretch", HistamineFacts{Death: at(0), Chilled: at(1), AmbientC: celsius(12), After: cold(Stretch{Hours: 3.8}, Stretch{Hours: 0.2, Warm: true})}, HistamineStop},
+		{"a quarter of an hour unrecorded", HistamineFacts{Death: at(0), Chilled: at(1), AmbientC: celsius(12), After: cold(Stretch{Unknown: 0.25})}, HistamineOK},
+		{"more unrecorded", HistamineFacts{Death: at(0), Chilled: at(1), AmbientC: celsius(12), After: cold(Stretch{Unknown: 0.3})}, HistamineUnknown},
+		{"a day unrecorded", HistamineFacts{Death: at(0), Chilled: at(1), AmbientC: celsius(12), After: cold(Stretch{Unknown: 24})}, HistamineUnknown},
+		{"unrecorded, and stopped by the record", HistamineFacts{Death: at(0), Chilled: at(1), AmbientC: celsius(12), After: cold(Stretch{Hours: 8, Unknown: 24})}, HistamineStop},
+
+		{"23.9 h after long frozen storage", HistamineFacts{Death: at(0), Chilled: at(1), AmbientC: celsius(12), After: cold(Stretch{Hours: 23.9, Extended: true})}, HistamineWarn},
+		{"24 h after long frozen storage", HistamineFacts{Death: at(0), Chilled: at(1), AmbientC: celsius(12), After: cold(Stretch{Hours: 24, Extended: true})}, HistamineStop},
+		{"12 h after it, some above 21.1", HistamineFacts{Death: at(0), Chilled: at(1), AmbientC: celsius(12), After: cold(Stretch{Hours: 12, Extended: true, Warm: true})}, HistamineStop},
+		{"half used before, 11.9 of 24 after", HistamineFacts{Death: at(0), Chilled: at(1), AmbientC: celsius(12), After: cold(Stretch{Hours: 4}, Stretch{Hours: 11.9, Extended: true})}, HistamineWarn},
+		{"half used before, half after: the share survives freezing", HistamineFacts{Death: at(0), Chilled: at(1), AmbientC: celsius(12), After: cold(Stretch{Hours: 4}, Stretch{Hours: 12, Extended: true})}, HistamineStop},
+		{"warm before the freezer does not halve what comes after", HistamineFacts{Death: at(0), Chilled: at(1), AmbientC: celsius(12), After: cold(Stretch{Hours: 1, Warm: true}, Stretch{Hours: 11, Extended: true})}, HistamineOK},
+
+		{"an account of the way to chilling", HistamineFacts{AmbientC: celsius(12), Cleared: &Clearance{ToChill: true}}, HistamineOK},
+		{"a test answers for the unrecorded before it", HistamineFacts{After: cold(Stretch{Unknown: 20}), Cleared: &Clearance{Tested: true, Before: 1}}, HistamineOK},
+		{"but not after it", HistamineFacts{After: cold(Stretch{Unknown: 20}, Stretch{Unknown: 1}), Cleared: &Clearance{Tested: true, Before: 1}}, HistamineUnknown},
+		{"a test lets a stopped lot go", HistamineFacts{After: cold(Stretch{Hours: 9}, Stretch{}), Cleared: &Clearance{Tested: true, Before: 1}}, HistamineWarn},
+		{"until it is warm again", HistamineFacts{After: cold(Stretch{Hours: 9}, Stretch{Hours: 0.3}), Cleared: &Clearance{Tested: true, Before: 1}}, HistamineStop},
+	} {
+		got := Histamine(c.facts)
+		if got.State != c.want {
+			t.Errorf("%s: %s (%s), want %s", c.what, got.State, strings.Join(got.Reasons, "; "), c.want)
+		}
+		if got.Holds() != (c.want == HistamineStop || c.want == HistamineUnknown) {
+			t.Errorf("%s: holds %v", c.what, got.Holds())
+		}
+		if got.State != HistamineOK && len(got.Reasons) == 0 {
+			t.Errorf("%s: no reason", c.what)
+		}
+	}
+}
+
+func TestHistamineHours(t *testing.T) {
+	b := Histamine(HistamineFacts{Death: at(0), Chilled: at(4.5), AmbientC: celsius(10), Until: hours(200), After: []Stretch{{Hours: 1.5, Unknown: 2}, {Hours: 0.5, Warm: true}}})
+	if *b.ToChill.Used != 4.5 || b.ToChill.Allowed != 9 || *b.After.Used != 4 || b.After.Allowed != 4 || b.After.Unknown != 2 || math.Abs(b.Share-1) > 1e-12 {
+		t.Errorf("%+v", b)
+	}
+	if !strings.Contains(strings.Join(b.Reasons, "; "), "more than 7 days") {
+		t.Errorf("after eight days the reasons say %q", b.Reasons)
+	}
+	if none := Histamine(HistamineFacts{}); none.ToChill.Used != nil || !math.IsNaN(none.ToChill.Share()) {
+		t.Errorf("without a death: %+v", none)
+	}
+}
+
+func TestCooledAt(t *testing.T) {
+	series := func(pairs ...float64) []coldchain.Reading {
+		var r []coldchain.Reading
+		for i := 0; i < len(pairs); i += 2 {
+			r = append(r, coldchain.Reading{At: hours(pairs[i]), Celsius: pairs[i+1]})
+		}
+		return r
+	}
+	for _, c := range []struct {
+		what     string
+		readings []coldchain.Reading
+		want     float64
+	}{
+		{"no core readings", nil, 2},
+		{"cold when put in", series(2.1, 3), 2},
+		{"falls through 4.4 half-way between two", series(2, 14, 3, 6.4, 4, 2.4), 3.5},
+		{"readings before the icing do not count", series(0, 20, 2.2, 3), 2},
+		{"stays at 12", series(2, 12, 4, 12, 6, 12), 2},
+		{"falls, then stands at 8", series(2, 14, 3, 8, 4, 8, 4.5, 8.1, 5, 8.2), 3},
+		{"a wobble of half an hour is nothing", series(2, 14, 2.5, 9, 3, 9.2, 3.5, 6, 4.5, 2.8), 4},
+		{"still falling at the end", series(2, 14, 3, 9), 3},
+		{"24 h after death it counts whatever it does", series(2, 14, 8, 13, 16, 12, 26, 11), 24},
+	} {
+		if got := CooledAt(t0, hours(2), c.readings); got.Sub(hours(c.want)).Abs() > time.Second {
+			t.Errorf("%s: %.2f h after death, want %.2f", c.what, got.Sub(t0).Hours(), c.want)
+		}
+	}
+}
+
+// Sampling plans on both sides of c, m and M (Regulation (EC) 2073/2005: n = 9,
+// c = 2, m = 100, M = 200 mg/kg; from memory).
+func TestSamplingPlans(t *testing.T) {
+	eu, _ := GetPlan("eu2073")
+	us, _ := GetPlan("action35")
+	results := func(n int, base float64, others ...float64) []float64 {
+		r := make([]float64, n)
+		for i := range r {
+			r[i] = base
+		}
+		copy(r, others)
+		return r
+	}
+	for _, c := range []struct {
+		what    string
+		plan    Plan
+		results []float64
+		want    bool
+	}{
+		{"all low", eu, results(9, 12), true},
+		{"two between m and M", eu, results(9, 20, 150, 200), true},
+		{"at m is not above it", eu, results(9, 100), true},
+		{"three between", eu, results(9, 20, 101, 150, 180), false},
+		{"one above M", eu, results(9, 20, 200.1), false},
+		{"too few", eu, results(8, 12), false},
+		{"none", eu, nil, false},
+		{"18 below 35", us, results(18, 34.9), true},
+		{"one above 35", us, results(18, 5, 35.1), false},
+	} {
+		if got, why := c.plan.Judge(c.results); got != c.want || why == "" {
+			t.Errorf("%s: %v, %s", c.what, got, why)
+		}
+	}
+	if ok, _ := (Plan{N: 5, C: 4, M: 10, MostM: 90, MeanToM: true}).Judge([]float64{9, 60, 60, 60, 60}); ok {
+		t.Error("a mean above m was taken")
+	}
+	var bad invalid.Errors
+	(Plan{N: 1, C: 1, M: 0, MostM: -1}).Check(&bad)
+	if len(bad) != 4 {
+		t.Errorf("a plan of one strip: %v", bad)
+	}
+}

@@ -1,0 +1,87 @@
+package safety
+
+import (
+	"fmt"
+	"slices"
+
+	"leancatch/internal/core/invalid"
+)
+
+// Plan is a sampling plan: of n samples at most c may lie above m, and none
+// above M, mg of histamine in a kg.
+type Plan struct {
+	ID      string  `json:"id"`
+	Name    string  `json:"name"`
+	N       int     `json:"n"`
+	C       int     `json:"c"`
+	M       float64 `json:"m"`
+	MostM   float64 `json:"M"`
+	MeanToM bool    `json:"mean_to_m,omitempty"` // the mean may not lie above m either
+	Source  string  `json:"source"`
+}
+
+// Plans are those offered. A kitchen whose authority asks for another enters
+// its figures.
+var Plans = []Plan{
+	{ID: "eu2073", Name: "EU, 9 samples", N: 9, C: 2, M: 100, MostM: 200, MeanToM: true, Source: "Regulation (EC) 2073/2005, from memory"},
+	{ID: "action35", Name: "Action level 35, 18 fish", N: 18, C: 0, M: 35, MostM: 35, Source: "FDA-hazards, chapter 7, the newer action level, from memory"},
+	{ID: "action50", Name: "Action level 50, 18 fish", N: 18, C: 0, M: 50, MostM: 50, Source: "FDA-hazards, chapter 7, the older action level, from memory"},
+}
+
+// OwnPlan is the id of a plan whose figures a kitchen enters.
+const OwnPlan = "own"
+
+// leastSamples is the fewest samples a plan may have: one strip proves nothing (house).
+const leastSamples = 5
+
+// GetPlan returns the plan with the id.
+func GetPlan(id string) (Plan, bool) {
+	for _, p := range Plans {
+		if p.ID == id {
+			return p, true
+		}
+	}
+	return Plan{}, false
+}
+
+// Check adds what is wrong with the plan, on the fields n, c, m and M.
+func (p Plan) Check(bad *invalid.Errors) {
+	if p.N < leastSamples || p.N > 500 {
+		bad.Add("n", "a plan has at least %d samples and at most 500: one strip proves nothing", leastSamples)
+	}
+	if p.C < 0 || p.C >= p.N {
+		bad.Add("c", "must be at least 0 and below n")
+	}
+	if !(p.M > 0 && p.M <= 1000) {
+		bad.Add("m", "must be above 0 and at most 1000 mg/kg")
+	}
+	if !(p.MostM >= p.M && p.MostM <= 1000) {
+		bad.Add("M", "must be at least m and at most 1000 mg/kg")
+	}
+}
+
+// Judge holds the results, mg/kg, against the plan: whether they meet it, and
+// in words how. The results must be as many as the plan asks for.
+func (p Plan) Judge(results []float64) (bool, string) {
+	if len(results) != p.N {
+		return false, fmt.Sprintf("%d results of the %d that the plan asks for", len(results), p.N)
+	}
+	between, sum := 0, 0.0
+	for _, r := range results {
+		sum += r
+		if r > p.M {
+			between++
+		}
+	}
+	highest := slices.Max(results)
+	mean := sum / float64(len(results))
+	switch {
+	case highest > p.MostM:
+		return false, fmt.Sprintf("the highest, %.0f mg/kg, is above M = %.0f", highest, p.MostM)
+	case between > p.C:
+		return false, fmt.Sprintf("%d of %d are above m = %.0f mg/kg, more than c = %d", between, p.N, p.M, p.C)
+	case p.MeanToM && mean > p.M:
+		return false, fmt.Sprintf("the mean, %.0f mg/kg, is above m = %.0f", mean, p.M)
+	}
+	return true, fmt.Sprintf("the highest of %d is %.0f mg/kg; %d above m = %.0f, c = %d, M = %.0f", p.N, highest, between, p.M, p.C, p.MostM)
+}
