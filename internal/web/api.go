@@ -44,6 +44,11 @@ func (s *Server) apiRoutes(api *gin.RouterGroup) {
 	calc := api.Group("/calc", s.limits.allow)
 	calc.POST("/exposure", calcHandler(calcExposure))
 	calc.POST("/freshness", calcHandler(calcFreshness))
+	calc.POST("/rigor", calcHandler(calcRigor))
+	calc.POST("/ice", calcHandler(calcIce))
+	calc.POST("/histamine", calcHandler(calcHistamine))
+	calc.POST("/heat", calcHandler(calcHeat))
+	calc.POST("/properties", calcHandler(calcProperties))
 
 	data := api.Group("", s.apiActor)
 	data.GET("/lots", s.apiLots)

@@ -84,22 +84,7 @@ func calcExposure(in exposureIn) (exposureOut, error) {
 	if len(in.Readings) < 2 {
 		bad.Add("readings", "give at least two")
 	}
-	series := make([]coldchain.Reading, len(in.Readings))
-	for i, r := range in.Readings {
-		field := fmt.Sprintf("readings[%d].", i)
-		switch {
-		case r.At.IsZero():
-			bad.Add(field+"at", "is missing")
-		case r.Celsius == nil:
-			bad.Add(field+"celsius", "is missing")
-		case unit.CheckCelsius(*r.Celsius) != nil:
-			bad.Add(field+"celsius", "%v", unit.ErrTempRange)
-		case i > 0 && !r.At.After(in.Readings[i-1].At):
-			bad.Add(field+"at", "must lie after the reading before it")
-		default:
-			series[i] = coldchain.Reading{At: r.At, Celsius: *r.Celsius}
-		}
-	}
+	series := seriesOf(in.Readings, &bad)
 	if in.ShelfLifeDays != nil && !(*in.ShelfLifeDays > 0 && *in.ShelfLifeDays <= 1000) {
 		bad.Add("shelf_life_days", "must be above 0 and at most 1000")
 	}

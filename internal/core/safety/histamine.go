@@ -77,12 +77,13 @@ type HistamineFacts struct {
 	Cleared   *Clearance // what a manager let it go by
 }
 
-// Clearance is what ends a hold of the clock: an account of what was not
-// recorded, or a test.
+// Clearance is what ends a hold of the clock. An account answers for what was
+// not recorded, never for what was; a test that was met answers for all before
+// it. (The hours of an account are given in After as recorded ones.)
 type Clearance struct {
-	ToChill bool // the way from death to chilling is answered for
-	Tested  bool // a sampling plan was met at the end of After[Before-1]
-	Before  int  // stretches that the test answers for
+	Accounted bool // the way from death to chilling is answered for
+	Tested    bool // a sampling plan was met at the end of After[Before-1]
+	Before    int  // stretches that the test answers for
 }
 
 // Hours are hours used of hours allowed.
@@ -132,7 +133,7 @@ func Histamine(f HistamineFacts) Budget {
 	if f.Cleared != nil {
 		cleared = *f.Cleared
 	}
-	b.toChill(f, cleared.ToChill || cleared.Tested, worsen)
+	b.toChill(f, cleared, worsen)
 	b.after(f, cleared, worsen)
 	if f.Death != nil && f.Until.Sub(*f.Death).Hours() > ProofDays*24 {
 		b.Reasons = append(b.Reasons, fmt.Sprintf("more than %.0f days since death: some bacteria make histamine at 0 to 5 °C, so hours above %.1f °C prove nothing", ProofDays, ChilledC))
@@ -147,7 +148,7 @@ func rank(s HistamineState) int {
 type worsenFunc func(s HistamineState, format string, args ...any)
 
 // toChill fills in the first budget.
-func (b *Budget) toChill(f HistamineFacts, cleared bool, worsen worsenFunc) {
+func (b *Budget) toChill(f HistamineFacts, cleared Clearance, worsen worsenFunc) {
 	b.ToChill.Allowed = chillHours
 	switch {
 	case f.Gutted:
@@ -159,7 +160,7 @@ func (b *Budget) toChill(f HistamineFacts, cleared bool, worsen worsenFunc) {
 		b.ToChill.Allowed = chillHotHours
 	}
 	if f.Death == nil {
-		if !cleared {
+		if !cleared.Accounted && !cleared.Tested {
 			worsen(HistamineUnknown, "time of death not recorded")
 		}
 		return
@@ -173,14 +174,15 @@ func (b *Budget) toChill(f HistamineFacts, cleared bool, worsen worsenFunc) {
 	}
 	used := math.Max(0, end.Sub(*f.Death).Hours())
 	b.ToChill.Used = &used
-	if cleared {
+	unrecorded := f.Chilled == nil && !f.Waiting
+	if cleared.Tested || cleared.Accounted && unrecorded {
 		return
 	}
 	share := used / b.ToChill.Allowed
 	switch {
-	case f.Chilled == nil && !f.Waiting && f.ChilledBy != nil:
+	case unrecorded && f.ChilledBy != nil:
 		worsen(HistamineUnknown, "chilling not recorded: first known to be cold %.1f h after death, of %.0f h allowed", used, b.ToChill.Allowed)
-	case f.Chilled == nil && !f.Waiting:
+	case unrecorded:
 		worsen(HistamineUnknown, "chilling not recorded")
 	case share >= 1:
 		worsen(HistamineStop, "%.1f h from death %s, of %.0f h allowed", used, f.chilling(), b.ToChill.Allowed)

@@ -65,7 +65,9 @@ func TestHistamineRules(t *testing.T) {
 		{"half used before, half after: the share survives freezing", HistamineFacts{Death: at(0), Chilled: at(1), AmbientC: celsius(12), After: cold(Stretch{Hours: 4}, Stretch{Hours: 12, Extended: true})}, HistamineStop},
 		{"warm before the freezer does not halve what comes after", HistamineFacts{Death: at(0), Chilled: at(1), AmbientC: celsius(12), After: cold(Stretch{Hours: 1, Warm: true}, Stretch{Hours: 11, Extended: true})}, HistamineOK},
 
-		{"an account of the way to chilling", HistamineFacts{AmbientC: celsius(12), Cleared: &Clearance{ToChill: true}}, HistamineOK},
+		{"an account of the way to chilling", HistamineFacts{AmbientC: celsius(12), Cleared: &Clearance{Accounted: true}}, HistamineOK},
+		{"an account does not outweigh the record", HistamineFacts{Death: at(0), Chilled: at(10), AmbientC: celsius(12), Cleared: &Clearance{Accounted: true}}, HistamineStop},
+		{"a test does", HistamineFacts{Death: at(0), Chilled: at(10), AmbientC: celsius(12), Cleared: &Clearance{Tested: true}}, HistamineOK},
 		{"a test answers for the unrecorded before it", HistamineFacts{After: cold(Stretch{Unknown: 20}), Cleared: &Clearance{Tested: true, Before: 1}}, HistamineOK},
 		{"but not after it", HistamineFacts{After: cold(Stretch{Unknown: 20}, Stretch{Unknown: 1}), Cleared: &Clearance{Tested: true, Before: 1}}, HistamineUnknown},
 		{"a test lets a stopped lot go", HistamineFacts{After: cold(Stretch{Hours: 9}, Stretch{}), Cleared: &Clearance{Tested: true, Before: 1}}, HistamineWarn},

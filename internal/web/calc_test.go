@@ -1,0 +1,102 @@
+package web
+
+import (
+	"math"
+	"testing"
+)
+
+// The calculators of the way from death to dock, over HTTP: an answer each that
+// the tests of the core hold against its sources.
+func TestCalcDeathToDock(t *testing.T) {
+	s := serve(t)
+	number := func(got map[string]any, field string) float64 {
+		v, ok := got[field].(float64)
+		if !ok {
+			return math.NaN()
+		}
+		return v
+	}
+	near := func(what string, got, want, tolerance float64) {
+		t.Helper()
+		if !(math.Abs(got-want) <= tolerance) {
+			t.Errorf("%s = %v, want %v ± %v", what, got, want, tolerance)
+		}
+	}
+	post := func(calc, body string) map[string]any {
+		t.Helper()
+		status, got := s.post("/api/v1/calc/"+calc, body)
+		if status != 200 {
+			t.Errorf("%s %s: status %d, %v", calc, body, status, got)
+		}
+		return got
+	}
+
+	rigor := post("rigor", `{"species":"cod","celsius":0,"stressed":true}`)
+	onset, end := rigor["onset_hours"].([]any), rigor["end_hours"].([]any)
+	if onset[0] != 2.0 || onset[1] != 8.0 || end[0] != 20.0 || end[1] != 65.0 {
+		t.Errorf("rigor of stressed cod at 0 °C: %v", rigor)
+	}
+
+	ice := post("ice", `{"species":"cod","fish_kg":100,"from_celsius":10,"inner_mm":[600,400,300],"wall_mm":30,"wall_w_mk":0.035,"outside_celsius":20,"hours":8}`)
+	near("ice to hold", number(ice, "to_hold_kg"), 2.173, 0.001)
+	near("melt", number(ice, "melt_kg_per_hour"), 0.2716, 0.0001)
+	near("ice to cool", number(ice, "to_cool_kg"), 11.2, 0.2)
+	near("ice in all", number(ice, "total_kg"), number(ice, "to_cool_kg")+number(ice, "to_hold_kg"), 1e-9)
+	near("without a box", number(post("ice", `{"species":"cod","fish_kg":100,"from_celsius":10}`), "to_hold_kg"), 0, 0)
+
+	properties := post("properties", `{"species":"cod","celsius":-20}`)
+	near("ice fraction", number(properties, "ice_fraction"), 0.698, 0.001)
+	near("enthalpy at −40", number(post("properties", `{"composition":{"water":0.8,"protein":0.18,"fat":0.01,"ash":0.01},"celsius":-40}`), "enthalpy_kj_kg"), 0, 1e-9)
+
+	frozen := post("heat", `{"species":"cod","shape":"cylinder","thickness_mm":125,"start_celsius":5,"medium_celsius":-35,"h_w_m2k":30,"until":{"part":"core","op":"le","celsius":-20}}`)
+	near("reported freezing time", number(frozen, "hours"), 5, 0.75)
+	if passage := number(frozen, "hours_core_minus1_to_minus5"); !(passage > 0.3 && passage < 5) || len(frozen["curve"].([]any)) < 20 {
+		t.Errorf("%v h from −1 to −5 °C, %d points", passage, len(frozen["curve"].([]any)))
+	}
+	if never := post("heat", `{"species":"cod","shape":"slab","thickness_mm":20,"start_celsius":5,"medium":[{"at_hours":0,"celsius":0},{"at_hours":2,"celsius":-3}],"h_w_m2k":10,"max_hours":3,"until":{"part":"all","op":"le","celsius":-18}}`); never["hours"] != nil {
+		t.Errorf("−18 °C in a medium of −3 °C: %v", never["hours"])
+	}
+
+	for name, c := range map[string]struct{ body, state string }{
+		"iced at once, logged cold":     {`{"death_at":"2026-03-01T04:00:00Z","chilled_at":"2026-03-01T05:00:00Z","max_ambient_celsius":12,"readings":[{"at":"2026-03-01T05:00:00Z","celsius":1},{"at":"2026-03-01T07:00:00Z","celsius":1},{"at":"2026-03-01T09:00:00Z","celsius":1}]}`, "ok"},
+		"no record up to now":           {`{"death_at":"2026-03-01T04:00:00Z","chilled_at":"2026-03-01T05:00:00Z","max_ambient_celsius":12,"until":"2026-03-01T07:00:00Z"}`, "unknown"},
+		"a gap in the record":           {`{"death_at":"2026-03-01T04:00:00Z","chilled_at":"2026-03-01T05:00:00Z","max_ambient_celsius":12,"readings":[{"at":"2026-03-01T05:00:00Z","celsius":1},{"at":"2026-03-01T06:00:00Z","celsius":1},{"at":"2026-03-01T07:00:00Z","celsius":1},{"at":"2026-03-01T12:00:00Z","celsius":1}]}`, "unknown"},
+		"eight hours at 10 °C":          {`{"death_at":"2026-03-01T04:00:00Z","chilled_at":"2026-03-01T05:00:00Z","max_ambient_celsius":12,"readings":[{"at":"2026-03-01T05:00:00Z","celsius":10},{"at":"2026-03-01T09:00:00Z","celsius":10},{"at":"2026-03-01T13:00:00Z","celsius":10}]}`, "stop"},
+		"4.2 h at 22 °C":                {`{"death_at":"2026-03-01T04:00:00Z","chilled_at":"2026-03-01T05:00:00Z","max_ambient_celsius":12,"readings":[{"at":"2026-03-01T05:00:00Z","celsius":22},{"at":"2026-03-01T07:06:00Z","celsius":22},{"at":"2026-03-01T09:12:00Z","celsius":22}]}`, "stop"},
+		"iced after nine hours":         {`{"death_at":"2026-03-01T04:00:00Z","chilled_at":"2026-03-01T13:06:00Z","max_ambient_celsius":20}`, "stop"},
+		"the same, gutted first":        {`{"death_at":"2026-03-01T04:00:00Z","chilled_at":"2026-03-01T13:06:00Z","max_ambient_celsius":20,"gutted_before_chilling":true}`, "warn"},
+		"death not recorded":            {`{"chilled_at":"2026-03-01T13:06:00Z","max_ambient_celsius":20}`, "unknown"},
+		"after long frozen storage":     {`{"death_at":"2026-01-01T04:00:00Z","chilled_at":"2026-01-01T05:00:00Z","max_ambient_celsius":12,"frozen_weeks":26,"readings":[{"at":"2026-07-01T05:00:00Z","celsius":10},{"at":"2026-07-01T10:00:00Z","celsius":10},{"at":"2026-07-01T15:00:00Z","celsius":10}],"until":"2026-07-01T15:00:00Z"}`, "unknown"},
+		"long frozen, its way recorded": {`{"death_at":"2026-01-01T04:00:00Z","chilled_at":"2026-01-01T05:00:00Z","max_ambient_celsius":12,"frozen_weeks":26,"readings":[{"at":"2026-01-01T05:00:00Z","celsius":1},{"at":"2026-01-01T10:00:00Z","celsius":1},{"at":"2026-07-02T05:00:00Z","celsius":10},{"at":"2026-07-02T10:00:00Z","celsius":10},{"at":"2026-07-02T15:00:00Z","celsius":10}]}`, "ok"},
+	} {
+		if got := post("histamine", c.body); got["state"] != c.state || got["to_chill"] == nil || got["after"] == nil || got["reasons"] == nil {
+			t.Errorf("%s: %v, want %s", name, got, c.state)
+		}
+	}
+
+	for _, c := range []struct{ calc, body, field string }{
+		{"rigor", `{"species":"cod"}`, "celsius"},
+		{"rigor", `{"species":"unicorn","celsius":2}`, "species"},
+		{"ice", `{"species":"cod","fish_kg":0,"from_celsius":10}`, "fish_kg"},
+		{"ice", `{"species":"cod","fish_kg":10,"from_celsius":10,"wall_mm":30}`, "inner_mm"},
+		{"ice", `{"species":"cod","fish_kg":10,"from_celsius":10,"inner_mm":[6,400,300],"wall_mm":30,"wall_w_mk":0.03,"outside_celsius":20,"hours":3}`, "inner_mm"},
+		{"heat", `{"species":"cod","shape":"cube","thickness_mm":20,"start_celsius":5,"medium_celsius":0,"h_w_m2k":10,"until":{"part":"core","op":"le","celsius":2}}`, "shape"},
+		{"heat", `{"species":"cod","shape":"slab","thickness_mm":20,"start_celsius":500,"medium_celsius":0,"h_w_m2k":10,"until":{"part":"core","op":"le","celsius":2}}`, "start_celsius"},
+		{"heat", `{"species":"cod","shape":"slab","thickness_mm":20,"start_celsius":5,"medium":[{"at_hours":3,"celsius":0},{"at_hours":1,"celsius":0}],"h_w_m2k":10,"until":{"part":"core","op":"lt","celsius":2}}`, "until.op"},
+		{"properties", `{"composition":{"water":0,"protein":1,"fat":0,"ash":0},"celsius":5}`, "composition"},
+		{"properties", `{"species":"cod","celsius":-80}`, "celsius"},
+		{"histamine", `{"death_at":"2026-03-01T05:00:00Z","chilled_at":"2026-03-01T04:00:00Z"}`, "chilled_at"},
+		{"histamine", `{"readings":[{"at":"2026-03-01T05:00:00Z"}]}`, "readings[0].celsius"},
+		{"histamine", `{"died_at":"2026-03-01T05:00:00Z"}`, "died_at"},
+	} {
+		status, got := s.post("/api/v1/calc/"+c.calc, c.body)
+		fields, _ := got["errors"].([]any)
+		found := false
+		for _, f := range fields {
+			found = found || f.(map[string]any)["field"] == c.field
+		}
+		if status != 422 || !found {
+			t.Errorf("%s %s: status %d, %v, want an error on %s", c.calc, c.body, status, got, c.field)
+		}
+	}
+}
