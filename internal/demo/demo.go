@@ -19,6 +19,7 @@ import (
 
 	"leancatch/internal/core/freshness"
 	"leancatch/internal/core/freshness/testfish"
+	"leancatch/internal/core/icing"
 	"leancatch/internal/core/lot"
 	"leancatch/internal/intake"
 	"leancatch/internal/kitchen"
@@ -35,7 +36,9 @@ const interval = 5 * time.Minute
 // places of a demo kitchen, the same in both.
 var places = []kitchen.NewPlace{
 	{Name: "Dock", Kind: "dock", SetC: 6}, {Name: "Walk-in", Kind: "walk_in", SetC: 1}, {Name: "Fish drawer", Kind: "drawer", SetC: 0},
-	{Name: "Ice tote", Kind: "tote", SetC: 0}, {Name: "Freezer", Kind: "freezer", SetC: -22},
+	{Name: "Ice tote", Kind: "tote", SetC: 0, OutsideC: 6, Box: &icing.Box{LengthMM: 800, WidthMM: 560, HeightMM: 480, WallMM: 40, WallWMK: 0.035}},
+	{Name: "Freezer", Kind: "freezer", SetC: -22},
+	{Name: "Deck", Kind: "deck", SetC: 12}, {Name: "Deck box", Kind: "tote", SetC: 0, OutsideC: 14, Box: &icing.Box{LengthMM: 600, WidthMM: 400, HeightMM: 300, WallMM: 30, WallWMK: 0.035}},
 }
 
 // probes measure the places that have one, by the name of the place.
@@ -74,12 +77,20 @@ func Fill(ctx context.Context, k *kitchen.Kitchen) (token string, err error) {
 		if err := w.load(ctx); err != nil {
 			return "", err
 		}
+		if err := w.ice(ctx, d.people[0].Name); err != nil {
+			return "", fmt.Errorf("filling the boxes of %s: %w", d.name, err)
+		}
 		for _, delivery := range d.days {
 			if err := w.deliver(ctx, delivery); err != nil {
 				return "", fmt.Errorf("%s, %d days ago: %w", d.name, delivery.daysAgo, err)
 			}
 		}
 		if i == 0 {
+			for _, c := range caught {
+				if err := w.land(ctx, c); err != nil {
+					return "", fmt.Errorf("landing the %s: %w", c.species, err)
+				}
+			}
 			if token, err = k.AddToken(w.as(ctx, "Ansa"), "demo"); err != nil {
 				return "", err
 			}
@@ -260,6 +271,18 @@ func (w *world) deliver(ctx context.Context, d delivery) error {
 		return err
 	}
 	for i, row := range docket.Rows {
+		if h := d.fish[i].harvest; h != nil {
+			died := arrived.Add(-hours(h.diedHours))
+			if err := w.harvest(ctx, row.LotID, died, *h, 0, nil); err != nil {
+				return fmt.Errorf("the record of %s: %w", d.fish[i].species, err)
+			}
+		}
+		if text := d.fish[i].account; text != "" {
+			account := kitchen.Write{EventID: kitchen.NewID(), LotID: row.LotID, HappenedAt: arrived, Payload: lot.Accounted{Until: arrived, Account: text}}
+			if err := w.k.Append(w.as(ctx, "Ansa"), account); err != nil {
+				return err
+			}
+		}
 		if err := w.play(ctx, row, d.fish[i], arrived); err != nil {
 			return fmt.Errorf("%s: %w", d.fish[i].species, err)
 		}

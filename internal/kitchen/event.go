@@ -26,37 +26,76 @@ type Write struct {
 // Append adds an event to a lot. Where the lot has moved on since Seen it
 // returns *Changed and stores nothing; where the event is there already it does
 // nothing. Bad input is an invalid.Errors, a lot that is gone ErrNotFound.
-func (k *Kitchen) Append(ctx context.Context, w Write) error {
+func (k *Kitchen) Append(ctx context.Context, w Write) error { return k.AppendAll(ctx, w) }
+
+// AppendAll adds several events to one lot, all or none, as Append does; the
+// first one's Seen counts for all.
+func (k *Kitchen) AppendAll(ctx context.Context, writes ...Write) error {
 	a := ActorFrom(ctx)
 	if a.Person.ID == 0 {
 		return ErrNoActor
 	}
-	if moved, ok := w.Payload.(lot.Moved); ok {
-		l, err := layoutOf(ctx, k.DB.Queries, a.Site)
-		if err != nil {
+	if len(writes) == 0 {
+		return nil
+	}
+	l, err := layoutOf(ctx, k.DB.Queries, a.Site)
+	if err != nil {
+		return err
+	}
+	for i := range writes {
+		if writes[i].Payload, err = signed(writes[i].Payload, a, l); err != nil {
 			return err
 		}
-		if _, ok := l.places[moved.PlaceID]; !ok {
-			return invalid.Errors{{Field: "place", Message: "choose a place of this kitchen"}}
-		}
 	}
-	if released, ok := w.Payload.(lot.Released); ok {
-		released.ByManager = a.IsManager()
-		w.Payload = released
-	}
+	first := writes[0]
 	return k.DB.Write(ctx, func(tx *store.Tx) error {
-		head, known, err := k.lock(ctx, tx, a, w.LotID, w.EventID, w.Seen)
+		head, known, err := k.lock(ctx, tx, a, first.LotID, first.EventID, first.Seen)
 		if err != nil || known {
 			return err
 		}
-		if err := k.append(ctx, tx, a, head, w); err != nil {
-			return err
+		for _, w := range writes {
+			if head, err = k.append(ctx, tx, a, head, w); err != nil {
+				return err
+			}
+			if err := k.iceOf(ctx, tx, a, l, w); err != nil {
+				return err
+			}
 		}
-		if err := k.refresh(ctx, tx, a.Site, w.LotID); err != nil {
+		if err := k.refresh(ctx, tx, a.Site, first.LotID); err != nil {
 			return err
 		}
 		return tx.Changed(ctx, a.Site.ID)
 	})
+}
+
+// signed checks what a payload says of the kitchen's places, and notes where a
+// manager's word is needed whether one gave it.
+func signed(p lot.Payload, a Actor, l layout) (lot.Payload, error) {
+	place := func(id int64) error {
+		if _, ok := l.places[id]; !ok {
+			return invalid.Errors{{Field: "place", Message: "choose a place of this kitchen"}}
+		}
+		return nil
+	}
+	switch x := p.(type) {
+	case lot.Moved:
+		return x, place(x.PlaceID)
+	case lot.Iced:
+		if x.PlaceID == 0 {
+			return x, nil
+		}
+		return x, place(x.PlaceID)
+	case lot.Released:
+		x.ByManager = a.IsManager()
+		return x, nil
+	case lot.Tested:
+		x.ByManager = a.IsManager()
+		return x, nil
+	case lot.Accounted:
+		x.ByManager = a.IsManager()
+		return x, nil
+	}
+	return p, nil
 }
 
 // lock takes the head of a lot's chain for an event to come. known reports that
@@ -92,29 +131,51 @@ func (k *Kitchen) lock(ctx context.Context, tx *store.Tx, a Actor, lotID, eventI
 }
 
 // append checks the event against the lot and writes it at the head, which the
-// transaction has locked.
-func (k *Kitchen) append(ctx context.Context, tx *store.Tx, a Actor, head store.Lot, w Write) error {
+// transaction has locked. It returns the new head.
+func (k *Kitchen) append(ctx context.Context, tx *store.Tx, a Actor, head store.Lot, w Write) (store.Lot, error) {
 	var before *lot.State
 	if head.HeadSeq > 0 {
 		states, err := k.states(ctx, tx.Queries, a.Site.ID, w.LotID)
 		if err != nil {
-			return err
+			return head, err
 		}
 		before = states[0]
 	}
 	e, err := k.event(a, head, w)
 	if err != nil {
-		return err
+		return head, err
 	}
 	if err := lot.Check(before, e, w.Payload, k.Now()); err != nil {
-		return err
+		return head, err
+	}
+	if _, ok := w.Payload.(lot.Used); ok {
+		if err := k.mayUse(ctx, tx, a, before); err != nil {
+			return head, err
+		}
 	}
 	err = tx.AddEvent(ctx, store.AddEventParams{SiteID: a.Site.ID, LotID: w.LotID, Seq: int64(e.Seq), ID: e.ID, Kind: string(e.Kind),
 		HappenedAt: e.HappenedAt, RecordedAt: e.RecordedAt, PersonID: e.PersonID, Data: e.Data, PrevHash: e.PrevHash, Hash: e.Hash})
 	if err != nil {
-		return fmt.Errorf("writing the event: %w", err)
+		return head, fmt.Errorf("writing the event: %w", err)
 	}
-	return tx.SetHead(ctx, store.SetHeadParams{SiteID: a.Site.ID, ID: w.LotID, HeadSeq: int64(e.Seq), HeadHash: e.Hash})
+	head.HeadSeq, head.HeadHash = int64(e.Seq), e.Hash
+	return head, tx.SetHead(ctx, store.SetHeadParams{SiteID: a.Site.ID, ID: w.LotID, HeadSeq: head.HeadSeq, HeadHash: head.HeadHash})
+}
+
+// mayUse refuses to let a lot be used while its histamine clock holds it: a
+// safety clock stops, whoever asks.
+func (k *Kitchen) mayUse(ctx context.Context, tx *store.Tx, a Actor, s *lot.State) error {
+	if !s.Species().HistamineRules() {
+		return nil
+	}
+	w, err := k.worldFor(ctx, tx.Queries, a.Site, s)
+	if err != nil {
+		return err
+	}
+	if b := lot.Tell(s, w.Env).Histamine; b.Holds() {
+		return invalid.Errors{{Field: "lot", Message: b.Said() + ": only a manager ends this, with an account, a test or a discard"}}
+	}
+	return nil
 }
 
 // event makes the event that follows the head of the chain.

@@ -272,7 +272,7 @@ func (k *Kitchen) layLogger(ctx context.Context, tx *store.Tx, a Actor, s *lot.S
 	if err != nil {
 		return err
 	}
-	err = k.append(ctx, tx, a, head, Write{EventID: NewID(), LotID: s.ID, HappenedAt: k.Now(),
+	_, err = k.append(ctx, tx, a, head, Write{EventID: NewID(), LotID: s.ID, HappenedAt: k.Now(),
 		Payload: lot.Logger{ProbeID: probe.ID, From: way.From, To: way.To}})
 	if err != nil {
 		return err

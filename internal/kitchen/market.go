@@ -186,7 +186,7 @@ func (k *Kitchen) bought(ctx context.Context, tx *store.Tx, a Actor, d Delivery,
 	if err != nil {
 		return err
 	}
-	if err := k.append(ctx, tx, a, head, Write{EventID: NewID(), LotID: lotID, HappenedAt: d.ArrivedAt, Payload: payload}); err != nil {
+	if _, err := k.append(ctx, tx, a, head, Write{EventID: NewID(), LotID: lotID, HappenedAt: d.ArrivedAt, Payload: payload}); err != nil {
 		return err
 	}
 	return tx.LookBought(ctx, store.LookBoughtParams{SiteID: a.Site.ID, ID: lookID, LotID: &lotID})

@@ -49,10 +49,7 @@ func (k *Kitchen) Part(ctx context.Context, in Parting) error {
 			in.Parts[i].LotID, in.Parts[i].Code = NewID(), lot.Code(int(n))
 			ids = append(ids, in.Parts[i].LotID)
 		}
-		if err := k.append(ctx, tx, a, head, Write{EventID: in.EventID, LotID: in.LotID, HappenedAt: in.HappenedAt, Payload: lot.Parted{Parts: in.Parts}}); err != nil {
-			return err
-		}
-		if head, err = tx.LockLot(ctx, store.LockLotParams{SiteID: a.Site.ID, ID: in.LotID}); err != nil {
+		if head, err = k.append(ctx, tx, a, head, Write{EventID: in.EventID, LotID: in.LotID, HappenedAt: in.HappenedAt, Payload: lot.Parted{Parts: in.Parts}}); err != nil {
 			return err
 		}
 		judged, err := k.partJudge(ctx, tx.Queries, a, before)
@@ -83,17 +80,12 @@ func (k *Kitchen) openPart(ctx context.Context, tx *store.Tx, a Actor, first lot
 		return fmt.Errorf("adding lot %s: %w", part.Code, err)
 	}
 	head := store.Lot{SiteID: a.Site.ID, ID: part.LotID, HeadHash: []byte{}}
-	if err := k.append(ctx, tx, a, head, Write{EventID: NewID(), LotID: part.LotID, HappenedAt: at, Payload: first}); err != nil {
+	head, err := k.append(ctx, tx, a, head, Write{EventID: NewID(), LotID: part.LotID, HappenedAt: at, Payload: first})
+	if err != nil || part.Refused == "" {
 		return err
 	}
-	if part.Refused == "" {
-		return nil
-	}
-	head, err := tx.LockLot(ctx, store.LockLotParams{SiteID: a.Site.ID, ID: part.LotID})
-	if err != nil {
-		return err
-	}
-	return k.append(ctx, tx, a, head, Write{EventID: NewID(), LotID: part.LotID, HappenedAt: at, Payload: lot.Refused{Reason: part.Refused}})
+	_, err = k.append(ctx, tx, a, head, Write{EventID: NewID(), LotID: part.LotID, HappenedAt: at, Payload: lot.Refused{Reason: part.Refused}})
+	return err
 }
 
 // partJudge returns what the last inspection of a lot would have been of a

@@ -11,6 +11,7 @@ import (
 	"github.com/google/uuid"
 
 	"leancatch/internal/core/coldchain"
+	"leancatch/internal/core/icing"
 	"leancatch/internal/core/lot"
 	"leancatch/internal/store"
 )
@@ -37,8 +38,15 @@ func layoutOf(ctx context.Context, q *store.Queries, site store.Site) (layout, e
 	if l.probes, err = q.Probes(ctx, site.ID); err != nil {
 		return layout{}, fmt.Errorf("loading probes: %w", err)
 	}
+	logs, err := iceLogs(ctx, q, site)
+	if err != nil {
+		return layout{}, err
+	}
 	for _, p := range rows {
 		place := lot.Place{ID: p.ID, Name: p.Name, Kind: p.Kind, SetC: p.SetC}
+		if place.Box, place.OutsideC = boxOf(p); place.Box != nil {
+			place.Ice = icing.Predict(*place.Box, place.OutsideC, logs[p.ID])
+		}
 		for _, probe := range l.probes {
 			if probe.PlaceID != nil && *probe.PlaceID == p.ID {
 				place.Probes = append(place.Probes, probe.ID)
@@ -133,6 +141,9 @@ func project(site int64, s *lot.State, env lot.Env) (store.PutBoardParams, error
 	}
 	if i, ok := s.Inspection(); ok {
 		row.Decision = string(i.Decision)
+	}
+	if b := a.Histamine; b != nil {
+		row.Histamine, row.HistamineShare = string(b.State), b.Most()
 	}
 	return row, nil
 }

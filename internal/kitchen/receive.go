@@ -21,6 +21,7 @@ type Delivery struct {
 	Reference string    // the number on the supplier's paper
 	ArrivedAt time.Time
 	OrderID   uuid.UUID      // the order that came in with it; zero for none
+	Caught    *lot.Caught    // how our own catch came on deck; nil for what somebody delivers
 	Lines     []lot.Received // DocketID, Line, Code and SupplierID are filled in here
 }
 
@@ -104,8 +105,13 @@ func (k *Kitchen) receive(ctx context.Context, tx *store.Tx, a Actor, d Delivery
 			return fmt.Errorf("adding lot %s: %w", line.Code, err)
 		}
 		head := store.Lot{SiteID: a.Site.ID, ID: ids[i], HeadHash: []byte{}}
-		if err := k.append(ctx, tx, a, head, Write{EventID: NewID(), LotID: ids[i], HappenedAt: d.ArrivedAt, Payload: line}); err != nil {
+		if head, err = k.append(ctx, tx, a, head, Write{EventID: NewID(), LotID: ids[i], HappenedAt: d.ArrivedAt, Payload: line}); err != nil {
 			return err
+		}
+		if d.Caught != nil {
+			if _, err := k.append(ctx, tx, a, head, Write{EventID: NewID(), LotID: ids[i], HappenedAt: d.ArrivedAt, Payload: *d.Caught}); err != nil {
+				return err
+			}
 		}
 	}
 	for i, line := range d.Lines {

@@ -14,6 +14,7 @@ import (
 
 	"leancatch/internal/core/coldchain"
 	"leancatch/internal/core/freshness"
+	"leancatch/internal/core/icing"
 	"leancatch/internal/core/invalid"
 	"leancatch/internal/core/lot"
 	"leancatch/internal/core/safety"
@@ -38,6 +39,8 @@ type NewPerson struct{ Name, Role string }
 type NewPlace struct {
 	Name, Kind string
 	SetC       float64
+	Box        *icing.Box // nil for what is no box
+	OutsideC   float64    // the air around it
 }
 
 // Roles are the roles of people at a site.
@@ -96,7 +99,7 @@ func (k *Kitchen) AddSite(ctx context.Context, s Setup) (site store.Site, err er
 			}
 		}
 		for _, p := range s.Places {
-			if _, err := tx.AddPlace(ctx, store.AddPlaceParams{SiteID: site.ID, Name: strings.TrimSpace(p.Name), Kind: p.Kind, SetC: p.SetC}); err != nil {
+			if err := addPlace(ctx, tx, site.ID, p); err != nil {
 				return fmt.Errorf("adding %s: %w", p.Name, err)
 			}
 		}
@@ -115,6 +118,18 @@ func checkPlace(p NewPlace, field string, bad *invalid.Errors) {
 	if unit.CheckCelsius(p.SetC) != nil {
 		bad.Add(field, "%q: the set temperature %v", p.Name, unit.ErrTempRange)
 	}
+	if p.Box != nil {
+		checkBox(*p.Box, p.OutsideC, bad)
+	}
+}
+
+// addPlace stores a place, with its walls where it is a box.
+func addPlace(ctx context.Context, tx *store.Tx, site int64, p NewPlace) error {
+	row, err := tx.AddPlace(ctx, store.AddPlaceParams{SiteID: site, Name: strings.TrimSpace(p.Name), Kind: p.Kind, SetC: p.SetC})
+	if err != nil || p.Box == nil {
+		return err
+	}
+	return setBox(ctx, tx, site, row.ID, *p.Box, p.OutsideC)
 }
 
 var notSlug = regexp.MustCompile(`[^a-z0-9]+`)
@@ -136,8 +151,7 @@ func (k *Kitchen) AddPlace(ctx context.Context, p NewPlace) error {
 		return err
 	}
 	err := k.DB.Write(ctx, func(tx *store.Tx) error {
-		_, err := tx.AddPlace(ctx, store.AddPlaceParams{SiteID: a.Site.ID, Name: strings.TrimSpace(p.Name), Kind: p.Kind, SetC: p.SetC})
-		if err != nil {
+		if err := addPlace(ctx, tx, a.Site.ID, p); err != nil {
 			return err
 		}
 		return tx.Changed(ctx, a.Site.ID)

@@ -122,7 +122,7 @@ func (q *Queries) AddSource(ctx context.Context, arg AddSourceParams) error {
 }
 
 const boardFind = `-- name: BoardFind :many
-select b.site_id, b.lot_id, b.seq, b.code, b.status, b.hold, b.species, b.form, b.frozen, b.count, b.weight_kg, b.supplier_id, b.docket_id, b.place_id, b.received_at, b.decision, b.as_of, b.basis, b.used_days, b.sd_days, b.left_days, b.shelf_days, b.gap, b.now_c, b.now_kind, b.rate, b.stops, b.uses, b.due, b.part, b.core_c, b.gap_days, b.rework_minutes, b.rework_cents, b.refused_for, b.claims from lot_board b join supplier s on s.site_id = b.site_id and s.id = b.supplier_id
+select b.site_id, b.lot_id, b.seq, b.code, b.status, b.hold, b.species, b.form, b.frozen, b.count, b.weight_kg, b.supplier_id, b.docket_id, b.place_id, b.received_at, b.decision, b.as_of, b.basis, b.used_days, b.sd_days, b.left_days, b.shelf_days, b.gap, b.now_c, b.now_kind, b.rate, b.stops, b.uses, b.due, b.part, b.core_c, b.gap_days, b.rework_minutes, b.rework_cents, b.refused_for, b.claims, b.histamine, b.histamine_share from lot_board b join supplier s on s.site_id = b.site_id and s.id = b.supplier_id
 where b.site_id = $1
   and ($2::text = '' or b.code ilike '%' || $2 || '%' or s.name ilike '%' || $2 || '%' or b.species = any($3::text[]))
   and (not $4::boolean or b.status = 'on hand')
@@ -190,6 +190,8 @@ func (q *Queries) BoardFind(ctx context.Context, arg BoardFindParams) ([]LotBoar
 			&i.ReworkCents,
 			&i.RefusedFor,
 			&i.Claims,
+			&i.Histamine,
+			&i.HistamineShare,
 		); err != nil {
 			return nil, err
 		}
@@ -202,7 +204,7 @@ func (q *Queries) BoardFind(ctx context.Context, arg BoardFindParams) ([]LotBoar
 }
 
 const boardLot = `-- name: BoardLot :one
-select site_id, lot_id, seq, code, status, hold, species, form, frozen, count, weight_kg, supplier_id, docket_id, place_id, received_at, decision, as_of, basis, used_days, sd_days, left_days, shelf_days, gap, now_c, now_kind, rate, stops, uses, due, part, core_c, gap_days, rework_minutes, rework_cents, refused_for, claims from lot_board where site_id = $1 and lot_id = $2
+select site_id, lot_id, seq, code, status, hold, species, form, frozen, count, weight_kg, supplier_id, docket_id, place_id, received_at, decision, as_of, basis, used_days, sd_days, left_days, shelf_days, gap, now_c, now_kind, rate, stops, uses, due, part, core_c, gap_days, rework_minutes, rework_cents, refused_for, claims, histamine, histamine_share from lot_board where site_id = $1 and lot_id = $2
 `
 
 type BoardLotParams struct {
@@ -250,12 +252,14 @@ func (q *Queries) BoardLot(ctx context.Context, arg BoardLotParams) (LotBoard, e
 		&i.ReworkCents,
 		&i.RefusedFor,
 		&i.Claims,
+		&i.Histamine,
+		&i.HistamineShare,
 	)
 	return i, err
 }
 
 const boardOfDocket = `-- name: BoardOfDocket :many
-select b.site_id, b.lot_id, b.seq, b.code, b.status, b.hold, b.species, b.form, b.frozen, b.count, b.weight_kg, b.supplier_id, b.docket_id, b.place_id, b.received_at, b.decision, b.as_of, b.basis, b.used_days, b.sd_days, b.left_days, b.shelf_days, b.gap, b.now_c, b.now_kind, b.rate, b.stops, b.uses, b.due, b.part, b.core_c, b.gap_days, b.rework_minutes, b.rework_cents, b.refused_for, b.claims from lot_board b join lot_event e on e.site_id = b.site_id and e.lot_id = b.lot_id and e.seq = 1
+select b.site_id, b.lot_id, b.seq, b.code, b.status, b.hold, b.species, b.form, b.frozen, b.count, b.weight_kg, b.supplier_id, b.docket_id, b.place_id, b.received_at, b.decision, b.as_of, b.basis, b.used_days, b.sd_days, b.left_days, b.shelf_days, b.gap, b.now_c, b.now_kind, b.rate, b.stops, b.uses, b.due, b.part, b.core_c, b.gap_days, b.rework_minutes, b.rework_cents, b.refused_for, b.claims, b.histamine, b.histamine_share from lot_board b join lot_event e on e.site_id = b.site_id and e.lot_id = b.lot_id and e.seq = 1
 where b.site_id = $1 and b.docket_id = $2 order by coalesce(e.data ->> 'line', e.data -> 'received' ->> 'line')::int, b.code
 `
 
@@ -310,6 +314,8 @@ func (q *Queries) BoardOfDocket(ctx context.Context, arg BoardOfDocketParams) ([
 			&i.ReworkCents,
 			&i.RefusedFor,
 			&i.Claims,
+			&i.Histamine,
+			&i.HistamineShare,
 		); err != nil {
 			return nil, err
 		}
@@ -322,7 +328,7 @@ func (q *Queries) BoardOfDocket(ctx context.Context, arg BoardOfDocketParams) ([
 }
 
 const boardOfSpecies = `-- name: BoardOfSpecies :many
-select site_id, lot_id, seq, code, status, hold, species, form, frozen, count, weight_kg, supplier_id, docket_id, place_id, received_at, decision, as_of, basis, used_days, sd_days, left_days, shelf_days, gap, now_c, now_kind, rate, stops, uses, due, part, core_c, gap_days, rework_minutes, rework_cents, refused_for, claims from lot_board where site_id = $1 and species = $2 and decision <> '' order by received_at desc limit 500
+select site_id, lot_id, seq, code, status, hold, species, form, frozen, count, weight_kg, supplier_id, docket_id, place_id, received_at, decision, as_of, basis, used_days, sd_days, left_days, shelf_days, gap, now_c, now_kind, rate, stops, uses, due, part, core_c, gap_days, rework_minutes, rework_cents, refused_for, claims, histamine, histamine_share from lot_board where site_id = $1 and species = $2 and decision <> '' order by received_at desc limit 500
 `
 
 type BoardOfSpeciesParams struct {
@@ -376,6 +382,8 @@ func (q *Queries) BoardOfSpecies(ctx context.Context, arg BoardOfSpeciesParams) 
 			&i.ReworkCents,
 			&i.RefusedFor,
 			&i.Claims,
+			&i.Histamine,
+			&i.HistamineShare,
 		); err != nil {
 			return nil, err
 		}
@@ -388,7 +396,7 @@ func (q *Queries) BoardOfSpecies(ctx context.Context, arg BoardOfSpeciesParams) 
 }
 
 const boardOfSupplier = `-- name: BoardOfSupplier :many
-select site_id, lot_id, seq, code, status, hold, species, form, frozen, count, weight_kg, supplier_id, docket_id, place_id, received_at, decision, as_of, basis, used_days, sd_days, left_days, shelf_days, gap, now_c, now_kind, rate, stops, uses, due, part, core_c, gap_days, rework_minutes, rework_cents, refused_for, claims from lot_board where site_id = $1 and supplier_id = $2 and status <> 'cancelled' order by received_at limit 2000
+select site_id, lot_id, seq, code, status, hold, species, form, frozen, count, weight_kg, supplier_id, docket_id, place_id, received_at, decision, as_of, basis, used_days, sd_days, left_days, shelf_days, gap, now_c, now_kind, rate, stops, uses, due, part, core_c, gap_days, rework_minutes, rework_cents, refused_for, claims, histamine, histamine_share from lot_board where site_id = $1 and supplier_id = $2 and status <> 'cancelled' order by received_at limit 2000
 `
 
 type BoardOfSupplierParams struct {
@@ -442,6 +450,77 @@ func (q *Queries) BoardOfSupplier(ctx context.Context, arg BoardOfSupplierParams
 			&i.ReworkCents,
 			&i.RefusedFor,
 			&i.Claims,
+			&i.Histamine,
+			&i.HistamineShare,
+		); err != nil {
+			return nil, err
+		}
+		items = append(items, i)
+	}
+	if err := rows.Err(); err != nil {
+		return nil, err
+	}
+	return items, nil
+}
+
+const boardOnDeck = `-- name: BoardOnDeck :many
+select b.site_id, b.lot_id, b.seq, b.code, b.status, b.hold, b.species, b.form, b.frozen, b.count, b.weight_kg, b.supplier_id, b.docket_id, b.place_id, b.received_at, b.decision, b.as_of, b.basis, b.used_days, b.sd_days, b.left_days, b.shelf_days, b.gap, b.now_c, b.now_kind, b.rate, b.stops, b.uses, b.due, b.part, b.core_c, b.gap_days, b.rework_minutes, b.rework_cents, b.refused_for, b.claims, b.histamine, b.histamine_share from lot_board b join lot_event e on e.site_id = b.site_id and e.lot_id = b.lot_id and e.seq = 1
+where b.site_id = $1 and b.received_at >= $2 and (e.data ->> 'deck')::boolean order by b.received_at desc
+`
+
+type BoardOnDeckParams struct {
+	SiteID int64
+	Since  time.Time
+}
+
+func (q *Queries) BoardOnDeck(ctx context.Context, arg BoardOnDeckParams) ([]LotBoard, error) {
+	rows, err := q.db.Query(ctx, boardOnDeck, arg.SiteID, arg.Since)
+	if err != nil {
+		return nil, err
+	}
+	defer rows.Close()
+	var items []LotBoard
+	for rows.Next() {
+		var i LotBoard
+		if err := rows.Scan(
+			&i.SiteID,
+			&i.LotID,
+			&i.Seq,
+			&i.Code,
+			&i.Status,
+			&i.Hold,
+			&i.Species,
+			&i.Form,
+			&i.Frozen,
+			&i.Count,
+			&i.WeightKg,
+			&i.SupplierID,
+			&i.DocketID,
+			&i.PlaceID,
+			&i.ReceivedAt,
+			&i.Decision,
+			&i.AsOf,
+			&i.Basis,
+			&i.UsedDays,
+			&i.SdDays,
+			&i.LeftDays,
+			&i.ShelfDays,
+			&i.Gap,
+			&i.NowC,
+			&i.NowKind,
+			&i.Rate,
+			&i.Stops,
+			&i.Uses,
+			&i.Due,
+			&i.Part,
+			&i.CoreC,
+			&i.GapDays,
+			&i.ReworkMinutes,
+			&i.ReworkCents,
+			&i.RefusedFor,
+			&i.Claims,
+			&i.Histamine,
+			&i.HistamineShare,
 		); err != nil {
 			return nil, err
 		}
@@ -454,7 +533,7 @@ func (q *Queries) BoardOfSupplier(ctx context.Context, arg BoardOfSupplierParams
 }
 
 const boardOnHand = `-- name: BoardOnHand :many
-select site_id, lot_id, seq, code, status, hold, species, form, frozen, count, weight_kg, supplier_id, docket_id, place_id, received_at, decision, as_of, basis, used_days, sd_days, left_days, shelf_days, gap, now_c, now_kind, rate, stops, uses, due, part, core_c, gap_days, rework_minutes, rework_cents, refused_for, claims from lot_board where site_id = $1 and status = 'on hand' order by code
+select site_id, lot_id, seq, code, status, hold, species, form, frozen, count, weight_kg, supplier_id, docket_id, place_id, received_at, decision, as_of, basis, used_days, sd_days, left_days, shelf_days, gap, now_c, now_kind, rate, stops, uses, due, part, core_c, gap_days, rework_minutes, rework_cents, refused_for, claims, histamine, histamine_share from lot_board where site_id = $1 and status = 'on hand' order by code
 `
 
 func (q *Queries) BoardOnHand(ctx context.Context, siteID int64) ([]LotBoard, error) {
@@ -503,6 +582,8 @@ func (q *Queries) BoardOnHand(ctx context.Context, siteID int64) ([]LotBoard, er
 			&i.ReworkCents,
 			&i.RefusedFor,
 			&i.Claims,
+			&i.Histamine,
+			&i.HistamineShare,
 		); err != nil {
 			return nil, err
 		}
@@ -870,9 +951,9 @@ func (q *Queries) MarkStaleInPlace(ctx context.Context, arg MarkStaleInPlacePara
 const putBoard = `-- name: PutBoard :exec
 insert into lot_board (site_id, lot_id, seq, code, status, hold, species, form, frozen, count, weight_kg, supplier_id, docket_id,
     place_id, received_at, decision, as_of, basis, used_days, sd_days, left_days, shelf_days, gap, now_c, now_kind, rate, stops, uses, due,
-    part, core_c, gap_days, rework_minutes, rework_cents, refused_for, claims)
+    part, core_c, gap_days, rework_minutes, rework_cents, refused_for, claims, histamine, histamine_share)
 values ($1, $2, $3, $4, $5, $6, $7, $8, $9, $10, $11, $12, $13, $14, $15, $16, $17, $18, $19, $20, $21, $22, $23, $24, $25, $26, $27, $28, $29,
-    $30, $31, $32, $33, $34, $35, $36)
+    $30, $31, $32, $33, $34, $35, $36, $37, $38)
 on conflict (site_id, lot_id) do update set
     seq = excluded.seq, code = excluded.code, status = excluded.status, hold = excluded.hold, species = excluded.species, form = excluded.form,
     frozen = excluded.frozen, count = excluded.count, weight_kg = excluded.weight_kg, supplier_id = excluded.supplier_id,
@@ -881,46 +962,49 @@ on conflict (site_id, lot_id) do update set
     shelf_days = excluded.shelf_days, gap = excluded.gap, now_c = excluded.now_c, now_kind = excluded.now_kind, rate = excluded.rate,
     stops = excluded.stops, uses = excluded.uses, due = excluded.due, part = excluded.part, core_c = excluded.core_c,
     gap_days = excluded.gap_days, rework_minutes = excluded.rework_minutes, rework_cents = excluded.rework_cents,
-    refused_for = excluded.refused_for, claims = excluded.claims
+    refused_for = excluded.refused_for, claims = excluded.claims,
+    histamine = excluded.histamine, histamine_share = excluded.histamine_share
 `
 
 type PutBoardParams struct {
-	SiteID        int64
-	LotID         uuid.UUID
-	Seq           int64
-	Code          string
-	Status        string
-	Hold          string
-	Species       string
-	Form          string
-	Frozen        bool
-	Count         int64
-	WeightKg      float64
-	SupplierID    int64
-	DocketID      uuid.UUID
-	PlaceID       int64
-	ReceivedAt    time.Time
-	Decision      string
-	AsOf          time.Time
-	Basis         string
-	UsedDays      float64
-	SdDays        float64
-	LeftDays      float64
-	ShelfDays     float64
-	Gap           *float64
-	NowC          float64
-	NowKind       string
-	Rate          *float64
-	Stops         []string
-	Uses          json.RawMessage
-	Due           json.RawMessage
-	Part          bool
-	CoreC         *float64
-	GapDays       *float64
-	ReworkMinutes float64
-	ReworkCents   int64
-	RefusedFor    string
-	Claims        json.RawMessage
+	SiteID         int64
+	LotID          uuid.UUID
+	Seq            int64
+	Code           string
+	Status         string
+	Hold           string
+	Species        string
+	Form           string
+	Frozen         bool
+	Count          int64
+	WeightKg       float64
+	SupplierID     int64
+	DocketID       uuid.UUID
+	PlaceID        int64
+	ReceivedAt     time.Time
+	Decision       string
+	AsOf           time.Time
+	Basis          string
+	UsedDays       float64
+	SdDays         float64
+	LeftDays       float64
+	ShelfDays      float64
+	Gap            *float64
+	NowC           float64
+	NowKind        string
+	Rate           *float64
+	Stops          []string
+	Uses           json.RawMessage
+	Due            json.RawMessage
+	Part           bool
+	CoreC          *float64
+	GapDays        *float64
+	ReworkMinutes  float64
+	ReworkCents    int64
+	RefusedFor     string
+	Claims         json.RawMessage
+	Histamine      string
+	HistamineShare float64
 }
 
 func (q *Queries) PutBoard(ctx context.Context, arg PutBoardParams) error {
@@ -961,6 +1045,8 @@ func (q *Queries) PutBoard(ctx context.Context, arg PutBoardParams) error {
 		arg.ReworkCents,
 		arg.RefusedFor,
 		arg.Claims,
+		arg.Histamine,
+		arg.HistamineShare,
 	)
 	return err
 }

@@ -49,6 +49,18 @@ type HouseScheme struct {
 	PersonID  int64
 }
 
+type IceLog struct {
+	SiteID     int64
+	ID         uuid.UUID
+	PlaceID    int64
+	At         time.Time
+	RecordedAt time.Time
+	PersonID   int64
+	Kind       string
+	Kg         float64
+	EventID    *uuid.UUID
+}
+
 type ImportFile struct {
 	SiteID    int64
 	ID        uuid.UUID
@@ -74,42 +86,44 @@ type Lot struct {
 }
 
 type LotBoard struct {
-	SiteID        int64
-	LotID         uuid.UUID
-	Seq           int64
-	Code          string
-	Status        string
-	Hold          string
-	Species       string
-	Form          string
-	Frozen        bool
-	Count         int64
-	WeightKg      float64
-	SupplierID    int64
-	DocketID      uuid.UUID
-	PlaceID       int64
-	ReceivedAt    time.Time
-	Decision      string
-	AsOf          time.Time
-	Basis         string
-	UsedDays      float64
-	SdDays        float64
-	LeftDays      float64
-	ShelfDays     float64
-	Gap           *float64
-	NowC          float64
-	NowKind       string
-	Rate          *float64
-	Stops         []string
-	Uses          json.RawMessage
-	Due           json.RawMessage
-	Part          bool
-	CoreC         *float64
-	GapDays       *float64
-	ReworkMinutes float64
-	ReworkCents   int64
-	RefusedFor    string
-	Claims        json.RawMessage
+	SiteID         int64
+	LotID          uuid.UUID
+	Seq            int64
+	Code           string
+	Status         string
+	Hold           string
+	Species        string
+	Form           string
+	Frozen         bool
+	Count          int64
+	WeightKg       float64
+	SupplierID     int64
+	DocketID       uuid.UUID
+	PlaceID        int64
+	ReceivedAt     time.Time
+	Decision       string
+	AsOf           time.Time
+	Basis          string
+	UsedDays       float64
+	SdDays         float64
+	LeftDays       float64
+	ShelfDays      float64
+	Gap            *float64
+	NowC           float64
+	NowKind        string
+	Rate           *float64
+	Stops          []string
+	Uses           json.RawMessage
+	Due            json.RawMessage
+	Part           bool
+	CoreC          *float64
+	GapDays        *float64
+	ReworkMinutes  float64
+	ReworkCents    int64
+	RefusedFor     string
+	Claims         json.RawMessage
+	Histamine      string
+	HistamineShare float64
 }
 
 type LotEvent struct {
@@ -166,12 +180,18 @@ type Photo struct {
 }
 
 type Place struct {
-	SiteID   int64
-	ID       int64
-	Name     string
-	Kind     string
-	SetC     float64
-	Position int64
+	SiteID      int64
+	ID          int64
+	Name        string
+	Kind        string
+	SetC        float64
+	Position    int64
+	BoxLengthMm *float64
+	BoxWidthMm  *float64
+	BoxHeightMm *float64
+	WallMm      *float64
+	WallWMk     *float64
+	OutsideC    *float64
 }
 
 type Probe struct {

@@ -38,7 +38,7 @@ func (q *Queries) AddPerson(ctx context.Context, arg AddPersonParams) (Person, e
 const addPlace = `-- name: AddPlace :one
 insert into place (site_id, name, kind, set_c, position)
 values ($1, $2, $3, $4, (select coalesce(max(position), 0) + 1 from place p where p.site_id = $1))
-returning site_id, id, name, kind, set_c, position
+returning site_id, id, name, kind, set_c, position, box_length_mm, box_width_mm, box_height_mm, wall_mm, wall_w_mk, outside_c
 `
 
 type AddPlaceParams struct {
@@ -63,6 +63,12 @@ func (q *Queries) AddPlace(ctx context.Context, arg AddPlaceParams) (Place, erro
 		&i.Kind,
 		&i.SetC,
 		&i.Position,
+		&i.BoxLengthMm,
+		&i.BoxWidthMm,
+		&i.BoxHeightMm,
+		&i.WallMm,
+		&i.WallWMk,
+		&i.OutsideC,
 	)
 	return i, err
 }
@@ -267,7 +273,7 @@ func (q *Queries) Person(ctx context.Context, arg PersonParams) (Person, error) 
 }
 
 const places = `-- name: Places :many
-select site_id, id, name, kind, set_c, position from place where site_id = $1 order by position, id
+select site_id, id, name, kind, set_c, position, box_length_mm, box_width_mm, box_height_mm, wall_mm, wall_w_mk, outside_c from place where site_id = $1 order by position, id
 `
 
 func (q *Queries) Places(ctx context.Context, siteID int64) ([]Place, error) {
@@ -286,6 +292,12 @@ func (q *Queries) Places(ctx context.Context, siteID int64) ([]Place, error) {
 			&i.Kind,
 			&i.SetC,
 			&i.Position,
+			&i.BoxLengthMm,
+			&i.BoxWidthMm,
+			&i.BoxHeightMm,
+			&i.WallMm,
+			&i.WallWMk,
+			&i.OutsideC,
 		); err != nil {
 			return nil, err
 		}

@@ -92,7 +92,7 @@ type Rolled struct {
 func (r *Rolled) NeedsReadings(span Span) []time.Time {
 	var starts []time.Time
 	r.each(span, func(part Span, h Hour) {
-		if h.Readings > 0 && !(h.Complete() && part == h.span()) {
+		if h.Readings > 0 && !(h.Complete() && part.Equal(h.span())) {
 			starts = append(starts, h.Start)
 		}
 	})
@@ -104,7 +104,7 @@ func (r *Rolled) Exposure(span Span) (Exposure, []Span) {
 	var sum Exposure
 	var gaps []Span
 	r.each(span, func(part Span, h Hour) {
-		if h.Complete() && part == h.span() {
+		if h.Complete() && part.Equal(h.span()) {
 			sum = sum.Add(h.Exposure)
 			return
 		}

@@ -11,6 +11,9 @@ type Span struct{ From, To time.Time }
 // Len is the length of the span.
 func (s Span) Len() time.Duration { return s.To.Sub(s.From) }
 
+// Equal reports whether both are the same time, in whatever zone.
+func (s Span) Equal(o Span) bool { return s.From.Equal(o.From) && s.To.Equal(o.To) }
+
 // Clip is the part of the span that lies in the other; its Len is 0 or less
 // where there is none.
 func (s Span) Clip(o Span) Span { return Span{later(s.From, o.From), earlier(s.To, o.To)} }
@@ -110,6 +113,39 @@ func UsualInterval(r []Reading) time.Duration {
 // readings over which a line is drawn (house).
 const GapFactor = 2
 
+// Within is a Source that knows only what lies within some spans, in order and
+// not touching.
+type Within struct {
+	Source Source
+	Spans  []Span
+}
+
+// Exposure implements Source.
+func (w Within) Exposure(s Span) (Exposure, []Span) {
+	var sum Exposure
+	var gaps []Span
+	at := s.From
+	for _, span := range w.Spans {
+		part := span.Clip(s)
+		if part.Len() <= 0 {
+			continue
+		}
+		if part.From.After(at) {
+			gaps = appendSpan(gaps, Span{at, part.From})
+		}
+		e, missing := w.Source.Exposure(part)
+		sum = sum.Add(e)
+		for _, m := range missing {
+			gaps = appendSpan(gaps, m)
+		}
+		at = part.To
+	}
+	if s.To.After(at) {
+		gaps = appendSpan(gaps, Span{at, s.To})
+	}
+	return sum, gaps
+}
+
 // Kind says how well a temperature is known.
 type Kind string
 
@@ -117,6 +153,7 @@ type Kind string
 const (
 	Logged  Kind = "logged"  // by a logger or probe
 	Spot    Kind = "spot"    // by single readings with a thermometer
+	InIce   Kind = "in_ice"  // by ice around it that somebody saw
 	Assumed Kind = "assumed" // by a rule, because nobody measured
 )
 

@@ -7,6 +7,7 @@ import (
 
 	"leancatch/internal/core/coldchain"
 	"leancatch/internal/core/freshness"
+	"leancatch/internal/core/icing"
 	"leancatch/internal/core/safety"
 	"leancatch/internal/core/species"
 )
@@ -18,14 +19,18 @@ type Place struct {
 	Kind   string
 	SetC   float64 // °C
 	Probes []int64 // best first
+	// Box is what the place is, where it is a box; nil where it is none.
+	Box      *icing.Box
+	OutsideC float64        // the air around the box, °C
+	Ice      icing.Forecast // in the box
 }
 
 // PlaceKinds are the kinds of place offered.
-var PlaceKinds = []string{"dock", "walk_in", "drawer", "tote", "freezer"}
+var PlaceKinds = []string{"dock", "deck", "walk_in", "drawer", "tote", "freezer"}
 
 // PlaceKindName is a kind of place in words.
 func PlaceKindName(kind string) string {
-	return map[string]string{"dock": "Dock", "walk_in": "Walk-in", "drawer": "Drawer", "tote": "Tote of ice", "freezer": "Freezer"}[kind]
+	return map[string]string{"dock": "Dock", "deck": "Deck", "walk_in": "Walk-in", "drawer": "Drawer", "tote": "Tote of ice", "freezer": "Freezer"}[kind]
 }
 
 // Env is the world in which a lot is told: what lies outside its own events.
@@ -83,9 +88,14 @@ type Account struct {
 	RealDays float64        // Left at NowC, days; NaN where unknown
 
 	Hours map[coldchain.Kind]float64 // since From
-	Warm  float64                    // hours above the histamine rules' 4.4 °C since From, assumed ones among them
-	Stops []string                   // rules that hold the lot, whatever people decided
-	Notes []string                   // what was assumed, in words
+
+	Histamine *safety.Budget   // of a histamine former
+	Gaps      []coldchain.Span // that its clock has no record of, nor an account
+	Rigor     *Rigor           // where the time of death was written down
+	Bleeding  *Bleeding        // where anything of the harvest was
+
+	Stops []string // rules that hold the lot, whatever people decided
+	Notes []string // what was assumed, in words
 }
 
 // Known reports whether the account knows a life left.
@@ -117,11 +127,8 @@ func Tell(s *State, env Env) Account {
 	}
 	sp := s.Species()
 	t := teller{state: s, env: env, at: at}
-	a := Account{At: at, From: s.ReceivedAt, Model: sp.Model(), Frozen: s.Received.Frozen, Shelf: sp.ShelfLife.Lo,
+	a := Account{At: at, From: s.start(), Model: sp.Model(), Frozen: s.Received.Frozen, Shelf: sp.ShelfLife.Lo,
 		Hours: map[coldchain.Kind]float64{}, Oldest: math.NaN(), RealDays: math.NaN()}
-	if claim := s.Received.Claim; claim.Known() {
-		a.From = *claim.At
-	}
 	a.Stretches = t.stretches(coldchain.Span{From: a.From, To: at})
 
 	whole := sum(a.Stretches)
@@ -131,13 +138,17 @@ func Tell(s *State, env Env) Account {
 		}
 	}
 	t.now(&a)
-	a.Warm = whole.HoursAbove(histamineC)
 	a.Stops = append(a.Stops, t.receiptStops()...)
+	if a.Histamine, a.Gaps = t.histamine(); a.Histamine != nil && a.Histamine.Holds() {
+		a.Stops = append(a.Stops, a.Histamine.Said())
+	}
+	a.Bleeding = s.Bleeding()
 	if a.Frozen {
 		a.Notes = append(a.Notes, "Frozen: the quality clock stands still.")
 		return a
 	}
 	t.settle(&a, whole)
+	a.Rigor = t.rigor(a)
 	if beyond := whole.BeyondRule(); beyond > 0 {
 		a.Stops = append(a.Stops, fmt.Sprintf("%.1f h above 25 °C: there is no spoilage rule for it", beyond.Hours()))
 	}
@@ -149,10 +160,6 @@ func Tell(s *State, env Env) Account {
 	}
 	return a
 }
-
-// histamineC is the temperature above which the histamine rules count hours
-// [FDA-hazards, chapter 7; from memory], °C.
-const histamineC = 4.4
 
 // receiptStops lists what stops a lot from its receipt on, until an inspection
 // lets it in: a warm core, a species that may not be sold.
@@ -228,26 +235,51 @@ func (t teller) readThen(i Inspection, m coldchain.Model) *freshness.Age {
 // claimed is the age by the papers: the ice days along the stretches, plus what
 // lies before such a date; nil where the papers say nothing.
 func (t teller) claimed(stretches []Stretch, e coldchain.Exposure, m coldchain.Model) *freshness.Age {
-	claim := t.state.Received.Claim
-	before, beforeSD, ok := claim.Means.Before()
-	if !ok || claim.At == nil {
+	o, ok := t.state.origin()
+	if !ok {
 		return nil
 	}
-	return &freshness.Age{
-		Days: before + e.IceDays(m),
-		SD:   math.Hypot(math.Hypot(freshness.PaperDateSD, beforeSD), temperatureSD(stretches)),
+	return &freshness.Age{Days: o.before + e.IceDays(m), SD: math.Hypot(o.sd, temperatureSD(stretches))}
+}
+
+// origin is where a lot's claimed age begins.
+type origin struct {
+	at         time.Time
+	before, sd float64 // days that lie before it, and how far it may be off
+}
+
+// origin returns it: the death where it was written down, else the date on the
+// papers; false where neither says anything. What was stamped on deck is surer
+// than papers are.
+func (s *State) origin() (origin, bool) {
+	if death, ok := s.Death(); ok && s.Harvest.Known() {
+		sd := freshness.PaperDateSD
+		if s.Received.Deck {
+			sd = freshness.DeckDateSD
+		}
+		return origin{death.At, 0, sd}, true
 	}
+	claim := s.Received.Claim
+	if !claim.Known() {
+		return origin{}, false
+	}
+	before, sd, _ := claim.Means.Before()
+	return origin{*claim.At, before, math.Hypot(freshness.PaperDateSD, sd)}, true
+}
+
+// start is where the cold line begins: the origin, or the receipt.
+func (s *State) start() time.Time {
+	if o, ok := s.origin(); ok {
+		return o.at
+	}
+	return s.ReceivedAt
 }
 
 // ClaimedAt is the age by the papers at a time, and the share of the hours until
 // then that was measured and not assumed; nil where the papers say nothing.
 func ClaimedAt(s *State, env Env, at time.Time) (*freshness.Age, float64) {
 	t := teller{state: s, env: env, at: at}
-	from := s.ReceivedAt
-	if claim := s.Received.Claim; claim.Known() {
-		from = *claim.At
-	}
-	stretches := t.stretches(coldchain.Span{From: from, To: at})
+	stretches := t.stretches(coldchain.Span{From: s.start(), To: at})
 	var measured, hours float64
 	for _, st := range stretches {
 		for _, p := range st.Parts {
@@ -266,7 +298,7 @@ func ClaimedAt(s *State, env Env, at time.Time) (*freshness.Age, float64) {
 // temperatureSD is the mean of the kinds' standard deviations, weighted by the
 // time each kind answered for, days.
 func temperatureSD(stretches []Stretch) float64 {
-	weights := map[coldchain.Kind]float64{coldchain.Logged: freshness.LoggedTempSD, coldchain.Spot: freshness.SpotTempSD, coldchain.Assumed: freshness.AssumedTempSD}
+	weights := map[coldchain.Kind]float64{coldchain.Logged: freshness.LoggedTempSD, coldchain.Spot: freshness.SpotTempSD, coldchain.InIce: freshness.SpotTempSD, coldchain.Assumed: freshness.AssumedTempSD}
 	var total, weighted float64
 	for _, st := range stretches {
 		for _, p := range st.Parts {
@@ -297,43 +329,118 @@ type teller struct {
 	at    time.Time
 }
 
-// stretches cuts the span into transport and stays and asks the layers of each.
-func (t teller) stretches(span coldchain.Span) []Stretch {
-	var out []Stretch
-	add := func(part coldchain.Span, placeID int64, name string, assumed float64, probes []int64) {
-		if part = part.Clip(span); part.Len() <= 0 {
-			return
+// leg is a part of the lot's way: the transport, or a stay, cut where the fish
+// was put into ice.
+type leg struct {
+	coldchain.Span
+	placeID int64
+	name    string
+	assumed float64 // °C, where nothing was measured
+	probes  []int64
+	iced    []coldchain.Span // it lay in ice that somebody saw
+	seen    []coldchain.Span // the ice of its receipt still lasts: enough for the histamine clock, the quality clock assumes the place
+}
+
+// mostIcedWay is the longest way on which ice that was seen at both ends counts
+// as ice all along (house).
+const mostIcedWay = 72 * time.Hour
+
+// iceSeen is how long the ice that was seen around a lot at its receipt counts
+// for the histamine clock, where it stays as it came (house).
+var iceSeen = map[string]time.Duration{"well_iced": 2 * time.Hour, "some_ice": 30 * time.Minute}
+
+// each visits the legs of a span, in order.
+func (t teller) each(span coldchain.Span, visit func(leg)) {
+	s := t.state
+	ambient := s.Harvest.AmbientC()
+	chilled := s.chilledAt()
+	add := func(l leg) {
+		if l.Span = l.Clip(span); l.Len() > 0 {
+			visit(l)
 		}
-		parts, _ := coldchain.Account(part, t.layers(probes, assumed)...)
-		out = append(out, Stretch{Span: part, PlaceID: placeID, Name: name, Assumed: assumed, Parts: parts})
 	}
-	add(coldchain.Span{From: span.From, To: t.state.ReceivedAt}, 0, "On the way", t.env.TransportC, nil)
-	for _, stay := range t.state.Stays {
+	// warm visits the part of a leg that lies before the ice and returns the rest.
+	warm := func(l leg, name string) leg {
+		if chilled == nil && !s.Waiting() || ambient == nil && chilled == nil {
+			return l
+		}
+		before := l
+		before.name = name
+		if ambient != nil {
+			before.assumed = *ambient
+		}
+		if chilled != nil && chilled.Before(before.To) {
+			before.To = *chilled
+		}
+		add(before)
+		l.From = before.To
+		return l
+	}
+	way := leg{Span: coldchain.Span{From: span.From, To: s.ReceivedAt}, name: "On the way", assumed: t.env.TransportC}
+	if way.Len() > 0 {
+		way = warm(way, "Before ice")
+		if chilled != nil {
+			way.name = "In ice, on the way"
+			if iceSeen[s.Received.Ice] > 0 && way.Len() <= mostIcedWay {
+				way.iced = []coldchain.Span{way.Span}
+			}
+		}
+		add(way)
+	}
+	for i, stay := range s.Stays {
 		to := stay.To
 		if to.IsZero() {
 			to = span.To
 		}
 		place := t.env.Places[stay.PlaceID]
-		add(coldchain.Span{From: stay.From, To: to}, stay.PlaceID, place.Name, place.SetC+AssumedMargin, place.Probes)
+		l := leg{Span: coldchain.Span{From: stay.From, To: to}, placeID: stay.PlaceID, name: place.Name, assumed: place.SetC + AssumedMargin, probes: place.Probes, iced: place.Ice.Iced}
+		if seen := iceSeen[s.Received.Ice]; i == 0 && seen > 0 && len(l.iced) == 0 {
+			l.seen = []coldchain.Span{{From: s.ReceivedAt, To: s.ReceivedAt.Add(seen)}}
+		}
+		if s.Received.Deck {
+			l = warm(l, place.Name)
+		}
+		add(l)
 	}
+}
+
+// stretches accounts for each leg of a span.
+func (t teller) stretches(span coldchain.Span) []Stretch {
+	var out []Stretch
+	t.each(span, func(l leg) {
+		spots := coldchain.Layer{Kind: coldchain.Spot, Source: coldchain.Series{Readings: t.state.Spots, MaxGap: SpotReach}}
+		layers := append(t.logged(l), spots)
+		layers = append(layers, ice(l.iced)...)
+		layers = append(layers, coldchain.Layer{Kind: coldchain.Assumed, Source: coldchain.Steady(l.assumed)})
+		parts, _ := coldchain.Account(l.Span, layers...)
+		out = append(out, Stretch{Span: l.Span, PlaceID: l.placeID, Name: l.name, Assumed: l.assumed, Parts: parts})
+	})
 	return out
 }
 
-func (t teller) layers(probes []int64, assumed float64) []coldchain.Layer {
+// logged are the layers of what measures by itself: the loggers that lay with
+// the lot, then the probes of the place.
+func (t teller) logged(l leg) []coldchain.Layer {
 	var layers []coldchain.Layer
-	for _, l := range t.state.Loggers {
-		if src := t.env.Probe(l.ProbeID); src != nil {
-			layers = append(layers, coldchain.Layer{Kind: coldchain.Logged, Source: within{src, l.Span}})
+	for _, stay := range t.state.Loggers {
+		if src := t.env.Probe(stay.ProbeID); src != nil {
+			layers = append(layers, coldchain.Layer{Kind: coldchain.Logged, Source: coldchain.Within{Source: src, Spans: []coldchain.Span{stay.Span}}})
 		}
 	}
-	for _, id := range probes {
+	for _, id := range l.probes {
 		if src := t.env.Probe(id); src != nil {
 			layers = append(layers, coldchain.Layer{Kind: coldchain.Logged, Source: src})
 		}
 	}
-	return append(layers,
-		coldchain.Layer{Kind: coldchain.Spot, Source: coldchain.Series{Readings: t.state.Spots, MaxGap: SpotReach}},
-		coldchain.Layer{Kind: coldchain.Assumed, Source: coldchain.Steady(assumed)})
+	return layers
+}
+
+// ice is the layer of the ice that the fish lay in: 0 °C.
+func ice(spans []coldchain.Span) []coldchain.Layer {
+	if len(spans) == 0 {
+		return nil
+	}
+	return []coldchain.Layer{{Kind: coldchain.InIce, Source: coldchain.Within{Source: coldchain.Steady(0), Spans: spans}}}
 }
 
 // moment is the time over which the temperature now is averaged.
@@ -354,26 +461,4 @@ func (t teller) now(a *Account) {
 		rate = math.NaN()
 	}
 	a.Rate = rate
-}
-
-// within is a source that knows only one span.
-type within struct {
-	coldchain.Source
-	coldchain.Span
-}
-
-// Exposure implements coldchain.Source.
-func (w within) Exposure(s coldchain.Span) (coldchain.Exposure, []coldchain.Span) {
-	inner := s.Clip(w.Span)
-	if inner.Len() <= 0 {
-		return coldchain.Exposure{}, []coldchain.Span{s}
-	}
-	e, gaps := w.Source.Exposure(inner)
-	if s.From.Before(inner.From) {
-		gaps = append([]coldchain.Span{{From: s.From, To: inner.From}}, gaps...)
-	}
-	if inner.To.Before(s.To) {
-		gaps = append(gaps, coldchain.Span{From: inner.To, To: s.To})
-	}
-	return e, gaps
 }

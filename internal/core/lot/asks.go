@@ -19,7 +19,10 @@ func Asks(s *State, places map[int64]Place, now time.Time) []Ask {
 	if s.Status != OnHand {
 		now = s.EndedAt
 	}
-	cuts := []time.Time{s.ReceivedAt, now.Add(-moment), now}
+	cuts := append(s.histamineCuts(), s.start(), s.ReceivedAt, now.Add(-moment), now)
+	if chilled := s.chilledAt(); chilled != nil {
+		cuts = append(cuts, *chilled)
+	}
 	for _, i := range s.Inspections {
 		cuts = append(cuts, i.At)
 		if i.SeenAt != nil {
@@ -31,9 +34,6 @@ func Asks(s *State, places map[int64]Place, now time.Time) []Ask {
 	}
 	for _, stay := range s.Stays {
 		cuts = append(cuts, stay.From)
-	}
-	if s.Received.Claim.Known() {
-		cuts = append(cuts, *s.Received.Claim.At)
 	}
 	slices.SortFunc(cuts, time.Time.Compare)
 

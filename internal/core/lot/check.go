@@ -205,3 +205,14 @@ func Check(before *State, e Event, p Payload, now time.Time) error {
 	p.check(before, e.HappenedAt, &bad)
 	return bad.Err()
 }
+
+// CheckCatch returns what is wrong with a catch of our own as it comes on deck.
+func CheckCatch(line Received, caught Caught, at, now time.Time) invalid.Errors {
+	var bad invalid.Errors
+	if at.After(now.Add(time.Minute)) {
+		bad.Add("happened_at", "lies in the future")
+	}
+	line.check(nil, at, &bad)
+	caught.check(&State{Received: line, ReceivedAt: at, Status: OnHand}, at, &bad)
+	return bad
+}

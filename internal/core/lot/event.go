@@ -36,13 +36,23 @@ const (
 	KindPhoto       Kind = "photographed"
 	KindChecked     Kind = "checked"
 	KindClaimed     Kind = "claimed"
+	KindCaught      Kind = "caught"
+	KindKilled      Kind = "killed"
+	KindBled        Kind = "bled"
+	KindGutted      Kind = "gutted"
+	KindWashed      Kind = "washed"
+	KindIced        Kind = "iced"
+	KindTested      Kind = "tested"
+	KindAccounted   Kind = "accounted"
 )
 
 // Name is the kind in a word or two.
 func (k Kind) Name() string {
 	return map[Kind]string{KindReceived: "Received", KindInspected: "Inspected", KindMoved: "Moved", KindTemperature: "Temperature",
 		KindLogger: "Logger", KindHeld: "Held", KindReleased: "Released", KindRefused: "Refused", KindUsed: "Used up", KindDiscarded: "Discarded", KindVoided: "Voided",
-		KindParted: "Parted", KindPartOf: "Parted off", KindPhoto: "Photo", KindChecked: "Checked", KindClaimed: "Claim"}[k]
+		KindParted: "Parted", KindPartOf: "Parted off", KindPhoto: "Photo", KindChecked: "Checked", KindClaimed: "Claim",
+		KindCaught: "On deck", KindKilled: "Killed", KindBled: "Bled", KindGutted: "Gutted", KindWashed: "Washed", KindIced: "On ice",
+		KindTested: "Histamine test", KindAccounted: "Gap accounted for"}[k]
 }
 
 // Event is one thing that happened to a lot.

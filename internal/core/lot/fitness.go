@@ -3,21 +3,12 @@ package lot
 import (
 	"fmt"
 
-	"leancatch/internal/core/coldchain"
 	"leancatch/internal/core/freshness"
 )
 
 // RawShare is the first part of the shelf life, in which fish may be served
 // raw (house, common practice).
 const RawShare = 1.0 / 3
-
-// The shorter of the times that a histamine former may spend above 4.4 °C in
-// all [FDA-hazards, chapter 7; from memory], hours, and the time without a
-// record that counts as none (house).
-const (
-	histamineHours = 4.0
-	histamineGrace = 0.25
-)
 
 // Use is a use that a lot may be fit for.
 type Use struct {
@@ -55,14 +46,6 @@ func Fitness(s *State, a Account) []Use {
 		every("age unknown: inspect it")
 	case inspected && inspection.Decision == freshness.AcceptStock:
 		cook.Reasons = append(cook.Reasons, "accepted for stock and trim only")
-	}
-	// Cooking does not destroy histamine. Until its budget is reckoned, a former
-	// is fit for nothing without a record of all its hours, nor after
-	// histamineHours of known warmth.
-	if assumed := a.Hours[coldchain.Assumed]; sp.HistamineRules() && assumed > histamineGrace {
-		every("histamine former with %.1f h without a temperature record", assumed)
-	} else if sp.HistamineRules() && a.Warm >= histamineHours {
-		every("histamine former with %.1f h above %.1f °C", a.Warm, histamineC)
 	}
 	if inspected && inspection.Decision != freshness.Accept {
 		raw.Reasons = append(raw.Reasons, "decided at the inspection: "+inspection.Decision.Name())

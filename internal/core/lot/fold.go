@@ -74,7 +74,11 @@ type State struct {
 	Photos      []PhotoTaken
 	Checks      []CheckMade // of cleaning and packing, the last one counts
 	Claims      []ClaimMade
+	Harvest     Harvest // the way to the ice
+	Tests       []TestMade
+	Accounts    []AccountGiven      // of time that nobody recorded, in the order of Until
 	Voids       map[uuid.UUID]*Void // by the event that is struck through
+	carried     []Carried           // what its parts would go on with
 	kinds       map[uuid.UUID]Kind
 	heldByEyes  bool // the hold comes from an inspection, so that a better one ends it
 	heldHard    bool // the hold comes from a hard stop, so that only a manager ends it
@@ -148,6 +152,9 @@ func Fold(events []Event) (*State, error) {
 }
 
 func (s *State) apply(e Event, payload Payload) {
+	if carries(payload) {
+		s.carried = append(s.carried, Carried{payload.Kind(), e.HappenedAt, e.Data})
+	}
 	switch p := payload.(type) {
 	case Received:
 		s.Received, s.ReceivedAt = p, e.HappenedAt
@@ -175,6 +182,26 @@ func (s *State) apply(e Event, payload Payload) {
 		s.Checks = append(s.Checks, CheckMade{p, e.ID, e.HappenedAt})
 	case Claimed:
 		s.Claims = append(s.Claims, ClaimMade{p, e.ID, e.HappenedAt})
+	case Caught:
+		s.Harvest.Caught = &Step[Caught]{p, e.HappenedAt}
+	case Killed:
+		s.Harvest.Killed = &Step[Killed]{p, e.HappenedAt}
+	case Bled:
+		s.Harvest.Bled = &Step[Bled]{p, e.HappenedAt}
+	case Gutted:
+		s.Harvest.Gutted = &Step[Gutted]{p, e.HappenedAt}
+	case Washed:
+		s.Harvest.Washed = &Step[Washed]{p, e.HappenedAt}
+	case Iced:
+		s.Harvest.Iced = &Step[Iced]{p, e.HappenedAt}
+		if p.PlaceID != 0 && p.PlaceID != s.Place() {
+			s.move(p.PlaceID, e.HappenedAt)
+		}
+	case Tested:
+		s.Tests = append(s.Tests, TestMade{p, e.HappenedAt})
+	case Accounted:
+		s.Accounts = append(s.Accounts, AccountGiven{p, e.HappenedAt})
+		slices.SortStableFunc(s.Accounts, func(a, b AccountGiven) int { return a.Until.Compare(b.Until) })
 	case Parted:
 		s.Parts = p.Parts
 		s.end(InParts, e.HappenedAt)

@@ -152,7 +152,7 @@ func TestAWarmReceiptStopsTheLotUntilItIsLetIn(t *testing.T) {
 		species string
 		core    float64
 		stops   int
-	}{{"cod", 2, 0}, {"cod", 2.1, 1}, {"mackerel", 9, 1}, {"puffer", 1, 1}} {
+	}{{"cod", 2, 0}, {"cod", 2.1, 1}, {"haddock", 9, 1}, {"puffer", 1, 1}} {
 		h := &history{id: uuid.New()}
 		h.add(0, Received{SpeciesID: c.species, Form: "whole", Count: 1, WeightKg: 1, Ice: "none", PlaceID: 10, CoreC: &c.core})
 		s := h.fold(t)
@@ -169,31 +169,6 @@ func TestAWarmReceiptStopsTheLotUntilItIsLetIn(t *testing.T) {
 		if a := Tell(h.fold(t), env(at(0.3), nil)); len(a.Stops) != 0 {
 			t.Errorf("%s was let in and is still stopped: %v", c.species, a.Stops)
 		}
-	}
-}
-
-func TestAHistamineFormerIsFitOnlyWithARecordOfAllItsHours(t *testing.T) {
-	fit := func(celsius float64, record bool) bool {
-		core, caught := 1.0, at(-20)
-		h := &history{id: uuid.New()}
-		h.add(0, Received{SpeciesID: "mackerel", Form: "whole", Count: 1, WeightKg: 1, Ice: "well_iced", PlaceID: 20, CoreC: &core, Claim: Claim{&caught, freshness.Caught}})
-		h.add(0, inspected(1, 1, freshness.Accept))
-		h.add(0.1, Logger{ProbeID: 9, From: caught, To: at(0)})
-		probes := map[int64]coldchain.Source{7: coldchain.Steady(1)}
-		if record {
-			probes[9] = coldchain.Steady(celsius)
-		}
-		s := h.fold(t)
-		return Fitness(s, Tell(s, env(at(2), probes)))[1].OK
-	}
-	if !fit(1, true) {
-		t.Error("cold and on record, and yet not fit to cook")
-	}
-	if fit(1, false) {
-		t.Error("fit to cook without a record since the catch")
-	}
-	if fit(6, true) {
-		t.Error("fit to cook after twenty hours at 6 °C")
 	}
 }
 

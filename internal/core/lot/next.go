@@ -34,9 +34,10 @@ func Next(s *State, a Account, env Env) []Action {
 	if _, inspected := s.Inspection(); !inspected && CanInspect(s) {
 		add("Inspect", "received, not inspected", "inspect", s.ReceivedAt.Add(InspectWithin))
 	}
-	if len(s.Stays) > 0 && env.Places[s.Place()].Kind == "dock" {
+	if len(s.Stays) > 0 && env.Places[s.Place()].Kind == "dock" && !s.Received.Deck {
 		add("Move", "still on the dock", "", s.Stays[len(s.Stays)-1].From.Add(DockWithin))
 	}
+	fromDeath(s, a, add)
 	if since := a.silentSince(s); !since.IsZero() {
 		add("Log temperature", "no reading", "", since.Add(SilentAfter))
 	}

@@ -2,6 +2,7 @@ package lot
 
 import (
 	"encoding/hex"
+	"encoding/json"
 	"fmt"
 	"math"
 	"time"
@@ -43,6 +44,14 @@ type PartOf struct {
 	HeldHard    bool          `json:"held_hard,omitempty"`
 	Inspected   *Inspected    `json:"inspected,omitempty"` // the last inspection that stood
 	InspectedAt time.Time     `json:"inspected_at,omitzero"`
+	Before      []Carried     `json:"before,omitempty"` // the harvest record, tests and accounts
+}
+
+// Carried is an event of the parent that a part goes on with as its own.
+type Carried struct {
+	Kind Kind            `json:"kind"`
+	At   time.Time       `json:"at"`
+	Data json.RawMessage `json:"data"`
 }
 
 type carriedStay struct {
@@ -106,6 +115,20 @@ func (p PartOf) check(before *State, at time.Time, bad *invalid.Errors) {
 		bad.Add("happened_at", "lies before the lot was received")
 	}
 	p.Received.check(nil, p.ReceivedAt, bad)
+	for _, c := range p.Before {
+		if payload, err := Decode(c.Kind, c.Data); err != nil || !carries(payload) {
+			bad.Add("before", "%s cannot be carried over", c.Kind)
+		}
+	}
+}
+
+// carries reports whether a part goes on with such an event of its parent.
+func carries(p Payload) bool {
+	switch p.(type) {
+	case Caught, Killed, Bled, Gutted, Washed, Iced, Tested, Accounted:
+		return true
+	}
+	return false
 }
 
 // Carry makes the first event of a part of a lot, whose last event has the hash
@@ -125,6 +148,7 @@ func Carry(s *State, head []byte, part Part, inspected *Inspected) PartOf {
 	for _, l := range s.Loggers {
 		p.Loggers = append(p.Loggers, Logger{l.ProbeID, l.From, l.To})
 	}
+	p.Before = s.carried
 	if last, ok := s.Inspection(); ok {
 		p.Inspected, p.InspectedAt = &last.Inspected, last.At
 	}
@@ -149,6 +173,15 @@ func (s *State) begin(e Event, p PartOf) {
 	}
 	for _, l := range p.Loggers {
 		s.Loggers = append(s.Loggers, LoggerStay{l.ProbeID, coldchain.Span{From: l.From, To: l.To}})
+	}
+	for _, c := range p.Before {
+		if payload, err := Decode(c.Kind, c.Data); err == nil { // checked when it was written
+			if iced, ok := payload.(Iced); ok { // the stays say where it lay
+				iced.PlaceID = 0
+				payload = iced
+			}
+			s.apply(Event{HappenedAt: c.At, Data: c.Data}, payload)
+		}
 	}
 	s.Hold, s.heldByEyes, s.heldHard = p.Hold, p.HeldByEyes, p.HeldHard
 	if p.Inspected != nil {

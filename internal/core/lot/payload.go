@@ -26,6 +26,9 @@ type Claim struct {
 	Means freshness.DateMeans `json:"means,omitempty"`
 }
 
+// caughtDate is the only date that is near death.
+const caughtDate = freshness.Caught
+
 // Known reports whether the claim says anything of the age.
 func (c Claim) Known() bool {
 	_, _, ok := c.Means.Before()
@@ -50,6 +53,7 @@ type Received struct {
 	PlaceID     int64     `json:"place_id"`
 	LookID      uuid.UUID `json:"look_id,omitzero"`  // the look at the market that it was bought after
 	Ordered     *Ordered  `json:"ordered,omitempty"` // what was ordered, where it was
+	Deck        bool      `json:"deck,omitempty"`    // our own catch: received as it came on deck
 }
 
 // Inspected records what was seen, what the scheme made of it then, and what
@@ -170,6 +174,22 @@ func Decode(kind Kind, data []byte) (Payload, error) {
 		return decode[Parted](data)
 	case KindPartOf:
 		return decode[PartOf](data)
+	case KindCaught:
+		return decode[Caught](data)
+	case KindKilled:
+		return decode[Killed](data)
+	case KindBled:
+		return decode[Bled](data)
+	case KindGutted:
+		return decode[Gutted](data)
+	case KindWashed:
+		return decode[Washed](data)
+	case KindIced:
+		return decode[Iced](data)
+	case KindTested:
+		return decode[Tested](data)
+	case KindAccounted:
+		return decode[Accounted](data)
 	}
 	return nil, fmt.Errorf("event kind %q is not known", kind)
 }

@@ -4,6 +4,7 @@ import (
 	"fmt"
 	"math"
 	"slices"
+	"strings"
 	"time"
 
 	"leancatch/internal/core/coldchain"
@@ -16,14 +17,14 @@ const (
 	ChilledC = 4.4
 	// hotC is the water or air above which a fish must be chilled sooner, °C.
 	hotC = 28.3
-	// warmC is the temperature above which the hours allowed afterwards are halved, °C.
-	warmC = 21.1
+	// HalvingC is the temperature above which the hours allowed afterwards are halved, °C.
+	HalvingC = 21.1
 
 	chillHotHours    = 6.0  // from death to chilling where water or air is above hotC
 	chillHours       = 9.0  // at or below it
 	chillGuttedHours = 12.0 // gilled and gutted before chilling
 
-	afterWarmHours = 4.0 // above ChilledC afterwards, where any of it was above warmC
+	afterWarmHours = 4.0 // above ChilledC afterwards, where any of it was above HalvingC
 	afterHours     = 8.0 // where none was
 	// A long frozen storage sets other allowances for what comes after it.
 	afterFrozenWarmHours = 12.0
@@ -54,14 +55,14 @@ const (
 // Stretch is what is known of the fish over a time after it was chilled.
 type Stretch struct {
 	Hours    float64 // above ChilledC by the records
-	Warm     bool    // some of them above warmC
+	Warm     bool    // some of them above HalvingC
 	Unknown  float64 // hours without a record: they count in full, as above ChilledC
 	Extended bool    // after a long frozen storage
 }
 
 // StretchOf reads a stretch off an exposure.
 func StretchOf(e coldchain.Exposure, unknownHours float64, extended bool) Stretch {
-	return Stretch{e.HoursAbove(ChilledC), e.HoursAbove(warmC) > 0, unknownHours, extended}
+	return Stretch{e.HoursAbove(ChilledC), e.HoursAbove(HalvingC) > 0, unknownHours, extended}
 }
 
 // HistamineFacts is what is known of a histamine former since its death.
@@ -112,6 +113,23 @@ type Budget struct {
 
 // Holds reports whether the clock holds the lot.
 func (b Budget) Holds() bool { return b.State == HistamineUnknown || b.State == HistamineStop }
+
+// Most is the share of the budget that is used most, unrecorded time in full.
+func (b Budget) Most() float64 {
+	if b.ToChill.Used == nil {
+		return b.Share
+	}
+	return math.Max(b.Share, b.ToChill.Share())
+}
+
+// Said is the state with its reasons.
+func (b Budget) Said() string {
+	word := map[HistamineState]string{HistamineOK: "histamine clock in order", HistamineWarn: "histamine clock near its end", HistamineUnknown: "histamine clock unknown", HistamineStop: "histamine clock over"}[b.State]
+	if len(b.Reasons) == 0 {
+		return word
+	}
+	return word + ": " + strings.Join(b.Reasons, "; ")
+}
 
 // Histamine reads the clock. There are two budgets [FDA-hazards, chapter 7]:
 // hours from death to chilling, at most 6 where water or air was above 28.3 °C,
@@ -225,7 +243,7 @@ func (b *Budget) after(f HistamineFacts, cleared Clearance, worsen worsenFunc) {
 	b.After.Used, b.After.Unknown, b.Share = &hours, unknown, full
 	limits := fmt.Sprintf("%.1f h above %.1f °C after chilling, of %.0f h allowed", hours-unknown, ChilledC, b.After.Allowed)
 	if warm {
-		limits += fmt.Sprintf(" since some of it was above %.1f °C", warmC)
+		limits += fmt.Sprintf(" since some of it was above %.1f °C", HalvingC)
 	}
 	spent := recorded >= 1-1e-9
 	if unknown > graceHours {

@@ -1,0 +1,314 @@
+package lot
+
+import (
+	"encoding/json"
+	"errors"
+	"slices"
+	"strings"
+	"testing"
+	"time"
+
+	"github.com/google/uuid"
+
+	"leancatch/internal/core/coldchain"
+	"leancatch/internal/core/freshness"
+	"leancatch/internal/core/icing"
+	"leancatch/internal/core/invalid"
+	"leancatch/internal/core/rigor"
+	"leancatch/internal/core/safety"
+)
+
+func celsius(c float64) *float64 { return &c }
+
+// onDeck begins a history: our own catch, landed on deck at t0.
+func onDeck(species string) *history {
+	h := &history{id: uuid.New()}
+	h.add(0, Received{DocketID: uuid.New(), Line: 1, Code: Code(2), SpeciesID: species, Form: "whole", Count: 12, WeightKg: 6, Ice: "none", SupplierID: 1, PlaceID: 30, Deck: true})
+	h.add(0, Caught{Area: "off the skerries", FAO: 27, Gear: "hook", Vessel: "Tern", WaterC: celsius(14), AirC: celsius(22)})
+	return h
+}
+
+// deckEnv is env with a deck (30) and a box of ice (40) that holds ice from
+// t0 + 1 h on for a day.
+func deckEnv(now time.Time, probes map[int64]coldchain.Source) Env {
+	e := env(now, probes)
+	box := icing.Box{LengthMM: 600, WidthMM: 400, HeightMM: 300, WallMM: 30, WallWMK: 0.035}
+	e.Places[30] = Place{ID: 30, Name: "Deck", Kind: "deck", SetC: 15}
+	e.Places[40] = Place{ID: 40, Name: "Deck box", Kind: "tote", Box: &box, OutsideC: 20, Ice: icing.Predict(box, 20, []icing.Entry{{At: at(1), Kind: icing.Added, Kg: 24 * box.MeltPerHour(20)}})}
+	return e
+}
+
+func tell(t *testing.T, h *history, hours float64) (*State, Account) {
+	t.Helper()
+	s := h.fold(t)
+	return s, Tell(s, deckEnv(at(hours), nil))
+}
+
+// A mackerel from the deck on: the way to the ice runs, the ice answers for the
+// hours in it, and what nobody saw holds it.
+func TestAMackerelOnDeck(t *testing.T) {
+	h := onDeck("mackerel")
+	state := func(hours float64, want safety.HistamineState) Account {
+		t.Helper()
+		_, a := tell(t, h, hours)
+		if a.Histamine.State != want {
+			t.Errorf("after %v h: %s (%v), want %s", hours, a.Histamine.State, a.Histamine.Reasons, want)
+		}
+		if held := len(a.Stops) > 0; held != a.Histamine.Holds() {
+			t.Errorf("after %v h: stops %v", hours, a.Stops)
+		}
+		return a
+	}
+	h.add(0.1, Killed{Method: "spike"})
+	state(2, safety.HistamineOK)
+	state(7, safety.HistamineWarn)   // of 9 h: the air was 22 °C
+	state(9.2, safety.HistamineStop) // and still not in ice
+	h.add(4.1, Iced{Way: "boxed", PlaceID: 40})
+	a := state(20, safety.HistamineOK)
+	if s := h.fold(t); s.Place() != 40 || *a.Histamine.ToChill.Used < 3.99 || *a.Histamine.ToChill.Used > 4.01 {
+		t.Errorf("in place %d, %v h to chilling", s.Place(), *a.Histamine.ToChill.Used)
+	}
+	near(t, "hours in ice", a.Hours[coldchain.InIce], 15.9, 1e-6)
+	near(t, "ice days: 4 h at the air's 22 °C, then ice", a.Used.Days, (4*3.2*3.2+15.9)/24, 1e-6)
+	near(t, "sd of a date stamped on deck", a.Claimed.SD, 0.7, 0.35)
+	a = state(26, safety.HistamineUnknown) // the ice ran out an hour ago
+	if len(a.Gaps) != 1 || !a.Gaps[0].From.Equal(at(25)) {
+		t.Errorf("gaps %v", a.Gaps)
+	}
+	h.add(26.1, Accounted{Until: at(26), Account: "Bertil saw ice in the box at 26 h", ByManager: true})
+	state(26.2, safety.HistamineOK)
+	h.add(26.2, Temperature{Celsius: 12})
+	h.add(28.2, Temperature{Celsius: 12})
+	h.add(31.2, Temperature{Celsius: 12})
+	a = state(31.2, safety.HistamineOK) // 5 of 8 h
+	near(t, "share", a.Histamine.Share, 5.1/8, 0.02)
+	h.add(31.3, Temperature{Celsius: 22})
+	state(31.3, safety.HistamineStop) // above 21.1 °C: 5 of 4 h
+	if s, a := tell(t, h, 31.3); Fitness(s, a)[1].OK {
+		t.Error("fit to cook though the clock is over: cooking does not destroy histamine")
+	}
+	plan, _ := safety.GetPlan("eu2073")
+	low := []float64{3, 4, 5, 4, 3, 6, 8, 2, 9}
+	tested := NewTested(plan, low, "Harbour laboratory, 118")
+	tested.ByManager = true
+	h.add(31.4, tested)
+	state(31.4, safety.HistamineWarn) // let go on its test
+	h.add(31.9, Temperature{Celsius: 12})
+	h.add(32, Temperature{Celsius: 12})
+	state(32, safety.HistamineStop) // and warm again
+}
+
+func TestAFailedTestStopsForGood(t *testing.T) {
+	h := onDeck("mackerel")
+	h.add(0.1, Killed{Method: "spike"})
+	h.add(2, Iced{Way: "slurry", PlaceID: 40})
+	plan, _ := safety.GetPlan("eu2073")
+	failed := NewTested(plan, []float64{3, 4, 5, 4, 3, 6, 8, 2, 210}, "Harbour laboratory, 119")
+	if failed.Met {
+		t.Fatal("210 mg/kg meets the plan")
+	}
+	h.add(3, failed)
+	if _, a := tell(t, h, 3); a.Histamine.State != safety.HistamineStop || !strings.Contains(a.Stops[0], "failed") {
+		t.Errorf("%v", a.Stops)
+	}
+}
+
+// What nobody wrote down: the rule by which it is assumed, and what it costs.
+func TestPartialKnowledge(t *testing.T) {
+	bought := func(payloads ...Payload) *history {
+		h := &history{id: uuid.New()}
+		core, caught := 1.2, at(-20)
+		h.add(0, Received{SpeciesID: "mackerel", Form: "whole", Count: 1, WeightKg: 1, CoreC: &core, Ice: "well_iced", PlaceID: 20, SupplierID: 1, Claim: Claim{&caught, freshness.Caught}})
+		for _, p := range payloads {
+			when := map[Kind]float64{KindCaught: -19, KindKilled: -18, KindIced: -16}[p.Kind()]
+			h.add(when, p)
+		}
+		return h
+	}
+	set := at(-24)
+	for _, c := range []struct {
+		what    string
+		h       *history
+		death   float64 // hours after t0
+		assumed string
+		state   safety.HistamineState
+	}{
+		{"the papers alone", bought(), -20, "papers", safety.HistamineUnknown},
+		{"a full record", bought(Caught{AirC: celsius(10)}, Killed{Method: "stun"}, Iced{Way: "boxed"}), -18, "", safety.HistamineOK},
+		{"no temperature of water and air", bought(Killed{Method: "stun"}, Iced{Way: "boxed"}), -18, "", safety.HistamineOK},
+		{"no icing", bought(Caught{AirC: celsius(10)}, Killed{Method: "stun"}), -18, "", safety.HistamineUnknown},
+		{"no death: landed on deck", bought(Caught{AirC: celsius(10), Gear: "hook"}, Iced{Way: "boxed"}), -19, "landed", safety.HistamineOK},
+		{"no death: a net that was set", bought(Caught{AirC: celsius(10), Gear: "gillnet", GearSetAt: &set}, Iced{Way: "boxed"}), -24, "gear", safety.HistamineWarn},
+	} {
+		s := c.h.fold(t)
+		a := Tell(s, env(at(1), map[int64]coldchain.Source{7: coldchain.Steady(1)}))
+		death, ok := s.Death()
+		if !ok || !death.At.Equal(at(c.death)) || !strings.Contains(death.Assumed, c.assumed) || (c.assumed == "") != (death.Assumed == "") {
+			t.Errorf("%s: death %v, %q", c.what, death.At, death.Assumed)
+		}
+		if a.Histamine.State != c.state {
+			t.Errorf("%s: %s (%v), want %s", c.what, a.Histamine.State, a.Histamine.Reasons, c.state)
+		}
+	}
+	// Ice that had melted when it came in answers for nothing on the way.
+	h := bought(Caught{AirC: celsius(10)}, Killed{Method: "stun"}, Iced{Way: "boxed"})
+	var r Received
+	if err := json.Unmarshal(h.events[0].Data, &r); err != nil {
+		t.Fatal(err)
+	}
+	r.Ice = "melted"
+	h.events[0].Data, _ = json.Marshal(r)
+	if a := Tell(h.fold(t), env(at(1), map[int64]coldchain.Source{7: coldchain.Steady(1)})); a.Histamine.State != safety.HistamineUnknown {
+		t.Errorf("melted ice: %s", a.Histamine.State)
+	}
+	// Where a core reading and the probe of the place disagree, the warmer counts.
+	warm := bought(Caught{AirC: celsius(10)}, Killed{Method: "stun"}, Iced{Way: "boxed"})
+	warm.add(1, Temperature{Celsius: 6})
+	warm.add(4, Temperature{Celsius: 6})
+	a := Tell(warm.fold(t), env(at(4), map[int64]coldchain.Source{7: coldchain.Steady(1)}))
+	if used := *a.Histamine.After.Used; used < 3 || used > 4 {
+		t.Errorf("three hours at 6 °C in the core, the air at 1 °C: %v h", used)
+	}
+}
+
+func TestBleeding(t *testing.T) {
+	for _, c := range []struct {
+		what    string
+		payload Payload
+		at      float64
+		word    string
+		good    bool
+	}{
+		{"at once", Bled{How: "gills"}, 0.15, "at once", true}, {"in time", Bled{How: "gills"}, 0.55, "in time", true},
+		{"late", Bled{How: "gills"}, 0.8, "late", false}, {"not at all", Bled{How: "none"}, 0.2, "not bled", false}, {"unknown", nil, 0, "taken as not bled", false},
+	} {
+		h := onDeck("cod")
+		h.add(0.1, Killed{Method: "stun"})
+		if c.payload != nil {
+			h.add(c.at, c.payload)
+		}
+		b := h.fold(t).Bleeding()
+		if !strings.Contains(b.Word, c.word) || b.Good != c.good || len(b.Predicts) == 0 {
+			t.Errorf("%s: %+v", c.what, b)
+		}
+	}
+	if cod().fold(t).Bleeding() != nil {
+		t.Error("without a harvest record there is nothing to say")
+	}
+}
+
+// A stressed cod: warm on deck, then in ice. By the table it stiffens after 1 h
+// at 10–12 °C and after 2–8 h at 0 °C.
+func TestRigorOfALot(t *testing.T) {
+	h := onDeck("cod")
+	h.add(0, Caught{WaterC: celsius(10), AirC: celsius(11)})
+	h.add(0, Killed{Method: "air"})
+	_, a := tell(t, h, 0.5)
+	if a.Rigor == nil || a.Rigor.Basis != rigor.Measured || len(a.Bans()) == 0 {
+		t.Fatalf("on deck: %+v", a.Rigor)
+	}
+	h.add(1, Iced{Way: "boxed", PlaceID: 40})
+	s, a := tell(t, h, 12)
+	if a.Rigor.Stage != rigor.In {
+		t.Errorf("after 12 h: %s", a.Rigor.Stage)
+	}
+	var works []rigor.Work
+	for _, b := range a.Bans() {
+		works = append(works, b.Work)
+		if !b.From.After(at(12)) || b.MayFrom.After(b.From) {
+			t.Errorf("%s from %v, perhaps from %v", b.Work, b.From, b.MayFrom)
+		}
+	}
+	if !slices.Contains(works, rigor.Fillet) || !slices.Contains(works, rigor.Freeze) || !slices.Contains(works, rigor.Straighten) {
+		t.Errorf("in rigor it forbids %v", works)
+	}
+	due := Next(s, a, deckEnv(at(12), nil))
+	if !slices.ContainsFunc(due, func(d Action) bool { return d.Do == "Fillet" && d.Due.Equal(a.Rigor.Over()) }) {
+		t.Errorf("due: %+v", due)
+	}
+	if _, a := tell(t, h, 90); a.Rigor.Stage != rigor.Past || len(a.Bans()) != 0 {
+		t.Errorf("after 90 h: %s", a.Rigor.Stage)
+	}
+	if a := Tell(cod().fold(t), env(at(1), nil)); a.Rigor != nil {
+		t.Error("a date on papers is no time of death to the hour")
+	}
+}
+
+func TestDueOnDeck(t *testing.T) {
+	h := onDeck("mackerel")
+	h.add(0, Killed{Method: "spike"})
+	s, a := tell(t, h, 1)
+	due := map[string]time.Time{}
+	for _, d := range Next(s, a, deckEnv(at(1), nil)) {
+		due[d.Do] = d.Due
+	}
+	if !due["Bleed"].Equal(at(0.5)) || !due["Put on ice"].Equal(at(0.75*9)) {
+		t.Errorf("due %v", due)
+	}
+}
+
+// A part goes on with the harvest record, the accounts and the tests.
+func TestAPartCarriesTheHarvest(t *testing.T) {
+	h := onDeck("mackerel")
+	h.add(0.1, Killed{Method: "spike"})
+	h.add(0.3, Bled{How: "gills"})
+	h.add(4.1, Iced{Way: "boxed", PlaceID: 40})
+	h.add(26.1, Accounted{Until: at(26), Account: "Bertil saw ice in the box", ByManager: true})
+	parent := h.fold(t)
+	child := &history{id: uuid.New()}
+	child.add(27, Carry(parent, parent.Head, Part{LotID: child.id, Code: Code(9), Count: 3, WeightKg: 1.5}, nil))
+	s := child.fold(t)
+	for _, hours := range []float64{27, 30} {
+		want, got := Tell(parent, deckEnv(at(hours), nil)), Tell(s, deckEnv(at(hours), nil))
+		near(t, "share", got.Histamine.Share, want.Histamine.Share, 1e-9)
+		near(t, "used", got.Used.Days, want.Used.Days, 1e-9)
+		near(t, "rigor", float64(got.Rigor.Over().Sub(want.Rigor.Over())), 0, 1)
+		if got.Histamine.State != want.Histamine.State || got.Bleeding.Word != want.Bleeding.Word {
+			t.Errorf("the part's clock says %s, its parent's %s", got.Histamine.State, want.Histamine.State)
+		}
+	}
+}
+
+func TestHarvestChecks(t *testing.T) {
+	before := func() *State {
+		h := onDeck("mackerel")
+		h.add(0.5, Killed{Method: "spike"})
+		h.add(1, Bled{How: "gills"})
+		return h.fold(t)
+	}()
+	plan, _ := safety.GetPlan("eu2073")
+	early, late := at(-400), at(9)
+	for _, c := range []struct {
+		what  string
+		hours float64
+		p     Payload
+		field string
+	}{
+		{"bled long before death", 0.1, Bled{How: "gills"}, "happened_at"},
+		{"killed after the bleeding", 1.5, Killed{Method: "spike"}, "happened_at"},
+		{"an unknown way to die", 0.5, Killed{Method: "fright"}, "method"},
+		{"no area of the FAO", 0, Caught{FAO: 99}, "fao"},
+		{"water of 300 °C", 0, Caught{WaterC: celsius(300)}, "water"},
+		{"a net set two weeks before", 0, Caught{Gear: "gillnet", GearSetAt: &early}, "gear_set"},
+		{"bled for eight hours", 1, Bled{How: "gills", Until: &late}, "until"},
+		{"no way of icing", 2, Iced{Way: "shade"}, "way"},
+		{"into our box before it was here", -3, Iced{Way: "boxed", PlaceID: 40}, "place"},
+		{"an account by nobody in charge", 2, Accounted{Until: at(2), Account: "it was in ice all along"}, "lot"},
+		{"an account of the future", 2, Accounted{Until: at(3), Account: "it was in ice all along", ByManager: true}, "until"},
+		{"an account without words", 2, Accounted{Until: at(2), Account: "ok", ByManager: true}, "account"},
+		{"warm hours without a temperature", 2, Accounted{Until: at(2), Account: "it stood in the sun", WarmHours: 2, ByManager: true}, "warmest"},
+		{"a test with too few results", 2, Tested{Plan: plan, Results: []float64{1}, Lab: "Harbour laboratory", ByManager: true}, "results"},
+		{"a test called met that is not", 2, Tested{Plan: plan, Results: []float64{1, 1, 1, 1, 1, 1, 1, 1, 900}, Met: true, Lab: "Harbour laboratory", ByManager: true}, "met"},
+	} {
+		e := Event{ID: uuid.New(), LotID: before.ID, Kind: c.p.Kind(), HappenedAt: at(c.hours)}
+		err := Check(before, e, c.p, at(5))
+		var bad invalid.Errors
+		if !errors.As(err, &bad) || bad.On(c.field) == "" {
+			t.Errorf("%s: %v, want an error on %s", c.what, err, c.field)
+		}
+	}
+	e := Event{ID: uuid.New(), LotID: before.ID, Kind: KindIced, HappenedAt: at(2)}
+	if err := Check(before, e, Iced{Way: "boxed", PlaceID: 40}, at(5)); err != nil {
+		t.Errorf("a good icing: %v", err)
+	}
+}

@@ -1,0 +1,167 @@
+package lot
+
+import (
+	"slices"
+	"time"
+
+	"leancatch/internal/core/coldchain"
+	"leancatch/internal/core/icing"
+	"leancatch/internal/core/safety"
+)
+
+func icingWay(id string) (icing.Way, bool) { return icing.GetWay(id) }
+
+// coldSince is the first time the core is known to be chilled; nil where it
+// never was measured so.
+func (s *State) coldSince() *time.Time {
+	for i, r := range s.Spots {
+		if r.Celsius <= safety.ChilledC {
+			return &s.Spots[i].At
+		}
+	}
+	return nil
+}
+
+// chilledAt is when the fish was put into ice; nil where nobody wrote it down.
+// Fish that died in ice was chilled as it died.
+func (s *State) chilledAt() *time.Time {
+	iced := s.Harvest.Iced
+	if iced == nil {
+		return nil
+	}
+	at := iced.At
+	if death, ok := s.Death(); ok && at.Before(death.At) {
+		at = death.At
+	}
+	return &at
+}
+
+// cuts are the times at which the histamine clock is read in pieces: from where
+// hours above 4.4 °C count, over the accounts and the tests that were met, in
+// order; none where the clock does not run yet.
+func (s *State) histamineCuts() []time.Time {
+	var from *time.Time
+	if chilled := s.chilledAt(); chilled != nil {
+		cooled := *chilled
+		if death, ok := s.Death(); ok {
+			cooled = safety.CooledAt(death.At, *chilled, s.Spots)
+		}
+		from = &cooled
+	} else if from = s.coldSince(); from == nil && len(s.Accounts) > 0 {
+		from = &s.Accounts[0].Until
+	}
+	if from == nil {
+		return nil
+	}
+	cuts := []time.Time{*from}
+	for _, a := range s.Accounts {
+		if a.Until.After(*from) {
+			cuts = append(cuts, a.Until)
+		}
+	}
+	if test := s.metTest(); test != nil && test.At.After(*from) {
+		cuts = append(cuts, test.At)
+	}
+	slices.SortFunc(cuts, time.Time.Compare)
+	return slices.Compact(cuts)
+}
+
+// metTest is the last test that met its plan.
+func (s *State) metTest() *TestMade {
+	for i := len(s.Tests) - 1; i >= 0; i-- {
+		if s.Tests[i].Met {
+			return &s.Tests[i]
+		}
+	}
+	return nil
+}
+
+// histamine reads the clock of a former and returns the stretches that nobody
+// recorded nor answered for; nil for other species.
+func (t teller) histamine() (*safety.Budget, []coldchain.Span) {
+	s := t.state
+	if !s.Species().HistamineRules() {
+		return nil, nil
+	}
+	facts := safety.HistamineFacts{Chilled: s.chilledAt(), ChilledBy: s.coldSince(), Waiting: s.Waiting(), Gutted: s.Harvest.GuttedFirst(), AmbientC: s.Harvest.AmbientC(), Until: t.at}
+	if death, ok := s.Death(); ok {
+		facts.Death = &death.At
+	}
+	cleared := safety.Clearance{Accounted: len(s.Accounts) > 0}
+	test := s.metTest()
+	cleared.Tested = test != nil
+	var gaps []coldchain.Span
+	cuts := append(s.histamineCuts(), t.at)
+	for i := 0; i+1 < len(cuts); i++ {
+		span := coldchain.Span{From: cuts[i], To: cuts[i+1]}
+		if span.Len() <= 0 {
+			continue
+		}
+		e, missing := t.worst(span)
+		account := s.accountOf(span)
+		if account == nil {
+			gaps = append(gaps, missing...)
+		} else {
+			missing = nil
+		}
+		unknown := 0.0
+		for _, m := range missing {
+			unknown += m.Len().Hours()
+		}
+		stretch := safety.StretchOf(e, unknown, false)
+		if account != nil && account.Until.Equal(span.To) {
+			stretch.Hours += account.WarmHours
+			stretch.Warm = stretch.Warm || account.WarmestC != nil && *account.WarmestC > safety.HalvingC && account.WarmHours > 0
+		}
+		facts.After = append(facts.After, stretch)
+		if test != nil && !span.To.After(test.At) {
+			cleared.Before = len(facts.After)
+		}
+	}
+	facts.Cleared = &cleared
+	b := safety.Histamine(facts)
+	for _, made := range s.Tests {
+		if !made.Met {
+			b.State = safety.HistamineStop
+			b.Reasons = append([]string{"its histamine test failed: " + made.Finding + "; discard it"}, b.Reasons...)
+		}
+	}
+	return &b, gaps
+}
+
+// accountOf returns the account that answers for a span between two cuts.
+func (s *State) accountOf(span coldchain.Span) *AccountGiven {
+	for i, a := range s.Accounts {
+		if !span.To.After(a.Until) {
+			return &s.Accounts[i]
+		}
+	}
+	return nil
+}
+
+// worst is what the records say of a span of the clock that stops: of each
+// stretch, where core readings and probes disagree, the warmer counts; of what
+// no record covers it returns the spans.
+func (t teller) worst(span coldchain.Span) (coldchain.Exposure, []coldchain.Span) {
+	var sum coldchain.Exposure
+	var gaps []coldchain.Span
+	t.each(span, func(leg leg) {
+		spots := coldchain.Layer{Kind: coldchain.Spot, Source: coldchain.Series{Readings: t.state.Spots, MaxGap: SpotReach}}
+		logged, iced := t.logged(leg), slices.Concat(ice(leg.iced), ice(leg.seen))
+		best := func(layers ...[]coldchain.Layer) (coldchain.Exposure, []coldchain.Span) {
+			parts, missing := coldchain.Account(leg.Span, slices.Concat(layers...)...)
+			var e coldchain.Exposure
+			for _, p := range parts {
+				e = e.Add(p.Exposure)
+			}
+			return e, missing
+		}
+		e, missing := best(logged, []coldchain.Layer{spots}, iced)
+		if other, _ := best([]coldchain.Layer{spots}, logged, iced); other.HoursAbove(safety.ChilledC) > e.HoursAbove(safety.ChilledC) {
+			e = other
+		}
+		sum = sum.Add(e)
+		gaps = append(gaps, missing...)
+	})
+	return sum, gaps
+}

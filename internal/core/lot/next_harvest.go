@@ -1,0 +1,71 @@
+package lot
+
+import (
+	"fmt"
+	"time"
+
+	"leancatch/internal/core/rigor"
+	"leancatch/internal/core/safety"
+)
+
+// When the steps on deck are due (house; bleeding: FAO348).
+const (
+	bleedWithin = 30 * time.Minute // of death
+	iceWithin   = time.Hour        // of death, for fish that is no histamine former
+)
+
+// fromDeath adds what is due on the way from death to dock.
+func fromDeath(s *State, a Account, add func(do, why, path string, at time.Time)) {
+	death, known := s.Death()
+	if s.Waiting() && known {
+		if s.Harvest.Bled == nil {
+			add("Bleed", fmt.Sprintf("within %.0f min of death", bleedWithin.Minutes()), "deck", death.At.Add(bleedWithin))
+		}
+		if b := a.Histamine; b != nil {
+			add("Put on ice", fmt.Sprintf("histamine: at most %.0f h from death", b.ToChill.Allowed), "deck", death.At.Add(inHours(safety.WarnShare*b.ToChill.Allowed)))
+		} else {
+			add("Put on ice", "every warm hour spends hours of its life", "deck", death.At.Add(iceWithin))
+		}
+	}
+	if b := a.Histamine; b != nil {
+		switch {
+		case b.State == safety.HistamineUnknown:
+			add("Account for the gap", b.Said(), "", s.ReceivedAt.Add(InspectWithin))
+		case b.State == safety.HistamineStop:
+			add("Test or discard", b.Said(), "", a.At)
+		case len(s.histamineCuts()) > 0 && a.NowC > safety.ChilledC:
+			left := b.After.Allowed * (1 - b.Share)
+			add("Chill now", fmt.Sprintf("histamine: %.1f h left at this temperature", left), "", a.At.Add(inHours(left)))
+		}
+	}
+	if r := a.Rigor; r != nil && r.Stage != rigor.Past {
+		if r.Stage == rigor.Before {
+			add("Straighten", "before it stiffens", "", r.At(r.Onset.Lo()))
+		}
+		if may := r.MayBeOver(); r.Stage != rigor.Passing {
+			add("Feel for rigor", "it may be over from now on", "", may)
+		}
+		add("Fillet", "rigor is over for certain", "", r.Over())
+	}
+}
+
+func inHours(h float64) time.Duration { return time.Duration(h * float64(time.Hour)) }
+
+// Ban is work on a lot that its stiffness forbids for now.
+type Ban struct {
+	rigor.Ban
+	MayFrom time.Time // from then on try it
+	From    time.Time // from then on it is safe
+}
+
+// Bans lists what the stiffness of a lot forbids now.
+func (a Account) Bans() []Ban {
+	if a.Rigor == nil {
+		return nil
+	}
+	var bans []Ban
+	for _, b := range a.Rigor.Stage.Forbids() {
+		bans = append(bans, Ban{b, a.Rigor.MayBeOver(), a.Rigor.Over()})
+	}
+	return bans
+}

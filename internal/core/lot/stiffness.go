@@ -1,0 +1,54 @@
+package lot
+
+import (
+	"math"
+	"time"
+
+	"leancatch/internal/core/rigor"
+)
+
+// Rigor is the course of a lot's stiffness, in times.
+type Rigor struct {
+	rigor.Course
+	Death time.Time
+}
+
+// At is a time some hours after death.
+func (r Rigor) At(hours float64) time.Time {
+	return r.Death.Add(time.Duration(hours * float64(time.Hour)))
+}
+
+// Over is when rigor is over for certain, and MayBeOver when it may be.
+func (r Rigor) Over() time.Time      { return r.At(r.End.Hi()) }
+func (r Rigor) MayBeOver() time.Time { return r.At(r.End.Lo()) } // MayBeOver: see Over.
+
+// rigor follows the fish from its death through the temperatures of the
+// account; nil where the death was not written down in a harvest record, and
+// for what is no whole fish.
+func (t teller) rigor(a Account) *Rigor {
+	death, ok := t.state.Death()
+	if !ok || !t.state.Harvest.Known() || a.Frozen || !wholeFish[t.state.Received.Form] {
+		return nil
+	}
+	var history []rigor.Stay
+	for _, st := range a.Stretches {
+		var degrees, hours float64
+		for _, p := range st.Parts {
+			degrees += p.Exposure.DegreeDay * 24
+			hours += p.Exposure.Covered.Hours()
+		}
+		if hours > 0 {
+			history = append(history, rigor.Stay{Hours: hours, Celsius: degrees / hours})
+		}
+	}
+	if now := a.NowC; !math.IsNaN(now) {
+		history = append(history, rigor.Stay{Celsius: now})
+	}
+	if len(history) == 0 {
+		return nil
+	}
+	return &Rigor{Course: rigor.Follow(t.state.Species(), t.state.Harvest.Stressed(), history), Death: death.At}
+}
+
+// wholeFish are the forms that stiffen as a fish does.
+var wholeFish = map[string]bool{"whole": true, "gutted": true, "gutted_gills_out": true, "headed_gutted": true}

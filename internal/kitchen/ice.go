@@ -1,0 +1,185 @@
+package kitchen
+
+import (
+	"context"
+	"errors"
+	"fmt"
+	"time"
+
+	"github.com/google/uuid"
+
+	"leancatch/internal/core/coldchain"
+	"leancatch/internal/core/icing"
+	"leancatch/internal/core/invalid"
+	"leancatch/internal/core/lot"
+	"leancatch/internal/core/unit"
+	"leancatch/internal/store"
+)
+
+// iceKept is how far back the logs of ice are read.
+const iceKept = 365 * 24 * time.Hour
+
+// iceLogs loads what was written down of the ice in each box.
+func iceLogs(ctx context.Context, q *store.Queries, site store.Site) (map[int64][]icing.Entry, error) {
+	rows, err := q.IceLog(ctx, store.IceLogParams{SiteID: site.ID, Since: time.Now().Add(-iceKept)})
+	if err != nil {
+		return nil, fmt.Errorf("loading the ice: %w", err)
+	}
+	logs := map[int64][]icing.Entry{}
+	for _, r := range rows {
+		logs[r.PlaceID] = append(logs[r.PlaceID], icing.Entry{At: r.At, Kind: icing.Kind(r.Kind), Kg: r.Kg})
+	}
+	return logs, nil
+}
+
+// boxOf is the box that a place is, with the air around it; nil where it is none.
+func boxOf(p store.Place) (*icing.Box, float64) {
+	if p.BoxLengthMm == nil {
+		return nil, 0
+	}
+	return &icing.Box{LengthMM: *p.BoxLengthMm, WidthMM: *p.BoxWidthMm, HeightMM: *p.BoxHeightMm, WallMM: *p.WallMm, WallWMK: *p.WallWMk}, *p.OutsideC
+}
+
+// Errors of a box are on the fields sides, wall, conductivity and outside.
+func checkBox(b icing.Box, outsideC float64, bad *invalid.Errors) {
+	if err := b.Check(); err != nil {
+		bad.Add(map[error]string{icing.ErrSides: "sides", icing.ErrWall: "wall", icing.ErrFoam: "conductivity"}[err], "%v", err)
+	}
+	if unit.CheckCelsius(outsideC) != nil {
+		bad.Add("outside", "%v", unit.ErrTempRange)
+	}
+}
+
+func setBox(ctx context.Context, tx *store.Tx, site, place int64, b icing.Box, outsideC float64) error {
+	return tx.SetBox(ctx, store.SetBoxParams{SiteID: site, ID: place, BoxLengthMm: &b.LengthMM, BoxWidthMm: &b.WidthMM, BoxHeightMm: &b.HeightMM,
+		WallMm: &b.WallMM, WallWMk: &b.WallWMK, OutsideC: &outsideC})
+}
+
+// SetBox says what box a place is, and how warm the air around it is.
+func (k *Kitchen) SetBox(ctx context.Context, placeID int64, b icing.Box, outsideC float64) error {
+	var bad invalid.Errors
+	checkBox(b, outsideC, &bad)
+	return k.changeBox(ctx, placeID, bad, func(tx *store.Tx, a Actor, _ lot.Place) error {
+		return setBox(ctx, tx, a.Site.ID, placeID, b, outsideC)
+	})
+}
+
+// NewIce is ice that was put into a box or found in it.
+type NewIce struct {
+	ID      uuid.UUID // from the client: the same ice twice is once
+	PlaceID int64
+	At      time.Time
+	Kind    icing.Kind // Found or Added
+	Kg      float64
+}
+
+// ErrNoBox says that a place is not known as a box.
+var ErrNoBox = errors.New("give the sides and walls of this box first")
+
+// LogIce notes ice in a box: its forecast begins anew from there. Errors are on
+// the fields kg and at.
+func (k *Kitchen) LogIce(ctx context.Context, n NewIce) error {
+	var bad invalid.Errors
+	if n.ID == uuid.Nil {
+		bad.Add("id", "is missing")
+	}
+	if n.Kind != icing.Found && n.Kind != icing.Added {
+		bad.Add("kind", "say whether it was found or added")
+	}
+	if !(n.Kg >= 0 && n.Kg <= unit.MaxLotKilograms) || n.Kind == icing.Added && n.Kg == 0 {
+		bad.Add("kg", "%v", unit.ErrMassRange)
+	}
+	if n.At.After(k.Now().Add(time.Minute)) {
+		bad.Add("at", "lies in the future")
+	}
+	return k.changeBox(ctx, n.PlaceID, bad, func(tx *store.Tx, a Actor, place lot.Place) error {
+		if place.Box == nil {
+			return invalid.Errors{{Field: "kg", Message: ErrNoBox.Error()}}
+		}
+		return tx.AddIce(ctx, store.AddIceParams{SiteID: a.Site.ID, ID: n.ID, PlaceID: n.PlaceID, At: n.At, RecordedAt: k.Now(), PersonID: a.Person.ID, Kind: string(n.Kind), Kg: n.Kg})
+	})
+}
+
+// changeBox changes something of a place and tells its lots.
+func (k *Kitchen) changeBox(ctx context.Context, placeID int64, bad invalid.Errors, change func(*store.Tx, Actor, lot.Place) error) error {
+	a := ActorFrom(ctx)
+	if a.Person.ID == 0 {
+		return ErrNoActor
+	}
+	if err := bad.Err(); err != nil {
+		return err
+	}
+	l, err := layoutOf(ctx, k.DB.Queries, a.Site)
+	if err != nil {
+		return err
+	}
+	place, ok := l.places[placeID]
+	if !ok {
+		return ErrNotFound
+	}
+	return k.DB.Write(ctx, func(tx *store.Tx) error {
+		if err := change(tx, a, place); err != nil {
+			return err
+		}
+		if err := k.refreshPlace(ctx, tx, a.Site.ID, placeID); err != nil {
+			return err
+		}
+		return tx.Changed(ctx, a.Site.ID)
+	})
+}
+
+// warmFor is how long a core reading still says how warm a fish goes into ice.
+const warmFor = 2 * time.Hour
+
+// iceOf writes what an event means for the ice in our boxes: what was put in
+// with the fish, and what the warm fish will melt. Where an icing is voided,
+// both go.
+func (k *Kitchen) iceOf(ctx context.Context, tx *store.Tx, a Actor, l layout, w Write) error {
+	if v, ok := w.Payload.(lot.Voided); ok {
+		return tx.DropIceOfEvent(ctx, store.DropIceOfEventParams{SiteID: a.Site.ID, EventID: &v.EventID})
+	}
+	iced, ok := w.Payload.(lot.Iced)
+	if !ok || l.places[iced.PlaceID].Box == nil {
+		return nil
+	}
+	states, err := k.states(ctx, tx.Queries, a.Site.ID, w.LotID)
+	if err != nil {
+		return err
+	}
+	s := states[0]
+	note := func(kind icing.Kind, kg float64) error {
+		return tx.AddIce(ctx, store.AddIceParams{SiteID: a.Site.ID, ID: NewID(), PlaceID: iced.PlaceID, At: w.HappenedAt, RecordedAt: k.Now(), PersonID: a.Person.ID, Kind: string(kind), Kg: kg, EventID: &w.EventID})
+	}
+	if iced.IceKg != nil {
+		if err := note(icing.Added, *iced.IceKg); err != nil {
+			return err
+		}
+	}
+	celsius, ok := goesIn(s, w.HappenedAt)
+	if !ok {
+		return nil
+	}
+	kg, err := icing.ToCool(s.Species(), s.Received.WeightKg, celsius)
+	if err != nil || kg == 0 {
+		return nil
+	}
+	return note(icing.Melted, kg)
+}
+
+// goesIn is how warm the fish is as it goes into ice: by its last core reading,
+// else as the water or air it came from.
+func goesIn(s *lot.State, at time.Time) (float64, bool) {
+	var last *coldchain.Reading
+	for i, r := range s.Spots {
+		if !r.At.After(at) && at.Sub(r.At) <= warmFor {
+			last = &s.Spots[i]
+		}
+	}
+	if last != nil {
+		return last.Celsius, true
+	}
+	if c := s.Harvest.AmbientC(); c != nil {
+		return *c, true
+	}
+	return 0, false
+}
