@@ -99,9 +99,9 @@ var harbour = append(coddeliveries(), []delivery{
 		{species: "sea-bream", count: 14, kg: 7.3, core: 1.1, claimedDays: 2, theirs: "4502/1", readDays: 2.4, sampled: 5, checked: &lot.Checked{Off: []lot.Trim{"scales", "guts", "gills"}, Left: []lot.Trim{"scales"}, ReworkMinutes: 18, WageCents: 2600}, place: "Fish drawer"},
 		{species: "sea-bass", count: 8, kg: 5.4, core: 1.3, claimedDays: 2, theirs: "4502/2", readDays: 6.6, decision: freshness.AcceptCook, because: "price taken down, for tonight's fish stew", place: "Fish drawer"},
 		{species: "turbot", form: "gutted", count: 2, kg: 6.1, core: 0.9, claimedDays: 2.5, theirs: "4502/4", readDays: 3, place: "Fish drawer"}}},
-	{daysAgo: 2, hour: 7.1, by: "Bertil", supplier: skua, reference: "d-121", fish: []fish{
+	{daysAgo: 1, hour: 5.8, by: "Bertil", supplier: skua, reference: "d-121", fish: []fish{
 		{species: "mackerel", count: 26, kg: 9.8, core: 1.8, claimedDays: 0.7, theirs: "121", readDays: 1.1, sampled: 7, place: "Ice tote", spot: 1.2,
-			harvest: &harvest{diedHours: 16, method: "air", bledMinutes: -1, icedHours: 7.4, area: skerries, waterC: 11, airC: 16}},
+			harvest: &harvest{diedHours: 16, method: "air", bledMinutes: -1, icedHours: 7.4, area: skerries, waterC: 8, airC: 7}},
 		{species: "whiting", form: "gutted", count: 18, kg: 6.3, core: 1.4, claimedDays: 0.7, theirs: "121", readDays: 1.2, place: "Walk-in"},
 		{species: "coalfish", form: "gutted", count: 3, kg: 11.2, core: 1.1, claimedDays: 0.7, theirs: "121", readDays: 0.9, place: "Walk-in"}}},
 	{daysAgo: 1, hour: 6.3, by: "Bertil", supplier: fulmar, reference: "F-2126", fish: []fish{

@@ -31,6 +31,7 @@ type Stage struct {
 	Name    string
 	Assumed []coldchain.Span // where nothing was measured
 	AssumeC float64          // what was assumed there
+	Iced    []coldchain.Span // where it lay in ice: 0 °C
 }
 
 // Mark is an event on the line.
@@ -153,6 +154,12 @@ func (l ColdLine) stages(c *canvas, y func(float64) float64) {
 		}
 		for _, a := range s.Assumed {
 			c.add(`<path class="assumed" d="M%v %vH%v"/>`, l.x(a.From), y(s.AssumeC), l.x(a.To))
+		}
+		for _, a := range s.Iced {
+			c.add(`<path class="in-ice" d="M%v %vH%v"/>`, l.x(a.From), y(0), l.x(a.To))
+			if name := fit("in ice", l.x(a.To)-l.x(a.From)-12); name != "" {
+				c.add(`<text class="in-ice-text" x="%v" y="%v">%v</text>`, l.x(a.From)+8, y(0)-8, name)
+			}
 		}
 	}
 }

@@ -183,3 +183,25 @@ func goesIn(s *lot.State, at time.Time) (float64, bool) {
 	}
 	return 0, false
 }
+
+// iceDue lists the boxes with fish in them that want ice by a time.
+func (k *Kitchen) iceDue(ctx context.Context, until time.Time) ([]Due, error) {
+	a := ActorFrom(ctx)
+	l, err := layoutOf(ctx, k.DB.Queries, a.Site)
+	if err != nil {
+		return nil, err
+	}
+	inUse, err := k.DB.PlacesInUse(ctx, a.Site.ID)
+	if err != nil {
+		return nil, fmt.Errorf("loading the places in use: %w", err)
+	}
+	var due []Due
+	for _, id := range inUse {
+		place := l.places[id]
+		if place.Ice.TopUp.IsZero() || place.Ice.TopUp.After(until) {
+			continue
+		}
+		due = append(due, Due{Action: lot.Action{Do: "Top up ice", Why: fmt.Sprintf("%.1f kg melt an hour", place.Ice.MeltPerHour), Due: place.Ice.TopUp}, PlaceID: id, Name: place.Name})
+	}
+	return due, nil
+}

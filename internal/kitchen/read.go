@@ -176,12 +176,13 @@ func (k *Kitchen) Dock(ctx context.Context, since time.Time) (Dock, error) {
 	return Dock{dockets, rows}, nil
 }
 
-// Due is something to do for a lot.
+// Due is something to do for a lot, or for a place.
 type Due struct {
 	lot.Action
-	Code  string
-	LotID uuid.UUID
-	Name  string // of the species
+	Code    string
+	LotID   uuid.UUID // zero for a place
+	PlaceID int64
+	Name    string // of the species or the place
 }
 
 // DueBy lists what is due on the site until a time, soonest first.
@@ -199,10 +200,15 @@ func (k *Kitchen) DueBy(ctx context.Context, until time.Time) ([]Due, error) {
 		sp, _ := species.Get(r.Species)
 		for _, d := range actions {
 			if !d.Due.After(until) {
-				due = append(due, Due{d, r.Code, r.LotID, sp.Name})
+				due = append(due, Due{Action: d, Code: r.Code, LotID: r.LotID, Name: sp.Name})
 			}
 		}
 	}
+	ice, err := k.iceDue(ctx, until)
+	if err != nil {
+		return nil, err
+	}
+	due = append(due, ice...)
 	slices.SortStableFunc(due, func(a, b Due) int { return a.Due.Compare(b.Due) })
 	return due, nil
 }

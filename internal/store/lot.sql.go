@@ -948,6 +948,30 @@ func (q *Queries) MarkStaleInPlace(ctx context.Context, arg MarkStaleInPlacePara
 	return err
 }
 
+const placesInUse = `-- name: PlacesInUse :many
+select distinct place_id from lot_board where site_id = $1 and status = 'on hand'
+`
+
+func (q *Queries) PlacesInUse(ctx context.Context, siteID int64) ([]int64, error) {
+	rows, err := q.db.Query(ctx, placesInUse, siteID)
+	if err != nil {
+		return nil, err
+	}
+	defer rows.Close()
+	var items []int64
+	for rows.Next() {
+		var place_id int64
+		if err := rows.Scan(&place_id); err != nil {
+			return nil, err
+		}
+		items = append(items, place_id)
+	}
+	if err := rows.Err(); err != nil {
+		return nil, err
+	}
+	return items, nil
+}
+
 const putBoard = `-- name: PutBoard :exec
 insert into lot_board (site_id, lot_id, seq, code, status, hold, species, form, frozen, count, weight_kg, supplier_id, docket_id,
     place_id, received_at, decision, as_of, basis, used_days, sd_days, left_days, shelf_days, gap, now_c, now_kind, rate, stops, uses, due,

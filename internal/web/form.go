@@ -2,6 +2,7 @@ package web
 
 import (
 	"math"
+	"net/url"
 	"slices"
 	"strconv"
 	"strings"
@@ -20,16 +21,22 @@ import (
 // What was typed stays in the request, from which the views fill the fields
 // again.
 type form struct {
-	c     *gin.Context
-	actor kitchen.Actor
-	bad   invalid.Errors
+	c      *gin.Context
+	values url.Values // instead of the request's, for a form in an address
+	actor  kitchen.Actor
+	bad    invalid.Errors
 }
 
 func newForm(c *gin.Context) *form {
 	return &form{c: c, actor: kitchen.ActorFrom(c.Request.Context())}
 }
 
-func (f *form) text(field string) string { return strings.TrimSpace(f.c.PostForm(field)) }
+func (f *form) text(field string) string {
+	if f.values != nil {
+		return strings.TrimSpace(f.values.Get(field))
+	}
+	return strings.TrimSpace(f.c.PostForm(field))
+}
 
 // celsius reads a temperature in the person's scale; nil for an empty field.
 func (f *form) celsius(field string) *float64 {
@@ -69,6 +76,31 @@ func (f *form) whole(field string) int {
 		f.bad.Add(field, "is not a whole number")
 	}
 	return v
+}
+
+// number reads a number of any kind; nil for an empty field.
+func (f *form) number(field string) *float64 {
+	text := strings.Replace(f.text(field), ",", ".", 1)
+	if text == "" {
+		return nil
+	}
+	v, err := strconv.ParseFloat(text, 64)
+	if err != nil || math.IsNaN(v) || math.IsInf(v, 0) {
+		f.bad.Add(field, "is not a number")
+		return nil
+	}
+	return &v
+}
+
+// mustNumber is number for a field that must be filled.
+func (f *form) mustNumber(field string) float64 {
+	if v := f.number(field); v != nil {
+		return *v
+	}
+	if f.bad.On(field) == "" {
+		f.bad.Add(field, "give a number")
+	}
+	return 0
 }
 
 // fish reads what was chosen for one fish: sign-<id> fields, explanations and

@@ -24,7 +24,8 @@ import (
 type iceView struct {
 	Places []placeView
 	Kinds  []string
-	Open   int64 // the place whose form came back; −1 for the form of a new place
+	Open   int64  // the place whose form came back; −1 for the form of a new place
+	Form   string // which of its forms
 	Values url.Values
 	Errors invalid.Errors
 }
@@ -32,6 +33,7 @@ type iceView struct {
 type placeView struct {
 	kitchen.PlaceView
 	Line   template.HTML
+	Box    template.HTML // drawn; "" for what is no box
 	Silent bool
 	Warm   bool
 }
@@ -72,6 +74,7 @@ func (s *Server) showIce(c *gin.Context, status int, v iceView) {
 			line.Trace = append(line.Trace, drawing.TracePoint(t))
 		}
 		pv := placeView{PlaceView: pl, Silent: pl.Silent(p.Now), Line: line.Spark()}
+		pv.Box = iceBox(p, pl)
 		pv.Warm = pl.Latest != nil && pl.Kind != "dock" && pl.Latest.Celsius > limit
 		v.Places = append(v.Places, pv)
 	}
@@ -86,7 +89,7 @@ func (s *Server) addPlace(c *gin.Context) {
 	if err == nil {
 		err = s.kitchen.AddPlace(c.Request.Context(), kitchen.NewPlace{Name: f.text("name"), Kind: f.text("kind"), SetC: set})
 	}
-	s.afterPlace(c, -1, err)
+	s.afterPlace(c, -1, "", err)
 }
 
 // logPlace notes the temperature of a place, taken by hand.
@@ -98,14 +101,14 @@ func (s *Server) logPlace(c *gin.Context) {
 	if err == nil {
 		err = s.kitchen.LogPlaceTemperature(c.Request.Context(), id, celsius, at)
 	}
-	s.afterPlace(c, id, err)
+	s.afterPlace(c, id, "temperature", err)
 }
 
-func (s *Server) afterPlace(c *gin.Context, place int64, err error) {
-	v := iceView{Open: place, Values: c.Request.PostForm}
+func (s *Server) afterPlace(c *gin.Context, place int64, form string, err error) {
+	v := iceView{Open: place, Form: form, Values: c.Request.PostForm}
 	switch {
 	case err == nil:
-		c.Redirect(http.StatusSeeOther, "/k/"+kitchen.ActorFrom(c.Request.Context()).Site.Slug+"/ice")
+		c.Redirect(http.StatusSeeOther, "/k/"+kitchen.ActorFrom(c.Request.Context()).Site.Slug+"/ice"+anchor(place))
 	case errors.As(err, &v.Errors):
 		s.showIce(c, http.StatusUnprocessableEntity, v)
 	default:

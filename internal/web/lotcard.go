@@ -40,6 +40,8 @@ type cardView struct {
 	Conflict []kitchen.Entry
 	Seen     int
 	CanLook  bool // a scheme fits
+	Clock    *clockView
+	Harvest  *harvestView
 }
 
 // Err is what is wrong with a field of the open form.
@@ -118,12 +120,13 @@ func (s *Server) showCard(c *gin.Context, status int, v cardView) {
 		v.Seen = v.State.Seq
 	}
 	v.Line = coldLine(p, v.Card).Draw()
+	v.Clock, v.Harvest = newClock(p, v.Card), newHarvest(p, v.Card)
 	v.Ruler = drawing.Ruler(v.Species.ShelfLife, v.Account.Claimed, v.Account.Read, v.Account.Gap)
 	v.QR = qrCode("/k/" + p.Actor.Site.Slug + "/lots/" + id.String())
 	for _, place := range v.Card.Places {
 		v.Places = append(v.Places, place)
 	}
-	slices.SortFunc(v.Places, func(a, b lot.Place) int { return int(a.ID - b.ID) })
+	sortPlaces(v.Places)
 	p.Data = v
 	s.show(c, status, "lot", p)
 }
@@ -137,8 +140,11 @@ func coldLine(p page, card kitchen.Card) drawing.ColdLine {
 	for _, st := range a.Stretches {
 		stage := drawing.Stage{Span: st.Span, Name: st.Name, AssumeC: st.Assumed}
 		for _, part := range st.Parts {
-			if part.Kind == coldchain.Assumed {
+			switch part.Kind {
+			case coldchain.Assumed:
 				stage.Assumed = part.Spans
+			case coldchain.InIce:
+				stage.Iced = part.Spans
 			}
 		}
 		l.Stages = append(l.Stages, stage)
@@ -204,6 +210,10 @@ func (s *Server) lotEvent(c *gin.Context) {
 		w.Payload = lot.Used{Note: f.text("reason")}
 	case lot.KindDiscarded:
 		w.Payload = lot.Discarded{Reason: f.text("reason")}
+	case lot.KindAccounted:
+		w.Payload = f.accounted(w.HappenedAt)
+	case lot.KindTested:
+		w.Payload = f.tested()
 	case lot.KindParted:
 		s.part(c, f, w)
 		return
@@ -329,3 +339,7 @@ func (p page) CelsiusOr(c *float64) string {
 
 // Hours are those of the cold line that are known in one way.
 func (v cardView) Hours(kind string) float64 { return v.Account.Hours[coldchain.Kind(kind)] }
+
+func sortPlaces(places []lot.Place) {
+	slices.SortFunc(places, func(a, b lot.Place) int { return int(a.ID - b.ID) })
+}

@@ -18,6 +18,7 @@ import (
 	"leancatch/internal/core/freshness"
 	"leancatch/internal/core/invalid"
 	"leancatch/internal/core/lot"
+	"leancatch/internal/core/rigor"
 	"leancatch/internal/core/safety"
 	"leancatch/internal/core/unit"
 	"leancatch/internal/kitchen"
@@ -35,6 +36,9 @@ func parseViews() (views, error) {
 		"senseOrders": func() []freshness.SenseOrder { return freshness.SenseOrders },
 		"placeKind":   lot.PlaceKindName, "money": func(cents int64) string { return fmt.Sprintf("%.2f", float64(cents)/100) },
 		"seq": func(n int) []int { return make([]int, n) }, "add": func(a, b int) int { return a + b }, "pct": pct, "span": func(a, b float64) string { return pct(b - a) },
+		"boxFields": func() []boxField { return boxFields },
+		"kin":       func() rigor.Basis { return rigor.Kin },
+		"percent":   func(share float64) float64 { return 100 * share }, "own": func() []string { return []string{"n", "c", "m", "M"} },
 		"keys": func() []string { return []string{"1", "2", "3", "4", "5", "6", "7", "8", "9", ".", "0", "⌫", "−"} },
 	}).ParseFS(viewFiles, "views/layout.html", "views/parts.html")
 	if err != nil {
@@ -127,6 +131,14 @@ func (p page) TempUnit() string         { return "°" + string(p.Actor.Temps()) 
 func (p page) MassUnit() string         { return string(p.Actor.Masses()) }
 func (p page) NewID() string            { return kitchen.NewID().String() }
 func (p page) Date(t time.Time) string  { return t.In(p.Zone).Format("Mon 2 January 2006") }
+
+// When is the clock for today, else with the day.
+func (p page) When(t time.Time) string {
+	if p.IsToday(t) {
+		return p.Clock(t)
+	}
+	return t.In(p.Zone).Format("Mon 15:04")
+}
 
 // SameMinute reports whether two times are the same to the minute.
 func (p page) SameMinute(a, b time.Time) bool { return b.Sub(a).Abs() < time.Minute }

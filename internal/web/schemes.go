@@ -6,7 +6,6 @@ import (
 	"net/http"
 	"net/url"
 	"slices"
-	"strconv"
 	"strings"
 
 	"github.com/gin-gonic/gin"
@@ -182,20 +181,11 @@ func (f *form) scheme(s freshness.Scheme) freshness.Scheme {
 	s.Signs = signs
 	if s.Calibration != nil {
 		c := *s.Calibration
-		c.IndexAtDeath, c.RejectionShare = f.number("index_at_death"), f.number("rejection_share")
-		c.SigmaFish, c.SigmaCalibration = f.number("sigma_fish"), f.number("sigma_calibration")
+		c.IndexAtDeath, c.RejectionShare = f.mustNumber("index_at_death"), f.mustNumber("rejection_share")
+		c.SigmaFish, c.SigmaCalibration = f.mustNumber("sigma_fish"), f.mustNumber("sigma_calibration")
 		s.Calibration = &c
 	}
 	return s
-}
-
-// number reads a decimal number.
-func (f *form) number(field string) float64 {
-	v, err := strconv.ParseFloat(strings.Replace(f.text(field), ",", ".", 1), 64)
-	if err != nil {
-		f.bad.Add(field, "is not a number")
-	}
-	return v
 }
 
 // calibrate fits a scheme's line for a species to the lots ticked, or goes back

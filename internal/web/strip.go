@@ -6,6 +6,7 @@ import (
 	"html/template"
 	"math"
 	"net/http"
+	"strings"
 	"time"
 
 	"github.com/gin-gonic/gin"
@@ -71,12 +72,15 @@ func (s *Server) stripView(c *gin.Context, p page) (strip, error) {
 			out.Pins[n-1].Label = fmt.Sprintf("%d things due about %s", out.Pins[n-1].Count, p.Clock(d.Due))
 			continue
 		}
-		out.Pins = append(out.Pins, pin{X: x, Count: 1, Late: late, Label: fmt.Sprintf("%s: %s %s, %s", p.Clock(d.Due), d.Do, d.Name, d.Code), Href: dueHref(p, d)})
+		out.Pins = append(out.Pins, pin{X: x, Count: 1, Late: late, Label: strings.TrimSuffix(fmt.Sprintf("%s: %s %s, %s", p.Clock(d.Due), d.Do, d.Name, d.Code), ", "), Href: dueHref(p, d)})
 	}
 	return out, nil
 }
 
 func dueHref(p page, d kitchen.Due) string {
+	if d.PlaceID != 0 {
+		return fmt.Sprintf("%s/ice#place-%d", p.Base, d.PlaceID)
+	}
 	href := p.Base + "/lots/" + d.LotID.String()
 	if d.Path != "" {
 		href += "/" + d.Path

@@ -59,6 +59,16 @@ func (p page) Tell(e kitchen.Entry, v cardView) string {
 			parts = append(parts, text)
 		}
 		return "into " + strings.Join(parts, " and ")
+	case lot.Caught, lot.Killed, lot.Bled, lot.Gutted, lot.Washed, lot.Iced:
+		return p.step(x, v.Card.Places)
+	case lot.Accounted:
+		text := x.Account
+		if x.WarmHours > 0 {
+			text += fmt.Sprintf(" (%.1f h above 4.4 °C)", x.WarmHours)
+		}
+		return fmt.Sprintf("up to %s: %s", p.Stamp(x.Until), text)
+	case lot.Tested:
+		return fmt.Sprintf("%s: %s; %s", x.Plan.Name, x.Finding, x.Lab)
 	case lot.Voided:
 		for i, other := range v.Entries {
 			if other.ID == x.EventID {

@@ -22,8 +22,12 @@ type Cooling struct {
 	Curve   []heat.Moment
 }
 
-// mostCooling bounds how long cooling is followed.
-const mostCooling = 3 * 24 * time.Hour
+// mostCooling bounds how long cooling is followed, and the curve goes on so
+// long at least.
+const (
+	mostCooling = 3 * 24 * time.Hour
+	leastCurve  = 12 * time.Hour
+)
 
 // Cool follows the core of one fish of a thickness, mm, from a temperature, °C,
 // in one way of icing, as long as its ice lasts. Round fish cool like
@@ -37,8 +41,13 @@ func Cool(s species.Species, thicknessMM, celsius float64, w Way) (Cooling, erro
 	if s.Body == species.Flat || s.Body == species.Ray || w.OneFace {
 		body.Shape, body.OneFace = heat.Slab, w.OneFace
 	}
-	r, err := heat.Process{Body: body, StartC: celsius, Medium: heat.Steady(w.MediumC), H: w.H, Max: mostCooling,
-		Goals: []heat.Goal{{Part: heat.Core, Op: heat.AtMost, Celsius: ChilledC}, {Part: heat.Core, Op: heat.AtMost, Celsius: HeldC}}}.Run()
+	p := heat.Process{Body: body, StartC: celsius, Medium: heat.Steady(w.MediumC), H: w.H, Max: leastCurve, Whole: true,
+		Goals: []heat.Goal{{Part: heat.Core, Op: heat.AtMost, Celsius: ChilledC}, {Part: heat.Core, Op: heat.AtMost, Celsius: HeldC}}}
+	r, err := p.Run()
+	if err == nil && r.Reached[1] == heat.Never {
+		p.Max, p.Whole = mostCooling, false
+		r, err = p.Run()
+	}
 	if err != nil {
 		return Cooling{}, err
 	}

@@ -144,3 +144,45 @@ func TestForecast(t *testing.T) {
 		t.Errorf("no log: %+v", empty)
 	}
 }
+
+// A trip whose ice has room, and one whose box must be topped up: what is put
+// in is what is needed, and the box is never empty on the way.
+func TestPlan(t *testing.T) {
+	b := Box{600, 400, 300, 30, 0.035}
+	cod := get(t, "cod")
+	p, err := Trip{Species: cod, FishKg: 25, Count: 8, FromC: 12, OutsideC: 20, Hours: 8, Box: b}.Plan()
+	if err != nil {
+		t.Fatal(err)
+	}
+	near(t, "total", p.TotalKg, p.ToCoolKg+b.ToHold(20, 8), 1e-9)
+	near(t, "runs out", p.RunsOut, 8, 1e-9)
+	if !p.Room || len(p.TopUps) != 0 || len(p.Ways) != len(Ways) || p.ThicknessMM < 80 || p.ThicknessMM > 120 {
+		t.Errorf("%+v", p)
+	}
+
+	thin := Box{600, 400, 300, 10, 0.2} // plastic: the ice does not last
+	p, err = Trip{Species: cod, FishKg: 30, Count: 8, FromC: 12, OutsideC: 25, Hours: 12, Box: thin}.Plan()
+	if err != nil {
+		t.Fatal(err)
+	}
+	left, at, put := p.LoadKg-p.ToCoolKg, 0.0, p.LoadKg
+	for _, up := range p.TopUps {
+		left -= (up.AfterHours - at) * p.MeltPerHour
+		if left < 0 {
+			t.Errorf("empty before the top-up after %.1f h", up.AfterHours)
+		}
+		left += up.Kg
+		at, put = up.AfterHours, put+up.Kg
+		if left > p.LoadKg+1e-9 {
+			t.Errorf("%.1f kg after %.1f h: more than there is room for", left, at)
+		}
+	}
+	near(t, "put in", put, p.TotalKg, 1e-6)
+	near(t, "left at the end", left-(12-at)*p.MeltPerHour, 0, 1e-6)
+	if len(p.TopUps) == 0 {
+		t.Error("no top-up")
+	}
+	if full, _ := (Trip{Species: cod, FishKg: 64, Count: 20, FromC: 12, OutsideC: 25, Hours: 12, Box: b}).Plan(); full.Room {
+		t.Error("64 kg of fish leave no room for ice in 72 litres")
+	}
+}

@@ -156,7 +156,11 @@ func Tell(s *State, env Env) Account {
 		a.Notes = append(a.Notes, fmt.Sprintf("%.1f h below −3 °C though not frozen: counted at the rate of −3 °C.", below))
 	}
 	if h := a.Hours[coldchain.Assumed]; h > 0.05 {
-		a.Notes = append(a.Notes, fmt.Sprintf("%.0f h without a reading: assumed %.0f °C on the way and the set temperature + %.0f °C here.", h, env.TransportC, AssumedMargin))
+		before := ""
+		if s.Harvest.AmbientC() != nil {
+			before = "as warm as water and air before the ice, "
+		}
+		a.Notes = append(a.Notes, fmt.Sprintf("%.0f h without a reading: assumed %s%.0f °C on the way and the set temperature + %.0f °C here.", h, before, env.TransportC, AssumedMargin))
 	}
 	return a
 }
@@ -349,6 +353,13 @@ const mostIcedWay = 72 * time.Hour
 // for the histamine clock, where it stays as it came (house).
 var iceSeen = map[string]time.Duration{"well_iced": 2 * time.Hour, "some_ice": 30 * time.Minute}
 
+// Fish whose core was hardFrozenC or colder at its receipt is cold for
+// hardFrozenFor yet, wherever it stands (house).
+const (
+	hardFrozenC   = -10.0
+	hardFrozenFor = time.Hour
+)
+
 // each visits the legs of a span, in order.
 func (t teller) each(span coldchain.Span, visit func(leg)) {
 	s := t.state
@@ -394,7 +405,11 @@ func (t teller) each(span coldchain.Span, visit func(leg)) {
 		}
 		place := t.env.Places[stay.PlaceID]
 		l := leg{Span: coldchain.Span{From: stay.From, To: to}, placeID: stay.PlaceID, name: place.Name, assumed: place.SetC + AssumedMargin, probes: place.Probes, iced: place.Ice.Iced}
-		if seen := iceSeen[s.Received.Ice]; i == 0 && seen > 0 && len(l.iced) == 0 {
+		seen := iceSeen[s.Received.Ice]
+		if s.Received.Frozen && s.Received.CoreC != nil && *s.Received.CoreC <= hardFrozenC {
+			seen = hardFrozenFor
+		}
+		if i == 0 && seen > 0 && len(l.iced) == 0 {
 			l.seen = []coldchain.Span{{From: s.ReceivedAt, To: s.ReceivedAt.Add(seen)}}
 		}
 		if s.Received.Deck {

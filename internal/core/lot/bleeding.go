@@ -34,6 +34,9 @@ func (s *State) Bleeding() *Bleeding {
 		late = append(late, "dark-blooded and active: it needed bleeding most")
 	}
 	bled := s.Harvest.Bled
+	if bled == nil && s.Waiting() {
+		return &Bleeding{Word: "not bled yet", Predicts: []string{fmt.Sprintf("within %.0f min of death it stains little", bledInTime)}}
+	}
 	if bled == nil {
 		return &Bleeding{Word: "not recorded: taken as not bled", Assumed: true, Predicts: late}
 	}

@@ -183,17 +183,17 @@ func (s *State) apply(e Event, payload Payload) {
 	case Claimed:
 		s.Claims = append(s.Claims, ClaimMade{p, e.ID, e.HappenedAt})
 	case Caught:
-		s.Harvest.Caught = &Step[Caught]{p, e.HappenedAt}
+		s.Harvest.Caught = &Step[Caught]{p, e.HappenedAt, e.ID}
 	case Killed:
-		s.Harvest.Killed = &Step[Killed]{p, e.HappenedAt}
+		s.Harvest.Killed = &Step[Killed]{p, e.HappenedAt, e.ID}
 	case Bled:
-		s.Harvest.Bled = &Step[Bled]{p, e.HappenedAt}
+		s.Harvest.Bled = &Step[Bled]{p, e.HappenedAt, e.ID}
 	case Gutted:
-		s.Harvest.Gutted = &Step[Gutted]{p, e.HappenedAt}
+		s.Harvest.Gutted = &Step[Gutted]{p, e.HappenedAt, e.ID}
 	case Washed:
-		s.Harvest.Washed = &Step[Washed]{p, e.HappenedAt}
+		s.Harvest.Washed = &Step[Washed]{p, e.HappenedAt, e.ID}
 	case Iced:
-		s.Harvest.Iced = &Step[Iced]{p, e.HappenedAt}
+		s.Harvest.Iced = &Step[Iced]{p, e.HappenedAt, e.ID}
 		if p.PlaceID != 0 && p.PlaceID != s.Place() {
 			s.move(p.PlaceID, e.HappenedAt)
 		}

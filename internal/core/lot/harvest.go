@@ -5,6 +5,8 @@ import (
 	"strings"
 	"time"
 
+	"github.com/google/uuid"
+
 	"leancatch/internal/core/invalid"
 	"leancatch/internal/core/unit"
 )
@@ -105,8 +107,9 @@ func NameOf(list []Choice, id string) string {
 
 // Step is a step that stands, with when it happened.
 type Step[P any] struct {
-	Did P
-	At  time.Time
+	Did     P
+	At      time.Time
+	EventID uuid.UUID // zero where the lot it was parted off wrote it
 }
 
 // Harvest is what is known of the way to the ice; nil for what nobody wrote
@@ -225,6 +228,8 @@ func harvested(before *State, kind Kind, at time.Time, bad *invalid.Errors) bool
 		bad.Add("lot", "is no longer on hand: %s", before.Status)
 	case at.Before(before.ReceivedAt.Add(-oldestClaim)):
 		bad.Add("happened_at", "lies more than three years before the delivery")
+	case !before.Begun.IsZero():
+		bad.Add("lot", "was parted off %s: its harvest record is that lot's", before.ParentCode)
 	default:
 		before.order(kind, at, bad)
 		return true

@@ -187,6 +187,7 @@ func TestBleeding(t *testing.T) {
 		if c.payload != nil {
 			h.add(c.at, c.payload)
 		}
+		h.add(1, Iced{Way: "boxed"})
 		b := h.fold(t).Bleeding()
 		if !strings.Contains(b.Word, c.word) || b.Good != c.good || len(b.Predicts) == 0 {
 			t.Errorf("%s: %+v", c.what, b)
@@ -310,5 +311,31 @@ func TestHarvestChecks(t *testing.T) {
 	e := Event{ID: uuid.New(), LotID: before.ID, Kind: KindIced, HappenedAt: at(2)}
 	if err := Check(before, e, Iced{Way: "boxed", PlaceID: 40}, at(5)); err != nil {
 		t.Errorf("a good icing: %v", err)
+	}
+}
+
+// What was seen at the receipt covers the time on the dock: half an hour in its
+// ice, or frozen hard, but not half a day, and not without ice.
+func TestTheDockIsCoveredByWhatWasSeen(t *testing.T) {
+	for _, c := range []struct {
+		what   string
+		ice    string
+		frozen bool
+		core   float64
+		hours  float64
+		want   safety.HistamineState
+	}{
+		{"in ice, half an hour", "well_iced", false, 1, 0.5, safety.HistamineOK},
+		{"in ice, three hours", "well_iced", false, 1, 3, safety.HistamineUnknown},
+		{"without ice, half an hour", "none", false, 1, 0.5, safety.HistamineUnknown},
+		{"frozen hard, half an hour", "none", true, -20, 0.5, safety.HistamineOK},
+		{"frozen, and warm already", "none", true, -4, 0.5, safety.HistamineUnknown},
+	} {
+		h := &history{id: uuid.New()}
+		h.add(0, Received{SpeciesID: "mackerel", Form: "whole", Frozen: c.frozen, Count: 1, WeightKg: 1, CoreC: &c.core, Ice: c.ice, PlaceID: 10, SupplierID: 1})
+		h.add(0, Accounted{Until: at(0), Account: "iced on board within the hour", ByManager: true})
+		if a := Tell(h.fold(t), env(at(c.hours), nil)); a.Histamine.State != c.want {
+			t.Errorf("%s: %s (%v), want %s", c.what, a.Histamine.State, a.Histamine.Reasons, c.want)
+		}
 	}
 }

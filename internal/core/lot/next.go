@@ -20,6 +20,8 @@ type Action struct {
 const (
 	InspectWithin = 30 * time.Minute
 	DockWithin    = 45 * time.Minute
+	// deckInspectWithin is the time from the ice to the inspection of our own catch.
+	deckInspectWithin = 6 * time.Hour
 	// SilentAfter is the time without any reading after which one is due.
 	SilentAfter = 4 * time.Hour
 )
@@ -31,8 +33,8 @@ func Next(s *State, a Account, env Env) []Action {
 	}
 	var due []Action
 	add := func(do, why, path string, at time.Time) { due = append(due, Action{do, why, at, path}) }
-	if _, inspected := s.Inspection(); !inspected && CanInspect(s) {
-		add("Inspect", "received, not inspected", "inspect", s.ReceivedAt.Add(InspectWithin))
+	if _, inspected := s.Inspection(); !inspected && CanInspect(s) && !s.Waiting() {
+		add("Inspect", "received, not inspected", "inspect", inspectBy(s))
 	}
 	if len(s.Stays) > 0 && env.Places[s.Place()].Kind == "dock" && !s.Received.Deck {
 		add("Move", "still on the dock", "", s.Stays[len(s.Stays)-1].From.Add(DockWithin))
@@ -46,6 +48,15 @@ func Next(s *State, a Account, env Env) []Action {
 	}
 	slices.SortStableFunc(due, func(a, b Action) int { return a.Due.Compare(b.Due) })
 	return due
+}
+
+// inspectBy is when a lot is to be inspected: soon after its receipt, our own
+// catch once it had time in the ice.
+func inspectBy(s *State) time.Time {
+	if iced := s.Harvest.Iced; s.Received.Deck && iced != nil {
+		return iced.At.Add(deckInspectWithin)
+	}
+	return s.ReceivedAt.Add(InspectWithin)
 }
 
 // silentSince returns since when nobody and nothing has measured the lot: the

@@ -41,6 +41,9 @@ const (
 	ProofDays = 7.0
 )
 
+// HistamineRules names the rules wherever they are applied.
+const HistamineRules = "FDA hazards guide, chapter 7, from memory; the same in every profile"
+
 // HistamineState is where a histamine budget stands.
 type HistamineState string
 
@@ -193,6 +196,9 @@ func (b *Budget) toChill(f HistamineFacts, cleared Clearance, worsen worsenFunc)
 	used := math.Max(0, end.Sub(*f.Death).Hours())
 	b.ToChill.Used = &used
 	unrecorded := f.Chilled == nil && !f.Waiting
+	if unrecorded && !cleared.Accounted && !cleared.Tested {
+		b.ToChill.Unknown = used
+	}
 	if cleared.Tested || cleared.Accounted && unrecorded {
 		return
 	}

@@ -65,6 +65,9 @@ select * from lot_board where site_id = $1 and status = 'on hand' order by code;
 -- name: DueOnHand :many
 select lot_id, code, species, due from lot_board where site_id = $1 and status = 'on hand' and due <> '[]';
 
+-- name: PlacesInUse :many
+select distinct place_id from lot_board where site_id = $1 and status = 'on hand';
+
 -- name: BoardOnDeck :many
 select b.* from lot_board b join lot_event e on e.site_id = b.site_id and e.lot_id = b.lot_id and e.seq = 1
 where b.site_id = $1 and b.received_at >= @since and (e.data ->> 'deck')::boolean order by b.received_at desc;

@@ -1,0 +1,82 @@
+package web
+
+import (
+	"fmt"
+	"html/template"
+	"strconv"
+	"strings"
+	"time"
+
+	"leancatch/internal/core/lot"
+	"leancatch/internal/core/safety"
+	"leancatch/internal/drawing"
+	"leancatch/internal/kitchen"
+)
+
+// clockView is the histamine clock of a lot.
+type clockView struct {
+	safety.Budget
+	ToChillMeter, AfterMeter template.HTML
+	Gaps                     []string
+	Plans                    []safety.Plan
+	Manager                  bool
+	Rules                    string
+}
+
+// newClock draws it; nil for what is no histamine former.
+func newClock(p page, card kitchen.Card) *clockView {
+	b := card.Account.Histamine
+	if b == nil {
+		return nil
+	}
+	v := &clockView{Budget: *b, Plans: safety.Plans, Manager: p.Actor.IsManager(), Rules: safety.HistamineRules}
+	meter := func(label string, h safety.Hours) template.HTML {
+		m := drawing.Meter{Label: label, Allowed: h.Allowed, Unknown: h.Unknown, Warn: safety.WarnShare, Missing: h.Used == nil}
+		if h.Used != nil {
+			m.Used = *h.Used
+		}
+		return m.Draw()
+	}
+	v.ToChillMeter = meter("Death to chilling", b.ToChill)
+	v.AfterMeter = meter("Above "+p.Temp(safety.ChilledC)+" afterwards", b.After)
+	for _, g := range card.Account.Gaps {
+		if g.Len() >= time.Minute {
+			v.Gaps = append(v.Gaps, fmt.Sprintf("%s to %s", p.Stamp(g.From), p.Stamp(g.To)))
+		}
+	}
+	return v
+}
+
+// Word is the state in a word.
+func (v clockView) Word() string {
+	return map[safety.HistamineState]string{safety.HistamineOK: "in order", safety.HistamineWarn: "near its end", safety.HistamineUnknown: "unknown", safety.HistamineStop: "stopped"}[v.State]
+}
+
+// accounted reads a manager's account of what nobody recorded up to a time.
+func (f *form) accounted(until time.Time) lot.Accounted {
+	x := lot.Accounted{Until: until, Account: f.text("account"), WarmestC: f.celsius("warmest")}
+	if h := f.number("warm_hours"); h != nil {
+		x.WarmHours = *h
+	}
+	return x
+}
+
+// tested reads the results of a sampling plan.
+func (f *form) tested() lot.Tested {
+	plan, ok := safety.GetPlan(f.text("plan"))
+	if f.text("plan") == safety.OwnPlan {
+		plan = safety.Plan{ID: safety.OwnPlan, Name: "Own plan", N: f.whole("n"), C: f.whole("c"), M: f.mustNumber("m"), MostM: f.mustNumber("M"), Source: "as entered"}
+	} else if !ok {
+		f.bad.Add("plan", "choose a sampling plan")
+	}
+	var results []float64
+	for _, word := range strings.FieldsFunc(f.text("results"), func(r rune) bool { return r == ' ' || r == '\n' || r == '\r' || r == '\t' || r == ';' }) {
+		v, err := strconv.ParseFloat(strings.Replace(word, ",", ".", 1), 64)
+		if err != nil {
+			f.bad.Add("results", "%q is not a number", word)
+			return lot.Tested{}
+		}
+		results = append(results, v)
+	}
+	return lot.NewTested(plan, results, f.text("lab"))
+}

@@ -1,0 +1,266 @@
+package web
+
+import (
+	"errors"
+	"fmt"
+	"net/http"
+	"net/url"
+	"slices"
+	"strconv"
+	"time"
+
+	"github.com/gin-gonic/gin"
+	"github.com/google/uuid"
+
+	"leancatch/internal/core/icing"
+	"leancatch/internal/core/invalid"
+	"leancatch/internal/core/lot"
+	"leancatch/internal/core/species"
+	"leancatch/internal/kitchen"
+)
+
+// deckView is the deck: the catches, and the form that lands the next one.
+type deckView struct {
+	Catches []kitchen.Row
+	Values  url.Values
+	Errors  invalid.Errors
+	Gears   []lot.Choice
+	FAO     []lot.FAOArea
+	Places  []kitchen.PlaceView
+}
+
+// Val and Err serve the fields of the form.
+func (v deckView) Val(field string) string { return v.Values.Get(field) }
+func (v deckView) Err(field string) string { return v.Errors.On(field) } // Err: see Val.
+
+// deckDays is how far back the deck lists catches.
+const deckDays = 3
+
+func (s *Server) deck(c *gin.Context) {
+	s.showDeck(c, http.StatusOK, deckView{Values: url.Values{"id": {kitchen.NewID().String()}}})
+}
+
+func (s *Server) showDeck(c *gin.Context, status int, v deckView) {
+	p := s.page(c, "Deck", "dock", nil)
+	var err error
+	if v.Catches, err = s.kitchen.Catches(c.Request.Context(), p.Now.AddDate(0, 0, -deckDays)); err != nil {
+		s.fail(c, err)
+		return
+	}
+	if v.Places, err = s.kitchen.Places(c.Request.Context()); err != nil {
+		s.fail(c, err)
+		return
+	}
+	v.Gears, v.FAO = lot.Gears, lot.FAOAreas
+	if len(v.Catches) > 0 && len(v.Values) == 1 { // the next one comes from the same boat and water
+		card, err := s.kitchen.Card(c.Request.Context(), v.Catches[0].LotID)
+		if err != nil {
+			s.fail(c, err)
+			return
+		}
+		for field, value := range recordValues(p, card.State) {
+			switch field {
+			case "area", "fao", "gear", "vessel", "water", "air":
+				v.Values[field] = value
+			}
+		}
+	}
+	p.Data = v
+	s.show(c, status, "deck", p)
+}
+
+// land makes a lot of a catch that comes on deck.
+func (s *Server) land(c *gin.Context) {
+	f := newForm(c)
+	fao, _ := strconv.Atoi(f.text("fao"))
+	in := kitchen.Catch{ID: f.uuid("id"), Count: f.whole("count"), WeightKg: f.kilograms("weight"), PlaceID: f.id("place"), LandedAt: f.when("landed_at", s.kitchen.Now()),
+		Caught: lot.Caught{Area: f.text("area"), FAO: fao, Gear: f.text("gear"), Vessel: f.text("vessel"), WaterC: f.celsius("water"), AirC: f.celsius("air")}}
+	if sp, ok := species.Find(f.text("species")); ok {
+		in.SpeciesID = sp.ID
+	} else if near, ok := species.Near(f.text("species")); ok {
+		f.bad.Add("species", "is not in the catalogue; did you mean %s?", near.Name)
+	}
+	id, err := s.kitchen.Land(c.Request.Context(), in)
+	var fields invalid.Errors
+	switch {
+	case len(f.bad) > 0 || errors.As(err, &fields):
+		s.showDeck(c, http.StatusUnprocessableEntity, deckView{Values: c.Request.PostForm, Errors: append(f.bad, fields...)})
+	case err != nil:
+		s.fail(c, err)
+	default:
+		c.Redirect(http.StatusSeeOther, s.base(c)+"/lots/"+id.String()+"/deck")
+	}
+}
+
+// stampsView is one catch with its stamps.
+type stampsView struct {
+	cardView
+	Stamps []stampView
+	Boxes  []lot.Place
+	Ways   []icing.Way
+	Kill   []lot.Choice
+	Cuts   []lot.Choice
+	Media  []lot.Choice
+	Agos   []ago
+}
+
+// ago is how long ago a stamp may say it was.
+type ago struct {
+	Minutes int
+	Name    string
+}
+
+var agos = []ago{{0, "now"}, {5, "5 min ago"}, {15, "15"}, {30, "30"}, {60, "1 h"}}
+
+// stampView is one of the big buttons: to be pressed, or with when it was.
+type stampView struct {
+	Kind  lot.Kind
+	At    time.Time // zero where it was not stamped
+	Said  string
+	After string // how long after death
+	Undo  uuid.UUID
+}
+
+// CanUndo reports whether the stamp is this lot's own.
+func (v stampView) CanUndo() bool { return v.Undo != uuid.Nil }
+
+// Done reports whether it was stamped.
+func (v stampView) Done() bool { return !v.At.IsZero() }
+
+func (s *Server) stamps(c *gin.Context) { s.showStamps(c, http.StatusOK, nil) }
+
+func (s *Server) showStamps(c *gin.Context, status int, err error) {
+	id, e := uuid.Parse(c.Param("id"))
+	if e != nil {
+		s.fail(c, kitchen.ErrNotFound)
+		return
+	}
+	var v stampsView
+	if v.Card, e = s.kitchen.Card(c.Request.Context(), id); e != nil {
+		s.fail(c, e)
+		return
+	}
+	if v.Values = c.Request.PostForm; v.Values == nil {
+		v.Values = url.Values{}
+	}
+	if err != nil && !errors.As(err, &v.Errors) {
+		s.fail(c, err)
+		return
+	}
+	p := s.page(c, v.State.Received.Code, "dock", nil)
+	v.Species, v.Seen = v.State.Species(), v.State.Seq
+	v.Clock, v.Harvest = newClock(p, v.Card), newHarvest(p, v.Card)
+	v.Agos, v.Ways, v.Kill, v.Cuts, v.Media = agos, icing.Ways[:2], lot.KillMethods, lot.BleedCuts[:2], lot.BleedMedia
+	for _, place := range v.Card.Places {
+		if place.Kind == "tote" {
+			v.Boxes = append(v.Boxes, place)
+		}
+	}
+	sortPlaces(v.Boxes)
+	if err := s.usualBoxFirst(c, v.Boxes); err != nil {
+		s.fail(c, err)
+		return
+	}
+	stands := standing(v.State)
+	death, known := v.State.Death()
+	for _, kind := range []lot.Kind{lot.KindKilled, lot.KindBled, lot.KindGutted, lot.KindIced} {
+		stamp := stampView{Kind: kind}
+		if w, ok := stands[kind]; ok {
+			stamp.At, stamp.Said, stamp.Undo = w.HappenedAt, p.step(w.Payload, v.Card.Places), w.EventID
+			if known && kind != lot.KindKilled {
+				stamp.After = lasted(w.HappenedAt.Sub(death.At)) + " after death"
+			}
+		}
+		v.Stamps = append(v.Stamps, stamp)
+	}
+	p.Data = v
+	s.show(c, status, "stamps", p)
+}
+
+// usualBoxFirst puts the box that the last catch went into on top.
+func (s *Server) usualBoxFirst(c *gin.Context, boxes []lot.Place) error {
+	catches, err := s.kitchen.Catches(c.Request.Context(), s.kitchen.Now().AddDate(0, 0, -deckDays))
+	if err != nil {
+		return err
+	}
+	for _, row := range catches {
+		if i := slices.IndexFunc(boxes, func(b lot.Place) bool { return b.ID == row.PlaceID }); i >= 0 {
+			boxes[0], boxes[i] = boxes[i], boxes[0]
+			return nil
+		}
+	}
+	return nil
+}
+
+// lasted writes a length of time in minutes, or in hours and minutes.
+func lasted(d time.Duration) string {
+	d = max(0, d).Round(time.Minute)
+	if d < time.Hour {
+		return fmt.Sprintf("%.0f min", d.Minutes())
+	}
+	return fmt.Sprintf("%d h %02d", int(d.Hours()), int(d.Minutes())%60)
+}
+
+// SinceDeath is how long the fish is dead; "" where nobody knows.
+func (v cardView) SinceDeath() string {
+	death, ok := v.State.Death()
+	if !ok {
+		return ""
+	}
+	return lasted(v.Account.At.Sub(death.At))
+}
+
+// DeathAssumed is the rule by which the death was assumed; "" where it was
+// written down.
+func (v cardView) DeathAssumed() string {
+	death, _ := v.State.Death()
+	return death.Assumed
+}
+
+// stamp writes a step down as of now, or of some minutes ago, or takes one back.
+func (s *Server) stamp(c *gin.Context) {
+	f := newForm(c)
+	id, err := uuid.Parse(c.Param("id"))
+	if err != nil {
+		s.fail(c, kitchen.ErrNotFound)
+		return
+	}
+	now := s.kitchen.Now()
+	at := f.when("at", now)
+	if minutes, err := strconv.Atoi(f.text("ago")); err == nil && f.text("at") == "" {
+		at = now.Add(-time.Duration(minutes) * time.Minute)
+	}
+	w := kitchen.Write{EventID: f.uuid("event_id_new"), LotID: id, HappenedAt: at}
+	kind := lot.Kind(f.text("stamp"))
+	if f.text("undo") != "" {
+		kind = lot.KindVoided
+	}
+	switch kind {
+	case lot.KindVoided:
+		w.HappenedAt, w.Payload = now, lot.Voided{EventID: f.uuid("undo"), Reason: "stamped by mistake"}
+	case lot.KindKilled:
+		w.Payload = lot.Killed{Method: f.text("method")}
+	case lot.KindBled:
+		w.Payload = lot.Bled{How: f.text("how"), Medium: f.text("medium")}
+	case lot.KindGutted:
+		w.Payload = lot.Gutted{Gilled: f.text("gilled") != ""}
+	case lot.KindIced:
+		iced := lot.Iced{Way: f.text("way"), PlaceID: f.id("place")}
+		if f.text("ice_kg") != "" {
+			kg := f.ice("ice_kg")
+			iced.IceKg = &kg
+		}
+		w.Payload = iced
+	default:
+		s.fail(c, kitchen.ErrNotFound)
+		return
+	}
+	if err = f.bad.Err(); err == nil {
+		err = s.kitchen.Append(c.Request.Context(), w)
+	}
+	if err != nil {
+		s.showStamps(c, http.StatusUnprocessableEntity, err)
+		return
+	}
+	c.Redirect(http.StatusSeeOther, s.base(c)+"/lots/"+id.String()+"/deck")
+}

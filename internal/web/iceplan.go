@@ -1,0 +1,140 @@
+package web
+
+import (
+	"html/template"
+	"math"
+	"net/http"
+	"net/url"
+	"slices"
+	"strconv"
+	"strings"
+
+	"github.com/gin-gonic/gin"
+
+	"leancatch/internal/core/heat"
+	"leancatch/internal/core/icing"
+	"leancatch/internal/core/invalid"
+	"leancatch/internal/core/lot"
+	"leancatch/internal/core/species"
+	"leancatch/internal/drawing"
+)
+
+// planView plans the ice of a trip.
+type planView struct {
+	Values  url.Values
+	Errors  invalid.Errors
+	Boxes   []lot.Place
+	Species species.Species
+	Plan    *icing.Plan
+	Ways    []wayView
+	Chart   template.HTML
+	Box     template.HTML
+}
+
+// wayView is a way of icing with how fast it cools.
+type wayView struct {
+	icing.Cooling
+	Chills, Holds string
+}
+
+// Val and Err serve the fields.
+func (v planView) Val(field string) string { return v.Values.Get(field) }
+func (v planView) Err(field string) string { return v.Errors.On(field) } // Err: see Val.
+
+// icePlan is a form without a state of its own: its address is the plan.
+func (s *Server) icePlan(c *gin.Context) {
+	p := s.page(c, "Plan the ice", "ice", nil)
+	v := planView{Values: c.Request.URL.Query()}
+	places, err := s.kitchen.Places(c.Request.Context())
+	if err != nil {
+		s.fail(c, err)
+		return
+	}
+	for _, place := range places {
+		if place.Place.Box != nil {
+			v.Boxes = append(v.Boxes, place.Place)
+		}
+	}
+	status := http.StatusOK
+	if v.Values.Has("species") {
+		if v.plan(p); len(v.Errors) > 0 {
+			status = http.StatusUnprocessableEntity
+		}
+	} else {
+		v.Values = url.Values{"hours": {"8"}, "outside": {strings.Fields(p.Temp(18))[0]}, "way": {"boxed"}}
+		if len(v.Boxes) > 0 {
+			v.Values.Set("place", strconv.FormatInt(v.Boxes[0].ID, 10))
+		}
+	}
+	p.Data = v
+	if isPart(c) {
+		s.render(c, status, "iceplan", "plan", p)
+		return
+	}
+	s.show(c, status, "iceplan", p)
+}
+
+// plan reads the fields and reckons.
+func (v *planView) plan(p page) {
+	f := &form{values: v.Values, actor: p.Actor}
+	var ok bool
+	if v.Species, ok = species.Find(f.text("species")); !ok {
+		f.bad.Add("species", "is not in the catalogue")
+		if near, ok := species.Near(f.text("species")); ok {
+			f.bad[len(f.bad)-1].Message += "; did you mean " + near.Name + "?"
+		}
+	}
+	trip := icing.Trip{Species: v.Species, FishKg: f.kilograms("weight"), Count: max(1, f.whole("count")), FromC: f.mustCelsius("from"), OutsideC: f.mustCelsius("outside"), Hours: f.mustNumber("hours")}
+	if mm := f.number("thickness"); mm != nil {
+		trip.ThicknessMM = *mm
+	}
+	at := slices.IndexFunc(v.Boxes, func(b lot.Place) bool { return strconv.FormatInt(b.ID, 10) == f.text("place") })
+	switch {
+	case at >= 0:
+		trip.Box = *v.Boxes[at].Box
+	case len(v.Boxes) == 0:
+		f.bad.Add("place", "there is no box with sides and walls yet: give them on the page of the cold places")
+	default:
+		f.bad.Add("place", "choose a box")
+	}
+	if v.Errors = f.bad; len(v.Errors) > 0 {
+		return
+	}
+	plan, err := trip.Plan()
+	if err != nil {
+		v.Errors.Add("from", "%v", err)
+		return
+	}
+	v.Plan = &plan
+	v.draw(p, trip)
+}
+
+func (v *planView) draw(p page, trip icing.Trip) {
+	limit := p.Profile.ReceiveLimit(v.Species)
+	chart := drawing.Curves{Scale: p.Actor.Temps(), LimitC: limit, Limit: "receiving limit " + p.Temp(limit) + ", " + p.Profile.Name}
+	for _, c := range v.Plan.Ways {
+		v.Ways = append(v.Ways, wayView{c, reached(c.Chilled.Hours(), c.Chilled == heat.Never), reached(c.Held.Hours(), c.Held == heat.Never)})
+		chart.Lines = append(chart.Lines, drawing.Curve{Name: c.Way.Name, Points: c.Curve})
+		if c.Held != heat.Never {
+			chart.Hours = math.Max(chart.Hours, c.Held.Hours())
+		}
+	}
+	chart.Hours = math.Min(math.Max(math.Ceil(chart.Hours), 2), mostCharted)
+	v.Chart = chart.Draw()
+	v.Box = drawing.IceBox{Share: 1, Wall: trip.Box.WallMM / trip.Box.LengthMM, Fish: 2, Filled: v.Plan.FillLitres / trip.Box.Litres()}.Draw()
+}
+
+// mostCharted bounds the hours of the chart: a way that takes longer runs out of it.
+const mostCharted = 12
+
+func reached(hours float64, never bool) string {
+	switch {
+	case never:
+		return "never"
+	case hours <= 0:
+		return "at once"
+	case hours < 1:
+		return strconv.Itoa(int(math.Round(hours*60))) + " min"
+	}
+	return number(hours, 1) + " h"
+}
