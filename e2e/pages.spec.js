@@ -3,7 +3,7 @@
 import AxeBuilder from "@axe-core/playwright";
 import { test, expect } from "@playwright/test";
 
-const pages = ["/board", "/board?view=table", "/dock", "/dock/receive", "/ice", "/import", "/records", "/due", "/shift", "/market", "/dock/order", "/suppliers", "/suppliers/1", "/schemes", "/schemes/quick", "/schemes/demerit20?species=cod"];
+const pages = ["/board", "/board?view=table", "/dock", "/dock/receive", "/ice", "/import", "/records", "/due", "/shift", "/market", "/dock/order", "/suppliers", "/suppliers/1", "/schemes", "/schemes/quick", "/schemes/demerit20?species=cod", "/deck", "/ice/plan", "/ice/plan?species=cod&weight=25&count=8&from=12&outside=18&hours=10&place=7"];
 
 async function check(page, base) {
   const result = await new AxeBuilder({ page }).withTags(["wcag2a", "wcag2aa", "wcag21a", "wcag21aa", "wcag22aa"]).analyze();
@@ -34,7 +34,10 @@ for (const dark of [false, true]) {
     const frozen = await page.locator("a.why-frozen").first().getAttribute("href");
     await page.goto("/k/harbour/dock");
     const inspect = await page.locator("a.card-row[href$=inspect]").first().getAttribute("href");
-    for (const path of [...pages.map((p) => "/k/harbour" + p), lot, frozen, inspect]) {
+    await page.goto("/k/harbour/deck");
+    const stamps = await page.locator("a.card-row[href$=deck]").first().getAttribute("href");
+    const deck = ["/deck", "/harvest", ""].map((end) => stamps.replace(/\/deck$/, end));
+    for (const path of [...pages.map((p) => "/k/harbour" + p), lot, frozen, inspect, ...deck]) {
       await test.step(path, async () => {
         await page.goto(path);
         await check(page);

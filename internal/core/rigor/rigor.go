@@ -119,8 +119,8 @@ func rowsOf(keep func(row) bool) []row {
 	return rows
 }
 
-// slack is how far from a row's temperature it still holds, K.
-const slack = 1
+// slack is how far from a row's temperature it still holds, K (house).
+const slack = 2
 
 func (r row) holds(celsius float64) bool {
 	return celsius >= r.Celsius[0]-slack && celsius <= r.Celsius[1]+slack

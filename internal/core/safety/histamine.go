@@ -246,13 +246,16 @@ func (b *Budget) after(f HistamineFacts, cleared Clearance, worsen worsenFunc) {
 			b.After.Allowed, warm = limit, side
 		}
 	}
+	if unknown <= graceHours {
+		hours, unknown, full = hours-unknown, 0, recorded
+	}
 	b.After.Used, b.After.Unknown, b.Share = &hours, unknown, full
 	limits := fmt.Sprintf("%.1f h above %.1f °C after chilling, of %.0f h allowed", hours-unknown, ChilledC, b.After.Allowed)
 	if warm {
 		limits += fmt.Sprintf(" since some of it was above %.1f °C", HalvingC)
 	}
 	spent := recorded >= 1-1e-9
-	if unknown > graceHours {
+	if unknown > 0 {
 		worsen(HistamineUnknown, "%.1f h without a temperature record", unknown)
 	}
 	switch {
