@@ -3,7 +3,7 @@
 import AxeBuilder from "@axe-core/playwright";
 import { test, expect } from "@playwright/test";
 
-const pages = ["/board", "/board?view=table", "/dock", "/dock/receive", "/ice", "/import", "/records", "/due", "/shift", "/market", "/dock/order", "/suppliers", "/suppliers/1", "/schemes", "/schemes/quick", "/schemes/demerit20?species=cod", "/deck", "/ice/plan", "/ice/plan?species=cod&weight=25&count=8&from=12&outside=18&hours=10&place=7"];
+const pages = ["/board", "/board?view=table", "/dock", "/dock/receive", "/ice", "/import", "/records", "/due", "/shift", "/market", "/dock/order", "/suppliers", "/suppliers/1", "/schemes", "/schemes/quick", "/schemes/demerit20?species=cod", "/rules", "/deck", "/ice/plan", "/ice/plan?species=cod&weight=25&count=8&from=12&outside=18&hours=10&place=7"];
 
 async function check(page, base) {
   const result = await new AxeBuilder({ page }).withTags(["wcag2a", "wcag2aa", "wcag21a", "wcag21aa", "wcag22aa"]).analyze();

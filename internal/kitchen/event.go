@@ -38,7 +38,7 @@ func (k *Kitchen) AppendAll(ctx context.Context, writes ...Write) error {
 	if len(writes) == 0 {
 		return nil
 	}
-	l, err := layoutOf(ctx, k.DB.Queries, a.Site)
+	l, err := k.layoutOf(ctx, k.DB.Queries, a.Site)
 	if err != nil {
 		return err
 	}
@@ -90,6 +90,7 @@ func signed(p lot.Payload, a Actor, l layout) (lot.Payload, error) {
 		return x, nil
 	case lot.Tested:
 		x.ByManager = a.IsManager()
+		x.Met, x.Finding = x.Plan.Judge(x.Results)
 		return x, nil
 	case lot.Accounted:
 		x.ByManager = a.IsManager()

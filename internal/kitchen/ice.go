@@ -17,11 +17,11 @@ import (
 )
 
 // iceKept is how far back the logs of ice are read.
-const iceKept = 365 * 24 * time.Hour
+const iceKept = 60 * 24 * time.Hour
 
 // iceLogs loads what was written down of the ice in each box.
-func iceLogs(ctx context.Context, q *store.Queries, site store.Site) (map[int64][]icing.Entry, error) {
-	rows, err := q.IceLog(ctx, store.IceLogParams{SiteID: site.ID, Since: time.Now().Add(-iceKept)})
+func (k *Kitchen) iceLogs(ctx context.Context, q *store.Queries, site store.Site) (map[int64][]icing.Entry, error) {
+	rows, err := q.IceLog(ctx, store.IceLogParams{SiteID: site.ID, Since: k.Now().Add(-iceKept)})
 	if err != nil {
 		return nil, fmt.Errorf("loading the ice: %w", err)
 	}
@@ -109,7 +109,7 @@ func (k *Kitchen) changeBox(ctx context.Context, placeID int64, bad invalid.Erro
 	if err := bad.Err(); err != nil {
 		return err
 	}
-	l, err := layoutOf(ctx, k.DB.Queries, a.Site)
+	l, err := k.layoutOf(ctx, k.DB.Queries, a.Site)
 	if err != nil {
 		return err
 	}
@@ -187,7 +187,7 @@ func goesIn(s *lot.State, at time.Time) (float64, bool) {
 // iceDue lists the boxes with fish in them that want ice by a time.
 func (k *Kitchen) iceDue(ctx context.Context, until time.Time) ([]Due, error) {
 	a := ActorFrom(ctx)
-	l, err := layoutOf(ctx, k.DB.Queries, a.Site)
+	l, err := k.layoutOf(ctx, k.DB.Queries, a.Site)
 	if err != nil {
 		return nil, err
 	}

@@ -242,7 +242,7 @@ func (k *Kitchen) target(ctx context.Context, a Actor, t Target) (name string, p
 		}
 		return "Logger with " + states[0].Received.Code, nil, states[0], nil
 	}
-	l, err := layoutOf(ctx, k.DB.Queries, a.Site)
+	l, err := k.layoutOf(ctx, k.DB.Queries, a.Site)
 	if err != nil {
 		return "", nil, nil, err
 	}

@@ -112,3 +112,32 @@ func TestFindAndDue(t *testing.T) {
 		t.Errorf("%d things due, want only the anglerfish's", len(due))
 	}
 }
+
+// Another profile is a manager's act, and judges the lots on hand anew.
+func TestAnotherProfile(t *testing.T) {
+	b := newBench(t)
+	core := 4.6
+	line := b.line("cod")
+	line.CoreC = &core
+	d := kitchen.Delivery{ID: kitchen.NewID(), Supplier: "Fulmar Landing", ArrivedAt: b.now, Lines: []lot.Received{line}}
+	b.must(b.Receive(b.ctx, d))
+	stops := func() []string {
+		docket, err := b.Docket(b.ctx, d.ID)
+		b.must(err)
+		return docket.Rows[0].Stops
+	}
+	if s := stops(); len(s) != 1 || !strings.Contains(s[0], "House strict") {
+		t.Errorf("core of 4.6 °C, house strict: %v", s)
+	}
+	if err := b.SetProfile(b.ctx, "model-code"); !errors.Is(err, kitchen.ErrManager) {
+		t.Errorf("the buyer changed the rules: %v", err)
+	}
+	var bad invalid.Errors
+	if err := b.SetProfile(b.manager, "no-rules"); !errors.As(err, &bad) || bad.On("profile") == "" {
+		t.Errorf("a profile that is none: %v", err)
+	}
+	b.must(b.SetProfile(b.manager, "model-code"))
+	if s := stops(); len(s) != 0 {
+		t.Errorf("core of 4.6 °C, model code: %v", s)
+	}
+}

@@ -29,7 +29,7 @@ type layout struct {
 }
 
 // layoutOf loads the places with their probes, loggers before clipboards.
-func layoutOf(ctx context.Context, q *store.Queries, site store.Site) (layout, error) {
+func (k *Kitchen) layoutOf(ctx context.Context, q *store.Queries, site store.Site) (layout, error) {
 	rows, err := q.Places(ctx, site.ID)
 	if err != nil {
 		return layout{}, fmt.Errorf("loading places: %w", err)
@@ -38,7 +38,7 @@ func layoutOf(ctx context.Context, q *store.Queries, site store.Site) (layout, e
 	if l.probes, err = q.Probes(ctx, site.ID); err != nil {
 		return layout{}, fmt.Errorf("loading probes: %w", err)
 	}
-	logs, err := iceLogs(ctx, q, site)
+	logs, err := k.iceLogs(ctx, q, site)
 	if err != nil {
 		return layout{}, err
 	}
@@ -59,7 +59,7 @@ func layoutOf(ctx context.Context, q *store.Queries, site store.Site) (layout, e
 
 // worldFor loads what the clocks of the lots draw on, each probe once.
 func (k *Kitchen) worldFor(ctx context.Context, q *store.Queries, site store.Site, states ...*lot.State) (world, error) {
-	l, err := layoutOf(ctx, q, site)
+	l, err := k.layoutOf(ctx, q, site)
 	if err != nil {
 		return world{}, err
 	}

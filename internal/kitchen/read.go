@@ -83,7 +83,7 @@ func (k *Kitchen) Board(ctx context.Context) ([]Shelf, error) {
 	if err != nil {
 		return nil, fmt.Errorf("loading the board: %w", err)
 	}
-	l, err := layoutOf(ctx, k.DB.Queries, a.Site)
+	l, err := k.layoutOf(ctx, k.DB.Queries, a.Site)
 	if err != nil {
 		return nil, err
 	}

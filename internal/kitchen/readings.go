@@ -39,7 +39,7 @@ func (k *Kitchen) LogPlaceTemperature(ctx context.Context, placeID int64, celsiu
 	if err := bad.Err(); err != nil {
 		return err
 	}
-	l, err := layoutOf(ctx, k.DB.Queries, a.Site)
+	l, err := k.layoutOf(ctx, k.DB.Queries, a.Site)
 	if err != nil {
 		return err
 	}

@@ -46,7 +46,7 @@ func (k *Kitchen) Receive(ctx context.Context, d Delivery) error {
 	if len(d.Lines) == 0 {
 		bad.Add("lines", "add at least one line")
 	}
-	l, err := layoutOf(ctx, k.DB.Queries, a.Site)
+	l, err := k.layoutOf(ctx, k.DB.Queries, a.Site)
 	if err != nil {
 		return err
 	}

@@ -12,6 +12,8 @@ import (
 	"strings"
 	"time"
 
+	"github.com/google/uuid"
+
 	"leancatch/internal/core/coldchain"
 	"leancatch/internal/core/freshness"
 	"leancatch/internal/core/icing"
@@ -108,6 +110,38 @@ func (k *Kitchen) AddSite(ctx context.Context, s Setup) (site store.Site, err er
 	return site, err
 }
 
+// SetProfile puts another rule profile in force: a manager's act. The clocks of
+// all lots on hand are read anew by it.
+func (k *Kitchen) SetProfile(ctx context.Context, id string) error {
+	a := ActorFrom(ctx)
+	if !a.IsManager() {
+		return ErrManager
+	}
+	if _, ok := safety.GetProfile(id); !ok {
+		return invalid.Errors{{Field: "profile", Message: "choose a rule profile"}}
+	}
+	return k.DB.Write(ctx, func(tx *store.Tx) error {
+		if err := tx.SetProfile(ctx, store.SetProfileParams{ID: a.Site.ID, Profile: id}); err != nil {
+			return err
+		}
+		a.Site.Profile = id
+		onHand, err := tx.BoardOnHand(ctx, a.Site.ID)
+		if err != nil {
+			return err
+		}
+		var ids []uuid.UUID
+		for _, b := range onHand {
+			ids = append(ids, b.LotID)
+		}
+		for chunk := range slices.Chunk(ids, staleBatch) {
+			if err := k.refresh(ctx, tx, a.Site, chunk...); err != nil {
+				return err
+			}
+		}
+		return tx.Changed(ctx, a.Site.ID)
+	})
+}
+
 func checkPlace(p NewPlace, field string, bad *invalid.Errors) {
 	if strings.TrimSpace(p.Name) == "" || len(p.Name) > 60 {
 		bad.Add(field, "give the place a name of at most 60 characters")
@@ -184,7 +218,7 @@ func (k *Kitchen) Places(ctx context.Context) ([]PlaceView, error) {
 	if err != nil {
 		return nil, err
 	}
-	l, err := layoutOf(ctx, q, a.Site)
+	l, err := k.layoutOf(ctx, q, a.Site)
 	if err != nil {
 		return nil, err
 	}

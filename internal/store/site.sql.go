@@ -363,6 +363,20 @@ func (q *Queries) Probes(ctx context.Context, siteID int64) ([]Probe, error) {
 	return items, nil
 }
 
+const setProfile = `-- name: SetProfile :exec
+update site set profile = $2 where id = $1
+`
+
+type SetProfileParams struct {
+	ID      int64
+	Profile string
+}
+
+func (q *Queries) SetProfile(ctx context.Context, arg SetProfileParams) error {
+	_, err := q.db.Exec(ctx, setProfile, arg.ID, arg.Profile)
+	return err
+}
+
 const setScales = `-- name: SetScales :exec
 update person set temp_scale = $3, mass_scale = $4, senses = $5 where site_id = $1 and id = $2
 `

@@ -221,6 +221,8 @@ type apiLot struct {
 	AgeGap       *float64   `json:"age_gap"`
 	Decision     *string    `json:"decision"`
 	Fitness      []lot.Use  `json:"fitness"`
+	Histamine    *string    `json:"histamine"`       // the state of the clock; null for other species
+	BudgetShare  *float64   `json:"histamine_share"` // of the budget that is used most
 }
 
 func lotForAPI(r kitchen.Row) apiLot {
@@ -232,6 +234,9 @@ func lotForAPI(r kitchen.Row) apiLot {
 	}
 	if r.Decision != "" {
 		out.Decision = &r.Decision
+	}
+	if r.Histamine != "" {
+		out.Histamine, out.BudgetShare = &r.Histamine, &r.HistamineShare
 	}
 	if r.Known() {
 		used := r.ShelfDays - r.LeftNow

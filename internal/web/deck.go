@@ -7,6 +7,7 @@ import (
 	"net/url"
 	"slices"
 	"strconv"
+	"strings"
 	"time"
 
 	"github.com/gin-gonic/gin"
@@ -102,6 +103,8 @@ type stampsView struct {
 	Cuts   []lot.Choice
 	Media  []lot.Choice
 	Agos   []ago
+	CoolKg float64 // of ice that melts to cool this catch; 0 where nobody knows how warm it is
+	Plan   string  // the address of the plan of its ice
 }
 
 // ago is how long ago a stamp may say it was.
@@ -161,6 +164,15 @@ func (s *Server) showStamps(c *gin.Context, status int, err error) {
 		s.fail(c, err)
 		return
 	}
+	if warm := v.State.Harvest.AmbientC(); warm != nil {
+		if v.CoolKg, e = icing.ToCool(v.Species, v.State.Received.WeightKg, *warm); e != nil {
+			s.fail(c, e)
+			return
+		}
+		plain := func(text string) string { return strings.Fields(text)[0] }
+		v.Plan = p.Base + "/ice/plan?" + url.Values{"species": {v.Species.ID}, "weight": {plain(p.Mass(v.State.Received.WeightKg))}, "count": {strconv.Itoa(v.State.Received.Count)},
+			"from": {plain(p.Temp(*warm))}, "outside": {plain(p.Temp(*warm))}, "hours": {"8"}, "place": {strconv.FormatInt(firstPlace(v.Boxes), 10)}}.Encode()
+	}
 	stands := standing(v.State)
 	death, known := v.State.Death()
 	for _, kind := range []lot.Kind{lot.KindKilled, lot.KindBled, lot.KindGutted, lot.KindIced} {
@@ -190,6 +202,14 @@ func (s *Server) usualBoxFirst(c *gin.Context, boxes []lot.Place) error {
 		}
 	}
 	return nil
+}
+
+// firstPlace is the id of the first place, 0 where there is none.
+func firstPlace(places []lot.Place) int64 {
+	if len(places) == 0 {
+		return 0
+	}
+	return places[0].ID
 }
 
 // lasted writes a length of time in minutes, or in hours and minutes.

@@ -136,6 +136,8 @@ func (s *Server) Handler() http.Handler {
 	k.GET("/schemes/:scheme", s.scheme)
 	k.POST("/schemes/:scheme", s.saveScheme)
 	k.POST("/schemes/:scheme/calibrate", s.calibrate)
+	k.GET("/rules", s.rules)
+	k.POST("/rules", s.setProfile)
 	k.GET("/suppliers", s.suppliers)
 	k.POST("/suppliers", s.setWage)
 	k.GET("/suppliers/:id", s.supplier)

@@ -22,6 +22,8 @@ type Profile struct {
 	ChilledMaxC   float64  `json:"chilled_max_c"`     // kept chilled
 	FrozenMaxC    float64  `json:"frozen_max_c"`      // core of frozen fish at receipt
 	OutOfColdH    *float64 `json:"out_of_cold_hours"` // total before it is cooked, served or discarded; null: local rule
+	ThawFridgeC   float64  `json:"thaw_fridge_max_c"` // around fish that thaws in the fridge
+	ThawWater     string   `json:"thaw_water"`        // what is allowed in water, in words
 }
 
 // Caution stands wherever a limit of a profile is shown.

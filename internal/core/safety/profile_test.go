@@ -22,6 +22,11 @@ func TestReceiveLimit(t *testing.T) {
 			t.Errorf("%s, %s: %v °C, want %v", c.profile, c.species, got, c.want)
 		}
 	}
+	for _, p := range Profiles() {
+		if p.Source == "" || p.ThawWater == "" || p.ThawFridgeC > p.ChilledMaxC || p.HistamineMaxC > 4.4 {
+			t.Errorf("%s is not whole, or keeps histamine formers too warm: %+v", p.ID, p)
+		}
+	}
 	if _, ok := GetProfile(DefaultProfile); !ok {
 		t.Error("the default profile is missing")
 	}

@@ -17,6 +17,9 @@ update site set next_lot = next_lot + 1 where id = $1 returning next_lot - 1 as 
 -- name: People :many
 select * from person where site_id = $1 order by id;
 
+-- name: SetProfile :exec
+update site set profile = $2 where id = $1;
+
 -- name: Person :one
 select * from person where site_id = $1 and id = $2;
 
