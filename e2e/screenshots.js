@@ -79,6 +79,19 @@ await board.locator("a.melt-row", { hasText: "Coalfish" }).first().click();
 await board.waitForTimeout(300);
 await shoot(board, "lot");
 
+const stamps = await open(phone, "/deck");
+await stamps.locator("a.card-row", { hasText: "Mackerel" }).first().click();
+await stamps.waitForTimeout(300);
+await shoot(stamps, "deck-phone");
+
+const clock = await open(desk, "/board");
+await clock.locator("a.melt-row", { hasText: "histamine" }).first().click();
+await clock.locator(".clock").evaluate((e) => scrollTo(0, e.getBoundingClientRect().top - 100));
+await clock.waitForTimeout(300);
+await shoot(clock, "clock");
+
+await shoot(await open(desk, "/ice/plan?species=cod&weight=25&count=8&from=12&outside=18&hours=10&place=7"), "ice-plan");
+
 const load = await open(desk, "/import");
 await load.getByLabel("CSV file of a logger").setInputFiles({ name: "walk-in.csv", mimeType: "text/csv", buffer: loggerFile({ hours: 6, celsius: 1.5, bad: ["2026-01-01 05:00;no sensor"] }) });
 await load.getByRole("button", { name: "Read the file" }).click();

@@ -12,6 +12,7 @@ import (
 	"leancatch/internal/core/freshness"
 	"leancatch/internal/core/invalid"
 	"leancatch/internal/core/lot"
+	"leancatch/internal/core/safety"
 )
 
 // Assessment is what a scheme makes of the fish seen so far.
@@ -50,7 +51,8 @@ func (k *Kitchen) Assess(ctx context.Context, id uuid.UUID, scheme string, fish 
 	if err != nil {
 		return out, err
 	}
-	out.Claimed = lot.Tell(out.State, w.Env).Claimed
+	account := lot.Tell(out.State, w.Env)
+	out.Claimed = account.Claimed
 	out.Used, out.Basis = freshness.Evidence{Claimed: out.Claimed}.Used()
 
 	for i, f := range fish {
@@ -58,7 +60,7 @@ func (k *Kitchen) Assess(ctx context.Context, id uuid.UUID, scheme string, fish 
 			return out, invalid.Errors{{Field: fmt.Sprintf("fish[%d]", i), Message: err.Error()}}
 		}
 	}
-	reading, verdict, err := judge(a, out.State, out.Scheme, fish, out.State.Received.Count, out.Claimed)
+	reading, verdict, err := judge(a, out.State, out.Scheme, fish, out.State.Received.Count, out.Claimed, account.Histamine)
 	if errors.Is(err, freshness.ErrNoSigns) {
 		return out, nil
 	} else if err != nil {
@@ -76,14 +78,14 @@ func (k *Kitchen) Assess(ctx context.Context, id uuid.UUID, scheme string, fish 
 
 // judge reads fish of a lot, count of them in all, and proposes a verdict by the
 // site's profile. Its errors are those of Scheme.Read.
-func judge(a Actor, s *lot.State, scheme freshness.Scheme, fish []freshness.Fish, count int, claimed *freshness.Age) (freshness.Reading, freshness.Verdict, error) {
+func judge(a Actor, s *lot.State, scheme freshness.Scheme, fish []freshness.Fish, count int, claimed *freshness.Age, clock *safety.Budget) (freshness.Reading, freshness.Verdict, error) {
 	sp := s.Species()
 	reading, err := scheme.Read(sp.ShelfLife, fish)
 	if err != nil {
 		return reading, freshness.Verdict{}, err
 	}
 	return reading, freshness.Judge(freshness.Facts{Scheme: scheme, Species: sp, Profile: a.Profile(), Frozen: s.Received.Frozen,
-		CoreC: s.Received.CoreC, Fish: fish, Count: count, Reading: reading, Claimed: claimed}), nil
+		CoreC: s.Received.CoreC, Fish: fish, Count: count, Reading: reading, Claimed: claimed, Clock: clock}), nil
 }
 
 // choose picks the scheme with an id or of a school, "" for the first.

@@ -176,7 +176,7 @@ func (k *Kitchen) bought(ctx context.Context, tx *store.Tx, a Actor, d Delivery,
 		return err
 	}
 	claimed, _ := lot.ClaimedAt(states[0], w.Env, d.ArrivedAt)
-	reading, verdict, err := judge(a, states[0], scheme, fish, r.Count, claimed)
+	reading, verdict, err := judge(a, states[0], scheme, fish, r.Count, claimed, lot.Tell(states[0], w.Env).Histamine)
 	if err != nil {
 		return err
 	}

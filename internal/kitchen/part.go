@@ -105,13 +105,14 @@ func (k *Kitchen) partJudge(ctx context.Context, q *store.Queries, a Actor, s *l
 		return nil, err
 	}
 	claimed, _ := lot.ClaimedAt(s, w.Env, last.At)
+	clock := lot.Tell(s, w.Env).Histamine
 	return func(part lot.Part) (*lot.Inspected, error) {
 		if len(part.Fish) == 0 {
 			return nil, nil
 		}
 		seen := last.Of(part.Fish)
 		var err error
-		if seen.Reading, seen.Proposed, err = judge(a, s, scheme, seen.Fish, 0, claimed); err != nil {
+		if seen.Reading, seen.Proposed, err = judge(a, s, scheme, seen.Fish, 0, claimed, clock); err != nil {
 			return nil, err
 		}
 		seen.Decision, seen.Reason, seen.ByManager = seen.Proposed.Decision, "", false

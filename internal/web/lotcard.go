@@ -149,7 +149,7 @@ func coldLine(p page, card kitchen.Card) drawing.ColdLine {
 		}
 		l.Stages = append(l.Stages, stage)
 	}
-	if card.State.Received.Claim.Known() {
+	if card.State.Received.Claim.Known() && !card.State.Harvest.Known() {
 		l.Marks = append(l.Marks, drawing.Mark{At: a.From, Label: card.State.Received.Claim.Means.Name()})
 	}
 	for _, e := range card.Entries {

@@ -166,6 +166,8 @@ func TestJudge(t *testing.T) {
 		rule                   string
 		stops                  int
 	}{
+		{"a histamine clock that is over", "mackerel", "over", fresh, c(1), age(0.5, 2), Refuse, "hard stop", 1},
+		{"a histamine clock that nobody knows holds by itself", "mackerel", "unknown", fresh, c(1), age(0.5, 2), Accept, "no rule speaks against it", 0},
 		{"fresh and cold", "cod", "house-strict", fresh, c(0.8), age(1, 2), Accept, "no rule speaks against it", 0},
 		{"exactly at the limit", "cod", "model-code", fresh, c(5), age(1, 2), Accept, "no rule speaks against it", 0},
 		{"a tenth above it", "cod", "model-code", fresh, c(5.1), age(1, 2), Refuse, "hard stop", 1},
@@ -191,7 +193,12 @@ func TestJudge(t *testing.T) {
 			if err != nil {
 				t.Fatal(err)
 			}
-			v := Judge(Facts{Scheme: s, Species: sp, Profile: profile, CoreC: x.core, Fish: []Fish{{Signs: x.fish}}, Reading: reading, Claimed: x.claimed})
+			facts := Facts{Scheme: s, Species: sp, Profile: profile, CoreC: x.core, Fish: []Fish{{Signs: x.fish}}, Reading: reading, Claimed: x.claimed}
+			if state, ok := map[string]safety.HistamineState{"over": safety.HistamineStop, "unknown": safety.HistamineUnknown}[x.profile]; ok {
+				facts.Profile, _ = safety.GetProfile("eu")
+				facts.Clock = &safety.Budget{State: state, Reasons: []string{"9.5 h from death to chilling"}}
+			}
+			v := Judge(facts)
 			if v.Decision != x.want || v.Rule != x.rule || len(v.HardStops) != x.stops || len(v.Reasons) == 0 {
 				t.Errorf("got %+v, want %s by %q with %d hard stops", v, x.want, x.rule, x.stops)
 			}

@@ -44,6 +44,7 @@ type Facts struct {
 	Count   int      // fish in the lot; 0 where those inspected are all of them
 	Reading Reading
 	Claimed *Age
+	Clock   *safety.Budget // of a histamine former; nil where it is judged elsewhere
 
 	CoreUnasked bool // the temperature is judged elsewhere: do not hold for want of it
 }
@@ -83,6 +84,9 @@ func Judge(f Facts) Verdict {
 	if limit := f.Profile.ReceiveLimit(f.Species); !f.Frozen && f.CoreC != nil && *f.CoreC > limit {
 		stop(Refuse, fmt.Sprintf("core %.1f °C is above %.1f °C, the receiving limit of the profile %s", *f.CoreC, limit, f.Profile.Name))
 	}
+	if f.Clock != nil && f.Clock.State == safety.HistamineStop {
+		stop(Refuse, f.Clock.Said())
+	}
 	if f.Species.Sale == species.SaleRefuse {
 		stop(Refuse, f.Species.Name+" may not be sold: "+f.Species.Origin["sale"])
 	}
@@ -116,6 +120,9 @@ func Judge(f Facts) Verdict {
 	}
 	if f.Species.Sale == species.SaleWarn {
 		fire(Accept, "sale", "%s may be sold only with a warning to the guest: %s", f.Species.Name, f.Species.Origin["sale"])
+	}
+	if f.Clock != nil && f.Clock.State == safety.HistamineUnknown { // it holds the lot by itself
+		fire(Accept, "histamine record", "%s; it holds the lot until a manager answers for it", f.Clock.Said())
 	}
 	if f.Species.Ciguatera {
 		fire(Accept, "ciguatera", "ciguatera concern: ask the reef it came from")

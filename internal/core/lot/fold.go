@@ -193,7 +193,9 @@ func (s *State) apply(e Event, payload Payload) {
 	case Washed:
 		s.Harvest.Washed = &Step[Washed]{p, e.HappenedAt, e.ID}
 	case Iced:
-		s.Harvest.Iced = &Step[Iced]{p, e.HappenedAt, e.ID}
+		if s.Harvest.Iced == nil { // later ones are other ice
+			s.Harvest.Iced = &Step[Iced]{p, e.HappenedAt, e.ID}
+		}
 		if p.PlaceID != 0 && p.PlaceID != s.Place() {
 			s.move(p.PlaceID, e.HappenedAt)
 		}

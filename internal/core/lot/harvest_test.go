@@ -171,6 +171,32 @@ func TestPartialKnowledge(t *testing.T) {
 	}
 }
 
+// An account answers for what was not recorded, never for what was: hours that
+// the core was warm here stand, whether or not anybody knows when it was iced.
+func TestAnAccountDoesNotErase(t *testing.T) {
+	h := &history{id: uuid.New()}
+	core := 9.0
+	h.add(0, Received{SpeciesID: "mackerel", Form: "whole", Count: 1, WeightKg: 1, CoreC: &core, Ice: "none", PlaceID: 10, SupplierID: 1})
+	h.add(3, Temperature{Celsius: 9})
+	h.add(6, Temperature{Celsius: 9})
+	h.add(9, Temperature{Celsius: 9})
+	h.add(9, Accounted{Until: at(9), Account: "it was cold all along, says the driver", ByManager: true})
+	if a := Tell(h.fold(t), env(at(9), nil)); a.Histamine.State != safety.HistamineStop || *a.Histamine.After.Used < 8.9 {
+		t.Errorf("nine hours at 9 °C: %s (%v)", a.Histamine.State, a.Histamine.Reasons)
+	}
+}
+
+// Ice that it goes into later is not the ice that it was chilled in.
+func TestTheFirstIceChills(t *testing.T) {
+	h := onDeck("mackerel")
+	h.add(0.1, Killed{Method: "spike"})
+	h.add(2, Iced{Way: "slurry", PlaceID: 40})
+	h.add(11, Iced{Way: "boxed", PlaceID: 40})
+	if _, a := tell(t, h, 12); a.Histamine.State != safety.HistamineOK {
+		t.Errorf("%s (%v)", a.Histamine.State, a.Histamine.Reasons)
+	}
+}
+
 func TestBleeding(t *testing.T) {
 	for _, c := range []struct {
 		what    string
@@ -223,7 +249,7 @@ func TestRigorOfALot(t *testing.T) {
 	if !slices.Contains(works, rigor.Fillet) || !slices.Contains(works, rigor.Freeze) || !slices.Contains(works, rigor.Straighten) {
 		t.Errorf("in rigor it forbids %v", works)
 	}
-	due := Next(s, a, deckEnv(at(12), nil))
+	due := Next(s, a, deckEnv(at(12), nil)) // cod's own measurements: an appointment
 	if !slices.ContainsFunc(due, func(d Action) bool { return d.Do == "Fillet" && d.Due.Equal(a.Rigor.Over()) }) {
 		t.Errorf("due: %+v", due)
 	}

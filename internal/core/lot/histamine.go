@@ -36,9 +36,11 @@ func (s *State) chilledAt() *time.Time {
 	return &at
 }
 
-// cuts are the times at which the histamine clock is read in pieces: from where
+// histamineCuts are the times at which the clock is read in pieces: from where
 // hours above 4.4 °C count, over the accounts and the tests that were met, in
-// order; none where the clock does not run yet.
+// order. They count from when the fish had cooled in its ice; where nobody
+// recorded that, from its receipt; of our own catch, from the first cold core.
+// There are none where the clock does not run yet.
 func (s *State) histamineCuts() []time.Time {
 	var from *time.Time
 	if chilled := s.chilledAt(); chilled != nil {
@@ -47,8 +49,8 @@ func (s *State) histamineCuts() []time.Time {
 			cooled = safety.CooledAt(death.At, *chilled, s.Spots)
 		}
 		from = &cooled
-	} else if from = s.coldSince(); from == nil && len(s.Accounts) > 0 {
-		from = &s.Accounts[0].Until
+	} else if from = &s.ReceivedAt; s.Received.Deck {
+		from = s.coldSince()
 	}
 	if from == nil {
 		return nil

@@ -38,7 +38,7 @@ func fromDeath(s *State, a Account, add func(do, why, path string, at time.Time)
 			add("Chill now", fmt.Sprintf("histamine: %.1f h left at this temperature", left), "", a.At.Add(inHours(left)))
 		}
 	}
-	if r := a.Rigor; r != nil && r.Stage != rigor.Past {
+	if r := a.Rigor; r != nil && r.Stage != rigor.Past && r.Basis != rigor.Kin { // a range of other species is no appointment
 		if r.Stage == rigor.Before {
 			add("Straighten", "before it stiffens", "", r.At(r.Onset.Lo()))
 		}
