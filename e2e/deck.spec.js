@@ -165,7 +165,7 @@ test("a cod in rigor may not be filleted until it is over", async ({ page }, inf
   });
 });
 
-test("a trip is planned with its ice, and the box topped up", async ({ page }) => {
+test("a trip is planned with its ice, and the box topped up", async ({ page, request }) => {
   await test.step("what is missing is said beside its field", async () => {
     await page.goto("/k/harbour/ice");
     await page.getByRole("link", { name: "Plan the ice" }).click();
@@ -212,6 +212,10 @@ test("a trip is planned with its ice, and the box topped up", async ({ page }) =
     await box.getByRole("button", { name: "Top up ice" }).click();
     await expect(box).toContainText("6.50 kg of ice left");
     await expect(box).toContainText("gone");
+    const { places } = await (await api(request, "GET", "/places")).json();
+    const told = places.find((p) => p.name === "Deck box");
+    expect(told.ice_left_kg).toBeCloseTo(6.5, 1);
+    expect(Date.parse(told.ice_gone_at) - Date.now()).toBeCloseTo((told.ice_left_kg / told.melt_kg_per_hour) * 3600_000, -5);
     await box.getByLabel("Ice kg").fill("");
     await box.getByRole("button", { name: "Top up ice" }).click();
     await expect(box.getByRole("alert")).toBeVisible();

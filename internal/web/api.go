@@ -389,6 +389,10 @@ type apiPlace struct {
 	Celsius    *float64   `json:"celsius"`
 	At         *time.Time `json:"at"`
 	Lots       int        `json:"lots"`
+	IceKg      *float64   `json:"ice_left_kg"`      // null for what is no box
+	MeltKgH    *float64   `json:"melt_kg_per_hour"` //
+	TopUpAt    *time.Time `json:"ice_top_up_at"`    // null where there is no ice
+	IceGoneAt  *time.Time `json:"ice_gone_at"`      //
 }
 
 func (s *Server) apiPlaces(c *gin.Context) {
@@ -405,6 +409,13 @@ func (s *Server) apiPlaces(c *gin.Context) {
 		}
 		if p.Latest != nil {
 			out[i].Celsius, out[i].At = &p.Latest.Celsius, &p.Latest.At
+		}
+		if p.Box != nil {
+			left := p.Ice.Left(s.kitchen.Now())
+			out[i].IceKg, out[i].MeltKgH = &left, &p.Ice.MeltPerHour
+			if !p.Ice.RunsOut.IsZero() {
+				out[i].TopUpAt, out[i].IceGoneAt = &p.Ice.TopUp, &p.Ice.RunsOut
+			}
 		}
 	}
 	apiJSON(c, http.StatusOK, map[string]any{"places": out})

@@ -7,6 +7,7 @@ import (
 
 	"github.com/google/uuid"
 
+	"leancatch/internal/core/icing"
 	"leancatch/internal/core/invalid"
 	"leancatch/internal/core/unit"
 )
@@ -190,8 +191,8 @@ func (s *State) Waiting() bool {
 	return s.Received.Deck && s.Harvest.Iced == nil && s.Status == OnHand && s.coldSince() == nil
 }
 
-// step returns an error on the field happened_at where two steps are in the
-// wrong order.
+// order adds an error on the field happened_at where a step at a time does not
+// follow, or precede, those that stand.
 func (s *State) order(kind Kind, at time.Time, bad *invalid.Errors) {
 	const slack = 5 * time.Minute // a cut that bleeds the fish may be what kills it
 	h := s.Harvest
@@ -298,7 +299,7 @@ func (p Iced) check(before *State, at time.Time, bad *invalid.Errors) {
 	if harvested(before, p.Kind(), at, bad) && p.PlaceID != 0 && at.Before(before.ReceivedAt) {
 		bad.Add("place", "the lot was not here yet")
 	}
-	if _, ok := icingWay(p.Way); !ok {
+	if _, ok := icing.GetWay(p.Way); !ok {
 		bad.Add("way", "choose a way of icing")
 	}
 	if p.IceKg != nil && !(*p.IceKg >= 0 && *p.IceKg <= unit.MaxLotKilograms) {

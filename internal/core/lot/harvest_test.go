@@ -59,8 +59,11 @@ func TestAMackerelOnDeck(t *testing.T) {
 		}
 		return a
 	}
+	_, assumed := tell(t, h, 0.2)
 	h.add(0.1, Killed{Method: "spike"})
-	state(2, safety.HistamineOK)
+	if stamped := state(2, safety.HistamineOK); stamped.Claimed.SD >= assumed.Claimed.SD {
+		t.Errorf("a stamped death is no surer than an assumed one: %.2f and %.2f", stamped.Claimed.SD, assumed.Claimed.SD)
+	}
 	state(7, safety.HistamineWarn)   // of 9 h: the air was 22 °C
 	state(9.2, safety.HistamineStop) // and still not in ice
 	h.add(4.1, Iced{Way: "boxed", PlaceID: 40})

@@ -5,11 +5,8 @@ import (
 	"time"
 
 	"leancatch/internal/core/coldchain"
-	"leancatch/internal/core/icing"
 	"leancatch/internal/core/safety"
 )
-
-func icingWay(id string) (icing.Way, bool) { return icing.GetWay(id) }
 
 // coldSince is the first time the core is known to be chilled; nil where it
 // never was measured so.

@@ -1,0 +1,132 @@
+package lot
+
+import (
+	"time"
+
+	"leancatch/internal/core/coldchain"
+)
+
+// leg is a part of the lot's way: the transport, or a stay, cut where the fish
+// was put into ice.
+type leg struct {
+	coldchain.Span
+	placeID int64
+	name    string
+	assumed float64 // °C, where nothing was measured
+	probes  []int64
+	iced    []coldchain.Span // it lay in ice that somebody saw
+	seen    []coldchain.Span // the ice of its receipt still lasts: enough for the histamine clock, the quality clock assumes the place
+}
+
+// mostIcedWay is the longest way on which ice that was seen at both ends counts
+// as ice all along (house).
+const mostIcedWay = 72 * time.Hour
+
+// iceSeen is how long the ice that was seen around a lot at its receipt counts
+// for the histamine clock, where it stays as it came (house).
+var iceSeen = map[string]time.Duration{"well_iced": 2 * time.Hour, "some_ice": 30 * time.Minute}
+
+// Fish whose core was hardFrozenC or colder at its receipt is cold for
+// hardFrozenFor yet, wherever it stands (house).
+const (
+	hardFrozenC   = -10.0
+	hardFrozenFor = time.Hour
+)
+
+// each visits the legs of a span, in order.
+func (t teller) each(span coldchain.Span, visit func(leg)) {
+	s := t.state
+	ambient := s.Harvest.AmbientC()
+	chilled := s.chilledAt()
+	add := func(l leg) {
+		if l.Span = l.Clip(span); l.Len() > 0 {
+			visit(l)
+		}
+	}
+	// warm visits the part of a leg that lies before the ice and returns the rest.
+	warm := func(l leg, name string) leg {
+		if chilled == nil && !s.Waiting() || ambient == nil && chilled == nil {
+			return l
+		}
+		before := l
+		before.name = name
+		if ambient != nil {
+			before.assumed = *ambient
+		}
+		if chilled != nil && chilled.Before(before.To) {
+			before.To = *chilled
+		}
+		add(before)
+		l.From = before.To
+		return l
+	}
+	way := leg{Span: coldchain.Span{From: span.From, To: s.ReceivedAt}, name: "On the way", assumed: t.env.TransportC}
+	if way.Len() > 0 {
+		way = warm(way, "Before ice")
+		if chilled != nil {
+			way.name = "In ice, on the way"
+			if iceSeen[s.Received.Ice] > 0 && way.Len() <= mostIcedWay {
+				way.iced = []coldchain.Span{way.Span}
+			}
+		}
+		add(way)
+	}
+	for i, stay := range s.Stays {
+		to := stay.To
+		if to.IsZero() {
+			to = span.To
+		}
+		place := t.env.Places[stay.PlaceID]
+		l := leg{Span: coldchain.Span{From: stay.From, To: to}, placeID: stay.PlaceID, name: place.Name, assumed: place.SetC + AssumedMargin, probes: place.Probes, iced: place.Ice.Iced}
+		seen := iceSeen[s.Received.Ice]
+		if s.Received.Frozen && s.Received.CoreC != nil && *s.Received.CoreC <= hardFrozenC {
+			seen = hardFrozenFor
+		}
+		if i == 0 && seen > 0 && len(l.iced) == 0 {
+			l.seen = []coldchain.Span{{From: s.ReceivedAt, To: s.ReceivedAt.Add(seen)}}
+		}
+		if s.Received.Deck {
+			l = warm(l, place.Name)
+		}
+		add(l)
+	}
+}
+
+// stretches accounts for each leg of a span.
+func (t teller) stretches(span coldchain.Span) []Stretch {
+	var out []Stretch
+	t.each(span, func(l leg) {
+		spots := coldchain.Layer{Kind: coldchain.Spot, Source: coldchain.Series{Readings: t.state.Spots, MaxGap: SpotReach}}
+		layers := append(t.logged(l), spots)
+		layers = append(layers, ice(l.iced)...)
+		layers = append(layers, coldchain.Layer{Kind: coldchain.Assumed, Source: coldchain.Steady(l.assumed)})
+		parts, _ := coldchain.Account(l.Span, layers...)
+		out = append(out, Stretch{Span: l.Span, PlaceID: l.placeID, Name: l.name, Assumed: l.assumed, Parts: parts})
+	})
+	return out
+}
+
+// logged are the layers of what measures by itself: the loggers that lay with
+// the lot, then the probes of the place.
+func (t teller) logged(l leg) []coldchain.Layer {
+	var layers []coldchain.Layer
+	for _, stay := range t.state.Loggers {
+		if src := t.env.Probe(stay.ProbeID); src != nil {
+			layers = append(layers, coldchain.Layer{Kind: coldchain.Logged, Source: coldchain.Within{Source: src, Spans: []coldchain.Span{stay.Span}}})
+		}
+	}
+	for _, id := range l.probes {
+		if src := t.env.Probe(id); src != nil {
+			layers = append(layers, coldchain.Layer{Kind: coldchain.Logged, Source: src})
+		}
+	}
+	return layers
+}
+
+// ice is the layer of the ice that the fish lay in: 0 °C.
+func ice(spans []coldchain.Span) []coldchain.Layer {
+	if len(spans) == 0 {
+		return nil
+	}
+	return []coldchain.Layer{{Kind: coldchain.InIce, Source: coldchain.Within{Source: coldchain.Steady(0), Spans: spans}}}
+}
