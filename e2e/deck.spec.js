@@ -244,3 +244,15 @@ test("a delivered former without a record is held until a manager accounts for i
   await page.getByRole("button", { name: "Record", exact: true }).click();
   await expect(page.getByText(/Stopped: histamine clock over: 12\.0 h from death to chilling, of 9 h allowed/)).toBeVisible();
 });
+
+test("the deck works without scripts", async ({ browser, baseURL }, info) => {
+  const page = await browser.newPage({ ...info.project.use, javaScriptEnabled: false, baseURL });
+  const card = await land(page, { species: "Haddock", count: 4, weight: 5.2, water: 9, air: 10, hours: 2 });
+  await stamp(page, "Killed", 1.9);
+  await stamp(page, "Bled", 1.8);
+  await page.goto(card);
+  await expect(page.locator(".harvest-says")).toContainText("bled in time");
+  await page.goto("/k/harbour/ice/plan?species=haddock&weight=5.2&count=4&from=10&outside=10&hours=4&place=7");
+  await expect(page.locator("#ice-total")).toContainText("kg");
+  await page.close();
+});

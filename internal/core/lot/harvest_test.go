@@ -164,6 +164,15 @@ func TestPartialKnowledge(t *testing.T) {
 	if a := Tell(h.fold(t), env(at(1), map[int64]coldchain.Source{7: coldchain.Steady(1)})); a.Histamine.State != safety.HistamineUnknown {
 		t.Errorf("melted ice: %s", a.Histamine.State)
 	}
+	// Nor does ice that was seen at both ends of a way of four days.
+	core := 1.0
+	long := &history{id: uuid.New()}
+	long.add(0, Received{SpeciesID: "mackerel", Form: "whole", Count: 1, WeightKg: 1, CoreC: &core, Ice: "well_iced", PlaceID: 20, SupplierID: 1})
+	long.add(-100, Killed{Method: "stun"})
+	long.add(-98, Iced{Way: "boxed"})
+	if a := Tell(long.fold(t), env(at(1), map[int64]coldchain.Source{7: coldchain.Steady(1)})); a.Histamine.State != safety.HistamineUnknown {
+		t.Errorf("four days in ice that nobody looked at: %s", a.Histamine.State)
+	}
 	// Where a core reading and the probe of the place disagree, the warmer counts.
 	warm := bought(Caught{AirC: celsius(10)}, Killed{Method: "stun"}, Iced{Way: "boxed"})
 	warm.add(1, Temperature{Celsius: 6})

@@ -4,6 +4,7 @@ import (
 	"fmt"
 	"time"
 
+	"leancatch/internal/core/coldchain"
 	"leancatch/internal/core/rigor"
 	"leancatch/internal/core/safety"
 )
@@ -33,7 +34,7 @@ func fromDeath(s *State, a Account, add func(do, why, path string, at time.Time)
 			add("Account for the gap", b.Said(), "", s.ReceivedAt.Add(InspectWithin))
 		case b.State == safety.HistamineStop:
 			add("Test or discard", b.Said(), "", a.At)
-		case len(s.histamineCuts()) > 0 && a.NowC > safety.ChilledC:
+		case len(s.histamineCuts()) > 0 && a.NowC > safety.ChilledC && a.NowKind != coldchain.Assumed:
 			left := b.After.Allowed * (1 - b.Share)
 			add("Chill now", fmt.Sprintf("histamine: %.1f h left at this temperature", left), "", a.At.Add(inHours(left)))
 		}

@@ -65,7 +65,7 @@ func (t teller) each(span coldchain.Span, visit func(leg)) {
 		way = warm(way, "Before ice")
 		if chilled != nil {
 			way.name = "In ice, on the way"
-			if iceSeen[s.Received.Ice] > 0 && way.Len() <= mostIcedWay {
+			if iceSeen[s.Received.Ice] > 0 && s.ReceivedAt.Sub(*chilled) <= mostIcedWay {
 				way.iced = []coldchain.Span{way.Span}
 			}
 		}
