@@ -100,13 +100,6 @@ func TestHistamineHours(t *testing.T) {
 }
 
 func TestCooledAt(t *testing.T) {
-	series := func(pairs ...float64) []coldchain.Reading {
-		var r []coldchain.Reading
-		for i := 0; i < len(pairs); i += 2 {
-			r = append(r, coldchain.Reading{At: hours(pairs[i]), Celsius: pairs[i+1]})
-		}
-		return r
-	}
 	for _, c := range []struct {
 		what     string
 		readings []coldchain.Reading
