@@ -185,6 +185,15 @@ func (s *Server) showStamps(c *gin.Context, status int, err error) {
 		}
 		v.Stamps = append(v.Stamps, stamp)
 	}
+	slices.SortStableFunc(v.Stamps, func(a, b stampView) int { // what is still to do stands under the thumb
+		switch {
+		case a.Done() == b.Done():
+			return 0
+		case b.Done():
+			return -1
+		}
+		return 1
+	})
 	p.Data = v
 	s.show(c, status, "stamps", p)
 }
