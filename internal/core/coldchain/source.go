@@ -196,6 +196,24 @@ func Account(span Span, layers ...Layer) (parts []Part, gaps []Span) {
 	return parts, gaps
 }
 
+// Sum is the exposure of all parts together.
+func Sum(parts []Part) Exposure {
+	var e Exposure
+	for _, p := range parts {
+		e = e.Add(p.Exposure)
+	}
+	return e
+}
+
+// Total is the length of spans together.
+func Total(spans []Span) time.Duration {
+	var d time.Duration
+	for _, s := range spans {
+		d += s.Len()
+	}
+	return d
+}
+
 // without returns what is left of the span outside the holes (in order).
 func without(span Span, holes []Span) []Span {
 	var left []Span

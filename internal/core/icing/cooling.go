@@ -22,12 +22,8 @@ type Cooling struct {
 	Curve   []heat.Moment
 }
 
-// mostCooling bounds how long cooling is followed, and the curve goes on so
-// long at least.
-const (
-	mostCooling = 3 * 24 * time.Hour
-	leastCurve  = 12 * time.Hour
-)
+// mostCooling is how long cooling is followed.
+const mostCooling = 3 * 24 * time.Hour
 
 // Cool follows the core of one fish of a thickness, mm, from a temperature, °C,
 // in one way of icing, as long as its ice lasts. Round fish cool like
@@ -37,17 +33,16 @@ func Cool(s species.Species, thicknessMM, celsius float64, w Way) (Cooling, erro
 	if err != nil {
 		return Cooling{}, err
 	}
+	return cool(s, material, thicknessMM, celsius, w)
+}
+
+func cool(s species.Species, material *heat.Material, thicknessMM, celsius float64, w Way) (Cooling, error) {
 	body := heat.Body{Material: material, Shape: heat.Cylinder, Thickness: thicknessMM / 1000}
 	if s.Body == species.Flat || s.Body == species.Ray || w.OneFace {
 		body.Shape, body.OneFace = heat.Slab, w.OneFace
 	}
-	p := heat.Process{Body: body, StartC: celsius, Medium: heat.Steady(w.MediumC), H: w.H, Max: leastCurve, Whole: true,
-		Goals: []heat.Goal{{Part: heat.Core, Op: heat.AtMost, Celsius: ChilledC}, {Part: heat.Core, Op: heat.AtMost, Celsius: HeldC}}}
-	r, err := p.Run()
-	if err == nil && r.Reached[1] == heat.Never {
-		p.Max, p.Whole = mostCooling, false
-		r, err = p.Run()
-	}
+	r, err := heat.Process{Body: body, StartC: celsius, Medium: heat.Steady(w.MediumC), H: w.H, Max: mostCooling, Whole: true,
+		Goals: []heat.Goal{{Part: heat.Core, Op: heat.AtMost, Celsius: ChilledC}, {Part: heat.Core, Op: heat.AtMost, Celsius: HeldC}}}.Run()
 	if err != nil {
 		return Cooling{}, err
 	}
@@ -56,9 +51,13 @@ func Cool(s species.Species, thicknessMM, celsius float64, w Way) (Cooling, erro
 
 // Compare cools the fish in every way.
 func Compare(s species.Species, thicknessMM, celsius float64) ([]Cooling, error) {
+	material, err := heat.Of(s).Material()
+	if err != nil {
+		return nil, err
+	}
 	var all []Cooling
 	for _, w := range Ways {
-		c, err := Cool(s, thicknessMM, celsius, w)
+		c, err := cool(s, material, thicknessMM, celsius, w)
 		if err != nil {
 			return nil, err
 		}

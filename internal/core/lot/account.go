@@ -319,9 +319,7 @@ func temperatureSD(stretches []Stretch) float64 {
 func sum(stretches []Stretch) coldchain.Exposure {
 	var e coldchain.Exposure
 	for _, st := range stretches {
-		for _, p := range st.Parts {
-			e = e.Add(p.Exposure)
-		}
+		e = e.Add(coldchain.Sum(st.Parts))
 	}
 	return e
 }

@@ -103,11 +103,7 @@ func (t teller) histamine() (*safety.Budget, []coldchain.Span) {
 		} else {
 			missing = nil
 		}
-		unknown := 0.0
-		for _, m := range missing {
-			unknown += m.Len().Hours()
-		}
-		stretch := safety.StretchOf(e, unknown, false)
+		stretch := safety.StretchOf(e, coldchain.Total(missing).Hours(), false)
 		if account != nil && account.Until.Equal(span.To) {
 			stretch.Hours += account.WarmHours
 			stretch.Warm = stretch.Warm || account.WarmestC != nil && *account.WarmestC > safety.HalvingC && account.WarmHours > 0
@@ -149,11 +145,7 @@ func (t teller) worst(span coldchain.Span) (coldchain.Exposure, []coldchain.Span
 		logged, iced := t.logged(leg), slices.Concat(ice(leg.iced), ice(leg.seen))
 		best := func(layers ...[]coldchain.Layer) (coldchain.Exposure, []coldchain.Span) {
 			parts, missing := coldchain.Account(leg.Span, slices.Concat(layers...)...)
-			var e coldchain.Exposure
-			for _, p := range parts {
-				e = e.Add(p.Exposure)
-			}
-			return e, missing
+			return coldchain.Sum(parts), missing
 		}
 		e, missing := best(logged, []coldchain.Layer{spots}, iced)
 		if other, _ := best([]coldchain.Layer{spots}, logged, iced); other.HoursAbove(safety.ChilledC) > e.HoursAbove(safety.ChilledC) {

@@ -4,6 +4,7 @@ import (
 	"math"
 	"time"
 
+	"leancatch/internal/core/coldchain"
 	"leancatch/internal/core/rigor"
 )
 
@@ -32,13 +33,8 @@ func (t teller) rigor(a Account) *Rigor {
 	}
 	var history []rigor.Stay
 	for _, st := range a.Stretches {
-		var degrees, hours float64
-		for _, p := range st.Parts {
-			degrees += p.Exposure.DegreeDay * 24
-			hours += p.Exposure.Covered.Hours()
-		}
-		if hours > 0 {
-			history = append(history, rigor.Stay{Hours: hours, Celsius: degrees / hours})
+		if e := coldchain.Sum(st.Parts); e.Covered > 0 {
+			history = append(history, rigor.Stay{Hours: e.Covered.Hours(), Celsius: e.Mean()})
 		}
 	}
 	if now := a.NowC; !math.IsNaN(now) {

@@ -22,11 +22,7 @@ func Stretches(from, until time.Time, readings []coldchain.Reading, frozenWeeks 
 	series := coldchain.Series{Readings: readings, MaxGap: coldchain.GapFactor * coldchain.UsualInterval(readings)}
 	of := func(from, until time.Time, extended bool) Stretch {
 		e, gaps := series.Exposure(coldchain.Span{From: from, To: until})
-		unknown := 0.0
-		for _, g := range gaps {
-			unknown += g.Len().Hours()
-		}
-		return StretchOf(e, unknown, extended)
+		return StretchOf(e, coldchain.Total(gaps).Hours(), extended)
 	}
 	if frozenWeeks < ExtendedFrozenWeeks {
 		return []Stretch{of(from, until, false)}
