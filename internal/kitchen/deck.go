@@ -3,6 +3,7 @@ package kitchen
 import (
 	"context"
 	"fmt"
+	"slices"
 	"time"
 
 	"github.com/google/uuid"
@@ -20,14 +21,15 @@ type Catch struct {
 	WeightKg  float64
 	PlaceID   int64 // where it lies until it is in ice
 	LandedAt  time.Time
-	Caught    lot.Caught // its Vessel stands as the supplier
+	Caught    lot.Caught     // its Vessel stands as the supplier
+	Unread    invalid.Errors // what could not be read of it: with any of it nothing is stored
 }
 
 // Land makes a lot of a catch, with its record begun, and returns its id.
 // Errors are on the fields of the catch.
 func (k *Kitchen) Land(ctx context.Context, c Catch) (uuid.UUID, error) {
 	line := lot.Received{SpeciesID: c.SpeciesID, Form: "whole", Count: c.Count, WeightKg: c.WeightKg, Ice: "none", PlaceID: c.PlaceID, Deck: true}
-	var bad invalid.Errors
+	bad := slices.Clone(c.Unread)
 	if c.Caught.Vessel == "" {
 		bad.Add("vessel", "name the boat")
 	}

@@ -38,14 +38,12 @@ func (k *Kitchen) AppendAll(ctx context.Context, writes ...Write) error {
 	if len(writes) == 0 {
 		return nil
 	}
-	l, err := k.layoutOf(ctx, k.DB.Queries, a.Site)
+	places, err := k.placesFor(ctx, a, writes)
 	if err != nil {
 		return err
 	}
 	for i := range writes {
-		if writes[i].Payload, err = signed(writes[i].Payload, a, l); err != nil {
-			return err
-		}
+		writes[i].Payload = signed(writes[i].Payload, a)
 	}
 	first := writes[0]
 	return k.DB.Write(ctx, func(tx *store.Tx) error {
@@ -57,7 +55,7 @@ func (k *Kitchen) AppendAll(ctx context.Context, writes ...Write) error {
 			if head, err = k.append(ctx, tx, a, head, w); err != nil {
 				return err
 			}
-			if err := k.iceOf(ctx, tx, a, l, w); err != nil {
+			if err := k.iceOf(ctx, tx, a, places, w); err != nil {
 				return err
 			}
 		}
@@ -68,35 +66,53 @@ func (k *Kitchen) AppendAll(ctx context.Context, writes ...Write) error {
 	})
 }
 
-// signed checks what a payload says of the kitchen's places, and notes where a
-// manager's word is needed whether one gave it.
-func signed(p lot.Payload, a Actor, l layout) (lot.Payload, error) {
-	place := func(id int64) error {
-		if _, ok := l.places[id]; !ok {
-			return invalid.Errors{{Field: "place", Message: "choose a place of this kitchen"}}
+// placesFor loads the places where an event names one, and checks that it is
+// the kitchen's; nil where none does.
+func (k *Kitchen) placesFor(ctx context.Context, a Actor, writes []Write) (map[int64]lot.Place, error) {
+	var places map[int64]lot.Place
+	for _, w := range writes {
+		var id int64
+		switch x := w.Payload.(type) {
+		case lot.Moved:
+			id = x.PlaceID
+		case lot.Iced:
+			if x.PlaceID == 0 { // somebody else's ice
+				continue
+			}
+			id = x.PlaceID
+		default:
+			continue
 		}
-		return nil
+		if places == nil {
+			l, err := k.layoutOf(ctx, k.DB.Queries, a.Site)
+			if err != nil {
+				return nil, err
+			}
+			places = l.places
+		}
+		if _, ok := places[id]; !ok {
+			return nil, invalid.Errors{{Field: "place", Message: "choose a place of this kitchen"}}
+		}
 	}
+	return places, nil
+}
+
+// signed notes in a payload that needs a manager's word whether one gave it,
+// and judges a test by its plan, whatever the client made of it.
+func signed(p lot.Payload, a Actor) lot.Payload {
 	switch x := p.(type) {
-	case lot.Moved:
-		return x, place(x.PlaceID)
-	case lot.Iced:
-		if x.PlaceID == 0 {
-			return x, nil
-		}
-		return x, place(x.PlaceID)
 	case lot.Released:
 		x.ByManager = a.IsManager()
-		return x, nil
+		return x
 	case lot.Tested:
 		x.ByManager = a.IsManager()
 		x.Met, x.Finding = x.Plan.Judge(x.Results)
-		return x, nil
+		return x
 	case lot.Accounted:
 		x.ByManager = a.IsManager()
-		return x, nil
+		return x
 	}
-	return p, nil
+	return p
 }
 
 // lock takes the head of a lot's chain for an event to come. known reports that

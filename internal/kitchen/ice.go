@@ -32,12 +32,13 @@ func (k *Kitchen) iceLogs(ctx context.Context, q *store.Queries, site store.Site
 	return logs, nil
 }
 
-// boxOf is the box that a place is, with the air around it; nil where it is none.
-func boxOf(p store.Place) (*icing.Box, float64) {
-	if p.BoxLengthMm == nil {
-		return nil, 0
+// placeOf is a place without its probes and its ice.
+func placeOf(p store.Place) lot.Place {
+	place := lot.Place{ID: p.ID, Name: p.Name, Kind: p.Kind, SetC: p.SetC}
+	if p.BoxLengthMm != nil {
+		place.Box, place.OutsideC = &icing.Box{LengthMM: *p.BoxLengthMm, WidthMM: *p.BoxWidthMm, HeightMM: *p.BoxHeightMm, WallMM: *p.WallMm, WallWMK: *p.WallWMk}, *p.OutsideC
 	}
-	return &icing.Box{LengthMM: *p.BoxLengthMm, WidthMM: *p.BoxWidthMm, HeightMM: *p.BoxHeightMm, WallMM: *p.WallMm, WallWMK: *p.WallWMk}, *p.OutsideC
+	return place
 }
 
 // Errors of a box are on the fields sides, wall, conductivity and outside.
@@ -100,6 +101,22 @@ func (k *Kitchen) LogIce(ctx context.Context, n NewIce) error {
 	})
 }
 
+// Boxes lists the places that are boxes, in the order of the places.
+func (k *Kitchen) Boxes(ctx context.Context) ([]lot.Place, error) {
+	a := ActorFrom(ctx)
+	rows, err := k.DB.Places(ctx, a.Site.ID)
+	if err != nil {
+		return nil, err
+	}
+	var boxes []lot.Place
+	for _, r := range rows {
+		if place := placeOf(r); place.Box != nil {
+			boxes = append(boxes, place)
+		}
+	}
+	return boxes, nil
+}
+
 // changeBox changes something of a place and tells its lots.
 func (k *Kitchen) changeBox(ctx context.Context, placeID int64, bad invalid.Errors, change func(*store.Tx, Actor, lot.Place) error) error {
 	a := ActorFrom(ctx)
@@ -134,12 +151,12 @@ const warmFor = 2 * time.Hour
 // iceOf writes what an event means for the ice in our boxes: what was put in
 // with the fish, and what the warm fish will melt. Where an icing is voided,
 // both go.
-func (k *Kitchen) iceOf(ctx context.Context, tx *store.Tx, a Actor, l layout, w Write) error {
+func (k *Kitchen) iceOf(ctx context.Context, tx *store.Tx, a Actor, places map[int64]lot.Place, w Write) error {
 	if v, ok := w.Payload.(lot.Voided); ok {
 		return tx.DropIceOfEvent(ctx, store.DropIceOfEventParams{SiteID: a.Site.ID, EventID: &v.EventID})
 	}
 	iced, ok := w.Payload.(lot.Iced)
-	if !ok || l.places[iced.PlaceID].Box == nil {
+	if !ok || places[iced.PlaceID].Box == nil {
 		return nil
 	}
 	states, err := k.states(ctx, tx.Queries, a.Site.ID, w.LotID)

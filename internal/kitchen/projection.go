@@ -43,8 +43,8 @@ func (k *Kitchen) layoutOf(ctx context.Context, q *store.Queries, site store.Sit
 		return layout{}, err
 	}
 	for _, p := range rows {
-		place := lot.Place{ID: p.ID, Name: p.Name, Kind: p.Kind, SetC: p.SetC}
-		if place.Box, place.OutsideC = boxOf(p); place.Box != nil {
+		place := placeOf(p)
+		if place.Box != nil {
 			place.Ice = icing.Predict(*place.Box, place.OutsideC, logs[p.ID])
 		}
 		for _, probe := range l.probes {
@@ -88,8 +88,32 @@ func (k *Kitchen) worldFor(ctx context.Context, q *store.Queries, site store.Sit
 	return w, nil
 }
 
-// refresh computes the projection of lots anew.
+// refresh computes the projection of lots anew, staleBatch of them at a time.
 func (k *Kitchen) refresh(ctx context.Context, tx *store.Tx, site store.Site, ids ...uuid.UUID) error {
+	for batch := range slices.Chunk(ids, staleBatch) {
+		if err := k.refreshBatch(ctx, tx, site, batch); err != nil {
+			return err
+		}
+	}
+	return nil
+}
+
+// refreshOnHand does so for the lots on hand that pass.
+func (k *Kitchen) refreshOnHand(ctx context.Context, tx *store.Tx, site store.Site, pass func(store.LotBoard) bool) error {
+	onHand, err := tx.BoardOnHand(ctx, site.ID)
+	if err != nil {
+		return err
+	}
+	var ids []uuid.UUID
+	for _, b := range onHand {
+		if pass(b) {
+			ids = append(ids, b.LotID)
+		}
+	}
+	return k.refresh(ctx, tx, site, ids...)
+}
+
+func (k *Kitchen) refreshBatch(ctx context.Context, tx *store.Tx, site store.Site, ids []uuid.UUID) error {
 	states, err := k.states(ctx, tx.Queries, site.ID, ids...)
 	if err != nil {
 		return err
@@ -196,7 +220,8 @@ func putSources(ctx context.Context, tx *store.Tx, site int64, s *lot.State, pla
 	return nil
 }
 
-// staleBatch is how many stale lots are projected in one transaction.
+// staleBatch is how many lots are projected at a time, and how many stale ones in
+// one transaction.
 const staleBatch = 200
 
 // RefreshStale projects the lots that are marked stale until none is left. Any
@@ -278,10 +303,8 @@ func (k *Kitchen) Rebuild(ctx context.Context, site store.Site) error {
 		if err := tx.DeleteBoard(ctx, site.ID); err != nil {
 			return err
 		}
-		for chunk := range slices.Chunk(ids, staleBatch) {
-			if err := k.refresh(ctx, tx, site, chunk...); err != nil {
-				return err
-			}
+		if err := k.refresh(ctx, tx, site, ids...); err != nil {
+			return err
 		}
 		return tx.Changed(ctx, site.ID)
 	})

@@ -8,8 +8,6 @@ import (
 	"strings"
 	"time"
 
-	"github.com/google/uuid"
-
 	"leancatch/internal/core/coldchain"
 	"leancatch/internal/core/invalid"
 	"leancatch/internal/core/unit"
@@ -89,20 +87,7 @@ func (k *Kitchen) refreshPlace(ctx context.Context, tx *store.Tx, siteID, placeI
 	if err != nil {
 		return err
 	}
-	onHand, err := tx.BoardOnHand(ctx, siteID)
-	if err != nil {
-		return err
-	}
-	var ids []uuid.UUID
-	for _, b := range onHand {
-		if b.PlaceID == placeID {
-			ids = append(ids, b.LotID)
-		}
-	}
-	if len(ids) == 0 {
-		return nil
-	}
-	return k.refresh(ctx, tx, site, ids...)
+	return k.refreshOnHand(ctx, tx, site, func(b store.LotBoard) bool { return b.PlaceID == placeID })
 }
 
 // Intake is what became of readings that a device sent.

@@ -4,6 +4,7 @@ import (
 	"context"
 	"errors"
 	"fmt"
+	"slices"
 	"strings"
 	"time"
 
@@ -22,6 +23,7 @@ type Delivery struct {
 	ArrivedAt time.Time
 	OrderID   uuid.UUID      // the order that came in with it; zero for none
 	Caught    *lot.Caught    // how our own catch came on deck; nil for what somebody delivers
+	Unread    invalid.Errors // what could not be read of it: with any of it nothing is stored
 	Lines     []lot.Received // DocketID, Line, Code and SupplierID are filled in here
 }
 
@@ -32,7 +34,7 @@ func (k *Kitchen) Receive(ctx context.Context, d Delivery) error {
 	if a.Person.ID == 0 {
 		return ErrNoActor
 	}
-	var bad invalid.Errors
+	bad := slices.Clone(d.Unread)
 	d.Supplier = supplierName(d.Supplier, &bad)
 	if len(d.Reference) > 80 {
 		bad.Add("reference", "is longer than 80 characters")

@@ -12,8 +12,6 @@ import (
 	"strings"
 	"time"
 
-	"github.com/google/uuid"
-
 	"leancatch/internal/core/coldchain"
 	"leancatch/internal/core/freshness"
 	"leancatch/internal/core/icing"
@@ -125,18 +123,8 @@ func (k *Kitchen) SetProfile(ctx context.Context, id string) error {
 			return err
 		}
 		a.Site.Profile = id
-		onHand, err := tx.BoardOnHand(ctx, a.Site.ID)
-		if err != nil {
+		if err := k.refreshOnHand(ctx, tx, a.Site, func(store.LotBoard) bool { return true }); err != nil {
 			return err
-		}
-		var ids []uuid.UUID
-		for _, b := range onHand {
-			ids = append(ids, b.LotID)
-		}
-		for chunk := range slices.Chunk(ids, staleBatch) {
-			if err := k.refresh(ctx, tx, a.Site, chunk...); err != nil {
-				return err
-			}
 		}
 		return tx.Changed(ctx, a.Site.ID)
 	})

@@ -7,7 +7,6 @@ import (
 	"net/url"
 	"slices"
 	"strconv"
-	"strings"
 	"time"
 
 	"github.com/gin-gonic/gin"
@@ -16,8 +15,8 @@ import (
 	"leancatch/internal/core/icing"
 	"leancatch/internal/core/invalid"
 	"leancatch/internal/core/lot"
-	"leancatch/internal/core/species"
 	"leancatch/internal/kitchen"
+	"leancatch/internal/store"
 )
 
 // deckView is the deck: the catches, and the form that lands the next one.
@@ -27,7 +26,7 @@ type deckView struct {
 	Errors  invalid.Errors
 	Gears   []lot.Choice
 	FAO     []lot.FAOArea
-	Places  []kitchen.PlaceView
+	Places  []store.Place
 }
 
 // Val and Err serve the fields of the form.
@@ -48,7 +47,7 @@ func (s *Server) showDeck(c *gin.Context, status int, v deckView) {
 		s.fail(c, err)
 		return
 	}
-	if v.Places, err = s.kitchen.Places(c.Request.Context()); err != nil {
+	if v.Places, err = s.kitchen.DB.Places(c.Request.Context(), p.Actor.Site.ID); err != nil {
 		s.fail(c, err)
 		return
 	}
@@ -73,19 +72,13 @@ func (s *Server) showDeck(c *gin.Context, status int, v deckView) {
 // land makes a lot of a catch that comes on deck.
 func (s *Server) land(c *gin.Context) {
 	f := newForm(c)
-	fao, _ := strconv.Atoi(f.text("fao"))
-	in := kitchen.Catch{ID: f.uuid("id"), Count: f.whole("count"), WeightKg: f.kilograms("weight"), PlaceID: f.id("place"), LandedAt: f.when("landed_at", s.kitchen.Now()),
-		Caught: lot.Caught{Area: f.text("area"), FAO: fao, Gear: f.text("gear"), Vessel: f.text("vessel"), WaterC: f.celsius("water"), AirC: f.celsius("air")}}
-	if sp, ok := species.Find(f.text("species")); ok {
-		in.SpeciesID = sp.ID
-	} else if near, ok := species.Near(f.text("species")); ok {
-		f.bad.Add("species", "is not in the catalogue; did you mean %s?", near.Name)
-	}
+	in := kitchen.Catch{ID: f.uuid("id"), SpeciesID: f.species("species").ID, Count: f.whole("count"), WeightKg: f.kilograms("weight"), PlaceID: f.id("place"), LandedAt: f.when("landed_at", s.kitchen.Now()), Caught: f.caught()}
+	in.Unread = f.bad
 	id, err := s.kitchen.Land(c.Request.Context(), in)
-	var fields invalid.Errors
+	v := deckView{Values: c.Request.PostForm}
 	switch {
-	case len(f.bad) > 0 || errors.As(err, &fields):
-		s.showDeck(c, http.StatusUnprocessableEntity, deckView{Values: c.Request.PostForm, Errors: append(f.bad, fields...)})
+	case errors.As(err, &v.Errors):
+		s.showDeck(c, http.StatusUnprocessableEntity, v)
 	case err != nil:
 		s.fail(c, err)
 	default:
@@ -169,31 +162,25 @@ func (s *Server) showStamps(c *gin.Context, status int, err error) {
 			s.fail(c, e)
 			return
 		}
-		plain := func(text string) string { return strings.Fields(text)[0] }
-		v.Plan = p.Base + "/ice/plan?" + url.Values{"species": {v.Species.ID}, "weight": {plain(p.Mass(v.State.Received.WeightKg))}, "count": {strconv.Itoa(v.State.Received.Count)},
-			"from": {plain(p.Temp(*warm))}, "outside": {plain(p.Temp(*warm))}, "hours": {"8"}, "place": {strconv.FormatInt(firstPlace(v.Boxes), 10)}}.Encode()
+		v.Plan = p.Base + "/ice/plan?" + url.Values{"species": {v.Species.ID}, "weight": {p.MassField(v.State.Received.WeightKg)}, "count": {strconv.Itoa(v.State.Received.Count)},
+			"from": {p.TempField(*warm)}, "outside": {p.TempField(*warm)}, "hours": {"8"}, "place": {strconv.FormatInt(firstPlace(v.Boxes), 10)}}.Encode()
 	}
 	stands := standing(v.State)
 	death, known := v.State.Death()
+	var done []stampView
 	for _, kind := range []lot.Kind{lot.KindKilled, lot.KindBled, lot.KindGutted, lot.KindIced} {
-		stamp := stampView{Kind: kind}
-		if w, ok := stands[kind]; ok {
-			stamp.At, stamp.Said, stamp.Undo = w.HappenedAt, p.step(w.Payload, v.Card.Places), w.EventID
-			if known && kind != lot.KindKilled {
-				stamp.After = lasted(w.HappenedAt.Sub(death.At)) + " after death"
-			}
+		w, ok := stands[kind]
+		if !ok {
+			v.Stamps = append(v.Stamps, stampView{Kind: kind})
+			continue
 		}
-		v.Stamps = append(v.Stamps, stamp)
+		stamp := stampView{kind, w.HappenedAt, p.step(w.Payload, v.Card.Places), "", w.EventID}
+		if known && kind != lot.KindKilled {
+			stamp.After = lasted(w.HappenedAt.Sub(death.At)) + " after death"
+		}
+		done = append(done, stamp)
 	}
-	slices.SortStableFunc(v.Stamps, func(a, b stampView) int { // what is still to do stands under the thumb
-		switch {
-		case a.Done() == b.Done():
-			return 0
-		case b.Done():
-			return -1
-		}
-		return 1
-	})
+	v.Stamps = append(v.Stamps, done...) // what is still to do stands under the thumb
 	p.Data = v
 	s.show(c, status, "stamps", p)
 }

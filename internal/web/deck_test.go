@@ -55,6 +55,23 @@ func TestDeckForms(t *testing.T) {
 	}
 	s.holds(page, "did you mean Mackerel?", "is not a whole number", "is not a date and time", "&lt;b&gt;Tern&lt;/b&gt;", "off the skerries", `value="mackrel"`)
 
+	// What cannot be read keeps all of it from being stored: one bad field of a
+	// catch, or of a docket, whose others are good.
+	count := func() int {
+		rows, err := s.k.Find(s.ctx, "", false)
+		s.must(err)
+		return len(rows)
+	}
+	before := count()
+	if status, _ = s.submit("/k/quay/deck", fields("id", kitchen.NewID().String(), "species", "cod", "count", "2", "weight", "5", "water", "cold", "vessel", "Tern", "place", "1")); status != 422 || count() != before {
+		t.Errorf("water that is no number: status %d, %d lots more", status, count()-before)
+	}
+	docket := fields("id", kitchen.NewID().String(), "lines", "1", "supplier", "Skua Day-boat", "arrived_at", time.Now().UTC().Format(localTime),
+		"line-0-species", "cod", "line-0-form", "whole", "line-0-count", "2", "line-0-weight", "5", "line-0-core", "cold", "line-0-ice", "well_iced", "line-0-place", "1")
+	if status, _ = s.submit("/k/quay/dock/receive", docket); status != 422 || count() != before {
+		t.Errorf("a core that is no number: status %d, %d lots more", status, count()-before)
+	}
+
 	places, err := s.k.Places(s.ctx)
 	s.must(err)
 	id := kitchen.NewID().String()

@@ -167,10 +167,9 @@ func (s *Server) receive(c *gin.Context) {
 		}
 		d.Lines = append(d.Lines, line)
 	}
+	d.Unread = f.bad
 	err := s.kitchen.Receive(c.Request.Context(), d)
-	var fields invalid.Errors
-	if errors.As(err, &fields) || err == nil && len(f.bad) > 0 {
-		v.Errors = append(f.bad, fields...)
+	if errors.As(err, &v.Errors) {
 		s.showReceive(c, http.StatusUnprocessableEntity, p, v)
 		return
 	} else if err != nil {
@@ -191,11 +190,7 @@ func (f *form) line(i int) lot.Received {
 	name := func(field string) string { return lineField(i, field) }
 	r := lot.Received{Form: in.text(name("form")), Frozen: in.text(name("frozen")) != "", Ice: in.text(name("ice")),
 		SupplierLot: in.text(name("supplier_lot")), PlaceID: in.id(name("place"))}
-	if sp, ok := species.Find(in.text(name("species"))); ok {
-		r.SpeciesID = sp.ID
-	} else if near, ok := species.Near(in.text(name("species"))); ok {
-		in.bad.Add(name("species"), "is not in the catalogue; did you mean %s?", near.Name)
-	}
+	r.SpeciesID = in.species(name("species")).ID
 	r.Count = in.whole(name("count"))
 	r.WeightKg = in.kilograms(name("weight"))
 	r.CoreC = in.celsius(name("core"))

@@ -13,6 +13,7 @@ import (
 
 	"leancatch/internal/core/freshness"
 	"leancatch/internal/core/invalid"
+	"leancatch/internal/core/species"
 	"leancatch/internal/core/unit"
 	"leancatch/internal/kitchen"
 )
@@ -101,6 +102,18 @@ func (f *form) mustNumber(field string) float64 {
 		f.bad.Add(field, "give a number")
 	}
 	return 0
+}
+
+// species reads a species as a person types it; one without an ID where the
+// catalogue does not know it, with an error where it knows what was meant.
+func (f *form) species(field string) species.Species {
+	sp, ok := species.Find(f.text(field))
+	if !ok {
+		if near, ok := species.Near(f.text(field)); ok {
+			f.bad.Add(field, "is not in the catalogue; did you mean %s?", near.Name)
+		}
+	}
+	return sp
 }
 
 // fish reads what was chosen for one fish: sign-<id> fields, explanations and

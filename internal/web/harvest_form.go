@@ -7,7 +7,6 @@ import (
 	"net/url"
 	"slices"
 	"strconv"
-	"strings"
 	"time"
 
 	"github.com/gin-gonic/gin"
@@ -69,7 +68,7 @@ func recordValues(p page, s *lot.State) url.Values {
 	v := url.Values{}
 	temp := func(field string, c *float64) {
 		if c != nil {
-			v.Set(field, strings.Fields(p.Temp(*c))[0])
+			v.Set(field, p.TempField(*c))
 		}
 	}
 	when := func(field string, t *time.Time) {
@@ -125,14 +124,19 @@ func (f *form) recorded() map[lot.Kind]kitchen.Write {
 			steps[p.Kind()] = kitchen.Write{HappenedAt: *at, Payload: p}
 		}
 	}
-	fao, _ := strconv.Atoi(f.text("fao"))
-	add("caught_at", lot.Caught{Area: f.text("area"), FAO: fao, Gear: f.text("gear"), Vessel: f.text("vessel"), WaterC: f.celsius("water"), AirC: f.celsius("air"), GearSetAt: f.at("gear_set")})
+	add("caught_at", f.caught())
 	add("killed_at", lot.Killed{Method: f.text("method"), Calm: f.calm()})
 	add("bled_at", lot.Bled{How: f.text("how"), Medium: f.text("medium"), School: f.text("school"), Until: f.at("until")})
 	add("gutted_at", lot.Gutted{Gilled: f.text("gilled") != ""})
 	add("washed_at", lot.Washed{With: f.text("with")})
 	add("iced_at", lot.Iced{Way: f.text("way")})
 	return steps
+}
+
+// caught reads how the fish came on deck.
+func (f *form) caught() lot.Caught {
+	fao, _ := strconv.Atoi(f.text("fao"))
+	return lot.Caught{Area: f.text("area"), FAO: fao, Gear: f.text("gear"), Vessel: f.text("vessel"), WaterC: f.celsius("water"), AirC: f.celsius("air"), GearSetAt: f.at("gear_set")}
 }
 
 func (f *form) calm() *bool {

@@ -7,7 +7,6 @@ import (
 	"net/url"
 	"slices"
 	"strconv"
-	"strings"
 
 	"github.com/gin-gonic/gin"
 
@@ -45,15 +44,10 @@ func (v planView) Err(field string) string { return v.Errors.On(field) } // Err:
 func (s *Server) icePlan(c *gin.Context) {
 	p := s.page(c, "Plan the ice", "ice", nil)
 	v := planView{Values: c.Request.URL.Query()}
-	places, err := s.kitchen.Places(c.Request.Context())
-	if err != nil {
+	var err error
+	if v.Boxes, err = s.kitchen.Boxes(c.Request.Context()); err != nil {
 		s.fail(c, err)
 		return
-	}
-	for _, place := range places {
-		if place.Place.Box != nil {
-			v.Boxes = append(v.Boxes, place.Place)
-		}
 	}
 	status := http.StatusOK
 	if v.Values.Has("species") {
@@ -61,7 +55,7 @@ func (s *Server) icePlan(c *gin.Context) {
 			status = http.StatusUnprocessableEntity
 		}
 	} else {
-		v.Values = url.Values{"hours": {"8"}, "outside": {strings.Fields(p.Temp(18))[0]}, "way": {"boxed"}}
+		v.Values = url.Values{"hours": {"8"}, "outside": {p.TempField(18)}}
 		if len(v.Boxes) > 0 {
 			v.Values.Set("place", strconv.FormatInt(v.Boxes[0].ID, 10))
 		}
@@ -77,12 +71,8 @@ func (s *Server) icePlan(c *gin.Context) {
 // plan reads the fields and reckons.
 func (v *planView) plan(p page) {
 	f := &form{values: v.Values, actor: p.Actor}
-	var ok bool
-	if v.Species, ok = species.Find(f.text("species")); !ok {
+	if v.Species = f.species("species"); v.Species.ID == "" && f.bad.On("species") == "" {
 		f.bad.Add("species", "is not in the catalogue")
-		if near, ok := species.Near(f.text("species")); ok {
-			f.bad[len(f.bad)-1].Message += "; did you mean " + near.Name + "?"
-		}
 	}
 	trip := icing.Trip{Species: v.Species, FishKg: f.kilograms("weight"), Count: max(1, f.whole("count")), FromC: f.mustCelsius("from"), OutsideC: f.mustCelsius("outside"), Hours: f.mustNumber("hours")}
 	if mm := f.number("thickness"); mm != nil {

@@ -309,7 +309,7 @@ func (v cardView) PartVal(p page, i int, field string) string {
 	case "count":
 		return strconv.Itoa(part.Count)
 	case "weight":
-		return strings.Fields(p.Mass(part.WeightKg))[0]
+		return p.MassField(part.WeightKg)
 	case "fish":
 		return strings.Trim(fmt.Sprint(part.Fish), "[]")
 	case "goes":

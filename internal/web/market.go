@@ -201,6 +201,6 @@ func (v *receiveView) fromMarket(p page, l kitchen.Look) {
 		set("count", strconv.Itoa(l.Count))
 	}
 	if l.WeightKg > 0 {
-		set("weight", strings.Fields(p.Mass(l.WeightKg))[0])
+		set("weight", p.MassField(l.WeightKg))
 	}
 }

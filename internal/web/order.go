@@ -135,11 +135,7 @@ func (s *Server) order(c *gin.Context) {
 // orderLine reads the line at hand.
 func (f *form) orderLine() kitchen.OrderLine {
 	l := kitchen.OrderLine{Form: f.text("form"), Note: f.text("note")}
-	if sp, ok := species.Find(f.text("species")); ok {
-		l.SpeciesID = sp.ID
-	} else if near, ok := species.Near(f.text("species")); ok {
-		f.bad.Add("species", "is not in the catalogue; did you mean %s?", near.Name)
-	} else {
+	if l.SpeciesID = f.species("species").ID; l.SpeciesID == "" && f.bad.On("species") == "" {
 		f.bad.Add("species", "is not in the catalogue")
 	}
 	if f.text("count") != "" {
@@ -193,7 +189,7 @@ func (v *receiveView) prefill(p page, o kitchen.Order) {
 			v.Values.Set(lineField(i, "count"), strconv.Itoa(l.Count))
 		}
 		if l.WeightKg > 0 {
-			v.Values.Set(lineField(i, "weight"), strings.Fields(p.Mass(l.WeightKg))[0])
+			v.Values.Set(lineField(i, "weight"), p.MassField(l.WeightKg))
 		}
 	}
 }

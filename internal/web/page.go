@@ -143,6 +143,10 @@ func (p page) When(t time.Time) string {
 // SameMinute reports whether two times are the same to the minute.
 func (p page) SameMinute(a, b time.Time) bool { return b.Sub(a).Abs() < time.Minute }
 
+// TempField and MassField are Temp and Mass for a field that names its unit.
+func (p page) TempField(c float64) string  { return strings.Fields(p.Temp(c))[0] }
+func (p page) MassField(kg float64) string { return strings.Fields(p.Mass(kg))[0] } // MassField: see TempField.
+
 // hourMark is an hour on the shift strip.
 type hourMark struct {
 	X     float64

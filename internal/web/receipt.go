@@ -231,5 +231,5 @@ func (v cardView) ClaimWeight(p page) string {
 	if v.Open == "claimed" {
 		return v.Values.Get("weight")
 	}
-	return strings.Fields(p.Mass(v.State.Received.WeightKg))[0]
+	return p.MassField(v.State.Received.WeightKg)
 }
