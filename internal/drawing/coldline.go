@@ -101,19 +101,7 @@ func (l ColdLine) bounds() (lo, hi float64) {
 }
 
 func (l ColdLine) axes(c *canvas, lo, hi float64, y func(float64) float64) {
-	step := 1.0
-	for _, s := range []float64{2, 5, 10, 20} {
-		if (hi-lo)/step > 7 {
-			step = s
-		}
-	}
-	for t := math.Ceil(lo/step) * step; t <= hi; t += step {
-		label := t
-		if l.Scale == unit.FahrenheitScale {
-			label = unit.CelsiusToFahrenheit(t)
-		}
-		c.add(`<path class="grid" d="M%v %vH%v"/><text class="axis" x="%v" y="%v" text-anchor="end">%v°</text>`, lineLeft, y(t), lineRight, lineLeft-8, y(t)+5, fmt.Sprintf("%.0f", label+0)) // + 0 makes −0 a 0
-	}
+	c.degrees(lo, hi, 7, l.Scale, lineLeft-8, lineLeft, lineRight, y)
 	c.add(`<path class="limit" d="M%v %vH%v"/><text class="limit-text" x="%v" y="%v" text-anchor="end">%v</text>`, lineLeft, y(l.LimitC), lineRight, lineRight, y(l.LimitC)-6, l.Limit)
 	for _, t := range l.ticks() {
 		local := t.In(l.Zone)

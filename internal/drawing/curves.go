@@ -40,19 +40,7 @@ func (v Curves) Draw() template.HTML {
 	y := func(c float64) float64 { return bottom - (bottom-top)*(c-lo)/(hi-lo) }
 	var c canvas
 	c.add(`<svg class="curves" viewBox="0 0 %v %v" role="img" aria-label="Core temperature over the hours">`, w, h)
-	step := 1.0
-	for _, s := range []float64{2, 5, 10} {
-		if (hi-lo)/step > 8 {
-			step = s
-		}
-	}
-	for t := math.Ceil(lo/step) * step; t <= hi; t += step {
-		label := t
-		if v.Scale == unit.FahrenheitScale {
-			label = unit.CelsiusToFahrenheit(t)
-		}
-		c.add(`<path class="grid" d="M%v %vH%v"/><text class="axis" x="%v" y="%v" text-anchor="end">%v°</text>`, left, y(t), right, left-6, y(t)+5, fmt.Sprintf("%.0f", label+0))
-	}
+	c.degrees(lo, hi, 8, v.Scale, left-6, left, right, y)
 	hour := 1.0
 	for _, s := range []float64{2, 3, 6, 12} {
 		if v.Hours/hour > 8 {

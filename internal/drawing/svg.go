@@ -10,6 +10,8 @@ import (
 	"math"
 	"strconv"
 	"strings"
+
+	"leancatch/internal/core/unit"
 )
 
 // point is a place on a drawing.
@@ -31,6 +33,25 @@ func (c *canvas) add(format string, args ...any) {
 		}
 	}
 	fmt.Fprintf(c, format, args...)
+}
+
+// degrees draws the lines of a temperature axis from lo to hi °C, at most about
+// most of them, between left and right, with their labels, in the scale, before
+// text.
+func (c *canvas) degrees(lo, hi, most float64, scale unit.TempScale, text, left, right float64, y func(float64) float64) {
+	step := 1.0
+	for _, s := range []float64{2, 5, 10, 20} {
+		if (hi-lo)/step > most {
+			step = s
+		}
+	}
+	for t := math.Ceil(lo/step) * step; t <= hi; t += step {
+		label := t
+		if scale == unit.FahrenheitScale {
+			label = unit.CelsiusToFahrenheit(t)
+		}
+		c.add(`<path class="grid" d="M%v %vH%v"/><text class="axis" x="%v" y="%v" text-anchor="end">%v°</text>`, left, y(t), right, text, y(t)+5, fmt.Sprintf("%.0f", label+0)) // + 0 makes −0 a 0
+	}
 }
 
 // raw is text that is markup already.
