@@ -158,12 +158,9 @@ func (b *bench) fill(ctx context.Context) error {
 	}
 	now := b.k.Now()
 	for i, p := range b.places {
-		if err := b.k.AddProbe(b.ctx, fmt.Sprintf("probe-%d", i+1), p.ID); err != nil {
+		if _, err := b.k.AddProbe(b.ctx, kitchen.NewProbe{Name: fmt.Sprintf("probe-%d", i+1), Kind: kitchen.Fixed, PlaceID: p.ID, Interval: time.Minute}); err != nil {
 			return err
 		}
-	}
-	if _, err := db.Pool.Exec(ctx, "update probe set interval_s = 60"); err != nil {
-		return err
 	}
 	if b.probes, err = db.Probes(ctx, site.ID); err != nil {
 		return err

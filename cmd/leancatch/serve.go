@@ -53,7 +53,7 @@ func demoCommand(ctx context.Context, flags *flag.FlagSet, args []string) error 
 			return err
 		}
 	}
-	go demo.CatchUp(ctx, k)
+	go demo.Simulate(ctx, k, "http://"+*addr)
 	return listen(ctx, k, *addr, web.Options{Demo: true, SignedIn: true})
 }
 

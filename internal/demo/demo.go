@@ -21,7 +21,6 @@ import (
 	"leancatch/internal/core/freshness/testfish"
 	"leancatch/internal/core/icing"
 	"leancatch/internal/core/lot"
-	"leancatch/internal/intake"
 	"leancatch/internal/kitchen"
 	"leancatch/internal/photo"
 	"leancatch/internal/store"
@@ -30,19 +29,17 @@ import (
 // History is how far back the demo goes.
 const History = 21 * 24 * time.Hour
 
-// interval is the distance between the readings of a demo probe.
-const interval = 5 * time.Minute
-
 // places of a demo kitchen, the same in both.
 var places = []kitchen.NewPlace{
-	{Name: "Dock", Kind: "dock", SetC: 6}, {Name: "Walk-in", Kind: "walk_in", SetC: 1}, {Name: "Fish drawer", Kind: "drawer", SetC: 0},
-	{Name: "Ice tote", Kind: "tote", SetC: 0, OutsideC: 6, Box: &icing.Box{LengthMM: 800, WidthMM: 560, HeightMM: 480, WallMM: 40, WallWMK: 0.035}},
-	{Name: "Freezer", Kind: "freezer", SetC: -22},
-	{Name: "Deck", Kind: "deck", SetC: 12}, {Name: "Deck box", Kind: "tote", SetC: 0, OutsideC: 14, Box: &icing.Box{LengthMM: 600, WidthMM: 400, HeightMM: 300, WallMM: 30, WallWMK: 0.035}},
+	{Name: "Dock", Kind: "dock", SetC: 6, Column: 1}, {Name: "Walk-in", Kind: "walk_in", SetC: 1, Column: 2, CapacityKg: kg(260)},
+	{Name: "Fish drawer", Kind: "drawer", SetC: 0.4, Column: 3, CapacityKg: kg(90)},
+	{Name: "Ice tote", Kind: "tote", SetC: 0, Column: 4, CapacityKg: kg(80), OutsideC: 6, Box: &icing.Box{LengthMM: 800, WidthMM: 560, HeightMM: 480, WallMM: 40, WallWMK: 0.035}},
+	{Name: "Freezer", Kind: "freezer", SetC: -22, Column: 5, CapacityKg: kg(150)},
+	{Name: "Deck", Kind: "deck", SetC: 12, Column: 6}, {Name: "Deck box", Kind: "tote", SetC: 0, Column: 6, Level: 1, CapacityKg: kg(40), OutsideC: 14, Box: &icing.Box{LengthMM: 600, WidthMM: 400, HeightMM: 300, WallMM: 30, WallWMK: 0.035}},
+	{Name: "Larder drawer", Kind: "drawer", SetC: 3, Column: 3, Level: 1, Holds: lot.HoldsReady},
 }
 
-// probes measure the places that have one, by the name of the place.
-var probes = map[string]string{"Walk-in": "walk-in-air", "Fish drawer": "drawer-air", "Freezer": "freezer-air"}
+func kg(v float64) *float64 { return &v }
 
 // world is one demo kitchen being made.
 type world struct {
@@ -125,126 +122,8 @@ func (w *world) load(ctx context.Context) error {
 	ctx = w.as(ctx, people[0].Name)
 	for _, p := range rows {
 		w.places[p.Name] = p.ID
-		if probe, ok := probes[p.Name]; ok {
-			if err := w.k.AddProbe(ctx, probe, p.ID); err != nil {
-				return err
-			}
-		}
 	}
-	past := *w.k
-	past.Now = func() time.Time { return w.start }
-	return catchUp(ctx, &past, w.site, w.start)
-}
-
-// CatchUp gives each demo probe the readings since its last one, and goes on
-// giving one at each interval until the context ends.
-func CatchUp(ctx context.Context, k *kitchen.Kitchen) {
-	tick := time.NewTicker(time.Minute)
-	defer tick.Stop()
-	for {
-		sites, err := k.DB.Sites(ctx)
-		for _, site := range sites {
-			if err == nil {
-				err = catchUp(kitchen.WithActor(ctx, kitchen.Actor{Site: site}), k, site, k.Now())
-			}
-		}
-		if err != nil && ctx.Err() == nil {
-			k.Log.Error("demo readings", "error", err)
-		}
-		select {
-		case <-ctx.Done():
-			return
-		case <-tick.C:
-		}
-	}
-}
-
-func catchUp(ctx context.Context, k *kitchen.Kitchen, site store.Site, now time.Time) error {
-	rows, err := k.DB.Probes(ctx, site.ID)
-	if err != nil {
-		return err
-	}
-	latest, err := k.DB.LatestReadings(ctx, site.ID)
-	if err != nil {
-		return err
-	}
-	since := map[int64]time.Time{}
-	for _, l := range latest {
-		since[l.ProbeID] = l.At
-	}
-	var list []intake.Measurement
-	for _, p := range rows {
-		curve, ok := curves[p.Name]
-		if !ok {
-			continue
-		}
-		at, ok := since[p.ID]
-		if !ok {
-			at = now.Add(-History).Truncate(interval)
-		}
-		for at = at.Add(interval); !at.After(now); at = at.Add(interval) {
-			list = append(list, intake.Measurement{Name: p.Name, Unit: "Cel", At: at, Value: math.Round(100*curve(at, site, now)) / 100})
-		}
-	}
-	if len(list) == 0 {
-		return nil
-	}
-	_, err = k.PutMeasurements(ctx, list)
-	return err
-}
-
-// curves are the temperatures of the probes, °C.
-var curves = map[string]func(at time.Time, site store.Site, now time.Time) float64{
-	"walk-in-air": func(at time.Time, site store.Site, now time.Time) float64 {
-		c := 1.1 + 0.45*math.Sin(minutes(at)/11) + 0.3*wobble(at, 3) + doors(at)
-		if site.Name == "Harbour" {
-			c += failure(at, now)
-		}
-		return c
-	},
-	"drawer-air": func(at time.Time, _ store.Site, _ time.Time) float64 {
-		return 0.3 + 0.25*math.Sin(minutes(at)/17) + 0.2*wobble(at, 5) + 0.4*doors(at)
-	},
-	"freezer-air": func(at time.Time, _ store.Site, _ time.Time) float64 {
-		return -21.8 + 0.8*math.Sin(minutes(at)/23) + 0.3*wobble(at, 7)
-	},
-}
-
-func minutes(at time.Time) float64 { return float64(at.Unix()) / 60 }
-
-// wobble is noise that is the same for the same moment.
-func wobble(at time.Time, salt int64) float64 {
-	x := uint64(at.Unix()/300)*2654435761 + uint64(salt)*40503
-	x ^= x >> 13
-	x *= 0x9E3779B97F4A7C15
-	return float64(x>>40)/float64(1<<24)*2 - 1
-}
-
-// doors open in the hours of work.
-func doors(at time.Time) float64 {
-	h := at.UTC().Hour()
-	if (h >= 5 && h <= 9 || h >= 14 && h <= 20) && wobble(at, 11) > 0.72 {
-		return 1.6
-	}
-	return 0
-}
-
-// failure is the compressor's: from half past one for two hours of last night,
-// and the slow way back.
-func failure(at, now time.Time) float64 {
-	day := now.UTC().Truncate(24 * time.Hour)
-	begin := day.Add(90 * time.Minute)
-	if begin.Add(2 * time.Hour).After(now) {
-		begin = begin.AddDate(0, 0, -1)
-	}
-	h := at.Sub(begin).Hours()
-	switch {
-	case h < 0:
-		return 0
-	case h < 2:
-		return 9.5 * (1 - math.Exp(-h/1.1))
-	}
-	return 9.5 * (1 - math.Exp(-2/1.1)) * math.Exp(-(h-2)/0.7)
+	return w.measure(ctx)
 }
 
 // deliver plays one delivery and what became of its lots, as far as it has

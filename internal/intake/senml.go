@@ -162,3 +162,14 @@ func (m Measurement) Celsius() (float64, error) {
 	}
 	return 0, fmt.Errorf("unit %q is not a temperature: give Cel or K", m.Unit)
 }
+
+// Kilograms converts a SenML value to kg.
+func (m Measurement) Kilograms() (float64, error) {
+	switch m.Unit {
+	case "kg":
+		return m.Value, nil
+	case "g":
+		return m.Value / 1000, nil
+	}
+	return 0, fmt.Errorf("unit %q is not a mass: give kg or g", m.Unit)
+}

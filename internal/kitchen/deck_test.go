@@ -186,7 +186,7 @@ func TestTheHistamineClockHolds(t *testing.T) {
 		t.Errorf("accounted for: %+v, %v", row.LotBoard, err)
 	}
 	// Ten hours at 9 °C in the walk-in: recorded, so no account helps.
-	b.must(b.AddProbe(b.ctx, "walk-in-1", b.walkIn))
+	b.probe("walk-in-1", b.walkIn)
 	b.must(b.Append(b.ctx, b.write(id, lot.Moved{PlaceID: b.walkIn})))
 	start := b.now
 	b.now = b.now.Add(10 * time.Hour)

@@ -32,15 +32,6 @@ func (k *Kitchen) iceLogs(ctx context.Context, q *store.Queries, site store.Site
 	return logs, nil
 }
 
-// placeOf is a place without its probes and its ice.
-func placeOf(p store.Place) lot.Place {
-	place := lot.Place{ID: p.ID, Name: p.Name, Kind: p.Kind, SetC: p.SetC}
-	if p.BoxLengthMm != nil {
-		place.Box, place.OutsideC = &icing.Box{LengthMM: *p.BoxLengthMm, WidthMM: *p.BoxWidthMm, HeightMM: *p.BoxHeightMm, WallMM: *p.WallMm, WallWMK: *p.WallWMk}, *p.OutsideC
-	}
-	return place
-}
-
 // Errors of a box are on the fields sides, wall, conductivity and outside.
 func checkBox(b icing.Box, outsideC float64, bad *invalid.Errors) {
 	if err := b.Check(); err != nil {
@@ -60,7 +51,7 @@ func setBox(ctx context.Context, tx *store.Tx, site, place int64, b icing.Box, o
 func (k *Kitchen) SetBox(ctx context.Context, placeID int64, b icing.Box, outsideC float64) error {
 	var bad invalid.Errors
 	checkBox(b, outsideC, &bad)
-	return k.changeBox(ctx, placeID, bad, func(tx *store.Tx, a Actor, _ lot.Place) error {
+	return k.changePlace(ctx, placeID, bad, func(tx *store.Tx, a Actor, _ store.Place) error {
 		return setBox(ctx, tx, a.Site.ID, placeID, b, outsideC)
 	})
 }
@@ -93,8 +84,8 @@ func (k *Kitchen) LogIce(ctx context.Context, n NewIce) error {
 	if n.At.After(k.Now().Add(time.Minute)) {
 		bad.Add("at", "lies in the future")
 	}
-	return k.changeBox(ctx, n.PlaceID, bad, func(tx *store.Tx, a Actor, place lot.Place) error {
-		if place.Box == nil {
+	return k.changePlace(ctx, n.PlaceID, bad, func(tx *store.Tx, a Actor, place store.Place) error {
+		if placeOf(place).Box == nil {
 			return invalid.Errors{{Field: "kg", Message: ErrNoBox.Error()}}
 		}
 		return tx.AddIce(ctx, store.AddIceParams{SiteID: a.Site.ID, ID: n.ID, PlaceID: n.PlaceID, At: n.At, RecordedAt: k.Now(), PersonID: a.Person.ID, Kind: string(n.Kind), Kg: n.Kg})
@@ -115,34 +106,6 @@ func (k *Kitchen) Boxes(ctx context.Context) ([]lot.Place, error) {
 		}
 	}
 	return boxes, nil
-}
-
-// changeBox changes something of a place and tells its lots.
-func (k *Kitchen) changeBox(ctx context.Context, placeID int64, bad invalid.Errors, change func(*store.Tx, Actor, lot.Place) error) error {
-	a := ActorFrom(ctx)
-	if a.Person.ID == 0 {
-		return ErrNoActor
-	}
-	if err := bad.Err(); err != nil {
-		return err
-	}
-	l, err := k.layoutOf(ctx, k.DB.Queries, a.Site)
-	if err != nil {
-		return err
-	}
-	place, ok := l.places[placeID]
-	if !ok {
-		return ErrNotFound
-	}
-	return k.DB.Write(ctx, func(tx *store.Tx) error {
-		if err := change(tx, a, place); err != nil {
-			return err
-		}
-		if err := k.refreshPlace(ctx, tx, a.Site.ID, placeID); err != nil {
-			return err
-		}
-		return tx.Changed(ctx, a.Site.ID)
-	})
 }
 
 // warmFor is how long a core reading still says how warm a fish goes into ice.
@@ -213,12 +176,12 @@ func (k *Kitchen) iceDue(ctx context.Context, until time.Time) ([]Due, error) {
 		return nil, fmt.Errorf("loading the places in use: %w", err)
 	}
 	var due []Due
-	for _, id := range inUse {
-		place := l.places[id]
+	for _, used := range inUse {
+		place := l.places[used.PlaceID]
 		if place.Ice.TopUp.IsZero() || place.Ice.TopUp.After(until) {
 			continue
 		}
-		due = append(due, Due{Action: lot.Action{Do: "Top up ice", Why: fmt.Sprintf("%.1f kg melt an hour", place.Ice.MeltPerHour), Due: place.Ice.TopUp}, PlaceID: id, Name: place.Name})
+		due = append(due, Due{Action: lot.Action{Do: "Top up ice", Why: fmt.Sprintf("%.1f kg melt an hour", place.Ice.MeltPerHour), Due: place.Ice.TopUp}, PlaceID: place.ID, Name: place.Name})
 	}
 	return due, nil
 }

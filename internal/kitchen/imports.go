@@ -205,7 +205,7 @@ func (k *Kitchen) importRows(ctx context.Context, layout intake.Layout, survey *
 	out := Imported{Survey: *survey}
 	batch := store.Batch{First: survey.First, Last: survey.Last, Ascending: survey.Ascending, All: goodRows(layout, open, k.Now())}
 	err = k.DB.Write(ctx, func(tx *store.Tx) error {
-		if out.Probe, err = k.ensureProbe(ctx, tx, a.Site.ID, name, place, false, interval); err != nil {
+		if out.Probe, err = k.ensureProbe(ctx, tx, a.Site, NewProbe{Name: name, Kind: LoggerFile, PlaceID: place, Interval: interval}); err != nil {
 			return err
 		}
 		if out.Stored, err = k.put(ctx, tx, out.Probe, batch); err != nil {
@@ -234,23 +234,23 @@ func goodRows(layout intake.Layout, open func() io.Reader, latest time.Time) ite
 }
 
 // target returns the name of the logger at a place or with a lot.
-func (k *Kitchen) target(ctx context.Context, a Actor, t Target) (name string, place *int64, state *lot.State, err error) {
+func (k *Kitchen) target(ctx context.Context, a Actor, t Target) (name string, place int64, state *lot.State, err error) {
 	if t.LotID != uuid.Nil {
 		states, err := k.states(ctx, k.DB.Queries, a.Site.ID, t.LotID)
 		if err != nil {
-			return "", nil, nil, err
+			return "", 0, nil, err
 		}
-		return "Logger with " + states[0].Received.Code, nil, states[0], nil
+		return "Logger with " + states[0].Received.Code, 0, states[0], nil
 	}
 	l, err := k.layoutOf(ctx, k.DB.Queries, a.Site)
 	if err != nil {
-		return "", nil, nil, err
+		return "", 0, nil, err
 	}
 	p, ok := l.places[t.PlaceID]
 	if !ok {
-		return "", nil, nil, invalid.Errors{{Field: "target", Message: "choose where the logger lay"}}
+		return "", 0, nil, invalid.Errors{{Field: "target", Message: "choose where the logger lay"}}
 	}
-	return p.Name + ", logger", &p.ID, nil, nil
+	return p.Name + ", logger", p.ID, nil, nil
 }
 
 // layLogger notes that the logger travelled with the lot up to its receipt,

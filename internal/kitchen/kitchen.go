@@ -37,6 +37,9 @@ func New(db *store.DB, log *slog.Logger) *Kitchen {
 type Actor struct {
 	Site   store.Site
 	Person store.Person
+	// ProbeID is the only probe whose readings the actor may send, and all that
+	// it may do; 0 for people and for programs that may do more.
+	ProbeID int64
 }
 
 // Zone is the site's time zone.

@@ -46,7 +46,7 @@ func newBench(t *testing.T) *bench {
 	ctx := context.Background()
 	site, err := b.AddSite(ctx, kitchen.Setup{Name: "Test kitchen", TimeZone: "UTC", Profile: "house-strict",
 		People: []kitchen.NewPerson{{Name: "Mara", Role: "manager"}, {Name: "Bo", Role: "buyer"}},
-		Places: []kitchen.NewPlace{{Name: "Dock", Kind: "dock", SetC: 4}, {Name: "Walk-in", Kind: "walk_in", SetC: 1}}})
+		Places: []kitchen.NewPlace{{Name: "Dock", Kind: "dock", SetC: 4}, {Name: "Walk-in", Kind: "walk_in", SetC: 1, Contact: true}}})
 	b.must(err)
 	people, err := b.DB.People(ctx, site.ID)
 	b.must(err)
@@ -63,6 +63,14 @@ func (b *bench) must(err error) {
 	if err != nil {
 		b.t.Fatal(err)
 	}
+}
+
+// probe adds a probe that measures a place.
+func (b *bench) probe(name string, place int64) store.Probe {
+	b.t.Helper()
+	p, err := b.AddProbe(b.ctx, kitchen.NewProbe{Name: name, Kind: kitchen.Fixed, PlaceID: place})
+	b.must(err)
+	return p
 }
 
 func (b *bench) line(species string) lot.Received {
@@ -205,7 +213,7 @@ func (b *bench) measurements(from time.Time, minutes int, celsius float64) []int
 func TestReadingsChangeTheBoardAndRebuildingChangesNothing(t *testing.T) {
 	b := newBench(t)
 	rows := b.receive("cod", "salmon")
-	b.must(b.AddProbe(b.ctx, "walk-in-1", b.walkIn))
+	b.probe("walk-in-1", b.walkIn)
 	for _, r := range rows {
 		b.must(b.Append(b.ctx, b.write(r.LotID, lot.Moved{PlaceID: b.walkIn})))
 	}
@@ -316,7 +324,7 @@ func TestALoggerThatTravelledCountsUpToTheReceipt(t *testing.T) {
 func TestLateReadingsMakeOnlyTheLotsThatDrewOnThemStale(t *testing.T) {
 	b := newBench(t)
 	rows := b.receive("cod", "haddock")
-	b.must(b.AddProbe(b.ctx, "walk-in-1", b.walkIn))
+	b.probe("walk-in-1", b.walkIn)
 	b.must(b.Append(b.ctx, b.write(rows[0].LotID, lot.Moved{PlaceID: b.walkIn})))
 	start := b.now
 	b.now = b.now.Add(3 * time.Hour)

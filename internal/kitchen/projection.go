@@ -11,7 +11,6 @@ import (
 	"github.com/google/uuid"
 
 	"leancatch/internal/core/coldchain"
-	"leancatch/internal/core/icing"
 	"leancatch/internal/core/lot"
 	"leancatch/internal/store"
 )
@@ -20,41 +19,6 @@ import (
 type world struct {
 	lot.Env
 	sources map[int64]*coldchain.Rolled
-}
-
-// layout is the site's places and probes.
-type layout struct {
-	places map[int64]lot.Place
-	probes []store.Probe
-}
-
-// layoutOf loads the places with their probes, loggers before clipboards.
-func (k *Kitchen) layoutOf(ctx context.Context, q *store.Queries, site store.Site) (layout, error) {
-	rows, err := q.Places(ctx, site.ID)
-	if err != nil {
-		return layout{}, fmt.Errorf("loading places: %w", err)
-	}
-	l := layout{places: map[int64]lot.Place{}}
-	if l.probes, err = q.Probes(ctx, site.ID); err != nil {
-		return layout{}, fmt.Errorf("loading probes: %w", err)
-	}
-	logs, err := k.iceLogs(ctx, q, site)
-	if err != nil {
-		return layout{}, err
-	}
-	for _, p := range rows {
-		place := placeOf(p)
-		if place.Box != nil {
-			place.Ice = icing.Predict(*place.Box, place.OutsideC, logs[p.ID])
-		}
-		for _, probe := range l.probes {
-			if probe.PlaceID != nil && *probe.PlaceID == p.ID {
-				place.Probes = append(place.Probes, probe.ID)
-			}
-		}
-		l.places[p.ID] = place
-	}
-	return l, nil
 }
 
 // worldFor loads what the clocks of the lots draw on, each probe once.
@@ -207,7 +171,11 @@ func putSources(ctx context.Context, tx *store.Tx, site int64, s *lot.State, pla
 			}
 		}
 		for _, probe := range places[stay.PlaceID].Probes {
-			if err := add(probe, stay.From, to); err != nil {
+			span := probe.Clip(coldchain.Span{From: stay.From, To: to})
+			if span.Len() <= 0 {
+				continue
+			}
+			if err := add(probe.ProbeID, span.From, span.To); err != nil {
 				return err
 			}
 		}
@@ -268,7 +236,7 @@ const (
 	projectionTick   = 30 * time.Second
 )
 
-// Project keeps the projections fresh until the context ends: when woken, and
+// Project keeps the projections and the alarms fresh until the context ends: when woken, and
 // every projectionTick those that have grown old.
 func (k *Kitchen) Project(ctx context.Context, wake <-chan struct{}) {
 	tick := time.NewTicker(projectionTick)
@@ -277,6 +245,9 @@ func (k *Kitchen) Project(ctx context.Context, wake <-chan struct{}) {
 		if err := k.RefreshStale(ctx); err != nil && ctx.Err() == nil {
 			k.Log.Error("projection", "error", err)
 		}
+		if err := k.WatchStale(ctx); err != nil && ctx.Err() == nil {
+			k.Log.Error("alarms", "error", err)
+		}
 		select {
 		case <-ctx.Done():
 			return
@@ -284,6 +255,9 @@ func (k *Kitchen) Project(ctx context.Context, wake <-chan struct{}) {
 		case <-tick.C:
 			if _, err := k.DB.MarkStaleByAge(ctx, k.Now().Add(-projectionMaxAge)); err != nil && ctx.Err() == nil {
 				k.Log.Error("projection", "error", err)
+			}
+			if err := k.markSilent(ctx); err != nil && ctx.Err() == nil {
+				k.Log.Error("alarms", "error", err)
 			}
 			if err := k.DB.DropOldImports(ctx, k.Now().Add(-importKept)); err != nil && ctx.Err() == nil {
 				k.Log.Error("dropping old imports", "error", err)

@@ -318,7 +318,7 @@ func (k *Kitchen) trace(ctx context.Context, q *store.Queries, site int64, c Car
 }
 
 // tracedSpans lists which probe is drawn when: the loggers that lay with the
-// lot, and the first probe of each place.
+// lot, and the first probe that measured each place.
 func tracedSpans(c Card, places map[int64]lot.Place) []lot.Ask {
 	var spans []lot.Ask
 	for _, l := range c.State.Loggers {
@@ -329,8 +329,12 @@ func tracedSpans(c Card, places map[int64]lot.Place) []lot.Ask {
 		if to.IsZero() {
 			to = c.Account.At
 		}
-		if probes := places[stay.PlaceID].Probes; len(probes) > 0 {
-			spans = append(spans, lot.Ask{ProbeID: probes[0], Span: coldchain.Span{From: stay.From, To: to}})
+		here := coldchain.Span{From: stay.From, To: to}
+		for _, probe := range places[stay.PlaceID].Probes {
+			if span := probe.Clip(here); span.Len() > 0 && !probe.ByHand {
+				spans = append(spans, lot.Ask{ProbeID: probe.ProbeID, Span: span})
+				break
+			}
 		}
 	}
 	return spans

@@ -5,28 +5,26 @@ import (
 	"errors"
 	"fmt"
 	"slices"
-	"strings"
 	"time"
 
 	"leancatch/internal/core/coldchain"
 	"leancatch/internal/core/invalid"
+	"leancatch/internal/core/lot"
+	"leancatch/internal/core/probe"
 	"leancatch/internal/core/unit"
 	"leancatch/internal/intake"
 	"leancatch/internal/store"
 )
 
-// Usual intervals assumed where a probe does not show its own (house).
+// Usual intervals assumed where a probe does not show its own (house). Readings
+// by hand make a line as far as core readings do.
 const (
-	handInterval  = 6 * time.Hour // a clipboard: readings up to twelve hours apart make a line
+	handInterval  = lot.SpotReach / coldchain.GapFactor
 	probeInterval = 5 * time.Minute
 )
 
 // LogPlaceTemperature notes a temperature of a place, taken by hand.
 func (k *Kitchen) LogPlaceTemperature(ctx context.Context, placeID int64, celsius float64, at time.Time) error {
-	a := ActorFrom(ctx)
-	if a.Person.ID == 0 {
-		return ErrNoActor
-	}
 	var bad invalid.Errors
 	if unit.CheckCelsius(celsius) != nil {
 		bad.Add("celsius", "%v", unit.ErrTempRange)
@@ -34,60 +32,26 @@ func (k *Kitchen) LogPlaceTemperature(ctx context.Context, placeID int64, celsiu
 	if at.After(k.Now().Add(time.Minute)) {
 		bad.Add("at", "lies in the future")
 	}
-	if err := bad.Err(); err != nil {
-		return err
-	}
-	l, err := k.layoutOf(ctx, k.DB.Queries, a.Site)
-	if err != nil {
-		return err
-	}
-	place, ok := l.places[placeID]
-	if !ok {
-		return ErrNotFound
-	}
-	return k.DB.Write(ctx, func(tx *store.Tx) error {
-		probe, err := k.ensureProbe(ctx, tx, a.Site.ID, place.Name+", by hand", &placeID, true, handInterval)
+	return k.changePlace(ctx, placeID, bad, func(tx *store.Tx, a Actor, place store.Place) error {
+		hand, err := k.ensureProbe(ctx, tx, a.Site, NewProbe{Name: place.Name + ", by hand", Kind: ByHand, PlaceID: place.ID, Interval: handInterval})
 		if err != nil {
 			return err
 		}
-		_, err = k.put(ctx, tx, probe, store.BatchOf([]coldchain.Reading{{At: at, Celsius: celsius}}))
+		_, err = k.put(ctx, tx, hand, store.BatchOf([]coldchain.Reading{{At: at, Celsius: celsius}}))
 		return err
 	})
 }
 
 // put stores readings and tells the other processes.
-func (k *Kitchen) put(ctx context.Context, tx *store.Tx, probe store.Probe, b store.Batch) (int64, error) {
-	stored, err := tx.PutReadings(ctx, probe, b)
+func (k *Kitchen) put(ctx context.Context, tx *store.Tx, p store.Probe, b store.Batch) (int64, error) {
+	stored, err := tx.PutReadings(ctx, p, b)
+	if errors.Is(err, store.ErrDropped) {
+		return 0, invalid.Errors{{Field: "file", Message: err.Error()}}
+	}
 	if err != nil || stored == 0 {
 		return stored, err
 	}
-	return stored, tx.NewReadings(ctx, probe.SiteID)
-}
-
-// ensureProbe returns the probe of the name, made where there is none.
-func (k *Kitchen) ensureProbe(ctx context.Context, tx *store.Tx, site int64, name string, place *int64, byHand bool, interval time.Duration) (store.Probe, error) {
-	probe, err := tx.ProbeByName(ctx, store.ProbeByNameParams{SiteID: site, Name: name})
-	if !errors.Is(err, ErrNotFound) {
-		return probe, err
-	}
-	probe, err = tx.AddProbe(ctx, store.AddProbeParams{SiteID: site, Name: name, PlaceID: place, ByHand: byHand, IntervalS: int64(interval.Seconds())})
-	if err != nil {
-		return probe, fmt.Errorf("adding the probe %s: %w", name, err)
-	}
-	if place == nil {
-		return probe, nil
-	}
-	// The clocks of the lots in the place draw on the new probe from now on.
-	return probe, k.refreshPlace(ctx, tx, site, *place)
-}
-
-// refreshPlace projects the lots in a place, so that they note a new probe.
-func (k *Kitchen) refreshPlace(ctx context.Context, tx *store.Tx, siteID, placeID int64) error {
-	site, err := tx.SiteByID(ctx, siteID)
-	if err != nil {
-		return err
-	}
-	return k.refreshOnHand(ctx, tx, site, func(b store.LotBoard) bool { return b.PlaceID == placeID })
+	return stored, tx.NewReadings(ctx, p.SiteID)
 }
 
 // Intake is what became of readings that a device sent.
@@ -95,6 +59,7 @@ type Intake struct {
 	Stored    int64           `json:"stored"`
 	Duplicate int64           `json:"duplicate"`
 	Refused   []RefusedRecord `json:"refused"`
+	Notes     []string        `json:"notes"` // what was put right: a clock that is ahead
 }
 
 // RefusedRecord is a reading that was not stored.
@@ -105,10 +70,11 @@ type RefusedRecord struct {
 }
 
 // PutMeasurements stores what probes sent, by the probes' names, all that is
-// good in one transaction.
+// good in one transaction. A clock that is ahead is put right, and the offset
+// of a probe's last check is added.
 func (k *Kitchen) PutMeasurements(ctx context.Context, list []intake.Measurement) (Intake, error) {
 	a := ActorFrom(ctx)
-	out := Intake{Refused: []RefusedRecord{}}
+	out := Intake{Refused: []RefusedRecord{}, Notes: []string{}}
 	probes, err := k.DB.Probes(ctx, a.Site.ID)
 	if err != nil {
 		return out, err
@@ -117,56 +83,126 @@ func (k *Kitchen) PutMeasurements(ctx context.Context, list []intake.Measurement
 	for _, p := range probes {
 		byName[p.Name] = p
 	}
-	good := map[int64][]coldchain.Reading{}
-	latest := k.Now().Add(time.Minute)
+	good := map[int64][]coldchain.Reading{} // by the probes' clocks
+	var values []store.PutDeviceValueParams
+	latest := k.Now().Add(probe.MostAhead)
 	for _, m := range list {
-		celsius, err := m.Celsius()
-		probe, known := byName[m.Name]
+		p, known := byName[m.Name]
+		value, err := m.Celsius()
+		if p.Kind == Scale {
+			value, err = m.Kilograms()
+		}
 		switch {
 		case !known:
 			err = errors.New("no probe of this name")
+		case a.ProbeID != 0 && p.ID != a.ProbeID:
+			err = errors.New("this token is for another probe")
 		case err == nil && m.At.After(latest):
-			err = errors.New("time lies in the future")
-		case err == nil:
-			err = unit.CheckCelsius(celsius)
+			err = errors.New("time lies too far in the future")
+		case err == nil && p.Kind != Scale:
+			err = unit.CheckCelsius(value)
 		}
 		if err != nil {
 			out.Refused = append(out.Refused, RefusedRecord{m.Name, m.At.Format(time.RFC3339), err.Error()})
 			continue
 		}
-		good[probe.ID] = append(good[probe.ID], coldchain.Reading{At: m.At.Truncate(time.Microsecond), Celsius: celsius})
+		if p.Kind == Scale || p.Kind == Thermometer {
+			values = append(values, store.PutDeviceValueParams{SiteID: p.SiteID, ProbeID: p.ID, At: m.At, Value: value})
+			out.Stored++
+			continue
+		}
+		good[p.ID] = append(good[p.ID], coldchain.Reading{At: m.At.Truncate(time.Microsecond), Celsius: value})
 	}
+	fromDevices := out
 	err = k.DB.Write(ctx, func(tx *store.Tx) error {
-		out.Stored, out.Duplicate = 0, 0
-		for _, probe := range probes { // in one order, so that two packs never wait for each other
-			readings := good[probe.ID]
-			if len(readings) == 0 {
-				continue
-			}
-			slices.SortStableFunc(readings, func(a, b coldchain.Reading) int { return a.At.Compare(b.At) })
-			stored, err := k.put(ctx, tx, probe, store.BatchOf(readings))
-			if err != nil {
+		out = fromDevices
+		out.Refused, out.Notes = slices.Clone(fromDevices.Refused), []string{}
+		for _, v := range values {
+			if err := tx.PutDeviceValue(ctx, v); err != nil {
 				return err
 			}
-			out.Stored += stored
-			out.Duplicate += int64(len(readings)) - stored
+		}
+		for _, p := range probes { // in one order, so that two packs never wait for each other
+			if len(good[p.ID]) == 0 {
+				continue
+			}
+			if err := k.putSent(ctx, tx, p, good[p.ID], &out); err != nil {
+				return fmt.Errorf("readings of %s: %w", p.Name, err)
+			}
 		}
 		return nil
 	})
 	return out, err
 }
 
-// AddProbe adds a probe that measures a place.
-func (k *Kitchen) AddProbe(ctx context.Context, name string, placeID int64) error {
-	a := ActorFrom(ctx)
-	if a.Person.ID == 0 {
-		return ErrNoActor
-	}
-	if name = strings.TrimSpace(name); name == "" || len(name) > 80 {
-		return invalid.Errors{{Field: "name", Message: "give the probe a name of at most 80 characters"}}
-	}
-	return k.DB.Write(ctx, func(tx *store.Tx) error {
-		_, err := k.ensureProbe(ctx, tx, a.Site.ID, name, &placeID, false, probeInterval)
+// putSent stores what one probe sent.
+func (k *Kitchen) putSent(ctx context.Context, tx *store.Tx, p store.Probe, readings []coldchain.Reading, out *Intake) error {
+	slices.SortStableFunc(readings, func(a, b coldchain.Reading) int { return a.At.Compare(b.At) })
+	clock, err := k.hearClock(ctx, tx, p, readings[0].At, readings[len(readings)-1].At, out)
+	if err != nil {
 		return err
+	}
+	offsets, err := tx.OffsetsOfProbe(ctx, store.OffsetsOfProbeParams{SiteID: p.SiteID, ProbeID: p.ID})
+	if err != nil {
+		return err
+	}
+	applied := make([]probe.Offset, len(offsets))
+	for i, o := range offsets {
+		applied[i] = probe.Offset{At: o.At, C: o.OffsetC}
+	}
+	right := make([]coldchain.Reading, len(readings))
+	for i, r := range readings {
+		at := clock.Right(r.At)
+		right[i] = coldchain.Reading{At: at, Celsius: r.Celsius + probe.OffsetAt(applied, at)}
+	}
+	slices.SortStableFunc(right, func(a, b coldchain.Reading) int { return a.At.Compare(b.At) })
+	stored, err := tx.PutReadings(ctx, p, store.BatchOf(right))
+	if errors.Is(err, store.ErrDropped) {
+		out.Refused = append(out.Refused, RefusedRecord{p.Name, right[0].At.Format(time.RFC3339), err.Error()})
+		return nil
+	} else if err != nil {
+		return err
+	}
+	out.Stored += stored
+	out.Duplicate += int64(len(readings)) - stored
+	if stored == 0 {
+		return nil
+	}
+	return tx.NewReadings(ctx, p.SiteID)
+}
+
+// hearClock holds a probe's clock against the present and notes where it is
+// ahead, or right again.
+func (k *Kitchen) hearClock(ctx context.Context, tx *store.Tx, p store.Probe, first, last time.Time, out *Intake) (probe.Clock, error) {
+	now := k.Now()
+	if p.AheadFrom == nil && !last.After(now) {
+		return probe.Clock{}, nil
+	}
+	row, err := tx.LockProbe(ctx, store.LockProbeParams{SiteID: p.SiteID, ID: p.ID})
+	if err != nil {
+		return probe.Clock{}, err
+	}
+	var clock probe.Clock
+	if row.AheadFrom != nil {
+		clock = probe.Clock{Ahead: time.Duration(row.AheadS) * time.Second, From: *row.AheadFrom}
+	}
+	clock, changed := clock.Hear(first, last, now, func(at time.Time) bool {
+		var is bool
+		is, err = tx.AnyReadingBetween(ctx, store.AnyReadingBetweenParams{SiteID: p.SiteID, ProbeID: p.ID, FromAt: at, ToAt: at})
+		return is
 	})
+	if err != nil || !changed {
+		return clock, err
+	}
+	set := store.SetProbeClockParams{SiteID: p.SiteID, ID: p.ID, AheadS: int64(clock.Ahead.Seconds())}
+	text := "its clock is right again"
+	if clock.Ahead > 0 {
+		set.AheadFrom = &clock.From
+		text = fmt.Sprintf("its clock is %s ahead: its readings are put right by that from now on; set the clock", clock.Ahead)
+	}
+	if err := tx.SetProbeClock(ctx, set); err != nil {
+		return clock, err
+	}
+	out.Notes = append(out.Notes, p.Name+": "+text)
+	return clock, tx.AddProbeNote(ctx, store.AddProbeNoteParams{SiteID: p.SiteID, ProbeID: p.ID, At: now, Text: text})
 }

@@ -12,9 +12,7 @@ import (
 	"strings"
 	"time"
 
-	"leancatch/internal/core/coldchain"
 	"leancatch/internal/core/freshness"
-	"leancatch/internal/core/icing"
 	"leancatch/internal/core/invalid"
 	"leancatch/internal/core/lot"
 	"leancatch/internal/core/safety"
@@ -34,14 +32,6 @@ type Setup struct {
 
 // NewPerson is a person to be added.
 type NewPerson struct{ Name, Role string }
-
-// NewPlace is a place to be added.
-type NewPlace struct {
-	Name, Kind string
-	SetC       float64
-	Box        *icing.Box // nil for what is no box
-	OutsideC   float64    // the air around it
-}
 
 // Roles are the roles of people at a site.
 var Roles = []string{"owner", "manager", "buyer", "crew", "auditor"}
@@ -70,7 +60,7 @@ func (s Setup) Check() invalid.Errors {
 		bad.Add("places", "name at least one place")
 	}
 	for _, p := range s.Places {
-		checkPlace(p, "places", &bad)
+		checkPlace(p, func(string) string { return "places" }, &bad)
 	}
 	for _, hour := range s.Service {
 		if _, err := time.Parse("15:04", hour); err != nil {
@@ -130,125 +120,10 @@ func (k *Kitchen) SetProfile(ctx context.Context, id string) error {
 	})
 }
 
-func checkPlace(p NewPlace, field string, bad *invalid.Errors) {
-	if strings.TrimSpace(p.Name) == "" || len(p.Name) > 60 {
-		bad.Add(field, "give the place a name of at most 60 characters")
-	}
-	if !slices.Contains(lot.PlaceKinds, p.Kind) {
-		bad.Add(field, "%q: choose the kind of place", p.Name)
-	}
-	if unit.CheckCelsius(p.SetC) != nil {
-		bad.Add(field, "%q: the set temperature %v", p.Name, unit.ErrTempRange)
-	}
-	if p.Box != nil {
-		checkBox(*p.Box, p.OutsideC, bad)
-	}
-}
-
-// addPlace stores a place, with its walls where it is a box.
-func addPlace(ctx context.Context, tx *store.Tx, site int64, p NewPlace) error {
-	row, err := tx.AddPlace(ctx, store.AddPlaceParams{SiteID: site, Name: strings.TrimSpace(p.Name), Kind: p.Kind, SetC: p.SetC})
-	if err != nil || p.Box == nil {
-		return err
-	}
-	return setBox(ctx, tx, site, row.ID, *p.Box, p.OutsideC)
-}
-
 var notSlug = regexp.MustCompile(`[^a-z0-9]+`)
 
 func slugOf(name string) string {
 	return strings.Trim(notSlug.ReplaceAllString(strings.ToLower(name), "-"), "-")
-}
-
-// AddPlace adds a place to the kitchen. Its errors are on the fields name, kind
-// and set.
-func (k *Kitchen) AddPlace(ctx context.Context, p NewPlace) error {
-	a := ActorFrom(ctx)
-	if a.Person.ID == 0 {
-		return ErrNoActor
-	}
-	var bad invalid.Errors
-	checkPlace(p, "name", &bad)
-	if err := bad.Err(); err != nil {
-		return err
-	}
-	err := k.DB.Write(ctx, func(tx *store.Tx) error {
-		if err := addPlace(ctx, tx, a.Site.ID, p); err != nil {
-			return err
-		}
-		return tx.Changed(ctx, a.Site.ID)
-	})
-	if store.IsDuplicate(err) {
-		return invalid.Errors{{Field: "name", Message: "there is a place of this name"}}
-	}
-	return err
-}
-
-// PlaceView is a place with what its probes said last.
-type PlaceView struct {
-	lot.Place
-	Probe    *store.Probe // the one that is drawn; nil where the place has none
-	Latest   *coldchain.Reading
-	Trace    []TracePoint // of the last day, by the hour
-	LotCount int
-}
-
-// Silent reports whether the place has a probe that should have spoken by now.
-func (p PlaceView) Silent(now time.Time) bool {
-	return p.Probe != nil && p.Latest != nil && now.Sub(p.Latest.At) > p.Probe.MaxGap()
-}
-
-// Places lists the cold places with their last readings and the last day.
-func (k *Kitchen) Places(ctx context.Context) ([]PlaceView, error) {
-	a := ActorFrom(ctx)
-	q := k.DB.Queries
-	rows, err := q.Places(ctx, a.Site.ID)
-	if err != nil {
-		return nil, err
-	}
-	l, err := k.layoutOf(ctx, q, a.Site)
-	if err != nil {
-		return nil, err
-	}
-	latest, err := q.LatestReadings(ctx, a.Site.ID)
-	if err != nil {
-		return nil, err
-	}
-	onHand, err := q.BoardOnHand(ctx, a.Site.ID)
-	if err != nil {
-		return nil, err
-	}
-	now := k.Now()
-	day := coldchain.Span{From: now.Add(-24 * time.Hour), To: now}
-	views := make([]PlaceView, len(rows))
-	for i, r := range rows {
-		v := PlaceView{Place: l.places[r.ID]}
-		for _, b := range onHand {
-			if b.PlaceID == r.ID {
-				v.LotCount++
-			}
-		}
-		for _, p := range l.probes {
-			if p.PlaceID == nil || *p.PlaceID != r.ID {
-				continue
-			}
-			if v.Probe == nil {
-				v.Probe = &p
-				rolled, err := q.Rolled(ctx, p, []coldchain.Span{day})
-				if err != nil {
-					return nil, err
-				}
-				v.Trace = hourPoints(rolled, day)
-			}
-			for _, r := range latest {
-				if r.ProbeID == p.ID && (v.Latest == nil || r.At.After(v.Latest.At)) {
-					v.Latest = &coldchain.Reading{At: r.At, Celsius: r.Celsius}
-				}
-			}
-		}
-		views[i] = v
-	}
-	return views, nil
 }
 
 // SetScales chooses the scales in which the person reads and types, and the
@@ -270,13 +145,20 @@ func (k *Kitchen) SetScales(ctx context.Context, temps unit.TempScale, masses un
 // AddToken makes a token of the JSON API that acts as the actor. It is returned
 // once; only its hash is kept.
 func (k *Kitchen) AddToken(ctx context.Context, name string) (string, error) {
+	return k.addToken(ctx, k.DB.Queries, name, nil)
+}
+
+func (k *Kitchen) addToken(ctx context.Context, q *store.Queries, name string, probe *int64) (string, error) {
 	a := ActorFrom(ctx)
+	if a.Person.ID == 0 {
+		return "", ErrNoActor
+	}
 	var secret [24]byte
 	if _, err := rand.Read(secret[:]); err != nil {
 		return "", err
 	}
 	token := "lc_" + hex.EncodeToString(secret[:])
-	return token, k.DB.AddToken(ctx, store.AddTokenParams{SiteID: a.Site.ID, Name: name, Hash: tokenHash(token), PersonID: a.Person.ID, CreatedAt: k.Now()})
+	return token, q.AddToken(ctx, store.AddTokenParams{SiteID: a.Site.ID, Name: name, Hash: tokenHash(token), PersonID: a.Person.ID, CreatedAt: k.Now(), ProbeID: probe})
 }
 
 func tokenHash(token string) []byte {
@@ -292,7 +174,11 @@ func (k *Kitchen) ActorOfToken(ctx context.Context, token string) (Actor, error)
 	} else if err != nil {
 		return Actor{}, err
 	}
-	return k.actor(ctx, row.SiteID, row.PersonID)
+	a, err := k.actor(ctx, row.SiteID, row.PersonID)
+	if row.ProbeID != nil {
+		a.ProbeID = *row.ProbeID
+	}
+	return a, err
 }
 
 func (k *Kitchen) actor(ctx context.Context, siteID, personID int64) (Actor, error) {
@@ -301,5 +187,5 @@ func (k *Kitchen) actor(ctx context.Context, siteID, personID int64) (Actor, err
 		return Actor{}, err
 	}
 	person, err := k.DB.Person(ctx, store.PersonParams{SiteID: siteID, ID: personID})
-	return Actor{site, person}, err
+	return Actor{Site: site, Person: person}, err
 }

@@ -122,7 +122,7 @@ func (q *Queries) AddSource(ctx context.Context, arg AddSourceParams) error {
 }
 
 const boardFind = `-- name: BoardFind :many
-select b.site_id, b.lot_id, b.seq, b.code, b.status, b.hold, b.species, b.form, b.frozen, b.count, b.weight_kg, b.supplier_id, b.docket_id, b.place_id, b.received_at, b.decision, b.as_of, b.basis, b.used_days, b.sd_days, b.left_days, b.shelf_days, b.gap, b.now_c, b.now_kind, b.rate, b.stops, b.uses, b.due, b.part, b.core_c, b.gap_days, b.rework_minutes, b.rework_cents, b.refused_for, b.claims, b.histamine, b.histamine_share from lot_board b join supplier s on s.site_id = b.site_id and s.id = b.supplier_id
+select b.site_id, b.lot_id, b.seq, b.code, b.status, b.hold, b.species, b.form, b.frozen, b.count, b.weight_kg, b.supplier_id, b.docket_id, b.place_id, b.received_at, b.decision, b.as_of, b.basis, b.used_days, b.sd_days, b.left_days, b.shelf_days, b.gap, b.now_c, b.now_kind, b.rate, b.stops, b.uses, b.due, b.part, b.core_c, b.gap_days, b.rework_minutes, b.rework_cents, b.refused_for, b.claims, b.histamine, b.histamine_share, b.oxygen, b.oxygen_share, b.pack from lot_board b join supplier s on s.site_id = b.site_id and s.id = b.supplier_id
 where b.site_id = $1
   and ($2::text = '' or b.code ilike '%' || $2 || '%' or s.name ilike '%' || $2 || '%' or b.species = any($3::text[]))
   and (not $4::boolean or b.status = 'on hand')
@@ -192,6 +192,9 @@ func (q *Queries) BoardFind(ctx context.Context, arg BoardFindParams) ([]LotBoar
 			&i.Claims,
 			&i.Histamine,
 			&i.HistamineShare,
+			&i.Oxygen,
+			&i.OxygenShare,
+			&i.Pack,
 		); err != nil {
 			return nil, err
 		}
@@ -204,7 +207,7 @@ func (q *Queries) BoardFind(ctx context.Context, arg BoardFindParams) ([]LotBoar
 }
 
 const boardLot = `-- name: BoardLot :one
-select site_id, lot_id, seq, code, status, hold, species, form, frozen, count, weight_kg, supplier_id, docket_id, place_id, received_at, decision, as_of, basis, used_days, sd_days, left_days, shelf_days, gap, now_c, now_kind, rate, stops, uses, due, part, core_c, gap_days, rework_minutes, rework_cents, refused_for, claims, histamine, histamine_share from lot_board where site_id = $1 and lot_id = $2
+select site_id, lot_id, seq, code, status, hold, species, form, frozen, count, weight_kg, supplier_id, docket_id, place_id, received_at, decision, as_of, basis, used_days, sd_days, left_days, shelf_days, gap, now_c, now_kind, rate, stops, uses, due, part, core_c, gap_days, rework_minutes, rework_cents, refused_for, claims, histamine, histamine_share, oxygen, oxygen_share, pack from lot_board where site_id = $1 and lot_id = $2
 `
 
 type BoardLotParams struct {
@@ -254,12 +257,15 @@ func (q *Queries) BoardLot(ctx context.Context, arg BoardLotParams) (LotBoard, e
 		&i.Claims,
 		&i.Histamine,
 		&i.HistamineShare,
+		&i.Oxygen,
+		&i.OxygenShare,
+		&i.Pack,
 	)
 	return i, err
 }
 
 const boardOfDocket = `-- name: BoardOfDocket :many
-select b.site_id, b.lot_id, b.seq, b.code, b.status, b.hold, b.species, b.form, b.frozen, b.count, b.weight_kg, b.supplier_id, b.docket_id, b.place_id, b.received_at, b.decision, b.as_of, b.basis, b.used_days, b.sd_days, b.left_days, b.shelf_days, b.gap, b.now_c, b.now_kind, b.rate, b.stops, b.uses, b.due, b.part, b.core_c, b.gap_days, b.rework_minutes, b.rework_cents, b.refused_for, b.claims, b.histamine, b.histamine_share from lot_board b join lot_event e on e.site_id = b.site_id and e.lot_id = b.lot_id and e.seq = 1
+select b.site_id, b.lot_id, b.seq, b.code, b.status, b.hold, b.species, b.form, b.frozen, b.count, b.weight_kg, b.supplier_id, b.docket_id, b.place_id, b.received_at, b.decision, b.as_of, b.basis, b.used_days, b.sd_days, b.left_days, b.shelf_days, b.gap, b.now_c, b.now_kind, b.rate, b.stops, b.uses, b.due, b.part, b.core_c, b.gap_days, b.rework_minutes, b.rework_cents, b.refused_for, b.claims, b.histamine, b.histamine_share, b.oxygen, b.oxygen_share, b.pack from lot_board b join lot_event e on e.site_id = b.site_id and e.lot_id = b.lot_id and e.seq = 1
 where b.site_id = $1 and b.docket_id = $2 order by coalesce(e.data ->> 'line', e.data -> 'received' ->> 'line')::int, b.code
 `
 
@@ -316,6 +322,9 @@ func (q *Queries) BoardOfDocket(ctx context.Context, arg BoardOfDocketParams) ([
 			&i.Claims,
 			&i.Histamine,
 			&i.HistamineShare,
+			&i.Oxygen,
+			&i.OxygenShare,
+			&i.Pack,
 		); err != nil {
 			return nil, err
 		}
@@ -328,7 +337,7 @@ func (q *Queries) BoardOfDocket(ctx context.Context, arg BoardOfDocketParams) ([
 }
 
 const boardOfSpecies = `-- name: BoardOfSpecies :many
-select site_id, lot_id, seq, code, status, hold, species, form, frozen, count, weight_kg, supplier_id, docket_id, place_id, received_at, decision, as_of, basis, used_days, sd_days, left_days, shelf_days, gap, now_c, now_kind, rate, stops, uses, due, part, core_c, gap_days, rework_minutes, rework_cents, refused_for, claims, histamine, histamine_share from lot_board where site_id = $1 and species = $2 and decision <> '' order by received_at desc limit 500
+select site_id, lot_id, seq, code, status, hold, species, form, frozen, count, weight_kg, supplier_id, docket_id, place_id, received_at, decision, as_of, basis, used_days, sd_days, left_days, shelf_days, gap, now_c, now_kind, rate, stops, uses, due, part, core_c, gap_days, rework_minutes, rework_cents, refused_for, claims, histamine, histamine_share, oxygen, oxygen_share, pack from lot_board where site_id = $1 and species = $2 and decision <> '' order by received_at desc limit 500
 `
 
 type BoardOfSpeciesParams struct {
@@ -384,6 +393,9 @@ func (q *Queries) BoardOfSpecies(ctx context.Context, arg BoardOfSpeciesParams) 
 			&i.Claims,
 			&i.Histamine,
 			&i.HistamineShare,
+			&i.Oxygen,
+			&i.OxygenShare,
+			&i.Pack,
 		); err != nil {
 			return nil, err
 		}
@@ -396,7 +408,7 @@ func (q *Queries) BoardOfSpecies(ctx context.Context, arg BoardOfSpeciesParams) 
 }
 
 const boardOfSupplier = `-- name: BoardOfSupplier :many
-select site_id, lot_id, seq, code, status, hold, species, form, frozen, count, weight_kg, supplier_id, docket_id, place_id, received_at, decision, as_of, basis, used_days, sd_days, left_days, shelf_days, gap, now_c, now_kind, rate, stops, uses, due, part, core_c, gap_days, rework_minutes, rework_cents, refused_for, claims, histamine, histamine_share from lot_board where site_id = $1 and supplier_id = $2 and status <> 'cancelled' order by received_at limit 2000
+select site_id, lot_id, seq, code, status, hold, species, form, frozen, count, weight_kg, supplier_id, docket_id, place_id, received_at, decision, as_of, basis, used_days, sd_days, left_days, shelf_days, gap, now_c, now_kind, rate, stops, uses, due, part, core_c, gap_days, rework_minutes, rework_cents, refused_for, claims, histamine, histamine_share, oxygen, oxygen_share, pack from lot_board where site_id = $1 and supplier_id = $2 and status <> 'cancelled' order by received_at limit 2000
 `
 
 type BoardOfSupplierParams struct {
@@ -452,6 +464,9 @@ func (q *Queries) BoardOfSupplier(ctx context.Context, arg BoardOfSupplierParams
 			&i.Claims,
 			&i.Histamine,
 			&i.HistamineShare,
+			&i.Oxygen,
+			&i.OxygenShare,
+			&i.Pack,
 		); err != nil {
 			return nil, err
 		}
@@ -464,7 +479,7 @@ func (q *Queries) BoardOfSupplier(ctx context.Context, arg BoardOfSupplierParams
 }
 
 const boardOnDeck = `-- name: BoardOnDeck :many
-select b.site_id, b.lot_id, b.seq, b.code, b.status, b.hold, b.species, b.form, b.frozen, b.count, b.weight_kg, b.supplier_id, b.docket_id, b.place_id, b.received_at, b.decision, b.as_of, b.basis, b.used_days, b.sd_days, b.left_days, b.shelf_days, b.gap, b.now_c, b.now_kind, b.rate, b.stops, b.uses, b.due, b.part, b.core_c, b.gap_days, b.rework_minutes, b.rework_cents, b.refused_for, b.claims, b.histamine, b.histamine_share from lot_board b join lot_event e on e.site_id = b.site_id and e.lot_id = b.lot_id and e.seq = 1
+select b.site_id, b.lot_id, b.seq, b.code, b.status, b.hold, b.species, b.form, b.frozen, b.count, b.weight_kg, b.supplier_id, b.docket_id, b.place_id, b.received_at, b.decision, b.as_of, b.basis, b.used_days, b.sd_days, b.left_days, b.shelf_days, b.gap, b.now_c, b.now_kind, b.rate, b.stops, b.uses, b.due, b.part, b.core_c, b.gap_days, b.rework_minutes, b.rework_cents, b.refused_for, b.claims, b.histamine, b.histamine_share, b.oxygen, b.oxygen_share, b.pack from lot_board b join lot_event e on e.site_id = b.site_id and e.lot_id = b.lot_id and e.seq = 1
 where b.site_id = $1 and b.received_at >= $2 and (e.data ->> 'deck')::boolean order by b.received_at desc
 `
 
@@ -521,6 +536,9 @@ func (q *Queries) BoardOnDeck(ctx context.Context, arg BoardOnDeckParams) ([]Lot
 			&i.Claims,
 			&i.Histamine,
 			&i.HistamineShare,
+			&i.Oxygen,
+			&i.OxygenShare,
+			&i.Pack,
 		); err != nil {
 			return nil, err
 		}
@@ -533,7 +551,7 @@ func (q *Queries) BoardOnDeck(ctx context.Context, arg BoardOnDeckParams) ([]Lot
 }
 
 const boardOnHand = `-- name: BoardOnHand :many
-select site_id, lot_id, seq, code, status, hold, species, form, frozen, count, weight_kg, supplier_id, docket_id, place_id, received_at, decision, as_of, basis, used_days, sd_days, left_days, shelf_days, gap, now_c, now_kind, rate, stops, uses, due, part, core_c, gap_days, rework_minutes, rework_cents, refused_for, claims, histamine, histamine_share from lot_board where site_id = $1 and status = 'on hand' order by code
+select site_id, lot_id, seq, code, status, hold, species, form, frozen, count, weight_kg, supplier_id, docket_id, place_id, received_at, decision, as_of, basis, used_days, sd_days, left_days, shelf_days, gap, now_c, now_kind, rate, stops, uses, due, part, core_c, gap_days, rework_minutes, rework_cents, refused_for, claims, histamine, histamine_share, oxygen, oxygen_share, pack from lot_board where site_id = $1 and status = 'on hand' order by code
 `
 
 func (q *Queries) BoardOnHand(ctx context.Context, siteID int64) ([]LotBoard, error) {
@@ -584,6 +602,9 @@ func (q *Queries) BoardOnHand(ctx context.Context, siteID int64) ([]LotBoard, er
 			&i.Claims,
 			&i.Histamine,
 			&i.HistamineShare,
+			&i.Oxygen,
+			&i.OxygenShare,
+			&i.Pack,
 		); err != nil {
 			return nil, err
 		}
@@ -949,22 +970,35 @@ func (q *Queries) MarkStaleInPlace(ctx context.Context, arg MarkStaleInPlacePara
 }
 
 const placesInUse = `-- name: PlacesInUse :many
-select distinct place_id from lot_board where site_id = $1 and status = 'on hand'
+select place_id, count(*) as lots, sum(weight_kg)::float8 as kg, bool_or(histamine <> '' or oxygen <> '') as clocked
+from lot_board where site_id = $1 and status = 'on hand' group by place_id
 `
 
-func (q *Queries) PlacesInUse(ctx context.Context, siteID int64) ([]int64, error) {
+type PlacesInUseRow struct {
+	PlaceID int64
+	Lots    int64
+	Kg      float64
+	Clocked bool
+}
+
+func (q *Queries) PlacesInUse(ctx context.Context, siteID int64) ([]PlacesInUseRow, error) {
 	rows, err := q.db.Query(ctx, placesInUse, siteID)
 	if err != nil {
 		return nil, err
 	}
 	defer rows.Close()
-	var items []int64
+	var items []PlacesInUseRow
 	for rows.Next() {
-		var place_id int64
-		if err := rows.Scan(&place_id); err != nil {
+		var i PlacesInUseRow
+		if err := rows.Scan(
+			&i.PlaceID,
+			&i.Lots,
+			&i.Kg,
+			&i.Clocked,
+		); err != nil {
 			return nil, err
 		}
-		items = append(items, place_id)
+		items = append(items, i)
 	}
 	if err := rows.Err(); err != nil {
 		return nil, err
@@ -975,9 +1009,9 @@ func (q *Queries) PlacesInUse(ctx context.Context, siteID int64) ([]int64, error
 const putBoard = `-- name: PutBoard :exec
 insert into lot_board (site_id, lot_id, seq, code, status, hold, species, form, frozen, count, weight_kg, supplier_id, docket_id,
     place_id, received_at, decision, as_of, basis, used_days, sd_days, left_days, shelf_days, gap, now_c, now_kind, rate, stops, uses, due,
-    part, core_c, gap_days, rework_minutes, rework_cents, refused_for, claims, histamine, histamine_share)
+    part, core_c, gap_days, rework_minutes, rework_cents, refused_for, claims, histamine, histamine_share, oxygen, oxygen_share, pack)
 values ($1, $2, $3, $4, $5, $6, $7, $8, $9, $10, $11, $12, $13, $14, $15, $16, $17, $18, $19, $20, $21, $22, $23, $24, $25, $26, $27, $28, $29,
-    $30, $31, $32, $33, $34, $35, $36, $37, $38)
+    $30, $31, $32, $33, $34, $35, $36, $37, $38, $39, $40, $41)
 on conflict (site_id, lot_id) do update set
     seq = excluded.seq, code = excluded.code, status = excluded.status, hold = excluded.hold, species = excluded.species, form = excluded.form,
     frozen = excluded.frozen, count = excluded.count, weight_kg = excluded.weight_kg, supplier_id = excluded.supplier_id,
@@ -987,7 +1021,8 @@ on conflict (site_id, lot_id) do update set
     stops = excluded.stops, uses = excluded.uses, due = excluded.due, part = excluded.part, core_c = excluded.core_c,
     gap_days = excluded.gap_days, rework_minutes = excluded.rework_minutes, rework_cents = excluded.rework_cents,
     refused_for = excluded.refused_for, claims = excluded.claims,
-    histamine = excluded.histamine, histamine_share = excluded.histamine_share
+    histamine = excluded.histamine, histamine_share = excluded.histamine_share,
+    oxygen = excluded.oxygen, oxygen_share = excluded.oxygen_share, pack = excluded.pack
 `
 
 type PutBoardParams struct {
@@ -1029,6 +1064,9 @@ type PutBoardParams struct {
 	Claims         json.RawMessage
 	Histamine      string
 	HistamineShare float64
+	Oxygen         string
+	OxygenShare    float64
+	Pack           string
 }
 
 func (q *Queries) PutBoard(ctx context.Context, arg PutBoardParams) error {
@@ -1071,6 +1109,9 @@ func (q *Queries) PutBoard(ctx context.Context, arg PutBoardParams) error {
 		arg.Claims,
 		arg.Histamine,
 		arg.HistamineShare,
+		arg.Oxygen,
+		arg.OxygenShare,
+		arg.Pack,
 	)
 	return err
 }

@@ -11,6 +11,31 @@ import (
 	"github.com/google/uuid"
 )
 
+type Alarm struct {
+	SiteID   int64
+	ID       uuid.UUID
+	PlaceID  int64
+	ProbeID  int64
+	Kind     string
+	Since    time.Time
+	RaisedAt time.Time
+	EndedAt  *time.Time
+	WorstC   float64
+	LimitC   float64
+	Openings int64
+	Stops    bool
+}
+
+type AlarmAction struct {
+	SiteID   int64
+	ID       uuid.UUID
+	AlarmID  uuid.UUID
+	At       time.Time
+	PersonID int64
+	Action   string
+	Note     string
+}
+
 type ApiToken struct {
 	SiteID    int64
 	ID        int64
@@ -18,6 +43,14 @@ type ApiToken struct {
 	Hash      []byte
 	PersonID  int64
 	CreatedAt time.Time
+	ProbeID   *int64
+}
+
+type DeviceValue struct {
+	SiteID  int64
+	ProbeID int64
+	At      time.Time
+	Value   float64
 }
 
 type Docket struct {
@@ -76,6 +109,17 @@ type ImportPiece struct {
 	Bytes  []byte
 }
 
+type LoggerLayout struct {
+	SiteID      int64
+	Fingerprint string
+	Unit        string
+	DateOrder   string
+	Zone        string
+	TempColumn  int64
+	PlaceID     *int64
+	UsedAt      time.Time
+}
+
 type Lot struct {
 	SiteID   int64
 	ID       uuid.UUID
@@ -124,6 +168,9 @@ type LotBoard struct {
 	Claims         json.RawMessage
 	Histamine      string
 	HistamineShare float64
+	Oxygen         string
+	OxygenShare    float64
+	Pack           string
 }
 
 type LotEvent struct {
@@ -180,27 +227,70 @@ type Photo struct {
 }
 
 type Place struct {
-	SiteID      int64
-	ID          int64
-	Name        string
-	Kind        string
-	SetC        float64
-	Position    int64
-	BoxLengthMm *float64
-	BoxWidthMm  *float64
-	BoxHeightMm *float64
-	WallMm      *float64
-	WallWMk     *float64
-	OutsideC    *float64
+	SiteID       int64
+	ID           int64
+	Name         string
+	Kind         string
+	SetC         float64
+	Position     int64
+	BoxLengthMm  *float64
+	BoxWidthMm   *float64
+	BoxHeightMm  *float64
+	WallMm       *float64
+	WallWMk      *float64
+	OutsideC     *float64
+	Air          bool
+	CapacityKg   *float64
+	Holds        string
+	PlanCol      int64
+	PlanLevel    int64
+	WarmC        *float64
+	ColdC        *float64
+	DelayMinutes *int64
 }
 
 type Probe struct {
 	SiteID    int64
 	ID        int64
 	Name      string
-	PlaceID   *int64
-	ByHand    bool
 	IntervalS int64
+	Kind      string
+	LastAt    *time.Time
+	LastC     *float64
+	AheadS    int64
+	AheadFrom *time.Time
+}
+
+type ProbeCheck struct {
+	SiteID    int64
+	ID        uuid.UUID
+	ProbeID   int64
+	At        time.Time
+	PersonID  int64
+	Method    string
+	ReadC     float64
+	TrueC     float64
+	AltitudeM float64
+	OffsetC   float64
+	Passed    bool
+	Note      string
+}
+
+type ProbeNote struct {
+	SiteID   int64
+	ID       int64
+	ProbeID  int64
+	At       time.Time
+	PersonID *int64
+	Text     string
+}
+
+type ProbeStay struct {
+	SiteID  int64
+	ProbeID int64
+	PlaceID int64
+	FromAt  time.Time
+	ToAt    time.Time
 }
 
 type PurchaseLine struct {
@@ -250,6 +340,11 @@ type ReadingHour struct {
 	AboveS    []float64
 }
 
+type Retention struct {
+	OnlyRow  bool
+	KeptFrom time.Time
+}
+
 type Site struct {
 	ID           int64
 	Slug         string
@@ -260,6 +355,10 @@ type Site struct {
 	ServiceHours []string
 	NextLot      int64
 	WageCents    int64
+	QuietFrom    string
+	QuietTo      string
+	AltitudeM    float64
+	CheckDays    int64
 }
 
 type SiteVersion struct {
@@ -270,6 +369,12 @@ type SiteVersion struct {
 type StaleLot struct {
 	SiteID int64
 	LotID  uuid.UUID
+}
+
+type StalePlace struct {
+	SiteID  int64
+	PlaceID int64
+	FromAt  time.Time
 }
 
 type Supplier struct {

@@ -56,30 +56,6 @@ func (q *Queries) AddImportPiece(ctx context.Context, arg AddImportPieceParams) 
 	return err
 }
 
-const addReading = `-- name: AddReading :execrows
-insert into reading (site_id, probe_id, at, celsius) values ($1, $2, $3, $4) on conflict do nothing
-`
-
-type AddReadingParams struct {
-	SiteID  int64
-	ProbeID int64
-	At      time.Time
-	Celsius float64
-}
-
-func (q *Queries) AddReading(ctx context.Context, arg AddReadingParams) (int64, error) {
-	result, err := q.db.Exec(ctx, addReading,
-		arg.SiteID,
-		arg.ProbeID,
-		arg.At,
-		arg.Celsius,
-	)
-	if err != nil {
-		return 0, err
-	}
-	return result.RowsAffected(), nil
-}
-
 const anyReadingBetween = `-- name: AnyReadingBetween :one
 select exists (select from reading where site_id = $1 and probe_id = $2 and at >= $3 and at <= $4)
 `
@@ -145,6 +121,17 @@ delete from import_file where created_at < $1
 func (q *Queries) DropOldImports(ctx context.Context, createdAt time.Time) error {
 	_, err := q.db.Exec(ctx, dropOldImports, createdAt)
 	return err
+}
+
+const dropReadingsBefore = `-- name: DropReadingsBefore :one
+select drop_readings_before($1)::int
+`
+
+func (q *Queries) DropReadingsBefore(ctx context.Context, before time.Time) (int64, error) {
+	row := q.db.QueryRow(ctx, dropReadingsBefore, before)
+	var column_1 int64
+	err := row.Scan(&column_1)
+	return column_1, err
 }
 
 const ensureReadingMonth = `-- name: EnsureReadingMonth :exec
@@ -313,82 +300,59 @@ func (q *Queries) ImportPiece(ctx context.Context, arg ImportPieceParams) ([]byt
 	return bytes, err
 }
 
-const latestReadings = `-- name: LatestReadings :many
-select p.id as probe_id, r.at, r.celsius from probe p
-cross join lateral (
-    select r.at, r.celsius from reading r
-    where r.site_id = p.site_id and r.probe_id = p.id order by r.at desc limit 1) r
-where p.site_id = $1
+const keptFrom = `-- name: KeptFrom :one
+select kept_from from retention
 `
 
-type LatestReadingsRow struct {
-	ProbeID int64
-	At      time.Time
-	Celsius float64
+func (q *Queries) KeptFrom(ctx context.Context) (time.Time, error) {
+	row := q.db.QueryRow(ctx, keptFrom)
+	var kept_from time.Time
+	err := row.Scan(&kept_from)
+	return kept_from, err
 }
 
-func (q *Queries) LatestReadings(ctx context.Context, siteID int64) ([]LatestReadingsRow, error) {
-	rows, err := q.db.Query(ctx, latestReadings, siteID)
-	if err != nil {
-		return nil, err
-	}
-	defer rows.Close()
-	var items []LatestReadingsRow
-	for rows.Next() {
-		var i LatestReadingsRow
-		if err := rows.Scan(&i.ProbeID, &i.At, &i.Celsius); err != nil {
-			return nil, err
-		}
-		items = append(items, i)
-	}
-	if err := rows.Err(); err != nil {
-		return nil, err
-	}
-	return items, nil
-}
-
-const readingAfter = `-- name: ReadingAfter :one
-select at, celsius from reading where site_id = $1 and probe_id = $2 and at > $3 order by at limit 1
+const putHour = `-- name: PutHour :exec
+insert into reading_hour (site_id, probe_id, hour, readings, first_at, first_c, last_at, last_c, covered_s, temperate, warm, degree_day, min_c, max_c, above_s)
+values ($1, $2, $3, $4, $5, $6, $7, $8, $9, $10, $11, $12, $13, $14, $15)
 `
 
-type ReadingAfterParams struct {
-	SiteID  int64
-	ProbeID int64
-	At      time.Time
+type PutHourParams struct {
+	SiteID    int64
+	ProbeID   int64
+	Hour      time.Time
+	Readings  int64
+	FirstAt   time.Time
+	FirstC    float64
+	LastAt    time.Time
+	LastC     float64
+	CoveredS  float64
+	Temperate float64
+	Warm      float64
+	DegreeDay float64
+	MinC      float64
+	MaxC      float64
+	AboveS    []float64
 }
 
-type ReadingAfterRow struct {
-	At      time.Time
-	Celsius float64
-}
-
-func (q *Queries) ReadingAfter(ctx context.Context, arg ReadingAfterParams) (ReadingAfterRow, error) {
-	row := q.db.QueryRow(ctx, readingAfter, arg.SiteID, arg.ProbeID, arg.At)
-	var i ReadingAfterRow
-	err := row.Scan(&i.At, &i.Celsius)
-	return i, err
-}
-
-const readingBefore = `-- name: ReadingBefore :one
-select at, celsius from reading where site_id = $1 and probe_id = $2 and at < $3 order by at desc limit 1
-`
-
-type ReadingBeforeParams struct {
-	SiteID  int64
-	ProbeID int64
-	At      time.Time
-}
-
-type ReadingBeforeRow struct {
-	At      time.Time
-	Celsius float64
-}
-
-func (q *Queries) ReadingBefore(ctx context.Context, arg ReadingBeforeParams) (ReadingBeforeRow, error) {
-	row := q.db.QueryRow(ctx, readingBefore, arg.SiteID, arg.ProbeID, arg.At)
-	var i ReadingBeforeRow
-	err := row.Scan(&i.At, &i.Celsius)
-	return i, err
+func (q *Queries) PutHour(ctx context.Context, arg PutHourParams) error {
+	_, err := q.db.Exec(ctx, putHour,
+		arg.SiteID,
+		arg.ProbeID,
+		arg.Hour,
+		arg.Readings,
+		arg.FirstAt,
+		arg.FirstC,
+		arg.LastAt,
+		arg.LastC,
+		arg.CoveredS,
+		arg.Temperate,
+		arg.Warm,
+		arg.DegreeDay,
+		arg.MinC,
+		arg.MaxC,
+		arg.AboveS,
+	)
+	return err
 }
 
 const readingsBetween = `-- name: ReadingsBetween :many

@@ -49,21 +49,32 @@ func BatchOf(readings []coldchain.Reading) Batch {
 // readingColumns are the columns of reading in the order of copySource.
 var readingColumns = []string{"site_id", "probe_id", "at", "celsius"}
 
+// ErrDropped says that readings are older than those that are kept: their hours
+// could not be rolled up any more.
+var ErrDropped = errors.New("older than the readings that are kept")
+
 // PutReadings stores a batch, each instant once, rolls the hours up that it
-// touches, and marks the lots whose clock draws on them stale. It returns how
-// many readings were new. The probe is locked meanwhile.
+// touches, and marks the lots and places stale that draw on them. It returns
+// how many readings were new. The probe is locked meanwhile. It returns
+// ErrDropped, and stores nothing, where the batch begins before what is kept.
 func (tx *Tx) PutReadings(ctx context.Context, probe Probe, b Batch) (stored int64, err error) {
-	if _, err := tx.LockProbe(ctx, LockProbeParams{probe.SiteID, probe.ID}); err != nil {
+	lock, err := tx.LockProbe(ctx, LockProbeParams{probe.SiteID, probe.ID})
+	if err != nil {
 		return 0, fmt.Errorf("locking probe %d: %w", probe.ID, err)
+	}
+	if b.First.Before(lock.KeptFrom) {
+		return 0, fmt.Errorf("%s: %w", b.First.UTC().Format("2006-01-02"), ErrDropped)
 	}
 	for month := b.First.UTC(); !month.After(b.Last.UTC()); month = firstOfNextMonth(month) {
 		if err := tx.EnsureReadingMonth(ctx, month); err != nil {
 			return 0, fmt.Errorf("making the partition of %s: %w", month.Format("2006-01"), err)
 		}
 	}
-	occupied, err := tx.AnyReadingBetween(ctx, AnyReadingBetweenParams{probe.SiteID, probe.ID, b.First, b.Last})
-	if err != nil {
-		return 0, err
+	occupied := false
+	if lock.LastAt != nil && !b.First.After(*lock.LastAt) {
+		if occupied, err = tx.AnyReadingBetween(ctx, AnyReadingBetweenParams{probe.SiteID, probe.ID, b.First, b.Last}); err != nil {
+			return 0, err
+		}
 	}
 	if b.Ascending && !occupied {
 		stored, err = tx.copyReadings(ctx, "reading", probe, b)
@@ -76,12 +87,42 @@ func (tx *Tx) PutReadings(ctx context.Context, probe Probe, b Batch) (stored int
 	if stored == 0 {
 		return 0, nil
 	}
-	if err := tx.RollUp(ctx, probe, b.First, b.Last); err != nil {
-		return 0, err
-	}
-	_, err = tx.MarkStaleByReadings(ctx, MarkStaleByReadingsParams{SiteID: probe.SiteID, ProbeID: probe.ID, FromAt: b.First, ToAt: b.Last})
-	return stored, err
+	return stored, tx.Touched(ctx, probe, b.First, b.Last)
 }
+
+// Touched does what follows from a change of the probe's readings between first
+// and last: it rolls their hours up anew and marks stale what draws on them.
+func (tx *Tx) Touched(ctx context.Context, probe Probe, first, last time.Time) error {
+	hours, from, to, err := tx.rollUp(ctx, probe, first, last)
+	if err != nil {
+		return err
+	}
+	var batch pgx.Batch
+	batch.Queue(deleteHours, probe.SiteID, probe.ID, from, to)
+	if len(hours) <= queuedHours {
+		for _, h := range hours {
+			batch.Queue(putHour, hourRow(probe.SiteID, probe.ID, h)...)
+		}
+		hours = nil
+	}
+	batch.Queue(rereadProbeLast, probe.SiteID, probe.ID)
+	batch.Queue(markStaleByReadings, probe.SiteID, probe.ID, last, first)
+	batch.Queue(markPlacesStaleByReadings, probe.SiteID, probe.ID, first, last)
+	if err := tx.SendBatch(ctx, &batch).Close(); err != nil {
+		return fmt.Errorf("noting readings: %w", err)
+	}
+	if len(hours) == 0 {
+		return nil
+	}
+	_, err = tx.CopyFrom(ctx, pgx.Identifier{"reading_hour"}, hourColumns, pgx.CopyFromSlice(len(hours), func(i int) ([]any, error) {
+		return hourRow(probe.SiteID, probe.ID, hours[i]), nil
+	}))
+	return err
+}
+
+// queuedHours is up to how many hours are written one by one, in one go with
+// what else there is to write; more are copied.
+const queuedHours = 48
 
 func firstOfNextMonth(t time.Time) time.Time {
 	return time.Date(t.Year(), t.Month()+1, 1, 0, 0, 0, 0, time.UTC)
@@ -114,72 +155,27 @@ func (tx *Tx) mergeReadings(ctx context.Context, probe Probe, b Batch) (int64, e
 	return tag.RowsAffected(), err
 }
 
-// RollUp computes anew the hours of the probe that readings between first and
-// last can have touched: theirs, and those of the neighbours to which they are
-// joined by a line.
-func (tx *Tx) RollUp(ctx context.Context, probe Probe, first, last time.Time) error {
-	site, id, maxGap := probe.SiteID, probe.ID, probe.MaxGap()
-	before, err := tx.neighbour(tx.ReadingBefore(ctx, ReadingBeforeParams{site, id, first}))
-	if err != nil {
-		return err
-	}
-	if before != nil && first.Sub(before.At) <= maxGap {
-		first = before.At
-	}
-	after, err := tx.neighbourAfter(tx.ReadingAfter(ctx, ReadingAfterParams{site, id, last}))
-	if err != nil {
-		return err
-	}
-	if after != nil && after.At.Sub(last) <= maxGap {
-		last = after.At
-	}
-	from, to := first.UTC().Truncate(time.Hour), last.UTC().Truncate(time.Hour)
-	if before, err = tx.neighbour(tx.ReadingBefore(ctx, ReadingBeforeParams{site, id, from})); err != nil {
-		return err
-	}
-	if after, err = tx.neighbourAfter(tx.ReadingAfter(ctx, ReadingAfterParams{site, id, to.Add(time.Hour - time.Microsecond)})); err != nil {
-		return err
-	}
-
-	var hours []coldchain.Hour
+// rollUp computes anew the hours of the probe, from … to, that readings between
+// first and last can have touched: theirs, and those of the neighbours to which
+// they may be joined by a line.
+func (tx *Tx) rollUp(ctx context.Context, probe Probe, first, last time.Time) (hours []coldchain.Hour, from, to time.Time, err error) {
+	maxGap := probe.MaxGap()
+	from, to = first.Add(-maxGap).UTC().Truncate(time.Hour), last.Add(maxGap).UTC().Truncate(time.Hour)
 	roller := coldchain.Roller{MaxGap: maxGap, Emit: func(h coldchain.Hour) {
 		if !h.Start.Before(from) && !h.Start.After(to) {
 			hours = append(hours, h)
 		}
 	}}
-	if before != nil {
-		roller.Push(*before)
-	}
-	rows, err := tx.Query(ctx, readingsBetween, site, id, from, to.Add(time.Hour))
+	rows, err := tx.Query(ctx, readingsBetween, probe.SiteID, probe.ID, from.Add(-maxGap), to.Add(time.Hour+maxGap+time.Microsecond))
 	if err != nil {
-		return err
+		return nil, from, to, err
 	}
 	var r coldchain.Reading
 	if _, err := pgx.ForEachRow(rows, []any{&r.At, &r.Celsius}, func() error { roller.Push(r); return nil }); err != nil {
-		return fmt.Errorf("rolling up: %w", err)
-	}
-	if after != nil {
-		roller.Push(*after)
+		return nil, from, to, fmt.Errorf("rolling up: %w", err)
 	}
 	roller.Close()
-	if err := tx.DeleteHours(ctx, DeleteHoursParams{site, id, from, to}); err != nil {
-		return err
-	}
-	_, err = tx.CopyFrom(ctx, pgx.Identifier{"reading_hour"}, hourColumns, pgx.CopyFromSlice(len(hours), func(i int) ([]any, error) {
-		return hourRow(site, id, hours[i]), nil
-	}))
-	return err
-}
-
-func (tx *Tx) neighbour(r ReadingBeforeRow, err error) (*coldchain.Reading, error) {
-	if errors.Is(err, ErrNotFound) {
-		return nil, nil
-	}
-	return &coldchain.Reading{At: r.At, Celsius: r.Celsius}, err
-}
-
-func (tx *Tx) neighbourAfter(r ReadingAfterRow, err error) (*coldchain.Reading, error) {
-	return tx.neighbour(ReadingBeforeRow(r), err)
+	return hours, from, to, nil
 }
 
 var hourColumns = []string{"site_id", "probe_id", "hour", "readings", "first_at", "first_c", "last_at", "last_c",

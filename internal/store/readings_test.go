@@ -24,7 +24,7 @@ func probe(t testing.TB, db *store.DB) store.Probe {
 	if err != nil {
 		t.Fatal(err)
 	}
-	p, err := db.AddProbe(ctx, store.AddProbeParams{SiteID: site.ID, Name: "p", IntervalS: 300})
+	p, err := db.AddProbe(ctx, store.AddProbeParams{SiteID: site.ID, Name: "p", Kind: "fixed", IntervalS: 300})
 	if err != nil {
 		t.Fatal(err)
 	}

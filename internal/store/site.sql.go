@@ -35,79 +35,9 @@ func (q *Queries) AddPerson(ctx context.Context, arg AddPersonParams) (Person, e
 	return i, err
 }
 
-const addPlace = `-- name: AddPlace :one
-insert into place (site_id, name, kind, set_c, position)
-values ($1, $2, $3, $4, (select coalesce(max(position), 0) + 1 from place p where p.site_id = $1))
-returning site_id, id, name, kind, set_c, position, box_length_mm, box_width_mm, box_height_mm, wall_mm, wall_w_mk, outside_c
-`
-
-type AddPlaceParams struct {
-	SiteID int64
-	Name   string
-	Kind   string
-	SetC   float64
-}
-
-func (q *Queries) AddPlace(ctx context.Context, arg AddPlaceParams) (Place, error) {
-	row := q.db.QueryRow(ctx, addPlace,
-		arg.SiteID,
-		arg.Name,
-		arg.Kind,
-		arg.SetC,
-	)
-	var i Place
-	err := row.Scan(
-		&i.SiteID,
-		&i.ID,
-		&i.Name,
-		&i.Kind,
-		&i.SetC,
-		&i.Position,
-		&i.BoxLengthMm,
-		&i.BoxWidthMm,
-		&i.BoxHeightMm,
-		&i.WallMm,
-		&i.WallWMk,
-		&i.OutsideC,
-	)
-	return i, err
-}
-
-const addProbe = `-- name: AddProbe :one
-insert into probe (site_id, name, place_id, by_hand, interval_s) values ($1, $2, $3, $4, $5) returning site_id, id, name, place_id, by_hand, interval_s
-`
-
-type AddProbeParams struct {
-	SiteID    int64
-	Name      string
-	PlaceID   *int64
-	ByHand    bool
-	IntervalS int64
-}
-
-func (q *Queries) AddProbe(ctx context.Context, arg AddProbeParams) (Probe, error) {
-	row := q.db.QueryRow(ctx, addProbe,
-		arg.SiteID,
-		arg.Name,
-		arg.PlaceID,
-		arg.ByHand,
-		arg.IntervalS,
-	)
-	var i Probe
-	err := row.Scan(
-		&i.SiteID,
-		&i.ID,
-		&i.Name,
-		&i.PlaceID,
-		&i.ByHand,
-		&i.IntervalS,
-	)
-	return i, err
-}
-
 const addSite = `-- name: AddSite :one
 insert into site (slug, name, time_zone, profile, transport_c, service_hours)
-values ($1, $2, $3, $4, $5, $6) returning id, slug, name, time_zone, profile, transport_c, service_hours, next_lot, wage_cents
+values ($1, $2, $3, $4, $5, $6) returning id, slug, name, time_zone, profile, transport_c, service_hours, next_lot, wage_cents, quiet_from, quiet_to, altitude_m, check_days
 `
 
 type AddSiteParams struct {
@@ -139,6 +69,10 @@ func (q *Queries) AddSite(ctx context.Context, arg AddSiteParams) (Site, error) 
 		&i.ServiceHours,
 		&i.NextLot,
 		&i.WageCents,
+		&i.QuietFrom,
+		&i.QuietTo,
+		&i.AltitudeM,
+		&i.CheckDays,
 	)
 	return i, err
 }
@@ -161,7 +95,7 @@ func (q *Queries) AddSupplier(ctx context.Context, arg AddSupplierParams) (Suppl
 }
 
 const addToken = `-- name: AddToken :exec
-insert into api_token (site_id, name, hash, person_id, created_at) values ($1, $2, $3, $4, $5)
+insert into api_token (site_id, name, hash, person_id, created_at, probe_id) values ($1, $2, $3, $4, $5, $6)
 `
 
 type AddTokenParams struct {
@@ -170,6 +104,7 @@ type AddTokenParams struct {
 	Hash      []byte
 	PersonID  int64
 	CreatedAt time.Time
+	ProbeID   *int64
 }
 
 func (q *Queries) AddToken(ctx context.Context, arg AddTokenParams) error {
@@ -179,6 +114,7 @@ func (q *Queries) AddToken(ctx context.Context, arg AddTokenParams) error {
 		arg.Hash,
 		arg.PersonID,
 		arg.CreatedAt,
+		arg.ProbeID,
 	)
 	return err
 }
@@ -193,27 +129,18 @@ func (q *Queries) BumpVersion(ctx context.Context, siteID int64) error {
 	return err
 }
 
-const lockProbe = `-- name: LockProbe :one
-select site_id, id, name, place_id, by_hand, interval_s from probe where site_id = $1 and id = $2 for update
+const dropProbeTokens = `-- name: DropProbeTokens :exec
+delete from api_token where site_id = $1 and probe_id = $2
 `
 
-type LockProbeParams struct {
-	SiteID int64
-	ID     int64
+type DropProbeTokensParams struct {
+	SiteID  int64
+	ProbeID *int64
 }
 
-func (q *Queries) LockProbe(ctx context.Context, arg LockProbeParams) (Probe, error) {
-	row := q.db.QueryRow(ctx, lockProbe, arg.SiteID, arg.ID)
-	var i Probe
-	err := row.Scan(
-		&i.SiteID,
-		&i.ID,
-		&i.Name,
-		&i.PlaceID,
-		&i.ByHand,
-		&i.IntervalS,
-	)
-	return i, err
+func (q *Queries) DropProbeTokens(ctx context.Context, arg DropProbeTokensParams) error {
+	_, err := q.db.Exec(ctx, dropProbeTokens, arg.SiteID, arg.ProbeID)
+	return err
 }
 
 const people = `-- name: People :many
@@ -272,97 +199,6 @@ func (q *Queries) Person(ctx context.Context, arg PersonParams) (Person, error) 
 	return i, err
 }
 
-const places = `-- name: Places :many
-select site_id, id, name, kind, set_c, position, box_length_mm, box_width_mm, box_height_mm, wall_mm, wall_w_mk, outside_c from place where site_id = $1 order by position, id
-`
-
-func (q *Queries) Places(ctx context.Context, siteID int64) ([]Place, error) {
-	rows, err := q.db.Query(ctx, places, siteID)
-	if err != nil {
-		return nil, err
-	}
-	defer rows.Close()
-	var items []Place
-	for rows.Next() {
-		var i Place
-		if err := rows.Scan(
-			&i.SiteID,
-			&i.ID,
-			&i.Name,
-			&i.Kind,
-			&i.SetC,
-			&i.Position,
-			&i.BoxLengthMm,
-			&i.BoxWidthMm,
-			&i.BoxHeightMm,
-			&i.WallMm,
-			&i.WallWMk,
-			&i.OutsideC,
-		); err != nil {
-			return nil, err
-		}
-		items = append(items, i)
-	}
-	if err := rows.Err(); err != nil {
-		return nil, err
-	}
-	return items, nil
-}
-
-const probeByName = `-- name: ProbeByName :one
-select site_id, id, name, place_id, by_hand, interval_s from probe where site_id = $1 and name = $2
-`
-
-type ProbeByNameParams struct {
-	SiteID int64
-	Name   string
-}
-
-func (q *Queries) ProbeByName(ctx context.Context, arg ProbeByNameParams) (Probe, error) {
-	row := q.db.QueryRow(ctx, probeByName, arg.SiteID, arg.Name)
-	var i Probe
-	err := row.Scan(
-		&i.SiteID,
-		&i.ID,
-		&i.Name,
-		&i.PlaceID,
-		&i.ByHand,
-		&i.IntervalS,
-	)
-	return i, err
-}
-
-const probes = `-- name: Probes :many
-select site_id, id, name, place_id, by_hand, interval_s from probe where site_id = $1 order by by_hand, id
-`
-
-func (q *Queries) Probes(ctx context.Context, siteID int64) ([]Probe, error) {
-	rows, err := q.db.Query(ctx, probes, siteID)
-	if err != nil {
-		return nil, err
-	}
-	defer rows.Close()
-	var items []Probe
-	for rows.Next() {
-		var i Probe
-		if err := rows.Scan(
-			&i.SiteID,
-			&i.ID,
-			&i.Name,
-			&i.PlaceID,
-			&i.ByHand,
-			&i.IntervalS,
-		); err != nil {
-			return nil, err
-		}
-		items = append(items, i)
-	}
-	if err := rows.Err(); err != nil {
-		return nil, err
-	}
-	return items, nil
-}
-
 const setProfile = `-- name: SetProfile :exec
 update site set profile = $2 where id = $1
 `
@@ -374,6 +210,29 @@ type SetProfileParams struct {
 
 func (q *Queries) SetProfile(ctx context.Context, arg SetProfileParams) error {
 	_, err := q.db.Exec(ctx, setProfile, arg.ID, arg.Profile)
+	return err
+}
+
+const setQuiet = `-- name: SetQuiet :exec
+update site set quiet_from = $2, quiet_to = $3, altitude_m = $4, check_days = $5 where id = $1
+`
+
+type SetQuietParams struct {
+	ID        int64
+	QuietFrom string
+	QuietTo   string
+	AltitudeM float64
+	CheckDays int64
+}
+
+func (q *Queries) SetQuiet(ctx context.Context, arg SetQuietParams) error {
+	_, err := q.db.Exec(ctx, setQuiet,
+		arg.ID,
+		arg.QuietFrom,
+		arg.QuietTo,
+		arg.AltitudeM,
+		arg.CheckDays,
+	)
 	return err
 }
 
@@ -401,7 +260,7 @@ func (q *Queries) SetScales(ctx context.Context, arg SetScalesParams) error {
 }
 
 const siteByID = `-- name: SiteByID :one
-select id, slug, name, time_zone, profile, transport_c, service_hours, next_lot, wage_cents from site where id = $1
+select id, slug, name, time_zone, profile, transport_c, service_hours, next_lot, wage_cents, quiet_from, quiet_to, altitude_m, check_days from site where id = $1
 `
 
 func (q *Queries) SiteByID(ctx context.Context, id int64) (Site, error) {
@@ -417,12 +276,16 @@ func (q *Queries) SiteByID(ctx context.Context, id int64) (Site, error) {
 		&i.ServiceHours,
 		&i.NextLot,
 		&i.WageCents,
+		&i.QuietFrom,
+		&i.QuietTo,
+		&i.AltitudeM,
+		&i.CheckDays,
 	)
 	return i, err
 }
 
 const siteBySlug = `-- name: SiteBySlug :one
-select id, slug, name, time_zone, profile, transport_c, service_hours, next_lot, wage_cents from site where slug = $1
+select id, slug, name, time_zone, profile, transport_c, service_hours, next_lot, wage_cents, quiet_from, quiet_to, altitude_m, check_days from site where slug = $1
 `
 
 func (q *Queries) SiteBySlug(ctx context.Context, slug string) (Site, error) {
@@ -438,12 +301,16 @@ func (q *Queries) SiteBySlug(ctx context.Context, slug string) (Site, error) {
 		&i.ServiceHours,
 		&i.NextLot,
 		&i.WageCents,
+		&i.QuietFrom,
+		&i.QuietTo,
+		&i.AltitudeM,
+		&i.CheckDays,
 	)
 	return i, err
 }
 
 const sites = `-- name: Sites :many
-select id, slug, name, time_zone, profile, transport_c, service_hours, next_lot, wage_cents from site order by id
+select id, slug, name, time_zone, profile, transport_c, service_hours, next_lot, wage_cents, quiet_from, quiet_to, altitude_m, check_days from site order by id
 `
 
 func (q *Queries) Sites(ctx context.Context) ([]Site, error) {
@@ -465,6 +332,10 @@ func (q *Queries) Sites(ctx context.Context) ([]Site, error) {
 			&i.ServiceHours,
 			&i.NextLot,
 			&i.WageCents,
+			&i.QuietFrom,
+			&i.QuietTo,
+			&i.AltitudeM,
+			&i.CheckDays,
 		); err != nil {
 			return nil, err
 		}
@@ -566,7 +437,7 @@ func (q *Queries) TakeLotNumber(ctx context.Context, id int64) (int32, error) {
 }
 
 const tokenByHash = `-- name: TokenByHash :one
-select site_id, id, name, hash, person_id, created_at from api_token where hash = $1
+select site_id, id, name, hash, person_id, created_at, probe_id from api_token where hash = $1
 `
 
 func (q *Queries) TokenByHash(ctx context.Context, hash []byte) (ApiToken, error) {
@@ -579,6 +450,7 @@ func (q *Queries) TokenByHash(ctx context.Context, hash []byte) (ApiToken, error
 		&i.Hash,
 		&i.PersonID,
 		&i.CreatedAt,
+		&i.ProbeID,
 	)
 	return i, err
 }

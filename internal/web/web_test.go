@@ -38,14 +38,15 @@ func serve(t *testing.T) *site {
 	s := &site{t: t, k: kitchen.New(storetest.New(t), log)}
 	ctx := context.Background()
 	made, err := s.k.AddSite(ctx, kitchen.Setup{Name: "Quay", TimeZone: "UTC", Profile: "eu", People: []kitchen.NewPerson{{Name: "Mara", Role: "manager"}},
-		Places: []kitchen.NewPlace{{Name: "Walk-in", Kind: "walk_in", SetC: 1}}})
+		Places: []kitchen.NewPlace{{Name: "Walk-in", Kind: "walk_in", SetC: 1, Contact: true}}})
 	s.must(err)
 	people, err := s.k.DB.People(ctx, made.ID)
 	s.must(err)
 	places, err := s.k.DB.Places(ctx, made.ID)
 	s.must(err)
 	s.ctx = kitchen.WithActor(ctx, kitchen.Actor{Site: made, Person: people[0]})
-	s.must(s.k.AddProbe(s.ctx, "walk-in-1", places[0].ID))
+	_, err = s.k.AddProbe(s.ctx, kitchen.NewProbe{Name: "walk-in-1", Kind: kitchen.Fixed, PlaceID: places[0].ID})
+	s.must(err)
 	caught, core := s.k.Now().Add(-24*time.Hour), 0.5
 	d := kitchen.Delivery{ID: kitchen.NewID(), Supplier: "Fulmar Landing", ArrivedAt: s.k.Now().Add(-time.Hour), Lines: []lot.Received{{SpeciesID: "cod", Form: "whole", Count: 1,
 		WeightKg: 2, CoreC: &core, Ice: "well_iced", Claim: lot.Claim{At: &caught, Means: freshness.Caught}, PlaceID: places[0].ID}}}

@@ -111,7 +111,7 @@ func (r *Rolled) Exposure(span Span) (Exposure, []Span) {
 		e, missing := r.around(h).Exposure(part)
 		sum = sum.Add(e)
 		for _, m := range missing {
-			gaps = appendSpan(gaps, m)
+			gaps = Join(gaps, m)
 		}
 	})
 	return sum, gaps

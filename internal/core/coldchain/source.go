@@ -52,7 +52,7 @@ func (s Series) Exposure(span Span) (Exposure, []Span) {
 		if known {
 			e = e.Add(Ramp(a, b, part.Len()))
 		} else {
-			gaps = appendSpan(gaps, part)
+			gaps = Join(gaps, part)
 		}
 	})
 	return e, gaps
@@ -131,17 +131,17 @@ func (w Within) Exposure(s Span) (Exposure, []Span) {
 			continue
 		}
 		if part.From.After(at) {
-			gaps = appendSpan(gaps, Span{at, part.From})
+			gaps = Join(gaps, Span{at, part.From})
 		}
 		e, missing := w.Source.Exposure(part)
 		sum = sum.Add(e)
 		for _, m := range missing {
-			gaps = appendSpan(gaps, m)
+			gaps = Join(gaps, m)
 		}
 		at = part.To
 	}
 	if s.To.After(at) {
-		gaps = appendSpan(gaps, Span{at, s.To})
+		gaps = Join(gaps, Span{at, s.To})
 	}
 	return sum, gaps
 }
@@ -230,8 +230,8 @@ func without(span Span, holes []Span) []Span {
 	return left
 }
 
-// appendSpan adds a span behind the last one, as one where they touch.
-func appendSpan(spans []Span, s Span) []Span {
+// Join adds a span behind the last one, as one where they touch.
+func Join(spans []Span, s Span) []Span {
 	if n := len(spans); n > 0 && spans[n-1].To.Equal(s.From) {
 		spans[n-1].To = s.To
 		return spans

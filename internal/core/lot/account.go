@@ -7,31 +7,9 @@ import (
 
 	"leancatch/internal/core/coldchain"
 	"leancatch/internal/core/freshness"
-	"leancatch/internal/core/icing"
 	"leancatch/internal/core/safety"
 	"leancatch/internal/core/species"
 )
-
-// Place is what the account needs to know of a cold place.
-type Place struct {
-	ID     int64
-	Name   string
-	Kind   string
-	SetC   float64 // °C
-	Probes []int64 // best first
-	// Box is what the place is, where it is a box; nil where it is none.
-	Box      *icing.Box
-	OutsideC float64        // the air around the box, °C
-	Ice      icing.Forecast // in the box
-}
-
-// PlaceKinds are the kinds of place offered.
-var PlaceKinds = []string{"dock", "deck", "walk_in", "drawer", "tote", "freezer"}
-
-// PlaceKindName is a kind of place in words.
-func PlaceKindName(kind string) string {
-	return map[string]string{"dock": "Dock", "deck": "Deck", "walk_in": "Walk-in", "drawer": "Drawer", "tote": "Tote of ice", "freezer": "Freezer"}[kind]
-}
 
 // Env is the world in which a lot is told: what lies outside its own events.
 type Env struct {
@@ -116,7 +94,8 @@ func (a Account) Ends() time.Time {
 // layer that knows it: a logger that lay with the lot, the probes of the
 // place, single core readings no more than SpotReach apart, and last an
 // assumption: TransportC on the way, the set temperature + AssumedMargin in a
-// place.
+// place. Where the probes of a place measure its air, the fish follows it with
+// the time constant of the heat model, from each core reading on.
 //
 // The age used is settled at the last inspection (freshness.Evidence.Used) and
 // goes on from there with the ice days since.
@@ -126,7 +105,7 @@ func Tell(s *State, env Env) Account {
 		at = s.EndedAt
 	}
 	sp := s.Species()
-	t := teller{state: s, env: env, at: at}
+	t := newTeller(s, env, at)
 	a := Account{At: at, From: s.start(), Model: sp.Model(), Frozen: s.Received.Frozen, Shelf: sp.ShelfLife.Lo,
 		Hours: map[coldchain.Kind]float64{}, Oldest: math.NaN(), RealDays: math.NaN()}
 	a.Stretches = t.stretches(coldchain.Span{From: a.From, To: at})
@@ -154,6 +133,9 @@ func Tell(s *State, env Env) Account {
 	}
 	if below := a.belowLowest(whole); below > 0 {
 		a.Notes = append(a.Notes, fmt.Sprintf("%.1f h below −3 °C though not frozen: counted at the rate of −3 °C.", below))
+	}
+	if note := t.massNote(); note != "" {
+		a.Notes = append(a.Notes, note)
 	}
 	if h := a.Hours[coldchain.Assumed]; h > 0.05 {
 		before := ""
@@ -282,7 +264,7 @@ func (s *State) start() time.Time {
 // ClaimedAt is the age by the papers at a time, and the share of the hours until
 // then that was measured and not assumed; nil where the papers say nothing.
 func ClaimedAt(s *State, env Env, at time.Time) (*freshness.Age, float64) {
-	t := teller{state: s, env: env, at: at}
+	t := newTeller(s, env, at)
 	stretches := t.stretches(coldchain.Span{From: s.start(), To: at})
 	var measured, hours float64
 	for _, st := range stretches {
@@ -329,6 +311,13 @@ type teller struct {
 	state *State
 	env   Env
 	at    time.Time
+	fish  []body // the lot's own temperature, where it follows measured air
+}
+
+func newTeller(s *State, env Env, at time.Time) teller {
+	t := teller{state: s, env: env, at: at}
+	t.fish = t.follow(coldchain.Span{From: s.start(), To: at})
+	return t
 }
 
 // moment is the time over which the temperature now is averaged.

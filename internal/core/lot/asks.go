@@ -34,6 +34,9 @@ func Asks(s *State, places map[int64]Place, now time.Time) []Ask {
 	}
 	for _, stay := range s.Stays {
 		cuts = append(cuts, stay.From)
+		for _, probe := range places[stay.PlaceID].Probes {
+			cuts = append(cuts, probe.From, probe.To)
+		}
 	}
 	slices.SortFunc(cuts, time.Time.Compare)
 
@@ -51,7 +54,7 @@ func Asks(s *State, places map[int64]Place, now time.Time) []Ask {
 			to = now
 		}
 		for _, probe := range places[stay.PlaceID].Probes {
-			add(probe, coldchain.Span{From: stay.From, To: to})
+			add(probe.ProbeID, probe.Clip(coldchain.Span{From: stay.From, To: to}))
 		}
 	}
 	for _, l := range s.Loggers {

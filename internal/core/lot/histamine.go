@@ -135,21 +135,28 @@ func (s *State) accountOf(span coldchain.Span) *AccountGiven {
 }
 
 // worst is what the records say of a span of the clock that stops: of each
-// stretch, where core readings and probes disagree, the warmer counts; of what
-// no record covers it returns the spans.
+// stretch, where core readings, probes and the fish that follows the air
+// disagree, the warmer counts; of what no record covers it returns the spans.
+// The air is taken as it is: this clock does not average.
 func (t teller) worst(span coldchain.Span) (coldchain.Exposure, []coldchain.Span) {
 	var sum coldchain.Exposure
 	var gaps []coldchain.Span
 	t.each(span, func(leg leg) {
-		spots := coldchain.Layer{Kind: coldchain.Spot, Source: coldchain.Series{Readings: t.state.Spots, MaxGap: SpotReach}}
-		logged, iced := t.logged(leg), slices.Concat(ice(leg.iced), ice(leg.seen))
+		spots := []coldchain.Layer{{Kind: coldchain.Spot, Source: coldchain.Series{Readings: t.state.Spots, MaxGap: SpotReach}}}
+		logged, iced := slices.Concat(t.withLot(leg), t.inPlace(leg)), slices.Concat(ice(leg.iced), ice(leg.seen))
 		best := func(layers ...[]coldchain.Layer) (coldchain.Exposure, []coldchain.Span) {
 			parts, missing := coldchain.Account(leg.Span, slices.Concat(layers...)...)
 			return coldchain.Sum(parts), missing
 		}
-		e, missing := best(logged, []coldchain.Layer{spots}, iced)
-		if other, _ := best([]coldchain.Layer{spots}, logged, iced); other.HoursAbove(safety.ChilledC) > e.HoursAbove(safety.ChilledC) {
-			e = other
+		e, missing := best(logged, spots, iced)
+		others := [][]coldchain.Layer{spots}
+		if b := t.bodyIn(leg.Span); b != nil {
+			others = append(others, b.recorded())
+		}
+		for _, first := range others {
+			if other, _ := best(first, logged, spots, iced); other.HoursAbove(safety.ChilledC) > e.HoursAbove(safety.ChilledC) {
+				e = other
+			}
 		}
 		sum = sum.Add(e)
 		gaps = append(gaps, missing...)

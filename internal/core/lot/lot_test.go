@@ -60,9 +60,12 @@ func cod() *history {
 func env(now time.Time, probes map[int64]coldchain.Source) Env {
 	profile, _ := safety.GetProfile("house-strict")
 	return Env{Now: now, Profile: profile, TransportC: DefaultTransportC,
-		Places: map[int64]Place{10: {ID: 10, Name: "Dock", Kind: "dock", SetC: 4}, 20: {ID: 20, Name: "Walk-in", Kind: "walk_in", SetC: 1, Probes: []int64{7}}},
+		Places: map[int64]Place{10: {ID: 10, Name: "Dock", Kind: "dock", SetC: 4}, 20: {ID: 20, Name: "Walk-in", Kind: "walk_in", SetC: 1, Probes: []ProbeStay{{ProbeID: 7, Span: always}}}},
 		Probe:  func(id int64) coldchain.Source { return probes[id] }}
 }
+
+// always is a stay of a probe that never ends.
+var always = coldchain.Span{From: at(-1e5), To: at(1e5)}
 
 func near(t *testing.T, what string, got, want, tolerance float64) {
 	t.Helper()

@@ -1,6 +1,7 @@
 package lot
 
 import (
+	"slices"
 	"time"
 
 	"leancatch/internal/core/coldchain"
@@ -13,7 +14,9 @@ type leg struct {
 	placeID int64
 	name    string
 	assumed float64 // °C, where nothing was measured
-	probes  []int64
+	probes  []ProbeStay
+	air     bool             // that they measure
+	h       float64          // surface coefficient of that air, W/(m²·K)
 	iced    []coldchain.Span // it lay in ice that somebody saw
 	seen    []coldchain.Span // the ice of its receipt still lasts: enough for the histamine clock, the quality clock assumes the place
 }
@@ -77,7 +80,7 @@ func (t teller) each(span coldchain.Span, visit func(leg)) {
 			to = span.To
 		}
 		place := t.env.Places[stay.PlaceID]
-		l := leg{Span: coldchain.Span{From: stay.From, To: to}, placeID: stay.PlaceID, name: place.Name, assumed: place.SetC + AssumedMargin, probes: place.Probes, iced: place.Ice.Iced}
+		l := leg{Span: coldchain.Span{From: stay.From, To: to}, placeID: stay.PlaceID, name: place.Name, assumed: place.SetC + AssumedMargin, probes: place.Probes, air: place.Air, h: place.AirH(), iced: place.Ice.Iced}
 		seen := iceSeen[s.Received.Ice]
 		if s.Received.Frozen && s.Received.CoreC != nil && *s.Received.CoreC <= hardFrozenC {
 			seen = hardFrozenFor
@@ -96,29 +99,62 @@ func (t teller) each(span coldchain.Span, visit func(leg)) {
 func (t teller) stretches(span coldchain.Span) []Stretch {
 	var out []Stretch
 	t.each(span, func(l leg) {
-		spots := coldchain.Layer{Kind: coldchain.Spot, Source: coldchain.Series{Readings: t.state.Spots, MaxGap: SpotReach}}
-		layers := append(t.logged(l), spots)
-		layers = append(layers, ice(l.iced)...)
-		layers = append(layers, coldchain.Layer{Kind: coldchain.Assumed, Source: coldchain.Steady(l.assumed)})
+		layers := t.surroundings(l)
+		if b := t.bodyIn(l.Span); b != nil {
+			layers = slices.Concat(t.withLot(l), b.layers(), layers)
+		}
 		parts, _ := coldchain.Account(l.Span, layers...)
 		out = append(out, Stretch{Span: l.Span, PlaceID: l.placeID, Name: l.name, Assumed: l.assumed, Parts: parts})
 	})
 	return out
 }
 
-// logged are the layers of what measures by itself: the loggers that lay with
-// the lot, then the probes of the place.
-func (t teller) logged(l leg) []coldchain.Layer {
+// surroundings are the layers that answer for a leg: what measures by itself,
+// what people measured, the ice, an assumption. Ice that somebody saw holds
+// whatever the air around it does.
+func (t teller) surroundings(l leg) []coldchain.Layer {
+	spots := []coldchain.Layer{{Kind: coldchain.Spot, Source: coldchain.Series{Readings: t.state.Spots, MaxGap: SpotReach}}}
+	assumed := []coldchain.Layer{{Kind: coldchain.Assumed, Source: coldchain.Steady(l.assumed)}}
+	if l.air {
+		return slices.Concat(t.withLot(l), ice(l.iced), t.inPlace(l), spots, assumed)
+	}
+	return slices.Concat(t.withLot(l), t.inPlace(l), spots, ice(l.iced), assumed)
+}
+
+// bodyIn is the fish that follows the air over a span; nil where it does not.
+func (t teller) bodyIn(span coldchain.Span) *body {
+	for i, b := range t.fish {
+		if !span.From.Before(b.From) && !span.To.After(b.To) {
+			return &t.fish[i]
+		}
+	}
+	return nil
+}
+
+// withLot are the layers of the loggers that lay with the lot.
+func (t teller) withLot(l leg) []coldchain.Layer {
 	var layers []coldchain.Layer
 	for _, stay := range t.state.Loggers {
 		if src := t.env.Probe(stay.ProbeID); src != nil {
 			layers = append(layers, coldchain.Layer{Kind: coldchain.Logged, Source: coldchain.Within{Source: src, Spans: []coldchain.Span{stay.Span}}})
 		}
 	}
-	for _, id := range l.probes {
-		if src := t.env.Probe(id); src != nil {
-			layers = append(layers, coldchain.Layer{Kind: coldchain.Logged, Source: src})
+	return layers
+}
+
+// inPlace are the layers of the probes of the place, while they were there.
+func (t teller) inPlace(l leg) []coldchain.Layer {
+	var layers []coldchain.Layer
+	for _, stay := range l.probes {
+		src := t.env.Probe(stay.ProbeID)
+		if src == nil || stay.Clip(l.Span).Len() <= 0 {
+			continue
 		}
+		kind := coldchain.Logged
+		if stay.ByHand {
+			kind = coldchain.Spot
+		}
+		layers = append(layers, coldchain.Layer{Kind: kind, Source: coldchain.Within{Source: src, Spans: []coldchain.Span{stay.Span}}})
 	}
 	return layers
 }

@@ -1,28 +1,12 @@
 -- name: EnsureReadingMonth :exec
 select ensure_reading_month($1);
 
--- name: AddReading :execrows
-insert into reading (site_id, probe_id, at, celsius) values ($1, $2, $3, $4) on conflict do nothing;
-
--- name: LatestReadings :many
-select p.id as probe_id, r.at, r.celsius from probe p
-cross join lateral (
-    select r.at, r.celsius from reading r
-    where r.site_id = p.site_id and r.probe_id = p.id order by r.at desc limit 1) r
-where p.site_id = $1;
-
 -- name: ReadingsBetween :many
 select at, celsius from reading
 where site_id = $1 and probe_id = $2 and at >= @from_at and at < @to_at order by at;
 
 -- name: AnyReadingBetween :one
 select exists (select from reading where site_id = $1 and probe_id = $2 and at >= @from_at and at <= @to_at);
-
--- name: ReadingBefore :one
-select at, celsius from reading where site_id = $1 and probe_id = $2 and at < $3 order by at desc limit 1;
-
--- name: ReadingAfter :one
-select at, celsius from reading where site_id = $1 and probe_id = $2 and at > $3 order by at limit 1;
 
 -- name: ReadingsInHours :many
 select r.at, r.celsius from unnest(@hours::timestamptz[]) as h(start)
@@ -58,3 +42,13 @@ delete from import_file where site_id = $1 and id = $2;
 
 -- name: DropOldImports :exec
 delete from import_file where created_at < $1;
+
+-- name: KeptFrom :one
+select kept_from from retention;
+
+-- name: DropReadingsBefore :one
+select drop_readings_before(@before)::int;
+
+-- name: PutHour :exec
+insert into reading_hour (site_id, probe_id, hour, readings, first_at, first_c, last_at, last_c, covered_s, temperate, warm, degree_day, min_c, max_c, above_s)
+values ($1, $2, $3, $4, $5, $6, $7, $8, $9, $10, $11, $12, $13, $14, $15);

@@ -29,26 +29,6 @@ insert into person (site_id, name, role) values ($1, $2, $3) returning *;
 -- name: SetScales :exec
 update person set temp_scale = $3, mass_scale = $4, senses = $5 where site_id = $1 and id = $2;
 
--- name: Places :many
-select * from place where site_id = $1 order by position, id;
-
--- name: AddPlace :one
-insert into place (site_id, name, kind, set_c, position)
-values ($1, $2, $3, $4, (select coalesce(max(position), 0) + 1 from place p where p.site_id = $1))
-returning *;
-
--- name: Probes :many
-select * from probe where site_id = $1 order by by_hand, id;
-
--- name: ProbeByName :one
-select * from probe where site_id = $1 and name = $2;
-
--- name: AddProbe :one
-insert into probe (site_id, name, place_id, by_hand, interval_s) values ($1, $2, $3, $4, $5) returning *;
-
--- name: LockProbe :one
-select * from probe where site_id = $1 and id = $2 for update;
-
 -- name: Suppliers :many
 select * from supplier where site_id = $1 order by name;
 
@@ -57,7 +37,10 @@ insert into supplier (site_id, name) values ($1, $2)
 on conflict (site_id, name) do update set name = excluded.name returning *;
 
 -- name: AddToken :exec
-insert into api_token (site_id, name, hash, person_id, created_at) values ($1, $2, $3, $4, $5);
+insert into api_token (site_id, name, hash, person_id, created_at, probe_id) values ($1, $2, $3, $4, $5, $6);
+
+-- name: DropProbeTokens :exec
+delete from api_token where site_id = $1 and probe_id = $2;
 
 -- name: TokenByHash :one
 select * from api_token where hash = $1;
@@ -76,3 +59,6 @@ select * from supplier where site_id = $1 and id = $2;
 select s.id, s.name, count(b.lot_id) filter (where not b.part) as lots, count(b.lot_id) filter (where b.status = 'refused') as refused
 from supplier s left join lot_board b on b.site_id = s.site_id and b.supplier_id = s.id and b.status <> 'cancelled'
 where s.site_id = $1 group by s.site_id, s.id, s.name order by s.name;
+
+-- name: SetQuiet :exec
+update site set quiet_from = $2, quiet_to = $3, altitude_m = $4, check_days = $5 where id = $1;

@@ -1,0 +1,158 @@
+package lot
+
+import (
+	"fmt"
+	"slices"
+	"time"
+
+	"leancatch/internal/core/coldchain"
+	"leancatch/internal/core/heat"
+	"leancatch/internal/core/icing"
+	"leancatch/internal/core/species"
+)
+
+// filletShare is the thickness of a fillet against that of its fish (house).
+const filletShare = 0.4
+
+// Tau is how slowly one fish, or fillet, of the lot follows air with a surface
+// coefficient: the time constant of the heat model. A box of them together
+// follows more slowly yet.
+func (s *State) Tau(h float64) time.Duration {
+	r := s.Received
+	thickness := icing.ThicknessMM(s.Species(), r.WeightKg/float64(max(r.Count, 1))) / 1000
+	shape := heat.Cylinder
+	switch {
+	case r.Form == "fillet_skin_on" || r.Form == "fillet_skinless":
+		shape, thickness = heat.Slab, thickness*filletShare
+	case s.Species().Body == species.Flat || s.Species().Body == species.Ray:
+		shape = heat.Slab
+	}
+	tau, err := heat.TimeConstant(heat.Of(s.Species()), shape, thickness, h)
+	if err != nil {
+		return 0 // a species whose flesh is not known follows at once
+	}
+	return tau
+}
+
+// body is the lot's own temperature over a leg in measured air.
+type body struct {
+	coldchain.Span
+	tau    time.Duration
+	line   coldchain.Series
+	known  map[coldchain.Kind][]coldchain.Span // how well what it follows is known
+	placed string
+}
+
+// follow follows the fish through the legs of a span in which a probe measures
+// the air around it. Where that is not known, the fish has the temperature that
+// is assumed; in ice that of the ice.
+func (t teller) follow(span coldchain.Span) []body {
+	if t.state.Received.Frozen {
+		return nil
+	}
+	var all []body
+	t.each(span, func(l leg) {
+		if !l.air || len(l.probes) == 0 {
+			return
+		}
+		b := body{Span: l.Span, tau: t.state.Tau(l.h), known: map[coldchain.Kind][]coldchain.Span{}, placed: l.name}
+		steps := t.around(l, &b)
+		if len(steps) == 0 {
+			return
+		}
+		points := coldchain.Follow(t.startC(l, steps, all), steps, t.state.spotsIn(l.Span))
+		b.line = coldchain.Series{Readings: points, MaxGap: l.Len() + time.Hour}
+		all = append(all, b)
+	})
+	return all
+}
+
+// around cuts a leg into steps of at most a clock hour, each with the mean of
+// what is known best of the surroundings, and notes in the body how well.
+func (t teller) around(l leg, b *body) []coldchain.Step {
+	layers := t.surroundings(l)
+	var steps []coldchain.Step
+	for at := l.From; at.Before(l.To); {
+		next := at.UTC().Truncate(time.Hour).Add(time.Hour)
+		if next.After(l.To) {
+			next = l.To
+		}
+		parts, _ := coldchain.Account(coldchain.Span{From: at, To: next}, layers...)
+		first := len(steps)
+		for _, p := range parts {
+			step := coldchain.Step{Celsius: p.Exposure.Mean(), Tau: b.tau}
+			if p.Kind == coldchain.Assumed || p.Kind == coldchain.InIce {
+				step.Tau = 0
+			}
+			for _, span := range p.Spans {
+				step.Span = span
+				steps = append(steps, step)
+				b.known[p.Kind] = coldchain.Join(b.known[p.Kind], span)
+			}
+		}
+		slices.SortFunc(steps[first:], func(a, b coldchain.Step) int { return a.From.Compare(b.From) })
+		at = next
+	}
+	return steps
+}
+
+// startC is how warm the fish comes into a leg: as it was measured shortly
+// before, as it left the leg before, else as its new surroundings.
+func (t teller) startC(l leg, steps []coldchain.Step, before []body) float64 {
+	for i := len(t.state.Spots) - 1; i >= 0; i-- {
+		if x := t.state.Spots[i]; !x.At.After(l.From) && l.From.Sub(x.At) <= SpotReach {
+			return x.Celsius
+		}
+	}
+	if n := len(before); n > 0 && before[n-1].To.Equal(l.From) {
+		line := before[n-1].line.Readings
+		return line[len(line)-1].Celsius
+	}
+	return steps[0].Celsius
+}
+
+// spotsIn are the core readings in a span.
+func (s *State) spotsIn(span coldchain.Span) []coldchain.Reading {
+	var in []coldchain.Reading
+	for _, x := range s.Spots {
+		if !x.At.Before(span.From) && x.At.Before(span.To) {
+			in = append(in, x)
+		}
+	}
+	return in
+}
+
+// layers are what the body knows of itself, by how well its surroundings are known.
+func (b body) layers() []coldchain.Layer {
+	return b.of(coldchain.Logged, coldchain.Spot, coldchain.InIce, coldchain.Assumed)
+}
+
+// recorded are those of them that rest on a record.
+func (b body) recorded() []coldchain.Layer { return b.of(coldchain.Logged, coldchain.Spot) }
+
+func (b body) of(kinds ...coldchain.Kind) []coldchain.Layer {
+	var layers []coldchain.Layer
+	for _, kind := range kinds {
+		if spans := b.known[kind]; len(spans) > 0 {
+			layers = append(layers, coldchain.Layer{Kind: kind, Source: coldchain.Within{Source: b.line, Spans: spans}})
+		}
+	}
+	return layers
+}
+
+// massNote says how the fish follows the air where it lies.
+func (t teller) massNote() string {
+	n := len(t.fish)
+	if n == 0 {
+		return ""
+	}
+	last := t.fish[n-1]
+	return fmt.Sprintf("In %s the fish follows the air with a time constant of %s (heat model, one fish alone); the safety clocks take the air as it is.", last.placed, hoursText(last.tau))
+}
+
+func hoursText(d time.Duration) string {
+	if d < time.Hour {
+		return fmt.Sprintf("%.0f min", d.Minutes())
+	}
+	return fmt.Sprintf("%.1f h", d.Hours())
+}

@@ -1,0 +1,169 @@
+package lot
+
+import (
+	"math"
+	"time"
+
+	"leancatch/internal/core/alarm"
+	"leancatch/internal/core/coldchain"
+	"leancatch/internal/core/icing"
+	"leancatch/internal/core/safety"
+)
+
+// Place is a place where lots lie: what the account and the alarms need to know
+// of it.
+type Place struct {
+	ID     int64
+	Name   string
+	Kind   string
+	SetC   float64     // °C
+	Air    bool        // its probes measure the air; else what the fish touches
+	Probes []ProbeStay // best first
+
+	// Box is what the place is, where it is a box; nil where it is none.
+	Box      *icing.Box
+	OutsideC float64        // the air around the box, °C
+	Ice      icing.Forecast // in the box
+
+	CapacityKg *float64       // nil where nobody said
+	Holds      Holds          // what lies in it
+	Column     int            // in the plan of the kitchen, from the left
+	Level      int            // 0 on the floor
+	WarmC      *float64       // a limit of its own, °C; never milder than the profile's
+	ColdC      *float64       // the same for cold
+	Delay      *time.Duration // of its alarms; nil for that of its kind
+}
+
+// ProbeStay is a time in which a probe measured a place.
+type ProbeStay struct {
+	ProbeID int64
+	coldchain.Span
+	ByHand bool // a clipboard
+}
+
+// Holds says what a place is for, as far as it matters for what may lie above
+// what.
+type Holds string
+
+// The kinds of content.
+const (
+	HoldsRaw   Holds = "raw"   // raw fish
+	HoldsReady Holds = "ready" // food that is eaten as it is
+	HoldsNone  Holds = "none"  // neither for long: a dock, a deck
+)
+
+// HoldsName is a content in words.
+func HoldsName(h Holds) string {
+	return map[Holds]string{HoldsRaw: "raw fish", HoldsReady: "ready to eat", HoldsNone: "nothing for long"}[h]
+}
+
+// AllHolds lists them.
+var AllHolds = []Holds{HoldsRaw, HoldsReady, HoldsNone}
+
+// kind is what is usual for a kind of place (house).
+type kind struct {
+	id, name string
+	still    bool          // no fan
+	frozen   bool          //
+	watched  bool          // held to a limit
+	doors    bool          // has a door that shows in the temperature
+	delay    time.Duration // of an alarm: doors and defrosting pass within it
+}
+
+var kinds = []kind{
+	{id: "dock", name: "Dock", still: true},
+	{id: "deck", name: "Deck", still: true},
+	{id: "walk_in", name: "Walk-in", watched: true, doors: true, delay: 25 * time.Minute},
+	{id: "drawer", name: "Drawer", still: true, watched: true, doors: true, delay: 25 * time.Minute},
+	{id: "tote", name: "Tote of ice", still: true, watched: true, delay: 30 * time.Minute},
+	{id: "freezer", name: "Freezer", frozen: true, watched: true, delay: 45 * time.Minute},
+	{id: "thaw_shelf", name: "Thaw shelf", watched: true, delay: 25 * time.Minute},
+	{id: "ager", name: "Ager cabinet", watched: true, doors: true, delay: 20 * time.Minute},
+	{id: "bench", name: "Bench", still: true},
+}
+
+func kindOf(id string) kind {
+	for _, k := range kinds {
+		if k.id == id {
+			return k
+		}
+	}
+	return kind{still: true}
+}
+
+// PlaceKinds are the kinds of place offered.
+var PlaceKinds = func() []string {
+	ids := make([]string, len(kinds))
+	for i, k := range kinds {
+		ids[i] = k.id
+	}
+	return ids
+}()
+
+// PlaceKindName is a kind of place in words.
+func PlaceKindName(id string) string { return kindOf(id).name }
+
+// Surface coefficients of air, W/(m²·K) (house, from the usual textbook ranges).
+const (
+	fanAirH   = 20.0
+	stillAirH = 8.0
+)
+
+// AirH is the surface coefficient of the air of the place, W/(m²·K).
+func (p Place) AirH() float64 {
+	if kindOf(p.Kind).still {
+		return stillAirH
+	}
+	return fanAirH
+}
+
+// Freezer reports whether fish is kept frozen in the place.
+func (p Place) Freezer() bool { return kindOf(p.Kind).frozen }
+
+// Cold reports whether fish is kept in the place, and held to a limit there.
+func (p Place) Cold() bool { return kindOf(p.Kind).watched }
+
+// Rules are what the alarms of the place go by: the limits of the profile, or
+// its own where they are stricter. former says that histamine formers may lie
+// in it. Limits that do not apply are NaN.
+func (p Place) Rules(profile safety.Profile, former bool, interval time.Duration) alarm.Rules {
+	k := kindOf(p.Kind)
+	r := alarm.Rules{WarmC: math.NaN(), FreezingC: math.NaN(), Delay: k.delay, Interval: interval, Doors: k.doors && p.Air}
+	if p.Delay != nil {
+		r.Delay = *p.Delay
+	}
+	if !k.watched {
+		return r
+	}
+	r.WarmC = profile.ChilledMaxC
+	switch {
+	case k.frozen:
+		r.WarmC = profile.FrozenMaxC
+	case former:
+		r.WarmC = math.Min(r.WarmC, profile.HistamineMaxC)
+	}
+	if !k.frozen {
+		r.FreezingC = alarm.FreezingC
+	}
+	if p.WarmC != nil {
+		r.WarmC = math.Min(r.WarmC, *p.WarmC)
+	}
+	if p.ColdC != nil && !k.frozen {
+		r.FreezingC = math.Max(r.FreezingC, *p.ColdC)
+	}
+	return r
+}
+
+// Over returns the place of ready-to-eat food over which raw fish in the place
+// lies, in the same column of the plan: it drips; false where there is none.
+func (p Place) Over(all map[int64]Place) (below Place, over bool) {
+	if p.Holds != HoldsRaw || p.Freezer() {
+		return Place{}, false
+	}
+	for _, q := range all {
+		if q.Holds == HoldsReady && q.Column == p.Column && q.Level < p.Level && (!over || q.Level > below.Level) {
+			below, over = q, true
+		}
+	}
+	return below, over
+}

@@ -1,0 +1,170 @@
+package demo
+
+import (
+	"context"
+	"fmt"
+	"time"
+
+	"leancatch/internal/core/probe"
+	"leancatch/internal/device"
+	"leancatch/internal/intake"
+	"leancatch/internal/kitchen"
+	"leancatch/internal/store"
+)
+
+// interval is the distance between the readings of a demo probe.
+const interval = 5 * time.Minute
+
+// settled is how long a simulated cabinet runs before its first reading counts.
+const settled = 12 * time.Hour
+
+// measured are the places with a probe, and its name.
+var measured = []struct {
+	place, probe string
+	cabinet      func(seed uint64) *device.Cabinet
+}{
+	{"Walk-in", "walk-in-air", device.WalkIn}, {"Fish drawer", "drawer-air", device.Drawer}, {"Freezer", "freezer-air", device.Freezer},
+}
+
+// probesOf simulates the probes of a kitchen.
+func probesOf(site store.Site, failures ...device.Span) []*device.Probe {
+	var list []*device.Probe
+	for i, m := range measured {
+		c := m.cabinet(uint64(site.ID)*100 + uint64(i))
+		if m.place == "Walk-in" {
+			c.Failures = failures
+		}
+		list = append(list, &device.Probe{Name: m.probe, Cabinet: c, Interval: interval, NoiseK: 0.05, Resolution: 0.1, Dropped: 0.004})
+	}
+	return list
+}
+
+// night is when the walk-in's defrosting hung: for two hours of last night.
+func night(now time.Time) device.Span {
+	begin := now.UTC().Truncate(24 * time.Hour).Add(90 * time.Minute)
+	if begin.Add(150 * time.Minute).After(now) {
+		begin = begin.AddDate(0, 0, -1)
+	}
+	return device.Span{From: begin, To: begin.Add(2 * time.Hour)}
+}
+
+// measure adds the probes of a kitchen, its thermometer and its scale, and
+// fills in what the probes read in three weeks.
+func (w *world) measure(ctx context.Context) error {
+	for _, m := range measured {
+		if _, err := w.k.AddProbe(ctx, kitchen.NewProbe{Name: m.probe, Kind: kitchen.Fixed, PlaceID: w.places[m.place], Interval: interval}); err != nil {
+			return err
+		}
+	}
+	for name, kind := range map[string]string{"core-thermometer": kitchen.Thermometer, "bench-scale": kitchen.Scale} {
+		if _, err := w.k.AddProbe(ctx, kitchen.NewProbe{Name: name, Kind: kind}); err != nil {
+			return err
+		}
+	}
+	var failures []device.Span
+	if w.site.Name == "Harbour" {
+		failures = append(failures, night(w.start))
+	}
+	past := *w.k
+	past.Now = func() time.Time { return w.start }
+	for _, p := range probesOf(w.site, failures...) {
+		p.Start(w.start.Add(-History - settled))
+		p.Advance(w.start.Add(-History), nil)
+		var list []intake.Measurement
+		for _, r := range p.Advance(w.start, nil) {
+			list = append(list, intake.Measurement{Name: r.Name, Unit: "Cel", At: r.At, Value: r.Celsius})
+		}
+		if _, err := past.PutMeasurements(ctx, list); err != nil {
+			return err
+		}
+	}
+	return w.check(ctx)
+}
+
+// check plays the checks of the probes: all but the freezer's, which is due.
+func (w *world) check(ctx context.Context) error {
+	rows, err := w.k.DB.Probes(ctx, w.site.ID)
+	if err != nil {
+		return err
+	}
+	past := *w.k
+	past.Now = func() time.Time { return w.start.Add(-9 * 24 * time.Hour) }
+	for _, p := range rows {
+		if p.Name == "freezer-air" || p.Kind == kitchen.Scale {
+			continue
+		}
+		read := map[string]float64{"walk-in-air": 0.1, "drawer-air": -0.1, "core-thermometer": 0.2}[p.Name]
+		if err := past.CheckProbe(ctx, kitchen.NewCheck{ID: kitchen.NewID(), ProbeID: p.ID, Method: probe.Ice, ReadC: read}); err != nil {
+			return err
+		}
+	}
+	return nil
+}
+
+// Simulate lets the probes of the demo send what they read, by the application's
+// own intake at a URL: first what they missed, then a reading at each interval,
+// until the context ends.
+func Simulate(ctx context.Context, k *kitchen.Kitchen, url string) {
+	var all []*sender
+	sites, err := k.DB.Sites(ctx)
+	for _, site := range sites {
+		var list []*sender
+		if err == nil {
+			list, err = senders(ctx, k, site, url)
+		}
+		all = append(all, list...)
+	}
+	if err != nil {
+		k.Log.Error("demo devices", "error", err)
+		return
+	}
+	tick := time.NewTicker(20 * time.Second)
+	defer tick.Stop()
+	for {
+		for _, s := range all {
+			if _, err := s.client.Send(ctx, device.Of(s.probe.Advance(k.Now(), nil))...); err != nil && ctx.Err() == nil {
+				k.Log.Error("demo devices", "probe", s.probe.Name, "error", err)
+			}
+		}
+		select {
+		case <-ctx.Done():
+			return
+		case <-tick.C:
+		}
+	}
+}
+
+// sender is a simulated probe with its token.
+type sender struct {
+	probe  *device.Probe
+	client device.Client
+}
+
+// senders makes those of a kitchen; they go on after their last reading.
+func senders(ctx context.Context, k *kitchen.Kitchen, site store.Site, url string) ([]*sender, error) {
+	people, err := k.DB.People(ctx, site.ID)
+	if err != nil {
+		return nil, err
+	}
+	rows, err := k.DB.Probes(ctx, site.ID)
+	if err != nil {
+		return nil, err
+	}
+	ctx = kitchen.WithActor(ctx, kitchen.Actor{Site: site, Person: people[0]})
+	var list []*sender
+	for _, p := range probesOf(site) {
+		for _, row := range rows {
+			if row.Name != p.Name || row.LastAt == nil {
+				continue
+			}
+			p.Start(row.LastAt.Add(-settled))
+			p.Advance(*row.LastAt, nil)
+			token, err := k.ProbeToken(ctx, row.ID)
+			if err != nil {
+				return nil, fmt.Errorf("a token for %s: %w", row.Name, err)
+			}
+			list = append(list, &sender{p, device.Client{URL: url, Token: token}})
+		}
+	}
+	return list, nil
+}
