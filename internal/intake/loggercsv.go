@@ -32,6 +32,9 @@ type Layout struct {
 	Unit        unit.TempScale // "" where unclear
 	DateOrder   DateOrder      // "" where unclear
 	Zone        *time.Location // for times that name none
+	ZoneFound   bool           // the file itself names it
+	Language    string         // of the headings; "" where they tell none
+	Serial      string         // of the logger; "" where the file does not say
 	Sample      [][]string     // the first readings as they stand
 }
 
@@ -72,6 +75,7 @@ func Sniff(r io.Reader, zone *time.Location) (Layout, error) {
 		if l.findColumns(rows) {
 			l.findUnit(rows)
 			l.findDateOrder(rows)
+			l.findOrigin(rows)
 			return l, nil
 		}
 	}

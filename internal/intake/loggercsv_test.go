@@ -77,6 +77,72 @@ func TestSniffAndRead(t *testing.T) {
 	}
 }
 
+// What a file says of itself above its readings: language, zone, the logger.
+func TestWhereAFileComesFrom(t *testing.T) {
+	oslo, _ := time.LoadLocation("Europe/Oslo")
+	for _, c := range []struct {
+		name, file, language, serial, zone string
+		order                              DateOrder
+		first                              time.Time
+	}{
+		{"German, with a zone of its own", "Seriennummer: KF-20417;;\nZeitzone;UTC+01:00;\nDatum;Uhrzeit;Temperatur [°C]\n05.02.2026;06:10;1,5\n05.02.2026;06:15;1,6\n",
+			"German", "KF-20417", "UTC+01:00", DayFirst, time.Date(2026, 2, 5, 5, 10, 0, 0, time.UTC)},
+		{"French, both ways possible", "Date et heure;Température °C\n03/02/2026 06:10;1,5\n", "French", "", "Europe/Oslo", DayFirst, time.Date(2026, 2, 3, 5, 10, 0, 0, time.UTC)},
+		{"a named zone", "Logger ID: 88412A\nTime zone: America/Halifax\ntime,temp (C)\n2026-02-05 06:10,1.5\n", "English", "88412A", "America/Halifax", YearFirst, time.Date(2026, 2, 5, 10, 10, 0, 0, time.UTC)},
+		{"UTC in the heading", "Time (UTC),temp (C)\n2026-02-05 06:10,1.5\n", "English", "", "UTC", YearFirst, time.Date(2026, 2, 5, 6, 10, 0, 0, time.UTC)},
+		{"west of it", "GMT-03:30\ntime,temp (C)\n2026-02-05 06:10,1.5\n", "English", "", "GMT-03:30", YearFirst, time.Date(2026, 2, 5, 9, 40, 0, 0, time.UTC)},
+		{"English, both ways possible", "date,temp (C)\n03/02/2026 06:10,1.5\n", "English", "", "Europe/Oslo", "", time.Time{}},
+		{"nothing said", "x;y (C)\n2026-02-05 06:10;1.5\n", "", "", "Europe/Oslo", YearFirst, time.Date(2026, 2, 5, 5, 10, 0, 0, time.UTC)},
+	} {
+		t.Run(c.name, func(t *testing.T) {
+			l, err := Sniff(strings.NewReader(c.file), oslo)
+			if err != nil {
+				t.Fatal(err)
+			}
+			if l.Language != c.language || l.Serial != c.serial || l.Zone.String() != c.zone || l.DateOrder != c.order {
+				t.Errorf("language %q, logger %q, zone %s, dates %q", l.Language, l.Serial, l.Zone, l.DateOrder)
+			}
+			if c.first.IsZero() {
+				return
+			}
+			if s, err := l.Survey(strings.NewReader(c.file), now); err != nil || !s.First.Equal(c.first) {
+				t.Errorf("first %s, %v; want %s", s.First.UTC(), err, c.first)
+			}
+		})
+	}
+	again, _ := Sniff(strings.NewReader("Seriennummer: KF-20417;;\nZeitzone;UTC+01:00;\nDatum;Uhrzeit;Temperatur [°C]\n07.03.2026;06:10;2,5\n"), oslo)
+	other, _ := Sniff(strings.NewReader("Seriennummer: KF-20418;;\nZeitzone;UTC+01:00;\nDatum;Uhrzeit;Temperatur [°C]\n07.03.2026;06:10;2,5\n"), oslo)
+	first, _ := Sniff(strings.NewReader("Seriennummer: KF-20417;;\nZeitzone;UTC+01:00;\nDatum;Uhrzeit;Temperatur [°C]\n05.02.2026;06:10;1,5\n"), oslo)
+	if again.Fingerprint() != first.Fingerprint() || other.Fingerprint() == first.Fingerprint() {
+		t.Error("a logger is not known again, or taken for another")
+	}
+}
+
+// In the night when the clocks go back an hour is written twice, and lasts twice.
+func TestTheHourThatComesTwice(t *testing.T) {
+	oslo, _ := time.LoadLocation("Europe/Oslo")
+	var file strings.Builder
+	file.WriteString("time,temp (C)\n")
+	begin := time.Date(2025, 10, 25, 23, 0, 0, 0, time.UTC) // 01:00 in summer time; back at 01:00 UTC
+	for m := 0; m <= 240; m += 10 {
+		file.WriteString(begin.Add(time.Duration(m)*time.Minute).In(oslo).Format("2006-01-02 15:04") + ",1.5\n")
+	}
+	l, err := Sniff(strings.NewReader(file.String()), oslo)
+	if err != nil {
+		t.Fatal(err)
+	}
+	m := 0
+	for row := range l.Rows(strings.NewReader(file.String()), now) {
+		if want := begin.Add(time.Duration(m) * time.Minute); row.Bad != nil || !row.At.Equal(want) {
+			t.Errorf("line %d is %s, want %s", row.Line, row.At.UTC(), want)
+		}
+		m += 10
+	}
+	if m != 250 {
+		t.Errorf("%d minutes", m)
+	}
+}
+
 func TestBadRowsAreListedAndGoodOnesKept(t *testing.T) {
 	file := "time,celsius\n2026-03-01 05:20,1.5\n2026-13-01 05:30,1.5\n2026-03-01 05:40,ERR\n2026-03-01 05:50\n2026-03-01 06:00,99\n2027-03-01 06:00,1\n2026-03-01 06:10,1.7\n2026-03-01 05:00,1.1\n"
 	l, err := Sniff(strings.NewReader(file), time.UTC)

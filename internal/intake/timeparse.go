@@ -13,6 +13,7 @@ type timeParser struct {
 	order   DateOrder
 	dayText string
 	day     time.Time
+	prev    time.Time // of the line before
 }
 
 // parse reads "2026-03-01T05:20:00Z", "2026-03-01 05:20", "01.03.2026 05:20:30",
@@ -54,7 +55,22 @@ func (p *timeParser) parse(s string) (time.Time, bool) {
 		return p.day.Add(d), true
 	}
 	y, m, day := p.day.Date()
-	return time.Date(y, m, day, 0, 0, 0, int(d), zone), true
+	p.prev = unfold(time.Date(y, m, day, 0, 0, 0, int(d), zone), p.prev)
+	return p.prev, true
+}
+
+// unfold chooses between the two times of a local stamp in the hour that the
+// clocks go back: the first, unless that was over at the line before.
+func unfold(t, prev time.Time) time.Time {
+	offset := func(t time.Time) int { _, seconds := t.Zone(); return seconds }
+	const hour = 3600
+	switch here := offset(t); {
+	case offset(t.Add(-time.Hour)) == here+hour && t.Add(-time.Hour).After(prev): // t is the second, and the first is to come
+		return t.Add(-time.Hour)
+	case offset(t.Add(time.Hour)) == here-hour && !t.After(prev): // t is the first, and over
+		return t.Add(time.Hour)
+	}
+	return t
 }
 
 func (p *timeParser) setDay(s string) bool {

@@ -165,10 +165,14 @@ func (k *Kitchen) append(ctx context.Context, tx *store.Tx, a Actor, head store.
 	if err := lot.Check(before, e, w.Payload, k.Now()); err != nil {
 		return head, err
 	}
-	if _, ok := w.Payload.(lot.Used); ok {
-		if err := k.mayUse(ctx, tx, a, before); err != nil {
-			return head, err
-		}
+	switch p := w.Payload.(type) {
+	case lot.Used:
+		err = k.mayUse(ctx, tx, a, before)
+	case lot.Packed:
+		err = lot.MayPack(before, p.Packing, a.Profile())
+	}
+	if err != nil {
+		return head, err
 	}
 	err = tx.AddEvent(ctx, store.AddEventParams{SiteID: a.Site.ID, LotID: w.LotID, Seq: int64(e.Seq), ID: e.ID, Kind: string(e.Kind),
 		HappenedAt: e.HappenedAt, RecordedAt: e.RecordedAt, PersonID: e.PersonID, Data: e.Data, PrevHash: e.PrevHash, Hash: e.Hash})
@@ -179,18 +183,22 @@ func (k *Kitchen) append(ctx context.Context, tx *store.Tx, a Actor, head store.
 	return head, tx.SetHead(ctx, store.SetHeadParams{SiteID: a.Site.ID, ID: w.LotID, HeadSeq: head.HeadSeq, HeadHash: head.HeadHash})
 }
 
-// mayUse refuses to let a lot be used while its histamine clock holds it: a
-// safety clock stops, whoever asks.
+// mayUse refuses to let a lot be used while a safety clock holds it: it stops,
+// whoever asks.
 func (k *Kitchen) mayUse(ctx context.Context, tx *store.Tx, a Actor, s *lot.State) error {
-	if !s.Species().HistamineRules() {
+	if !s.Species().HistamineRules() && len(s.Packs) == 0 {
 		return nil
 	}
 	w, err := k.worldFor(ctx, tx.Queries, a.Site, s)
 	if err != nil {
 		return err
 	}
-	if b := lot.Tell(s, w.Env).Histamine; b.Holds() {
+	told := lot.Tell(s, w.Env)
+	if b := told.Histamine; b != nil && b.Holds() {
 		return invalid.Errors{{Field: "lot", Message: b.Said() + ": only a manager ends this, with an account, a test or a discard"}}
+	}
+	if o := told.Oxygen; o != nil && o.Holds() {
+		return invalid.Errors{{Field: "lot", Message: o.Said() + ": discard it, or let a manager answer for what was not recorded"}}
 	}
 	return nil
 }

@@ -89,7 +89,11 @@ type Choices struct {
 	Unit       unit.TempScale
 	DateOrder  intake.DateOrder
 	TempColumn *int
+	Zone       string // for times that name none, as people write it
 }
+
+// none reports whether nobody has chosen anything yet.
+func (c Choices) none() bool { return c == Choices{} }
 
 // Preview is a file before it is stored.
 type Preview struct {
@@ -97,6 +101,9 @@ type Preview struct {
 	Name   string
 	Layout intake.Layout
 	Survey *intake.Survey // nil while something is unclear
+	// Known is what was confirmed for the last file of this logger; nil for one
+	// that was never seen.
+	Known *store.LoggerLayout
 }
 
 // PreviewImport reads a kept file and says what is in it. A file that is no
@@ -109,16 +116,40 @@ func (k *Kitchen) PreviewImport(ctx context.Context, id uuid.UUID, c Choices) (P
 	}
 	p := Preview{ID: id, Name: file.Name}
 	open := func() io.Reader { return &keptFile{ctx: ctx, q: k.DB.Queries, site: a.Site.ID, id: id} }
-	p.Layout, p.Survey, err = k.survey(open, a.Zone(), c)
+	if p.Layout, err = sniff(open(), a.Zone()); err != nil {
+		return p, err
+	}
+	known, err := k.DB.LoggerLayout(ctx, store.LoggerLayoutParams{SiteID: a.Site.ID, Fingerprint: p.Layout.Fingerprint()})
+	if err == nil {
+		p.Known = &known
+		if c.none() { // as last time
+			column := int(known.TempColumn)
+			c = Choices{Unit: unit.TempScale(known.Unit), DateOrder: intake.DateOrder(known.DateOrder), TempColumn: &column, Zone: known.Zone}
+		}
+	} else if !errors.Is(err, ErrNotFound) {
+		return p, err
+	}
+	p.Layout, p.Survey, err = k.survey(p.Layout, open, c)
 	return p, err
 }
 
-func (k *Kitchen) survey(open func() io.Reader, zone *time.Location, c Choices) (intake.Layout, *intake.Survey, error) {
-	layout, err := intake.Sniff(open(), zone)
+// sniff finds out how a file is laid out. One that is no table is an
+// invalid.Errors on "file".
+func sniff(r io.Reader, zone *time.Location) (intake.Layout, error) {
+	layout, err := intake.Sniff(r, zone)
 	if errors.Is(err, intake.ErrNotTable) {
-		return layout, nil, invalid.Errors{{Field: "file", Message: err.Error()}}
-	} else if err != nil {
-		return layout, nil, err
+		return layout, invalid.Errors{{Field: "file", Message: err.Error()}}
+	}
+	return layout, err
+}
+
+func (k *Kitchen) survey(layout intake.Layout, open func() io.Reader, c Choices) (intake.Layout, *intake.Survey, error) {
+	if c.Zone != "" {
+		zone, err := intake.ParseZone(c.Zone)
+		if err != nil {
+			return layout, nil, invalid.Errors{{Field: "zone", Message: err.Error()}}
+		}
+		layout.Zone = zone
 	}
 	if c.Unit != "" {
 		layout.Unit = c.Unit
@@ -175,7 +206,11 @@ func (k *Kitchen) StoreImport(ctx context.Context, id uuid.UUID, c Choices, t Ta
 // ImportFile stores a logger's file in one go: open must give the file from its
 // beginning each time.
 func (k *Kitchen) ImportFile(ctx context.Context, open func() io.Reader, c Choices, t Target) (Imported, error) {
-	layout, survey, err := k.survey(open, ActorFrom(ctx).Zone(), c)
+	layout, err := sniff(open(), ActorFrom(ctx).Zone())
+	if err != nil {
+		return Imported{}, err
+	}
+	layout, survey, err := k.survey(layout, open, c)
 	if err != nil {
 		return Imported{}, err
 	}
@@ -209,6 +244,14 @@ func (k *Kitchen) importRows(ctx context.Context, layout intake.Layout, survey *
 			return err
 		}
 		if out.Stored, err = k.put(ctx, tx, out.Probe, batch); err != nil {
+			return err
+		}
+		remember := store.PutLoggerLayoutParams{SiteID: a.Site.ID, Fingerprint: layout.Fingerprint(), Unit: string(layout.Unit), DateOrder: string(layout.DateOrder),
+			Zone: layout.Zone.String(), TempColumn: int64(layout.TempColumn), UsedAt: k.Now()}
+		if place != 0 {
+			remember.PlaceID = &place
+		}
+		if err := tx.PutLoggerLayout(ctx, remember); err != nil {
 			return err
 		}
 		if state == nil {

@@ -23,6 +23,11 @@ type world struct {
 
 // worldFor loads what the clocks of the lots draw on, each probe once.
 func (k *Kitchen) worldFor(ctx context.Context, q *store.Queries, site store.Site, states ...*lot.State) (world, error) {
+	return k.worldCutAt(ctx, q, site, nil, states...)
+}
+
+// worldCutAt does so for questions that are cut at other times too.
+func (k *Kitchen) worldCutAt(ctx context.Context, q *store.Queries, site store.Site, cuts []time.Time, states ...*lot.State) (world, error) {
 	l, err := k.layoutOf(ctx, q, site)
 	if err != nil {
 		return world{}, err
@@ -30,7 +35,7 @@ func (k *Kitchen) worldFor(ctx context.Context, q *store.Queries, site store.Sit
 	now := k.Now()
 	spans := map[int64][]coldchain.Span{}
 	for _, s := range states {
-		for _, ask := range lot.Asks(s, l.places, now) {
+		for _, ask := range lot.Asks(s, l.places, now, cuts...) {
 			spans[ask.ProbeID] = append(spans[ask.ProbeID], ask.Span)
 		}
 	}
@@ -132,6 +137,12 @@ func project(site int64, s *lot.State, env lot.Env) (store.PutBoardParams, error
 	}
 	if b := a.Histamine; b != nil {
 		row.Histamine, row.HistamineShare = string(b.State), b.Most()
+	}
+	if o := a.Oxygen; o != nil {
+		row.Oxygen, row.OxygenShare = string(o.State), o.Share
+	}
+	if p, ok := s.Packing(); ok {
+		row.Pack = string(p.Pack)
 	}
 	return row, nil
 }

@@ -912,6 +912,42 @@ func (q *Queries) LotIDs(ctx context.Context, siteID int64) ([]uuid.UUID, error)
 	return items, nil
 }
 
+const lotsOfProbe = `-- name: LotsOfProbe :many
+select distinct lot_id from lot_source where site_id = $1 and probe_id = $2 and from_at < $3 and to_at > $4
+`
+
+type LotsOfProbeParams struct {
+	SiteID  int64
+	ProbeID int64
+	ToAt    time.Time
+	FromAt  time.Time
+}
+
+func (q *Queries) LotsOfProbe(ctx context.Context, arg LotsOfProbeParams) ([]uuid.UUID, error) {
+	rows, err := q.db.Query(ctx, lotsOfProbe,
+		arg.SiteID,
+		arg.ProbeID,
+		arg.ToAt,
+		arg.FromAt,
+	)
+	if err != nil {
+		return nil, err
+	}
+	defer rows.Close()
+	var items []uuid.UUID
+	for rows.Next() {
+		var lot_id uuid.UUID
+		if err := rows.Scan(&lot_id); err != nil {
+			return nil, err
+		}
+		items = append(items, lot_id)
+	}
+	if err := rows.Err(); err != nil {
+		return nil, err
+	}
+	return items, nil
+}
+
 const markStaleByAge = `-- name: MarkStaleByAge :execrows
 insert into stale_lot (site_id, lot_id)
 select b.site_id, b.lot_id from lot_board b where b.status = 'on hand' and b.as_of < $1

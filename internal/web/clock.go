@@ -49,7 +49,7 @@ func newClock(p page, card kitchen.Card) *clockView {
 
 // Word is the state in a word.
 func (v clockView) Word() string {
-	return map[safety.HistamineState]string{safety.HistamineOK: "in order", safety.HistamineWarn: "near its end", safety.HistamineUnknown: "unknown", safety.HistamineStop: "stopped"}[v.State]
+	return map[safety.State]string{safety.StateOK: "in order", safety.StateWarn: "near its end", safety.StateUnknown: "unknown", safety.StateStop: "stopped"}[v.State]
 }
 
 // accounted reads a manager's account of what nobody recorded up to a time.

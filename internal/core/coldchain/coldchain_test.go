@@ -229,6 +229,22 @@ func TestRollUpEqualsIntegrationOfTheReadings(t *testing.T) {
 	}
 }
 
+// Where old readings were dropped the roll-up answers alone: whole hours exactly,
+// a part of one by its share.
+func TestRollUpAnswersForReadingsThatWereDropped(t *testing.T) {
+	rnd := rand.New(rand.NewPCG(4, 2))
+	s := Series{Readings: randomSeries(rnd, 3000, time.Minute), MaxGap: GapFactor * time.Minute}
+	span := Span{s.Readings[200].At, s.Readings[2800].At}
+	kept, dropped := roll(s, span), roll(s, span)
+	dropped.Raw = nil
+	want, gapsWant := kept.Exposure(span)
+	got, gaps := dropped.Exposure(span)
+	near(t, "ice days", got.Temperate, want.Temperate, 0.01*want.Temperate)
+	near(t, "hours known", got.Covered.Hours(), want.Covered.Hours(), 0.5)
+	near(t, "hours unknown", Total(gaps).Hours(), Total(gapsWant).Hours(), 0.5)
+	near(t, "all of the time", got.Covered.Hours()+Total(gaps).Hours(), span.Len().Hours(), 1e-6)
+}
+
 func BenchmarkExposureOf30DaysByMinute(b *testing.B) {
 	readings := make([]Reading, 30*24*60)
 	for i := range readings {

@@ -18,6 +18,19 @@ func (h Hour) Complete() bool { return h.Exposure.Covered == time.Hour }
 
 func (h Hour) span() Span { return Span{h.Start, h.Start.Add(time.Hour)} }
 
+// share is what the hour's roll-up says of a part of it where its readings are
+// no longer kept: so much of the whole, and so much of it unknown.
+func (h Hour) share(part Span) (Exposure, Span) {
+	f := part.Len().Hours()
+	e := h.Exposure
+	e.Covered = time.Duration(f * float64(e.Covered))
+	e.Temperate, e.Warm, e.DegreeDay = f*e.Temperate, f*e.Warm, f*e.DegreeDay
+	for i := range e.Above {
+		e.Above[i] = time.Duration(f * float64(e.Above[i]))
+	}
+	return e, Span{part.From.Add(e.Covered), part.To}
+}
+
 // Roller rolls a stream of readings up into hours. Push the readings in strict
 // order of time, beginning with the last one before the first hour of
 // interest; each finished hour that holds readings or is bridged by a line
@@ -79,7 +92,9 @@ func (s Series) walkHours(visit func(part Span, a, b float64)) {
 
 // Rolled is a Source that answers from hourly roll-ups and needs the readings
 // themselves only for hours that are asked for in part or have a gap: see
-// NeedsReadings. It gives the same answer as the Series of all readings would.
+// NeedsReadings. It gives the same answer as the Series of all readings would;
+// of such an hour whose readings are no longer kept, so much of the roll-up as
+// is asked for.
 type Rolled struct {
 	Hours  []Hour // ascending; with the last one that holds readings before, and the first after, the time asked for
 	Raw    map[time.Time][]Reading
@@ -106,6 +121,14 @@ func (r *Rolled) Exposure(span Span) (Exposure, []Span) {
 	r.each(span, func(part Span, h Hour) {
 		if h.Complete() && part.Equal(h.span()) {
 			sum = sum.Add(h.Exposure)
+			return
+		}
+		if raw, kept := r.Raw[h.Start]; h.Readings > 0 && (!kept || len(raw) == 0) {
+			e, missing := h.share(part)
+			sum = sum.Add(e)
+			if missing.Len() > 0 {
+				gaps = Join(gaps, missing)
+			}
 			return
 		}
 		e, missing := r.around(h).Exposure(part)

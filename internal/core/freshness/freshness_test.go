@@ -194,7 +194,7 @@ func TestJudge(t *testing.T) {
 				t.Fatal(err)
 			}
 			facts := Facts{Scheme: s, Species: sp, Profile: profile, CoreC: x.core, Fish: []Fish{{Signs: x.fish}}, Reading: reading, Claimed: x.claimed}
-			if state, ok := map[string]safety.HistamineState{"over": safety.HistamineStop, "unknown": safety.HistamineUnknown}[x.profile]; ok {
+			if state, ok := map[string]safety.State{"over": safety.StateStop, "unknown": safety.StateUnknown}[x.profile]; ok {
 				facts.Profile, _ = safety.GetProfile("eu")
 				facts.Clock = &safety.Budget{State: state, Reasons: []string{"9.5 h from death to chilling"}}
 			}

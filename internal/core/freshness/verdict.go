@@ -84,7 +84,7 @@ func Judge(f Facts) Verdict {
 	if limit := f.Profile.ReceiveLimit(f.Species); !f.Frozen && f.CoreC != nil && *f.CoreC > limit {
 		stop(Refuse, fmt.Sprintf("core %.1f °C is above %.1f °C, the receiving limit of the profile %s", *f.CoreC, limit, f.Profile.Name))
 	}
-	if f.Clock != nil && f.Clock.State == safety.HistamineStop {
+	if f.Clock != nil && f.Clock.State == safety.StateStop {
 		stop(Refuse, f.Clock.Said())
 	}
 	if f.Species.Sale == species.SaleRefuse {
@@ -121,7 +121,7 @@ func Judge(f Facts) Verdict {
 	if f.Species.Sale == species.SaleWarn {
 		fire(Accept, "sale", "%s may be sold only with a warning to the guest: %s", f.Species.Name, f.Species.Origin["sale"])
 	}
-	if f.Clock != nil && f.Clock.State == safety.HistamineUnknown { // it holds the lot by itself
+	if f.Clock != nil && f.Clock.State == safety.StateUnknown { // it holds the lot by itself
 		fire(Accept, "histamine record", "%s; it holds the lot until a manager answers for it", f.Clock.Said())
 	}
 	if f.Species.Ciguatera {

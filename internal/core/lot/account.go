@@ -69,6 +69,7 @@ type Account struct {
 
 	Histamine *safety.Budget   // of a histamine former
 	Gaps      []coldchain.Span // that its clock has no record of, nor an account
+	Oxygen    *safety.Oxygen   // of a reduced-oxygen pack, chilled; its gaps are in Gaps
 	Rigor     *Rigor           // where the time of death was written down
 	Bleeding  *Bleeding        // where anything of the harvest was
 
@@ -120,6 +121,15 @@ func Tell(s *State, env Env) Account {
 	a.Stops = append(a.Stops, t.receiptStops()...)
 	if a.Histamine, a.Gaps = t.histamine(); a.Histamine != nil && a.Histamine.Holds() {
 		a.Stops = append(a.Stops, a.Histamine.Said())
+	}
+	var packGaps []coldchain.Span
+	if a.Oxygen, packGaps = t.oxygen(); a.Oxygen != nil {
+		if len(a.Gaps) == 0 {
+			a.Gaps = packGaps
+		}
+		if a.Oxygen.Holds() {
+			a.Stops = append(a.Stops, a.Oxygen.Said())
+		}
 	}
 	a.Bleeding = s.Bleeding()
 	if a.Frozen {

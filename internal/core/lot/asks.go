@@ -14,12 +14,14 @@ type Ask struct {
 }
 
 // Asks lists what Tell needs to know of which probe, so that it can be loaded
-// beforehand: the stays and logger stays, cut where Tell cuts them.
-func Asks(s *State, places map[int64]Place, now time.Time) []Ask {
+// beforehand: the stays and logger stays, cut where Tell cuts them, and also at
+// other times at which something will be asked.
+func Asks(s *State, places map[int64]Place, now time.Time, also ...time.Time) []Ask {
 	if s.Status != OnHand {
 		now = s.EndedAt
 	}
-	cuts := append(s.histamineCuts(), s.start(), s.ReceivedAt, now.Add(-moment), now)
+	cuts := append(s.histamineCuts(), also...)
+	cuts = append(cuts, s.start(), s.ReceivedAt, now.Add(-moment), now)
 	if chilled := s.chilledAt(); chilled != nil {
 		cuts = append(cuts, *chilled)
 	}
@@ -28,6 +30,9 @@ func Asks(s *State, places map[int64]Place, now time.Time) []Ask {
 		if i.SeenAt != nil {
 			cuts = append(cuts, *i.SeenAt)
 		}
+	}
+	for _, p := range s.Packs {
+		cuts = append(cuts, p.From)
 	}
 	for _, l := range s.Loggers {
 		cuts = append(cuts, l.From, l.To)

@@ -48,6 +48,9 @@ func (p Received) check(before *State, at time.Time, bad *invalid.Errors) {
 			bad.Add("claim_at", "lies more than three years before the delivery")
 		}
 	}
+	if p.Packing != nil {
+		p.Packing.check(bad)
+	}
 	if len(p.SupplierLot) > 80 {
 		bad.Add("supplier_lot", "is longer than 80 characters")
 	}

@@ -76,7 +76,10 @@ const mostWarmHours = 24 * 60
 
 func (p Accounted) check(before *State, at time.Time, bad *invalid.Errors) {
 	if onHand(before, at, bad) {
-		former(before, p.ByManager, bad)
+		if !before.Species().HistamineRules() && !slices.ContainsFunc(before.Packs, func(s PackStay) bool { return s.Reduced() }) {
+			bad.Add("lot", "has no safety clock that asks for a record")
+		}
+		answered(p.ByManager, bad)
 	}
 	if p.Until.After(at) {
 		bad.Add("until", "lies after the account")
@@ -99,7 +102,11 @@ func former(before *State, byManager bool, bad *invalid.Errors) {
 	if !before.Species().HistamineRules() {
 		bad.Add("lot", "is no histamine former")
 	}
+	answered(byManager, bad)
+}
+
+func answered(byManager bool, bad *invalid.Errors) {
 	if !byManager {
-		bad.Add("lot", "the histamine clock is answered for by a manager only")
+		bad.Add("lot", "a safety clock is answered for by a manager only")
 	}
 }

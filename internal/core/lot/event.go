@@ -44,6 +44,8 @@ const (
 	KindIced        Kind = "iced"
 	KindTested      Kind = "tested"
 	KindAccounted   Kind = "accounted"
+	KindPacked      Kind = "packed"
+	KindReviewed    Kind = "reviewed"
 )
 
 // Name is the kind in a word or two.
@@ -52,7 +54,7 @@ func (k Kind) Name() string {
 		KindLogger: "Logger", KindHeld: "Held", KindReleased: "Released", KindRefused: "Refused", KindUsed: "Used up", KindDiscarded: "Discarded", KindVoided: "Voided",
 		KindParted: "Parted", KindPartOf: "Parted off", KindPhoto: "Photo", KindChecked: "Checked", KindClaimed: "Claim",
 		KindCaught: "On deck", KindKilled: "Killed", KindBled: "Bled", KindGutted: "Gutted", KindWashed: "Washed", KindIced: "On ice",
-		KindTested: "Histamine test", KindAccounted: "Gap accounted for"}[k]
+		KindTested: "Histamine test", KindAccounted: "Gap accounted for", KindPacked: "Packed", KindReviewed: "Reviewed after a failure"}[k]
 }
 
 // Event is one thing that happened to a lot.

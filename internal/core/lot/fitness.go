@@ -47,6 +47,9 @@ func Fitness(s *State, a Account) []Use {
 	case inspected && inspection.Decision == freshness.AcceptStock:
 		cook.Reasons = append(cook.Reasons, "accepted for stock and trim only")
 	}
+	if r := s.toCook(); r != nil {
+		raw.Reasons = append(raw.Reasons, "to be cooked: reviewed after a failure")
+	}
 	if inspected && inspection.Decision != freshness.Accept {
 		raw.Reasons = append(raw.Reasons, "decided at the inspection: "+inspection.Decision.Name())
 	}

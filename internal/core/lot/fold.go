@@ -76,6 +76,8 @@ type State struct {
 	Claims      []ClaimMade
 	Harvest     Harvest // the way to the ice
 	Tests       []TestMade
+	Packs       []PackStay
+	Reviews     []ReviewMade        // after failures of its places
 	Accounts    []AccountGiven      // of time that nobody recorded, in the order of Until
 	Voids       map[uuid.UUID]*Void // by the event that is struck through
 	carried     []Carried           // what its parts would go on with
@@ -159,6 +161,9 @@ func (s *State) apply(e Event, payload Payload) {
 	case Received:
 		s.Received, s.ReceivedAt = p, e.HappenedAt
 		s.move(p.PlaceID, e.HappenedAt)
+		if p.Packing != nil {
+			s.pack(*p.Packing, e.HappenedAt)
+		}
 		if p.CoreC != nil {
 			s.Spots = append(s.Spots, coldchain.Reading{At: e.HappenedAt, Celsius: *p.CoreC})
 		}
@@ -199,6 +204,10 @@ func (s *State) apply(e Event, payload Payload) {
 		if p.PlaceID != 0 && p.PlaceID != s.Place() {
 			s.move(p.PlaceID, e.HappenedAt)
 		}
+	case Packed:
+		s.pack(p.Packing, e.HappenedAt)
+	case Reviewed:
+		s.Reviews = append(s.Reviews, ReviewMade{p, e.HappenedAt})
 	case Tested:
 		s.Tests = append(s.Tests, TestMade{p, e.HappenedAt})
 	case Accounted:

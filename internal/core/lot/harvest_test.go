@@ -48,7 +48,7 @@ func tell(t *testing.T, h *history, hours float64) (*State, Account) {
 // hours in it, and what nobody saw holds it.
 func TestAMackerelOnDeck(t *testing.T) {
 	h := onDeck("mackerel")
-	state := func(hours float64, want safety.HistamineState) Account {
+	state := func(hours float64, want safety.State) Account {
 		t.Helper()
 		_, a := tell(t, h, hours)
 		if a.Histamine.State != want {
@@ -61,32 +61,32 @@ func TestAMackerelOnDeck(t *testing.T) {
 	}
 	_, assumed := tell(t, h, 0.2)
 	h.add(0.1, Killed{Method: "spike"})
-	if stamped := state(2, safety.HistamineOK); stamped.Claimed.SD >= assumed.Claimed.SD {
+	if stamped := state(2, safety.StateOK); stamped.Claimed.SD >= assumed.Claimed.SD {
 		t.Errorf("a stamped death is no surer than an assumed one: %.2f and %.2f", stamped.Claimed.SD, assumed.Claimed.SD)
 	}
-	state(7, safety.HistamineWarn)   // of 9 h: the air was 22 °C
-	state(9.2, safety.HistamineStop) // and still not in ice
+	state(7, safety.StateWarn)   // of 9 h: the air was 22 °C
+	state(9.2, safety.StateStop) // and still not in ice
 	h.add(4.1, Iced{Way: "boxed", PlaceID: 40})
-	a := state(20, safety.HistamineOK)
+	a := state(20, safety.StateOK)
 	if s := h.fold(t); s.Place() != 40 || *a.Histamine.ToChill.Used < 3.99 || *a.Histamine.ToChill.Used > 4.01 {
 		t.Errorf("in place %d, %v h to chilling", s.Place(), *a.Histamine.ToChill.Used)
 	}
 	near(t, "hours in ice", a.Hours[coldchain.InIce], 15.9, 1e-6)
 	near(t, "ice days: 4 h at the air's 22 °C, then ice", a.Used.Days, (4*3.2*3.2+15.9)/24, 1e-6)
 	near(t, "sd of a date stamped on deck", a.Claimed.SD, 0.7, 0.35)
-	a = state(26, safety.HistamineUnknown) // the ice ran out an hour ago
+	a = state(26, safety.StateUnknown) // the ice ran out an hour ago
 	if len(a.Gaps) != 1 || !a.Gaps[0].From.Equal(at(25)) {
 		t.Errorf("gaps %v", a.Gaps)
 	}
 	h.add(26.1, Accounted{Until: at(26), Account: "Bertil saw ice in the box at 26 h", ByManager: true})
-	state(26.2, safety.HistamineOK)
+	state(26.2, safety.StateOK)
 	h.add(26.2, Temperature{Celsius: 12})
 	h.add(28.2, Temperature{Celsius: 12})
 	h.add(31.2, Temperature{Celsius: 12})
-	a = state(31.2, safety.HistamineOK) // 5 of 8 h
+	a = state(31.2, safety.StateOK) // 5 of 8 h
 	near(t, "share", a.Histamine.Share, 5.1/8, 0.02)
 	h.add(31.3, Temperature{Celsius: 22})
-	state(31.3, safety.HistamineStop) // above 21.1 °C: 5 of 4 h
+	state(31.3, safety.StateStop) // above 21.1 °C: 5 of 4 h
 	if s, a := tell(t, h, 31.3); Fitness(s, a)[1].OK {
 		t.Error("fit to cook though the clock is over: cooking does not destroy histamine")
 	}
@@ -95,10 +95,10 @@ func TestAMackerelOnDeck(t *testing.T) {
 	tested := NewTested(plan, low, "Harbour laboratory, 118")
 	tested.ByManager = true
 	h.add(31.4, tested)
-	state(31.4, safety.HistamineWarn) // let go on its test
+	state(31.4, safety.StateWarn) // let go on its test
 	h.add(31.9, Temperature{Celsius: 12})
 	h.add(32, Temperature{Celsius: 12})
-	state(32, safety.HistamineStop) // and warm again
+	state(32, safety.StateStop) // and warm again
 }
 
 func TestAFailedTestStopsForGood(t *testing.T) {
@@ -111,7 +111,7 @@ func TestAFailedTestStopsForGood(t *testing.T) {
 		t.Fatal("210 mg/kg meets the plan")
 	}
 	h.add(3, failed)
-	if _, a := tell(t, h, 3); a.Histamine.State != safety.HistamineStop || !strings.Contains(a.Stops[0], "failed") {
+	if _, a := tell(t, h, 3); a.Histamine.State != safety.StateStop || !strings.Contains(a.Stops[0], "failed") {
 		t.Errorf("%v", a.Stops)
 	}
 }
@@ -134,14 +134,14 @@ func TestPartialKnowledge(t *testing.T) {
 		h       *history
 		death   float64 // hours after t0
 		assumed string
-		state   safety.HistamineState
+		state   safety.State
 	}{
-		{"the papers alone", bought(), -20, "papers", safety.HistamineUnknown},
-		{"a full record", bought(Caught{AirC: celsius(10)}, Killed{Method: "stun"}, Iced{Way: "boxed"}), -18, "", safety.HistamineOK},
-		{"no temperature of water and air", bought(Killed{Method: "stun"}, Iced{Way: "boxed"}), -18, "", safety.HistamineOK},
-		{"no icing", bought(Caught{AirC: celsius(10)}, Killed{Method: "stun"}), -18, "", safety.HistamineUnknown},
-		{"no death: landed on deck", bought(Caught{AirC: celsius(10), Gear: "hook"}, Iced{Way: "boxed"}), -19, "landed", safety.HistamineOK},
-		{"no death: a net that was set", bought(Caught{AirC: celsius(10), Gear: "gillnet", GearSetAt: &set}, Iced{Way: "boxed"}), -24, "gear", safety.HistamineWarn},
+		{"the papers alone", bought(), -20, "papers", safety.StateUnknown},
+		{"a full record", bought(Caught{AirC: celsius(10)}, Killed{Method: "stun"}, Iced{Way: "boxed"}), -18, "", safety.StateOK},
+		{"no temperature of water and air", bought(Killed{Method: "stun"}, Iced{Way: "boxed"}), -18, "", safety.StateOK},
+		{"no icing", bought(Caught{AirC: celsius(10)}, Killed{Method: "stun"}), -18, "", safety.StateUnknown},
+		{"no death: landed on deck", bought(Caught{AirC: celsius(10), Gear: "hook"}, Iced{Way: "boxed"}), -19, "landed", safety.StateOK},
+		{"no death: a net that was set", bought(Caught{AirC: celsius(10), Gear: "gillnet", GearSetAt: &set}, Iced{Way: "boxed"}), -24, "gear", safety.StateWarn},
 	} {
 		s := c.h.fold(t)
 		a := Tell(s, env(at(1), map[int64]coldchain.Source{7: coldchain.Steady(1)}))
@@ -161,7 +161,7 @@ func TestPartialKnowledge(t *testing.T) {
 	}
 	r.Ice = "melted"
 	h.events[0].Data, _ = json.Marshal(r)
-	if a := Tell(h.fold(t), env(at(1), map[int64]coldchain.Source{7: coldchain.Steady(1)})); a.Histamine.State != safety.HistamineUnknown {
+	if a := Tell(h.fold(t), env(at(1), map[int64]coldchain.Source{7: coldchain.Steady(1)})); a.Histamine.State != safety.StateUnknown {
 		t.Errorf("melted ice: %s", a.Histamine.State)
 	}
 	// Nor does ice that was seen at both ends of a way of four days.
@@ -170,7 +170,7 @@ func TestPartialKnowledge(t *testing.T) {
 	long.add(0, Received{SpeciesID: "mackerel", Form: "whole", Count: 1, WeightKg: 1, CoreC: &core, Ice: "well_iced", PlaceID: 20, SupplierID: 1})
 	long.add(-100, Killed{Method: "stun"})
 	long.add(-98, Iced{Way: "boxed"})
-	if a := Tell(long.fold(t), env(at(1), map[int64]coldchain.Source{7: coldchain.Steady(1)})); a.Histamine.State != safety.HistamineUnknown {
+	if a := Tell(long.fold(t), env(at(1), map[int64]coldchain.Source{7: coldchain.Steady(1)})); a.Histamine.State != safety.StateUnknown {
 		t.Errorf("four days in ice that nobody looked at: %s", a.Histamine.State)
 	}
 	// Where a core reading and the probe of the place disagree, the warmer counts.
@@ -193,7 +193,7 @@ func TestAnAccountDoesNotErase(t *testing.T) {
 	h.add(6, Temperature{Celsius: 9})
 	h.add(9, Temperature{Celsius: 9})
 	h.add(9, Accounted{Until: at(9), Account: "it was cold all along, says the driver", ByManager: true})
-	if a := Tell(h.fold(t), env(at(9), nil)); a.Histamine.State != safety.HistamineStop || *a.Histamine.After.Used < 8.9 {
+	if a := Tell(h.fold(t), env(at(9), nil)); a.Histamine.State != safety.StateStop || *a.Histamine.After.Used < 8.9 {
 		t.Errorf("nine hours at 9 °C: %s (%v)", a.Histamine.State, a.Histamine.Reasons)
 	}
 }
@@ -204,7 +204,7 @@ func TestTheFirstIceChills(t *testing.T) {
 	h.add(0.1, Killed{Method: "spike"})
 	h.add(2, Iced{Way: "slurry", PlaceID: 40})
 	h.add(11, Iced{Way: "boxed", PlaceID: 40})
-	if _, a := tell(t, h, 12); a.Histamine.State != safety.HistamineOK {
+	if _, a := tell(t, h, 12); a.Histamine.State != safety.StateOK {
 		t.Errorf("%s (%v)", a.Histamine.State, a.Histamine.Reasons)
 	}
 }
@@ -361,13 +361,13 @@ func TestTheDockIsCoveredByWhatWasSeen(t *testing.T) {
 		frozen bool
 		core   float64
 		hours  float64
-		want   safety.HistamineState
+		want   safety.State
 	}{
-		{"in ice, half an hour", "well_iced", false, 1, 0.5, safety.HistamineOK},
-		{"in ice, three hours", "well_iced", false, 1, 3, safety.HistamineUnknown},
-		{"without ice, half an hour", "none", false, 1, 0.5, safety.HistamineUnknown},
-		{"frozen hard, half an hour", "none", true, -20, 0.5, safety.HistamineOK},
-		{"frozen, and warm already", "none", true, -4, 0.5, safety.HistamineUnknown},
+		{"in ice, half an hour", "well_iced", false, 1, 0.5, safety.StateOK},
+		{"in ice, three hours", "well_iced", false, 1, 3, safety.StateUnknown},
+		{"without ice, half an hour", "none", false, 1, 0.5, safety.StateUnknown},
+		{"frozen hard, half an hour", "none", true, -20, 0.5, safety.StateOK},
+		{"frozen, and warm already", "none", true, -4, 0.5, safety.StateUnknown},
 	} {
 		h := &history{id: uuid.New()}
 		h.add(0, Received{SpeciesID: "mackerel", Form: "whole", Frozen: c.frozen, Count: 1, WeightKg: 1, CoreC: &c.core, Ice: c.ice, PlaceID: 10, SupplierID: 1})

@@ -96,7 +96,7 @@ func (t teller) histamine() (*safety.Budget, []coldchain.Span) {
 		if span.Len() <= 0 {
 			continue
 		}
-		e, missing := t.worst(span)
+		e, missing := t.worst(span, safety.ChilledC)
 		account := s.accountOf(span)
 		if account == nil {
 			gaps = append(gaps, missing...)
@@ -117,7 +117,7 @@ func (t teller) histamine() (*safety.Budget, []coldchain.Span) {
 	b := safety.Histamine(facts)
 	for _, made := range s.Tests {
 		if !made.Met {
-			b.State = safety.HistamineStop
+			b.State = safety.StateStop
 			b.Reasons = append([]string{"its histamine test failed: " + made.Finding + "; discard it"}, b.Reasons...)
 		}
 	}
@@ -134,11 +134,11 @@ func (s *State) accountOf(span coldchain.Span) *AccountGiven {
 	return nil
 }
 
-// worst is what the records say of a span of the clock that stops: of each
+// worst is what the records say of a span of a clock that stops: of each
 // stretch, where core readings, probes and the fish that follows the air
-// disagree, the warmer counts; of what no record covers it returns the spans.
+// disagree, the one with more hours above the limit counts; of what no record covers it returns the spans.
 // The air is taken as it is: this clock does not average.
-func (t teller) worst(span coldchain.Span) (coldchain.Exposure, []coldchain.Span) {
+func (t teller) worst(span coldchain.Span, limit float64) (coldchain.Exposure, []coldchain.Span) {
 	var sum coldchain.Exposure
 	var gaps []coldchain.Span
 	t.each(span, func(leg leg) {
@@ -154,7 +154,7 @@ func (t teller) worst(span coldchain.Span) (coldchain.Exposure, []coldchain.Span
 			others = append(others, b.recorded())
 		}
 		for _, first := range others {
-			if other, _ := best(first, logged, spots, iced); other.HoursAbove(safety.ChilledC) > e.HoursAbove(safety.ChilledC) {
+			if other, _ := best(first, logged, spots, iced); other.HoursAbove(limit) > e.HoursAbove(limit) {
 				e = other
 			}
 		}

@@ -43,6 +43,12 @@ func Next(s *State, a Account, env Env) []Action {
 	if since := a.silentSince(s); !since.IsZero() {
 		add("Log temperature", "no reading", "", since.Add(SilentAfter))
 	}
+	if by := s.coverBy(); !by.IsZero() {
+		add("Cover", "open for a day", "", by)
+	}
+	if r := s.toCook(); r != nil {
+		add("Cook", "reviewed after a failure", "", r.At.Add(cookBy))
+	}
 	if end := a.Ends(); !end.IsZero() {
 		add("Use or discard", "life ends", "", end)
 	}

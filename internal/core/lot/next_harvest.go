@@ -30,9 +30,9 @@ func fromDeath(s *State, a Account, add func(do, why, path string, at time.Time)
 	}
 	if b := a.Histamine; b != nil {
 		switch {
-		case b.State == safety.HistamineUnknown:
+		case b.State == safety.StateUnknown:
 			add("Account for the gap", b.Said(), "", s.ReceivedAt.Add(InspectWithin))
-		case b.State == safety.HistamineStop:
+		case b.State == safety.StateStop:
 			add("Test or discard", b.Said(), "", a.At)
 		case len(s.histamineCuts()) > 0 && a.NowC > safety.ChilledC && a.NowKind != coldchain.Assumed:
 			left := b.After.Allowed * (1 - b.Share)

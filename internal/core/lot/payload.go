@@ -51,9 +51,11 @@ type Received struct {
 	SupplierID  int64     `json:"supplier_id"`
 	SupplierLot string    `json:"supplier_lot"`
 	PlaceID     int64     `json:"place_id"`
-	LookID      uuid.UUID `json:"look_id,omitzero"`  // the look at the market that it was bought after
-	Ordered     *Ordered  `json:"ordered,omitempty"` // what was ordered, where it was
-	Deck        bool      `json:"deck,omitempty"`    // our own catch: received as it came on deck
+	LookID      uuid.UUID `json:"look_id,omitzero"`    // the look at the market that it was bought after
+	Ordered     *Ordered  `json:"ordered,omitempty"`   // what was ordered, where it was
+	Deck        bool      `json:"deck,omitempty"`      // our own catch: received as it came on deck
+	Packing     *Packing  `json:"packing,omitempty"`   // how it came packed; nil where nobody said
+	Indicator   bool      `json:"indicator,omitempty"` // a time-temperature indicator on each pack, not run out
 }
 
 // Inspected records what was seen, what the scheme made of it then, and what
@@ -190,6 +192,10 @@ func Decode(kind Kind, data []byte) (Payload, error) {
 		return decode[Tested](data)
 	case KindAccounted:
 		return decode[Accounted](data)
+	case KindPacked:
+		return decode[Packed](data)
+	case KindReviewed:
+		return decode[Reviewed](data)
 	}
 	return nil, fmt.Errorf("event kind %q is not known", kind)
 }

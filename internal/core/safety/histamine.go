@@ -24,8 +24,10 @@ const (
 	chillHours       = 9.0  // at or below it
 	chillGuttedHours = 12.0 // gilled and gutted before chilling
 
-	afterWarmHours = 4.0 // above ChilledC afterwards, where any of it was above HalvingC
-	afterHours     = 8.0 // where none was
+	// WarmAllowance is how long fish may be above ChilledC afterwards where any
+	// of it was above HalvingC, h.
+	WarmAllowance = 4.0
+	afterHours    = 8.0 // where none was
 	// A long frozen storage sets other allowances for what comes after it.
 	afterFrozenWarmHours = 12.0
 	afterFrozenHours     = 24.0
@@ -44,15 +46,15 @@ const (
 // HistamineRules names the rules wherever they are applied.
 const HistamineRules = "FDA hazards guide, chapter 7, from memory; the same in every profile"
 
-// HistamineState is where a histamine budget stands.
-type HistamineState string
+// State is where a histamine budget stands.
+type State string
 
 // The states, from best to worst. Unknown and Stop hold the lot.
 const (
-	HistamineOK      HistamineState = "ok"
-	HistamineWarn    HistamineState = "warn"
-	HistamineUnknown HistamineState = "unknown"
-	HistamineStop    HistamineState = "stop"
+	StateOK      State = "ok"
+	StateWarn    State = "warn"
+	StateUnknown State = "unknown"
+	StateStop    State = "stop"
 )
 
 // Stretch is what is known of the fish over a time after it was chilled.
@@ -107,15 +109,15 @@ func (h Hours) Share() float64 {
 
 // Budget is a histamine clock as it stands.
 type Budget struct {
-	ToChill Hours          `json:"to_chill"`
-	After   Hours          `json:"after"`
-	Share   float64        `json:"share"` // of the time after chilling, over all allowances, unrecorded time in full
-	State   HistamineState `json:"state"`
-	Reasons []string       `json:"reasons"`
+	ToChill Hours    `json:"to_chill"`
+	After   Hours    `json:"after"`
+	Share   float64  `json:"share"` // of the time after chilling, over all allowances, unrecorded time in full
+	State   State    `json:"state"`
+	Reasons []string `json:"reasons"`
 }
 
 // Holds reports whether the clock holds the lot.
-func (b Budget) Holds() bool { return b.State == HistamineUnknown || b.State == HistamineStop }
+func (b Budget) Holds() bool { return b.State == StateUnknown || b.State == StateStop }
 
 // Most is the share of the budget that is used most, unrecorded time in full.
 func (b Budget) Most() float64 {
@@ -127,7 +129,7 @@ func (b Budget) Most() float64 {
 
 // Said is the state with its reasons.
 func (b Budget) Said() string {
-	word := map[HistamineState]string{HistamineOK: "histamine clock in order", HistamineWarn: "histamine clock near its end", HistamineUnknown: "histamine clock unknown", HistamineStop: "histamine clock over"}[b.State]
+	word := map[State]string{StateOK: "histamine clock in order", StateWarn: "histamine clock near its end", StateUnknown: "histamine clock unknown", StateStop: "histamine clock over"}[b.State]
 	if len(b.Reasons) == 0 {
 		return word
 	}
@@ -143,8 +145,8 @@ func (b Budget) Said() string {
 // nobody recorded counts in full and makes the clock unknown, until a manager
 // answers for it.
 func Histamine(f HistamineFacts) Budget {
-	b := Budget{State: HistamineOK, Reasons: []string{}}
-	worsen := func(s HistamineState, format string, args ...any) {
+	b := Budget{State: StateOK, Reasons: []string{}}
+	worsen := func(s State, format string, args ...any) {
 		b.Reasons = append(b.Reasons, fmt.Sprintf(format, args...))
 		if rank(s) > rank(b.State) {
 			b.State = s
@@ -162,11 +164,11 @@ func Histamine(f HistamineFacts) Budget {
 	return b
 }
 
-func rank(s HistamineState) int {
-	return map[HistamineState]int{HistamineWarn: 1, HistamineUnknown: 2, HistamineStop: 3}[s]
+func rank(s State) int {
+	return map[State]int{StateWarn: 1, StateUnknown: 2, StateStop: 3}[s]
 }
 
-type worsenFunc func(s HistamineState, format string, args ...any)
+type worsenFunc func(s State, format string, args ...any)
 
 // toChill fills in the first budget.
 func (b *Budget) toChill(f HistamineFacts, cleared Clearance, worsen worsenFunc) {
@@ -182,7 +184,7 @@ func (b *Budget) toChill(f HistamineFacts, cleared Clearance, worsen worsenFunc)
 	}
 	if f.Death == nil {
 		if !cleared.Accounted && !cleared.Tested {
-			worsen(HistamineUnknown, "time of death not recorded")
+			worsen(StateUnknown, "time of death not recorded")
 		}
 		return
 	}
@@ -205,13 +207,13 @@ func (b *Budget) toChill(f HistamineFacts, cleared Clearance, worsen worsenFunc)
 	share := used / b.ToChill.Allowed
 	switch {
 	case unrecorded && f.ChilledBy != nil:
-		worsen(HistamineUnknown, "chilling not recorded: first known to be cold %.1f h after death, of %.0f h allowed", used, b.ToChill.Allowed)
+		worsen(StateUnknown, "chilling not recorded: first known to be cold %.1f h after death, of %.0f h allowed", used, b.ToChill.Allowed)
 	case unrecorded:
-		worsen(HistamineUnknown, "chilling not recorded")
+		worsen(StateUnknown, "chilling not recorded")
 	case share >= 1:
-		worsen(HistamineStop, "%.1f h from death %s, of %.0f h allowed", used, f.chilling(), b.ToChill.Allowed)
+		worsen(StateStop, "%.1f h from death %s, of %.0f h allowed", used, f.chilling(), b.ToChill.Allowed)
 	case share >= WarnShare:
-		worsen(HistamineWarn, "%.1f h from death %s, of %.0f h allowed", used, f.chilling(), b.ToChill.Allowed)
+		worsen(StateWarn, "%.1f h from death %s, of %.0f h allowed", used, f.chilling(), b.ToChill.Allowed)
 	}
 }
 
@@ -256,15 +258,15 @@ func (b *Budget) after(f HistamineFacts, cleared Clearance, worsen worsenFunc) {
 	}
 	spent := recorded >= 1-1e-9
 	if unknown > 0 {
-		worsen(HistamineUnknown, "%.1f h without a temperature record", unknown)
+		worsen(StateUnknown, "%.1f h without a temperature record", unknown)
 	}
 	switch {
 	case spent && cleared.Tested && !sinceTest:
-		worsen(HistamineWarn, "%s: let go on its test; any more of it stops the lot", limits)
+		worsen(StateWarn, "%s: let go on its test; any more of it stops the lot", limits)
 	case spent:
-		worsen(HistamineStop, "%s", limits)
+		worsen(StateStop, "%s", limits)
 	case recorded >= WarnShare-1e-9:
-		worsen(HistamineWarn, "%s", limits)
+		worsen(StateWarn, "%s", limits)
 	}
 }
 
@@ -276,7 +278,7 @@ func allowance(extended, warm bool) float64 {
 	case extended:
 		return afterFrozenHours
 	case warm:
-		return afterWarmHours
+		return WarmAllowance
 	}
 	return afterHours
 }

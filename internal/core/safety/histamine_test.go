@@ -25,62 +25,62 @@ func TestHistamineRules(t *testing.T) {
 	for _, c := range []struct {
 		what  string
 		facts HistamineFacts
-		want  HistamineState
+		want  State
 	}{
-		{"warm water, 4.4 h to ice", HistamineFacts{Death: at(0), Chilled: at(4.4), AmbientC: celsius(30)}, HistamineOK},
-		{"warm water, 4.6 h", HistamineFacts{Death: at(0), Chilled: at(4.6), AmbientC: celsius(30)}, HistamineWarn},
-		{"warm water, 5.99 h", HistamineFacts{Death: at(0), Chilled: at(5.99), AmbientC: celsius(28.4)}, HistamineWarn},
-		{"warm water, 6 h", HistamineFacts{Death: at(0), Chilled: at(6), AmbientC: celsius(28.4)}, HistamineStop},
-		{"28.3 °C, 6.5 h", HistamineFacts{Death: at(0), Chilled: at(6.5), AmbientC: celsius(28.3)}, HistamineOK},
-		{"28.3 °C, 8.9 h", HistamineFacts{Death: at(0), Chilled: at(8.9), AmbientC: celsius(28.3)}, HistamineWarn},
-		{"28.3 °C, 9 h", HistamineFacts{Death: at(0), Chilled: at(9), AmbientC: celsius(28.3)}, HistamineStop},
-		{"gutted first, 8.9 h", HistamineFacts{Death: at(0), Chilled: at(8.9), AmbientC: celsius(30), Gutted: true}, HistamineOK},
-		{"gutted first, 11.9 h", HistamineFacts{Death: at(0), Chilled: at(11.9), Gutted: true}, HistamineWarn},
-		{"gutted first, 12 h", HistamineFacts{Death: at(0), Chilled: at(12), Gutted: true}, HistamineStop},
-		{"nobody took the water's temperature, 5.9 h", HistamineFacts{Death: at(0), Chilled: at(5.9)}, HistamineWarn},
-		{"nobody took the water's temperature, 6 h", HistamineFacts{Death: at(0), Chilled: at(6)}, HistamineStop},
-		{"death not recorded", HistamineFacts{Chilled: at(2), AmbientC: celsius(12)}, HistamineUnknown},
-		{"chilling not recorded", HistamineFacts{Death: at(0), AmbientC: celsius(12), Until: hours(3)}, HistamineUnknown},
-		{"chilling not recorded, cold later", HistamineFacts{Death: at(0), ChilledBy: at(3), AmbientC: celsius(12), Until: hours(30)}, HistamineUnknown},
-		{"not chilled yet, 3 h", HistamineFacts{Death: at(0), Waiting: true, AmbientC: celsius(12), Until: hours(3)}, HistamineOK},
-		{"not chilled yet, 7 h", HistamineFacts{Death: at(0), Waiting: true, AmbientC: celsius(12), Until: hours(7)}, HistamineWarn},
-		{"not chilled yet, 9 h", HistamineFacts{Death: at(0), Waiting: true, AmbientC: celsius(12), Until: hours(9)}, HistamineStop},
+		{"warm water, 4.4 h to ice", HistamineFacts{Death: at(0), Chilled: at(4.4), AmbientC: celsius(30)}, StateOK},
+		{"warm water, 4.6 h", HistamineFacts{Death: at(0), Chilled: at(4.6), AmbientC: celsius(30)}, StateWarn},
+		{"warm water, 5.99 h", HistamineFacts{Death: at(0), Chilled: at(5.99), AmbientC: celsius(28.4)}, StateWarn},
+		{"warm water, 6 h", HistamineFacts{Death: at(0), Chilled: at(6), AmbientC: celsius(28.4)}, StateStop},
+		{"28.3 °C, 6.5 h", HistamineFacts{Death: at(0), Chilled: at(6.5), AmbientC: celsius(28.3)}, StateOK},
+		{"28.3 °C, 8.9 h", HistamineFacts{Death: at(0), Chilled: at(8.9), AmbientC: celsius(28.3)}, StateWarn},
+		{"28.3 °C, 9 h", HistamineFacts{Death: at(0), Chilled: at(9), AmbientC: celsius(28.3)}, StateStop},
+		{"gutted first, 8.9 h", HistamineFacts{Death: at(0), Chilled: at(8.9), AmbientC: celsius(30), Gutted: true}, StateOK},
+		{"gutted first, 11.9 h", HistamineFacts{Death: at(0), Chilled: at(11.9), Gutted: true}, StateWarn},
+		{"gutted first, 12 h", HistamineFacts{Death: at(0), Chilled: at(12), Gutted: true}, StateStop},
+		{"nobody took the water's temperature, 5.9 h", HistamineFacts{Death: at(0), Chilled: at(5.9)}, StateWarn},
+		{"nobody took the water's temperature, 6 h", HistamineFacts{Death: at(0), Chilled: at(6)}, StateStop},
+		{"death not recorded", HistamineFacts{Chilled: at(2), AmbientC: celsius(12)}, StateUnknown},
+		{"chilling not recorded", HistamineFacts{Death: at(0), AmbientC: celsius(12), Until: hours(3)}, StateUnknown},
+		{"chilling not recorded, cold later", HistamineFacts{Death: at(0), ChilledBy: at(3), AmbientC: celsius(12), Until: hours(30)}, StateUnknown},
+		{"not chilled yet, 3 h", HistamineFacts{Death: at(0), Waiting: true, AmbientC: celsius(12), Until: hours(3)}, StateOK},
+		{"not chilled yet, 7 h", HistamineFacts{Death: at(0), Waiting: true, AmbientC: celsius(12), Until: hours(7)}, StateWarn},
+		{"not chilled yet, 9 h", HistamineFacts{Death: at(0), Waiting: true, AmbientC: celsius(12), Until: hours(9)}, StateStop},
 
-		{"5.9 h above afterwards", HistamineFacts{Death: at(0), Chilled: at(1), AmbientC: celsius(12), After: cold(Stretch{Hours: 5.9})}, HistamineOK},
-		{"6 h", HistamineFacts{Death: at(0), Chilled: at(1), AmbientC: celsius(12), After: cold(Stretch{Hours: 6})}, HistamineWarn},
-		{"7.99 h in two stretches", HistamineFacts{Death: at(0), Chilled: at(1), AmbientC: celsius(12), After: cold(Stretch{Hours: 4}, Stretch{Hours: 3.99})}, HistamineWarn},
-		{"8 h in two stretches", HistamineFacts{Death: at(0), Chilled: at(1), AmbientC: celsius(12), After: cold(Stretch{Hours: 4}, Stretch{Hours: 4})}, HistamineStop},
-		{"2.9 h, some above 21.1", HistamineFacts{Death: at(0), Chilled: at(1), AmbientC: celsius(12), After: cold(Stretch{Hours: 2.9, Warm: true})}, HistamineOK},
-		{"3.9 h, some above 21.1", HistamineFacts{Death: at(0), Chilled: at(1), AmbientC: celsius(12), After: cold(Stretch{Hours: 3.9, Warm: true})}, HistamineWarn},
-		{"4 h, some above 21.1 in another stretch", HistamineFacts{Death: at(0), Chilled: at(1), AmbientC: celsius(12), After: cold(Stretch{Hours: 3.8}, Stretch{Hours: 0.2, Warm: true})}, HistamineStop},
-		{"a quarter of an hour unrecorded", HistamineFacts{Death: at(0), Chilled: at(1), AmbientC: celsius(12), After: cold(Stretch{Unknown: 0.25})}, HistamineOK},
-		{"more unrecorded", HistamineFacts{Death: at(0), Chilled: at(1), AmbientC: celsius(12), After: cold(Stretch{Unknown: 0.3})}, HistamineUnknown},
-		{"a day unrecorded", HistamineFacts{Death: at(0), Chilled: at(1), AmbientC: celsius(12), After: cold(Stretch{Unknown: 24})}, HistamineUnknown},
-		{"unrecorded, and stopped by the record", HistamineFacts{Death: at(0), Chilled: at(1), AmbientC: celsius(12), After: cold(Stretch{Hours: 8, Unknown: 24})}, HistamineStop},
+		{"5.9 h above afterwards", HistamineFacts{Death: at(0), Chilled: at(1), AmbientC: celsius(12), After: cold(Stretch{Hours: 5.9})}, StateOK},
+		{"6 h", HistamineFacts{Death: at(0), Chilled: at(1), AmbientC: celsius(12), After: cold(Stretch{Hours: 6})}, StateWarn},
+		{"7.99 h in two stretches", HistamineFacts{Death: at(0), Chilled: at(1), AmbientC: celsius(12), After: cold(Stretch{Hours: 4}, Stretch{Hours: 3.99})}, StateWarn},
+		{"8 h in two stretches", HistamineFacts{Death: at(0), Chilled: at(1), AmbientC: celsius(12), After: cold(Stretch{Hours: 4}, Stretch{Hours: 4})}, StateStop},
+		{"2.9 h, some above 21.1", HistamineFacts{Death: at(0), Chilled: at(1), AmbientC: celsius(12), After: cold(Stretch{Hours: 2.9, Warm: true})}, StateOK},
+		{"3.9 h, some above 21.1", HistamineFacts{Death: at(0), Chilled: at(1), AmbientC: celsius(12), After: cold(Stretch{Hours: 3.9, Warm: true})}, StateWarn},
+		{"4 h, some above 21.1 in another stretch", HistamineFacts{Death: at(0), Chilled: at(1), AmbientC: celsius(12), After: cold(Stretch{Hours: 3.8}, Stretch{Hours: 0.2, Warm: true})}, StateStop},
+		{"a quarter of an hour unrecorded", HistamineFacts{Death: at(0), Chilled: at(1), AmbientC: celsius(12), After: cold(Stretch{Unknown: 0.25})}, StateOK},
+		{"more unrecorded", HistamineFacts{Death: at(0), Chilled: at(1), AmbientC: celsius(12), After: cold(Stretch{Unknown: 0.3})}, StateUnknown},
+		{"a day unrecorded", HistamineFacts{Death: at(0), Chilled: at(1), AmbientC: celsius(12), After: cold(Stretch{Unknown: 24})}, StateUnknown},
+		{"unrecorded, and stopped by the record", HistamineFacts{Death: at(0), Chilled: at(1), AmbientC: celsius(12), After: cold(Stretch{Hours: 8, Unknown: 24})}, StateStop},
 
-		{"23.9 h after long frozen storage", HistamineFacts{Death: at(0), Chilled: at(1), AmbientC: celsius(12), After: cold(Stretch{Hours: 23.9, Extended: true})}, HistamineWarn},
-		{"24 h after long frozen storage", HistamineFacts{Death: at(0), Chilled: at(1), AmbientC: celsius(12), After: cold(Stretch{Hours: 24, Extended: true})}, HistamineStop},
-		{"12 h after it, some above 21.1", HistamineFacts{Death: at(0), Chilled: at(1), AmbientC: celsius(12), After: cold(Stretch{Hours: 12, Extended: true, Warm: true})}, HistamineStop},
-		{"half used before, 11.9 of 24 after", HistamineFacts{Death: at(0), Chilled: at(1), AmbientC: celsius(12), After: cold(Stretch{Hours: 4}, Stretch{Hours: 11.9, Extended: true})}, HistamineWarn},
-		{"half used before, half after: the share survives freezing", HistamineFacts{Death: at(0), Chilled: at(1), AmbientC: celsius(12), After: cold(Stretch{Hours: 4}, Stretch{Hours: 12, Extended: true})}, HistamineStop},
-		{"warm before the freezer does not halve what comes after", HistamineFacts{Death: at(0), Chilled: at(1), AmbientC: celsius(12), After: cold(Stretch{Hours: 1, Warm: true}, Stretch{Hours: 11, Extended: true})}, HistamineOK},
+		{"23.9 h after long frozen storage", HistamineFacts{Death: at(0), Chilled: at(1), AmbientC: celsius(12), After: cold(Stretch{Hours: 23.9, Extended: true})}, StateWarn},
+		{"24 h after long frozen storage", HistamineFacts{Death: at(0), Chilled: at(1), AmbientC: celsius(12), After: cold(Stretch{Hours: 24, Extended: true})}, StateStop},
+		{"12 h after it, some above 21.1", HistamineFacts{Death: at(0), Chilled: at(1), AmbientC: celsius(12), After: cold(Stretch{Hours: 12, Extended: true, Warm: true})}, StateStop},
+		{"half used before, 11.9 of 24 after", HistamineFacts{Death: at(0), Chilled: at(1), AmbientC: celsius(12), After: cold(Stretch{Hours: 4}, Stretch{Hours: 11.9, Extended: true})}, StateWarn},
+		{"half used before, half after: the share survives freezing", HistamineFacts{Death: at(0), Chilled: at(1), AmbientC: celsius(12), After: cold(Stretch{Hours: 4}, Stretch{Hours: 12, Extended: true})}, StateStop},
+		{"warm before the freezer does not halve what comes after", HistamineFacts{Death: at(0), Chilled: at(1), AmbientC: celsius(12), After: cold(Stretch{Hours: 1, Warm: true}, Stretch{Hours: 11, Extended: true})}, StateOK},
 
-		{"an account of the way to chilling", HistamineFacts{AmbientC: celsius(12), Cleared: &Clearance{Accounted: true}}, HistamineOK},
-		{"an account does not outweigh the record", HistamineFacts{Death: at(0), Chilled: at(10), AmbientC: celsius(12), Cleared: &Clearance{Accounted: true}}, HistamineStop},
-		{"a test does", HistamineFacts{Death: at(0), Chilled: at(10), AmbientC: celsius(12), Cleared: &Clearance{Tested: true}}, HistamineOK},
-		{"a test answers for the unrecorded before it", HistamineFacts{After: cold(Stretch{Unknown: 20}), Cleared: &Clearance{Tested: true, Before: 1}}, HistamineOK},
-		{"but not after it", HistamineFacts{After: cold(Stretch{Unknown: 20}, Stretch{Unknown: 1}), Cleared: &Clearance{Tested: true, Before: 1}}, HistamineUnknown},
-		{"a test lets a stopped lot go", HistamineFacts{After: cold(Stretch{Hours: 9}, Stretch{}), Cleared: &Clearance{Tested: true, Before: 1}}, HistamineWarn},
-		{"until it is warm again", HistamineFacts{After: cold(Stretch{Hours: 9}, Stretch{Hours: 0.3}), Cleared: &Clearance{Tested: true, Before: 1}}, HistamineStop},
+		{"an account of the way to chilling", HistamineFacts{AmbientC: celsius(12), Cleared: &Clearance{Accounted: true}}, StateOK},
+		{"an account does not outweigh the record", HistamineFacts{Death: at(0), Chilled: at(10), AmbientC: celsius(12), Cleared: &Clearance{Accounted: true}}, StateStop},
+		{"a test does", HistamineFacts{Death: at(0), Chilled: at(10), AmbientC: celsius(12), Cleared: &Clearance{Tested: true}}, StateOK},
+		{"a test answers for the unrecorded before it", HistamineFacts{After: cold(Stretch{Unknown: 20}), Cleared: &Clearance{Tested: true, Before: 1}}, StateOK},
+		{"but not after it", HistamineFacts{After: cold(Stretch{Unknown: 20}, Stretch{Unknown: 1}), Cleared: &Clearance{Tested: true, Before: 1}}, StateUnknown},
+		{"a test lets a stopped lot go", HistamineFacts{After: cold(Stretch{Hours: 9}, Stretch{}), Cleared: &Clearance{Tested: true, Before: 1}}, StateWarn},
+		{"until it is warm again", HistamineFacts{After: cold(Stretch{Hours: 9}, Stretch{Hours: 0.3}), Cleared: &Clearance{Tested: true, Before: 1}}, StateStop},
 	} {
 		got := Histamine(c.facts)
 		if got.State != c.want {
 			t.Errorf("%s: %s (%s), want %s", c.what, got.State, strings.Join(got.Reasons, "; "), c.want)
 		}
-		if got.Holds() != (c.want == HistamineStop || c.want == HistamineUnknown) {
+		if got.Holds() != (c.want == StateStop || c.want == StateUnknown) {
 			t.Errorf("%s: holds %v", c.what, got.Holds())
 		}
-		if got.State != HistamineOK && len(got.Reasons) == 0 {
+		if got.State != StateOK && len(got.Reasons) == 0 {
 			t.Errorf("%s: no reason", c.what)
 		}
 	}

@@ -24,6 +24,9 @@ type Profile struct {
 	OutOfColdH    *float64 `json:"out_of_cold_hours"` // total before it is cooked, served or discarded; null: local rule
 	ThawFridgeC   float64  `json:"thaw_fridge_max_c"` // around fish that thaws in the fridge
 	ThawWater     string   `json:"thaw_water"`        // what is allowed in water, in words
+	// ReducedOxygenChilled allows a kitchen to pack raw fish without oxygen and
+	// keep it chilled.
+	ReducedOxygenChilled bool `json:"reduced_oxygen_chilled"`
 }
 
 // Caution stands wherever a limit of a profile is shown.

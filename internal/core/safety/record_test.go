@@ -65,7 +65,7 @@ func TestTheClockOnlyWorsens(t *testing.T) {
 			before = now
 		}
 		f.After = []Stretch{{Hours: h, Unknown: 1}}
-		if rank(Histamine(f).State) < rank(HistamineUnknown) {
+		if rank(Histamine(f).State) < rank(StateUnknown) {
 			t.Errorf("%.1f h and one without a record: %s", h, Histamine(f).State)
 		}
 		warm := base

@@ -98,6 +98,9 @@ delete from lot_source where site_id = $1 and lot_id = $2;
 -- name: AddSource :exec
 insert into lot_source (site_id, probe_id, lot_id, from_at, to_at) values ($1, $2, $3, $4, $5) on conflict do nothing;
 
+-- name: LotsOfProbe :many
+select distinct lot_id from lot_source where site_id = $1 and probe_id = $2 and from_at < @to_at and to_at > @from_at;
+
 -- name: MarkStaleByReadings :execrows
 insert into stale_lot (site_id, lot_id)
 select distinct s.site_id, s.lot_id from lot_source s

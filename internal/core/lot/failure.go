@@ -1,0 +1,190 @@
+package lot
+
+import (
+	"fmt"
+	"math"
+	"slices"
+	"time"
+
+	"github.com/google/uuid"
+
+	"leancatch/internal/core/coldchain"
+	"leancatch/internal/core/freshness"
+	"leancatch/internal/core/invalid"
+	"leancatch/internal/core/safety"
+)
+
+// After says what is to become of a lot after its place failed.
+type After string
+
+// What may become of it, from best to worst.
+const (
+	AfterFine    After = "fine"
+	AfterCook    After = "cook"    // today
+	AfterStopped After = "stopped" // a safety rule holds it
+)
+
+// Name is that in words.
+func (a After) Name() string {
+	return map[After]string{AfterFine: "Still fine", AfterCook: "To cook today", AfterStopped: "Stopped"}[a]
+}
+
+// leastLeft is the life left at which fish that came through a failure is
+// cooked the same day, real days (house).
+const leastLeft = 1.0
+
+// usualOutOfCold is taken where a profile leaves the time out of the cold to
+// local rules, h (that of the model code).
+const usualOutOfCold = 4.0
+
+// Loss is what the failure of a place did to a lot that lay there.
+type Loss struct {
+	coldchain.Span         // in which it lay there while the place was out of order
+	IceDays        float64 // that it spent in that time
+	Lost           float64 // more than at the set temperature, ice days
+	WarmestC       float64 // the fish
+	AirC           float64 // the warmest air; that of the fish where the air was not measured
+	OverHours      float64 // that the fish was above LimitC
+	LimitC         float64 // of the profile, for its species
+	AllowedHours   float64 // out of the cold, by the profile
+	Before, Left   float64 // life left before and now, ice days
+	RealDays       float64 // now, at the temperature now
+	After          After
+	Reasons        []string
+	Asks           []string // what to record or to do
+}
+
+// Failed reckons what a lot lost while its place was out of order; ok is false
+// where it did not lie there then. The probes' readings at both ends of the
+// failure must be loaded: see Asks.
+func Failed(s *State, env Env, placeID int64, failure coldchain.Span) (loss Loss, ok bool) {
+	span, ok := s.stayedIn(placeID, failure)
+	if !ok {
+		return loss, false
+	}
+	a := Tell(s, env)
+	t := newTeller(s, env, a.At)
+	e := sum(t.stretches(span))
+	air, _ := t.worst(span, safety.ChilledC)
+	place := env.Places[placeID]
+	set, _ := a.Model.Keeping(1, place.SetC)
+	limit := env.Profile.ChilledLimit(s.Species())
+	loss = Loss{Span: span, IceDays: e.IceDays(a.Model), WarmestC: e.Max, AirC: math.Max(air.Max, e.Max), LimitC: limit, OverHours: e.HoursAbove(limit),
+		AllowedHours: usualOutOfCold, Left: a.Left.Days, RealDays: a.RealDays, After: AfterFine}
+	loss.Lost = math.Max(0, loss.IceDays-span.Len().Hours()/24/set)
+	if env.Profile.OutOfColdH != nil {
+		loss.AllowedHours = *env.Profile.OutOfColdH
+	}
+	since := sum(t.stretches(coldchain.Span{From: span.From, To: a.At})).IceDays(a.Model)
+	loss.Before = math.Max(0, a.Shelf-a.Used.Days+since)
+	loss.judge(s, a, env)
+	return loss, true
+}
+
+// stayedIn is the time of a span in which the lot lay in a place.
+func (s *State) stayedIn(placeID int64, span coldchain.Span) (coldchain.Span, bool) {
+	for _, stay := range s.Stays {
+		to := stay.To
+		if to.IsZero() {
+			if to = s.EndedAt; to.IsZero() {
+				to = span.To
+			}
+		}
+		if part := (coldchain.Span{From: stay.From, To: to}).Clip(span); stay.PlaceID == placeID && part.Len() > 0 {
+			return part, true
+		}
+	}
+	return coldchain.Span{}, false
+}
+
+// judge says what is to become of the lot.
+func (l *Loss) judge(s *State, a Account, env Env) {
+	worsen := func(to After, format string, args ...any) {
+		l.Reasons = append(l.Reasons, fmt.Sprintf(format, args...))
+		if l.After == AfterFine || to == AfterStopped {
+			l.After = to
+		}
+	}
+	if a.Frozen {
+		if limit := env.Profile.FrozenMaxC; l.AirC > limit {
+			l.Asks = append(l.Asks, fmt.Sprintf("feel whether it is still hard, and measure the core: frozen fish is kept at %.0f °C or colder", limit))
+		}
+		return
+	}
+	for _, stop := range a.Stops {
+		worsen(AfterStopped, "%s", stop)
+	}
+	if s.Hold != "" {
+		worsen(AfterStopped, "on hold: %s", s.Hold)
+	}
+	if l.OverHours >= l.AllowedHours {
+		worsen(AfterCook, "%.1f h above %.1f °C: out of the cold for longer than the %.0f h of the profile %s", l.OverHours, l.LimitC, l.AllowedHours, env.Profile.Name)
+	}
+	if a.Known() && a.RealDays < leastLeft {
+		worsen(AfterCook, "%.0f h of life left", 24*a.RealDays)
+	}
+	if l.After == AfterFine {
+		l.Reasons = append(l.Reasons, fmt.Sprintf("the fish rose to %.1f °C and spent %.1f ice days more than it would have", l.WarmestC, l.Lost))
+	}
+	if !slices.ContainsFunc(s.Spots, func(r coldchain.Reading) bool { return r.At.After(l.To.Add(-30 * time.Minute)) }) {
+		l.Asks = append(l.Asks, "no core reading since: measure one fish")
+	}
+	if b := a.Histamine; b != nil && b.State == safety.StateUnknown {
+		l.Asks = append(l.Asks, "its histamine clock lacks a record")
+	}
+}
+
+// Reviewed records what was decided of a lot after its place had failed.
+type Reviewed struct {
+	AlarmID  uuid.UUID `json:"alarm_id"`
+	From     time.Time `json:"from"`
+	To       time.Time `json:"to"`
+	After    After     `json:"after"` // fine, cook or stopped
+	LostDays float64   `json:"lost_ice_days"`
+	WarmestC float64   `json:"warmest_celsius"`
+	Note     string    `json:"note,omitempty"`
+}
+
+// ReviewMade is such an event that stands.
+type ReviewMade struct {
+	Reviewed
+	At time.Time
+}
+
+// Kind implements Payload.
+func (Reviewed) Kind() Kind { return KindReviewed }
+
+func (p Reviewed) check(before *State, at time.Time, bad *invalid.Errors) {
+	onHand(before, at, bad)
+	if p.AlarmID == uuid.Nil {
+		bad.Add("alarm", "say which alarm")
+	}
+	if !slices.Contains([]After{AfterFine, AfterCook, AfterStopped}, p.After) {
+		bad.Add("after", "choose what becomes of it")
+	}
+	if !p.From.Before(p.To) || p.To.After(at.Add(time.Minute)) {
+		bad.Add("to", "must lie after the beginning, and not in the future")
+	}
+	if !(math.Abs(p.LostDays) < 1000) || !(math.Abs(p.WarmestC) < 100) {
+		bad.Add("lost", "is no number that can be")
+	}
+	if len(p.Note) > 500 {
+		bad.Add("note", "is longer than 500 characters")
+	}
+}
+
+// cookBy is how long after its review fish that is to be cooked today waits (house).
+const cookBy = 12 * time.Hour
+
+// toCook is the review that says so, nil where none does or an inspection after
+// it accepted the lot anew.
+func (s *State) toCook() *ReviewMade {
+	if len(s.Reviews) == 0 {
+		return nil
+	}
+	r := &s.Reviews[len(s.Reviews)-1]
+	if i, ok := s.Inspection(); r.After != AfterCook || ok && i.At.After(r.At) && i.Decision == freshness.Accept {
+		return nil
+	}
+	return r
+}

@@ -1,0 +1,281 @@
+package lot
+
+import (
+	"math"
+	"slices"
+	"strings"
+	"testing"
+	"time"
+
+	"github.com/google/uuid"
+
+	"leancatch/internal/core/coldchain"
+	"leancatch/internal/core/safety"
+)
+
+// inAir is env with a walk-in whose probe 7 measures the air: each five minutes
+// the temperature that c says of the hour.
+func inAir(hours float64, c func(h float64) float64) Env {
+	var readings []coldchain.Reading
+	for h := 0.0; h <= hours; h += 1.0 / 12 {
+		readings = append(readings, coldchain.Reading{At: at(h), Celsius: c(h)})
+	}
+	e := env(at(hours), map[int64]coldchain.Source{7: coldchain.Series{Readings: readings, MaxGap: 15 * time.Minute, Hold: 15 * time.Minute}})
+	walkIn := e.Places[20]
+	walkIn.Air = true
+	e.Places[20] = walkIn
+	return e
+}
+
+func during(from, to, in, out float64) func(float64) float64 {
+	return func(h float64) float64 {
+		if h >= from && h < to {
+			return in
+		}
+		return out
+	}
+}
+
+// A box of fish does not follow a door: the quality clock takes the fish, the
+// histamine clock the air as it is.
+func TestFishFollowsTheAirWithItsThermalMass(t *testing.T) {
+	h := mackerelReceived()
+	h.add(0.01, Moved{PlaceID: 20})
+	a := Tell(h.fold(t), inAir(24, during(6, 6.25, 9, 1)))
+	still := Tell(h.fold(t), inAir(24, during(6, 6, 1, 1)))
+	asAir := 0.25 / 24 * (1.9*1.9 - 1.1*1.1)
+	if more := a.Used.Days - still.Used.Days; more <= 0 || more > 0.85*asAir {
+		t.Errorf("a quarter of an hour at 9 °C cost %.4f ice days, the air alone would say %.4f", more, asAir)
+	}
+	hours := *a.Histamine.After.Used - *still.Histamine.After.Used
+	near(t, "hours on the histamine clock", hours, 0.25, 0.09) // the lines up and down between two readings
+	if !slices.ContainsFunc(a.Notes, func(n string) bool { return strings.Contains(n, "time constant") }) {
+		t.Errorf("the notes do not say so: %v", a.Notes)
+	}
+}
+
+// Warm fish in a cold place is not cold yet: the clock that stops counts the
+// fish, not the air.
+func TestWarmFishInAColdPlaceIsNotColdYet(t *testing.T) {
+	h := mackerelReceived()
+	h.add(0.01, Moved{PlaceID: 20})
+	h.add(1, Temperature{Celsius: 12})
+	a := Tell(h.fold(t), inAir(12, during(0, 0, 1, 1)))
+	tau := h.fold(t).Tau(20).Hours()
+	want := tau * math.Log((12-1)/(4.4-1))
+	if used := *a.Histamine.After.Used; math.Abs(used-want) > 0.1 {
+		t.Errorf("%.2f h above 4.4 °C, want %.2f h while it cools by its time constant of %.2f h", used, want, tau)
+	}
+	if a.NowC > 1.1 {
+		t.Errorf("%.2f °C after twelve hours", a.NowC)
+	}
+}
+
+// mackerelReceived begins a history of which all is known: killed, bled, iced.
+func mackerelReceived() *history {
+	core, caught := 1.0, at(-5)
+	h := &history{id: uuid.New()}
+	h.add(0, Received{DocketID: uuid.New(), Line: 1, Code: Code(3), SpeciesID: "mackerel", Form: "whole", Count: 10, WeightKg: 4, CoreC: &core, Ice: "well_iced",
+		Claim: Claim{At: &caught, Means: caughtDate}, SupplierID: 1, PlaceID: 10})
+	h.add(-5, Caught{Gear: "hook", WaterC: celsius(9), AirC: celsius(10)})
+	h.add(-5, Killed{Method: "stun"})
+	h.add(-4.5, Iced{Way: "boxed"})
+	return h
+}
+
+// A probe measures a place only while it is there.
+func TestAProbeCountsWhileItMeasuresThePlace(t *testing.T) {
+	h := cod()
+	h.add(0.01, Moved{PlaceID: 20})
+	e := inAir(24, during(0, 0, 1, 6))
+	walkIn := e.Places[20]
+	walkIn.Air = false
+	walkIn.Probes = []ProbeStay{{ProbeID: 7, Span: coldchain.Span{From: at(-100), To: at(12)}}}
+	e.Places[20] = walkIn
+	a := Tell(h.fold(t), e)
+	near(t, "hours logged", a.Hours[coldchain.Logged], 12, 0.02)
+	for _, ask := range Asks(h.fold(t), e.Places, at(24)) {
+		if ask.To.After(at(12)) {
+			t.Errorf("asks for %v, when the probe was elsewhere", ask)
+		}
+	}
+}
+
+func TestPlaceRulesByProfile(t *testing.T) {
+	strict, code := profileOf(t, "house-strict"), profileOf(t, "model-code")
+	walkIn, freezer := Place{Kind: "walk_in", Air: true}, Place{Kind: "freezer", Air: true}
+	for _, c := range []struct {
+		name   string
+		place  Place
+		p      safety.Profile
+		former bool
+		warm   float64
+	}{
+		{"strict", walkIn, strict, false, 2}, {"model code", walkIn, code, false, 5}, {"with formers in it", walkIn, code, true, 4.4},
+		{"its own, stricter", Place{Kind: "walk_in", WarmC: celsius(3)}, code, true, 3}, {"its own, milder", Place{Kind: "walk_in", WarmC: celsius(8)}, code, false, 5},
+		{"freezer", freezer, strict, true, -20},
+	} {
+		if r := c.place.Rules(c.p, c.former, 0); r.WarmC != c.warm {
+			t.Errorf("%s: %v °C, want %v", c.name, r.WarmC, c.warm)
+		}
+	}
+	if r := (Place{Kind: "dock"}).Rules(strict, true, 0); !math.IsNaN(r.WarmC) || !math.IsNaN(r.FreezingC) {
+		t.Errorf("a dock has no limit: %+v", r)
+	}
+	if r := freezer.Rules(strict, false, 0); !math.IsNaN(r.FreezingC) {
+		t.Errorf("a freezer may freeze: %+v", r)
+	}
+	for _, p := range safety.Profiles() { // Failed counts the hours above them by the roll-up
+		for _, limit := range []float64{p.ChilledMaxC, p.HistamineMaxC} {
+			if !slices.Contains(coldchain.Limits[:], limit) {
+				t.Errorf("%s: the roll-up does not count the time above %v °C", p.Name, limit)
+			}
+		}
+	}
+}
+
+func profileOf(t *testing.T, id string) safety.Profile {
+	t.Helper()
+	p, ok := safety.GetProfile(id)
+	if !ok {
+		t.Fatalf("no profile %s", id)
+	}
+	return p
+}
+
+func TestRawFishIsNotKeptAboveReadyFood(t *testing.T) {
+	all := map[int64]Place{1: {ID: 1, Kind: "drawer", Holds: HoldsRaw, Column: 3, Level: 2}, 2: {ID: 2, Name: "salads", Kind: "drawer", Holds: HoldsReady, Column: 3, Level: 0},
+		3: {ID: 3, Kind: "drawer", Holds: HoldsRaw, Column: 3, Level: -1}, 4: {ID: 4, Kind: "drawer", Holds: HoldsRaw, Column: 4, Level: 2}, 5: {ID: 5, Kind: "freezer", Holds: HoldsRaw, Column: 3, Level: 3}}
+	for id, want := range map[int64]bool{1: true, 2: false, 3: false, 4: false, 5: false} {
+		below, over := all[id].Over(all)
+		if over != want || over && below.ID != 2 {
+			t.Errorf("place %d: %v over %d, want %v", id, over, below.ID, want)
+		}
+	}
+}
+
+// The failed night: what each lot lost, by hand where it can be.
+func TestWhatAFailureCost(t *testing.T) {
+	night := coldchain.Span{From: at(10), To: at(14)}
+	e := inAir(20, during(10, 14, 11, 1))
+	codd := cod()
+	codd.add(0.01, Moved{PlaceID: 20})
+	loss, ok := Failed(codd.fold(t), e, 20, night)
+	if !ok || loss.After != AfterCook || loss.OverHours < 2 {
+		t.Fatalf("cod in four hours at 11 °C: %+v", loss)
+	}
+	tau := codd.fold(t).Tau(20).Hours()
+	near(t, "warmest", loss.WarmestC, 11-10*math.Exp(-4/tau), 0.15)
+	near(t, "air", loss.AirC, 11, 1e-9)
+	near(t, "what is left", loss.Before-loss.Left, Tell(codd.fold(t), e).Used.Days-usedAt(codd.fold(t), e, 10), 1e-6)
+	if loss.Lost <= 0 || loss.Lost > 4.0/24*(2.1*2.1) {
+		t.Errorf("lost %.3f ice days", loss.Lost)
+	}
+	e.Profile = profileOf(t, "model-code") // 5 °C, four hours
+	if loss, _ = Failed(codd.fold(t), e, 20, night); loss.After != AfterFine || len(loss.Reasons) != 1 {
+		t.Errorf("by the model code: %s, %v", loss.After, loss.Reasons)
+	}
+	former := mackerelReceived()
+	former.add(0.01, Moved{PlaceID: 20})
+	e = inAir(24, during(10, 19, 11, 1))
+	if loss, _ = Failed(former.fold(t), e, 20, coldchain.Span{From: at(10), To: at(19)}); loss.After != AfterStopped {
+		t.Errorf("a mackerel for nine hours at 11 °C: %s, %v", loss.After, loss.Reasons)
+	}
+	gone := cod()
+	gone.add(0.01, Moved{PlaceID: 20})
+	gone.add(5, Moved{PlaceID: 10})
+	if _, ok := Failed(gone.fold(t), e, 20, night); ok {
+		t.Error("it was not there any more")
+	}
+}
+
+func usedAt(s *State, e Env, hours float64) float64 {
+	e.Now = at(hours)
+	return Tell(s, e).Used.Days
+}
+
+func TestPacksWithoutOxygen(t *testing.T) {
+	arrived := func(indicator bool) *history {
+		core, caught := 2.0, at(-24)
+		h := &history{id: uuid.New()}
+		h.add(0, Received{DocketID: uuid.New(), Line: 1, Code: Code(4), SpeciesID: "salmon", Form: "fillet_skin_on", Count: 6, WeightKg: 6, CoreC: &core, Ice: "none",
+			Claim: Claim{At: &caught, Means: caughtDate}, SupplierID: 1, PlaceID: 20, Packing: &Packing{Pack: PackVacuum}, Indicator: indicator})
+		return h
+	}
+	e := inAir(48, during(0, 0, 1, 4))
+	if a := Tell(arrived(false).fold(t), e); a.Oxygen == nil || a.Oxygen.State != safety.StateStop || len(a.Stops) == 0 {
+		t.Errorf("without a record or an indicator: %+v", a.Oxygen)
+	}
+	h := arrived(true)
+	a := Tell(h.fold(t), e)
+	near(t, "two days at 4 °C, of seven", a.Oxygen.Share, 48.0/168, 0.01)
+	h.add(24, Packed{Packing: Packing{Pack: PackAir}})
+	a = Tell(h.fold(t), e)
+	near(t, "opened after one: what grew is there", a.Oxygen.Share, 24.0/168, 0.01)
+	if a.Oxygen.State != safety.StateOK || h.fold(t).coverBy() != at(48) {
+		t.Errorf("%s; to be covered %s", a.Oxygen.Said(), h.fold(t).coverBy())
+	}
+
+	breathes, tight := 10_000.0, 9_999.0
+	for _, c := range []struct {
+		p    Packing
+		want bool
+	}{{Packing{Pack: PackFilm, OTR: &breathes}, false}, {Packing{Pack: PackFilm, OTR: &tight}, true}, {Packing{Pack: PackFilm}, true},
+		{Packing{Pack: PackFilm, OTR: &breathes, Tight: true}, true}, {Packing{Pack: PackAir}, false}, {Packing{Pack: PackIce}, false}, {Packing{Pack: PackVacuum}, true}} {
+		if c.p.Reduced() != c.want {
+			t.Errorf("%+v: reduced %v", c.p, c.p.Reduced())
+		}
+	}
+	fresh := cod().fold(t)
+	if MayPack(fresh, Packing{Pack: PackVacuum}, profileOf(t, "house-strict")) == nil {
+		t.Error("raw fish may be packed without oxygen to be kept chilled")
+	}
+	if err := MayPack(fresh, Packing{Pack: PackFilm, OTR: &breathes}, profileOf(t, "model-code")); err != nil {
+		t.Errorf("film that breathes: %v", err)
+	}
+	fresh.Received.Frozen = true
+	if err := MayPack(fresh, Packing{Pack: PackVacuum}, profileOf(t, "model-code")); err != nil {
+		t.Errorf("frozen fish: %v", err)
+	}
+}
+
+// What a move buys: with the fish at the temperature of its place already, a
+// life divided by the rate there.
+func TestWhatAMoveBuys(t *testing.T) {
+	h := cod()
+	h.add(0.01, Moved{PlaceID: 20})
+	s := h.fold(t)
+	a := Tell(s, inAir(48, during(0, 0, 1, 4)))
+	near(t, "now", a.NowC, 4, 0.01)
+	room := 2.0
+	options := append([]Option{{Name: "here", Celsius: a.NowC, H: 20, Cold: true}, {Name: "colder", Celsius: 0, H: 20, Cold: true}, {Name: "full", Celsius: 0, H: 20, Cold: true, RoomKg: &room},
+		{Name: "warm", Celsius: 9, H: 20, Cold: true}, {Name: "freezer", Celsius: -22, H: 20, Frozen: true, Cold: true}, {Name: "dock", Celsius: 0, H: 8}}, InIce()...)
+	out := WhatIf(s, a, profileOf(t, "model-code"), at(72), options)
+	near(t, "here", out[0].RealDays, a.Left.Days/1.96, 0.01)
+	near(t, "left tomorrow", out[0].AtService, a.Left.Days-1.96, 0.01)
+	tau := s.Tau(20).Hours() / 24
+	// ∫ (1 + 0.4·e^(−t/τ))² dt = t + 0.8·τ + 0.08·τ, once it has cooled
+	near(t, "colder", out[1].RealDays, a.Left.Days-0.88*tau, 0.02)
+	if !out[1].Fits || out[2].Fits || out[3].Fits || !strings.Contains(out[2].Against[0], "full") {
+		t.Errorf("%v %v %v", out[1].Against, out[2].Against, out[3].Against)
+	}
+	if !math.IsInf(out[4].RealDays, 1) || out[4].Fits != (a.Used.Days <= a.Shelf/2) {
+		t.Errorf("freezer: %+v", out[4])
+	}
+	if out[5].Fits || out[7].RealDays < out[1].RealDays {
+		t.Errorf("dock %v; in slurry %.3f days, in cold air %.3f", out[5].Against, out[7].RealDays, out[1].RealDays)
+	}
+
+	m := mackerelReceived()
+	m.add(0.01, Moved{PlaceID: 20})
+	am := Tell(m.fold(t), inAir(4, during(0, 0, 1, 1)))
+	warm := WhatIf(m.fold(t), am, profileOf(t, "model-code"), at(10), []Option{{Name: "bench", Celsius: 15, H: 8}, {Name: "cold", Celsius: 1, H: 20, Cold: true}})
+	tauAir := m.fold(t).Tau(8).Hours()
+	cold := tauAir * math.Log((15-am.NowC)/(15-4.4)) // until the fish is at 4.4 °C
+	if got := warm[0].StopsAt.Sub(at(4)).Hours(); math.Abs(got-(8-*am.Histamine.After.Used+cold)) > 0.1 {
+		t.Errorf("on the bench it stops after %.2f h, want 8 h beyond %.2f h", got, cold)
+	}
+	if !warm[1].StopsAt.IsZero() || warm[1].Budget != am.Histamine.Most() {
+		t.Errorf("in the cold: %+v", warm[1])
+	}
+}

@@ -1,0 +1,112 @@
+package safety
+
+import (
+	"fmt"
+	"math"
+	"strings"
+
+	"leancatch/internal/core/coldchain"
+)
+
+// The rules of reduced-oxygen packs [FDA-hazards, chapter 13 and appendix 4;
+// FoodCode 3-502.12; from memory]. Non-proteolytic Clostridium botulinum grows
+// without oxygen from 3.3 °C, and nothing shows it.
+const (
+	// OxygenC is the temperature above which it grows, °C.
+	OxygenC = 3.3
+	// AirFilmOTR is the oxygen transmission from which a film counts as air,
+	// cm³/(m²·24 h) at 24 °C; not where it is wrapped again or stacked tight.
+	AirFilmOTR = 10_000.0
+	// formerOxygenDays is how long a histamine former may lie chilled in a
+	// reduced-oxygen pack (house).
+	formerOxygenDays = 3.0
+)
+
+// OxygenRules names the rules wherever they are applied.
+const OxygenRules = "FDA hazards guide, chapter 13 and appendix 4, from memory; histamine formers 3 days: house"
+
+// oxygenBand is a band of temperatures and the hours allowed in it.
+type oxygenBand struct{ above, hours float64 }
+
+var oxygenBands = []oxygenBand{{OxygenC, 7 * 24}, {5, 2 * 24}, {10, 11}, {21, 2}}
+
+// OxygenFacts is what is known of a chilled pack with reduced oxygen.
+type OxygenFacts struct {
+	Exposure  coldchain.Exposure // while it was packed so, by the records
+	Unknown   float64            // hours of that without a record
+	Days      float64            // packed so
+	Former    bool               // histamine former
+	Arrived   bool               // it came packed so
+	CoreC     *float64           // at its receipt
+	Recorded  bool               // a logger came with it that covers the way, or there is an indicator on each pack
+	Accounted bool               // a manager answered for what was not recorded
+}
+
+// Oxygen is the clock of a reduced-oxygen pack.
+type Oxygen struct {
+	Share   float64   `json:"share"` // of what is allowed, the bands' shares added up
+	Bands   []float64 `json:"hours"` // > 3.3 to 5, to 10, to 21, above 21 °C
+	Unknown float64   `json:"unknown_hours"`
+	State   State     `json:"state"`
+	Reasons []string  `json:"reasons"`
+}
+
+// Holds reports whether the clock holds the lot.
+func (o Oxygen) Holds() bool { return o.State == StateUnknown || o.State == StateStop }
+
+// Said is the state with its reasons.
+func (o Oxygen) Said() string {
+	word := map[State]string{StateOK: "reduced-oxygen clock in order", StateWarn: "reduced-oxygen clock near its end", StateUnknown: "reduced-oxygen clock unknown", StateStop: "reduced-oxygen clock over"}[o.State]
+	if len(o.Reasons) == 0 {
+		return word
+	}
+	return word + ": " + strings.Join(o.Reasons, "; ")
+}
+
+// ReducedOxygen reads the clock: the share used is, over the bands,
+//
+//	Σ hours in the band / hours allowed in it
+//
+// 7 days above 3.3 to 5 °C, 2 days to 10 °C, 11 h to 21 °C, 2 h above; full
+// stops the lot. Time without a record, more than a quarter of an hour in all,
+// makes it unknown until a manager answers for it. A pack that came chilled
+// must come at 3.3 °C or colder with a record or an indicator: without, it
+// stops [FDA-hazards, appendix 4 and chapter 13; from memory].
+func ReducedOxygen(f OxygenFacts) Oxygen {
+	o := Oxygen{State: StateOK, Reasons: []string{}, Unknown: f.Unknown}
+	worsen := func(s State, format string, args ...any) {
+		o.Reasons = append(o.Reasons, fmt.Sprintf(format, args...))
+		if rank(s) > rank(o.State) {
+			o.State = s
+		}
+	}
+	for i, b := range oxygenBands {
+		hours := f.Exposure.HoursAbove(b.above)
+		if i+1 < len(oxygenBands) {
+			hours -= f.Exposure.HoursAbove(oxygenBands[i+1].above)
+		}
+		hours = math.Max(0, hours)
+		o.Bands = append(o.Bands, hours)
+		o.Share += hours / b.hours
+	}
+	if f.Arrived && f.CoreC != nil && *f.CoreC > OxygenC {
+		worsen(StateStop, "came at %.1f °C: at most %.1f °C for a chilled pack with reduced oxygen", *f.CoreC, OxygenC)
+	}
+	if f.Arrived && !f.Recorded {
+		worsen(StateStop, "came chilled in a reduced-oxygen pack without a continuous record or an indicator on each pack")
+	}
+	if f.Unknown > graceHours && !f.Accounted {
+		worsen(StateUnknown, "%.1f h without a temperature record while packed so", f.Unknown)
+	}
+	used := fmt.Sprintf("%.0f %% of the time allowed above %.1f °C is used", 100*o.Share, OxygenC)
+	switch {
+	case o.Share >= 1-1e-9:
+		worsen(StateStop, "%s", used)
+	case o.Share >= WarnShare-1e-9:
+		worsen(StateWarn, "%s", used)
+	}
+	if f.Former && f.Days > formerOxygenDays {
+		worsen(StateStop, "a histamine former, %.1f days in a reduced-oxygen pack: at most %.0f", f.Days, formerOxygenDays)
+	}
+	return o
+}

@@ -1,0 +1,210 @@
+package kitchen
+
+import (
+	"context"
+	"fmt"
+	"slices"
+	"time"
+
+	"github.com/google/uuid"
+
+	"leancatch/internal/core/coldchain"
+	"leancatch/internal/core/invalid"
+	"leancatch/internal/core/lot"
+	"leancatch/internal/store"
+)
+
+// Failure is what the failure of a place did to the lots that lay in it.
+type Failure struct {
+	Alarm AlarmEntry
+	Place lot.Place
+	Lots  []FailedLot // the worst first
+	Trace []TracePoint
+	Span  coldchain.Span // that is looked at
+}
+
+// FailedLot is one of them.
+type FailedLot struct {
+	Row
+	State *lot.State
+	Loss  lot.Loss
+}
+
+// Reviewed is what was decided of the lot already; nil where nothing was.
+func (f FailedLot) Reviewed(alarm uuid.UUID) *lot.ReviewMade {
+	for i, r := range f.State.Reviews {
+		if r.AlarmID == alarm {
+			return &f.State.Reviews[i]
+		}
+	}
+	return nil
+}
+
+// recovers is how long after a place is back the fish in it still is warmer
+// (house): it is looked at until then.
+const recovers = 4 * time.Hour
+
+// Failure tells what an alarm did to the lots that lay in its place.
+func (k *Kitchen) Failure(ctx context.Context, alarmID uuid.UUID) (Failure, error) {
+	f := Failure{}
+	var err error
+	if f.Alarm, err = k.Alarm(ctx, alarmID); err != nil {
+		return f, err
+	}
+	return f, k.failed(ctx, k.DB.Queries, &f)
+}
+
+// failed fills in the lots and the trace.
+func (k *Kitchen) failed(ctx context.Context, q *store.Queries, f *Failure) error {
+	a, now := ActorFrom(ctx), k.Now()
+	f.Span = coldchain.Span{From: f.Alarm.Since, To: f.Alarm.Until(now).Add(recovers)}
+	if f.Span.To.After(now) {
+		f.Span.To = now
+	}
+	ids, err := q.LotsOfProbe(ctx, store.LotsOfProbeParams{SiteID: a.Site.ID, ProbeID: f.Alarm.ProbeID, FromAt: f.Span.From, ToAt: f.Span.To})
+	if err != nil {
+		return fmt.Errorf("finding the lots: %w", err)
+	}
+	var states []*lot.State
+	if len(ids) > 0 {
+		if states, err = k.states(ctx, q, a.Site.ID, ids...); err != nil {
+			return err
+		}
+	}
+	w, err := k.worldCutAt(ctx, q, a.Site, []time.Time{f.Span.From, f.Span.To}, states...)
+	if err != nil {
+		return err
+	}
+	f.Place = w.Places[f.Alarm.PlaceID]
+	for _, s := range states {
+		loss, ok := lot.Failed(s, w.Env, f.Alarm.PlaceID, f.Span)
+		if !ok || s.Status != lot.OnHand {
+			continue
+		}
+		b, err := q.BoardLot(ctx, store.BoardLotParams{SiteID: a.Site.ID, LotID: s.ID})
+		if err != nil {
+			return err
+		}
+		row, err := rowAt(b, now)
+		if err != nil {
+			return err
+		}
+		f.Lots = append(f.Lots, FailedLot{row, s, loss})
+	}
+	worst := []lot.After{lot.AfterStopped, lot.AfterCook, lot.AfterFine}
+	slices.SortFunc(f.Lots, func(x, y FailedLot) int {
+		if d := slices.Index(worst, x.Loss.After) - slices.Index(worst, y.Loss.After); d != 0 {
+			return d
+		}
+		return endsFirst(x.Row, y.Row)
+	})
+	around := coldchain.Span{From: f.Span.From.Add(-2 * time.Hour), To: f.Span.To}
+	f.Trace, err = k.readings(ctx, q, a.Site.ID, f.Alarm.ProbeID, around)
+	return err
+}
+
+// readings are the readings of a probe as points of a trace.
+func (k *Kitchen) readings(ctx context.Context, q *store.Queries, site, probe int64, span coldchain.Span) ([]TracePoint, error) {
+	p, err := q.Probe(ctx, store.ProbeParams{SiteID: site, ID: probe})
+	if err != nil {
+		return nil, err
+	}
+	rows, err := q.ReadingsBetween(ctx, store.ReadingsBetweenParams{SiteID: site, ProbeID: probe, FromAt: span.From, ToAt: span.To})
+	if err != nil {
+		return nil, err
+	}
+	points := make([]TracePoint, len(rows))
+	for i, r := range rows {
+		points[i] = TracePoint{At: r.At, Mean: r.Celsius, Min: r.Celsius, Max: r.Celsius, Break: i == 0 || r.At.Sub(rows[i-1].At) > p.MaxGap()}
+	}
+	return points, nil
+}
+
+// Review is what was decided after a failure: about the place, and of each lot.
+type Review struct {
+	Action NewAction
+	Lots   map[uuid.UUID]LotReview
+}
+
+// LotReview is what becomes of a lot.
+type LotReview struct {
+	EventID uuid.UUID // from the client
+	After   lot.After
+	Discard bool
+}
+
+// Decisions are what may be decided of a lot, the proposed one first: nothing
+// milder than proposed, unless a manager says so; a safety stop never.
+func (f FailedLot) Decisions(manager bool) []lot.After {
+	switch f.Loss.After {
+	case lot.AfterFine:
+		return []lot.After{lot.AfterFine, lot.AfterCook}
+	case lot.AfterCook:
+		if manager {
+			return []lot.After{lot.AfterCook, lot.AfterFine}
+		}
+		return []lot.After{lot.AfterCook}
+	}
+	return []lot.After{lot.AfterStopped}
+}
+
+// RecordFailure records what was decided after a failure, all at once: the
+// corrective action on the alarm, a review of each lot, and discards. What was
+// recorded already stays as it is. Errors of a lot are on "lots[<id>]".
+func (k *Kitchen) RecordFailure(ctx context.Context, r Review) error {
+	a := ActorFrom(ctx)
+	if a.Person.ID == 0 {
+		return ErrNoActor
+	}
+	f, err := k.Failure(ctx, r.Action.AlarmID)
+	if err != nil {
+		return err
+	}
+	var bad invalid.Errors
+	for _, l := range f.Lots {
+		d, ok := r.Lots[l.LotID]
+		if ok && !d.Discard && !slices.Contains(l.Decisions(a.IsManager()), d.After) {
+			bad.Add(fmt.Sprintf("lots[%s]", l.LotID), "%s cannot be decided for it", d.After.Name())
+		}
+	}
+	if err := bad.Err(); err != nil {
+		return err
+	}
+	return k.DB.Write(ctx, func(tx *store.Tx) error {
+		if err := k.actOn(ctx, tx, a, r.Action); err != nil {
+			return err
+		}
+		var touched []uuid.UUID
+		for _, l := range f.Lots {
+			d, ok := r.Lots[l.LotID]
+			if !ok || l.Reviewed(r.Action.AlarmID) != nil {
+				continue
+			}
+			if err := k.reviewLot(ctx, tx, a, f, l, d); err != nil {
+				return fmt.Errorf("lot %s: %w", l.Code, err)
+			}
+			touched = append(touched, l.LotID)
+		}
+		if err := k.refresh(ctx, tx, a.Site, touched...); err != nil {
+			return err
+		}
+		return tx.Changed(ctx, a.Site.ID)
+	})
+}
+
+func (k *Kitchen) reviewLot(ctx context.Context, tx *store.Tx, a Actor, f Failure, l FailedLot, d LotReview) error {
+	head, known, err := k.lock(ctx, tx, a, l.LotID, d.EventID, 0)
+	if err != nil || known {
+		return err
+	}
+	review := lot.Reviewed{AlarmID: f.Alarm.ID, From: l.Loss.From, To: l.Loss.To, After: d.After, LostDays: l.Loss.Lost, WarmestC: l.Loss.WarmestC}
+	if d.Discard {
+		review.After = l.Loss.After
+	}
+	now := k.Now()
+	if head, err = k.append(ctx, tx, a, head, Write{EventID: d.EventID, LotID: l.LotID, HappenedAt: now, Payload: review}); err != nil || !d.Discard {
+		return err
+	}
+	_, err = k.append(ctx, tx, a, head, Write{EventID: NewID(), LotID: l.LotID, HappenedAt: now, Payload: lot.Discarded{Reason: "after the failure of " + f.Alarm.Place}})
+	return err
+}

@@ -1,0 +1,176 @@
+package kitchen
+
+import (
+	"bytes"
+	"context"
+	"fmt"
+	"maps"
+	"slices"
+	"time"
+
+	"github.com/google/uuid"
+
+	"leancatch/internal/core/coldchain"
+	"leancatch/internal/core/invalid"
+	"leancatch/internal/core/lot"
+	"leancatch/internal/store"
+)
+
+// WhatIf is what each place would make of some lots.
+type WhatIf struct {
+	Service time.Time
+	Lots    []WhatIfLot
+}
+
+// WhatIfLot is one of them.
+type WhatIfLot struct {
+	Row
+	Account  lot.Account
+	Here     int64 // the place where it lies
+	Outcomes []lot.Outcome
+}
+
+// mostWhatIf bounds how many lots are followed at once.
+const mostWhatIf = 40
+
+// WhatIf follows lots through all the places where fish may be kept, in ice and
+// in slurry, up to an hour of service.
+func (k *Kitchen) WhatIf(ctx context.Context, ids []uuid.UUID, service time.Time) (WhatIf, error) {
+	a := ActorFrom(ctx)
+	out := WhatIf{Service: service}
+	if len(ids) == 0 || len(ids) > mostWhatIf {
+		return out, invalid.Errors{{Field: "lots", Message: fmt.Sprintf("choose between 1 and %d lots", mostWhatIf)}}
+	}
+	q := k.DB.Queries
+	states, err := k.states(ctx, q, a.Site.ID, ids...)
+	if err != nil {
+		return out, err
+	}
+	w, err := k.worldFor(ctx, q, a.Site, states...)
+	if err != nil {
+		return out, err
+	}
+	options, err := k.options(ctx)
+	if err != nil {
+		return out, err
+	}
+	for _, s := range states {
+		row, err := k.Row(ctx, s.ID)
+		if err != nil {
+			return out, err
+		}
+		account := lot.Tell(s, w.Env)
+		here := s.Place()
+		free := make([]lot.Option, len(options))
+		for i, o := range options {
+			if free[i] = o; o.PlaceID == here && here != 0 {
+				free[i].RoomKg = nil // it lies there already
+			}
+		}
+		out.Lots = append(out.Lots, WhatIfLot{Row: row, Account: account, Here: here, Outcomes: lot.WhatIf(s, account, a.Profile(), service, free)})
+	}
+	return out, nil
+}
+
+// options are the places with how cold they are, by the best that is known, then
+// ice and slurry.
+func (k *Kitchen) options(ctx context.Context) ([]lot.Option, error) {
+	places, err := k.Places(ctx)
+	if err != nil {
+		return nil, err
+	}
+	now := k.Now()
+	var list []lot.Option
+	for _, p := range places {
+		if !p.Cold() {
+			continue
+		}
+		o := lot.Option{Name: p.Name, PlaceID: p.ID, H: p.AirH(), Frozen: p.Freezer(), RoomKg: p.RoomKg(), Cold: true}
+		switch mean, ok := meanOf(p.Trace); {
+		case p.Box != nil && p.Ice.Left(now) > 0:
+			boxed := lot.InIce()[0]
+			o.Celsius, o.H, o.Basis = boxed.Celsius, boxed.H, "in ice"
+		case ok:
+			o.Celsius, o.Basis = mean, "mean of its last day"
+		case p.Latest != nil:
+			o.Celsius, o.Basis = p.Latest.Celsius, "its last reading"
+		default:
+			o.Celsius, o.Basis = p.SetC+lot.AssumedMargin, "assumed: nothing measures it"
+		}
+		list = append(list, o)
+	}
+	return append(list, lot.InIce()...), nil
+}
+
+func meanOf(trace []TracePoint) (float64, bool) {
+	sum := 0.0
+	for _, t := range trace {
+		sum += t.Mean
+	}
+	return sum / float64(len(trace)), len(trace) > 0
+}
+
+// MoveAll moves lots to a place, all or none. Those that lie there stay.
+func (k *Kitchen) MoveAll(ctx context.Context, placeID int64, moves map[uuid.UUID]uuid.UUID) error {
+	a := ActorFrom(ctx)
+	if a.Person.ID == 0 {
+		return ErrNoActor
+	}
+	return k.DB.Write(ctx, func(tx *store.Tx) error {
+		if _, err := tx.LockPlace(ctx, store.LockPlaceParams{SiteID: a.Site.ID, ID: placeID}); err != nil {
+			return invalid.Errors{{Field: "place", Message: "choose a place of this kitchen"}}
+		}
+		var moved []uuid.UUID
+		for _, id := range sortedKeys(moves) { // in one order, so that two never wait for each other
+			head, known, err := k.lock(ctx, tx, a, id, moves[id], 0)
+			if err != nil {
+				return err
+			}
+			states, err := k.states(ctx, tx.Queries, a.Site.ID, id)
+			if err != nil {
+				return err
+			}
+			if known || states[0].Place() == placeID {
+				continue
+			}
+			if _, err := k.append(ctx, tx, a, head, Write{EventID: moves[id], LotID: id, HappenedAt: k.Now(), Payload: lot.Moved{PlaceID: placeID}}); err != nil {
+				return fmt.Errorf("lot %s: %w", states[0].Received.Code, err)
+			}
+			moved = append(moved, id)
+		}
+		if err := k.refresh(ctx, tx, a.Site, moved...); err != nil {
+			return err
+		}
+		return tx.Changed(ctx, a.Site.ID)
+	})
+}
+
+// Exposure is what a span of a lot's way did to it.
+type Exposure struct {
+	Span      coldchain.Span
+	Stretches []lot.Stretch
+	Total     coldchain.Exposure
+	Model     coldchain.Model
+}
+
+// Exposure integrates a lot's temperatures over any span of its way.
+func (k *Kitchen) Exposure(ctx context.Context, id uuid.UUID, span coldchain.Span) (Exposure, error) {
+	a := ActorFrom(ctx)
+	states, err := k.states(ctx, k.DB.Queries, a.Site.ID, id)
+	if err != nil {
+		return Exposure{}, err
+	}
+	if !span.From.Before(span.To) {
+		return Exposure{}, invalid.Errors{{Field: "to", Message: "must lie after the beginning"}}
+	}
+	w, err := k.worldCutAt(ctx, k.DB.Queries, a.Site, []time.Time{span.From, span.To}, states[0])
+	if err != nil {
+		return Exposure{}, err
+	}
+	stretches := lot.Exposed(states[0], w.Env, span)
+	return Exposure{Span: span, Stretches: stretches, Total: lot.Total(stretches), Model: states[0].Species().Model()}, nil
+}
+
+func sortedKeys(m map[uuid.UUID]uuid.UUID) []uuid.UUID {
+	return slices.SortedFunc(maps.Keys(m), func(a, b uuid.UUID) int { return bytes.Compare(a[:], b[:]) })
+}
