@@ -6,7 +6,8 @@ cd "$(dirname "$0")/.."
 src=internal/web/static/src dist=internal/web/static/dist
 rm -rf "$dist" && mkdir -p "$dist"
 npx --no-install tailwindcss -i "$src/app.css" -o "$dist/app.css" --minify 
-cp "$src/app.js" "$src/icon.svg" "$dist/"
+cp "$src/app.js" "$src/chart.js" "$src/icon.svg" "$dist/"
+cp node_modules/uplot/dist/uPlot.iife.min.js "$dist/uplot.js"
 cp node_modules/htmx.org/dist/htmx.min.js "$dist/htmx.js"
 cp node_modules/htmx-ext-sse/dist/sse.min.js "$dist/sse.js"
 cp node_modules/@fontsource-variable/atkinson-hyperlegible-next/files/atkinson-hyperlegible-next-latin-wght-normal.woff2 "$dist/text.woff2"

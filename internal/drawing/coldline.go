@@ -21,8 +21,9 @@ type ColdLine struct {
 	Marks    []Mark
 	Trace    []TracePoint
 	Spots    []coldchain.Reading
-	LimitC   float64 // the chilled limit of the profile
-	Limit    string  // its name
+	Fish     [][]coldchain.Reading // the fish's own temperature, a line each
+	LimitC   float64               // the chilled limit of the profile
+	Limit    string                // its name
 }
 
 // Stage is a band of the line: the way, or a stay.
@@ -188,6 +189,17 @@ func (l ColdLine) trace(c *canvas, y func(float64) float64) {
 	}
 	if len(l.Trace) > 0 {
 		c.add(`<path class="spread" d="%v"/><path class="trace" d="%v"/>`, raw(area.String()), raw(path.String()))
+	}
+	for _, line := range l.Fish {
+		var own strings.Builder
+		last := math.Inf(-1)
+		for i, p := range line { // no closer than can be seen
+			if x := l.x(p.At); x-last >= 1.5 || i == len(line)-1 {
+				to(&own, i == 0, x, y(p.Celsius))
+				last = x
+			}
+		}
+		c.add(`<path class="fish-line" d="%v"/>`, raw(own.String()))
 	}
 	for _, r := range l.Spots {
 		c.add(`<circle class="spot" cx="%v" cy="%v" r="6"><title>%v</title></circle>`, l.x(r.At), y(r.Celsius), unit.FormatTemp(r.Celsius, l.Scale)+" core, "+r.At.In(l.Zone).Format("15:04"))

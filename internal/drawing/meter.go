@@ -14,6 +14,7 @@ type Meter struct {
 	Allowed float64
 	Warn    float64 // share at which the warning begins
 	Missing bool    // nobody knows how much was used
+	Percent bool    // of what is allowed, in place of hours
 }
 
 // Draw makes the drawing: the part used, what of it is unknown hatched, a notch
@@ -34,6 +35,8 @@ func (m Meter) Draw() template.HTML {
 	}
 	text := fmt.Sprintf("%.1f h of %.0f h", m.Used, m.Allowed)
 	switch {
+	case m.Percent:
+		text = fmt.Sprintf("%.0f %% of the time allowed", m.Used)
 	case m.Unknown > 0:
 		text = "up to " + text
 	case m.Missing:

@@ -77,8 +77,11 @@ func (k *Kitchen) failed(ctx context.Context, q *store.Queries, f *Failure) erro
 	}
 	f.Place = w.Places[f.Alarm.PlaceID]
 	for _, s := range states {
+		if s.Status != lot.OnHand || !s.LayIn(f.Alarm.PlaceID, coldchain.Span{From: f.Alarm.Since, To: f.Alarm.Until(now)}) {
+			continue
+		}
 		loss, ok := lot.Failed(s, w.Env, f.Alarm.PlaceID, f.Span)
-		if !ok || s.Status != lot.OnHand {
+		if !ok {
 			continue
 		}
 		b, err := q.BoardLot(ctx, store.BoardLotParams{SiteID: a.Site.ID, LotID: s.ID})

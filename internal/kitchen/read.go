@@ -176,13 +176,14 @@ func (k *Kitchen) Dock(ctx context.Context, since time.Time) (Dock, error) {
 	return Dock{dockets, rows}, nil
 }
 
-// Due is something to do for a lot, or for a place.
+// Due is something to do for a lot, a place or a probe.
 type Due struct {
 	lot.Action
 	Code    string
-	LotID   uuid.UUID // zero for a place
+	LotID   uuid.UUID // zero for a place or a probe
 	PlaceID int64
-	Name    string // of the species or the place
+	ProbeID int64
+	Name    string // of the species, the place or the probe
 }
 
 // DueBy lists what is due on the site until a time, soonest first.
@@ -208,7 +209,11 @@ func (k *Kitchen) DueBy(ctx context.Context, until time.Time) ([]Due, error) {
 	if err != nil {
 		return nil, err
 	}
-	due = append(due, ice...)
+	checks, err := k.checksDue(ctx, until)
+	if err != nil {
+		return nil, err
+	}
+	due = slices.Concat(due, ice, checks)
 	slices.SortStableFunc(due, func(a, b Due) int { return a.Due.Compare(b.Due) })
 	return due, nil
 }
@@ -247,6 +252,7 @@ type Card struct {
 	Places  map[int64]lot.Place
 	Docket  store.DocketRow
 	Trace   []TracePoint
+	Habits  []string // cautions for a lot as it lies and is packed
 }
 
 // TracePoint is a point of the temperature trace. A point with Break begins a
@@ -281,6 +287,7 @@ func (k *Kitchen) Card(ctx context.Context, id uuid.UUID) (Card, error) {
 		return Card{}, err
 	}
 	c := Card{State: s, Account: lot.Tell(s, w.Env), Places: w.Places}
+	c.Habits = lot.Habits(s, w.Env)
 	c.Uses, c.Due = lot.Fitness(s, c.Account), lot.Next(s, c.Account, w.Env)
 	if c.Entries, err = k.entries(ctx, q, a, events[id]); err != nil {
 		return Card{}, err

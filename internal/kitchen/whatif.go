@@ -82,7 +82,7 @@ func (k *Kitchen) options(ctx context.Context) ([]lot.Option, error) {
 	now := k.Now()
 	var list []lot.Option
 	for _, p := range places {
-		if !p.Cold() {
+		if !p.Cold() || p.Holds == lot.HoldsReady { // raw fish does not go there
 			continue
 		}
 		o := lot.Option{Name: p.Name, PlaceID: p.ID, H: p.AirH(), Frozen: p.Freezer(), RoomKg: p.RoomKg(), Cold: true}

@@ -6,6 +6,7 @@ import (
 	"encoding/json"
 	"errors"
 	"io"
+	"math"
 	"mime"
 	"net"
 	"net/http"
@@ -18,6 +19,7 @@ import (
 	"github.com/google/uuid"
 	"golang.org/x/time/rate"
 
+	"leancatch/internal/core/coldchain"
 	"leancatch/internal/core/freshness"
 	"leancatch/internal/core/invalid"
 	"leancatch/internal/core/lot"
@@ -55,7 +57,9 @@ func (s *Server) apiRoutes(api *gin.RouterGroup) {
 	data.GET("/lots/:id", s.apiLot)
 	data.GET("/lots/:id/events", s.apiEvents)
 	data.POST("/lots/:id/events", s.apiAppend)
+	data.GET("/lots/:id/exposure", s.apiExposure)
 	data.GET("/places", s.apiPlaces)
+	data.GET("/alarms", s.apiAlarms)
 	data.POST("/readings", s.apiReadings)
 }
 
@@ -189,6 +193,11 @@ func (s *Server) apiActor(c *gin.Context) {
 		c.Abort()
 		return
 	}
+	if a.ProbeID != 0 && c.FullPath() != "/api/v1/readings" {
+		apiProblem(c, http.StatusForbidden, "this token may only send the readings of its probe", nil)
+		c.Abort()
+		return
+	}
 	c.Request = c.Request.WithContext(kitchen.WithActor(c.Request.Context(), a))
 }
 
@@ -223,6 +232,9 @@ type apiLot struct {
 	Fitness      []lot.Use  `json:"fitness"`
 	Histamine    *string    `json:"histamine"`       // the state of the clock; null for other species
 	BudgetShare  *float64   `json:"histamine_share"` // of the budget that is used most
+	Pack         *string    `json:"pack"`            // null where nobody said
+	Oxygen       *string    `json:"oxygen"`          // the state of the reduced-oxygen clock; null where none runs
+	OxygenShare  *float64   `json:"oxygen_share"`    //
 }
 
 func lotForAPI(r kitchen.Row) apiLot {
@@ -237,6 +249,12 @@ func lotForAPI(r kitchen.Row) apiLot {
 	}
 	if r.Histamine != "" {
 		out.Histamine, out.BudgetShare = &r.Histamine, &r.HistamineShare
+	}
+	if r.Pack != "" {
+		out.Pack = &r.Pack
+	}
+	if r.Oxygen != "" {
+		out.Oxygen, out.OxygenShare = &r.Oxygen, &r.OxygenShare
 	}
 	if r.Known() {
 		used := r.ShelfDays - r.LeftNow
@@ -357,8 +375,8 @@ func (s *Server) apiAppend(c *gin.Context) {
 
 func (s *Server) apiWrite(c *gin.Context, lotID, id uuid.UUID, kind lot.Kind, at time.Time, seen int, data []byte) error {
 	switch kind {
-	case lot.KindReceived, lot.KindParted, lot.KindPartOf, lot.KindPhoto:
-		return invalid.Errors{{Field: "kind", Message: "lots begin, are parted and photographed on their screens"}}
+	case lot.KindReceived, lot.KindParted, lot.KindPartOf, lot.KindPhoto, lot.KindReviewed:
+		return invalid.Errors{{Field: "kind", Message: "lots begin, are parted, photographed and reviewed on their screens"}}
 	}
 	if kind == lot.KindInspected {
 		var in struct {
@@ -389,10 +407,16 @@ type apiPlace struct {
 	Celsius    *float64   `json:"celsius"`
 	At         *time.Time `json:"at"`
 	Lots       int        `json:"lots"`
-	IceKg      *float64   `json:"ice_left_kg"`      // null for what is no box
-	MeltKgH    *float64   `json:"melt_kg_per_hour"` //
-	TopUpAt    *time.Time `json:"ice_top_up_at"`    // null where there is no ice
-	IceGoneAt  *time.Time `json:"ice_gone_at"`      //
+	LotsKg     float64    `json:"lots_kg"`
+	CapacityKg *float64   `json:"capacity_kg"` // null where nobody said
+	Holds      lot.Holds  `json:"holds"`
+	WarmC      *float64   `json:"warm_limit_celsius"`     // null where there is none
+	FreezingC  *float64   `json:"freezing_limit_celsius"` //
+	Alarms     int        `json:"alarms"`                 // that last, or wait for an action
+	IceKg      *float64   `json:"ice_left_kg"`            // null for what is no box
+	MeltKgH    *float64   `json:"melt_kg_per_hour"`       //
+	TopUpAt    *time.Time `json:"ice_top_up_at"`          // null where there is no ice
+	IceGoneAt  *time.Time `json:"ice_gone_at"`            //
 }
 
 func (s *Server) apiPlaces(c *gin.Context) {
@@ -403,7 +427,8 @@ func (s *Server) apiPlaces(c *gin.Context) {
 	}
 	out := make([]apiPlace, len(places))
 	for i, p := range places {
-		out[i] = apiPlace{ID: p.ID, Name: p.Name, Kind: p.Kind, SetCelsius: p.SetC, Lots: p.LotCount}
+		out[i] = apiPlace{ID: p.ID, Name: p.Name, Kind: p.Kind, SetCelsius: p.SetC, Lots: p.LotCount, LotsKg: p.LotKg, CapacityKg: p.CapacityKg, Holds: p.Holds,
+			WarmC: finite(p.Rules.WarmC), FreezingC: finite(p.Rules.FreezingC), Alarms: len(p.Alarms)}
 		if p.Probe != nil {
 			out[i].Probe = &p.Probe.Name
 		}
@@ -419,6 +444,93 @@ func (s *Server) apiPlaces(c *gin.Context) {
 		}
 	}
 	apiJSON(c, http.StatusOK, map[string]any{"places": out})
+}
+
+// finite is a pointer to a number, nil where it is none.
+func finite(v float64) *float64 {
+	if math.IsNaN(v) || math.IsInf(v, 0) {
+		return nil
+	}
+	return &v
+}
+
+// apiExposure integrates a lot's temperatures over a span: from and to in RFC 3339.
+func (s *Server) apiExposure(c *gin.Context) {
+	id, ok := s.lotID(c)
+	if !ok {
+		return
+	}
+	var bad invalid.Errors
+	read := func(field string) time.Time {
+		at, err := time.Parse(time.RFC3339, c.Query(field))
+		if err != nil {
+			bad.Add(field, "is not an RFC 3339 time")
+		}
+		return at
+	}
+	span := coldchain.Span{From: read("from"), To: read("to")}
+	if err := bad.Err(); err != nil {
+		s.apiFail(c, err)
+		return
+	}
+	x, err := s.kitchen.Exposure(c.Request.Context(), id, span)
+	if err != nil {
+		s.apiFail(c, err)
+		return
+	}
+	hours := map[coldchain.Kind]float64{}
+	for _, st := range x.Stretches {
+		for _, p := range st.Parts {
+			hours[p.Kind] += p.Exposure.Covered.Hours()
+		}
+	}
+	out := map[string]any{"from": span.From, "to": span.To, "model": x.Model, "ice_days": x.Total.IceDays(x.Model), "hours": hours,
+		"hours_above_4_4": x.Total.HoursAbove(4.4), "hours_above_21_1": x.Total.HoursAbove(21.1), "min_celsius": nil, "max_celsius": nil, "mean_celsius": nil}
+	if x.Total.Covered > 0 {
+		out["min_celsius"], out["max_celsius"], out["mean_celsius"] = x.Total.Min, x.Total.Max, x.Total.Mean()
+	}
+	apiJSON(c, http.StatusOK, out)
+}
+
+// apiAlarm is an alarm as programs see it.
+type apiAlarm struct {
+	ID       uuid.UUID        `json:"id"`
+	Kind     string           `json:"kind"`
+	PlaceID  int64            `json:"place_id"`
+	Place    string           `json:"place"`
+	Probe    string           `json:"probe"`
+	Since    time.Time        `json:"since"`
+	RaisedAt time.Time        `json:"raised_at"`
+	EndedAt  *time.Time       `json:"ended_at"` // null while it lasts
+	WorstC   float64          `json:"worst_celsius"`
+	Stops    bool             `json:"safety_stop"`
+	Actions  []apiAlarmAction `json:"actions"`
+}
+
+type apiAlarmAction struct {
+	At     time.Time `json:"at"`
+	Person string    `json:"person"`
+	Action string    `json:"action"`
+	Note   string    `json:"note"`
+}
+
+// alarmsBack is how far back the alarms are listed.
+const alarmsBack = 30 * 24 * time.Hour
+
+func (s *Server) apiAlarms(c *gin.Context) {
+	list, err := s.kitchen.Alarms(c.Request.Context(), s.kitchen.Now().Add(-alarmsBack))
+	if err != nil {
+		s.apiFail(c, err)
+		return
+	}
+	out := make([]apiAlarm, len(list))
+	for i, a := range list {
+		out[i] = apiAlarm{ID: a.ID, Kind: a.Kind, PlaceID: a.PlaceID, Place: a.Place, Probe: a.Probe, Since: a.Since, RaisedAt: a.RaisedAt, EndedAt: a.EndedAt, WorstC: a.WorstC, Stops: a.Stops, Actions: []apiAlarmAction{}}
+		for _, x := range a.Actions {
+			out[i].Actions = append(out[i].Actions, apiAlarmAction(x))
+		}
+	}
+	apiJSON(c, http.StatusOK, map[string]any{"alarms": out})
 }
 
 // apiReadings takes readings in: SenML JSON, or CSV with the columns probe, at

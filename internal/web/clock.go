@@ -48,8 +48,44 @@ func newClock(p page, card kitchen.Card) *clockView {
 }
 
 // Word is the state in a word.
-func (v clockView) Word() string {
-	return map[safety.State]string{safety.StateOK: "in order", safety.StateWarn: "near its end", safety.StateUnknown: "unknown", safety.StateStop: "stopped"}[v.State]
+func (v clockView) Word() string { return stateWord(v.State) }
+
+func stateWord(s safety.State) string {
+	return map[safety.State]string{safety.StateOK: "in order", safety.StateWarn: "near its end", safety.StateUnknown: "unknown", safety.StateStop: "stopped"}[s]
+}
+
+// oxygenView is the clock of a pack without oxygen.
+type oxygenView struct {
+	safety.Oxygen
+	Meter template.HTML
+	Bands []sumRow
+	Rules string
+}
+
+// newOxygen draws it; nil for a lot that never was packed so.
+func newOxygen(p page, card kitchen.Card) *oxygenView {
+	o := card.Account.Oxygen
+	if o == nil {
+		return nil
+	}
+	v := &oxygenView{Oxygen: *o, Rules: safety.OxygenRules}
+	v.Meter = drawing.Meter{Label: "Above " + p.Temp(safety.OxygenC) + " without oxygen", Used: 100 * o.Share, Allowed: 100, Warn: safety.WarnShare, Percent: true}.Draw()
+	for i, name := range []string{p.Temp(safety.OxygenC) + " to " + p.Temp(5), "to " + p.Temp(10), "to " + p.Temp(21), "warmer"} {
+		v.Bands = append(v.Bands, sumRow{name, hoursText(o.Bands[i])})
+	}
+	return v
+}
+
+// Word is the state in a word.
+func (v oxygenView) Word() string { return stateWord(v.State) }
+
+// packing reads how fish is packed, from fields with a prefix.
+func (f *form) packing(prefix string) lot.Packing {
+	x := lot.Packing{Pack: lot.Pack(f.text(prefix + "pack")), Tight: f.text(prefix+"tight") != ""}
+	if x.Pack == lot.PackFilm {
+		x.OTR = f.number(prefix + "otr")
+	}
+	return x
 }
 
 // accounted reads a manager's account of what nobody recorded up to a time.

@@ -197,6 +197,10 @@ func (f *form) line(i int) lot.Received {
 	if at := in.at(name("claim_at")); at != nil {
 		r.Claim = lot.Claim{At: at, Means: freshness.DateMeans(in.text(name("claim_means")))}
 	}
+	if in.text(name("pack")) != "" {
+		packing := in.packing(lineField(i, ""))
+		r.Packing, r.Indicator = &packing, in.text(name("indicator")) != ""
+	}
 	for _, e := range in.bad {
 		f.bad.Add(fmt.Sprintf("lines[%d].%s", i, strings.TrimPrefix(e.Field, lineField(i, ""))), "%s", e.Message)
 	}
@@ -205,14 +209,14 @@ func (f *form) line(i int) lot.Received {
 
 // copyLine begins line n with what a delivery's lines have in common.
 func (v receiveView) copyLine(n int) {
-	for _, field := range []string{"ice", "claim_at", "claim_means", "place", "form"} {
+	for _, field := range []string{"ice", "claim_at", "claim_means", "place", "form", "pack"} {
 		v.Values.Set(lineField(n, field), v.Values.Get(lineField(n-1, field)))
 	}
 }
 
 // removeLine drops line n and moves the later ones up.
 func (v receiveView) removeLine(n int) {
-	for _, field := range []string{"species", "form", "frozen", "count", "weight", "core", "ice", "claim_at", "claim_means", "supplier_lot", "place", "ordered", "look"} {
+	for _, field := range []string{"species", "form", "frozen", "count", "weight", "core", "ice", "claim_at", "claim_means", "supplier_lot", "place", "ordered", "look", "pack", "otr", "tight", "indicator"} {
 		for i := n; i < v.Lines; i++ {
 			v.Values.Set(lineField(i, field), v.Values.Get(lineField(i+1, field)))
 		}

@@ -11,31 +11,32 @@ import (
 	"time"
 
 	"github.com/gin-gonic/gin"
-	"github.com/google/uuid"
 
 	"leancatch/internal/core/invalid"
 	"leancatch/internal/core/lot"
-	"leancatch/internal/core/unit"
 	"leancatch/internal/drawing"
-	"leancatch/internal/intake"
 	"leancatch/internal/kitchen"
 )
 
+// iceView is the station of the cold places.
 type iceView struct {
-	Places []placeView
-	Kinds  []string
-	Open   int64  // the place whose form came back; −1 for the form of a new place
-	Form   string // which of its forms
-	Values url.Values
-	Errors invalid.Errors
+	Plan    template.HTML
+	Places  []placeView
+	Alarms  []alarmView
+	Arrange bool // the plan is being arranged
+	Kinds   []string
+	Open    int64  // the place whose form came back; −1 for the form of a new place
+	Form    string // which of its forms
+	Values  url.Values
+	Errors  invalid.Errors
 }
 
+// placeView is a place with its drawings.
 type placeView struct {
 	kitchen.PlaceView
-	Line   template.HTML
-	Box    template.HTML // drawn; "" for what is no box
-	Silent bool
-	Warm   bool
+	Line  template.HTML // of its last day
+	Box   template.HTML // drawn; "" for what is no box
+	Quiet bool          // its probe is silent
 }
 
 // Err is what is wrong with a field of the form of a place.
@@ -63,33 +64,107 @@ func (s *Server) showIce(c *gin.Context, status int, v iceView) {
 		return
 	}
 	p := s.page(c, "Cold places", "ice", nil)
-	v.Kinds = lot.PlaceKinds
+	v.Kinds, v.Arrange = lot.PlaceKinds, c.Query("arrange") != ""
+	v.Plan = drawing.Plan{Cells: cells(p, places, 0)}.Draw()
 	for _, pl := range places {
-		limit := pl.SetC + 3
-		if pl.Kind != "freezer" {
-			limit = math.Min(limit, p.Profile.ChilledMaxC)
+		v.Places = append(v.Places, newPlaceView(p, pl))
+		for _, a := range pl.Alarms {
+			v.Alarms = append(v.Alarms, alarmView{a, p})
 		}
-		line := drawing.ColdLine{From: p.Now.Add(-24 * time.Hour), To: p.Now, Zone: p.Zone, Scale: p.Actor.Temps(), LimitC: limit, Limit: p.Temp(limit)}
-		for _, t := range pl.Trace {
-			line.Trace = append(line.Trace, drawing.TracePoint(t))
-		}
-		pv := placeView{PlaceView: pl, Silent: pl.Silent(p.Now), Line: line.Spark()}
-		pv.Box = iceBox(p, pl)
-		pv.Warm = pl.Latest != nil && pl.Kind != "dock" && pl.Latest.Celsius > limit
-		v.Places = append(v.Places, pv)
 	}
 	p.Data = v
 	s.show(c, status, "ice", p)
 }
 
+// newPlaceView draws a place.
+func newPlaceView(p page, pl kitchen.PlaceView) placeView {
+	line := drawing.ColdLine{From: p.Now.Add(-24 * time.Hour), To: p.Now, Zone: p.Zone, Scale: p.Actor.Temps(), LimitC: pl.Rules.WarmC, Limit: p.limitText(pl.Rules.WarmC)}
+	if math.IsNaN(line.LimitC) {
+		line.LimitC = p.Profile.ChilledMaxC
+	}
+	for _, t := range pl.Trace {
+		line.Trace = append(line.Trace, drawing.TracePoint(t))
+	}
+	v := placeView{PlaceView: pl, Quiet: pl.Silent(p.Now), Box: iceBox(p, pl)}
+	if len(line.Trace) > 0 {
+		v.Line = line.Spark()
+	}
+	return v
+}
+
+// limitText names a limit, "" where there is none.
+func (p page) limitText(limit float64) string {
+	if math.IsNaN(limit) {
+		return ""
+	}
+	return p.Temp(limit)
+}
+
+// Capacity is what the place takes, in words.
+func (v placeView) Capacity(p page) string { return p.Mass(*v.CapacityKg) }
+
+// Limit is the limit of the place in words, "" where it has none.
+func (v placeView) Limit(p page) string { return p.limitText(v.Rules.WarmC) }
+
+// cells are the places as the plan shows them; here is the one that the page is
+// about.
+func cells(p page, places []kitchen.PlaceView, here int64) []drawing.Cell {
+	var list []drawing.Cell
+	dripped := map[int64]bool{}
+	for _, pl := range places {
+		if pl.Below != nil {
+			dripped[pl.Below.ID] = true
+		}
+	}
+	for _, pl := range places {
+		cell := drawing.Cell{Href: fmt.Sprintf("%s/ice/places/%d", p.Base, pl.ID), Name: pl.Name, Kind: pl.Kind, Column: pl.Column, Level: pl.Level, State: "quiet",
+			Temp: "no probe", Says: plural(pl.LotCount, "lot"), Fill: -1, Ready: pl.Holds == lot.HoldsReady, Dripped: dripped[pl.ID], Mark: pl.ID == here}
+		switch {
+		case pl.Box != nil && pl.Ice.Left(p.Now) > 0:
+			cell.Temp, cell.State = "in ice", "ok"
+			cell.Says = fmt.Sprintf("%s, %s of ice", cell.Says, p.Mass(pl.Ice.Left(p.Now)))
+		case pl.Latest != nil:
+			cell.Temp, cell.State = p.Temp(pl.Latest.Celsius), "ok"
+		}
+		if pl.CapacityKg != nil {
+			cell.Fill = pl.LotKg / *pl.CapacityKg
+		}
+		switch {
+		case pl.Silent(p.Now):
+			cell.State, cell.Says = "warn", "probe silent"
+		case pl.Warm():
+			cell.State, cell.Says = "warn", "above "+p.Temp(pl.Rules.WarmC)
+		}
+		for _, a := range pl.Alarms {
+			if a.Lasts() {
+				cell.State, cell.Says = "warn", a.What().Name()
+				if a.Stops {
+					cell.State = "stop"
+				}
+			}
+		}
+		list = append(list, cell)
+	}
+	return list
+}
+
 func (s *Server) addPlace(c *gin.Context) {
 	f := newForm(c)
-	set := f.mustCelsius("set")
+	n := kitchen.NewPlace{Name: f.text("name"), Kind: f.text("kind"), SetC: f.mustCelsius("set"), CapacityKg: f.mass("capacity"), Holds: lot.Holds(f.text("holds"))}
 	err := f.bad.Err()
 	if err == nil {
-		err = s.kitchen.AddPlace(c.Request.Context(), kitchen.NewPlace{Name: f.text("name"), Kind: f.text("kind"), SetC: set})
+		err = s.kitchen.AddPlace(c.Request.Context(), n)
 	}
 	s.afterPlace(c, -1, "", err)
+}
+
+// mass reads a mass of any size; nil for an empty field.
+func (f *form) mass(field string) *float64 {
+	if f.text(field) == "" {
+		return nil
+	}
+	v := f.kilograms(field)
+	return &v
 }
 
 // logPlace notes the temperature of a place, taken by hand.
@@ -104,162 +179,26 @@ func (s *Server) logPlace(c *gin.Context) {
 	s.afterPlace(c, id, "temperature", err)
 }
 
+// arrange moves a place one step in the plan.
+func (s *Server) arrange(c *gin.Context) {
+	id, _ := strconv.ParseInt(c.Param("id"), 10, 64)
+	f := newForm(c)
+	err := s.kitchen.SetPlan(c.Request.Context(), id, f.whole("column"), f.whole("level"))
+	if err == nil {
+		c.Redirect(http.StatusSeeOther, s.base(c)+"/ice?arrange=1")
+		return
+	}
+	s.afterPlace(c, id, "plan", err)
+}
+
 func (s *Server) afterPlace(c *gin.Context, place int64, form string, err error) {
 	v := iceView{Open: place, Form: form, Values: c.Request.PostForm}
 	switch {
 	case err == nil:
-		c.Redirect(http.StatusSeeOther, "/k/"+kitchen.ActorFrom(c.Request.Context()).Site.Slug+"/ice"+anchor(place))
+		c.Redirect(http.StatusSeeOther, s.base(c)+"/ice"+anchor(place))
 	case errors.As(err, &v.Errors):
 		s.showIce(c, http.StatusUnprocessableEntity, v)
 	default:
 		s.fail(c, err)
 	}
-}
-
-// maxUpload bounds a logger's file that comes through the browser.
-const maxUpload = 64 << 20
-
-type importView struct {
-	Preview *kitchen.Preview
-	Done    *kitchen.Imported
-	Places  []kitchen.PlaceView
-	Lot     *kitchen.Row
-	Values  url.Values
-	Errors  invalid.Errors
-}
-
-// Val and Err serve the fields of the form.
-func (v importView) Val(field string) string { return v.Values.Get(field) }
-func (v importView) Err(field string) string { return v.Errors.On(field) }
-
-// Asks reports whether a field must be answered before the file can be read.
-func (v importView) Asks(field string) bool {
-	if v.Preview == nil {
-		return false
-	}
-	for _, f := range v.Preview.Layout.Unclear() {
-		if f == field {
-			return true
-		}
-	}
-	return false
-}
-
-func (s *Server) importForm(c *gin.Context) {
-	s.showImport(c, http.StatusOK, importView{Values: c.Request.URL.Query()})
-}
-
-func (s *Server) showImport(c *gin.Context, status int, v importView) {
-	var err error
-	if v.Places, err = s.kitchen.Places(c.Request.Context()); err != nil {
-		s.fail(c, err)
-		return
-	}
-	if id, err := uuid.Parse(v.Values.Get("lot")); err == nil {
-		card, err := s.kitchen.Card(c.Request.Context(), id)
-		if err != nil {
-			s.fail(c, err)
-			return
-		}
-		row := kitchen.Row{Species: card.State.Species()}
-		row.LotID, row.Code = id, card.State.Received.Code
-		v.Lot = &row
-	}
-	s.show(c, status, "import", s.page(c, "Import a logger file", "ice", v))
-}
-
-// importUpload keeps the file and shows what is in it.
-func (s *Server) importUpload(c *gin.Context) {
-	c.Request.Body = http.MaxBytesReader(c.Writer, c.Request.Body, maxUpload)
-	base := "/k/" + kitchen.ActorFrom(c.Request.Context()).Site.Slug
-	refuse := func(status int, text string) {
-		v := importView{Values: c.Request.URL.Query(), Errors: invalid.Errors{{Field: "file", Message: text}}}
-		s.showImport(c, status, v)
-	}
-	parts, err := c.Request.MultipartReader()
-	if err != nil {
-		refuse(http.StatusUnprocessableEntity, "choose a file")
-		return
-	}
-	for {
-		part, err := parts.NextPart()
-		if err != nil {
-			refuse(http.StatusUnprocessableEntity, "choose a file")
-			return
-		}
-		if part.FormName() != "file" || part.FileName() == "" {
-			continue
-		}
-		id, err := s.kitchen.KeepFile(c.Request.Context(), part.FileName(), part)
-		var tooLarge *http.MaxBytesError
-		if errors.As(err, &tooLarge) {
-			refuse(http.StatusRequestEntityTooLarge, fmt.Sprintf("the file is larger than %d MB: split it, or use leancatch import", maxUpload>>20))
-			return
-		} else if err != nil {
-			s.fail(c, err)
-			return
-		}
-		c.Redirect(http.StatusSeeOther, base+"/import/"+id.String()+"?"+url.Values{"lot": {c.Query("lot")}, "place": {c.Query("place")}}.Encode())
-		return
-	}
-}
-
-func choices(values url.Values) kitchen.Choices {
-	c := kitchen.Choices{Unit: unit.TempScale(values.Get("unit")), DateOrder: intake.DateOrder(values.Get("date_order"))}
-	if n, err := strconv.Atoi(values.Get("temp_column")); err == nil {
-		c.TempColumn = &n
-	}
-	if c.Unit != unit.CelsiusScale && c.Unit != unit.FahrenheitScale {
-		c.Unit = ""
-	}
-	return c
-}
-
-func (s *Server) importPreview(c *gin.Context) {
-	id, err := uuid.Parse(c.Param("id"))
-	if err != nil {
-		s.fail(c, kitchen.ErrNotFound)
-		return
-	}
-	v := importView{Values: c.Request.URL.Query()}
-	preview, err := s.kitchen.PreviewImport(c.Request.Context(), id, choices(v.Values))
-	if errors.As(err, &v.Errors) {
-		s.showImport(c, http.StatusUnprocessableEntity, v)
-		return
-	} else if err != nil {
-		s.fail(c, err)
-		return
-	}
-	v.Preview = &preview
-	s.showImport(c, http.StatusOK, v)
-}
-
-func (s *Server) importStore(c *gin.Context) {
-	id, err := uuid.Parse(c.Param("id"))
-	if err != nil {
-		s.fail(c, kitchen.ErrNotFound)
-		return
-	}
-	f := newForm(c)
-	var target kitchen.Target
-	if lotID, err := uuid.Parse(f.text("target")); err == nil {
-		target.LotID = lotID
-	} else {
-		target.PlaceID = f.id("target")
-	}
-	v := importView{Values: c.Request.PostForm}
-	done, err := s.kitchen.StoreImport(c.Request.Context(), id, choices(c.Request.PostForm), target)
-	if errors.As(err, &v.Errors) {
-		preview, err := s.kitchen.PreviewImport(c.Request.Context(), id, choices(c.Request.PostForm))
-		if err == nil {
-			v.Preview = &preview
-		}
-		s.showImport(c, http.StatusUnprocessableEntity, v)
-		return
-	} else if err != nil {
-		s.fail(c, err)
-		return
-	}
-	v.Done = &done
-	s.showImport(c, http.StatusOK, v)
 }

@@ -42,6 +42,8 @@ type cardView struct {
 	CanLook  bool // a scheme fits
 	Clock    *clockView
 	Harvest  *harvestView
+	Oxygen   *oxygenView
+	Habits   []string
 }
 
 // Err is what is wrong with a field of the open form.
@@ -121,6 +123,7 @@ func (s *Server) showCard(c *gin.Context, status int, v cardView) {
 	}
 	v.Line = coldLine(p, v.Card).Draw()
 	v.Clock, v.Harvest = newClock(p, v.Card), newHarvest(p, v.Card)
+	v.Oxygen, v.Habits = newOxygen(p, v.Card), v.Card.Habits
 	v.Ruler = drawing.Ruler(v.Species.ShelfLife, v.Account.Claimed, v.Account.Read, v.Account.Gap)
 	v.QR = qrCode("/k/" + p.Actor.Site.Slug + "/lots/" + id.String())
 	for _, place := range v.Card.Places {
@@ -135,7 +138,7 @@ func (s *Server) showCard(c *gin.Context, status int, v cardView) {
 func coldLine(p page, card kitchen.Card) drawing.ColdLine {
 	a := card.Account
 	limit := p.Profile.ChilledLimit(card.State.Species())
-	l := drawing.ColdLine{From: a.From, To: a.At, Zone: p.Zone, Scale: p.Actor.Temps(), Spots: card.State.Spots,
+	l := drawing.ColdLine{From: a.From, To: a.At, Zone: p.Zone, Scale: p.Actor.Temps(), Spots: card.State.Spots, Fish: a.Fish,
 		LimitC: limit, Limit: fmt.Sprintf("keep chilled: ≤ %s, %s", p.Temp(limit), p.Profile.Name)}
 	for _, st := range a.Stretches {
 		stage := drawing.Stage{Span: st.Span, Name: st.Name, AssumeC: st.Assumed}
@@ -214,6 +217,8 @@ func (s *Server) lotEvent(c *gin.Context) {
 		w.Payload = f.accounted(w.HappenedAt)
 	case lot.KindTested:
 		w.Payload = f.tested()
+	case lot.KindPacked:
+		w.Payload = lot.Packed{Packing: f.packing(""), Note: f.text("reason")}
 	case lot.KindParted:
 		s.part(c, f, w)
 		return
@@ -335,6 +340,14 @@ func (p page) CelsiusOr(c *float64) string {
 		return ""
 	}
 	return unit.FormatTemp(*c, p.Actor.Temps())
+}
+
+// Packing is how it is packed, in words; "" where nobody said.
+func (v cardView) Packing() string {
+	if x, ok := v.State.Packing(); ok {
+		return packedAs(x)
+	}
+	return ""
 }
 
 // Hours are those of the cold line that are known in one way.

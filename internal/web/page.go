@@ -37,8 +37,9 @@ func parseViews() (views, error) {
 		"placeKind":   lot.PlaceKindName, "money": func(cents int64) string { return fmt.Sprintf("%.2f", float64(cents)/100) },
 		"seq": func(n int) []int { return make([]int, n) }, "add": func(a, b int) int { return a + b }, "pct": pct, "span": func(a, b float64) string { return pct(b - a) },
 		"boxFields": func() []boxField { return boxFields },
-		"kin":       func() rigor.Basis { return rigor.Kin },
-		"percent":   func(share float64) float64 { return 100 * share }, "own": func() []string { return []string{"n", "c", "m", "M"} },
+		"allHolds":  func() []lot.Holds { return lot.AllHolds }, "holdsName": lot.HoldsName, "probeKind": probeKind, "packs": func() []lot.Pack { return lot.Packs }, "kindName": kindName,
+		"kin":     func() rigor.Basis { return rigor.Kin },
+		"percent": func(share float64) float64 { return 100 * share }, "own": func() []string { return []string{"n", "c", "m", "M"} },
 		"keys": func() []string { return []string{"1", "2", "3", "4", "5", "6", "7", "8", "9", ".", "0", "⌫", "−"} },
 	}).ParseFS(viewFiles, "views/layout.html", "views/parts.html")
 	if err != nil {
@@ -117,6 +118,7 @@ type page struct {
 	Version string
 	Theme   string
 	Strip   template.HTML // the rendered shift strip
+	Alarms  template.HTML // the rendered bar of alarms, "" where none wants anybody
 	Data    any
 }
 
@@ -129,8 +131,28 @@ func (p page) Local(t time.Time) string { return t.In(p.Zone).Format(localTime) 
 func (p page) IsToday(t time.Time) bool { return sameDay(t.In(p.Zone), p.Now.In(p.Zone)) }
 func (p page) TempUnit() string         { return "°" + string(p.Actor.Temps()) }
 func (p page) MassUnit() string         { return string(p.Actor.Masses()) }
-func (p page) NewID() string            { return kitchen.NewID().String() }
-func (p page) Date(t time.Time) string  { return t.In(p.Zone).Format("Mon 2 January 2006") }
+
+// TempP and StampP are Temp and Stamp of what may be missing; Value writes what
+// a device sent, Kelvin a difference of temperatures.
+func (p page) TempP(c *float64) string    { return p.Temp(*c) }
+func (p page) StampP(t *time.Time) string { return p.Stamp(*t) }
+func (p page) Value(kind string, v float64) string {
+	if kind == kitchen.Scale {
+		return p.Mass(v)
+	}
+	return p.Temp(v)
+}
+func (p page) Kelvin(k float64) string {
+	if p.Actor.Temps() == unit.FahrenheitScale {
+		k *= 1.8
+	}
+	if math.Abs(k) < 0.005 {
+		return "0.00 " + p.TempUnit()
+	}
+	return strings.Replace(fmt.Sprintf("%+.2f", k), "-", "−", 1) + " " + p.TempUnit()
+}
+func (p page) NewID() string           { return kitchen.NewID().String() }
+func (p page) Date(t time.Time) string { return t.In(p.Zone).Format("Mon 2 January 2006") }
 
 // When is the clock for today, else with the day.
 func (p page) When(t time.Time) string {
@@ -193,6 +215,10 @@ func (s *Server) show(c *gin.Context, status int, view string, p page) {
 	if p.Base != "" {
 		var err error
 		if p.Strip, err = s.strip(c, p); err != nil {
+			s.fail(c, err)
+			return
+		}
+		if p.Alarms, err = s.alarmBar(c, p); err != nil {
 			s.fail(c, err)
 			return
 		}

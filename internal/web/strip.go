@@ -78,6 +78,9 @@ func (s *Server) stripView(c *gin.Context, p page) (strip, error) {
 }
 
 func dueHref(p page, d kitchen.Due) string {
+	if d.ProbeID != 0 {
+		return fmt.Sprintf("%s/ice/probes/%d", p.Base, d.ProbeID)
+	}
 	if d.PlaceID != 0 {
 		return fmt.Sprintf("%s/ice#place-%d", p.Base, d.PlaceID)
 	}

@@ -69,6 +69,10 @@ func (p page) Tell(e kitchen.Entry, v cardView) string {
 		return fmt.Sprintf("up to %s: %s", p.Stamp(x.Until), text)
 	case lot.Tested:
 		return fmt.Sprintf("%s: %s; %s", x.Plan.Name, x.Finding, x.Lab)
+	case lot.Packed:
+		return packedAs(x.Packing)
+	case lot.Reviewed:
+		return fmt.Sprintf("%s; the fish up to %s, %.2f ice days lost", strings.ToLower(x.After.Name()), p.Temp(x.WarmestC), x.LostDays)
 	case lot.Voided:
 		for i, other := range v.Entries {
 			if other.ID == x.EventID {
@@ -78,6 +82,21 @@ func (p page) Tell(e kitchen.Entry, v cardView) string {
 		return x.Reason
 	}
 	return ""
+}
+
+// packedAs says how a lot is packed.
+func packedAs(x lot.Packing) string {
+	text := strings.ToLower(x.Pack.Name())
+	if x.OTR != nil {
+		text += fmt.Sprintf(", oxygen transmission %.0f cm³/(m²·24 h)", *x.OTR)
+	}
+	if x.Tight {
+		text += ", wrapped again or stacked tight"
+	}
+	if x.Reduced() {
+		text += ": keeps oxygen out"
+	}
+	return text
 }
 
 // inspectedAs says what a scheme read.

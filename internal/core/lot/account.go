@@ -66,6 +66,7 @@ type Account struct {
 	RealDays float64        // Left at NowC, days; NaN where unknown
 
 	Hours map[coldchain.Kind]float64 // since From
+	Fish  [][]coldchain.Reading      // its own temperature where it follows measured air, a line each
 
 	Histamine *safety.Budget   // of a histamine former
 	Gaps      []coldchain.Span // that its clock has no record of, nor an account
@@ -143,6 +144,9 @@ func Tell(s *State, env Env) Account {
 	}
 	if below := a.belowLowest(whole); below > 0 {
 		a.Notes = append(a.Notes, fmt.Sprintf("%.1f h below −3 °C though not frozen: counted at the rate of −3 °C.", below))
+	}
+	for _, b := range t.fish {
+		a.Fish = append(a.Fish, b.line.Readings)
 	}
 	if note := t.massNote(); note != "" {
 		a.Notes = append(a.Notes, note)

@@ -97,6 +97,12 @@ func (s *State) stayedIn(placeID int64, span coldchain.Span) (coldchain.Span, bo
 	return coldchain.Span{}, false
 }
 
+// LayIn reports whether the lot lay in a place in any part of a span.
+func (s *State) LayIn(placeID int64, span coldchain.Span) bool {
+	_, ok := s.stayedIn(placeID, span)
+	return ok
+}
+
 // judge says what is to become of the lot.
 func (l *Loss) judge(s *State, a Account, env Env) {
 	worsen := func(to After, format string, args ...any) {

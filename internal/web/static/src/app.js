@@ -317,3 +317,68 @@ document.addEventListener("DOMContentLoaded", () => {
   goTo(document.querySelector(".sign-now"));
 });
 document.addEventListener("htmx:afterSettle", showPad);
+
+// An alarm sounds when it comes up, and each minute until somebody acts. The
+// server leaves out what the quiet hours silence.
+let tone = null;
+document.addEventListener("pointerdown", () => (tone ??= new AudioContext()), { once: true });
+let sounded = 0;
+function sound() {
+  if (!document.querySelector("#alarm-bar[data-sound]")) {
+    sounded = 0;
+    return;
+  }
+  if (!tone || Date.now() - sounded < 55_000) return;
+  sounded = Date.now();
+  for (const [at, pitch] of [
+    [0, 880],
+    [0.25, 660],
+    [0.5, 880],
+  ]) {
+    const o = tone.createOscillator();
+    const g = tone.createGain();
+    o.frequency.value = pitch;
+    g.gain.setValueAtTime(0.12, tone.currentTime + at);
+    g.gain.exponentialRampToValueAtTime(0.001, tone.currentTime + at + 0.22);
+    o.connect(g).connect(tone.destination);
+    o.start(tone.currentTime + at);
+    o.stop(tone.currentTime + at + 0.24);
+  }
+}
+document.body?.addEventListener("htmx:afterSwap", sound);
+setInterval(sound, 60_000);
+sound();
+
+// A button beside a number field takes the last value of a device.
+document.querySelectorAll("input.num[name=celsius], input.num[name$=-core], input.num[name$=-weight]").forEach(offerDevice);
+document.addEventListener("htmx:afterSwap", (e) => e.target.querySelectorAll?.("input.num[name=celsius], input.num[name$=-core], input.num[name$=-weight]").forEach(offerDevice));
+function offerDevice(input) {
+  if (input.closest(".place-log") || input.parentElement.querySelector(".take") || !document.body.dataset.base) return;
+  const kind = input.name.endsWith("weight") ? "scale" : "thermometer";
+  const button = document.createElement("button");
+  button.type = "button";
+  button.className = "take";
+  button.textContent = kind === "scale" ? "from the scale" : "from the thermometer";
+  button.addEventListener("click", async () => {
+    const answer = await fetch(`${document.body.dataset.base}/devices/${kind}`).catch(() => null);
+    if (!answer?.ok) {
+      button.textContent = `nothing from the ${kind} yet`;
+      return;
+    }
+    const { value, name } = await answer.json();
+    input.value = value.replace("−", "-");
+    button.textContent = `taken from ${name}`;
+    input.dispatchEvent(new Event("change", { bubbles: true }));
+  });
+  input.after(button);
+}
+
+// What refreshes by itself never takes away what somebody is typing in it.
+document.addEventListener("htmx:beforeSwap", (e) => {
+  const part = e.target.closest?.("[hx-trigger*='sse:']");
+  if (!part || e.detail.requestConfig?.verb !== "get") return;
+  const touched = [...part.querySelectorAll("input:not([type=hidden]), textarea, select")].some((f) =>
+    f === document.activeElement ? true : f.matches("select") ? [...f.options].some((o) => o.selected !== o.defaultSelected && [...f.options].some((x) => x.defaultSelected)) : f.value !== f.defaultValue,
+  );
+  if (touched) e.detail.shouldSwap = false;
+});

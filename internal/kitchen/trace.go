@@ -1,0 +1,288 @@
+package kitchen
+
+import (
+	"context"
+	"time"
+
+	"leancatch/internal/core/coldchain"
+	"leancatch/internal/core/invalid"
+	"leancatch/internal/core/lot"
+	"leancatch/internal/store"
+)
+
+// PlaceTrace is what was measured in a place over a span.
+type PlaceTrace struct {
+	Span     coldchain.Span
+	Hourly   bool // the points are hours, not readings
+	Lines    []ProbeLine
+	Exposure coldchain.Exposure // of what lay in it, as far as it was measured
+	Gaps     []coldchain.Span   // of which nothing is known
+}
+
+// ProbeLine is what one probe measured.
+type ProbeLine struct {
+	Probe  store.Probe
+	Points []TracePoint
+}
+
+// longestTrace bounds a span that is asked for.
+const longestTrace = 3 * 366 * 24 * time.Hour
+
+// PlaceTrace returns what the probes of a place measured while they were there:
+// readings of a short span, hours of a long one.
+func (k *Kitchen) PlaceTrace(ctx context.Context, placeID int64, span coldchain.Span) (PlaceTrace, error) {
+	a, q := ActorFrom(ctx), k.DB.Queries
+	out := PlaceTrace{Span: span, Hourly: span.Len() > rawTrace}
+	if span.Len() <= 0 || span.Len() > longestTrace {
+		return out, invalid.Errors{{Field: "to", Message: "must lie after the beginning, at most three years"}}
+	}
+	l, err := k.layoutOf(ctx, q, a.Site)
+	if err != nil {
+		return out, err
+	}
+	place, ok := l.places[placeID]
+	if !ok {
+		return out, ErrNotFound
+	}
+	var layers []coldchain.Layer
+	for _, stay := range place.Probes {
+		part := stay.Clip(span)
+		if part.Len() <= 0 {
+			continue
+		}
+		p, err := q.Probe(ctx, store.ProbeParams{SiteID: a.Site.ID, ID: stay.ProbeID})
+		if err != nil {
+			return out, err
+		}
+		rolled, err := q.Rolled(ctx, p, []coldchain.Span{part})
+		if err != nil {
+			return out, err
+		}
+		layers = append(layers, coldchain.Layer{Kind: coldchain.Logged, Source: coldchain.Within{Source: rolled, Spans: []coldchain.Span{part}}})
+		line := ProbeLine{Probe: p}
+		if !out.Hourly {
+			if line.Points, err = k.readings(ctx, q, a.Site.ID, p.ID, part); err != nil {
+				return out, err
+			}
+		}
+		if len(line.Points) == 0 { // long, or so old that only the hours are kept
+			line.Points = hourPoints(rolled, part)
+		}
+		out.Lines = append(out.Lines, line)
+	}
+	parts, gaps := coldchain.Account(span, layers...)
+	out.Exposure, out.Gaps = coldchain.Sum(parts), gaps
+	return out, nil
+}
+
+// PlacePage is a place with all that is kept of it.
+type PlacePage struct {
+	PlaceView
+	Places []PlaceView // all of them
+	Rows   []Row       // lots in it, the one that ends first on top
+	Probes []ProbeView // that measure or measured it
+	Past   []AlarmEntry
+}
+
+// alarmsShown is how far back a place shows its alarms.
+const alarmsShown = 30 * 24 * time.Hour
+
+// Place tells a place.
+func (k *Kitchen) Place(ctx context.Context, id int64) (PlacePage, error) {
+	var out PlacePage
+	var err error
+	if out.Places, err = k.Places(ctx); err != nil {
+		return out, err
+	}
+	found := false
+	for _, p := range out.Places {
+		if p.ID == id {
+			out.PlaceView, found = p, true
+		}
+	}
+	if !found {
+		return out, ErrNotFound
+	}
+	shelves, err := k.Board(ctx)
+	if err != nil {
+		return out, err
+	}
+	for _, s := range shelves {
+		if s.Place.ID == id {
+			out.Rows = s.Rows
+		}
+	}
+	probes, err := k.Probes(ctx)
+	if err != nil {
+		return out, err
+	}
+	for _, p := range probes {
+		for _, stay := range p.Stays {
+			if stay.PlaceID == id {
+				out.Probes = append(out.Probes, p)
+				break
+			}
+		}
+	}
+	all, err := k.Alarms(ctx, k.Now().Add(-alarmsShown))
+	for _, a := range all {
+		if a.PlaceID == id {
+			out.Past = append(out.Past, a)
+		}
+	}
+	return out, err
+}
+
+// ProbeView is a probe with where it is and how its checks stand.
+type ProbeView struct {
+	store.Probe
+	Stays []ProbeStayView   // the newest first
+	Check *store.ProbeCheck // the last; nil for none
+	DueAt time.Time         // of the next check
+	Value *store.DeviceValuesRow
+}
+
+// ProbeStayView is a stay with the name of its place.
+type ProbeStayView struct {
+	store.ProbeStay
+	Place string
+}
+
+// Lasts reports whether the probe is still there.
+func (s ProbeStayView) Lasts() bool { return s.ToAt.Year() > 9000 }
+
+// Here is where the probe measures now; nil for nowhere.
+func (p ProbeView) Here() *ProbeStayView {
+	if len(p.Stays) > 0 && p.Stays[0].Lasts() {
+		return &p.Stays[0]
+	}
+	return nil
+}
+
+// Probes lists the probes of the kitchen.
+func (k *Kitchen) Probes(ctx context.Context) ([]ProbeView, error) {
+	a, q := ActorFrom(ctx), k.DB.Queries
+	l, err := k.layoutOf(ctx, q, a.Site)
+	if err != nil {
+		return nil, err
+	}
+	stays, err := q.ProbeStays(ctx, a.Site.ID)
+	if err != nil {
+		return nil, err
+	}
+	checks, err := q.LastChecks(ctx, a.Site.ID)
+	if err != nil {
+		return nil, err
+	}
+	values, err := q.DeviceValues(ctx, store.DeviceValuesParams{SiteID: a.Site.ID, Since: k.Now().Add(-24 * time.Hour)})
+	if err != nil {
+		return nil, err
+	}
+	list := make([]ProbeView, len(l.probes))
+	for i, p := range l.probes {
+		v := ProbeView{Probe: p}
+		for _, s := range stays {
+			if s.ProbeID == p.ID {
+				v.Stays = append([]ProbeStayView{{s, l.places[s.PlaceID].Name}}, v.Stays...)
+			}
+		}
+		for j, c := range checks {
+			if c.ProbeID == p.ID {
+				v.Check, v.DueAt = &checks[j], c.At.AddDate(0, 0, int(a.Site.CheckDays))
+			}
+		}
+		for j, x := range values {
+			if x.ID == p.ID {
+				v.Value = &values[j]
+			}
+		}
+		list[i] = v
+	}
+	return list, nil
+}
+
+// Checked reports whether a kind of probe is checked at all: a clipboard and a
+// file are not.
+func (p ProbeView) Checked() bool { return p.Kind == Fixed || p.Kind == Thermometer }
+
+// Overdue reports whether its check is due.
+func (p ProbeView) Overdue(now time.Time) bool {
+	return p.Checked() && (p.Check == nil || now.After(p.DueAt))
+}
+
+// ProbePage is a probe with all that is kept of it.
+type ProbePage struct {
+	ProbeView
+	Checks []store.ProbeChecksRow
+	Notes  []store.ProbeNotesRow
+	Others []ProbeView
+	Places []lot.Place
+}
+
+// ProbePage tells a probe.
+func (k *Kitchen) ProbePage(ctx context.Context, id int64) (ProbePage, error) {
+	a, q := ActorFrom(ctx), k.DB.Queries
+	var out ProbePage
+	list, err := k.Probes(ctx)
+	if err != nil {
+		return out, err
+	}
+	found := false
+	for _, p := range list {
+		if p.ID == id {
+			out.ProbeView, found = p, true
+		} else if p.Kind != Thermometer && p.Kind != Scale {
+			out.Others = append(out.Others, p)
+		}
+	}
+	if !found {
+		return out, ErrNotFound
+	}
+	checks, err := q.ProbeChecks(ctx, a.Site.ID)
+	if err != nil {
+		return out, err
+	}
+	for _, c := range checks {
+		if c.ProbeID == id {
+			out.Checks = append(out.Checks, c)
+		}
+	}
+	if out.Notes, err = q.ProbeNotes(ctx, store.ProbeNotesParams{SiteID: a.Site.ID, ProbeID: id}); err != nil {
+		return out, err
+	}
+	rows, err := q.Places(ctx, a.Site.ID)
+	for _, r := range rows {
+		out.Places = append(out.Places, placeOf(r))
+	}
+	return out, err
+}
+
+// LastValue is the last value that a device of a kind sent, not older than some
+// time; ErrNotFound where there is none.
+func (k *Kitchen) LastValue(ctx context.Context, kind string, within time.Duration) (store.DeviceValuesRow, error) {
+	rows, err := k.DB.DeviceValues(ctx, store.DeviceValuesParams{SiteID: ActorFrom(ctx).Site.ID, Since: k.Now().Add(-within)})
+	if err != nil {
+		return store.DeviceValuesRow{}, err
+	}
+	for _, r := range rows {
+		if r.Kind == kind {
+			return r, nil
+		}
+	}
+	return store.DeviceValuesRow{}, ErrNotFound
+}
+
+// checksDue lists the probes whose check is due by a time.
+func (k *Kitchen) checksDue(ctx context.Context, until time.Time) ([]Due, error) {
+	list, err := k.Probes(ctx)
+	if err != nil {
+		return nil, err
+	}
+	var due []Due
+	for _, p := range list {
+		if p.Checked() && p.Check != nil && !p.DueAt.After(until) {
+			due = append(due, Due{Action: lot.Action{Do: "Check probe", Why: "in ice or boiling water", Due: p.DueAt}, ProbeID: p.ID, Name: p.Name})
+		}
+	}
+	return due, nil
+}

@@ -1,0 +1,270 @@
+package web
+
+import (
+	"errors"
+	"fmt"
+	"html/template"
+	"net/http"
+	"net/url"
+	"strings"
+	"time"
+
+	"github.com/gin-gonic/gin"
+	"github.com/google/uuid"
+
+	"leancatch/internal/core/alarm"
+	"leancatch/internal/core/coldchain"
+	"leancatch/internal/core/invalid"
+	"leancatch/internal/core/lot"
+	"leancatch/internal/drawing"
+	"leancatch/internal/kitchen"
+)
+
+// alarmView is an alarm with the page that it stands on.
+type alarmView struct {
+	kitchen.AlarmEntry
+	p page
+}
+
+// Text says what is wrong, in a line.
+func (v alarmView) Text() string {
+	p := v.p
+	until := "since " + p.Stamp(v.Since)
+	if !v.Lasts() {
+		until = fmt.Sprintf("%s to %s", p.Stamp(v.Since), p.Clock(*v.EndedAt))
+		if !sameDay(v.Since.In(p.Zone), v.EndedAt.In(p.Zone)) {
+			until = fmt.Sprintf("%s to %s", p.Stamp(v.Since), p.Stamp(*v.EndedAt))
+		}
+	}
+	switch v.What() {
+	case alarm.Warm:
+		return fmt.Sprintf("up to %s, limit %s, %s", p.Temp(v.WorstC), p.Temp(v.LimitC), until)
+	case alarm.Freezing:
+		return fmt.Sprintf("down to %s, limit %s, %s", p.Temp(v.WorstC), p.Temp(v.LimitC), until)
+	case alarm.Silent:
+		return fmt.Sprintf("nothing from %s %s; last it read %s", v.Probe, until, p.Temp(v.WorstC))
+	}
+	return fmt.Sprintf("opened %d times, up to %s, %s", v.Openings, p.Temp(v.WorstC), until)
+}
+
+// State is its class and glyph.
+func (v alarmView) State() string {
+	switch {
+	case len(v.Actions) > 0 && !v.Lasts():
+		return "done"
+	case v.Stops:
+		return "stop"
+	}
+	return "warn"
+}
+
+// Offered are the actions offered for it.
+func (v alarmView) Offered() []string { return v.What().Actions() }
+
+// Failed reports whether fish may have suffered: there is a page for that.
+func (v alarmView) Failed() bool { return v.What() == alarm.Warm || v.What() == alarm.Silent }
+
+// Lasted is how long it lasted, or lasts.
+func (v alarmView) Lasted() string { return hoursText(v.Until(v.p.Now).Sub(v.Since).Hours()) }
+
+// alarmBar are the alarms that want somebody, above every page: safety stops
+// always, others outside the quiet hours.
+type alarmBar struct {
+	Shown []alarmView
+	More  int
+	Sound bool // a stop that lasts, or any other by day
+}
+
+func (s *Server) alarmBar(c *gin.Context, p page) (template.HTML, error) {
+	return cached(s, c, p, "alarms "+p.TempUnit(), func() (template.HTML, error) {
+		list, err := s.kitchen.OpenAlarms(c.Request.Context())
+		if err != nil {
+			return "", err
+		}
+		quiet := s.kitchen.Quiet(p.Actor)
+		var bar alarmBar
+		for _, a := range list {
+			if !a.Stops && (quiet || !a.Lasts()) {
+				continue
+			}
+			bar.Sound = bar.Sound || a.Lasts()
+			if len(bar.Shown) < 2 {
+				bar.Shown = append(bar.Shown, alarmView{a, p})
+			} else {
+				bar.More++
+			}
+		}
+		p.Data = bar
+		var out strings.Builder
+		err = s.views["due"].ExecuteTemplate(&out, "alarm-bar", p)
+		return template.HTML(out.String()), err
+	})
+}
+
+// alarmPart sends the bar alone, for the live channel.
+func (s *Server) alarmPart(c *gin.Context) {
+	html, err := s.alarmBar(c, s.page(c, "", "", nil))
+	if err != nil {
+		s.fail(c, err)
+		return
+	}
+	c.Header("Cache-Control", "no-store")
+	writeCompressed(c, http.StatusOK, "text/html; charset=utf-8", []byte(html))
+}
+
+// actOnAlarm records a corrective action.
+func (s *Server) actOnAlarm(c *gin.Context) {
+	id, err := uuid.Parse(c.Param("id"))
+	if err != nil {
+		s.fail(c, kitchen.ErrNotFound)
+		return
+	}
+	f := newForm(c)
+	n := kitchen.NewAction{ID: f.uuid("id"), AlarmID: id, Action: f.text("action"), Note: f.text("note")}
+	if err = f.bad.Err(); err == nil {
+		err = s.kitchen.ActOnAlarm(c.Request.Context(), n)
+	}
+	v := failureView{Values: c.Request.PostForm}
+	switch {
+	case err == nil:
+		to := s.base(c) + "/ice"
+		if f.text("back") == "alarm" {
+			to += "/alarms/" + id.String()
+		}
+		c.Redirect(http.StatusSeeOther, to)
+	case errors.As(err, &v.Errors):
+		s.showFailure(c, http.StatusUnprocessableEntity, v)
+	default:
+		s.fail(c, err)
+	}
+}
+
+// failureView is what an alarm did, and what is decided.
+type failureView struct {
+	kitchen.Failure
+	Alarm  alarmView
+	Line   template.HTML
+	Groups []failureGroup
+	Open   int // lots that are not reviewed yet
+	Values url.Values
+	Errors invalid.Errors
+}
+
+// failureGroup are the lots of which the same becomes.
+type failureGroup struct {
+	After lot.After
+	Lots  []kitchen.FailedLot
+}
+
+// Val and Err serve the fields of the form.
+func (v failureView) Val(field string) string { return v.Values.Get(field) }
+func (v failureView) Err(field string) string { return v.Errors.On(field) }
+
+// Chosen is what was chosen for a lot, or is proposed.
+func (v failureView) Chosen(l kitchen.FailedLot) string {
+	if x := v.Values.Get("lot-" + l.LotID.String()); x != "" {
+		return x
+	}
+	return string(l.Loss.After)
+}
+
+// LotErr is what is wrong with the decision on a lot.
+func (v failureView) LotErr(l kitchen.FailedLot) string {
+	return v.Errors.On(fmt.Sprintf("lots[%s]", l.LotID))
+}
+
+func (s *Server) failure(c *gin.Context) {
+	s.showFailure(c, http.StatusOK, failureView{Values: url.Values{}})
+}
+
+func (s *Server) showFailure(c *gin.Context, status int, v failureView) {
+	id, err := uuid.Parse(c.Param("id"))
+	if err != nil {
+		s.fail(c, kitchen.ErrNotFound)
+		return
+	}
+	if v.Failure, err = s.kitchen.Failure(c.Request.Context(), id); err != nil {
+		s.fail(c, err)
+		return
+	}
+	p := s.page(c, "After the failure", "ice", nil)
+	v.Alarm = alarmView{v.Failure.Alarm, p}
+	from := v.Span.From.Add(-2 * time.Hour)
+	line := drawing.ColdLine{From: from, To: v.Span.To, Zone: p.Zone, Scale: p.Actor.Temps(), LimitC: v.Alarm.LimitC, Limit: "limit " + p.Temp(v.Alarm.LimitC)}
+	if v.Alarm.What() != alarm.Warm {
+		line.LimitC, line.Limit = p.Profile.ChilledMaxC, "keep chilled: ≤ "+p.Temp(p.Profile.ChilledMaxC)
+	}
+	line.Stages = []drawing.Stage{{Span: coldchain.Span{From: v.Alarm.Since, To: v.Alarm.Until(p.Now)}, Name: strings.ToLower(v.Alarm.What().Name())}}
+	line.Marks = append(line.Marks, drawing.Mark{At: v.Alarm.Since, Label: "beyond the limit"}, drawing.Mark{At: v.Alarm.RaisedAt, Label: "alarm"})
+	if v.Alarm.EndedAt != nil {
+		line.Marks = append(line.Marks, drawing.Mark{At: *v.Alarm.EndedAt, Label: "back"})
+	}
+	for _, t := range v.Trace {
+		line.Trace = append(line.Trace, drawing.TracePoint(t))
+	}
+	v.Line = line.Draw()
+	for _, after := range []lot.After{lot.AfterStopped, lot.AfterCook, lot.AfterFine} {
+		g := failureGroup{After: after}
+		for _, l := range v.Lots {
+			if l.Loss.After == after {
+				g.Lots = append(g.Lots, l)
+			}
+			if l.Reviewed(id) == nil && after == lot.AfterFine {
+				v.Open++
+			}
+		}
+		if len(g.Lots) > 0 {
+			v.Groups = append(v.Groups, g)
+		}
+	}
+	p.Data = v
+	s.show(c, status, "failure", p)
+}
+
+// recordFailure takes in what was decided, for all lots at once.
+func (s *Server) recordFailure(c *gin.Context) {
+	id, err := uuid.Parse(c.Param("id"))
+	if err != nil {
+		s.fail(c, kitchen.ErrNotFound)
+		return
+	}
+	f := newForm(c)
+	r := kitchen.Review{Action: kitchen.NewAction{ID: f.uuid("id"), AlarmID: id, Action: f.text("action"), Note: f.text("note")}, Lots: map[uuid.UUID]kitchen.LotReview{}}
+	for field := range c.Request.PostForm {
+		if lotID, err := uuid.Parse(strings.TrimPrefix(field, "lot-")); err == nil && strings.HasPrefix(field, "lot-") {
+			what := f.text(field)
+			r.Lots[lotID] = kitchen.LotReview{EventID: f.uuid("event-" + lotID.String()), After: lot.After(what), Discard: what == "discard"}
+		}
+	}
+	if err = f.bad.Err(); err == nil {
+		err = s.kitchen.RecordFailure(c.Request.Context(), r)
+	}
+	v := failureView{Values: c.Request.PostForm}
+	switch {
+	case err == nil:
+		c.Redirect(http.StatusSeeOther, s.base(c)+"/ice/alarms/"+id.String())
+	case errors.As(err, &v.Errors):
+		s.showFailure(c, http.StatusUnprocessableEntity, v)
+	default:
+		s.fail(c, err)
+	}
+}
+
+// setWatching takes in the kitchen's own of its alarms and probes.
+func (s *Server) setWatching(c *gin.Context) {
+	f := newForm(c)
+	w := kitchen.Watching{QuietFrom: f.text("quiet_from"), QuietTo: f.text("quiet_to"), AltitudeM: f.mustNumber("altitude"), CheckDays: f.whole("check_days")}
+	err := f.bad.Err()
+	if err == nil {
+		err = s.kitchen.SetWatching(c.Request.Context(), w)
+	}
+	var bad invalid.Errors
+	switch {
+	case err == nil:
+		c.Redirect(http.StatusSeeOther, s.base(c)+"/ice/probes")
+	case errors.As(err, &bad):
+		s.showProbes(c, http.StatusUnprocessableEntity, probesView{Values: c.Request.PostForm, Errors: bad, Form: "watching"})
+	default:
+		s.fail(c, err)
+	}
+}

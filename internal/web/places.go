@@ -1,0 +1,289 @@
+package web
+
+import (
+	"errors"
+	"fmt"
+	"html/template"
+	"math"
+	"net/http"
+	"net/url"
+	"strconv"
+	"time"
+
+	"github.com/gin-gonic/gin"
+
+	"leancatch/internal/core/coldchain"
+	"leancatch/internal/core/invalid"
+	"leancatch/internal/core/lot"
+	"leancatch/internal/core/unit"
+	"leancatch/internal/drawing"
+	"leancatch/internal/kitchen"
+)
+
+// placePageView is one place.
+type placePageView struct {
+	Page   kitchen.PlacePage
+	Card   placeView
+	Plan   template.HTML
+	Trace  kitchen.PlaceTrace
+	Draw   template.HTML // the trace, for where no script runs
+	Past   []alarmView
+	Span   string // the span in a word: day, week …; "" for another
+	Holds  []lot.Holds
+	Values url.Values
+	Errors invalid.Errors
+	Open   bool // the settings came back
+}
+
+// Val and Err serve the fields of the settings.
+func (v placePageView) Val(field string) string { return v.Values.Get(field) }
+func (v placePageView) Err(field string) string { return v.Errors.On(field) }
+
+// The spans that are one touch away.
+var traceSpans = []struct {
+	ID, Name string
+	Back     time.Duration
+}{{"hours", "6 hours", 6 * time.Hour}, {"day", "Day", 24 * time.Hour}, {"week", "Week", 7 * 24 * time.Hour}, {"month", "Month", 30 * 24 * time.Hour}, {"year", "Year", 365 * 24 * time.Hour}}
+
+// spanOf reads the span of an address: ?span=week, or ?from= and to=; the last
+// day where it says nothing.
+func spanOf(f *form, now time.Time) (coldchain.Span, string) {
+	from, to := f.at("from"), f.at("to")
+	if from != nil && to != nil {
+		return coldchain.Span{From: *from, To: *to}, ""
+	}
+	for _, s := range traceSpans {
+		if s.ID == f.text("span") {
+			return coldchain.Span{From: now.Add(-s.Back), To: now}, s.ID
+		}
+	}
+	return coldchain.Span{From: now.Add(-24 * time.Hour), To: now}, "day"
+}
+
+func (s *Server) place(c *gin.Context) { s.showPlace(c, http.StatusOK, placePageView{}) }
+
+func (s *Server) showPlace(c *gin.Context, status int, v placePageView) {
+	id, _ := strconv.ParseInt(c.Param("id"), 10, 64)
+	p := s.page(c, "", "ice", nil)
+	var err error
+	if v.Page, err = s.kitchen.Place(c.Request.Context(), id); err != nil {
+		s.fail(c, err)
+		return
+	}
+	p.Title = v.Page.Name
+	v.Card = newPlaceView(p, v.Page.PlaceView)
+	v.Plan = drawing.Plan{Cells: cells(p, v.Page.Places, id)}.Draw()
+	for _, a := range v.Page.Past {
+		v.Past = append(v.Past, alarmView{a, p})
+	}
+	f := &form{c: c, values: c.Request.URL.Query(), actor: p.Actor}
+	var span coldchain.Span
+	span, v.Span = spanOf(f, p.Now)
+	if v.Trace, err = s.kitchen.PlaceTrace(c.Request.Context(), id, span); err != nil {
+		var bad invalid.Errors
+		if !errors.As(err, &bad) {
+			s.fail(c, err)
+			return
+		}
+		v.Errors = append(v.Errors, bad...)
+	}
+	line := drawing.ColdLine{From: span.From, To: span.To, Zone: p.Zone, Scale: p.Actor.Temps(), LimitC: v.Card.Rules.WarmC, Limit: p.limitText(v.Card.Rules.WarmC)}
+	if math.IsNaN(line.LimitC) {
+		line.LimitC = p.Profile.ChilledMaxC
+	}
+	for _, l := range v.Trace.Lines {
+		for i, t := range l.Points {
+			t.Break = t.Break || i == 0
+			line.Trace = append(line.Trace, drawing.TracePoint(t))
+		}
+	}
+	v.Draw, v.Holds = line.Spark(), lot.AllHolds
+	if !v.Open {
+		v.Values = v.settings(p)
+	}
+	p.Data = v
+	s.show(c, status, "place", p)
+}
+
+// settings fills the form with what is so.
+func (v placePageView) settings(p page) url.Values {
+	pl := v.Card.Place
+	values := url.Values{"name": {pl.Name}, "set": {p.TempField(pl.SetC)}, "holds": {string(pl.Holds)}, "measures": {"air"}}
+	if !pl.Air {
+		values.Set("measures", "contact")
+	}
+	for field, c := range map[string]*float64{"warm": pl.WarmC, "cold": pl.ColdC} {
+		if c != nil {
+			values.Set(field, p.TempField(*c))
+		}
+	}
+	if pl.CapacityKg != nil {
+		values.Set("capacity", p.MassField(*pl.CapacityKg))
+	}
+	if pl.Delay != nil {
+		values.Set("delay", strconv.Itoa(int(pl.Delay.Minutes())))
+	}
+	return values
+}
+
+// Usual is the delay of its alarms, minutes.
+func (v placePageView) Usual() float64 { return v.Card.Rules.Delay.Minutes() }
+
+// Table are the points of the trace as a table, the newest first: at most some.
+func (v placePageView) Table() []tableRow {
+	const most = 60
+	var rows []tableRow
+	for _, l := range v.Trace.Lines {
+		for i := len(l.Points) - 1; i >= 0 && len(rows) < most; i-- {
+			rows = append(rows, tableRow{l.Probe.Name, l.Points[i]})
+		}
+	}
+	return rows
+}
+
+type tableRow struct {
+	Probe string
+	kitchen.TracePoint
+}
+
+// Spans are the spans that are one touch away.
+func (placePageView) Spans() any { return traceSpans }
+
+// Sums are what the span did, in words and numbers.
+func (v placePageView) Sums(p page) []sumRow {
+	return sums(p, v.Trace.Exposure, coldchain.Total(v.Trace.Gaps), v.Card.Rules.WarmC)
+}
+
+// sumRow is one figure of a span.
+type sumRow struct{ Name, Value string }
+
+// sums writes an exposure out. The limit may be NaN.
+func sums(p page, e coldchain.Exposure, unknown time.Duration, limit float64) []sumRow {
+	rows := []sumRow{{"Measured", hoursText(e.Covered.Hours())}, {"Not measured", hoursText(unknown.Hours())}}
+	if e.Covered == 0 {
+		return rows
+	}
+	rows = append(rows, sumRow{"Mean", p.Temp(e.Mean())}, sumRow{"Coldest", p.Temp(e.Min)}, sumRow{"Warmest", p.Temp(e.Max)})
+	if !math.IsNaN(limit) {
+		for _, counted := range coldchain.Limits {
+			if counted == limit {
+				rows = append(rows, sumRow{"Above " + p.Temp(limit), hoursText(e.HoursAbove(limit))})
+			}
+		}
+	}
+	if e.Max > coldchain.LowestRated {
+		rows = append(rows, sumRow{"Above " + p.Temp(4.4), hoursText(e.HoursAbove(4.4))}, sumRow{"Ice days", fmt.Sprintf("%.2f", e.IceDays(coldchain.Temperate))}, sumRow{"of warm-water fish", fmt.Sprintf("%.2f", e.IceDays(coldchain.Warm))})
+	}
+	return rows
+}
+
+func hoursText(h float64) string {
+	switch {
+	case h >= 72:
+		return fmt.Sprintf("%.1f d", h/24)
+	case h >= 0.95 || h == 0:
+		return fmt.Sprintf("%.1f h", h)
+	}
+	return fmt.Sprintf("%.0f min", h*60)
+}
+
+// traceJSON is the trace as the chart takes it, in the person's scale.
+type traceJSON struct {
+	Unit   string      `json:"unit"`
+	From   int64       `json:"from"` // seconds since 1970
+	To     int64       `json:"to"`
+	Hourly bool        `json:"hourly"`
+	Warm   *float64    `json:"warm"` // limits; null for none
+	Cold   *float64    `json:"cold"`
+	Lines  []traceLine `json:"lines"`
+	Alarms [][2]int64  `json:"alarms"`
+	Sums   []sumRow    `json:"sums"`
+}
+
+type traceLine struct {
+	Name string     `json:"name"`
+	T    []int64    `json:"t"`
+	Mean []*float64 `json:"mean"` // null breaks the line
+	Min  []*float64 `json:"min"`
+	Max  []*float64 `json:"max"`
+}
+
+// trace sends what the chart draws.
+func (s *Server) trace(c *gin.Context) {
+	id, _ := strconv.ParseInt(c.Param("id"), 10, 64)
+	p := s.page(c, "", "ice", nil)
+	var span coldchain.Span
+	from, err1 := strconv.ParseInt(c.Query("from"), 10, 64)
+	to, err2 := strconv.ParseInt(c.Query("to"), 10, 64)
+	if span = (coldchain.Span{From: time.Unix(from, 0), To: time.Unix(to, 0)}); err1 != nil || err2 != nil {
+		apiProblem(c, http.StatusBadRequest, "give from and to in seconds since 1970", nil)
+		return
+	}
+	page, err := s.kitchen.Place(c.Request.Context(), id)
+	if err != nil {
+		s.apiFail(c, err)
+		return
+	}
+	t, err := s.kitchen.PlaceTrace(c.Request.Context(), id, span)
+	if err != nil {
+		s.apiFail(c, err)
+		return
+	}
+	scaled := func(celsius float64) *float64 {
+		if math.IsNaN(celsius) {
+			return nil
+		}
+		if p.Actor.Temps() == unit.FahrenheitScale {
+			celsius = unit.CelsiusToFahrenheit(celsius)
+		}
+		celsius = math.Round(100*celsius) / 100
+		return &celsius
+	}
+	out := traceJSON{Unit: p.TempUnit(), From: from, To: to, Hourly: t.Hourly, Warm: scaled(page.Rules.WarmC), Cold: scaled(page.Rules.FreezingC),
+		Sums: sums(p, t.Exposure, coldchain.Total(t.Gaps), page.Rules.WarmC), Lines: []traceLine{}, Alarms: [][2]int64{}}
+	for _, l := range t.Lines {
+		line := traceLine{Name: l.Probe.Name}
+		add := func(at int64, mean, min, max *float64) {
+			line.T, line.Mean, line.Min, line.Max = append(line.T, at), append(line.Mean, mean), append(line.Min, min), append(line.Max, max)
+		}
+		for i, x := range l.Points {
+			if x.Break && i > 0 {
+				add(l.Points[i-1].At.Unix()+1, nil, nil, nil)
+			}
+			add(x.At.Unix(), scaled(x.Mean), scaled(x.Min), scaled(x.Max))
+		}
+		out.Lines = append(out.Lines, line)
+	}
+	for _, a := range page.Past {
+		if until := a.Until(p.Now); until.After(span.From) && a.Since.Before(span.To) {
+			out.Alarms = append(out.Alarms, [2]int64{a.Since.Unix(), until.Unix()})
+		}
+	}
+	c.Header("Cache-Control", "no-store")
+	apiJSON(c, http.StatusOK, out)
+}
+
+// setPlace changes a place.
+func (s *Server) setPlace(c *gin.Context) {
+	id, _ := strconv.ParseInt(c.Param("id"), 10, 64)
+	f := newForm(c)
+	change := kitchen.PlaceChange{NewPlace: kitchen.NewPlace{Name: f.text("name"), SetC: f.mustCelsius("set"), Contact: f.text("measures") == "contact", CapacityKg: f.mass("capacity"), Holds: lot.Holds(f.text("holds"))},
+		WarmC: f.celsius("warm"), ColdC: f.celsius("cold")}
+	if f.text("delay") != "" {
+		minutes := int64(f.whole("delay"))
+		change.DelayMinutes = &minutes
+	}
+	err := f.bad.Err()
+	if err == nil {
+		err = s.kitchen.SetPlace(c.Request.Context(), id, change)
+	}
+	v := placePageView{Open: true, Values: c.Request.PostForm}
+	switch {
+	case err == nil:
+		c.Redirect(http.StatusSeeOther, fmt.Sprintf("%s/ice/places/%d", s.base(c), id))
+	case errors.As(err, &v.Errors):
+		s.showPlace(c, http.StatusUnprocessableEntity, v)
+	default:
+		s.fail(c, err)
+	}
+}

@@ -1,0 +1,262 @@
+package web
+
+import (
+	"errors"
+	"fmt"
+	"html/template"
+	"math"
+	"net/http"
+	"net/url"
+	"slices"
+	"strings"
+	"time"
+
+	"github.com/gin-gonic/gin"
+	"github.com/google/uuid"
+
+	"leancatch/internal/core/coldchain"
+	"leancatch/internal/core/invalid"
+	"leancatch/internal/core/lot"
+	"leancatch/internal/drawing"
+	"leancatch/internal/kitchen"
+)
+
+// whatIfView compares where some lots could lie.
+type whatIfView struct {
+	Shelves []kitchen.Shelf // to choose from
+	Chosen  map[string]bool
+	At      string // the hour of service, as typed
+	Service time.Time
+	Lots    []whatIfLot
+	Places  []lot.Outcome // to which all may be moved
+	Most    float64       // days that fill a bar
+	Errors  invalid.Errors
+}
+
+// Err is what is wrong with a field.
+func (v whatIfView) Err(field string) string { return v.Errors.On(field) }
+
+// whatIfLot is one of them.
+type whatIfLot struct {
+	kitchen.WhatIfLot
+	Rows []whatIfRow
+}
+
+// whatIfRow is one option.
+type whatIfRow struct {
+	lot.Outcome
+	Bar  template.HTML
+	Here bool
+	Gain string // against where it lies
+}
+
+// serviceOf reads the hour of service: the next one of the clock; the kitchen's
+// next service where it says nothing.
+func (p page) serviceOf(text string) (time.Time, string, bool) {
+	next := func(clock string) (time.Time, bool) {
+		t, err := time.Parse("15:04", clock)
+		if err != nil {
+			return time.Time{}, false
+		}
+		local := p.Now.In(p.Zone)
+		at := time.Date(local.Year(), local.Month(), local.Day(), t.Hour(), t.Minute(), 0, 0, p.Zone)
+		if !at.After(p.Now) {
+			at = at.AddDate(0, 0, 1)
+		}
+		return at, true
+	}
+	if text != "" {
+		at, ok := next(text)
+		return at, text, ok
+	}
+	var soonest time.Time
+	clock := ""
+	for _, hour := range p.Actor.Site.ServiceHours {
+		if at, ok := next(hour); ok && (soonest.IsZero() || at.Before(soonest)) {
+			soonest, clock = at, hour
+		}
+	}
+	if clock == "" {
+		return p.Now.Add(12 * time.Hour), p.Now.Add(12 * time.Hour).In(p.Zone).Format("15:04"), true
+	}
+	return soonest, clock, true
+}
+
+func (s *Server) whatIf(c *gin.Context) { s.showWhatIf(c, http.StatusOK, c.QueryArray("lot"), nil) }
+
+func (s *Server) showWhatIf(c *gin.Context, status int, chosen []string, bad invalid.Errors) {
+	p := s.page(c, "What if", "ice", nil)
+	v := whatIfView{Chosen: map[string]bool{}, Errors: bad}
+	var ok bool
+	if v.Service, v.At, ok = p.serviceOf(c.Query("at")); !ok {
+		v.Errors.Add("at", "write an hour like 19:00")
+		v.Service, _, _ = p.serviceOf("")
+	}
+	var err error
+	if v.Shelves, err = s.kitchen.Board(c.Request.Context()); err != nil {
+		s.fail(c, err)
+		return
+	}
+	var ids []uuid.UUID
+	for _, text := range chosen {
+		if id, err := uuid.Parse(text); err == nil && !v.Chosen[text] {
+			ids, v.Chosen[text] = append(ids, id), true
+		}
+	}
+	if len(ids) > 0 {
+		found, err := s.kitchen.WhatIf(c.Request.Context(), ids, v.Service)
+		var wrong invalid.Errors
+		if errors.As(err, &wrong) {
+			v.Errors = append(v.Errors, wrong...)
+		} else if err != nil {
+			s.fail(c, err)
+			return
+		}
+		v.fill(p, found)
+	}
+	p.Data = v
+	s.show(c, status, "whatif", p)
+}
+
+// fill draws the bars, all to one scale.
+func (v *whatIfView) fill(p page, found kitchen.WhatIf) {
+	var days []float64
+	for _, l := range found.Lots {
+		for _, o := range l.Outcomes {
+			if o.Fits {
+				days = append(days, o.RealDays)
+			}
+		}
+	}
+	v.Most = drawing.Nice(days...)
+	for _, l := range found.Lots {
+		here := math.NaN()
+		for _, o := range l.Outcomes {
+			if o.PlaceID == l.Here && l.Here != 0 {
+				here = o.RealDays
+			}
+		}
+		x := whatIfLot{WhatIfLot: l}
+		for _, o := range l.Outcomes {
+			row := whatIfRow{Outcome: o, Here: o.PlaceID == l.Here && o.PlaceID != 0}
+			bar := drawing.Life{Days: o.RealDays, Most: v.Most, Service: v.Service.Sub(p.Now).Hours() / 24, Stops: -1, Here: row.Here, Fits: o.Fits, Label: fmt.Sprintf("%s: %s", o.Name, lifeText(o.RealDays))}
+			if !o.StopsAt.IsZero() {
+				bar.Stops = o.StopsAt.Sub(p.Now).Hours() / 24
+			}
+			row.Bar = bar.Draw()
+			if gain := o.RealDays - here; !row.Here && !math.IsNaN(gain) && !math.IsInf(gain, 0) && math.Abs(gain) >= 0.05 {
+				row.Gain = fmt.Sprintf("%+.1f d", gain)
+			}
+			x.Rows = append(x.Rows, row)
+		}
+		v.Lots = append(v.Lots, x)
+	}
+	if len(v.Lots) > 1 {
+		for i, o := range found.Lots[0].Outcomes {
+			fits := !slices.ContainsFunc(found.Lots, func(l kitchen.WhatIfLot) bool { return !l.Outcomes[i].Fits }) &&
+				slices.ContainsFunc(found.Lots, func(l kitchen.WhatIfLot) bool { return l.Here != o.PlaceID })
+			if o.PlaceID != 0 && fits {
+				v.Places = append(v.Places, o)
+			}
+		}
+	}
+}
+
+// LifeText writes a life there.
+func (r whatIfRow) LifeText() string { return lifeText(r.RealDays) }
+
+// Known reports whether a life left is known at the hour of service.
+func (r whatIfRow) Known() bool { return !math.IsNaN(r.AtService) }
+
+// HasBudget reports whether a safety clock runs.
+func (r whatIfRow) HasBudget() bool { return !math.IsNaN(r.Budget) }
+
+func lifeText(d float64) string {
+	if math.IsInf(d, 1) {
+		return "stands still"
+	}
+	return days(d)
+}
+
+// Why is what speaks against an option, in a line.
+func (r whatIfRow) Why() string { return strings.Join(r.Against, "; ") }
+
+// moveAll moves the chosen lots to a place and shows them there.
+func (s *Server) moveAll(c *gin.Context) {
+	f := newForm(c)
+	moves := map[uuid.UUID]uuid.UUID{}
+	chosen := c.Request.PostForm["lot"]
+	if len(chosen) == 0 {
+		c.Request.ParseForm()
+		chosen = c.Request.PostForm["lot"]
+	}
+	for _, text := range chosen {
+		id, err := uuid.Parse(text)
+		if err != nil {
+			continue
+		}
+		moves[id] = f.uuid("event-" + text)
+	}
+	if len(moves) == 0 {
+		f.bad.Add("lots", "choose at least one lot")
+	}
+	err := f.bad.Err()
+	if err == nil {
+		err = s.kitchen.MoveAll(c.Request.Context(), f.id("place"), moves)
+	}
+	var bad invalid.Errors
+	switch {
+	case err == nil:
+		c.Redirect(http.StatusSeeOther, s.base(c)+"/ice/whatif?"+url.Values{"lot": chosen, "at": {f.text("at")}}.Encode())
+	case errors.As(err, &bad):
+		s.showWhatIf(c, http.StatusUnprocessableEntity, chosen, bad)
+	default:
+		s.fail(c, err)
+	}
+}
+
+// exposureView is what a span of a lot's way did to it.
+type exposureView struct {
+	kitchen.Exposure
+	Row    kitchen.Row
+	Sums   []sumRow
+	Values url.Values
+	Errors invalid.Errors
+}
+
+// Val and Err serve the fields of the form.
+func (v exposureView) Val(field string) string { return v.Values.Get(field) }
+func (v exposureView) Err(field string) string { return v.Errors.On(field) }
+
+// kindName says how well a temperature is known, in words.
+func kindName(k coldchain.Kind) string {
+	return map[coldchain.Kind]string{coldchain.Logged: "a probe or logger", coldchain.Spot: "readings by hand", coldchain.InIce: "ice around it", coldchain.Assumed: "assumed: nobody measured"}[k]
+}
+
+// exposure integrates a lot's temperatures over any span: the last day where the
+// address names none.
+func (s *Server) exposure(c *gin.Context) {
+	id, err := uuid.Parse(c.Param("id"))
+	if err != nil {
+		s.fail(c, kitchen.ErrNotFound)
+		return
+	}
+	p := s.page(c, "Exposure", "", nil)
+	f := &form{c: c, values: c.Request.URL.Query(), actor: p.Actor}
+	span, _ := spanOf(f, p.Now)
+	v := exposureView{Values: url.Values{"from": {p.Local(span.From)}, "to": {p.Local(span.To)}}, Errors: f.bad}
+	if v.Row, err = s.kitchen.Row(c.Request.Context(), id); err != nil {
+		s.fail(c, err)
+		return
+	}
+	status := http.StatusOK
+	if v.Exposure, err = s.kitchen.Exposure(c.Request.Context(), id, span); errors.As(err, &v.Errors) {
+		status = http.StatusUnprocessableEntity
+	} else if err != nil {
+		s.fail(c, err)
+		return
+	}
+	v.Sums = sums(p, v.Total, 0, p.Profile.ChilledLimit(v.Row.Species))
+	p.Data = v
+	s.show(c, status, "exposure", p)
+}
