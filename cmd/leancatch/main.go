@@ -7,6 +7,8 @@
 //	leancatch rebuild   make the projections anew from events and readings
 //	leancatch check     verify the hash chain of every lot
 //	leancatch token     make a token for the JSON API
+//	leancatch simulate  play a probe, a thermometer and a scale that send to a running application
+//	leancatch retain    drop readings older than some months; their hours stay
 //
 // The database is named by LEANCATCH_DATABASE_URL or -database.
 package main
@@ -38,12 +40,12 @@ func main() {
 
 // commands by name.
 var commands = map[string]func(context.Context, *flag.FlagSet, []string) error{
-	"serve": serve, "demo": demoCommand, "migrate": migrate, "import": importCommand, "rebuild": rebuild, "check": check, "token": token,
+	"serve": serve, "demo": demoCommand, "migrate": migrate, "import": importCommand, "rebuild": rebuild, "check": check, "token": token, "simulate": simulate, "retain": retain,
 }
 
 func run(ctx context.Context, args []string) error {
 	if len(args) == 0 || commands[args[0]] == nil {
-		return fmt.Errorf("usage: leancatch serve|demo|migrate|import|rebuild|check|token [flags]")
+		return fmt.Errorf("usage: leancatch serve|demo|migrate|import|rebuild|check|token|simulate|retain [flags]")
 	}
 	flags := flag.NewFlagSet("leancatch "+args[0], flag.ContinueOnError)
 	flags.String("database", os.Getenv("LEANCATCH_DATABASE_URL"), "postgres:// URL of the database")
@@ -195,4 +197,22 @@ func token(ctx context.Context, flags *flag.FlagSet, args []string) error {
 	}
 	fmt.Println(text)
 	return nil
+}
+
+// retain drops old readings, by whole months.
+func retain(ctx context.Context, flags *flag.FlagSet, args []string) error {
+	months := flags.Int("months", 0, "how many whole months of readings to keep besides this one")
+	k, err := open(ctx, flags, args)
+	if err != nil {
+		return err
+	}
+	defer k.DB.Close()
+	if *months < 1 {
+		return fmt.Errorf("usage: leancatch retain -months 24: readings older than that are dropped for ever, their hourly roll-up stays")
+	}
+	dropped, err := k.Retain(ctx, *months)
+	if err == nil {
+		fmt.Printf("%d months of readings dropped; the roll-up of their hours stays.\n", dropped)
+	}
+	return err
 }

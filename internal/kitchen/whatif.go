@@ -61,11 +61,16 @@ func (k *Kitchen) WhatIf(ctx context.Context, ids []uuid.UUID, service time.Time
 		}
 		account := lot.Tell(s, w.Env)
 		here := s.Place()
-		free := make([]lot.Option, len(options))
-		for i, o := range options {
-			if free[i] = o; o.PlaceID == here && here != 0 {
-				free[i].RoomKg = nil // it lies there already
+		var free []lot.Option
+		if !slices.ContainsFunc(options, func(o lot.Option) bool { return o.PlaceID == here }) { // a dock
+			place := w.Places[here]
+			free = append(free, lot.Option{Name: place.Name, PlaceID: here, Celsius: account.NowC, H: place.AirH(), Basis: "as it is now", Cold: place.Cold()})
+		}
+		for _, o := range options {
+			if o.PlaceID == here {
+				o.RoomKg = nil // it lies there already
 			}
+			free = append(free, o)
 		}
 		out.Lots = append(out.Lots, WhatIfLot{Row: row, Account: account, Here: here, Outcomes: lot.WhatIf(s, account, a.Profile(), service, free)})
 	}

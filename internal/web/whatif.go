@@ -152,14 +152,18 @@ func (v *whatIfView) fill(p page, found kitchen.WhatIf) {
 		v.Lots = append(v.Lots, x)
 	}
 	if len(v.Lots) > 1 {
-		for i, o := range found.Lots[0].Outcomes {
-			fits := !slices.ContainsFunc(found.Lots, func(l kitchen.WhatIfLot) bool { return !l.Outcomes[i].Fits }) &&
-				slices.ContainsFunc(found.Lots, func(l kitchen.WhatIfLot) bool { return l.Here != o.PlaceID })
-			if o.PlaceID != 0 && fits {
+		for _, o := range found.Lots[0].Outcomes {
+			away := func(l kitchen.WhatIfLot) bool { return l.Here != o.PlaceID }
+			if o.PlaceID != 0 && slices.ContainsFunc(found.Lots, away) && !slices.ContainsFunc(found.Lots, func(l kitchen.WhatIfLot) bool { return !fits(l, o.PlaceID) }) {
 				v.Places = append(v.Places, o)
 			}
 		}
 	}
+}
+
+// fits reports whether nothing speaks against a place for a lot.
+func fits(l kitchen.WhatIfLot, place int64) bool {
+	return slices.ContainsFunc(l.Outcomes, func(o lot.Outcome) bool { return o.PlaceID == place && o.Fits })
 }
 
 // LifeText writes a life there.

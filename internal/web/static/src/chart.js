@@ -126,6 +126,9 @@
     shown = span;
     draw();
     sums();
+    const last = trace.lines[0]?.mean.findLast((v) => v != null);
+    const figure = document.getElementById("now");
+    if (live && figure && last != null) figure.textContent = number(last);
     box.dataset.drawn = String(+(box.dataset.drawn || 0) + 1);
   }
 
@@ -148,9 +151,6 @@
     if (!live) return;
     const now = Math.floor(Date.now() / 1000);
     load({ from: now - (first.to - first.from), to: now });
-    const last = trace?.lines[0]?.mean.findLast((v) => v != null);
-    const figure = document.getElementById("now");
-    if (figure && last != null) figure.textContent = number(last);
   };
   // The server tells of new readings; a quiet minute is drawn too.
   let due = 0;
