@@ -92,7 +92,7 @@ test("from the dock to the board", async ({ page, request }, info) => {
     await expect(page.locator(".events")).toContainText("to Ice tote");
     await page.locator("summary", { hasText: "Log temperature" }).click();
     await page.locator(".log-form[open] #celsius").fill("1.4");
-    await page.locator(".log-form[open] button").click();
+    await page.locator(".log-form[open] button.btn").click();
     await expect(page.locator(".events")).toContainText("core 1.4 °C");
   });
 

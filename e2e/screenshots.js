@@ -30,10 +30,10 @@ await shoot(receive, "receive");
 
 // inspect opens the inspection of the first such fish on the dock and chooses
 // levels, fish after fish.
-async function inspect(viewport, name, fish, boxes, scheme) {
+async function inspect(viewport, name, fish, boxes) {
   const page = await open(viewport, "/dock");
   const href = await page.locator("a.card-row[href$=inspect]", { hasText: fish }).first().getAttribute("href");
-  await page.goto(base + href + (scheme ? "?scheme=" + scheme : ""));
+  await page.goto(base + href);
   for (const [n, levels] of boxes.entries()) {
     if (n > 0) await page.keyboard.press("n");
     await page.waitForTimeout(400);
@@ -46,9 +46,19 @@ async function inspect(viewport, name, fish, boxes, scheme) {
   await shoot(page, name);
 }
 await inspect(desk, "inspect", "Haddock", [[2, 2, 1, 2, 2, 2, 3]]);
-await inspect(phone, "inspect-phone", "Plaice", [[2, 2, 1, 2]]);
-await inspect(desk, "inspect-box", "Mackerel", [[1, 1, 1, 1, 1], [1, 2, 1, 1, 1], [2, 1, 1, 1, 2], [1, 1, 3, 1, 1], [1, 1, 1, 2]], "quick");
-await inspect(desk, "inspect-loin", "Yellowfin tuna", [[2, 3, 1, 2, 2]]);
+
+const failure = await open(desk, "/ice");
+await failure.getByRole("link", { name: "What it did" }).first().click();
+await failure.waitForTimeout(300);
+await shoot(failure, "failure");
+const place = await open(desk, "/ice/places/2?span=day");
+await place.locator("#chart[data-drawn]").waitFor();
+await shoot(place, "place");
+const whatIf = await open(desk, "/ice/places/2");
+await whatIf.getByRole("link", { name: "What if" }).click();
+await whatIf.locator(".whatif").first().waitFor();
+await whatIf.locator(".whatif").first().evaluate((e) => scrollTo(0, e.getBoundingClientRect().top - 60));
+await shoot(whatIf, "whatif");
 
 const order = await open(desk, "/dock/order");
 await order.locator("#species").fill("Sea bass");

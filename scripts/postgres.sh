@@ -4,6 +4,7 @@
 #
 #   scripts/postgres.sh start NAME [fast]   installs, makes and starts what is missing; prints the URL
 #   scripts/postgres.sh stop NAME
+#   scripts/postgres.sh crash NAME          stops it as a power cut would
 #   scripts/postgres.sh drop NAME           stops it and deletes its data
 #
 # "fast" gives up durability, for tests. PostgreSQL refuses to run as root, so
@@ -68,7 +69,7 @@ start() {
   fi
   if ! running; then
     local port options
-    port=$(free_port 54420)
+    port=$(free_port "$(cat "$dir/port" 2>/dev/null || echo 54420)") # the one it had, if it can
     options="-c listen_addresses=127.0.0.1 -c port=$port -c unix_socket_directories= -c max_connections=200 -c shared_buffers=256MB -c max_wal_size=2GB"
     [ "$mode" = fast ] && options="$options -c fsync=off -c synchronous_commit=off -c full_page_writes=off"
     as_server "$(bin)/pg_ctl" -D "$dir/pg" -l "$dir/log" -w -o "$options" start >/dev/null ||
@@ -83,8 +84,13 @@ stop() {
   if running; then as_server "$(bin)/pg_ctl" -D "$dir/pg" -m fast -w stop >/dev/null; fi
 }
 
+crash() {
+  place
+  if running; then as_server "$(bin)/pg_ctl" -D "$dir/pg" -m immediate -w stop >/dev/null; fi
+}
+
 case $action in
-  start | stop) "$action" ;;
+  start | stop | crash) "$action" ;;
   drop) stop; rm -rf "${dir:?}" ;;
-  *) die "usage: postgres.sh start|stop|drop NAME [fast]" ;;
+  *) die "usage: postgres.sh start|stop|crash|drop NAME [fast]" ;;
 esac

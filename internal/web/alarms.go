@@ -73,6 +73,9 @@ type alarmBar struct {
 	Shown []alarmView
 	More  int
 	Sound bool // a stop that lasts, or any other by day
+	// Devices are the kinds of handheld device that the kitchen has: their last
+	// value is offered beside fields.
+	Devices string
 }
 
 func (s *Server) alarmBar(c *gin.Context, p page) (template.HTML, error) {
@@ -81,8 +84,17 @@ func (s *Server) alarmBar(c *gin.Context, p page) (template.HTML, error) {
 		if err != nil {
 			return "", err
 		}
+		probes, err := s.kitchen.DB.Probes(c.Request.Context(), p.Actor.Site.ID)
+		if err != nil {
+			return "", err
+		}
 		quiet := s.kitchen.Quiet(p.Actor)
 		var bar alarmBar
+		for _, x := range probes {
+			if x.Kind == kitchen.Thermometer || x.Kind == kitchen.Scale {
+				bar.Devices += x.Kind + " "
+			}
+		}
 		for _, a := range list {
 			if !a.Stops && (quiet || !a.Lasts()) {
 				continue

@@ -355,6 +355,7 @@ document.addEventListener("htmx:afterSwap", (e) => e.target.querySelectorAll?.("
 function offerDevice(input) {
   if (input.closest(".place-log") || input.parentElement.querySelector(".take") || !document.body.dataset.base) return;
   const kind = input.name.endsWith("weight") ? "scale" : "thermometer";
+  if (!document.getElementById("alarm-bar")?.dataset.devices.includes(kind)) return;
   const button = document.createElement("button");
   button.type = "button";
   button.className = "take";

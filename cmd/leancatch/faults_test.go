@@ -1,0 +1,451 @@
+package main
+
+import (
+	"bufio"
+	"bytes"
+	"context"
+	"encoding/json"
+	"fmt"
+	"io"
+	"net"
+	"net/http"
+	"os"
+	"os/exec"
+	"path/filepath"
+	"strings"
+	"sync"
+	"syscall"
+	"testing"
+	"time"
+
+	"leancatch/internal/device"
+	"leancatch/internal/store"
+)
+
+// What goes wrong at night: each of these runs the real binary on a PostgreSQL
+// of its own, which is durable, and takes one of them away.
+
+// rig is a kitchen on a server that may crash.
+type rig struct {
+	t     *testing.T
+	url   string // of the database
+	db    *store.DB
+	token string
+}
+
+// TestMain drops the server of these tests, where one was started.
+func TestMain(m *testing.M) {
+	code := m.Run()
+	if shared.url != "" {
+		postgres("drop")
+	}
+	os.RemoveAll(shared.dir)
+	os.Exit(code)
+}
+
+// shared is what the rigs have in common: the binary and the database server.
+var shared struct {
+	dir, binary, url string
+	rigs             int
+}
+
+// postgres runs scripts/postgres.sh for the server of these tests.
+func postgres(action string) (string, error) {
+	cmd := exec.Command("scripts/postgres.sh", action, "faults")
+	cmd.Dir = "../.."
+	out, err := cmd.Output()
+	return strings.TrimSpace(string(out)), err
+}
+
+func newRig(t *testing.T) *rig {
+	t.Helper()
+	if testing.Short() || os.Getenv("LEANCATCH_TEST_DB") == "" {
+		t.Skip("LEANCATCH_TEST_DB is not set: make test sets it")
+	}
+	if shared.url == "" {
+		var err error
+		if shared.dir, err = os.MkdirTemp("", "leancatch"); err != nil {
+			t.Fatal(err)
+		}
+		shared.binary = filepath.Join(shared.dir, "leancatch")
+		if out, err := exec.Command("go", "build", "-o", shared.binary, ".").CombinedOutput(); err != nil {
+			t.Fatalf("building: %v\n%s", err, out)
+		}
+		if shared.url, err = postgres("start"); err != nil {
+			t.Fatalf("starting PostgreSQL: %v", err)
+		}
+	}
+	shared.rigs++
+	name := fmt.Sprintf("rig%d", shared.rigs)
+	admin, err := store.Open(context.Background(), shared.url)
+	if err != nil {
+		t.Fatal(err)
+	}
+	defer admin.Close()
+	if _, err := admin.Pool.Exec(context.Background(), "create database "+name); err != nil {
+		t.Fatal(err)
+	}
+	r := &rig{t: t, url: strings.Replace(shared.url, "/postgres?", "/"+name+"?", 1)}
+	if r.db, err = store.Open(context.Background(), r.url); err != nil {
+		t.Fatal(err)
+	}
+	t.Cleanup(r.db.Close)
+	r.setUp()
+	return r
+}
+
+// setUp sets the kitchen up as a person does, through a server that then stops.
+func (r *rig) setUp() {
+	r.t.Helper()
+	s := r.serve()
+	client := &http.Client{}
+	answer, err := client.PostForm(s.url+"/setup", map[string][]string{"name": {"Quay"}, "time_zone": {"Europe/Oslo"}, "profile": {"house-strict"}, "people": {"Mara, manager"},
+		"places": {"Dock, dock, 6\nCold A, walk_in, 1\nCold B, walk_in, 1"}, "service": {"19:00"}})
+	if err != nil {
+		r.t.Fatal(err)
+	}
+	answer.Body.Close()
+	s.stop()
+	r.token = strings.TrimSpace(r.command("token", "-site", "quay"))
+	ctx := context.Background()
+	for i, place := range []string{"Cold A", "Cold B"} {
+		name := fmt.Sprintf("probe-%d", i)
+		_, err := r.db.Pool.Exec(ctx, `with p as (insert into probe (site_id, name, kind, interval_s) values (1, $1, 'fixed', 60) returning site_id, id)
+			insert into probe_stay (site_id, probe_id, place_id, from_at) select p.site_id, p.id, l.id, '2000-01-01' from p join place l on l.site_id = p.site_id and l.name = $2`, name, place)
+		if err != nil {
+			r.t.Fatal(err)
+		}
+	}
+}
+
+// command runs the binary to its end and returns what it printed.
+func (r *rig) command(args ...string) string {
+	r.t.Helper()
+	out, err := r.start(args...).Output()
+	if err != nil {
+		r.t.Fatalf("leancatch %s: %v", args[0], err)
+	}
+	return string(out)
+}
+
+func (r *rig) start(args ...string) *exec.Cmd {
+	cmd := exec.Command(shared.binary, args...)
+	cmd.Env = append(os.Environ(), "LEANCATCH_DATABASE_URL="+r.url)
+	return cmd
+}
+
+// process is a running server.
+type process struct {
+	*exec.Cmd
+	r    *rig
+	url  string
+	log  *bytes.Buffer
+	once sync.Once
+}
+
+// serve starts a server and waits until it is ready.
+func (r *rig) serve() *process {
+	r.t.Helper()
+	listener, err := net.Listen("tcp", "127.0.0.1:0")
+	if err != nil {
+		r.t.Fatal(err)
+	}
+	addr := listener.Addr().String()
+	listener.Close()
+	p := &process{r: r, Cmd: r.start("serve", "-addr", addr), url: "http://" + addr, log: &bytes.Buffer{}}
+	p.Stderr = p.log
+	if err := p.Start(); err != nil {
+		r.t.Fatal(err)
+	}
+	r.t.Cleanup(p.stop)
+	p.ready()
+	return p
+}
+
+func (p *process) ready() {
+	p.r.t.Helper()
+	for end := time.Now().Add(40 * time.Second); time.Now().Before(end); time.Sleep(50 * time.Millisecond) {
+		answer, err := http.Get(p.url + "/readyz")
+		if err == nil {
+			answer.Body.Close()
+			if answer.StatusCode == http.StatusOK {
+				return
+			}
+		}
+	}
+	p.r.t.Fatalf("the server is not ready: %s", p.log)
+}
+
+func (p *process) stop() {
+	p.once.Do(func() {
+		p.Process.Signal(syscall.SIGTERM)
+		p.Wait()
+	})
+}
+
+// kill ends it as a power cut does.
+func (p *process) kill() {
+	p.once.Do(func() {
+		p.Process.Kill()
+		p.Wait()
+	})
+}
+
+// stored counts the readings of a probe, and those that its hours hold.
+func (r *rig) stored(probe string) (readings, hours int) {
+	r.t.Helper()
+	err := r.db.Pool.QueryRow(context.Background(), `select (select count(*) from reading r where r.probe_id = p.id), (select coalesce(sum(h.readings), 0) from reading_hour h where h.probe_id = p.id)
+		from probe p where p.name = $1`, probe).Scan(&readings, &hours)
+	if err != nil {
+		r.t.Fatal(err)
+	}
+	return readings, hours
+}
+
+// records are readings of a probe each minute, n of them up to now.
+func records(probe string, n int) []device.Record {
+	now := time.Now().Unix() / 60 * 60
+	list := make([]device.Record, n)
+	for i := range list {
+		list[i] = device.Record{Name: probe, Unit: "Cel", Time: float64(now - int64(n-i)*60), Value: 1 + float64(i%7)/10}
+	}
+	return list
+}
+
+// load sends packs of two probes at once until the context ends and returns, by
+// probe, how many readings were acknowledged.
+func (r *rig) load(urls func() string, list []device.Record, every int) (acknowledged int) {
+	for at := 0; at < len(list); at += every {
+		pack := list[at:min(at+every, len(list))]
+		c := device.Client{URL: urls(), Token: r.token}
+		for deadline := time.Now().Add(60 * time.Second); ; time.Sleep(100 * time.Millisecond) {
+			c.URL = urls()
+			a, err := c.Send(context.Background(), pack...)
+			if err == nil {
+				acknowledged += a.Stored + a.Duplicate
+				break
+			}
+			if time.Now().After(deadline) {
+				r.t.Errorf("not taken in after a minute: %v", err)
+				return acknowledged
+			}
+			pack = nil // the client kept it
+		}
+	}
+	return acknowledged
+}
+
+// PostgreSQL is cut off under load, twice: nothing that was acknowledged is
+// lost, nothing is there twice, and the application goes on by itself and says so.
+func TestPostgresCrashesUnderLoad(t *testing.T) {
+	r := newRig(t)
+	s := r.serve()
+	const n = 4000
+	var wait sync.WaitGroup
+	acknowledged := make([]int, 2)
+	for i := range acknowledged {
+		wait.Go(func() {
+			acknowledged[i] = r.load(func() string { return s.url }, records(fmt.Sprintf("probe-%d", i), n), 40)
+		})
+	}
+	for range 2 {
+		time.Sleep(400 * time.Millisecond)
+		if _, err := postgres("crash"); err != nil {
+			t.Fatal(err)
+		}
+		time.Sleep(200 * time.Millisecond)
+		if again, err := postgres("start"); err != nil || again != shared.url {
+			t.Fatalf("the database came back at another address: %v", err)
+		}
+	}
+	wait.Wait()
+	s.ready()
+	r.db.Pool.Reset()
+	for i := range acknowledged {
+		readings, hours := r.stored(fmt.Sprintf("probe-%d", i))
+		if acknowledged[i] != n || readings != n || hours != n {
+			t.Errorf("probe %d: %d acknowledged, %d stored, %d in the hours; want %d", i, acknowledged[i], readings, hours, n)
+		}
+	}
+	if text := s.log.String(); !strings.Contains(text, "the live channel broke, listening again") {
+		t.Errorf("it does not say what happened: %s", text)
+	}
+	// It is live again.
+	if answer, err := http.Get(s.url + "/k/quay/shift"); err != nil || answer.StatusCode != http.StatusOK {
+		t.Errorf("after the crashes: %v, %v", answer, err)
+	}
+}
+
+// The process is killed in the middle of an import, and under load: what was
+// under way is gone whole, what was acknowledged is there, and sent again it is
+// stored once.
+func TestTheProcessIsKilled(t *testing.T) {
+	r := newRig(t)
+	const rows = 300_000
+	var file strings.Builder
+	file.WriteString("time,temp_c\n")
+	begin := time.Now().UTC().Add(-rows * time.Minute).Truncate(time.Minute)
+	for i := range rows {
+		fmt.Fprintf(&file, "%s,%.1f\n", begin.Add(time.Duration(i)*time.Minute).Format("2006-01-02T15:04:05Z"), 1+float64(i%9)/10)
+	}
+	path := filepath.Join(t.TempDir(), "logger.csv")
+	if err := os.WriteFile(path, []byte(file.String()), 0o600); err != nil {
+		t.Fatal(err)
+	}
+	args := []string{"import", "-site", "quay", "-place", "Cold A", path}
+	killed := false
+	for delay := 900 * time.Millisecond; delay > 20*time.Millisecond && !killed; delay /= 2 {
+		cmd := r.start(args...)
+		if err := cmd.Start(); err != nil {
+			t.Fatal(err)
+		}
+		time.Sleep(delay)
+		cmd.Process.Kill()
+		killed = cmd.Wait() != nil
+	}
+	if !killed {
+		t.Fatal("the import was over before it could be killed")
+	}
+	var n int
+	count := func() int {
+		if err := r.db.Pool.QueryRow(context.Background(), "select count(*) from reading r join probe p on p.site_id = r.site_id and p.id = r.probe_id where p.name = 'Cold A, logger'").Scan(&n); err != nil {
+			t.Fatal(err)
+		}
+		return n
+	}
+	if got := count(); got != 0 && got != rows {
+		t.Errorf("half an import is stored: %d of %d", got, rows)
+	}
+	out := r.command(args...)
+	if got := count(); got != rows || !strings.Contains(out, "readings stored") {
+		t.Errorf("%d of %d stored: %s", got, rows, out)
+	}
+
+	s := r.serve()
+	var mu sync.Mutex
+	url := func() string { mu.Lock(); defer mu.Unlock(); return s.url }
+	done := make(chan int)
+	go func() { done <- r.load(url, records("probe-1", 3000), 50) }()
+	time.Sleep(300 * time.Millisecond)
+	s.kill()
+	next := r.serve()
+	mu.Lock()
+	s = next
+	mu.Unlock()
+	if got := <-done; got != 3000 {
+		t.Errorf("%d acknowledged, want 3000", got)
+	}
+	if readings, hours := r.stored("probe-1"); readings != 3000 || hours != 3000 {
+		t.Errorf("%d stored, %d in the hours; want 3000", readings, hours)
+	}
+}
+
+// Devices that misbehave, sent as they do: one repeats a day with each message,
+// one has a clock two hours ahead. Their exposure is that of an honest one.
+func TestDevicesThatMisbehave(t *testing.T) {
+	r := newRig(t)
+	s := r.serve()
+	now := time.Now().UTC()
+	cabinet := func() *device.Cabinet { return device.WalkIn(4) }
+	honest := &device.Probe{Name: "probe-0", Cabinet: cabinet(), Interval: time.Minute}
+	repeats := &device.Probe{Name: "probe-1", Cabinet: cabinet(), Interval: time.Minute, Repeats: 24 * time.Hour}
+	begin := now.Add(-30 * time.Hour).Truncate(time.Hour)
+	for _, p := range []*device.Probe{honest, repeats} {
+		p.Start(begin)
+		client := device.Client{URL: s.url, Token: r.token}
+		for at := begin.Add(6 * time.Hour); !at.After(now); at = at.Add(6 * time.Hour) {
+			if _, err := client.Send(context.Background(), device.Of(p.Advance(at, nil))...); err != nil {
+				t.Fatal(err)
+			}
+		}
+	}
+	var differ int
+	err := r.db.Pool.QueryRow(context.Background(), `select count(*) from (
+		select hour, readings, covered_s, temperate, degree_day from reading_hour where probe_id = (select id from probe where name = 'probe-0')
+		except select hour, readings, covered_s, temperate, degree_day from reading_hour where probe_id = (select id from probe where name = 'probe-1')) d`).Scan(&differ)
+	a, _ := r.stored("probe-0")
+	b, _ := r.stored("probe-1")
+	if err != nil || differ != 0 || a != b || a < 24*60 {
+		t.Errorf("%d readings and %d with repeats, %d hours differ: %v", a, b, differ, err)
+	}
+
+	// The clock of probe-0 jumps ahead by two hours; messages come each minute.
+	client := device.Client{URL: s.url, Token: r.token}
+	var notes []string
+	for i := range 5 {
+		at := time.Now().UTC().Add(2 * time.Hour).Add(time.Duration(i) * time.Second)
+		answer, err := client.Send(context.Background(), device.Of([]device.Reading{{Name: "probe-0", At: at, Celsius: 1.5}})...)
+		if err != nil || answer.Stored != 1 {
+			t.Fatalf("%+v, %v", answer, err)
+		}
+		notes = append(notes, answer.Notes...)
+	}
+	var ahead time.Time
+	if err := r.db.Pool.QueryRow(context.Background(), "select max(at) from reading").Scan(&ahead); err != nil || ahead.After(time.Now().Add(30*time.Second)) {
+		t.Errorf("a reading of %s is stored, %v", ahead, err)
+	}
+	if len(notes) != 1 || !strings.Contains(notes[0], "clock is 2h0m0s ahead") && !strings.Contains(notes[0], "clock is 1h59m59s ahead") {
+		t.Errorf("it says %q", notes)
+	}
+}
+
+// Two processes on one database: what happens in one shows live in the other.
+func TestTwoProcessesServeOneSite(t *testing.T) {
+	r := newRig(t)
+	one, other := r.serve(), r.serve()
+	shift := &http.Cookie{Name: "shift-1", Value: "1"}
+	req, _ := http.NewRequest("GET", other.url+"/k/quay/live", nil)
+	req.AddCookie(shift)
+	ctx, cancel := context.WithTimeout(context.Background(), 20*time.Second)
+	defer cancel()
+	stream, err := http.DefaultClient.Do(req.WithContext(ctx))
+	if err != nil || stream.StatusCode != http.StatusOK {
+		t.Fatalf("%v, %v", stream, err)
+	}
+	defer stream.Body.Close()
+	events := make(chan string, 100)
+	go func() {
+		for lines := bufio.NewScanner(stream.Body); lines.Scan(); {
+			if name, ok := strings.CutPrefix(lines.Text(), "event: "); ok {
+				events <- name
+			}
+		}
+		close(events)
+	}()
+	client := device.Client{URL: one.url, Token: r.token}
+	heard := false
+	for range 40 { // until the other listens to the database
+		if _, err := client.Send(ctx, records("probe-0", 1)[0], device.Record{Name: "probe-1", Unit: "Cel", Time: float64(time.Now().UnixMilli()) / 1000, Value: 1}); err != nil {
+			t.Fatal(err)
+		}
+		select {
+		case name := <-events:
+			heard = heard || name == "readings"
+		case <-time.After(200 * time.Millisecond):
+		}
+		if heard {
+			break
+		}
+	}
+	if !heard {
+		t.Fatal("readings that one process took do not show in the other")
+	}
+	get := func(p *process) (places struct{ Places []struct{ Celsius *float64 } }) {
+		req, _ := http.NewRequest("GET", p.url+"/api/v1/places", nil)
+		req.Header.Set("Authorization", "Bearer "+r.token)
+		answer, err := http.DefaultClient.Do(req)
+		if err != nil {
+			t.Fatal(err)
+		}
+		defer answer.Body.Close()
+		text, _ := io.ReadAll(answer.Body)
+		if err := json.Unmarshal(text, &places); err != nil {
+			t.Fatal(err)
+		}
+		return places
+	}
+	a, b := get(one), get(other)
+	if fmt.Sprint(a.Places[2].Celsius != nil, len(a.Places)) != fmt.Sprint(b.Places[2].Celsius != nil, len(b.Places)) || b.Places[2].Celsius == nil {
+		t.Errorf("%+v and %+v", a, b)
+	}
+}
