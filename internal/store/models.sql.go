@@ -9,6 +9,7 @@ import (
 	"time"
 
 	"github.com/google/uuid"
+	"github.com/jackc/pgx/v5/pgtype"
 )
 
 type Alarm struct {
@@ -337,7 +338,7 @@ type ReadingHour struct {
 	DegreeDay float64
 	MinC      float64
 	MaxC      float64
-	AboveS    []float64
+	AboveS    pgtype.FlatArray[float64]
 }
 
 type Retention struct {

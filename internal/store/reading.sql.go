@@ -10,6 +10,7 @@ import (
 	"time"
 
 	"github.com/google/uuid"
+	"github.com/jackc/pgx/v5/pgtype"
 )
 
 const addImportFile = `-- name: AddImportFile :exec
@@ -143,122 +144,70 @@ func (q *Queries) EnsureReadingMonth(ctx context.Context, month time.Time) error
 	return err
 }
 
-const hourAfter = `-- name: HourAfter :one
-select site_id, probe_id, hour, readings, first_at, first_c, last_at, last_c, covered_s, temperate, warm, degree_day, min_c, max_c, above_s from reading_hour where site_id = $1 and probe_id = $2 and hour >= $3 and readings > 0 order by hour limit 1
+const hoursAround = `-- name: HoursAround :one
+select array_agg(x.hour)::timestamptz[] as hour, array_agg(x.readings)::int[] as readings, array_agg(x.first_at)::timestamptz[] as first_at,
+    array_agg(x.first_c)::float8[] as first_c, array_agg(x.last_at)::timestamptz[] as last_at, array_agg(x.last_c)::float8[] as last_c,
+    array_agg(x.covered_s)::float8[] as covered_s, array_agg(x.temperate)::float8[] as temperate, array_agg(x.warm)::float8[] as warm,
+    array_agg(x.degree_day)::float8[] as degree_day, array_agg(x.min_c)::float8[] as min_c, array_agg(x.max_c)::float8[] as max_c,
+    array_agg(x.above_s)::float8[] as above_s
+from (
+    (select site_id, probe_id, hour, readings, first_at, first_c, last_at, last_c, covered_s, temperate, warm, degree_day, min_c, max_c, above_s from reading_hour b where b.site_id = $1 and b.probe_id = $2 and b.hour < $3 and b.readings > 0 order by b.hour desc limit 1)
+    union all
+    select site_id, probe_id, hour, readings, first_at, first_c, last_at, last_c, covered_s, temperate, warm, degree_day, min_c, max_c, above_s from reading_hour h where h.site_id = $1 and h.probe_id = $2 and h.hour >= $3 and h.hour < $4
+    union all
+    (select site_id, probe_id, hour, readings, first_at, first_c, last_at, last_c, covered_s, temperate, warm, degree_day, min_c, max_c, above_s from reading_hour a where a.site_id = $1 and a.probe_id = $2 and a.hour >= $4 and a.readings > 0 order by a.hour limit 1)) x
 `
 
-type HourAfterParams struct {
-	SiteID  int64
-	ProbeID int64
-	Hour    time.Time
-}
-
-func (q *Queries) HourAfter(ctx context.Context, arg HourAfterParams) (ReadingHour, error) {
-	row := q.db.QueryRow(ctx, hourAfter, arg.SiteID, arg.ProbeID, arg.Hour)
-	var i ReadingHour
-	err := row.Scan(
-		&i.SiteID,
-		&i.ProbeID,
-		&i.Hour,
-		&i.Readings,
-		&i.FirstAt,
-		&i.FirstC,
-		&i.LastAt,
-		&i.LastC,
-		&i.CoveredS,
-		&i.Temperate,
-		&i.Warm,
-		&i.DegreeDay,
-		&i.MinC,
-		&i.MaxC,
-		&i.AboveS,
-	)
-	return i, err
-}
-
-const hourBefore = `-- name: HourBefore :one
-select site_id, probe_id, hour, readings, first_at, first_c, last_at, last_c, covered_s, temperate, warm, degree_day, min_c, max_c, above_s from reading_hour where site_id = $1 and probe_id = $2 and hour < $3 and readings > 0 order by hour desc limit 1
-`
-
-type HourBeforeParams struct {
-	SiteID  int64
-	ProbeID int64
-	Hour    time.Time
-}
-
-func (q *Queries) HourBefore(ctx context.Context, arg HourBeforeParams) (ReadingHour, error) {
-	row := q.db.QueryRow(ctx, hourBefore, arg.SiteID, arg.ProbeID, arg.Hour)
-	var i ReadingHour
-	err := row.Scan(
-		&i.SiteID,
-		&i.ProbeID,
-		&i.Hour,
-		&i.Readings,
-		&i.FirstAt,
-		&i.FirstC,
-		&i.LastAt,
-		&i.LastC,
-		&i.CoveredS,
-		&i.Temperate,
-		&i.Warm,
-		&i.DegreeDay,
-		&i.MinC,
-		&i.MaxC,
-		&i.AboveS,
-	)
-	return i, err
-}
-
-const hoursBetween = `-- name: HoursBetween :many
-select site_id, probe_id, hour, readings, first_at, first_c, last_at, last_c, covered_s, temperate, warm, degree_day, min_c, max_c, above_s from reading_hour where site_id = $1 and probe_id = $2 and hour >= $3 and hour < $4 order by hour
-`
-
-type HoursBetweenParams struct {
+type HoursAroundParams struct {
 	SiteID   int64
 	ProbeID  int64
 	FromHour time.Time
 	ToHour   time.Time
 }
 
-func (q *Queries) HoursBetween(ctx context.Context, arg HoursBetweenParams) ([]ReadingHour, error) {
-	rows, err := q.db.Query(ctx, hoursBetween,
+type HoursAroundRow struct {
+	Hour      []time.Time
+	Readings  []int64
+	FirstAt   []time.Time
+	FirstC    []float64
+	LastAt    []time.Time
+	LastC     []float64
+	CoveredS  []float64
+	Temperate []float64
+	Warm      []float64
+	DegreeDay []float64
+	MinC      []float64
+	MaxC      []float64
+	AboveS    []float64
+}
+
+// The hours of a time, with the last one before that holds readings and the
+// first one after: column by column, since a row of its own for each hour costs
+// more than all that is in it.
+func (q *Queries) HoursAround(ctx context.Context, arg HoursAroundParams) (HoursAroundRow, error) {
+	row := q.db.QueryRow(ctx, hoursAround,
 		arg.SiteID,
 		arg.ProbeID,
 		arg.FromHour,
 		arg.ToHour,
 	)
-	if err != nil {
-		return nil, err
-	}
-	defer rows.Close()
-	var items []ReadingHour
-	for rows.Next() {
-		var i ReadingHour
-		if err := rows.Scan(
-			&i.SiteID,
-			&i.ProbeID,
-			&i.Hour,
-			&i.Readings,
-			&i.FirstAt,
-			&i.FirstC,
-			&i.LastAt,
-			&i.LastC,
-			&i.CoveredS,
-			&i.Temperate,
-			&i.Warm,
-			&i.DegreeDay,
-			&i.MinC,
-			&i.MaxC,
-			&i.AboveS,
-		); err != nil {
-			return nil, err
-		}
-		items = append(items, i)
-	}
-	if err := rows.Err(); err != nil {
-		return nil, err
-	}
-	return items, nil
+	var i HoursAroundRow
+	err := row.Scan(
+		&i.Hour,
+		&i.Readings,
+		&i.FirstAt,
+		&i.FirstC,
+		&i.LastAt,
+		&i.LastC,
+		&i.CoveredS,
+		&i.Temperate,
+		&i.Warm,
+		&i.DegreeDay,
+		&i.MinC,
+		&i.MaxC,
+		&i.AboveS,
+	)
+	return i, err
 }
 
 const importFile = `-- name: ImportFile :one
@@ -331,7 +280,7 @@ type PutHourParams struct {
 	DegreeDay float64
 	MinC      float64
 	MaxC      float64
-	AboveS    []float64
+	AboveS    pgtype.FlatArray[float64]
 }
 
 func (q *Queries) PutHour(ctx context.Context, arg PutHourParams) error {
@@ -399,7 +348,9 @@ func (q *Queries) ReadingsBetween(ctx context.Context, arg ReadingsBetweenParams
 
 const readingsInHours = `-- name: ReadingsInHours :many
 select r.at, r.celsius from unnest($3::timestamptz[]) as h(start)
-join reading r on r.site_id = $1 and r.probe_id = $2 and r.at >= h.start and r.at < h.start + interval '1 hour'
+cross join lateral (
+    select x.at, x.celsius from reading x
+    where x.site_id = $1 and x.probe_id = $2 and x.at >= h.start and x.at < h.start + interval '1 hour' offset 0) r
 order by r.at
 `
 
@@ -414,6 +365,7 @@ type ReadingsInHoursRow struct {
 	Celsius float64
 }
 
+// offset 0 keeps it a few lookups: joined freely it reads whole partitions.
 func (q *Queries) ReadingsInHours(ctx context.Context, arg ReadingsInHoursParams) ([]ReadingsInHoursRow, error) {
 	rows, err := q.db.Query(ctx, readingsInHours, arg.SiteID, arg.ProbeID, arg.Hours)
 	if err != nil {

@@ -194,16 +194,24 @@ func hourRow(site, probe int64, h coldchain.Hour) []any {
 		e.Covered.Seconds(), e.Temperate, e.Warm, e.DegreeDay, e.Min, e.Max, above}
 }
 
-// Rolled returns the hour as the core knows it.
-func (h ReadingHour) Rolled() coldchain.Hour {
-	out := coldchain.Hour{
-		Start: h.Hour.UTC(), Readings: int(h.Readings),
-		First: coldchain.Reading{At: h.FirstAt, Celsius: h.FirstC}, Last: coldchain.Reading{At: h.LastAt, Celsius: h.LastC},
-		Exposure: coldchain.Exposure{Covered: seconds(h.CoveredS), Temperate: h.Temperate, Warm: h.Warm, DegreeDay: h.DegreeDay, Min: h.MinC, Max: h.MaxC},
+// rolled returns the hours as the core knows them, in order.
+func (h HoursAroundRow) rolled() []coldchain.Hour {
+	out := make([]coldchain.Hour, len(h.Hour))
+	limits := 0 // counted for each hour
+	if len(h.Hour) > 0 {
+		limits = len(h.AboveS) / len(h.Hour)
 	}
-	for i := range min(len(h.AboveS), len(out.Exposure.Above)) {
-		out.Exposure.Above[i] = seconds(h.AboveS[i])
+	for i := range out {
+		out[i] = coldchain.Hour{
+			Start: h.Hour[i].UTC(), Readings: int(h.Readings[i]),
+			First: coldchain.Reading{At: h.FirstAt[i], Celsius: h.FirstC[i]}, Last: coldchain.Reading{At: h.LastAt[i], Celsius: h.LastC[i]},
+			Exposure: coldchain.Exposure{Covered: seconds(h.CoveredS[i]), Temperate: h.Temperate[i], Warm: h.Warm[i], DegreeDay: h.DegreeDay[i], Min: h.MinC[i], Max: h.MaxC[i]},
+		}
+		for j := range min(limits, len(out[i].Exposure.Above)) {
+			out[i].Exposure.Above[j] = seconds(h.AboveS[i*limits+j])
+		}
 	}
+	slices.SortFunc(out, func(a, b coldchain.Hour) int { return a.Start.Compare(b.Start) })
 	return out
 }
 
@@ -231,30 +239,11 @@ func (q *Queries) Rolled(ctx context.Context, probe Probe, spans []coldchain.Spa
 			to = s.To
 		}
 	}
-	from = from.UTC().Truncate(time.Hour)
-	add := func(rows ...ReadingHour) {
-		for _, h := range rows {
-			out.Hours = append(out.Hours, h.Rolled())
-		}
-	}
-	before, err := q.HourBefore(ctx, HourBeforeParams{probe.SiteID, probe.ID, from})
-	if err == nil {
-		add(before)
-	} else if !errors.Is(err, ErrNotFound) {
-		return nil, err
-	}
-	hours, err := q.HoursBetween(ctx, HoursBetweenParams{probe.SiteID, probe.ID, from, to})
+	hours, err := q.HoursAround(ctx, HoursAroundParams{SiteID: probe.SiteID, ProbeID: probe.ID, FromHour: from.UTC().Truncate(time.Hour), ToHour: to})
 	if err != nil {
 		return nil, err
 	}
-	out.Hours = slices.Grow(out.Hours, len(hours)+1)
-	add(hours...)
-	after, err := q.HourAfter(ctx, HourAfterParams{probe.SiteID, probe.ID, to})
-	if err == nil {
-		add(after)
-	} else if !errors.Is(err, ErrNotFound) {
-		return nil, err
-	}
+	out.Hours = hours.rolled()
 	wanted := map[time.Time]bool{}
 	var starts []time.Time
 	for _, s := range spans {

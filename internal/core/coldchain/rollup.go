@@ -140,6 +140,22 @@ func (r *Rolled) Exposure(span Span) (Exposure, []Span) {
 	return sum, gaps
 }
 
+// Steps returns the means of the span's hours that are known whole, in order,
+// and what is left of the span.
+func (r *Rolled) Steps(span Span) (steps []Step, rest []Span) {
+	if span.Len() > 0 {
+		steps = make([]Step, 0, int(span.Len().Hours())+1)
+	}
+	r.each(span, func(part Span, h Hour) {
+		if h.Complete() && part.Equal(h.span()) {
+			steps = append(steps, Step{Span: part, Celsius: h.Exposure.Mean()})
+			return
+		}
+		rest = Join(rest, part)
+	})
+	return steps, rest
+}
+
 // each visits the span hour by hour where there are roll-ups, and the stretches
 // between them as one part with an empty Hour that starts where the part does.
 func (r *Rolled) each(span Span, visit func(Span, Hour)) {

@@ -180,11 +180,18 @@ func Account(span Span, layers ...Layer) (parts []Part, gaps []Span) {
 		return nil, nil
 	}
 	for _, layer := range layers {
+		if len(gaps) == 0 {
+			break
+		}
 		part := Part{Kind: layer.Kind}
 		var left []Span
 		for _, gap := range gaps {
 			e, missing := layer.Source.Exposure(gap)
 			part.Exposure = part.Exposure.Add(e)
+			if len(missing) == 0 {
+				part.Spans = append(part.Spans, gap)
+				continue
+			}
 			part.Spans = append(part.Spans, without(gap, missing)...)
 			left = append(left, missing...)
 		}

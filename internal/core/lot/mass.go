@@ -70,30 +70,58 @@ func (t teller) follow(span coldchain.Span) []body {
 // around cuts a leg into steps of at most a clock hour, each with the mean of
 // what is known best of the surroundings, and notes in the body how well.
 func (t teller) around(l leg, b *body) []coldchain.Step {
+	kinds := map[time.Time]coldchain.Kind{}
+	steps, rest := t.hours(l)
 	layers := t.surroundings(l)
-	var steps []coldchain.Step
-	for at := l.From; at.Before(l.To); {
-		next := at.UTC().Truncate(time.Hour).Add(time.Hour)
-		if next.After(l.To) {
-			next = l.To
-		}
-		parts, _ := coldchain.Account(coldchain.Span{From: at, To: next}, layers...)
-		first := len(steps)
-		for _, p := range parts {
-			step := coldchain.Step{Celsius: p.Exposure.Mean(), Tau: b.tau}
-			if p.Kind == coldchain.Assumed || p.Kind == coldchain.InIce {
-				step.Tau = 0
+	for _, span := range rest {
+		for at := span.From; at.Before(span.To); {
+			next := at.UTC().Truncate(time.Hour).Add(time.Hour)
+			if next.After(span.To) {
+				next = span.To
 			}
-			for _, span := range p.Spans {
-				step.Span = span
-				steps = append(steps, step)
-				b.known[p.Kind] = coldchain.Join(b.known[p.Kind], span)
+			parts, _ := coldchain.Account(coldchain.Span{From: at, To: next}, layers...)
+			for _, p := range parts {
+				for _, known := range p.Spans {
+					steps = append(steps, coldchain.Step{Span: known, Celsius: p.Exposure.Mean()})
+					kinds[known.From] = p.Kind
+				}
 			}
+			at = next
 		}
-		slices.SortFunc(steps[first:], func(a, b coldchain.Step) int { return a.From.Compare(b.From) })
-		at = next
+	}
+	slices.SortFunc(steps, func(a, b coldchain.Step) int { return a.From.Compare(b.From) })
+	for i, step := range steps {
+		kind, other := kinds[step.From]
+		if !other {
+			kind = coldchain.Logged
+		}
+		if kind == coldchain.Logged || kind == coldchain.Spot {
+			steps[i].Tau = b.tau
+		}
+		b.known[kind] = coldchain.Join(b.known[kind], step.Span)
 	}
 	return steps
+}
+
+// hours are the whole hours of a leg for which the roll-up of the first probe
+// of its place answers, where nothing knows better; and what is left of it.
+func (t teller) hours(l leg) ([]coldchain.Step, []coldchain.Span) {
+	stay := l.probes[0]
+	rolled, ok := t.env.Probe(stay.ProbeID).(interface {
+		Steps(coldchain.Span) ([]coldchain.Step, []coldchain.Span)
+	})
+	here := stay.Clip(l.Span)
+	if !ok || stay.ByHand || len(t.state.Loggers) > 0 || len(l.iced) > 0 || here.Len() <= 0 {
+		return nil, []coldchain.Span{l.Span}
+	}
+	steps, rest := rolled.Steps(here)
+	if before := (coldchain.Span{From: l.From, To: here.From}); before.Len() > 0 {
+		rest = append([]coldchain.Span{before}, rest...)
+	}
+	if after := (coldchain.Span{From: here.To, To: l.To}); after.Len() > 0 {
+		rest = append(rest, after)
+	}
+	return steps, rest
 }
 
 // startC is how warm the fish comes into a leg: as it was measured shortly

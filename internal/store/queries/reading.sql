@@ -9,21 +9,31 @@ where site_id = $1 and probe_id = $2 and at >= @from_at and at < @to_at order by
 select exists (select from reading where site_id = $1 and probe_id = $2 and at >= @from_at and at <= @to_at);
 
 -- name: ReadingsInHours :many
+-- offset 0 keeps it a few lookups: joined freely it reads whole partitions.
 select r.at, r.celsius from unnest(@hours::timestamptz[]) as h(start)
-join reading r on r.site_id = $1 and r.probe_id = $2 and r.at >= h.start and r.at < h.start + interval '1 hour'
+cross join lateral (
+    select x.at, x.celsius from reading x
+    where x.site_id = $1 and x.probe_id = $2 and x.at >= h.start and x.at < h.start + interval '1 hour' offset 0) r
 order by r.at;
 
 -- name: DeleteHours :exec
 delete from reading_hour where site_id = $1 and probe_id = $2 and hour >= @from_hour and hour <= @to_hour;
 
--- name: HoursBetween :many
-select * from reading_hour where site_id = $1 and probe_id = $2 and hour >= @from_hour and hour < @to_hour order by hour;
-
--- name: HourBefore :one
-select * from reading_hour where site_id = $1 and probe_id = $2 and hour < $3 and readings > 0 order by hour desc limit 1;
-
--- name: HourAfter :one
-select * from reading_hour where site_id = $1 and probe_id = $2 and hour >= $3 and readings > 0 order by hour limit 1;
+-- name: HoursAround :one
+-- The hours of a time, with the last one before that holds readings and the
+-- first one after: column by column, since a row of its own for each hour costs
+-- more than all that is in it.
+select array_agg(x.hour)::timestamptz[] as hour, array_agg(x.readings)::int[] as readings, array_agg(x.first_at)::timestamptz[] as first_at,
+    array_agg(x.first_c)::float8[] as first_c, array_agg(x.last_at)::timestamptz[] as last_at, array_agg(x.last_c)::float8[] as last_c,
+    array_agg(x.covered_s)::float8[] as covered_s, array_agg(x.temperate)::float8[] as temperate, array_agg(x.warm)::float8[] as warm,
+    array_agg(x.degree_day)::float8[] as degree_day, array_agg(x.min_c)::float8[] as min_c, array_agg(x.max_c)::float8[] as max_c,
+    array_agg(x.above_s)::float8[] as above_s
+from (
+    (select * from reading_hour b where b.site_id = $1 and b.probe_id = $2 and b.hour < @from_hour and b.readings > 0 order by b.hour desc limit 1)
+    union all
+    select * from reading_hour h where h.site_id = $1 and h.probe_id = $2 and h.hour >= @from_hour and h.hour < @to_hour
+    union all
+    (select * from reading_hour a where a.site_id = $1 and a.probe_id = $2 and a.hour >= @to_hour and a.readings > 0 order by a.hour limit 1)) x;
 
 -- name: AddImportFile :exec
 insert into import_file (site_id, id, name, person_id, created_at) values ($1, $2, $3, $4, $5);

@@ -1,0 +1,50 @@
+package lot
+
+import (
+	"math"
+	"testing"
+	"time"
+
+	"leancatch/internal/core/coldchain"
+)
+
+// A lot that lay in measured air for thirty days, by the minute, rolled up: what
+// each event and each reading costs.
+func BenchmarkTell30DaysInMeasuredAir(b *testing.B) {
+	h := cod()
+	h.add(0.25, Moved{PlaceID: 20})
+	s, err := Fold(h.events)
+	if err != nil {
+		b.Fatal(err)
+	}
+	rolled := &coldchain.Rolled{MaxGap: 2 * time.Minute, Hold: 2 * time.Minute, Raw: map[time.Time][]coldchain.Reading{}}
+	roller := coldchain.Roller{MaxGap: rolled.MaxGap, Emit: func(h coldchain.Hour) { rolled.Hours = append(rolled.Hours, h) }}
+	var readings []coldchain.Reading
+	for m := range 30*24*60 + 60 {
+		readings = append(readings, coldchain.Reading{At: at(float64(m) / 60), Celsius: 1 + math.Sin(float64(m)/50)})
+	}
+	for _, r := range readings {
+		roller.Push(r)
+	}
+	roller.Close()
+	e := env(at(30*24+0.5), map[int64]coldchain.Source{7: rolled})
+	walkIn := e.Places[20]
+	walkIn.Air = true
+	e.Places[20] = walkIn
+	for _, ask := range Asks(s, e.Places, e.Now) {
+		for _, start := range rolled.NeedsReadings(ask.Span) {
+			if rolled.Raw[start] == nil {
+				for _, r := range readings {
+					if r.At.Truncate(time.Hour).Equal(start) {
+						rolled.Raw[start] = append(rolled.Raw[start], r)
+					}
+				}
+			}
+		}
+	}
+	for b.Loop() {
+		if a := Tell(s, e); a.Hours[coldchain.Logged] < 700 {
+			b.Fatal(a.Hours)
+		}
+	}
+}
