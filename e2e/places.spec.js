@@ -126,6 +126,14 @@ test("a move that buys days: compared side by side, moved with one tap", async (
   await fillLine(page, 0, { species: "Haddock", form: "gutted", count: 4, weight: 5.2, core: 0.9, ice: "some_ice", caught: 30 });
   await page.getByRole("button", { name: "Receive 1 lot" }).click();
   await page.getByRole("link", { name: "Card", exact: true }).click();
+  // The thermometer in the hand fills the field.
+  await page.locator("summary", { hasText: "Log temperature" }).click();
+  const form = page.locator(".log-form[open]");
+  await form.getByRole("button", { name: "from the thermometer" }).click();
+  await expect(form.getByRole("button", { name: "taken from core-thermometer" })).toBeVisible();
+  await expect(form.locator("#celsius")).toHaveValue(/^-?\d+(\.\d)?$/);
+  await form.getByRole("button", { name: "Log temperature" }).click();
+  await expect(page.locator(".events")).toContainText("core ");
   await page.getByRole("link", { name: "What if" }).click();
   const days = async (option) => {
     const text = await page.locator(".option", { hasText: option }).locator(".option-life b").innerText();

@@ -14,7 +14,6 @@ import (
 	"leancatch/internal/core/freshness/testfish"
 	"leancatch/internal/core/lot"
 	"leancatch/internal/core/species"
-	"leancatch/internal/device"
 	"leancatch/internal/kitchen"
 	"leancatch/internal/store/storetest"
 	"leancatch/internal/web"
@@ -138,13 +137,19 @@ func TestTheProbesSendWhatTheyMissed(t *testing.T) {
 			t.Fatal(err)
 		}
 		for _, s := range list {
-			if _, err := s.client.Send(ctx, device.Of(s.probe.Advance(now, nil))...); err != nil {
+			if _, err := s.client.Send(ctx, s.read(now)...); err != nil {
 				t.Fatal(err)
 			}
 		}
 	}
 	if added := count() - before; added < 3*3*12-4 || added > 3*3*12 {
 		t.Errorf("%d readings added for three hours of three probes, want 108 less what is lost", added)
+	}
+	for kind, want := range map[string]float64{kitchen.Scale: 2.43, kitchen.Thermometer: 1.5} {
+		in := kitchen.WithActor(ctx, kitchen.Actor{Site: sites[0]})
+		if v, err := k.LastValue(in, kind, time.Minute); err != nil || math.Abs(v.Value-want) > 1 {
+			t.Errorf("the %s says %v, %v", kind, v.Value, err)
+		}
 	}
 }
 

@@ -3,6 +3,7 @@ package demo
 import (
 	"context"
 	"fmt"
+	"slices"
 	"time"
 
 	"leancatch/internal/core/probe"
@@ -127,8 +128,8 @@ func Simulate(ctx context.Context, k *kitchen.Kitchen, url string) {
 	defer tick.Stop()
 	for {
 		for _, s := range all {
-			if _, err := s.client.Send(ctx, device.Of(s.probe.Advance(k.Now(), nil))...); err != nil && ctx.Err() == nil {
-				k.Log.Error("demo devices", "probe", s.probe.Name, "error", err)
+			if _, err := s.client.Send(ctx, s.read(k.Now())...); err != nil && ctx.Err() == nil {
+				k.Log.Error("demo devices", "error", err)
 			}
 		}
 		select {
@@ -139,13 +140,14 @@ func Simulate(ctx context.Context, k *kitchen.Kitchen, url string) {
 	}
 }
 
-// sender is a simulated probe with its token.
+// sender is a simulated device with its token.
 type sender struct {
-	probe  *device.Probe
+	read   func(now time.Time) []device.Record
 	client device.Client
 }
 
-// senders makes those of a kitchen; they go on after their last reading.
+// senders makes those of a kitchen: the probes, which go on after their last
+// reading, the thermometer, which is in a fish of the walk-in, and the scale.
 func senders(ctx context.Context, k *kitchen.Kitchen, site store.Site, url string) ([]*sender, error) {
 	people, err := k.DB.People(ctx, site.ID)
 	if err != nil {
@@ -156,20 +158,34 @@ func senders(ctx context.Context, k *kitchen.Kitchen, site store.Site, url strin
 		return nil, err
 	}
 	ctx = kitchen.WithActor(ctx, kitchen.Actor{Site: site, Person: people[0]})
+	probes := probesOf(site)
+	fish := &device.Fish{RadiusM: 0.03, H: 20, StartC: 1.2}
+	probes[0].Cabinet.Fish = fish
 	var list []*sender
-	for _, p := range probesOf(site) {
-		for _, row := range rows {
-			if row.Name != p.Name || row.LastAt == nil {
-				continue
-			}
+	for _, row := range rows {
+		var read func(time.Time) []device.Record
+		switch i := slices.IndexFunc(probes, func(p *device.Probe) bool { return p.Name == row.Name }); {
+		case i >= 0 && row.LastAt != nil:
+			p := probes[i]
 			p.Start(row.LastAt.Add(-settled))
 			p.Advance(*row.LastAt, nil)
-			token, err := k.ProbeToken(ctx, row.ID)
-			if err != nil {
-				return nil, fmt.Errorf("a token for %s: %w", row.Name, err)
+			read = func(now time.Time) []device.Record { return device.Of(p.Advance(now, nil)) }
+		case row.Kind == kitchen.Thermometer:
+			read = func(now time.Time) []device.Record {
+				return []device.Record{device.Thermometer{Name: row.Name}.Read(fish.CoreC(), 20*time.Second, now)}
 			}
-			list = append(list, &sender{p, device.Client{URL: url, Token: token}})
+		case row.Kind == kitchen.Scale:
+			read = func(now time.Time) []device.Record {
+				return []device.Record{device.Scale{Name: row.Name, StepKg: 0.005, NoiseKg: 0.002}.Weigh(2.43, now)}
+			}
+		default:
+			continue
 		}
+		token, err := k.ProbeToken(ctx, row.ID)
+		if err != nil {
+			return nil, fmt.Errorf("a token for %s: %w", row.Name, err)
+		}
+		list = append(list, &sender{read, device.Client{URL: url, Token: token}})
 	}
 	return list, nil
 }

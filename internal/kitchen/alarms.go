@@ -108,7 +108,7 @@ func (k *Kitchen) watch(ctx context.Context, tx *store.Tx, site store.Site, l la
 		if i < 0 || span.Len() <= 0 {
 			continue
 		}
-		rules := place.Rules(Actor{Site: site}.Profile(), use.Clocked, 0)
+		rules := place.Rules(Actor{Site: site}.Profile(), contents(use), 0)
 		if l.probes[i].Kind == Fixed {
 			rules.Interval = time.Duration(l.probes[i].IntervalS) * time.Second
 		} else {
@@ -205,7 +205,11 @@ func sameTime(a, b *time.Time) bool {
 // stops reports whether an alarm is a safety stop: fish lies beyond a limit of
 // the profile, or a safety clock runs without a record.
 func stops(kind alarm.Kind, use store.PlacesInUseRow) bool {
-	return kind == alarm.Warm && use.Lots > 0 || kind == alarm.Silent && use.Clocked
+	return kind == alarm.Warm && use.Lots > 0 || kind == alarm.Silent && contents(use).Clocked()
+}
+
+func contents(use store.PlacesInUseRow) lot.Contents {
+	return lot.Contents{Formers: use.Formers, Packed: use.Packed}
 }
 
 // markSilent marks the places stale of which nothing was heard for too long.

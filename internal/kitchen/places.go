@@ -187,7 +187,7 @@ func (k *Kitchen) SetPlace(ctx context.Context, id int64, c PlaceChange) error {
 	profile := ActorFrom(ctx).Profile()
 	return k.changePlace(ctx, id, bad, func(tx *store.Tx, a Actor, row store.Place) error {
 		place := placeOf(row)
-		if limit := place.Rules(profile, false, 0).WarmC; c.WarmC != nil && place.WarmC == nil && *c.WarmC > limit {
+		if limit := place.Rules(profile, lot.Contents{}, 0).WarmC; c.WarmC != nil && place.WarmC == nil && *c.WarmC > limit {
 			return invalid.Errors{{Field: "warm", Message: fmt.Sprintf("is milder than the profile %s allows: at most %.1f °C", profile.Name, limit)}}
 		}
 		err := tx.SetPlace(ctx, store.SetPlaceParams{SiteID: a.Site.ID, ID: id, Name: strings.TrimSpace(c.Name), SetC: c.SetC, Air: !c.Contact, CapacityKg: c.CapacityKg,
@@ -246,7 +246,7 @@ type PlaceView struct {
 	Trace    []TracePoint       // of the last day, by the hour
 	LotCount int
 	LotKg    float64
-	Clocked  bool         // a safety clock runs on a lot in it
+	Contents lot.Contents
 	Below    *lot.Place   // ready-to-eat food under its raw fish; nil for none
 	Alarms   []AlarmEntry // that last, or wait for an action
 }
@@ -291,7 +291,7 @@ func (k *Kitchen) Places(ctx context.Context) ([]PlaceView, error) {
 		v := PlaceView{Place: l.places[r.ID]}
 		for _, u := range inUse {
 			if u.PlaceID == r.ID {
-				v.LotCount, v.LotKg, v.Clocked = int(u.Lots), u.Kg, u.Clocked
+				v.LotCount, v.LotKg, v.Contents = int(u.Lots), u.Kg, contents(u)
 			}
 		}
 		if below, over := v.Over(l.places); over {
@@ -319,7 +319,7 @@ func (k *Kitchen) Places(ctx context.Context) ([]PlaceView, error) {
 		if v.Probe != nil {
 			interval = time.Duration(v.Probe.IntervalS) * time.Second
 		}
-		v.Rules = v.Place.Rules(a.Profile(), v.Clocked, interval)
+		v.Rules = v.Place.Rules(a.Profile(), v.Contents, interval)
 		views[i] = v
 	}
 	return views, nil

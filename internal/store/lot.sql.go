@@ -1006,7 +1006,7 @@ func (q *Queries) MarkStaleInPlace(ctx context.Context, arg MarkStaleInPlacePara
 }
 
 const placesInUse = `-- name: PlacesInUse :many
-select place_id, count(*) as lots, sum(weight_kg)::float8 as kg, bool_or(histamine <> '' or oxygen <> '') as clocked
+select place_id, count(*) as lots, sum(weight_kg)::float8 as kg, bool_or(histamine <> '')::bool as formers, bool_or(oxygen <> '')::bool as packed
 from lot_board where site_id = $1 and status = 'on hand' group by place_id
 `
 
@@ -1014,7 +1014,8 @@ type PlacesInUseRow struct {
 	PlaceID int64
 	Lots    int64
 	Kg      float64
-	Clocked bool
+	Formers bool
+	Packed  bool
 }
 
 func (q *Queries) PlacesInUse(ctx context.Context, siteID int64) ([]PlacesInUseRow, error) {
@@ -1030,7 +1031,8 @@ func (q *Queries) PlacesInUse(ctx context.Context, siteID int64) ([]PlacesInUseR
 			&i.PlaceID,
 			&i.Lots,
 			&i.Kg,
-			&i.Clocked,
+			&i.Formers,
+			&i.Packed,
 		); err != nil {
 			return nil, err
 		}

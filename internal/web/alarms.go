@@ -5,7 +5,6 @@ import (
 	"fmt"
 	"html/template"
 	"net/http"
-	"net/url"
 	"strings"
 	"time"
 
@@ -136,7 +135,7 @@ func (s *Server) actOnAlarm(c *gin.Context) {
 	if err = f.bad.Err(); err == nil {
 		err = s.kitchen.ActOnAlarm(c.Request.Context(), n)
 	}
-	v := failureView{Values: c.Request.PostForm}
+	v := failureView{typed: typed{Values: c.Request.PostForm}}
 	switch {
 	case err == nil:
 		to := s.base(c) + "/ice"
@@ -158,8 +157,7 @@ type failureView struct {
 	Line   template.HTML
 	Groups []failureGroup
 	Open   int // lots that are not reviewed yet
-	Values url.Values
-	Errors invalid.Errors
+	typed
 }
 
 // failureGroup are the lots of which the same becomes.
@@ -167,10 +165,6 @@ type failureGroup struct {
 	After lot.After
 	Lots  []kitchen.FailedLot
 }
-
-// Val and Err serve the fields of the form.
-func (v failureView) Val(field string) string { return v.Values.Get(field) }
-func (v failureView) Err(field string) string { return v.Errors.On(field) }
 
 // Chosen is what was chosen for a lot, or is proposed.
 func (v failureView) Chosen(l kitchen.FailedLot) string {
@@ -186,7 +180,7 @@ func (v failureView) LotErr(l kitchen.FailedLot) string {
 }
 
 func (s *Server) failure(c *gin.Context) {
-	s.showFailure(c, http.StatusOK, failureView{Values: url.Values{}})
+	s.showFailure(c, http.StatusOK, failureView{})
 }
 
 func (s *Server) showFailure(c *gin.Context, status int, v failureView) {
@@ -251,7 +245,7 @@ func (s *Server) recordFailure(c *gin.Context) {
 	if err = f.bad.Err(); err == nil {
 		err = s.kitchen.RecordFailure(c.Request.Context(), r)
 	}
-	v := failureView{Values: c.Request.PostForm}
+	v := failureView{typed: typed{Values: c.Request.PostForm}}
 	switch {
 	case err == nil:
 		c.Redirect(http.StatusSeeOther, s.base(c)+"/ice/alarms/"+id.String())
@@ -275,7 +269,7 @@ func (s *Server) setWatching(c *gin.Context) {
 	case err == nil:
 		c.Redirect(http.StatusSeeOther, s.base(c)+"/ice/probes")
 	case errors.As(err, &bad):
-		s.showProbes(c, http.StatusUnprocessableEntity, probesView{Values: c.Request.PostForm, Errors: bad, Form: "watching"})
+		s.showProbes(c, http.StatusUnprocessableEntity, probesView{typedIn: typedIn{typed{c.Request.PostForm, bad}, "watching"}})
 	default:
 		s.fail(c, err)
 	}

@@ -28,6 +28,40 @@ type form struct {
 	bad    invalid.Errors
 }
 
+// typed is a form that came back: what was typed, and what is wrong with it.
+// Views embed it.
+type typed struct {
+	Values url.Values
+	Errors invalid.Errors
+}
+
+// Val is what was typed into a field, Err what is wrong with it.
+func (t typed) Val(field string) string { return t.Values.Get(field) }
+func (t typed) Err(field string) string { return t.Errors.On(field) } // Err: see Val.
+
+// typedIn is typed for a page with several forms: Form is the one that came back.
+type typedIn struct {
+	typed
+	Form string
+}
+
+// Val is what was typed into a field of a form, Err what is wrong with it; ""
+// for a form that did not come back.
+func (t typedIn) Val(form, field string) string {
+	if t.Form != form {
+		return ""
+	}
+	return t.typed.Val(field)
+}
+
+// Err is said at Val.
+func (t typedIn) Err(form, field string) string {
+	if t.Form != form {
+		return ""
+	}
+	return t.typed.Err(field)
+}
+
 func newForm(c *gin.Context) *form {
 	return &form{c: c, actor: kitchen.ActorFrom(c.Request.Context())}
 }

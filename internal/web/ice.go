@@ -64,7 +64,7 @@ func (s *Server) showIce(c *gin.Context, status int, v iceView) {
 		return
 	}
 	p := s.page(c, "Cold places", "ice", nil)
-	v.Kinds, v.Arrange = lot.PlaceKinds, c.Query("arrange") != ""
+	v.Kinds, v.Arrange = lot.PlaceKinds, c.Query("arrange") != "" || v.Form == "plan"
 	v.Plan = drawing.Plan{Cells: cells(p, places, 0)}.Draw()
 	for _, pl := range places {
 		v.Places = append(v.Places, newPlaceView(p, pl))

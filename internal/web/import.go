@@ -25,13 +25,8 @@ type importView struct {
 	Done    *kitchen.Imported
 	Places  []kitchen.PlaceView
 	Lot     *kitchen.Row
-	Values  url.Values
-	Errors  invalid.Errors
+	typed
 }
-
-// Val and Err serve the fields of the form.
-func (v importView) Val(field string) string { return v.Values.Get(field) }
-func (v importView) Err(field string) string { return v.Errors.On(field) }
 
 // At reports whether a place is where the logger lay: as chosen, else as last
 // time.
@@ -66,7 +61,7 @@ func (v importView) Asks(field string) bool {
 }
 
 func (s *Server) importForm(c *gin.Context) {
-	s.showImport(c, http.StatusOK, importView{Values: c.Request.URL.Query()})
+	s.showImport(c, http.StatusOK, importView{typed: typed{Values: c.Request.URL.Query()}})
 }
 
 func (s *Server) showImport(c *gin.Context, status int, v importView) {
@@ -93,7 +88,7 @@ func (s *Server) importUpload(c *gin.Context) {
 	c.Request.Body = http.MaxBytesReader(c.Writer, c.Request.Body, maxUpload)
 	base := "/k/" + kitchen.ActorFrom(c.Request.Context()).Site.Slug
 	refuse := func(status int, text string) {
-		v := importView{Values: c.Request.URL.Query(), Errors: invalid.Errors{{Field: "file", Message: text}}}
+		v := importView{typed: typed{c.Request.URL.Query(), invalid.Errors{{Field: "file", Message: text}}}}
 		s.showImport(c, status, v)
 	}
 	parts, err := c.Request.MultipartReader()
@@ -141,7 +136,7 @@ func (s *Server) importPreview(c *gin.Context) {
 		s.fail(c, kitchen.ErrNotFound)
 		return
 	}
-	v := importView{Values: c.Request.URL.Query()}
+	v := importView{typed: typed{Values: c.Request.URL.Query()}}
 	preview, err := s.kitchen.PreviewImport(c.Request.Context(), id, choices(v.Values))
 	status := http.StatusOK
 	if errors.As(err, &v.Errors) {
@@ -169,7 +164,7 @@ func (s *Server) importStore(c *gin.Context) {
 	} else {
 		target.PlaceID = f.id("target")
 	}
-	v := importView{Values: c.Request.PostForm}
+	v := importView{typed: typed{Values: c.Request.PostForm}}
 	done, err := s.kitchen.StoreImport(c.Request.Context(), id, choices(c.Request.PostForm), target)
 	if errors.As(err, &v.Errors) {
 		preview, err := s.kitchen.PreviewImport(c.Request.Context(), id, choices(c.Request.PostForm))

@@ -22,22 +22,17 @@ import (
 
 // placePageView is one place.
 type placePageView struct {
-	Page   kitchen.PlacePage
-	Card   placeView
-	Plan   template.HTML
-	Trace  kitchen.PlaceTrace
-	Draw   template.HTML // the trace, for where no script runs
-	Past   []alarmView
-	Span   string // the span in a word: day, week …; "" for another
-	Holds  []lot.Holds
-	Values url.Values
-	Errors invalid.Errors
-	Open   bool // the settings came back
+	Page  kitchen.PlacePage
+	Card  placeView
+	Plan  template.HTML
+	Trace kitchen.PlaceTrace
+	Draw  template.HTML // the trace, for where no script runs
+	Past  []alarmView
+	Span  string // the span in a word: day, week …; "" for another
+	Holds []lot.Holds
+	typed      // the settings
+	Open  bool // they came back
 }
-
-// Val and Err serve the fields of the settings.
-func (v placePageView) Val(field string) string { return v.Values.Get(field) }
-func (v placePageView) Err(field string) string { return v.Errors.On(field) }
 
 // The spans that are one touch away.
 var traceSpans = []struct {
@@ -277,7 +272,7 @@ func (s *Server) setPlace(c *gin.Context) {
 	if err == nil {
 		err = s.kitchen.SetPlace(c.Request.Context(), id, change)
 	}
-	v := placePageView{Open: true, Values: c.Request.PostForm}
+	v := placePageView{Open: true, typed: typed{Values: c.Request.PostForm}}
 	switch {
 	case err == nil:
 		c.Redirect(http.StatusSeeOther, fmt.Sprintf("%s/ice/places/%d", s.base(c), id))

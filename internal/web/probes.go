@@ -11,7 +11,6 @@ import (
 	"github.com/gin-gonic/gin"
 
 	"leancatch/internal/core/coldchain"
-	"leancatch/internal/core/invalid"
 	"leancatch/internal/core/probe"
 	"leancatch/internal/kitchen"
 	"leancatch/internal/store"
@@ -19,27 +18,9 @@ import (
 
 // probesView lists the probes.
 type probesView struct {
-	Probes []kitchen.ProbeView
-	Places []store.Place
-	Values url.Values
-	Errors invalid.Errors
-	Form   string // which form came back: "", "new" or "watching"
-}
-
-// Val is what was typed into a form that came back.
-func (v probesView) Val(form, field string) string {
-	if v.Form != form {
-		return ""
-	}
-	return v.Values.Get(field)
-}
-
-// Err is what is wrong there.
-func (v probesView) Err(form, field string) string {
-	if v.Form != form {
-		return ""
-	}
-	return v.Errors.On(field)
+	Probes  []kitchen.ProbeView
+	Places  []store.Place
+	typedIn // "new" or "watching"
 }
 
 func (s *Server) probes(c *gin.Context) { s.showProbes(c, http.StatusOK, probesView{}) }
@@ -54,12 +35,8 @@ func (s *Server) showProbes(c *gin.Context, status int, v probesView) {
 		s.fail(c, err)
 		return
 	}
-	if v.Form != "watching" {
-		site := p.Actor.Site
-		v2 := url.Values{"quiet_from": {site.QuietFrom}, "quiet_to": {site.QuietTo}, "altitude": {number(site.AltitudeM, 0)}, "check_days": {strconv.FormatInt(site.CheckDays, 10)}}
-		if v.Form == "" {
-			v.Form, v.Values = "watching", v2
-		}
+	if site := p.Actor.Site; v.Form == "" {
+		v.Form, v.Values = "watching", url.Values{"quiet_from": {site.QuietFrom}, "quiet_to": {site.QuietTo}, "altitude": {number(site.AltitudeM, 0)}, "check_days": {strconv.FormatInt(site.CheckDays, 10)}}
 	}
 	p.Data = v
 	s.show(c, status, "probes", p)
@@ -82,7 +59,7 @@ func (s *Server) addProbe(c *gin.Context) {
 	if err == nil {
 		added, err = s.kitchen.AddProbe(c.Request.Context(), n)
 	}
-	v := probesView{Values: c.Request.PostForm, Form: "new"}
+	v := probesView{typedIn: typedIn{typed{Values: c.Request.PostForm}, "new"}}
 	switch {
 	case err == nil:
 		c.Redirect(http.StatusSeeOther, fmt.Sprintf("%s/ice/probes/%d", s.base(c), added.ID))
@@ -98,26 +75,8 @@ type probeView struct {
 	kitchen.ProbePage
 	Token   string // just made: shown once
 	Methods []probe.Method
-	Values  url.Values
-	Errors  invalid.Errors
-	Form    string // which form came back
 	Manager bool
-}
-
-// Val is what was typed into a form that came back.
-func (v probeView) Val(form, field string) string {
-	if v.Form != form {
-		return ""
-	}
-	return v.Values.Get(field)
-}
-
-// Err is what is wrong there.
-func (v probeView) Err(form, field string) string {
-	if v.Form != form {
-		return ""
-	}
-	return v.Errors.On(field)
+	typedIn // "check", "move" or "reassign"
 }
 
 // AheadHours is how far its clock is ahead.
@@ -160,7 +119,7 @@ func (s *Server) showProbe(c *gin.Context, status int, v probeView) {
 // afterProbe goes back to the probe, or shows it with the form that did not
 // succeed.
 func (s *Server) afterProbe(c *gin.Context, form string, err error) {
-	v := probeView{Values: c.Request.PostForm, Form: form}
+	v := probeView{typedIn: typedIn{typed{Values: c.Request.PostForm}, form}}
 	switch {
 	case err == nil:
 		c.Redirect(http.StatusSeeOther, s.base(c)+"/ice/probes/"+c.Param("id"))

@@ -222,15 +222,10 @@ func (s *Server) moveAll(c *gin.Context) {
 // exposureView is what a span of a lot's way did to it.
 type exposureView struct {
 	kitchen.Exposure
-	Row    kitchen.Row
-	Sums   []sumRow
-	Values url.Values
-	Errors invalid.Errors
+	Row  kitchen.Row
+	Sums []sumRow
+	typed
 }
-
-// Val and Err serve the fields of the form.
-func (v exposureView) Val(field string) string { return v.Values.Get(field) }
-func (v exposureView) Err(field string) string { return v.Errors.On(field) }
 
 // kindName says how well a temperature is known, in words.
 func kindName(k coldchain.Kind) string {
@@ -248,7 +243,7 @@ func (s *Server) exposure(c *gin.Context) {
 	p := s.page(c, "Exposure", "", nil)
 	f := &form{c: c, values: c.Request.URL.Query(), actor: p.Actor}
 	span, _ := spanOf(f, p.Now)
-	v := exposureView{Values: url.Values{"from": {p.Local(span.From)}, "to": {p.Local(span.To)}}, Errors: f.bad}
+	v := exposureView{typed: typed{url.Values{"from": {p.Local(span.From)}, "to": {p.Local(span.To)}}, f.bad}}
 	if v.Row, err = s.kitchen.Row(c.Request.Context(), id); err != nil {
 		s.fail(c, err)
 		return

@@ -161,3 +161,15 @@ func TestWatchOfAnything(t *testing.T) {
 		}
 	}
 }
+
+func TestQuietHours(t *testing.T) {
+	for _, c := range []struct {
+		from, to, clock string
+		want            bool
+	}{{"22:00", "06:00", "23:10", true}, {"22:00", "06:00", "05:59", true}, {"22:00", "06:00", "06:00", false}, {"22:00", "06:00", "21:59", false},
+		{"13:00", "15:00", "14:00", true}, {"13:00", "15:00", "15:00", false}, {"00:00", "00:00", "12:00", false}} {
+		if got := Quiet(c.from, c.to, c.clock); got != c.want {
+			t.Errorf("%s to %s at %s: %v", c.from, c.to, c.clock, got)
+		}
+	}
+}

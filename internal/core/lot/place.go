@@ -123,10 +123,19 @@ func (p Place) Freezer() bool { return kindOf(p.Kind).frozen }
 // Cold reports whether fish is kept in the place, and held to a limit there.
 func (p Place) Cold() bool { return kindOf(p.Kind).watched }
 
-// Rules are what the alarms of the place go by: the limits of the profile, or
-// its own where they are stricter. former says that histamine formers may lie
-// in it. Limits that do not apply are NaN.
-func (p Place) Rules(profile safety.Profile, former bool, interval time.Duration) alarm.Rules {
+// Contents is what lies in a place, as far as limits follow from it.
+type Contents struct {
+	Formers bool // histamine formers
+	Packed  bool // chilled packs without oxygen
+}
+
+// Clocked reports whether a safety clock runs on any of it.
+func (c Contents) Clocked() bool { return c.Formers || c.Packed }
+
+// Rules are what the alarms of the place go by: the limits of the profile for
+// what lies in it, or its own where they are stricter. Limits that do not apply
+// are NaN.
+func (p Place) Rules(profile safety.Profile, in Contents, interval time.Duration) alarm.Rules {
 	k := kindOf(p.Kind)
 	r := alarm.Rules{WarmC: math.NaN(), FreezingC: math.NaN(), Delay: k.delay, Interval: interval, Doors: k.doors && p.Air}
 	if p.Delay != nil {
@@ -136,13 +145,15 @@ func (p Place) Rules(profile safety.Profile, former bool, interval time.Duration
 		return r
 	}
 	r.WarmC = profile.ChilledMaxC
-	switch {
-	case k.frozen:
+	if k.frozen {
 		r.WarmC = profile.FrozenMaxC
-	case former:
-		r.WarmC = math.Min(r.WarmC, profile.HistamineMaxC)
-	}
-	if !k.frozen {
+	} else {
+		if in.Formers {
+			r.WarmC = math.Min(r.WarmC, profile.HistamineMaxC)
+		}
+		if in.Packed {
+			r.WarmC = math.Min(r.WarmC, safety.OxygenC)
+		}
 		r.FreezingC = alarm.FreezingC
 	}
 	if p.WarmC != nil {

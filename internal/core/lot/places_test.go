@@ -105,24 +105,25 @@ func TestPlaceRulesByProfile(t *testing.T) {
 	strict, code := profileOf(t, "house-strict"), profileOf(t, "model-code")
 	walkIn, freezer := Place{Kind: "walk_in", Air: true}, Place{Kind: "freezer", Air: true}
 	for _, c := range []struct {
-		name   string
-		place  Place
-		p      safety.Profile
-		former bool
-		warm   float64
+		name  string
+		place Place
+		p     safety.Profile
+		in    Contents
+		warm  float64
 	}{
-		{"strict", walkIn, strict, false, 2}, {"model code", walkIn, code, false, 5}, {"with formers in it", walkIn, code, true, 4.4},
-		{"its own, stricter", Place{Kind: "walk_in", WarmC: celsius(3)}, code, true, 3}, {"its own, milder", Place{Kind: "walk_in", WarmC: celsius(8)}, code, false, 5},
-		{"freezer", freezer, strict, true, -20},
+		{"strict", walkIn, strict, Contents{}, 2}, {"model code", walkIn, code, Contents{}, 5}, {"with formers in it", walkIn, code, Contents{Formers: true}, 4.4},
+		{"with packs without oxygen", walkIn, code, Contents{Formers: true, Packed: true}, 3.3},
+		{"its own, stricter", Place{Kind: "walk_in", WarmC: celsius(3)}, code, Contents{Packed: true}, 3}, {"its own, milder", Place{Kind: "walk_in", WarmC: celsius(8)}, code, Contents{}, 5},
+		{"freezer", freezer, strict, Contents{Formers: true, Packed: true}, -20},
 	} {
-		if r := c.place.Rules(c.p, c.former, 0); r.WarmC != c.warm {
+		if r := c.place.Rules(c.p, c.in, 0); r.WarmC != c.warm {
 			t.Errorf("%s: %v °C, want %v", c.name, r.WarmC, c.warm)
 		}
 	}
-	if r := (Place{Kind: "dock"}).Rules(strict, true, 0); !math.IsNaN(r.WarmC) || !math.IsNaN(r.FreezingC) {
+	if r := (Place{Kind: "dock"}).Rules(strict, Contents{Formers: true}, 0); !math.IsNaN(r.WarmC) || !math.IsNaN(r.FreezingC) {
 		t.Errorf("a dock has no limit: %+v", r)
 	}
-	if r := freezer.Rules(strict, false, 0); !math.IsNaN(r.FreezingC) {
+	if r := freezer.Rules(strict, Contents{}, 0); !math.IsNaN(r.FreezingC) {
 		t.Errorf("a freezer may freeze: %+v", r)
 	}
 	for _, p := range safety.Profiles() { // Failed counts the hours above them by the roll-up

@@ -67,7 +67,7 @@ select * from lot_board where site_id = $1 and status = 'on hand' order by code;
 select lot_id, code, species, due from lot_board where site_id = $1 and status = 'on hand' and due <> '[]';
 
 -- name: PlacesInUse :many
-select place_id, count(*) as lots, sum(weight_kg)::float8 as kg, bool_or(histamine <> '' or oxygen <> '') as clocked
+select place_id, count(*) as lots, sum(weight_kg)::float8 as kg, bool_or(histamine <> '')::bool as formers, bool_or(oxygen <> '')::bool as packed
 from lot_board where site_id = $1 and status = 'on hand' group by place_id;
 
 -- name: BoardOnDeck :many

@@ -1,0 +1,131 @@
+package web
+
+import (
+	"fmt"
+	"net/http"
+	"strings"
+	"testing"
+	"time"
+
+	"leancatch/internal/kitchen"
+)
+
+// The quiet hours silence what is a nuisance, and never a safety stop.
+func TestQuietHoursNeverSilenceAStop(t *testing.T) {
+	s := serve(t)
+	s.must(s.k.AddPlace(s.ctx, kitchen.NewPlace{Name: "Empty room", Kind: "walk_in", SetC: 1}))
+	places, err := s.k.DB.Places(s.ctx, s.lot.SiteID)
+	s.must(err)
+	_, err = s.k.AddProbe(s.ctx, kitchen.NewProbe{Name: "empty-1", Kind: kitchen.Fixed, PlaceID: places[1].ID})
+	s.must(err)
+	var records []string
+	for m := 60; m >= 0; m -= 5 {
+		for _, probe := range []string{"walk-in-1", "empty-1"} {
+			records = append(records, fmt.Sprintf(`{"n":%q,"u":"Cel","v":8,"t":%d}`, probe, s.k.Now().Unix()-int64(m)*60))
+		}
+	}
+	if status, got := s.call("POST", "/api/v1/readings", "application/senml+json", "["+strings.Join(records, ",")+"]"); status != 200 {
+		t.Fatalf("%d: %v", status, got)
+	}
+	s.must(s.k.WatchStale(s.ctx))
+	local := s.k.Now().Format("15:04")
+	for _, c := range []struct {
+		name, from, to string
+		both           bool
+	}{{"quiet all day", "00:00", "23:59", local == "23:59"}, {"never quiet", "12:00", "12:00", true}} {
+		s.must(s.k.SetWatching(s.ctx, kitchen.Watching{QuietFrom: c.from, QuietTo: c.to, CheckDays: 30}))
+		_, bar := s.get("/k/quay/alarms")
+		if !strings.Contains(bar, "Walk-in: Too warm") || !strings.Contains(bar, "data-sound") {
+			t.Errorf("%s: the stop is not shown: %s", c.name, bar)
+		}
+		if strings.Contains(bar, "Empty room") != c.both {
+			t.Errorf("%s: the empty room shows %v, want %v", c.name, !c.both, c.both)
+		}
+	}
+	_, board := s.get("/k/quay/board")
+	if !strings.Contains(board, "Walk-in: Too warm") {
+		t.Error("the board does not show the alarm")
+	}
+}
+
+// Slips in the forms of places, probes and what-ifs come back with what was
+// typed, and nothing is stored.
+func TestSlipsInTheFormsOfPlaces(t *testing.T) {
+	s := serve(t)
+	for _, c := range []struct{ path, body, wants string }{
+		{"/ice/places", "name=&kind=walk_in&set=1", "give the place a name"},
+		{"/ice/places", "name=Walk-in&kind=walk_in&set=1", "there is a place of this name"},
+		{"/ice/places", "name=Larder&kind=cave&set=1&capacity=3", "choose the kind of place"},
+		{"/ice/places/1", "name=Walk-in&set=1&holds=raw&warm=9", "is milder than the profile"},
+		{"/ice/places/1", "name=Walk-in&set=one&holds=raw&delay=x", "is not a whole number"},
+		{"/ice/places/1/plan", "column=0&level=0", "the plan has"},
+		{"/ice/probes", "name=walk-in-1&kind=fixed&place=1", "there is a probe of this name"},
+		{"/ice/probes", "name=p2&kind=fixed&place=77", "choose a place of this kitchen"},
+		{"/ice/probes", "name=p2&kind=fixed&place=1&interval=0", "must be between 0.1 minutes and a day"},
+		{"/ice/probes/1/move", "place=1&since=2999-01-01T00:00", "lies in the future"},
+		{"/ice/probes/1/check", "id=x&method=ice&read=0", "open the page again"},
+		{"/ice/probes/1/reassign", "from=&until=&to=1", "give the day and the hour"},
+		{"/ice/watching", "quiet_from=25:00&quiet_to=06:00&altitude=0&check_days=0", "write an hour like 22:00"},
+		{"/ice/whatif", "place=1&at=19:00", "choose at least one lot"},
+		{"/lots/" + s.lot.LotID.String() + "/events/packed", "event_id_new=" + kitchen.NewID().String() + "&pack=jar", "choose a pack"},
+	} {
+		res, err := http.Post(s.URL+"/k/quay"+c.path, "application/x-www-form-urlencoded", strings.NewReader(c.body))
+		s.must(err)
+		status, text := s.read(res)
+		if status != http.StatusUnprocessableEntity || !strings.Contains(text, c.wants) {
+			t.Errorf("%s %s: status %d, want %q", c.path, c.body, status, c.wants)
+		}
+	}
+	for _, path := range []string{"/ice/places/99", "/ice/places/x", "/ice/probes/99", "/ice/alarms/x", "/ice/alarms/" + kitchen.NewID().String(), "/devices/scale", "/lots/" + kitchen.NewID().String() + "/exposure"} {
+		if status, _ := s.get("/k/quay" + path); status != http.StatusNotFound {
+			t.Errorf("%s: status %d", path, status)
+		}
+	}
+	if status, text := s.get("/k/quay/lots/" + s.lot.LotID.String() + "/exposure?from=2026-03-02T06:00&to=2026-03-01T06:00"); status != http.StatusUnprocessableEntity || !strings.Contains(text, "must lie after the beginning") {
+		t.Errorf("a span the wrong way round: %d", status)
+	}
+}
+
+// What programs ask of places: limits, alarms, a lot's exposure; a probe's token
+// does nothing but send.
+func TestPlacesByTheAPI(t *testing.T) {
+	s := serve(t)
+	_, got := s.call("GET", "/api/v1/places", "", "")
+	place := got["places"].([]any)[0].(map[string]any)
+	if place["warm_limit_celsius"] != 2.0 || place["freezing_limit_celsius"] != -1.5 || place["holds"] != "raw" || place["lots"] != 1.0 {
+		t.Errorf("%v", place)
+	}
+	now := s.k.Now()
+	span := fmt.Sprintf("?from=%s&to=%s", now.Add(-30*time.Minute).Format(time.RFC3339), now.Format(time.RFC3339))
+	status, x := s.call("GET", "/api/v1/lots/"+s.lot.LotID.String()+"/exposure"+span, "", "")
+	if hours := x["hours"].(map[string]any); status != 200 || hours["spot"] == nil && hours["assumed"] == nil || x["model"] != "temperate" {
+		t.Errorf("%d: %v", status, x)
+	}
+	if status, _ = s.call("GET", "/api/v1/lots/"+s.lot.LotID.String()+"/exposure?from=today", "", ""); status != http.StatusUnprocessableEntity {
+		t.Errorf("a span that is none: %d", status)
+	}
+	if status, got = s.call("GET", "/api/v1/alarms", "", ""); status != 200 || len(got["alarms"].([]any)) != 0 {
+		t.Errorf("%d: %v", status, got)
+	}
+	whole := s.token
+	var err error
+	s.token, err = s.k.ProbeToken(s.ctx, 1)
+	s.must(err)
+	for _, path := range []string{"/api/v1/lots", "/api/v1/places", "/api/v1/alarms"} {
+		if status, _ := s.call("GET", path, "", ""); status != http.StatusForbidden {
+			t.Errorf("%s with a probe's token: %d", path, status)
+		}
+	}
+	if status, got := s.call("POST", "/api/v1/readings", "application/senml+json", `[{"n":"walk-in-1","u":"Cel","v":1,"t":0}]`); status != 200 || got["stored"] != 1.0 {
+		t.Errorf("%d: %v", status, got)
+	}
+	before := s.token
+	if s.token, err = s.k.ProbeToken(s.ctx, 1); err != nil || s.token == before {
+		t.Error("no new token")
+	}
+	s.token = before
+	if status, _ := s.call("POST", "/api/v1/readings", "application/senml+json", `[]`); status != http.StatusUnauthorized {
+		t.Errorf("the token that was replaced: %d", status)
+	}
+	s.token = whole
+}
