@@ -13,7 +13,6 @@ import (
 	"github.com/google/uuid"
 
 	"leancatch/internal/core/icing"
-	"leancatch/internal/core/invalid"
 	"leancatch/internal/core/lot"
 	"leancatch/internal/kitchen"
 	"leancatch/internal/store"
@@ -21,23 +20,18 @@ import (
 
 // deckView is the deck: the catches, and the form that lands the next one.
 type deckView struct {
+	typed
 	Catches []kitchen.Row
-	Values  url.Values
-	Errors  invalid.Errors
 	Gears   []lot.Choice
 	FAO     []lot.FAOArea
 	Places  []store.Place
 }
 
-// Val and Err serve the fields of the form.
-func (v deckView) Val(field string) string { return v.Values.Get(field) }
-func (v deckView) Err(field string) string { return v.Errors.On(field) } // Err: see Val.
-
 // deckDays is how far back the deck lists catches.
 const deckDays = 3
 
 func (s *Server) deck(c *gin.Context) {
-	s.showDeck(c, http.StatusOK, deckView{Values: url.Values{"id": {kitchen.NewID().String()}}})
+	s.showDeck(c, http.StatusOK, deckView{typed: typed{Values: url.Values{"id": {kitchen.NewID().String()}}}})
 }
 
 func (s *Server) showDeck(c *gin.Context, status int, v deckView) {
@@ -75,7 +69,7 @@ func (s *Server) land(c *gin.Context) {
 	in := kitchen.Catch{ID: f.uuid("id"), SpeciesID: f.species("species").ID, Count: f.whole("count"), WeightKg: f.kilograms("weight"), PlaceID: f.id("place"), LandedAt: f.when("landed_at", s.kitchen.Now()), Caught: f.caught()}
 	in.Unread = f.bad
 	id, err := s.kitchen.Land(c.Request.Context(), in)
-	v := deckView{Values: c.Request.PostForm}
+	v := deckView{typed: typed{Values: c.Request.PostForm}}
 	switch {
 	case errors.As(err, &v.Errors):
 		s.showDeck(c, http.StatusUnprocessableEntity, v)

@@ -13,7 +13,6 @@ import (
 	"github.com/google/uuid"
 
 	"leancatch/internal/core/freshness"
-	"leancatch/internal/core/invalid"
 	"leancatch/internal/core/lot"
 	"leancatch/internal/core/species"
 	"leancatch/internal/kitchen"
@@ -64,21 +63,14 @@ const maxLines = 60
 
 // receiveView is the form of a docket as it was typed.
 type receiveView struct {
-	Values    url.Values
+	typed
 	Lines     int
-	Errors    invalid.Errors
 	Suppliers []store.Supplier
 	Places    []store.Place
 	Forms     []string
 	Ices      []string
 	Means     []freshness.DateMeans
 }
-
-// Val is what was typed into a field.
-func (v receiveView) Val(field string) string { return v.Values.Get(field) }
-
-// Err is what is wrong with a field.
-func (v receiveView) Err(field string) string { return v.Errors.On(field) }
 
 // Field is the name of a field of a line.
 func (receiveView) Field(line int, name string) string { return lineField(line, name) }
@@ -98,7 +90,7 @@ func lineField(line int, name string) string { return fmt.Sprintf("line-%d-%s", 
 func (s *Server) receiveForm(c *gin.Context) {
 	p := s.page(c, "Receive", "dock", nil)
 	values := url.Values{"id": {p.NewID()}, "arrived_at": {p.Local(p.Now)}}
-	v := receiveView{Values: values, Lines: 1}
+	v := receiveView{typed: typed{Values: values}, Lines: 1}
 	if o := s.orderOf(c, c.Query("order")); o != nil {
 		v.prefill(p, *o)
 	}
@@ -134,7 +126,7 @@ func (s *Server) receive(c *gin.Context) {
 	p := s.page(c, "Receive", "dock", nil)
 	f := newForm(c)
 	lines := min(max(f.whole("lines"), 1), maxLines)
-	v := receiveView{Values: c.Request.PostForm, Lines: lines}
+	v := receiveView{typed: typed{Values: c.Request.PostForm}, Lines: lines}
 	switch action, at, _ := strings.Cut(f.text("action"), "-"); action {
 	case "add":
 		v.copyLine(lines)

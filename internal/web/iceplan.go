@@ -12,7 +12,6 @@ import (
 
 	"leancatch/internal/core/heat"
 	"leancatch/internal/core/icing"
-	"leancatch/internal/core/invalid"
 	"leancatch/internal/core/lot"
 	"leancatch/internal/core/species"
 	"leancatch/internal/drawing"
@@ -20,8 +19,7 @@ import (
 
 // planView plans the ice of a trip.
 type planView struct {
-	Values  url.Values
-	Errors  invalid.Errors
+	typed
 	Boxes   []lot.Place
 	Species species.Species
 	Plan    *icing.Plan
@@ -36,14 +34,10 @@ type wayView struct {
 	Chills, Holds string
 }
 
-// Val and Err serve the fields.
-func (v planView) Val(field string) string { return v.Values.Get(field) }
-func (v planView) Err(field string) string { return v.Errors.On(field) } // Err: see Val.
-
 // icePlan is a form without a state of its own: its address is the plan.
 func (s *Server) icePlan(c *gin.Context) {
 	p := s.page(c, "Plan the ice", "ice", nil)
-	v := planView{Values: c.Request.URL.Query()}
+	v := planView{typed: typed{Values: c.Request.URL.Query()}}
 	var err error
 	if v.Boxes, err = s.kitchen.Boxes(c.Request.Context()); err != nil {
 		s.fail(c, err)

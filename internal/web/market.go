@@ -13,7 +13,6 @@ import (
 	"github.com/google/uuid"
 
 	"leancatch/internal/core/freshness"
-	"leancatch/internal/core/invalid"
 	"leancatch/internal/core/lot"
 	"leancatch/internal/core/species"
 	"leancatch/internal/drawing"
@@ -25,8 +24,7 @@ const looksKept = 3 * 24 * time.Hour
 
 // marketView is a look under way and those before it.
 type marketView struct {
-	Values  url.Values
-	Errors  invalid.Errors
+	typed
 	Species species.Species
 	Forms   []string
 	Signs   []freshness.Sign
@@ -36,12 +34,6 @@ type marketView struct {
 	Verdict freshness.Verdict
 	Looks   []kitchen.Looked
 }
-
-// Val is what was typed into a field.
-func (v marketView) Val(field string) string { return v.Values.Get(field) }
-
-// Err is what is wrong with a field.
-func (v marketView) Err(field string) string { return v.Errors.On(field) }
 
 // Level is the level chosen for a sign, −1 for none.
 func (v marketView) Level(sign string) int {
@@ -101,7 +93,7 @@ func (f *form) look() kitchen.Look {
 
 func (s *Server) market(c *gin.Context) {
 	p := s.page(c, "Market", "dock", nil)
-	s.showMarket(c, http.StatusOK, p, marketView{Values: url.Values{"id": {p.NewID()}, "form": {"whole"}, "species": {c.Query("species")}}}, kitchen.Look{Form: "whole"})
+	s.showMarket(c, http.StatusOK, p, marketView{typed: typed{Values: url.Values{"id": {p.NewID()}, "form": {"whole"}, "species": {c.Query("species")}}}}, kitchen.Look{Form: "whole"})
 }
 
 // showMarket renders the market with what the scheme makes of the look so far.
@@ -154,7 +146,7 @@ func (s *Server) look(c *gin.Context) {
 	f := newForm(c)
 	l := f.look()
 	l.ID, l.At = f.uuid("id"), p.Now
-	v := marketView{Values: c.Request.PostForm}
+	v := marketView{typed: typed{Values: c.Request.PostForm}}
 	if f.text("action") != "keep" {
 		s.showMarket(c, http.StatusOK, p, v, l)
 		return

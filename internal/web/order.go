@@ -12,7 +12,6 @@ import (
 	"github.com/gin-gonic/gin"
 	"github.com/google/uuid"
 
-	"leancatch/internal/core/invalid"
 	"leancatch/internal/core/lot"
 	"leancatch/internal/core/species"
 	"leancatch/internal/drawing"
@@ -23,22 +22,15 @@ import (
 // orderView is the form of an order as it was typed. Lines added are kept in
 // hidden fields; the one at hand is drawn.
 type orderView struct {
-	Values    url.Values
+	typed
 	Lines     []kitchen.OrderLine // added before
 	Species   species.Species     // of the line at hand
 	Trims     []trimRow
 	Fish      template.HTML
-	Errors    invalid.Errors
 	Suppliers []store.Supplier
 	Forms     []string
 	Open      []kitchen.Order
 }
-
-// Val is what was typed into a field, Err what is wrong with it.
-func (v orderView) Val(field string) string { return v.Values.Get(field) }
-
-// Err is what is wrong with a field.
-func (v orderView) Err(field string) string { return v.Errors.On(field) }
 
 // OffText writes what comes off a line.
 func (orderView) OffText(off []lot.Trim) string {
@@ -54,7 +46,7 @@ func (orderView) OffText(off []lot.Trim) string {
 
 func (s *Server) orderForm(c *gin.Context) {
 	p := s.page(c, "Order", "dock", nil)
-	s.showOrder(c, http.StatusOK, p, orderView{Values: url.Values{"id": {p.NewID()}, "form": {"whole"}}})
+	s.showOrder(c, http.StatusOK, p, orderView{typed: typed{Values: url.Values{"id": {p.NewID()}, "form": {"whole"}}}})
 }
 
 func (s *Server) showOrder(c *gin.Context, status int, p page, v orderView) {
@@ -95,7 +87,7 @@ func (s *Server) order(c *gin.Context) {
 	p := s.page(c, "Order", "dock", nil)
 	f := newForm(c)
 	action := f.text("action") // reads the form
-	v := orderView{Values: c.Request.PostForm}
+	v := orderView{typed: typed{Values: c.Request.PostForm}}
 	for i := range min(len(c.Request.PostForm["line"]), maxLines) {
 		v.Lines = append(v.Lines, readOrderLine(c.Request.PostForm["line"][i]))
 	}

@@ -18,16 +18,9 @@ import (
 
 // schemesView lists the schemes of the kitchen.
 type schemesView struct {
+	typed
 	Schemes []freshness.Scheme
-	Values  url.Values
-	Errors  invalid.Errors
 }
-
-// Val is what was typed into a field.
-func (v schemesView) Val(field string) string { return v.Values.Get(field) }
-
-// Err is what is wrong with a field.
-func (v schemesView) Err(field string) string { return v.Errors.On(field) }
 
 // schemeView is one scheme: read, or edited where it is the kitchen's own.
 type schemeView struct {
@@ -66,7 +59,7 @@ func (schemeView) Note(l freshness.Level) string {
 func (schemeView) Weight(s freshness.Sign) int { return max(s.Weight, 1) }
 
 func (s *Server) schemes(c *gin.Context) {
-	s.showSchemes(c, http.StatusOK, schemesView{Values: url.Values{}})
+	s.showSchemes(c, http.StatusOK, schemesView{typed: typed{Values: url.Values{}}})
 }
 
 func (s *Server) showSchemes(c *gin.Context, status int, v schemesView) {
@@ -83,7 +76,7 @@ func (s *Server) showSchemes(c *gin.Context, status int, v schemesView) {
 func (s *Server) copyScheme(c *gin.Context) {
 	f := newForm(c)
 	id, err := s.kitchen.CopyScheme(c.Request.Context(), f.text("from"), f.text("name"))
-	v := schemesView{Values: c.Request.PostForm}
+	v := schemesView{typed: typed{Values: c.Request.PostForm}}
 	switch {
 	case errors.As(err, &v.Errors):
 		s.showSchemes(c, http.StatusUnprocessableEntity, v)
