@@ -53,8 +53,7 @@ func demoCommand(ctx context.Context, flags *flag.FlagSet, args []string) error 
 			return err
 		}
 	}
-	go demo.Simulate(ctx, k, "http://"+*addr)
-	return listen(ctx, k, *addr, web.Options{Demo: true, SignedIn: true})
+	return listen(ctx, k, *addr, web.Options{Demo: true, SignedIn: true}, func() { demo.Simulate(ctx, k, "http://"+*addr) })
 }
 
 func addrFlag(flags *flag.FlagSet) *string {
@@ -73,8 +72,9 @@ func isLoopback(host string) bool {
 // stopWithin is how long requests under way may take to end.
 const stopWithin = 5 * time.Second
 
-// listen serves until the context ends, then lets requests end.
-func listen(ctx context.Context, k *kitchen.Kitchen, addr string, opts web.Options) error {
+// listen serves until the context ends, then lets requests end. Beside it runs
+// what is given, from when it takes requests on.
+func listen(ctx context.Context, k *kitchen.Kitchen, addr string, opts web.Options, beside ...func()) error {
 	s, err := web.New(k, k.Log, opts)
 	if err != nil {
 		return err
@@ -89,6 +89,9 @@ func listen(ctx context.Context, k *kitchen.Kitchen, addr string, opts web.Optio
 	server := &http.Server{Handler: s.Handler(), ReadHeaderTimeout: 10 * time.Second, ReadTimeout: 2 * time.Minute, WriteTimeout: 2 * time.Minute,
 		IdleTimeout: 2 * time.Minute, MaxHeaderBytes: 64 << 10}
 	go s.Run(ctx)
+	for _, run := range beside { // the listener queues what comes before Serve
+		go run()
+	}
 	done := make(chan error, 1)
 	go func() {
 		<-ctx.Done()
