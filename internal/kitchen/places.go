@@ -308,7 +308,7 @@ func (k *Kitchen) Places(ctx context.Context) ([]PlaceView, error) {
 			}
 			if v.Probe == nil {
 				v.Probe = &p
-				rolled, err := q.Rolled(ctx, p, []coldchain.Span{day})
+				rolled, err := k.DB.Rolled(ctx, q, p, []coldchain.Span{day})
 				if err != nil {
 					return nil, err
 				}

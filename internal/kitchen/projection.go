@@ -44,7 +44,7 @@ func (k *Kitchen) worldCutAt(ctx context.Context, q *store.Queries, site store.S
 		if len(spans[probe.ID]) == 0 {
 			continue
 		}
-		if w.sources[probe.ID], err = q.Rolled(ctx, probe, spans[probe.ID]); err != nil {
+		if w.sources[probe.ID], err = k.DB.Rolled(ctx, q, probe, spans[probe.ID]); err != nil {
 			return world{}, fmt.Errorf("loading the readings of probe %d: %w", probe.ID, err)
 		}
 	}

@@ -54,7 +54,7 @@ func (k *Kitchen) PlaceTrace(ctx context.Context, placeID int64, span coldchain.
 		if err != nil {
 			return out, err
 		}
-		rolled, err := q.Rolled(ctx, p, []coldchain.Span{part})
+		rolled, err := k.DB.Rolled(ctx, q, p, []coldchain.Span{part})
 		if err != nil {
 			return out, err
 		}

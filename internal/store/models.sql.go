@@ -255,6 +255,7 @@ type Probe struct {
 	ID        int64
 	Name      string
 	IntervalS int64
+	Touched   int64
 	Kind      string
 	LastAt    *time.Time
 	LastC     *float64

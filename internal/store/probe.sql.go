@@ -13,7 +13,7 @@ import (
 )
 
 const addProbe = `-- name: AddProbe :one
-insert into probe (site_id, name, kind, interval_s) values ($1, $2, $3, $4) returning site_id, id, name, interval_s, kind, last_at, last_c, ahead_s, ahead_from
+insert into probe (site_id, name, kind, interval_s) values ($1, $2, $3, $4) returning site_id, id, name, interval_s, touched, kind, last_at, last_c, ahead_s, ahead_from
 `
 
 type AddProbeParams struct {
@@ -36,6 +36,7 @@ func (q *Queries) AddProbe(ctx context.Context, arg AddProbeParams) (Probe, erro
 		&i.ID,
 		&i.Name,
 		&i.IntervalS,
+		&i.Touched,
 		&i.Kind,
 		&i.LastAt,
 		&i.LastC,
@@ -240,7 +241,7 @@ func (q *Queries) LastChecks(ctx context.Context, siteID int64) ([]ProbeCheck, e
 }
 
 const lockProbe = `-- name: LockProbe :one
-select p.site_id, p.id, p.name, p.interval_s, p.kind, p.last_at, p.last_c, p.ahead_s, p.ahead_from, r.kept_from from probe p, retention r where p.site_id = $1 and p.id = $2 for update of p
+select p.site_id, p.id, p.name, p.interval_s, p.touched, p.kind, p.last_at, p.last_c, p.ahead_s, p.ahead_from, r.kept_from from probe p, retention r where p.site_id = $1 and p.id = $2 for update of p
 `
 
 type LockProbeParams struct {
@@ -253,6 +254,7 @@ type LockProbeRow struct {
 	ID        int64
 	Name      string
 	IntervalS int64
+	Touched   int64
 	Kind      string
 	LastAt    *time.Time
 	LastC     *float64
@@ -269,6 +271,7 @@ func (q *Queries) LockProbe(ctx context.Context, arg LockProbeParams) (LockProbe
 		&i.ID,
 		&i.Name,
 		&i.IntervalS,
+		&i.Touched,
 		&i.Kind,
 		&i.LastAt,
 		&i.LastC,
@@ -367,7 +370,7 @@ func (q *Queries) OffsetsOfProbe(ctx context.Context, arg OffsetsOfProbeParams) 
 }
 
 const probe = `-- name: Probe :one
-select site_id, id, name, interval_s, kind, last_at, last_c, ahead_s, ahead_from from probe where site_id = $1 and id = $2
+select site_id, id, name, interval_s, touched, kind, last_at, last_c, ahead_s, ahead_from from probe where site_id = $1 and id = $2
 `
 
 type ProbeParams struct {
@@ -383,6 +386,7 @@ func (q *Queries) Probe(ctx context.Context, arg ProbeParams) (Probe, error) {
 		&i.ID,
 		&i.Name,
 		&i.IntervalS,
+		&i.Touched,
 		&i.Kind,
 		&i.LastAt,
 		&i.LastC,
@@ -393,7 +397,7 @@ func (q *Queries) Probe(ctx context.Context, arg ProbeParams) (Probe, error) {
 }
 
 const probeByName = `-- name: ProbeByName :one
-select site_id, id, name, interval_s, kind, last_at, last_c, ahead_s, ahead_from from probe where site_id = $1 and name = $2
+select site_id, id, name, interval_s, touched, kind, last_at, last_c, ahead_s, ahead_from from probe where site_id = $1 and name = $2
 `
 
 type ProbeByNameParams struct {
@@ -409,6 +413,7 @@ func (q *Queries) ProbeByName(ctx context.Context, arg ProbeByNameParams) (Probe
 		&i.ID,
 		&i.Name,
 		&i.IntervalS,
+		&i.Touched,
 		&i.Kind,
 		&i.LastAt,
 		&i.LastC,
@@ -554,7 +559,7 @@ func (q *Queries) ProbeStays(ctx context.Context, siteID int64) ([]ProbeStay, er
 }
 
 const probes = `-- name: Probes :many
-select site_id, id, name, interval_s, kind, last_at, last_c, ahead_s, ahead_from from probe where site_id = $1 order by kind = 'hand', id
+select site_id, id, name, interval_s, touched, kind, last_at, last_c, ahead_s, ahead_from from probe where site_id = $1 order by kind = 'hand', id
 `
 
 func (q *Queries) Probes(ctx context.Context, siteID int64) ([]Probe, error) {
@@ -571,6 +576,7 @@ func (q *Queries) Probes(ctx context.Context, siteID int64) ([]Probe, error) {
 			&i.ID,
 			&i.Name,
 			&i.IntervalS,
+			&i.Touched,
 			&i.Kind,
 			&i.LastAt,
 			&i.LastC,
@@ -642,7 +648,7 @@ func (q *Queries) PutLoggerLayout(ctx context.Context, arg PutLoggerLayoutParams
 }
 
 const rereadProbeLast = `-- name: RereadProbeLast :exec
-update probe p set (last_at, last_c) = (
+update probe p set touched = nextval('probe_touch'), (last_at, last_c) = (
     select r.at, r.celsius from reading r where r.site_id = p.site_id and r.probe_id = p.id order by r.at desc limit 1)
 where p.site_id = $1 and p.id = $2
 `

@@ -225,7 +225,9 @@ func (p Probe) MaxGap() time.Duration {
 
 // Rolled loads what answers for the spans of the probe's history: the roll-ups,
 // and the readings of those hours of which only a part is asked for or known.
-func (q *Queries) Rolled(ctx context.Context, probe Probe, spans []coldchain.Span) (*coldchain.Rolled, error) {
+// The probe must have been read by the same q: its hours are kept for whoever
+// asks next, until its readings change.
+func (db *DB) Rolled(ctx context.Context, q *Queries, probe Probe, spans []coldchain.Span) (*coldchain.Rolled, error) {
 	out := &coldchain.Rolled{MaxGap: probe.MaxGap(), Hold: probe.MaxGap(), Raw: map[time.Time][]coldchain.Reading{}}
 	if len(spans) == 0 {
 		return out, nil
@@ -239,11 +241,10 @@ func (q *Queries) Rolled(ctx context.Context, probe Probe, spans []coldchain.Spa
 			to = s.To
 		}
 	}
-	hours, err := q.HoursAround(ctx, HoursAroundParams{SiteID: probe.SiteID, ProbeID: probe.ID, FromHour: from.UTC().Truncate(time.Hour), ToHour: to})
-	if err != nil {
+	var err error
+	if out.Hours, err = db.hours.around(ctx, q, probe, coldchain.Span{From: from.UTC().Truncate(time.Hour), To: to}); err != nil {
 		return nil, err
 	}
-	out.Hours = hours.rolled()
 	wanted := map[time.Time]bool{}
 	var starts []time.Time
 	for _, s := range spans {

@@ -89,7 +89,7 @@ func TestRollUpsStayTrueWhateverTheOrderOfArrival(t *testing.T) {
 	for range 50 {
 		from := t0.Add(time.Duration(rnd.IntN(70*60)-120) * time.Minute)
 		span := coldchain.Span{From: from, To: from.Add(time.Duration(1+rnd.IntN(3000)) * time.Minute)}
-		rolled, err := db.Rolled(context.Background(), p, []coldchain.Span{span})
+		rolled, err := db.Rolled(context.Background(), db.Queries, p, []coldchain.Span{span})
 		if err != nil {
 			t.Fatal(err)
 		}
@@ -153,5 +153,64 @@ func TestEventsCannotBeChanged(t *testing.T) {
 		if _, err := db.Pool.Exec(context.Background(), sql); err == nil {
 			t.Errorf("%s went through", sql)
 		}
+	}
+}
+
+// What is kept of a probe's hours never outlives a change of its readings, be it
+// rolled back.
+func TestKeptHoursFollowTheReadings(t *testing.T) {
+	db := storetest.New(t)
+	p := probe(t, db)
+	ctx := context.Background()
+	begin := t0.Truncate(time.Hour)
+	span := coldchain.Span{From: begin, To: begin.Add(3 * time.Hour)}
+	warm := func(celsius float64, from, n int) []coldchain.Reading {
+		var list []coldchain.Reading
+		for i := range n {
+			list = append(list, coldchain.Reading{At: begin.Add(time.Duration(from+5*i) * time.Minute), Celsius: celsius})
+		}
+		return list
+	}
+	mean := func() float64 {
+		t.Helper()
+		row, err := db.Probe(ctx, store.ProbeParams{SiteID: p.SiteID, ID: p.ID})
+		if err != nil {
+			t.Fatal(err)
+		}
+		rolled, err := db.Rolled(ctx, db.Queries, row, []coldchain.Span{span})
+		if err != nil {
+			t.Fatal(err)
+		}
+		e, _ := rolled.Exposure(span)
+		return e.Mean()
+	}
+	put(t, db, p, warm(2, 0, 13))
+	if got := mean(); math.Abs(got-2) > 1e-9 {
+		t.Fatalf("mean %v", got)
+	}
+	errBack := context.Canceled
+	err := db.Write(ctx, func(tx *store.Tx) error {
+		if _, err := tx.PutReadings(ctx, p, store.BatchOf(warm(9, 65, 12))); err != nil {
+			return err
+		}
+		row, err := tx.Probe(ctx, store.ProbeParams{SiteID: p.SiteID, ID: p.ID})
+		if err != nil {
+			return err
+		}
+		rolled, err := db.Rolled(ctx, tx.Queries, row, []coldchain.Span{span})
+		if e, _ := rolled.Exposure(span); err != nil || e.Mean() < 4 {
+			t.Errorf("in the transaction: mean %v, %v", e.Mean(), err)
+		}
+		return errBack
+	})
+	if err != errBack {
+		t.Fatal(err)
+	}
+	if got := mean(); math.Abs(got-2) > 1e-9 {
+		t.Errorf("after it was rolled back: mean %v", got)
+	}
+	put(t, db, p, warm(4, 65, 12))
+	if got := mean(); got < 2.9 || got > 3.2 {
+		t.Errorf("after another: mean %v", got)
 	}
 }

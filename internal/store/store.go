@@ -30,7 +30,8 @@ var ErrNotFound = pgx.ErrNoRows
 // transaction.
 type DB struct {
 	*Queries
-	Pool *pgxpool.Pool
+	Pool  *pgxpool.Pool
+	hours hourCache
 }
 
 // Tx is one transaction.
@@ -60,7 +61,7 @@ func Open(ctx context.Context, url string) (*DB, error) {
 		pool.Close()
 		return nil, fmt.Errorf("connecting to the database: %w", err)
 	}
-	return &DB{New(pool), pool}, nil
+	return &DB{Queries: New(pool), Pool: pool}, nil
 }
 
 // Close closes all connections.

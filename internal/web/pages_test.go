@@ -240,7 +240,7 @@ func TestImportAsksForWhatIsUnclear(t *testing.T) {
 	probe, err := s.k.DB.Probes(s.ctx, 1)
 	s.must(err)
 	last := probe[len(probe)-1]
-	rolled, err := s.k.DB.Rolled(s.ctx, last, []coldchain.Span{{From: now.Add(-time.Hour), To: now}})
+	rolled, err := s.k.DB.Rolled(s.ctx, s.k.DB.Queries, last, []coldchain.Span{{From: now.Add(-time.Hour), To: now}})
 	s.must(err)
 	if e, _ := rolled.Exposure(coldchain.Span{From: now.Add(-time.Hour), To: now.Add(-10 * time.Minute)}); e.Max < 1.49 || e.Max > 1.51 {
 		t.Errorf("34.7 °F was stored as %v °C by %s", e.Max, last.Name)

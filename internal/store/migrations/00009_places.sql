@@ -18,7 +18,11 @@ update place set plan_col = position;
 -- What a probe is: fixed in a place, a logger whose files are read, a
 -- clipboard, or a handheld thermometer or scale whose last value is offered.
 -- ahead_s is how far its clock is ahead, from readings of its time ahead_from on.
+-- touched is another number after each change of its readings, never the same
+-- again: what was kept of its hours under another one is out of date.
+create sequence probe_touch;
 alter table probe
+    add column touched    bigint not null default nextval('probe_touch'),
     add column kind       text not null default 'fixed' check (kind in ('fixed', 'logger', 'hand', 'thermometer', 'scale')),
     add column last_at    timestamptz,
     add column last_c     double precision,
@@ -207,5 +211,6 @@ drop table probe_check, probe_note;
 alter table probe add column place_id int, add column by_hand boolean not null default false;
 update probe p set by_hand = p.kind = 'hand', place_id = (select s.place_id from probe_stay s where s.site_id = p.site_id and s.probe_id = p.id order by s.from_at desc limit 1);
 drop table probe_stay;
-alter table probe drop column kind, drop column last_at, drop column last_c, drop column ahead_s, drop column ahead_from;
+alter table probe drop column touched, drop column kind, drop column last_at, drop column last_c, drop column ahead_s, drop column ahead_from;
+drop sequence probe_touch;
 alter table place drop column air, drop column capacity_kg, drop column holds, drop column plan_col, drop column plan_level, drop column warm_c, drop column cold_c, drop column delay_minutes;

@@ -17,7 +17,7 @@ select p.*, r.kept_from from probe p, retention r where p.site_id = $1 and p.id 
 update probe set last_at = @last_at, last_c = @last_c where site_id = $1 and id = $2 and (last_at is null or last_at < @last_at);
 
 -- name: RereadProbeLast :exec
-update probe p set (last_at, last_c) = (
+update probe p set touched = nextval('probe_touch'), (last_at, last_c) = (
     select r.at, r.celsius from reading r where r.site_id = p.site_id and r.probe_id = p.id order by r.at desc limit 1)
 where p.site_id = $1 and p.id = $2;
 
