@@ -21,6 +21,7 @@ type layout struct {
 	rows   []store.Place // in their order
 	places map[int64]lot.Place
 	probes []store.Probe
+	stays  []store.ProbeStay // in the order of time
 }
 
 // layoutOf loads the places with the probes that measured them, loggers before
@@ -34,8 +35,7 @@ func (k *Kitchen) layoutOf(ctx context.Context, q *store.Queries, site store.Sit
 	if l.probes, err = q.Probes(ctx, site.ID); err != nil {
 		return l, fmt.Errorf("loading probes: %w", err)
 	}
-	stays, err := q.ProbeStays(ctx, site.ID)
-	if err != nil {
+	if l.stays, err = q.ProbeStays(ctx, site.ID); err != nil {
 		return l, fmt.Errorf("loading where probes lay: %w", err)
 	}
 	logs, err := k.iceLogs(ctx, q, site)
@@ -48,7 +48,7 @@ func (k *Kitchen) layoutOf(ctx context.Context, q *store.Queries, site store.Sit
 			place.Ice = icing.Predict(*place.Box, place.OutsideC, logs[p.ID])
 		}
 		for _, probe := range l.probes {
-			for _, stay := range stays {
+			for _, stay := range l.stays {
 				if stay.ProbeID == probe.ID && stay.PlaceID == p.ID {
 					place.Probes = append(place.Probes, lot.ProbeStay{ProbeID: probe.ID, Span: coldchain.Span{From: stay.FromAt, To: stay.ToAt}, ByHand: probe.Kind == ByHand})
 				}

@@ -2,8 +2,10 @@ package kitchen
 
 import (
 	"context"
+	"slices"
 	"time"
 
+	"leancatch/internal/core/alarm"
 	"leancatch/internal/core/coldchain"
 	"leancatch/internal/core/invalid"
 	"leancatch/internal/core/lot"
@@ -17,6 +19,8 @@ type PlaceTrace struct {
 	Lines    []ProbeLine
 	Exposure coldchain.Exposure // of what lay in it, as far as it was measured
 	Gaps     []coldchain.Span   // of which nothing is known
+	Rules    alarm.Rules        // what its alarms go by
+	Alarms   []AlarmEntry       // in the span, of the last 30 days
 }
 
 // ProbeLine is what one probe measured.
@@ -72,7 +76,30 @@ func (k *Kitchen) PlaceTrace(ctx context.Context, placeID int64, span coldchain.
 	}
 	parts, gaps := coldchain.Account(span, layers...)
 	out.Exposure, out.Gaps = coldchain.Sum(parts), gaps
-	return out, nil
+	inUse, err := q.PlacesInUse(ctx, a.Site.ID)
+	if err != nil {
+		return out, err
+	}
+	var in lot.Contents
+	for _, u := range inUse {
+		if u.PlaceID == placeID {
+			in = contents(u)
+		}
+	}
+	out.Rules = place.Rules(a.Profile(), in, 0)
+	past, err := k.alarmsOf(ctx, placeID)
+	for _, x := range past {
+		if x.Since.Before(span.To) && x.Until(k.Now()).After(span.From) {
+			out.Alarms = append(out.Alarms, x)
+		}
+	}
+	return out, err
+}
+
+// alarmsOf lists the alarms of a place of the last 30 days.
+func (k *Kitchen) alarmsOf(ctx context.Context, placeID int64) ([]AlarmEntry, error) {
+	all, err := k.Alarms(ctx, k.Now().Add(-alarmsShown))
+	return slices.DeleteFunc(all, func(a AlarmEntry) bool { return a.PlaceID != placeID }), err
 }
 
 // PlacePage is a place with all that is kept of it.
@@ -124,12 +151,7 @@ func (k *Kitchen) Place(ctx context.Context, id int64) (PlacePage, error) {
 			}
 		}
 	}
-	all, err := k.Alarms(ctx, k.Now().Add(-alarmsShown))
-	for _, a := range all {
-		if a.PlaceID == id {
-			out.Past = append(out.Past, a)
-		}
-	}
+	out.Past, err = k.alarmsOf(ctx, id)
 	return out, err
 }
 
@@ -166,10 +188,6 @@ func (k *Kitchen) Probes(ctx context.Context) ([]ProbeView, error) {
 	if err != nil {
 		return nil, err
 	}
-	stays, err := q.ProbeStays(ctx, a.Site.ID)
-	if err != nil {
-		return nil, err
-	}
 	checks, err := q.LastChecks(ctx, a.Site.ID)
 	if err != nil {
 		return nil, err
@@ -181,7 +199,7 @@ func (k *Kitchen) Probes(ctx context.Context) ([]ProbeView, error) {
 	list := make([]ProbeView, len(l.probes))
 	for i, p := range l.probes {
 		v := ProbeView{Probe: p}
-		for _, s := range stays {
+		for _, s := range l.stays {
 			if s.ProbeID == p.ID {
 				v.Stays = append([]ProbeStayView{{s, l.places[s.PlaceID].Name}}, v.Stays...)
 			}

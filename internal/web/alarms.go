@@ -156,7 +156,6 @@ type failureView struct {
 	Alarm  alarmView
 	Line   template.HTML
 	Groups []failureGroup
-	Open   int // lots that are not reviewed yet
 	typed
 }
 
@@ -214,9 +213,6 @@ func (s *Server) showFailure(c *gin.Context, status int, v failureView) {
 		for _, l := range v.Lots {
 			if l.Loss.After == after {
 				g.Lots = append(g.Lots, l)
-			}
-			if l.Reviewed(id) == nil && after == lot.AfterFine {
-				v.Open++
 			}
 		}
 		if len(g.Lots) > 0 {

@@ -152,9 +152,15 @@ func (v placePageView) Sums(p page) []sumRow {
 // sumRow is one figure of a span.
 type sumRow struct{ Name, Value string }
 
-// sums writes an exposure out. The limit may be NaN.
+// sums writes an exposure of a place out. The limit may be NaN.
 func sums(p page, e coldchain.Exposure, unknown time.Duration, limit float64) []sumRow {
 	rows := []sumRow{{"Measured", hoursText(e.Covered.Hours())}, {"Not measured", hoursText(unknown.Hours())}}
+	return append(rows, did(p, e, limit)...)
+}
+
+// did writes out what an exposure did.
+func did(p page, e coldchain.Exposure, limit float64) []sumRow {
+	var rows []sumRow
 	if e.Covered == 0 {
 		return rows
 	}
@@ -214,11 +220,6 @@ func (s *Server) trace(c *gin.Context) {
 		apiProblem(c, http.StatusBadRequest, "give from and to in seconds since 1970", nil)
 		return
 	}
-	page, err := s.kitchen.Place(c.Request.Context(), id)
-	if err != nil {
-		s.apiFail(c, err)
-		return
-	}
 	t, err := s.kitchen.PlaceTrace(c.Request.Context(), id, span)
 	if err != nil {
 		s.apiFail(c, err)
@@ -234,8 +235,8 @@ func (s *Server) trace(c *gin.Context) {
 		celsius = math.Round(100*celsius) / 100
 		return &celsius
 	}
-	out := traceJSON{Unit: p.TempUnit(), From: from, To: to, Hourly: t.Hourly, Warm: scaled(page.Rules.WarmC), Cold: scaled(page.Rules.FreezingC),
-		Sums: sums(p, t.Exposure, coldchain.Total(t.Gaps), page.Rules.WarmC), Lines: []traceLine{}, Alarms: [][2]int64{}}
+	out := traceJSON{Unit: p.TempUnit(), From: from, To: to, Hourly: t.Hourly, Warm: scaled(t.Rules.WarmC), Cold: scaled(t.Rules.FreezingC),
+		Sums: sums(p, t.Exposure, coldchain.Total(t.Gaps), t.Rules.WarmC), Lines: []traceLine{}, Alarms: [][2]int64{}}
 	for _, l := range t.Lines {
 		line := traceLine{Name: l.Probe.Name}
 		add := func(at int64, mean, min, max *float64) {
@@ -249,10 +250,8 @@ func (s *Server) trace(c *gin.Context) {
 		}
 		out.Lines = append(out.Lines, line)
 	}
-	for _, a := range page.Past {
-		if until := a.Until(p.Now); until.After(span.From) && a.Since.Before(span.To) {
-			out.Alarms = append(out.Alarms, [2]int64{a.Since.Unix(), until.Unix()})
-		}
+	for _, a := range t.Alarms {
+		out.Alarms = append(out.Alarms, [2]int64{a.Since.Unix(), a.Until(p.Now).Unix()})
 	}
 	c.Header("Cache-Control", "no-store")
 	apiJSON(c, http.StatusOK, out)

@@ -255,7 +255,15 @@ func (s *Server) exposure(c *gin.Context) {
 		s.fail(c, err)
 		return
 	}
-	v.Sums = sums(p, v.Total, 0, p.Profile.ChilledLimit(v.Row.Species))
+	var assumed float64
+	for _, st := range v.Stretches {
+		for _, part := range st.Parts {
+			if part.Kind == coldchain.Assumed {
+				assumed += part.Exposure.Covered.Hours()
+			}
+		}
+	}
+	v.Sums = append([]sumRow{{"On record", hoursText(v.Total.Covered.Hours() - assumed)}, {"Assumed", hoursText(assumed)}}, did(p, v.Total, p.Profile.ChilledLimit(v.Row.Species))...)
 	p.Data = v
 	s.show(c, status, "exposure", p)
 }
