@@ -157,7 +157,12 @@ func (r *rig) serve() *process {
 	if err := p.Start(); err != nil {
 		r.t.Fatal(err)
 	}
-	r.t.Cleanup(p.stop)
+	r.t.Cleanup(func() {
+		p.stop()
+		if r.t.Failed() {
+			r.t.Logf("the server said:\n%s", p.log)
+		}
+	})
 	p.ready()
 	return p
 }

@@ -5,6 +5,7 @@ import (
 	"math"
 	"slices"
 	"strings"
+	"sync"
 	"testing"
 	"time"
 
@@ -235,5 +236,49 @@ func TestAFullPlaceIsNoOption(t *testing.T) {
 	}
 	if err := b.MoveAll(b.ctx, 999, map[uuid.UUID]uuid.UUID{rows[1].LotID: kitchen.NewID()}); !errors.As(err, &bad) {
 		t.Errorf("a place that is not there: %v", err)
+	}
+}
+
+// Packs of several probes that arrive at once, while others look at the alarms
+// they raise: none is refused, whoever waits for whom.
+func TestPacksAtOnceWhileAlarmsAreRaised(t *testing.T) {
+	b := newBench(t)
+	for i, place := range []int64{b.walkIn, b.dock, b.walkIn, b.dock} {
+		b.probe([]string{"a", "b", "c", "d"}[i], place)
+	}
+	start := b.now.Add(-40 * time.Hour)
+	var wait sync.WaitGroup
+	errs := make(chan error, 100)
+	for _, names := range [][]string{{"a", "b"}, {"d", "a"}, {"b", "c"}, {"c", "d"}} {
+		wait.Go(func() {
+			for round := range 12 {
+				var list []intake.Measurement
+				for _, name := range names {
+					for m := range 40 {
+						list = append(list, intake.Measurement{Name: name, Unit: "Cel", Value: float64(10 * (m / 20)), At: start.Add(time.Duration(round*180+m) * time.Minute)})
+					}
+				}
+				if _, err := b.PutMeasurements(b.ctx, list); err != nil {
+					errs <- err
+				}
+			}
+		})
+	}
+	for range 2 {
+		wait.Go(func() {
+			for range 40 {
+				if err := b.WatchStale(b.ctx); err != nil {
+					errs <- err
+				}
+			}
+		})
+	}
+	wait.Wait()
+	close(errs)
+	for err := range errs {
+		t.Error(err)
+	}
+	if list := b.alarms(); len(list) == 0 {
+		t.Error("no alarm was raised")
 	}
 }

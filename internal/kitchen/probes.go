@@ -197,6 +197,9 @@ func (k *Kitchen) ReassignReadings(ctx context.Context, from, to int64, span col
 				return "", err
 			}
 		}
+		if err := tx.Announce(ctx, a.Site.ID, store.Touch{ProbeID: p.ID, First: span.From, Last: span.To}, store.Touch{ProbeID: other.ID, First: span.From, Last: span.To}); err != nil {
+			return "", err
+		}
 		zone := a.Zone()
 		text := fmt.Sprintf("%d readings from %s to %s", n, span.From.In(zone).Format("2 Jan 15:04"), span.To.In(zone).Format("2 Jan 15:04"))
 		if err := tx.AddProbeNote(ctx, store.AddProbeNoteParams{SiteID: a.Site.ID, ProbeID: to, At: k.Now(), PersonID: &a.Person.ID, Text: text + " taken over from " + p.Name}); err != nil {

@@ -51,7 +51,7 @@ func (k *Kitchen) put(ctx context.Context, tx *store.Tx, p store.Probe, b store.
 	if err != nil || stored == 0 {
 		return stored, err
 	}
-	return stored, tx.NewReadings(ctx, p.SiteID)
+	return stored, tx.Announce(ctx, p.SiteID, store.Touch{ProbeID: p.ID, First: b.First, Last: b.Last})
 }
 
 // Intake is what became of readings that a device sent.
@@ -122,29 +122,32 @@ func (k *Kitchen) PutMeasurements(ctx context.Context, list []intake.Measurement
 				return err
 			}
 		}
+		var touches []store.Touch
 		for _, p := range probes { // in one order, so that two packs never wait for each other
 			if len(good[p.ID]) == 0 {
 				continue
 			}
-			if err := k.putSent(ctx, tx, p, good[p.ID], &out); err != nil {
+			touched, err := k.putSent(ctx, tx, p, good[p.ID], &out)
+			if err != nil {
 				return fmt.Errorf("readings of %s: %w", p.Name, err)
 			}
+			touches = append(touches, touched...)
 		}
-		return nil
+		return tx.Announce(ctx, a.Site.ID, touches...)
 	})
 	return out, err
 }
 
-// putSent stores what one probe sent.
-func (k *Kitchen) putSent(ctx context.Context, tx *store.Tx, p store.Probe, readings []coldchain.Reading, out *Intake) error {
+// putSent stores what one probe sent, and returns what of its time has changed.
+func (k *Kitchen) putSent(ctx context.Context, tx *store.Tx, p store.Probe, readings []coldchain.Reading, out *Intake) ([]store.Touch, error) {
 	slices.SortStableFunc(readings, func(a, b coldchain.Reading) int { return a.At.Compare(b.At) })
 	clock, err := k.hearClock(ctx, tx, p, readings[0].At, readings[len(readings)-1].At, out)
 	if err != nil {
-		return err
+		return nil, err
 	}
 	offsets, err := tx.OffsetsOfProbe(ctx, store.OffsetsOfProbeParams{SiteID: p.SiteID, ProbeID: p.ID})
 	if err != nil {
-		return err
+		return nil, err
 	}
 	applied := make([]probe.Offset, len(offsets))
 	for i, o := range offsets {
@@ -156,19 +159,20 @@ func (k *Kitchen) putSent(ctx context.Context, tx *store.Tx, p store.Probe, read
 		right[i] = coldchain.Reading{At: at, Celsius: r.Celsius + probe.OffsetAt(applied, at)}
 	}
 	slices.SortStableFunc(right, func(a, b coldchain.Reading) int { return a.At.Compare(b.At) })
-	stored, err := tx.PutReadings(ctx, p, store.BatchOf(right))
+	batch := store.BatchOf(right)
+	stored, err := tx.PutReadings(ctx, p, batch)
 	if errors.Is(err, store.ErrDropped) {
 		out.Refused = append(out.Refused, RefusedRecord{p.Name, right[0].At.Format(time.RFC3339), err.Error()})
-		return nil
+		return nil, nil
 	} else if err != nil {
-		return err
+		return nil, err
 	}
 	out.Stored += stored
 	out.Duplicate += int64(len(readings)) - stored
 	if stored == 0 {
-		return nil
+		return nil, nil
 	}
-	return tx.NewReadings(ctx, p.SiteID)
+	return []store.Touch{{ProbeID: p.ID, First: batch.First, Last: batch.Last}}, nil
 }
 
 // hearClock holds a probe's clock against the present and notes where it is

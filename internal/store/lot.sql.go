@@ -865,29 +865,6 @@ func (q *Queries) LockLot(ctx context.Context, arg LockLotParams) (Lot, error) {
 	return i, err
 }
 
-const lotByCode = `-- name: LotByCode :one
-select site_id, id, code, docket_id, head_seq, head_hash from lot where site_id = $1 and code = $2
-`
-
-type LotByCodeParams struct {
-	SiteID int64
-	Code   string
-}
-
-func (q *Queries) LotByCode(ctx context.Context, arg LotByCodeParams) (Lot, error) {
-	row := q.db.QueryRow(ctx, lotByCode, arg.SiteID, arg.Code)
-	var i Lot
-	err := row.Scan(
-		&i.SiteID,
-		&i.ID,
-		&i.Code,
-		&i.DocketID,
-		&i.HeadSeq,
-		&i.HeadHash,
-	)
-	return i, err
-}
-
 const lotIDs = `-- name: LotIDs :many
 select id from lot where site_id = $1 order by id
 `
@@ -960,49 +937,6 @@ func (q *Queries) MarkStaleByAge(ctx context.Context, before time.Time) (int64, 
 		return 0, err
 	}
 	return result.RowsAffected(), nil
-}
-
-const markStaleByReadings = `-- name: MarkStaleByReadings :execrows
-insert into stale_lot (site_id, lot_id)
-select distinct s.site_id, s.lot_id from lot_source s
-where s.site_id = $1 and s.probe_id = $2 and s.from_at <= $3 and s.to_at >= $4
-on conflict do nothing
-`
-
-type MarkStaleByReadingsParams struct {
-	SiteID  int64
-	ProbeID int64
-	ToAt    time.Time
-	FromAt  time.Time
-}
-
-func (q *Queries) MarkStaleByReadings(ctx context.Context, arg MarkStaleByReadingsParams) (int64, error) {
-	result, err := q.db.Exec(ctx, markStaleByReadings,
-		arg.SiteID,
-		arg.ProbeID,
-		arg.ToAt,
-		arg.FromAt,
-	)
-	if err != nil {
-		return 0, err
-	}
-	return result.RowsAffected(), nil
-}
-
-const markStaleInPlace = `-- name: MarkStaleInPlace :exec
-insert into stale_lot (site_id, lot_id)
-select b.site_id, b.lot_id from lot_board b where b.site_id = $1 and b.place_id = $2 and b.status = 'on hand'
-on conflict do nothing
-`
-
-type MarkStaleInPlaceParams struct {
-	SiteID  int64
-	PlaceID int64
-}
-
-func (q *Queries) MarkStaleInPlace(ctx context.Context, arg MarkStaleInPlaceParams) error {
-	_, err := q.db.Exec(ctx, markStaleInPlace, arg.SiteID, arg.PlaceID)
-	return err
 }
 
 const placesInUse = `-- name: PlacesInUse :many

@@ -46,7 +46,7 @@ func (q *Queries) AddPlace(ctx context.Context, arg AddPlaceParams) (int64, erro
 }
 
 const lockPlace = `-- name: LockPlace :one
-select site_id, id, name, kind, set_c, position, box_length_mm, box_width_mm, box_height_mm, wall_mm, wall_w_mk, outside_c, air, capacity_kg, holds, plan_col, plan_level, warm_c, cold_c, delay_minutes from place where site_id = $1 and id = $2 for update
+select site_id, id, name, kind, set_c, position, box_length_mm, box_width_mm, box_height_mm, wall_mm, wall_w_mk, outside_c, air, capacity_kg, holds, plan_col, plan_level, warm_c, cold_c, delay_minutes from place where site_id = $1 and id = $2 for no key update
 `
 
 type LockPlaceParams struct {
@@ -95,31 +95,6 @@ type MarkPlaceStaleParams struct {
 
 func (q *Queries) MarkPlaceStale(ctx context.Context, arg MarkPlaceStaleParams) error {
 	_, err := q.db.Exec(ctx, markPlaceStale, arg.SiteID, arg.PlaceID, arg.FromAt)
-	return err
-}
-
-const markPlacesStaleByReadings = `-- name: MarkPlacesStaleByReadings :exec
-insert into stale_place (site_id, place_id, from_at)
-select s.site_id, s.place_id, $3 from probe_stay s
-where s.site_id = $1 and s.probe_id = $2 and s.from_at <= $4 and s.to_at > $3
-group by s.site_id, s.place_id
-on conflict (site_id, place_id) do update set from_at = least(stale_place.from_at, excluded.from_at)
-`
-
-type MarkPlacesStaleByReadingsParams struct {
-	SiteID  int64
-	ProbeID int64
-	FromAt  time.Time
-	ToAt    time.Time
-}
-
-func (q *Queries) MarkPlacesStaleByReadings(ctx context.Context, arg MarkPlacesStaleByReadingsParams) error {
-	_, err := q.db.Exec(ctx, markPlacesStaleByReadings,
-		arg.SiteID,
-		arg.ProbeID,
-		arg.FromAt,
-		arg.ToAt,
-	)
 	return err
 }
 

@@ -241,7 +241,7 @@ func (q *Queries) LastChecks(ctx context.Context, siteID int64) ([]ProbeCheck, e
 }
 
 const lockProbe = `-- name: LockProbe :one
-select p.site_id, p.id, p.name, p.interval_s, p.touched, p.kind, p.last_at, p.last_c, p.ahead_s, p.ahead_from, r.kept_from from probe p, retention r where p.site_id = $1 and p.id = $2 for update of p
+select p.site_id, p.id, p.name, p.interval_s, p.touched, p.kind, p.last_at, p.last_c, p.ahead_s, p.ahead_from, r.kept_from from probe p, retention r where p.site_id = $1 and p.id = $2 for no key update of p
 `
 
 type LockProbeParams struct {
@@ -680,42 +680,6 @@ func (q *Queries) SetProbeClock(ctx context.Context, arg SetProbeClockParams) er
 		arg.ID,
 		arg.AheadS,
 		arg.AheadFrom,
-	)
-	return err
-}
-
-const setProbeInterval = `-- name: SetProbeInterval :exec
-update probe set interval_s = $3 where site_id = $1 and id = $2
-`
-
-type SetProbeIntervalParams struct {
-	SiteID    int64
-	ID        int64
-	IntervalS int64
-}
-
-func (q *Queries) SetProbeInterval(ctx context.Context, arg SetProbeIntervalParams) error {
-	_, err := q.db.Exec(ctx, setProbeInterval, arg.SiteID, arg.ID, arg.IntervalS)
-	return err
-}
-
-const setProbeLast = `-- name: SetProbeLast :exec
-update probe set last_at = $3, last_c = $4 where site_id = $1 and id = $2 and (last_at is null or last_at < $3)
-`
-
-type SetProbeLastParams struct {
-	SiteID int64
-	ID     int64
-	LastAt *time.Time
-	LastC  *float64
-}
-
-func (q *Queries) SetProbeLast(ctx context.Context, arg SetProbeLastParams) error {
-	_, err := q.db.Exec(ctx, setProbeLast,
-		arg.SiteID,
-		arg.ID,
-		arg.LastAt,
-		arg.LastC,
 	)
 	return err
 }

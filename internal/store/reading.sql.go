@@ -249,17 +249,6 @@ func (q *Queries) ImportPiece(ctx context.Context, arg ImportPieceParams) ([]byt
 	return bytes, err
 }
 
-const keptFrom = `-- name: KeptFrom :one
-select kept_from from retention
-`
-
-func (q *Queries) KeptFrom(ctx context.Context) (time.Time, error) {
-	row := q.db.QueryRow(ctx, keptFrom)
-	var kept_from time.Time
-	err := row.Scan(&kept_from)
-	return kept_from, err
-}
-
 const putHour = `-- name: PutHour :exec
 insert into reading_hour (site_id, probe_id, hour, readings, first_at, first_c, last_at, last_c, covered_s, temperate, warm, degree_day, min_c, max_c, above_s)
 values ($1, $2, $3, $4, $5, $6, $7, $8, $9, $10, $11, $12, $13, $14, $15)

@@ -53,10 +53,11 @@ var readingColumns = []string{"site_id", "probe_id", "at", "celsius"}
 // could not be rolled up any more.
 var ErrDropped = errors.New("older than the readings that are kept")
 
-// PutReadings stores a batch, each instant once, rolls the hours up that it
-// touches, and marks the lots and places stale that draw on them. It returns
-// how many readings were new. The probe is locked meanwhile. It returns
-// ErrDropped, and stores nothing, where the batch begins before what is kept.
+// PutReadings stores a batch, each instant once, and rolls the hours up that it
+// touches. It returns how many readings were new. The probe is locked meanwhile.
+// What draws on them is marked by Announce, once for all probes of a
+// transaction. It returns ErrDropped, and stores nothing, where the batch begins
+// before what is kept.
 func (tx *Tx) PutReadings(ctx context.Context, probe Probe, b Batch) (stored int64, err error) {
 	lock, err := tx.LockProbe(ctx, LockProbeParams{probe.SiteID, probe.ID})
 	if err != nil {
@@ -91,7 +92,7 @@ func (tx *Tx) PutReadings(ctx context.Context, probe Probe, b Batch) (stored int
 }
 
 // Touched does what follows from a change of the probe's readings between first
-// and last: it rolls their hours up anew and marks stale what draws on them.
+// and last: it rolls their hours up anew.
 func (tx *Tx) Touched(ctx context.Context, probe Probe, first, last time.Time) error {
 	hours, from, to, err := tx.rollUp(ctx, probe, first, last)
 	if err != nil {
@@ -106,8 +107,6 @@ func (tx *Tx) Touched(ctx context.Context, probe Probe, first, last time.Time) e
 		hours = nil
 	}
 	batch.Queue(rereadProbeLast, probe.SiteID, probe.ID)
-	batch.Queue(markStaleByReadings, probe.SiteID, probe.ID, last, first)
-	batch.Queue(markPlacesStaleByReadings, probe.SiteID, probe.ID, first, last)
 	if err := tx.SendBatch(ctx, &batch).Close(); err != nil {
 		return fmt.Errorf("noting readings: %w", err)
 	}
@@ -118,6 +117,46 @@ func (tx *Tx) Touched(ctx context.Context, probe Probe, first, last time.Time) e
 		return hourRow(probe.SiteID, probe.ID, hours[i]), nil
 	}))
 	return err
+}
+
+// Touch is a time in which the readings of a probe have changed.
+type Touch struct {
+	ProbeID     int64
+	First, Last time.Time
+}
+
+// What changed readings make stale, in one order for all, so that two
+// transactions never wait for each other.
+const (
+	markLots = `insert into stale_lot (site_id, lot_id)
+		select distinct s.site_id, s.lot_id from unnest($2::int[], $3::timestamptz[], $4::timestamptz[]) as t(probe_id, first, last)
+		join lot_source s on s.site_id = $1 and s.probe_id = t.probe_id and s.from_at <= t.last and s.to_at >= t.first
+		order by s.lot_id on conflict do nothing`
+	markPlaces = `insert into stale_place (site_id, place_id, from_at)
+		select s.site_id, s.place_id, min(t.first) from unnest($2::int[], $3::timestamptz[], $4::timestamptz[]) as t(probe_id, first, last)
+		join probe_stay s on s.site_id = $1 and s.probe_id = t.probe_id and s.from_at <= t.last and s.to_at > t.first
+		group by s.site_id, s.place_id order by s.place_id
+		on conflict (site_id, place_id) do update set from_at = least(stale_place.from_at, excluded.from_at)`
+)
+
+// Announce marks stale the lots and places of a site that draw on readings which
+// have changed, and tells the other processes. It comes last in a transaction:
+// it waits for others that announce, and they for it.
+func (tx *Tx) Announce(ctx context.Context, site int64, touches ...Touch) error {
+	if len(touches) == 0 {
+		return nil
+	}
+	var probes []int64
+	var first, last []time.Time
+	for _, t := range touches {
+		probes, first, last = append(probes, t.ProbeID), append(first, t.First), append(last, t.Last)
+	}
+	for _, sql := range []string{markLots, markPlaces} {
+		if _, err := tx.Exec(ctx, sql, site, probes, first, last); err != nil {
+			return fmt.Errorf("announcing readings: %w", err)
+		}
+	}
+	return tx.notify(ctx, TopicReadings, site)
 }
 
 // queuedHours is up to how many hours are written one by one, in one go with

@@ -67,9 +67,20 @@ func Open(ctx context.Context, url string) (*DB, error) {
 // Close closes all connections.
 func (db *DB) Close() { db.Pool.Close() }
 
-// Write runs do in one transaction and commits where it returns nil.
+// writeTries is how often a transaction is tried that PostgreSQL ended because
+// two waited for each other.
+const writeTries = 4
+
+// Write runs do in one transaction and commits where it returns nil. Where
+// PostgreSQL breaks a deadlock at its cost, do runs again from the beginning.
 func (db *DB) Write(ctx context.Context, do func(*Tx) error) error {
-	return pgx.BeginFunc(ctx, db.Pool, func(tx pgx.Tx) error { return do(&Tx{New(tx), tx}) })
+	for try := 1; ; try++ {
+		err := pgx.BeginFunc(ctx, db.Pool, func(tx pgx.Tx) error { return do(&Tx{New(tx), tx}) })
+		var pg *pgconn.PgError
+		if try == writeTries || !errors.As(err, &pg) || pg.Code != "40P01" {
+			return err
+		}
+	}
 }
 
 // Topic says what a notification is about.
@@ -89,11 +100,6 @@ func (tx *Tx) Changed(ctx context.Context, site int64) error {
 		return err
 	}
 	return tx.notify(ctx, TopicChanged, site)
-}
-
-// NewReadings announces that readings of a site were stored.
-func (tx *Tx) NewReadings(ctx context.Context, site int64) error {
-	return tx.notify(ctx, TopicReadings, site)
 }
 
 // notify reaches all processes when the transaction commits.

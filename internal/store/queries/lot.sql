@@ -23,9 +23,6 @@ insert into lot (site_id, id, code, docket_id, head_seq, head_hash) values ($1, 
 -- name: LockLot :one
 select * from lot where site_id = $1 and id = $2 for update;
 
--- name: LotByCode :one
-select * from lot where site_id = $1 and code = $2;
-
 -- name: SetHead :exec
 update lot set head_seq = $3, head_hash = $4 where site_id = $1 and id = $2;
 
@@ -100,17 +97,6 @@ insert into lot_source (site_id, probe_id, lot_id, from_at, to_at) values ($1, $
 
 -- name: LotsOfProbe :many
 select distinct lot_id from lot_source where site_id = $1 and probe_id = $2 and from_at < @to_at and to_at > @from_at;
-
--- name: MarkStaleByReadings :execrows
-insert into stale_lot (site_id, lot_id)
-select distinct s.site_id, s.lot_id from lot_source s
-where s.site_id = $1 and s.probe_id = $2 and s.from_at <= @to_at and s.to_at >= @from_at
-on conflict do nothing;
-
--- name: MarkStaleInPlace :exec
-insert into stale_lot (site_id, lot_id)
-select b.site_id, b.lot_id from lot_board b where b.site_id = $1 and b.place_id = $2 and b.status = 'on hand'
-on conflict do nothing;
 
 -- name: MarkStaleByAge :execrows
 insert into stale_lot (site_id, lot_id)

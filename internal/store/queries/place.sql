@@ -14,17 +14,10 @@ where site_id = $1 and id = $2;
 update place set plan_col = $3, plan_level = $4 where site_id = $1 and id = $2;
 
 -- name: LockPlace :one
-select * from place where site_id = $1 and id = $2 for update;
+select * from place where site_id = $1 and id = $2 for no key update;
 
 -- name: MarkPlaceStale :exec
 insert into stale_place (site_id, place_id, from_at) values ($1, $2, $3)
-on conflict (site_id, place_id) do update set from_at = least(stale_place.from_at, excluded.from_at);
-
--- name: MarkPlacesStaleByReadings :exec
-insert into stale_place (site_id, place_id, from_at)
-select s.site_id, s.place_id, @from_at from probe_stay s
-where s.site_id = $1 and s.probe_id = $2 and s.from_at <= @to_at and s.to_at > @from_at
-group by s.site_id, s.place_id
 on conflict (site_id, place_id) do update set from_at = least(stale_place.from_at, excluded.from_at);
 
 -- name: MarkSilentPlaces :exec

@@ -11,18 +11,12 @@ select * from probe where site_id = $1 and name = $2;
 insert into probe (site_id, name, kind, interval_s) values ($1, $2, $3, $4) returning *;
 
 -- name: LockProbe :one
-select p.*, r.kept_from from probe p, retention r where p.site_id = $1 and p.id = $2 for update of p;
-
--- name: SetProbeLast :exec
-update probe set last_at = @last_at, last_c = @last_c where site_id = $1 and id = $2 and (last_at is null or last_at < @last_at);
+select p.*, r.kept_from from probe p, retention r where p.site_id = $1 and p.id = $2 for no key update of p;
 
 -- name: RereadProbeLast :exec
 update probe p set touched = nextval('probe_touch'), (last_at, last_c) = (
     select r.at, r.celsius from reading r where r.site_id = p.site_id and r.probe_id = p.id order by r.at desc limit 1)
 where p.site_id = $1 and p.id = $2;
-
--- name: SetProbeInterval :exec
-update probe set interval_s = $3 where site_id = $1 and id = $2;
 
 -- name: SetProbeClock :exec
 update probe set ahead_s = $3, ahead_from = $4 where site_id = $1 and id = $2;

@@ -53,9 +53,6 @@ delete from import_file where site_id = $1 and id = $2;
 -- name: DropOldImports :exec
 delete from import_file where created_at < $1;
 
--- name: KeptFrom :one
-select kept_from from retention;
-
 -- name: DropReadingsBefore :one
 select drop_readings_before(@before)::int;
 
