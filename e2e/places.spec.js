@@ -199,7 +199,7 @@ test("a probe that falls silent is missed, answered for, and heard again", async
   const alarm = page.locator("#alarms .alarm", { hasText: name });
   await expect(alarm).toContainText("Probe silent", { timeout: 45_000 });
   await expect(alarm).toContainText("last it read 1.2 °C");
-  await expect(page.locator(".plan a", { hasText: name.slice(0, 8) }).first()).toHaveAttribute("aria-label", new RegExp("Probe silent"));
+  await expect(page.locator(".elevation a", { hasText: name.slice(0, 8) }).first()).toHaveAttribute("aria-label", new RegExp("Probe silent"));
   await alarm.getByLabel("What was done").selectOption("Battery changed");
   await alarm.getByLabel("Note").fill("second one this month");
   await alarm.getByRole("button", { name: "Done" }).click();

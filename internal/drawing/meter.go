@@ -36,7 +36,7 @@ func (m Meter) Draw() template.HTML {
 	text := fmt.Sprintf("%.1f h of %.0f h", m.Used, m.Allowed)
 	switch {
 	case m.Percent:
-		text = fmt.Sprintf("%.0f %% of the time allowed", m.Used)
+		text = fmt.Sprintf("%.0f %% of it used", m.Used)
 	case m.Unknown > 0:
 		text = "up to " + text
 	case m.Missing:

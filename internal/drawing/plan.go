@@ -48,7 +48,7 @@ func (p Plan) Draw() template.HTML {
 	w := float64(len(columns))*(cellW+cellGap) + cellGap
 	h := float64(levels)*(cellH+cellGap) + floorH
 	var c canvas
-	c.add(`<svg class="plan" viewBox="0 0 %v %v" role="group" aria-label="Plan of the cold places">`, w, h)
+	c.add(`<svg class="elevation" viewBox="0 0 %v %v" role="group" aria-label="Plan of the cold places">`, w, h)
 	c.add(`<path class="plan-floor" d="M0 %vH%v"/>`, h-floorH+2, w)
 	seen := map[[2]int]int{}
 	for _, cell := range p.Cells {

@@ -69,7 +69,7 @@ func newOxygen(p page, card kitchen.Card) *oxygenView {
 		return nil
 	}
 	v := &oxygenView{Oxygen: *o, Rules: safety.OxygenRules}
-	v.Meter = drawing.Meter{Label: "Above " + p.Temp(safety.OxygenC) + " without oxygen", Used: 100 * o.Share, Allowed: 100, Warn: safety.WarnShare, Percent: true}.Draw()
+	v.Meter = drawing.Meter{Label: "Time above " + p.Temp(safety.OxygenC), Used: 100 * o.Share, Allowed: 100, Warn: safety.WarnShare, Percent: true}.Draw()
 	for i, name := range []string{p.Temp(safety.OxygenC) + " to " + p.Temp(5), "to " + p.Temp(10), "to " + p.Temp(21), "warmer"} {
 		v.Bands = append(v.Bands, sumRow{name, hoursText(o.Bands[i])})
 	}

@@ -56,7 +56,7 @@ func (o Oxygen) Holds() bool { return o.State == StateUnknown || o.State == Stat
 
 // Said is the state with its reasons.
 func (o Oxygen) Said() string {
-	word := map[State]string{StateOK: "reduced-oxygen clock in order", StateWarn: "reduced-oxygen clock near its end", StateUnknown: "reduced-oxygen clock unknown", StateStop: "reduced-oxygen clock over"}[o.State]
+	word := map[State]string{StateOK: "reduced-oxygen clock in order", StateWarn: "reduced-oxygen clock near its end", StateUnknown: "reduced-oxygen clock unknown", StateStop: "reduced-oxygen clock stops it"}[o.State]
 	if len(o.Reasons) == 0 {
 		return word
 	}
