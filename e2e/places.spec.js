@@ -60,7 +60,7 @@ async function send(request, { probe, secret }, records) {
 const span = (from, to, c) => Array.from({ length: to - from }, (_, i) => [minutes(from + i), c(from + i)]);
 
 test("a night in which the walk-in failed: one page, all lots at once", async ({ page, request }, info) => {
-  const name = `Night room ${info.project.name}`;
+  const name = `Night room ${info.project.name}${info.retry || ""}`;
   const sender = await placeAtOnce(page, name);
   await page.goto("/k/harbour/dock/receive");
   await page.getByLabel("Supplier", { exact: true }).fill("Fulmar Landing");
@@ -152,10 +152,10 @@ test("a move that buys days: compared side by side, moved with one tap", async (
 
 test("a logger's file with decimal commas and the day first is read, confirmed, and known again", async ({ page }, info) => {
   onlyDesk(info);
-  const name = `File room ${info.project.name}`;
+  const name = `File room ${info.project.name}${info.retry || ""}`;
   await placeAtOnce(page, name, "drawer");
   const file = (from, to) => {
-    const lines = [`Seriennummer: KX-${info.project.name};;`, "Zeitzone;UTC+02:00;", "Datum;Uhrzeit;Temperatur [°C]"];
+    const lines = [`Seriennummer: KX-${info.project.name}${info.retry || ""};;`, "Zeitzone;UTC+02:00;", "Datum;Uhrzeit;Temperatur [°C]"];
     for (let m = from; m < to; m += 10) {
       const at = new Date(Date.UTC(2026, 5, 3, 4, 0) + m * 60_000).toISOString(); // 3 June: could be 6 March
       lines.push(`${at.slice(8, 10)}.${at.slice(5, 7)}.${at.slice(0, 4)};${at.slice(11, 16)};${(1.25 + (m % 60) / 100).toFixed(2).replace(".", ",")}`);
@@ -165,7 +165,7 @@ test("a logger's file with decimal commas and the day first is read, confirmed, 
   await page.goto("/k/harbour/import");
   await page.getByLabel("CSV file of a logger").setInputFiles(file(0, 600));
   await page.getByRole("button", { name: "Read the file" }).click();
-  await expect(page.getByText(`Logger KX-${info.project.name}. Headings: German. Separator semicolon.`)).toBeVisible();
+  await expect(page.getByText(`Logger KX-${info.project.name}${info.retry || ""}. Headings: German. Separator semicolon.`)).toBeVisible();
   await expect(page.locator('[name="date_order"][value="dmy"]')).toBeChecked();
   await expect(page.locator('[name="unit"][value="C"]')).toBeChecked();
   await expect(page.getByLabel(/^Time zone/)).toHaveValue("UTC+02:00");
@@ -183,7 +183,7 @@ test("a logger's file with decimal commas and the day first is read, confirmed, 
   await page.goto("/k/harbour/import");
   await page.getByLabel("CSV file of a logger").setInputFiles(file(500, 700));
   await page.getByRole("button", { name: "Read the file" }).click();
-  await expect(page.getByText(`known logger KX-${info.project.name}: read as last time`)).toBeVisible();
+  await expect(page.getByText(`known logger KX-${info.project.name}${info.retry || ""}: read as last time`)).toBeVisible();
   await expect(page.getByLabel(/^Time zone/)).toHaveValue("UTC+1");
   await expect(page.getByRole("radio", { name: name })).toBeChecked();
   await page.getByRole("button", { name: "Store 20 readings" }).click();
@@ -192,14 +192,14 @@ test("a logger's file with decimal commas and the day first is read, confirmed, 
 });
 
 test("a probe that falls silent is missed, answered for, and heard again", async ({ page, request }, info) => {
-  const name = `Still room ${info.project.name}`;
+  const name = `Still room ${info.project.name}${info.retry || ""}`;
   const sender = await makePlace(page, name);
   await send(request, sender, span(-90, -20, () => 1.2));
   await page.goto("/k/harbour/ice");
   const alarm = page.locator("#alarms .alarm", { hasText: name });
   await expect(alarm).toContainText("Probe silent", { timeout: 45_000 });
   await expect(alarm).toContainText("last it read 1.2 °C");
-  await expect(page.locator(".elevation a", { hasText: name.slice(0, 8) }).first()).toHaveAttribute("aria-label", new RegExp("Probe silent"));
+  await expect(page.locator(`.elevation a[aria-label^="${name}:"]`)).toHaveAttribute("aria-label", /Probe silent/);
   await alarm.getByLabel("What was done").selectOption("Battery changed");
   await alarm.getByLabel("Note").fill("second one this month");
   await alarm.getByRole("button", { name: "Done" }).click();
@@ -242,7 +242,7 @@ test("the trace is zoomed by dragging, and says what the span did", async ({ pag
 
 test("the plan is arranged, and warns of raw fish above ready-to-eat food", async ({ page }, info) => {
   onlyDesk(info);
-  const name = `Raw tray ${info.project.name}`;
+  const name = `Raw tray ${info.project.name}${info.retry || ""}`;
   await placeAtOnce(page, name, "drawer");
   await page.goto("/k/harbour/ice?arrange=1");
   const row = page.locator(".arrange li", { hasText: name });
@@ -264,7 +264,7 @@ test("the plan is arranged, and warns of raw fish above ready-to-eat food", asyn
 
 test("a probe is checked in ice, its offset applied from then on, and its readings moved to another", async ({ page, request }, info) => {
   onlyDesk(info);
-  const name = `Check room ${info.project.name}`;
+  const name = `Check room ${info.project.name}${info.retry || ""}`;
   const sender = await placeAtOnce(page, name);
   await page.goto(sender.path);
   await expect(page.getByText("never checked")).toBeVisible();
@@ -285,7 +285,7 @@ test("a probe is checked in ice, its offset applied from then on, and its readin
   await expect(page.getByRole("heading", { name: /clock is 2\.0 h ahead/ })).toBeVisible();
   await expect(page.locator(".notes").first()).toContainText("ahead");
   // What it read came from another probe: given to that one, gone here.
-  const other = await placeAtOnce(page, "Other room");
+  const other = await placeAtOnce(page, `Other room ${info.project.name}${info.retry || ""}`);
   await page.reload();
   await page.getByText("These readings are another probe's").click();
   await page.getByLabel("From", { exact: true }).fill(local(-1));
