@@ -345,7 +345,9 @@ function sound() {
     o.stop(tone.currentTime + at + 0.24);
   }
 }
-document.body?.addEventListener("htmx:afterSwap", sound);
+document.addEventListener("htmx:afterSwap", sound);
+// What was raised between the page and its live channel is not missed.
+document.addEventListener("htmx:sseOpen", () => htmx.trigger("#alarm-bar", "opened"));
 setInterval(sound, 60_000);
 sound();
 
