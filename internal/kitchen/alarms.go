@@ -71,13 +71,7 @@ func (k *Kitchen) watchSite(ctx context.Context, tx *store.Tx, siteID int64, sta
 	}
 	changed := false
 	for _, s := range stale {
-		var use store.PlacesInUseRow
-		for _, u := range inUse {
-			if u.PlaceID == s.PlaceID {
-				use = u
-			}
-		}
-		did, err := k.watch(ctx, tx, site, l, l.places[s.PlaceID], use, s.FromAt)
+		did, err := k.watch(ctx, tx, site, l, l.places[s.PlaceID], useOf(inUse, s.PlaceID), s.FromAt)
 		if err != nil {
 			return fmt.Errorf("place %d: %w", s.PlaceID, err)
 		}
@@ -206,6 +200,16 @@ func sameTime(a, b *time.Time) bool {
 // the profile, or a safety clock runs without a record.
 func stops(kind alarm.Kind, use store.PlacesInUseRow) bool {
 	return kind == alarm.Warm && use.Lots > 0 || kind == alarm.Silent && contents(use).Clocked()
+}
+
+// useOf is the use of a place; that of an empty one where nothing lies in it.
+func useOf(inUse []store.PlacesInUseRow, place int64) store.PlacesInUseRow {
+	for _, u := range inUse {
+		if u.PlaceID == place {
+			return u
+		}
+	}
+	return store.PlacesInUseRow{PlaceID: place}
 }
 
 func contents(use store.PlacesInUseRow) lot.Contents {

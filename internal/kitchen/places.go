@@ -288,12 +288,8 @@ func (k *Kitchen) Places(ctx context.Context) ([]PlaceView, error) {
 	day := coldchain.Span{From: now.Add(-24 * time.Hour), To: now}
 	views := make([]PlaceView, len(l.rows))
 	for i, r := range l.rows {
-		v := PlaceView{Place: l.places[r.ID]}
-		for _, u := range inUse {
-			if u.PlaceID == r.ID {
-				v.LotCount, v.LotKg, v.Contents = int(u.Lots), u.Kg, contents(u)
-			}
-		}
+		use := useOf(inUse, r.ID)
+		v := PlaceView{Place: l.places[r.ID], LotCount: int(use.Lots), LotKg: use.Kg, Contents: contents(use)}
 		if below, over := v.Over(l.places); over {
 			v.Below = &below
 		}

@@ -80,13 +80,7 @@ func (k *Kitchen) PlaceTrace(ctx context.Context, placeID int64, span coldchain.
 	if err != nil {
 		return out, err
 	}
-	var in lot.Contents
-	for _, u := range inUse {
-		if u.PlaceID == placeID {
-			in = contents(u)
-		}
-	}
-	out.Rules = place.Rules(a.Profile(), in, 0)
+	out.Rules = place.Rules(a.Profile(), contents(useOf(inUse, placeID)), 0)
 	past, err := k.alarmsOf(ctx, placeID)
 	for _, x := range past {
 		if x.Since.Before(span.To) && x.Until(k.Now()).After(span.From) {

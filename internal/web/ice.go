@@ -12,6 +12,7 @@ import (
 
 	"github.com/gin-gonic/gin"
 
+	"leancatch/internal/core/coldchain"
 	"leancatch/internal/core/invalid"
 	"leancatch/internal/core/lot"
 	"leancatch/internal/drawing"
@@ -78,10 +79,7 @@ func (s *Server) showIce(c *gin.Context, status int, v iceView) {
 
 // newPlaceView draws a place.
 func newPlaceView(p page, pl kitchen.PlaceView) placeView {
-	line := drawing.ColdLine{From: p.Now.Add(-24 * time.Hour), To: p.Now, Zone: p.Zone, Scale: p.Actor.Temps(), LimitC: pl.Rules.WarmC, Limit: p.limitText(pl.Rules.WarmC)}
-	if math.IsNaN(line.LimitC) {
-		line.LimitC = p.Profile.ChilledMaxC
-	}
+	line := p.placeLine(pl, coldchain.Span{From: p.Now.Add(-24 * time.Hour), To: p.Now})
 	for _, t := range pl.Trace {
 		line.Trace = append(line.Trace, drawing.TracePoint(t))
 	}
@@ -90,6 +88,15 @@ func newPlaceView(p page, pl kitchen.PlaceView) placeView {
 		v.Line = line.Spark()
 	}
 	return v
+}
+
+// placeLine is the line of a place over a span, with its limit, still empty.
+func (p page) placeLine(pl kitchen.PlaceView, span coldchain.Span) drawing.ColdLine {
+	line := drawing.ColdLine{From: span.From, To: span.To, Zone: p.Zone, Scale: p.Actor.Temps(), LimitC: pl.Rules.WarmC, Limit: p.limitText(pl.Rules.WarmC)}
+	if math.IsNaN(line.LimitC) {
+		line.LimitC = p.Profile.ChilledMaxC
+	}
+	return line
 }
 
 // limitText names a limit, "" where there is none.

@@ -82,10 +82,7 @@ func (s *Server) showPlace(c *gin.Context, status int, v placePageView) {
 		}
 		v.Errors = append(v.Errors, bad...)
 	}
-	line := drawing.ColdLine{From: span.From, To: span.To, Zone: p.Zone, Scale: p.Actor.Temps(), LimitC: v.Card.Rules.WarmC, Limit: p.limitText(v.Card.Rules.WarmC)}
-	if math.IsNaN(line.LimitC) {
-		line.LimitC = p.Profile.ChilledMaxC
-	}
+	line := p.placeLine(v.Page.PlaceView, span)
 	for _, l := range v.Trace.Lines {
 		for i, t := range l.Points {
 			t.Break = t.Break || i == 0

@@ -194,7 +194,7 @@ func Habits(s *State, env Env) []string {
 	default:
 		list = append(list, "On a rim so that it drains; open for the first day, then covered, or tight film at once.")
 	}
-	if place.Holds == HoldsRaw && !s.Received.Frozen {
+	if !s.Received.Frozen {
 		if below, over := place.Over(env.Places); over {
 			list = append(list, fmt.Sprintf("Raw fish above ready-to-eat food in %s: it drips. Move one of them.", below.Name))
 		}
