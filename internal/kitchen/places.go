@@ -38,9 +38,11 @@ func (k *Kitchen) layoutOf(ctx context.Context, q *store.Queries, site store.Sit
 	if l.stays, err = q.ProbeStays(ctx, site.ID); err != nil {
 		return l, fmt.Errorf("loading where probes lay: %w", err)
 	}
-	logs, err := k.iceLogs(ctx, q, site)
-	if err != nil {
-		return l, err
+	var logs map[int64][]icing.Entry
+	if slices.ContainsFunc(l.rows, func(p store.Place) bool { return p.BoxLengthMm != nil }) {
+		if logs, err = k.iceLogs(ctx, q, site); err != nil {
+			return l, err
+		}
 	}
 	for _, p := range l.rows {
 		place := placeOf(p)

@@ -14,9 +14,9 @@ type Step struct {
 	Tau     time.Duration
 }
 
-// followParts is into how many parts a time constant is cut: the curve of the
-// body runs straight in each, which is off by at most 1/128 of the difference.
-const followParts = 4
+// followOff is how far the straight pieces that stand for the body's curve may
+// be off it, K.
+const followOff = 0.02
 
 // Follow is the temperature of a body of thermal mass in surroundings that
 // change, lumped into one temperature T:
@@ -28,7 +28,7 @@ const followParts = 4
 // (known, ascending) it goes on from there. It returns points between which
 // the temperature runs straight; two points of one time are a jump.
 func Follow(startC float64, steps []Step, known []Reading) []Reading {
-	var points []Reading
+	points := make([]Reading, 0, 2*(len(steps)+len(known))+1)
 	now := startC
 	put := func(at time.Time, c float64) {
 		now = c
@@ -66,10 +66,9 @@ func (s Step) follow(from, to time.Time, c float64, put func(time.Time, float64)
 		put(to, s.Celsius)
 		return
 	}
-	parts := 1
-	if math.Abs(apart) > 0.02 {
-		parts = int(math.Ceil(followParts * d.Seconds() / s.Tau.Seconds()))
-	}
+	// a chord of x time constants leaves c·e^(−t/τ) by at most c·x²/8
+	x := d.Seconds() / s.Tau.Seconds()
+	parts := max(1, int(math.Ceil(x*math.Sqrt(math.Abs(apart)/(8*followOff)))))
 	for i := 1; i <= parts; i++ {
 		after := time.Duration(float64(d) * float64(i) / float64(parts))
 		put(from.Add(after), s.Celsius+apart*math.Exp(-after.Seconds()/s.Tau.Seconds()))

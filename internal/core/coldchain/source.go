@@ -67,6 +67,10 @@ func (s Series) Walk(span Span, visit func(part Span, a, b float64, known bool))
 		if part.Len() <= 0 {
 			return
 		}
+		if part.Equal(Span{a.At, b.At}) {
+			visit(part, a.Celsius, b.Celsius, known)
+			return
+		}
 		at := func(t time.Time) float64 {
 			whole := b.At.Sub(a.At)
 			return a.Celsius + (b.Celsius-a.Celsius)*float64(t.Sub(a.At))/float64(whole)
