@@ -27,6 +27,24 @@ type Profile struct {
 	// ReducedOxygenChilled allows a kitchen to pack raw fish without oxygen and
 	// keep it chilled.
 	ReducedOxygenChilled bool `json:"reduced_oxygen_chilled"`
+	// Water is ThawWater in figures.
+	Water    WaterRules    `json:"water"`
+	Parasite ParasiteRules `json:"parasite"`
+}
+
+// WaterRules are the limits of thawing in water.
+type WaterRules struct {
+	Local         bool    `json:"local"`          // the profile leaves it to local rules: the figures are house
+	RunningOnly   bool    `json:"running_only"`   // running over, not still
+	MaxC          float64 `json:"max_c"`          // of the water
+	ChangeMinutes int     `json:"change_minutes"` // of still water; 0 where it runs
+	// No part of fish to be cooked may be above WarmC for longer than WarmHours,
+	// preparation included.
+	WarmC     float64 `json:"warm_c"`
+	WarmHours float64 `json:"warm_hours"`
+	// RawMaxC is the warmest that any part of fish to be served raw may get; nil
+	// where fish from water is not served raw.
+	RawMaxC *float64 `json:"raw_max_c,omitempty"`
 }
 
 // Caution stands wherever a limit of a profile is shown.

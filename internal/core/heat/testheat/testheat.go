@@ -148,3 +148,42 @@ func (p *Neumann) At(y, t float64) float64 {
 	ratio := math.Sqrt(p.Frozen.diffusivity() / p.Liquid.diffusivity())
 	return p.StartC - (p.StartC-p.MeltC)*math.Erfc(y/scale)/math.Erfc(p.lambda*ratio)
 }
+
+// Plank is the time in which a body at its freezing point freezes, s
+// [Plank 1913; Singh & Heldman, Introduction to Food Engineering, section 7.2;
+// from memory]:
+//
+//	t = ρ·L/(T_f − T_a)·(P·a/h + R·a²/k)
+//
+// with the full thickness a, m, latent heat of the whole body, J/m³, and P, R of
+// the shape: 1/2 and 1/8, 1/4 and 1/16, 1/6 and 1/24.
+func Plank(b Body, thickness, latent, conductivity, h, freezingC, mediumC float64) float64 {
+	p := map[Body]float64{Slab: 1. / 2, Cylinder: 1. / 4, Sphere: 1. / 6}[b]
+	return latent / (freezingC - mediumC) * (p*thickness/h + p/4*thickness*thickness/conductivity)
+}
+
+// Stuff is what Pham's method knows of a food.
+type Stuff struct {
+	Density, Conductivity      float64 // frozen: kg/m³, W/(m·K)
+	HeatUnfrozen, HeatFrozen   float64 // J/(kg·K)
+	Latent                     float64 // J/kg
+	UnfrozenDensity, FreezingC float64
+}
+
+// Pham is the time in which a core goes from startC to endC, s [Pham 1984, as
+// in Singh & Heldman, section 7.3; from memory]:
+//
+//	t = R/(E·h)·(ΔH₁/ΔT₁ + ΔH₂/ΔT₂)·(1 + Bi/2)
+//	ΔH₁ = ρ_u·c_u·(T_i − T_fm),  ΔH₂ = ρ_f·(L + c_f·(T_fm − T_c)),  T_fm = 1.8 + 0.263·T_c + 0.105·T_a
+//	ΔT₁ = (T_i + T_fm)/2 − T_a,  ΔT₂ = T_fm − T_a
+//
+// with R half the thickness and E = 1, 2, 3 of the shape. He found it within
+// some 10 % of what was measured.
+func Pham(b Body, thickness, h, startC, endC, mediumC float64, s Stuff) float64 {
+	mean := 1.8 + 0.263*endC + 0.105*mediumC
+	h1 := s.UnfrozenDensity * s.HeatUnfrozen * (startC - mean)
+	h2 := s.Density * (s.Latent + s.HeatFrozen*(mean-endC))
+	r := thickness / 2
+	e := map[Body]float64{Slab: 1, Cylinder: 2, Sphere: 3}[b]
+	return r / (e * h) * (h1/((startC+mean)/2-mediumC) + h2/(mean-mediumC)) * (1 + h*r/s.Conductivity/2)
+}

@@ -1,0 +1,192 @@
+package safety
+
+import (
+	"fmt"
+	"slices"
+	"time"
+
+	"leancatch/internal/core/coldchain"
+	"leancatch/internal/core/species"
+)
+
+// ParasiteRules are what a profile asks of fish that is served raw or
+// undercooked.
+type ParasiteRules struct {
+	Source string  `json:"source"`
+	Routes []Route `json:"routes"` // the plainest first
+	// Exempt are scientific names that need no freezing.
+	Exempt []string `json:"exempt,omitempty"`
+	// Letter is what a supplier must have on file for farmed fish to need none;
+	// "" where no letter helps.
+	Letter string `json:"letter"`
+	// CookC for CookFor kills parasites too.
+	CookC   float64 `json:"cook_c"`
+	CookFor string  `json:"cook_for"`
+}
+
+// Route is a way through the cold that kills parasites: one unbroken stretch of
+// Hours with the core at or below HoldC, counted from where the core was at or
+// below FirstC.
+type Route struct {
+	ID     string  `json:"id"`
+	FirstC float64 `json:"first_c"`
+	HoldC  float64 `json:"hold_c"`
+	Hours  float64 `json:"hours"`
+}
+
+// Name is the route in words.
+func (r Route) Name() string {
+	hours := fmt.Sprintf("%.0f h", r.Hours)
+	if r.Hours >= 48 && int(r.Hours)%24 == 0 {
+		hours = fmt.Sprintf("%.0f days", r.Hours/24)
+	}
+	if r.FirstC != r.HoldC {
+		return fmt.Sprintf("solid at %.0f °C, then %s at %.0f °C or below", r.FirstC, hours, r.HoldC)
+	}
+	return fmt.Sprintf("%s at %.0f °C or below", hours, r.HoldC)
+}
+
+// thickParasiteMM is the thickness from which guidance warns that freezing may
+// not suffice [FDA-hazards, chapter 5; from memory].
+const thickParasiteMM = 150.0
+
+// RawAdvisory stands wherever fish is certified for raw service.
+const RawAdvisory = "Raw service needs the menu's consumer advisory. Acid, salt at table strength, cold smoke and chopping leave fish raw."
+
+// LetterKeptFor is how long after the fish was served or sold records and
+// letters are kept [FoodCode 3-402.12; from memory].
+const LetterKeptFor = 90 * 24 * time.Hour
+
+// ParasiteFacts is what is known of the fish.
+type ParasiteFacts struct {
+	Species species.Species
+	// Core are temperatures of the core, °C, in the order of time; straight
+	// between two that lie no further apart than MaxGap, nothing is known
+	// between others.
+	Core        []coldchain.Reading
+	MaxGap      time.Duration
+	ThicknessMM float64 // 0 where nobody said
+	Letter      bool    // a letter that the profile accepts is on file
+}
+
+// Parasite says whether fish may be served raw as far as parasites go.
+type Parasite struct {
+	Met    bool
+	Exempt string // why no freezing is needed; "" where it is
+	Route  Route  // the one that was met, else the one that is nearest
+	// Since is where the stretch began that met the route, or that runs; zero
+	// where none runs.
+	Since     time.Time
+	MetAt     time.Time     // zero where it is not met, or not needed
+	Remaining time.Duration // 0 where it is met; all of it where no stretch runs
+	Broken    []Break       // of the stretch on the way there
+	Cautions  []string
+}
+
+// Break is an end of a stretch before it was long enough.
+type Break struct {
+	At      time.Time
+	Celsius float64 // the warmest until the next stretch began
+	Gap     bool    // there was no record
+}
+
+// Parasites reads the clock off the core's temperatures. The clock of a route
+// starts when the core is there, which is stricter than counting from the
+// freezer; one reading above, or a time without a record, starts it again. What
+// was met once stays met. The rules are those of the profile [FoodCode
+// 3-402.11; EU853 annex III; from memory].
+func (p Profile) Parasites(f ParasiteFacts) Parasite {
+	rules := p.Parasite
+	out := Parasite{Route: rules.Routes[0], Remaining: inHours(rules.Routes[0].Hours)}
+	if f.ThicknessMM > thickParasiteMM {
+		out.Cautions = append(out.Cautions, fmt.Sprintf("thicker than %.0f mm: guidance warns that freezing may not kill all parasites", thickParasiteMM))
+	}
+	switch {
+	case slices.Contains(rules.Exempt, f.Species.Scientific):
+		out.Met, out.Remaining, out.Exempt = true, 0, f.Species.Name+" needs no freezing by name, profile "+p.Name
+	case f.Letter && rules.Letter != "":
+		out.Met, out.Remaining, out.Exempt = true, 0, "letter on file: "+rules.Letter
+	}
+	if out.Met {
+		return out
+	}
+	runs := make([]run, len(rules.Routes))
+	for i, route := range rules.Routes {
+		runs[i] = route.follow(f.Core, f.MaxGap)
+		if r := runs[i]; r.met && (!out.Met || r.metAt.Before(out.MetAt)) {
+			out.Met, out.Route, out.Since, out.MetAt, out.Remaining, out.Broken = true, route, r.since, r.metAt, 0, r.broken
+		}
+	}
+	if out.Met {
+		return out
+	}
+	out.Broken = runs[0].broken
+	for i, r := range runs {
+		if left := inHours(rules.Routes[i].Hours) - r.ran; r.running && (out.Since.IsZero() || left < out.Remaining) {
+			out.Route, out.Since, out.Remaining, out.Broken = rules.Routes[i], r.since, left, r.broken
+		}
+	}
+	return out
+}
+
+func inHours(h float64) time.Duration { return time.Duration(h * float64(time.Hour)) }
+
+// run is how far a core came along a route.
+type run struct {
+	met, running bool
+	since, metAt time.Time
+	ran          time.Duration
+	broken       []Break
+}
+
+// follow walks along the core's temperatures.
+func (r Route) follow(core []coldchain.Reading, maxGap time.Duration) run {
+	var out run
+	first := false // the stretch was at FirstC
+	end := func(at time.Time, celsius float64, gap bool) {
+		if out.running {
+			out.broken = append(out.broken, Break{at, celsius, gap})
+		}
+		out.running, first, out.ran = false, false, 0
+	}
+	for i, x := range core {
+		if i > 0 && x.At.Sub(core[i-1].At) > maxGap {
+			end(core[i-1].At, core[i-1].Celsius, true)
+		}
+		switch linked := i > 0 && x.At.Sub(core[i-1].At) <= maxGap; {
+		case x.Celsius > r.HoldC:
+			if linked {
+				end(meets(core[i-1], x, r.HoldC), x.Celsius, false)
+			} else {
+				end(x.At, x.Celsius, false)
+			}
+			if n := len(out.broken); n > 0 {
+				out.broken[n-1].Celsius = max(out.broken[n-1].Celsius, x.Celsius)
+			}
+			continue
+		case !first && x.Celsius <= r.FirstC:
+			first, out.running = true, true
+			if out.since = x.At; linked {
+				out.since = meets(core[i-1], x, r.FirstC)
+			}
+		}
+		if out.running {
+			out.ran = x.At.Sub(out.since)
+			if out.ran >= inHours(r.Hours) {
+				out.met, out.metAt = true, out.since.Add(inHours(r.Hours))
+				return out
+			}
+		}
+	}
+	return out
+}
+
+// meets is when the line from a to b is at the level; the nearer end where it
+// does not cross it.
+func meets(a, b coldchain.Reading, level float64) time.Time {
+	if a.Celsius == b.Celsius {
+		return a.At
+	}
+	share := min(1, max(0, (a.Celsius-level)/(a.Celsius-b.Celsius)))
+	return a.At.Add(time.Duration(share * float64(b.At.Sub(a.At))))
+}
