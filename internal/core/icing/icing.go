@@ -135,14 +135,3 @@ func GetWay(id string) (Way, bool) {
 	}
 	return Way{}, false
 }
-
-// ThicknessMM guesses the thickest part of one fish from its weight, mm: it
-// grows with the cube root (house; a round fish of 1 kg is about 65 mm thick).
-// Measure it where it matters.
-func ThicknessMM(s species.Species, kg float64) float64 {
-	perKg := map[species.Body]float64{species.Flat: 34, species.Ray: 30, species.LargePelagic: 72}[s.Body]
-	if perKg == 0 {
-		perKg = 65
-	}
-	return math.Min(math.Max(perKg*math.Cbrt(kg), 8), 500)
-}

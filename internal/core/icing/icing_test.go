@@ -7,6 +7,7 @@ import (
 
 	"leancatch/internal/core/heat"
 	"leancatch/internal/core/heat/testheat"
+	"leancatch/internal/core/piece"
 	"leancatch/internal/core/species"
 )
 
@@ -110,7 +111,7 @@ func TestWaysCompare(t *testing.T) {
 			t.Errorf("%s never chills the fish", c.Way.Name)
 		}
 	}
-	if ThicknessMM(get(t, "plaice"), 1) >= ThicknessMM(get(t, "cod"), 1) {
+	if piece.ThicknessMM(get(t, "plaice"), 1) >= piece.ThicknessMM(get(t, "cod"), 1) {
 		t.Error("a flat fish is thinner than a round one")
 	}
 }

@@ -3,6 +3,7 @@ package icing
 import (
 	"math"
 
+	"leancatch/internal/core/piece"
 	"leancatch/internal/core/species"
 )
 
@@ -60,7 +61,7 @@ func (t Trip) Plan() (Plan, error) {
 		p.topUps(t.Hours)
 	}
 	if p.ThicknessMM == 0 {
-		p.ThicknessMM = ThicknessMM(t.Species, t.FishKg/float64(max(1, t.Count)))
+		p.ThicknessMM = piece.ThicknessMM(t.Species, t.FishKg/float64(max(1, t.Count)))
 	}
 	p.Ways, err = Compare(t.Species, p.ThicknessMM, t.FromC)
 	return p, err

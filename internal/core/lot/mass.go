@@ -7,27 +7,21 @@ import (
 
 	"leancatch/internal/core/coldchain"
 	"leancatch/internal/core/heat"
-	"leancatch/internal/core/icing"
-	"leancatch/internal/core/species"
+	"leancatch/internal/core/piece"
 )
 
-// filletShare is the thickness of a fillet against that of its fish (house).
-const filletShare = 0.4
+// Piece is one fish, or fillet, of the lot.
+func (s *State) Piece() piece.Piece {
+	r := s.Received
+	return piece.Of(s.Species(), r.Form, r.WeightKg/float64(max(r.Count, 1)))
+}
 
 // Tau is how slowly one fish, or fillet, of the lot follows air with a surface
 // coefficient: the time constant of the heat model. A box of them together
 // follows more slowly yet.
 func (s *State) Tau(h float64) time.Duration {
-	r := s.Received
-	thickness := icing.ThicknessMM(s.Species(), r.WeightKg/float64(max(r.Count, 1))) / 1000
-	shape := heat.Cylinder
-	switch {
-	case r.Form == "fillet_skin_on" || r.Form == "fillet_skinless":
-		shape, thickness = heat.Slab, thickness*filletShare
-	case s.Species().Body == species.Flat || s.Species().Body == species.Ray:
-		shape = heat.Slab
-	}
-	tau, err := heat.TimeConstant(heat.Of(s.Species()), shape, thickness, h)
+	p := s.Piece()
+	tau, err := heat.TimeConstant(heat.Of(s.Species()), p.Shape, p.ThicknessMM/1000, h)
 	if err != nil {
 		return 0 // a species whose flesh is not known follows at once
 	}

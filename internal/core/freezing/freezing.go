@@ -1,0 +1,186 @@
+// Package freezing foretells how a batch of fish freezes: when its core is at
+// −18 and −20 °C, how fast it passes through the zone in which most water
+// freezes, and how much of it a freezer takes before it warms.
+package freezing
+
+import (
+	"errors"
+	"fmt"
+	"time"
+
+	"leancatch/internal/core/heat"
+	"leancatch/internal/core/piece"
+)
+
+// Way is a way in which a freezer cools.
+type Way struct {
+	ID, Name string
+	H        float64 // surface coefficient, W/(m²·K)
+	Range    string  // the usual one
+}
+
+// Ways lists them, slowest first; the coefficients are the middle of the usual
+// textbook ranges (house).
+var Ways = []Way{
+	{"still", "Chest or cabinet, no fan", 8, "6–10"},
+	{"fan", "Fan air", 20, "15–25"},
+	{"blast", "Blast", 30, "25–35"},
+	{"plate", "Between plates", 110, "80–150"},
+}
+
+// GetWay returns the way with the id.
+func GetWay(id string) (Way, bool) {
+	for _, w := range Ways {
+		if w.ID == id {
+			return w, true
+		}
+	}
+	return Way{}, false
+}
+
+// Wrapping is what lies around the fish while it freezes, and how much it
+// resists the heat.
+type Wrapping struct {
+	ID, Name   string
+	Resistance float64 // m²·K/W
+}
+
+// Wrappings lists them: film with half a millimetre of air below it, bags
+// without air, waxed board of a millimetre with the air beside it (house).
+var Wrappings = []Wrapping{
+	{"bare", "Bare, on a tray", 0},
+	{"glazed", "Bare, then glazed", 0},
+	{"film", "In film", 0.02},
+	{"vacuum", "Vacuum bag", 0.002},
+	{"carton", "In a carton", 0.04},
+}
+
+// GetWrapping returns the wrapping with the id.
+func GetWrapping(id string) (Wrapping, bool) {
+	for _, w := range Wrappings {
+		if w.ID == id {
+			return w, true
+		}
+	}
+	return Wrapping{}, false
+}
+
+// Prep is something done before fish is frozen, and what it is good for (common
+// practice, no source).
+type Prep struct{ ID, Name, Why string }
+
+// Preps lists them in the order of the work.
+var Preps = []Prep{
+	{"bled", "Bled", "blood left in darkens within about a week, even frozen"},
+	{"bloodline", "Bloodline trimmed", "it turns first; trim a second time after thawing"},
+	{"dried", "Patted dry", "less frost, less drip"},
+	{"papered", "An hour in absorbent paper, in the cold", "takes off what would be frost in the pack"},
+	{"flat", "Flat and thin, one layer", "half the thickness freezes in less than half the time"},
+	{"labelled", "Labelled", "with lot, form, weight and day"},
+}
+
+// EffectiveH is a surface coefficient behind a wrapping, W/(m²·K):
+// 1/h = 1/h_surface + resistance.
+func EffectiveH(h, resistance float64) float64 { return 1 / (1/h + resistance) }
+
+// Batch is what is frozen at once.
+type Batch struct {
+	Food   heat.Food
+	Piece  piece.Piece
+	StartC float64
+	Medium []heat.At     // the freezer's air: its set temperature, or what was measured
+	H      float64       // of the surface, wrapping included
+	Kg     float64       //
+	PowerW *float64      // what the freezer can take away beside what leaks in; nil where nobody knows
+	Max    time.Duration // 0 stands for 4 days
+	Whole  bool          // follow it to Max
+}
+
+// QuickHours is the longest time from 0 to −5 °C in all of the fish that counts
+// as quick [Torry Advisory Note 27, Quick freezing of fish; from memory].
+const QuickHours = 2.0
+
+// usualMax is how long a freezing is followed.
+const usualMax = 4 * 24 * time.Hour
+
+// Forecast is how a batch freezes. Times are since the start; heat.Never where
+// a temperature is not reached.
+type Forecast struct {
+	Curve     []heat.Moment
+	Solid     time.Duration // the core at SolidC: the quality clock stands still
+	ToMinus18 time.Duration // the core
+	ToMinus20 time.Duration
+	Passage   time.Duration // of the core, from 0 to −5 °C; heat.Never where it does not get there
+	Quick     bool
+	HeatKJ    float64  // that each kg gives up until the core is at −5 °C, kJ
+	MostKg    *float64 // that the freezer takes at this pace; nil where its power is not known
+}
+
+// SolidC is the temperature at which fish counts as frozen hard: the ice clock
+// stands still, the frozen one runs.
+const SolidC = -3.0
+
+// ErrBatch says that a batch makes no sense.
+var ErrBatch = errors.New("freezing")
+
+// Process is the batch as the heat solver takes it.
+func (b Batch) Process() (heat.Process, error) {
+	material, err := b.Food.Material()
+	if err != nil {
+		return heat.Process{}, fmt.Errorf("%w: %w", ErrBatch, err)
+	}
+	p := heat.Process{Body: b.Piece.Body(material), StartC: b.StartC, Medium: b.Medium, H: b.H, Max: b.Max, Whole: b.Whole}
+	if p.Max == 0 {
+		p.Max = usualMax
+	}
+	if err := p.Check(); err != nil {
+		return p, fmt.Errorf("%w: %w", ErrBatch, err)
+	}
+	return p, nil
+}
+
+// Predict follows the batch. The error is an ErrBatch.
+func Predict(b Batch) (Forecast, error) {
+	p, err := b.Process()
+	if err != nil {
+		return Forecast{}, err
+	}
+	p.Goals = []heat.Goal{
+		{Part: heat.Core, Op: heat.AtMost, Celsius: 0}, {Part: heat.Core, Op: heat.AtMost, Celsius: -5}, {Part: heat.Core, Op: heat.AtMost, Celsius: SolidC},
+		{Part: heat.Core, Op: heat.AtMost, Celsius: -18}, {Part: heat.Core, Op: heat.AtMost, Celsius: -20}}
+	r, err := p.Run()
+	if err != nil {
+		return Forecast{}, fmt.Errorf("%w: %w", ErrBatch, err)
+	}
+	f := Forecast{Curve: r.Curve, Solid: r.Reached[2], ToMinus18: r.Reached[3], ToMinus20: r.Reached[4], Passage: heat.Never}
+	zero, five := r.Reached[0], r.Reached[1]
+	if five == heat.Never {
+		return f, nil
+	}
+	f.Passage = five - zero
+	f.Quick = f.Passage.Hours() <= QuickHours
+	p.Goals, p.Whole = p.Goals[1:2], false
+	if r, err = p.Run(); err != nil {
+		return f, fmt.Errorf("%w: %w", ErrBatch, err)
+	}
+	thawed, err := b.Food.At(0)
+	if err != nil {
+		return f, fmt.Errorf("%w: %w", ErrBatch, err)
+	}
+	f.HeatKJ = r.Removed / thawed.DensityKgM3 / 1000
+	if b.PowerW != nil && f.HeatKJ > 0 {
+		most := *b.PowerW * five.Seconds() / (1000 * f.HeatKJ)
+		f.MostKg = &most
+	}
+	return f, nil
+}
+
+// Margin is how far a predicted time may be off: it is added wherever a
+// prediction stands for a measurement in a rule (house; the solver is held to
+// 15 % of reported freezing times).
+const Margin = 0.15
+
+// WithMargin is a predicted time, and the margin on it.
+func WithMargin(d time.Duration) time.Duration {
+	return d + time.Duration(Margin*float64(d))
+}
