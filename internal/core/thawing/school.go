@@ -1,0 +1,111 @@
+// Package thawing plans how frozen fish is thawed, back from the hour of
+// service: which way, when to start at the latest, what to do when; and it
+// refuses what harms, with the reason.
+package thawing
+
+import (
+	_ "embed"
+	"encoding/json"
+	"fmt"
+	"sync"
+	"time"
+)
+
+// Method is a way to thaw.
+type Method struct {
+	ID         string  `json:"id"`
+	Name       string  `json:"name"`
+	H          float64 `json:"h"`            // surface coefficient, W/(m²·K)
+	RunningH   float64 `json:"running_h"`    // the same where water runs; 0 where it does not apply
+	MediumC    float64 `json:"medium_c"`     // around the fish, usual, °C
+	HoldHours  float64 `json:"hold_hours"`   // that it keeps thawed; 0: cook at once
+	MostMM     float64 `json:"most_mm"`      // thickest piece; 0 for any
+	CookMin    float64 `json:"cook_minutes"` // of what is cooked from frozen
+	How, Usual string  //
+	Then       string  `json:"then"` // what may become of it
+	Source     string  `json:"source"`
+}
+
+// The methods.
+const (
+	Fridge     = "fridge"
+	Water      = "water"
+	CookFrozen = "cook_frozen"
+)
+
+// Never is a way in which fish is never thawed.
+type Never struct{ ID, Name, Why string }
+
+// School is a kitchen's habit, as data: which methods in which order, and with
+// which figures.
+type School struct {
+	ID          string   `json:"id"`
+	Name        string   `json:"name"`
+	Order       []string `json:"order"` // of methods: the first that is in time and allowed
+	FridgeC     float64  `json:"fridge_c"`
+	WaterC      float64  `json:"water_c"`
+	HoldHours   float64  `json:"hold_hours"`   // what was thawed in the fridge
+	PrepMinutes float64  `json:"prep_minutes"` // core check, patting dry
+	OutMinutes  float64  `json:"out_minutes"`  // out of the cold before the pan: it counts
+	Source      string   `json:"source"`
+}
+
+// DefaultSchool is the one where a kitchen chose none.
+const DefaultSchool = "fridge-first"
+
+//go:embed schools.json
+var schoolsJSON []byte
+
+type data struct {
+	Methods []Method
+	Never   []Never
+	Schools []School
+}
+
+var loaded = sync.OnceValue(func() data {
+	var d data
+	if err := json.Unmarshal(schoolsJSON, &d); err != nil {
+		panic(fmt.Sprintf("thawing: embedded schools: %v", err))
+	}
+	return d
+})
+
+// Methods, Nevers and Schools list them. The caller must not change the lists.
+func Methods() []Method { return loaded().Methods }
+func Nevers() []Never   { return loaded().Never }   // Nevers: see Methods.
+func Schools() []School { return loaded().Schools } // Schools: see Methods.
+
+// GetMethod returns the method with the id.
+func GetMethod(id string) (Method, bool) {
+	for _, m := range Methods() {
+		if m.ID == id {
+			return m, true
+		}
+	}
+	return Method{}, false
+}
+
+// GetSchool returns the school with the id; the default one where there is none.
+func GetSchool(id string) (School, bool) {
+	for _, s := range Schools() {
+		if s.ID == id {
+			return s, true
+		}
+	}
+	s := Schools()[0]
+	return s, s.ID == id
+}
+
+// MediumC is what the school has around the fish, °C.
+func (s School) MediumC(method string) float64 {
+	switch method {
+	case Fridge:
+		return s.FridgeC
+	case Water:
+		return s.WaterC
+	}
+	return 0
+}
+
+func minutes(m float64) time.Duration { return time.Duration(m * float64(time.Minute)) }
+func hours(h float64) time.Duration   { return time.Duration(h * float64(time.Hour)) }
