@@ -9,6 +9,9 @@ import (
 // taken, °C: that of chilled fish.
 const constantC = 3.0
 
+// frozenConstantC is the same for frozen fish.
+const frozenConstantC = -20.0
+
 // TimeConstant is how slowly unfrozen food of a shape and full thickness, m,
 // follows what surrounds it, at a surface coefficient h > 0, W/(m²·K): after
 // the first moments each temperature in it goes to that of the medium as
@@ -21,7 +24,16 @@ const constantC = 3.0
 // [Incropera & DeWitt, Fundamentals of Heat and Mass Transfer, section 5.5;
 // from memory]. The error is ErrFood or an ErrProcess.
 func TimeConstant(f Food, shape Shape, thickness, h float64) (time.Duration, error) {
-	p, err := f.At(constantC)
+	return timeConstant(f, constantC, shape, thickness, h)
+}
+
+// FrozenTimeConstant is the same of food that is frozen hard.
+func FrozenTimeConstant(f Food, shape Shape, thickness, h float64) (time.Duration, error) {
+	return timeConstant(f, frozenConstantC, shape, thickness, h)
+}
+
+func timeConstant(f Food, celsius float64, shape Shape, thickness, h float64) (time.Duration, error) {
+	p, err := f.At(celsius)
 	if err != nil {
 		return 0, err
 	}

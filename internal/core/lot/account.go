@@ -7,6 +7,7 @@ import (
 
 	"leancatch/internal/core/coldchain"
 	"leancatch/internal/core/freshness"
+	"leancatch/internal/core/frozen"
 	"leancatch/internal/core/safety"
 	"leancatch/internal/core/species"
 )
@@ -18,6 +19,7 @@ type Env struct {
 	Places     map[int64]Place
 	Probe      func(probe int64) coldchain.Source // nil for a probe without readings
 	TransportC float64                            // assumed between the claimed date and the receipt, °C
+	Letters    []Letter                           // the suppliers' papers on parasites
 }
 
 // House assumptions for the quality clock.
@@ -71,6 +73,11 @@ type Account struct {
 	Histamine *safety.Budget   // of a histamine former
 	Gaps      []coldchain.Span // that its clock has no record of, nor an account
 	Oxygen    *safety.Oxygen   // of a reduced-oxygen pack, chilled; its gaps are in Gaps
+	Parasites Clearance        // for raw service
+	Freezing  *FrozenLife      // of fish that is or was frozen
+	ThawReady time.Time        // free of ice, found or foretold; zero for what was not thawed
+	KeepTo    time.Time        // what was thawed is used by then; zero for other fish
+	Out       *OutOfCold       // nil where it never was
 	Rigor     *Rigor           // where the time of death was written down
 	Bleeding  *Bleeding        // where anything of the harvest was
 
@@ -81,12 +88,17 @@ type Account struct {
 // Known reports whether the account knows a life left.
 func (a Account) Known() bool { return a.Basis != freshness.BasisNone && !a.Frozen }
 
-// Ends is when the life ends at the present temperature, zero where unknown.
+// Ends is when the life ends at the present temperature, or the time for which
+// it keeps thawed, whichever comes first; zero where neither is known.
 func (a Account) Ends() time.Time {
 	if math.IsNaN(a.RealDays) {
-		return time.Time{}
+		return a.KeepTo
 	}
-	return a.At.Add(time.Duration(a.RealDays * 24 * float64(time.Hour)))
+	ends := a.At.Add(time.Duration(a.RealDays * 24 * float64(time.Hour)))
+	if !a.KeepTo.IsZero() && a.KeepTo.Before(ends) {
+		return a.KeepTo
+	}
+	return ends
 }
 
 // Tell reads the clock of a lot. A lot that is gone is told as it was when it left.
@@ -108,11 +120,14 @@ func Tell(s *State, env Env) Account {
 	}
 	sp := s.Species()
 	t := newTeller(s, env, at)
-	a := Account{At: at, From: s.start(), Model: sp.Model(), Frozen: s.Received.Frozen, Shelf: sp.ShelfLife.Lo,
+	a := Account{At: at, From: s.start(), Model: sp.Model(), Frozen: s.Frozen(), Shelf: sp.ShelfLife.Lo,
 		Hours: map[coldchain.Kind]float64{}, Oldest: math.NaN(), RealDays: math.NaN()}
 	a.Stretches = t.stretches(coldchain.Span{From: a.From, To: at})
 
 	whole := sum(a.Stretches)
+	if len(s.Freezes) > 0 {
+		whole = t.spent(coldchain.Span{From: a.From, To: at})
+	}
 	for _, st := range a.Stretches {
 		for _, p := range st.Parts {
 			a.Hours[p.Kind] += p.Exposure.Covered.Hours()
@@ -133,20 +148,28 @@ func Tell(s *State, env Env) Account {
 		}
 	}
 	a.Bleeding = s.Bleeding()
-	if a.Frozen {
-		a.Notes = append(a.Notes, "Frozen: the quality clock stands still.")
-		return a
+	a.Parasites = t.parasites()
+	a.Freezing = t.frozenLife(a.NowC)
+	t.thawHold(&a)
+	a.Out = t.outOfCold()
+	if a.Freezing != nil && a.Freezing.Holds() && a.Frozen {
+		a.Stops = append(a.Stops, fmt.Sprintf("%.1f h above %.0f °C though frozen: no frozen life is known there", a.Freezing.Warm.Hours(), frozen.WarmestC))
+	}
+	for _, b := range t.fish {
+		a.Fish = append(a.Fish, b.line.Readings)
 	}
 	t.settle(&a, whole)
+	if a.Frozen {
+		a.RealDays = math.NaN()
+		a.Notes = append(a.Notes, "Frozen: the ice clock stands still, the frozen one runs.")
+		return a
+	}
 	a.Rigor = t.rigor(a)
 	if beyond := whole.BeyondRule(); beyond > 0 {
 		a.Stops = append(a.Stops, fmt.Sprintf("%.1f h above 25 °C: there is no spoilage rule for it", beyond.Hours()))
 	}
 	if below := a.belowLowest(whole); below > 0 {
 		a.Notes = append(a.Notes, fmt.Sprintf("%.1f h below −3 °C though not frozen: counted at the rate of −3 °C.", below))
-	}
-	for _, b := range t.fish {
-		a.Fish = append(a.Fish, b.line.Readings)
 	}
 	if note := t.massNote(); note != "" {
 		a.Notes = append(a.Notes, note)
@@ -193,8 +216,8 @@ func (t teller) settle(a *Account, whole coldchain.Exposure) {
 		}
 	} else {
 		read := t.readThen(inspection, a.Model)
-		before := t.stretches(coldchain.Span{From: a.From, To: inspection.At})
-		then := sum(before)
+		until := coldchain.Span{From: a.From, To: inspection.At}
+		before, then := t.stretches(until), t.spent(until)
 		since := whole.IceDays(a.Model) - then.IceDays(a.Model)
 		evidence := freshness.Evidence{Read: read, Claimed: t.claimed(before, then, a.Model)}
 		if evidence.Claimed != nil && read != nil {
@@ -228,7 +251,7 @@ func (t teller) readThen(i Inspection, m coldchain.Model) *freshness.Age {
 		return i.Reading.Age
 	}
 	aged := *i.Reading.Age
-	aged.Days += sum(t.stretches(coldchain.Span{From: *i.SeenAt, To: i.At})).IceDays(m)
+	aged.Days += t.spent(coldchain.Span{From: *i.SeenAt, To: i.At}).IceDays(m)
 	return &aged
 }
 
@@ -236,7 +259,7 @@ func (t teller) readThen(i Inspection, m coldchain.Model) *freshness.Age {
 // lies before such a date; nil where the papers say nothing.
 func (t teller) claimed(stretches []Stretch, e coldchain.Exposure, m coldchain.Model) *freshness.Age {
 	o, ok := t.state.origin()
-	if !ok {
+	if !ok || t.state.Received.Frozen { // nobody says how old it was when it was frozen
 		return nil
 	}
 	return &freshness.Age{Days: o.before + e.IceDays(m), SD: math.Hypot(o.sd, temperatureSD(stretches))}
@@ -292,7 +315,7 @@ func ClaimedAt(s *State, env Env, at time.Time) (*freshness.Age, float64) {
 	if hours > 0 {
 		measured /= hours
 	}
-	return t.claimed(stretches, sum(stretches), s.Species().Model()), measured
+	return t.claimed(stretches, t.spent(coldchain.Span{From: s.start(), To: at}), s.Species().Model()), measured
 }
 
 // temperatureSD is the mean of the kinds' standard deviations, weighted by the

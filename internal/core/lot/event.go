@@ -46,6 +46,10 @@ const (
 	KindAccounted   Kind = "accounted"
 	KindPacked      Kind = "packed"
 	KindReviewed    Kind = "reviewed"
+	KindFroze       Kind = "froze"
+	KindPulled      Kind = "pulled"
+	KindThawed      Kind = "thawed"
+	KindReturned    Kind = "returned"
 )
 
 // Name is the kind in a word or two.
@@ -54,7 +58,8 @@ func (k Kind) Name() string {
 		KindLogger: "Logger", KindHeld: "Held", KindReleased: "Released", KindRefused: "Refused", KindUsed: "Used up", KindDiscarded: "Discarded", KindVoided: "Voided",
 		KindParted: "Parted", KindPartOf: "Parted off", KindPhoto: "Photo", KindChecked: "Checked", KindClaimed: "Claim",
 		KindCaught: "On deck", KindKilled: "Killed", KindBled: "Bled", KindGutted: "Gutted", KindWashed: "Washed", KindIced: "On ice",
-		KindTested: "Histamine test", KindAccounted: "Gap accounted for", KindPacked: "Packed", KindReviewed: "Reviewed after a failure"}[k]
+		KindTested: "Histamine test", KindAccounted: "Gap accounted for", KindPacked: "Packed", KindReviewed: "Reviewed after a failure",
+		KindFroze: "To freeze", KindPulled: "Pulled to thaw", KindThawed: "Thawed", KindReturned: "Back to the freezer"}[k]
 }
 
 // Event is one thing that happened to a lot.

@@ -69,13 +69,10 @@ func Failed(s *State, env Env, placeID int64, failure coldchain.Span) (loss Loss
 	place := env.Places[placeID]
 	set, _ := a.Model.Keeping(1, place.SetC)
 	limit := env.Profile.ChilledLimit(s.Species())
-	loss = Loss{Span: span, IceDays: e.IceDays(a.Model), WarmestC: e.Max, AirC: math.Max(air.Max, e.Max), LimitC: limit, OverHours: e.HoursAbove(limit),
-		AllowedHours: usualOutOfCold, Left: a.Left.Days, RealDays: a.RealDays, After: AfterFine}
+	loss = Loss{Span: span, IceDays: t.spent(span).IceDays(a.Model), WarmestC: e.Max, AirC: math.Max(air.Max, e.Max), LimitC: limit, OverHours: e.HoursAbove(limit),
+		AllowedHours: allowedOut(env.Profile), Left: a.Left.Days, RealDays: a.RealDays, After: AfterFine}
 	loss.Lost = math.Max(0, loss.IceDays-span.Len().Hours()/24/set)
-	if env.Profile.OutOfColdH != nil {
-		loss.AllowedHours = *env.Profile.OutOfColdH
-	}
-	since := sum(t.stretches(coldchain.Span{From: span.From, To: a.At})).IceDays(a.Model)
+	since := t.spent(coldchain.Span{From: span.From, To: a.At}).IceDays(a.Model)
 	loss.Before = math.Max(0, a.Shelf-a.Used.Days+since)
 	loss.judge(s, a, env)
 	return loss, true

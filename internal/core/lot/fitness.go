@@ -4,6 +4,7 @@ import (
 	"fmt"
 
 	"leancatch/internal/core/freshness"
+	"leancatch/internal/core/thawing"
 )
 
 // RawShare is the first part of the shelf life, in which fish may be served
@@ -23,10 +24,11 @@ func Fitness(s *State, a Account) []Use {
 	sp := s.Species()
 	raw := Use{ID: "raw", Name: "raw"}
 	cook := Use{ID: "cook", Name: "cook"}
+	freeze := Use{ID: "freeze", Name: "freeze"}
 	stock := Use{ID: "stock", Name: "stock"}
 	every := func(format string, args ...any) {
 		text := fmt.Sprintf(format, args...)
-		for _, u := range []*Use{&raw, &cook, &stock} {
+		for _, u := range []*Use{&raw, &cook, &freeze, &stock} {
 			u.Reasons = append(u.Reasons, text)
 		}
 	}
@@ -53,16 +55,42 @@ func Fitness(s *State, a Account) []Use {
 	if inspected && inspection.Decision != freshness.Accept {
 		raw.Reasons = append(raw.Reasons, "decided at the inspection: "+inspection.Decision.Name())
 	}
-	if a.Frozen || !(a.Oldest <= RawShare*a.Shelf) {
+	if !(a.Oldest <= RawShare*a.Shelf) {
 		raw.Reasons = append(raw.Reasons, fmt.Sprintf("not known to be within the first third of its ice life (%.0f ice days)", RawShare*a.Shelf))
 	}
-	raw.Reasons = append(raw.Reasons, "no parasite freezing or exemption on record")
+	if !a.Parasites.Met {
+		raw.Reasons = append(raw.Reasons, a.Parasites.Said())
+	}
+	raw.Reasons = append(raw.Reasons, frost(s)...)
+	if thaw := s.Thaw(); s.Thawing() {
+		cook.Reasons = append(cook.Reasons, "thaws: measure its core")
+	} else if thaw != nil && thaw.Pull.EndUse == thawing.Cook {
+		raw.Reasons = append(raw.Reasons, "thawed to be cooked")
+	}
+	if out := a.Out; out != nil && out.Hours >= out.Allowed {
+		text := fmt.Sprintf("%.1f h out of the cold, at most %.0f h: cook, serve or discard it, never back", out.Hours, out.Allowed)
+		raw.Reasons, freeze.Reasons = append(raw.Reasons, text), append(freeze.Reasons, text)
+	}
+	if why := mayFreeze(s, a); why != "" {
+		freeze.Reasons = append(freeze.Reasons, why)
+	}
 	if !sp.Stock {
 		stock.Reasons = append(stock.Reasons, "frames of this species do not make clear stock")
 	}
-	uses := []Use{raw, cook, stock}
+	uses := []Use{raw, cook, freeze, stock}
 	for i := range uses {
 		uses[i].OK = len(uses[i].Reasons) == 0
 	}
 	return uses
+}
+
+// frost says why a lot is not at hand for raw service yet.
+func frost(s *State) []string {
+	switch {
+	case s.Frozen():
+		return []string{"frozen: thaw it first"}
+	case s.Thawing():
+		return []string{"thaws: measure its core"}
+	}
+	return nil
 }

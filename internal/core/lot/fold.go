@@ -78,10 +78,12 @@ type State struct {
 	Tests       []TestMade
 	Packs       []PackStay
 	Reviews     []ReviewMade        // after failures of its places
+	Freezes     []FreezeStay        // times in which it lay frozen
 	Accounts    []AccountGiven      // of time that nobody recorded, in the order of Until
 	Voids       map[uuid.UUID]*Void // by the event that is struck through
 	carried     []Carried           // what its parts would go on with
 	kinds       map[uuid.UUID]Kind
+	carrying    bool // what happens now happened to its parent: where it lay, its temperatures and its weight are there already
 	heldByEyes  bool // the hold comes from an inspection, so that a better one ends it
 	heldHard    bool // the hold comes from a hard stop, so that only a manager ends it
 }
@@ -160,19 +162,20 @@ func (s *State) apply(e Event, payload Payload) {
 	switch p := payload.(type) {
 	case Received:
 		s.Received, s.ReceivedAt = p, e.HappenedAt
+		s.cameFrozen()
 		s.move(p.PlaceID, e.HappenedAt)
 		if p.Packing != nil {
 			s.pack(*p.Packing, e.HappenedAt)
 		}
 		if p.CoreC != nil {
-			s.Spots = append(s.Spots, coldchain.Reading{At: e.HappenedAt, Celsius: *p.CoreC})
+			s.measured(e.HappenedAt, *p.CoreC)
 		}
 	case Inspected:
 		s.inspected(Inspection{p, e.ID, e.HappenedAt})
 	case Moved:
 		s.move(p.PlaceID, e.HappenedAt)
 	case Temperature:
-		s.Spots = append(s.Spots, coldchain.Reading{At: e.HappenedAt, Celsius: p.Celsius})
+		s.measured(e.HappenedAt, p.Celsius)
 	case Logger:
 		s.Loggers = append(s.Loggers, LoggerStay{p.ProbeID, coldchain.Span{From: p.From, To: p.To}})
 	case Held:
@@ -201,13 +204,19 @@ func (s *State) apply(e Event, payload Payload) {
 		if s.Harvest.Iced == nil { // later ones are other ice
 			s.Harvest.Iced = &Step[Iced]{p, e.HappenedAt, e.ID}
 		}
-		if p.PlaceID != 0 && p.PlaceID != s.Place() {
-			s.move(p.PlaceID, e.HappenedAt)
-		}
+		s.moveTo(p.PlaceID, e.HappenedAt)
 	case Packed:
 		s.pack(p.Packing, e.HappenedAt)
 	case Reviewed:
 		s.Reviews = append(s.Reviews, ReviewMade{p, e.HappenedAt})
+	case Froze:
+		s.froze(p, e)
+	case Pulled:
+		s.pulled(p, e)
+	case Thawed:
+		s.thawed(p, e)
+	case Returned:
+		s.returned(p, e)
 	case Tested:
 		s.Tests = append(s.Tests, TestMade{p, e.HappenedAt})
 	case Accounted:
@@ -249,11 +258,23 @@ func firstReason(p Inspected) string {
 	return p.Proposed.Rule
 }
 
+// measured notes a core temperature.
+func (s *State) measured(at time.Time, celsius float64) {
+	s.Spots = append(s.Spots, coldchain.Reading{At: at, Celsius: celsius})
+}
+
 func (s *State) move(place int64, at time.Time) {
 	if n := len(s.Stays); n > 0 {
 		s.Stays[n-1].To = at
 	}
 	s.Stays = append(s.Stays, Stay{PlaceID: place, From: at})
+}
+
+// moveTo moves the lot as a part of something else that happened to it.
+func (s *State) moveTo(place int64, at time.Time) {
+	if place != 0 && place != s.Place() && !s.carrying {
+		s.move(place, at)
+	}
 }
 
 func (s *State) end(status Status, at time.Time) {

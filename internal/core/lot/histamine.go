@@ -61,8 +61,22 @@ func (s *State) histamineCuts() []time.Time {
 	if test := s.metTest(); test != nil && test.At.After(*from) {
 		cuts = append(cuts, test.At)
 	}
+	if pulled := s.longFrozen(); pulled.After(*from) {
+		cuts = append(cuts, pulled)
+	}
 	slices.SortFunc(cuts, time.Time.Compare)
 	return slices.Compact(cuts)
+}
+
+// longFrozen is when the lot was first pulled after an extended frozen storage;
+// zero where it never was.
+func (s *State) longFrozen() time.Time {
+	for _, stay := range s.Freezes {
+		if !stay.To.IsZero() && stay.To.Sub(stay.From).Hours() >= safety.ExtendedFrozenWeeks*7*24 {
+			return stay.To
+		}
+	}
+	return time.Time{}
 }
 
 // metTest is the last test that met its plan.
@@ -103,7 +117,8 @@ func (t teller) histamine() (*safety.Budget, []coldchain.Span) {
 		} else {
 			missing = nil
 		}
-		stretch := safety.StretchOf(e, coldchain.Total(missing).Hours(), false)
+		long := s.longFrozen()
+		stretch := safety.StretchOf(e, coldchain.Total(missing).Hours(), !long.IsZero() && !span.From.Before(long))
 		if account != nil && account.Until.Equal(span.To) {
 			stretch.Hours += account.WarmHours
 			stretch.Warm = stretch.Warm || account.WarmestC != nil && *account.WarmestC > safety.HalvingC && account.WarmHours > 0

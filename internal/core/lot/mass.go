@@ -35,18 +35,18 @@ type body struct {
 	line   coldchain.Series
 	known  map[coldchain.Kind][]coldchain.Span // how well what it follows is known
 	placed string
+	frost  bool // it lies frozen
 }
 
 // follow follows the fish through the legs of a span in which a probe measures
 // the air around it. Where that is not known, the fish has the temperature that
-// is assumed; in ice that of the ice.
+// is assumed; in ice that of the ice. Through freezing and thawing it is
+// followed whatever is known.
 func (t teller) follow(span coldchain.Span) []body {
-	if t.state.Received.Frozen {
-		return nil
-	}
 	var all []body
 	t.each(span, func(l leg) {
-		if !l.air || len(l.probes) == 0 {
+		stay, thawing := t.state.freezeAt(l.From)
+		if stay == nil && (!l.air || len(l.probes) == 0) {
 			return
 		}
 		b := body{Span: l.Span, tau: t.state.Tau(l.h), known: map[coldchain.Kind][]coldchain.Span{}, placed: l.name}
@@ -54,7 +54,16 @@ func (t teller) follow(span coldchain.Span) []body {
 		if len(steps) == 0 {
 			return
 		}
-		points := coldchain.Follow(t.startC(l, steps, all), steps, t.state.spotsIn(l.Span))
+		var points []coldchain.Reading
+		switch {
+		case stay == nil:
+			points = coldchain.Follow(t.startC(l, steps, all), steps, t.state.spotsIn(l.Span))
+		case thawing:
+			points = t.thaws(l, stay, steps, all)
+		default:
+			b.frost = true
+			points = t.freezes(l, stay, steps, all)
+		}
 		b.line = coldchain.Series{Readings: points, MaxGap: l.Len() + time.Hour}
 		all = append(all, b)
 	})
@@ -67,10 +76,11 @@ func (t teller) around(l leg, b *body) []coldchain.Step {
 	kinds := map[time.Time]coldchain.Kind{}
 	steps, rest := t.hours(l)
 	layers := t.surroundings(l)
+	measured := len(l.probes) > 0 || len(t.state.Loggers) > 0 || len(t.state.spotsIn(l.Span)) > 0
 	for _, span := range rest {
 		for at := span.From; at.Before(span.To); {
 			next := at.UTC().Truncate(time.Hour).Add(time.Hour)
-			if next.After(span.To) {
+			if next.After(span.To) || !measured {
 				next = span.To
 			}
 			parts, _ := coldchain.Account(coldchain.Span{From: at, To: next}, layers...)
@@ -100,6 +110,9 @@ func (t teller) around(l leg, b *body) []coldchain.Step {
 // hours are the whole hours of a leg for which the roll-up of the first probe
 // of its place answers, where nothing knows better; and what is left of it.
 func (t teller) hours(l leg) ([]coldchain.Step, []coldchain.Span) {
+	if len(l.probes) == 0 {
+		return nil, []coldchain.Span{l.Span}
+	}
 	stay := l.probes[0]
 	rolled, ok := t.env.Probe(stay.ProbeID).(interface {
 		Steps(coldchain.Span) ([]coldchain.Step, []coldchain.Span)
@@ -169,6 +182,9 @@ func (t teller) massNote() string {
 		return ""
 	}
 	last := t.fish[n-1]
+	if last.frost || t.state.Thawing() {
+		return "Its temperature is foretold by the heat model in the air that is known."
+	}
 	return fmt.Sprintf("In %s the fish follows the air with a time constant of %s (heat model, one fish alone); the safety clocks take the air as it is.", last.placed, hoursText(last.tau))
 }
 

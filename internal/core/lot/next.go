@@ -49,8 +49,15 @@ func Next(s *State, a Account, env Env) []Action {
 	if r := s.toCook(); r != nil {
 		add("Cook", "reviewed after a failure", "", r.At.Add(cookBy))
 	}
-	if end := a.Ends(); !end.IsZero() {
+	switch end := a.Ends(); {
+	case s.Thawing():
+		add("Measure the core", "thawing: free of ice by now", "thawed", a.ThawReady)
+	case !a.KeepTo.IsZero() && end.Equal(a.KeepTo):
+		add("Use, cook or discard", "thawed", "", a.KeepTo)
+	case !end.IsZero():
 		add("Use or discard", "life ends", "", end)
+	case a.Freezing != nil && !a.Freezing.BestBefore.IsZero():
+		add("Use or discard", "frozen life ends", "", a.Freezing.BestBefore)
 	}
 	slices.SortStableFunc(due, func(a, b Action) int { return a.Due.Compare(b.Due) })
 	return due

@@ -78,7 +78,7 @@ func (p Packed) check(before *State, at time.Time, bad *invalid.Errors) {
 // MayPack returns, as invalid.Errors, why a lot may not be packed so under a
 // profile; nil where it may.
 func MayPack(s *State, p Packing, profile safety.Profile) error {
-	if p.Reduced() && !s.Received.Frozen && !profile.ReducedOxygenChilled {
+	if p.Reduced() && !s.Frozen() && !profile.ReducedOxygenChilled {
 		return invalid.Errors{{Field: "pack", Message: fmt.Sprintf("raw fish is not packed without oxygen to be kept chilled, only frozen before, during and after (%s); film that breathes at %.0f cm³/(m²·24 h) or more counts as air", profile.Name, safety.AirFilmOTR)}}
 	}
 	return nil
@@ -122,9 +122,6 @@ func (s *State) wayRecorded() bool {
 // opened too: what grew is there; nil where it has none and had none.
 func (t teller) oxygen() (*safety.Oxygen, []coldchain.Span) {
 	s := t.state
-	if s.Received.Frozen {
-		return nil, nil
-	}
 	var facts safety.OxygenFacts
 	var gaps []coldchain.Span
 	any := false
@@ -132,27 +129,26 @@ func (t teller) oxygen() (*safety.Oxygen, []coldchain.Span) {
 		if !p.Reduced() {
 			continue
 		}
-		any = true
 		span := coldchain.Span{From: p.From, To: p.To}
-		if i == 0 && p.From.Equal(s.ReceivedAt) { // it came so
+		if span.To.IsZero() || span.To.After(t.at) {
+			span.To = t.at
+		}
+		if i == 0 && p.From.Equal(s.ReceivedAt) && !s.Received.Frozen { // it came so
 			facts.Arrived, facts.CoreC = true, s.Received.CoreC
 			facts.Recorded = s.Received.Indicator || s.wayRecorded()
 			if s.wayRecorded() {
 				span.From = s.start()
 			}
 		}
-		if span.To.IsZero() || span.To.After(t.at) {
-			span.To = t.at
-		}
-		if span.Len() <= 0 {
-			continue
-		}
-		e, missing := t.worst(span, safety.OxygenC)
-		facts.Exposure = facts.Exposure.Add(e)
-		facts.Days += span.Len().Hours() / 24
-		for _, m := range missing {
-			if s.accountOf(m) == nil {
-				gaps = append(gaps, m)
+		for _, chilled := range s.thawedParts(span) {
+			any = true
+			e, missing := t.worst(chilled, safety.OxygenC)
+			facts.Exposure = facts.Exposure.Add(e)
+			facts.Days += chilled.Len().Hours() / 24
+			for _, m := range missing {
+				if s.accountOf(m) == nil {
+					gaps = append(gaps, m)
+				}
 			}
 		}
 	}
@@ -179,9 +175,9 @@ func Habits(s *State, env Env) []string {
 	packing, said := s.Packing()
 	var list []string
 	switch {
-	case s.Received.Frozen && said && packing.Pack == PackVacuum:
+	case s.Frozen() && said && packing.Pack == PackVacuum:
 		list = append(list, "Open the vacuum pack before it thaws.")
-	case s.Received.Frozen:
+	case s.Frozen():
 	case packing.Reduced():
 		list = append(list, fmt.Sprintf("Reduced-oxygen pack: keep it at %.1f °C or colder, with a record; opened, it counts as air again.", safety.OxygenC))
 	case packing.Pack == PackIce || place.Kind == "tote":
@@ -194,7 +190,7 @@ func Habits(s *State, env Env) []string {
 	default:
 		list = append(list, "On a rim so that it drains; open for the first day, then covered, or tight film at once.")
 	}
-	if !s.Received.Frozen {
+	if !s.Frozen() {
 		if below, over := place.Over(env.Places); over {
 			list = append(list, fmt.Sprintf("Raw fish above ready-to-eat food in %s: it drips. Move one of them.", below.Name))
 		}
@@ -204,7 +200,7 @@ func Habits(s *State, env Env) []string {
 
 // coverBy is when open fish is to be covered; zero where that is not asked.
 func (s *State) coverBy() time.Time {
-	if n := len(s.Packs); n > 0 && s.Packs[n-1].Pack == PackAir && !s.Received.Frozen {
+	if n := len(s.Packs); n > 0 && s.Packs[n-1].Pack == PackAir && !s.Frozen() && s.Thaw() == nil {
 		return s.Packs[n-1].From.Add(coverAfter)
 	}
 	return time.Time{}

@@ -125,7 +125,7 @@ func (p PartOf) check(before *State, at time.Time, bad *invalid.Errors) {
 // carries reports whether a part goes on with such an event of its parent.
 func carries(p Payload) bool {
 	switch p.(type) {
-	case Caught, Killed, Bled, Gutted, Washed, Iced, Tested, Accounted, Packed, Reviewed:
+	case Caught, Killed, Bled, Gutted, Washed, Iced, Tested, Accounted, Packed, Reviewed, Froze, Pulled, Thawed, Returned:
 		return true
 	}
 	return false
@@ -174,15 +174,14 @@ func (s *State) begin(e Event, p PartOf) {
 	for _, l := range p.Loggers {
 		s.Loggers = append(s.Loggers, LoggerStay{l.ProbeID, coldchain.Span{From: l.From, To: l.To}})
 	}
+	s.cameFrozen()
+	s.carrying = true
 	for _, c := range p.Before {
 		if payload, err := Decode(c.Kind, c.Data); err == nil { // checked when it was written
-			if iced, ok := payload.(Iced); ok { // the stays say where it lay
-				iced.PlaceID = 0
-				payload = iced
-			}
 			s.apply(Event{HappenedAt: c.At, Data: c.Data}, payload)
 		}
 	}
+	s.carrying = false
 	s.Hold, s.heldByEyes, s.heldHard = p.Hold, p.HeldByEyes, p.HeldHard
 	if p.Inspected != nil {
 		s.inspected(Inspection{*p.Inspected, e.ID, p.InspectedAt})

@@ -196,6 +196,14 @@ func Decode(kind Kind, data []byte) (Payload, error) {
 		return decode[Packed](data)
 	case KindReviewed:
 		return decode[Reviewed](data)
+	case KindFroze:
+		return decode[Froze](data)
+	case KindPulled:
+		return decode[Pulled](data)
+	case KindThawed:
+		return decode[Thawed](data)
+	case KindReturned:
+		return decode[Returned](data)
 	}
 	return nil, fmt.Errorf("event kind %q is not known", kind)
 }

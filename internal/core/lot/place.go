@@ -120,6 +120,10 @@ func (p Place) AirH() float64 {
 // Freezer reports whether fish is kept frozen in the place.
 func (p Place) Freezer() bool { return kindOf(p.Kind).frozen }
 
+// Bench reports whether fish that lies in the place is being worked on, out of
+// the cold.
+func (p Place) Bench() bool { return p.Kind == "bench" }
+
 // Cold reports whether fish is kept in the place, and held to a limit there.
 func (p Place) Cold() bool { return kindOf(p.Kind).watched }
 

@@ -235,6 +235,7 @@ func TestPacksWithoutOxygen(t *testing.T) {
 		t.Errorf("film that breathes: %v", err)
 	}
 	fresh.Received.Frozen = true
+	fresh.cameFrozen()
 	if err := MayPack(fresh, Packing{Pack: PackVacuum}, profileOf(t, "model-code")); err != nil {
 		t.Errorf("frozen fish: %v", err)
 	}

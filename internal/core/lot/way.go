@@ -5,6 +5,7 @@ import (
 	"time"
 
 	"leancatch/internal/core/coldchain"
+	"leancatch/internal/core/thawing"
 )
 
 // leg is a part of the lot's way: the transport, or a stay, cut where the fish
@@ -17,6 +18,7 @@ type leg struct {
 	probes  []ProbeStay
 	air     bool             // that they measure
 	h       float64          // surface coefficient of that air, W/(m²·K)
+	water   *float64         // that it thaws in, °C; nil for none
 	iced    []coldchain.Span // it lay in ice that somebody saw
 	seen    []coldchain.Span // the ice of its receipt still lasts: enough for the histamine clock, the quality clock assumes the place
 }
@@ -35,6 +37,10 @@ const (
 	hardFrozenC   = -10.0
 	hardFrozenFor = time.Hour
 )
+
+// frozenTransportC is assumed on the way to us of frozen fish, °C (house: what
+// frozen fish is sold at).
+const frozenTransportC = -18.0
 
 // each visits the legs of a span, in order.
 func (t teller) each(span coldchain.Span, visit func(leg)) {
@@ -63,7 +69,10 @@ func (t teller) each(span coldchain.Span, visit func(leg)) {
 		l.From = before.To
 		return l
 	}
-	way := leg{Span: coldchain.Span{From: span.From, To: s.ReceivedAt}, name: "On the way", assumed: t.env.TransportC}
+	way := leg{Span: coldchain.Span{From: span.From, To: s.ReceivedAt}, name: "On the way", assumed: t.env.TransportC, h: fanAirH}
+	if s.Received.Frozen {
+		way.assumed = frozenTransportC
+	}
 	if way.Len() > 0 {
 		way = warm(way, "Before ice")
 		if chilled != nil {
@@ -81,6 +90,9 @@ func (t teller) each(span coldchain.Span, visit func(leg)) {
 		}
 		place := t.env.Places[stay.PlaceID]
 		l := leg{Span: coldchain.Span{From: stay.From, To: to}, placeID: stay.PlaceID, name: place.Name, assumed: place.SetC + AssumedMargin, probes: place.Probes, air: place.Air, h: place.AirH(), iced: place.Ice.Iced}
+		if f, pulled := s.freezeAt(stay.From); pulled && f.Pull.Method == thawing.Water && stay.From.Equal(f.To) {
+			l.water, l.h = &f.Pull.MediumC, f.Pull.H
+		}
 		seen := iceSeen[s.Received.Ice]
 		if s.Received.Frozen && s.Received.CoreC != nil && *s.Received.CoreC <= hardFrozenC {
 			seen = hardFrozenFor
@@ -113,6 +125,9 @@ func (t teller) stretches(span coldchain.Span) []Stretch {
 // what people measured, the ice, an assumption. Ice that somebody saw holds
 // whatever the air around it does.
 func (t teller) surroundings(l leg) []coldchain.Layer {
+	if l.water != nil { // whatever the air around it does
+		return []coldchain.Layer{{Kind: coldchain.Spot, Source: coldchain.Steady(*l.water)}}
+	}
 	spots := []coldchain.Layer{{Kind: coldchain.Spot, Source: coldchain.Series{Readings: t.state.Spots, MaxGap: SpotReach}}}
 	assumed := []coldchain.Layer{{Kind: coldchain.Assumed, Source: coldchain.Steady(l.assumed)}}
 	if l.air {

@@ -6,6 +6,7 @@ import (
 	"time"
 
 	"leancatch/internal/core/coldchain"
+	"leancatch/internal/core/frozen"
 	"leancatch/internal/core/icing"
 	"leancatch/internal/core/safety"
 )
@@ -42,8 +43,11 @@ type Outcome struct {
 	Budget    float64   // share of the fullest safety budget at the hour of service; NaN for lots without one
 	StopsAt   time.Time // a safety budget is full; zero where it never is
 	Settled   time.Duration
-	Fits      bool     // nothing speaks against it
-	Against   []string // what does
+	// FrozenMonths is the frozen life left there; nil where it is no freezer, or
+	// too warm a one.
+	FrozenMonths *float64
+	Fits         bool     // nothing speaks against it
+	Against      []string // what does
 }
 
 // adaptSteps is how many time constants a fish takes to be where it lies.
@@ -75,14 +79,20 @@ func whatIf(s *State, a Account, profile safety.Profile, service time.Time, o Op
 	case !a.Frozen && !o.Frozen && o.Celsius > limit:
 		against("%.1f °C is above %.1f °C, the limit of the profile %s", o.Celsius, limit, profile.Name)
 	case !a.Frozen && o.Frozen:
-		if why := mayFreeze(a); why != "" {
+		if why := mayFreeze(s, a); why != "" {
 			against("%s", why)
 		}
 	}
 	out.Fits = len(out.Against) == 0
 	if o.Frozen {
-		out.RealDays = math.Inf(1)
-		out.AtService = a.Left.Days
+		out.RealDays, out.AtService = math.Inf(1), a.Left.Days
+		var use frozen.Use
+		if a.Freezing != nil {
+			use = a.Freezing.Use
+		}
+		if months, err := use.LeftAt(s.FatClass(), o.Celsius); err == nil {
+			out.FrozenMonths = &months
+		}
 		return out
 	}
 	if a.Frozen || !a.Known() {
@@ -105,13 +115,17 @@ func whatIf(s *State, a Account, profile safety.Profile, service time.Time, o Op
 	return out
 }
 
-// mayFreeze is why a lot may not be frozen any more, "" where it may: not
-// thawed before, in the first half of its life (house).
-func mayFreeze(a Account) string {
-	if !a.Known() {
+// mayFreeze is why a lot is not fit to be frozen, "" where it is: not thawed
+// before, in the first half of its life (house).
+func mayFreeze(s *State, a Account) string {
+	switch {
+	case s.Frozen():
+		return "frozen already"
+	case s.Thaw() != nil:
+		return "thawed: raw fish is never frozen twice"
+	case !a.Known():
 		return "age unknown: inspect it before it is frozen"
-	}
-	if a.Used.Days > a.Shelf/2 {
+	case a.Used.Days > a.Shelf/2:
 		return "past the first half of its ice life: freezing keeps what is there"
 	}
 	return ""

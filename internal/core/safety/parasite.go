@@ -60,11 +60,9 @@ const LetterKeptFor = 90 * 24 * time.Hour
 // ParasiteFacts is what is known of the fish.
 type ParasiteFacts struct {
 	Species species.Species
-	// Core are temperatures of the core, °C, in the order of time; straight
-	// between two that lie no further apart than MaxGap, nothing is known
-	// between others.
-	Core        []coldchain.Reading
-	MaxGap      time.Duration
+	// Core are temperatures of the core, °C, in the order of time: stretches in
+	// which it runs straight between two. Between the stretches nothing is known.
+	Core        [][]coldchain.Reading
 	ThicknessMM float64 // 0 where nobody said
 	Letter      bool    // a letter that the profile accepts is on file
 }
@@ -112,7 +110,7 @@ func (p Profile) Parasites(f ParasiteFacts) Parasite {
 	}
 	runs := make([]run, len(rules.Routes))
 	for i, route := range rules.Routes {
-		runs[i] = route.follow(f.Core, f.MaxGap)
+		runs[i] = route.follow(f.Core)
 		if r := runs[i]; r.met && (!out.Met || r.metAt.Before(out.MetAt)) {
 			out.Met, out.Route, out.Since, out.MetAt, out.Remaining, out.Broken = true, route, r.since, r.metAt, 0, r.broken
 		}
@@ -129,6 +127,20 @@ func (p Profile) Parasites(f ParasiteFacts) Parasite {
 	return out
 }
 
+// Linked cuts readings in the order of time into stretches in which no two
+// neighbours lie further apart than maxGap.
+func Linked(readings []coldchain.Reading, maxGap time.Duration) [][]coldchain.Reading {
+	var list [][]coldchain.Reading
+	begin := 0
+	for i := range readings {
+		if i+1 == len(readings) || readings[i+1].At.Sub(readings[i].At) > maxGap {
+			list = append(list, readings[begin:i+1])
+			begin = i + 1
+		}
+	}
+	return list
+}
+
 func inHours(h float64) time.Duration { return time.Duration(h * float64(time.Hour)) }
 
 // run is how far a core came along a route.
@@ -140,39 +152,39 @@ type run struct {
 }
 
 // follow walks along the core's temperatures.
-func (r Route) follow(core []coldchain.Reading, maxGap time.Duration) run {
+func (r Route) follow(core [][]coldchain.Reading) run {
 	var out run
-	first := false // the stretch was at FirstC
 	end := func(at time.Time, celsius float64, gap bool) {
 		if out.running {
 			out.broken = append(out.broken, Break{at, celsius, gap})
 		}
-		out.running, first, out.ran = false, false, 0
+		out.running, out.ran = false, 0
 	}
-	for i, x := range core {
-		if i > 0 && x.At.Sub(core[i-1].At) > maxGap {
-			end(core[i-1].At, core[i-1].Celsius, true)
+	var last coldchain.Reading
+	for _, stretch := range core {
+		if len(stretch) > 0 {
+			end(last.At, last.Celsius, true)
+			last = stretch[len(stretch)-1]
 		}
-		switch linked := i > 0 && x.At.Sub(core[i-1].At) <= maxGap; {
-		case x.Celsius > r.HoldC:
-			if linked {
-				end(meets(core[i-1], x, r.HoldC), x.Celsius, false)
-			} else {
-				end(x.At, x.Celsius, false)
+		for i, x := range stretch {
+			before := x
+			if i > 0 {
+				before = stretch[i-1]
 			}
-			if n := len(out.broken); n > 0 {
-				out.broken[n-1].Celsius = max(out.broken[n-1].Celsius, x.Celsius)
+			if x.Celsius > r.HoldC {
+				end(meets(before, x, r.HoldC), x.Celsius, false)
+				if n := len(out.broken); n > 0 {
+					out.broken[n-1].Celsius = max(out.broken[n-1].Celsius, x.Celsius)
+				}
+				continue
 			}
-			continue
-		case !first && x.Celsius <= r.FirstC:
-			first, out.running = true, true
-			if out.since = x.At; linked {
-				out.since = meets(core[i-1], x, r.FirstC)
+			if !out.running && x.Celsius <= r.FirstC {
+				out.running, out.since = true, meets(before, x, r.FirstC)
 			}
-		}
-		if out.running {
-			out.ran = x.At.Sub(out.since)
-			if out.ran >= inHours(r.Hours) {
+			if !out.running {
+				continue
+			}
+			if out.ran = x.At.Sub(out.since); out.ran >= inHours(r.Hours) {
 				out.met, out.metAt = true, out.since.Add(inHours(r.Hours))
 				return out
 			}

@@ -49,7 +49,7 @@ func TestParasiteRoutes(t *testing.T) {
 	} {
 		p, _ := GetProfile(c.profile)
 		cod, _ := species.Get("cod")
-		got := p.Parasites(ParasiteFacts{Species: cod, Core: c.core, MaxGap: 200 * time.Hour})
+		got := p.Parasites(ParasiteFacts{Species: cod, Core: Linked(c.core, 200*time.Hour)})
 		if got.Met != (c.route != "") || got.Met && (got.Route.ID != c.route || got.MetAt.Sub(noon).Hours() != c.metHours) {
 			t.Errorf("%s, %s: %+v", c.profile, c.what, got)
 		}
@@ -65,14 +65,14 @@ func TestParasiteClockStartsAgain(t *testing.T) {
 	p, _ := GetProfile("house-strict")
 	cod, _ := species.Get("cod")
 	core := cores(0, -22, 100, -22, 101, -18, 102, -22, 150, -22)
-	got := p.Parasites(ParasiteFacts{Species: cod, Core: core, MaxGap: 101 * time.Hour})
+	got := p.Parasites(ParasiteFacts{Species: cod, Core: Linked(core, 101*time.Hour)})
 	if len(got.Broken) != 1 || got.Broken[0].At.Sub(noon) != inHours(100.5) || got.Broken[0].Celsius != -18 || got.Broken[0].Gap {
 		t.Errorf("broken: %+v", got.Broken)
 	}
 	if got.Met || got.Since.Sub(noon) != inHours(101.5) || got.Remaining != inHours(168-48.5) {
 		t.Errorf("%+v", got)
 	}
-	gap := p.Parasites(ParasiteFacts{Species: cod, Core: cores(0, -22, 1, -22, 100, -22, 101, -22), MaxGap: 2 * time.Hour})
+	gap := p.Parasites(ParasiteFacts{Species: cod, Core: Linked(cores(0, -22, 1, -22, 100, -22, 101, -22), 2*time.Hour)})
 	if len(gap.Broken) != 1 || !gap.Broken[0].Gap || gap.Remaining != 167*time.Hour {
 		t.Errorf("after a gap: %+v", gap)
 	}

@@ -1,0 +1,367 @@
+package lot
+
+import (
+	"fmt"
+	"slices"
+	"time"
+
+	"github.com/google/uuid"
+
+	"leancatch/internal/core/coldchain"
+	"leancatch/internal/core/freezing"
+	"leancatch/internal/core/frozen"
+	"leancatch/internal/core/heat"
+	"leancatch/internal/core/invalid"
+	"leancatch/internal/core/piece"
+	"leancatch/internal/core/safety"
+	"leancatch/internal/core/thawing"
+	"leancatch/internal/core/unit"
+)
+
+// Froze says that the lot was put into a freezer to be frozen, and how it was
+// foretold to freeze.
+type Froze struct {
+	BatchID  uuid.UUID  `json:"batch_id"`
+	PlaceID  int64      `json:"place_id"`
+	Way      string     `json:"way"`      // of freezing.Ways
+	Wrapping string     `json:"wrapping"` // of freezing.Wrappings
+	Preps    []string   `json:"preps,omitempty"`
+	Shape    heat.Shape `json:"shape"`
+	MM       float64    `json:"thickness_mm"`
+	OneFace  bool       `json:"one_face,omitempty"`
+	StartC   float64    `json:"start_celsius"`
+	AirC     float64    `json:"air_celsius"`
+	H        float64    `json:"h_w_m2k"`
+	BatchKg  float64    `json:"batch_kg"` // that went in at once
+	PowerW   *float64   `json:"power_w,omitempty"`
+}
+
+// Piece is one of the pieces that were frozen.
+func (p Froze) Piece() piece.Piece {
+	return piece.Piece{Shape: p.Shape, ThicknessMM: p.MM, OneFace: p.OneFace}
+}
+
+// Batch is what the freezing is foretold for.
+func (p Froze) Batch(food heat.Food) freezing.Batch {
+	return freezing.Batch{Food: food, Piece: p.Piece(), StartC: p.StartC, Medium: heat.Steady(p.AirC), H: p.H, Kg: p.BatchKg, PowerW: p.PowerW}
+}
+
+// Pulled says that the lot was taken out of the freezer to thaw, and how.
+type Pulled struct {
+	PlanID  uuid.UUID      `json:"plan_id,omitzero"`
+	PlaceID int64          `json:"place_id"`
+	Method  string         `json:"method"` // of thawing.Methods
+	EndUse  thawing.EndUse `json:"end_use"`
+	Opened  bool           `json:"opened,omitempty"` // its pack was opened
+	MediumC float64        `json:"medium_celsius"`
+	H       float64        `json:"h_w_m2k"`
+	Shape   heat.Shape     `json:"shape"`
+	MM      float64        `json:"thickness_mm"`
+	OneFace bool           `json:"one_face,omitempty"`
+	IceFree float64        `json:"ice_free_hours"` // foretold
+	Keeps   float64        `json:"keeps_hours"`    // from then
+}
+
+// Piece is one of the pieces that thaw.
+func (p Pulled) Piece() piece.Piece {
+	return piece.Piece{Shape: p.Shape, ThicknessMM: p.MM, OneFace: p.OneFace}
+}
+
+// Thawed says that the core was measured and is free of ice, and what was lost.
+type Thawed struct {
+	CoreC   float64 `json:"core_celsius"`
+	DripKg  float64 `json:"drip_kg,omitempty"`
+	GlazeKg float64 `json:"glaze_kg,omitempty"` // melted: it was never fish
+}
+
+// Returned says that fish that had begun to thaw went back to the freezer.
+type Returned struct {
+	PlaceID   int64   `json:"place_id"`
+	CoreC     float64 `json:"core_celsius"`
+	Reason    string  `json:"reason"`
+	ByManager bool    `json:"by_manager"`
+}
+
+// The payloads know their kind.
+
+func (Froze) Kind() Kind    { return KindFroze }
+func (Pulled) Kind() Kind   { return KindPulled }
+func (Thawed) Kind() Kind   { return KindThawed }
+func (Returned) Kind() Kind { return KindReturned }
+
+// FreezeStay is a time in which the lot lay frozen.
+type FreezeStay struct {
+	Froze    *Froze // how it was frozen here; nil where it came so
+	EventID  uuid.UUID
+	From     time.Time
+	To       time.Time // when it was pulled; zero while it is frozen
+	Pull     *Pulled   // how
+	Thawed   *Thawed   // nil until its core was found free of ice
+	ThawedAt time.Time
+	Warmed   bool // it had begun to thaw, and went back
+}
+
+// cameFrozen begins the first stay of a lot that was delivered frozen.
+func (s *State) cameFrozen() {
+	if s.Received.Frozen {
+		s.Freezes = append(s.Freezes, FreezeStay{From: s.start()})
+	}
+}
+
+func (s *State) froze(p Froze, e Event) {
+	s.Freezes = append(s.Freezes, FreezeStay{Froze: &p, EventID: e.ID, From: e.HappenedAt})
+	s.moveTo(p.PlaceID, e.HappenedAt)
+	if p.Wrapping == "vacuum" {
+		s.pack(Packing{Pack: PackVacuum}, e.HappenedAt)
+	}
+}
+
+func (s *State) pulled(p Pulled, e Event) {
+	if n := len(s.Freezes); n > 0 {
+		s.Freezes[n-1].To, s.Freezes[n-1].Pull = e.HappenedAt, &p
+	}
+	s.moveTo(p.PlaceID, e.HappenedAt)
+	if p.Opened {
+		s.pack(Packing{Pack: PackAir}, e.HappenedAt)
+	}
+}
+
+func (s *State) thawed(p Thawed, e Event) {
+	if n := len(s.Freezes); n > 0 {
+		s.Freezes[n-1].Thawed, s.Freezes[n-1].ThawedAt = &p, e.HappenedAt
+	}
+	if !s.carrying {
+		s.measured(e.HappenedAt, p.CoreC)
+		s.Received.WeightKg -= p.DripKg + p.GlazeKg
+	}
+}
+
+func (s *State) returned(p Returned, e Event) {
+	if n := len(s.Freezes); n > 0 {
+		last := &s.Freezes[n-1]
+		last.To, last.Pull, last.Warmed = time.Time{}, nil, true
+	}
+	s.moveTo(p.PlaceID, e.HappenedAt)
+	if !s.carrying {
+		s.measured(e.HappenedAt, p.CoreC)
+	}
+}
+
+// Frozen reports whether the lot lies frozen, or is being frozen.
+func (s *State) Frozen() bool {
+	n := len(s.Freezes)
+	return n > 0 && s.Freezes[n-1].To.IsZero()
+}
+
+// Thaw is the thaw that the lot is in, or went through; nil where it never was
+// frozen, or is.
+func (s *State) Thaw() *FreezeStay {
+	if n := len(s.Freezes); n > 0 && !s.Freezes[n-1].To.IsZero() {
+		return &s.Freezes[n-1]
+	}
+	return nil
+}
+
+// Thawing reports whether the lot was pulled and its core not yet found free of
+// ice.
+func (s *State) Thawing() bool {
+	thaw := s.Thaw()
+	return thaw != nil && thaw.Thawed == nil
+}
+
+// freezeAt is the stay in the frost at a time, or the thaw that began last
+// before it; nil where the lot was fresh.
+func (s *State) freezeAt(t time.Time) (stay *FreezeStay, thawing bool) {
+	for i := len(s.Freezes) - 1; i >= 0; i-- {
+		if f := &s.Freezes[i]; !t.Before(f.From) {
+			return f, !f.To.IsZero() && !t.Before(f.To)
+		}
+	}
+	return nil, false
+}
+
+// thawedParts is a span without the times in which the lot lay frozen: nothing
+// grows in them.
+func (s *State) thawedParts(span coldchain.Span) []coldchain.Span {
+	var parts []coldchain.Span
+	for _, stay := range s.Freezes {
+		if stay.From.After(span.From) {
+			parts = append(parts, coldchain.Span{From: span.From, To: stay.From}.Clip(span))
+		}
+		if span.From = laterOf(span.From, stay.To); stay.To.IsZero() {
+			span.From = span.To
+		}
+	}
+	parts = append(parts, span)
+	return slices.DeleteFunc(parts, func(p coldchain.Span) bool { return p.Len() <= 0 })
+}
+
+// FatClass is the class of the lot's fat, for its frozen life.
+func (s *State) FatClass() frozen.Fat { return frozen.FatClass(s.Species().Fat) }
+
+// Bounds of what is frozen, mm.
+const leastMM, mostMM = 3.0, 500.0
+
+func (p Froze) check(before *State, at time.Time, bad *invalid.Errors) {
+	if onHand(before, at, bad) {
+		switch {
+		case before.Frozen():
+			bad.Add("lot", "is frozen already")
+		case before.Thaw() != nil:
+			bad.Add("lot", "was thawed: raw fish is never frozen twice; cook it, or discard it")
+		case before.Hold != "":
+			bad.Add("lot", "is on hold: %s", before.Hold)
+		}
+	}
+	if p.PlaceID == 0 {
+		bad.Add("place", "choose a freezer")
+	}
+	if _, ok := freezing.GetWay(p.Way); !ok {
+		bad.Add("way", "choose how the freezer cools")
+	}
+	if _, ok := freezing.GetWrapping(p.Wrapping); !ok {
+		bad.Add("wrapping", "choose what is around the fish")
+	}
+	for _, prep := range p.Preps {
+		if !slices.ContainsFunc(freezing.Preps, func(x freezing.Prep) bool { return x.ID == prep }) {
+			bad.Add("preps", "%q is not known", prep)
+		}
+	}
+	checkBody(p.Shape, p.MM, bad)
+	checkC("start", p.StartC, bad)
+	if checkC("air", p.AirC, bad) && p.AirC > freezing.SolidC {
+		bad.Add("air", "must be %.0f °C or colder: it would not freeze", freezing.SolidC)
+	}
+	if !(p.H > 0 && p.H < 1000) {
+		bad.Add("h", "must be above 0 and below 1000 W/(m²·K)")
+	}
+	if !(p.BatchKg > 0 && p.BatchKg <= 100*unit.MaxLotKilograms) {
+		bad.Add("batch", "%v", unit.ErrMassRange)
+	}
+	if p.PowerW != nil && !(*p.PowerW > 0 && *p.PowerW < 1e6) {
+		bad.Add("power", "must be above 0")
+	}
+}
+
+func checkBody(shape heat.Shape, mm float64, bad *invalid.Errors) {
+	if !slices.Contains(heat.Shapes, shape) {
+		bad.Add("shape", "choose a shape")
+	}
+	if !(mm >= leastMM && mm <= mostMM) {
+		bad.Add("thickness", "must be between %.0f and %.0f mm", leastMM, mostMM)
+	}
+}
+
+func checkC(field string, celsius float64, bad *invalid.Errors) bool {
+	if err := unit.CheckCelsius(celsius); err != nil {
+		bad.Add(field, "%v", unit.ErrTempRange)
+		return false
+	}
+	return true
+}
+
+func (p Pulled) check(before *State, at time.Time, bad *invalid.Errors) {
+	if onHand(before, at, bad) {
+		switch {
+		case !before.Frozen():
+			bad.Add("lot", "is not frozen")
+		case before.Hold != "":
+			bad.Add("lot", "is on hold: %s", before.Hold)
+		}
+		if packing, said := before.Packing(); said && packing.Pack == PackVacuum && !p.Opened {
+			bad.Add("opened", "open the vacuum pack first: closed it thaws without oxygen, and botulinum grows from %.1f °C", safety.OxygenC)
+		}
+	}
+	if p.PlaceID == 0 {
+		bad.Add("place", "choose where it thaws")
+	}
+	if _, ok := thawing.GetMethod(p.Method); !ok {
+		why := "choose how it is thawed"
+		for _, never := range thawing.Nevers() {
+			if never.ID == p.Method {
+				why = "never: " + never.Why
+			}
+		}
+		bad.Add("method", "%s", why)
+	}
+	if p.EndUse != thawing.Cook && p.EndUse != thawing.Raw {
+		bad.Add("end_use", "say whether it is cooked or served raw")
+	}
+	checkBody(p.Shape, p.MM, bad)
+	checkC("medium", p.MediumC, bad)
+	if !(p.H >= 0 && p.H < 1000) || !(p.IceFree >= 0) || !(p.Keeps >= 0) {
+		bad.Add("h", "must be at least 0")
+	}
+}
+
+func (p Thawed) check(before *State, at time.Time, bad *invalid.Errors) {
+	if onHand(before, at, bad) {
+		switch thaw := before.Thaw(); {
+		case thaw == nil:
+			bad.Add("lot", "was not pulled to thaw")
+		case thaw.Thawed != nil:
+			bad.Add("lot", "was found thawed already")
+		case at.Before(thaw.To):
+			bad.Add("happened_at", "lies before it was pulled")
+		}
+		if lost := p.DripKg + p.GlazeKg; !(p.DripKg >= 0 && p.GlazeKg >= 0) || lost >= before.Received.WeightKg {
+			bad.Add("drip", "must be at least 0, and with the glaze below the %.2f kg of the lot", before.Received.WeightKg)
+		}
+	}
+	if checkC("core", p.CoreC, bad) && p.CoreC < thawing.WorkableC {
+		bad.Add("core", "%.1f °C: there is ice in the middle yet; leave it where it is", p.CoreC)
+	}
+}
+
+func (p Returned) check(before *State, at time.Time, bad *invalid.Errors) {
+	if onHand(before, at, bad) {
+		switch {
+		case before.Thaw() == nil:
+			bad.Add("lot", "was not pulled to thaw")
+		case before.Thaw().Thawed != nil:
+			bad.Add("lot", "has thawed: raw fish is never frozen twice; cook it, or discard it")
+		case before.Thaw().Pull.Method == thawing.Water:
+			bad.Add("lot", "lay in water: it is cooked, or discarded")
+		case !p.ByManager:
+			bad.Add("lot", "only a manager lets fish go back that has begun to thaw")
+		}
+	}
+	if p.PlaceID == 0 {
+		bad.Add("place", "choose a freezer")
+	}
+	if checkC("core", p.CoreC, bad) && p.CoreC > freezing.SolidC {
+		bad.Add("core", "%.1f °C: only a core of %.0f °C or colder goes back", p.CoreC, freezing.SolidC)
+	}
+	reason(p.Reason, bad)
+}
+
+// MayFreeze returns, as invalid.Errors, why a profile does not let a lot be
+// frozen so; nil where it does.
+func MayFreeze(s *State, a Account, p Froze, profile safety.Profile) error {
+	if a.Histamine != nil && a.Histamine.Holds() {
+		return invalid.Errors{{Field: "lot", Message: a.Histamine.Said() + ": freezing does not destroy histamine"}}
+	}
+	if packing, said := s.Packing(); (p.Wrapping == "vacuum" || said && packing.Reduced()) && !profile.ReducedOxygenChilled {
+		return invalid.Errors{{Field: "wrapping", Message: fmt.Sprintf("raw fish goes into a pack without oxygen frozen, not before (%s): freeze it bare or in film that breathes, pack it then", profile.Name)}}
+	}
+	return nil
+}
+
+// MayMove returns, as invalid.Errors, why a lot may not simply be moved to a
+// place: what goes into a freezer is frozen, what comes out of one is pulled,
+// and what lay in water has one exit.
+func MayMove(s *State, to Place) error {
+	why := ""
+	switch thaw := s.Thaw(); {
+	case s.Frozen() && !to.Freezer():
+		why = "is frozen: pull it to thaw, with a plan"
+	case !s.Frozen() && to.Freezer():
+		why = "is not frozen: freeze it, with its thickness and its way, so that its core is followed"
+	case thaw != nil && thaw.Pull.Method == thawing.Water && to.Cold():
+		why = "was thawed in water: it is cooked at once, never put back into the cold raw"
+	}
+	if why == "" {
+		return nil
+	}
+	return invalid.Errors{{Field: "place", Message: why}}
+}

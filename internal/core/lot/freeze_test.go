@@ -1,0 +1,339 @@
+package lot
+
+import (
+	"errors"
+	"math"
+	"strings"
+	"testing"
+	"time"
+
+	"github.com/google/uuid"
+
+	"leancatch/internal/core/coldchain"
+	"leancatch/internal/core/freshness"
+	"leancatch/internal/core/heat"
+	"leancatch/internal/core/invalid"
+	"leancatch/internal/core/safety"
+	"leancatch/internal/core/thawing"
+)
+
+// inFrost is env with a freezer (place 30, probe 8) whose air is what c says of
+// the hour each five minutes, and a fridge and a bench without probes.
+func inFrost(hours float64, c func(h float64) float64) Env {
+	var readings []coldchain.Reading
+	for h := 0.0; h <= hours; h += 1.0 / 12 {
+		readings = append(readings, coldchain.Reading{At: at(h), Celsius: c(h)})
+	}
+	e := env(at(hours), map[int64]coldchain.Source{8: coldchain.Series{Readings: readings, MaxGap: 15 * time.Minute, Hold: 15 * time.Minute}})
+	e.Places[30] = Place{ID: 30, Name: "Freezer", Kind: "freezer", SetC: -22, Air: true, Probes: []ProbeStay{{ProbeID: 8, Span: always}}}
+	e.Places[40] = Place{ID: 40, Name: "Thaw shelf", Kind: "thaw_shelf", SetC: 0, Air: true}
+	e.Places[50] = Place{ID: 50, Name: "Bench", Kind: "bench", SetC: 18}
+	return e
+}
+
+func steady(c float64) func(float64) float64 { return func(float64) float64 { return c } }
+
+func froze() Froze {
+	return Froze{BatchID: uuid.New(), PlaceID: 30, Way: "fan", Wrapping: "bare", Preps: []string{"bled"}, Shape: heat.Slab, MM: 25, StartC: 1, AirC: -22, H: 20, BatchKg: 3.2}
+}
+
+func pulled(method string) Pulled {
+	return Pulled{PlaceID: 40, Method: method, EndUse: thawing.Cook, MediumC: 2, H: 9, Shape: heat.Slab, MM: 25, IceFree: 20, Keeps: 48}
+}
+
+// frozenCod is cod's history, inspected, and in the freezer an hour later.
+func frozenCod(f Froze) *history {
+	h := cod()
+	h.add(0.2, inspected(2.2, 0.5, freshness.Accept))
+	h.add(1, f)
+	return h
+}
+
+// The ice clock runs until the core is hard, stands still, and goes on from
+// there when the fish is pulled.
+func TestTheIceClockStandsStillInTheFrost(t *testing.T) {
+	h := frozenCod(froze())
+	first := Tell(h.fold(t), inFrost(9, steady(-22)))
+	later := Tell(h.fold(t), inFrost(30*24, steady(-22)))
+	near(t, "ice days after a month", later.Used.Days, first.Used.Days, 1e-3)
+	if !later.Frozen || later.Known() || later.NowC > -21.9 || later.NowC < -22.1 {
+		t.Errorf("frozen %v, known %v, %v °C", later.Frozen, later.Known(), later.NowC)
+	}
+	before := Tell(cod().fold(t), env(at(1), nil)).Used.Days // not inspected: by the papers
+	if used := first.Used.Days; used < 2.2 || used > 2.2+0.2 || math.IsNaN(before) {
+		t.Errorf("%v ice days used until it was hard", used)
+	}
+	h.add(30*24, pulled(thawing.Fridge))
+	e := inFrost(30*24+1, steady(-22))
+	e.Now = at(30*24 + 24)
+	thawed := Tell(h.fold(t), e)
+	if more := thawed.Used.Days - later.Used.Days; thawed.Frozen || more < 0.4 || more > 1.3 {
+		t.Errorf("a day of thawing cost %v ice days", more)
+	}
+	if s := h.fold(t); !s.Thawing() || s.Place() != 40 || thawed.ThawReady != at(30*24+20) || thawed.KeepTo != at(30*24+68) {
+		t.Errorf("thawing %v in %d, ready %v, keeps to %v", s.Thawing(), s.Place(), thawed.ThawReady, thawed.KeepTo)
+	}
+	h.add(30*24+22, Thawed{CoreC: 0.5, DripKg: 0.1, GlazeKg: 0.05})
+	s := h.fold(t)
+	near(t, "kg", s.Received.WeightKg, 3.05, 1e-9)
+	e.Now = at(30*24 + 22 + 49)
+	if a := Tell(s, e); s.Thawing() || a.KeepTo != at(30*24+22+48) || len(a.Stops) == 0 {
+		t.Errorf("after 49 h: %v, keeps to %v", a.Stops, a.KeepTo)
+	}
+}
+
+// The parasite clock starts when the core is there; a warm spell starts it
+// again; seven days later it is done, and not before.
+func TestTheParasiteClockOfABatch(t *testing.T) {
+	h := frozenCod(froze())
+	h.add(12, Temperature{Celsius: -21.5})
+	during := func(h float64) float64 {
+		if h >= 60 && h < 66 {
+			return -12
+		}
+		return -24
+	}
+	for _, c := range []struct {
+		hours  float64
+		met    bool
+		breaks int
+	}{{24, false, 0}, {100, false, 1}, {66 + 7*24, false, 1}, {66 + 7*24 + 10, true, 1}} {
+		a := Tell(h.fold(t), inFrost(c.hours, during))
+		p := a.Parasites
+		if p.Met != c.met || len(p.Broken) != c.breaks {
+			t.Errorf("after %v h: %+v", c.hours, p)
+		}
+		if c.breaks == 1 && (p.Broken[0].At.Before(at(60)) || p.Broken[0].At.After(at(63)) || p.Since.Before(at(66)) || p.Since.After(at(70))) {
+			t.Errorf("broken at %v, runs since %v", p.Broken[0].At, p.Since)
+		}
+		if c.hours == 24 && (p.Predicted || p.Since.Before(at(3)) || p.Since.After(at(12)) || !strings.Contains(p.Said(), "left")) {
+			t.Errorf("after a day: since %v, predicted %v: %s", p.Since, p.Predicted, p.Said())
+		}
+	}
+	// What only the model says gets a margin, and what nobody recorded does not count.
+	model := Tell(frozenCod(froze()).fold(t), inFrost(100, steady(-24))).Parasites
+	if !model.Predicted || model.Margin <= 0 || model.Remaining != 168*time.Hour-at(100).Sub(model.Since)+model.Margin {
+		t.Errorf("%+v", model)
+	}
+	dark := inFrost(300, steady(-24))
+	dark.Probe = func(int64) coldchain.Source { return nil }
+	if p := Tell(frozenCod(froze()).fold(t), dark).Parasites; p.Met || !p.Since.IsZero() {
+		t.Errorf("without a record: %+v", p)
+	}
+}
+
+// The core's own readings correct the model: a freezer that cools half as well
+// as was said freezes later.
+func TestCoreReadingsCorrectTheModel(t *testing.T) {
+	slow := frozenCod(froze())
+	slow.add(3, Temperature{Celsius: -0.9})
+	slow.add(6, Temperature{Celsius: -3.2})
+	e := inFrost(40, steady(-24))
+	expected, found := Tell(frozenCod(froze()).fold(t), e), Tell(slow.fold(t), e)
+	if a, b := expected.Parasites.Since, found.Parasites.Since; b.Sub(a) < time.Hour {
+		t.Errorf("at −20 °C by the model %v, by the readings %v", a, b)
+	}
+}
+
+// Fish that came frozen: nobody says how old it was; its clock counts from here.
+func TestFishThatCameFrozen(t *testing.T) {
+	core, caught := -21.0, at(-90*24)
+	h := &history{id: uuid.New()}
+	h.add(0, Received{DocketID: uuid.New(), Line: 1, Code: Code(9), SpeciesID: "cod", Form: "fillet_skinless", Frozen: true, Count: 40, WeightKg: 6.4, CoreC: &core,
+		Ice: "none", Claim: Claim{At: &caught, Means: freshness.Caught}, SupplierID: 5, PlaceID: 30})
+	e := inFrost(8*24, steady(-22))
+	a := Tell(h.fold(t), e)
+	if a.Basis != freshness.BasisNone || a.Parasites.Predicted || !a.Parasites.Met {
+		t.Errorf("basis %q, %+v", a.Basis, a.Parasites)
+	}
+	life := a.Freezing
+	if life == nil || life.Known != at(8*24).Sub(caught) || life.LeftMonths <= 0 {
+		t.Fatalf("%+v", life)
+	}
+	// Ninety days assumed at −18 °C, eight measured at −22: lean fish.
+	near(t, "share of the frozen life", life.Share, 90*24/(9*730.5)+8*24/(10.9*730.5), 0.01)
+	if !life.BestBefore.After(e.Now) {
+		t.Errorf("best before %v", life.BestBefore)
+	}
+}
+
+// A warm week has its price, and warmer than a life is known for holds the fish.
+func TestAWarmWeekHasItsPrice(t *testing.T) {
+	week := func(c float64) Account {
+		return Tell(frozenCod(froze()).fold(t), inFrost(30*24, func(h float64) float64 {
+			if h >= 200 && h < 200+168 {
+				return c
+			}
+			return -22
+		}))
+	}
+	warm := week(-14)
+	near(t, "warm days", warm.Freezing.WarmDays, 7, 0.3)
+	near(t, "its cost", warm.Freezing.WarmCost, 168/730.5*(1/5.24-1/10.9), 0.002)
+	if len(warm.Stops) != 0 {
+		t.Errorf("stopped: %v", warm.Stops)
+	}
+	if held := week(-10); len(held.Stops) == 0 {
+		t.Error("a week at −10 °C is no reason to hold it")
+	}
+}
+
+// A letter counts for its supplier, its species, and deliveries in its time;
+// for frozen fish where it says so.
+func TestLetters(t *testing.T) {
+	letter := Letter{ID: uuid.New(), Kind: LetterFarmed, SupplierID: 1, SpeciesID: "cod", IssuedOn: at(-100), ValidTo: at(24), Reference: "F 12"}
+	for what, c := range map[string]struct {
+		change func(*Letter)
+		met    bool
+	}{
+		"as it is": {func(*Letter) {}, true}, "another supplier": {func(l *Letter) { l.SupplierID = 2 }, false}, "another species": {func(l *Letter) { l.SpeciesID = "salmon" }, false},
+		"run out": {func(l *Letter) { l.ValidTo = at(-25) }, false}, "issued later": {func(l *Letter) { l.IssuedOn = at(1) }, false}, "of frozen fish": {func(l *Letter) { l.Kind = LetterFrozen }, false},
+	} {
+		l := letter
+		c.change(&l)
+		e := env(at(1), nil)
+		e.Letters = []Letter{l}
+		if got := Tell(cod().fold(t), e).Parasites; got.Met != c.met || (got.Letter != nil) != c.met {
+			t.Errorf("%s: %+v", what, got)
+		}
+	}
+}
+
+// What harms is refused, with its reason beside the field.
+func TestWhatIsRefusedOfFrozenFish(t *testing.T) {
+	packed := froze()
+	packed.Wrapping = "vacuum"
+	closed, open := pulled(thawing.Fridge), pulled(thawing.Fridge)
+	open.Opened = true
+	back := Returned{PlaceID: 30, CoreC: -5, Reason: "too much was pulled", ByManager: true}
+	with := func(change func(*Returned)) Returned { b := back; change(&b); return b }
+	inWater := pulled(thawing.Water)
+	bench := pulled("bench")
+	for what, c := range map[string]struct {
+		before []Payload
+		p      Payload
+		field  string // "" where it is taken
+	}{
+		"a sealed vacuum pack":                 {[]Payload{packed}, closed, "opened"},
+		"an opened one":                        {[]Payload{packed}, open, ""},
+		"a bench overnight":                    {[]Payload{froze()}, bench, "method"},
+		"freezing what is frozen":              {[]Payload{froze()}, froze(), "lot"},
+		"freezing what was thawed":             {[]Payload{froze(), closed, Thawed{CoreC: 1}}, froze(), "lot"},
+		"pulling what is fresh":                {nil, closed, "lot"},
+		"a core with ice in it":                {[]Payload{froze(), closed}, Thawed{CoreC: -2}, "core"},
+		"more drip than fish":                  {[]Payload{froze(), closed}, Thawed{CoreC: 1, DripKg: 4}, "drip"},
+		"back, still hard":                     {[]Payload{froze(), closed}, back, ""},
+		"back, core above −3 °C":               {[]Payload{froze(), closed}, with(func(r *Returned) { r.CoreC = -2.9 }), "core"},
+		"back, by the crew":                    {[]Payload{froze(), closed}, with(func(r *Returned) { r.ByManager = false }), "lot"},
+		"back, thawed":                         {[]Payload{froze(), closed, Thawed{CoreC: 1}}, back, "lot"},
+		"back, out of water":                   {[]Payload{froze(), inWater}, back, "lot"},
+		"freezing in air that does not freeze": {nil, func() Froze { f := froze(); f.AirC = -2; return f }(), "air"},
+	} {
+		h := cod()
+		for i, p := range c.before {
+			h.add(float64(i+1), p)
+		}
+		err := Check(h.fold(t), Event{ID: uuid.New(), HappenedAt: at(9)}, c.p, at(9))
+		var bad invalid.Errors
+		switch errors.As(err, &bad); {
+		case c.field == "" && err != nil:
+			t.Errorf("%s: %v", what, err)
+		case c.field != "" && bad.On(c.field) == "":
+			t.Errorf("%s: %v, want an error on %s", what, err, c.field)
+		}
+	}
+}
+
+// Fish goes into a freezer by being frozen, comes out by being pulled, and has
+// one way on from water.
+func TestMayMove(t *testing.T) {
+	e := inFrost(1, steady(-22))
+	fresh, frozen, wet := cod(), frozenCod(froze()), frozenCod(froze())
+	wet.add(2, pulled(thawing.Water))
+	for _, c := range []struct {
+		h     *history
+		place int64
+		may   bool
+	}{{fresh, 20, true}, {fresh, 30, false}, {frozen, 20, false}, {frozen, 50, false}, {frozen, 30, true}, {wet, 20, false}, {wet, 50, true}} {
+		if err := MayMove(c.h.fold(t), e.Places[c.place]); (err == nil) != c.may {
+			t.Errorf("to %s: %v", e.Places[c.place].Name, err)
+		}
+	}
+	vacuum := froze()
+	vacuum.Wrapping = "vacuum"
+	for id, may := range map[string]bool{"model-code": false, "house-strict": false, "eu": true} {
+		profile, _ := safety.GetProfile(id)
+		if err := MayFreeze(fresh.fold(t), Account{}, vacuum, profile); (err == nil) != may {
+			t.Errorf("vacuum before the frost, %s: %v", id, err)
+		}
+	}
+}
+
+// A part goes on with the frost, the thaw and the weight of its own.
+func TestPartsKeepTheirFrost(t *testing.T) {
+	h := frozenCod(froze())
+	h.add(200, pulled(thawing.Fridge))
+	h.add(222, Thawed{CoreC: 0.4, DripKg: 0.2})
+	whole := h.fold(t)
+	part := Carry(whole, whole.Head, Part{LotID: uuid.New(), Code: "CATCH-1", Count: 1, WeightKg: 1.1}, nil)
+	child := &history{id: uuid.New()}
+	child.add(223, part)
+	s := child.fold(t)
+	e := inFrost(230, steady(-22))
+	a, b := Tell(whole, e), Tell(s, e)
+	if s.Received.WeightKg != 1.1 || len(s.Spots) != len(whole.Spots) || len(s.Stays) != len(whole.Stays) || s.Thaw() == nil || s.Thawing() {
+		t.Errorf("%v kg, %d spots, %d stays", s.Received.WeightKg, len(s.Spots), len(s.Stays))
+	}
+	near(t, "ice days used", b.Used.Days, a.Used.Days, 0.05) // a smaller piece follows its air faster
+	if a.KeepTo != b.KeepTo || a.Parasites.Since != b.Parasites.Since {
+		t.Errorf("keeps to %v and %v", a.KeepTo, b.KeepTo)
+	}
+}
+
+// Time on the bench counts; beyond what the profile allows the fish is no more
+// for raw service, and may still be cooked.
+func TestOutOfTheCold(t *testing.T) {
+	h := cod()
+	h.add(0.2, inspected(2, 0.5, freshness.Accept))
+	h.add(1, Moved{PlaceID: 20})
+	h.add(2, Moved{PlaceID: 50})
+	h.add(4.5, Moved{PlaceID: 20})
+	e := inFrost(5, steady(-22))
+	s := h.fold(t)
+	a := Tell(s, e)
+	if a.Out == nil || a.Out.Hours != 2.5 || a.Out.Allowed != 2 {
+		t.Fatalf("%+v", a.Out)
+	}
+	for _, use := range Fitness(s, a) {
+		said := strings.Contains(strings.Join(use.Reasons, " "), "out of the cold")
+		if said != (use.ID == "raw" || use.ID == "freeze") {
+			t.Errorf("%s: %v", use.ID, use.Reasons)
+		}
+	}
+}
+
+// A thawed lot under the rules may be served raw: accepted, young, frozen long
+// enough, thawed for it.
+func TestRawAfterTheFrost(t *testing.T) {
+	raw := pulled(thawing.Fridge)
+	raw.EndUse = thawing.Raw
+	core, caught := 1.0, at(-24)
+	h := &history{id: uuid.New()}
+	h.add(0, Received{DocketID: uuid.New(), Line: 1, Code: Code(4), SpeciesID: "salmon", Form: "fillet_skin_on", Count: 8, WeightKg: 9.6, CoreC: &core,
+		Ice: "well_iced", Claim: Claim{At: &caught, Means: freshness.Caught}, SupplierID: 1, PlaceID: 10})
+	h.add(0.2, inspected(2, 0.5, freshness.Accept))
+	h.add(1, froze())
+	h.add(12, Temperature{Celsius: -21})
+	h.add(9*24, raw)
+	h.add(9*24+20, Thawed{CoreC: 0.3})
+	e := inFrost(9*24+21, steady(-23))
+	s := h.fold(t)
+	for _, use := range Fitness(s, Tell(s, e)) {
+		if use.ID == "raw" && !use.OK {
+			t.Errorf("not fit to be served raw: %v", use.Reasons)
+		}
+		if use.ID == "freeze" && use.OK {
+			t.Error("fit to be frozen again")
+		}
+	}
+}

@@ -1,0 +1,215 @@
+package lot
+
+import (
+	"time"
+
+	"leancatch/internal/core/coldchain"
+	"leancatch/internal/core/freezing"
+	"leancatch/internal/core/heat"
+	"leancatch/internal/core/thawing"
+)
+
+// The heat solver follows a freezing until its core is within nearAir of the air
+// that was foretold, K, and for longestSolved at most; what is left of the
+// difference goes on with a time constant.
+const (
+	nearAir       = 1.5
+	longestSolved = 4 * 24 * time.Hour
+)
+
+// fitCells is the coarser grid on which a coefficient is looked for: a tenth of
+// the work, and within a thermometer's error.
+const fitCells = 12
+
+// freezes follows the core of a lot through a leg in which it is frozen: from
+// its start by the heat solver in the air that was measured, with the
+// coefficient that the core's own readings show, then with a time constant. It
+// returns points between which the temperature runs straight.
+func (t teller) freezes(l leg, stay *FreezeStay, steps []coldchain.Step, before []body) []coldchain.Reading {
+	s := t.state
+	tau := s.frostTau(l.h, stay)
+	if stay.Froze == nil || !l.From.Equal(stay.From) {
+		return coldchain.Follow(t.startC(l, steps, before), paced(steps, tau), s.spotsIn(l.Span))
+	}
+	solved := l.Span
+	if solved.Len() > longestSolved {
+		solved.To = l.From.Add(longestSolved)
+	}
+	b := stay.Froze.Batch(heat.Of(s.Species()))
+	b.Medium, b.Max = mediumOf(steps, l.From), solved.Len()
+	p, err := b.Process()
+	if err != nil {
+		return coldchain.Follow(stay.Froze.StartC, paced(steps, tau), s.spotsIn(l.Span))
+	}
+	spots := s.spotsIn(solved)
+	if h, ok := fitted(p, spots, l.From); ok {
+		p.H = h
+	}
+	p.Goals = []heat.Goal{{Part: heat.Core, Op: heat.AtMost, Celsius: stay.Froze.AirC + nearAir}}
+	r, err := p.Run()
+	if err != nil {
+		return nil // checked before
+	}
+	points := readings(r.Curve, l.From, func(m heat.Moment) float64 { return m.Core })
+	if last := points[len(points)-1]; last.At.Before(l.To) {
+		points = append(points, coldchain.Follow(last.Celsius, paced(after(steps, last.At), tau), s.spotsIn(coldchain.Span{From: last.At, To: l.To}))...)
+	}
+	return points
+}
+
+// fitted finds the surface coefficient that core readings show; false where
+// there are none that tell it.
+func fitted(p heat.Process, spots []coldchain.Reading, from time.Time) (float64, bool) {
+	var core []heat.At
+	for _, x := range spots {
+		if since := x.At.Sub(from); since >= 5*time.Minute { // before that it is the start
+			core = append(core, heat.At{Since: since, Celsius: x.Celsius})
+		}
+	}
+	if len(core) == 0 {
+		return 0, false
+	}
+	p.Cells = fitCells
+	h, _, err := p.Fit(core)
+	return h, err == nil
+}
+
+// thaws follows the outside of a lot, which is its warmest part, through a leg
+// in which it thaws or is thawed: by the heat solver until it is free of ice or
+// was found so, then with a time constant.
+func (t teller) thaws(l leg, stay *FreezeStay, steps []coldchain.Step, before []body) []coldchain.Reading {
+	s := t.state
+	tau := s.Tau(l.h)
+	if !l.From.Equal(stay.To) {
+		return coldchain.Follow(t.startC(l, steps, before), paced(steps, tau), s.spotsIn(l.Span))
+	}
+	material, err := heat.Of(s.Species()).Material()
+	if err != nil {
+		return nil
+	}
+	end := l.To
+	if stay.Thawed != nil && stay.ThawedAt.Before(end) {
+		end = stay.ThawedAt
+	}
+	p := heat.Process{Body: stay.Pull.Piece().Body(material), StartC: t.startC(l, steps, before), Medium: mediumOf(steps, l.From), H: stay.Pull.H, Max: max(end.Sub(l.From), time.Minute),
+		Goals: []heat.Goal{{Part: heat.All, Op: heat.AtLeast, Celsius: thawing.IceFreeC}}}
+	r, err := p.Run()
+	if err != nil { // what is cooked from frozen has no coefficient
+		return coldchain.Follow(t.startC(l, steps, before), paced(steps, tau), s.spotsIn(l.Span))
+	}
+	points := readings(r.Curve, l.From, func(m heat.Moment) float64 { return m.Surface })
+	last := r.Curve[len(r.Curve)-1]
+	if free := l.From.Add(last.Since); free.Before(l.To) {
+		rest := after(steps, free)
+		points = append(points, coldchain.Follow(last.Mean, paced(rest, tau), s.spotsIn(coldchain.Span{From: free, To: l.To}))...)
+	}
+	return points
+}
+
+// frostTau is how slowly a frozen piece follows its air.
+func (s *State) frostTau(h float64, stay *FreezeStay) time.Duration {
+	p := s.Piece()
+	if stay.Froze != nil {
+		p = stay.Froze.Piece()
+	}
+	tau, err := heat.FrozenTimeConstant(heat.Of(s.Species()), p.Shape, p.ThicknessMM/1000, h)
+	if err != nil {
+		return 0
+	}
+	return tau
+}
+
+// paced gives all steps a time constant.
+func paced(steps []coldchain.Step, tau time.Duration) []coldchain.Step {
+	out := make([]coldchain.Step, len(steps))
+	for i, s := range steps {
+		s.Tau = tau
+		out[i] = s
+	}
+	return out
+}
+
+// after is what of the steps lies after a time.
+func after(steps []coldchain.Step, at time.Time) []coldchain.Step {
+	var rest []coldchain.Step
+	for _, s := range steps {
+		if s.From.Before(at) {
+			s.From = at
+		}
+		if s.Len() > 0 {
+			rest = append(rest, s)
+		}
+	}
+	return rest
+}
+
+// mediumOf is steps as the heat solver takes its medium.
+func mediumOf(steps []coldchain.Step, from time.Time) []heat.At {
+	var medium []heat.At
+	for _, s := range steps {
+		medium = append(medium, heat.At{Since: s.From.Sub(from), Celsius: s.Celsius}, heat.At{Since: s.To.Sub(from), Celsius: s.Celsius})
+	}
+	return medium
+}
+
+func readings(curve []heat.Moment, from time.Time, of func(heat.Moment) float64) []coldchain.Reading {
+	list := make([]coldchain.Reading, len(curve))
+	for i, m := range curve {
+		list[i] = coldchain.Reading{At: from.Add(m.Since), Celsius: of(m)}
+	}
+	return list
+}
+
+// solids are the times in which the fish was frozen down to a temperature: fish
+// that came frozen from the start of its line; fish frozen here from where its
+// core was there first; both until it was pulled. The ice clock stands still
+// below freezing.SolidC.
+func (t teller) solids(celsius float64) []coldchain.Span {
+	var spans []coldchain.Span
+	for _, stay := range t.state.Freezes {
+		span := coldchain.Span{From: stay.From, To: stay.To}
+		if span.To.IsZero() || span.To.After(t.at) {
+			span.To = t.at
+		}
+		if stay.Froze != nil {
+			at, ok := t.coldFrom(stay.From, celsius)
+			if !ok {
+				continue
+			}
+			span.From = at
+		}
+		if span.Len() > 0 {
+			spans = append(spans, span)
+		}
+	}
+	return spans
+}
+
+// coldFrom is when a core that began to freeze at a time was first at a
+// temperature or below.
+func (t teller) coldFrom(from time.Time, celsius float64) (time.Time, bool) {
+	for _, b := range t.fish {
+		if b.From.Before(from) || !b.frost {
+			continue
+		}
+		for _, x := range b.line.Readings {
+			if x.Celsius <= celsius {
+				return x.At, true
+			}
+		}
+	}
+	return time.Time{}, false
+}
+
+// spent is the exposure of a span in which the ice clock runs: without what the
+// fish lay frozen hard.
+func (t teller) spent(span coldchain.Span) coldchain.Exposure {
+	var e coldchain.Exposure
+	for _, solid := range t.solids(freezing.SolidC) {
+		if cut := solid.Clip(span); cut.Len() > 0 {
+			e = e.Add(sum(t.stretches(coldchain.Span{From: span.From, To: cut.From})))
+			span.From = cut.To
+		}
+	}
+	return e.Add(sum(t.stretches(span)))
+}

@@ -1,0 +1,293 @@
+package lot
+
+import (
+	"fmt"
+	"math"
+	"slices"
+	"time"
+
+	"github.com/google/uuid"
+
+	"leancatch/internal/core/coldchain"
+	"leancatch/internal/core/freezing"
+	"leancatch/internal/core/frozen"
+	"leancatch/internal/core/safety"
+	"leancatch/internal/core/thawing"
+)
+
+// Letter is a supplier's paper on parasites, on file.
+type Letter struct {
+	ID         uuid.UUID
+	Kind       LetterKind
+	SupplierID int64
+	SpeciesID  string
+	IssuedOn   time.Time
+	ValidTo    time.Time // deliveries until then
+	Reference  string    // its number, and who signed it
+}
+
+// LetterKind says what a letter states.
+type LetterKind string
+
+// The kinds.
+const (
+	LetterFarmed LetterKind = "farmed" // farmed so that it holds no parasites
+	LetterFrozen LetterKind = "frozen" // frozen by the supplier along one of the routes
+)
+
+// LetterKinds lists them.
+var LetterKinds = []LetterKind{LetterFarmed, LetterFrozen}
+
+// Name is the kind in words.
+func (k LetterKind) Name() string {
+	return map[LetterKind]string{LetterFarmed: "Farmed, free of parasites", LetterFrozen: "Frozen by the supplier against parasites"}[k]
+}
+
+// covers reports whether the letter speaks of the lot.
+func (l Letter) covers(s *State) bool {
+	return l.SupplierID == s.Received.SupplierID && l.SpeciesID == s.Received.SpeciesID && !s.ReceivedAt.Before(l.IssuedOn) && s.ReceivedAt.Before(l.ValidTo.AddDate(0, 0, 1)) &&
+		(l.Kind != LetterFrozen || s.Received.Frozen)
+}
+
+// Clearance is what is known of parasites in a lot.
+type Clearance struct {
+	safety.Parasite
+	Predicted bool          // no core was measured as cold as the route asks: the heat model says so
+	Margin    time.Duration // that is added for it
+	Letter    *Letter       // that the clearance rests on; nil for none
+}
+
+// Said is the clearance in words.
+func (c Clearance) Said() string {
+	switch {
+	case c.Letter != nil && c.Letter.Kind == LetterFrozen:
+		return "frozen by the supplier, letter " + c.Letter.Reference
+	case c.Exempt != "":
+		return c.Exempt
+	case c.Met && c.Predicted:
+		return fmt.Sprintf("parasite freezing done: %s (predicted core, with %s of margin)", c.Route.Name(), hoursText(c.Margin))
+	case c.Met:
+		return "parasite freezing done: " + c.Route.Name()
+	case c.Since.IsZero():
+		return "no parasite freezing or exemption on record"
+	}
+	return fmt.Sprintf("parasite freezing: %s of %s left", leftText(c.Remaining), c.Route.Name())
+}
+
+func leftText(d time.Duration) string {
+	if d >= 48*time.Hour {
+		return fmt.Sprintf("%.1f days", d.Hours()/24)
+	}
+	return hoursText(d)
+}
+
+// mostUnrecorded is the longest time without a record that frozen fish comes
+// through unchanged.
+const mostUnrecorded = 15 * time.Minute
+
+// parasites reads the parasite clock: along the core as it was measured, or as
+// the heat model has it in air that was. What only the model says is given a
+// margin of freezing.Margin of the time since the fish went in, or since the
+// stretch before it broke.
+func (t teller) parasites() Clearance {
+	s := t.state
+	facts := safety.ParasiteFacts{Species: s.Species(), ThicknessMM: s.Piece().ThicknessMM}
+	var out Clearance
+	for i, l := range t.env.Letters {
+		if l.covers(s) && (out.Letter == nil || l.Kind == LetterFarmed) {
+			out.Letter = &t.env.Letters[i]
+		}
+	}
+	facts.Letter = out.Letter != nil && out.Letter.Kind == LetterFarmed
+	for _, b := range t.fish {
+		if b.frost {
+			facts.Core = append(facts.Core, b.core()...)
+		}
+	}
+	facts.Core = joined(facts.Core)
+	out.Parasite = t.env.Profile.Parasites(facts)
+	if l := out.Letter; l != nil && l.Kind == LetterFrozen && !out.Met {
+		out.Met, out.Remaining = true, 0
+		return out
+	}
+	if out.Exempt == "" {
+		out.Letter = nil
+	}
+	if out.Since.IsZero() || out.Exempt != "" {
+		return out
+	}
+	until := t.at
+	if out.Met {
+		until = out.MetAt
+	}
+	out.Predicted = !slices.ContainsFunc(s.Spots, func(x coldchain.Reading) bool {
+		return x.Celsius <= out.Route.HoldC && !x.At.Before(out.Since.Add(-time.Hour)) && !x.At.After(until)
+	})
+	if out.Predicted {
+		begun := out.Since
+		if stay, _ := s.freezeAt(out.Since); stay != nil {
+			begun = stay.From
+		}
+		for _, broken := range out.Broken {
+			if broken.At.Before(out.Since) && broken.At.After(begun) {
+				begun = broken.At
+			}
+		}
+		out.Margin = time.Duration(freezing.Margin * float64(out.Since.Sub(begun)))
+		if out.Met {
+			out.MetAt = out.MetAt.Add(out.Margin)
+			if out.MetAt.After(t.at) {
+				out.Met, out.Remaining, out.MetAt = false, out.MetAt.Sub(t.at), time.Time{}
+			}
+		} else {
+			out.Remaining += out.Margin
+		}
+	}
+	return out
+}
+
+// core is the body's own line where its surroundings were recorded.
+func (b body) core() [][]coldchain.Reading {
+	var recorded []coldchain.Span
+	for _, kind := range []coldchain.Kind{coldchain.Logged, coldchain.Spot} {
+		recorded = append(recorded, b.known[kind]...)
+	}
+	slices.SortFunc(recorded, func(a, b coldchain.Span) int { return a.From.Compare(b.From) })
+	var list [][]coldchain.Reading
+	for _, span := range recorded {
+		var stretch []coldchain.Reading
+		b.line.Walk(span, func(part coldchain.Span, from, to float64, known bool) {
+			if known {
+				stretch = append(stretch, coldchain.Reading{At: part.From, Celsius: from}, coldchain.Reading{At: part.To, Celsius: to})
+			}
+		})
+		if len(stretch) > 0 {
+			list = append(list, stretch)
+		}
+	}
+	return list
+}
+
+// joined joins stretches that lie no further apart than frozen fish minds.
+func joined(list [][]coldchain.Reading) [][]coldchain.Reading {
+	var out [][]coldchain.Reading
+	for _, stretch := range list {
+		if n := len(out); n > 0 {
+			if last := out[n-1]; stretch[0].At.Sub(last[len(last)-1].At) <= mostUnrecorded {
+				out[n-1] = append(last, stretch...)
+				continue
+			}
+		}
+		out = append(out, stretch)
+	}
+	return out
+}
+
+// FrozenLife is the clock of a lot while it is frozen.
+type FrozenLife struct {
+	frozen.Use
+	Fat        frozen.Fat
+	LeftMonths float64   // at the temperature now; NaN where no life is known there
+	BestBefore time.Time // zero where none is known
+	WarmDays   float64   // above the freezer's set temperature, by more than a kelvin
+	WarmCost   float64   // share of the life that those cost more than at the set temperature
+}
+
+// frozenLife follows the fish through its frozen times; nil where it has none.
+func (t teller) frozenLife(nowC float64) *FrozenLife {
+	s := t.state
+	solids := t.solids(frozen.WarmestC) // on its way down it is not warm
+	if len(solids) == 0 {
+		return nil
+	}
+	life := FrozenLife{Use: frozen.Use{Mean: math.NaN()}, Fat: s.FatClass(), LeftMonths: math.NaN()}
+	t.each(coldchain.Span{From: solids[0].From, To: t.at}, func(l leg) {
+		b := t.bodyIn(l.Span)
+		if b == nil {
+			return
+		}
+		set := l.assumed
+		if l.placeID != 0 {
+			set -= AssumedMargin
+		}
+		for _, solid := range solids {
+			span := solid.Clip(l.Span)
+			if span.Len() <= 0 {
+				continue
+			}
+			b.line.Walk(span, func(part coldchain.Span, from, to float64, known bool) {
+				use := frozen.Ramp(life.Fat, from, to, part.Len())
+				life.Use = life.Use.Add(use)
+				if (from+to)/2 > set+1 {
+					life.WarmDays += part.Len().Hours() / 24
+					life.WarmCost += use.Share - frozen.Ramp(life.Fat, set, set, part.Len()).Share
+				}
+			})
+		}
+	})
+	if left, err := life.LeftAt(life.Fat, nowC); err == nil {
+		life.LeftMonths = left
+		if s.Frozen() {
+			life.BestBefore = t.at.Add(time.Duration(left * float64(frozen.Month)))
+		}
+	}
+	return &life
+}
+
+// thawHold fills in by when what was thawed is used.
+func (t teller) thawHold(a *Account) {
+	thaw := t.state.Thaw()
+	if thaw == nil {
+		return
+	}
+	ready := thaw.To.Add(time.Duration(thaw.Pull.IceFree * float64(time.Hour)))
+	if thaw.Thawed != nil {
+		ready = thaw.ThawedAt
+	}
+	a.ThawReady = ready
+	a.KeepTo = ready.Add(time.Duration(thaw.Pull.Keeps * float64(time.Hour)))
+	if over := t.at.Sub(ready); t.at.After(a.KeepTo) {
+		rule := "use it, cook it or discard it within"
+		if thaw.Pull.Method != thawing.Fridge {
+			rule = "to be cooked within"
+		}
+		a.Stops = append(a.Stops, fmt.Sprintf("thawed for %s: %s %s; discard it", hoursText(over), rule, hoursText(a.KeepTo.Sub(ready))))
+	}
+}
+
+// OutOfCold is how long a lot was out of the cold.
+type OutOfCold struct {
+	Hours, Allowed float64
+}
+
+// outOfCold counts the time on a bench, and of what was thawed all time above
+// the profile's limit since it was pulled; nil where there is none.
+func (t teller) outOfCold() *OutOfCold {
+	s := t.state
+	var out OutOfCold
+	limit := t.env.Profile.ChilledLimit(s.Species())
+	thaw := s.Thaw()
+	t.each(coldchain.Span{From: s.ReceivedAt, To: t.at}, func(l leg) {
+		place := t.env.Places[l.placeID]
+		switch {
+		case s.Frozen():
+		case place.Bench():
+			out.Hours += l.Len().Hours()
+		case thaw != nil && !l.From.Before(thaw.To):
+			out.Hours += sum(t.stretches(l.Span)).HoursAbove(limit)
+		}
+	})
+	if out.Hours == 0 {
+		return nil
+	}
+	out.Allowed = allowedOut(t.env.Profile)
+	return &out
+}
+
+// allowedOut is how long fish may be out of the cold by a profile, h.
+func allowedOut(p safety.Profile) float64 {
+	if p.OutOfColdH != nil {
+		return *p.OutOfColdH
+	}
+	return usualOutOfCold
+}
