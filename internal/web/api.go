@@ -49,6 +49,9 @@ func (s *Server) apiRoutes(api *gin.RouterGroup) {
 	calc.POST("/rigor", calcHandler(calcRigor))
 	calc.POST("/ice", calcHandler(calcIce))
 	calc.POST("/histamine", calcHandler(calcHistamine))
+	calc.POST("/parasite", calcHandler(calcParasite))
+	calc.POST("/frozen-life", calcHandler(calcFrozenLife))
+	calc.POST("/thaw", calcHandler(calcThaw))
 	calc.POST("/heat", calcHandler(calcHeat))
 	calc.POST("/properties", calcHandler(calcProperties))
 

@@ -183,13 +183,5 @@ func calcHeat(in heatIn) (heatOut, error) {
 	if err != nil {
 		return heatOut{}, err
 	}
-	out := heatOut{Passage: r.Passage.Hours()}
-	if r.Reached[0] != heat.Never {
-		hours := r.Reached[0].Hours()
-		out.Hours = &hours
-	}
-	for _, m := range r.Curve {
-		out.Curve = append(out.Curve, curvePoint{m.Since.Hours(), m.Core, m.Mean, m.Surface})
-	}
-	return out, nil
+	return heatOut{Hours: hoursOrNull(r.Reached[0]), Curve: curveOut(r.Curve), Passage: r.Passage.Hours()}, nil
 }

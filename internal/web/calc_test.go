@@ -100,3 +100,56 @@ func TestCalcDeathToDock(t *testing.T) {
 		}
 	}
 }
+
+// The calculators of the frost, over HTTP.
+func TestCalcFrost(t *testing.T) {
+	s := serve(t)
+	post := func(calc, body string, status int) map[string]any {
+		t.Helper()
+		got, answer := s.post("/api/v1/calc/"+calc, body)
+		if got != status {
+			t.Fatalf("%s %s: status %d, %v", calc, body, got, answer)
+		}
+		return answer
+	}
+	week := `[{"at":"2026-11-01T00:00:00Z","celsius":-21},{"at":"2026-11-08T00:00:00Z","celsius":-21}]`
+	done := post("parasite", `{"profile":"model-code","species":"cod","readings":`+week+`}`, 200)
+	if done["met"] != true || done["route"] != "minus20-7d" || done["met_at"] != "2026-11-08T00:00:00Z" || done["remaining_hours"] != 0.0 {
+		t.Errorf("a week at −21 °C: %v", done)
+	}
+	half := post("parasite", `{"profile":"house-strict","species":"salmon","readings":[{"at":"2026-11-01T00:00:00Z","celsius":-21},{"at":"2026-11-02T00:00:00Z","celsius":-21}]}`, 200)
+	if half["met"] != false || half["route"] != nil || half["remaining_hours"] != 144.0 {
+		t.Errorf("a day at −21 °C: %v", half)
+	}
+	if tuna := post("parasite", `{"profile":"model-code","species":"bluefin-tuna","readings":[]}`, 200); tuna["met"] != true || tuna["route"] != "exempt" {
+		t.Errorf("tuna: %v", tuna)
+	}
+
+	life := post("frozen-life", `{"fat_class":"fatty","readings":[{"at":"2026-01-01T00:00:00Z","celsius":-18},{"at":"2026-03-02T21:00:00Z","celsius":-18}]}`, 200)
+	if used, left := life["used_fraction"].(float64), life["life_left_months_at_mean"].(float64); math.Abs(used-0.4) > 1e-9 || math.Abs(left-3) > 1e-9 || life["hold"] != false {
+		t.Errorf("two of five months: %v", life)
+	}
+	if warm := post("frozen-life", `{"fat_class":"lean","readings":[{"at":"2026-01-01T00:00:00Z","celsius":-5},{"at":"2026-01-02T00:00:00Z","celsius":-5}]}`, 200); warm["hold"] != true || warm["life_left_months_at_mean"] != nil {
+		t.Errorf("at −5 °C: %v", warm)
+	}
+
+	thaw := func(more string, status int) map[string]any {
+		return post("thaw", `{"species":"cod","form":"fillet_skinless","thickness_mm":20,"start_celsius":-20,"serve_at":"2026-11-24T19:00:00Z"`+more+`}`, status)
+	}
+	fridge := thaw(`,"method":"fridge","medium_celsius":4,"profile":"model-code"`, 200)
+	if a, b := fridge["workable_hours"].(float64), fridge["ice_free_hours"].(float64); a > 10 || b < 12 || fridge["refused"] != nil || fridge["start_by"].(string) >= "2026-11-24T07:00:00Z" {
+		t.Errorf("fridge: %v to %v h, %v, %v", a, b, fridge["refused"], fridge["start_by"])
+	}
+	if wet := thaw(`,"method":"water","medium_celsius":12,"end_use":"raw"`, 200); wet["refused"] == nil {
+		t.Error("raw from water is not refused by the strict profile")
+	}
+	if one := thaw(`,"method":"fridge","medium_celsius":2,"faces":1`, 200); one["ice_free_hours"].(float64) < 2*fridge["ice_free_hours"].(float64) {
+		t.Errorf("one face: %v h", one["ice_free_hours"])
+	}
+	packed := thaw(`,"method":"fridge","medium_celsius":2,"vacuum_packed":true`, 200)
+	if first := packed["steps"].([]any)[0].(map[string]any)["do"]; first != "Open the vacuum pack" {
+		t.Errorf("a vacuum pack: %v first", first)
+	}
+	thaw(`,"method":"hot_water","medium_celsius":45`, 422)
+	thaw(`,"method":"fridge"`, 422)
+}
