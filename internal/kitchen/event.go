@@ -75,6 +75,12 @@ func (k *Kitchen) placesFor(ctx context.Context, a Actor, writes []Write) (map[i
 		switch x := w.Payload.(type) {
 		case lot.Moved:
 			id = x.PlaceID
+		case lot.Froze:
+			id = x.PlaceID
+		case lot.Pulled:
+			id = x.PlaceID
+		case lot.Returned:
+			id = x.PlaceID
 		case lot.Iced:
 			if x.PlaceID == 0 { // somebody else's ice
 				continue
@@ -109,6 +115,9 @@ func signed(p lot.Payload, a Actor) lot.Payload {
 		x.Met, x.Finding = x.Plan.Judge(x.Results)
 		return x
 	case lot.Accounted:
+		x.ByManager = a.IsManager()
+		return x
+	case lot.Returned:
 		x.ByManager = a.IsManager()
 		return x
 	}
@@ -170,6 +179,10 @@ func (k *Kitchen) append(ctx context.Context, tx *store.Tx, a Actor, head store.
 		err = k.mayUse(ctx, tx, a, before)
 	case lot.Packed:
 		err = lot.MayPack(before, p.Packing, a.Profile())
+	case lot.Froze:
+		err = k.mayFreeze(ctx, tx, a, before, p)
+	case lot.Moved:
+		err = k.mayMove(ctx, tx, a, before, p.PlaceID)
 	}
 	if err != nil {
 		return head, err

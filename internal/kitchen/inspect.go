@@ -84,7 +84,7 @@ func judge(a Actor, s *lot.State, scheme freshness.Scheme, fish []freshness.Fish
 	if err != nil {
 		return reading, freshness.Verdict{}, err
 	}
-	return reading, freshness.Judge(freshness.Facts{Scheme: scheme, Species: sp, Profile: a.Profile(), Frozen: s.Received.Frozen,
+	return reading, freshness.Judge(freshness.Facts{Scheme: scheme, Species: sp, Profile: a.Profile(), Frozen: s.Frozen(),
 		CoreC: s.Received.CoreC, Fish: fish, Count: count, Reading: reading, Claimed: claimed, Clock: clock}), nil
 }
 

@@ -64,7 +64,7 @@ func (k *Kitchen) layoutOf(ctx context.Context, q *store.Queries, site store.Sit
 // placeOf is a place without its probes and its ice.
 func placeOf(p store.Place) lot.Place {
 	place := lot.Place{ID: p.ID, Name: p.Name, Kind: p.Kind, SetC: p.SetC, Air: p.Air, CapacityKg: p.CapacityKg, Holds: lot.Holds(p.Holds),
-		Column: int(p.PlanCol), Level: int(p.PlanLevel), WarmC: p.WarmC, ColdC: p.ColdC}
+		Column: int(p.PlanCol), Level: int(p.PlanLevel), WarmC: p.WarmC, ColdC: p.ColdC, Cooling: p.Cooling, PowerW: p.PowerW}
 	if p.DelayMinutes != nil {
 		delay := time.Duration(*p.DelayMinutes) * time.Minute
 		place.Delay = &delay

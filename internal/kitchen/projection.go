@@ -23,10 +23,16 @@ type world struct {
 
 // worldFor loads what the clocks of the lots draw on, each probe once.
 func (k *Kitchen) worldFor(ctx context.Context, q *store.Queries, site store.Site, states ...*lot.State) (world, error) {
-	return k.worldCutAt(ctx, q, site, nil, states...)
+	w, err := k.worldCutAt(ctx, q, site, nil, states...)
+	if err != nil {
+		return w, err
+	}
+	w.Letters, err = k.letters(ctx, q, site)
+	return w, err
 }
 
-// worldCutAt does so for questions that are cut at other times too.
+// worldCutAt does so for questions of temperature alone that are cut at other
+// times too.
 func (k *Kitchen) worldCutAt(ctx context.Context, q *store.Queries, site store.Site, cuts []time.Time, states ...*lot.State) (world, error) {
 	l, err := k.layoutOf(ctx, q, site)
 	if err != nil {
@@ -144,7 +150,8 @@ func project(site int64, s *lot.State, env lot.Env) (store.PutBoardParams, error
 	if p, ok := s.Packing(); ok {
 		row.Pack = string(p.Pack)
 	}
-	return row, nil
+	row.Frost, err = json.Marshal(frostOf(s, a))
+	return row, err
 }
 
 // ClaimLine is a claim as the page of a supplier lists it.

@@ -11,6 +11,7 @@ import (
 
 	"leancatch/internal/core/coldchain"
 	"leancatch/internal/core/lot"
+	"leancatch/internal/core/piece"
 	"leancatch/internal/core/species"
 	"leancatch/internal/store"
 )
@@ -24,10 +25,16 @@ type Row struct {
 	Ends     time.Time
 	Uses     []lot.Use
 	Due      []lot.Action
+	Frost    *Frost // nil for fish that never was frozen
 }
 
 // Known reports whether a life left is known.
 func (r Row) Known() bool { return r.Basis != "" && !r.Frozen && r.Rate != nil }
+
+// Piece is one fish, or fillet, of the lot.
+func (r Row) Piece() piece.Piece {
+	return piece.Of(r.Species, r.Form, r.WeightKg/float64(max(r.Count, 1)))
+}
 
 // OnHold reports whether people or rules hold the lot.
 func (r Row) OnHold() bool { return r.Hold != "" || len(r.Stops) > 0 }
@@ -42,7 +49,13 @@ func rowAt(b store.LotBoard, now time.Time) (Row, error) {
 	if err := json.Unmarshal(b.Due, &r.Due); err != nil {
 		return r, fmt.Errorf("actions of %s: %w", b.Code, err)
 	}
+	if err := json.Unmarshal(b.Frost, &r.Frost); err != nil {
+		return r, fmt.Errorf("frost of %s: %w", b.Code, err)
+	}
 	if !r.Known() {
+		if r.Frost != nil && r.Frost.KeepTo != nil {
+			r.Ends = *r.Frost.KeepTo
+		}
 		return r, nil
 	}
 	since := 0.0
@@ -54,6 +67,9 @@ func rowAt(b store.LotBoard, now time.Time) (Row, error) {
 	r.LeftNow = max(0, b.LeftDays-*b.Rate*since)
 	r.RealDays = r.LeftNow / *b.Rate
 	r.Ends = now.Add(time.Duration(r.RealDays * 24 * float64(time.Hour)))
+	if f := r.Frost; f != nil && f.KeepTo != nil && f.KeepTo.Before(r.Ends) {
+		r.Ends, r.RealDays = *f.KeepTo, max(0, f.KeepTo.Sub(now).Hours()/24)
+	}
 	return r, nil
 }
 
@@ -117,11 +133,11 @@ func (k *Kitchen) Row(ctx context.Context, id uuid.UUID) (Row, error) {
 
 func endsFirst(a, b Row) int {
 	switch {
-	case a.Known() && b.Known():
+	case !a.Ends.IsZero() && !b.Ends.IsZero():
 		return a.Ends.Compare(b.Ends)
-	case a.Known():
+	case !a.Ends.IsZero():
 		return -1
-	case b.Known():
+	case !b.Ends.IsZero():
 		return 1
 	}
 	return a.ReceivedAt.Compare(b.ReceivedAt)

@@ -172,6 +172,7 @@ type LotBoard struct {
 	Oxygen         string
 	OxygenShare    float64
 	Pack           string
+	Frost          json.RawMessage
 }
 
 type LotEvent struct {
@@ -203,6 +204,21 @@ type MarketLook struct {
 	PersonID int64
 	Data     []byte
 	LotID    *uuid.UUID
+}
+
+type ParasiteLetter struct {
+	SiteID     int64
+	ID         uuid.UUID
+	SupplierID int64
+	Species    string
+	Kind       string
+	Reference  string
+	IssuedOn   time.Time
+	ValidTo    time.Time
+	At         time.Time
+	PersonID   int64
+	StruckAt   *time.Time
+	StruckBy   *int64
 }
 
 type Person struct {
@@ -248,6 +264,8 @@ type Place struct {
 	WarmC        *float64
 	ColdC        *float64
 	DelayMinutes *int64
+	Cooling      string
+	PowerW       *float64
 }
 
 type Probe struct {
@@ -361,6 +379,7 @@ type Site struct {
 	QuietTo      string
 	AltitudeM    float64
 	CheckDays    int64
+	ThawSchool   string
 }
 
 type SiteVersion struct {
@@ -383,4 +402,53 @@ type Supplier struct {
 	SiteID int64
 	ID     int64
 	Name   string
+}
+
+type ThawLine struct {
+	SiteID   int64
+	PlanID   uuid.UUID
+	N        int64
+	LotID    uuid.UUID
+	Pieces   int64
+	Kg       float64
+	Method   string
+	MediumC  float64
+	StartC   float64
+	FromAt   *time.Time
+	Shape    string
+	Mm       float64
+	OneFace  bool
+	Sealed   bool
+	PulledAt *time.Time
+	ThawedAt *time.Time
+	EndedAt  *time.Time
+}
+
+type ThawPlan struct {
+	SiteID    int64
+	ID        uuid.UUID
+	ServeAt   time.Time
+	EndUse    string
+	Species   string
+	Form      string
+	Portions  int64
+	PortionKg float64
+	CreatedAt time.Time
+	PersonID  int64
+	ClosedAt  *time.Time
+}
+
+type ThawStep struct {
+	SiteID   int64
+	PlanID   uuid.UUID
+	N        int64
+	Seq      int64
+	Step     string
+	At       time.Time
+	Doing    string
+	Why      string
+	Core     bool
+	DoneAt   *time.Time
+	PersonID *int64
+	CoreC    *float64
 }

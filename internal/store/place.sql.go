@@ -46,7 +46,7 @@ func (q *Queries) AddPlace(ctx context.Context, arg AddPlaceParams) (int64, erro
 }
 
 const lockPlace = `-- name: LockPlace :one
-select site_id, id, name, kind, set_c, position, box_length_mm, box_width_mm, box_height_mm, wall_mm, wall_w_mk, outside_c, air, capacity_kg, holds, plan_col, plan_level, warm_c, cold_c, delay_minutes from place where site_id = $1 and id = $2 for no key update
+select site_id, id, name, kind, set_c, position, box_length_mm, box_width_mm, box_height_mm, wall_mm, wall_w_mk, outside_c, air, capacity_kg, holds, plan_col, plan_level, warm_c, cold_c, delay_minutes, cooling, power_w from place where site_id = $1 and id = $2 for no key update
 `
 
 type LockPlaceParams struct {
@@ -78,6 +78,8 @@ func (q *Queries) LockPlace(ctx context.Context, arg LockPlaceParams) (Place, er
 		&i.WarmC,
 		&i.ColdC,
 		&i.DelayMinutes,
+		&i.Cooling,
+		&i.PowerW,
 	)
 	return i, err
 }
@@ -121,7 +123,7 @@ func (q *Queries) MarkSilentPlaces(ctx context.Context, arg MarkSilentPlacesPara
 }
 
 const places = `-- name: Places :many
-select site_id, id, name, kind, set_c, position, box_length_mm, box_width_mm, box_height_mm, wall_mm, wall_w_mk, outside_c, air, capacity_kg, holds, plan_col, plan_level, warm_c, cold_c, delay_minutes from place where site_id = $1 order by position, id
+select site_id, id, name, kind, set_c, position, box_length_mm, box_width_mm, box_height_mm, wall_mm, wall_w_mk, outside_c, air, capacity_kg, holds, plan_col, plan_level, warm_c, cold_c, delay_minutes, cooling, power_w from place where site_id = $1 order by position, id
 `
 
 func (q *Queries) Places(ctx context.Context, siteID int64) ([]Place, error) {
@@ -154,6 +156,8 @@ func (q *Queries) Places(ctx context.Context, siteID int64) ([]Place, error) {
 			&i.WarmC,
 			&i.ColdC,
 			&i.DelayMinutes,
+			&i.Cooling,
+			&i.PowerW,
 		); err != nil {
 			return nil, err
 		}

@@ -37,7 +37,7 @@ func (q *Queries) AddPerson(ctx context.Context, arg AddPersonParams) (Person, e
 
 const addSite = `-- name: AddSite :one
 insert into site (slug, name, time_zone, profile, transport_c, service_hours)
-values ($1, $2, $3, $4, $5, $6) returning id, slug, name, time_zone, profile, transport_c, service_hours, next_lot, wage_cents, quiet_from, quiet_to, altitude_m, check_days
+values ($1, $2, $3, $4, $5, $6) returning id, slug, name, time_zone, profile, transport_c, service_hours, next_lot, wage_cents, quiet_from, quiet_to, altitude_m, check_days, thaw_school
 `
 
 type AddSiteParams struct {
@@ -73,6 +73,7 @@ func (q *Queries) AddSite(ctx context.Context, arg AddSiteParams) (Site, error) 
 		&i.QuietTo,
 		&i.AltitudeM,
 		&i.CheckDays,
+		&i.ThawSchool,
 	)
 	return i, err
 }
@@ -260,7 +261,7 @@ func (q *Queries) SetScales(ctx context.Context, arg SetScalesParams) error {
 }
 
 const siteByID = `-- name: SiteByID :one
-select id, slug, name, time_zone, profile, transport_c, service_hours, next_lot, wage_cents, quiet_from, quiet_to, altitude_m, check_days from site where id = $1
+select id, slug, name, time_zone, profile, transport_c, service_hours, next_lot, wage_cents, quiet_from, quiet_to, altitude_m, check_days, thaw_school from site where id = $1
 `
 
 func (q *Queries) SiteByID(ctx context.Context, id int64) (Site, error) {
@@ -280,12 +281,13 @@ func (q *Queries) SiteByID(ctx context.Context, id int64) (Site, error) {
 		&i.QuietTo,
 		&i.AltitudeM,
 		&i.CheckDays,
+		&i.ThawSchool,
 	)
 	return i, err
 }
 
 const siteBySlug = `-- name: SiteBySlug :one
-select id, slug, name, time_zone, profile, transport_c, service_hours, next_lot, wage_cents, quiet_from, quiet_to, altitude_m, check_days from site where slug = $1
+select id, slug, name, time_zone, profile, transport_c, service_hours, next_lot, wage_cents, quiet_from, quiet_to, altitude_m, check_days, thaw_school from site where slug = $1
 `
 
 func (q *Queries) SiteBySlug(ctx context.Context, slug string) (Site, error) {
@@ -305,12 +307,13 @@ func (q *Queries) SiteBySlug(ctx context.Context, slug string) (Site, error) {
 		&i.QuietTo,
 		&i.AltitudeM,
 		&i.CheckDays,
+		&i.ThawSchool,
 	)
 	return i, err
 }
 
 const sites = `-- name: Sites :many
-select id, slug, name, time_zone, profile, transport_c, service_hours, next_lot, wage_cents, quiet_from, quiet_to, altitude_m, check_days from site order by id
+select id, slug, name, time_zone, profile, transport_c, service_hours, next_lot, wage_cents, quiet_from, quiet_to, altitude_m, check_days, thaw_school from site order by id
 `
 
 func (q *Queries) Sites(ctx context.Context) ([]Site, error) {
@@ -336,6 +339,7 @@ func (q *Queries) Sites(ctx context.Context) ([]Site, error) {
 			&i.QuietTo,
 			&i.AltitudeM,
 			&i.CheckDays,
+			&i.ThawSchool,
 		); err != nil {
 			return nil, err
 		}

@@ -184,3 +184,9 @@ func IsDuplicate(err error) bool {
 	var pg *pgconn.PgError
 	return errors.As(err, &pg) && pg.Code == "23505"
 }
+
+// IsMissing reports whether a row names another one that is not there.
+func IsMissing(err error) bool {
+	var pg *pgconn.PgError
+	return errors.As(err, &pg) && pg.Code == "23503"
+}

@@ -209,7 +209,7 @@ func (s *Server) inspectStep(c *gin.Context) (inspectView, error) {
 	if v.Verdict.OpenAll {
 		v.Sample = r.Count
 	}
-	v.Subject = drawing.Subject{Figure: v.State.Species().Figure, Form: r.Form, Frozen: r.Frozen}
+	v.Subject = drawing.Subject{Figure: v.State.Species().Figure, Form: r.Form, Frozen: v.State.Frozen()}
 	v.Signs = freshness.BySense(v.Scheme.SignsOn(r.Form), f.actor.Person.Senses)
 	if v.Seen == 0 {
 		v.Seen = v.State.Seq

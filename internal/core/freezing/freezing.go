@@ -8,6 +8,7 @@ import (
 	"fmt"
 	"time"
 
+	"leancatch/internal/core/coldchain"
 	"leancatch/internal/core/heat"
 	"leancatch/internal/core/piece"
 )
@@ -183,4 +184,30 @@ const Margin = 0.15
 // WithMargin is a predicted time, and the margin on it.
 func WithMargin(d time.Duration) time.Duration {
 	return d + time.Duration(Margin*float64(d))
+}
+
+// fitCells is the coarser grid on which a coefficient is looked for: a tenth of
+// the work, and within a thermometer's error. A reading earlier than tooEarly
+// is the start.
+const (
+	fitCells = 12
+	tooEarly = 5 * time.Minute
+)
+
+// Fit finds the surface coefficient that readings of the core show of a process
+// that began at a time, W/(m²·K), and how far the curve still is off, K; false
+// where they tell none.
+func Fit(p heat.Process, core []coldchain.Reading, begun time.Time) (h, off float64, ok bool) {
+	var known []heat.At
+	for _, x := range core {
+		if since := x.At.Sub(begun); since >= tooEarly && since <= p.Max {
+			known = append(known, heat.At{Since: since, Celsius: x.Celsius})
+		}
+	}
+	if len(known) == 0 {
+		return 0, 0, false
+	}
+	p.Cells = fitCells
+	h, off, err := p.Fit(known)
+	return h, off, err == nil
 }

@@ -54,6 +54,7 @@ type Pulled struct {
 	EndUse  thawing.EndUse `json:"end_use"`
 	Opened  bool           `json:"opened,omitempty"` // its pack was opened
 	MediumC float64        `json:"medium_celsius"`
+	StartC  *float64       `json:"start_celsius,omitempty"` // foretold, even all through, where it changes its way half thawed
 	H       float64        `json:"h_w_m2k"`
 	Shape   heat.Shape     `json:"shape"`
 	MM      float64        `json:"thickness_mm"`
@@ -96,6 +97,7 @@ type FreezeStay struct {
 	From     time.Time
 	To       time.Time // when it was pulled; zero while it is frozen
 	Pull     *Pulled   // how
+	PullAt   time.Time // when that way began: later than To where it was changed
 	Thawed   *Thawed   // nil until its core was found free of ice
 	ThawedAt time.Time
 	Warmed   bool // it had begun to thaw, and went back
@@ -118,7 +120,11 @@ func (s *State) froze(p Froze, e Event) {
 
 func (s *State) pulled(p Pulled, e Event) {
 	if n := len(s.Freezes); n > 0 {
-		s.Freezes[n-1].To, s.Freezes[n-1].Pull = e.HappenedAt, &p
+		last := &s.Freezes[n-1]
+		if last.To.IsZero() {
+			last.To = e.HappenedAt
+		}
+		last.Pull, last.PullAt = &p, e.HappenedAt
 	}
 	s.moveTo(p.PlaceID, e.HappenedAt)
 	if p.Opened {
@@ -178,6 +184,22 @@ func (s *State) freezeAt(t time.Time) (stay *FreezeStay, thawing bool) {
 		}
 	}
 	return nil, false
+}
+
+// InBatch is the stay that began with a batch; false where the lot was not in it.
+func (s *State) InBatch(id uuid.UUID) (FreezeStay, bool) {
+	for _, stay := range s.Freezes {
+		if stay.Froze != nil && stay.Froze.BatchID == id {
+			return stay, true
+		}
+	}
+	return FreezeStay{}, false
+}
+
+// EverBelow reports whether a core was measured at or below a temperature since
+// a time.
+func (s *State) EverBelow(celsius float64, since time.Time) bool {
+	return slices.ContainsFunc(s.Spots, func(x coldchain.Reading) bool { return x.Celsius <= celsius && !x.At.Before(since) })
 }
 
 // thawedParts is a span without the times in which the lot lay frozen: nothing
@@ -263,8 +285,10 @@ func checkC(field string, celsius float64, bad *invalid.Errors) bool {
 func (p Pulled) check(before *State, at time.Time, bad *invalid.Errors) {
 	if onHand(before, at, bad) {
 		switch {
-		case !before.Frozen():
+		case !before.Frozen() && !before.Thawing():
 			bad.Add("lot", "is not frozen")
+		case before.Thawing() && before.Thaw().Pull.Method == thawing.Water:
+			bad.Add("lot", "lies in water: it is cooked from there")
 		case before.Hold != "":
 			bad.Add("lot", "is on hold: %s", before.Hold)
 		}
@@ -289,6 +313,9 @@ func (p Pulled) check(before *State, at time.Time, bad *invalid.Errors) {
 	}
 	checkBody(p.Shape, p.MM, bad)
 	checkC("medium", p.MediumC, bad)
+	if p.StartC != nil {
+		checkC("start", *p.StartC, bad)
+	}
 	if !(p.H >= 0 && p.H < 1000) || !(p.IceFree >= 0) || !(p.Keeps >= 0) {
 		bad.Add("h", "must be at least 0")
 	}

@@ -17,10 +17,6 @@ const (
 	longestSolved = 4 * 24 * time.Hour
 )
 
-// fitCells is the coarser grid on which a coefficient is looked for: a tenth of
-// the work, and within a thermometer's error.
-const fitCells = 12
-
 // freezes follows the core of a lot through a leg in which it is frozen: from
 // its start by the heat solver in the air that was measured, with the
 // coefficient that the core's own readings show, then with a time constant. It
@@ -41,8 +37,7 @@ func (t teller) freezes(l leg, stay *FreezeStay, steps []coldchain.Step, before 
 	if err != nil {
 		return coldchain.Follow(stay.Froze.StartC, paced(steps, tau), s.spotsIn(l.Span))
 	}
-	spots := s.spotsIn(solved)
-	if h, ok := fitted(p, spots, l.From); ok {
+	if h, _, ok := freezing.Fit(p, s.spotsIn(solved), l.From); ok {
 		p.H = h
 	}
 	p.Goals = []heat.Goal{{Part: heat.Core, Op: heat.AtMost, Celsius: stay.Froze.AirC + nearAir}}
@@ -57,30 +52,13 @@ func (t teller) freezes(l leg, stay *FreezeStay, steps []coldchain.Step, before 
 	return points
 }
 
-// fitted finds the surface coefficient that core readings show; false where
-// there are none that tell it.
-func fitted(p heat.Process, spots []coldchain.Reading, from time.Time) (float64, bool) {
-	var core []heat.At
-	for _, x := range spots {
-		if since := x.At.Sub(from); since >= 5*time.Minute { // before that it is the start
-			core = append(core, heat.At{Since: since, Celsius: x.Celsius})
-		}
-	}
-	if len(core) == 0 {
-		return 0, false
-	}
-	p.Cells = fitCells
-	h, _, err := p.Fit(core)
-	return h, err == nil
-}
-
 // thaws follows the outside of a lot, which is its warmest part, through a leg
 // in which it thaws or is thawed: by the heat solver until it is free of ice or
 // was found so, then with a time constant.
 func (t teller) thaws(l leg, stay *FreezeStay, steps []coldchain.Step, before []body) []coldchain.Reading {
 	s := t.state
 	tau := s.Tau(l.h)
-	if !l.From.Equal(stay.To) {
+	if !l.From.Equal(stay.PullAt) {
 		return coldchain.Follow(t.startC(l, steps, before), paced(steps, tau), s.spotsIn(l.Span))
 	}
 	material, err := heat.Of(s.Species()).Material()
@@ -91,7 +69,11 @@ func (t teller) thaws(l leg, stay *FreezeStay, steps []coldchain.Step, before []
 	if stay.Thawed != nil && stay.ThawedAt.Before(end) {
 		end = stay.ThawedAt
 	}
-	p := heat.Process{Body: stay.Pull.Piece().Body(material), StartC: t.startC(l, steps, before), Medium: mediumOf(steps, l.From), H: stay.Pull.H, Max: max(end.Sub(l.From), time.Minute),
+	start := t.startC(l, steps, before)
+	if stay.Pull.StartC != nil {
+		start = *stay.Pull.StartC
+	}
+	p := heat.Process{Body: stay.Pull.Piece().Body(material), StartC: start, Medium: mediumOf(steps, l.From), H: stay.Pull.H, Max: max(end.Sub(l.From), time.Minute),
 		Goals: []heat.Goal{{Part: heat.All, Op: heat.AtLeast, Celsius: thawing.IceFreeC}}}
 	r, err := p.Run()
 	if err != nil { // what is cooked from frozen has no coefficient

@@ -240,7 +240,7 @@ func (t teller) thawHold(a *Account) {
 	if thaw == nil {
 		return
 	}
-	ready := thaw.To.Add(time.Duration(thaw.Pull.IceFree * float64(time.Hour)))
+	ready := thaw.PullAt.Add(time.Duration(thaw.Pull.IceFree * float64(time.Hour)))
 	if thaw.Thawed != nil {
 		ready = thaw.ThawedAt
 	}

@@ -94,12 +94,12 @@ func (a Account) silentSince(s *State) time.Time {
 // CanInspect reports whether some scheme fits the lot as it was delivered.
 func CanInspect(s *State) bool { return len(Fitting(freshness.Schemes(), s)) > 0 }
 
-// Fitting lists the schemes that were made for the lot as it was delivered, the
-// one to be offered first.
+// Fitting lists the schemes that were made for the lot as it is, the one to be
+// offered first.
 func Fitting(schemes []freshness.Scheme, s *State) []freshness.Scheme {
 	var fit []freshness.Scheme
 	for _, scheme := range schemes {
-		if scheme.Fits(s.Species(), s.Received.Form, s.Received.Frozen) {
+		if scheme.Fits(s.Species(), s.Received.Form, s.Frozen()) {
 			fit = append(fit, scheme)
 		}
 	}

@@ -6,6 +6,7 @@ import (
 
 	"leancatch/internal/core/alarm"
 	"leancatch/internal/core/coldchain"
+	"leancatch/internal/core/freezing"
 	"leancatch/internal/core/icing"
 	"leancatch/internal/core/safety"
 )
@@ -32,6 +33,8 @@ type Place struct {
 	WarmC      *float64       // a limit of its own, °C; never milder than the profile's
 	ColdC      *float64       // the same for cold
 	Delay      *time.Duration // of its alarms; nil for that of its kind
+	Cooling    string         // how a freezer cools, of freezing.Ways; "" where nobody said
+	PowerW     *float64       // that it takes away beside what leaks in; nil where nobody knows
 }
 
 // ProbeStay is a time in which a probe measured a place.
@@ -111,6 +114,9 @@ const (
 
 // AirH is the surface coefficient of the air of the place, W/(m²·K).
 func (p Place) AirH() float64 {
+	if way, ok := freezing.GetWay(p.Cooling); ok {
+		return way.H
+	}
 	if kindOf(p.Kind).still {
 		return stillAirH
 	}

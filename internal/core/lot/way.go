@@ -90,7 +90,7 @@ func (t teller) each(span coldchain.Span, visit func(leg)) {
 		}
 		place := t.env.Places[stay.PlaceID]
 		l := leg{Span: coldchain.Span{From: stay.From, To: to}, placeID: stay.PlaceID, name: place.Name, assumed: place.SetC + AssumedMargin, probes: place.Probes, air: place.Air, h: place.AirH(), iced: place.Ice.Iced}
-		if f, pulled := s.freezeAt(stay.From); pulled && f.Pull.Method == thawing.Water && stay.From.Equal(f.To) {
+		if f, pulled := s.freezeAt(stay.From); pulled && f.Pull.Method == thawing.Water && stay.From.Equal(f.PullAt) {
 			l.water, l.h = &f.Pull.MediumC, f.Pull.H
 		}
 		seen := iceSeen[s.Received.Ice]

@@ -106,18 +106,30 @@ func New(r Request) (Plan, error) {
 	return p, nil
 }
 
-// follow fills in how long it takes.
-func (p *Plan) follow(r Request) ([]heat.Moment, error) {
-	h := p.Method.H
-	if r.Profile.Water.RunningOnly && p.Method.RunningH > 0 {
-		h = p.Method.RunningH
+// Coefficient is the surface coefficient of the method under a profile, W/(m²·K).
+func (m Method) Coefficient(profile safety.Profile) float64 {
+	if profile.Water.RunningOnly && m.RunningH > 0 {
+		return m.RunningH
 	}
+	return m.H
+}
+
+// process is the thaw as the heat solver takes it.
+func (p *Plan) process(r Request) (heat.Process, error) {
 	material, err := heat.Of(r.Species).Material()
 	if err != nil {
-		return nil, fmt.Errorf("%w: %w", ErrRequest, err)
+		return heat.Process{}, fmt.Errorf("%w: %w", ErrRequest, err)
 	}
-	process := heat.Process{Body: r.Piece.Body(material), StartC: r.StartC, Medium: heat.Steady(r.MediumC), H: h, Max: mostThaw,
-		Goals: []heat.Goal{{Part: heat.All, Op: heat.AtLeast, Celsius: WorkableC}, {Part: heat.All, Op: heat.AtLeast, Celsius: IceFreeC}}}
+	return heat.Process{Body: r.Piece.Body(material), StartC: r.StartC, Medium: heat.Steady(r.MediumC), H: p.Method.Coefficient(r.Profile), Max: mostThaw,
+		Goals: []heat.Goal{{Part: heat.All, Op: heat.AtLeast, Celsius: WorkableC}, {Part: heat.All, Op: heat.AtLeast, Celsius: IceFreeC}}}, nil
+}
+
+// follow fills in how long it takes.
+func (p *Plan) follow(r Request) ([]heat.Moment, error) {
+	process, err := p.process(r)
+	if err != nil {
+		return nil, err
+	}
 	result, err := process.Run()
 	if err != nil {
 		return nil, fmt.Errorf("%w: %w", ErrRequest, err)
@@ -253,8 +265,8 @@ func (p *Plan) schedule(r Request) {
 			}
 		}
 	}
-	add("core", p.ReadyAt, true, "Measure the core", fmt.Sprintf("free of ice: between %.0f and %.0f °C", IceFreeC, readyCoreC))
-	add("dry", serve.Add(-minutes(r.School.PrepMinutes+r.School.OutMinutes)), false, "Pat dry, weigh the drip", "drip is weighed apart from melted glaze")
+	add("core", p.ReadyAt, true, "Measure the core, weigh the drip", fmt.Sprintf("free of ice: between %.0f and %.0f °C", IceFreeC, readyCoreC))
+	add("dry", serve.Add(-minutes(r.School.PrepMinutes+r.School.OutMinutes)), false, "Pat dry", "wet skin steams")
 	if r.EndUse == Raw {
 		add("serve", serve, false, "Serve raw", "from the cold, with its certificate")
 	} else {
@@ -301,6 +313,27 @@ func (p *Plan) fromFrozen(r Request) {
 	p.Steps = append(p.Steps, Step{"pull", start, "Pull, wipe the frost off, into the pan", "water steams the skin", false},
 		Step{"cook", start.Add(cook), fmt.Sprintf("Core %.0f °C for %s", r.Profile.Parasite.CookC, r.Profile.Parasite.CookFor), r.Profile.Name, true},
 		Step{"exit", start.Add(cook).Add(minutes(r.School.PrepMinutes)), "Discard or chill what is left", p.Method.Then, false})
+}
+
+// MeanAfter is the temperature to which fish would even out that has thawed for
+// a time, °C: how it goes on where its method is changed. The error is an
+// ErrRequest.
+func MeanAfter(r Request, since time.Duration) (float64, error) {
+	method, ok := GetMethod(r.Method)
+	if !ok || since <= 0 {
+		return r.StartC, nil
+	}
+	p := Plan{Method: method}
+	process, err := p.process(r)
+	if err != nil {
+		return 0, err
+	}
+	process.Goals, process.Max = nil, since
+	result, err := process.Run()
+	if err != nil {
+		return 0, fmt.Errorf("%w: %w", ErrRequest, err)
+	}
+	return result.Curve[len(result.Curve)-1].Mean, nil
 }
 
 // Choice is a plan by one method.

@@ -1,0 +1,496 @@
+package kitchen
+
+import (
+	"cmp"
+	"context"
+	"fmt"
+	"math"
+	"slices"
+	"time"
+
+	"github.com/google/uuid"
+
+	"leancatch/internal/core/coldchain"
+	"leancatch/internal/core/freezing"
+	"leancatch/internal/core/heat"
+	"leancatch/internal/core/invalid"
+	"leancatch/internal/core/lot"
+	"leancatch/internal/store"
+)
+
+// The stages of a lot in the frost.
+const (
+	Freezing = "freezing"
+	Frozen   = "frozen"
+	Thawing  = "thawing"
+	Thawed   = "thawed"
+)
+
+// coldEnoughC is the core at which a lot counts as frozen and no more as
+// freezing, °C.
+const coldEnoughC = -18.0
+
+// Frost is what the frozen clocks say of a lot, as the board keeps it.
+type Frost struct {
+	Stage      string     `json:"stage"`
+	BatchID    uuid.UUID  `json:"batch_id,omitzero"` // it was frozen here with it
+	Since      time.Time  `json:"since"`             // in the freezer, or out of it
+	Fat        string     `json:"fat"`
+	Share      float64    `json:"share"` // of the frozen life
+	LeftMonths *float64   `json:"left_months,omitempty"`
+	BestBefore *time.Time `json:"best_before,omitempty"`
+	WarmDays   float64    `json:"warm_days,omitempty"`
+	WarmCost   float64    `json:"warm_cost,omitempty"`
+	Raw        FrostRaw   `json:"raw"`
+	ReadyAt    *time.Time `json:"ready_at,omitempty"` // free of ice
+	KeepTo     *time.Time `json:"keep_to,omitempty"`  // once thawed
+	PackFaults string     `json:"pack_faults,omitempty"`
+}
+
+// FrostRaw is the parasite clock of it.
+type FrostRaw struct {
+	Met       bool       `json:"met"`
+	Said      string     `json:"said"`
+	Route     string     `json:"route"`
+	Hours     float64    `json:"hours"`                     // that the route asks
+	Since     *time.Time `json:"since,omitempty"`           // of the stretch that runs, or met it
+	MetAt     *time.Time `json:"met_at,omitempty"`          //
+	Remaining float64    `json:"remaining_hours,omitempty"` // as the projection was made
+	Predicted bool       `json:"predicted,omitempty"`
+	Margin    float64    `json:"margin_hours,omitempty"`
+	Breaks    int        `json:"breaks,omitempty"`
+	BrokenAt  *time.Time `json:"broken_at,omitempty"`
+	BrokenC   float64    `json:"broken_celsius,omitempty"`
+	Exempt    bool       `json:"exempt,omitempty"` // needs no freezing, or rests on a letter
+}
+
+// Share is how much of the route is done.
+func (r FrostRaw) Share() float64 {
+	if r.Met {
+		return 1
+	}
+	return math.Max(0, 1-r.Remaining/r.Hours)
+}
+
+// frostOf reads the frozen clocks of an account; nil for fish that never was
+// frozen.
+func frostOf(s *lot.State, a lot.Account) *Frost {
+	n := len(s.Freezes)
+	if n == 0 {
+		return nil
+	}
+	last := s.Freezes[n-1]
+	f := Frost{Stage: Frozen, Since: last.From, Fat: string(s.FatClass())}
+	if last.Froze != nil {
+		f.BatchID = last.Froze.BatchID
+	}
+	switch {
+	case s.Thawing():
+		f.Stage, f.Since = Thawing, last.To
+	case !last.To.IsZero():
+		f.Stage, f.Since = Thawed, last.ThawedAt
+	case last.Froze != nil && a.NowC > coldEnoughC && !s.EverBelow(coldEnoughC, last.From):
+		f.Stage = Freezing
+	}
+	optional := func(t time.Time) *time.Time {
+		if t.IsZero() {
+			return nil
+		}
+		return &t
+	}
+	if l := a.Freezing; l != nil {
+		f.Share, f.WarmDays, f.WarmCost, f.BestBefore = l.Share, l.WarmDays, l.WarmCost, optional(l.BestBefore)
+		if !math.IsNaN(l.LeftMonths) {
+			f.LeftMonths = &l.LeftMonths
+		}
+	}
+	f.ReadyAt, f.KeepTo = optional(a.ThawReady), optional(a.KeepTo)
+	p := a.Parasites
+	f.Raw = FrostRaw{Met: p.Met, Said: p.Said(), Route: p.Route.Name(), Hours: p.Route.Hours, Since: optional(p.Since), MetAt: optional(p.MetAt), Remaining: p.Remaining.Hours(),
+		Predicted: p.Predicted, Margin: p.Margin.Hours(), Breaks: len(p.Broken), Exempt: p.Exempt != "" || p.Letter != nil}
+	if n := len(p.Broken); n > 0 {
+		f.Raw.BrokenAt, f.Raw.BrokenC = &p.Broken[n-1].At, p.Broken[n-1].Celsius
+	}
+	if i, ok := s.Inspection(); ok && !i.At.Before(last.From) && len(i.Proposed.Reasons) > 0 && !i.Proposed.Decision.Accepted() {
+		f.PackFaults = i.Proposed.Reasons[0]
+	}
+	return &f
+}
+
+// FreezeBatch is lots to be frozen at once.
+type FreezeBatch struct {
+	Events map[uuid.UUID]uuid.UUID // of each lot, from the client
+	At     time.Time
+	Froze  lot.Froze // BatchID from the client; BatchKg is filled in here
+}
+
+// Freeze puts lots into a freezer as one batch, all or none. Its errors are on
+// the fields of lot.Froze, and lots.
+func (k *Kitchen) Freeze(ctx context.Context, b FreezeBatch) error {
+	a := ActorFrom(ctx)
+	if a.Person.ID == 0 {
+		return ErrNoActor
+	}
+	if len(b.Events) == 0 {
+		return invalid.Errors{{Field: "lots", Message: "choose at least one lot"}}
+	}
+	return k.DB.Write(ctx, func(tx *store.Tx) error {
+		place, err := tx.LockPlace(ctx, store.LockPlaceParams{SiteID: a.Site.ID, ID: b.Froze.PlaceID})
+		if err != nil || !placeOf(place).Freezer() {
+			return invalid.Errors{{Field: "place", Message: "choose a freezer of this kitchen"}}
+		}
+		ids := sortedKeys(b.Events)
+		states, err := k.states(ctx, tx.Queries, a.Site.ID, ids...)
+		if err != nil {
+			return err
+		}
+		froze := b.Froze
+		froze.BatchKg = 0
+		for _, s := range states {
+			froze.BatchKg += s.Received.WeightKg
+		}
+		for i, id := range ids {
+			head, known, err := k.lock(ctx, tx, a, id, b.Events[id], 0)
+			if err != nil {
+				return err
+			}
+			if known {
+				continue
+			}
+			if _, err := k.append(ctx, tx, a, head, Write{EventID: b.Events[id], LotID: id, HappenedAt: b.At, Payload: froze}); err != nil {
+				return lotError(states[i], err)
+			}
+		}
+		if err := k.refresh(ctx, tx, a.Site, ids...); err != nil {
+			return err
+		}
+		return tx.Changed(ctx, a.Site.ID)
+	})
+}
+
+// lotError says which of several lots an error is about.
+func lotError(s *lot.State, err error) error {
+	if bad, ok := err.(invalid.Errors); ok && bad.On("lot") != "" {
+		return invalid.Errors{{Field: "lots", Message: s.Received.Code + ": " + bad.On("lot")}}
+	}
+	return err
+}
+
+// mayFreeze refuses to freeze what a rule or its pack forbids.
+func (k *Kitchen) mayFreeze(ctx context.Context, tx *store.Tx, a Actor, s *lot.State, p lot.Froze) error {
+	w, err := k.worldFor(ctx, tx.Queries, a.Site, s)
+	if err != nil {
+		return err
+	}
+	return lot.MayFreeze(s, lot.Tell(s, w.Env), p, a.Profile())
+}
+
+// mayMove refuses moves that freeze, thaw or warm fish by the way.
+func (k *Kitchen) mayMove(ctx context.Context, tx *store.Tx, a Actor, s *lot.State, placeID int64) error {
+	rows, err := tx.Places(ctx, a.Site.ID)
+	if err != nil {
+		return err
+	}
+	for _, row := range rows {
+		if row.ID == placeID {
+			return lot.MayMove(s, placeOf(row))
+		}
+	}
+	return invalid.Errors{{Field: "place", Message: "choose a place of this kitchen"}}
+}
+
+// FreezerPlace is a freezer with how it cools.
+type FreezerPlace struct {
+	PlaceView
+	Way  freezing.Way
+	AirC float64 // the mean of its last day, or its set temperature
+}
+
+// Freezers lists the freezers of the kitchen.
+func (k *Kitchen) Freezers(ctx context.Context) ([]FreezerPlace, error) {
+	places, err := k.Places(ctx)
+	if err != nil {
+		return nil, err
+	}
+	var list []FreezerPlace
+	for _, p := range places {
+		if !p.Freezer() {
+			continue
+		}
+		f := FreezerPlace{PlaceView: p, AirC: p.SetC}
+		f.Way, _ = freezing.GetWay(p.Cooling)
+		if f.Way.ID == "" {
+			f.Way, _ = freezing.GetWay("fan")
+		}
+		if mean, ok := meanOf(p.Trace); ok {
+			f.AirC = mean
+		}
+		list = append(list, f)
+	}
+	return list, nil
+}
+
+// SetFreezer says how a freezer cools. Its errors are on cooling and power.
+func (k *Kitchen) SetFreezer(ctx context.Context, id int64, cooling string, powerW *float64) error {
+	var bad invalid.Errors
+	if _, ok := freezing.GetWay(cooling); !ok {
+		bad.Add("cooling", "choose how it cools")
+	}
+	if powerW != nil && !(*powerW > 0 && *powerW < 1e6) {
+		bad.Add("power", "must be above 0")
+	}
+	return k.changePlace(ctx, id, bad, func(tx *store.Tx, a Actor, _ store.Place) error {
+		return tx.SetFreezer(ctx, store.SetFreezerParams{SiteID: a.Site.ID, ID: id, Cooling: cooling, PowerW: powerW})
+	})
+}
+
+// Freezable is a lot that might be frozen, with the temperature and the
+// thickness of a piece.
+type Freezable struct {
+	Row
+	NowC float64
+	MM   float64
+	Fit  bool
+	Why  string // where it is not fit
+}
+
+// Freezable lists the lots on hand that are not frozen and were not.
+func (k *Kitchen) Freezable(ctx context.Context) ([]Freezable, error) {
+	a := ActorFrom(ctx)
+	list, err := k.DB.BoardOnHand(ctx, a.Site.ID)
+	if err != nil {
+		return nil, err
+	}
+	rows, err := rowsAt(list, k.Now())
+	if err != nil {
+		return nil, err
+	}
+	var out []Freezable
+	for _, r := range rows {
+		if r.Frost != nil {
+			continue
+		}
+		f := Freezable{Row: r, NowC: r.NowC, MM: r.Piece().ThicknessMM}
+		for _, use := range r.Uses {
+			if use.ID == "freeze" {
+				f.Fit = use.OK
+				if !use.OK {
+					f.Why = use.Reasons[0]
+				}
+			}
+		}
+		out = append(out, f)
+	}
+	slices.SortStableFunc(out, func(a, b Freezable) int {
+		if a.Fit != b.Fit {
+			return map[bool]int{true: -1, false: 1}[a.Fit]
+		}
+		return cmp.Compare(a.Species.Name, b.Species.Name)
+	})
+	return out, nil
+}
+
+// Foretell says how a batch will freeze. The error is that of freezing.Predict.
+func (k *Kitchen) Foretell(ctx context.Context, lots []uuid.UUID, f lot.Froze) (freezing.Forecast, error) {
+	states, err := k.states(ctx, k.DB.Queries, ActorFrom(ctx).Site.ID, lots...)
+	if err != nil {
+		return freezing.Forecast{}, err
+	}
+	if len(states) == 0 {
+		return freezing.Forecast{}, invalid.Errors{{Field: "lots", Message: "choose at least one lot"}}
+	}
+	f.BatchKg = 0
+	for _, s := range states {
+		f.BatchKg += s.Received.WeightKg
+	}
+	return freezing.Predict(f.Batch(heat.Of(slowest(states).Species())))
+}
+
+// slowest is the lot whose flesh holds most heat as it freezes: the one with
+// most water.
+func slowest(states []*lot.State) *lot.State {
+	return slices.MaxFunc(states, func(a, b *lot.State) int {
+		return cmp.Compare(a.Species().Composition.Water, b.Species().Composition.Water)
+	})
+}
+
+// Batch is what was frozen at once, with what became of it.
+type Batch struct {
+	ID        uuid.UUID
+	At        time.Time
+	Froze     lot.Froze
+	Place     lot.Place
+	Rows      []Row
+	Predicted freezing.Forecast   // as it was foretold
+	Now       freezing.Forecast   // in the air that was measured, with the coefficient that was found
+	Core      []coldchain.Reading // measured
+	Air       []TracePoint
+	FoundH    float64 // 0 where nothing was measured that tells it
+	OffK      float64
+	Ended     time.Time // when the first of it was pulled; zero while all is frozen
+}
+
+// Batch tells a batch of this kitchen.
+func (k *Kitchen) Batch(ctx context.Context, id uuid.UUID) (Batch, error) {
+	a := ActorFrom(ctx)
+	lots, err := k.DB.LotsOfBatch(ctx, store.LotsOfBatchParams{SiteID: a.Site.ID, BatchID: id.String()})
+	if err != nil {
+		return Batch{}, err
+	}
+	if len(lots) == 0 {
+		return Batch{}, ErrNotFound
+	}
+	states, err := k.states(ctx, k.DB.Queries, a.Site.ID, lots...)
+	if err != nil {
+		return Batch{}, err
+	}
+	w, err := k.worldFor(ctx, k.DB.Queries, a.Site, states...)
+	if err != nil {
+		return Batch{}, err
+	}
+	b := Batch{ID: id}
+	for _, s := range states {
+		row, err := k.Row(ctx, s.ID)
+		if err != nil {
+			return b, err
+		}
+		stay, ok := s.InBatch(id)
+		if !ok { // voided
+			continue
+		}
+		b.Rows = append(b.Rows, row)
+		b.At, b.Froze, b.Place = stay.From, *stay.Froze, w.Places[stay.Froze.PlaceID]
+		if !stay.To.IsZero() && (b.Ended.IsZero() || stay.To.Before(b.Ended)) {
+			b.Ended = stay.To
+		}
+		for _, x := range s.Spots {
+			if !x.At.Before(stay.From) && (stay.To.IsZero() || !x.At.After(stay.To)) {
+				b.Core = append(b.Core, x)
+			}
+		}
+	}
+	if len(b.Rows) == 0 {
+		return b, ErrNotFound
+	}
+	slices.SortFunc(b.Core, func(x, y coldchain.Reading) int { return x.At.Compare(y.At) })
+	b.Core = slices.Compact(b.Core)
+	return b, k.follow(ctx, &b, slowest(states), w)
+}
+
+// batchShown is how much of a freezing is drawn.
+const batchShown = 3 * 24 * time.Hour
+
+// follow lays what was measured over what was foretold.
+func (k *Kitchen) follow(ctx context.Context, b *Batch, s *lot.State, w world) error {
+	food := heat.Of(s.Species())
+	var err error
+	if b.Predicted, err = freezing.Predict(b.Froze.Batch(food)); err != nil {
+		return err
+	}
+	until := k.Now()
+	if !b.Ended.IsZero() {
+		until = b.Ended
+	}
+	until = earlier(until, b.At.Add(batchShown))
+	span := coldchain.Span{From: b.At, To: until}
+	batch := b.Froze.Batch(food)
+	if medium, air := airAlong(b.Place, w, span, b.Froze.AirC); len(air) > 0 {
+		batch.Medium, b.Air = medium, air
+	}
+	p, err := batch.Process()
+	if err != nil {
+		return err
+	}
+	if h, off, ok := freezing.Fit(p, b.Core, b.At); ok {
+		batch.H, b.FoundH, b.OffK = h, h, off
+	}
+	b.Now, err = freezing.Predict(batch)
+	return err
+}
+
+// airAlong is the air of a place over a span by the hour: as it was measured,
+// and at celsius where it was not and from its end on.
+func airAlong(place lot.Place, w world, span coldchain.Span, celsius float64) ([]heat.At, []TracePoint) {
+	var medium []heat.At
+	var air []TracePoint
+	for _, stay := range place.Probes {
+		rolled := w.sources[stay.ProbeID]
+		if rolled == nil {
+			continue
+		}
+		air = hourPoints(rolled, stay.Clip(span))
+		break
+	}
+	for _, point := range air {
+		if since := point.At.Sub(span.From); since >= 0 {
+			medium = append(medium, heat.At{Since: since, Celsius: point.Mean})
+		}
+	}
+	if len(medium) > 0 {
+		end := medium[len(medium)-1].Since + time.Hour
+		medium = append(medium, heat.At{Since: end, Celsius: celsius})
+	}
+	return medium, air
+}
+
+func earlier(a, b time.Time) time.Time {
+	if a.Before(b) {
+		return a
+	}
+	return b
+}
+
+// FreezerView is what the freezer's screen shows.
+type FreezerView struct {
+	Freezers []FreezerPlace
+	Batches  []Batch // freezing now
+	Clocks   []Row   // with a parasite clock that runs or was met
+	Stored   []Row   // all that is frozen, first expired first
+}
+
+// Freezer lists what is frozen, and how far its clocks are.
+func (k *Kitchen) Freezer(ctx context.Context) (FreezerView, error) {
+	var v FreezerView
+	var err error
+	if v.Freezers, err = k.Freezers(ctx); err != nil {
+		return v, err
+	}
+	list, err := k.DB.BoardOnHand(ctx, ActorFrom(ctx).Site.ID)
+	if err != nil {
+		return v, err
+	}
+	rows, err := rowsAt(list, k.Now())
+	if err != nil {
+		return v, err
+	}
+	var batches []uuid.UUID
+	for _, r := range rows {
+		if r.Frost == nil || r.Frost.Stage != Freezing && r.Frost.Stage != Frozen {
+			continue
+		}
+		v.Stored = append(v.Stored, r)
+		v.Clocks = append(v.Clocks, r)
+		if id := r.Frost.BatchID; r.Frost.Stage == Freezing && !slices.Contains(batches, id) {
+			batches = append(batches, id)
+		}
+	}
+	slices.SortStableFunc(v.Stored, func(a, b Row) int { return bestBefore(a).Compare(bestBefore(b)) })
+	slices.SortStableFunc(v.Clocks, func(a, b Row) int { return cmp.Compare(b.Frost.Raw.Share(), a.Frost.Raw.Share()) })
+	for _, id := range batches {
+		b, err := k.Batch(ctx, id)
+		if err != nil {
+			return v, fmt.Errorf("batch %s: %w", id, err)
+		}
+		v.Batches = append(v.Batches, b)
+	}
+	slices.SortFunc(v.Batches, func(a, b Batch) int { return b.At.Compare(a.At) })
+	return v, nil
+}
+
+// bestBefore is what sorts frozen lots: what has none known comes first.
+func bestBefore(r Row) time.Time {
+	if r.Frost == nil || r.Frost.BestBefore == nil {
+		return time.Time{}
+	}
+	return *r.Frost.BestBefore
+}

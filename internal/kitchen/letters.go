@@ -1,0 +1,145 @@
+package kitchen
+
+import (
+	"context"
+	"strings"
+	"time"
+
+	"github.com/google/uuid"
+
+	"leancatch/internal/core/invalid"
+	"leancatch/internal/core/lot"
+	"leancatch/internal/core/species"
+	"leancatch/internal/store"
+)
+
+// LetterEntry is a supplier's paper on parasites as the list shows it.
+type LetterEntry struct {
+	store.LettersRow
+	Species species.Species
+	KeepTo  time.Time // at least: after its last day
+}
+
+// LetterKind is what it states.
+func (l LetterEntry) LetterKind() lot.LetterKind { return lot.LetterKind(l.Kind) }
+
+// letters are those that stand, as the clocks take them.
+func (k *Kitchen) letters(ctx context.Context, q *store.Queries, site store.Site) ([]lot.Letter, error) {
+	rows, err := q.Letters(ctx, site.ID)
+	if err != nil {
+		return nil, err
+	}
+	zone, err := time.LoadLocation(site.TimeZone)
+	if err != nil {
+		return nil, err
+	}
+	day := func(t time.Time) time.Time { return time.Date(t.Year(), t.Month(), t.Day(), 0, 0, 0, 0, zone) }
+	var list []lot.Letter
+	for _, r := range rows {
+		if r.StruckAt == nil {
+			list = append(list, lot.Letter{ID: r.ID, Kind: lot.LetterKind(r.Kind), SupplierID: r.SupplierID, SpeciesID: r.Species, IssuedOn: day(r.IssuedOn), ValidTo: day(r.ValidTo), Reference: r.Reference})
+		}
+	}
+	return list, nil
+}
+
+// Letters lists the papers on file, the newest first.
+func (k *Kitchen) Letters(ctx context.Context) ([]LetterEntry, error) {
+	rows, err := k.DB.Letters(ctx, ActorFrom(ctx).Site.ID)
+	if err != nil {
+		return nil, err
+	}
+	list := make([]LetterEntry, len(rows))
+	for i, r := range rows {
+		list[i] = LetterEntry{LettersRow: r}
+		list[i].Species, _ = species.Get(r.Species)
+	}
+	return list, nil
+}
+
+// NewLetter is a paper to be put on file.
+type NewLetter struct {
+	ID                uuid.UUID
+	SupplierID        int64
+	SpeciesID         string
+	Kind              lot.LetterKind
+	Reference         string
+	IssuedOn, ValidTo time.Time
+}
+
+// AddLetter puts a paper on file: a manager's act. Its errors are on the fields
+// supplier, species, kind, reference, issued and valid.
+func (k *Kitchen) AddLetter(ctx context.Context, l NewLetter) error {
+	a := ActorFrom(ctx)
+	if !a.IsManager() {
+		return ErrManager
+	}
+	var bad invalid.Errors
+	if l.SupplierID == 0 {
+		bad.Add("supplier", "choose a supplier")
+	}
+	if _, ok := species.Get(l.SpeciesID); !ok {
+		bad.Add("species", "is not in the catalogue")
+	}
+	if l.Kind.Name() == "" {
+		bad.Add("kind", "say what it states")
+	}
+	if l.Reference = strings.TrimSpace(l.Reference); l.Reference == "" || len(l.Reference) > 120 {
+		bad.Add("reference", "give its number and who signed it")
+	}
+	if l.IssuedOn.IsZero() || l.IssuedOn.After(k.Now()) {
+		bad.Add("issued", "give the day on which it was issued")
+	}
+	if l.ValidTo.IsZero() || l.ValidTo.Before(l.IssuedOn) {
+		bad.Add("valid", "give the last day, not before it was issued")
+	}
+	if err := bad.Err(); err != nil {
+		return err
+	}
+	return k.DB.Write(ctx, func(tx *store.Tx) error {
+		err := tx.AddLetter(ctx, store.AddLetterParams{SiteID: a.Site.ID, ID: l.ID, SupplierID: l.SupplierID, Species: l.SpeciesID, Kind: string(l.Kind), Reference: l.Reference,
+			IssuedOn: l.IssuedOn, ValidTo: l.ValidTo, At: k.Now(), PersonID: a.Person.ID})
+		switch {
+		case store.IsDuplicate(err):
+			return nil // the form was sent twice
+		case store.IsMissing(err):
+			return invalid.Errors{{Field: "supplier", Message: "choose a supplier"}}
+		case err != nil:
+			return err
+		}
+		return k.lettersChanged(ctx, tx, a, l.SupplierID, l.SpeciesID)
+	})
+}
+
+// StrikeLetter strikes a paper out that was wrong: a manager's act.
+func (k *Kitchen) StrikeLetter(ctx context.Context, id uuid.UUID) error {
+	a := ActorFrom(ctx)
+	if !a.IsManager() {
+		return ErrManager
+	}
+	return k.DB.Write(ctx, func(tx *store.Tx) error {
+		now := k.Now()
+		rows, err := tx.Letters(ctx, a.Site.ID)
+		if err != nil {
+			return err
+		}
+		for _, r := range rows {
+			if r.ID != id {
+				continue
+			}
+			if _, err := tx.StrikeLetter(ctx, store.StrikeLetterParams{SiteID: a.Site.ID, ID: id, StruckAt: &now, StruckBy: &a.Person.ID}); err != nil {
+				return err
+			}
+			return k.lettersChanged(ctx, tx, a, r.SupplierID, r.Species)
+		}
+		return ErrNotFound
+	})
+}
+
+// lettersChanged tells the lots anew of which a paper speaks.
+func (k *Kitchen) lettersChanged(ctx context.Context, tx *store.Tx, a Actor, supplier int64, speciesID string) error {
+	if err := k.refreshOnHand(ctx, tx, a.Site, func(b store.LotBoard) bool { return b.SupplierID == supplier && b.Species == speciesID }); err != nil {
+		return err
+	}
+	return tx.Changed(ctx, a.Site.ID)
+}
