@@ -15,6 +15,7 @@ import (
 	"leancatch/internal/core/heat"
 	"leancatch/internal/core/invalid"
 	"leancatch/internal/core/lot"
+	"leancatch/internal/core/piece"
 	"leancatch/internal/store"
 )
 
@@ -45,6 +46,15 @@ type Frost struct {
 	ReadyAt    *time.Time `json:"ready_at,omitempty"` // free of ice
 	KeepTo     *time.Time `json:"keep_to,omitempty"`  // once thawed
 	PackFaults string     `json:"pack_faults,omitempty"`
+	RawReady   bool       `json:"raw_ready,omitempty"` // for raw service once it is thawed
+	MM         float64    `json:"mm"`                  // as it was frozen, or guessed
+	Shape      heat.Shape `json:"shape"`
+	OneFace    bool       `json:"one_face,omitempty"`
+}
+
+// Piece is one piece of it.
+func (f Frost) Piece() piece.Piece {
+	return piece.Piece{Shape: f.Shape, ThicknessMM: f.MM, OneFace: f.OneFace}
 }
 
 // FrostRaw is the parasite clock of it.
@@ -74,15 +84,22 @@ func (r FrostRaw) Share() float64 {
 
 // frostOf reads the frozen clocks of an account; nil for fish that never was
 // frozen.
-func frostOf(s *lot.State, a lot.Account) *Frost {
+func frostOf(s *lot.State, a lot.Account, uses []lot.Use) *Frost {
 	n := len(s.Freezes)
 	if n == 0 {
 		return nil
 	}
 	last := s.Freezes[n-1]
 	f := Frost{Stage: Frozen, Since: last.From, Fat: string(s.FatClass())}
+	body := s.Piece()
 	if last.Froze != nil {
-		f.BatchID = last.Froze.BatchID
+		f.BatchID, body = last.Froze.BatchID, last.Froze.Piece()
+	}
+	f.Shape, f.MM, f.OneFace = body.Shape, body.ThicknessMM, body.OneFace
+	for _, use := range uses {
+		if use.ID == "raw" {
+			f.RawReady = !slices.ContainsFunc(use.Reasons, func(why string) bool { return why != lot.ThawFirst })
+		}
 	}
 	switch {
 	case s.Thawing():
@@ -426,9 +443,10 @@ func airAlong(place lot.Place, w world, span coldchain.Span, celsius float64) ([
 			medium = append(medium, heat.At{Since: since, Celsius: point.Mean})
 		}
 	}
-	if len(medium) > 0 {
-		end := medium[len(medium)-1].Since + time.Hour
-		medium = append(medium, heat.At{Since: end, Celsius: celsius})
+	if n := len(medium); n > 0 {
+		last := medium[n-1]
+		end := max(span.Len(), last.Since)
+		medium = append(medium, heat.At{Since: end, Celsius: last.Celsius}, heat.At{Since: end, Celsius: celsius})
 	}
 	return medium, air
 }

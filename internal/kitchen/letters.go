@@ -97,14 +97,12 @@ func (k *Kitchen) AddLetter(ctx context.Context, l NewLetter) error {
 		return err
 	}
 	return k.DB.Write(ctx, func(tx *store.Tx) error {
-		err := tx.AddLetter(ctx, store.AddLetterParams{SiteID: a.Site.ID, ID: l.ID, SupplierID: l.SupplierID, Species: l.SpeciesID, Kind: string(l.Kind), Reference: l.Reference,
+		n, err := tx.AddLetter(ctx, store.AddLetterParams{SiteID: a.Site.ID, ID: l.ID, SupplierID: l.SupplierID, Species: l.SpeciesID, Kind: string(l.Kind), Reference: l.Reference,
 			IssuedOn: l.IssuedOn, ValidTo: l.ValidTo, At: k.Now(), PersonID: a.Person.ID})
 		switch {
-		case store.IsDuplicate(err):
-			return nil // the form was sent twice
 		case store.IsMissing(err):
 			return invalid.Errors{{Field: "supplier", Message: "choose a supplier"}}
-		case err != nil:
+		case err != nil || n == 0: // 0: the form was sent twice
 			return err
 		}
 		return k.lettersChanged(ctx, tx, a, l.SupplierID, l.SpeciesID)

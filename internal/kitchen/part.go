@@ -31,46 +31,56 @@ func (k *Kitchen) Part(ctx context.Context, in Parting) error {
 		return ErrNoActor
 	}
 	return k.DB.Write(ctx, func(tx *store.Tx) error {
-		head, known, err := k.lock(ctx, tx, a, in.LotID, in.EventID, in.Seen)
-		if err != nil || known {
+		ids, err := k.part(ctx, tx, a, in)
+		if err != nil || len(ids) == 0 {
 			return err
-		}
-		states, err := k.states(ctx, tx.Queries, a.Site.ID, in.LotID)
-		if err != nil {
-			return err
-		}
-		before := states[0]
-		ids := []uuid.UUID{in.LotID}
-		for i := range in.Parts {
-			n, err := tx.TakeLotNumber(ctx, a.Site.ID)
-			if err != nil {
-				return err
-			}
-			in.Parts[i].LotID, in.Parts[i].Code = NewID(), lot.Code(int(n))
-			ids = append(ids, in.Parts[i].LotID)
-		}
-		if head, err = k.append(ctx, tx, a, head, Write{EventID: in.EventID, LotID: in.LotID, HappenedAt: in.HappenedAt, Payload: lot.Parted{Parts: in.Parts}}); err != nil {
-			return err
-		}
-		judged, err := k.partJudge(ctx, tx.Queries, a, before)
-		if err != nil {
-			return err
-		}
-		for _, part := range in.Parts {
-			inspected, err := judged(part)
-			if err != nil {
-				return err
-			}
-			first := lot.Carry(before, head.HeadHash, part, inspected)
-			if err := k.openPart(ctx, tx, a, first, part, in.HappenedAt); err != nil {
-				return err
-			}
 		}
 		if err := k.refresh(ctx, tx, a.Site, ids...); err != nil {
 			return err
 		}
 		return tx.Changed(ctx, a.Site.ID)
 	})
+}
+
+// part parts a lot and returns it and its parts, which are not refreshed yet;
+// none where it was parted by the same event before.
+func (k *Kitchen) part(ctx context.Context, tx *store.Tx, a Actor, in Parting) ([]uuid.UUID, error) {
+	head, known, err := k.lock(ctx, tx, a, in.LotID, in.EventID, in.Seen)
+	if err != nil || known {
+		return nil, err
+	}
+	states, err := k.states(ctx, tx.Queries, a.Site.ID, in.LotID)
+	if err != nil {
+		return nil, err
+	}
+	before := states[0]
+	ids := []uuid.UUID{in.LotID}
+	for i := range in.Parts {
+		n, err := tx.TakeLotNumber(ctx, a.Site.ID)
+		if err != nil {
+			return nil, err
+		}
+		in.Parts[i].LotID, in.Parts[i].Code = NewID(), lot.Code(int(n))
+		ids = append(ids, in.Parts[i].LotID)
+	}
+	if head, err = k.append(ctx, tx, a, head, Write{EventID: in.EventID, LotID: in.LotID, HappenedAt: in.HappenedAt, Payload: lot.Parted{Parts: in.Parts}}); err != nil {
+		return nil, err
+	}
+	judged, err := k.partJudge(ctx, tx.Queries, a, before)
+	if err != nil {
+		return nil, err
+	}
+	for _, part := range in.Parts {
+		inspected, err := judged(part)
+		if err != nil {
+			return nil, err
+		}
+		first := lot.Carry(before, head.HeadHash, part, inspected)
+		if err := k.openPart(ctx, tx, a, first, part, in.HappenedAt); err != nil {
+			return nil, err
+		}
+	}
+	return ids, nil
 }
 
 // openPart adds the lot of a part with its first event, and its second where it

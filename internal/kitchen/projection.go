@@ -115,7 +115,8 @@ func (k *Kitchen) refreshBatch(ctx context.Context, tx *store.Tx, site store.Sit
 // project tells a lot and makes its row of the board.
 func project(site int64, s *lot.State, env lot.Env) (store.PutBoardParams, error) {
 	a := lot.Tell(s, env)
-	uses, err := json.Marshal(lot.Fitness(s, a))
+	fitness := lot.Fitness(s, a)
+	uses, err := json.Marshal(fitness)
 	if err != nil {
 		return store.PutBoardParams{}, err
 	}
@@ -150,7 +151,7 @@ func project(site int64, s *lot.State, env lot.Env) (store.PutBoardParams, error
 	if p, ok := s.Packing(); ok {
 		row.Pack = string(p.Pack)
 	}
-	row.Frost, err = json.Marshal(frostOf(s, a))
+	row.Frost, err = json.Marshal(frostOf(s, a, fitness))
 	return row, err
 }
 

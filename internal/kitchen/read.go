@@ -199,7 +199,8 @@ type Due struct {
 	LotID   uuid.UUID // zero for a place or a probe
 	PlaceID int64
 	ProbeID int64
-	Name    string // of the species, the place or the probe
+	PlanID  uuid.UUID // of a thaw, of which it is a step
+	Name    string    // of the species, the place or the probe
 }
 
 // DueBy lists what is due on the site until a time, soonest first.
@@ -229,7 +230,11 @@ func (k *Kitchen) DueBy(ctx context.Context, until time.Time) ([]Due, error) {
 	if err != nil {
 		return nil, err
 	}
-	due = slices.Concat(due, ice, checks)
+	thaws, err := k.thawDue(ctx, until)
+	if err != nil {
+		return nil, err
+	}
+	due = slices.Concat(due, ice, checks, thaws)
 	slices.SortStableFunc(due, func(a, b Due) int { return a.Due.Compare(b.Due) })
 	return due, nil
 }

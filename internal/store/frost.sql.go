@@ -12,9 +12,9 @@ import (
 	"github.com/google/uuid"
 )
 
-const addLetter = `-- name: AddLetter :exec
+const addLetter = `-- name: AddLetter :execrows
 insert into parasite_letter (site_id, id, supplier_id, species, kind, reference, issued_on, valid_to, at, person_id)
-values ($1, $2, $3, $4, $5, $6, $7, $8, $9, $10)
+values ($1, $2, $3, $4, $5, $6, $7, $8, $9, $10) on conflict do nothing
 `
 
 type AddLetterParams struct {
@@ -30,8 +30,8 @@ type AddLetterParams struct {
 	PersonID   int64
 }
 
-func (q *Queries) AddLetter(ctx context.Context, arg AddLetterParams) error {
-	_, err := q.db.Exec(ctx, addLetter,
+func (q *Queries) AddLetter(ctx context.Context, arg AddLetterParams) (int64, error) {
+	result, err := q.db.Exec(ctx, addLetter,
 		arg.SiteID,
 		arg.ID,
 		arg.SupplierID,
@@ -43,7 +43,10 @@ func (q *Queries) AddLetter(ctx context.Context, arg AddLetterParams) error {
 		arg.At,
 		arg.PersonID,
 	)
-	return err
+	if err != nil {
+		return 0, err
+	}
+	return result.RowsAffected(), nil
 }
 
 const addThaw = `-- name: AddThaw :exec
@@ -531,6 +534,21 @@ func (q *Queries) ThawLines(ctx context.Context, arg ThawLinesParams) ([]ThawLin
 		return nil, err
 	}
 	return items, nil
+}
+
+const thawLinesFollow = `-- name: ThawLinesFollow :exec
+update thaw_line set lot_id = $2 where site_id = $1 and lot_id = $3 and pulled_at is null and ended_at is null
+`
+
+type ThawLinesFollowParams struct {
+	SiteID  int64
+	ToLot   uuid.UUID
+	FromLot uuid.UUID
+}
+
+func (q *Queries) ThawLinesFollow(ctx context.Context, arg ThawLinesFollowParams) error {
+	_, err := q.db.Exec(ctx, thawLinesFollow, arg.SiteID, arg.ToLot, arg.FromLot)
+	return err
 }
 
 const thawSteps = `-- name: ThawSteps :many

@@ -11,8 +11,13 @@ import (
 // to a jet of brine.
 const leastFitH, mostFitH = 2.0, 600.0
 
-// fitSteps narrow the bounds to 1 %.
-const fitSteps = 16
+// The bounds are cut into fitParts, since far from the truth a readier body may
+// fit better again where the medium changes; fitSteps then narrow the best of
+// them to 1 %.
+const (
+	fitParts = 9
+	fitSteps = 11
+)
 
 // Fit finds the surface coefficient with which the process passes nearest to
 // temperatures of the core, by least squares over its logarithm, and how far it
@@ -38,7 +43,14 @@ func (p Process) Fit(core []At) (h, off float64, err error) {
 		return math.Sqrt(sum / float64(len(core)))
 	}
 	const golden = 0.6180339887498949
-	lo, hi := math.Log(leastFitH), math.Log(mostFitH)
+	first, part := math.Log(leastFitH), math.Log(mostFitH/leastFitH)/fitParts
+	best, least := first, math.Inf(1)
+	for i := range fitParts + 1 {
+		if m := miss(first + float64(i)*part); m < least {
+			best, least = first+float64(i)*part, m
+		}
+	}
+	lo, hi := best-part, best+part
 	a, b := hi-golden*(hi-lo), lo+golden*(hi-lo)
 	atA, atB := miss(a), miss(b)
 	for range fitSteps {
@@ -52,7 +64,7 @@ func (p Process) Fit(core []At) (h, off float64, err error) {
 			atB = miss(b)
 		}
 	}
-	best := (lo + hi) / 2
+	best = (lo + hi) / 2
 	return math.Exp(best), miss(best), nil
 }
 

@@ -84,11 +84,15 @@ func Fitness(s *State, a Account) []Use {
 	return uses
 }
 
+// ThawFirst is all that speaks against raw service of fish that is ready for it
+// but frozen.
+const ThawFirst = "frozen: thaw it first"
+
 // frost says why a lot is not at hand for raw service yet.
 func frost(s *State) []string {
 	switch {
 	case s.Frozen():
-		return []string{"frozen: thaw it first"}
+		return []string{ThawFirst}
 	case s.Thawing():
 		return []string{"thaws: measure its core"}
 	}

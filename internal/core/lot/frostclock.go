@@ -271,7 +271,7 @@ func (t teller) outOfCold() *OutOfCold {
 		place := t.env.Places[l.placeID]
 		switch {
 		case s.Frozen():
-		case place.Bench():
+		case place.Bench() && l.water == nil:
 			out.Hours += l.Len().Hours()
 		case thaw != nil && !l.From.Before(thaw.To):
 			out.Hours += sum(t.stretches(l.Span)).HoursAbove(limit)

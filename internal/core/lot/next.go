@@ -4,6 +4,8 @@ import (
 	"slices"
 	"time"
 
+	"github.com/google/uuid"
+
 	"leancatch/internal/core/coldchain"
 	"leancatch/internal/core/freshness"
 )
@@ -50,7 +52,7 @@ func Next(s *State, a Account, env Env) []Action {
 		add("Cook", "reviewed after a failure", "", r.At.Add(cookBy))
 	}
 	switch end := a.Ends(); {
-	case s.Thawing():
+	case s.Thawing() && s.Thaw().Pull.PlanID == uuid.Nil: // a plan has its own steps
 		add("Measure the core", "thawing: free of ice by now", "thawed", a.ThawReady)
 	case !a.KeepTo.IsZero() && end.Equal(a.KeepTo):
 		add("Use, cook or discard", "thawed", "", a.KeepTo)

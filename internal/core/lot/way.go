@@ -90,9 +90,6 @@ func (t teller) each(span coldchain.Span, visit func(leg)) {
 		}
 		place := t.env.Places[stay.PlaceID]
 		l := leg{Span: coldchain.Span{From: stay.From, To: to}, placeID: stay.PlaceID, name: place.Name, assumed: place.SetC + AssumedMargin, probes: place.Probes, air: place.Air, h: place.AirH(), iced: place.Ice.Iced}
-		if f, pulled := s.freezeAt(stay.From); pulled && f.Pull.Method == thawing.Water && stay.From.Equal(f.PullAt) {
-			l.water, l.h = &f.Pull.MediumC, f.Pull.H
-		}
 		seen := iceSeen[s.Received.Ice]
 		if s.Received.Frozen && s.Received.CoreC != nil && *s.Received.CoreC <= hardFrozenC {
 			seen = hardFrozenFor
@@ -103,8 +100,27 @@ func (t teller) each(span coldchain.Span, visit func(leg)) {
 		if s.Received.Deck {
 			l = warm(l, place.Name)
 		}
-		add(l)
+		for _, part := range s.pulls(l) {
+			add(part)
+		}
 	}
+}
+
+// pulls cuts a leg where the way of thawing was changed, and puts into water
+// what thaws in it.
+func (s *State) pulls(l leg) []leg {
+	var parts []leg
+	for _, f := range s.Freezes {
+		if f.PullAt.After(l.From) && f.PullAt.Before(l.To) {
+			before := l
+			before.To, l.From = f.PullAt, f.PullAt
+			parts = append(parts, before)
+		}
+		if f.Pull != nil && f.Pull.Method == thawing.Water && l.From.Equal(f.PullAt) {
+			l.water, l.h = &f.Pull.MediumC, f.Pull.H
+		}
+	}
+	return append(parts, l)
 }
 
 // stretches accounts for each leg of a span.

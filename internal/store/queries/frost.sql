@@ -4,9 +4,9 @@ update place set cooling = $3, power_w = $4 where site_id = $1 and id = $2;
 -- name: SetThawSchool :exec
 update site set thaw_school = $2 where id = $1;
 
--- name: AddLetter :exec
+-- name: AddLetter :execrows
 insert into parasite_letter (site_id, id, supplier_id, species, kind, reference, issued_on, valid_to, at, person_id)
-values ($1, $2, $3, $4, $5, $6, $7, $8, $9, $10);
+values ($1, $2, $3, $4, $5, $6, $7, $8, $9, $10) on conflict do nothing;
 
 -- name: Letters :many
 select l.*, s.name as supplier, p.name as person from parasite_letter l
@@ -76,3 +76,6 @@ order by s.at, s.plan_id, s.n, s.seq;
 
 -- name: LotsOfBatch :many
 select lot_id from lot_board where site_id = $1 and frost ->> 'batch_id' = @batch_id::text and status <> 'parted' order by code;
+
+-- name: ThawLinesFollow :exec
+update thaw_line set lot_id = @to_lot where site_id = $1 and lot_id = @from_lot and pulled_at is null and ended_at is null;

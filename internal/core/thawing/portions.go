@@ -1,0 +1,62 @@
+package thawing
+
+import (
+	"fmt"
+	"math"
+
+	"leancatch/internal/core/species"
+)
+
+// DripShare is the weight that thawing costs (house; quick-frozen fish loses
+// less, slowly frozen more).
+const DripShare = 0.04
+
+// Need is how much fish some portions take.
+type Need struct {
+	Kg    float64 // frozen, as it lies in the freezer
+	Usage string  // how it was reckoned
+}
+
+// portionSlack is how far a piece may be off a portion and still be one.
+const portionSlack = 0.25
+
+// Portions reckons how much frozen fish of a form some portions take, kg:
+//
+//	portions · portion / (1 − drip) / yield
+//
+// The yield from whole fish is the middle of the species' range; a gutted fish
+// is 1 − gutting loss of a whole one, and so on.
+func Portions(s species.Species, form string, portions int, portionKg float64) Need {
+	share := Yield(s, form)
+	kg := float64(portions) * portionKg / (1 - DripShare) / share
+	usage := fmt.Sprintf("%d × %.0f g, %.0f %% drip", portions, 1000*portionKg, 100*DripShare)
+	if share < 1 {
+		usage += fmt.Sprintf(", %.0f %% of it is fillet", 100*share)
+	}
+	return Need{kg, usage}
+}
+
+// Yield is the share of a form that ends on plates.
+func Yield(s species.Species, form string) float64 {
+	whole := s.SkinOn.Mid()
+	switch form {
+	case "whole":
+		return whole
+	case "gutted", "gutted_gills_out":
+		return math.Min(1, whole/(1-s.GutLoss))
+	case "headed_gutted":
+		return math.Min(1, whole/(1-s.GutLoss-s.HeadLoss))
+	case "tail":
+		return 0.7
+	}
+	return 1
+}
+
+// Pieces is how many pieces of a weight are pulled: one for each portion where
+// they are about as big, else as many as weigh enough.
+func (n Need) Pieces(portions int, portionKg, pieceKg float64) int {
+	if math.Abs(pieceKg-portionKg) <= portionSlack*portionKg {
+		return portions
+	}
+	return int(math.Ceil(n.Kg/pieceKg - 1e-9))
+}

@@ -1,0 +1,282 @@
+package kitchen_test
+
+import (
+	"errors"
+	"math"
+	"strings"
+	"testing"
+	"time"
+
+	"github.com/google/uuid"
+
+	"leancatch/internal/core/coldchain"
+	"leancatch/internal/core/heat"
+	"leancatch/internal/core/invalid"
+	"leancatch/internal/core/lot"
+	"leancatch/internal/core/thawing"
+	"leancatch/internal/kitchen"
+	"leancatch/internal/store"
+)
+
+// frostBench is a bench with a freezer that a probe watches, and a thaw shelf.
+type frostBench struct {
+	*bench
+	freezer, shelf int64
+	probe          store.Probe
+}
+
+func newFrostBench(t *testing.T) frostBench {
+	f := frostBench{bench: newBench(t)}
+	for _, p := range []kitchen.NewPlace{{Name: "Freezer", Kind: "freezer", SetC: -22}, {Name: "Thaw shelf", Kind: "thaw_shelf", SetC: 0}, {Name: "Sink", Kind: "bench", SetC: 16}} {
+		f.must(f.AddPlace(f.manager, p))
+	}
+	places, err := f.Places(f.ctx)
+	f.must(err)
+	f.freezer, f.shelf = places[2].ID, places[3].ID
+	f.probe = f.bench.probe("freezer", f.freezer)
+	return f
+}
+
+// passes lets time go by with the freezer's air at a temperature.
+func (f frostBench) passes(d time.Duration, celsius float64) {
+	f.t.Helper()
+	var readings []coldchain.Reading
+	for at := f.now; at.Before(f.now.Add(d)); at = at.Add(5 * time.Minute) {
+		readings = append(readings, coldchain.Reading{At: at, Celsius: celsius})
+	}
+	f.bench.now = f.now.Add(d)
+	f.must(f.DB.Write(f.ctx, func(tx *store.Tx) error {
+		if _, err := tx.PutReadings(f.ctx, f.probe, store.BatchOf(readings)); err != nil {
+			return err
+		}
+		return tx.Announce(f.ctx, f.probe.SiteID, store.Touch{ProbeID: f.probe.ID, First: readings[0].At, Last: f.now})
+	}))
+	f.must(f.RefreshStale(f.ctx))
+}
+
+func (f frostBench) froze() lot.Froze {
+	return lot.Froze{BatchID: kitchen.NewID(), PlaceID: f.freezer, Way: "fan", Wrapping: "bare", Shape: heat.Slab, MM: 20, StartC: 1, AirC: -22, H: 20}
+}
+
+// fillets takes in portions that are young enough for raw service, and accepts
+// them.
+func (f frostBench) fillets(species string, count int, kg float64) kitchen.Row {
+	f.t.Helper()
+	line := f.line(species)
+	line.Form, line.Count, line.WeightKg = "fillet_skinless", count, kg
+	d := kitchen.Delivery{ID: kitchen.NewID(), Supplier: "Fulmar Landing", ArrivedAt: f.now, Lines: []lot.Received{line}}
+	f.must(f.Receive(f.ctx, d))
+	docket, err := f.Docket(f.ctx, d.ID)
+	f.must(err)
+	return docket.Rows[0]
+}
+
+func (f frostBench) row(id uuid.UUID) kitchen.Row {
+	f.t.Helper()
+	r, err := f.Row(f.ctx, id)
+	f.must(err)
+	return r
+}
+
+func TestABatchIsFrozenAllOrNone(t *testing.T) {
+	f := newFrostBench(t)
+	a, b := f.fillets("salmon", 40, 6.4), f.fillets("salmon", 20, 3.2)
+	batch := kitchen.FreezeBatch{Events: map[uuid.UUID]uuid.UUID{a.LotID: kitchen.NewID(), b.LotID: kitchen.NewID()}, At: f.now, Froze: f.froze()}
+	f.must(f.Append(f.ctx, f.write(b.LotID, lot.Held{Reason: "torn bag"})))
+	var bad invalid.Errors
+	if err := f.Freeze(f.ctx, batch); !errors.As(err, &bad) || !strings.Contains(bad.On("lots"), b.Code) {
+		t.Fatalf("with a lot on hold: %v", err)
+	}
+	if f.row(a.LotID).Frost != nil {
+		t.Error("one of them was frozen")
+	}
+	f.must(f.Append(f.ctx, f.write(b.LotID, lot.Released{Reason: "rebagged"})))
+	f.must(f.Freeze(f.ctx, batch))
+	f.must(f.Freeze(f.ctx, batch)) // sent twice
+	r := f.row(a.LotID)
+	if r.Frost == nil || r.Frost.Stage != kitchen.Freezing || r.PlaceID != f.freezer || r.Seq != 2 {
+		t.Errorf("%+v, event %d", r.Frost, r.Seq)
+	}
+	f.passes(6*time.Hour, -24)
+	f.must(f.Append(f.ctx, f.write(a.LotID, lot.Temperature{Celsius: -9})))
+	told, err := f.Batch(f.ctx, batch.Froze.BatchID)
+	f.must(err)
+	if len(told.Rows) != 2 || math.Abs(told.Froze.BatchKg-9.6) > 1e-9 || told.FoundH == 0 || told.FoundH >= 20 || told.Now.ToMinus18 <= told.Predicted.ToMinus18 {
+		t.Errorf("found %v W/(m²·K), to −18 °C %v, foretold %v", told.FoundH, told.Now.ToMinus18, told.Predicted.ToMinus18)
+	}
+	// What is frozen is not moved, nor is fresh fish moved into the freezer.
+	if err := f.Append(f.ctx, f.write(a.LotID, lot.Moved{PlaceID: f.walkIn})); err == nil {
+		t.Error("frozen fish was moved into the walk-in")
+	}
+	fresh := f.fillets("cod", 4, 1)
+	if err := f.Append(f.ctx, f.write(fresh.LotID, lot.Moved{PlaceID: f.freezer})); err == nil {
+		t.Error("fresh fish was moved into the freezer")
+	}
+}
+
+// A thaw for tonight: picked first expired first, parted, pulled, checked, ended.
+func TestAThawForTonight(t *testing.T) {
+	f := newFrostBench(t)
+	old := f.fillets("cod", 30, 4.8)
+	freeze := func(r kitchen.Row) {
+		f.must(f.Freeze(f.ctx, kitchen.FreezeBatch{Events: map[uuid.UUID]uuid.UUID{r.LotID: kitchen.NewID()}, At: f.now, Froze: f.froze()}))
+	}
+	freeze(old)
+	f.passes(10*24*time.Hour, -22)
+	young := f.fillets("cod", 40, 6.4)
+	freeze(young)
+	f.passes(48*time.Hour, -22)
+	order := kitchen.ThawOrder{ServeAt: f.now.Add(34 * time.Hour), SpeciesID: "cod", Form: "fillet_skinless", Portions: 42, PortionKg: 0.16, EndUse: thawing.Cook}
+	p, err := f.ProposeThaw(f.ctx, order)
+	f.must(err)
+	if len(p.Picks) != 2 || p.Picks[0].LotID != old.LotID || p.Picks[0].Pieces != 30 || p.Picks[1].Pieces != 12 || p.ShortKg != 0 || p.Refused() != "" {
+		t.Fatalf("%d picks, first %s with %d, short of %v kg: %s", len(p.Picks), p.Picks[0].Code, p.Picks[0].Pieces, p.ShortKg, p.Refused())
+	}
+	if m := p.Picks[0].Choices[p.Picks[0].Chosen].Method.ID; m != thawing.Fridge {
+		t.Errorf("by %s", m)
+	}
+	id := kitchen.NewID()
+	f.must(f.SaveThaw(f.ctx, id, order))
+	f.must(f.SaveThaw(f.ctx, id, order))
+	if again, err := f.ProposeThaw(f.ctx, order); err != nil || again.Picks[0].LotID != young.LotID || again.Picks[0].Pieces != 28 || again.ShortKg == 0 {
+		t.Errorf("a second plan takes %+v, %v", again.Picks, err)
+	}
+	thaw := func() kitchen.Thaw {
+		t.Helper()
+		x, err := f.Thaw(f.ctx, id)
+		f.must(err)
+		return x
+	}
+	tick := func(n int, step string, change func(*kitchen.ThawTick)) error {
+		t.Helper()
+		l := thaw().Lines[n]
+		for _, s := range l.Steps {
+			if s.Step == step && s.DoneAt == nil {
+				in := kitchen.ThawTick{PlanID: id, N: l.N, Seq: s.Seq, EventID: kitchen.NewID(), At: f.now}
+				if change != nil {
+					change(&in)
+				}
+				return f.TickThaw(f.ctx, in)
+			}
+		}
+		t.Fatalf("no step %s in %+v", step, l.Steps)
+		return nil
+	}
+	core := func(c float64) func(*kitchen.ThawTick) {
+		return func(in *kitchen.ThawTick) { in.CoreC, in.DripKg = &c, 0.05 }
+	}
+	f.passes(thaw().Lines[1].Plan.StartBy.Sub(f.now)+2*time.Hour, -22) // two hours late
+	if !thaw().Lines[1].Late(f.now) {
+		t.Error("two hours late, and nobody says so")
+	}
+	f.must(tick(1, "pull", nil))
+	pulled := thaw().Lines[1]
+	if pulled.LotID == young.LotID || !pulled.Plan.Late || f.row(pulled.LotID).Count != 12 || f.row(pulled.LotID).Frost.Stage != kitchen.Thawing || f.row(pulled.LotID).PlaceID != f.shelf {
+		t.Errorf("pulled: %+v, late %v", f.row(pulled.LotID).Frost, pulled.Plan.Late)
+	}
+	if f.row(young.LotID).Status != string(lot.InParts) {
+		t.Errorf("the lot that was parted is %s", f.row(young.LotID).Status)
+	}
+	// Still ice in the middle: the rest is planned anew. Then it goes on in water.
+	f.bench.now = f.now.Add(6 * time.Hour)
+	f.must(tick(1, "core", core(-3)))
+	if l := thaw().Lines[1]; l.ThawedAt != nil || l.StartC != -3 || l.Next().Step == "pull" {
+		t.Errorf("after a core of −3 °C: %+v", l.Next())
+	}
+	if err := f.ReplanThaw(f.ctx, kitchen.ThawReplan{PlanID: id, N: 2, Method: thawing.Water, EventID: kitchen.NewID()}); err == nil {
+		t.Error("into the water seven hours before it is served")
+	}
+	f.bench.now = order.ServeAt.Add(-75 * time.Minute)
+	f.must(f.ReplanThaw(f.ctx, kitchen.ThawReplan{PlanID: id, N: 2, Method: thawing.Water, EventID: kitchen.NewID()}))
+	wet := thaw().Lines[1]
+	if wet.Method != thawing.Water || wet.Plan.IceFree > 40*time.Minute || wet.Plan.IceFree <= 0 {
+		t.Errorf("in water: %s, %v", wet.Method, wet.Plan.IceFree)
+	}
+	f.bench.now = wet.Plan.ReadyAt
+	f.must(tick(1, "core", core(0.5)))
+	if r := f.row(wet.LotID); r.Frost.Stage != kitchen.Thawed || r.WeightKg >= 12*0.16 {
+		t.Errorf("thawed: %+v, %v kg", r.Frost, r.WeightKg)
+	}
+	if err := f.Append(f.ctx, f.write(wet.LotID, lot.Moved{PlaceID: f.walkIn})); err == nil {
+		t.Error("fish from the water went back into the walk-in")
+	}
+	var bad invalid.Errors
+	if err := tick(1, "cook", core(50)); !errors.As(err, &bad) || bad.On("core") == "" {
+		t.Errorf("cooked to 50 °C: %v", err)
+	}
+	f.must(tick(1, "cook", core(64)))
+	f.must(tick(1, "exit", func(in *kitchen.ThawTick) { in.Exit = "used" }))
+	f.must(f.DropThaw(f.ctx, id))
+	if x := thaw(); x.ClosedAt == nil || f.row(wet.LotID).Status != string(lot.UsedUp) || f.row(old.LotID).Frost.Stage != kitchen.Frozen {
+		t.Errorf("closed %v, the first lot is %s", x.ClosedAt, f.row(old.LotID).Frost.Stage)
+	}
+}
+
+// A sealed vacuum pack is not thawed closed, whoever asks.
+func TestASealedPackIsOpenedFirst(t *testing.T) {
+	f := newFrostBench(t)
+	line := f.line("cod")
+	core := -21.0
+	line.Form, line.Frozen, line.CoreC, line.PlaceID, line.Count, line.WeightKg, line.Packing = "fillet_skinless", true, &core, f.freezer, 10, 1.6, &lot.Packing{Pack: lot.PackVacuum}
+	d := kitchen.Delivery{ID: kitchen.NewID(), Supplier: "Fulmar Landing", ArrivedAt: f.now, Lines: []lot.Received{line}}
+	f.must(f.Receive(f.ctx, d))
+	f.passes(24*time.Hour, -22)
+	order := kitchen.ThawOrder{ServeAt: f.now.Add(40 * time.Hour), SpeciesID: "cod", Form: "fillet_skinless", Portions: 10, PortionKg: 0.16, EndUse: thawing.Cook, Method: thawing.Fridge, KeepPacked: true}
+	var bad invalid.Errors
+	if err := f.SaveThaw(f.ctx, kitchen.NewID(), order); !errors.As(err, &bad) || !strings.Contains(bad.On("method"), "vacuum") {
+		t.Fatalf("closed: %v", err)
+	}
+	order.KeepPacked = false
+	id := kitchen.NewID()
+	f.must(f.SaveThaw(f.ctx, id, order))
+	x, err := f.Thaw(f.ctx, id)
+	f.must(err)
+	l := x.Lines[0]
+	if l.Steps[0].Step != "open" || l.Steps[1].Step != "pull" {
+		t.Fatalf("%+v", l.Steps)
+	}
+	tick := func(i int) error {
+		return f.TickThaw(f.ctx, kitchen.ThawTick{PlanID: id, N: l.N, Seq: l.Steps[i].Seq, EventID: kitchen.NewID(), At: f.now})
+	}
+	if err := tick(1); !errors.As(err, &bad) || bad.On("step") == "" {
+		t.Errorf("pulled closed: %v", err)
+	}
+	f.must(tick(0))
+	f.must(tick(1))
+	if r := f.row(l.LotID); r.Pack != string(lot.PackAir) || r.Frost.Stage != kitchen.Thawing {
+		t.Errorf("pulled: packed in %s, %s", r.Pack, r.Frost.Stage)
+	}
+}
+
+// A letter clears the lots that it speaks of, until it is struck out; only a
+// manager puts one on file.
+func TestLettersClearLots(t *testing.T) {
+	f := newFrostBench(t)
+	r := f.fillets("salmon", 4, 2)
+	letter := kitchen.NewLetter{ID: kitchen.NewID(), SupplierID: r.SupplierID, SpeciesID: "salmon", Kind: lot.LetterFarmed, Reference: "F 12, signed B. Quayle", IssuedOn: f.now.AddDate(0, -1, 0), ValidTo: f.now.AddDate(0, 11, 0)}
+	if err := f.AddLetter(f.ctx, letter); !errors.Is(err, kitchen.ErrManager) {
+		t.Errorf("by the buyer: %v", err)
+	}
+	cleared := func() bool {
+		t.Helper()
+		card, err := f.Card(f.ctx, r.LotID)
+		f.must(err)
+		return card.Account.Parasites.Met
+	}
+	f.must(f.AddLetter(f.manager, letter))
+	f.must(f.AddLetter(f.manager, letter))
+	list, err := f.Letters(f.ctx)
+	f.must(err)
+	if !cleared() || len(list) != 1 {
+		t.Errorf("cleared %v, %d letters", cleared(), len(list))
+	}
+	f.must(f.StrikeLetter(f.manager, letter.ID))
+	if cleared() {
+		t.Error("a struck letter clears")
+	}
+	letter.ID, letter.ValidTo, letter.Reference = kitchen.NewID(), letter.IssuedOn.AddDate(0, 0, -1), ""
+	var bad invalid.Errors
+	if err := f.AddLetter(f.manager, letter); !errors.As(err, &bad) || bad.On("valid") == "" || bad.On("reference") == "" {
+		t.Errorf("%v", err)
+	}
+}

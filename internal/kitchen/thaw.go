@@ -1,0 +1,354 @@
+package kitchen
+
+import (
+	"context"
+	"fmt"
+	"math"
+	"slices"
+	"time"
+
+	"github.com/google/uuid"
+
+	"leancatch/internal/core/invalid"
+	"leancatch/internal/core/lot"
+	"leancatch/internal/core/piece"
+	"leancatch/internal/core/species"
+	"leancatch/internal/core/thawing"
+	"leancatch/internal/store"
+)
+
+// School is the kitchen's habit of thawing.
+func (a Actor) School() thawing.School {
+	s, _ := thawing.GetSchool(a.Site.ThawSchool)
+	return s
+}
+
+// SetSchool chooses another: a manager's act.
+func (k *Kitchen) SetSchool(ctx context.Context, id string) error {
+	a := ActorFrom(ctx)
+	if !a.IsManager() {
+		return ErrManager
+	}
+	if _, ok := thawing.GetSchool(id); !ok {
+		return invalid.Errors{{Field: "school", Message: "choose a school"}}
+	}
+	return k.DB.Write(ctx, func(tx *store.Tx) error {
+		if err := tx.SetThawSchool(ctx, store.SetThawSchoolParams{ID: a.Site.ID, ThawSchool: id}); err != nil {
+			return err
+		}
+		return tx.Changed(ctx, a.Site.ID)
+	})
+}
+
+// ThawOrder is what is wanted thawed.
+type ThawOrder struct {
+	ServeAt    time.Time
+	SpeciesID  string
+	Form       string
+	Portions   int
+	PortionKg  float64
+	EndUse     thawing.EndUse
+	Method     string   // "" leaves it to the school
+	MM         *float64 // of a piece; nil as it was frozen
+	OneFace    bool     // it lies on a tray that gives no heat
+	KeepPacked bool     // somebody wants it thawed in its pack
+}
+
+func (o ThawOrder) check(now time.Time) invalid.Errors {
+	var bad invalid.Errors
+	if _, ok := species.Get(o.SpeciesID); !ok || !slices.Contains(lot.Forms, o.Form) {
+		bad.Add("what", "choose what is thawed")
+	}
+	if o.Portions < 1 || o.Portions > 10000 {
+		bad.Add("portions", "must be between 1 and 10 000")
+	}
+	if !(o.PortionKg > 0 && o.PortionKg <= 50) {
+		bad.Add("portion", "must be above 0 and at most 50 kg")
+	}
+	if !o.ServeAt.After(now) || o.ServeAt.After(now.AddDate(0, 0, 14)) {
+		bad.Add("serve_at", "must lie in the next two weeks")
+	}
+	if o.EndUse != thawing.Cook && o.EndUse != thawing.Raw {
+		bad.Add("end_use", "say whether it is cooked or served raw")
+	}
+	if _, ok := thawing.GetMethod(o.Method); !ok && o.Method != "" {
+		bad.Add("method", "choose a method")
+	}
+	if o.MM != nil && !(*o.MM >= 3 && *o.MM <= 500) {
+		bad.Add("thickness", "must be between 3 and 500 mm")
+	}
+	return bad
+}
+
+// ThawPick is a lot, or a part of it, that a thaw takes.
+type ThawPick struct {
+	Row
+	Pieces  int
+	Kg      float64
+	Request thawing.Request
+	Choices []thawing.Choice // by each method
+	Chosen  int              // of them; -1 where none is allowed and in time
+}
+
+// ThawPassed is a lot that a thaw does not take, and why.
+type ThawPassed struct {
+	Row
+	Why string
+}
+
+// ThawProposal is how an order could be met.
+type ThawProposal struct {
+	Order   ThawOrder
+	School  thawing.School
+	Need    thawing.Need
+	Picks   []ThawPick
+	Passed  []ThawPassed
+	ShortKg float64 // that is missing
+}
+
+// Refused is why it is not to be done so; "" where it may.
+func (p ThawProposal) Refused() string {
+	for _, pick := range p.Picks {
+		if pick.Chosen < 0 {
+			return fmt.Sprintf("%s: no method of the school %s is allowed and in time", pick.Code, p.School.Name)
+		}
+		if why := pick.Choices[pick.Chosen].Refused; why != "" {
+			return pick.Code + ": " + why
+		}
+	}
+	return ""
+}
+
+// ProposeThaw picks lots for an order, first expired first, and plans how each
+// is thawed.
+func (k *Kitchen) ProposeThaw(ctx context.Context, o ThawOrder) (ThawProposal, error) {
+	return k.proposeThaw(ctx, k.DB.Queries, ActorFrom(ctx), o)
+}
+
+func (k *Kitchen) proposeThaw(ctx context.Context, q *store.Queries, a Actor, o ThawOrder) (ThawProposal, error) {
+	now := k.Now()
+	p := ThawProposal{Order: o, School: a.School()}
+	if err := o.check(now).Err(); err != nil {
+		return p, err
+	}
+	list, err := q.BoardOnHand(ctx, a.Site.ID)
+	if err != nil {
+		return p, err
+	}
+	rows, err := rowsAt(list, now)
+	if err != nil {
+		return p, err
+	}
+	taken := map[uuid.UUID]int{}
+	reserved, err := q.LotsInThaws(ctx, a.Site.ID)
+	if err != nil {
+		return p, err
+	}
+	for _, r := range reserved {
+		taken[r.LotID] += int(r.Pieces)
+	}
+	slices.SortStableFunc(rows, func(x, y Row) int { return bestBefore(x).Compare(bestBefore(y)) })
+	sp, _ := species.Get(o.SpeciesID)
+	p.Need = thawing.Portions(sp, o.Form, o.Portions, o.PortionKg)
+	left, portions := p.Need, o.Portions
+	for _, r := range rows {
+		if r.Species.ID != o.SpeciesID || r.Form != o.Form || r.Frost == nil || r.Frost.Stage != Frozen && r.Frost.Stage != Freezing {
+			continue
+		}
+		free := int(r.Count) - taken[r.LotID]
+		if why := passedFor(r, o, free); why != "" {
+			p.Passed = append(p.Passed, ThawPassed{r, why})
+			continue
+		}
+		if left.Kg <= 1e-9 || portions <= 0 {
+			break
+		}
+		each := r.WeightKg / float64(r.Count)
+		n := min(free, left.Pieces(portions, o.PortionKg, each))
+		pick := ThawPick{Row: r, Pieces: n, Kg: each * float64(n)}
+		if left.Pieces(portions, o.PortionKg, each) == portions {
+			portions -= n
+			left.Kg = p.Need.Kg * float64(portions) / float64(o.Portions)
+		} else {
+			left.Kg = math.Max(0, left.Kg-pick.Kg)
+			portions = int(math.Ceil(float64(o.Portions) * left.Kg / p.Need.Kg))
+		}
+		if err := pick.plan(a, o, p.School, now); err != nil {
+			return p, err
+		}
+		p.Picks = append(p.Picks, pick)
+	}
+	if left.Kg > 0.005*p.Need.Kg {
+		p.ShortKg = left.Kg
+	}
+	return p, nil
+}
+
+// passedFor is why a frozen lot is not taken, "" where it may be.
+func passedFor(r Row, o ThawOrder, free int) string {
+	switch {
+	case r.Hold != "":
+		return "on hold: " + r.Hold
+	case len(r.Stops) > 0:
+		return r.Stops[0]
+	case r.Frost.Stage == Freezing:
+		return "still freezing"
+	case free <= 0:
+		return "all of it is in another plan"
+	case o.EndUse == thawing.Raw && !r.Frost.Raw.Met:
+		return "not for raw service: " + r.Frost.Raw.Said
+	case o.EndUse == thawing.Raw && !r.Frost.RawReady:
+		for _, use := range r.Uses {
+			for _, why := range use.Reasons {
+				if use.ID == "raw" && why != lot.ThawFirst {
+					return "not for raw service: " + why
+				}
+			}
+		}
+	}
+	return ""
+}
+
+// plan plans the pick by the methods of the school, or by the one asked for.
+func (p *ThawPick) plan(a Actor, o ThawOrder, school thawing.School, now time.Time) error {
+	p.Request = thawing.Request{Species: p.Species, Piece: p.Frost.Piece(), StartC: p.NowC, ServeAt: o.ServeAt, VacuumPacked: p.Pack == string(lot.PackVacuum), KeepPacked: o.KeepPacked,
+		EndUse: o.EndUse, School: school, Profile: a.Profile()}
+	if o.MM != nil {
+		p.Request.Piece.ThicknessMM = *o.MM
+	}
+	p.Request.Piece.OneFace = p.Request.Piece.OneFace || o.OneFace
+	if o.Method != "" {
+		p.Request.School.Order = []string{o.Method}
+	}
+	var err error
+	if p.Choices, p.Chosen, err = thawing.Choose(p.Request, now); err == nil && o.Method != "" {
+		p.Chosen = 0 // as it was asked for, late or not
+	}
+	return err
+}
+
+// Thaw is a thaw with its lines.
+type Thaw struct {
+	store.ThawsRow
+	Species species.Species
+	Lines   []ThawLine
+}
+
+// ThawLine is a lot of it.
+type ThawLine struct {
+	store.ThawLine
+	Row   Row
+	Plan  thawing.Plan // as it is now foretold
+	Steps []store.ThawStepsRow
+}
+
+// Late reports whether the line is behind: it is ready too late, or something
+// that it waits for is more than five minutes over.
+func (l ThawLine) Late(now time.Time) bool {
+	if l.EndedAt != nil {
+		return false
+	}
+	next := l.Next()
+	return l.Plan.Late || next != nil && next.Step != "exit" && now.Sub(next.At) > 5*time.Minute
+}
+
+// Next is the first step that is not done; nil where all are.
+func (l ThawLine) Next() *store.ThawStepsRow {
+	for i := range l.Steps {
+		if l.Steps[i].DoneAt == nil {
+			return &l.Steps[i]
+		}
+	}
+	return nil
+}
+
+// request is what the line asks of the planner.
+func (l ThawLine) request(a Actor, t store.ThawsRow, sp species.Species) thawing.Request {
+	r := thawing.Request{Species: sp, Piece: piece.Piece{Shape: heatShape(l.Shape), ThicknessMM: l.Mm, OneFace: l.OneFace}, StartC: l.StartC, Method: l.Method, MediumC: l.MediumC,
+		ServeAt: t.ServeAt, VacuumPacked: l.Sealed, EndUse: thawing.EndUse(t.EndUse), School: a.School(), Profile: a.Profile()}
+	if l.FromAt != nil {
+		r.From = *l.FromAt
+	}
+	return r
+}
+
+// Thaws lists the thaws that are open, or were closed since a time, the next
+// service first.
+func (k *Kitchen) Thaws(ctx context.Context, since time.Time) ([]Thaw, error) {
+	a := ActorFrom(ctx)
+	rows, err := k.DB.Thaws(ctx, store.ThawsParams{SiteID: a.Site.ID, Since: &since})
+	if err != nil {
+		return nil, err
+	}
+	return k.thaws(ctx, k.DB.Queries, a, rows)
+}
+
+// Thaw returns one.
+func (k *Kitchen) Thaw(ctx context.Context, id uuid.UUID) (Thaw, error) {
+	return k.thaw(ctx, k.DB.Queries, ActorFrom(ctx), id)
+}
+
+func (k *Kitchen) thaw(ctx context.Context, q *store.Queries, a Actor, id uuid.UUID) (Thaw, error) {
+	row, err := q.ThawByID(ctx, store.ThawByIDParams{SiteID: a.Site.ID, ID: id})
+	if err != nil {
+		return Thaw{}, err
+	}
+	list, err := k.thaws(ctx, q, a, []store.ThawsRow{store.ThawsRow(row)})
+	if err != nil {
+		return Thaw{}, err
+	}
+	return list[0], nil
+}
+
+func (k *Kitchen) thaws(ctx context.Context, q *store.Queries, a Actor, rows []store.ThawsRow) ([]Thaw, error) {
+	ids := make([]uuid.UUID, len(rows))
+	at := map[uuid.UUID]int{}
+	list := make([]Thaw, len(rows))
+	for i, r := range rows {
+		ids[i], at[r.ID], list[i] = r.ID, i, Thaw{ThawsRow: r}
+		list[i].Species, _ = species.Get(r.Species)
+	}
+	lines, err := q.ThawLines(ctx, store.ThawLinesParams{SiteID: a.Site.ID, Plans: ids})
+	if err != nil {
+		return nil, err
+	}
+	steps, err := q.ThawSteps(ctx, store.ThawStepsParams{SiteID: a.Site.ID, Plans: ids})
+	if err != nil {
+		return nil, err
+	}
+	for _, l := range lines {
+		t := &list[at[l.PlanID]]
+		line := ThawLine{ThawLine: l}
+		board, err := q.BoardLot(ctx, store.BoardLotParams{SiteID: a.Site.ID, LotID: l.LotID})
+		if err != nil {
+			return nil, err
+		}
+		if line.Row, err = rowAt(board, k.Now()); err != nil {
+			return nil, err
+		}
+		for _, s := range steps {
+			if s.PlanID == l.PlanID && s.N == l.N {
+				line.Steps = append(line.Steps, s)
+			}
+		}
+		if line.Plan, err = thawing.New(line.request(a, t.ThawsRow, t.Species)); err != nil {
+			return nil, err
+		}
+		t.Lines = append(t.Lines, line)
+	}
+	return list, nil
+}
+
+// thawDue lists the steps of thaws that are due until a time.
+func (k *Kitchen) thawDue(ctx context.Context, until time.Time) ([]Due, error) {
+	rows, err := k.DB.ThawStepsDue(ctx, store.ThawStepsDueParams{SiteID: ActorFrom(ctx).Site.ID, Until: until})
+	if err != nil {
+		return nil, fmt.Errorf("loading the steps of thaws: %w", err)
+	}
+	var due []Due
+	for _, r := range rows {
+		sp, _ := species.Get(r.Species)
+		due = append(due, Due{Action: lot.Action{Do: r.Doing, Why: r.Why, Due: r.At}, Code: r.Code, LotID: r.LotID, PlanID: r.PlanID, Name: sp.Name})
+	}
+	return due, nil
+}
