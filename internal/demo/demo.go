@@ -34,8 +34,9 @@ var places = []kitchen.NewPlace{
 	{Name: "Dock", Kind: "dock", SetC: 6, Column: 1}, {Name: "Walk-in", Kind: "walk_in", SetC: 1, Column: 2, CapacityKg: kg(260)},
 	{Name: "Fish drawer", Kind: "drawer", SetC: 0.4, Column: 3, CapacityKg: kg(90)},
 	{Name: "Ice tote", Kind: "tote", SetC: 0, Column: 4, CapacityKg: kg(80), OutsideC: 6, Box: &icing.Box{LengthMM: 800, WidthMM: 560, HeightMM: 480, WallMM: 40, WallWMK: 0.035}},
-	{Name: "Freezer", Kind: "freezer", SetC: -22, Column: 5, CapacityKg: kg(150)},
+	{Name: "Freezer", Kind: "freezer", SetC: -24, Column: 5, CapacityKg: kg(150)},
 	{Name: "Deck", Kind: "deck", SetC: 12, Column: 6}, {Name: "Deck box", Kind: "tote", SetC: 0, Column: 6, Level: 1, CapacityKg: kg(40), OutsideC: 14, Box: &icing.Box{LengthMM: 600, WidthMM: 400, HeightMM: 300, WallMM: 30, WallWMK: 0.035}},
+	{Name: "Thaw shelf", Kind: "thaw_shelf", SetC: 1, Column: 7, CapacityKg: kg(30)}, {Name: "Sink", Kind: "bench", SetC: 16, Column: 7, Level: 1},
 	{Name: "Larder drawer", Kind: "drawer", SetC: 3, Column: 3, Level: 1, Holds: lot.HoldsReady},
 }
 
@@ -49,6 +50,7 @@ type world struct {
 	site     store.Site
 	people   map[string]store.Person
 	places   map[string]int64
+	lots     map[string]uuid.UUID // by the supplier's number
 }
 
 // Fill makes the demo in an empty database and returns a token of the JSON API
@@ -66,7 +68,7 @@ func Fill(ctx context.Context, k *kitchen.Kitchen) (token string, err error) {
 	}
 	for i, d := range kitchens {
 		past.Now = func() time.Time { return start.Add(-History) }
-		w := world{k: past, start: start, people: map[string]store.Person{}, places: map[string]int64{}}
+		w := world{k: past, start: start, people: map[string]store.Person{}, places: map[string]int64{}, lots: map[string]uuid.UUID{}}
 		w.site, err = past.AddSite(ctx, kitchen.Setup{Name: d.name, TimeZone: "Europe/Oslo", Profile: "house-strict", People: d.people, Places: places, Service: []string{"12:00", "19:00"}})
 		if err != nil {
 			return "", fmt.Errorf("making the kitchen %s: %w", d.name, err)
@@ -87,6 +89,9 @@ func Fill(ctx context.Context, k *kitchen.Kitchen) (token string, err error) {
 				if err := w.land(ctx, c); err != nil {
 					return "", fmt.Errorf("landing the %s: %w", c.species, err)
 				}
+			}
+			if err := w.frost(ctx); err != nil {
+				return "", fmt.Errorf("the freezer of %s: %w", d.name, err)
 			}
 			if token, err = k.AddToken(w.as(ctx, "Ansa"), "demo"); err != nil {
 				return "", err
@@ -150,6 +155,7 @@ func (w *world) deliver(ctx context.Context, d delivery) error {
 		return err
 	}
 	for i, row := range docket.Rows {
+		w.lots[d.fish[i].theirs] = row.LotID
 		if h := d.fish[i].harvest; h != nil {
 			died := arrived.Add(-hours(h.diedHours))
 			if err := w.harvest(ctx, row.LotID, died, *h, 0, nil); err != nil {
@@ -174,6 +180,9 @@ func (w *world) line(f fish, arrived time.Time) lot.Received {
 		SupplierLot: f.theirs, PlaceID: w.places["Dock"]}
 	core := f.core
 	r.CoreC = &core
+	if f.vacuum {
+		r.Packing = &lot.Packing{Pack: lot.PackVacuum}
+	}
 	if f.claimedDays > 0 {
 		at := arrived.Add(-time.Duration(f.claimedDays * 24 * float64(time.Hour))).Truncate(time.Minute)
 		r.Claim = lot.Claim{At: &at, Means: freshness.Caught}

@@ -31,6 +31,7 @@ type fish struct {
 	ice         string
 	claimedDays float64 // before arrival; 0 for no date on the papers
 	theirs      string
+	vacuum      bool
 	readDays    float64
 	scheme      string             // "" for the one offered
 	signs       freshness.Signs    // that differ from those of its age
@@ -92,13 +93,20 @@ var harbour = append(coddeliveries(), []delivery{
 		{species: "yellowfin-tuna", form: "loin", frozen: true, count: 4, kg: 12.8, core: -21, ice: "none", claimedDays: 60, theirs: "4481/7", place: "Freezer", account: "Dunlin's letter of today: iced on board within two hours, frozen there the same day, logger to our dock"},
 		{species: "salmon", form: "fillet_skin_on", frozen: true, count: 10, kg: 13.5, core: -20.5, ice: "none", claimedDays: 30, theirs: "4481/9", place: "Freezer"},
 		{species: "sprat", frozen: true, count: 400, kg: 6, core: -20.6, ice: "none", claimedDays: 20, theirs: "4481/2", signs: freshness.Signs{"frost": 1}, place: "Freezer", account: "Dunlin's letter of today: frozen on board within three hours, logger to our dock"}}},
+	{daysAgo: 13, hour: 9.5, by: "Cato", supplier: dunlin, reference: "4461", fish: []fish{
+		{species: "hake", form: "fillet_skin_on", frozen: true, count: 30, kg: 4.8, core: -22, ice: "none", theirs: "4461/5", place: "Freezer", vacuum: true},
+		{species: "hake", form: "fillet_skin_on", frozen: true, count: 40, kg: 6.6, core: -21.6, ice: "none", theirs: "4461/6", place: "Freezer", vacuum: true}}},
+	{daysAgo: 6, hour: 6.4, by: "Bertil", supplier: skua, reference: "d-118", fish: []fish{
+		{species: "sea-bream", form: "fillet_skin_on", count: 24, kg: 4.3, core: 0.7, claimedDays: 0.6, theirs: "118-b", readDays: 0.5, place: "Fish drawer"},
+		{species: "sea-bream", form: "fillet_skin_on", count: 20, kg: 3.6, core: 0.8, claimedDays: 0.6, theirs: "118-c", readDays: 0.5, place: "Fish drawer"}}},
 	{daysAgo: 4, hour: 6.1, by: "Bertil", supplier: fulmar, reference: "F-2119", fish: []fish{
 		{species: "cod", form: "gutted", count: 4, kg: 15.6, core: 0.8, claimedDays: 1.2, theirs: "119-1", readDays: 1.2, place: "Fish drawer"},
 		{species: "anglerfish", form: "tail", count: 6, kg: 8.2, core: 1.2, claimedDays: 1, theirs: "119-5", readDays: 1, signs: freshness.Signs{"flesh": 3}, explained: []string{"spent"}, sampled: 4, place: "Walk-in"}}},
 	{daysAgo: 1, hour: 6.4, by: "Bertil", supplier: dunlin, reference: "4502", fish: []fish{
 		{species: "sea-bream", count: 14, kg: 7.3, core: 1.1, claimedDays: 2, theirs: "4502/1", readDays: 2.4, sampled: 5, checked: &lot.Checked{Off: []lot.Trim{"scales", "guts", "gills"}, Left: []lot.Trim{"scales"}, ReworkMinutes: 18, WageCents: 2600}, place: "Fish drawer"},
 		{species: "sea-bass", count: 8, kg: 5.4, core: 1.3, claimedDays: 2, theirs: "4502/2", readDays: 6.6, decision: freshness.AcceptCook, because: "price taken down, for tonight's fish stew", place: "Fish drawer"},
-		{species: "turbot", form: "gutted", count: 2, kg: 6.1, core: 0.9, claimedDays: 2.5, theirs: "4502/4", readDays: 3, place: "Fish drawer"}}},
+		{species: "turbot", form: "gutted", count: 2, kg: 6.1, core: 0.9, claimedDays: 2.5, theirs: "4502/4", readDays: 3, place: "Fish drawer"},
+		{species: "haddock", form: "fillet_skinless", count: 36, kg: 6.1, core: 1, claimedDays: 1.5, theirs: "4502/8", readDays: 1.6, place: "Fish drawer"}}},
 	{daysAgo: 1, hour: 5.8, by: "Bertil", supplier: skua, reference: "d-121", fish: []fish{
 		{species: "mackerel", count: 26, kg: 9.8, core: 1.8, claimedDays: 0.7, theirs: "121", readDays: 1.1, sampled: 7, place: "Ice tote", spot: 1.2,
 			harvest: &harvest{diedHours: 16, method: "air", bledMinutes: -1, icedHours: 7.4, area: skerries, waterC: 8, airC: 7}},

@@ -74,7 +74,7 @@ func Drawer(seed uint64) *Cabinet {
 
 // Freezer is a chest or a walk-in.
 func Freezer(seed uint64) *Cabinet {
-	return &Cabinet{Seed: seed, SetC: -22, OutsideC: 19, Differential: 0.8, CoolingKH: 90, Doors: 2, DefrostEvery: 12 * time.Hour}
+	return &Cabinet{Seed: seed, SetC: -24, OutsideC: 19, Differential: 0.8, CoolingKH: 90, Doors: 2, DefrostEvery: 12 * time.Hour}
 }
 
 // Start sets the cabinet to a time, at its set temperature.

@@ -352,3 +352,47 @@ func (k *Kitchen) thawDue(ctx context.Context, until time.Time) ([]Due, error) {
 	}
 	return due, nil
 }
+
+// ThawedRows lists the lots on hand that thaw or have thawed.
+func (k *Kitchen) ThawedRows(ctx context.Context) ([]Row, error) {
+	return k.frostRows(ctx, Thawing, Thawed)
+}
+
+// frostRows lists the lots on hand in some stages of the frost.
+func (k *Kitchen) frostRows(ctx context.Context, stages ...string) ([]Row, error) {
+	list, err := k.DB.BoardOnHand(ctx, ActorFrom(ctx).Site.ID)
+	if err != nil {
+		return nil, err
+	}
+	rows, err := rowsAt(list, k.Now())
+	return slices.DeleteFunc(rows, func(r Row) bool { return r.Frost == nil || !slices.Contains(stages, r.Frost.Stage) }), err
+}
+
+// FrozenStock is what is frozen of one species in one form.
+type FrozenStock struct {
+	Species species.Species
+	Form    string
+	Kg      float64
+	Pieces  int
+	PieceKg float64 // of the first to expire
+}
+
+// FrozenStock lists what may be thawed, by species and form.
+func (k *Kitchen) FrozenStock(ctx context.Context) ([]FrozenStock, error) {
+	rows, err := k.frostRows(ctx, Frozen)
+	if err != nil {
+		return nil, err
+	}
+	slices.SortStableFunc(rows, func(a, b Row) int { return bestBefore(a).Compare(bestBefore(b)) })
+	var stock []FrozenStock
+	for _, r := range rows {
+		i := slices.IndexFunc(stock, func(s FrozenStock) bool { return s.Species.ID == r.Species.ID && s.Form == r.Form })
+		if i < 0 {
+			i = len(stock)
+			stock = append(stock, FrozenStock{Species: r.Species, Form: r.Form, PieceKg: r.WeightKg / float64(max(1, r.Count))})
+		}
+		stock[i].Kg += r.WeightKg
+		stock[i].Pieces += int(r.Count)
+	}
+	return stock, nil
+}

@@ -204,9 +204,7 @@ func (s *Server) showFailure(c *gin.Context, status int, v failureView) {
 	if v.Alarm.EndedAt != nil {
 		line.Marks = append(line.Marks, drawing.Mark{At: *v.Alarm.EndedAt, Label: "back"})
 	}
-	for _, t := range v.Trace {
-		line.Trace = append(line.Trace, drawing.TracePoint(t))
-	}
+	line.Trace = tracePoints(v.Trace)
 	v.Line = line.Draw()
 	for _, after := range []lot.After{lot.AfterStopped, lot.AfterCook, lot.AfterFine} {
 		g := failureGroup{After: after}

@@ -73,6 +73,24 @@ func (f *form) text(field string) string {
 	return strings.TrimSpace(f.c.PostForm(field))
 }
 
+// all are the values of a field that may stand more than once.
+func (f *form) all(field string) []string {
+	if f.values != nil {
+		return f.values[field]
+	}
+	f.c.PostForm(field) // parses the form
+	return f.c.Request.PostForm[field]
+}
+
+// day reads a date; the zero time, with an error, where it is none.
+func (f *form) day(field string) time.Time {
+	t, err := time.Parse(time.DateOnly, f.text(field))
+	if err != nil {
+		f.bad.Add(field, "give a day")
+	}
+	return t
+}
+
 // celsius reads a temperature in the person's scale; nil for an empty field.
 func (f *form) celsius(field string) *float64 {
 	if f.text(field) == "" {

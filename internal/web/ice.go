@@ -80,9 +80,7 @@ func (s *Server) showIce(c *gin.Context, status int, v iceView) {
 // newPlaceView draws a place.
 func newPlaceView(p page, pl kitchen.PlaceView) placeView {
 	line := p.placeLine(pl, coldchain.Span{From: p.Now.Add(-24 * time.Hour), To: p.Now})
-	for _, t := range pl.Trace {
-		line.Trace = append(line.Trace, drawing.TracePoint(t))
-	}
+	line.Trace = tracePoints(pl.Trace)
 	v := placeView{PlaceView: pl, Quiet: pl.Silent(p.Now), Box: iceBox(p, pl)}
 	if len(line.Trace) > 0 {
 		v.Line = line.Spark()

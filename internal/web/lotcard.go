@@ -134,6 +134,15 @@ func (s *Server) showCard(c *gin.Context, status int, v cardView) {
 	s.show(c, status, "lot", p)
 }
 
+// tracePoints are the points of a trace as the drawings take them.
+func tracePoints(points []kitchen.TracePoint) []drawing.TracePoint {
+	list := make([]drawing.TracePoint, len(points))
+	for i, t := range points {
+		list[i] = drawing.TracePoint(t)
+	}
+	return list
+}
+
 // coldLine gathers what the cold line shows.
 func coldLine(p page, card kitchen.Card) drawing.ColdLine {
 	a := card.Account
@@ -161,9 +170,7 @@ func coldLine(p page, card kitchen.Card) drawing.ColdLine {
 		}
 	}
 	slices.SortStableFunc(l.Marks, func(x, y drawing.Mark) int { return x.At.Compare(y.At) })
-	for _, t := range card.Trace {
-		l.Trace = append(l.Trace, drawing.TracePoint(t))
-	}
+	l.Trace = tracePoints(card.Trace)
 	return l
 }
 

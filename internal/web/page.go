@@ -38,6 +38,7 @@ func parseViews() (views, error) {
 		"seq": func(n int) []int { return make([]int, n) }, "add": func(a, b int) int { return a + b }, "pct": pct, "span": func(a, b float64) string { return pct(b - a) },
 		"boxFields": func() []boxField { return boxFields },
 		"allHolds":  func() []lot.Holds { return lot.AllHolds }, "holdsName": lot.HoldsName, "probeKind": probeKind, "packs": func() []lot.Pack { return lot.Packs }, "kindName": kindName,
+		"bodyName": bodyName, "endUse": endUseName, "spanText": spanText,
 		"kin":     func() rigor.Basis { return rigor.Kin },
 		"percent": func(share float64) float64 { return 100 * share }, "own": func() []string { return []string{"n", "c", "m", "M"} },
 		"keys": func() []string { return []string{"1", "2", "3", "4", "5", "6", "7", "8", "9", ".", "0", "⌫", "−"} },
@@ -153,6 +154,12 @@ func (p page) Kelvin(k float64) string {
 }
 func (p page) NewID() string           { return kitchen.NewID().String() }
 func (p page) Date(t time.Time) string { return t.In(p.Zone).Format("Mon 2 January 2006") }
+
+// MassP is Mass of what may be missing, DayP and Day write a day.
+func (p page) MassP(kg *float64) string  { return p.Mass(*kg) }
+func (p page) Day(t time.Time) string    { return t.Format("2 Jan 2006") }
+func (p page) DayP(t *time.Time) string  { return p.Day(t.In(p.Zone)) }
+func (p page) WhenP(t *time.Time) string { return p.When(*t) }
 
 // When is the clock for today, else with the day.
 func (p page) When(t time.Time) string {

@@ -10,6 +10,7 @@ import (
 	"time"
 
 	"github.com/gin-gonic/gin"
+	"github.com/google/uuid"
 
 	"leancatch/internal/kitchen"
 )
@@ -78,6 +79,9 @@ func (s *Server) stripView(c *gin.Context, p page) (strip, error) {
 }
 
 func dueHref(p page, d kitchen.Due) string {
+	if d.PlanID != uuid.Nil {
+		return fmt.Sprintf("%s/thaw/plans/%s", p.Base, d.PlanID)
+	}
 	if d.ProbeID != 0 {
 		return fmt.Sprintf("%s/ice/probes/%d", p.Base, d.ProbeID)
 	}

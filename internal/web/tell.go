@@ -5,8 +5,10 @@ import (
 	"slices"
 	"strings"
 
+	"leancatch/internal/core/freezing"
 	"leancatch/internal/core/freshness"
 	"leancatch/internal/core/lot"
+	"leancatch/internal/core/thawing"
 	"leancatch/internal/kitchen"
 )
 
@@ -73,6 +75,20 @@ func (p page) Tell(e kitchen.Entry, v cardView) string {
 		return packedAs(x.Packing)
 	case lot.Reviewed:
 		return fmt.Sprintf("%s; the fish up to %s, %.2f ice days lost", strings.ToLower(x.After.Name()), p.Temp(x.WarmestC), x.LostDays)
+	case lot.Froze:
+		way, _ := freezing.GetWay(x.Way)
+		return fmt.Sprintf("into %s with %s at once, %.0f mm, %s, air %s", v.Card.Places[x.PlaceID].Name, p.Mass(x.BatchKg), x.MM, strings.ToLower(way.Name), p.Temp(x.AirC))
+	case lot.Pulled:
+		method, _ := thawing.GetMethod(x.Method)
+		return fmt.Sprintf("%s, at %s, into %s%s, to be %s", strings.ToLower(method.Name), p.Temp(x.MediumC), v.Card.Places[x.PlaceID].Name, map[bool]string{true: ", its pack opened"}[x.Opened], endUseName(x.EndUse))
+	case lot.Thawed:
+		text := "core " + p.Temp(x.CoreC)
+		if lost := x.DripKg + x.GlazeKg; lost > 0 {
+			text += fmt.Sprintf(", drip %s, glaze %s", p.Mass(x.DripKg), p.Mass(x.GlazeKg))
+		}
+		return text
+	case lot.Returned:
+		return fmt.Sprintf("core %s: %s", p.Temp(x.CoreC), x.Reason)
 	case lot.Voided:
 		for i, other := range v.Entries {
 			if other.ID == x.EventID {
@@ -82,6 +98,11 @@ func (p page) Tell(e kitchen.Entry, v cardView) string {
 		return x.Reason
 	}
 	return ""
+}
+
+// endUseName is an end use in words.
+func endUseName(e thawing.EndUse) string {
+	return map[thawing.EndUse]string{thawing.Cook: "cooked", thawing.Raw: "served raw"}[e]
 }
 
 // packedAs says how a lot is packed.

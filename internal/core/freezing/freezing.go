@@ -117,6 +117,9 @@ type Forecast struct {
 	MostKg    *float64 // that the freezer takes at this pace; nil where its power is not known
 }
 
+// Passed reports whether the core gets through the zone at all.
+func (f Forecast) Passed() bool { return f.Passage != heat.Never }
+
 // SolidC is the temperature at which fish counts as frozen hard: the ice clock
 // stands still, the frozen one runs.
 const SolidC = -3.0

@@ -385,3 +385,8 @@ document.addEventListener("htmx:beforeSwap", (e) => {
   );
   if (touched) e.detail.shouldSwap = false;
 });
+
+// A button that prints its page.
+document.addEventListener("click", (e) => {
+  if (e.target.closest("[data-print]")) window.print();
+});

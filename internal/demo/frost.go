@@ -1,0 +1,128 @@
+package demo
+
+import (
+	"context"
+	"fmt"
+	"time"
+
+	"github.com/google/uuid"
+
+	"leancatch/internal/core/freezing"
+	"leancatch/internal/core/heat"
+	"leancatch/internal/core/lot"
+	"leancatch/internal/core/thawing"
+	"leancatch/internal/kitchen"
+)
+
+// frozenBatch is lots that went into the freezer together, by their suppliers'
+// numbers.
+type frozenBatch struct {
+	hoursAgo float64
+	by       string
+	lots     []string
+	mm       float64
+	startC   float64
+	wrapping string
+	preps    []string
+	cores    []coreReading
+}
+
+// coreReading is a core measured some hours after the batch went in.
+type coreReading struct{ hours, celsius float64 }
+
+var frozenBatches = []frozenBatch{
+	{hoursAgo: 84, by: "Cato", lots: []string{"118-b", "118-c"}, mm: 18, startC: 1.2, wrapping: "bare", preps: []string{"bled", "bloodline", "dried", "flat", "labelled"}, cores: []coreReading{{0.75, -1.4}, {4, -21}, {26, -23.6}}},
+	{hoursAgo: 1.6, by: "Dunja", lots: []string{"4502/8"}, mm: 22, startC: 1, wrapping: "film", preps: []string{"dried", "flat", "labelled"}, cores: []coreReading{{0.6, -1}, {1.2, -1.4}}},
+}
+
+// frost plays the freezer: a batch half-way through its parasite clock, one that
+// freezes now, a letter on file, and the thaw for the next evening.
+func (w *world) frost(ctx context.Context) error {
+	for _, b := range frozenBatches {
+		if err := w.freeze(ctx, b); err != nil {
+			return fmt.Errorf("freezing %s: %w", b.lots[0], err)
+		}
+	}
+	if err := w.letter(ctx); err != nil {
+		return fmt.Errorf("the letter: %w", err)
+	}
+	if err := w.k.Rebuild(ctx, w.site); err != nil { // the plan picks by what the clocks say
+		return err
+	}
+	return w.thaw(ctx)
+}
+
+func (w *world) freeze(ctx context.Context, b frozenBatch) error {
+	ctx = w.as(ctx, b.by)
+	at := w.start.Add(-hours(b.hoursAgo))
+	w.k.Now = func() time.Time { return at }
+	way, _ := freezing.GetWay("fan")
+	wrapping, _ := freezing.GetWrapping(b.wrapping)
+	batch := kitchen.FreezeBatch{Events: map[uuid.UUID]uuid.UUID{}, At: at, Froze: lot.Froze{BatchID: kitchen.NewID(), PlaceID: w.places["Freezer"], Way: way.ID, Wrapping: wrapping.ID, Preps: b.preps,
+		Shape: heat.Slab, MM: b.mm, StartC: b.startC, AirC: -24, H: freezing.EffectiveH(way.H, wrapping.Resistance)}}
+	for _, theirs := range b.lots {
+		batch.Events[w.lots[theirs]] = kitchen.NewID()
+	}
+	if err := w.k.Freeze(ctx, batch); err != nil {
+		return err
+	}
+	for _, c := range b.cores {
+		measured := at.Add(hours(c.hours))
+		w.k.Now = func() time.Time { return measured }
+		if err := w.k.Append(ctx, kitchen.Write{EventID: kitchen.NewID(), LotID: w.lots[b.lots[0]], HappenedAt: measured, Payload: lot.Temperature{Celsius: c.celsius}}); err != nil {
+			return err
+		}
+	}
+	return nil
+}
+
+// letter puts Dunlin's paper for farmed salmon on file.
+func (w *world) letter(ctx context.Context) error {
+	w.k.Now = func() time.Time { return w.start.Add(-History) }
+	suppliers, err := w.k.DB.Suppliers(ctx, w.site.ID)
+	if err != nil {
+		return err
+	}
+	for _, s := range suppliers {
+		if s.Name == dunlin {
+			issued := w.midnight.AddDate(0, -2, 0)
+			return w.k.AddLetter(w.as(ctx, "Ansa"), kitchen.NewLetter{ID: kitchen.NewID(), SupplierID: s.ID, SpeciesID: "salmon", Kind: lot.LetterFarmed,
+				Reference: "D-77, signed for the farm by its keeper", IssuedOn: issued, ValidTo: issued.AddDate(1, 0, 0)})
+		}
+	}
+	return nil
+}
+
+// thaw plans the next evening's hake, yesterday, and pulls it where that was
+// due before now.
+func (w *world) thaw(ctx context.Context) error {
+	ctx = w.as(ctx, "Ansa")
+	serve := w.midnight.Add(19 * time.Hour)
+	if !serve.After(w.start.Add(time.Hour)) {
+		serve = serve.AddDate(0, 0, 1)
+	}
+	planned := serve.Add(-34 * time.Hour)
+	w.k.Now = func() time.Time { return planned }
+	id := kitchen.NewID()
+	err := w.k.SaveThaw(ctx, id, kitchen.ThawOrder{ServeAt: serve, SpeciesID: "hake", Form: "fillet_skin_on", Portions: 42, PortionKg: 0.16, EndUse: thawing.Cook})
+	if err != nil {
+		return err
+	}
+	plan, err := w.k.Thaw(ctx, id)
+	if err != nil {
+		return err
+	}
+	for _, l := range plan.Lines {
+		for _, s := range l.Steps {
+			if s.Step != "open" && s.Step != "pull" || s.At.After(w.start) {
+				continue
+			}
+			at := s.At
+			w.k.Now = func() time.Time { return at }
+			if err := w.k.TickThaw(ctx, kitchen.ThawTick{PlanID: id, N: l.N, Seq: s.Seq, EventID: kitchen.NewID(), At: at}); err != nil {
+				return err
+			}
+		}
+	}
+	return nil
+}

@@ -1,0 +1,509 @@
+package web
+
+import (
+	"errors"
+	"fmt"
+	"html/template"
+	"math"
+	"net/http"
+	"slices"
+	"strconv"
+	"strings"
+	"time"
+
+	"github.com/gin-gonic/gin"
+	"github.com/google/uuid"
+
+	"leancatch/internal/core/freezing"
+	"leancatch/internal/core/frozen"
+	"leancatch/internal/core/heat"
+	"leancatch/internal/core/invalid"
+	"leancatch/internal/core/lot"
+	"leancatch/internal/drawing"
+	"leancatch/internal/interchange"
+	"leancatch/internal/kitchen"
+)
+
+// freezerView is what is frozen, with its clocks.
+type freezerView struct {
+	kitchen.FreezerView
+	Batches []batchView
+	typedIn
+}
+
+// batchView is a batch with its chart.
+type batchView struct {
+	kitchen.Batch
+	Chart template.HTML
+	typed
+}
+
+// newBatch draws a batch.
+func newBatch(p page, b kitchen.Batch) batchView {
+	v := batchView{Batch: b}
+	f := drawing.Freezing{Begun: b.At, Now: p.Now, Zone: p.Zone, Scale: p.Actor.Temps(), Foretold: b.Predicted.Curve, Air: tracePoints(b.Air), Core: b.Core}
+	if b.FoundH > 0 || len(b.Air) > 0 {
+		f.Going = b.Now.Curve
+	}
+	f.Hours = 6
+	for _, d := range []time.Duration{b.Predicted.ToMinus20, b.Now.ToMinus20, b.Predicted.ToMinus18, b.Now.ToMinus18} {
+		if d != heat.Never {
+			f.Hours = math.Max(f.Hours, 1.15*d.Hours())
+		}
+	}
+	if b.Now.ToMinus18 == heat.Never {
+		f.Hours = math.Max(f.Hours, math.Min(72, p.Now.Sub(b.At).Hours()+12))
+	}
+	v.Chart = f.Draw()
+	return v
+}
+
+// When is a moment of the freezing in words.
+func (v batchView) When(p page, d time.Duration) string {
+	if d == heat.Never {
+		return "not in this air"
+	}
+	return p.When(v.At.Add(d))
+}
+
+// Over is what the batch weighs more than the freezer takes; 0 where it does not,
+// or nobody knows.
+func (v batchView) Over() float64 {
+	if v.Predicted.MostKg == nil {
+		return 0
+	}
+	return math.Max(0, v.Froze.BatchKg-*v.Predicted.MostKg)
+}
+
+// Found says what the readings of the core found.
+func (v batchView) Found() string {
+	switch ratio := v.FoundH / v.Froze.H; {
+	case v.FoundH == 0:
+		return ""
+	case ratio < 0.8:
+		return fmt.Sprintf("The core cools slower than foretold: %.0f W/m²K instead of %.0f. Packed too thick, or the air does not reach it.", v.FoundH, v.Froze.H)
+	case ratio > 1.25:
+		return fmt.Sprintf("The core cools faster than foretold: %.0f W/m²K instead of %.0f.", v.FoundH, v.Froze.H)
+	}
+	return fmt.Sprintf("The core cools as foretold: %.0f W/m²K, %.0f were taken.", v.FoundH, v.Froze.H)
+}
+
+// Names are the lots of the batch in words.
+func (v batchView) Names() string {
+	var names []string
+	for _, r := range v.Rows {
+		if !slices.Contains(names, r.Species.Name) {
+			names = append(names, r.Species.Name)
+		}
+	}
+	return strings.Join(names, ", ")
+}
+
+// PrepNames are what was done before.
+func (v batchView) PrepNames() string {
+	var names []string
+	for _, prep := range freezing.Preps {
+		if slices.Contains(v.Froze.Preps, prep.ID) {
+			names = append(names, strings.ToLower(prep.Name))
+		}
+	}
+	return strings.Join(names, "; ")
+}
+
+func (s *Server) freezer(c *gin.Context) { s.showFreezer(c, http.StatusOK, freezerView{}) }
+
+func (s *Server) showFreezer(c *gin.Context, status int, v freezerView) {
+	p := s.page(c, "Freezer", "freezer", nil)
+	var err error
+	if v.FreezerView, err = s.kitchen.Freezer(c.Request.Context()); err != nil {
+		s.fail(c, err)
+		return
+	}
+	for _, b := range v.FreezerView.Batches {
+		v.Batches = append(v.Batches, newBatch(p, b))
+	}
+	p.Data = v
+	s.show(c, status, "freezer", p)
+}
+
+// Ways are how a freezer may cool.
+func (freezerView) Ways() []freezing.Way { return freezing.Ways }
+
+// Watts and Months write a power and a life.
+func (freezerView) Watts(w *float64) string { return number(*w, 0) }
+func (freezerView) Months(m *float64) string {
+	if *m < 1 {
+		return fmt.Sprintf("%.0f days", *m*30.4)
+	}
+	return fmt.Sprintf("%.1f months", *m)
+}
+
+// PlaceName is the name of a freezer.
+func (v freezerView) PlaceName(id int64) string {
+	for _, f := range v.Freezers {
+		if f.ID == id {
+			return f.Name
+		}
+	}
+	return ""
+}
+
+// Source names the table of the frozen life.
+func (freezerView) Source() string { return frozen.Source }
+
+// setFreezer says how a freezer cools.
+func (s *Server) setFreezer(c *gin.Context) {
+	f := newForm(c)
+	id, _ := strconv.ParseInt(c.Param("id"), 10, 64)
+	power := f.number("power")
+	err := f.bad.Err()
+	if err == nil {
+		err = s.kitchen.SetFreezer(c.Request.Context(), id, f.text("cooling"), power)
+	}
+	var bad invalid.Errors
+	switch {
+	case err == nil:
+		c.Redirect(http.StatusSeeOther, s.base(c)+"/freezer")
+	case errors.As(err, &bad):
+		s.showFreezer(c, http.StatusUnprocessableEntity, freezerView{typedIn: typedIn{typed{c.Request.PostForm, bad}, c.Param("id")}})
+	default:
+		s.fail(c, err)
+	}
+}
+
+// freezeView plans a batch; its address is the plan.
+type freezeView struct {
+	typed
+	Lots     []kitchen.Freezable
+	Chosen   map[string]bool
+	Freezers []kitchen.FreezerPlace
+	Forecast *freezing.Forecast
+	Froze    lot.Froze
+	Batch    batchView
+	Kg       float64
+}
+
+// HasPrep reports whether a preparation is ticked.
+func (v freezeView) HasPrep(id string) bool { return slices.Contains(v.Values["prep"], id) }
+
+// Hidden are the fields that go on with the forecast.
+func (freezeView) Hidden() []string {
+	return []string{"place", "way", "wrapping", "thickness", "shape", "start", "air", "one_face"}
+}
+
+// Ways, Wrappings, Preps and Shapes are what there is to choose from.
+func (freezeView) Ways() []freezing.Way           { return freezing.Ways }
+func (freezeView) Wrappings() []freezing.Wrapping { return freezing.Wrappings } // Wrappings: see Ways.
+func (freezeView) Preps() []freezing.Prep         { return freezing.Preps }     // Preps: see Ways.
+func (freezeView) Shapes() []heat.Shape           { return []heat.Shape{heat.Slab, heat.Cylinder} }
+
+func (s *Server) freezeForm(c *gin.Context) {
+	v := freezeView{typed: typed{Values: c.Request.URL.Query()}}
+	s.showFreeze(c, http.StatusOK, v)
+}
+
+func (s *Server) showFreeze(c *gin.Context, status int, v freezeView) {
+	p := s.page(c, "Freeze", "freezer", nil)
+	ctx := c.Request.Context()
+	var err error
+	if v.Lots, err = s.kitchen.Freezable(ctx); err != nil {
+		s.fail(c, err)
+		return
+	}
+	if v.Freezers, err = s.kitchen.Freezers(ctx); err != nil {
+		s.fail(c, err)
+		return
+	}
+	v.choose()
+	v.suggest(p)
+	if v.Values.Has("reckon") && len(v.Errors) == 0 {
+		f := &form{values: v.Values, actor: p.Actor}
+		v.Froze = f.froze()
+		if v.Errors = f.bad; len(v.Errors) == 0 {
+			err := s.foretell(c, p, &v)
+			if !errors.As(err, &v.Errors) && err != nil {
+				v.Errors.Add("thickness", "%v", err)
+			}
+		}
+		if len(v.Errors) > 0 {
+			status = http.StatusUnprocessableEntity
+		}
+	}
+	p.Data = v
+	if isPart(c) {
+		s.render(c, status, "freeze", "freeze", p)
+		return
+	}
+	s.show(c, status, "freeze", p)
+}
+
+// choose marks the chosen lots and adds up what they weigh.
+func (v *freezeView) choose() {
+	v.Chosen = map[string]bool{}
+	for _, id := range v.Values["lot"] {
+		v.Chosen[id] = true
+	}
+	for _, l := range v.Lots {
+		if v.Chosen[l.LotID.String()] {
+			v.Kg += l.WeightKg
+		}
+	}
+}
+
+// suggest fills empty fields with what the lots and the freezer say.
+func (v *freezeView) suggest(p page) {
+	set := func(field, value string) {
+		if !v.Values.Has(field) {
+			v.Values.Set(field, value)
+		}
+	}
+	mm, warmest, shape := 0.0, math.Inf(-1), heat.Slab
+	for _, l := range v.Lots {
+		if !v.Chosen[l.LotID.String()] {
+			continue
+		}
+		body := l.Piece()
+		mm, warmest = math.Max(mm, body.ThicknessMM), math.Max(warmest, l.NowC)
+		if body.Shape == heat.Cylinder {
+			shape = heat.Cylinder
+		}
+	}
+	if mm > 0 {
+		set("thickness", number(mm, 0))
+		set("start", p.TempField(warmest))
+		set("shape", string(shape))
+	}
+	for i, f := range v.Freezers {
+		if i == 0 || v.Values.Get("place") == strconv.FormatInt(f.ID, 10) {
+			v.Values.Del("air-guess")
+			if i == 0 {
+				set("place", strconv.FormatInt(f.ID, 10))
+			}
+			if v.Values.Get("place") == strconv.FormatInt(f.ID, 10) {
+				set("way", f.Way.ID)
+				set("air", p.TempField(f.AirC))
+			}
+		}
+	}
+	set("wrapping", "bare")
+}
+
+// froze reads how a batch is frozen.
+func (f *form) froze() lot.Froze {
+	z := lot.Froze{PlaceID: f.id("place"), Way: f.text("way"), Wrapping: f.text("wrapping"), Preps: f.all("prep"), Shape: heat.Shape(f.text("shape")), MM: f.mustNumber("thickness"),
+		OneFace: f.text("one_face") != "", StartC: f.mustCelsius("start"), AirC: f.mustCelsius("air")}
+	way, known := freezing.GetWay(z.Way)
+	wrapping, wrapped := freezing.GetWrapping(z.Wrapping)
+	if !known {
+		f.bad.Add("way", "choose how the freezer cools")
+		return z
+	}
+	if !wrapped {
+		f.bad.Add("wrapping", "choose what is around the fish")
+	}
+	z.H = freezing.EffectiveH(way.H, wrapping.Resistance)
+	return z
+}
+
+// foretell reckons the batch and draws it.
+func (s *Server) foretell(c *gin.Context, p page, v *freezeView) error {
+	var ids []uuid.UUID
+	for id := range v.Chosen {
+		if parsed, err := uuid.Parse(id); err == nil {
+			ids = append(ids, parsed)
+		}
+	}
+	for _, f := range v.Freezers {
+		if f.ID == v.Froze.PlaceID {
+			v.Froze.PowerW = f.PowerW
+		}
+	}
+	forecast, err := s.kitchen.Foretell(c.Request.Context(), ids, v.Froze)
+	if err != nil {
+		return err
+	}
+	v.Forecast = &forecast
+	v.Froze.BatchKg = v.Kg
+	v.Batch = newBatch(p, kitchen.Batch{At: p.Now, Froze: v.Froze, Predicted: forecast, Now: forecast})
+	return nil
+}
+
+// freeze puts the chosen lots into the freezer.
+func (s *Server) freeze(c *gin.Context) {
+	f := newForm(c)
+	batch := kitchen.FreezeBatch{Events: map[uuid.UUID]uuid.UUID{}, At: f.when("happened_at", s.kitchen.Now()), Froze: f.froze()}
+	batch.Froze.BatchID = f.uuid("batch")
+	for _, text := range f.all("lot") {
+		if id, err := uuid.Parse(text); err == nil {
+			batch.Events[id] = uuid.NewSHA1(batch.Froze.BatchID, id[:])
+		}
+	}
+	ctx := c.Request.Context()
+	freezers, err := s.kitchen.Freezers(ctx)
+	if err != nil {
+		s.fail(c, err)
+		return
+	}
+	for _, place := range freezers {
+		if place.ID == batch.Froze.PlaceID {
+			batch.Froze.PowerW = place.PowerW
+		}
+	}
+	if err = f.bad.Err(); err == nil {
+		err = s.kitchen.Freeze(ctx, batch)
+	}
+	var bad invalid.Errors
+	switch {
+	case err == nil:
+		c.Redirect(http.StatusSeeOther, s.base(c)+"/freezer/batches/"+batch.Froze.BatchID.String())
+	case errors.As(err, &bad):
+		s.showFreeze(c, http.StatusUnprocessableEntity, freezeView{typed: typed{c.Request.PostForm, bad}})
+	default:
+		s.fail(c, err)
+	}
+}
+
+func (s *Server) batch(c *gin.Context) { s.showBatch(c, http.StatusOK, typed{}) }
+
+func (s *Server) showBatch(c *gin.Context, status int, form typed) {
+	p := s.page(c, "Batch", "freezer", nil)
+	id, err := uuid.Parse(c.Param("id"))
+	if err != nil {
+		s.fail(c, kitchen.ErrNotFound)
+		return
+	}
+	b, err := s.kitchen.Batch(c.Request.Context(), id)
+	if err != nil {
+		s.fail(c, err)
+		return
+	}
+	v := newBatch(p, b)
+	v.typed = form
+	p.Data = v
+	s.show(c, status, "batch", p)
+}
+
+// batchCore logs a core reading of one of the batch's lots.
+func (s *Server) batchCore(c *gin.Context) {
+	f := newForm(c)
+	w := kitchen.Write{EventID: f.uuid("event"), LotID: f.uuid("lot"), HappenedAt: f.when("happened_at", s.kitchen.Now()), Payload: lot.Temperature{Celsius: f.mustCelsius("celsius")}}
+	err := f.bad.Err()
+	if err == nil {
+		err = s.kitchen.Append(c.Request.Context(), w)
+	}
+	var bad invalid.Errors
+	switch {
+	case err == nil:
+		c.Redirect(http.StatusSeeOther, s.base(c)+"/freezer/batches/"+c.Param("id"))
+	case errors.As(err, &bad):
+		s.showBatch(c, http.StatusUnprocessableEntity, typed{c.Request.PostForm, bad})
+	default:
+		s.fail(c, err)
+	}
+}
+
+// lettersView lists the suppliers' papers on parasites.
+type lettersView struct {
+	typed
+	Letters   []kitchen.LetterEntry
+	Suppliers []supplierChoice
+}
+
+type supplierChoice struct {
+	ID   int64
+	Name string
+}
+
+// Kinds are what a letter may state.
+func (lettersView) Kinds() []lot.LetterKind { return lot.LetterKinds }
+
+// Valid reports whether a letter counts for what comes today.
+func (v lettersView) Valid(p page, l kitchen.LetterEntry) bool {
+	return l.StruckAt == nil && p.Now.Before(l.ValidTo.AddDate(0, 0, 1))
+}
+
+func (s *Server) letters(c *gin.Context) { s.showLetters(c, http.StatusOK, typed{}) }
+
+func (s *Server) showLetters(c *gin.Context, status int, form typed) {
+	p := s.page(c, "Letters", "freezer", nil)
+	v := lettersView{typed: form}
+	var err error
+	if v.Letters, err = s.kitchen.Letters(c.Request.Context()); err != nil {
+		s.fail(c, err)
+		return
+	}
+	suppliers, err := s.kitchen.DB.Suppliers(c.Request.Context(), p.Actor.Site.ID)
+	if err != nil {
+		s.fail(c, err)
+		return
+	}
+	for _, x := range suppliers {
+		v.Suppliers = append(v.Suppliers, supplierChoice{x.ID, x.Name})
+	}
+	p.Data = v
+	s.show(c, status, "letters", p)
+}
+
+// addLetter puts a letter on file.
+func (s *Server) addLetter(c *gin.Context) {
+	f := newForm(c)
+	l := kitchen.NewLetter{ID: f.uuid("id"), SupplierID: f.id("supplier"), Kind: lot.LetterKind(f.text("kind")), Reference: f.text("reference"), IssuedOn: f.day("issued"), ValidTo: f.day("valid")}
+	l.SpeciesID = f.species("species").ID
+	err := f.bad.Err()
+	if err == nil {
+		err = s.kitchen.AddLetter(c.Request.Context(), l)
+	}
+	var bad invalid.Errors
+	switch {
+	case err == nil:
+		c.Redirect(http.StatusSeeOther, s.base(c)+"/freezer/letters")
+	case errors.As(err, &bad):
+		s.showLetters(c, http.StatusUnprocessableEntity, typed{c.Request.PostForm, bad})
+	default:
+		s.fail(c, err)
+	}
+}
+
+func (s *Server) strikeLetter(c *gin.Context) {
+	id, err := uuid.Parse(c.Param("id"))
+	if err != nil {
+		err = kitchen.ErrNotFound
+	} else {
+		err = s.kitchen.StrikeLetter(c.Request.Context(), id)
+	}
+	if err != nil {
+		s.fail(c, err)
+		return
+	}
+	c.Redirect(http.StatusSeeOther, s.base(c)+"/freezer/letters")
+}
+
+// certificate writes the paper for raw service of a lot.
+func (s *Server) certificate(c *gin.Context) {
+	id, err := uuid.Parse(c.Param("id"))
+	if err != nil {
+		s.fail(c, kitchen.ErrNotFound)
+		return
+	}
+	card, err := s.kitchen.Card(c.Request.Context(), id)
+	if err != nil {
+		s.fail(c, err)
+		return
+	}
+	if !card.Account.Parasites.Met {
+		s.problem(c, http.StatusConflict, "There is nothing to certify yet: "+card.Account.Parasites.Said()+".")
+		return
+	}
+	data, err := interchange.CertificatePDF(card, kitchen.ActorFrom(c.Request.Context()), s.kitchen.Now())
+	if err != nil {
+		s.fail(c, err)
+		return
+	}
+	c.Header("Content-Disposition", `inline; filename="parasites-`+card.State.Received.Code+`.pdf"`)
+	c.Data(http.StatusOK, "application/pdf", data)
+}
+
+// bodyName is a shape in words.
+func bodyName(s heat.Shape) string {
+	return map[heat.Shape]string{heat.Slab: "Flat: fillet, flat fish, block", heat.Cylinder: "Round: whole fish, loin", heat.Sphere: "Ball"}[s]
+}
