@@ -46,6 +46,7 @@ func (w *world) frost(ctx context.Context) error {
 	if err := w.letter(ctx); err != nil {
 		return fmt.Errorf("the letter: %w", err)
 	}
+	w.k.Now = func() time.Time { return w.start }
 	if err := w.k.Rebuild(ctx, w.site); err != nil { // the plan picks by what the clocks say
 		return err
 	}

@@ -290,6 +290,21 @@ func TestPartsKeepTheirFrost(t *testing.T) {
 	}
 }
 
+// A part of a vacuum pack is one too.
+func TestPartsKeepTheirPack(t *testing.T) {
+	h := cod()
+	r := h.fold(t).Received
+	r.Packing = &Packing{Pack: PackVacuum}
+	packed := &history{id: uuid.New()}
+	packed.add(0, r)
+	whole := packed.fold(t)
+	child := &history{id: uuid.New()}
+	child.add(1, Carry(whole, whole.Head, Part{LotID: uuid.New(), Code: "CATCH-2", Count: 1, WeightKg: 1}, nil))
+	if p, said := child.fold(t).Packing(); !said || p.Pack != PackVacuum {
+		t.Errorf("packed %+v, said %v", p, said)
+	}
+}
+
 // Time on the bench counts; beyond what the profile allows the fish is no more
 // for raw service, and may still be cooked.
 func TestOutOfTheCold(t *testing.T) {

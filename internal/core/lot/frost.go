@@ -25,6 +25,11 @@ func (t teller) freezes(l leg, stay *FreezeStay, steps []coldchain.Step, before 
 	s := t.state
 	tau := s.frostTau(l.h, stay)
 	if stay.Froze == nil || !l.From.Equal(stay.From) {
+		if hard := t.hardUntil(l); hard.After(l.From) {
+			start := t.startC(l, steps, before)
+			points := []coldchain.Reading{{At: l.From, Celsius: start}, {At: hard, Celsius: start}}
+			return append(points, coldchain.Follow(start, paced(after(steps, hard), tau), s.spotsIn(coldchain.Span{From: hard, To: l.To}))...)
+		}
 		return coldchain.Follow(t.startC(l, steps, before), paced(steps, tau), s.spotsIn(l.Span))
 	}
 	solved := l.Span
@@ -50,6 +55,20 @@ func (t teller) freezes(l leg, stay *FreezeStay, steps []coldchain.Step, before 
 		points = append(points, coldchain.Follow(last.Celsius, paced(after(steps, last.At), tau), s.spotsIn(coldchain.Span{From: last.At, To: l.To}))...)
 	}
 	return points
+}
+
+// hardUntil is how long fish that came hard frozen stays so where it was put
+// down before it went into a freezer; the zero time elsewhere.
+func (t teller) hardUntil(l leg) time.Time {
+	r := t.state.Received
+	if !r.Frozen || r.CoreC == nil || *r.CoreC > hardFrozenC || l.placeID == 0 || t.env.Places[l.placeID].Freezer() {
+		return time.Time{}
+	}
+	until := t.state.ReceivedAt.Add(hardFrozenFor)
+	if until.After(l.To) {
+		until = l.To
+	}
+	return until
 }
 
 // thaws follows the outside of a lot, which is its warmest part, through a leg

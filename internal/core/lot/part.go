@@ -175,6 +175,9 @@ func (s *State) begin(e Event, p PartOf) {
 		s.Loggers = append(s.Loggers, LoggerStay{l.ProbeID, coldchain.Span{From: l.From, To: l.To}})
 	}
 	s.cameFrozen()
+	if p.Received.Packing != nil {
+		s.pack(*p.Received.Packing, p.ReceivedAt)
+	}
 	s.carrying = true
 	for _, c := range p.Before {
 		if payload, err := Decode(c.Kind, c.Data); err == nil { // checked when it was written

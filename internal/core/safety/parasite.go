@@ -3,6 +3,7 @@ package safety
 import (
 	"fmt"
 	"slices"
+	"strings"
 	"time"
 
 	"leancatch/internal/core/coldchain"
@@ -40,10 +41,11 @@ func (r Route) Name() string {
 	if r.Hours >= 48 && int(r.Hours)%24 == 0 {
 		hours = fmt.Sprintf("%.0f days", r.Hours/24)
 	}
+	minus := func(text string) string { return strings.ReplaceAll(text, "-", "−") }
 	if r.FirstC != r.HoldC {
-		return fmt.Sprintf("solid at %.0f °C, then %s at %.0f °C or below", r.FirstC, hours, r.HoldC)
+		return minus(fmt.Sprintf("solid at %.0f °C, then %s at %.0f °C or below", r.FirstC, hours, r.HoldC))
 	}
-	return fmt.Sprintf("%s at %.0f °C or below", hours, r.HoldC)
+	return minus(fmt.Sprintf("%s at %.0f °C or below", hours, r.HoldC))
 }
 
 // thickParasiteMM is the thickness from which guidance warns that freezing may

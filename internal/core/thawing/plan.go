@@ -72,7 +72,7 @@ const (
 // mostThaw is how long a thaw is followed.
 const mostThaw = 10 * 24 * time.Hour
 
-// rawCore is the core at which thawed fish is at hand: free of ice, still cold.
+// readyCoreC is the core at which thawed fish is at hand: free of ice, still cold.
 const readyCoreC = 2.0
 
 // ErrRequest says that a request makes no sense.
@@ -265,7 +265,7 @@ func (p *Plan) schedule(r Request) {
 			}
 		}
 	}
-	add("core", p.ReadyAt, true, "Measure the core, weigh the drip", fmt.Sprintf("free of ice: between %.0f and %.0f °C", IceFreeC, readyCoreC))
+	add("core", p.ReadyAt, true, "Measure the core, weigh the drip", fmt.Sprintf("free of ice, and no more than %.0f °C", readyCoreC))
 	add("dry", serve.Add(-minutes(r.School.PrepMinutes+r.School.OutMinutes)), false, "Pat dry", "wet skin steams")
 	if r.EndUse == Raw {
 		add("serve", serve, false, "Serve raw", "from the cold, with its certificate")
