@@ -291,7 +291,7 @@ func (w *world) inspect(ctx context.Context, id uuid.UUID, f fish, at time.Time)
 	}
 	in := kitchen.Inspection{EventID: kitchen.NewID(), LotID: id, At: at, Scheme: f.scheme, Decision: f.decision, Reason: f.because}
 	w.k.Now = func() time.Time { return at }
-	look, err := w.k.Assess(ctx, id, f.scheme, nil)
+	look, err := w.k.Assess(ctx, id, at, f.scheme, nil)
 	if err != nil {
 		return err
 	}

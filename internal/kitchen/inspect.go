@@ -28,10 +28,10 @@ type Assessment struct {
 	Basis   freshness.Basis
 }
 
-// Assess reads fish of a lot by a scheme ("" for the one offered) and proposes
-// a verdict. It stores nothing. A scheme that does not fit, or signs that it
+// Assess reads fish of a lot that was looked at at a time by a scheme ("" for
+// the one offered) and proposes a verdict. It stores nothing. A scheme that does not fit, or signs that it
 // does not know, are an invalid.Errors.
-func (k *Kitchen) Assess(ctx context.Context, id uuid.UUID, scheme string, fish []freshness.Fish) (Assessment, error) {
+func (k *Kitchen) Assess(ctx context.Context, id uuid.UUID, at time.Time, scheme string, fish []freshness.Fish) (Assessment, error) {
 	a := ActorFrom(ctx)
 	states, err := k.states(ctx, k.DB.Queries, a.Site.ID, id)
 	if err != nil {
@@ -51,7 +51,9 @@ func (k *Kitchen) Assess(ctx context.Context, id uuid.UUID, scheme string, fish 
 	if err != nil {
 		return out, err
 	}
-	account := lot.Tell(out.State, w.Env)
+	env := w.Env
+	env.Now = at
+	account := lot.Tell(out.State, env)
 	out.Claimed = account.Claimed
 	out.Used, out.Basis = freshness.Evidence{Claimed: out.Claimed}.Used()
 
@@ -118,7 +120,7 @@ type Inspection struct {
 // Inspect records an inspection with the verdict that the rules proposed at
 // this moment. Its errors are those of Append.
 func (k *Kitchen) Inspect(ctx context.Context, in Inspection) error {
-	assessed, err := k.Assess(ctx, in.LotID, in.Scheme, in.Fish)
+	assessed, err := k.Assess(ctx, in.LotID, in.At, in.Scheme, in.Fish)
 	if err != nil {
 		return err
 	}

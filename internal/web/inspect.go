@@ -201,7 +201,7 @@ func (s *Server) inspectStep(c *gin.Context) (inspectView, error) {
 		scheme = c.Query("scheme")
 	}
 	v.readFish(f)
-	if v.Assessment, err = s.kitchen.Assess(c.Request.Context(), id, scheme, v.filled()); err != nil {
+	if v.Assessment, err = s.kitchen.Assess(c.Request.Context(), id, s.kitchen.Now(), scheme, v.filled()); err != nil {
 		return v, err
 	}
 	r := v.State.Received
