@@ -105,27 +105,44 @@ func (l ColdLine) axes(c *canvas, lo, hi float64, y func(float64) float64) {
 	c.degrees(lo, hi, 7, l.Scale, lineLeft-8, lineLeft, lineRight, y)
 	c.add(`<path class="limit" d="M%v %vH%v"/><text class="limit-text" x="%v" y="%v" text-anchor="end">%v</text>`, lineLeft, y(l.LimitC), lineRight, lineRight, y(l.LimitC)-6, l.Limit)
 	for _, t := range l.ticks() {
-		local := t.In(l.Zone)
-		text := local.Format("15:04")
-		if local.Hour() == 0 && local.Minute() == 0 {
-			text = local.Format("Mon 2 Jan")
-		}
-		c.add(`<path class="grid" d="M%v %vV%v"/><text class="axis" x="%v" y="%v" text-anchor="middle">%v</text>`, l.x(t), plotTop, plotBottom, l.x(t), plotBottom+20, text)
+		c.add(`<path class="grid" d="M%v %vV%v"/><text class="axis" x="%v" y="%v" text-anchor="middle">%v</text>`, l.x(t), plotTop, plotBottom, l.x(t), plotBottom+20, clockText(t))
 	}
+}
+
+// clockTimes are the times from one to another at each so many hours of a clock
+// on the wall, which shows midnight on both sides of a change to summer time.
+func clockTimes(from, to time.Time, hours int, zone *time.Location) []time.Time {
+	var times []time.Time
+	local := from.In(zone)
+	for n := 0; ; n += hours {
+		t := time.Date(local.Year(), local.Month(), local.Day(), n, 0, 0, 0, zone)
+		switch {
+		case t.After(to):
+			return times
+		case !t.Before(from):
+			times = append(times, t)
+		}
+	}
+}
+
+// clockText writes such a time: the day at midnight, else the hour.
+func clockText(t time.Time) string {
+	if t.Hour() == 0 && t.Minute() == 0 {
+		return t.Format("Mon 2 Jan")
+	}
+	return t.Format("15:04")
 }
 
 // ticks are round times of the site's clock, at most otherTicks of them.
 func (l ColdLine) ticks() []time.Time {
 	whole := l.To.Sub(l.From)
-	start := l.From.In(l.Zone)
-	midnight := time.Date(start.Year(), start.Month(), start.Day(), 0, 0, 0, 0, l.Zone)
 	for _, hours := range []int{1, 2, 3, 6, 12, 24, 48, 96, 168, 336, 720} {
 		if whole.Hours()/float64(hours) > dayTicks {
 			continue
 		}
 		var ticks []time.Time
-		for t := midnight; t.Before(l.To) && len(ticks) < otherTicks; t = t.Add(time.Duration(hours) * time.Hour) {
-			if t.After(l.From) && l.x(t) > lineLeft+30 && l.x(t) < lineRight-30 {
+		for _, t := range clockTimes(l.From, l.To, hours, l.Zone) {
+			if len(ticks) < otherTicks && l.x(t) > lineLeft+30 && l.x(t) < lineRight-30 {
 				ticks = append(ticks, t)
 			}
 		}

@@ -74,7 +74,7 @@ func (f Freezing) Draw() template.HTML {
 		c.add(`<path class="frost-going" d="%v"/>`, raw(coreLine(f.Going, f.Hours, x, y)))
 	}
 	if now := f.Now.Sub(f.Begun).Hours(); now < f.Hours {
-		c.add(`<path class="needle-line" d="M%v %vV%v"/>`, x(now), frostTop, frostBottom)
+		c.add(`<path class="needle-line" d="M%v %vV%v"/><text class="needle-text" x="%v" y="%v">now</text>`, x(now), frostTop, frostBottom, x(now)+6, frostTop+14)
 	}
 	for _, r := range f.Core {
 		since := r.At.Sub(f.Begun).Hours()
@@ -100,24 +100,15 @@ func coreLine(curve []heat.Moment, hours float64, x, y func(float64) float64) st
 
 // hourAxis draws round hours of the clock from a time on.
 func hourAxis(c *canvas, from time.Time, hours float64, zone *time.Location, x func(float64) float64, top, bottom float64) {
-	step := 1.0
-	for _, s := range []float64{2, 3, 6, 12, 24, 48} {
-		if hours/step > 9 {
+	step := 1
+	for _, s := range []int{2, 3, 6, 12, 24, 48} {
+		if hours/float64(step) > 9 {
 			step = s
 		}
 	}
-	local := from.In(zone)
-	midnight := time.Date(local.Year(), local.Month(), local.Day(), 0, 0, 0, 0, zone)
-	for t := midnight; t.Sub(from).Hours() <= hours; t = t.Add(time.Duration(step * float64(time.Hour))) {
-		since := t.Sub(from).Hours()
-		if since < 0 {
-			continue
-		}
-		text := t.Format("15:04")
-		if t.In(zone).Hour() == 0 {
-			text = t.In(zone).Format("Mon 2 Jan")
-		}
-		c.add(`<path class="grid" d="M%v %vV%v"/><text class="axis" x="%v" y="%v" text-anchor="middle">%v</text>`, x(since), top, bottom, x(since), bottom+22, text)
+	for _, t := range clockTimes(from, from.Add(time.Duration(hours*float64(time.Hour))), step, zone) {
+		at := x(t.Sub(from).Hours())
+		c.add(`<path class="grid" d="M%v %vV%v"/><text class="axis" x="%v" y="%v" text-anchor="middle">%v</text>`, at, top, bottom, at, bottom+22, clockText(t))
 	}
 }
 
@@ -189,20 +180,31 @@ func (t Thaws) bar(c *canvas, b ThawBar, top float64, at func(time.Time) float64
 		anchor, nameX = "end", math.Min(at(b.KeepTo), thawRest)
 	}
 	c.add(`<text class="thaw-name" x="%v" y="%v" text-anchor="%v">%v</text>`, nameX, top+20, anchor, name)
+	serve := at(t.Serve)
 	segment := func(class string, from, to time.Time, label string) {
-		width := at(to) - at(from)
-		if width < 1 {
+		x0, x1 := at(from), at(to)
+		if x1-x0 < 1 {
 			return
 		}
-		c.add(`<rect class="%v" x="%v" y="%v" width="%v" height="%v"/>`, class, at(from), y0, width, barH)
-		if text := fit(label, width-10); text != "" {
-			c.add(`<text class="thaw-text" x="%v" y="%v">%v</text>`, at(from)+6, y0+21, text)
+		c.add(`<rect class="%v" x="%v" y="%v" width="%v" height="%v"/>`, class, x0, y0, x1-x0, barH)
+		if x0 < serve && serve < x1 { // its words stand on the wider side of the line
+			if serve-x0 > x1-serve {
+				x1 = serve
+			} else {
+				x0 = serve
+			}
+		}
+		if text := fit(label, x1-x0-10); text == label {
+			c.add(`<text class="thaw-text" x="%v" y="%v">%v</text>`, x0+6, y0+21, text)
 		}
 	}
 	segment(class+" thaw-ice", b.Start, b.Workable, "ice inside")
 	segment(class+" thaw-workable", b.Workable, b.Ready, "workable")
-	segment(class+" thaw-ready", b.Ready, b.KeepTo, "ready, keeps")
+	segment(class+" thaw-ready", b.Ready, b.KeepTo, "keeps")
 	for _, tick := range b.Ticks {
+		if tick.At.After(t.To) {
+			continue
+		}
 		if tick.Small {
 			c.add(`<path class="thaw-tick%v" d="M%v %vv%v"><title>%v</title></path>`, pick(tick.Done, " thaw-tick-done", ""), at(tick.At), y0-7, barH+14, tick.Label)
 			continue
@@ -228,6 +230,6 @@ func (t Thaws) curve(c *canvas, b ThawBar, top float64, at func(time.Time) float
 	x0, x1 := at(b.Start), at(b.Start.Add(end.Since))
 	c.add(`<path class="thaw-zero" d="M%v %vH%v"/><path class="thaw-curve" d="%v"/>`, x0, y(0), x1, raw(path.String()))
 	if x1-x0 > 120 {
-		c.add(`<text class="thaw-axis" x="%v" y="%v">core %v</text><text class="thaw-axis" x="%v" y="%v">%v</text>`, x0+6, y(b.Curve[0].Core)-8, unit.FormatTemp(b.Curve[0].Core, t.Scale), x1+6, y(end.Core)+5, unit.FormatTemp(end.Core, t.Scale))
+		c.add(`<text class="thaw-axis" x="%v" y="%v">core %v</text><text class="thaw-axis" x="%v" y="%v" text-anchor="end">%v</text>`, x0+64, y(b.Curve[0].Core)+4, unit.FormatTemp(b.Curve[0].Core, t.Scale), x1-6, y(end.Core)+20, unit.FormatTemp(end.Core, t.Scale))
 	}
 }

@@ -14,7 +14,9 @@ type Meter struct {
 	Allowed float64
 	Warn    float64 // share at which the warning begins
 	Missing bool    // nobody knows how much was used
-	Percent bool    // of what is allowed, in place of hours
+	// Answered draws no hours: somebody answered for them.
+	Answered bool
+	Percent  bool // of what is allowed, in place of hours
 }
 
 // Draw makes the drawing: the part used, what of it is unknown hatched, a notch
@@ -26,6 +28,8 @@ func (m Meter) Draw() template.HTML {
 	}
 	class := "budget-ok"
 	switch share := m.Used / m.Allowed; {
+	case m.Answered:
+		m.Used, m.Unknown = 0, 0
 	case m.Missing:
 		class = "budget-unknown"
 	case share >= 1:
@@ -35,6 +39,8 @@ func (m Meter) Draw() template.HTML {
 	}
 	text := fmt.Sprintf("%.1f h of %.0f h", m.Used, m.Allowed)
 	switch {
+	case m.Answered:
+		text = "answered for"
 	case m.Percent:
 		text = fmt.Sprintf("%.0f %% of it used", m.Used)
 	case m.Unknown > 0:

@@ -31,7 +31,7 @@ func newClock(p page, card kitchen.Card) *clockView {
 	}
 	v := &clockView{Budget: *b, Plans: safety.Plans, Manager: p.Actor.IsManager(), Rules: safety.HistamineRules}
 	meter := func(label string, h safety.Hours) template.HTML {
-		m := drawing.Meter{Label: label, Allowed: h.Allowed, Unknown: h.Unknown, Warn: safety.WarnShare, Missing: h.Used == nil}
+		m := drawing.Meter{Label: label, Allowed: h.Allowed, Unknown: h.Unknown, Warn: safety.WarnShare, Missing: h.Used == nil, Answered: h.Answered}
 		if h.Used != nil {
 			m.Used = *h.Used
 		}

@@ -97,6 +97,9 @@ type Hours struct {
 	Used    *float64 `json:"used_hours"` // nil where nobody knows
 	Allowed float64  `json:"allowed_hours"`
 	Unknown float64  `json:"unknown_hours,omitempty"` // of those used: not recorded, counted in full
+	// Answered says that an account or a test stands for the hours: they are a
+	// length of time and no exposure.
+	Answered bool `json:"answered,omitempty"`
 }
 
 // Share is the part used; NaN where nobody knows.
@@ -121,7 +124,7 @@ func (b Budget) Holds() bool { return b.State == StateUnknown || b.State == Stat
 
 // Most is the share of the budget that is used most, unrecorded time in full.
 func (b Budget) Most() float64 {
-	if b.ToChill.Used == nil {
+	if b.ToChill.Used == nil || b.ToChill.Answered {
 		return b.Share
 	}
 	return math.Max(b.Share, b.ToChill.Share())
@@ -202,6 +205,7 @@ func (b *Budget) toChill(f HistamineFacts, cleared Clearance, worsen worsenFunc)
 		b.ToChill.Unknown = used
 	}
 	if cleared.Tested || cleared.Accounted && unrecorded {
+		b.ToChill.Answered = true
 		return
 	}
 	share := used / b.ToChill.Allowed
