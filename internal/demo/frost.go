@@ -94,8 +94,8 @@ func (w *world) letter(ctx context.Context) error {
 	return nil
 }
 
-// thaw plans the next evening's hake, yesterday, and pulls it where that was
-// due before now.
+// thaw plans the next evening's hake, yesterday, and does what was due before
+// now.
 func (w *world) thaw(ctx context.Context) error {
 	ctx = w.as(ctx, "Ansa")
 	serve := w.midnight.Add(19 * time.Hour)
@@ -115,7 +115,7 @@ func (w *world) thaw(ctx context.Context) error {
 	}
 	for _, l := range plan.Lines {
 		for _, s := range l.Steps {
-			if s.Step != "open" && s.Step != "pull" || s.At.After(w.start) {
+			if s.Core || s.Step == "exit" || s.At.After(w.start) {
 				continue
 			}
 			at := s.At

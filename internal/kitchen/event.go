@@ -181,6 +181,8 @@ func (k *Kitchen) append(ctx context.Context, tx *store.Tx, a Actor, head store.
 		err = lot.MayPack(before, p.Packing, a.Profile())
 	case lot.Froze:
 		err = k.mayFreeze(ctx, tx, a, before, p)
+	case lot.Cooked:
+		err = k.mayCook(ctx, tx, a, before, p)
 	case lot.Moved:
 		err = k.mayMove(ctx, tx, a, before, p.PlaceID)
 	}

@@ -25,6 +25,7 @@ const (
 	Frozen   = "frozen"
 	Thawing  = "thawing"
 	Thawed   = "thawed"
+	Cooked   = "cooked" // and chilled, frozen before or not
 )
 
 // coldEnoughC is the core at which a lot counts as frozen and no more as
@@ -83,9 +84,12 @@ func (r FrostRaw) Share() float64 {
 }
 
 // frostOf reads the frozen clocks of an account; nil for fish that never was
-// frozen.
+// frozen, nor cooked.
 func frostOf(s *lot.State, a lot.Account, uses []lot.Use) *Frost {
 	n := len(s.Freezes)
+	if c := a.Cooling; c != nil {
+		return &Frost{Stage: Cooked, Since: c.CookedAt, KeepTo: &c.UseBy}
+	}
 	if n == 0 {
 		return nil
 	}
@@ -200,6 +204,15 @@ func (k *Kitchen) mayFreeze(ctx context.Context, tx *store.Tx, a Actor, s *lot.S
 		return err
 	}
 	return lot.MayFreeze(s, lot.Tell(s, w.Env), p, a.Profile())
+}
+
+// mayCook refuses to cook what no heat makes safe, or not through.
+func (k *Kitchen) mayCook(ctx context.Context, tx *store.Tx, a Actor, s *lot.State, p lot.Cooked) error {
+	w, err := k.worldFor(ctx, tx.Queries, a.Site, s)
+	if err != nil {
+		return err
+	}
+	return lot.MayCook(lot.Tell(s, w.Env), p, a.Profile())
 }
 
 // mayMove refuses moves that freeze, thaw or warm fish by the way.

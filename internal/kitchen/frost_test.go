@@ -166,7 +166,7 @@ func TestAThawForTonight(t *testing.T) {
 		return func(in *kitchen.ThawTick) { in.CoreC, in.DripKg = &c, 0.05 }
 	}
 	f.passes(thaw().Lines[1].Plan.StartBy.Sub(f.now)+2*time.Hour, -22) // two hours late
-	if !thaw().Lines[1].Late(f.now) {
+	if over := thaw().Lines[1].Overdue(f.now); over == nil || over.Step != "pull" {
 		t.Error("two hours late, and nobody says so")
 	}
 	f.must(tick(1, "pull", nil))
@@ -245,6 +245,60 @@ func TestASealedPackIsOpenedFirst(t *testing.T) {
 	f.must(tick(1))
 	if r := f.row(l.LotID); r.Pack != string(lot.PackAir) || r.Frost.Stage != kitchen.Thawing {
 		t.Errorf("pulled: packed in %s, %s", r.Pack, r.Frost.Stage)
+	}
+}
+
+// What is left of a thaw is cooked, chilled and marked with its date, or it is
+// discarded; what was eaten is parted off as used.
+func TestWhatIsLeftIsCooked(t *testing.T) {
+	f := newFrostBench(t)
+	line := f.line("cod")
+	core := -21.0
+	line.Form, line.Frozen, line.CoreC, line.PlaceID, line.Count, line.WeightKg = "fillet_skinless", true, &core, f.freezer, 10, 1.6
+	f.must(f.Receive(f.ctx, kitchen.Delivery{ID: kitchen.NewID(), Supplier: "Fulmar Landing", ArrivedAt: f.now, Lines: []lot.Received{line}}))
+	f.passes(24*time.Hour, -22)
+	id := kitchen.NewID()
+	f.must(f.SaveThaw(f.ctx, id, kitchen.ThawOrder{ServeAt: f.now.Add(2 * time.Hour), SpeciesID: "cod", Form: "fillet_skinless", Portions: 10, PortionKg: 0.16, EndUse: thawing.Cook, Method: thawing.Water}))
+	tick := func(step string, in kitchen.ThawTick) error {
+		t.Helper()
+		x, err := f.Thaw(f.ctx, id)
+		f.must(err)
+		for _, s := range x.Lines[0].Steps {
+			if s.Step == step && s.DoneAt == nil {
+				in.PlanID, in.N, in.Seq, in.EventID, in.At = id, 1, s.Seq, kitchen.NewID(), f.now
+				return f.TickThaw(f.ctx, in)
+			}
+		}
+		t.Fatalf("no step %s", step)
+		return nil
+	}
+	celsius := func(c float64) *float64 { return &c }
+	f.must(tick("pull", kitchen.ThawTick{}))
+	f.bench.now = f.now.Add(50 * time.Minute)
+	f.must(tick("core", kitchen.ThawTick{CoreC: celsius(0.2), DripKg: 0.04}))
+	for what, in := range map[string]kitchen.ThawTick{
+		"core":   {Exit: "cooked"},
+		"left":   {Exit: "cooked", CoreC: celsius(66), LeftKg: 3},
+		"core ":  {Exit: "cooked", CoreC: celsius(58), LeftKg: 0.5},
+		" exit ": {},
+	} {
+		var bad invalid.Errors
+		if err := tick("exit", in); !errors.As(err, &bad) || bad.On(strings.TrimSpace(what)) == "" {
+			t.Errorf("%s: %v", what, err)
+		}
+	}
+	f.must(tick("exit", kitchen.ThawTick{Exit: "cooked", CoreC: celsius(66), LeftKg: 0.5}))
+	x, err := f.Thaw(f.ctx, id)
+	f.must(err)
+	left := f.row(x.Lines[0].LotID)
+	if x.ClosedAt == nil || left.Frost == nil || left.Frost.Stage != kitchen.Cooked || left.WeightKg != 0.5 || left.Count != 3 || !left.Ends.Equal(f.now.Add(48*time.Hour)) {
+		t.Errorf("closed %v; left: %d of %v kg, %+v, ends %v", x.ClosedAt, left.Count, left.WeightKg, left.Frost, left.Ends)
+	}
+	f.must(f.Append(f.ctx, f.write(left.LotID, lot.Moved{PlaceID: f.walkIn}))) // cooked, it may go back
+	f.bench.now = f.now.Add(150 * time.Minute)
+	f.must(f.Rebuild(f.ctx, kitchen.ActorFrom(f.ctx).Site))
+	if r := f.row(left.LotID); len(r.Stops) == 0 {
+		t.Error("two hours and a half, and nobody measured it at 21 °C")
 	}
 }
 

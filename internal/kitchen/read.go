@@ -54,7 +54,7 @@ func rowAt(b store.LotBoard, now time.Time) (Row, error) {
 	}
 	if !r.Known() {
 		if r.Frost != nil && r.Frost.KeepTo != nil {
-			r.Ends = *r.Frost.KeepTo
+			r.Ends, r.RealDays = *r.Frost.KeepTo, max(0, r.Frost.KeepTo.Sub(now).Hours()/24)
 		}
 		return r, nil
 	}

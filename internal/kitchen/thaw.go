@@ -90,6 +90,15 @@ type ThawPick struct {
 	Chosen  int              // of them; -1 where none is allowed and in time
 }
 
+// forbidden is the first reason where each method is refused; "" where one is
+// only too late.
+func (p ThawPick) forbidden() string {
+	if slices.ContainsFunc(p.Choices, func(c thawing.Choice) bool { return c.Refused == "" }) {
+		return ""
+	}
+	return p.Choices[0].Refused
+}
+
 // ThawPassed is a lot that a thaw does not take, and why.
 type ThawPassed struct {
 	Row
@@ -110,6 +119,9 @@ type ThawProposal struct {
 func (p ThawProposal) Refused() string {
 	for _, pick := range p.Picks {
 		if pick.Chosen < 0 {
+			if why := pick.forbidden(); why != "" {
+				return pick.Code + ": " + why
+			}
 			return fmt.Sprintf("%s: no method of the school %s is allowed and in time", pick.Code, p.School.Name)
 		}
 		if why := pick.Choices[pick.Chosen].Refused; why != "" {
@@ -242,14 +254,17 @@ type ThawLine struct {
 	Steps []store.ThawStepsRow
 }
 
-// Late reports whether the line is behind: it is ready too late, or something
-// that it waits for is more than five minutes over.
-func (l ThawLine) Late(now time.Time) bool {
-	if l.EndedAt != nil {
-		return false
-	}
+// Late reports whether the line is ready only after it is wanted.
+func (l ThawLine) Late() bool { return l.EndedAt == nil && l.Plan.Late }
+
+// Overdue is the step that the line waits for where that is more than five
+// minutes over; nil where it waits for none.
+func (l ThawLine) Overdue(now time.Time) *store.ThawStepsRow {
 	next := l.Next()
-	return l.Plan.Late || next != nil && next.Step != "exit" && now.Sub(next.At) > 5*time.Minute
+	if l.EndedAt != nil || next == nil || next.Step == "exit" || now.Sub(next.At) <= 5*time.Minute {
+		return nil
+	}
+	return next
 }
 
 // Next is the first step that is not done; nil where all are.
@@ -353,9 +368,9 @@ func (k *Kitchen) thawDue(ctx context.Context, until time.Time) ([]Due, error) {
 	return due, nil
 }
 
-// ThawedRows lists the lots on hand that thaw or have thawed.
+// ThawedRows lists the lots on hand that thaw or have thawed, or were cooked.
 func (k *Kitchen) ThawedRows(ctx context.Context) ([]Row, error) {
-	return k.frostRows(ctx, Thawing, Thawed)
+	return k.frostRows(ctx, Thawing, Thawed, Cooked)
 }
 
 // frostRows lists the lots on hand in some stages of the frost.

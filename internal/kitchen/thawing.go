@@ -97,8 +97,9 @@ type ThawTick struct {
 	CoreC   *float64 // where the step asks for one
 	DripKg  float64
 	GlazeKg float64
-	PlaceID int64  // where it is pulled to; 0 for what suits the method
-	Exit    string // used or discarded, of the last step
+	PlaceID int64   // where it is pulled to; 0 for what suits the method
+	Exit    string  // used, cooked or discarded, of the last step
+	LeftKg  float64 // that is cooked or discarded; 0 for all of it
 	Note    string
 }
 
@@ -282,20 +283,29 @@ func (k *Kitchen) checkThawed(ctx context.Context, tx *store.Tx, a Actor, t Thaw
 	return k.refresh(ctx, tx, a.Site, l.LotID)
 }
 
-// exitThaw ends a line: all of it was used, or what is left is discarded. The
-// last one closes the plan.
+// exitThaw ends a line: all of it was used, or what is left is cooked and
+// chilled, or discarded. The last one closes the plan.
 func (k *Kitchen) exitThaw(ctx context.Context, tx *store.Tx, a Actor, t Thaw, l *ThawLine, in ThawTick) error {
 	var payload lot.Payload
 	switch in.Exit {
 	case "used":
 		payload = lot.Used{Note: in.Note}
+	case "cooked":
+		if in.CoreC == nil {
+			return invalid.Errors{{Field: "core", Message: "measure the core of what was cooked"}}
+		}
+		payload = lot.Cooked{CoreC: *in.CoreC}
 	case "discarded":
 		payload = lot.Discarded{Reason: cmp.Or(in.Note, "not used by its hour")}
 	default:
-		return invalid.Errors{{Field: "exit", Message: "say whether it was used, or is discarded"}}
+		return invalid.Errors{{Field: "exit", Message: "say whether it was used, is cooked and chilled, or discarded"}}
 	}
 	if l.PulledAt == nil {
 		return invalid.Errors{{Field: "step", Message: "it was not pulled yet"}}
+	}
+	ids, err := k.partLeft(ctx, tx, a, l, in)
+	if err != nil {
+		return err
 	}
 	if err := k.appendTo(ctx, tx, a, l.LotID, in.EventID, in.At, payload); err != nil {
 		return err
@@ -307,7 +317,28 @@ func (k *Kitchen) exitThaw(ctx context.Context, tx *store.Tx, a Actor, t Thaw, l
 	if err := k.closeEnded(ctx, tx, a, t, in.At); err != nil {
 		return err
 	}
-	return k.refresh(ctx, tx, a.Site, l.LotID)
+	return k.refresh(ctx, tx, a.Site, ids...)
+}
+
+// partLeft parts what is left of a line off its lot and ends the rest as used,
+// where it is told apart. It returns the lots that changed; the line goes on
+// with what is left.
+func (k *Kitchen) partLeft(ctx context.Context, tx *store.Tx, a Actor, l *ThawLine, in ThawTick) ([]uuid.UUID, error) {
+	weight, count := l.Row.WeightKg, int(l.Row.Count)
+	if in.LeftKg > weight {
+		return nil, invalid.Errors{{Field: "left", Message: fmt.Sprintf("is more than the %.2f kg of the lot", weight)}}
+	}
+	if in.Exit == "used" || in.LeftKg == 0 || in.LeftKg == weight || count == 1 {
+		return []uuid.UUID{l.LotID}, nil
+	}
+	left := min(max(1, int(math.Round(float64(count)*in.LeftKg/weight))), count-1)
+	ids, err := k.part(ctx, tx, a, Parting{EventID: NewID(), LotID: l.LotID, HappenedAt: in.At,
+		Parts: []lot.Part{{Count: count - left, WeightKg: weight - in.LeftKg}, {Count: left, WeightKg: in.LeftKg}}})
+	if err != nil {
+		return nil, err
+	}
+	l.LotID = ids[2]
+	return ids, k.appendTo(ctx, tx, a, ids[1], NewID(), in.At, lot.Used{Note: in.Note})
 }
 
 // closeEnded closes a plan whose lines all have ended.

@@ -72,6 +72,7 @@ const (
 	BasisRead    Basis = "read"    // the fish alone
 	BasisMean    Basis = "mean"    // both agree: the precision-weighted mean
 	BasisOlder   Basis = "older"   // they disagree: the older, plus one sd
+	BasisCooked  Basis = "cooked"  // none: it is cooked, and a date mark counts its days
 )
 
 // Evidence is what is known of the age of a lot at one moment.

@@ -78,6 +78,7 @@ type Account struct {
 	ThawReady time.Time        // free of ice, found or foretold; zero for what was not thawed
 	KeepTo    time.Time        // what was thawed is used by then; zero for other fish
 	Out       *OutOfCold       // nil where it never was
+	Cooling   *Cooling         // of fish that was cooked: the rest is as it was then
 	Rigor     *Rigor           // where the time of death was written down
 	Bleeding  *Bleeding        // where anything of the harvest was
 
@@ -118,6 +119,13 @@ func Tell(s *State, env Env) Account {
 	if s.Status != OnHand {
 		at = s.EndedAt
 	}
+	if cooked := s.Cooked; cooked != nil && !at.Before(cooked.At) {
+		return s.cool(tellAt(s, env, cooked.At), env.Profile, at)
+	}
+	return tellAt(s, env, at)
+}
+
+func tellAt(s *State, env Env, at time.Time) Account {
 	sp := s.Species()
 	t := newTeller(s, env, at)
 	a := Account{At: at, From: s.start(), Model: sp.Model(), Frozen: s.Frozen(), Shelf: sp.ShelfLife.Lo,
@@ -168,7 +176,7 @@ func Tell(s *State, env Env) Account {
 	if beyond := whole.BeyondRule(); beyond > 0 {
 		a.Stops = append(a.Stops, fmt.Sprintf("%.1f h above 25 °C: there is no spoilage rule for it", beyond.Hours()))
 	}
-	if below := a.belowLowest(whole); below > 0 {
+	if below := a.belowLowest(whole); below > 0 && s.Thaw() == nil { // ice melts through it
 		a.Notes = append(a.Notes, fmt.Sprintf("%.1f h below −3 °C though not frozen: counted at the rate of −3 °C.", below))
 	}
 	if note := t.massNote(); note != "" {

@@ -93,9 +93,12 @@ func (p Moved) check(before *State, at time.Time, bad *invalid.Errors) {
 }
 
 func (p Temperature) check(before *State, at time.Time, bad *invalid.Errors) {
-	onHand(before, at, bad)
-	if unit.CheckCelsius(p.Celsius) != nil {
-		bad.Add("celsius", "%v", unit.ErrTempRange)
+	err := unit.CheckCelsius(p.Celsius)
+	if onHand(before, at, bad) && before.Cooked != nil {
+		err = unit.CheckCookedCelsius(p.Celsius)
+	}
+	if err != nil {
+		bad.Add("celsius", "%v", err)
 	}
 }
 

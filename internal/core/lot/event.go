@@ -50,6 +50,7 @@ const (
 	KindPulled      Kind = "pulled"
 	KindThawed      Kind = "thawed"
 	KindReturned    Kind = "returned"
+	KindCooked      Kind = "cooked"
 )
 
 // Name is the kind in a word or two.
@@ -59,7 +60,7 @@ func (k Kind) Name() string {
 		KindParted: "Parted", KindPartOf: "Parted off", KindPhoto: "Photo", KindChecked: "Checked", KindClaimed: "Claim",
 		KindCaught: "On deck", KindKilled: "Killed", KindBled: "Bled", KindGutted: "Gutted", KindWashed: "Washed", KindIced: "On ice",
 		KindTested: "Histamine test", KindAccounted: "Gap accounted for", KindPacked: "Packed", KindReviewed: "Reviewed after a failure",
-		KindFroze: "To freeze", KindPulled: "Pulled to thaw", KindThawed: "Thawed", KindReturned: "Back to the freezer"}[k]
+		KindFroze: "To freeze", KindPulled: "Pulled to thaw", KindThawed: "Thawed", KindReturned: "Back to the freezer", KindCooked: "Cooked, to chill"}[k]
 }
 
 // Event is one thing that happened to a lot.

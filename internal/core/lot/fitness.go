@@ -41,6 +41,11 @@ func Fitness(s *State, a Account) []Use {
 	for _, stop := range a.Stops {
 		every("%s", stop)
 	}
+	if s.Cooked != nil {
+		for _, u := range []*Use{&raw, &freeze, &stock} {
+			u.Reasons = append(u.Reasons, "cooked: serve it from the chill, or hot through")
+		}
+	}
 	inspection, inspected := s.Inspection()
 	switch {
 	case a.Frozen:
@@ -63,7 +68,7 @@ func Fitness(s *State, a Account) []Use {
 	}
 	raw.Reasons = append(raw.Reasons, frost(s)...)
 	if thaw := s.Thaw(); s.Thawing() {
-		cook.Reasons = append(cook.Reasons, "thaws: measure its core")
+		cook.Reasons, stock.Reasons = append(cook.Reasons, thaws), append(stock.Reasons, thaws)
 	} else if thaw != nil && thaw.Pull.EndUse == thawing.Cook {
 		raw.Reasons = append(raw.Reasons, "thawed to be cooked")
 	}
@@ -79,7 +84,10 @@ func Fitness(s *State, a Account) []Use {
 	}
 	uses := []Use{raw, cook, freeze, stock}
 	for i := range uses {
-		uses[i].OK = len(uses[i].Reasons) == 0
+		u := &uses[i]
+		if u.OK = len(u.Reasons) == 0; u.OK {
+			u.Reasons = []string{} // programs read a list
+		}
 	}
 	return uses
 }
@@ -88,13 +96,15 @@ func Fitness(s *State, a Account) []Use {
 // but frozen.
 const ThawFirst = "frozen: thaw it first"
 
+const thaws = "thaws: measure its core"
+
 // frost says why a lot is not at hand for raw service yet.
 func frost(s *State) []string {
 	switch {
 	case s.Frozen():
 		return []string{ThawFirst}
 	case s.Thawing():
-		return []string{"thaws: measure its core"}
+		return []string{thaws}
 	}
 	return nil
 }

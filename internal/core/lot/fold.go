@@ -79,6 +79,8 @@ type State struct {
 	Packs       []PackStay
 	Reviews     []ReviewMade        // after failures of its places
 	Freezes     []FreezeStay        // times in which it lay frozen
+	Cooked      *Step[Cooked]       // nil while it is raw
+	Cooled      []coldchain.Reading // its core since then
 	Accounts    []AccountGiven      // of time that nobody recorded, in the order of Until
 	Voids       map[uuid.UUID]*Void // by the event that is struck through
 	carried     []Carried           // what its parts would go on with
@@ -156,7 +158,7 @@ func Fold(events []Event) (*State, error) {
 }
 
 func (s *State) apply(e Event, payload Payload) {
-	if carries(payload) {
+	if carries(payload) || payload.Kind() == KindTemperature && s.Cooked != nil {
 		s.carried = append(s.carried, Carried{payload.Kind(), e.HappenedAt, e.Data})
 	}
 	switch p := payload.(type) {
@@ -175,7 +177,13 @@ func (s *State) apply(e Event, payload Payload) {
 	case Moved:
 		s.move(p.PlaceID, e.HappenedAt)
 	case Temperature:
-		s.measured(e.HappenedAt, p.Celsius)
+		if x := (coldchain.Reading{At: e.HappenedAt, Celsius: p.Celsius}); s.Cooked != nil {
+			s.Cooled = append(s.Cooled, x)
+		} else {
+			s.Spots = append(s.Spots, x)
+		}
+	case Cooked:
+		s.Cooked = &Step[Cooked]{p, e.HappenedAt, e.ID}
 	case Logger:
 		s.Loggers = append(s.Loggers, LoggerStay{p.ProbeID, coldchain.Span{From: p.From, To: p.To}})
 	case Held:

@@ -227,6 +227,8 @@ const leastMM, mostMM = 3.0, 500.0
 func (p Froze) check(before *State, at time.Time, bad *invalid.Errors) {
 	if onHand(before, at, bad) {
 		switch {
+		case before.Cooked != nil:
+			bad.Add("lot", "was cooked: its frozen life is not known here")
 		case before.Frozen():
 			bad.Add("lot", "is frozen already")
 		case before.Thaw() != nil:
@@ -380,6 +382,7 @@ func MayFreeze(s *State, a Account, p Froze, profile safety.Profile) error {
 func MayMove(s *State, to Place) error {
 	why := ""
 	switch thaw := s.Thaw(); {
+	case s.Cooked != nil && !to.Freezer():
 	case s.Frozen() && !to.Freezer():
 		why = "is frozen: pull it to thaw, with a plan"
 	case !s.Frozen() && to.Freezer():

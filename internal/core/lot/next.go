@@ -1,6 +1,7 @@
 package lot
 
 import (
+	"fmt"
 	"slices"
 	"time"
 
@@ -35,6 +36,16 @@ func Next(s *State, a Account, env Env) []Action {
 	}
 	var due []Action
 	add := func(do, why, path string, at time.Time) { due = append(due, Action{do, why, at, path}) }
+	if c := a.Cooling; c != nil {
+		if c.FirstAt.IsZero() {
+			add(fmt.Sprintf("Core to %.0f °C", c.FirstC), "cooked, cooling", "", c.FirstBy)
+		}
+		if c.ThenAt.IsZero() {
+			add(fmt.Sprintf("Core to %.0f °C", c.ThenC), "cooked, cooling", "", c.ThenBy)
+		}
+		add("Use or discard", "cooked: its date mark", "", c.UseBy)
+		return due
+	}
 	if _, inspected := s.Inspection(); !inspected && CanInspect(s) && !s.Waiting() {
 		add("Inspect", "received, not inspected", "inspect", inspectBy(s))
 	}
@@ -53,7 +64,7 @@ func Next(s *State, a Account, env Env) []Action {
 	}
 	switch end := a.Ends(); {
 	case s.Thawing() && s.Thaw().Pull.PlanID == uuid.Nil: // a plan has its own steps
-		add("Measure the core", "thawing: free of ice by now", "thawed", a.ThawReady)
+		add("Measure the core", "thawing: free of ice by now", "", a.ThawReady)
 	case !a.KeepTo.IsZero() && end.Equal(a.KeepTo):
 		add("Use, cook or discard", "thawed", "", a.KeepTo)
 	case !end.IsZero():

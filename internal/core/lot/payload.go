@@ -160,6 +160,8 @@ func Decode(kind Kind, data []byte) (Payload, error) {
 		return decode[Released](data)
 	case KindRefused:
 		return decode[Refused](data)
+	case KindCooked:
+		return decode[Cooked](data)
 	case KindUsed:
 		return decode[Used](data)
 	case KindDiscarded:

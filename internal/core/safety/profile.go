@@ -30,6 +30,18 @@ type Profile struct {
 	// Water is ThawWater in figures.
 	Water    WaterRules    `json:"water"`
 	Parasite ParasiteRules `json:"parasite"`
+	Cooling  CoolingRules  `json:"cooling"`
+}
+
+// CoolingRules are the limits of fish that was cooked and is chilled. They count
+// from the cooking, which is stricter than counting from 57 °C.
+type CoolingRules struct {
+	Source     string  `json:"source"`
+	FirstC     float64 `json:"first_c"` // the core is there within FirstHours
+	FirstHours float64 `json:"first_hours"`
+	ThenC      float64 `json:"then_c"` // and there within ThenHours more
+	ThenHours  float64 `json:"then_hours"`
+	KeepDays   int     `json:"keep_days"` // the day it is made is the first
 }
 
 // WaterRules are the limits of thawing in water.

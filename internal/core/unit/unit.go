@@ -38,14 +38,18 @@ const (
 	MaxCelsius = 60.0
 )
 
+// MaxCookedCelsius bounds the core of fish that was cooked (house).
+const MaxCookedCelsius = 110.0
+
 // MaxLotKilograms bounds the weight of one lot (house).
 const MaxLotKilograms = 20000.0
 
 // Errors that parsing returns; their texts are meant to be shown beside a field.
 var (
-	ErrNotNumber = errors.New("is not a number")
-	ErrTempRange = errors.New("must lie between -60 and 60 °C")
-	ErrMassRange = errors.New("must be above 0 and at most 20 000 kg")
+	ErrNotNumber   = errors.New("is not a number")
+	ErrTempRange   = errors.New("must lie between -60 and 60 °C")
+	ErrCookedRange = errors.New("must lie between -60 and 110 °C")
+	ErrMassRange   = errors.New("must be above 0 and at most 20 000 kg")
 )
 
 // ParseNumber reads a decimal number with a point or a comma, or a minus sign
@@ -83,6 +87,24 @@ var pasted = strings.NewReplacer("−", "-", "–", "-", "\u00a0", "")
 // unit in the text ("34 F", "1,2°C") wins over the scale. It returns
 // ErrNotNumber or ErrTempRange.
 func ParseCelsius(s string, scale TempScale) (float64, error) {
+	v, err := parseCelsius(s, scale)
+	if err != nil {
+		return 0, err
+	}
+	return v, CheckCelsius(v)
+}
+
+// ParseCookedCelsius is ParseCelsius for the core of fish that may be cooked.
+// It returns ErrNotNumber or ErrCookedRange.
+func ParseCookedCelsius(s string, scale TempScale) (float64, error) {
+	v, err := parseCelsius(s, scale)
+	if err != nil {
+		return 0, err
+	}
+	return v, CheckCookedCelsius(v)
+}
+
+func parseCelsius(s string, scale TempScale) (float64, error) {
 	s = strings.TrimSpace(s)
 	if n := len(s); n > 0 {
 		switch s[n-1] {
@@ -99,7 +121,16 @@ func ParseCelsius(s string, scale TempScale) (float64, error) {
 	if scale == FahrenheitScale {
 		v = FahrenheitToCelsius(v)
 	}
-	return v, CheckCelsius(v)
+	return v, nil
+}
+
+// CheckCookedCelsius returns ErrCookedRange for a temperature that no core has,
+// cooked or raw: outside −60…110 °C.
+func CheckCookedCelsius(c float64) error {
+	if !(c >= MinCelsius && c <= MaxCookedCelsius) {
+		return ErrCookedRange
+	}
+	return nil
 }
 
 // CheckCelsius returns ErrTempRange for a temperature outside −60…60 °C.
