@@ -148,6 +148,7 @@ func (p *paper) trace(lines [][]coldchain.Reading, spots []coldchain.Reading, c 
 		p.Line(left, y(t), left+width, y(t))
 		p.Text(margin, y(t)+1, p.latin(p.temp(t)))
 	}
+	p.SetLineWidth(0.35)
 	p.SetDrawColor(194, 59, 78)
 	p.Line(left, y(c.Route.HoldC), left+width, y(c.Route.HoldC))
 	p.SetDrawColor(15, 110, 120)

@@ -69,6 +69,7 @@ type rowView struct {
 	Beyond            bool // ends beyond the axis
 	Ending            string
 	Why               string // what ends it
+	NoBar             bool   // nobody knows when
 }
 
 func (s *Server) boardView(c *gin.Context, p page) (boardView, error) {
@@ -126,13 +127,19 @@ func meltRow(r kitchen.Row) rowView {
 		v.Why = "hold"
 	case r.Frozen:
 		v.Why = "frozen"
+	case r.Frost != nil && r.Frost.KeepTo != nil && r.Ends.Equal(*r.Frost.KeepTo):
+		v.Why = "hour"
 	case !r.Known():
 		v.Why = "unknown"
 	default:
 		v.Why = "quality"
 	}
-	if !r.Known() {
+	if v.NoBar = !r.Known() && v.Why != "hour"; v.NoBar {
 		v.Ending = map[bool]string{true: "frozen", false: "inspect it"}[r.Frozen]
+		return v
+	}
+	if v.Ending = days(r.RealDays); v.Why == "hour" { // a rule's hour has no band
+		v.Solid, v.Mean, v.Soft, v.Beyond = axis(r.RealDays), axis(r.RealDays), axis(r.RealDays), r.RealDays > axisDays
 		return v
 	}
 	band := freshness.Age{SD: r.SdDays}.Band()
@@ -140,7 +147,6 @@ func meltRow(r kitchen.Row) rowView {
 	v.Mean = axis(r.RealDays)
 	v.Soft = axis((r.LeftNow + band) / *r.Rate)
 	v.Beyond = r.RealDays > axisDays
-	v.Ending = days(r.RealDays)
 	return v
 }
 

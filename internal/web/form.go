@@ -93,10 +93,17 @@ func (f *form) day(field string) time.Time {
 
 // celsius reads a temperature in the person's scale; nil for an empty field.
 func (f *form) celsius(field string) *float64 {
+	return f.read(field, unit.ParseCelsius)
+}
+
+// cooked is celsius for the core of fish that may be cooked.
+func (f *form) cooked(field string) *float64 { return f.read(field, unit.ParseCookedCelsius) }
+
+func (f *form) read(field string, parse func(string, unit.TempScale) (float64, error)) *float64 {
 	if f.text(field) == "" {
 		return nil
 	}
-	v, err := unit.ParseCelsius(f.text(field), f.actor.Temps())
+	v, err := parse(f.text(field), f.actor.Temps())
 	if err != nil {
 		f.bad.Add(field, "%v", err)
 		return nil
@@ -105,8 +112,13 @@ func (f *form) celsius(field string) *float64 {
 }
 
 // mustCelsius is celsius for a field that must be filled.
-func (f *form) mustCelsius(field string) float64 {
-	if v := f.celsius(field); v != nil {
+func (f *form) mustCelsius(field string) float64 { return f.given(field, f.celsius(field)) }
+
+// mustCooked is cooked for a field that must be filled.
+func (f *form) mustCooked(field string) float64 { return f.given(field, f.cooked(field)) }
+
+func (f *form) given(field string, v *float64) float64 {
+	if v != nil {
 		return *v
 	}
 	if f.bad.On(field) == "" {

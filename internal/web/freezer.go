@@ -45,7 +45,7 @@ func newBatch(p page, b kitchen.Batch) batchView {
 	if b.FoundH > 0 || len(b.Air) > 0 {
 		f.Going = b.Now.Curve
 	}
-	f.Hours = 6
+	f.Hours = 3
 	for _, d := range []time.Duration{b.Predicted.ToMinus20, b.Now.ToMinus20, b.Predicted.ToMinus18, b.Now.ToMinus18} {
 		if d != heat.Never {
 			f.Hours = math.Max(f.Hours, 1.15*d.Hours())
@@ -138,6 +138,22 @@ func (freezerView) Months(m *float64) string {
 	return fmt.Sprintf("%.1f months", *m)
 }
 
+// Warm says how long a lot lay warmer than its freezer is set to, and what that
+// cost; "" for less than an hour.
+func (freezerView) Warm(f kitchen.Frost) string { return warmText(f.WarmDays, f.WarmCost) }
+
+func warmText(days, share float64) string {
+	warm := time.Duration(days * 24 * float64(time.Hour))
+	if warm < time.Hour {
+		return ""
+	}
+	cost := "under 0.1"
+	if share >= 0.0005 {
+		cost = number(100*share, 1)
+	}
+	return fmt.Sprintf("%s warmer, cost %s %% of its life", spanText(warm), cost)
+}
+
 // PlaceName is the name of a freezer.
 func (v freezerView) PlaceName(id int64) string {
 	for _, f := range v.Freezers {
@@ -188,7 +204,7 @@ func (v freezeView) HasPrep(id string) bool { return slices.Contains(v.Values["p
 
 // Hidden are the fields that go on with the forecast.
 func (freezeView) Hidden() []string {
-	return []string{"place", "way", "wrapping", "thickness", "shape", "start", "air", "one_face"}
+	return []string{"place", "way", "wrapping", "thickness", "shape", "start", "air", "one_face", "happened_at"}
 }
 
 // Ways, Wrappings, Preps and Shapes are what there is to choose from.
@@ -216,7 +232,7 @@ func (s *Server) showFreeze(c *gin.Context, status int, v freezeView) {
 	}
 	v.choose()
 	v.suggest(p)
-	if v.Values.Has("reckon") && len(v.Errors) == 0 {
+	if (v.Values.Has("reckon") || len(v.Chosen) > 0) && len(v.Errors) == 0 {
 		f := &form{values: v.Values, actor: p.Actor}
 		v.Froze = f.froze()
 		if v.Errors = f.bad; len(v.Errors) == 0 {
@@ -250,11 +266,18 @@ func (v *freezeView) choose() {
 	}
 }
 
-// suggest fills empty fields with what the lots and the freezer say.
+// Guessed are the fields that suggest fills.
+func (freezeView) Guessed() []string {
+	return []string{"place", "way", "wrapping", "thickness", "shape", "start", "air"}
+}
+
+// suggest fills the fields with what the lots and the freezer say: those that
+// are empty, or still hold what an earlier choice suggested.
 func (v *freezeView) suggest(p page) {
 	set := func(field, value string) {
-		if !v.Values.Has(field) {
+		if typed := v.Values.Get(field); typed == "" || typed == v.Values.Get("guess-"+field) {
 			v.Values.Set(field, value)
+			v.Values.Set("guess-"+field, value)
 		}
 	}
 	mm, warmest, shape := 0.0, math.Inf(-1), heat.Slab
@@ -273,16 +296,14 @@ func (v *freezeView) suggest(p page) {
 		set("start", p.TempField(warmest))
 		set("shape", string(shape))
 	}
-	for i, f := range v.Freezers {
-		if i == 0 || v.Values.Get("place") == strconv.FormatInt(f.ID, 10) {
-			v.Values.Del("air-guess")
-			if i == 0 {
-				set("place", strconv.FormatInt(f.ID, 10))
-			}
-			if v.Values.Get("place") == strconv.FormatInt(f.ID, 10) {
-				set("way", f.Way.ID)
-				set("air", p.TempField(f.AirC))
-			}
+	for _, f := range v.Freezers {
+		id := strconv.FormatInt(f.ID, 10)
+		if v.Values.Get("place") == "" {
+			set("place", id)
+		}
+		if v.Values.Get("place") == id {
+			set("way", f.Way.ID)
+			set("air", p.TempField(f.AirC))
 		}
 	}
 	set("wrapping", "bare")
@@ -324,7 +345,11 @@ func (s *Server) foretell(c *gin.Context, p page, v *freezeView) error {
 	}
 	v.Forecast = &forecast
 	v.Froze.BatchKg = v.Kg
-	v.Batch = newBatch(p, kitchen.Batch{At: p.Now, Froze: v.Froze, Predicted: forecast, Now: forecast})
+	at := p.Now
+	if t := (&form{values: v.Values, actor: p.Actor}).at("happened_at"); t != nil {
+		at = *t
+	}
+	v.Batch = newBatch(p, kitchen.Batch{At: at, Froze: v.Froze, Predicted: forecast, Now: forecast})
 	return nil
 }
 

@@ -43,8 +43,12 @@ type cardView struct {
 	Clock    *clockView
 	Harvest  *harvestView
 	Oxygen   *oxygenView
+	Frost    *frostCard
 	Habits   []string
 }
+
+// Lost is what thawing may cost: it is weighed.
+func (cardView) Lost() []string { return []string{"drip", "glaze"} }
 
 // Err is what is wrong with a field of the open form.
 func (v cardView) Err(kind, field string) string {
@@ -130,6 +134,7 @@ func (s *Server) showCard(c *gin.Context, status int, v cardView) {
 		v.Places = append(v.Places, place)
 	}
 	sortPlaces(v.Places)
+	v.Frost = newFrost(p, v.Card)
 	p.Data = v
 	s.show(c, status, "lot", p)
 }
@@ -209,7 +214,13 @@ func (s *Server) lotEvent(c *gin.Context) {
 	case lot.KindMoved:
 		w.Payload = lot.Moved{PlaceID: f.id("place")}
 	case lot.KindTemperature:
-		w.Payload = lot.Temperature{Celsius: f.mustCelsius("celsius")}
+		w.Payload = lot.Temperature{Celsius: f.mustCooked("celsius")} // its lot says whether it may be so warm
+	case lot.KindThawed:
+		w.Payload = lot.Thawed{CoreC: f.mustCelsius("core"), DripKg: f.grams("drip") / 1000, GlazeKg: f.grams("glaze") / 1000}
+	case lot.KindReturned:
+		w.Payload = lot.Returned{PlaceID: f.id("place"), CoreC: f.mustCelsius("core"), Reason: f.text("reason"), ByManager: f.actor.IsManager()}
+	case lot.KindCooked:
+		w.Payload = lot.Cooked{CoreC: f.mustCooked("core")}
 	case lot.KindHeld:
 		w.Payload = lot.Held{Reason: f.text("reason")}
 	case lot.KindReleased:

@@ -9,6 +9,7 @@ import (
 	"io/fs"
 	"math"
 	"net/http"
+	"regexp"
 	"strconv"
 	"strings"
 	"time"
@@ -31,8 +32,8 @@ var viewFiles embed.FS
 type views map[string]*template.Template
 
 func parseViews() (views, error) {
-	shared, err := template.New("").Funcs(template.FuncMap{
-		"args": args, "days": days, "num": number, "formName": lot.FormName, "iceName": lot.IceName,
+	shared := template.New("").Funcs(template.FuncMap{
+		"icon": icon, "args": args, "days": days, "num": number, "formName": lot.FormName, "iceName": lot.IceName,
 		"senseOrders": func() []freshness.SenseOrder { return freshness.SenseOrders },
 		"placeKind":   lot.PlaceKindName, "money": func(cents int64) string { return fmt.Sprintf("%.2f", float64(cents)/100) },
 		"seq": func(n int) []int { return make([]int, n) }, "add": func(a, b int) int { return a + b }, "pct": pct, "span": func(a, b float64) string { return pct(b - a) },
@@ -42,9 +43,11 @@ func parseViews() (views, error) {
 		"kin":     func() rigor.Basis { return rigor.Kin },
 		"percent": func(share float64) float64 { return 100 * share }, "own": func() []string { return []string{"n", "c", "m", "M"} },
 		"keys": func() []string { return []string{"1", "2", "3", "4", "5", "6", "7", "8", "9", ".", "0", "⌫", "−"} },
-	}).ParseFS(viewFiles, "views/layout.html", "views/parts.html")
-	if err != nil {
-		return nil, err
+	})
+	for _, path := range []string{"views/layout.html", "views/parts.html"} {
+		if err := parseView(shared, path); err != nil {
+			return nil, err
+		}
 	}
 	pages, err := fs.Glob(viewFiles, "views/*.html")
 	if err != nil {
@@ -60,11 +63,33 @@ func parseViews() (views, error) {
 		if err != nil {
 			return nil, err
 		}
-		if out[name], err = t.ParseFS(viewFiles, path); err != nil {
+		if err := parseView(t, path); err != nil {
 			return nil, err
 		}
+		out[name] = t
 	}
 	return out, nil
+}
+
+// indents is the white space between lines: to a browser it is one space, and a
+// third of a page with hundreds of rows.
+var indents = regexp.MustCompile(`\s*\n\s*`)
+
+func parseView(t *template.Template, path string) error {
+	text, err := viewFiles.ReadFile(path)
+	if err != nil {
+		return err
+	}
+	if _, err := t.Parse(indents.ReplaceAllString(string(text), " ")); err != nil {
+		_, err = t.Parse(string(text)) // again, for the line that is wrong
+		return fmt.Errorf("%s: %w", path, err)
+	}
+	return nil
+}
+
+// icon is a sign of the page's own set, in px; a word beside it says what it means.
+func icon(name string, size int) template.HTML {
+	return template.HTML(fmt.Sprintf(`<svg width="%d" height="%d" aria-hidden="true"><use href="#i-%s"/></svg>`, size, size, name))
 }
 
 // args makes a map of names and values for a partial.

@@ -87,6 +87,8 @@ func (p page) Tell(e kitchen.Entry, v cardView) string {
 			text += fmt.Sprintf(", drip %s, glaze %s", p.Mass(x.DripKg), p.Mass(x.GlazeKg))
 		}
 		return text
+	case lot.Cooked:
+		return "core " + p.Temp(x.CoreC)
 	case lot.Returned:
 		return fmt.Sprintf("core %s: %s", p.Temp(x.CoreC), x.Reason)
 	case lot.Voided:

@@ -54,7 +54,7 @@ type thawPlan struct {
 	kitchen.Thaw
 	Chart template.HTML
 	typed
-	Form string // the line or step whose form came back
+	Back string // the line or step whose form came back
 }
 
 // newThaw draws a thaw.
@@ -76,7 +76,7 @@ func thawBar(p page, l kitchen.ThawLine) drawing.ThawBar {
 		start = *l.FromAt
 	}
 	b := barOf(fmt.Sprintf("%s, %s", l.Row.Code, plural(int(l.Pieces), "piece")), l.Plan, start)
-	b.Late, b.Done = l.Late(p.Now), l.EndedAt != nil
+	b.Late, b.Done = l.Late(), l.EndedAt != nil
 	if l.ThawedAt != nil {
 		b.Ready = *l.ThawedAt
 		if b.Workable.After(b.Ready) {
@@ -129,16 +129,24 @@ func drawThaws(d drawing.Thaws) template.HTML {
 }
 
 // Title says what is thawed.
-func (t thawPlan) Title(p page) string {
-	return fmt.Sprintf("%d × %s %s, %s", t.Portions, p.Mass(t.PortionKg), t.Species.Name, strings.ToLower(lot.FormName(t.Form)))
+func (t thawPlan) Title() string {
+	return fmt.Sprintf("%d × %.0f g of %s, %s", t.Portions, 1000*t.PortionKg, strings.ToLower(t.Species.Name), strings.ToLower(lot.FormName(t.Form)))
 }
 
 // Use is what becomes of it.
 func (t thawPlan) Use() string { return "to be " + endUseName(thawing.EndUse(t.EndUse)) }
 
-// Late reports whether any line is behind.
-func (t thawPlan) Late(p page) bool {
-	return slices.ContainsFunc(t.Lines, func(l kitchen.ThawLine) bool { return l.Late(p.Now) })
+// Late reports whether any line is ready only after it is wanted.
+func (t thawPlan) Late() bool { return slices.ContainsFunc(t.Lines, kitchen.ThawLine.Late) }
+
+// Overdue is the first step that is over; nil for none.
+func (t thawPlan) Overdue(p page) *store.ThawStepsRow {
+	for _, l := range t.Lines {
+		if over := l.Overdue(p.Now); over != nil {
+			return over
+		}
+	}
+	return nil
 }
 
 // IsNext reports whether a step is the first that is open on its line.
@@ -387,7 +395,7 @@ func (s *Server) showThawPlan(c *gin.Context, status int, view string, form type
 		return
 	}
 	v := newThaw(p, t)
-	v.typed, v.Form = form, which
+	v.typed, v.Back = form, which
 	p.Data = v
 	s.show(c, status, view, p)
 }
@@ -416,7 +424,10 @@ func (s *Server) tickThaw(c *gin.Context) {
 		s.fail(c, err)
 		return
 	}
-	in := kitchen.ThawTick{PlanID: id, N: f.id("line"), Seq: f.id("seq"), EventID: f.uuid("event"), At: f.when("happened_at", s.kitchen.Now()), CoreC: f.celsius("core"), PlaceID: f.id("place"), Exit: f.text("exit"), Note: f.text("note")}
+	in := kitchen.ThawTick{PlanID: id, N: f.id("line"), Seq: f.id("seq"), EventID: f.uuid("event"), At: f.when("happened_at", s.kitchen.Now()), CoreC: f.cooked("core"), PlaceID: f.id("place"), Exit: f.text("exit"), Note: f.text("note")}
+	if f.text("left") != "" {
+		in.LeftKg = f.kilograms("left")
+	}
 	in.DripKg, in.GlazeKg = f.grams("drip")/1000, f.grams("glaze")/1000
 	if err = f.bad.Err(); err == nil {
 		err = s.kitchen.TickThaw(c.Request.Context(), in)

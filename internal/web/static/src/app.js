@@ -390,3 +390,10 @@ document.addEventListener("htmx:beforeSwap", (e) => {
 document.addEventListener("click", (e) => {
   if (e.target.closest("[data-print]")) window.print();
 });
+
+// A drawing too wide for the page shows its end first: there it is served.
+function toEnd(root) {
+  for (const wide of root.querySelectorAll?.("[data-end]") ?? []) wide.scrollLeft = wide.scrollWidth;
+}
+toEnd(document);
+document.addEventListener("htmx:afterSwap", (e) => toEnd(e.target));

@@ -1,0 +1,79 @@
+package web
+
+import (
+	"math"
+	"time"
+
+	"leancatch/internal/core/freezing"
+	"leancatch/internal/core/lot"
+	"leancatch/internal/core/thawing"
+	"leancatch/internal/kitchen"
+)
+
+// frostCard is what a lot's card says of its freezing, its thaw and its cooling.
+type frostCard struct {
+	Stay  *lot.FreezeStay // the last; nil for fish that never was frozen
+	Life  *lot.FrozenLife
+	Raw   lot.Clearance
+	Ready time.Time // free of ice
+	Keep  time.Time // of what thaws or was thawed: used by then
+	Out   *lot.OutOfCold
+	Cool  *lot.Cooling
+	Rows  []coolRow
+}
+
+// coolRow is a temperature that cooked fish is to come down to.
+type coolRow struct {
+	Celsius float64
+	By, At  time.Time
+	Late    bool
+}
+
+// newFrost tells it; nil for a lot that is fresh.
+func newFrost(p page, card kitchen.Card) *frostCard {
+	s, a := card.State, card.Account
+	f := frostCard{Life: a.Freezing, Raw: a.Parasites, Ready: a.ThawReady, Keep: a.KeepTo, Out: a.Out, Cool: a.Cooling}
+	if n := len(s.Freezes); n > 0 {
+		f.Stay = &s.Freezes[n-1]
+	}
+	if c := a.Cooling; c != nil {
+		for _, row := range []coolRow{{Celsius: c.FirstC, By: c.FirstBy, At: c.FirstAt}, {Celsius: c.ThenC, By: c.ThenBy, At: c.ThenAt}} {
+			row.Late = row.At.After(row.By) || row.At.IsZero() && p.Now.After(row.By)
+			f.Rows = append(f.Rows, row)
+		}
+	}
+	if f.Stay == nil && f.Cool == nil && f.Out == nil {
+		return nil
+	}
+	return &f
+}
+
+// Frozen reports whether it lies in the freezer.
+func (f frostCard) Frozen() bool { return f.Stay != nil && f.Stay.To.IsZero() }
+
+// Months is the frozen life left in words; "" where none is known.
+func (f frostCard) Months() string {
+	if math.IsNaN(f.Life.LeftMonths) {
+		return ""
+	}
+	return freezerView{}.Months(&f.Life.LeftMonths)
+}
+
+// Warm says what warm time cost; "" for none.
+func (f frostCard) Warm() string { return warmText(f.Life.WarmDays, f.Life.WarmCost) }
+
+// How says how it was frozen; "" where it came so.
+func (f frostCard) How() string {
+	froze := f.Stay.Froze
+	if froze == nil {
+		return ""
+	}
+	wrapping, _ := freezing.GetWrapping(froze.Wrapping)
+	return number(froze.MM, 0) + " mm, " + wrapping.Name
+}
+
+// Method is how it thaws, or was thawed.
+func (f frostCard) Method() string {
+	m, _ := thawing.GetMethod(f.Stay.Pull.Method)
+	return m.Name
+}
