@@ -20,7 +20,7 @@ async function shoot(page, name) {
   await page.close();
 }
 
-for (const [name, viewport, path] of [["board", desk, "/board"], ["board-phone", phone, "/board"], ["dock", desk, "/dock"], ["ice", desk, "/ice"], ["records", desk, "/records"]]) await shoot(await open(viewport, path), name);
+for (const [name, viewport, path] of [["board", desk, "/board"], ["board-phone", phone, "/board"], ["dock", desk, "/dock"], ["ice", desk, "/ice"], ["records", desk, "/records"], ["freezer", desk, "/freezer"], ["thaw", desk, "/thaw"]]) await shoot(await open(viewport, path), name);
 
 const receive = await open(desk, "/dock/receive");
 await receive.getByLabel("Supplier", { exact: true }).fill("Skua Day-boat");
@@ -60,22 +60,9 @@ await whatIf.locator(".whatif").first().waitFor();
 await whatIf.locator(".whatif").first().evaluate((e) => scrollTo(0, e.getBoundingClientRect().top - 60));
 await shoot(whatIf, "whatif");
 
-const order = await open(desk, "/dock/order");
-await order.locator("#species").fill("Sea bass");
-await order.locator("#species").dispatchEvent("change");
-await order.waitForTimeout(400);
-for (const part of ["scales", "guts", "gills"]) {
-  await order.locator(`a[data-trim="${part}"]`).click();
-  await order.waitForTimeout(300);
-}
-await order.locator("#count").fill("8");
-await shoot(order, "order");
-
 const supplier = await open(desk, "/suppliers");
 await supplier.locator("a.card-row", { hasText: "Fulmar Landing" }).click();
 await shoot(supplier, "supplier");
-
-await shoot(await open(desk, "/schemes/grade-white?species=anglerfish"), "scheme");
 
 const market = await open(phone, "/market?species=Mackerel");
 for (const [sign, level] of [["eyes", 0], ["gills", 1], ["smell", 0], ["press", 0], ["skin", 0]]) {
