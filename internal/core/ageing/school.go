@@ -1,0 +1,84 @@
+package ageing
+
+import (
+	_ "embed"
+	"encoding/json"
+	"fmt"
+	"slices"
+	"sync"
+
+	"leancatch/internal/core/species"
+)
+
+// School is a way of dry ageing, as data.
+type School struct {
+	ID      string        `json:"id"`
+	Name    string        `json:"name"`
+	Purpose string        `json:"purpose"`
+	Days    species.Range `json:"days"`
+	Loss    species.Range `json:"loss"`     // shares
+	Target  float64       `json:"target"`   // usual
+	Skin    float64       `json:"skin"`     // at which the skin is ready
+	LeastKg float64       `json:"least_kg"` // smaller fish dries through
+	Source  string        `json:"source"`
+}
+
+// The schools.
+const (
+	ShortDry = "short_dry"
+	LongAge  = "long_age"
+)
+
+// Choice is something to be ticked or chosen, with what it is good for.
+type Choice struct{ ID, Name, Why string }
+
+// Sign is a tap of the daily check: what is fine, and what stops the ageing.
+type Sign struct{ ID, Name, Fine, Stop string }
+
+type data struct {
+	Schools  []School
+	Preps    []Choice
+	Hangings []Choice
+	Signs    []Sign
+}
+
+//go:embed schools.json
+var schoolsJSON []byte
+
+var loaded = sync.OnceValue(func() data {
+	var d data
+	if err := json.Unmarshal(schoolsJSON, &d); err != nil {
+		panic(fmt.Sprintf("ageing: embedded schools: %v", err))
+	}
+	return d
+})
+
+// Schools, Preps, Hangings and Signs list them. The caller must not change the
+// lists.
+func Schools() []School  { return loaded().Schools }
+func Preps() []Choice    { return loaded().Preps }    // Preps: see Schools.
+func Hangings() []Choice { return loaded().Hangings } // Hangings: see Schools.
+func Signs() []Sign      { return loaded().Signs }    // Signs: see Schools.
+
+// GetSchool returns the school with the id.
+func GetSchool(id string) (School, bool) {
+	i := slices.IndexFunc(Schools(), func(s School) bool { return s.ID == id })
+	if i < 0 {
+		return School{}, false
+	}
+	return Schools()[i], true
+}
+
+// Limits of a cabinet (common practice, no source).
+const (
+	LeastC, MostC   = 0.0, 3.0
+	BestC           = 1.0
+	LeastRH, MostRH = 0.70, 0.85
+	// Warmer than WarmC, or moister than WetRH, for longer than StopHours stops
+	// the ageing. (The hours of the moisture are house.)
+	WarmC, WetRH = 4.0, 0.90
+	StopHours    = 2.0
+	// FormerC is the warmest cabinet for histamine formers, with a continuous
+	// record.
+	FormerC = 2.0
+)
