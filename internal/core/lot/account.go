@@ -5,6 +5,7 @@ import (
 	"math"
 	"time"
 
+	"leancatch/internal/core/ageing"
 	"leancatch/internal/core/coldchain"
 	"leancatch/internal/core/freshness"
 	"leancatch/internal/core/frozen"
@@ -20,6 +21,8 @@ type Env struct {
 	Probe      func(probe int64) coldchain.Source // nil for a probe without readings
 	TransportC float64                            // assumed between the claimed date and the receipt, °C
 	Letters    []Letter                           // the suppliers' papers on parasites
+	Cabinets   map[int64]Cabinet                  // the agers, by place
+	AgeingPlan *ageing.Plan                       // the kitchen's written plan; nil for none on file
 }
 
 // House assumptions for the quality clock.
@@ -78,6 +81,7 @@ type Account struct {
 	ThawReady time.Time        // free of ice, found or foretold; zero for what was not thawed
 	KeepTo    time.Time        // what was thawed is used by then; zero for other fish
 	Out       *OutOfCold       // nil where it never was
+	Ageing    *AgeAccount      // of fish that hangs, or hung
 	Cooling   *Cooling         // of fish that was cooked: the rest is as it was then
 	Rigor     *Rigor           // where the time of death was written down
 	Bleeding  *Bleeding        // where anything of the harvest was
@@ -172,6 +176,9 @@ func tellAt(s *State, env Env, at time.Time) Account {
 		a.Notes = append(a.Notes, "Frozen: the ice clock stands still, the frozen one runs.")
 		return a
 	}
+	if a.Ageing = t.ageing(); a.Ageing != nil {
+		a.KeepTo = a.Ageing.ServeBy
+	}
 	a.Rigor = t.rigor(a)
 	if beyond := whole.BeyondRule(); beyond > 0 {
 		a.Stops = append(a.Stops, fmt.Sprintf("%.1f h above 25 °C: there is no spoilage rule for it", beyond.Hours()))
@@ -246,7 +253,12 @@ func (t teller) settle(a *Account, whole coldchain.Exposure) {
 	}
 	a.Left = freshness.Age{Days: math.Max(0, a.Shelf-a.Used.Days), SD: a.Used.SD}
 	a.RealDays = a.Left.Days / a.Rate
-	if a.Left.Days == 0 {
+	switch {
+	case a.Left.Days > 0:
+	case len(t.state.Ages) > 0: // its own clock goes on
+		a.RealDays = math.NaN()
+		a.Notes = append(a.Notes, "Its life as wet fish is used up: aged fish is judged by its daily look, and served by its day.")
+	default:
 		a.RealDays = 0
 		a.Stops = append(a.Stops, fmt.Sprintf("no life left: %.1f ice days used of %.0f", a.Used.Days, a.Shelf))
 	}

@@ -5,6 +5,8 @@ import (
 	"testing"
 	"time"
 
+	"github.com/google/uuid"
+
 	"leancatch/internal/core/safety"
 )
 
@@ -92,7 +94,8 @@ func TestMayCook(t *testing.T) {
 	}
 	h := cod()
 	h.add(2, Cooked{CoreC: 64})
-	if err := Check(h.fold(t), Event{Kind: KindCooked, HappenedAt: at(3)}, Cooked{CoreC: 64}, at(3).Add(time.Minute)); err == nil {
-		t.Error("cooked twice")
+	err := Check(h.fold(t), Event{ID: uuid.New(), LotID: h.id, Kind: KindCooked, HappenedAt: at(3), PersonID: 1}, Cooked{CoreC: 64}, at(3).Add(time.Minute))
+	if err == nil || !strings.Contains(err.Error(), "cooked already") {
+		t.Errorf("cooked twice: %v", err)
 	}
 }

@@ -51,6 +51,10 @@ const (
 	KindThawed      Kind = "thawed"
 	KindReturned    Kind = "returned"
 	KindCooked      Kind = "cooked"
+	KindHung        Kind = "hung"
+	KindWeighed     Kind = "weighed"
+	KindLooked      Kind = "looked"
+	KindTakenDown   Kind = "taken_down"
 )
 
 // Name is the kind in a word or two.
@@ -60,7 +64,8 @@ func (k Kind) Name() string {
 		KindParted: "Parted", KindPartOf: "Parted off", KindPhoto: "Photo", KindChecked: "Checked", KindClaimed: "Claim",
 		KindCaught: "On deck", KindKilled: "Killed", KindBled: "Bled", KindGutted: "Gutted", KindWashed: "Washed", KindIced: "On ice",
 		KindTested: "Histamine test", KindAccounted: "Gap accounted for", KindPacked: "Packed", KindReviewed: "Reviewed after a failure",
-		KindFroze: "To freeze", KindPulled: "Pulled to thaw", KindThawed: "Thawed", KindReturned: "Back to the freezer", KindCooked: "Cooked, to chill"}[k]
+		KindFroze: "To freeze", KindPulled: "Pulled to thaw", KindThawed: "Thawed", KindReturned: "Back to the freezer", KindCooked: "Cooked, to chill",
+		KindHung: "Hung to age", KindWeighed: "Weighed", KindLooked: "Looked, smelt, touched", KindTakenDown: "Taken down"}[k]
 }
 
 // Event is one thing that happened to a lot.

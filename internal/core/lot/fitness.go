@@ -60,7 +60,9 @@ func Fitness(s *State, a Account) []Use {
 	if inspected && inspection.Decision != freshness.Accept {
 		raw.Reasons = append(raw.Reasons, "decided at the inspection: "+inspection.Decision.Name())
 	}
-	if !(a.Oldest <= RawShare*a.Shelf) {
+	aged, byPlan := agedRaw(a)
+	raw.Reasons = append(raw.Reasons, aged...)
+	if !byPlan && !(a.Oldest <= RawShare*a.Shelf) {
 		raw.Reasons = append(raw.Reasons, fmt.Sprintf("not known to be within the first third of its ice life (%.0f ice days)", RawShare*a.Shelf))
 	}
 	if !a.Parasites.Met {
@@ -82,7 +84,7 @@ func Fitness(s *State, a Account) []Use {
 	if !sp.Stock {
 		stock.Reasons = append(stock.Reasons, "frames of this species do not make clear stock")
 	}
-	uses := []Use{raw, cook, freeze, stock}
+	uses := []Use{raw, cook, ageUse(s, a), freeze, stock}
 	for i := range uses {
 		u := &uses[i]
 		if u.OK = len(u.Reasons) == 0; u.OK {

@@ -79,6 +79,7 @@ type State struct {
 	Packs       []PackStay
 	Reviews     []ReviewMade        // after failures of its places
 	Freezes     []FreezeStay        // times in which it lay frozen
+	Ages        []AgeStay           // times in which it hung to age
 	Cooked      *Step[Cooked]       // nil while it is raw
 	Cooled      []coldchain.Reading // its core since then
 	Accounts    []AccountGiven      // of time that nobody recorded, in the order of Until
@@ -182,6 +183,14 @@ func (s *State) apply(e Event, payload Payload) {
 		} else {
 			s.Spots = append(s.Spots, x)
 		}
+	case Hung:
+		s.hung(p, e)
+	case Weighed:
+		s.weighed(p, e)
+	case Looked:
+		s.looked(p, e)
+	case TakenDown:
+		s.takenDown(p, e)
 	case Cooked:
 		s.Cooked = &Step[Cooked]{p, e.HappenedAt, e.ID}
 	case Logger:

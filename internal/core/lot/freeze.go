@@ -229,6 +229,8 @@ func (p Froze) check(before *State, at time.Time, bad *invalid.Errors) {
 		switch {
 		case before.Cooked != nil:
 			bad.Add("lot", "was cooked: its frozen life is not known here")
+		case before.Ageing() != nil:
+			bad.Add("lot", "hangs in the ager: take it down first")
 		case before.Frozen():
 			bad.Add("lot", "is frozen already")
 		case before.Thaw() != nil:
@@ -382,6 +384,10 @@ func MayFreeze(s *State, a Account, p Froze, profile safety.Profile) error {
 func MayMove(s *State, to Place) error {
 	why := ""
 	switch thaw := s.Thaw(); {
+	case s.Ageing() != nil:
+		why = "hangs to age: take it down, with its weights"
+	case to.Ager():
+		why = "the ager takes fish through its gate: hang it, with its weight"
 	case s.Cooked != nil && !to.Freezer():
 	case s.Frozen() && !to.Freezer():
 		why = "is frozen: pull it to thaw, with a plan"

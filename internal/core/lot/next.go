@@ -53,6 +53,7 @@ func Next(s *State, a Account, env Env) []Action {
 		add("Move", "still on the dock", "", s.Stays[len(s.Stays)-1].From.Add(DockWithin))
 	}
 	fromDeath(s, a, add)
+	hangs(s, a, add)
 	if since := a.silentSince(s); !since.IsZero() {
 		add("Log temperature", "no reading", "", since.Add(SilentAfter))
 	}

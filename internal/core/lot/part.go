@@ -125,7 +125,7 @@ func (p PartOf) check(before *State, at time.Time, bad *invalid.Errors) {
 // carries reports whether a part goes on with such an event of its parent.
 func carries(p Payload) bool {
 	switch p.(type) {
-	case Caught, Killed, Bled, Gutted, Washed, Iced, Tested, Accounted, Packed, Reviewed, Froze, Pulled, Thawed, Returned, Cooked:
+	case Caught, Killed, Bled, Gutted, Washed, Iced, Tested, Accounted, Packed, Reviewed, Froze, Pulled, Thawed, Returned, Hung, Weighed, Looked, TakenDown, Cooked:
 		return true
 	}
 	return false

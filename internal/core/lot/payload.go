@@ -160,6 +160,14 @@ func Decode(kind Kind, data []byte) (Payload, error) {
 		return decode[Released](data)
 	case KindRefused:
 		return decode[Refused](data)
+	case KindHung:
+		return decode[Hung](data)
+	case KindWeighed:
+		return decode[Weighed](data)
+	case KindLooked:
+		return decode[Looked](data)
+	case KindTakenDown:
+		return decode[TakenDown](data)
 	case KindCooked:
 		return decode[Cooked](data)
 	case KindUsed:
