@@ -77,6 +77,11 @@ func Freezer(seed uint64) *Cabinet {
 	return &Cabinet{Seed: seed, SetC: -24, OutsideC: 19, Differential: 0.8, CoolingKH: 90, Doors: 2, DefrostEvery: 12 * time.Hour}
 }
 
+// Ager is a cabinet for dry ageing.
+func Ager(seed uint64) *Cabinet {
+	return &Cabinet{Seed: seed, SetC: 1.5, OutsideC: 19, Differential: 0.4, CoolingKH: 24, Doors: 1}
+}
+
 // Start sets the cabinet to a time, at its set temperature.
 func (c *Cabinet) Start(at time.Time) {
 	c.at, c.air, c.wall, c.on = at, c.SetC, c.SetC+0.3, false

@@ -163,6 +163,22 @@ func (m Measurement) Celsius() (float64, error) {
 	return 0, fmt.Errorf("unit %q is not a temperature: give Cel or K", m.Unit)
 }
 
+// Share converts a SenML value of relative humidity to a share from 0 to 1.
+func (m Measurement) Share() (float64, error) {
+	value := m.Value
+	switch m.Unit {
+	case "%RH":
+		value /= 100
+	case "/":
+	default:
+		return 0, fmt.Errorf("unit %q is no humidity: give %%RH", m.Unit)
+	}
+	if !(value >= 0 && value <= 1) {
+		return 0, errors.New("humidity must lie between 0 and 100 %")
+	}
+	return value, nil
+}
+
 // Kilograms converts a SenML value to kg.
 func (m Measurement) Kilograms() (float64, error) {
 	switch m.Unit {

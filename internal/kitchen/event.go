@@ -5,6 +5,7 @@ import (
 	"encoding/json"
 	"errors"
 	"fmt"
+	"slices"
 	"time"
 
 	"github.com/google/uuid"
@@ -62,6 +63,11 @@ func (k *Kitchen) AppendAll(ctx context.Context, writes ...Write) error {
 		if err := k.refresh(ctx, tx, a.Site, first.LotID); err != nil {
 			return err
 		}
+		if slices.ContainsFunc(writes, func(w Write) bool { return w.Payload.Kind() == lot.KindTakenDown }) { // its cabinet has learnt
+			if err := k.refreshOnHand(ctx, tx, a.Site, func(b store.LotBoard) bool { return string(b.Aged) != "null" && b.LotID != first.LotID }); err != nil {
+				return err
+			}
+		}
 		return tx.Changed(ctx, a.Site.ID)
 	})
 }
@@ -118,6 +124,9 @@ func signed(p lot.Payload, a Actor) lot.Payload {
 		x.ByManager = a.IsManager()
 		return x
 	case lot.Returned:
+		x.ByManager = a.IsManager()
+		return x
+	case lot.Hung:
 		x.ByManager = a.IsManager()
 		return x
 	}
@@ -181,6 +190,10 @@ func (k *Kitchen) append(ctx context.Context, tx *store.Tx, a Actor, head store.
 		err = lot.MayPack(before, p.Packing, a.Profile())
 	case lot.Froze:
 		err = k.mayFreeze(ctx, tx, a, before, p)
+	case lot.Hung:
+		err = k.mayHang(ctx, tx, a, before, p, w.HappenedAt)
+	case lot.Weighed:
+		err = k.mayWeigh(ctx, tx, a, before, p, w.HappenedAt)
 	case lot.Cooked:
 		err = k.mayCook(ctx, tx, a, before, p)
 	case lot.Moved:

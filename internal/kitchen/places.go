@@ -50,6 +50,9 @@ func (k *Kitchen) layoutOf(ctx context.Context, q *store.Queries, site store.Sit
 			place.Ice = icing.Predict(*place.Box, place.OutsideC, logs[p.ID])
 		}
 		for _, probe := range l.probes {
+			if probe.Kind == Hygrometer { // measures no temperature
+				continue
+			}
 			for _, stay := range l.stays {
 				if stay.ProbeID == probe.ID && stay.PlaceID == p.ID {
 					place.Probes = append(place.Probes, lot.ProbeStay{ProbeID: probe.ID, Span: coldchain.Span{From: stay.FromAt, To: stay.ToAt}, ByHand: probe.Kind == ByHand})

@@ -24,6 +24,7 @@ const (
 	ByHand      = "hand"        // a clipboard
 	Thermometer = "thermometer" // handheld: its last value is offered on forms
 	Scale       = "scale"       // the same, kg
+	Hygrometer  = "hygrometer"  // sends the relative humidity of a place
 )
 
 // longAgo is since when a probe measures that nobody ever moved.
@@ -49,10 +50,10 @@ func (k *Kitchen) AddProbe(ctx context.Context, n NewProbe) (added store.Probe, 
 	if n.Name = strings.TrimSpace(n.Name); n.Name == "" || len(n.Name) > 80 {
 		bad.Add("name", "give the probe a name of at most 80 characters")
 	}
-	if !slices.Contains([]string{Fixed, Thermometer, Scale}, n.Kind) {
+	if !slices.Contains([]string{Fixed, Thermometer, Scale, Hygrometer}, n.Kind) {
 		bad.Add("kind", "choose what it is")
 	}
-	if n.Kind == Fixed && n.PlaceID == 0 {
+	if (n.Kind == Fixed || n.Kind == Hygrometer) && n.PlaceID == 0 {
 		bad.Add("place", "choose where it measures")
 	}
 	if err := bad.Err(); err != nil {

@@ -27,7 +27,20 @@ func (k *Kitchen) worldFor(ctx context.Context, q *store.Queries, site store.Sit
 	if err != nil {
 		return w, err
 	}
-	w.Letters, err = k.letters(ctx, q, site)
+	if w.Letters, err = k.letters(ctx, q, site); err != nil {
+		return w, err
+	}
+	if !slices.ContainsFunc(states, func(s *lot.State) bool { return len(s.Ages) > 0 }) {
+		return w, nil
+	}
+	if w.AgeingPlan, err = k.ageingPlan(ctx, q, site); err != nil {
+		return w, err
+	}
+	l, err := k.layoutOf(ctx, q, site)
+	if err != nil {
+		return w, err
+	}
+	w.Cabinets, err = k.cabinets(ctx, q, site, l, states...)
 	return w, err
 }
 
@@ -151,7 +164,10 @@ func project(site int64, s *lot.State, env lot.Env) (store.PutBoardParams, error
 	if p, ok := s.Packing(); ok {
 		row.Pack = string(p.Pack)
 	}
-	row.Frost, err = json.Marshal(frostOf(s, a, fitness))
+	if row.Frost, err = json.Marshal(frostOf(s, a, fitness)); err != nil {
+		return row, err
+	}
+	row.Aged, err = json.Marshal(agedOf(s, a))
 	return row, err
 }
 

@@ -1,6 +1,7 @@
 package kitchen
 
 import (
+	"cmp"
 	"context"
 	"encoding/json"
 	"fmt"
@@ -26,6 +27,7 @@ type Row struct {
 	Uses     []lot.Use
 	Due      []lot.Action
 	Frost    *Frost // nil for fish that never was frozen
+	Aged     *Aged  // nil for fish that never hung
 }
 
 // Known reports whether a life left is known.
@@ -52,25 +54,35 @@ func rowAt(b store.LotBoard, now time.Time) (Row, error) {
 	if err := json.Unmarshal(b.Frost, &r.Frost); err != nil {
 		return r, fmt.Errorf("frost of %s: %w", b.Code, err)
 	}
-	if !r.Known() {
-		if r.Frost != nil && r.Frost.KeepTo != nil {
-			r.Ends, r.RealDays = *r.Frost.KeepTo, max(0, r.Frost.KeepTo.Sub(now).Hours()/24)
+	if err := json.Unmarshal(b.Aged, &r.Aged); err != nil {
+		return r, fmt.Errorf("ageing of %s: %w", b.Code, err)
+	}
+	if r.Known() {
+		since := 0.0
+		if b.Status == string(lot.OnHand) {
+			since = now.Sub(b.AsOf).Hours() / 24
+		} else {
+			now = b.AsOf
 		}
-		return r, nil
+		r.LeftNow = max(0, b.LeftDays-*b.Rate*since)
+		r.RealDays = r.LeftNow / *b.Rate
+		r.Ends = now.Add(time.Duration(r.RealDays * 24 * float64(time.Hour)))
 	}
-	since := 0.0
-	if b.Status == string(lot.OnHand) {
-		since = now.Sub(b.AsOf).Hours() / 24
-	} else {
-		now = b.AsOf
+	if a := r.Aged; a != nil {
+		r.endsBy(now, cmp.Or(a.goal(), a.ServeBy), true)
 	}
-	r.LeftNow = max(0, b.LeftDays-*b.Rate*since)
-	r.RealDays = r.LeftNow / *b.Rate
-	r.Ends = now.Add(time.Duration(r.RealDays * 24 * float64(time.Hour)))
-	if f := r.Frost; f != nil && f.KeepTo != nil && f.KeepTo.Before(r.Ends) {
-		r.Ends, r.RealDays = *f.KeepTo, max(0, f.KeepTo.Sub(now).Hours()/24)
+	if f := r.Frost; f != nil {
+		r.endsBy(now, f.KeepTo, !r.Known())
 	}
 	return r, nil
+}
+
+// endsBy lets the row end by a rule's time, where that comes first or is all that
+// counts.
+func (r *Row) endsBy(now time.Time, at *time.Time, alone bool) {
+	if at != nil && (alone || at.Before(r.Ends)) {
+		r.Ends, r.RealDays = *at, max(0, at.Sub(now).Hours()/24)
+	}
 }
 
 func rowsAt(list []store.LotBoard, now time.Time) ([]Row, error) {
@@ -265,15 +277,16 @@ func (k *Kitchen) Find(ctx context.Context, text string, onHand bool) ([]Row, er
 
 // Card is all that is known of one lot.
 type Card struct {
-	State   *lot.State
-	Account lot.Account
-	Uses    []lot.Use
-	Due     []lot.Action
-	Entries []Entry
-	Places  map[int64]lot.Place
-	Docket  store.DocketRow
-	Trace   []TracePoint
-	Habits  []string // cautions for a lot as it lies and is packed
+	State    *lot.State
+	Account  lot.Account
+	Uses     []lot.Use
+	Due      []lot.Action
+	Entries  []Entry
+	Places   map[int64]lot.Place
+	Cabinets map[int64]lot.Cabinet // agers in which it hangs, or hung
+	Docket   store.DocketRow
+	Trace    []TracePoint
+	Habits   []string // cautions for a lot as it lies and is packed
 }
 
 // TracePoint is a point of the temperature trace. A point with Break begins a
@@ -307,7 +320,7 @@ func (k *Kitchen) Card(ctx context.Context, id uuid.UUID) (Card, error) {
 	if err != nil {
 		return Card{}, err
 	}
-	c := Card{State: s, Account: lot.Tell(s, w.Env), Places: w.Places}
+	c := Card{State: s, Account: lot.Tell(s, w.Env), Places: w.Places, Cabinets: w.Cabinets}
 	c.Habits = lot.Habits(s, w.Env)
 	c.Uses, c.Due = lot.Fitness(s, c.Account), lot.Next(s, c.Account, w.Env)
 	if c.Entries, err = k.entries(ctx, q, a, events[id]); err != nil {

@@ -84,13 +84,17 @@ func (k *Kitchen) PutMeasurements(ctx context.Context, list []intake.Measurement
 		byName[p.Name] = p
 	}
 	good := map[int64][]coldchain.Reading{} // by the probes' clocks
+	moist := map[int64][]intake.Measurement{}
 	var values []store.PutDeviceValueParams
 	latest := k.Now().Add(probe.MostAhead)
 	for _, m := range list {
 		p, known := byName[m.Name]
 		value, err := m.Celsius()
-		if p.Kind == Scale {
+		switch p.Kind {
+		case Scale:
 			value, err = m.Kilograms()
+		case Hygrometer:
+			value, err = m.Share()
 		}
 		switch {
 		case !known:
@@ -99,11 +103,15 @@ func (k *Kitchen) PutMeasurements(ctx context.Context, list []intake.Measurement
 			err = errors.New("this token is for another probe")
 		case err == nil && m.At.After(latest):
 			err = errors.New("time lies too far in the future")
-		case err == nil && p.Kind != Scale:
+		case err == nil && p.Kind != Scale && p.Kind != Hygrometer:
 			err = unit.CheckCelsius(value)
 		}
 		if err != nil {
 			out.Refused = append(out.Refused, RefusedRecord{m.Name, m.At.Format(time.RFC3339), err.Error()})
+			continue
+		}
+		if p.Kind == Hygrometer {
+			moist[p.ID] = append(moist[p.ID], m)
 			continue
 		}
 		if p.Kind == Scale || p.Kind == Thermometer {
@@ -124,6 +132,11 @@ func (k *Kitchen) PutMeasurements(ctx context.Context, list []intake.Measurement
 		}
 		var touches []store.Touch
 		for _, p := range probes { // in one order, so that two packs never wait for each other
+			if len(moist[p.ID]) > 0 {
+				if err := k.putHumidity(ctx, tx, a, p, moist[p.ID], &out); err != nil {
+					return fmt.Errorf("humidity of %s: %w", p.Name, err)
+				}
+			}
 			if len(good[p.ID]) == 0 {
 				continue
 			}

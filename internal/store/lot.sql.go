@@ -122,7 +122,7 @@ func (q *Queries) AddSource(ctx context.Context, arg AddSourceParams) error {
 }
 
 const boardFind = `-- name: BoardFind :many
-select b.site_id, b.lot_id, b.seq, b.code, b.status, b.hold, b.species, b.form, b.frozen, b.count, b.weight_kg, b.supplier_id, b.docket_id, b.place_id, b.received_at, b.decision, b.as_of, b.basis, b.used_days, b.sd_days, b.left_days, b.shelf_days, b.gap, b.now_c, b.now_kind, b.rate, b.stops, b.uses, b.due, b.part, b.core_c, b.gap_days, b.rework_minutes, b.rework_cents, b.refused_for, b.claims, b.histamine, b.histamine_share, b.oxygen, b.oxygen_share, b.pack, b.frost from lot_board b join supplier s on s.site_id = b.site_id and s.id = b.supplier_id
+select b.site_id, b.lot_id, b.seq, b.code, b.status, b.hold, b.species, b.form, b.frozen, b.count, b.weight_kg, b.supplier_id, b.docket_id, b.place_id, b.received_at, b.decision, b.as_of, b.basis, b.used_days, b.sd_days, b.left_days, b.shelf_days, b.gap, b.now_c, b.now_kind, b.rate, b.stops, b.uses, b.due, b.part, b.core_c, b.gap_days, b.rework_minutes, b.rework_cents, b.refused_for, b.claims, b.histamine, b.histamine_share, b.oxygen, b.oxygen_share, b.pack, b.frost, b.aged from lot_board b join supplier s on s.site_id = b.site_id and s.id = b.supplier_id
 where b.site_id = $1
   and ($2::text = '' or b.code ilike '%' || $2 || '%' or s.name ilike '%' || $2 || '%' or b.species = any($3::text[]))
   and (not $4::boolean or b.status = 'on hand')
@@ -196,6 +196,7 @@ func (q *Queries) BoardFind(ctx context.Context, arg BoardFindParams) ([]LotBoar
 			&i.OxygenShare,
 			&i.Pack,
 			&i.Frost,
+			&i.Aged,
 		); err != nil {
 			return nil, err
 		}
@@ -208,7 +209,7 @@ func (q *Queries) BoardFind(ctx context.Context, arg BoardFindParams) ([]LotBoar
 }
 
 const boardLot = `-- name: BoardLot :one
-select site_id, lot_id, seq, code, status, hold, species, form, frozen, count, weight_kg, supplier_id, docket_id, place_id, received_at, decision, as_of, basis, used_days, sd_days, left_days, shelf_days, gap, now_c, now_kind, rate, stops, uses, due, part, core_c, gap_days, rework_minutes, rework_cents, refused_for, claims, histamine, histamine_share, oxygen, oxygen_share, pack, frost from lot_board where site_id = $1 and lot_id = $2
+select site_id, lot_id, seq, code, status, hold, species, form, frozen, count, weight_kg, supplier_id, docket_id, place_id, received_at, decision, as_of, basis, used_days, sd_days, left_days, shelf_days, gap, now_c, now_kind, rate, stops, uses, due, part, core_c, gap_days, rework_minutes, rework_cents, refused_for, claims, histamine, histamine_share, oxygen, oxygen_share, pack, frost, aged from lot_board where site_id = $1 and lot_id = $2
 `
 
 type BoardLotParams struct {
@@ -262,12 +263,13 @@ func (q *Queries) BoardLot(ctx context.Context, arg BoardLotParams) (LotBoard, e
 		&i.OxygenShare,
 		&i.Pack,
 		&i.Frost,
+		&i.Aged,
 	)
 	return i, err
 }
 
 const boardOfDocket = `-- name: BoardOfDocket :many
-select b.site_id, b.lot_id, b.seq, b.code, b.status, b.hold, b.species, b.form, b.frozen, b.count, b.weight_kg, b.supplier_id, b.docket_id, b.place_id, b.received_at, b.decision, b.as_of, b.basis, b.used_days, b.sd_days, b.left_days, b.shelf_days, b.gap, b.now_c, b.now_kind, b.rate, b.stops, b.uses, b.due, b.part, b.core_c, b.gap_days, b.rework_minutes, b.rework_cents, b.refused_for, b.claims, b.histamine, b.histamine_share, b.oxygen, b.oxygen_share, b.pack, b.frost from lot_board b join lot_event e on e.site_id = b.site_id and e.lot_id = b.lot_id and e.seq = 1
+select b.site_id, b.lot_id, b.seq, b.code, b.status, b.hold, b.species, b.form, b.frozen, b.count, b.weight_kg, b.supplier_id, b.docket_id, b.place_id, b.received_at, b.decision, b.as_of, b.basis, b.used_days, b.sd_days, b.left_days, b.shelf_days, b.gap, b.now_c, b.now_kind, b.rate, b.stops, b.uses, b.due, b.part, b.core_c, b.gap_days, b.rework_minutes, b.rework_cents, b.refused_for, b.claims, b.histamine, b.histamine_share, b.oxygen, b.oxygen_share, b.pack, b.frost, b.aged from lot_board b join lot_event e on e.site_id = b.site_id and e.lot_id = b.lot_id and e.seq = 1
 where b.site_id = $1 and b.docket_id = $2 order by coalesce(e.data ->> 'line', e.data -> 'received' ->> 'line')::int, b.code
 `
 
@@ -328,6 +330,7 @@ func (q *Queries) BoardOfDocket(ctx context.Context, arg BoardOfDocketParams) ([
 			&i.OxygenShare,
 			&i.Pack,
 			&i.Frost,
+			&i.Aged,
 		); err != nil {
 			return nil, err
 		}
@@ -340,7 +343,7 @@ func (q *Queries) BoardOfDocket(ctx context.Context, arg BoardOfDocketParams) ([
 }
 
 const boardOfSpecies = `-- name: BoardOfSpecies :many
-select site_id, lot_id, seq, code, status, hold, species, form, frozen, count, weight_kg, supplier_id, docket_id, place_id, received_at, decision, as_of, basis, used_days, sd_days, left_days, shelf_days, gap, now_c, now_kind, rate, stops, uses, due, part, core_c, gap_days, rework_minutes, rework_cents, refused_for, claims, histamine, histamine_share, oxygen, oxygen_share, pack, frost from lot_board where site_id = $1 and species = $2 and decision <> '' order by received_at desc limit 500
+select site_id, lot_id, seq, code, status, hold, species, form, frozen, count, weight_kg, supplier_id, docket_id, place_id, received_at, decision, as_of, basis, used_days, sd_days, left_days, shelf_days, gap, now_c, now_kind, rate, stops, uses, due, part, core_c, gap_days, rework_minutes, rework_cents, refused_for, claims, histamine, histamine_share, oxygen, oxygen_share, pack, frost, aged from lot_board where site_id = $1 and species = $2 and decision <> '' order by received_at desc limit 500
 `
 
 type BoardOfSpeciesParams struct {
@@ -400,6 +403,7 @@ func (q *Queries) BoardOfSpecies(ctx context.Context, arg BoardOfSpeciesParams) 
 			&i.OxygenShare,
 			&i.Pack,
 			&i.Frost,
+			&i.Aged,
 		); err != nil {
 			return nil, err
 		}
@@ -412,7 +416,7 @@ func (q *Queries) BoardOfSpecies(ctx context.Context, arg BoardOfSpeciesParams) 
 }
 
 const boardOfSupplier = `-- name: BoardOfSupplier :many
-select site_id, lot_id, seq, code, status, hold, species, form, frozen, count, weight_kg, supplier_id, docket_id, place_id, received_at, decision, as_of, basis, used_days, sd_days, left_days, shelf_days, gap, now_c, now_kind, rate, stops, uses, due, part, core_c, gap_days, rework_minutes, rework_cents, refused_for, claims, histamine, histamine_share, oxygen, oxygen_share, pack, frost from lot_board where site_id = $1 and supplier_id = $2 and status <> 'cancelled' order by received_at limit 2000
+select site_id, lot_id, seq, code, status, hold, species, form, frozen, count, weight_kg, supplier_id, docket_id, place_id, received_at, decision, as_of, basis, used_days, sd_days, left_days, shelf_days, gap, now_c, now_kind, rate, stops, uses, due, part, core_c, gap_days, rework_minutes, rework_cents, refused_for, claims, histamine, histamine_share, oxygen, oxygen_share, pack, frost, aged from lot_board where site_id = $1 and supplier_id = $2 and status <> 'cancelled' order by received_at limit 2000
 `
 
 type BoardOfSupplierParams struct {
@@ -472,6 +476,7 @@ func (q *Queries) BoardOfSupplier(ctx context.Context, arg BoardOfSupplierParams
 			&i.OxygenShare,
 			&i.Pack,
 			&i.Frost,
+			&i.Aged,
 		); err != nil {
 			return nil, err
 		}
@@ -484,7 +489,7 @@ func (q *Queries) BoardOfSupplier(ctx context.Context, arg BoardOfSupplierParams
 }
 
 const boardOnDeck = `-- name: BoardOnDeck :many
-select b.site_id, b.lot_id, b.seq, b.code, b.status, b.hold, b.species, b.form, b.frozen, b.count, b.weight_kg, b.supplier_id, b.docket_id, b.place_id, b.received_at, b.decision, b.as_of, b.basis, b.used_days, b.sd_days, b.left_days, b.shelf_days, b.gap, b.now_c, b.now_kind, b.rate, b.stops, b.uses, b.due, b.part, b.core_c, b.gap_days, b.rework_minutes, b.rework_cents, b.refused_for, b.claims, b.histamine, b.histamine_share, b.oxygen, b.oxygen_share, b.pack, b.frost from lot_board b join lot_event e on e.site_id = b.site_id and e.lot_id = b.lot_id and e.seq = 1
+select b.site_id, b.lot_id, b.seq, b.code, b.status, b.hold, b.species, b.form, b.frozen, b.count, b.weight_kg, b.supplier_id, b.docket_id, b.place_id, b.received_at, b.decision, b.as_of, b.basis, b.used_days, b.sd_days, b.left_days, b.shelf_days, b.gap, b.now_c, b.now_kind, b.rate, b.stops, b.uses, b.due, b.part, b.core_c, b.gap_days, b.rework_minutes, b.rework_cents, b.refused_for, b.claims, b.histamine, b.histamine_share, b.oxygen, b.oxygen_share, b.pack, b.frost, b.aged from lot_board b join lot_event e on e.site_id = b.site_id and e.lot_id = b.lot_id and e.seq = 1
 where b.site_id = $1 and b.received_at >= $2 and (e.data ->> 'deck')::boolean order by b.received_at desc
 `
 
@@ -545,6 +550,7 @@ func (q *Queries) BoardOnDeck(ctx context.Context, arg BoardOnDeckParams) ([]Lot
 			&i.OxygenShare,
 			&i.Pack,
 			&i.Frost,
+			&i.Aged,
 		); err != nil {
 			return nil, err
 		}
@@ -557,7 +563,7 @@ func (q *Queries) BoardOnDeck(ctx context.Context, arg BoardOnDeckParams) ([]Lot
 }
 
 const boardOnHand = `-- name: BoardOnHand :many
-select site_id, lot_id, seq, code, status, hold, species, form, frozen, count, weight_kg, supplier_id, docket_id, place_id, received_at, decision, as_of, basis, used_days, sd_days, left_days, shelf_days, gap, now_c, now_kind, rate, stops, uses, due, part, core_c, gap_days, rework_minutes, rework_cents, refused_for, claims, histamine, histamine_share, oxygen, oxygen_share, pack, frost from lot_board where site_id = $1 and status = 'on hand' order by code
+select site_id, lot_id, seq, code, status, hold, species, form, frozen, count, weight_kg, supplier_id, docket_id, place_id, received_at, decision, as_of, basis, used_days, sd_days, left_days, shelf_days, gap, now_c, now_kind, rate, stops, uses, due, part, core_c, gap_days, rework_minutes, rework_cents, refused_for, claims, histamine, histamine_share, oxygen, oxygen_share, pack, frost, aged from lot_board where site_id = $1 and status = 'on hand' order by code
 `
 
 func (q *Queries) BoardOnHand(ctx context.Context, siteID int64) ([]LotBoard, error) {
@@ -612,6 +618,7 @@ func (q *Queries) BoardOnHand(ctx context.Context, siteID int64) ([]LotBoard, er
 			&i.OxygenShare,
 			&i.Pack,
 			&i.Frost,
+			&i.Aged,
 		); err != nil {
 			return nil, err
 		}
@@ -988,9 +995,9 @@ func (q *Queries) PlacesInUse(ctx context.Context, siteID int64) ([]PlacesInUseR
 const putBoard = `-- name: PutBoard :exec
 insert into lot_board (site_id, lot_id, seq, code, status, hold, species, form, frozen, count, weight_kg, supplier_id, docket_id,
     place_id, received_at, decision, as_of, basis, used_days, sd_days, left_days, shelf_days, gap, now_c, now_kind, rate, stops, uses, due,
-    part, core_c, gap_days, rework_minutes, rework_cents, refused_for, claims, histamine, histamine_share, oxygen, oxygen_share, pack, frost)
+    part, core_c, gap_days, rework_minutes, rework_cents, refused_for, claims, histamine, histamine_share, oxygen, oxygen_share, pack, frost, aged)
 values ($1, $2, $3, $4, $5, $6, $7, $8, $9, $10, $11, $12, $13, $14, $15, $16, $17, $18, $19, $20, $21, $22, $23, $24, $25, $26, $27, $28, $29,
-    $30, $31, $32, $33, $34, $35, $36, $37, $38, $39, $40, $41, $42)
+    $30, $31, $32, $33, $34, $35, $36, $37, $38, $39, $40, $41, $42, $43)
 on conflict (site_id, lot_id) do update set
     seq = excluded.seq, code = excluded.code, status = excluded.status, hold = excluded.hold, species = excluded.species, form = excluded.form,
     frozen = excluded.frozen, count = excluded.count, weight_kg = excluded.weight_kg, supplier_id = excluded.supplier_id,
@@ -1001,7 +1008,8 @@ on conflict (site_id, lot_id) do update set
     gap_days = excluded.gap_days, rework_minutes = excluded.rework_minutes, rework_cents = excluded.rework_cents,
     refused_for = excluded.refused_for, claims = excluded.claims,
     histamine = excluded.histamine, histamine_share = excluded.histamine_share,
-    oxygen = excluded.oxygen, oxygen_share = excluded.oxygen_share, pack = excluded.pack, frost = excluded.frost
+    oxygen = excluded.oxygen, oxygen_share = excluded.oxygen_share, pack = excluded.pack, frost = excluded.frost,
+    aged = excluded.aged
 `
 
 type PutBoardParams struct {
@@ -1047,6 +1055,7 @@ type PutBoardParams struct {
 	OxygenShare    float64
 	Pack           string
 	Frost          json.RawMessage
+	Aged           json.RawMessage
 }
 
 func (q *Queries) PutBoard(ctx context.Context, arg PutBoardParams) error {
@@ -1093,6 +1102,7 @@ func (q *Queries) PutBoard(ctx context.Context, arg PutBoardParams) error {
 		arg.OxygenShare,
 		arg.Pack,
 		arg.Frost,
+		arg.Aged,
 	)
 	return err
 }

@@ -12,6 +12,20 @@ import (
 	"github.com/jackc/pgx/v5/pgtype"
 )
 
+type AgeingPlan struct {
+	SiteID    int64
+	ID        uuid.UUID
+	Reference string
+	MaxDays   float64
+	MaxC      float64
+	Raw       bool
+	Formers   bool
+	At        time.Time
+	PersonID  int64
+	StruckAt  *time.Time
+	StruckBy  *int64
+}
+
 type Alarm struct {
 	SiteID   int64
 	ID       uuid.UUID
@@ -81,6 +95,13 @@ type HouseScheme struct {
 	Retired   bool
 	CreatedAt time.Time
 	PersonID  int64
+}
+
+type Humidity struct {
+	SiteID  int64
+	ProbeID int64
+	At      time.Time
+	Rh      float64
 }
 
 type IceLog struct {
@@ -173,6 +194,7 @@ type LotBoard struct {
 	OxygenShare    float64
 	Pack           string
 	Frost          json.RawMessage
+	Aged           json.RawMessage
 }
 
 type LotEvent struct {
@@ -266,6 +288,8 @@ type Place struct {
 	DelayMinutes *int64
 	Cooling      string
 	PowerW       *float64
+	SetRh        float64
+	ScaleKg      float64
 }
 
 type Probe struct {

@@ -46,7 +46,7 @@ func (q *Queries) AddPlace(ctx context.Context, arg AddPlaceParams) (int64, erro
 }
 
 const lockPlace = `-- name: LockPlace :one
-select site_id, id, name, kind, set_c, position, box_length_mm, box_width_mm, box_height_mm, wall_mm, wall_w_mk, outside_c, air, capacity_kg, holds, plan_col, plan_level, warm_c, cold_c, delay_minutes, cooling, power_w from place where site_id = $1 and id = $2 for no key update
+select site_id, id, name, kind, set_c, position, box_length_mm, box_width_mm, box_height_mm, wall_mm, wall_w_mk, outside_c, air, capacity_kg, holds, plan_col, plan_level, warm_c, cold_c, delay_minutes, cooling, power_w, set_rh, scale_kg from place where site_id = $1 and id = $2 for no key update
 `
 
 type LockPlaceParams struct {
@@ -80,6 +80,8 @@ func (q *Queries) LockPlace(ctx context.Context, arg LockPlaceParams) (Place, er
 		&i.DelayMinutes,
 		&i.Cooling,
 		&i.PowerW,
+		&i.SetRh,
+		&i.ScaleKg,
 	)
 	return i, err
 }
@@ -123,7 +125,7 @@ func (q *Queries) MarkSilentPlaces(ctx context.Context, arg MarkSilentPlacesPara
 }
 
 const places = `-- name: Places :many
-select site_id, id, name, kind, set_c, position, box_length_mm, box_width_mm, box_height_mm, wall_mm, wall_w_mk, outside_c, air, capacity_kg, holds, plan_col, plan_level, warm_c, cold_c, delay_minutes, cooling, power_w from place where site_id = $1 order by position, id
+select site_id, id, name, kind, set_c, position, box_length_mm, box_width_mm, box_height_mm, wall_mm, wall_w_mk, outside_c, air, capacity_kg, holds, plan_col, plan_level, warm_c, cold_c, delay_minutes, cooling, power_w, set_rh, scale_kg from place where site_id = $1 order by position, id
 `
 
 func (q *Queries) Places(ctx context.Context, siteID int64) ([]Place, error) {
@@ -158,6 +160,8 @@ func (q *Queries) Places(ctx context.Context, siteID int64) ([]Place, error) {
 			&i.DelayMinutes,
 			&i.Cooling,
 			&i.PowerW,
+			&i.SetRh,
+			&i.ScaleKg,
 		); err != nil {
 			return nil, err
 		}

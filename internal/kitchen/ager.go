@@ -1,0 +1,604 @@
+package kitchen
+
+import (
+	"cmp"
+	"context"
+	"encoding/json"
+	"fmt"
+	"slices"
+	"strings"
+	"time"
+
+	"github.com/google/uuid"
+
+	"leancatch/internal/core/ageing"
+	"leancatch/internal/core/coldchain"
+	"leancatch/internal/core/invalid"
+	"leancatch/internal/core/lot"
+	"leancatch/internal/intake"
+	"leancatch/internal/store"
+)
+
+// Aged is what is known of a fish that hangs, or hung, as the board keeps it.
+type Aged struct {
+	PlaceID   int64        `json:"place_id"`
+	Hook      int          `json:"hook"`
+	School    string       `json:"school"`
+	Hanging   string       `json:"hanging"`
+	From      time.Time    `json:"from"`
+	DownAt    *time.Time   `json:"down_at,omitempty"` // nil while it hangs
+	StartKg   float64      `json:"start_kg"`
+	LastKg    float64      `json:"last_kg"`
+	LastAt    time.Time    `json:"last_at"` // the last weigh-in that counts
+	Loss      float64      `json:"loss"`    // as the projection was made
+	Foretold  float64      `json:"foretold"`
+	Target    float64      `json:"target"`
+	TargetAt  *time.Time   `json:"target_at,omitempty"`
+	TargetLo  *time.Time   `json:"target_lo,omitempty"`
+	TargetHi  *time.Time   `json:"target_hi,omitempty"`
+	SkinAt    *time.Time   `json:"skin_at,omitempty"`
+	ServeBy   *time.Time   `json:"serve_by,omitempty"`
+	Excursion string       `json:"excursion,omitempty"`
+	CostNow   float64      `json:"cost_now,omitempty"` // of a kilogram of usable flesh
+	CostThen  float64      `json:"cost_then,omitempty"`
+	Raw       bool         `json:"raw,omitempty"`
+	Learnt    *ageing.Aged `json:"learnt"` // of one that was taken down
+}
+
+// Ahead is how far the loss is ahead of what was foretold when the fish was hung,
+// as a share of it; below 0 it is behind.
+func (a Aged) Ahead() float64 {
+	if a.Foretold <= 0 {
+		return 0
+	}
+	return a.Loss/a.Foretold - 1
+}
+
+// goal is when a fish that hangs is at its target; nil for one that was taken down.
+func (a Aged) goal() *time.Time {
+	if a.DownAt != nil {
+		return nil
+	}
+	return a.TargetAt
+}
+
+// agedOf reads the ageing of an account; nil for fish that never hung.
+func agedOf(s *lot.State, a lot.Account) *Aged {
+	told := a.Ageing
+	if told == nil {
+		return nil
+	}
+	moment := func(t time.Time) *time.Time {
+		if t.IsZero() {
+			return nil
+		}
+		return &t
+	}
+	stay := told.Stay
+	out := &Aged{PlaceID: stay.PlaceID, Hook: stay.Hook, School: stay.School, Hanging: stay.Hanging, From: stay.From, DownAt: moment(stay.To), StartKg: stay.Kg,
+		LastKg: told.Fit.Last.Kg, LastAt: told.Fit.Last.At, Loss: told.Loss.Mid, Foretold: told.Foretold(told.Days), Target: stay.Target, TargetAt: moment(told.Target.Mid),
+		TargetLo: moment(told.Target.Lo), TargetHi: moment(told.Target.Hi), SkinAt: moment(told.Skin.Mid), ServeBy: moment(told.ServeBy), Raw: stay.Raw}
+	if told.Ended() {
+		out.Excursion = told.Excursions[0].Said()
+	}
+	if stay.CentsPerKg > 0 {
+		out.CostNow, out.CostThen = told.CostNow(), told.CostThen()
+	}
+	if learnt, ok := told.Aged(s); ok {
+		out.Learnt = &learnt
+	}
+	return out
+}
+
+// cabinet loads the air of an ager over a span, and what its fish taught.
+func (k *Kitchen) cabinet(ctx context.Context, q *store.Queries, site store.Site, l layout, placeID int64, span coldchain.Span) (lot.Cabinet, error) {
+	c := lot.Cabinet{}
+	i := slices.IndexFunc(l.rows, func(p store.Place) bool { return p.ID == placeID })
+	if i < 0 {
+		return c, nil
+	}
+	row := l.rows[i]
+	c.Set, c.Scale = ageing.Air{Celsius: row.SetC, RH: row.SetRh}, ageing.Scale{StepKg: row.ScaleKg}
+	warmth, err := k.airHours(ctx, q, l, l.places[placeID], span)
+	if err != nil {
+		return c, err
+	}
+	moisture, err := q.HumidityHours(ctx, store.HumidityHoursParams{SiteID: site.ID, PlaceID: placeID, FromAt: span.From, ToAt: span.To})
+	if err != nil {
+		return c, fmt.Errorf("loading the humidity of place %d: %w", placeID, err)
+	}
+	hours := map[time.Time]ageing.Air{}
+	warm, wet := false, false
+	for _, t := range warmth {
+		at := t.At.Truncate(time.Hour)
+		hours[at] = ageing.Air{At: at, Celsius: t.Mean, RH: row.SetRh}
+		c.Recorded, warm = true, warm || t.Max > ageing.WarmC
+	}
+	for _, m := range moisture {
+		at := m.Hour.UTC().Truncate(time.Hour)
+		air, ok := hours[at]
+		if !ok {
+			air = ageing.Air{At: at, Celsius: row.SetC}
+		}
+		air.RH = m.Rh
+		hours[at], wet = air, wet || m.Most > ageing.WetRH
+	}
+	for _, air := range hours {
+		c.Air = append(c.Air, air)
+	}
+	slices.SortFunc(c.Air, func(a, b ageing.Air) int { return a.At.Compare(b.At) })
+	if c.Excursions, err = k.excursions(ctx, q, site, l.places[placeID], span, warm, wet); err != nil {
+		return c, err
+	}
+	fish, err := q.AgedFish(ctx, store.AgedFishParams{SiteID: site.ID, Places: []int64{placeID}})
+	if err != nil {
+		return c, fmt.Errorf("loading what place %d taught: %w", placeID, err)
+	}
+	for _, f := range fish {
+		var aged Aged
+		if err := json.Unmarshal(f.Aged, &aged); err != nil {
+			return c, err
+		}
+		if aged.Learnt != nil {
+			c.Learnt = append(c.Learnt, lot.LearntFish{LotID: f.LotID, DownAt: *aged.DownAt, Aged: *aged.Learnt})
+		}
+	}
+	return c, nil
+}
+
+// airHours are the hours of a place's air as its probes measured it.
+func (k *Kitchen) airHours(ctx context.Context, q *store.Queries, l layout, place lot.Place, span coldchain.Span) ([]TracePoint, error) {
+	for _, stay := range place.Probes {
+		part := stay.Clip(span)
+		i := slices.IndexFunc(l.probes, func(p store.Probe) bool { return p.ID == stay.ProbeID })
+		if part.Len() <= 0 || i < 0 || stay.ByHand {
+			continue
+		}
+		rolled, err := k.DB.Rolled(ctx, q, l.probes[i], []coldchain.Span{part})
+		if err != nil {
+			return nil, fmt.Errorf("loading the air of place %d: %w", place.ID, err)
+		}
+		if points := hourPoints(rolled, part); len(points) > 0 {
+			return points, nil
+		}
+	}
+	return nil, nil
+}
+
+// excursions finds the stretches in which an ager was too warm or too moist; the
+// readings are loaded where some hour was.
+func (k *Kitchen) excursions(ctx context.Context, q *store.Queries, site store.Site, place lot.Place, span coldchain.Span, warm, wet bool) ([]ageing.Excursion, error) {
+	var list []ageing.Excursion
+	if warm {
+		for _, stay := range place.Probes {
+			part := stay.Clip(span)
+			if part.Len() <= 0 {
+				continue
+			}
+			rows, err := q.ReadingsBetween(ctx, store.ReadingsBetweenParams{SiteID: site.ID, ProbeID: stay.ProbeID, FromAt: part.From, ToAt: part.To})
+			if err != nil {
+				return nil, err
+			}
+			readings := make([]ageing.Reading, len(rows))
+			for i, r := range rows {
+				readings[i] = ageing.Reading{At: r.At, Value: r.Celsius}
+			}
+			list = append(list, ageing.Excursions(readings, false)...)
+		}
+	}
+	if wet {
+		rows, err := q.HumidityBetween(ctx, store.HumidityBetweenParams{SiteID: site.ID, PlaceID: place.ID, FromAt: span.From, ToAt: span.To})
+		if err != nil {
+			return nil, err
+		}
+		readings := make([]ageing.Reading, len(rows))
+		for i, r := range rows {
+			readings[i] = ageing.Reading{At: r.At, Value: r.Rh}
+		}
+		list = append(list, ageing.Excursions(readings, true)...)
+	}
+	slices.SortFunc(list, func(a, b ageing.Excursion) int { return a.From.Compare(b.From) })
+	return list, nil
+}
+
+// cabinets loads the agers in which lots hang or hung, for lot.Env.
+func (k *Kitchen) cabinets(ctx context.Context, q *store.Queries, site store.Site, l layout, states ...*lot.State) (map[int64]lot.Cabinet, error) {
+	now := k.Now()
+	spans := map[int64]coldchain.Span{}
+	for _, s := range states {
+		for _, stay := range s.Ages {
+			span, known := spans[stay.PlaceID]
+			if from := stay.From.Add(-24 * time.Hour); !known || from.Before(span.From) {
+				span.From = from
+			}
+			span.To = now
+			spans[stay.PlaceID] = span
+		}
+	}
+	cabinets := map[int64]lot.Cabinet{}
+	for id, span := range spans {
+		c, err := k.cabinet(ctx, q, site, l, id, span)
+		if err != nil {
+			return nil, err
+		}
+		cabinets[id] = c
+	}
+	return cabinets, nil
+}
+
+// Hanging is a fish to be hung. Where its lot has more, one is parted off.
+type Hanging struct {
+	EventID uuid.UUID
+	LotID   uuid.UUID
+	At      time.Time
+	Hung    lot.Hung
+}
+
+// Hang hangs one fish and returns its lot: a part where the lot had more than one.
+// Its errors are on gate, opened and the fields of lot.Hung.
+func (k *Kitchen) Hang(ctx context.Context, in Hanging) (uuid.UUID, error) {
+	a := ActorFrom(ctx)
+	if a.Person.ID == 0 {
+		return uuid.Nil, ErrNoActor
+	}
+	hung := in.LotID
+	err := k.DB.Write(ctx, func(tx *store.Tx) error {
+		if event, err := tx.EventByID(ctx, store.EventByIDParams{SiteID: a.Site.ID, ID: in.EventID}); err == nil { // sent twice
+			hung = event.LotID
+			return nil
+		}
+		states, err := k.states(ctx, tx.Queries, a.Site.ID, in.LotID)
+		if err != nil {
+			return err
+		}
+		ids := []uuid.UUID{in.LotID}
+		if r := states[0].Received; r.Count > 1 {
+			if !(in.Hung.Kg > 0 && in.Hung.Kg < r.WeightKg) {
+				return invalid.Errors{{Field: "kg", Message: fmt.Sprintf("must be above 0 and below the %.2f kg of all %d", r.WeightKg, r.Count)}}
+			}
+			ids, err = k.part(ctx, tx, a, Parting{EventID: NewID(), LotID: in.LotID, HappenedAt: in.At,
+				Parts: []lot.Part{{Count: 1, WeightKg: in.Hung.Kg}, {Count: r.Count - 1, WeightKg: r.WeightKg - in.Hung.Kg}}})
+			if err != nil {
+				return err
+			}
+			hung = ids[1]
+		}
+		if err := k.appendTo(ctx, tx, a, hung, in.EventID, in.At, signed(in.Hung, a)); err != nil {
+			return err
+		}
+		if err := k.refresh(ctx, tx, a.Site, ids...); err != nil {
+			return err
+		}
+		return tx.Changed(ctx, a.Site.ID)
+	})
+	return hung, err
+}
+
+// worldOfAger is the world of a lot at a time, with the cabinet that it is to be
+// hung into.
+func (k *Kitchen) worldOfAger(ctx context.Context, q *store.Queries, a Actor, s *lot.State, placeID int64, at time.Time) (lot.Env, error) {
+	w, err := k.worldFor(ctx, q, a.Site, s)
+	if err != nil {
+		return w.Env, err
+	}
+	l, err := k.layoutOf(ctx, q, a.Site)
+	if err != nil {
+		return w.Env, err
+	}
+	if w.AgeingPlan, err = k.ageingPlan(ctx, q, a.Site); err != nil {
+		return w.Env, err
+	}
+	if w.Cabinets, err = k.cabinets(ctx, q, a.Site, l, s); err != nil {
+		return w.Env, err
+	}
+	asked, err := k.cabinet(ctx, q, a.Site, l, placeID, coldchain.Span{From: at.Add(-24 * time.Hour), To: at})
+	w.Now, w.Cabinets[placeID] = at, asked
+	return w.Env, err
+}
+
+// mayHang holds a fish against the gate.
+func (k *Kitchen) mayHang(ctx context.Context, tx *store.Tx, a Actor, s *lot.State, p lot.Hung, at time.Time) error {
+	rows, err := tx.Places(ctx, a.Site.ID)
+	if err != nil {
+		return err
+	}
+	if !slices.ContainsFunc(rows, func(r store.Place) bool { return r.ID == p.PlaceID && placeOf(r).Ager() }) {
+		return invalid.Errors{{Field: "place", Message: "choose an ager cabinet of this kitchen"}}
+	}
+	onHand, err := tx.BoardOnHand(ctx, a.Site.ID)
+	if err != nil {
+		return err
+	}
+	for _, b := range onHand {
+		var other *Aged
+		if err := json.Unmarshal(b.Aged, &other); err != nil {
+			return err
+		}
+		if other != nil && other.DownAt == nil && other.PlaceID == p.PlaceID && other.Hook == p.Hook && b.LotID != s.ID {
+			return invalid.Errors{{Field: "hook", Message: "on it hangs " + b.Code}}
+		}
+	}
+	env, err := k.worldOfAger(ctx, tx.Queries, a, s, p.PlaceID, at)
+	if err != nil {
+		return err
+	}
+	return lot.MayHang(s, lot.Tell(s, env), env, p)
+}
+
+// mayWeigh asks about an odd weight.
+func (k *Kitchen) mayWeigh(ctx context.Context, tx *store.Tx, a Actor, s *lot.State, p lot.Weighed, at time.Time) error {
+	w, err := k.worldFor(ctx, tx.Queries, a.Site, s)
+	if err != nil {
+		return err
+	}
+	return lot.MayWeigh(s, lot.Tell(s, w.Env), w.Env, p, at)
+}
+
+// AgerCabinet is an ager with what hangs in it.
+type AgerCabinet struct {
+	PlaceView
+	SetRH, ScaleKg float64
+	Now            ageing.Air // mean of its last day
+	Warmth         []TracePoint
+	Moisture       []TracePoint // shares
+	Fish           []Row        // that hang, by their hooks
+	Down           []Row        // taken down, the last first
+	Hygrometer     bool
+}
+
+// Free is the first hook on which nothing hangs.
+func (c AgerCabinet) Free() int {
+	hook := 1
+	for slices.ContainsFunc(c.Fish, func(r Row) bool { return r.Aged.Hook == hook }) {
+		hook++
+	}
+	return hook
+}
+
+// agerShown is how far back an ager's traces are drawn.
+const agerShown = 7 * 24 * time.Hour
+
+// Ager lists the cabinets with what hangs in them.
+func (k *Kitchen) Ager(ctx context.Context) ([]AgerCabinet, error) {
+	a := ActorFrom(ctx)
+	places, err := k.Places(ctx)
+	if err != nil {
+		return nil, err
+	}
+	l, err := k.layoutOf(ctx, k.DB.Queries, a.Site)
+	if err != nil {
+		return nil, err
+	}
+	list, err := k.DB.BoardOnHand(ctx, a.Site.ID)
+	if err != nil {
+		return nil, err
+	}
+	now := k.Now()
+	rows, err := rowsAt(list, now)
+	if err != nil {
+		return nil, err
+	}
+	var out []AgerCabinet
+	for _, p := range places {
+		if !p.Ager() {
+			continue
+		}
+		c := AgerCabinet{PlaceView: p}
+		span := coldchain.Span{From: now.Add(-agerShown), To: now}
+		air, err := k.cabinet(ctx, k.DB.Queries, a.Site, l, p.ID, span)
+		if err != nil {
+			return nil, err
+		}
+		c.SetRH, c.ScaleKg, c.Now = air.Set.RH, air.Scale.StepKg, air.Mean(now.Add(-24*time.Hour), now)
+		if c.Warmth, err = k.airHours(ctx, k.DB.Queries, l, l.places[p.ID], span); err != nil {
+			return nil, err
+		}
+		moisture, err := k.DB.HumidityHours(ctx, store.HumidityHoursParams{SiteID: a.Site.ID, PlaceID: p.ID, FromAt: span.From, ToAt: span.To})
+		if err != nil {
+			return nil, err
+		}
+		for i, m := range moisture {
+			c.Moisture = append(c.Moisture, TracePoint{At: m.Hour.Add(30 * time.Minute), Mean: m.Rh, Min: m.Rh, Max: m.Most, Break: i == 0 || m.Hour.Sub(moisture[i-1].Hour) > time.Hour})
+		}
+		c.Hygrometer = len(moisture) > 0
+		for _, r := range rows {
+			switch {
+			case r.Aged == nil || r.Aged.PlaceID != p.ID:
+			case r.Aged.DownAt == nil:
+				c.Fish = append(c.Fish, r)
+			default:
+				c.Down = append(c.Down, r)
+			}
+		}
+		slices.SortFunc(c.Fish, func(a, b Row) int { return cmp.Compare(a.Aged.Hook, b.Aged.Hook) })
+		slices.SortFunc(c.Down, func(a, b Row) int { return b.Aged.DownAt.Compare(*a.Aged.DownAt) })
+		out = append(out, c)
+	}
+	return out, nil
+}
+
+// AgeingFish is a fish that hangs, or hung, with what its curve is drawn from.
+type AgeingFish struct {
+	Card
+	Told lot.AgeAccount
+	Air  lot.Cabinet
+}
+
+// AgeingFish tells one; ErrNotFound where it never hung.
+func (k *Kitchen) AgeingFish(ctx context.Context, id uuid.UUID) (AgeingFish, error) {
+	card, err := k.Card(ctx, id)
+	if err != nil {
+		return AgeingFish{}, err
+	}
+	if card.Account.Ageing == nil {
+		return AgeingFish{}, fmt.Errorf("lot %s never hung: %w", id, ErrNotFound)
+	}
+	told := *card.Account.Ageing
+	return AgeingFish{card, told, card.Cabinets[told.Stay.PlaceID]}, nil
+}
+
+// Gate asks the gate about a fish that is to be hung so at a time.
+func (k *Kitchen) Gate(ctx context.Context, id uuid.UUID, p lot.Hung, at time.Time) (*lot.State, []ageing.Check, error) {
+	a := ActorFrom(ctx)
+	states, err := k.states(ctx, k.DB.Queries, a.Site.ID, id)
+	if err != nil {
+		return nil, nil, err
+	}
+	s := states[0]
+	env, err := k.worldOfAger(ctx, k.DB.Queries, a, s, p.PlaceID, at)
+	if err != nil {
+		return nil, nil, err
+	}
+	return s, ageing.Gate(lot.GateFacts(s, lot.Tell(s, env), env, p)), nil
+}
+
+// SetAger says what an ager is set to, and how exact its scale is. Its errors are
+// on set, rh and step.
+func (k *Kitchen) SetAger(ctx context.Context, id int64, setC, rh, stepKg float64) error {
+	var bad invalid.Errors
+	if !(setC >= -2 && setC <= 10) {
+		bad.Add("set", "must be between -2 and 10 °C")
+	}
+	if !(rh >= 0.3 && rh <= 1) {
+		bad.Add("rh", "must be between 30 and 100 %%")
+	}
+	if !(stepKg > 0 && stepKg <= 0.1) {
+		bad.Add("step", "must be above 0 and at most 100 g")
+	}
+	return k.changePlace(ctx, id, bad, func(tx *store.Tx, a Actor, _ store.Place) error {
+		if err := tx.SetAger(ctx, store.SetAgerParams{SiteID: a.Site.ID, ID: id, SetC: setC, SetRh: rh, ScaleKg: stepKg}); err != nil {
+			return err
+		}
+		return k.refreshOnHand(ctx, tx, a.Site, func(b store.LotBoard) bool { return b.PlaceID == id })
+	})
+}
+
+// ageingPlan is the plan in force; nil for none on file.
+func (k *Kitchen) ageingPlan(ctx context.Context, q *store.Queries, site store.Site) (*ageing.Plan, error) {
+	rows, err := q.AgeingPlans(ctx, site.ID)
+	if err != nil {
+		return nil, err
+	}
+	for _, r := range rows { // the newest first
+		if r.StruckAt == nil {
+			return &ageing.Plan{Reference: r.Reference, MaxDays: r.MaxDays, MaxC: r.MaxC, Raw: r.Raw, Formers: r.Formers}, nil
+		}
+	}
+	return nil, nil
+}
+
+// AgeingPlans lists the plans on file, the newest first: the first that stands is
+// in force.
+func (k *Kitchen) AgeingPlans(ctx context.Context) ([]store.AgeingPlansRow, error) {
+	return k.DB.AgeingPlans(ctx, ActorFrom(ctx).Site.ID)
+}
+
+// NewAgeingPlan is a written plan to be put on file.
+type NewAgeingPlan struct {
+	ID uuid.UUID
+	ageing.Plan
+}
+
+// AddAgeingPlan puts a plan on file: a manager's act. Its errors are on reference,
+// days and celsius.
+func (k *Kitchen) AddAgeingPlan(ctx context.Context, n NewAgeingPlan) error {
+	a := ActorFrom(ctx)
+	if !a.IsManager() {
+		return ErrManager
+	}
+	var bad invalid.Errors
+	if n.Reference = strings.TrimSpace(n.Reference); n.Reference == "" || len(n.Reference) > 120 {
+		bad.Add("reference", "give its number, and who signed it")
+	}
+	if !(n.MaxDays > 0 && n.MaxDays <= ageing.MostDays) {
+		bad.Add("days", "must be above 0 and at most %d", ageing.MostDays)
+	}
+	if !(n.MaxC >= -2 && n.MaxC <= ageing.WarmC) {
+		bad.Add("celsius", "must be between -2 and %.0f °C", ageing.WarmC)
+	}
+	if err := bad.Err(); err != nil {
+		return err
+	}
+	return k.DB.Write(ctx, func(tx *store.Tx) error {
+		_, err := tx.AddAgeingPlan(ctx, store.AddAgeingPlanParams{SiteID: a.Site.ID, ID: n.ID, Reference: n.Reference, MaxDays: n.MaxDays, MaxC: n.MaxC, Raw: n.Raw, Formers: n.Formers, At: k.Now(), PersonID: a.Person.ID})
+		if err != nil {
+			return err
+		}
+		return k.plansChanged(ctx, tx, a)
+	})
+}
+
+// StrikeAgeingPlan strikes a plan out: a manager's act.
+func (k *Kitchen) StrikeAgeingPlan(ctx context.Context, id uuid.UUID) error {
+	a := ActorFrom(ctx)
+	if !a.IsManager() {
+		return ErrManager
+	}
+	return k.DB.Write(ctx, func(tx *store.Tx) error {
+		now := k.Now()
+		if _, err := tx.StrikeAgeingPlan(ctx, store.StrikeAgeingPlanParams{SiteID: a.Site.ID, ID: id, StruckAt: &now, StruckBy: &a.Person.ID}); err != nil {
+			return err
+		}
+		return k.plansChanged(ctx, tx, a)
+	})
+}
+
+// plansChanged tells anew the lots that hang or hung.
+func (k *Kitchen) plansChanged(ctx context.Context, tx *store.Tx, a Actor) error {
+	if err := k.refreshOnHand(ctx, tx, a.Site, func(b store.LotBoard) bool { return string(b.Aged) != "null" }); err != nil {
+		return err
+	}
+	return tx.Changed(ctx, a.Site.ID)
+}
+
+// putHumidity stores what hygrometers sent and tells the fish anew that hang in
+// their places.
+func (k *Kitchen) putHumidity(ctx context.Context, tx *store.Tx, a Actor, p store.Probe, list []intake.Measurement, out *Intake) error {
+	params := store.PutHumidityParams{SiteID: p.SiteID, ProbeID: p.ID}
+	for _, m := range list {
+		share, _ := m.Share() // checked
+		params.Ats, params.Rhs = append(params.Ats, m.At.Truncate(time.Microsecond)), append(params.Rhs, share)
+	}
+	stored, err := tx.PutHumidity(ctx, params)
+	if err != nil {
+		return err
+	}
+	out.Stored += stored
+	out.Duplicate += int64(len(list)) - stored
+	if stored == 0 {
+		return nil
+	}
+	l, err := k.layoutOf(ctx, tx.Queries, a.Site)
+	if err != nil {
+		return err
+	}
+	in := map[int64]bool{}
+	for _, stay := range l.stays {
+		in[stay.PlaceID] = in[stay.PlaceID] || stay.ProbeID == p.ID
+	}
+	return k.refreshOnHand(ctx, tx, a.Site, func(b store.LotBoard) bool { return in[b.PlaceID] && string(b.Aged) != "null" })
+}
+
+// Hangable lists the lots on hand that do not hang and never did, those that may
+// age first.
+func (k *Kitchen) Hangable(ctx context.Context) ([]Row, error) {
+	list, err := k.DB.BoardOnHand(ctx, ActorFrom(ctx).Site.ID)
+	if err != nil {
+		return nil, err
+	}
+	rows, err := rowsAt(list, k.Now())
+	if err != nil {
+		return nil, err
+	}
+	rows = slices.DeleteFunc(rows, func(r Row) bool {
+		return r.Aged != nil || r.Frost != nil && (r.Frost.Stage != Thawed)
+	})
+	fit := func(r Row) int {
+		i := slices.IndexFunc(r.Uses, func(u lot.Use) bool { return u.ID == "age" && u.OK })
+		return min(i, 0) // -1 where it is not
+	}
+	slices.SortStableFunc(rows, func(a, b Row) int {
+		return cmp.Or(cmp.Compare(fit(b), fit(a)), strings.Compare(a.Species.Name, b.Species.Name))
+	})
+	return rows, nil
+}
