@@ -223,7 +223,7 @@ func (l ColdLine) trace(c *canvas, y func(float64) float64) {
 	}
 }
 
-func pick(first bool, a, b string) string {
+func pick[T any](first bool, a, b T) T {
 	if first {
 		return a
 	}

@@ -52,6 +52,7 @@ func (s *Server) apiRoutes(api *gin.RouterGroup) {
 	calc.POST("/parasite", calcHandler(calcParasite))
 	calc.POST("/frozen-life", calcHandler(calcFrozenLife))
 	calc.POST("/thaw", calcHandler(calcThaw))
+	calc.POST("/ageing", calcHandler(calcAgeing))
 	calc.POST("/heat", calcHandler(calcHeat))
 	calc.POST("/properties", calcHandler(calcProperties))
 

@@ -129,16 +129,18 @@ func meltRow(r kitchen.Row) rowView {
 		v.Why = "frozen"
 	case r.Frost != nil && r.Frost.KeepTo != nil && r.Ends.Equal(*r.Frost.KeepTo):
 		v.Why = "hour"
+	case r.Aged != nil:
+		v.Why = "age"
 	case !r.Known():
 		v.Why = "unknown"
 	default:
 		v.Why = "quality"
 	}
-	if v.NoBar = !r.Known() && v.Why != "hour"; v.NoBar {
+	if v.NoBar = !r.Known() && v.Why != "hour" && v.Why != "age"; v.NoBar {
 		v.Ending = map[bool]string{true: "frozen", false: "inspect it"}[r.Frozen]
 		return v
 	}
-	if v.Ending = days(r.RealDays); v.Why == "hour" { // a rule's hour has no band
+	if v.Ending = days(r.RealDays); v.Why == "hour" || v.Why == "age" { // it has no band
 		v.Solid, v.Mean, v.Soft, v.Beyond = axis(r.RealDays), axis(r.RealDays), axis(r.RealDays), r.RealDays > axisDays
 		return v
 	}

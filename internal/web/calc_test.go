@@ -150,6 +150,20 @@ func TestCalcFrost(t *testing.T) {
 	if first := packed["steps"].([]any)[0].(map[string]any)["do"]; first != "Open the vacuum pack" {
 		t.Errorf("a vacuum pack: %v first", first)
 	}
+	age := func(more string, status int) map[string]any {
+		return post("ageing", `{"species":"sea-bream","start_kg":2,"celsius":2,"target_loss":0.08,"weigh_ins":[{"at":"2026-11-01T08:00:00Z","kg":2},{"at":"2026-11-02T08:00:00Z","kg":1.97},{"at":"2026-11-04T08:00:00Z","kg":1.92}]`+more+`}`, status)
+	}
+	hung := age(`,"rh":0.8`, 200)
+	if loss := hung["loss"].(float64); math.Abs(loss-0.04) > 0.004 || len(hung["forecast"].([]any)) != 15 || hung["target_at"].(string) < "2026-11-06" || hung["target_lo"].(string) >= hung["target_hi"].(string) {
+		t.Errorf("a bream after three days: %v", hung)
+	}
+	if drier := age(`,"rh":0.7`, 200); drier["k_reference_per_day"].(float64) >= hung["k_reference_per_day"].(float64) {
+		t.Errorf("the same loss in drier air: %v", drier)
+	}
+	age(`,"rh":80`, 422)
+	age(`,"rh":0.8,"start_kg":3`, 422)
+	post("ageing", `{"species":"sea-bream","celsius":2,"rh":0.8,"target_loss":0.08,"weigh_ins":[]}`, 422)
+
 	thaw(`,"method":"hot_water","medium_celsius":45`, 422)
 	thaw(`,"method":"fridge"`, 422)
 }

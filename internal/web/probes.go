@@ -51,7 +51,7 @@ func (s *Server) addProbe(c *gin.Context) {
 			f.bad.Add("interval", "must be between 0.1 minutes and a day")
 		}
 	}
-	if n.Kind != kitchen.Fixed {
+	if n.Kind != kitchen.Fixed && n.Kind != kitchen.Hygrometer {
 		n.PlaceID = 0
 	}
 	err := f.bad.Err()
@@ -84,7 +84,7 @@ func (v probeView) AheadHours() float64 { return float64(v.AheadS) / 3600 }
 
 // probeKind is what a probe is, in words.
 func probeKind(kind string) string {
-	return map[string]string{kitchen.Fixed: "Probe in a place", kitchen.LoggerFile: "Logger file", kitchen.ByHand: "By hand", kitchen.Thermometer: "Handheld thermometer", kitchen.Scale: "Scale"}[kind]
+	return map[string]string{kitchen.Fixed: "Probe in a place", kitchen.LoggerFile: "Logger file", kitchen.ByHand: "By hand", kitchen.Thermometer: "Handheld thermometer", kitchen.Scale: "Scale", kitchen.Hygrometer: "Hygrometer"}[kind]
 }
 
 // Boils is where water boils at the kitchen's altitude, °C.

@@ -5,6 +5,7 @@ import (
 	"slices"
 	"strings"
 
+	"leancatch/internal/core/ageing"
 	"leancatch/internal/core/freezing"
 	"leancatch/internal/core/freshness"
 	"leancatch/internal/core/lot"
@@ -87,6 +88,29 @@ func (p page) Tell(e kitchen.Entry, v cardView) string {
 			text += fmt.Sprintf(", drip %s, glaze %s", p.Mass(x.DripKg), p.Mass(x.GlazeKg))
 		}
 		return text
+	case lot.Hung:
+		school, _ := ageing.GetSchool(x.School)
+		text := fmt.Sprintf("%s on hook %d of %s, %s to %.0f %%", p.Mass(x.Kg), x.Hook, v.Card.Places[x.PlaceID].Name, strings.ToLower(school.Name), 100*x.Target)
+		if x.Opened != "" {
+			text += "; the gate opened: " + x.Opened
+		}
+		return text
+	case lot.Weighed:
+		text := p.Mass(x.Kg)
+		if x.Aside {
+			text += ", set aside"
+		}
+		if x.Because != "" {
+			text += ": " + x.Because
+		}
+		return text
+	case lot.Looked:
+		if len(x.Stops) == 0 {
+			return "all fine"
+		}
+		return "stop: " + strings.Join(x.Stops, ", ")
+	case lot.TakenDown:
+		return fmt.Sprintf("%s, crust %s, usable %s, into %s", p.Mass(x.Kg), p.Mass(x.CrustKg), p.Mass(x.UsableKg), v.Card.Places[x.PlaceID].Name)
 	case lot.Cooked:
 		return "core " + p.Temp(x.CoreC)
 	case lot.Returned:

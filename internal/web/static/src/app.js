@@ -352,11 +352,12 @@ setInterval(sound, 60_000);
 sound();
 
 // A button beside a number field takes the last value of a device.
-document.querySelectorAll("input.num[name=celsius], input.num[name$=-core], input.num[name$=-weight]").forEach(offerDevice);
-document.addEventListener("htmx:afterSwap", (e) => e.target.querySelectorAll?.("input.num[name=celsius], input.num[name$=-core], input.num[name$=-weight]").forEach(offerDevice));
+const measured = "input.num[name=celsius], input.num[name=core], input.num[name$=-core], input.num[name$=-weight], input.num[name=kg]";
+document.querySelectorAll(measured).forEach(offerDevice);
+document.addEventListener("htmx:afterSwap", (e) => e.target.querySelectorAll?.(measured).forEach(offerDevice));
 function offerDevice(input) {
   if (input.closest(".place-log") || input.parentElement.querySelector(".take") || !document.body.dataset.base) return;
-  const kind = input.name.endsWith("weight") ? "scale" : "thermometer";
+  const kind = /weight$|^kg$/.test(input.name) ? "scale" : "thermometer";
   if (!document.getElementById("alarm-bar")?.dataset.devices.includes(kind)) return;
   const button = document.createElement("button");
   button.type = "button";

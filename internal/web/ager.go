@@ -1,0 +1,605 @@
+package web
+
+import (
+	"errors"
+	"fmt"
+	"html/template"
+	"math"
+	"net/http"
+	"slices"
+	"strconv"
+	"strings"
+	"time"
+
+	"github.com/gin-gonic/gin"
+	"github.com/google/uuid"
+
+	"leancatch/internal/core/ageing"
+	"leancatch/internal/core/invalid"
+	"leancatch/internal/core/lot"
+	"leancatch/internal/drawing"
+	"leancatch/internal/kitchen"
+	"leancatch/internal/store"
+)
+
+// agerView is the cabinets with their fish.
+type agerView struct {
+	Cabinets []cabinetView
+	Plan     *store.AgeingPlansRow // in force; nil for none
+	typedIn
+}
+
+// cabinetView is a cabinet with its drawings.
+type cabinetView struct {
+	kitchen.AgerCabinet
+	Drawing template.HTML
+	Trace   template.HTML
+}
+
+func (s *Server) ager(c *gin.Context) { s.showAger(c, http.StatusOK, agerView{}) }
+
+func (s *Server) showAger(c *gin.Context, status int, v agerView) {
+	p := s.page(c, "Ager", "ager", nil)
+	ctx := c.Request.Context()
+	cabinets, err := s.kitchen.Ager(ctx)
+	if err != nil {
+		s.fail(c, err)
+		return
+	}
+	if v.Plan, err = s.planInForce(c); err != nil {
+		s.fail(c, err)
+		return
+	}
+	for _, cabinet := range cabinets {
+		v.Cabinets = append(v.Cabinets, newCabinet(p, cabinet))
+	}
+	p.Data = v
+	s.show(c, status, "ager", p)
+}
+
+func (s *Server) planInForce(c *gin.Context) (*store.AgeingPlansRow, error) {
+	plans, err := s.kitchen.AgeingPlans(c.Request.Context())
+	if i := slices.IndexFunc(plans, func(p store.AgeingPlansRow) bool { return p.StruckAt == nil }); i >= 0 {
+		return &plans[i], err
+	}
+	return nil, err
+}
+
+// newCabinet draws a cabinet.
+func newCabinet(p page, cabinet kitchen.AgerCabinet) cabinetView {
+	air := cabinet.Now
+	d := drawing.Cabinet{Name: cabinet.Name, Air: fmt.Sprintf("%s · %.0f %%", p.Temp(air.Celsius), 100*air.RH),
+		Warn: air.Celsius > ageing.MostC || air.RH > ageing.MostRH || air.RH < ageing.LeastRH,
+		Link: func(hook int) string { return fmt.Sprintf("%s/ager/hang?place=%d&hook=%d", p.Base, cabinet.ID, hook) }}
+	for _, r := range cabinet.Fish {
+		a := r.Aged
+		next := "target not in sight"
+		switch {
+		case a.Excursion != "":
+			next = "take down now"
+		case a.TargetAt != nil && p.Now.After(*a.TargetAt):
+			next = "at its target"
+		case a.TargetAt != nil:
+			next = a.TargetAt.In(p.Zone).Format("Mon 2 Jan")
+		}
+		d.Fish = append(d.Fish, drawing.HungFish{Subject: drawing.Subject{Figure: figureOf(r), Form: r.Form}, Hook: a.Hook, Kg: a.StartKg, Loss: a.Loss, Hanging: a.Hanging, Name: r.Species.Name + " " + r.Code,
+			Lines: []string{fmt.Sprintf("−%.1f %%", 100*a.Loss), fmt.Sprintf("%s, day %.0f", r.Code, p.Now.Sub(a.From).Hours()/24), next}, Warn: a.Excursion != "" || r.OnHold(), Href: fmt.Sprintf("%s/lots/%s/age", p.Base, r.LotID)})
+	}
+	trace := drawing.CabinetTrace{From: p.Now.Add(-7 * 24 * time.Hour), To: p.Now, Zone: p.Zone, Scale: p.Actor.Temps(), Warmth: tracePoints(cabinet.Warmth), Moisture: tracePoints(cabinet.Moisture)}
+	return cabinetView{cabinet, d.Draw(), trace.Draw()}
+}
+
+// figureOf is the silhouette that a lot is drawn with.
+func figureOf(r kitchen.Row) string {
+	if r.Species.Figure == "" {
+		return "cod"
+	}
+	return r.Species.Figure
+}
+
+// Signed writes a share of itself ahead or behind.
+func (agerView) Signed(share float64) string {
+	switch {
+	case share > 0.15:
+		return fmt.Sprintf("%.0f %% ahead of its curve", 100*share)
+	case share < -0.15:
+		return fmt.Sprintf("%.0f %% behind its curve", -100*share)
+	}
+	return "as foretold"
+}
+
+// Advice stands wherever fish is aged.
+func (agerView) Advice() string { return ageing.PlanAdvice }
+
+// Percent writes a share as people type it.
+func (agerView) Percent(share float64) string { return number(100*share, 0) }
+
+// Grams writes the step of a scale.
+func (agerView) Grams(kg float64) string { return number(1000*kg, 1) }
+
+// Wanted is the air that a cabinet should have.
+func (agerView) Wanted(p page) string {
+	return fmt.Sprintf("%s to %s, %.0f to %.0f %%", p.Temp(ageing.LeastC), p.Temp(ageing.MostC), 100*ageing.LeastRH, 100*ageing.MostRH)
+}
+
+// setAger says what a cabinet is set to.
+func (s *Server) setAger(c *gin.Context) {
+	f := newForm(c)
+	id, _ := strconv.ParseInt(c.Param("id"), 10, 64)
+	set, rh, step := f.mustCelsius("set"), f.mustNumber("rh")/100, f.mustNumber("step")/1000
+	err := f.bad.Err()
+	if err == nil {
+		err = s.kitchen.SetAger(c.Request.Context(), id, set, rh, step)
+	}
+	var bad invalid.Errors
+	switch {
+	case err == nil:
+		c.Redirect(http.StatusSeeOther, s.base(c)+"/ager")
+	case errors.As(err, &bad):
+		s.showAger(c, http.StatusUnprocessableEntity, agerView{typedIn: typedIn{typed{c.Request.PostForm, bad}, c.Param("id")}})
+	default:
+		s.fail(c, err)
+	}
+}
+
+// hangView asks the gate; its address is the question.
+type hangView struct {
+	typed
+	Lots     []kitchen.Row
+	Cabinets []kitchen.AgerCabinet
+	Lot      *lot.State // chosen; nil for none yet
+	Checks   []ageing.Check
+	Hung     lot.Hung
+}
+
+// Schools, Hangings and Preps are what there is to choose from.
+func (hangView) Schools() []ageing.School  { return ageing.Schools() }
+func (hangView) Hangings() []ageing.Choice { return ageing.Hangings() } // Hangings: see Schools.
+func (hangView) Preps() []ageing.Choice    { return ageing.Preps() }    // Preps: see Schools.
+
+// Has reports whether a box is ticked.
+func (v hangView) Has(field, id string) bool { return slices.Contains(v.Values[field], id) }
+
+// Hidden are the fields that go on with the answer of the gate.
+func (hangView) Hidden() []string {
+	return []string{"lot", "place", "hook", "kg", "school", "target", "hanging", "raw", "cost", "happened_at"}
+}
+
+// Soft and Hard are how many checks are closed: those that a manager may open, and
+// those that nobody may.
+func (v hangView) Soft() int { soft, _ := ageing.Closed(v.Checks); return len(soft) }
+func (v hangView) Hard() int { _, hard := ageing.Closed(v.Checks); return len(hard) } // Hard: see Soft.
+
+// Advice stands wherever fish is aged.
+func (hangView) Advice() string { return ageing.PlanAdvice }
+
+func (s *Server) hangForm(c *gin.Context) {
+	s.showHang(c, http.StatusOK, hangView{typed: typed{Values: c.Request.URL.Query()}})
+}
+
+func (s *Server) showHang(c *gin.Context, status int, v hangView) {
+	p := s.page(c, "Hang a fish", "ager", nil)
+	ctx := c.Request.Context()
+	var err error
+	if v.Cabinets, err = s.kitchen.Ager(ctx); err != nil {
+		s.fail(c, err)
+		return
+	}
+	if v.Lots, err = s.kitchen.Hangable(ctx); err != nil {
+		s.fail(c, err)
+		return
+	}
+	v.suggest(p)
+	if id, err := uuid.Parse(v.Val("lot")); err == nil {
+		f := &form{values: v.Values, actor: p.Actor}
+		v.Hung = f.hung()
+		at := f.when("happened_at", p.Now)
+		for _, e := range f.bad {
+			if v.Errors.On(e.Field) == "" {
+				v.Errors = append(v.Errors, e)
+			}
+		}
+		if v.Lot, v.Checks, err = s.kitchen.Gate(ctx, id, v.Hung, at); err != nil {
+			s.fail(c, err)
+			return
+		}
+	}
+	if len(v.Errors) > 0 {
+		status = http.StatusUnprocessableEntity
+	}
+	p.Data = v
+	if isPart(c) {
+		s.render(c, status, "hang", "hang", p)
+		return
+	}
+	s.show(c, status, "hang", p)
+}
+
+// Guessed are the fields that suggest fills.
+func (hangView) Guessed() []string {
+	return []string{"place", "hook", "kg", "school", "target", "hanging"}
+}
+
+// suggest fills the fields with what the lot and the cabinet say: those that are
+// empty, or still hold what an earlier choice suggested.
+func (v *hangView) suggest(p page) {
+	set := func(field, value string) {
+		if typed := v.Values.Get(field); typed == "" || typed == v.Values.Get("guess-"+field) {
+			v.Values.Set(field, value)
+			v.Values.Set("guess-"+field, value)
+		}
+	}
+	for i, cabinet := range v.Cabinets {
+		id := strconv.FormatInt(cabinet.ID, 10)
+		if i == 0 && v.Val("place") == "" {
+			set("place", id)
+		}
+		if v.Val("place") == id {
+			set("hook", strconv.Itoa(cabinet.Free()))
+		}
+	}
+	for _, r := range v.Lots {
+		if r.LotID.String() == v.Val("lot") {
+			set("kg", p.MassField(r.WeightKg/float64(max(r.Count, 1))))
+			if r.Species.HistamineRules() {
+				set("school", ageing.ShortDry)
+			}
+		}
+	}
+	set("school", ageing.LongAge)
+	set("hanging", ageing.Hangings()[0].ID)
+	if school, ok := ageing.GetSchool(v.Val("school")); ok {
+		set("target", number(100*school.Target, 0))
+	}
+}
+
+// hung reads how a fish is hung.
+func (f *form) hung() lot.Hung {
+	return lot.Hung{PlaceID: f.id("place"), Hook: f.whole("hook"), Kg: f.kilograms("kg"), School: f.text("school"), Target: f.mustNumber("target") / 100, Hanging: f.text("hanging"), Preps: f.all("prep"),
+		Raw: f.text("raw") != "", Opened: f.text("opened"), ByManager: f.actor.IsManager(), CentsPerKg: f.cents("cost")}
+}
+
+// hang hangs the fish.
+func (s *Server) hang(c *gin.Context) {
+	f := newForm(c)
+	in := kitchen.Hanging{EventID: f.uuid("event"), LotID: f.uuid("lot"), At: f.when("happened_at", s.kitchen.Now()), Hung: f.hung()}
+	id := in.LotID
+	err := f.bad.Err()
+	if err == nil {
+		id, err = s.kitchen.Hang(c.Request.Context(), in)
+	}
+	var bad invalid.Errors
+	switch {
+	case err == nil:
+		c.Redirect(http.StatusSeeOther, s.base(c)+"/lots/"+id.String()+"/age")
+	case errors.As(err, &bad):
+		s.showHang(c, http.StatusUnprocessableEntity, hangView{typed: typed{c.Request.PostForm, bad}})
+	default:
+		s.fail(c, err)
+	}
+}
+
+// ageView is a fish that hangs, or hung.
+type ageView struct {
+	kitchen.AgeingFish
+	Chart  template.HTML
+	Fish   []kitchen.Row // that it may be compared with
+	Other  *kitchen.AgeingFish
+	What   []airChoice
+	Places []lot.Place
+	typedIn
+}
+
+// airChoice is another setting of the cabinet, and what it would do.
+type airChoice struct {
+	Air     ageing.Air
+	Now     bool
+	Reaches ageing.Moment
+	Good    bool // within what is wanted
+}
+
+// DownFields are the weights of a take-down.
+func (ageView) DownFields() []ageing.Choice {
+	return []ageing.Choice{{ID: "kg", Name: "Fish"}, {ID: "crust", Name: "Crust, trim"}, {ID: "usable", Name: "Usable flesh"}}
+}
+
+// Signs are the taps of the daily check.
+func (ageView) Signs() []ageing.Sign { return ageing.Signs() }
+
+// Signed is said at agerView.
+func (ageView) Signed(share float64) string { return agerView{}.Signed(share) }
+
+// Ahead is how far it is ahead of what was foretold.
+func (v ageView) Ahead() float64 {
+	return v.Told.Loss.Mid/math.Max(v.Told.Foretold(v.Told.Days), 1e-9) - 1
+}
+
+// Hangs reports whether it still does.
+func (v ageView) Hangs() bool { return v.Told.Stay.Down == nil }
+
+// Reached reports whether its target is behind it.
+func (v ageView) Reached(p page) bool {
+	return !v.Told.Target.Mid.IsZero() && !v.Told.Target.Mid.After(p.Now)
+}
+
+// Weighs are the weigh-ins, the last first; Looked are the daily checks that say
+// something: the last one, and any that stopped.
+func (v ageView) Weighs() []lot.WeighMade {
+	list := slices.Clone(v.Told.Stay.Weighs)
+	slices.Reverse(list)
+	return list
+}
+
+// Looked is said at Weighs.
+func (v ageView) Looked() []lot.LookMade {
+	var list []lot.LookMade
+	for i, look := range slices.Backward(v.Told.Stay.Looks) {
+		if i == len(v.Told.Stay.Looks)-1 || len(look.Stops) > 0 {
+			list = append(list, look)
+		}
+	}
+	return list
+}
+
+// Between writes the band of a moment.
+func (v ageView) Between(p page, m ageing.Moment) string {
+	switch {
+	case m.Mid.IsZero():
+		return fmt.Sprintf("not within %d days in this air", ageing.MostDays)
+	case m.Hi.IsZero():
+		return "not before " + p.Date(m.Lo)
+	}
+	return fmt.Sprintf("%s to %s", m.Lo.In(p.Zone).Format("Mon 2 Jan"), m.Hi.In(p.Zone).Format("Mon 2 Jan"))
+}
+
+// Short writes the day of a moment.
+func (ageView) Short(p page, t time.Time) string {
+	if t.IsZero() {
+		return "—"
+	}
+	return t.In(p.Zone).Format("Mon 2 Jan")
+}
+
+// Percent writes a share.
+func (ageView) Percent(share float64) string { return fmt.Sprintf("%.1f %%", 100*share) }
+
+// Cost writes a cost a kilogram.
+func (ageView) Cost(perKg float64) string { return fmt.Sprintf("%.2f", perKg) }
+
+// LossOf is what a weigh-in says was lost.
+func (v ageView) LossOf(kg float64) float64 { return 1 - kg/v.Told.Stay.Kg }
+
+// Rests says what the forecast rests on.
+func (v ageView) Rests() string {
+	n := len(v.Told.Stay.WeighIns()) - 1
+	text := plural(n, "weigh-in")
+	switch v.Told.Likes {
+	case 0:
+		return text + "; this cabinet has finished none of this species"
+	}
+	return fmt.Sprintf("%s; %s of this species finished here", text, plural(v.Told.Likes, "fish"))
+}
+
+func (s *Server) age(c *gin.Context) { s.showAge(c, http.StatusOK, typedIn{}) }
+
+func (s *Server) showAge(c *gin.Context, status int, back typedIn) {
+	id, err := uuid.Parse(c.Param("id"))
+	if err != nil {
+		s.fail(c, kitchen.ErrNotFound)
+		return
+	}
+	ctx := c.Request.Context()
+	v := ageView{typedIn: back}
+	if v.AgeingFish, err = s.kitchen.AgeingFish(ctx, id); err != nil {
+		s.fail(c, err)
+		return
+	}
+	p := s.page(c, v.State.Received.Code, "ager", nil)
+	if other, err := uuid.Parse(c.Query("with")); err == nil {
+		fish, err := s.kitchen.AgeingFish(ctx, other)
+		if err != nil {
+			s.fail(c, err)
+			return
+		}
+		v.Other = &fish
+	}
+	cabinets, err := s.kitchen.Ager(ctx)
+	if err != nil {
+		s.fail(c, err)
+		return
+	}
+	for _, cabinet := range cabinets {
+		for _, r := range slices.Concat(cabinet.Fish, cabinet.Down) {
+			if r.LotID != id {
+				v.Fish = append(v.Fish, r)
+			}
+		}
+	}
+	for _, place := range v.Card.Places {
+		if !place.Ager() && !place.Freezer() {
+			v.Places = append(v.Places, place)
+		}
+	}
+	sortPlaces(v.Places)
+	v.Chart = dryingOf(p, v.AgeingFish, v.Other)
+	if v.Hangs() && !v.Reached(p) {
+		v.What = airChoices(p.Now, v.AgeingFish)
+	}
+	p.Data = v
+	s.show(c, status, "age", p)
+}
+
+// dryingOf draws the loss of a fish.
+func dryingOf(p page, fish kitchen.AgeingFish, other *kitchen.AgeingFish) template.HTML {
+	told := fish.Told
+	stay := told.Stay
+	end := p.Now
+	if !stay.To.IsZero() {
+		end = stay.To
+	}
+	for _, t := range []time.Time{told.Target.Mid, told.Target.Hi} {
+		if t.After(end) && t.Sub(stay.From) < 30*24*time.Hour {
+			end = t
+		}
+	}
+	d := drawing.Drying{From: stay.From, Now: p.Now, Until: end.Add(24 * time.Hour), Zone: p.Zone, Target: stay.Target, Reaches: told.Target, Skin: told.School.Skin}
+	var times []time.Time
+	for t := stay.From; !t.After(d.Until); t = t.Add(d.Until.Sub(stay.From) / 60) {
+		times = append(times, t)
+		d.Foretold = append(d.Foretold, ageing.Point{At: t, Band: ageing.Band{Mid: told.Foretold(t.Sub(stay.From).Hours() / 24)}})
+	}
+	d.Line = told.Fit.Forecast(times...)
+	for _, w := range stay.Weighs {
+		point := ageing.Point{At: w.At, Band: ageing.Band{Mid: 1 - w.Weighed.Kg/stay.Kg}}
+		if w.Aside {
+			point.Lo = -1
+		}
+		d.Weighs = append(d.Weighs, point)
+	}
+	if other != nil {
+		from := other.Told.Stay.From
+		until := p.Now
+		if to := other.Told.Stay.To; !to.IsZero() {
+			until = to
+		}
+		d.OtherName = other.State.Species().Name + " " + other.State.Received.Code
+		for _, t := range times { // day for day
+			if at := from.Add(t.Sub(stay.From)); !at.After(until) {
+				point := other.Told.Fit.Forecast(at)[0]
+				point.At = t
+				d.Other = append(d.Other, point)
+			}
+		}
+	}
+	return d.Draw()
+}
+
+// airChoices is what other settings would do from now on.
+func airChoices(now time.Time, fish kitchen.AgeingFish) []airChoice {
+	air := fish.Told.Air
+	var list []airChoice
+	for _, change := range []struct{ k, rh float64 }{{0, 0}, {0, -0.05}, {0, 0.05}, {-1, 0}, {1, 0}} {
+		other := ageing.Air{Celsius: air.Celsius + change.k, RH: math.Min(0.99, math.Max(0.3, air.RH+change.rh))}
+		fit := fish.Told.Fit
+		past := slices.Clone(fit.Climate.Air)
+		fit.Climate = ageing.Climate{Air: slices.DeleteFunc(past, func(a ageing.Air) bool { return a.At.After(now) }), Set: other}
+		list = append(list, airChoice{Air: other, Now: change.k == 0 && change.rh == 0, Reaches: fit.Reaches(fish.Told.Stay.Target),
+			Good: other.Celsius >= ageing.LeastC && other.Celsius <= ageing.MostC && other.RH >= ageing.LeastRH && other.RH <= ageing.MostRH})
+	}
+	return list
+}
+
+// ageEvent takes a form of the fish's page in: a weigh-in, the daily check, the
+// take-down.
+func (s *Server) ageEvent(c *gin.Context) {
+	f := newForm(c)
+	id, err := uuid.Parse(c.Param("id"))
+	if err != nil {
+		s.fail(c, kitchen.ErrNotFound)
+		return
+	}
+	w := kitchen.Write{EventID: f.uuid("event"), LotID: id, HappenedAt: f.when("happened_at", s.kitchen.Now())}
+	what := c.Param("what")
+	switch what {
+	case "weigh":
+		w.Payload = lot.Weighed{Kg: f.kilograms("kg"), Because: strings.TrimSpace(f.text("because")), Aside: f.text("aside") != ""}
+	case "look":
+		looked := lot.Looked{Note: f.text("note")}
+		for _, sign := range ageing.Signs() {
+			switch f.text("sign-" + sign.ID) {
+			case "fine":
+			case "stop":
+				looked.Stops = append(looked.Stops, sign.ID)
+			default:
+				f.bad.Add("sign-"+sign.ID, "look, smell, touch: choose one")
+			}
+		}
+		w.Payload = looked
+	case "down":
+		w.Payload = lot.TakenDown{Kg: f.kilograms("kg"), CrustKg: f.weight("crust"), UsableKg: f.weight("usable"), PlaceID: f.id("place"), Why: f.text("why")}
+	default:
+		s.fail(c, kitchen.ErrNotFound)
+		return
+	}
+	if err = f.bad.Err(); err == nil {
+		err = s.kitchen.Append(c.Request.Context(), w)
+	}
+	var bad invalid.Errors
+	switch {
+	case err == nil:
+		c.Redirect(http.StatusSeeOther, s.base(c)+"/lots/"+id.String()+"/age")
+	case errors.As(err, &bad):
+		s.showAge(c, http.StatusUnprocessableEntity, typedIn{typed{c.Request.PostForm, bad}, what})
+	default:
+		s.fail(c, err)
+	}
+}
+
+// weight reads a weight; 0 for an empty field, or one that says 0.
+func (f *form) weight(field string) float64 {
+	if text := f.text(field); text == "" || strings.Trim(text, "0.,") == "" {
+		return 0
+	}
+	return f.kilograms(field)
+}
+
+// plansView lists the written plans of ageing.
+type plansView struct {
+	typed
+	Plans []store.AgeingPlansRow
+}
+
+// InForce reports whether a plan is the one in force.
+func (v plansView) InForce(id uuid.UUID) bool {
+	i := slices.IndexFunc(v.Plans, func(p store.AgeingPlansRow) bool { return p.StruckAt == nil })
+	return i >= 0 && v.Plans[i].ID == id
+}
+
+// Advice stands wherever fish is aged.
+func (plansView) Advice() string { return ageing.PlanAdvice }
+
+func (s *Server) ageingPlans(c *gin.Context) { s.showAgeingPlans(c, http.StatusOK, typed{}) }
+
+func (s *Server) showAgeingPlans(c *gin.Context, status int, back typed) {
+	p := s.page(c, "Ageing plans", "ager", nil)
+	v := plansView{typed: back}
+	var err error
+	if v.Plans, err = s.kitchen.AgeingPlans(c.Request.Context()); err != nil {
+		s.fail(c, err)
+		return
+	}
+	p.Data = v
+	s.show(c, status, "ageingplans", p)
+}
+
+func (s *Server) addAgeingPlan(c *gin.Context) {
+	f := newForm(c)
+	n := kitchen.NewAgeingPlan{ID: f.uuid("id"), Plan: ageing.Plan{Reference: f.text("reference"), MaxDays: f.mustNumber("days"), MaxC: f.mustCelsius("celsius"), Raw: f.text("raw") != "", Formers: f.text("formers") != ""}}
+	err := f.bad.Err()
+	if err == nil {
+		err = s.kitchen.AddAgeingPlan(c.Request.Context(), n)
+	}
+	var bad invalid.Errors
+	switch {
+	case err == nil:
+		c.Redirect(http.StatusSeeOther, s.base(c)+"/ager/plans")
+	case errors.As(err, &bad):
+		s.showAgeingPlans(c, http.StatusUnprocessableEntity, typed{c.Request.PostForm, bad})
+	default:
+		s.fail(c, err)
+	}
+}
+
+func (s *Server) strikeAgeingPlan(c *gin.Context) {
+	id, err := uuid.Parse(c.Param("id"))
+	if err != nil {
+		err = kitchen.ErrNotFound
+	} else {
+		err = s.kitchen.StrikeAgeingPlan(c.Request.Context(), id)
+	}
+	if err != nil {
+		s.fail(c, err)
+		return
+	}
+	c.Redirect(http.StatusSeeOther, s.base(c)+"/ager/plans")
+}
