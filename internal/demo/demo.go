@@ -38,6 +38,7 @@ var places = []kitchen.NewPlace{
 	{Name: "Deck", Kind: "deck", SetC: 12, Column: 6}, {Name: "Deck box", Kind: "tote", SetC: 0, Column: 6, Level: 1, CapacityKg: kg(40), OutsideC: 14, Box: &icing.Box{LengthMM: 600, WidthMM: 400, HeightMM: 300, WallMM: 30, WallWMK: 0.035}},
 	{Name: "Thaw shelf", Kind: "thaw_shelf", SetC: 1, Column: 7, CapacityKg: kg(30)}, {Name: "Sink", Kind: "bench", SetC: 16, Column: 7, Level: 1},
 	{Name: "Larder drawer", Kind: "drawer", SetC: 3, Column: 3, Level: 1, Holds: lot.HoldsReady},
+	{Name: "Ager", Kind: "ager", SetC: 1.5, Column: 8, CapacityKg: kg(40)},
 }
 
 func kg(v float64) *float64 { return &v }
@@ -89,6 +90,9 @@ func Fill(ctx context.Context, k *kitchen.Kitchen) (token string, err error) {
 				if err := w.land(ctx, c); err != nil {
 					return "", fmt.Errorf("landing the %s: %w", c.species, err)
 				}
+			}
+			if err := w.ager(ctx); err != nil {
+				return "", fmt.Errorf("the ager of %s: %w", d.name, err)
 			}
 			if err := w.frost(ctx); err != nil {
 				return "", fmt.Errorf("the freezer of %s: %w", d.name, err)

@@ -142,8 +142,8 @@ func TestTheProbesSendWhatTheyMissed(t *testing.T) {
 			}
 		}
 	}
-	if added := count() - before; added < 3*3*12-4 || added > 3*3*12 {
-		t.Errorf("%d readings added for three hours of three probes, want 108 less what is lost", added)
+	if added := count() - before; added < 3*4*12-5 || added > 3*4*12 {
+		t.Errorf("%d readings added for three hours of four probes, want 144 less what is lost", added)
 	}
 	for kind, want := range map[string]float64{kitchen.Scale: 2.43, kitchen.Thermometer: 1.5} {
 		in := kitchen.WithActor(ctx, kitchen.Actor{Site: sites[0]})

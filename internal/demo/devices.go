@@ -24,7 +24,7 @@ var measured = []struct {
 	place, probe string
 	cabinet      func(seed uint64) *device.Cabinet
 }{
-	{"Walk-in", "walk-in-air", device.WalkIn}, {"Fish drawer", "drawer-air", device.Drawer}, {"Freezer", "freezer-air", device.Freezer},
+	{"Walk-in", "walk-in-air", device.WalkIn}, {"Fish drawer", "drawer-air", device.Drawer}, {"Freezer", "freezer-air", device.Freezer}, {"Ager", "ager-air", device.Ager},
 }
 
 // probesOf simulates the probes of a kitchen.
@@ -80,6 +80,9 @@ func (w *world) measure(ctx context.Context) error {
 			return err
 		}
 	}
+	if err := w.moisten(ctx); err != nil {
+		return err
+	}
 	return w.check(ctx)
 }
 
@@ -91,7 +94,7 @@ func (w *world) check(ctx context.Context) error {
 	}
 	past := *w.k
 	for _, p := range rows {
-		if p.Kind == kitchen.Scale {
+		if p.Kind == kitchen.Scale || p.Kind == kitchen.Hygrometer {
 			continue
 		}
 		days := 9
@@ -174,6 +177,8 @@ func senders(ctx context.Context, k *kitchen.Kitchen, site store.Site, url strin
 			read = func(now time.Time) []device.Record {
 				return []device.Record{device.Thermometer{Name: row.Name}.Read(fish.CoreC(), 20*time.Second, now)}
 			}
+		case row.Kind == kitchen.Hygrometer:
+			read = moist(k.Now())
 		case row.Kind == kitchen.Scale:
 			read = func(now time.Time) []device.Record {
 				return []device.Record{device.Scale{Name: row.Name, StepKg: 0.005, NoiseKg: 0.002}.Weigh(2.43, now)}

@@ -79,6 +79,12 @@ var harbour = append(coddeliveries(), []delivery{
 	{daysAgo: 18, hour: 6.5, by: "Bertil", supplier: dunlin, reference: "4410", fish: []fish{
 		{species: "plaice", count: 12, kg: 6.8, core: 1.4, claimedDays: 2.5, theirs: "4410/3", readDays: 4, place: "Fish drawer", usedDays: 2},
 		{species: "salmon", form: "gutted", count: 2, kg: 9.6, core: 0.8, claimedDays: 3, theirs: "4410/1", readDays: 3.5, place: "Walk-in", usedDays: 4.5}}},
+	{daysAgo: 18, hour: 6.9, by: "Bertil", supplier: dunlin, reference: "4438", fish: []fish{
+		{species: "salmon", form: "gutted_gills_out", count: 1, kg: 4.7, core: 0.7, claimedDays: 0.8, theirs: "4438/2", readDays: 0.3, place: "Fish drawer"}}},
+	{daysAgo: 10, hour: 7.1, by: "Bertil", supplier: skua, reference: "d-114", fish: []fish{
+		{species: "sea-bream", form: "gutted_gills_out", count: 1, kg: 1.86, core: 0.8, claimedDays: 0.6, theirs: "114-s", readDays: 0.3, place: "Fish drawer"}}},
+	{daysAgo: 5, hour: 7.3, by: "Bertil", supplier: dunlin, reference: "4494", fish: []fish{
+		{species: "salmon", form: "gutted_gills_out", count: 1, kg: 4.46, core: 0.6, claimedDays: 0.9, theirs: "4496/s", readDays: 0.3, place: "Fish drawer"}}},
 	{daysAgo: 15, hour: 7, by: "Bertil", supplier: skua, reference: "d-115", fish: []fish{
 		{species: "mackerel", count: 30, kg: 11.5, core: 1.2, claimedDays: 0.6, theirs: "115", readDays: 0.8, place: "Ice tote", usedDays: 1.5,
 			harvest: &harvest{diedHours: 13, method: "air", bledMinutes: -1, icedHours: 1.5, area: skerries, waterC: 9, airC: 11}},
