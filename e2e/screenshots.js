@@ -1,6 +1,5 @@
 // Takes the pictures of docs/screenshots: node e2e/screenshots.js URL
 import { chromium } from "@playwright/test";
-import { loggerFile } from "./help.js";
 
 const base = process.argv[2];
 const dir = new URL("../docs/screenshots/", import.meta.url).pathname;
@@ -20,7 +19,7 @@ async function shoot(page, name) {
   await page.close();
 }
 
-for (const [name, viewport, path] of [["board", desk, "/board"], ["board-phone", phone, "/board"], ["dock", desk, "/dock"], ["ice", desk, "/ice"], ["records", desk, "/records"], ["freezer", desk, "/freezer"], ["thaw", desk, "/thaw"]]) await shoot(await open(viewport, path), name);
+for (const [name, viewport, path] of [["board", desk, "/board"], ["board-phone", phone, "/board"], ["dock", desk, "/dock"], ["ice", desk, "/ice"], ["records", desk, "/records"], ["freezer", desk, "/freezer"], ["thaw", desk, "/thaw"], ["ager", desk, "/ager"]]) await shoot(await open(viewport, path), name);
 
 const receive = await open(desk, "/dock/receive");
 await receive.getByLabel("Supplier", { exact: true }).fill("Skua Day-boat");
@@ -87,13 +86,8 @@ await clock.locator(".clock").evaluate((e) => scrollTo(0, e.getBoundingClientRec
 await clock.waitForTimeout(300);
 await shoot(clock, "clock");
 
-await shoot(await open(desk, "/ice/plan?species=cod&weight=25&count=8&from=12&outside=18&hours=10&place=7"), "ice-plan");
-
-const load = await open(desk, "/import");
-await load.getByLabel("CSV file of a logger").setInputFiles({ name: "walk-in.csv", mimeType: "text/csv", buffer: loggerFile({ hours: 6, celsius: 1.5, bad: ["2026-01-01 05:00;no sensor"] }) });
-await load.getByRole("button", { name: "Read the file" }).click();
-await load.locator('[name="unit"][value="C"]').check();
-await load.getByRole("button", { name: "Read the file" }).click();
-await load.getByText("What was read").waitFor();
-await shoot(load, "import");
+const aged = await open(desk, "/ager");
+await aged.goto(base + (await aged.locator("a.cab-fish").first().getAttribute("href")));
+await aged.waitForTimeout(300);
+await shoot(aged, "age");
 await browser.close();
