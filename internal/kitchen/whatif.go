@@ -90,7 +90,7 @@ func (k *Kitchen) options(ctx context.Context) ([]lot.Option, error) {
 		if !p.Cold() || p.Holds == lot.HoldsReady { // raw fish does not go there
 			continue
 		}
-		o := lot.Option{Name: p.Name, PlaceID: p.ID, H: p.AirH(), Frozen: p.Freezer(), RoomKg: p.RoomKg(), Cold: true}
+		o := lot.Option{Name: p.Name, PlaceID: p.ID, H: p.AirH(), Frozen: p.Freezer(), Ager: p.Ager(), RoomKg: p.RoomKg(), Cold: true}
 		switch mean, ok := meanOf(p.Trace); {
 		case p.Box != nil && p.Ice.Left(now) > 0:
 			boxed := lot.InIce()[0]

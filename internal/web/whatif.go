@@ -161,9 +161,10 @@ func (v *whatIfView) fill(p page, found kitchen.WhatIf) {
 	}
 }
 
-// fits reports whether nothing speaks against a place for a lot.
+// fits reports whether nothing speaks against moving a lot to a place: what goes
+// into a freezer is frozen, into an ager hung.
 func fits(l kitchen.WhatIfLot, place int64) bool {
-	return slices.ContainsFunc(l.Outcomes, func(o lot.Outcome) bool { return o.PlaceID == place && o.Fits })
+	return slices.ContainsFunc(l.Outcomes, func(o lot.Outcome) bool { return o.PlaceID == place && o.Fits && !o.Ager && o.Frozen == l.Account.Frozen })
 }
 
 // LifeText writes a life there.
