@@ -315,6 +315,10 @@ func (k *Kitchen) Rebuild(ctx context.Context, site store.Site) error {
 		if err := k.refresh(ctx, tx, site, ids...); err != nil {
 			return err
 		}
+		// What finished fish teach their cabinets is read off the board: only now is it there.
+		if err := k.refreshOnHand(ctx, tx, site, func(b store.LotBoard) bool { return string(b.Aged) != "null" }); err != nil {
+			return err
+		}
 		return tx.Changed(ctx, site.ID)
 	})
 }
