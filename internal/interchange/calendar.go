@@ -37,5 +37,5 @@ func ThawCalendar(t kitchen.Thaw, a kitchen.Actor, now time.Time) string {
 			alarm.SetDescription(s.Doing)
 		}
 	}
-	return calendar.Serialize()
+	return calendar.Serialize(ics.WithNewLineWindows) // RFC 5545, 3.1: CRLF
 }
