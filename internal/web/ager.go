@@ -1,7 +1,6 @@
 package web
 
 import (
-	"errors"
 	"fmt"
 	"html/template"
 	"math"
@@ -15,7 +14,6 @@ import (
 	"github.com/google/uuid"
 
 	"leancatch/internal/core/ageing"
-	"leancatch/internal/core/invalid"
 	"leancatch/internal/core/lot"
 	"leancatch/internal/drawing"
 	"leancatch/internal/kitchen"
@@ -97,8 +95,11 @@ func figureOf(r kitchen.Row) string {
 	return r.Species.Figure
 }
 
-// Signed writes a share of itself ahead or behind.
-func (agerView) Signed(share float64) string {
+// Signed says whether a fish is ahead of its curve.
+func (agerView) Signed(share float64) string { return aheadText(share) }
+
+// aheadText writes a share ahead or behind.
+func aheadText(share float64) string {
 	switch {
 	case share > 0.15:
 		return fmt.Sprintf("%.0f %% ahead of its curve", 100*share)
@@ -131,15 +132,9 @@ func (s *Server) setAger(c *gin.Context) {
 	if err == nil {
 		err = s.kitchen.SetAger(c.Request.Context(), id, set, rh, step)
 	}
-	var bad invalid.Errors
-	switch {
-	case err == nil:
-		c.Redirect(http.StatusSeeOther, s.base(c)+"/ager")
-	case errors.As(err, &bad):
-		s.showAger(c, http.StatusUnprocessableEntity, agerView{typedIn: typedIn{typed{c.Request.PostForm, bad}, c.Param("id")}})
-	default:
-		s.fail(c, err)
-	}
+	s.answer(c, err, "/ager", func(back typed) {
+		s.showAger(c, http.StatusUnprocessableEntity, agerView{typedIn: typedIn{back, c.Param("id")}})
+	})
 }
 
 // hangView asks the gate; its address is the question.
@@ -189,7 +184,7 @@ func (s *Server) showHang(c *gin.Context, status int, v hangView) {
 		s.fail(c, err)
 		return
 	}
-	v.suggest(p)
+	v.guess(p)
 	if id, err := uuid.Parse(v.Val("lot")); err == nil {
 		f := &form{values: v.Values, actor: p.Actor}
 		v.Hung = f.hung()
@@ -215,20 +210,14 @@ func (s *Server) showHang(c *gin.Context, status int, v hangView) {
 	s.show(c, status, "hang", p)
 }
 
-// Guessed are the fields that suggest fills.
+// Guessed are the fields that guess fills.
 func (hangView) Guessed() []string {
 	return []string{"place", "hook", "kg", "school", "target", "hanging"}
 }
 
-// suggest fills the fields with what the lot and the cabinet say: those that are
-// empty, or still hold what an earlier choice suggested.
-func (v *hangView) suggest(p page) {
-	set := func(field, value string) {
-		if typed := v.Values.Get(field); typed == "" || typed == v.Values.Get("guess-"+field) {
-			v.Values.Set(field, value)
-			v.Values.Set("guess-"+field, value)
-		}
-	}
+// guess fills the fields with what the lot and the cabinet say.
+func (v *hangView) guess(p page) {
+	set := v.typed.suggest
 	for i, cabinet := range v.Cabinets {
 		id := strconv.FormatInt(cabinet.ID, 10)
 		if i == 0 && v.Val("place") == "" {
@@ -268,15 +257,9 @@ func (s *Server) hang(c *gin.Context) {
 	if err == nil {
 		id, err = s.kitchen.Hang(c.Request.Context(), in)
 	}
-	var bad invalid.Errors
-	switch {
-	case err == nil:
-		c.Redirect(http.StatusSeeOther, s.base(c)+"/lots/"+id.String()+"/age")
-	case errors.As(err, &bad):
-		s.showHang(c, http.StatusUnprocessableEntity, hangView{typed: typed{c.Request.PostForm, bad}})
-	default:
-		s.fail(c, err)
-	}
+	s.answer(c, err, "/lots/"+id.String()+"/age", func(back typed) {
+		s.showHang(c, http.StatusUnprocessableEntity, hangView{typed: back})
+	})
 }
 
 // ageView is a fish that hangs, or hung.
@@ -307,7 +290,7 @@ func (ageView) DownFields() []ageing.Choice {
 func (ageView) Signs() []ageing.Sign { return ageing.Signs() }
 
 // Signed is said at agerView.
-func (ageView) Signed(share float64) string { return agerView{}.Signed(share) }
+func (ageView) Signed(share float64) string { return aheadText(share) }
 
 // Ahead is how far it is ahead of what was foretold.
 func (v ageView) Ahead() float64 {
@@ -524,15 +507,9 @@ func (s *Server) ageEvent(c *gin.Context) {
 	if err = f.bad.Err(); err == nil {
 		err = s.kitchen.Append(c.Request.Context(), w)
 	}
-	var bad invalid.Errors
-	switch {
-	case err == nil:
-		c.Redirect(http.StatusSeeOther, s.base(c)+"/lots/"+id.String()+"/age")
-	case errors.As(err, &bad):
-		s.showAge(c, http.StatusUnprocessableEntity, typedIn{typed{c.Request.PostForm, bad}, what})
-	default:
-		s.fail(c, err)
-	}
+	s.answer(c, err, "/lots/"+id.String()+"/age", func(back typed) {
+		s.showAge(c, http.StatusUnprocessableEntity, typedIn{back, what})
+	})
 }
 
 // weight reads a weight; 0 for an empty field, or one that says 0.
@@ -579,15 +556,9 @@ func (s *Server) addAgeingPlan(c *gin.Context) {
 	if err == nil {
 		err = s.kitchen.AddAgeingPlan(c.Request.Context(), n)
 	}
-	var bad invalid.Errors
-	switch {
-	case err == nil:
-		c.Redirect(http.StatusSeeOther, s.base(c)+"/ager/plans")
-	case errors.As(err, &bad):
-		s.showAgeingPlans(c, http.StatusUnprocessableEntity, typed{c.Request.PostForm, bad})
-	default:
-		s.fail(c, err)
-	}
+	s.answer(c, err, "/ager/plans", func(back typed) {
+		s.showAgeingPlans(c, http.StatusUnprocessableEntity, back)
+	})
 }
 
 func (s *Server) strikeAgeingPlan(c *gin.Context) {

@@ -13,7 +13,6 @@ import (
 
 	"leancatch/internal/core/alarm"
 	"leancatch/internal/core/coldchain"
-	"leancatch/internal/core/invalid"
 	"leancatch/internal/core/lot"
 	"leancatch/internal/drawing"
 	"leancatch/internal/kitchen"
@@ -258,13 +257,7 @@ func (s *Server) setWatching(c *gin.Context) {
 	if err == nil {
 		err = s.kitchen.SetWatching(c.Request.Context(), w)
 	}
-	var bad invalid.Errors
-	switch {
-	case err == nil:
-		c.Redirect(http.StatusSeeOther, s.base(c)+"/ice/probes")
-	case errors.As(err, &bad):
-		s.showProbes(c, http.StatusUnprocessableEntity, probesView{typedIn: typedIn{typed{c.Request.PostForm, bad}, "watching"}})
-	default:
-		s.fail(c, err)
-	}
+	s.answer(c, err, "/ice/probes", func(back typed) {
+		s.showProbes(c, http.StatusUnprocessableEntity, probesView{typedIn: typedIn{back, "watching"}})
+	})
 }

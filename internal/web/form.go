@@ -1,7 +1,9 @@
 package web
 
 import (
+	"errors"
 	"math"
+	"net/http"
 	"net/url"
 	"slices"
 	"strconv"
@@ -38,6 +40,29 @@ type typed struct {
 // Val is what was typed into a field, Err what is wrong with it.
 func (t typed) Val(field string) string { return t.Values.Get(field) }
 func (t typed) Err(field string) string { return t.Errors.On(field) } // Err: see Val.
+
+// suggest fills a field that is empty, or that still holds what an earlier choice
+// suggested: a page keeps that in the hidden field guess-<field>.
+func (t typed) suggest(field, value string) {
+	if was := t.Val(field); was == "" || was == t.Val("guess-"+field) {
+		t.Values.Set(field, value)
+		t.Values.Set("guess-"+field, value)
+	}
+}
+
+// answer ends a posted form: it leads on, shows the form again with what is wrong
+// in it, or fails.
+func (s *Server) answer(c *gin.Context, err error, to string, again func(typed)) {
+	var bad invalid.Errors
+	switch {
+	case err == nil:
+		c.Redirect(http.StatusSeeOther, s.base(c)+to)
+	case errors.As(err, &bad):
+		again(typed{c.Request.PostForm, bad})
+	default:
+		s.fail(c, err)
+	}
+}
 
 // typedIn is typed for a page with several forms: Form is the one that came back.
 type typedIn struct {

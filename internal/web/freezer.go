@@ -17,7 +17,6 @@ import (
 	"leancatch/internal/core/freezing"
 	"leancatch/internal/core/frozen"
 	"leancatch/internal/core/heat"
-	"leancatch/internal/core/invalid"
 	"leancatch/internal/core/lot"
 	"leancatch/internal/drawing"
 	"leancatch/internal/interchange"
@@ -130,12 +129,14 @@ func (s *Server) showFreezer(c *gin.Context, status int, v freezerView) {
 func (freezerView) Ways() []freezing.Way { return freezing.Ways }
 
 // Watts and Months write a power and a life.
-func (freezerView) Watts(w *float64) string { return number(*w, 0) }
-func (freezerView) Months(m *float64) string {
-	if *m < 1 {
-		return fmt.Sprintf("%.0f days", *m*30.4)
+func (freezerView) Watts(w *float64) string  { return number(*w, 0) }
+func (freezerView) Months(m *float64) string { return monthsText(*m) }
+
+func monthsText(m float64) string {
+	if m < 1 {
+		return fmt.Sprintf("%.0f days", m*30.4)
 	}
-	return fmt.Sprintf("%.1f months", *m)
+	return fmt.Sprintf("%.1f months", m)
 }
 
 // Warm says how long a lot lay warmer than its freezer is set to, and what that
@@ -176,15 +177,9 @@ func (s *Server) setFreezer(c *gin.Context) {
 	if err == nil {
 		err = s.kitchen.SetFreezer(c.Request.Context(), id, f.text("cooling"), power)
 	}
-	var bad invalid.Errors
-	switch {
-	case err == nil:
-		c.Redirect(http.StatusSeeOther, s.base(c)+"/freezer")
-	case errors.As(err, &bad):
-		s.showFreezer(c, http.StatusUnprocessableEntity, freezerView{typedIn: typedIn{typed{c.Request.PostForm, bad}, c.Param("id")}})
-	default:
-		s.fail(c, err)
-	}
+	s.answer(c, err, "/freezer", func(back typed) {
+		s.showFreezer(c, http.StatusUnprocessableEntity, freezerView{typedIn: typedIn{back, c.Param("id")}})
+	})
 }
 
 // freezeView plans a batch; its address is the plan.
@@ -231,7 +226,7 @@ func (s *Server) showFreeze(c *gin.Context, status int, v freezeView) {
 		return
 	}
 	v.choose()
-	v.suggest(p)
+	v.guess(p)
 	if (v.Values.Has("reckon") || len(v.Chosen) > 0) && len(v.Errors) == 0 {
 		f := &form{values: v.Values, actor: p.Actor}
 		v.Froze = f.froze()
@@ -266,20 +261,14 @@ func (v *freezeView) choose() {
 	}
 }
 
-// Guessed are the fields that suggest fills.
+// Guessed are the fields that guess fills.
 func (freezeView) Guessed() []string {
 	return []string{"place", "way", "wrapping", "thickness", "shape", "start", "air"}
 }
 
-// suggest fills the fields with what the lots and the freezer say: those that
-// are empty, or still hold what an earlier choice suggested.
-func (v *freezeView) suggest(p page) {
-	set := func(field, value string) {
-		if typed := v.Values.Get(field); typed == "" || typed == v.Values.Get("guess-"+field) {
-			v.Values.Set(field, value)
-			v.Values.Set("guess-"+field, value)
-		}
-	}
+// guess fills the fields with what the lots and the freezer say.
+func (v *freezeView) guess(p page) {
+	set := v.typed.suggest
 	mm, warmest, shape := 0.0, math.Inf(-1), heat.Slab
 	for _, l := range v.Lots {
 		if !v.Chosen[l.LotID.String()] {
@@ -377,15 +366,9 @@ func (s *Server) freeze(c *gin.Context) {
 	if err = f.bad.Err(); err == nil {
 		err = s.kitchen.Freeze(ctx, batch)
 	}
-	var bad invalid.Errors
-	switch {
-	case err == nil:
-		c.Redirect(http.StatusSeeOther, s.base(c)+"/freezer/batches/"+batch.Froze.BatchID.String())
-	case errors.As(err, &bad):
-		s.showFreeze(c, http.StatusUnprocessableEntity, freezeView{typed: typed{c.Request.PostForm, bad}})
-	default:
-		s.fail(c, err)
-	}
+	s.answer(c, err, "/freezer/batches/"+batch.Froze.BatchID.String(), func(back typed) {
+		s.showFreeze(c, http.StatusUnprocessableEntity, freezeView{typed: back})
+	})
 }
 
 func (s *Server) batch(c *gin.Context) { s.showBatch(c, http.StatusOK, typed{}) }
@@ -416,15 +399,9 @@ func (s *Server) batchCore(c *gin.Context) {
 	if err == nil {
 		err = s.kitchen.Append(c.Request.Context(), w)
 	}
-	var bad invalid.Errors
-	switch {
-	case err == nil:
-		c.Redirect(http.StatusSeeOther, s.base(c)+"/freezer/batches/"+c.Param("id"))
-	case errors.As(err, &bad):
-		s.showBatch(c, http.StatusUnprocessableEntity, typed{c.Request.PostForm, bad})
-	default:
-		s.fail(c, err)
-	}
+	s.answer(c, err, "/freezer/batches/"+c.Param("id"), func(back typed) {
+		s.showBatch(c, http.StatusUnprocessableEntity, back)
+	})
 }
 
 // lettersView lists the suppliers' papers on parasites.
@@ -478,15 +455,9 @@ func (s *Server) addLetter(c *gin.Context) {
 	if err == nil {
 		err = s.kitchen.AddLetter(c.Request.Context(), l)
 	}
-	var bad invalid.Errors
-	switch {
-	case err == nil:
-		c.Redirect(http.StatusSeeOther, s.base(c)+"/freezer/letters")
-	case errors.As(err, &bad):
-		s.showLetters(c, http.StatusUnprocessableEntity, typed{c.Request.PostForm, bad})
-	default:
-		s.fail(c, err)
-	}
+	s.answer(c, err, "/freezer/letters", func(back typed) {
+		s.showLetters(c, http.StatusUnprocessableEntity, back)
+	})
 }
 
 func (s *Server) strikeLetter(c *gin.Context) {

@@ -56,7 +56,7 @@ func (f frostCard) Months() string {
 	if math.IsNaN(f.Life.LeftMonths) {
 		return ""
 	}
-	return freezerView{}.Months(&f.Life.LeftMonths)
+	return monthsText(f.Life.LeftMonths)
 }
 
 // Warm says what warm time cost; "" for none.

@@ -16,7 +16,6 @@ import (
 	"github.com/google/uuid"
 
 	"leancatch/internal/core/heat"
-	"leancatch/internal/core/invalid"
 	"leancatch/internal/core/lot"
 	"leancatch/internal/core/species"
 	"leancatch/internal/core/thawing"
@@ -131,6 +130,19 @@ func drawThaws(d drawing.Thaws) template.HTML {
 // Title says what is thawed.
 func (t thawPlan) Title() string {
 	return fmt.Sprintf("%d × %.0f g of %s, %s", t.Portions, 1000*t.PortionKg, strings.ToLower(t.Species.Name), strings.ToLower(lot.FormName(t.Form)))
+}
+
+// Astray is what is wrong with a form that the page does not have any more: its
+// step was planned anew.
+func (t thawPlan) Astray() string {
+	for _, l := range t.Lines {
+		for _, s := range l.Steps {
+			if t.Back == fmt.Sprintf("step-%d-%d", l.N, s.Seq) && s.DoneAt == nil {
+				return ""
+			}
+		}
+	}
+	return t.Err("step")
 }
 
 // Use is what becomes of it.
@@ -355,15 +367,9 @@ func (s *Server) saveThaw(c *gin.Context) {
 	if err == nil {
 		err = s.kitchen.SaveThaw(c.Request.Context(), id, order)
 	}
-	var bad invalid.Errors
-	switch {
-	case err == nil:
-		c.Redirect(http.StatusSeeOther, s.base(c)+"/thaw/plans/"+id.String())
-	case errors.As(err, &bad):
-		s.showThawOrder(c, http.StatusUnprocessableEntity, typed{c.Request.PostForm, bad})
-	default:
-		s.fail(c, err)
-	}
+	s.answer(c, err, "/thaw/plans/"+id.String(), func(back typed) {
+		s.showThawOrder(c, http.StatusUnprocessableEntity, back)
+	})
 }
 
 // planID is the plan of the address.
@@ -472,13 +478,7 @@ func (s *Server) dropThaw(c *gin.Context) {
 
 // thawDone shows the plan after something was done, or what is wrong with it.
 func (s *Server) thawDone(c *gin.Context, id uuid.UUID, err error, which string) {
-	var bad invalid.Errors
-	switch {
-	case err == nil:
-		c.Redirect(http.StatusSeeOther, s.base(c)+"/thaw/plans/"+id.String())
-	case errors.As(err, &bad):
-		s.showThawPlan(c, http.StatusUnprocessableEntity, "thawing", typed{c.Request.PostForm, bad}, which)
-	default:
-		s.fail(c, err)
-	}
+	s.answer(c, err, "/thaw/plans/"+id.String(), func(back typed) {
+		s.showThawPlan(c, http.StatusUnprocessableEntity, "thawing", back, which)
+	})
 }

@@ -164,7 +164,9 @@ func (v *whatIfView) fill(p page, found kitchen.WhatIf) {
 // fits reports whether nothing speaks against moving a lot to a place: what goes
 // into a freezer is frozen, into an ager hung.
 func fits(l kitchen.WhatIfLot, place int64) bool {
-	return slices.ContainsFunc(l.Outcomes, func(o lot.Outcome) bool { return o.PlaceID == place && o.Fits && !o.Ager && o.Frozen == l.Account.Frozen })
+	return slices.ContainsFunc(l.Outcomes, func(o lot.Outcome) bool {
+		return o.PlaceID == place && o.Fits && !o.Ager && o.Frozen == l.Account.Frozen
+	})
 }
 
 // LifeText writes a life there.
@@ -209,15 +211,9 @@ func (s *Server) moveAll(c *gin.Context) {
 	if err == nil {
 		err = s.kitchen.MoveAll(c.Request.Context(), f.id("place"), moves)
 	}
-	var bad invalid.Errors
-	switch {
-	case err == nil:
-		c.Redirect(http.StatusSeeOther, s.base(c)+"/ice/whatif?"+url.Values{"lot": chosen, "at": {f.text("at")}}.Encode())
-	case errors.As(err, &bad):
-		s.showWhatIf(c, http.StatusUnprocessableEntity, chosen, bad)
-	default:
-		s.fail(c, err)
-	}
+	s.answer(c, err, "/ice/whatif?"+url.Values{"lot": chosen, "at": {f.text("at")}}.Encode(), func(back typed) {
+		s.showWhatIf(c, http.StatusUnprocessableEntity, chosen, back.Errors)
+	})
 }
 
 // exposureView is what a span of a lot's way did to it.
