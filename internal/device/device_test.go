@@ -207,3 +207,34 @@ func TestAMonthAgreesWithTheTruth(t *testing.T) {
 		t.Logf("%s: above 4.4 °C %.2f h, in truth %.2f h; warmest %.2f, in truth %.2f", x.name, x.got.HoursAbove(4.4), x.want.HoursAbove(4.4), x.got.Max, x.want.Max)
 	}
 }
+
+// A hygrometer reads what is true within its noise, in per cent, at its interval;
+// its spells are told apart.
+func TestAHygrometerReadsItsSpells(t *testing.T) {
+	h := &Hygrometer{Name: "rh", RH: 0.8, Interval: 15 * time.Minute, DryBy: 0.1, Dry: []Span{{t0.Add(24 * time.Hour), t0.Add(48 * time.Hour)}}, Wet: []Span{{t0.Add(60 * time.Hour), t0.Add(61 * time.Hour)}}, WetRH: 0.97}
+	h.Start(t0)
+	sums, counts := map[string]float64{}, map[string]float64{}
+	list := append(h.Advance(t0.Add(30*time.Hour)), h.Advance(t0.Add(72*time.Hour))...)
+	for _, r := range list {
+		at := time.Unix(int64(r.Time), 0)
+		spell := "set"
+		switch {
+		case in(h.Wet, at):
+			spell = "wet"
+		case in(h.Dry, at):
+			spell = "dry"
+		}
+		sums[spell], counts[spell] = sums[spell]+r.Value, counts[spell]+1
+		if math.Abs(r.Value-100*h.True(at)) > 3.5 || r.Unit != "%RH" {
+			t.Errorf("at %v it reads %v%s, in truth %.3f", at, r.Value, r.Unit, h.True(at))
+		}
+	}
+	if len(list) != 72*4 {
+		t.Errorf("%d readings in three days, want %d", len(list), 72*4)
+	}
+	for spell, want := range map[string]float64{"set": 80, "dry": 70, "wet": 97} {
+		if mean := sums[spell] / counts[spell]; math.Abs(mean-want) > 1 {
+			t.Errorf("%s: %.1f %% on the mean, want %v", spell, mean, want)
+		}
+	}
+}

@@ -67,6 +67,23 @@ func TestFormat(t *testing.T) {
 	}
 }
 
+// The core of cooked fish may be hotter than any cold place, and no hotter than
+// steam under a lid.
+func TestParseCookedCelsius(t *testing.T) {
+	for text, c := range map[string]struct {
+		want float64
+		err  error
+	}{"66": {66, nil}, "150,8 F": {66, nil}, "110": {110, nil}, "110.1": {0, ErrCookedRange}, "-60.1": {0, ErrCookedRange}, "hot": {0, ErrNotNumber}} {
+		got, err := ParseCookedCelsius(text, CelsiusScale)
+		if !errors.Is(err, c.err) || err == nil && math.Abs(got-c.want) > 1e-9 {
+			t.Errorf("%q: %v, %v", text, got, err)
+		}
+	}
+	if _, err := ParseCelsius("66", CelsiusScale); !errors.Is(err, ErrTempRange) {
+		t.Errorf("66 °C of a cold place: %v", err)
+	}
+}
+
 func FuzzParseCelsius(f *testing.F) {
 	for _, s := range []string{"1.5", "34 F", "−0,8°C", "1e400", "", "°", "C"} {
 		f.Add(s)
