@@ -177,7 +177,9 @@ func Habits(s *State, env Env) []string {
 	switch {
 	case s.Frozen() && said && packing.Pack == PackVacuum:
 		list = append(list, "Open the vacuum pack before it thaws.")
-	case s.Frozen():
+	case s.Frozen(), s.Cooked != nil:
+	case s.Ageing() != nil:
+		list = append(list, "It hangs free and touches nothing; the fan's grid is clear, the tray below dry.")
 	case packing.Reduced():
 		list = append(list, fmt.Sprintf("Reduced-oxygen pack: keep it at %.1f °C or colder, with a record; opened, it counts as air again.", safety.OxygenC))
 	case packing.Pack == PackIce || place.Kind == "tote":
@@ -200,7 +202,7 @@ func Habits(s *State, env Env) []string {
 
 // coverBy is when open fish is to be covered; zero where that is not asked.
 func (s *State) coverBy() time.Time {
-	if n := len(s.Packs); n > 0 && s.Packs[n-1].Pack == PackAir && !s.Frozen() && s.Thaw() == nil {
+	if n := len(s.Packs); n > 0 && s.Packs[n-1].Pack == PackAir && !s.Frozen() && s.Thaw() == nil && s.Ageing() == nil {
 		return s.Packs[n-1].From.Add(coverAfter)
 	}
 	return time.Time{}
