@@ -224,7 +224,7 @@ func (a Account) belowLowest(e coldchain.Exposure) float64 {
 func (t teller) settle(a *Account, whole coldchain.Exposure) {
 	a.Claimed = t.claimed(a.Stretches, whole, a.Model)
 	inspection, inspected := t.state.Inspection()
-	if !inspected {
+	if !inspected || inspection.At.After(a.At) {
 		a.Used, a.Basis = freshness.Evidence{Claimed: a.Claimed}.Used()
 		if a.Claimed != nil {
 			a.Oldest = a.Claimed.Days

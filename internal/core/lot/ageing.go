@@ -159,7 +159,7 @@ func known(list []ageing.Choice, id string) bool {
 const leastLoss, mostLoss = 0.005, 0.3
 
 func (p Hung) check(before *State, at time.Time, bad *invalid.Errors) {
-	if onHand(before, at, bad) {
+	if rawOnHand(before, at, bad) {
 		switch {
 		case before.Ageing() != nil:
 			bad.Add("lot", "hangs already")

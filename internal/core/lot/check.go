@@ -60,7 +60,7 @@ func (p Received) check(before *State, at time.Time, bad *invalid.Errors) {
 }
 
 func (p Inspected) check(before *State, at time.Time, bad *invalid.Errors) {
-	onHand(before, at, bad)
+	rawOnHand(before, at, bad)
 	if p.Scheme == "" {
 		bad.Add("scheme", "choose a scheme")
 	}
@@ -185,6 +185,18 @@ func onHand(before *State, at time.Time, bad *invalid.Errors) bool {
 		return true
 	}
 	return false
+}
+
+// rawOnHand reports whether the lot is on hand and raw yet; bad gets what is not so.
+func rawOnHand(before *State, at time.Time, bad *invalid.Errors) bool {
+	if !onHand(before, at, bad) {
+		return false
+	}
+	if before.Cooked != nil {
+		bad.Add("lot", "was cooked: it is raw fish no more")
+		return false
+	}
+	return true
 }
 
 func reason(text string, bad *invalid.Errors) {

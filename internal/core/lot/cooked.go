@@ -22,12 +22,14 @@ type Cooked struct {
 func (Cooked) Kind() Kind { return KindCooked }
 
 func (p Cooked) check(before *State, at time.Time, bad *invalid.Errors) {
-	if onHand(before, at, bad) {
+	if rawOnHand(before, at, bad) {
 		switch {
-		case before.Cooked != nil:
-			bad.Add("lot", "was cooked already")
 		case before.Hold != "":
 			bad.Add("lot", "is on hold: %s", before.Hold)
+		case before.Frozen():
+			bad.Add("lot", "is frozen: pull it to cook first, from frozen if you like")
+		case before.Ageing() != nil:
+			bad.Add("lot", "hangs: take it down first")
 		}
 	}
 	if unit.CheckCookedCelsius(p.CoreC) != nil {

@@ -225,10 +225,8 @@ func (s *State) FatClass() frozen.Fat { return frozen.FatClass(s.Species().Fat) 
 const leastMM, mostMM = 3.0, 500.0
 
 func (p Froze) check(before *State, at time.Time, bad *invalid.Errors) {
-	if onHand(before, at, bad) {
+	if rawOnHand(before, at, bad) {
 		switch {
-		case before.Cooked != nil:
-			bad.Add("lot", "was cooked: its frozen life is not known here")
 		case before.Ageing() != nil:
 			bad.Add("lot", "hangs in the ager: take it down first")
 		case before.Frozen():
@@ -287,7 +285,7 @@ func checkC(field string, celsius float64, bad *invalid.Errors) bool {
 }
 
 func (p Pulled) check(before *State, at time.Time, bad *invalid.Errors) {
-	if onHand(before, at, bad) {
+	if rawOnHand(before, at, bad) {
 		switch {
 		case !before.Frozen() && !before.Thawing():
 			bad.Add("lot", "is not frozen")
@@ -326,7 +324,7 @@ func (p Pulled) check(before *State, at time.Time, bad *invalid.Errors) {
 }
 
 func (p Thawed) check(before *State, at time.Time, bad *invalid.Errors) {
-	if onHand(before, at, bad) {
+	if rawOnHand(before, at, bad) {
 		switch thaw := before.Thaw(); {
 		case thaw == nil:
 			bad.Add("lot", "was not pulled to thaw")
@@ -345,7 +343,7 @@ func (p Thawed) check(before *State, at time.Time, bad *invalid.Errors) {
 }
 
 func (p Returned) check(before *State, at time.Time, bad *invalid.Errors) {
-	if onHand(before, at, bad) {
+	if rawOnHand(before, at, bad) {
 		switch {
 		case before.Thaw() == nil:
 			bad.Add("lot", "was not pulled to thaw")

@@ -105,8 +105,9 @@ func (a Account) silentSince(s *State) time.Time {
 	return since
 }
 
-// CanInspect reports whether some scheme fits the lot as it was delivered.
-func CanInspect(s *State) bool { return len(Fitting(freshness.Schemes(), s)) > 0 }
+// CanInspect reports whether the lot is raw yet and some scheme fits it as it was
+// delivered.
+func CanInspect(s *State) bool { return s.Cooked == nil && len(Fitting(freshness.Schemes(), s)) > 0 }
 
 // Fitting lists the schemes that were made for the lot as it is, the one to be
 // offered first.
