@@ -560,17 +560,3 @@ func (s *Server) addAgeingPlan(c *gin.Context) {
 		s.showAgeingPlans(c, http.StatusUnprocessableEntity, back)
 	})
 }
-
-func (s *Server) strikeAgeingPlan(c *gin.Context) {
-	id, err := uuid.Parse(c.Param("id"))
-	if err != nil {
-		err = kitchen.ErrNotFound
-	} else {
-		err = s.kitchen.StrikeAgeingPlan(c.Request.Context(), id)
-	}
-	if err != nil {
-		s.fail(c, err)
-		return
-	}
-	c.Redirect(http.StatusSeeOther, s.base(c)+"/ager/plans")
-}

@@ -1,6 +1,7 @@
 package web
 
 import (
+	"context"
 	"errors"
 	"math"
 	"net/http"
@@ -61,6 +62,23 @@ func (s *Server) answer(c *gin.Context, err error, to string, again func(typed))
 		again(typed{c.Request.PostForm, bad})
 	default:
 		s.fail(c, err)
+	}
+}
+
+// strike answers the form that strikes a paper off the file, by the id in the
+// path, and leads back to the file.
+func (s *Server) strike(off func(context.Context, uuid.UUID) error, file string) gin.HandlerFunc {
+	return func(c *gin.Context) {
+		id, err := uuid.Parse(c.Param("id"))
+		if err != nil {
+			s.fail(c, kitchen.ErrNotFound)
+			return
+		}
+		if err := off(c.Request.Context(), id); err != nil {
+			s.fail(c, err)
+			return
+		}
+		c.Redirect(http.StatusSeeOther, s.base(c)+file)
 	}
 }
 

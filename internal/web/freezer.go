@@ -460,20 +460,6 @@ func (s *Server) addLetter(c *gin.Context) {
 	})
 }
 
-func (s *Server) strikeLetter(c *gin.Context) {
-	id, err := uuid.Parse(c.Param("id"))
-	if err != nil {
-		err = kitchen.ErrNotFound
-	} else {
-		err = s.kitchen.StrikeLetter(c.Request.Context(), id)
-	}
-	if err != nil {
-		s.fail(c, err)
-		return
-	}
-	c.Redirect(http.StatusSeeOther, s.base(c)+"/freezer/letters")
-}
-
 // certificate writes the paper for raw service of a lot.
 func (s *Server) certificate(c *gin.Context) {
 	id, err := uuid.Parse(c.Param("id"))
