@@ -535,6 +535,13 @@ func (k *Kitchen) StrikeAgeingPlan(ctx context.Context, id uuid.UUID) error {
 		return ErrManager
 	}
 	return k.DB.Write(ctx, func(tx *store.Tx) error {
+		plans, err := tx.AgeingPlans(ctx, a.Site.ID)
+		if err != nil {
+			return err
+		}
+		if !slices.ContainsFunc(plans, func(p store.AgeingPlansRow) bool { return p.ID == id }) {
+			return ErrNotFound
+		}
 		now := k.Now()
 		if _, err := tx.StrikeAgeingPlan(ctx, store.StrikeAgeingPlanParams{SiteID: a.Site.ID, ID: id, StruckAt: &now, StruckBy: &a.Person.ID}); err != nil {
 			return err
