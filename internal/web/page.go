@@ -33,7 +33,7 @@ type views map[string]*template.Template
 
 func parseViews() (views, error) {
 	shared := template.New("").Funcs(template.FuncMap{
-		"icon": icon, "args": args, "days": days, "num": number, "formName": lot.FormName, "iceName": lot.IceName,
+		"icon": icon, "args": args, "days": days, "num": number, "signed": signed, "formName": lot.FormName, "iceName": lot.IceName,
 		"senseOrders": func() []freshness.SenseOrder { return freshness.SenseOrders },
 		"placeKind":   lot.PlaceKindName, "money": func(cents int64) string { return fmt.Sprintf("%.2f", float64(cents)/100) },
 		"seq": func(n int) []int { return make([]int, n) }, "add": func(a, b int) int { return a + b }, "pct": pct, "span": func(a, b float64) string { return pct(b - a) },
@@ -113,6 +113,14 @@ func number(v float64, decimals int) string {
 	return strings.Replace(strconv.FormatFloat(v, 'f', decimals, 64), "-", "−", 1)
 }
 
+// signed is number with its sign, whichever it is.
+func signed(v float64, decimals int) string {
+	if !math.Signbit(v) {
+		return "+" + number(v, decimals)
+	}
+	return number(v, decimals)
+}
+
 // pct writes thousandths as a percentage of a drawing's width.
 func pct(thousandths float64) string { return strconv.FormatFloat(thousandths/10, 'f', 2, 64) + "%" }
 
@@ -175,7 +183,7 @@ func (p page) Kelvin(k float64) string {
 	if math.Abs(k) < 0.005 {
 		return "0.00 " + p.TempUnit()
 	}
-	return strings.Replace(fmt.Sprintf("%+.2f", k), "-", "−", 1) + " " + p.TempUnit()
+	return signed(k, 2) + " " + p.TempUnit()
 }
 func (p page) NewID() string           { return kitchen.NewID().String() }
 func (p page) Date(t time.Time) string { return t.In(p.Zone).Format("Mon 2 January 2006") }

@@ -145,7 +145,7 @@ func (v *whatIfView) fill(p page, found kitchen.WhatIf) {
 			}
 			row.Bar = bar.Draw()
 			if gain := o.RealDays - here; !row.Here && !math.IsNaN(gain) && !math.IsInf(gain, 0) && math.Abs(gain) >= 0.05 {
-				row.Gain = fmt.Sprintf("%+.1f d", gain)
+				row.Gain = signed(gain, 1) + " d"
 			}
 			x.Rows = append(x.Rows, row)
 		}
