@@ -1,6 +1,7 @@
 package web
 
 import (
+	"fmt"
 	"net/http"
 	"net/url"
 	"strconv"
@@ -221,5 +222,53 @@ func TestAgerForms(t *testing.T) {
 	}
 	if _, page = s.get("/k/quay/board"); !strings.Contains(page, "why-age") {
 		t.Error("the board does not say what ends it")
+	}
+}
+
+// What was cooked is raw fish no more, and what is frozen or hangs is not cooked
+// where it is, whoever asks.
+func TestCookedByTheAPI(t *testing.T) {
+	s := serve(t)
+	places := s.cold()
+	core := -22.0
+	frozen := s.take(func(r *lot.Received) {
+		r.Form, r.Frozen, r.CoreC, r.Ice, r.PlaceID = "fillet_skinless", true, &core, "none", idOf(places["freezer"])
+	})
+	write := func(id, kind, data string) (int, string) {
+		status, got := s.post("/api/v1/lots/"+id+"/events", fmt.Sprintf(`{"id":%q,"kind":%q,"happened_at":%q,"data":%s}`, kitchen.NewID(), kind, s.k.Now().Format(time.RFC3339Nano), data))
+		return status, fmt.Sprint(got)
+	}
+	if status, got := write(frozen, "cooked", `{"core_celsius":70}`); status != http.StatusUnprocessableEntity || !strings.Contains(got, "is frozen") {
+		t.Errorf("cooked in the freezer: %d %s", status, got)
+	}
+	cod := s.lot.LotID.String()
+	for _, c := range []struct {
+		kind, data, says string
+		status           int
+	}{
+		{"cooked", `{"core_celsius":55}`, "cook on to", 422},
+		{"cooked", `{"core_celsius":250}`, "core", 422},
+		{"temperature", `{"celsius":62}`, "celsius", 422},
+		{"cooked", `{"core_celsius":68}`, "", 201},
+		{"temperature", `{"celsius":62}`, "", 201},
+		{"cooked", `{"core_celsius":68}`, "raw fish no more", 422},
+		{"inspected", `{"fish":[{"smell":0,"skin":0,"belly":0,"stiffness":0,"eye_shape":0}]}`, "raw fish no more", 422},
+		{"froze", `{"place_id":` + places["freezer"] + `}`, "raw fish no more", 422},
+		{"pulled", `{"place_id":` + places["thaw_shelf"] + `}`, "raw fish no more", 422},
+		{"hung", `{}`, "raw fish no more", 422},
+		{"temperature", `{"celsius":20}`, "", 201},
+		{"temperature", `{"celsius":4}`, "", 201},
+	} {
+		if status, got := write(cod, c.kind, c.data); status != c.status || !strings.Contains(got, c.says) {
+			t.Errorf("%s %s: %d, want %d with %q: %s", c.kind, c.data, status, c.status, c.says, got)
+		}
+	}
+	_, page := s.get("/k/quay/lots/" + cod)
+	holds(t, "the card", page, "Cooked: keeps", "to its date mark", "Cooked, cooling")
+	if strings.Contains(page, "/lots/"+cod+"/inspect") {
+		t.Error("cooked fish is offered for a look at its freshness")
+	}
+	if _, got := s.call("GET", "/api/v1/lots/"+cod, "", ""); !strings.Contains(fmt.Sprint(got["fitness"]), "cooked: serve it from the chill") {
+		t.Errorf("fitness: %v", got["fitness"])
 	}
 }
