@@ -51,6 +51,15 @@ type Climate struct {
 	Set Air   // assumed elsewhere
 }
 
+// end is how long the i-th measured air holds.
+func (c Climate) end(i int) time.Time {
+	end := c.Air[i].At.Add(longestHeld)
+	if i+1 < len(c.Air) && c.Air[i+1].At.Before(end) {
+		return c.Air[i+1].At
+	}
+	return end
+}
+
 // Dried is how long a fish has dried from one time to another, in days of the
 // reference: ∫ VPD/VPD_ref dt. It is 0 where from is not before to.
 func (c Climate) Dried(from, to time.Time) float64 {
@@ -71,10 +80,7 @@ func (c Climate) Dried(from, to time.Time) float64 {
 	}
 	at := from
 	for i, air := range c.Air {
-		end := air.At.Add(longestHeld)
-		if i+1 < len(c.Air) && c.Air[i+1].At.Before(end) {
-			end = c.Air[i+1].At
-		}
+		end := c.end(i)
 		if air.At.After(at) {
 			add(at, air.At, c.Set)
 		}
@@ -92,10 +98,7 @@ func (c Climate) Dried(from, to time.Time) float64 {
 func (c Climate) Mean(from, to time.Time) Air {
 	var celsius, rh, hours float64
 	for i, air := range c.Air {
-		begin, end := air.At, air.At.Add(longestHeld)
-		if i+1 < len(c.Air) && c.Air[i+1].At.Before(end) {
-			end = c.Air[i+1].At
-		}
+		begin, end := air.At, c.end(i)
 		if begin.Before(from) {
 			begin = from
 		}

@@ -116,7 +116,7 @@ func Gate(f Facts) []Check {
 // histamine is the check of the formers: short dry only, in a cold cabinet with a
 // record; more only by the plan on file.
 func (f Facts) histamine() Check {
-	c := Check{ID: "histamine", Name: "Histamine", Hard: true}
+	c := Check{ID: "histamine", Name: "Histamine"}
 	switch {
 	case !f.Species.HistamineRules():
 		c.OK, c.Reason = true, "no former"
