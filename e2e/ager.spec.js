@@ -1,8 +1,7 @@
 // The ager: a sea bream through twelve days, ahead of its curve because the air
 // turned dry; a tired fish that the gate does not let in; a cabinet too warm for
 // too long.
-import { test, expect } from "@playwright/test";
-import { api, local, receive, takeShift } from "./help.js";
+import { api, event, expect, local, receive, takeShift, test } from "./help.js";
 
 let n = 0;
 const name = (what, info) => `${what} ${info.project.name} ${Date.now() % 100000}${n++}`;
@@ -28,12 +27,6 @@ async function cabinet(page, request, info, hours, celsius, rh) {
   const answer = await sent.json();
   expect(answer.stored, JSON.stringify(answer)).toBe(pack.length);
   return place;
-}
-
-// event writes an event of a lot by the API.
-async function event(request, lot, kind, hours, data) {
-  const answer = await api(request, "POST", `/lots/${lot}/events`, { data: { id: crypto.randomUUID(), kind, happened_at: new Date(Date.now() + hours * 3600_000).toISOString(), data } });
-  expect(answer.status(), await answer.text()).toBe(201);
 }
 
 // arrive takes three fish in some hours ago and inspects them all.

@@ -1,7 +1,6 @@
 // From death to dock: a catch stamped on deck, its histamine clock to the end,
 // rigor that forbids the knife, and the ice of a trip.
-import { test, expect } from "@playwright/test";
-import { api, local, receive, takeShift } from "./help.js";
+import { api, expect, local, receive, takeShift, test } from "./help.js";
 
 // land lands a catch of our own some hours ago and stays on its stamps.
 async function land(page, catchOf) {

@@ -1,7 +1,6 @@
 // What goes wrong in a kitchen: slips of the hand, two people at once, files
 // that are none.
-import { test, expect } from "@playwright/test";
-import { fillLine, local, receive } from "./help.js";
+import { expect, fillLine, local, receive, test } from "./help.js";
 
 test("slips of the hand are named beside the field and nothing typed is lost", async ({ page }) => {
   await page.goto("/k/harbour/dock/receive");
@@ -110,7 +109,7 @@ test("a lot that never was is a page, not a crash", async ({ page }) => {
 });
 
 test("the whole way works without scripts", async ({ browser }) => {
-  const context = await browser.newContext({ javaScriptEnabled: false, baseURL: test.info().project.use.baseURL, timezoneId: "Europe/Oslo" });
+  const context = await browser.newContext({ javaScriptEnabled: false });
   const page = await context.newPage();
   const card = await receive(page, { species: "whiting" });
   await page.goto(card + "/inspect");

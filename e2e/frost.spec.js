@@ -1,9 +1,8 @@
 // The freezer and the thaw: a batch that is certified for raw service although a
 // warm spell began its clock again, a thaw that is late, a vacuum pack, a fish
 // that needs days.
-import { test, expect } from "@playwright/test";
 import ICAL from "ical.js";
-import { api, local, takeShift } from "./help.js";
+import { api, expect, local, takeShift, test } from "./help.js";
 
 const day = 24;
 const iso = (hours) => new Date(Date.now() + hours * 3600_000).toISOString();

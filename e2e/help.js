@@ -1,9 +1,21 @@
 import { readFileSync } from "node:fs";
-import { expect } from "@playwright/test";
+import { test as plain, expect } from "@playwright/test";
+import { address } from "./playwright.config.js";
 
-export const token = () => readFileSync(new URL("../.data/e2e/demo-token", import.meta.url), "utf8").trim();
+export { expect };
+
+// Each worker has a demo of its own, so that no journey meets another's fish.
+export const test = plain.extend({ baseURL: ({}, use, info) => use(address(info.parallelIndex)) });
+
+export const token = () => readFileSync(new URL(`../.data/e2e-${test.info().parallelIndex}/demo-token`, import.meta.url), "utf8").trim();
 export const api = (request, method, path, options = {}) =>
   request.fetch("/api/v1" + path, { method, ...options, headers: { Authorization: `Bearer ${token()}`, ...options.headers } });
+
+// event writes an event of a lot by the API.
+export async function event(request, lot, kind, hours, data) {
+  const answer = await api(request, "POST", `/lots/${lot}/events`, { data: { id: crypto.randomUUID(), kind, happened_at: new Date(Date.now() + hours * 3600_000).toISOString(), data } });
+  expect(answer.status(), await answer.text()).toBe(201);
+}
 
 // local writes a local date and time as a datetime-local field takes it.
 export function local(hoursFromNow) {
@@ -36,7 +48,7 @@ export async function fillLine(page, n, line) {
 // receive takes one line in and returns the address of its lot's card.
 export async function receive(page, line) {
   await page.goto("/k/harbour/dock/receive");
-  await page.getByLabel("Supplier", { exact: true }).fill("Skua Day-boat");
+  await page.getByLabel("Supplier", { exact: true }).fill(line.supplier ?? "Skua Day-boat");
   await fillLine(page, 0, { species: "Cod", form: "whole", count: 1, weight: 3.2, core: 0.8, ice: "well_iced", caught: 30, ...line });
   await page.getByRole("button", { name: "Receive 1 lot" }).click();
   await expect(page).toHaveURL(/dockets\//);

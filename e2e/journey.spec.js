@@ -1,7 +1,6 @@
 // From the dock to the board, whole: receive, inspect, move, log, import, read
 // the card, void, and see the board move.
-import { test, expect } from "@playwright/test";
-import { api, fillLine, loggerFile } from "./help.js";
+import { api, expect, fillLine, loggerFile, test } from "./help.js";
 
 test("from the dock to the board", async ({ page, request }, info) => {
   const phone = info.project.name === "phone";

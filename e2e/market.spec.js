@@ -1,7 +1,6 @@
 // On a market with one hand: a quick look, the counter card, and the fish
 // bought becomes the docket line.
-import { test, expect } from "@playwright/test";
-import { fillLine } from "./help.js";
+import { expect, fillLine, test } from "./help.js";
 
 test("a look at the market becomes the docket line", async ({ page }, info) => {
   const stall = `Market stall ${info.project.name}${info.retry}`;

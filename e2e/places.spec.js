@@ -1,7 +1,6 @@
 // The cold places: a night in which one fails, a move that buys days, a logger's
 // file from elsewhere, a probe that falls silent, and the plan.
-import { test, expect } from "@playwright/test";
-import { api, fillLine, local } from "./help.js";
+import { api, expect, fillLine, local, test } from "./help.js";
 
 const minutes = (m) => Math.floor(Date.now() / 1000) + 60 * m;
 

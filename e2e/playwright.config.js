@@ -1,14 +1,15 @@
 import { defineConfig } from "@playwright/test";
 
-const port = process.env.LEANCATCH_E2E_PORT ?? "8431";
-export const base = `http://127.0.0.1:${port}`;
+const workers = 2;
+const port = (worker) => Number(process.env.LEANCATCH_E2E_PORT ?? 8431) + worker;
+export const address = (worker) => `http://127.0.0.1:${port(worker)}`;
 
-// The journeys run against the demo in a database of their own.
+// The journeys run against the demo, each worker's in a database of its own.
 export default defineConfig({
   testDir: ".",
   outputDir: "../test-results",
   fullyParallel: false,
-  workers: 1,
+  workers,
   timeout: 180_000,
   expect: { timeout: 10_000 },
   // One more try: a shared machine may stand still for seconds, and one journey
@@ -16,7 +17,6 @@ export default defineConfig({
   retries: 1,
   reporter: [["list"]],
   use: {
-    baseURL: base,
     actionTimeout: 15_000,
     timezoneId: "Europe/Oslo",
     locale: "en-GB",
@@ -37,5 +37,11 @@ export default defineConfig({
     { name: "desk", use: { viewport: { width: 1280, height: 800 } } },
     { name: "phone", use: { viewport: { width: 390, height: 844 }, hasTouch: true }, testMatch: /journey|pages|inspect|market|deck|places|frost|ager/ },
   ],
-  webServer: { command: `e2e/server.sh ${port}`, cwd: "..", url: `${base}/readyz`, timeout: 90_000, reuseExistingServer: false },
+  webServer: Array.from({ length: workers }, (_, n) => ({
+    command: `e2e/server.sh ${n} ${port(n)}`,
+    cwd: "..",
+    url: `${address(n)}/readyz`,
+    timeout: 120_000,
+    reuseExistingServer: false,
+  })),
 });
