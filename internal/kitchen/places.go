@@ -27,17 +27,11 @@ type layout struct {
 // layoutOf loads the places with the probes that measured them, loggers before
 // clipboards.
 func (k *Kitchen) layoutOf(ctx context.Context, q *store.Queries, site store.Site) (layout, error) {
-	l := layout{places: map[int64]lot.Place{}}
-	var err error
-	if l.rows, err = q.Places(ctx, site.ID); err != nil {
-		return l, fmt.Errorf("loading places: %w", err)
+	read, err := q.Layout(ctx, site.ID)
+	if err != nil {
+		return layout{}, err
 	}
-	if l.probes, err = q.Probes(ctx, site.ID); err != nil {
-		return l, fmt.Errorf("loading probes: %w", err)
-	}
-	if l.stays, err = q.ProbeStays(ctx, site.ID); err != nil {
-		return l, fmt.Errorf("loading where probes lay: %w", err)
-	}
+	l := layout{rows: read.Places, probes: read.Probes, stays: read.Stays, places: map[int64]lot.Place{}}
 	var logs map[int64][]icing.Entry
 	if slices.ContainsFunc(l.rows, func(p store.Place) bool { return p.BoxLengthMm != nil }) {
 		if logs, err = k.iceLogs(ctx, q, site); err != nil {

@@ -339,7 +339,8 @@ const readingsInHours = `-- name: ReadingsInHours :many
 select r.at, r.celsius from unnest($3::timestamptz[]) as h(start)
 cross join lateral (
     select x.at, x.celsius from reading x
-    where x.site_id = $1 and x.probe_id = $2 and x.at >= h.start and x.at < h.start + interval '1 hour' offset 0) r
+    where x.site_id = $1 and x.probe_id = $2 and x.at >= h.start and x.at < h.start + interval '1 hour'
+        and x.at >= $4 and x.at < $5 offset 0) r
 order by r.at
 `
 
@@ -347,6 +348,8 @@ type ReadingsInHoursParams struct {
 	SiteID  int64
 	ProbeID int64
 	Hours   []time.Time
+	FromAt  time.Time
+	ToAt    time.Time
 }
 
 type ReadingsInHoursRow struct {
@@ -354,9 +357,16 @@ type ReadingsInHoursRow struct {
 	Celsius float64
 }
 
-// offset 0 keeps it a few lookups: joined freely it reads whole partitions.
+// offset 0 keeps it a few lookups: joined freely it reads whole partitions. The
+// bounds of all the hours leave out the other months before it begins.
 func (q *Queries) ReadingsInHours(ctx context.Context, arg ReadingsInHoursParams) ([]ReadingsInHoursRow, error) {
-	rows, err := q.db.Query(ctx, readingsInHours, arg.SiteID, arg.ProbeID, arg.Hours)
+	rows, err := q.db.Query(ctx, readingsInHours,
+		arg.SiteID,
+		arg.ProbeID,
+		arg.Hours,
+		arg.FromAt,
+		arg.ToAt,
+	)
 	if err != nil {
 		return nil, err
 	}

@@ -297,7 +297,8 @@ func (db *DB) Rolled(ctx context.Context, q *Queries, probe Probe, spans []coldc
 	if len(starts) == 0 {
 		return out, nil
 	}
-	rows, err := q.ReadingsInHours(ctx, ReadingsInHoursParams{SiteID: probe.SiteID, ProbeID: probe.ID, Hours: starts})
+	rows, err := q.ReadingsInHours(ctx, ReadingsInHoursParams{SiteID: probe.SiteID, ProbeID: probe.ID, Hours: starts,
+		FromAt: slices.MinFunc(starts, time.Time.Compare), ToAt: slices.MaxFunc(starts, time.Time.Compare).Add(time.Hour)})
 	if err != nil {
 		return nil, err
 	}

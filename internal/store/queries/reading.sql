@@ -9,11 +9,13 @@ where site_id = $1 and probe_id = $2 and at >= @from_at and at < @to_at order by
 select exists (select from reading where site_id = $1 and probe_id = $2 and at >= @from_at and at <= @to_at);
 
 -- name: ReadingsInHours :many
--- offset 0 keeps it a few lookups: joined freely it reads whole partitions.
+-- offset 0 keeps it a few lookups: joined freely it reads whole partitions. The
+-- bounds of all the hours leave out the other months before it begins.
 select r.at, r.celsius from unnest(@hours::timestamptz[]) as h(start)
 cross join lateral (
     select x.at, x.celsius from reading x
-    where x.site_id = $1 and x.probe_id = $2 and x.at >= h.start and x.at < h.start + interval '1 hour' offset 0) r
+    where x.site_id = $1 and x.probe_id = $2 and x.at >= h.start and x.at < h.start + interval '1 hour'
+        and x.at >= @from_at and x.at < @to_at offset 0) r
 order by r.at;
 
 -- name: DeleteHours :exec
