@@ -154,6 +154,7 @@ func (b *bench) fill(ctx context.Context) error {
 	if err != nil {
 		return err
 	}
+	ctx = store.WithSite(ctx, site.ID)
 	people, err := db.People(ctx, site.ID)
 	if err != nil {
 		return err

@@ -199,8 +199,9 @@ func (b *bench) load() (total int64, err error) {
 	for range 2 {
 		wait.Go(func() {
 			for p := range work {
-				e := b.k.DB.Write(b.ctx, func(tx *store.Tx) error {
-					n, err := tx.PutReadings(b.ctx, p, store.BatchOf(readings))
+				ctx := store.WithSite(b.ctx, p.SiteID)
+				e := b.k.DB.Write(ctx, func(tx *store.Tx) error {
+					n, err := tx.PutReadings(ctx, p, store.BatchOf(readings))
 					mu.Lock()
 					total += n
 					mu.Unlock()
@@ -221,7 +222,7 @@ func (b *bench) load() (total int64, err error) {
 			return total, e
 		}
 		for i := range moreProbes {
-			p, e := b.k.DB.AddProbe(b.ctx, store.AddProbeParams{SiteID: site.ID, Name: fmt.Sprintf("p%d", i), Kind: kitchen.Fixed, IntervalS: 60})
+			p, e := b.k.DB.AddProbe(store.WithSite(b.ctx, site.ID), store.AddProbeParams{SiteID: site.ID, Name: fmt.Sprintf("p%d", i), Kind: kitchen.Fixed, IntervalS: 60})
 			if e != nil {
 				close(work)
 				return total, e
@@ -255,7 +256,7 @@ func (b *bench) drop() error {
 		rows += m.Rows
 	}
 	begin := time.Now()
-	n, err := b.k.DB.DropReadingsBefore(b.ctx, time.Now().UTC())
+	n, err := b.k.DB.DropReadingsBefore(store.Everywhere(b.ctx), time.Now().UTC())
 	if err != nil {
 		return err
 	}

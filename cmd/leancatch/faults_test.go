@@ -9,9 +9,11 @@ import (
 	"io"
 	"net"
 	"net/http"
+	"net/http/cookiejar"
 	"os"
 	"os/exec"
 	"path/filepath"
+	"regexp"
 	"strings"
 	"sync"
 	"syscall"
@@ -94,17 +96,28 @@ func newRig(t *testing.T) *rig {
 	return r
 }
 
-// setUp sets the kitchen up as a person does, through a server that then stops.
+// setUp sets the kitchen up as a person does, by the link that the terminal shows,
+// through a server that then stops.
 func (r *rig) setUp() {
 	r.t.Helper()
 	s := r.serve()
-	client := &http.Client{}
-	answer, err := client.PostForm(s.url+"/setup", map[string][]string{"name": {"Quay"}, "time_zone": {"Europe/Oslo"}, "profile": {"house-strict"}, "people": {"Mara, manager"},
-		"places": {"Dock, dock, 6\nCold A, walk_in, 1\nCold B, walk_in, 1"}, "service": {"19:00"}})
-	if err != nil {
-		r.t.Fatal(err)
+	link := regexp.MustCompile(`http://\S+/setup\?key=(\w+)`).FindStringSubmatch(s.log.String())
+	if link == nil {
+		r.t.Fatalf("no set-up link: %s", s.log)
 	}
-	answer.Body.Close()
+	for try, want := range []int{http.StatusSeeOther, http.StatusNotFound} { // it opens once
+		client := &http.Client{CheckRedirect: func(*http.Request, []*http.Request) error { return http.ErrUseLastResponse }}
+		answer, err := client.PostForm(s.url+"/setup", map[string][]string{"key": {link[1]}, "name": {"Quay"}, "time_zone": {"Europe/Oslo"}, "profile": {"house-strict"},
+			"owner": {"Mara"}, "user_name": {"mara"}, "password": {"seven grey gulls over wet slate"},
+			"places": {"Dock, dock, 6\nCold A, walk_in, 1\nCold B, walk_in, 1"}, "service": {"19:00"}})
+		if err != nil {
+			r.t.Fatal(err)
+		}
+		answer.Body.Close()
+		if answer.StatusCode != want {
+			r.t.Fatalf("set-up, try %d: status %d, want %d", try+1, answer.StatusCode, want)
+		}
+	}
 	s.stop()
 	r.token = strings.TrimSpace(r.command("token", "-site", "quay"))
 	ctx := context.Background()
@@ -134,12 +147,30 @@ func (r *rig) start(args ...string) *exec.Cmd {
 	return cmd
 }
 
+// said is what a process printed.
+type said struct {
+	mu sync.Mutex
+	b  bytes.Buffer
+}
+
+func (s *said) Write(p []byte) (int, error) {
+	s.mu.Lock()
+	defer s.mu.Unlock()
+	return s.b.Write(p)
+}
+
+func (s *said) String() string {
+	s.mu.Lock()
+	defer s.mu.Unlock()
+	return s.b.String()
+}
+
 // process is a running server.
 type process struct {
 	*exec.Cmd
 	r    *rig
 	url  string
-	log  *bytes.Buffer
+	log  *said
 	once sync.Once
 }
 
@@ -152,8 +183,8 @@ func (r *rig) serve() *process {
 	}
 	addr := listener.Addr().String()
 	listener.Close()
-	p := &process{r: r, Cmd: r.start("serve", "-addr", addr), url: "http://" + addr, log: &bytes.Buffer{}}
-	p.Stderr = p.log
+	p := &process{r: r, Cmd: r.start("serve", "-addr", addr), url: "http://" + addr, log: &said{}}
+	p.Stdout, p.Stderr = p.log, p.log
 	if err := p.Start(); err != nil {
 		r.t.Fatal(err)
 	}
@@ -265,7 +296,7 @@ func TestPostgresCrashesUnderLoad(t *testing.T) {
 	}
 	wait.Wait()
 	s.ready()
-	r.db.Pool.Reset()
+	r.db.Reset()
 	for i := range acknowledged {
 		readings, hours := r.stored(fmt.Sprintf("probe-%d", i))
 		if acknowledged[i] != n || readings != n || hours != n {
@@ -398,12 +429,19 @@ func TestDevicesThatMisbehave(t *testing.T) {
 func TestTwoProcessesServeOneSite(t *testing.T) {
 	r := newRig(t)
 	one, other := r.serve(), r.serve()
-	shift := &http.Cookie{Name: "shift-1", Value: "1"}
+	jar, err := cookiejar.New(nil)
+	if err != nil {
+		t.Fatal(err)
+	}
+	browser := &http.Client{Jar: jar} // signed in by one, a visitor of the other
+	if _, err := browser.PostForm(one.url+"/sign-in", map[string][]string{"with": {"password"}, "user_name": {"mara"}, "password": {"seven grey gulls over wet slate"}}); err != nil {
+		t.Fatal(err)
+	}
 	req, _ := http.NewRequest("GET", other.url+"/k/quay/live", nil)
-	req.AddCookie(shift)
+	req.Header.Set("Accept", "text/event-stream")
 	ctx, cancel := context.WithTimeout(context.Background(), 20*time.Second)
 	defer cancel()
-	stream, err := http.DefaultClient.Do(req.WithContext(ctx))
+	stream, err := browser.Do(req.WithContext(ctx))
 	if err != nil || stream.StatusCode != http.StatusOK {
 		t.Fatalf("%v, %v", stream, err)
 	}

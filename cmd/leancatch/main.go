@@ -5,8 +5,9 @@
 //	leancatch migrate   bring the database's schema up to date
 //	leancatch import    store a logger's CSV file
 //	leancatch rebuild   make the projections anew from events and readings
-//	leancatch check     verify the hash chain of every lot
+//	leancatch check     verify the hash chains of every lot and of the audit
 //	leancatch token     make a token for the JSON API
+//	leancatch password  set the password of an account, read from the input
 //	leancatch simulate  play a probe, a thermometer and a scale that send to a running application
 //	leancatch retain    drop readings older than some months; their hours stay
 //
@@ -14,6 +15,7 @@
 package main
 
 import (
+	"bufio"
 	"context"
 	"flag"
 	"fmt"
@@ -23,6 +25,7 @@ import (
 	"os/signal"
 	"syscall"
 
+	"leancatch/internal/core/access"
 	"leancatch/internal/core/unit"
 	"leancatch/internal/intake"
 	"leancatch/internal/kitchen"
@@ -40,12 +43,12 @@ func main() {
 
 // commands by name.
 var commands = map[string]func(context.Context, *flag.FlagSet, []string) error{
-	"serve": serve, "demo": demoCommand, "migrate": migrate, "import": importCommand, "rebuild": rebuild, "check": check, "token": token, "simulate": simulate, "retain": retain,
+	"serve": serve, "demo": demoCommand, "migrate": migrate, "import": importCommand, "rebuild": rebuild, "check": check, "token": token, "password": password, "simulate": simulate, "retain": retain,
 }
 
 func run(ctx context.Context, args []string) error {
 	if len(args) == 0 || commands[args[0]] == nil {
-		return fmt.Errorf("usage: leancatch serve|demo|migrate|import|rebuild|check|token|simulate|retain [flags]")
+		return fmt.Errorf("usage: leancatch serve|demo|migrate|import|rebuild|check|token|password|simulate|retain [flags]")
 	}
 	flags := flag.NewFlagSet("leancatch "+args[0], flag.ContinueOnError)
 	flags.String("database", os.Getenv("LEANCATCH_DATABASE_URL"), "postgres:// URL of the database")
@@ -75,17 +78,18 @@ func open(ctx context.Context, flags *flag.FlagSet, args []string) (*kitchen.Kit
 // actAs puts a person of a site into the context: the first manager or owner
 // where none is named.
 func actAs(ctx context.Context, k *kitchen.Kitchen, slug, name string) (context.Context, error) {
-	site, err := k.DB.SiteBySlug(ctx, slug)
+	all := store.Everywhere(ctx)
+	site, err := k.DB.SiteBySlug(all, slug)
 	if err != nil {
 		return ctx, fmt.Errorf("kitchen %q: %w", slug, err)
 	}
-	people, err := k.DB.People(ctx, site.ID)
+	people, err := k.DB.People(all, site.ID)
 	if err != nil {
 		return ctx, err
 	}
 	for _, p := range people {
 		a := kitchen.Actor{Site: site, Person: p}
-		if p.Name == name || name == "" && a.IsManager() {
+		if p.LeftAt == nil && (p.Name == name || name == "" && a.IsManager()) {
 			return kitchen.WithActor(ctx, a), nil
 		}
 	}
@@ -153,7 +157,7 @@ func eachSite(ctx context.Context, flags *flag.FlagSet, args []string, do func(*
 		return err
 	}
 	defer k.DB.Close()
-	sites, err := k.DB.Sites(ctx)
+	sites, err := k.Sites(ctx)
 	if err != nil {
 		return err
 	}
@@ -172,8 +176,12 @@ func rebuild(ctx context.Context, flags *flag.FlagSet, args []string) error {
 func check(ctx context.Context, flags *flag.FlagSet, args []string) error {
 	return eachSite(ctx, flags, args, func(k *kitchen.Kitchen, site store.Site) error {
 		n, err := k.CheckChains(ctx, site)
+		if err != nil {
+			return err
+		}
+		entries, err := k.CheckAudit(ctx, site.ID)
 		if err == nil {
-			fmt.Printf("%s: %d lots, all chains whole and unaltered.\n", site.Name, n)
+			fmt.Printf("%s: %d lots and %d entries of the audit, all chains whole and unaltered.\n", site.Name, n, entries)
 		}
 		return err
 	})
@@ -191,11 +199,30 @@ func token(ctx context.Context, flags *flag.FlagSet, args []string) error {
 	if ctx, err = actAs(ctx, k, *site, *person); err != nil {
 		return err
 	}
-	text, err := k.AddToken(ctx, *name)
+	text, err := k.AddToken(ctx, kitchen.NewToken{Name: *name, Scopes: []access.Scope{access.ScopeRead, access.ScopeWrite}})
 	if err != nil {
 		return err
 	}
 	fmt.Println(text)
+	return nil
+}
+
+// password sets the password of an account from the first line of the input:
+// whoever runs it holds the database anyway.
+func password(ctx context.Context, flags *flag.FlagSet, args []string) error {
+	user := flags.String("user", "", "the user name")
+	k, err := open(ctx, flags, args)
+	if err != nil {
+		return err
+	}
+	defer k.DB.Close()
+	fmt.Fprint(os.Stderr, "New password: ")
+	line := bufio.NewScanner(os.Stdin)
+	line.Scan()
+	if err := k.ResetPassword(ctx, *user, line.Text()); err != nil {
+		return fmt.Errorf("user %q: %w", *user, err)
+	}
+	fmt.Println("The password is set; all sessions of this user name have ended.")
 	return nil
 }
 

@@ -9,6 +9,7 @@ import (
 	"net/http"
 	"os"
 	"path/filepath"
+	"strings"
 	"time"
 
 	"leancatch/internal/demo"
@@ -18,39 +19,58 @@ import (
 
 func serve(ctx context.Context, flags *flag.FlagSet, args []string) error {
 	addr := addrFlag(flags)
+	url := flags.String("url", os.Getenv("LEANCATCH_URL"), "how people reach it, as https://fish.example; by https, cookies are sent by that alone")
 	k, err := open(ctx, flags, args)
 	if err != nil {
 		return err
 	}
 	defer k.DB.Close()
-	return listen(ctx, k, *addr, web.Options{})
+	if *url == "" {
+		*url = "http://" + *addr
+	}
+	tls := strings.HasPrefix(*url, "https://")
+	if host, _, _ := net.SplitHostPort(*addr); !isLoopback(host) && !tls {
+		k.Log.Warn("people reach this address without https: passwords and PINs travel in the open; put TLS before it and say -url https://…", "addr", *addr)
+	}
+	key, err := k.SetupLink(ctx)
+	if err != nil {
+		return err
+	}
+	return listen(ctx, k, *addr, web.Options{TLS: tls}, func() {
+		if key != "" {
+			fmt.Printf("Set up the first kitchen, once, within a day: %s/setup?key=%s\n", strings.TrimSuffix(*url, "/"), key)
+		}
+	})
 }
 
 // demoCommand serves invented data. It is made where the database has no site,
 // and kept otherwise.
 func demoCommand(ctx context.Context, flags *flag.FlagSet, args []string) error {
 	addr := addrFlag(flags)
-	data := flags.String("data", ".data", "folder to which the token of the JSON API is written")
+	data := flags.String("data", ".data", "folder to which the token of the JSON API and the password are written")
+	others := flags.Bool("serve-others", false, "serve the demo to other machines too, which sign in as its people; its PINs are known to everybody")
 	k, err := open(ctx, flags, args)
 	if err != nil {
 		return err
 	}
 	defer k.DB.Close()
-	if host, _, err := net.SplitHostPort(*addr); err != nil || !isLoopback(host) {
-		return fmt.Errorf("the demo is served on loopback only, not on %s: it has no sign-in", *addr)
+	if host, _, err := net.SplitHostPort(*addr); err != nil || !isLoopback(host) && !*others {
+		return fmt.Errorf("the demo is served on loopback only, not on %s: say -serve-others if others are to reach it", *addr)
 	}
-	sites, err := k.DB.Sites(ctx)
+	sites, err := k.Sites(ctx)
 	if err != nil {
 		return err
 	}
 	if len(sites) == 0 {
 		fmt.Println("Inventing three weeks of fish …")
-		token, err := demo.Fill(ctx, k)
+		keys, err := demo.Fill(ctx, k)
 		if err != nil {
 			return fmt.Errorf("making the demo: %w", err)
 		}
-		if err := os.WriteFile(filepath.Join(*data, "demo-token"), []byte(token+"\n"), 0o600); err != nil {
-			return err
+		for name, secret := range map[string]string{"demo-token": keys.Token, "demo-password": keys.Password} {
+			if err := os.WriteFile(filepath.Join(*data, name), []byte(secret+"\n"), 0o600); err != nil {
+				return err
+			}
 		}
 	}
 	return listen(ctx, k, *addr, web.Options{Demo: true, SignedIn: true}, func() { demo.Simulate(ctx, k, "http://"+*addr) })
@@ -82,9 +102,6 @@ func listen(ctx context.Context, k *kitchen.Kitchen, addr string, opts web.Optio
 	listener, err := net.Listen("tcp", addr)
 	if err != nil {
 		return fmt.Errorf("%w: choose another address with -addr or LEANCATCH_ADDR", err)
-	}
-	if host, _, _ := net.SplitHostPort(addr); !isLoopback(host) {
-		k.Log.Warn("there is no sign-in yet: whoever reaches this address can write", "addr", addr)
 	}
 	server := &http.Server{Handler: s.Handler(), ReadHeaderTimeout: 10 * time.Second, ReadTimeout: 2 * time.Minute, WriteTimeout: 2 * time.Minute,
 		IdleTimeout: 2 * time.Minute, MaxHeaderBytes: 64 << 10}

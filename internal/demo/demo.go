@@ -7,6 +7,7 @@ package demo
 import (
 	"bytes"
 	"context"
+	"crypto/rand"
 	"fmt"
 	"image"
 	"image/color"
@@ -17,6 +18,7 @@ import (
 
 	"github.com/google/uuid"
 
+	"leancatch/internal/core/access"
 	"leancatch/internal/core/freshness"
 	"leancatch/internal/core/freshness/testfish"
 	"leancatch/internal/core/icing"
@@ -54,58 +56,80 @@ type world struct {
 	lots     map[string]uuid.UUID // by the supplier's number
 }
 
-// Fill makes the demo in an empty database and returns a token of the JSON API
-// with all rights of the Harbour kitchen's manager.
-func Fill(ctx context.Context, k *kitchen.Kitchen) (token string, err error) {
+// PIN is everybody's on the tablets of the demo.
+const PIN = "7294"
+
+// Keys open the demo.
+type Keys struct {
+	Token    string // of the JSON API, with all rights of the Harbour kitchen's manager
+	Password string // of the accounts: ansa, fenja, eskil
+}
+
+// Fill makes the demo in an empty database.
+func Fill(ctx context.Context, k *kitchen.Kitchen) (keys Keys, err error) {
 	start := k.Now()
+	keys.Password = rand.Text()
+	var both *int64 // the account of the owner of both kitchens
 	past := &kitchen.Kitchen{DB: k.DB, Log: k.Log}
 	kitchens := []struct {
 		name   string
 		people []kitchen.NewPerson
 		days   []delivery
 	}{
-		{"Harbour", []kitchen.NewPerson{{Name: "Ansa", Role: "manager"}, {Name: "Bertil", Role: "buyer"}, {Name: "Cato", Role: "crew"}, {Name: "Dunja", Role: "crew"}, {Name: "Eskil", Role: "owner"}}, harbour},
-		{"Mill", []kitchen.NewPerson{{Name: "Fenja", Role: "manager"}, {Name: "Gudmund", Role: "buyer"}, {Name: "Eskil", Role: "owner"}}, mill},
+		{"Harbour", []kitchen.NewPerson{{Name: "Ansa", Role: "manager", UserName: "ansa"}, {Name: "Bertil", Role: "buyer"}, {Name: "Cato", Role: "crew"}, {Name: "Dunja", Role: "crew"}, {Name: "Eskil", Role: "owner", UserName: "eskil"}, {Name: "Gyda", Role: "auditor"}}, harbour},
+		{"Mill", []kitchen.NewPerson{{Name: "Fenja", Role: "manager", UserName: "fenja"}, {Name: "Gudmund", Role: "buyer"}, {Name: "Eskil", Role: "owner"}}, mill},
 	}
 	for i, d := range kitchens {
 		past.Now = func() time.Time { return start.Add(-History) }
 		w := world{k: past, start: start, people: map[string]store.Person{}, places: map[string]int64{}, lots: map[string]uuid.UUID{}}
+		for n := range d.people {
+			p := &d.people[n]
+			if p.PIN = PIN; p.UserName != "" {
+				p.Password = keys.Password
+			} else if p.Role == "owner" {
+				p.Account = both
+			}
+		}
 		w.site, err = past.AddSite(ctx, kitchen.Setup{Name: d.name, TimeZone: "Europe/Oslo", Profile: "house-strict", People: d.people, Places: places, Service: []string{"12:00", "19:00"}})
 		if err != nil {
-			return "", fmt.Errorf("making the kitchen %s: %w", d.name, err)
+			return keys, fmt.Errorf("making the kitchen %s: %w", d.name, err)
 		}
+		ctx := store.WithSite(ctx, w.site.ID)
 		if err := w.load(ctx); err != nil {
-			return "", err
+			return keys, err
+		}
+		if owner := w.people["Eskil"]; both == nil {
+			both = owner.AccountID
 		}
 		if err := w.ice(ctx, d.people[0].Name); err != nil {
-			return "", fmt.Errorf("filling the boxes of %s: %w", d.name, err)
+			return keys, fmt.Errorf("filling the boxes of %s: %w", d.name, err)
 		}
 		for _, delivery := range d.days {
 			if err := w.deliver(ctx, delivery); err != nil {
-				return "", fmt.Errorf("%s, %d days ago: %w", d.name, delivery.daysAgo, err)
+				return keys, fmt.Errorf("%s, %d days ago: %w", d.name, delivery.daysAgo, err)
 			}
 		}
 		if i == 0 {
 			for _, c := range caught {
 				if err := w.land(ctx, c); err != nil {
-					return "", fmt.Errorf("landing the %s: %w", c.species, err)
+					return keys, fmt.Errorf("landing the %s: %w", c.species, err)
 				}
 			}
 			if err := w.ager(ctx); err != nil {
-				return "", fmt.Errorf("the ager of %s: %w", d.name, err)
+				return keys, fmt.Errorf("the ager of %s: %w", d.name, err)
 			}
 			if err := w.frost(ctx); err != nil {
-				return "", fmt.Errorf("the freezer of %s: %w", d.name, err)
+				return keys, fmt.Errorf("the freezer of %s: %w", d.name, err)
 			}
-			if token, err = k.AddToken(w.as(ctx, "Ansa"), "demo"); err != nil {
-				return "", err
+			if keys.Token, err = k.AddToken(w.as(ctx, "Ansa"), kitchen.NewToken{Name: "demo", Scopes: []access.Scope{access.ScopeRead, access.ScopeWrite}}); err != nil {
+				return keys, err
 			}
 		}
 		if err := k.Rebuild(ctx, w.site); err != nil {
-			return "", err
+			return keys, err
 		}
 	}
-	return token, nil
+	return keys, nil
 }
 
 func (w *world) as(ctx context.Context, name string) context.Context {

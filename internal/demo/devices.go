@@ -115,7 +115,7 @@ func (w *world) check(ctx context.Context) error {
 // until the context ends.
 func Simulate(ctx context.Context, k *kitchen.Kitchen, url string) {
 	var all []*sender
-	sites, err := k.DB.Sites(ctx)
+	sites, err := k.Sites(ctx)
 	for _, site := range sites {
 		var list []*sender
 		if err == nil {
@@ -152,6 +152,7 @@ type sender struct {
 // senders makes those of a kitchen: the probes, which go on after their last
 // reading, the thermometer, which is in a fish of the walk-in, and the scale.
 func senders(ctx context.Context, k *kitchen.Kitchen, site store.Site, url string) ([]*sender, error) {
+	ctx = store.WithSite(ctx, site.ID)
 	people, err := k.DB.People(ctx, site.ID)
 	if err != nil {
 		return nil, err

@@ -11,6 +11,7 @@ import (
 
 	"github.com/google/uuid"
 
+	"leancatch/internal/core/access"
 	"leancatch/internal/core/ageing"
 	"leancatch/internal/core/coldchain"
 	"leancatch/internal/core/invalid"
@@ -238,8 +239,8 @@ type Hanging struct {
 // Its errors are on gate, opened and the fields of lot.Hung.
 func (k *Kitchen) Hang(ctx context.Context, in Hanging) (uuid.UUID, error) {
 	a := ActorFrom(ctx)
-	if a.Person.ID == 0 {
-		return uuid.Nil, ErrNoActor
+	if err := a.need(access.Log); err != nil {
+		return uuid.Nil, err
 	}
 	hung := in.LotID
 	err := k.DB.Write(ctx, func(tx *store.Tx) error {
@@ -503,8 +504,8 @@ type NewAgeingPlan struct {
 // days and celsius.
 func (k *Kitchen) AddAgeingPlan(ctx context.Context, n NewAgeingPlan) error {
 	a := ActorFrom(ctx)
-	if !a.IsManager() {
-		return ErrManager
+	if err := a.need(access.Manage); err != nil {
+		return err
 	}
 	var bad invalid.Errors
 	if n.Reference = strings.TrimSpace(n.Reference); n.Reference == "" || len(n.Reference) > 120 {
@@ -531,8 +532,8 @@ func (k *Kitchen) AddAgeingPlan(ctx context.Context, n NewAgeingPlan) error {
 // StrikeAgeingPlan strikes a plan out: a manager's act.
 func (k *Kitchen) StrikeAgeingPlan(ctx context.Context, id uuid.UUID) error {
 	a := ActorFrom(ctx)
-	if !a.IsManager() {
-		return ErrManager
+	if err := a.need(access.Manage); err != nil {
+		return err
 	}
 	return k.DB.Write(ctx, func(tx *store.Tx) error {
 		plans, err := tx.AgeingPlans(ctx, a.Site.ID)

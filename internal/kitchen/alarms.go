@@ -10,6 +10,7 @@ import (
 
 	"github.com/google/uuid"
 
+	"leancatch/internal/core/access"
 	"leancatch/internal/core/alarm"
 	"leancatch/internal/core/coldchain"
 	"leancatch/internal/core/invalid"
@@ -28,6 +29,7 @@ const (
 // WatchStale looks at the places whose readings have changed, or stopped coming,
 // until none is left. Any number of processes may do it at once.
 func (k *Kitchen) WatchStale(ctx context.Context) error {
+	ctx = store.Everywhere(ctx)
 	for {
 		done := 0
 		err := k.DB.Write(ctx, func(tx *store.Tx) error {
@@ -344,8 +346,8 @@ type NewAction struct {
 // are on the fields action and note.
 func (k *Kitchen) ActOnAlarm(ctx context.Context, n NewAction) error {
 	a := ActorFrom(ctx)
-	if a.Person.ID == 0 {
-		return ErrNoActor
+	if err := a.need(access.Log); err != nil {
+		return err
 	}
 	return k.DB.Write(ctx, func(tx *store.Tx) error {
 		if err := k.actOn(ctx, tx, a, n); err != nil {
@@ -392,8 +394,8 @@ type Watching struct {
 // altitude and check_days.
 func (k *Kitchen) SetWatching(ctx context.Context, w Watching) error {
 	a := ActorFrom(ctx)
-	if !a.IsManager() {
-		return ErrManager
+	if err := a.need(access.Manage); err != nil {
+		return err
 	}
 	var bad invalid.Errors
 	for field, clock := range map[string]string{"quiet_from": w.QuietFrom, "quiet_to": w.QuietTo} {

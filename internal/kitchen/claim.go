@@ -9,6 +9,7 @@ import (
 
 	"github.com/google/uuid"
 
+	"leancatch/internal/core/access"
 	"leancatch/internal/core/lot"
 	"leancatch/internal/photo"
 	"leancatch/internal/store"
@@ -27,8 +28,8 @@ type NewPhoto struct {
 // are those of Append.
 func (k *Kitchen) AddPhoto(ctx context.Context, in NewPhoto) error {
 	a := ActorFrom(ctx)
-	if a.Person.ID == 0 {
-		return ErrNoActor
+	if err := a.need(access.Log); err != nil {
+		return err
 	}
 	return k.DB.Write(ctx, func(tx *store.Tx) error {
 		head, known, err := k.lock(ctx, tx, a, in.LotID, in.EventID, 0)

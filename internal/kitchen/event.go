@@ -10,6 +10,7 @@ import (
 
 	"github.com/google/uuid"
 
+	"leancatch/internal/core/access"
 	"leancatch/internal/core/invalid"
 	"leancatch/internal/core/lot"
 	"leancatch/internal/store"
@@ -33,8 +34,8 @@ func (k *Kitchen) Append(ctx context.Context, w Write) error { return k.AppendAl
 // first one's Seen counts for all.
 func (k *Kitchen) AppendAll(ctx context.Context, writes ...Write) error {
 	a := ActorFrom(ctx)
-	if a.Person.ID == 0 {
-		return ErrNoActor
+	if err := a.need(access.Log); err != nil {
+		return err
 	}
 	if len(writes) == 0 {
 		return nil
@@ -112,25 +113,45 @@ func (k *Kitchen) placesFor(ctx context.Context, a Actor, writes []Write) (map[i
 // signed notes in a payload that needs a manager's word whether one gave it,
 // and judges a test by its plan, whatever the client made of it.
 func signed(p lot.Payload, a Actor) lot.Payload {
+	if x, ok := p.(lot.Tested); ok {
+		x.Met, x.Finding = x.Plan.Judge(x.Results)
+		p = x
+	}
+	return withWord(p, a.IsManager())
+}
+
+// withWord is the payload with a manager's word given for it, or not.
+func withWord(p lot.Payload, given bool) lot.Payload {
 	switch x := p.(type) {
+	case lot.Inspected:
+		x.ByManager = given
+		return x
 	case lot.Released:
-		x.ByManager = a.IsManager()
+		x.ByManager = given
 		return x
 	case lot.Tested:
-		x.ByManager = a.IsManager()
-		x.Met, x.Finding = x.Plan.Judge(x.Results)
+		x.ByManager = given
 		return x
 	case lot.Accounted:
-		x.ByManager = a.IsManager()
+		x.ByManager = given
 		return x
 	case lot.Returned:
-		x.ByManager = a.IsManager()
+		x.ByManager = given
 		return x
 	case lot.Hung:
-		x.ByManager = a.IsManager()
+		x.ByManager = given
 		return x
 	}
 	return p
+}
+
+// overrides reports whether the event stands by a manager's word alone.
+func (k *Kitchen) overrides(before *lot.State, e lot.Event, p lot.Payload) bool {
+	if x, ok := p.(lot.Hung); ok {
+		return x.ByManager && x.Opened != ""
+	}
+	var bad invalid.Errors
+	return errors.As(lot.Check(before, e, withWord(p, false), k.Now()), &bad) && bad.OnlyManager()
 }
 
 // lock takes the head of a lot's chain for an event to come. known reports that
@@ -183,6 +204,11 @@ func (k *Kitchen) append(ctx context.Context, tx *store.Tx, a Actor, head store.
 	if err := lot.Check(before, e, w.Payload, k.Now()); err != nil {
 		return head, err
 	}
+	if k.overrides(before, e, w.Payload) {
+		if err := k.audit(ctx, tx, a.Site.ID, a.Person, ActOverride, string(e.Kind)+" of lot "+before.Received.Code); err != nil {
+			return head, err
+		}
+	}
 	switch p := w.Payload.(type) {
 	case lot.Used:
 		err = k.mayUse(ctx, tx, a, before)
@@ -203,7 +229,7 @@ func (k *Kitchen) append(ctx context.Context, tx *store.Tx, a Actor, head store.
 		return head, err
 	}
 	err = tx.AddEvent(ctx, store.AddEventParams{SiteID: a.Site.ID, LotID: w.LotID, Seq: int64(e.Seq), ID: e.ID, Kind: string(e.Kind),
-		HappenedAt: e.HappenedAt, RecordedAt: e.RecordedAt, PersonID: e.PersonID, Data: e.Data, PrevHash: e.PrevHash, Hash: e.Hash})
+		HappenedAt: e.HappenedAt, RecordedAt: e.RecordedAt, PersonID: e.PersonID, ApproverID: approver(e), Data: e.Data, PrevHash: e.PrevHash, Hash: e.Hash})
 	if err != nil {
 		return head, fmt.Errorf("writing the event: %w", err)
 	}
@@ -239,8 +265,18 @@ func (k *Kitchen) event(a Actor, head store.Lot, w Write) (lot.Event, error) {
 	}
 	e := lot.Event{ID: w.EventID, LotID: w.LotID, Seq: int(head.HeadSeq) + 1, Kind: w.Payload.Kind(), HappenedAt: w.HappenedAt.UTC().Truncate(time.Microsecond),
 		RecordedAt: k.Now(), PersonID: a.Person.ID, Data: data, PrevHash: head.HeadHash}
+	if a.Lender != nil {
+		e.ApproverID = a.Lender.ID
+	}
 	e.Hash = e.Digest()
 	return e, nil
+}
+
+func approver(e lot.Event) *int64 {
+	if e.ApproverID == 0 {
+		return nil
+	}
+	return &e.ApproverID
 }
 
 // events loads the events of lots, by lot and in order.
@@ -251,8 +287,12 @@ func (k *Kitchen) events(ctx context.Context, q *store.Queries, site int64, lots
 	}
 	events := map[uuid.UUID][]lot.Event{}
 	for _, r := range rows {
-		events[r.LotID] = append(events[r.LotID], lot.Event{ID: r.ID, LotID: r.LotID, Seq: int(r.Seq), Kind: lot.Kind(r.Kind), HappenedAt: r.HappenedAt,
-			RecordedAt: r.RecordedAt, PersonID: r.PersonID, Data: r.Data, PrevHash: r.PrevHash, Hash: r.Hash})
+		e := lot.Event{ID: r.ID, LotID: r.LotID, Seq: int(r.Seq), Kind: lot.Kind(r.Kind), HappenedAt: r.HappenedAt,
+			RecordedAt: r.RecordedAt, PersonID: r.PersonID, Data: r.Data, PrevHash: r.PrevHash, Hash: r.Hash}
+		if r.ApproverID != nil {
+			e.ApproverID = *r.ApproverID
+		}
+		events[r.LotID] = append(events[r.LotID], e)
 	}
 	return events, nil
 }
@@ -291,7 +331,7 @@ func (k *Kitchen) entries(ctx context.Context, q *store.Queries, a Actor, events
 		if err != nil {
 			return nil, err
 		}
-		entries[i] = Entry{Event: e, Payload: payload, Person: names[e.PersonID]}
+		entries[i] = Entry{Event: e, Payload: payload, Person: names[e.PersonID], Approver: names[e.ApproverID]}
 	}
 	return entries, nil
 }

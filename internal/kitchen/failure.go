@@ -8,6 +8,7 @@ import (
 
 	"github.com/google/uuid"
 
+	"leancatch/internal/core/access"
 	"leancatch/internal/core/coldchain"
 	"leancatch/internal/core/invalid"
 	"leancatch/internal/core/lot"
@@ -156,8 +157,8 @@ func (f FailedLot) Decisions(manager bool) []lot.After {
 // recorded already stays as it is. Errors of a lot are on "lots[<id>]".
 func (k *Kitchen) RecordFailure(ctx context.Context, r Review) error {
 	a := ActorFrom(ctx)
-	if a.Person.ID == 0 {
-		return ErrNoActor
+	if err := a.need(access.Log); err != nil {
+		return err
 	}
 	f, err := k.Failure(ctx, r.Action.AlarmID)
 	if err != nil {

@@ -10,6 +10,7 @@ import (
 
 	"github.com/google/uuid"
 
+	"leancatch/internal/core/access"
 	"leancatch/internal/core/coldchain"
 	"leancatch/internal/core/freezing"
 	"leancatch/internal/core/heat"
@@ -149,8 +150,8 @@ type FreezeBatch struct {
 // the fields of lot.Froze, and lots.
 func (k *Kitchen) Freeze(ctx context.Context, b FreezeBatch) error {
 	a := ActorFrom(ctx)
-	if a.Person.ID == 0 {
-		return ErrNoActor
+	if err := a.need(access.Log); err != nil {
+		return err
 	}
 	if len(b.Events) == 0 {
 		return invalid.Errors{{Field: "lots", Message: "choose at least one lot"}}

@@ -11,6 +11,7 @@ import (
 
 	"github.com/google/uuid"
 
+	"leancatch/internal/core/access"
 	"leancatch/internal/core/coldchain"
 	"leancatch/internal/core/invalid"
 	"leancatch/internal/core/lot"
@@ -29,8 +30,8 @@ const (
 // KeepFile stores an uploaded file until it is imported or importKept is over.
 func (k *Kitchen) KeepFile(ctx context.Context, name string, r io.Reader) (uuid.UUID, error) {
 	a := ActorFrom(ctx)
-	if a.Person.ID == 0 {
-		return uuid.Nil, ErrNoActor
+	if err := a.need(access.Log); err != nil {
+		return uuid.Nil, err
 	}
 	id := NewID()
 	err := k.DB.Write(ctx, func(tx *store.Tx) error {
@@ -219,8 +220,8 @@ func (k *Kitchen) ImportFile(ctx context.Context, open func() io.Reader, c Choic
 
 func (k *Kitchen) importRows(ctx context.Context, layout intake.Layout, survey *intake.Survey, open func() io.Reader, t Target) (Imported, error) {
 	a := ActorFrom(ctx)
-	if a.Person.ID == 0 {
-		return Imported{}, ErrNoActor
+	if err := a.need(access.Log); err != nil {
+		return Imported{}, err
 	}
 	var bad invalid.Errors
 	for _, field := range layout.Unclear() {

@@ -15,6 +15,7 @@ import (
 	"log/slog"
 	"time"
 
+	"leancatch/internal/core/access"
 	"leancatch/internal/core/lot"
 	"leancatch/internal/core/safety"
 	"leancatch/internal/core/unit"
@@ -37,9 +38,37 @@ func New(db *store.DB, log *slog.Logger) *Kitchen {
 type Actor struct {
 	Site   store.Site
 	Person store.Person
-	// ProbeID is the only probe whose readings the actor may send, and all that
-	// it may do; 0 for people and for programs that may do more.
-	ProbeID int64
+	// Lender is the manager who lent their PIN for this one act; nil for most.
+	Lender *store.Person
+	// Visit is how the person is signed in; the zero Visit for programs.
+	Visit Visit
+	// Token bounds what a program may do; nil for people.
+	Token *Token
+}
+
+// May reports whether the actor has a right: by the role, within the token's
+// scopes, and a manager's act also by the word of the manager who lent it.
+func (a Actor) May(right access.Right) bool {
+	switch {
+	case a.Token != nil && !a.Token.allows(right):
+		return false
+	case right == access.Manage && a.Lender != nil && access.Role(a.Lender.Role).May(right):
+		return true
+	}
+	return access.Role(a.Person.Role).May(right)
+}
+
+// need returns an error unless the actor has the right.
+func (a Actor) need(right access.Right) error {
+	switch {
+	case a.Person.ID == 0:
+		return ErrNoActor
+	case a.May(right):
+		return nil
+	case right == access.Manage:
+		return ErrManager
+	}
+	return ErrRight
 }
 
 // Zone is the site's time zone.
@@ -64,14 +93,15 @@ func (a Actor) Profile() safety.Profile {
 func (a Actor) Temps() unit.TempScale  { return unit.TempScale(a.Person.TempScale) }
 func (a Actor) Masses() unit.MassScale { return unit.MassScale(a.Person.MassScale) } // Masses: see Temps.
 
-// IsManager reports whether the person may override a hard stop.
-func (a Actor) IsManager() bool { return a.Person.Role == "manager" || a.Person.Role == "owner" }
+// IsManager reports whether the actor may override a hard stop.
+func (a Actor) IsManager() bool { return a.May(access.Manage) }
 
 type actorKey struct{}
 
-// WithActor returns a context in which the actor acts.
+// WithActor returns a context in which the actor acts, and the database shows
+// their kitchen alone.
 func WithActor(ctx context.Context, a Actor) context.Context {
-	return context.WithValue(ctx, actorKey{}, a)
+	return store.WithSite(context.WithValue(ctx, actorKey{}, a), a.Site.ID)
 }
 
 // ActorFrom returns who acts in the context; the zero Actor where nobody does.
@@ -84,6 +114,8 @@ func ActorFrom(ctx context.Context) Actor {
 var (
 	ErrNotFound = store.ErrNotFound
 	ErrNoActor  = errors.New("nobody is on shift")
+	ErrManager  = errors.New("only a manager may do this")
+	ErrRight    = errors.New("this is not among what you may do here")
 )
 
 // Changed says that somebody else acted on the lot in the meantime.
@@ -100,6 +132,7 @@ func (c *Changed) Error() string {
 // Entry is an event with the name of who wrote it.
 type Entry struct {
 	lot.Event
-	Payload lot.Payload
-	Person  string
+	Payload  lot.Payload
+	Person   string
+	Approver string // the manager who lent their word; "" for most
 }

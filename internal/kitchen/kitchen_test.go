@@ -15,6 +15,7 @@ import (
 
 	"github.com/google/uuid"
 
+	"leancatch/internal/core/access"
 	"leancatch/internal/core/coldchain"
 	"leancatch/internal/core/freshness"
 	"leancatch/internal/core/invalid"
@@ -48,6 +49,7 @@ func newBench(t *testing.T) *bench {
 		People: []kitchen.NewPerson{{Name: "Mara", Role: "manager"}, {Name: "Bo", Role: "buyer"}},
 		Places: []kitchen.NewPlace{{Name: "Dock", Kind: "dock", SetC: 4}, {Name: "Walk-in", Kind: "walk_in", SetC: 1, Contact: true}}})
 	b.must(err)
+	ctx = store.WithSite(ctx, site.ID)
 	people, err := b.DB.People(ctx, site.ID)
 	b.must(err)
 	places, err := b.DB.Places(ctx, site.ID)
@@ -339,7 +341,11 @@ func TestLateReadingsMakeOnlyTheLotsThatDrewOnThemStale(t *testing.T) {
 
 func TestTokensActAsTheirPerson(t *testing.T) {
 	b := newBench(t)
-	token, err := b.AddToken(b.ctx, "scale")
+	if _, err := b.AddToken(b.ctx, kitchen.NewToken{Name: "sheet", Scopes: []access.Scope{access.ScopeWrite}}); !errors.Is(err, kitchen.ErrRight) {
+		t.Errorf("a buyer made a token: %v", err)
+	}
+	p := b.probe("scale", b.dock)
+	token, err := b.ProbeToken(b.ctx, p.ID)
 	b.must(err)
 	a, err := b.ActorOfToken(context.Background(), token)
 	if err != nil || a.Person.Name != "Bo" {

@@ -7,6 +7,7 @@ import (
 
 	"github.com/google/uuid"
 
+	"leancatch/internal/core/access"
 	"leancatch/internal/core/invalid"
 	"leancatch/internal/core/lot"
 	"leancatch/internal/core/species"
@@ -71,8 +72,8 @@ type NewLetter struct {
 // supplier, species, kind, reference, issued and valid.
 func (k *Kitchen) AddLetter(ctx context.Context, l NewLetter) error {
 	a := ActorFrom(ctx)
-	if !a.IsManager() {
-		return ErrManager
+	if err := a.need(access.Manage); err != nil {
+		return err
 	}
 	var bad invalid.Errors
 	if l.SupplierID == 0 {
@@ -112,8 +113,8 @@ func (k *Kitchen) AddLetter(ctx context.Context, l NewLetter) error {
 // StrikeLetter strikes a paper out that was wrong: a manager's act.
 func (k *Kitchen) StrikeLetter(ctx context.Context, id uuid.UUID) error {
 	a := ActorFrom(ctx)
-	if !a.IsManager() {
-		return ErrManager
+	if err := a.need(access.Manage); err != nil {
+		return err
 	}
 	return k.DB.Write(ctx, func(tx *store.Tx) error {
 		now := k.Now()

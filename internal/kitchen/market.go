@@ -9,6 +9,7 @@ import (
 
 	"github.com/google/uuid"
 
+	"leancatch/internal/core/access"
 	"leancatch/internal/core/freshness"
 	"leancatch/internal/core/invalid"
 	"leancatch/internal/core/lot"
@@ -62,8 +63,8 @@ func (k *Kitchen) LookOver(ctx context.Context, l Look) (freshness.Reading, fres
 // KeepLook keeps a look, to be bought or left. Bad input is an invalid.Errors.
 func (k *Kitchen) KeepLook(ctx context.Context, l Look) error {
 	a := ActorFrom(ctx)
-	if a.Person.ID == 0 {
-		return ErrNoActor
+	if err := a.need(access.Buy); err != nil {
+		return err
 	}
 	var bad invalid.Errors
 	if l.Stall = strings.TrimSpace(l.Stall); len(l.Stall) > 80 {

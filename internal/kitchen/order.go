@@ -8,6 +8,7 @@ import (
 
 	"github.com/google/uuid"
 
+	"leancatch/internal/core/access"
 	"leancatch/internal/core/invalid"
 	"leancatch/internal/core/lot"
 	"leancatch/internal/core/species"
@@ -44,8 +45,8 @@ type Order struct {
 // with fields "lines[n].…".
 func (k *Kitchen) PlaceOrder(ctx context.Context, o Order) error {
 	a := ActorFrom(ctx)
-	if a.Person.ID == 0 {
-		return ErrNoActor
+	if err := a.need(access.Buy); err != nil {
+		return err
 	}
 	var bad invalid.Errors
 	o.Supplier = supplierName(o.Supplier, &bad)

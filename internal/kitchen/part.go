@@ -7,6 +7,7 @@ import (
 
 	"github.com/google/uuid"
 
+	"leancatch/internal/core/access"
 	"leancatch/internal/core/freshness"
 	"leancatch/internal/core/lot"
 	"leancatch/internal/store"
@@ -27,8 +28,8 @@ type Parting struct {
 // Append.
 func (k *Kitchen) Part(ctx context.Context, in Parting) error {
 	a := ActorFrom(ctx)
-	if a.Person.ID == 0 {
-		return ErrNoActor
+	if err := a.need(access.Log); err != nil {
+		return err
 	}
 	return k.DB.Write(ctx, func(tx *store.Tx) error {
 		ids, err := k.part(ctx, tx, a, in)

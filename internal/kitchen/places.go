@@ -7,6 +7,7 @@ import (
 	"strings"
 	"time"
 
+	"leancatch/internal/core/access"
 	"leancatch/internal/core/alarm"
 	"leancatch/internal/core/coldchain"
 	"leancatch/internal/core/icing"
@@ -142,8 +143,8 @@ func addPlace(ctx context.Context, tx *store.Tx, site int64, p NewPlace) error {
 // kind, set, capacity and holds.
 func (k *Kitchen) AddPlace(ctx context.Context, p NewPlace) error {
 	a := ActorFrom(ctx)
-	if a.Person.ID == 0 {
-		return ErrNoActor
+	if err := a.need(access.Equip); err != nil {
+		return err
 	}
 	var bad invalid.Errors
 	checkPlace(p, func(field string) string { return field }, &bad)
@@ -212,8 +213,8 @@ func (k *Kitchen) SetPlan(ctx context.Context, id int64, column, level int) erro
 // changePlace changes something of a place and tells its lots.
 func (k *Kitchen) changePlace(ctx context.Context, placeID int64, bad invalid.Errors, change func(*store.Tx, Actor, store.Place) error) error {
 	a := ActorFrom(ctx)
-	if a.Person.ID == 0 {
-		return ErrNoActor
+	if err := a.need(access.Log); err != nil {
+		return err
 	}
 	if err := bad.Err(); err != nil {
 		return err

@@ -10,6 +10,7 @@ import (
 
 	"github.com/google/uuid"
 
+	"leancatch/internal/core/access"
 	"leancatch/internal/core/coldchain"
 	"leancatch/internal/core/invalid"
 	"leancatch/internal/core/probe"
@@ -43,8 +44,8 @@ type NewProbe struct {
 // place.
 func (k *Kitchen) AddProbe(ctx context.Context, n NewProbe) (added store.Probe, err error) {
 	a := ActorFrom(ctx)
-	if a.Person.ID == 0 {
-		return added, ErrNoActor
+	if err := a.need(access.Equip); err != nil {
+		return added, err
 	}
 	var bad invalid.Errors
 	if n.Name = strings.TrimSpace(n.Name); n.Name == "" || len(n.Name) > 80 {
@@ -109,8 +110,8 @@ func (k *Kitchen) ensureProbe(ctx context.Context, tx *store.Tx, site store.Site
 // kitchen, which may have drawn on it.
 func (k *Kitchen) changeProbe(ctx context.Context, id int64, bad invalid.Errors, change func(*store.Tx, Actor, store.Probe) (note string, err error)) error {
 	a := ActorFrom(ctx)
-	if a.Person.ID == 0 {
-		return ErrNoActor
+	if err := a.need(access.Log); err != nil {
+		return err
 	}
 	if err := bad.Err(); err != nil {
 		return err
@@ -257,12 +258,5 @@ func (k *Kitchen) ProbeToken(ctx context.Context, id int64) (token string, err e
 	if err != nil {
 		return "", err
 	}
-	err = k.DB.Write(ctx, func(tx *store.Tx) error {
-		if err := tx.DropProbeTokens(ctx, store.DropProbeTokensParams{SiteID: a.Site.ID, ProbeID: &p.ID}); err != nil {
-			return err
-		}
-		token, err = k.addToken(ctx, tx.Queries, p.Name, &p.ID)
-		return err
-	})
-	return token, err
+	return k.AddToken(ctx, NewToken{Name: p.Name, Scopes: []access.Scope{access.ScopeReadings}, ProbeIDs: []int64{p.ID}})
 }

@@ -230,6 +230,7 @@ const staleBatch = 200
 // RefreshStale projects the lots that are marked stale until none is left. Any
 // number of processes may do it at once.
 func (k *Kitchen) RefreshStale(ctx context.Context) error {
+	ctx = store.Everywhere(ctx)
 	for {
 		done := 0
 		err := k.DB.Write(ctx, func(tx *store.Tx) error {
@@ -274,6 +275,7 @@ const (
 // Project keeps the projections and the alarms fresh until the context ends: when woken, and
 // every projectionTick those that have grown old.
 func (k *Kitchen) Project(ctx context.Context, wake <-chan struct{}) {
+	ctx = store.Everywhere(ctx)
 	tick := time.NewTicker(projectionTick)
 	defer tick.Stop()
 	for {
@@ -297,6 +299,9 @@ func (k *Kitchen) Project(ctx context.Context, wake <-chan struct{}) {
 			if err := k.DB.DropOldImports(ctx, k.Now().Add(-importKept)); err != nil && ctx.Err() == nil {
 				k.Log.Error("dropping old imports", "error", err)
 			}
+			if err := k.dropOldSignIns(ctx); err != nil && ctx.Err() == nil {
+				k.Log.Error("dropping old sessions", "error", err)
+			}
 		}
 	}
 }
@@ -304,6 +309,7 @@ func (k *Kitchen) Project(ctx context.Context, wake <-chan struct{}) {
 // Rebuild throws the projections of a site away and makes them anew from the
 // events and the readings.
 func (k *Kitchen) Rebuild(ctx context.Context, site store.Site) error {
+	ctx = store.WithSite(ctx, site.ID)
 	return k.DB.Write(ctx, func(tx *store.Tx) error {
 		ids, err := tx.LotIDs(ctx, site.ID)
 		if err != nil {
@@ -326,6 +332,7 @@ func (k *Kitchen) Rebuild(ctx context.Context, site store.Site) error {
 // CheckChains verifies the hash chains of all lots of a site and returns how
 // many it checked. It stops at the first that is broken.
 func (k *Kitchen) CheckChains(ctx context.Context, site store.Site) (int, error) {
+	ctx = store.WithSite(ctx, site.ID)
 	ids, err := k.DB.LotIDs(ctx, site.ID)
 	if err != nil {
 		return 0, err

@@ -99,7 +99,7 @@ func (k *Kitchen) PutMeasurements(ctx context.Context, list []intake.Measurement
 		switch {
 		case !known:
 			err = errors.New("no probe of this name")
-		case a.ProbeID != 0 && p.ID != a.ProbeID:
+		case !a.MaySendOf(p.ID):
 			err = errors.New("this token is for another probe")
 		case err == nil && m.At.After(latest):
 			err = errors.New("time lies too far in the future")
@@ -230,6 +230,6 @@ func (k *Kitchen) hearClock(ctx context.Context, tx *store.Tx, p store.Probe, fi
 func (k *Kitchen) Retain(ctx context.Context, months int) (int, error) {
 	now := k.Now()
 	before := time.Date(now.Year(), now.Month()-time.Month(months), 1, 0, 0, 0, 0, time.UTC)
-	n, err := k.DB.DropReadingsBefore(ctx, before)
+	n, err := k.DB.DropReadingsBefore(store.Everywhere(ctx), before)
 	return int(n), err
 }

@@ -10,6 +10,7 @@ import (
 
 	"github.com/google/uuid"
 
+	"leancatch/internal/core/access"
 	"leancatch/internal/core/invalid"
 	"leancatch/internal/core/lot"
 	"leancatch/internal/store"
@@ -31,8 +32,8 @@ type Delivery struct {
 // of line n (from 0) are fields "lines[n].…".
 func (k *Kitchen) Receive(ctx context.Context, d Delivery) error {
 	a := ActorFrom(ctx)
-	if a.Person.ID == 0 {
-		return ErrNoActor
+	if err := a.need(access.Log); err != nil {
+		return err
 	}
 	bad := slices.Clone(d.Unread)
 	d.Supplier = supplierName(d.Supplier, &bad)

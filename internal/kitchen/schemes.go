@@ -3,22 +3,19 @@ package kitchen
 import (
 	"context"
 	"encoding/json"
-	"errors"
 	"fmt"
 	"slices"
 	"strings"
 
 	"github.com/google/uuid"
 
+	"leancatch/internal/core/access"
 	"leancatch/internal/core/freshness"
 	"leancatch/internal/core/invalid"
 	"leancatch/internal/core/lot"
 	"leancatch/internal/core/species"
 	"leancatch/internal/store"
 )
-
-// ErrManager says that only a manager may do this.
-var ErrManager = errors.New("only a manager may do this")
 
 // housePrefix begins the ids of schemes that a kitchen made.
 const housePrefix = "house-"
@@ -140,8 +137,8 @@ func (k *Kitchen) RetireScheme(ctx context.Context, id string) error {
 
 func (k *Kitchen) putScheme(ctx context.Context, s freshness.Scheme, retired bool) error {
 	a := ActorFrom(ctx)
-	if !a.IsManager() {
-		return ErrManager
+	if err := a.need(access.Manage); err != nil {
+		return err
 	}
 	if !strings.HasPrefix(s.ID, housePrefix) {
 		return ErrNotFound // the application's own are copied, not edited
@@ -225,8 +222,8 @@ func (k *Kitchen) KnownLots(ctx context.Context, sp species.Species, scheme stri
 // against the fit is an invalid.Errors.
 func (k *Kitchen) Calibrate(ctx context.Context, sp species.Species, scheme string, codes []string) error {
 	a := ActorFrom(ctx)
-	if !a.IsManager() {
-		return ErrManager
+	if err := a.need(access.Manage); err != nil {
+		return err
 	}
 	known, err := k.KnownLots(ctx, sp, scheme)
 	if err != nil {

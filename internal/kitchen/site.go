@@ -2,16 +2,13 @@ package kitchen
 
 import (
 	"context"
-	"crypto/rand"
-	"crypto/sha256"
-	"encoding/hex"
-	"errors"
 	"fmt"
 	"regexp"
 	"slices"
 	"strings"
 	"time"
 
+	"leancatch/internal/core/access"
 	"leancatch/internal/core/freshness"
 	"leancatch/internal/core/invalid"
 	"leancatch/internal/core/lot"
@@ -30,14 +27,25 @@ type Setup struct {
 	Service  []string // hours of service, "19:00"
 }
 
-// NewPerson is a person to be added.
-type NewPerson struct{ Name, Role string }
-
-// Roles are the roles of people at a site.
-var Roles = []string{"owner", "manager", "buyer", "crew", "auditor"}
-
 // Check returns what is wrong with the set-up, nil where nothing is.
 func (s Setup) Check() invalid.Errors {
+	bad := s.CheckKitchen()
+	if len(s.People) == 0 {
+		bad.Add("people", "name at least one person")
+	}
+	for _, p := range s.People {
+		for _, e := range p.Check(s.Name) {
+			if e.Field == "name" || e.Field == "role" {
+				e = invalid.Error{Field: "people", Message: fmt.Sprintf("%q: %s", p.Name, e.Message)}
+			}
+			bad = append(bad, e)
+		}
+	}
+	return bad
+}
+
+// CheckKitchen is Check without the people.
+func (s Setup) CheckKitchen() invalid.Errors {
 	var bad invalid.Errors
 	if slugOf(s.Name) == "" || len(s.Name) > 60 {
 		bad.Add("name", "give the kitchen a name of at most 60 characters")
@@ -47,14 +55,6 @@ func (s Setup) Check() invalid.Errors {
 	}
 	if _, ok := safety.GetProfile(s.Profile); !ok {
 		bad.Add("profile", "choose a rule profile")
-	}
-	if len(s.People) == 0 {
-		bad.Add("people", "name at least one person")
-	}
-	for _, p := range s.People {
-		if strings.TrimSpace(p.Name) == "" || !slices.Contains(Roles, p.Role) {
-			bad.Add("people", "%q: give a name and one of the roles %s", p.Name, strings.Join(Roles, ", "))
-		}
 	}
 	if len(s.Places) == 0 {
 		bad.Add("places", "name at least one place")
@@ -70,46 +70,77 @@ func (s Setup) Check() invalid.Errors {
 	return bad
 }
 
+// Sites lists all kitchens of the installation.
+func (k *Kitchen) Sites(ctx context.Context) ([]store.Site, error) {
+	return k.DB.Sites(store.Everywhere(ctx))
+}
+
 // AddSite makes a kitchen with its people and places.
 func (k *Kitchen) AddSite(ctx context.Context, s Setup) (site store.Site, err error) {
 	if err := s.Check().Err(); err != nil {
 		return site, err
 	}
+	ctx = store.Everywhere(ctx)
 	err = k.DB.Write(ctx, func(tx *store.Tx) error {
-		site, err = tx.AddSite(ctx, store.AddSiteParams{Slug: slugOf(s.Name), Name: strings.TrimSpace(s.Name), TimeZone: s.TimeZone, Profile: s.Profile,
-			TransportC: lot.DefaultTransportC, ServiceHours: append([]string{}, s.Service...)})
-		if store.IsDuplicate(err) {
-			return invalid.Errors{{Field: "name", Message: "there is a kitchen of this name"}}
-		} else if err != nil {
-			return err
-		}
-		for _, p := range s.People {
-			if _, err := tx.AddPerson(ctx, store.AddPersonParams{SiteID: site.ID, Name: strings.TrimSpace(p.Name), Role: p.Role}); err != nil {
-				return fmt.Errorf("adding %s: %w", p.Name, err)
-			}
-		}
-		for _, p := range s.Places {
-			if err := addPlace(ctx, tx, site.ID, p); err != nil {
-				return fmt.Errorf("adding %s: %w", p.Name, err)
-			}
-		}
-		return tx.Changed(ctx, site.ID)
+		site, err = k.addSite(ctx, tx, s)
+		return err
 	})
 	return site, err
+}
+
+// OpenKitchen makes another kitchen of an owner, who is its owner too.
+func (k *Kitchen) OpenKitchen(ctx context.Context, s Setup) (store.Site, error) {
+	a := ActorFrom(ctx)
+	if err := a.need(access.Own); err != nil {
+		return store.Site{}, err
+	}
+	if a.Person.AccountID == nil {
+		return store.Site{}, invalid.Errors{{Field: "name", Message: "get a user name and a password first: a PIN is of one kitchen alone"}}
+	}
+	s.People = append([]NewPerson{{Name: a.Person.Name, Role: string(access.Owner), Account: a.Person.AccountID}}, s.People...)
+	return k.AddSite(ctx, s)
+}
+
+// addSite makes a kitchen. The input is checked.
+func (k *Kitchen) addSite(ctx context.Context, tx *store.Tx, s Setup) (store.Site, error) {
+	site, err := tx.AddSite(ctx, store.AddSiteParams{Slug: slugOf(s.Name), Name: strings.TrimSpace(s.Name), TimeZone: s.TimeZone, Profile: s.Profile,
+		TransportC: lot.DefaultTransportC, ServiceHours: append([]string{}, s.Service...)})
+	if store.IsDuplicate(err) {
+		return site, invalid.Errors{{Field: "name", Message: "there is a kitchen of this name"}}
+	} else if err != nil {
+		return site, err
+	}
+	for _, p := range s.People {
+		if _, err := k.addPerson(ctx, tx, site, p); err != nil {
+			return site, err
+		}
+	}
+	for _, p := range s.Places {
+		if err := addPlace(ctx, tx, site.ID, p); err != nil {
+			return site, fmt.Errorf("adding %s: %w", p.Name, err)
+		}
+	}
+	if err := k.audit(ctx, tx, site.ID, store.Person{Name: s.People[0].Name}, ActOpened, site.Name); err != nil {
+		return site, err
+	}
+	return site, tx.Changed(ctx, site.ID)
 }
 
 // SetProfile puts another rule profile in force: a manager's act. The clocks of
 // all lots on hand are read anew by it.
 func (k *Kitchen) SetProfile(ctx context.Context, id string) error {
 	a := ActorFrom(ctx)
-	if !a.IsManager() {
-		return ErrManager
+	if err := a.need(access.Manage); err != nil {
+		return err
 	}
 	if _, ok := safety.GetProfile(id); !ok {
 		return invalid.Errors{{Field: "profile", Message: "choose a rule profile"}}
 	}
 	return k.DB.Write(ctx, func(tx *store.Tx) error {
 		if err := tx.SetProfile(ctx, store.SetProfileParams{ID: a.Site.ID, Profile: id}); err != nil {
+			return err
+		}
+		if err := k.audit(ctx, tx, a.Site.ID, a.Person, ActRules, "rule profile: "+id+", was "+a.Site.Profile); err != nil {
 			return err
 		}
 		a.Site.Profile = id
@@ -140,52 +171,4 @@ func (k *Kitchen) SetScales(ctx context.Context, temps unit.TempScale, masses un
 		return invalid.Errors{{Field: "senses", Message: "choose an order"}}
 	}
 	return k.DB.SetScales(ctx, store.SetScalesParams{SiteID: a.Site.ID, ID: a.Person.ID, TempScale: string(temps), MassScale: string(masses), Senses: senses})
-}
-
-// AddToken makes a token of the JSON API that acts as the actor. It is returned
-// once; only its hash is kept.
-func (k *Kitchen) AddToken(ctx context.Context, name string) (string, error) {
-	return k.addToken(ctx, k.DB.Queries, name, nil)
-}
-
-func (k *Kitchen) addToken(ctx context.Context, q *store.Queries, name string, probe *int64) (string, error) {
-	a := ActorFrom(ctx)
-	if a.Person.ID == 0 {
-		return "", ErrNoActor
-	}
-	var secret [24]byte
-	if _, err := rand.Read(secret[:]); err != nil {
-		return "", err
-	}
-	token := "lc_" + hex.EncodeToString(secret[:])
-	return token, q.AddToken(ctx, store.AddTokenParams{SiteID: a.Site.ID, Name: name, Hash: tokenHash(token), PersonID: a.Person.ID, CreatedAt: k.Now(), ProbeID: probe})
-}
-
-func tokenHash(token string) []byte {
-	sum := sha256.Sum256([]byte(token)) // 192 random bits need no slow hash
-	return sum[:]
-}
-
-// ActorOfToken returns who acts with a token, ErrNoActor for one that is not known.
-func (k *Kitchen) ActorOfToken(ctx context.Context, token string) (Actor, error) {
-	row, err := k.DB.TokenByHash(ctx, tokenHash(token))
-	if errors.Is(err, ErrNotFound) {
-		return Actor{}, ErrNoActor
-	} else if err != nil {
-		return Actor{}, err
-	}
-	a, err := k.actor(ctx, row.SiteID, row.PersonID)
-	if row.ProbeID != nil {
-		a.ProbeID = *row.ProbeID
-	}
-	return a, err
-}
-
-func (k *Kitchen) actor(ctx context.Context, siteID, personID int64) (Actor, error) {
-	site, err := k.DB.SiteByID(ctx, siteID)
-	if err != nil {
-		return Actor{}, err
-	}
-	person, err := k.DB.Person(ctx, store.PersonParams{SiteID: siteID, ID: personID})
-	return Actor{Site: site, Person: person}, err
 }

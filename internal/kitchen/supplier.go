@@ -6,6 +6,7 @@ import (
 	"fmt"
 	"slices"
 
+	"leancatch/internal/core/access"
 	"leancatch/internal/core/freshness"
 	"leancatch/internal/core/invalid"
 	"leancatch/internal/core/lot"
@@ -22,8 +23,8 @@ func (k *Kitchen) Suppliers(ctx context.Context) ([]store.SupplierCountsRow, err
 // manager may.
 func (k *Kitchen) SetWage(ctx context.Context, cents int64) error {
 	a := ActorFrom(ctx)
-	if !a.IsManager() {
-		return ErrManager
+	if err := a.need(access.Manage); err != nil {
+		return err
 	}
 	if cents <= 0 || cents > 1_000_000 {
 		return invalid.Errors{{Field: "wage", Message: "must be above 0 and at most 10 000"}}

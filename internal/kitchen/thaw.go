@@ -9,6 +9,7 @@ import (
 
 	"github.com/google/uuid"
 
+	"leancatch/internal/core/access"
 	"leancatch/internal/core/invalid"
 	"leancatch/internal/core/lot"
 	"leancatch/internal/core/piece"
@@ -26,8 +27,8 @@ func (a Actor) School() thawing.School {
 // SetSchool chooses another: a manager's act.
 func (k *Kitchen) SetSchool(ctx context.Context, id string) error {
 	a := ActorFrom(ctx)
-	if !a.IsManager() {
-		return ErrManager
+	if err := a.need(access.Manage); err != nil {
+		return err
 	}
 	if _, ok := thawing.GetSchool(id); !ok {
 		return invalid.Errors{{Field: "school", Message: "choose a school"}}

@@ -10,6 +10,7 @@ import (
 
 	"github.com/google/uuid"
 
+	"leancatch/internal/core/access"
 	"leancatch/internal/core/heat"
 	"leancatch/internal/core/invalid"
 	"leancatch/internal/core/lot"
@@ -61,8 +62,8 @@ func (k *Kitchen) SaveThaw(ctx context.Context, id uuid.UUID, o ThawOrder) error
 // changeThaws changes something of thaws in one transaction.
 func (k *Kitchen) changeThaws(ctx context.Context, change func(*store.Tx, Actor) error) error {
 	a := ActorFrom(ctx)
-	if a.Person.ID == 0 {
-		return ErrNoActor
+	if err := a.need(access.Log); err != nil {
+		return err
 	}
 	return k.DB.Write(ctx, func(tx *store.Tx) error {
 		if err := change(tx, a); err != nil {

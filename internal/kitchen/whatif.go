@@ -10,6 +10,7 @@ import (
 
 	"github.com/google/uuid"
 
+	"leancatch/internal/core/access"
 	"leancatch/internal/core/coldchain"
 	"leancatch/internal/core/invalid"
 	"leancatch/internal/core/lot"
@@ -118,8 +119,8 @@ func meanOf(trace []TracePoint) (float64, bool) {
 // MoveAll moves lots to a place, all or none. Those that lie there stay.
 func (k *Kitchen) MoveAll(ctx context.Context, placeID int64, moves map[uuid.UUID]uuid.UUID) error {
 	a := ActorFrom(ctx)
-	if a.Person.ID == 0 {
-		return ErrNoActor
+	if err := a.need(access.Log); err != nil {
+		return err
 	}
 	return k.DB.Write(ctx, func(tx *store.Tx) error {
 		if _, err := tx.LockPlace(ctx, store.LockPlaceParams{SiteID: a.Site.ID, ID: placeID}); err != nil {

@@ -42,8 +42,8 @@ func (q *Queries) AddDocket(ctx context.Context, arg AddDocketParams) error {
 }
 
 const addEvent = `-- name: AddEvent :exec
-insert into lot_event (site_id, lot_id, seq, id, kind, happened_at, recorded_at, person_id, data, prev_hash, hash)
-values ($1, $2, $3, $4, $5, $6, $7, $8, $9, $10, $11)
+insert into lot_event (site_id, lot_id, seq, id, kind, happened_at, recorded_at, person_id, approver_id, data, prev_hash, hash)
+values ($1, $2, $3, $4, $5, $6, $7, $8, $9, $10, $11, $12)
 `
 
 type AddEventParams struct {
@@ -55,6 +55,7 @@ type AddEventParams struct {
 	HappenedAt time.Time
 	RecordedAt time.Time
 	PersonID   int64
+	ApproverID *int64
 	Data       []byte
 	PrevHash   []byte
 	Hash       []byte
@@ -70,6 +71,7 @@ func (q *Queries) AddEvent(ctx context.Context, arg AddEventParams) error {
 		arg.HappenedAt,
 		arg.RecordedAt,
 		arg.PersonID,
+		arg.ApproverID,
 		arg.Data,
 		arg.PrevHash,
 		arg.Hash,
@@ -788,7 +790,7 @@ func (q *Queries) DueOnHand(ctx context.Context, siteID int64) ([]DueOnHandRow, 
 }
 
 const eventByID = `-- name: EventByID :one
-select site_id, lot_id, seq, id, kind, happened_at, recorded_at, person_id, data, prev_hash, hash from lot_event where site_id = $1 and id = $2
+select site_id, lot_id, seq, id, kind, happened_at, recorded_at, person_id, data, prev_hash, hash, approver_id from lot_event where site_id = $1 and id = $2
 `
 
 type EventByIDParams struct {
@@ -811,12 +813,13 @@ func (q *Queries) EventByID(ctx context.Context, arg EventByIDParams) (LotEvent,
 		&i.Data,
 		&i.PrevHash,
 		&i.Hash,
+		&i.ApproverID,
 	)
 	return i, err
 }
 
 const eventsOfLots = `-- name: EventsOfLots :many
-select site_id, lot_id, seq, id, kind, happened_at, recorded_at, person_id, data, prev_hash, hash from lot_event where site_id = $1 and lot_id = any($2::uuid[]) order by lot_id, seq
+select site_id, lot_id, seq, id, kind, happened_at, recorded_at, person_id, data, prev_hash, hash, approver_id from lot_event where site_id = $1 and lot_id = any($2::uuid[]) order by lot_id, seq
 `
 
 type EventsOfLotsParams struct {
@@ -845,6 +848,7 @@ func (q *Queries) EventsOfLots(ctx context.Context, arg EventsOfLotsParams) ([]L
 			&i.Data,
 			&i.PrevHash,
 			&i.Hash,
+			&i.ApproverID,
 		); err != nil {
 			return nil, err
 		}

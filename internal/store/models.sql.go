@@ -12,6 +12,13 @@ import (
 	"github.com/jackc/pgx/v5/pgtype"
 )
 
+type Account struct {
+	ID        int64
+	UserName  string
+	Password  string
+	ChangedAt time.Time
+}
+
 type AgeingPlan struct {
 	SiteID    int64
 	ID        uuid.UUID
@@ -52,13 +59,38 @@ type AlarmAction struct {
 }
 
 type ApiToken struct {
-	SiteID    int64
-	ID        int64
-	Name      string
-	Hash      []byte
-	PersonID  int64
-	CreatedAt time.Time
-	ProbeID   *int64
+	SiteID     int64
+	ID         int64
+	Name       string
+	Hash       []byte
+	PersonID   int64
+	CreatedAt  time.Time
+	Scopes     []string
+	ProbeIds   []int64
+	LastUsedAt *time.Time
+	RevokedAt  *time.Time
+}
+
+type Audit struct {
+	SiteID   int64
+	Seq      int64
+	At       time.Time
+	PersonID *int64
+	Name     string
+	Act      string
+	Subject  string
+	PrevHash []byte
+	Hash     []byte
+}
+
+type Device struct {
+	SiteID     int64
+	ID         uuid.UUID
+	Name       string
+	Hash       []byte
+	EnrolledAt time.Time
+	EnrolledBy int64
+	RevokedAt  *time.Time
 }
 
 type DeviceValue struct {
@@ -209,6 +241,7 @@ type LotEvent struct {
 	Data       []byte
 	PrevHash   []byte
 	Hash       []byte
+	ApproverID *int64
 }
 
 type LotSource struct {
@@ -251,6 +284,8 @@ type Person struct {
 	TempScale string
 	MassScale string
 	Senses    string
+	AccountID *int64
+	LeftAt    *time.Time
 }
 
 type Photo struct {
@@ -263,6 +298,13 @@ type Photo struct {
 	Sha256    []byte
 	Jpeg      []byte
 	Thumb     []byte
+}
+
+type Pin struct {
+	SiteID    int64
+	PersonID  int64
+	Hash      string
+	ChangedAt time.Time
 }
 
 type Place struct {
@@ -389,6 +431,26 @@ type Retention struct {
 	KeptFrom time.Time
 }
 
+type Session struct {
+	ID        uuid.UUID
+	Hash      []byte
+	AccountID *int64
+	SiteID    *int64
+	PersonID  *int64
+	DeviceID  *uuid.UUID
+	Agent     string
+	StartedAt time.Time
+	SeenAt    time.Time
+	EndsAt    time.Time
+	EndedAt   *time.Time
+}
+
+type SetupLink struct {
+	OnlyRow bool
+	Hash    []byte
+	EndsAt  time.Time
+}
+
 type Site struct {
 	ID           int64
 	Slug         string
@@ -404,6 +466,7 @@ type Site struct {
 	AltitudeM    float64
 	CheckDays    int64
 	ThawSchool   string
+	LockMinutes  int64
 }
 
 type SiteVersion struct {
@@ -475,4 +538,12 @@ type ThawStep struct {
 	DoneAt   *time.Time
 	PersonID *int64
 	CoreC    *float64
+}
+
+type Throttle struct {
+	Key         string
+	Failures    int64
+	Lockouts    int64
+	FailedAt    time.Time
+	LockedUntil *time.Time
 }

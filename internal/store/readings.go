@@ -78,7 +78,7 @@ func (tx *Tx) PutReadings(ctx context.Context, probe Probe, b Batch) (stored int
 		}
 	}
 	if b.Ascending && !occupied {
-		stored, err = tx.copyReadings(ctx, "reading", probe, b)
+		err = tx.unfenced(ctx, func() (err error) { stored, err = tx.copyReadings(ctx, "reading", probe, b); return err })
 	} else {
 		stored, err = tx.mergeReadings(ctx, probe, b)
 	}
@@ -113,10 +113,12 @@ func (tx *Tx) Touched(ctx context.Context, probe Probe, first, last time.Time) e
 	if len(hours) == 0 {
 		return nil
 	}
-	_, err = tx.CopyFrom(ctx, pgx.Identifier{"reading_hour"}, hourColumns, pgx.CopyFromSlice(len(hours), func(i int) ([]any, error) {
-		return hourRow(probe.SiteID, probe.ID, hours[i]), nil
-	}))
-	return err
+	return tx.unfenced(ctx, func() error {
+		_, err := tx.CopyFrom(ctx, pgx.Identifier{"reading_hour"}, hourColumns, pgx.CopyFromSlice(len(hours), func(i int) ([]any, error) {
+			return hourRow(probe.SiteID, probe.ID, hours[i]), nil
+		}))
+		return err
+	})
 }
 
 // Touch is a time in which the readings of a probe have changed.

@@ -19,7 +19,7 @@ var t0 = time.Date(2026, 1, 30, 22, 13, 0, 0, time.UTC)
 // probe makes a site with one probe of a usual interval of five minutes.
 func probe(t testing.TB, db *store.DB) store.Probe {
 	t.Helper()
-	ctx := context.Background()
+	ctx := store.Everywhere(context.Background())
 	site, err := db.AddSite(ctx, store.AddSiteParams{Slug: "s", Name: "S", TimeZone: "UTC", Profile: "eu", ServiceHours: []string{}})
 	if err != nil {
 		t.Fatal(err)
@@ -34,8 +34,8 @@ func probe(t testing.TB, db *store.DB) store.Probe {
 func put(t testing.TB, db *store.DB, p store.Probe, readings []coldchain.Reading) int64 {
 	t.Helper()
 	var stored int64
-	err := db.Write(context.Background(), func(tx *store.Tx) (err error) {
-		stored, err = tx.PutReadings(context.Background(), p, store.BatchOf(readings))
+	err := db.Write(store.Everywhere(context.Background()), func(tx *store.Tx) (err error) {
+		stored, err = tx.PutReadings(store.Everywhere(context.Background()), p, store.BatchOf(readings))
 		return err
 	})
 	if err != nil {
@@ -89,7 +89,7 @@ func TestRollUpsStayTrueWhateverTheOrderOfArrival(t *testing.T) {
 	for range 50 {
 		from := t0.Add(time.Duration(rnd.IntN(70*60)-120) * time.Minute)
 		span := coldchain.Span{From: from, To: from.Add(time.Duration(1+rnd.IntN(3000)) * time.Minute)}
-		rolled, err := db.Rolled(context.Background(), db.Queries, p, []coldchain.Span{span})
+		rolled, err := db.Rolled(store.Everywhere(context.Background()), db.Queries, p, []coldchain.Span{span})
 		if err != nil {
 			t.Fatal(err)
 		}
@@ -123,7 +123,7 @@ func TestTheSameReadingsAtOnceAreStoredOnce(t *testing.T) {
 func TestAFailingBatchLeavesNothing(t *testing.T) {
 	db := storetest.New(t)
 	p := probe(t, db)
-	ctx := context.Background()
+	ctx := store.Everywhere(context.Background())
 	b := store.BatchOf(walk(rand.New(rand.NewPCG(1, 1)), 500))
 	whole := b.All
 	b.All = func(yield func(coldchain.Reading, error) bool) {
@@ -150,7 +150,7 @@ func TestAFailingBatchLeavesNothing(t *testing.T) {
 func TestEventsCannotBeChanged(t *testing.T) {
 	db := storetest.New(t)
 	for _, sql := range []string{"truncate lot_event", "truncate lot_event, lot cascade"} {
-		if _, err := db.Pool.Exec(context.Background(), sql); err == nil {
+		if _, err := db.Pool.Exec(store.Everywhere(context.Background()), sql); err == nil {
 			t.Errorf("%s went through", sql)
 		}
 	}
@@ -161,7 +161,7 @@ func TestEventsCannotBeChanged(t *testing.T) {
 func TestKeptHoursFollowTheReadings(t *testing.T) {
 	db := storetest.New(t)
 	p := probe(t, db)
-	ctx := context.Background()
+	ctx := store.Everywhere(context.Background())
 	begin := t0.Truncate(time.Hour)
 	span := coldchain.Span{From: begin, To: begin.Add(3 * time.Hour)}
 	warm := func(celsius float64, from, n int) []coldchain.Reading {

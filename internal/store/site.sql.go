@@ -7,37 +7,11 @@ package store
 
 import (
 	"context"
-	"time"
 )
-
-const addPerson = `-- name: AddPerson :one
-insert into person (site_id, name, role) values ($1, $2, $3) returning site_id, id, name, role, temp_scale, mass_scale, senses
-`
-
-type AddPersonParams struct {
-	SiteID int64
-	Name   string
-	Role   string
-}
-
-func (q *Queries) AddPerson(ctx context.Context, arg AddPersonParams) (Person, error) {
-	row := q.db.QueryRow(ctx, addPerson, arg.SiteID, arg.Name, arg.Role)
-	var i Person
-	err := row.Scan(
-		&i.SiteID,
-		&i.ID,
-		&i.Name,
-		&i.Role,
-		&i.TempScale,
-		&i.MassScale,
-		&i.Senses,
-	)
-	return i, err
-}
 
 const addSite = `-- name: AddSite :one
 insert into site (slug, name, time_zone, profile, transport_c, service_hours)
-values ($1, $2, $3, $4, $5, $6) returning id, slug, name, time_zone, profile, transport_c, service_hours, next_lot, wage_cents, quiet_from, quiet_to, altitude_m, check_days, thaw_school
+values ($1, $2, $3, $4, $5, $6) returning id, slug, name, time_zone, profile, transport_c, service_hours, next_lot, wage_cents, quiet_from, quiet_to, altitude_m, check_days, thaw_school, lock_minutes
 `
 
 type AddSiteParams struct {
@@ -74,6 +48,7 @@ func (q *Queries) AddSite(ctx context.Context, arg AddSiteParams) (Site, error) 
 		&i.AltitudeM,
 		&i.CheckDays,
 		&i.ThawSchool,
+		&i.LockMinutes,
 	)
 	return i, err
 }
@@ -95,31 +70,6 @@ func (q *Queries) AddSupplier(ctx context.Context, arg AddSupplierParams) (Suppl
 	return i, err
 }
 
-const addToken = `-- name: AddToken :exec
-insert into api_token (site_id, name, hash, person_id, created_at, probe_id) values ($1, $2, $3, $4, $5, $6)
-`
-
-type AddTokenParams struct {
-	SiteID    int64
-	Name      string
-	Hash      []byte
-	PersonID  int64
-	CreatedAt time.Time
-	ProbeID   *int64
-}
-
-func (q *Queries) AddToken(ctx context.Context, arg AddTokenParams) error {
-	_, err := q.db.Exec(ctx, addToken,
-		arg.SiteID,
-		arg.Name,
-		arg.Hash,
-		arg.PersonID,
-		arg.CreatedAt,
-		arg.ProbeID,
-	)
-	return err
-}
-
 const bumpVersion = `-- name: BumpVersion :exec
 insert into site_version (site_id, version) values ($1, 1)
 on conflict (site_id) do update set version = site_version.version + 1
@@ -128,76 +78,6 @@ on conflict (site_id) do update set version = site_version.version + 1
 func (q *Queries) BumpVersion(ctx context.Context, siteID int64) error {
 	_, err := q.db.Exec(ctx, bumpVersion, siteID)
 	return err
-}
-
-const dropProbeTokens = `-- name: DropProbeTokens :exec
-delete from api_token where site_id = $1 and probe_id = $2
-`
-
-type DropProbeTokensParams struct {
-	SiteID  int64
-	ProbeID *int64
-}
-
-func (q *Queries) DropProbeTokens(ctx context.Context, arg DropProbeTokensParams) error {
-	_, err := q.db.Exec(ctx, dropProbeTokens, arg.SiteID, arg.ProbeID)
-	return err
-}
-
-const people = `-- name: People :many
-select site_id, id, name, role, temp_scale, mass_scale, senses from person where site_id = $1 order by id
-`
-
-func (q *Queries) People(ctx context.Context, siteID int64) ([]Person, error) {
-	rows, err := q.db.Query(ctx, people, siteID)
-	if err != nil {
-		return nil, err
-	}
-	defer rows.Close()
-	var items []Person
-	for rows.Next() {
-		var i Person
-		if err := rows.Scan(
-			&i.SiteID,
-			&i.ID,
-			&i.Name,
-			&i.Role,
-			&i.TempScale,
-			&i.MassScale,
-			&i.Senses,
-		); err != nil {
-			return nil, err
-		}
-		items = append(items, i)
-	}
-	if err := rows.Err(); err != nil {
-		return nil, err
-	}
-	return items, nil
-}
-
-const person = `-- name: Person :one
-select site_id, id, name, role, temp_scale, mass_scale, senses from person where site_id = $1 and id = $2
-`
-
-type PersonParams struct {
-	SiteID int64
-	ID     int64
-}
-
-func (q *Queries) Person(ctx context.Context, arg PersonParams) (Person, error) {
-	row := q.db.QueryRow(ctx, person, arg.SiteID, arg.ID)
-	var i Person
-	err := row.Scan(
-		&i.SiteID,
-		&i.ID,
-		&i.Name,
-		&i.Role,
-		&i.TempScale,
-		&i.MassScale,
-		&i.Senses,
-	)
-	return i, err
 }
 
 const setProfile = `-- name: SetProfile :exec
@@ -237,31 +117,8 @@ func (q *Queries) SetQuiet(ctx context.Context, arg SetQuietParams) error {
 	return err
 }
 
-const setScales = `-- name: SetScales :exec
-update person set temp_scale = $3, mass_scale = $4, senses = $5 where site_id = $1 and id = $2
-`
-
-type SetScalesParams struct {
-	SiteID    int64
-	ID        int64
-	TempScale string
-	MassScale string
-	Senses    string
-}
-
-func (q *Queries) SetScales(ctx context.Context, arg SetScalesParams) error {
-	_, err := q.db.Exec(ctx, setScales,
-		arg.SiteID,
-		arg.ID,
-		arg.TempScale,
-		arg.MassScale,
-		arg.Senses,
-	)
-	return err
-}
-
 const siteByID = `-- name: SiteByID :one
-select id, slug, name, time_zone, profile, transport_c, service_hours, next_lot, wage_cents, quiet_from, quiet_to, altitude_m, check_days, thaw_school from site where id = $1
+select id, slug, name, time_zone, profile, transport_c, service_hours, next_lot, wage_cents, quiet_from, quiet_to, altitude_m, check_days, thaw_school, lock_minutes from site where id = $1
 `
 
 func (q *Queries) SiteByID(ctx context.Context, id int64) (Site, error) {
@@ -282,12 +139,13 @@ func (q *Queries) SiteByID(ctx context.Context, id int64) (Site, error) {
 		&i.AltitudeM,
 		&i.CheckDays,
 		&i.ThawSchool,
+		&i.LockMinutes,
 	)
 	return i, err
 }
 
 const siteBySlug = `-- name: SiteBySlug :one
-select id, slug, name, time_zone, profile, transport_c, service_hours, next_lot, wage_cents, quiet_from, quiet_to, altitude_m, check_days, thaw_school from site where slug = $1
+select id, slug, name, time_zone, profile, transport_c, service_hours, next_lot, wage_cents, quiet_from, quiet_to, altitude_m, check_days, thaw_school, lock_minutes from site where slug = $1
 `
 
 func (q *Queries) SiteBySlug(ctx context.Context, slug string) (Site, error) {
@@ -308,12 +166,13 @@ func (q *Queries) SiteBySlug(ctx context.Context, slug string) (Site, error) {
 		&i.AltitudeM,
 		&i.CheckDays,
 		&i.ThawSchool,
+		&i.LockMinutes,
 	)
 	return i, err
 }
 
 const sites = `-- name: Sites :many
-select id, slug, name, time_zone, profile, transport_c, service_hours, next_lot, wage_cents, quiet_from, quiet_to, altitude_m, check_days, thaw_school from site order by id
+select id, slug, name, time_zone, profile, transport_c, service_hours, next_lot, wage_cents, quiet_from, quiet_to, altitude_m, check_days, thaw_school, lock_minutes from site order by id
 `
 
 func (q *Queries) Sites(ctx context.Context) ([]Site, error) {
@@ -340,6 +199,7 @@ func (q *Queries) Sites(ctx context.Context) ([]Site, error) {
 			&i.AltitudeM,
 			&i.CheckDays,
 			&i.ThawSchool,
+			&i.LockMinutes,
 		); err != nil {
 			return nil, err
 		}
@@ -438,25 +298,6 @@ func (q *Queries) TakeLotNumber(ctx context.Context, id int64) (int32, error) {
 	var number int32
 	err := row.Scan(&number)
 	return number, err
-}
-
-const tokenByHash = `-- name: TokenByHash :one
-select site_id, id, name, hash, person_id, created_at, probe_id from api_token where hash = $1
-`
-
-func (q *Queries) TokenByHash(ctx context.Context, hash []byte) (ApiToken, error) {
-	row := q.db.QueryRow(ctx, tokenByHash, hash)
-	var i ApiToken
-	err := row.Scan(
-		&i.SiteID,
-		&i.ID,
-		&i.Name,
-		&i.Hash,
-		&i.PersonID,
-		&i.CreatedAt,
-		&i.ProbeID,
-	)
-	return i, err
 }
 
 const version = `-- name: Version :one

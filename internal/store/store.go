@@ -26,11 +26,13 @@ import (
 // ErrNotFound says that there is no such row.
 var ErrNotFound = pgx.ErrNoRows
 
-// DB is a pool of connections. Its Queries run each on their own, outside a
-// transaction.
+// DB is two pools of connections: Pool, which sees everything, and the fenced
+// one, which sees the site of the context. Its Queries run each on their own,
+// outside a transaction.
 type DB struct {
 	*Queries
 	Pool  *pgxpool.Pool
+	lanes lanes
 	hours hourCache
 }
 
@@ -40,8 +42,8 @@ type Tx struct {
 	pgx.Tx
 }
 
-// defaultConns bounds the connections of one process, unless the URL says
-// otherwise with pool_max_conns.
+// defaultConns bounds the connections of each pool of one process, unless the
+// URL says otherwise with pool_max_conns.
 const defaultConns = 16
 
 // Open connects to the database at a postgres:// URL and checks that it answers.
@@ -53,19 +55,36 @@ func Open(ctx context.Context, url string) (*DB, error) {
 	if !strings.Contains(url, "pool_max_conns") {
 		config.MaxConns = defaultConns
 	}
-	pool, err := pgxpool.NewWithConfig(ctx, config)
+	pool, err := pgxpool.NewWithConfig(ctx, config.Copy())
 	if err != nil {
 		return nil, fmt.Errorf("connecting to the database: %w", err)
 	}
-	if err := pool.Ping(ctx); err != nil {
+	fence(config)
+	fenced, err := pgxpool.NewWithConfig(ctx, config)
+	if err != nil {
 		pool.Close()
 		return nil, fmt.Errorf("connecting to the database: %w", err)
 	}
-	return &DB{Queries: New(pool), Pool: pool}, nil
+	l := lanes{pool, fenced}
+	db := &DB{Queries: New(l), Pool: pool, lanes: l}
+	if err := pool.Ping(ctx); err != nil {
+		db.Close()
+		return nil, fmt.Errorf("connecting to the database: %w", err)
+	}
+	return db, nil
 }
 
 // Close closes all connections.
-func (db *DB) Close() { db.Pool.Close() }
+func (db *DB) Close() {
+	db.lanes.fenced.Close()
+	db.Pool.Close()
+}
+
+// Reset ends all connections; the next ones are new.
+func (db *DB) Reset() {
+	db.lanes.fenced.Reset()
+	db.Pool.Reset()
+}
 
 // writeTries is how often a transaction is tried that PostgreSQL ended because
 // two waited for each other.
@@ -75,7 +94,7 @@ const writeTries = 4
 // PostgreSQL breaks a deadlock at its cost, do runs again from the beginning.
 func (db *DB) Write(ctx context.Context, do func(*Tx) error) error {
 	for try := 1; ; try++ {
-		err := pgx.BeginFunc(ctx, db.Pool, func(tx pgx.Tx) error { return do(&Tx{New(tx), tx}) })
+		err := pgx.BeginFunc(ctx, db.lanes.of(ctx), func(tx pgx.Tx) error { return do(&Tx{New(tx), tx}) })
 		var pg *pgconn.PgError
 		if try == writeTries || !errors.As(err, &pg) || pg.Code != "40P01" {
 			return err

@@ -366,11 +366,11 @@ func (v ageView) Rests() string {
 func (s *Server) age(c *gin.Context) { s.showAge(c, http.StatusOK, typedIn{}) }
 
 func (s *Server) showAge(c *gin.Context, status int, back typedIn) {
-	id, err := uuid.Parse(c.Param("id"))
-	if err != nil {
-		s.fail(c, kitchen.ErrNotFound)
+	id, ok := s.pathID(c)
+	if !ok {
 		return
 	}
+	var err error
 	ctx := c.Request.Context()
 	v := ageView{typedIn: back}
 	if v.AgeingFish, err = s.kitchen.AgeingFish(ctx, id); err != nil {
@@ -476,11 +476,11 @@ func airChoices(now time.Time, fish kitchen.AgeingFish) []airChoice {
 // take-down.
 func (s *Server) ageEvent(c *gin.Context) {
 	f := newForm(c)
-	id, err := uuid.Parse(c.Param("id"))
-	if err != nil {
-		s.fail(c, kitchen.ErrNotFound)
+	id, ok := s.pathID(c)
+	if !ok {
 		return
 	}
+	var err error
 	w := kitchen.Write{EventID: f.uuid("event"), LotID: id, HappenedAt: f.when("happened_at", s.kitchen.Now())}
 	what := c.Param("what")
 	switch what {

@@ -124,11 +124,11 @@ func (s *Server) alarmPart(c *gin.Context) {
 
 // actOnAlarm records a corrective action.
 func (s *Server) actOnAlarm(c *gin.Context) {
-	id, err := uuid.Parse(c.Param("id"))
-	if err != nil {
-		s.fail(c, kitchen.ErrNotFound)
+	id, ok := s.pathID(c)
+	if !ok {
 		return
 	}
+	var err error
 	f := newForm(c)
 	n := kitchen.NewAction{ID: f.uuid("id"), AlarmID: id, Action: f.text("action"), Note: f.text("note")}
 	if err = f.bad.Err(); err == nil {
@@ -182,11 +182,11 @@ func (s *Server) failure(c *gin.Context) {
 }
 
 func (s *Server) showFailure(c *gin.Context, status int, v failureView) {
-	id, err := uuid.Parse(c.Param("id"))
-	if err != nil {
-		s.fail(c, kitchen.ErrNotFound)
+	id, ok := s.pathID(c)
+	if !ok {
 		return
 	}
+	var err error
 	if v.Failure, err = s.kitchen.Failure(c.Request.Context(), id); err != nil {
 		s.fail(c, err)
 		return
@@ -222,11 +222,11 @@ func (s *Server) showFailure(c *gin.Context, status int, v failureView) {
 
 // recordFailure takes in what was decided, for all lots at once.
 func (s *Server) recordFailure(c *gin.Context) {
-	id, err := uuid.Parse(c.Param("id"))
-	if err != nil {
-		s.fail(c, kitchen.ErrNotFound)
+	id, ok := s.pathID(c)
+	if !ok {
 		return
 	}
+	var err error
 	f := newForm(c)
 	r := kitchen.Review{Action: kitchen.NewAction{ID: f.uuid("id"), AlarmID: id, Action: f.text("action"), Note: f.text("note")}, Lots: map[uuid.UUID]kitchen.LotReview{}}
 	for field := range c.Request.PostForm {
@@ -242,6 +242,7 @@ func (s *Server) recordFailure(c *gin.Context) {
 	switch {
 	case err == nil:
 		c.Redirect(http.StatusSeeOther, s.base(c)+"/ice/alarms/"+id.String())
+	case s.wait(c, err):
 	case errors.As(err, &v.Errors):
 		s.showFailure(c, http.StatusUnprocessableEntity, v)
 	default:

@@ -8,7 +8,6 @@ import (
 	"io"
 	"math"
 	"mime"
-	"net"
 	"net/http"
 	"strconv"
 	"strings"
@@ -19,11 +18,11 @@ import (
 	"github.com/google/uuid"
 	"golang.org/x/time/rate"
 
+	"leancatch/internal/core/access"
 	"leancatch/internal/core/coldchain"
 	"leancatch/internal/core/freshness"
 	"leancatch/internal/core/invalid"
 	"leancatch/internal/core/lot"
-	"leancatch/internal/core/species"
 	"leancatch/internal/intake"
 	"leancatch/internal/kitchen"
 )
@@ -34,37 +33,9 @@ var openAPI []byte
 // maxAPIBody bounds the body of an API request.
 const maxAPIBody = 16 << 20
 
-func (s *Server) apiRoutes(api *gin.RouterGroup) {
-	api.Use(func(c *gin.Context) {
-		c.Request.Body = http.MaxBytesReader(c.Writer, c.Request.Body, maxAPIBody)
-	})
-	api.GET("/openapi.json", func(c *gin.Context) { writeCompressed(c, http.StatusOK, "application/json", openAPI) })
-	api.GET("/species", func(c *gin.Context) { apiJSON(c, http.StatusOK, species.All()) })
-	api.GET("/explanations", func(c *gin.Context) { apiJSON(c, http.StatusOK, freshness.Explanations()) })
-	api.GET("/findings", func(c *gin.Context) { apiJSON(c, http.StatusOK, freshness.Findings()) })
-	api.GET("/schemes", func(c *gin.Context) { apiJSON(c, http.StatusOK, freshness.Schemes()) })
-	calc := api.Group("/calc", s.limits.allow)
-	calc.POST("/exposure", calcHandler(calcExposure))
-	calc.POST("/freshness", calcHandler(calcFreshness))
-	calc.POST("/rigor", calcHandler(calcRigor))
-	calc.POST("/ice", calcHandler(calcIce))
-	calc.POST("/histamine", calcHandler(calcHistamine))
-	calc.POST("/parasite", calcHandler(calcParasite))
-	calc.POST("/frozen-life", calcHandler(calcFrozenLife))
-	calc.POST("/thaw", calcHandler(calcThaw))
-	calc.POST("/ageing", calcHandler(calcAgeing))
-	calc.POST("/heat", calcHandler(calcHeat))
-	calc.POST("/properties", calcHandler(calcProperties))
-
-	data := api.Group("", s.apiActor)
-	data.GET("/lots", s.apiLots)
-	data.GET("/lots/:id", s.apiLot)
-	data.GET("/lots/:id/events", s.apiEvents)
-	data.POST("/lots/:id/events", s.apiAppend)
-	data.GET("/lots/:id/exposure", s.apiExposure)
-	data.GET("/places", s.apiPlaces)
-	data.GET("/alarms", s.apiAlarms)
-	data.POST("/readings", s.apiReadings)
+// limitAPI bounds what a program may send at once.
+func limitAPI(c *gin.Context) {
+	c.Request.Body = http.MaxBytesReader(c.Writer, c.Request.Body, maxAPIBody)
 }
 
 // limiter bounds how often one address may call the calculators.
@@ -81,11 +52,17 @@ const (
 
 func newLimiter() *limiter { return &limiter{seen: map[string]*rate.Limiter{}} }
 
-func (l *limiter) allow(c *gin.Context) {
-	host, _, err := net.SplitHostPort(c.Request.RemoteAddr)
-	if err != nil {
-		host = c.Request.RemoteAddr
+// then calls a handler where the address has not called too often.
+func (l *limiter) then(handle gin.HandlerFunc) gin.HandlerFunc {
+	return func(c *gin.Context) {
+		if l.allow(c) {
+			handle(c)
+		}
 	}
+}
+
+func (l *limiter) allow(c *gin.Context) bool {
+	host := address(c)
 	l.mu.Lock()
 	if len(l.seen) > 10000 {
 		clear(l.seen)
@@ -99,8 +76,9 @@ func (l *limiter) allow(c *gin.Context) {
 	if !one.Allow() {
 		c.Header("Retry-After", "1")
 		apiProblem(c, http.StatusTooManyRequests, "too many calls: wait a second", nil)
-		c.Abort()
+		return false
 	}
+	return true
 }
 
 // problemDetails are those of RFC 9457.
@@ -142,6 +120,8 @@ func (s *Server) apiFail(c *gin.Context, err error) {
 		apiProblem(c, http.StatusBadRequest, err.Error(), nil)
 	case errors.Is(err, kitchen.ErrNotFound):
 		apiProblem(c, http.StatusNotFound, "there is nothing here", nil)
+	case errors.Is(err, kitchen.ErrRight), errors.Is(err, kitchen.ErrManager):
+		apiProblem(c, http.StatusForbidden, err.Error(), nil)
 	default:
 		s.log.Error("request failed", "path", c.Request.URL.Path, "error", err)
 		apiProblem(c, http.StatusInternalServerError, "something broke here; nothing was stored", nil)
@@ -178,31 +158,51 @@ func bindJSON(c *gin.Context, v any) error {
 	return nil
 }
 
-// apiActor finds out by the token who calls, and for which site.
-func (s *Server) apiActor(c *gin.Context) {
-	token, ok := strings.CutPrefix(c.GetHeader("Authorization"), "Bearer ")
-	if !ok {
-		c.Header("WWW-Authenticate", `Bearer realm="leancatch"`)
-		apiProblem(c, http.StatusUnauthorized, "send a token: Authorization: Bearer …", nil)
-		c.Abort()
-		return
-	}
-	a, err := s.kitchen.ActorOfToken(c.Request.Context(), strings.TrimSpace(token))
-	if err != nil {
-		if errors.Is(err, kitchen.ErrNoActor) {
-			apiProblem(c, http.StatusUnauthorized, "this token is not known", nil)
-		} else {
+// guardAPI finds out who calls, by the token or by the session of a browser, and
+// lets through who has the right.
+func (s *Server) guardAPI(right access.Right) gin.HandlerFunc {
+	return func(c *gin.Context) {
+		a, err := s.caller(c)
+		switch {
+		case errors.Is(err, kitchen.ErrNoActor):
+			c.Header("WWW-Authenticate", `Bearer realm="leancatch"`)
+			apiProblem(c, http.StatusUnauthorized, "send a token that is in force: Authorization: Bearer …", nil)
+			c.Abort()
+			return
+		case err != nil:
 			s.apiFail(c, err)
+			c.Abort()
+			return
 		}
-		c.Abort()
-		return
+		c.Request = c.Request.WithContext(kitchen.WithActor(c.Request.Context(), a))
+		if !a.May(right) {
+			s.note(c, kitchen.ActRefused, c.Request.Method+" "+c.FullPath())
+			apiProblem(c, http.StatusForbidden, "this is not among what this token may do", nil)
+			c.Abort()
+		}
 	}
-	if a.ProbeID != 0 && c.FullPath() != "/api/v1/readings" {
-		apiProblem(c, http.StatusForbidden, "this token may only send the readings of its probe", nil)
-		c.Abort()
-		return
+}
+
+// caller is who calls: by a token, or by the session of a browser, which names
+// the kitchen as ?site= where it has several.
+func (s *Server) caller(c *gin.Context) (kitchen.Actor, error) {
+	if token, ok := strings.CutPrefix(c.GetHeader("Authorization"), "Bearer "); ok {
+		return s.kitchen.ActorOfToken(c.Request.Context(), strings.TrimSpace(token))
 	}
-	c.Request = c.Request.WithContext(kitchen.WithActor(c.Request.Context(), a))
+	secret := s.cookie(c, sessionCookie)
+	slug := c.Query("site")
+	if slug == "" && secret != "" {
+		sites, err := s.kitchen.SitesOf(c.Request.Context(), secret)
+		if err != nil || len(sites) != 1 {
+			return kitchen.Actor{}, errors.Join(err, kitchen.ErrNoActor)
+		}
+		slug = sites[0].Slug
+	}
+	a, err := s.kitchen.Visitor(c.Request.Context(), secret, slug)
+	if a.Visit.Quiet {
+		err = kitchen.ErrNoActor
+	}
+	return a, err
 }
 
 // apiLot is a lot as programs see it.

@@ -230,11 +230,11 @@ func (v cardView) DeathAssumed() string {
 // stamp writes a step down as of now, or of some minutes ago, or takes one back.
 func (s *Server) stamp(c *gin.Context) {
 	f := newForm(c)
-	id, err := uuid.Parse(c.Param("id"))
-	if err != nil {
-		s.fail(c, kitchen.ErrNotFound)
+	id, ok := s.pathID(c)
+	if !ok {
 		return
 	}
+	var err error
 	now := s.kitchen.Now()
 	at := f.when("at", now)
 	if minutes, err := strconv.Atoi(f.text("ago")); err == nil && f.text("at") == "" {

@@ -10,7 +10,6 @@ import (
 	"time"
 
 	"github.com/gin-gonic/gin"
-	"github.com/google/uuid"
 
 	"leancatch/internal/core/freshness"
 	"leancatch/internal/core/lot"
@@ -45,9 +44,8 @@ type dockView struct {
 }
 
 func (s *Server) docket(c *gin.Context) {
-	id, err := uuid.Parse(c.Param("id"))
-	if err != nil {
-		s.fail(c, kitchen.ErrNotFound)
+	id, ok := s.pathID(c)
+	if !ok {
 		return
 	}
 	d, err := s.kitchen.Docket(c.Request.Context(), id)

@@ -58,6 +58,7 @@ func (s *Server) answer(c *gin.Context, err error, to string, again func(typed))
 	switch {
 	case err == nil:
 		c.Redirect(http.StatusSeeOther, s.base(c)+to)
+	case s.wait(c, err):
 	case errors.As(err, &bad):
 		again(typed{c.Request.PostForm, bad})
 	default:
@@ -69,9 +70,8 @@ func (s *Server) answer(c *gin.Context, err error, to string, again func(typed))
 // path, and leads back to the file.
 func (s *Server) strike(off func(context.Context, uuid.UUID) error, file string) gin.HandlerFunc {
 	return func(c *gin.Context) {
-		id, err := uuid.Parse(c.Param("id"))
-		if err != nil {
-			s.fail(c, kitchen.ErrNotFound)
+		id, ok := s.pathID(c)
+		if !ok {
 			return
 		}
 		if err := off(c.Request.Context(), id); err != nil {

@@ -375,9 +375,8 @@ func (s *Server) batch(c *gin.Context) { s.showBatch(c, http.StatusOK, typed{}) 
 
 func (s *Server) showBatch(c *gin.Context, status int, form typed) {
 	p := s.page(c, "Batch", "freezer", nil)
-	id, err := uuid.Parse(c.Param("id"))
-	if err != nil {
-		s.fail(c, kitchen.ErrNotFound)
+	id, ok := s.pathID(c)
+	if !ok {
 		return
 	}
 	b, err := s.kitchen.Batch(c.Request.Context(), id)
@@ -462,9 +461,8 @@ func (s *Server) addLetter(c *gin.Context) {
 
 // certificate writes the paper for raw service of a lot.
 func (s *Server) certificate(c *gin.Context) {
-	id, err := uuid.Parse(c.Param("id"))
-	if err != nil {
-		s.fail(c, kitchen.ErrNotFound)
+	id, ok := s.pathID(c)
+	if !ok {
 		return
 	}
 	card, err := s.kitchen.Card(c.Request.Context(), id)

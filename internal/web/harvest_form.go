@@ -150,9 +150,8 @@ func (f *form) calm() *bool {
 // harvest takes the form in: a step that is new is written, one that changed is
 // voided and written again, with the reason given, all in one.
 func (s *Server) harvest(c *gin.Context) {
-	id, err := uuid.Parse(c.Param("id"))
-	if err != nil {
-		s.fail(c, kitchen.ErrNotFound)
+	id, ok := s.pathID(c)
+	if !ok {
 		return
 	}
 	card, err := s.kitchen.Card(c.Request.Context(), id)

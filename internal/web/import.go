@@ -131,9 +131,8 @@ func choices(values url.Values) kitchen.Choices {
 }
 
 func (s *Server) importPreview(c *gin.Context) {
-	id, err := uuid.Parse(c.Param("id"))
-	if err != nil {
-		s.fail(c, kitchen.ErrNotFound)
+	id, ok := s.pathID(c)
+	if !ok {
 		return
 	}
 	v := importView{typed: typed{Values: c.Request.URL.Query()}}
@@ -152,9 +151,8 @@ func (s *Server) importPreview(c *gin.Context) {
 }
 
 func (s *Server) importStore(c *gin.Context) {
-	id, err := uuid.Parse(c.Param("id"))
-	if err != nil {
-		s.fail(c, kitchen.ErrNotFound)
+	id, ok := s.pathID(c)
+	if !ok {
 		return
 	}
 	f := newForm(c)

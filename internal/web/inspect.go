@@ -316,6 +316,7 @@ func (s *Server) inspect(c *gin.Context) {
 	}
 	var changed *kitchen.Changed
 	switch {
+	case s.wait(c, err):
 	case errors.As(err, &v.Errors):
 	case errors.As(err, &changed):
 		v.Conflict, v.Seen = changed.Events, changed.Seq

@@ -110,11 +110,11 @@ func (s *Server) lotCard(c *gin.Context) {
 }
 
 func (s *Server) showCard(c *gin.Context, status int, v cardView) {
-	id, err := uuid.Parse(c.Param("id"))
-	if err != nil {
-		s.fail(c, kitchen.ErrNotFound)
+	id, ok := s.pathID(c)
+	if !ok {
 		return
 	}
+	var err error
 	if v.Card, err = s.kitchen.Card(c.Request.Context(), id); err != nil {
 		s.fail(c, err)
 		return
@@ -203,11 +203,11 @@ func qrCode(text string) template.HTML {
 func (s *Server) lotEvent(c *gin.Context) {
 	kind := lot.Kind(c.Param("kind"))
 	f := newForm(c)
-	id, err := uuid.Parse(c.Param("id"))
-	if err != nil {
-		s.fail(c, kitchen.ErrNotFound)
+	id, ok := s.pathID(c)
+	if !ok {
 		return
 	}
+	var err error
 	w := kitchen.Write{EventID: f.uuid("event_id_new"), LotID: id, HappenedAt: f.when("happened_at", s.kitchen.Now())}
 	w.Seen, _ = strconv.Atoi(f.text("seen"))
 	switch kind {
@@ -269,6 +269,7 @@ func (s *Server) afterEvent(c *gin.Context, kind lot.Kind, err error) {
 	switch {
 	case err == nil:
 		c.Redirect(http.StatusSeeOther, s.base(c)+"/lots/"+c.Param("id"))
+	case s.wait(c, err):
 	case errors.As(err, &v.Errors):
 		s.showCard(c, http.StatusUnprocessableEntity, v)
 	case errors.As(err, &changed):

@@ -42,7 +42,8 @@ func parseViews() (views, error) {
 		"bodyName": bodyName, "endUse": endUseName, "spanText": spanText,
 		"kin":     func() rigor.Basis { return rigor.Kin },
 		"percent": func(share float64) float64 { return 100 * share }, "own": func() []string { return []string{"n", "c", "m", "M"} },
-		"keys": func() []string { return []string{"1", "2", "3", "4", "5", "6", "7", "8", "9", ".", "0", "⌫", "−"} },
+		"digits": func() []string { return []string{"1", "2", "3", "4", "5", "6", "7", "8", "9", "", "0", "⌫"} },
+		"keys":   func() []string { return []string{"1", "2", "3", "4", "5", "6", "7", "8", "9", ".", "0", "⌫", "−"} },
 	})
 	for _, path := range []string{"views/layout.html", "views/parts.html"} {
 		if err := parseView(shared, path); err != nil {
@@ -292,10 +293,13 @@ func (s *Server) problem(c *gin.Context, status int, text string) {
 func (s *Server) fail(c *gin.Context, err error) {
 	var fields invalid.Errors
 	switch {
+	case s.wait(c, err):
 	case errors.Is(err, kitchen.ErrNotFound):
 		s.problem(c, http.StatusNotFound, "There is nothing here: it is gone, or the address is wrong.")
 	case errors.Is(err, kitchen.ErrManager):
 		s.problem(c, http.StatusForbidden, "Only a manager may do this.")
+	case errors.Is(err, kitchen.ErrRight):
+		s.problem(c, http.StatusForbidden, "This is not among what you may do here. Ask a manager.")
 	case errors.Is(err, kitchen.ErrNoActor):
 		s.problem(c, http.StatusForbidden, "Nobody is on shift. Choose who you are first.")
 	case errors.As(err, &fields):

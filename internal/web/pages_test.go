@@ -55,7 +55,7 @@ func (s *site) read(res *http.Response) (int, string) {
 	return res.StatusCode, string(page)
 }
 
-// A new installation is set up once, and needs somebody on shift from then on.
+// A new installation is set up once, by its link, and needs a sign-in from then on.
 func TestFirstStart(t *testing.T) {
 	log := slog.New(slog.DiscardHandler)
 	k := kitchen.New(storetest.New(t), log)
@@ -67,40 +67,49 @@ func TestFirstStart(t *testing.T) {
 	defer h.Close()
 	s := &site{Server: h, t: t, k: k}
 
-	if status, page := s.get("/"); status != 200 || !strings.Contains(page, "Set up your kitchen") {
+	if status, page := s.get("/"); status != 200 || !strings.Contains(page, "There is no kitchen here yet") {
 		t.Fatalf("status %d: %.200s", status, page)
 	}
-	bad := url.Values{"name": {"Quay"}, "time_zone": {"Mars/Olympus"}, "profile": {"eu"}, "people": {"Mara, admiral"}, "places": {"Walk-in, cupboard, 1\nDock"}, "service": {"25:00"}}
+	first, err := k.SetupLink(context.Background())
+	s.must(err)
+	key, err := k.SetupLink(context.Background())
+	s.must(err)
+	for _, wrong := range []string{"", "x", first} {
+		if status, _ := s.get("/setup?key=" + wrong); status != 404 {
+			t.Errorf("set-up with the key %q: status %d", wrong, status)
+		}
+	}
+	if status, page := s.get("/setup?key=" + key); status != 200 || !strings.Contains(page, "Set up your kitchen") {
+		t.Fatalf("status %d: %.200s", status, page)
+	}
+	bad := url.Values{"key": {key}, "name": {"Quay"}, "time_zone": {"Mars/Olympus"}, "profile": {"eu"}, "owner": {"Mara"}, "user_name": {"M!"}, "password": {"password1234"},
+		"places": {"Walk-in, cupboard, 1\nDock"}, "service": {"25:00"}}
 	status, page := s.submit("/setup", bad)
-	for _, text := range []string{"is not a time zone", "25:00", "write name, kind, set temperature", "give a name and one of the roles"} {
+	for _, text := range []string{"is not a time zone", "25:00", "write name, kind, set temperature", "small letters", "would be guessed soon", `value="Mara"`} {
 		if status != 422 || !strings.Contains(page, text) {
 			t.Errorf("status %d, the page lacks %q", status, text)
 		}
 	}
-	good := url.Values{"name": {"Quay"}, "time_zone": {"Europe/Oslo"}, "profile": {"eu"}, "people": {"Mara, manager\nBo"}, "places": {"Dock, dock, 6\nWalk-in, walk_in, 1"}, "service": {"12:00 19:00"}}
-	if status, page := s.submit("/setup", good); status != 200 || !strings.Contains(page, "Who is on shift at Quay?") {
+	if strings.Contains(page, "password1234") {
+		t.Error("a password was sent back")
+	}
+	good := url.Values{"key": {key}, "name": {"Quay"}, "time_zone": {"Europe/Oslo"}, "profile": {"eu"}, "owner": {"Mara"}, "user_name": {"mara"}, "password": {"seven grey gulls over wet slate"},
+		"places": {"Dock, dock, 6\nWalk-in, walk_in, 1"}, "service": {"12:00 19:00"}}
+	owner := browser(t)
+	res, err := owner.PostForm(h.URL+"/setup", good)
+	s.must(err)
+	if status, page := s.read(res); status != 200 || !strings.Contains(page, "People of Quay") {
 		t.Fatalf("status %d: %.300s", status, page)
 	}
 	if status, _ := s.submit("/setup", good); status != 404 {
 		t.Errorf("set up twice: status %d, want 404", status)
 	}
-	// Nobody is on shift: pages lead to the list, forms are refused.
-	if _, page := s.get("/k/quay/board"); !strings.Contains(page, "Who is on shift") {
-		t.Errorf("the board without anybody on shift: %.200s", page)
+	// Nobody is signed in elsewhere: pages lead there, forms are refused.
+	if _, page := s.get("/k/quay/board"); !strings.Contains(page, "User name") {
+		t.Errorf("the board without anybody signed in: %.200s", page)
 	}
-	if status, _ := s.submit("/k/quay/dock/receive", url.Values{"lines": {"1"}}); status != 403 {
-		t.Errorf("receiving without anybody on shift: status %d, want 403", status)
-	}
-	people, err := k.DB.People(context.Background(), 1)
-	s.must(err)
-	client := browser(t)
-	res, err := client.PostForm(h.URL+"/k/quay/shift", url.Values{"person": {"1"}})
-	s.must(err)
-	if status, page := s.read(res); status != 200 || !strings.Contains(page, "No fish on hand") || !strings.Contains(page, people[0].Name) {
-		t.Errorf("status %d after choosing %s: %.300s", status, people[0].Name, page)
-	}
-	if res, err = client.PostForm(h.URL+"/k/quay/shift", url.Values{"person": {"99"}}); err != nil || res.StatusCode != 404 {
-		t.Errorf("somebody who is not there: %v", err)
+	if status, _ := s.submit("/k/quay/dock/receive", url.Values{"lines": {"1"}}); status != 401 {
+		t.Errorf("receiving without anybody signed in: status %d, want 401", status)
 	}
 }
 
@@ -179,7 +188,7 @@ func TestChangesReachOpenBoards(t *testing.T) {
 	defer leave()
 	events := viewer.listen(live)
 	for heard := false; !heard; { // until the other process listens to the database
-		s.must(s.k.DB.Write(ctx, func(tx *store.Tx) error { return tx.Changed(ctx, s.lot.SiteID) }))
+		s.must(s.k.DB.Write(s.ctx, func(tx *store.Tx) error { return tx.Changed(s.ctx, s.lot.SiteID) }))
 		select {
 		case <-events:
 			heard = true

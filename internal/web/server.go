@@ -28,8 +28,9 @@ var static embed.FS
 
 // Options are what a server can be told.
 type Options struct {
-	Demo     bool // shows the banner of the demo
-	SignedIn bool // the first manager is on shift where nobody was chosen
+	Demo     bool // shows the banner of the demo, and lets people on this machine stand in for each other
+	SignedIn bool // on this machine the first manager is signed in where nobody is
+	TLS      bool // people reach it by https: cookies are sent by that alone
 }
 
 // Server serves one database; any number of them may run side by side.
@@ -42,6 +43,7 @@ type Server struct {
 	limits  *limiter
 	cache   *cache
 	assets  http.Handler
+	metrics gin.HandlerFunc
 	version string // of the assets, for their addresses
 }
 
@@ -75,125 +77,12 @@ func (s *Server) Handler() http.Handler {
 	r.HandleMethodNotAllowed = true
 	r.MaxMultipartMemory = 1 << 20
 	registry := prometheus.NewRegistry()
+	s.metrics = gin.WrapH(promhttp.HandlerFor(registry, promhttp.HandlerOpts{}))
 	registry.MustRegister(collectors.NewGoCollector(), collectors.NewProcessCollector(collectors.ProcessCollectorOpts{}))
-	r.Use(s.recover, s.observe(registry), headers)
+	r.Use(s.recover, s.observe(registry), s.headers)
 	r.NoRoute(s.noRoute)
 
-	r.GET("/healthz", func(c *gin.Context) { c.String(http.StatusOK, "ok\n") })
-	r.GET("/readyz", s.ready)
-	r.GET("/metrics", gin.WrapH(promhttp.HandlerFor(registry, promhttp.HandlerOpts{})))
-	r.GET("/static/*file", gin.WrapH(http.StripPrefix("/static", s.assets)))
-	r.GET("/draw/:subject/:zone", s.vignette)
-	s.apiRoutes(r.Group("/api/v1"))
-
-	r.GET("/", s.home)
-	r.GET("/setup", s.setupForm)
-	r.POST("/setup", s.setup)
-	k := r.Group("/k/:site", s.actor)
-	k.GET("/board", s.board)
-	k.GET("/board/rows", s.boardRows)
-	k.GET("/strip", s.stripPart)
-	k.GET("/live", s.live)
-	k.GET("/due", s.due)
-	k.GET("/dock", s.dock)
-	k.GET("/dock/receive", s.receiveForm)
-	k.POST("/dock/receive", s.receive)
-	k.GET("/dockets/:id", s.docket)
-	k.GET("/species", s.speciesSearch)
-	k.GET("/lots/:id", s.lotCard)
-	k.POST("/lots/:id/events/:kind", s.lotEvent)
-	k.POST("/lots/:id/photos", s.addPhoto)
-	k.GET("/lots/:id/claims/:event", s.claimPDF)
-	k.GET("/photos/:photo", s.photo)
-	k.GET("/trimmed", s.trimmed)
-	k.GET("/market", s.market)
-	k.POST("/market", s.look)
-	k.GET("/dock/order", s.orderForm)
-	k.POST("/dock/order", s.order)
-	k.GET("/lots/:id/inspect", s.inspectForm)
-	k.POST("/lots/:id/inspect/look", s.inspectLook)
-	k.POST("/lots/:id/inspect", s.inspect)
-	k.GET("/deck", s.deck)
-	k.POST("/deck", s.land)
-	k.GET("/lots/:id/deck", s.stamps)
-	k.POST("/lots/:id/deck", s.stamp)
-	k.GET("/lots/:id/harvest", s.harvestForm)
-	k.POST("/lots/:id/harvest", s.harvest)
-	k.GET("/ice", s.ice)
-	k.GET("/ice/plan", s.icePlan)
-	k.POST("/ice/places/:id/ice", s.logIce)
-	k.POST("/ice/places/:id/box", s.setBox)
-	k.POST("/ice/places", s.addPlace)
-	k.GET("/ice/places/:id", s.place)
-	k.POST("/ice/places/:id", s.setPlace)
-	k.POST("/ice/places/:id/plan", s.arrange)
-	k.GET("/ice/places/:id/trace", s.trace)
-	k.GET("/ice/probes", s.probes)
-	k.POST("/ice/probes", s.addProbe)
-	k.POST("/ice/watching", s.setWatching)
-	k.GET("/ice/probes/:id", s.probe)
-	k.POST("/ice/probes/:id/move", s.moveProbe)
-	k.POST("/ice/probes/:id/check", s.checkProbe)
-	k.POST("/ice/probes/:id/reassign", s.reassign)
-	k.POST("/ice/probes/:id/token", s.probeToken)
-	k.GET("/ice/whatif", s.whatIf)
-	k.POST("/ice/whatif", s.moveAll)
-	k.GET("/ice/alarms/:id", s.failure)
-	k.POST("/ice/alarms/:id", s.actOnAlarm)
-	k.POST("/ice/alarms/:id/review", s.recordFailure)
-	k.GET("/alarms", s.alarmPart)
-	k.GET("/devices/:kind", s.lastValue)
-	k.GET("/lots/:id/exposure", s.exposure)
-	k.POST("/ice/places/:id/temperature", s.logPlace)
-	k.GET("/freezer", s.freezer)
-	k.POST("/freezer/places/:id", s.setFreezer)
-	k.GET("/freezer/freeze", s.freezeForm)
-	k.POST("/freezer/freeze", s.freeze)
-	k.GET("/freezer/batches/:id", s.batch)
-	k.POST("/freezer/batches/:id/core", s.batchCore)
-	k.GET("/freezer/letters", s.letters)
-	k.POST("/freezer/letters", s.addLetter)
-	k.POST("/freezer/letters/:id/strike", s.strike(s.kitchen.StrikeLetter, "/freezer/letters"))
-	k.GET("/lots/:id/certificate.pdf", s.certificate)
-	k.GET("/thaw", s.thaw)
-	k.POST("/thaw/school", s.setSchool)
-	k.GET("/thaw/plan", s.thawOrder)
-	k.POST("/thaw/plan", s.saveThaw)
-	k.GET("/thaw/plans/:id", s.thawPlan)
-	k.GET("/thaw/plans/:id/sheet", s.thawSheet)
-	k.GET("/thaw/plans/:id/thaw.ics", s.thawCalendar)
-	k.POST("/thaw/plans/:id/steps", s.tickThaw)
-	k.POST("/thaw/plans/:id/replan", s.replanThaw)
-	k.POST("/thaw/plans/:id/drop", s.dropThaw)
-	k.GET("/ager", s.ager)
-	k.POST("/ager/places/:id", s.setAger)
-	k.GET("/ager/hang", s.hangForm)
-	k.POST("/ager/hang", s.hang)
-	k.GET("/ager/plans", s.ageingPlans)
-	k.POST("/ager/plans", s.addAgeingPlan)
-	k.POST("/ager/plans/:id/strike", s.strike(s.kitchen.StrikeAgeingPlan, "/ager/plans"))
-	k.GET("/lots/:id/age", s.age)
-	k.POST("/lots/:id/age/:what", s.ageEvent)
-	k.GET("/import", s.importForm)
-	k.POST("/import", s.importUpload)
-	k.GET("/import/:id", s.importPreview)
-	k.POST("/import/:id", s.importStore)
-	k.GET("/records", s.records)
-	k.POST("/records/check", s.checkChains)
-	k.GET("/schemes", s.schemes)
-	k.POST("/schemes", s.copyScheme)
-	k.GET("/schemes/:scheme", s.scheme)
-	k.POST("/schemes/:scheme", s.saveScheme)
-	k.POST("/schemes/:scheme/calibrate", s.calibrate)
-	k.GET("/rules", s.rules)
-	k.POST("/rules", s.setProfile)
-	k.GET("/suppliers", s.suppliers)
-	k.POST("/suppliers", s.setWage)
-	k.GET("/suppliers/:id", s.supplier)
-	k.GET("/find", s.find)
-	k.GET("/shift", s.shift)
-	k.POST("/shift", s.takeShift)
-	k.POST("/shift/scales", s.setScales)
+	s.register(r)
 
 	// Browsers may post only from our own pages; programs send no Origin.
 	return http.NewCrossOriginProtection().Handler(r.Handler())
@@ -231,13 +120,20 @@ func (s *Server) observe(registry *prometheus.Registry) gin.HandlerFunc {
 	}
 }
 
-// headers tell browsers to load nothing from elsewhere and to run no script
-// but ours.
-func headers(c *gin.Context) {
+// headers tell browsers to load nothing from elsewhere, to run no script but
+// ours, to put no page into a frame, and to guess no type.
+func (s *Server) headers(c *gin.Context) {
 	h := c.Writer.Header()
 	h.Set("Content-Security-Policy", "default-src 'none'; script-src 'self'; style-src 'self'; img-src 'self' data:; font-src 'self'; connect-src 'self'; form-action 'self'; base-uri 'none'; frame-ancestors 'none'")
 	h.Set("X-Content-Type-Options", "nosniff")
+	h.Set("X-Frame-Options", "DENY")
 	h.Set("Referrer-Policy", "same-origin")
+	h.Set("Cross-Origin-Opener-Policy", "same-origin")
+	h.Set("Cross-Origin-Resource-Policy", "same-origin")
+	h.Set("Permissions-Policy", "camera=(self), geolocation=(), microphone=(), payment=(), usb=()")
+	if s.opts.TLS {
+		h.Set("Strict-Transport-Security", "max-age=31536000")
+	}
 	c.Next()
 }
 

@@ -7,77 +7,118 @@ import (
 
 	"github.com/gin-gonic/gin"
 
-	"leancatch/internal/core/invalid"
+	"leancatch/internal/core/access"
 	"leancatch/internal/core/safety"
 	"leancatch/internal/core/unit"
 	"leancatch/internal/kitchen"
 	"leancatch/internal/store"
 )
 
-// home leads to the board of the first site, or to the set-up of one.
-func (s *Server) home(c *gin.Context) {
-	sites, err := s.kitchen.DB.Sites(c.Request.Context())
-	switch {
-	case err != nil:
-		s.fail(c, err)
-	case len(sites) == 0:
-		c.Redirect(http.StatusSeeOther, "/setup")
-	default:
-		c.Redirect(http.StatusSeeOther, "/k/"+sites[0].Slug+"/board")
-	}
-}
-
+// setupView is the form of a new kitchen: the first of an installation, which
+// makes its owner too, or another one of an owner.
 type setupView struct {
-	Errors   invalid.Errors
-	Values   map[string]string
+	typed
+	First    bool
+	Key      string // of the set-up link
 	Profiles []safety.Profile
 }
 
-func (v setupView) Val(field string) string { return v.Values[field] }
-func (v setupView) Err(field string) string { return v.Errors.On(field) }
+// setupStart is what the form begins with.
+func setupStart() typed {
+	return typed{Values: map[string][]string{"profile": {safety.DefaultProfile}, "service": {"19:00"},
+		"places": {"Dock, dock, 6\nWalk-in, walk_in, 1\nFish drawer, drawer, 0\nIce tote, tote, 0\nFreezer, freezer, -20"}}}
+}
 
-// setupForm opens a new installation: it is there only until it has a site.
+// setupForm opens a new installation, by the link that the terminal shows.
 func (s *Server) setupForm(c *gin.Context) {
-	s.showSetup(c, http.StatusOK, setupView{Values: map[string]string{"profile": safety.DefaultProfile, "service": "19:00",
-		"people": "", "places": "Dock, dock, 6\nWalk-in, walk_in, 1\nFish drawer, drawer, 0\nIce tote, tote, 0\nFreezer, freezer, -20"}})
+	key := c.Query("key")
+	if err := s.kitchen.SetupOpen(c.Request.Context(), key); err != nil {
+		s.fail(c, err)
+		return
+	}
+	s.showSetup(c, http.StatusOK, setupView{typed: setupStart(), First: true, Key: key})
 }
 
 func (s *Server) showSetup(c *gin.Context, status int, v setupView) {
-	sites, err := s.kitchen.DB.Sites(c.Request.Context())
+	v.Profiles = safety.Profiles()
+	if v.First {
+		s.render(c, status, "setup", "layout", s.page(c, "Set up your kitchen", "", v))
+		return
+	}
+	s.show(c, status, "setup", s.page(c, "Another kitchen", "", v))
+}
+
+// setup makes the first kitchen with its owner, and signs them in.
+func (s *Server) setup(c *gin.Context) {
+	f, ctx := newForm(c), c.Request.Context()
+	key := f.text("key")
+	if err := s.kitchen.SetupOpen(ctx, key); err != nil {
+		s.fail(c, err)
+		return
+	}
+	in := f.setup()
+	owner := kitchen.NewPerson{Name: f.text("owner"), Role: string(access.Owner), UserName: strings.ToLower(f.text("user_name")), Password: c.PostForm("password")}
+	for _, e := range owner.Check(in.Name) {
+		if e.Field == "name" {
+			e.Field = "owner"
+		}
+		f.bad = append(f.bad, e)
+	}
+	in.People = []kitchen.NewPerson{owner}
+	site, err := s.makeKitchen(f, in, func(in kitchen.Setup) (store.Site, error) { return s.kitchen.Install(ctx, key, in) })
+	if errors.As(err, &f.bad) {
+		values := c.Request.PostForm
+		withoutSecrets(values)
+		s.showSetup(c, http.StatusUnprocessableEntity, setupView{typed: typed{values, f.bad}, First: true, Key: key})
+		return
+	}
+	var secret string
+	if err == nil {
+		secret, _, err = s.kitchen.SignInWithPassword(ctx, owner.UserName, owner.Password, origin(c))
+	}
+	if err == nil {
+		err = s.seat(c, secret)
+	}
 	if err != nil {
 		s.fail(c, err)
 		return
 	}
-	if len(sites) > 0 {
-		s.fail(c, kitchen.ErrNotFound)
-		return
-	}
-	v.Profiles = safety.Profiles()
-	s.render(c, status, "setup", "layout", s.page(c, "Set up your kitchen", "", v))
+	c.Redirect(http.StatusSeeOther, "/k/"+site.Slug+"/people")
 }
 
-func (s *Server) setup(c *gin.Context) {
+func (s *Server) kitchenForm(c *gin.Context) {
+	s.showSetup(c, http.StatusOK, setupView{typed: setupStart()})
+}
+
+// openKitchen makes another kitchen of an owner.
+func (s *Server) openKitchen(c *gin.Context) {
 	f := newForm(c)
-	v := setupView{Values: map[string]string{}}
-	for _, field := range []string{"name", "time_zone", "profile", "people", "places", "service"} {
-		v.Values[field] = f.c.PostForm(field)
+	site, err := s.makeKitchen(f, f.setup(), func(in kitchen.Setup) (store.Site, error) { return s.kitchen.OpenKitchen(c.Request.Context(), in) })
+	switch {
+	case errors.As(err, &f.bad):
+		s.showSetup(c, http.StatusUnprocessableEntity, setupView{typed: typed{c.Request.PostForm, f.bad}})
+	case err != nil:
+		s.fail(c, err)
+	default:
+		c.Redirect(http.StatusSeeOther, "/k/"+site.Slug+"/board")
 	}
-	sites, err := s.kitchen.DB.Sites(c.Request.Context())
-	if err != nil || len(sites) > 0 {
-		s.fail(c, errors.Join(err, kitchen.ErrNotFound))
-		return
+}
+
+// makeKitchen makes it where the form could be read.
+func (s *Server) makeKitchen(f *form, in kitchen.Setup, do func(kitchen.Setup) (store.Site, error)) (store.Site, error) {
+	if err := append(f.bad, in.CheckKitchen()...).Err(); err != nil {
+		return store.Site{}, err
 	}
+	return do(in)
+}
+
+// setup reads a kitchen without its people.
+func (f *form) setup() kitchen.Setup {
 	in := kitchen.Setup{Name: f.text("name"), TimeZone: f.text("time_zone"), Profile: f.text("profile"), Service: strings.Fields(strings.ReplaceAll(f.text("service"), ",", " "))}
-	for line := range strings.Lines(f.text("people")) {
-		name, role, _ := strings.Cut(strings.TrimSpace(line), ",")
-		if role = strings.TrimSpace(role); role == "" {
-			role = "crew"
-		}
-		in.People = append(in.People, kitchen.NewPerson{Name: strings.TrimSpace(name), Role: role})
-	}
 	for line := range strings.Lines(f.text("places")) {
 		parts := strings.Split(strings.TrimSpace(line), ",")
 		place := kitchen.NewPlace{Name: strings.TrimSpace(parts[0])}
+		var err error
 		if len(parts) == 3 {
 			place.Kind = strings.TrimSpace(parts[1])
 			place.SetC, err = unit.ParseCelsius(parts[2], unit.CelsiusScale)
@@ -88,17 +129,5 @@ func (s *Server) setup(c *gin.Context) {
 		}
 		in.Places = append(in.Places, place)
 	}
-	f.bad = append(f.bad, in.Check()...)
-	site, err := store.Site{}, f.bad.Err()
-	if err == nil {
-		site, err = s.kitchen.AddSite(c.Request.Context(), in)
-	}
-	if errors.As(err, &v.Errors) {
-		s.showSetup(c, http.StatusUnprocessableEntity, v)
-		return
-	} else if err != nil {
-		s.fail(c, err)
-		return
-	}
-	c.Redirect(http.StatusSeeOther, "/k/"+site.Slug+"/shift")
+	return in
 }

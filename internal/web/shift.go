@@ -1,104 +1,87 @@
 package web
 
 import (
-	"fmt"
 	"net/http"
-	"strconv"
-	"strings"
-	"time"
 
 	"github.com/gin-gonic/gin"
 
-	"leancatch/internal/core/invalid"
 	"leancatch/internal/core/unit"
 	"leancatch/internal/kitchen"
 	"leancatch/internal/store"
 )
 
-// actor finds the site of the address and who is on shift there, and puts both
-// into the request's context. Until there is sign-in, people choose themselves
-// from a list; the choice is a cookie.
-func (s *Server) actor(c *gin.Context) {
-	ctx := c.Request.Context()
-	site, err := s.kitchen.DB.SiteBySlug(ctx, c.Param("site"))
-	if err != nil {
-		s.fail(c, err)
-		c.Abort()
-		return
-	}
-	a := kitchen.Actor{Site: site}
-	people, err := s.kitchen.DB.People(ctx, site.ID)
-	if err != nil {
-		s.fail(c, err)
-		c.Abort()
-		return
-	}
-	chosen, _ := c.Cookie(shiftCookie(site))
-	for _, p := range people {
-		if strconv.FormatInt(p.ID, 10) == chosen || chosen == "" && s.opts.SignedIn && a.Person.ID == 0 && p.Role == "manager" {
-			a.Person = p
-		}
-	}
-	c.Request = c.Request.WithContext(kitchen.WithActor(ctx, a))
-	if a.Person.ID == 0 && !strings.HasSuffix(c.FullPath(), "/shift") {
-		if c.Request.Method == http.MethodGet && !isPart(c) {
-			c.Redirect(http.StatusSeeOther, "/k/"+site.Slug+"/shift")
-		} else {
-			s.fail(c, kitchen.ErrNoActor)
-		}
-		c.Abort()
-		return
-	}
-	c.Next()
-}
-
-func shiftCookie(site store.Site) string { return fmt.Sprintf("shift-%d", site.ID) }
-
+// shiftView is the page of who is on shift: their own settings and secrets.
 type shiftView struct {
-	People []store.Person
-	Sites  []store.Site
-	Errors invalid.Errors
+	typedIn
+	Sessions []store.SessionsRow
+	Sites    []store.Site
+	Stands   []store.Person // the people of the demo, to stand in for
 }
 
-func (s *Server) shift(c *gin.Context) {
-	people, err := s.kitchen.DB.People(c.Request.Context(), kitchen.ActorFrom(c.Request.Context()).Site.ID)
-	if err != nil {
-		s.fail(c, err)
-		return
-	}
-	sites, err := s.kitchen.DB.Sites(c.Request.Context())
-	if err != nil {
-		s.fail(c, err)
-		return
-	}
-	s.show(c, http.StatusOK, "shift", s.page(c, "On shift", "", shiftView{People: people, Sites: sites}))
-}
+func (s *Server) shift(c *gin.Context) { s.showShift(c, http.StatusOK, shiftView{}) }
 
-func (s *Server) takeShift(c *gin.Context) {
-	a := kitchen.ActorFrom(c.Request.Context())
-	f := newForm(c)
-	if _, err := s.kitchen.DB.Person(c.Request.Context(), store.PersonParams{SiteID: a.Site.ID, ID: f.id("person")}); err != nil {
+func (s *Server) showShift(c *gin.Context, status int, v shiftView) {
+	ctx := c.Request.Context()
+	var err error
+	if v.Sessions, err = s.kitchen.OwnSessions(ctx); err != nil {
 		s.fail(c, err)
 		return
 	}
-	c.SetSameSite(http.SameSiteLaxMode)
-	c.SetCookie(shiftCookie(a.Site), f.text("person"), int((12 * time.Hour).Seconds()), "/", "", false, true)
-	c.Redirect(http.StatusSeeOther, "/k/"+a.Site.Slug+"/board")
+	if v.Sites, err = s.openSites(c); err != nil {
+		s.fail(c, err)
+		return
+	}
+	if s.opts.Demo && onThisMachine(c) {
+		if v.Stands, err = s.kitchen.DB.People(ctx, kitchen.ActorFrom(ctx).Site.ID); err != nil {
+			s.fail(c, err)
+			return
+		}
+	}
+	s.show(c, status, "shift", s.page(c, "On shift", "", v))
 }
 
 // setScales keeps the person's units, and the theme of this browser.
 func (s *Server) setScales(c *gin.Context) {
 	f := newForm(c)
-	if f.actor.Person.ID == 0 {
-		s.fail(c, kitchen.ErrNoActor)
-		return
-	}
 	err := s.kitchen.SetScales(c.Request.Context(), unit.TempScale(f.text("temp_scale")), unit.MassScale(f.text("mass_scale")), f.text("senses"))
 	if err != nil {
 		s.fail(c, err)
 		return
 	}
-	c.SetSameSite(http.SameSiteLaxMode)
-	c.SetCookie("theme", f.text("theme"), 365*24*3600, "/", "", false, true)
+	s.setTheme(c, f.text("theme"))
 	c.Redirect(http.StatusSeeOther, "/k/"+f.actor.Site.Slug+"/shift")
+}
+
+func (s *Server) setTheme(c *gin.Context, theme string) {
+	http.SetCookie(c.Writer, &http.Cookie{Name: "theme", Value: theme, Path: "/", MaxAge: 365 * 24 * 3600, HttpOnly: true, Secure: s.opts.TLS, SameSite: http.SameSiteLaxMode})
+}
+
+// ownPIN and ownPassword change the person's own, by the one before.
+func (s *Server) ownPIN(c *gin.Context) {
+	f := newForm(c)
+	s.answerShift(c, "pin", s.kitchen.ChangePIN(c.Request.Context(), c.PostForm("old_pin"), f.text("pin")))
+}
+
+func (s *Server) ownPassword(c *gin.Context) {
+	s.answerShift(c, "password", s.kitchen.ChangePassword(c.Request.Context(), c.PostForm("old_password"), c.PostForm("password")))
+}
+
+func (s *Server) answerShift(c *gin.Context, form string, err error) {
+	s.answer(c, s.besideField(c, err, "old_"+form), "/shift", func(t typed) {
+		withoutSecrets(t.Values)
+		s.showShift(c, http.StatusUnprocessableEntity, shiftView{typedIn: typedIn{t, form}})
+	})
+}
+
+// endSession ends one of the sessions that the person sees.
+func (s *Server) endSession(c *gin.Context) {
+	id, ok := s.pathID(c)
+	if !ok {
+		return
+	}
+	to := "/shift"
+	if c.PostForm("from") == "people" {
+		to = "/people"
+	}
+	s.answer(c, s.kitchen.RevokeSession(c.Request.Context(), id), to, func(typed) { s.shift(c) })
 }

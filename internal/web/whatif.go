@@ -232,11 +232,11 @@ func kindName(k coldchain.Kind) string {
 // exposure integrates a lot's temperatures over any span: the last day where the
 // address names none.
 func (s *Server) exposure(c *gin.Context) {
-	id, err := uuid.Parse(c.Param("id"))
-	if err != nil {
-		s.fail(c, kitchen.ErrNotFound)
+	id, ok := s.pathID(c)
+	if !ok {
 		return
 	}
+	var err error
 	p := s.page(c, "Exposure", "", nil)
 	f := &form{c: c, values: c.Request.URL.Query(), actor: p.Actor}
 	span, _ := spanOf(f, p.Now)

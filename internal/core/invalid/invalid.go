@@ -17,6 +17,7 @@ import (
 type Error struct {
 	Field   string `json:"field"`
 	Message string `json:"message"`
+	Manager bool   `json:"manager,omitempty"` // nothing is wrong with it where a manager says so
 }
 
 // Errors is all that is wrong with one input. It is an error itself.
@@ -24,14 +25,29 @@ type Errors []Error
 
 // Add appends a message for a field.
 func (e *Errors) Add(field, format string, args ...any) {
-	*e = append(*e, Error{field, fmt.Sprintf(format, args...)})
+	*e = append(*e, Error{Field: field, Message: fmt.Sprintf(format, args...)})
+}
+
+// NeedsManager appends what is refused because no manager gave their word.
+func (e *Errors) NeedsManager(field, format string, args ...any) {
+	*e = append(*e, Error{field, fmt.Sprintf(format, args...), true})
+}
+
+// OnlyManager reports whether a manager's word is all that is missing.
+func (e Errors) OnlyManager() bool {
+	for _, x := range e {
+		if !x.Manager {
+			return false
+		}
+	}
+	return len(e) > 0
 }
 
 // Under returns the errors with the prefix before each field.
 func (e Errors) Under(prefix string) Errors {
 	out := make(Errors, len(e))
 	for i, x := range e {
-		out[i] = Error{prefix + x.Field, x.Message}
+		out[i] = Error{prefix + x.Field, x.Message, x.Manager}
 	}
 	return out
 }

@@ -416,7 +416,7 @@ func MayHang(s *State, a Account, env Env, p Hung) error {
 	case strings.TrimSpace(p.Opened) == "":
 		return invalid.Errors{{Field: "gate", Message: fmt.Sprintf("%s: %s. A manager may open the gate, with a reason", soft[0].Name, soft[0].Reason)}}
 	case !p.ByManager:
-		return invalid.Errors{{Field: "opened", Message: "only a manager opens the gate"}}
+		return invalid.Errors{{Field: "opened", Message: "only a manager opens the gate", Manager: true}}
 	}
 	return nil
 }

@@ -76,7 +76,7 @@ func (p Inspected) check(before *State, at time.Time, bad *invalid.Errors) {
 	if p.Overrides() {
 		reason(p.Reason, bad)
 		if len(p.Proposed.HardStops) > 0 && p.Decision.Accepted() && !p.ByManager {
-			bad.Add("decision", "a hard stop is overridden only by a manager")
+			bad.NeedsManager("decision", "a hard stop is overridden only by a manager")
 		}
 	}
 }
@@ -126,7 +126,7 @@ func (p Released) check(before *State, at time.Time, bad *invalid.Errors) {
 	if onHand(before, at, bad) && before.Hold == "" {
 		bad.Add("lot", "is not on hold")
 	} else if before != nil && before.heldHard && !p.ByManager {
-		bad.Add("lot", "a hard stop holds it: only a manager releases it")
+		bad.NeedsManager("lot", "a hard stop holds it: only a manager releases it")
 	}
 	reason(p.Reason, bad)
 }

@@ -107,6 +107,6 @@ func former(before *State, byManager bool, bad *invalid.Errors) {
 
 func answered(byManager bool, bad *invalid.Errors) {
 	if !byManager {
-		bad.Add("lot", "a safety clock is answered for by a manager only")
+		bad.NeedsManager("lot", "a safety clock is answered for by a manager only")
 	}
 }

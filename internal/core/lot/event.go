@@ -77,6 +77,7 @@ type Event struct {
 	HappenedAt time.Time       // when it happened
 	RecordedAt time.Time       // when it was written down
 	PersonID   int64           // who wrote it
+	ApproverID int64           // the manager who lent their word for it; 0 for most
 	Data       json.RawMessage // the kind's payload
 	PrevHash   []byte          // Hash of the event before it in the lot; empty for the first
 	Hash       []byte          // Digest of all of the above
@@ -92,7 +93,8 @@ func (e Event) Digest() []byte {
 		Recorded   string
 		PersonID   int64
 		Data, Prev []byte
-	}{e.ID, e.LotID, e.Seq, e.Kind, stamp(e.HappenedAt), stamp(e.RecordedAt), e.PersonID, e.Data, e.PrevHash})
+		ApproverID int64 `json:",omitempty"` // later than the others: without one, the digest is what it was
+	}{e.ID, e.LotID, e.Seq, e.Kind, stamp(e.HappenedAt), stamp(e.RecordedAt), e.PersonID, e.Data, e.PrevHash, e.ApproverID})
 	if err != nil {
 		panic(err) // strings, numbers and bytes always marshal
 	}

@@ -352,7 +352,7 @@ func (p Returned) check(before *State, at time.Time, bad *invalid.Errors) {
 		case before.Thaw().Pull.Method == thawing.Water:
 			bad.Add("lot", "lay in water: it is cooked, or discarded")
 		case !p.ByManager:
-			bad.Add("lot", "only a manager lets fish go back that has begun to thaw")
+			bad.NeedsManager("lot", "only a manager lets fish go back that has begun to thaw")
 		}
 	}
 	if p.PlaceID == 0 {

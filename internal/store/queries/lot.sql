@@ -27,8 +27,8 @@ select * from lot where site_id = $1 and id = $2 for update;
 update lot set head_seq = $3, head_hash = $4 where site_id = $1 and id = $2;
 
 -- name: AddEvent :exec
-insert into lot_event (site_id, lot_id, seq, id, kind, happened_at, recorded_at, person_id, data, prev_hash, hash)
-values ($1, $2, $3, $4, $5, $6, $7, $8, $9, $10, $11);
+insert into lot_event (site_id, lot_id, seq, id, kind, happened_at, recorded_at, person_id, approver_id, data, prev_hash, hash)
+values ($1, $2, $3, $4, $5, $6, $7, $8, $9, $10, $11, $12);
 
 -- name: EventByID :one
 select * from lot_event where site_id = $1 and id = $2;

@@ -14,20 +14,8 @@ values ($1, $2, $3, $4, $5, $6) returning *;
 -- name: TakeLotNumber :one
 update site set next_lot = next_lot + 1 where id = $1 returning next_lot - 1 as number;
 
--- name: People :many
-select * from person where site_id = $1 order by id;
-
 -- name: SetProfile :exec
 update site set profile = $2 where id = $1;
-
--- name: Person :one
-select * from person where site_id = $1 and id = $2;
-
--- name: AddPerson :one
-insert into person (site_id, name, role) values ($1, $2, $3) returning *;
-
--- name: SetScales :exec
-update person set temp_scale = $3, mass_scale = $4, senses = $5 where site_id = $1 and id = $2;
 
 -- name: Suppliers :many
 select * from supplier where site_id = $1 order by name;
@@ -35,15 +23,6 @@ select * from supplier where site_id = $1 order by name;
 -- name: AddSupplier :one
 insert into supplier (site_id, name) values ($1, $2)
 on conflict (site_id, name) do update set name = excluded.name returning *;
-
--- name: AddToken :exec
-insert into api_token (site_id, name, hash, person_id, created_at, probe_id) values ($1, $2, $3, $4, $5, $6);
-
--- name: DropProbeTokens :exec
-delete from api_token where site_id = $1 and probe_id = $2;
-
--- name: TokenByHash :one
-select * from api_token where hash = $1;
 
 -- name: Version :one
 select version from site_version where site_id = $1;

@@ -101,6 +101,20 @@ const showPad = () =>
     p.hidden = false;
   });
 
+// The PIN pad types into its field; a name that is chosen leads there.
+document.querySelectorAll(".pin-pad").forEach((p) => {
+  p.hidden = false;
+});
+document.addEventListener("click", (e) => {
+  const key = e.target.closest("[data-pin]")?.dataset.pin;
+  if (!key) return;
+  const field = e.target.closest(".pin").querySelector("input");
+  field.value = key === "⌫" ? field.value.slice(0, -1) : (field.value + key).slice(0, 8);
+});
+document.addEventListener("change", (e) => {
+  if (e.target.matches(".names input")) e.target.form.querySelector(".pin-field, [type=password]")?.focus();
+});
+
 // A form is sent once.
 document.addEventListener("submit", (e) => {
   const form = e.target;

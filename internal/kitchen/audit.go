@@ -1,0 +1,111 @@
+package kitchen
+
+import (
+	"context"
+	"errors"
+	"fmt"
+
+	"leancatch/internal/core/access"
+	"leancatch/internal/store"
+)
+
+// Act is what an entry of the audit tells.
+type Act string
+
+// The acts of the audit.
+const (
+	ActSignedIn    Act = "signed in"
+	ActSignedOut   Act = "signed out"
+	ActFailed      Act = "sign-in failed"
+	ActLockedOut   Act = "locked out"
+	ActUnlocked    Act = "unlocked"
+	ActRefused     Act = "refused"
+	ActLent        Act = "lent a PIN"
+	ActOverride    Act = "override"
+	ActExported    Act = "exported"
+	ActPersonAdded Act = "person added"
+	ActRole        Act = "role changed"
+	ActLeft        Act = "person left"
+	ActBack        Act = "person back"
+	ActSecret      Act = "PIN or password set"
+	ActEnrolled    Act = "device enrolled"
+	ActRevoked     Act = "revoked"
+	ActToken       Act = "token made"
+	ActRules       Act = "rules changed"
+	ActOpened      Act = "kitchen opened"
+)
+
+// Acts are all acts, in the order in which the page offers them.
+var Acts = []Act{ActSignedIn, ActSignedOut, ActFailed, ActLockedOut, ActUnlocked, ActRefused, ActLent, ActOverride, ActExported, ActPersonAdded, ActRole, ActLeft, ActBack,
+	ActSecret, ActEnrolled, ActRevoked, ActToken, ActRules, ActOpened}
+
+// noSite is the audit of what concerns no kitchen, as a user name that is not known.
+const noSite = int64(0)
+
+// audit appends to the audit of a site, within the transaction that does what it
+// tells. Writers of one audit wait for each other.
+func (k *Kitchen) audit(ctx context.Context, tx *store.Tx, site int64, by store.Person, act Act, subject string) error {
+	if err := tx.LockAudit(ctx, site); err != nil {
+		return fmt.Errorf("locking the audit: %w", err)
+	}
+	last, err := tx.LastAudit(ctx, site)
+	if err != nil && !errors.Is(err, ErrNotFound) {
+		return fmt.Errorf("reading the audit: %w", err)
+	}
+	e := access.Entry{Seq: last.Seq + 1, At: k.Now(), Name: by.Name, Act: string(act), Subject: subject, PrevHash: last.Hash}
+	if by.ID != 0 {
+		e.PersonID = &by.ID
+	}
+	if e.PrevHash == nil {
+		e.PrevHash = []byte{}
+	}
+	err = tx.AddAudit(ctx, store.AddAuditParams{SiteID: site, Seq: e.Seq, At: e.At, PersonID: e.PersonID, Name: e.Name, Act: e.Act, Subject: e.Subject, PrevHash: e.PrevHash, Hash: e.Digest()})
+	if err != nil {
+		return fmt.Errorf("writing the audit: %w", err)
+	}
+	return nil
+}
+
+// Note appends to the audit what the actor did or was refused, where that
+// changes nothing else.
+func (k *Kitchen) Note(ctx context.Context, act Act, subject string) error {
+	a := ActorFrom(ctx)
+	return k.DB.Write(ctx, func(tx *store.Tx) error { return k.audit(ctx, tx, a.Site.ID, a.Person, act, subject) })
+}
+
+// auditPage is how many entries a page of the audit has.
+const auditPage = 200
+
+// Audit lists the audit of the actor's kitchen, the newest first: those before a
+// number (0 for the newest of all), of one act ("" for all).
+func (k *Kitchen) Audit(ctx context.Context, act Act, before int64) ([]store.Audit, error) {
+	a := ActorFrom(ctx)
+	if err := a.need(access.Audit); err != nil {
+		return nil, err
+	}
+	if before == 0 {
+		before = 1<<31 - 1
+	}
+	return k.DB.Audit(ctx, store.AuditParams{SiteID: a.Site.ID, Act: string(act), Before: before, Limit: auditPage})
+}
+
+// CheckAudit verifies the chain of a site's audit and returns how many entries it
+// has. It stops at the first that is broken.
+func (k *Kitchen) CheckAudit(ctx context.Context, site int64) (int64, error) {
+	ctx = store.Everywhere(ctx)
+	var last access.Entry
+	for {
+		rows, err := k.DB.AuditFrom(ctx, store.AuditFromParams{SiteID: site, Seq: last.Seq, Limit: auditPage})
+		if err != nil || len(rows) == 0 {
+			return last.Seq, err
+		}
+		entries := make([]access.Entry, len(rows))
+		for i, r := range rows {
+			entries[i] = access.Entry{Seq: r.Seq, At: r.At, PersonID: r.PersonID, Name: r.Name, Act: r.Act, Subject: r.Subject, PrevHash: r.PrevHash, Hash: r.Hash}
+		}
+		if err := access.CheckAudit(last, entries); err != nil {
+			return last.Seq, err
+		}
+		last = entries[len(entries)-1]
+	}
+}

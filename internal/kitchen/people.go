@@ -1,0 +1,519 @@
+package kitchen
+
+import (
+	"context"
+	"errors"
+	"fmt"
+	"slices"
+	"strings"
+	"time"
+
+	"github.com/google/uuid"
+
+	"leancatch/internal/core/access"
+	"leancatch/internal/core/invalid"
+	"leancatch/internal/store"
+)
+
+// NewPerson is a person to be added, with what they sign in with: a PIN on the
+// shared tablets, a user name and a password on devices of their own, both, or
+// nothing yet.
+type NewPerson struct {
+	Name, Role         string
+	PIN                string
+	UserName, Password string
+	Account            *int64 // an account that is there already, instead of a new one
+}
+
+// Check returns what is wrong with the person, nil where nothing is. kitchen is
+// the name of theirs, which no password may be.
+func (n NewPerson) Check(kitchen string) invalid.Errors {
+	var bad invalid.Errors
+	if name := strings.TrimSpace(n.Name); name == "" || len(name) > 60 {
+		bad.Add("name", "give a name of at most 60 characters")
+	}
+	if !access.Role(n.Role).May(access.Self) {
+		bad.Add("role", "choose a role")
+	}
+	if n.PIN != "" {
+		bad = append(bad, access.CheckPIN("pin", n.PIN)...)
+	}
+	if n.UserName != "" || n.Password != "" {
+		bad = append(bad, access.CheckUserName("user_name", n.UserName)...)
+		bad = append(bad, access.CheckPassword("password", n.Password, n.Name, n.UserName, kitchen)...)
+	}
+	return bad
+}
+
+// addPerson adds a person with what they sign in with. The input is checked.
+func (k *Kitchen) addPerson(ctx context.Context, tx *store.Tx, site store.Site, n NewPerson) (store.Person, error) {
+	account := n.Account
+	if account == nil && n.UserName != "" {
+		a, err := k.addAccount(ctx, tx, n.UserName, n.Password)
+		if err != nil {
+			return store.Person{}, err
+		}
+		account = &a.ID
+	}
+	person, err := tx.AddPerson(ctx, store.AddPersonParams{SiteID: site.ID, Name: strings.TrimSpace(n.Name), Role: n.Role, AccountID: account})
+	if store.IsDuplicate(err) {
+		return person, invalid.Errors{{Field: "name", Message: "somebody here has this name"}}
+	} else if err != nil {
+		return person, fmt.Errorf("adding %s: %w", n.Name, err)
+	}
+	if n.PIN != "" {
+		err = k.putPIN(ctx, tx, person, n.PIN)
+	}
+	return person, err
+}
+
+func (k *Kitchen) addAccount(ctx context.Context, tx *store.Tx, userName, password string) (store.Account, error) {
+	hash, err := slowHash(password)
+	if err != nil {
+		return store.Account{}, err
+	}
+	a, err := tx.AddAccount(ctx, store.AddAccountParams{UserName: userName, Password: hash, ChangedAt: k.Now()})
+	if store.IsDuplicate(err) {
+		return a, invalid.Errors{{Field: "user_name", Message: "is taken: choose another"}}
+	}
+	return a, err
+}
+
+func (k *Kitchen) putPIN(ctx context.Context, tx *store.Tx, p store.Person, pin string) error {
+	hash, err := slowHash(pin)
+	if err != nil {
+		return err
+	}
+	return tx.PutPIN(ctx, store.PutPINParams{SiteID: p.SiteID, PersonID: p.ID, Hash: hash, ChangedAt: k.Now()})
+}
+
+// AddPerson adds a person to the actor's kitchen.
+func (k *Kitchen) AddPerson(ctx context.Context, n NewPerson) error {
+	a := ActorFrom(ctx)
+	if err := a.need(access.Staff); err != nil {
+		return err
+	}
+	bad := n.Check(a.Site.Name)
+	if bad.On("role") == "" && !access.Role(a.Person.Role).MayGrant(access.Role(n.Role)) {
+		bad.Add("role", "only an owner makes a %s", n.Role)
+	}
+	if err := bad.Err(); err != nil {
+		return err
+	}
+	ctx = store.Everywhere(ctx)
+	return k.DB.Write(ctx, func(tx *store.Tx) error {
+		p, err := k.addPerson(ctx, tx, a.Site, n)
+		if err != nil {
+			return err
+		}
+		return k.audit(ctx, tx, a.Site.ID, a.Person, ActPersonAdded, p.Name+", "+p.Role)
+	})
+}
+
+// changePerson changes something of a person of the actor's kitchen: oneself, or
+// whoever the actor may make. It writes what the change says into the audit.
+func (k *Kitchen) changePerson(ctx context.Context, id int64, change func(ctx context.Context, tx *store.Tx, p store.Person) (Act, string, error)) error {
+	a := ActorFrom(ctx)
+	if err := a.need(access.Self); err != nil {
+		return err
+	}
+	ctx = store.Everywhere(ctx)
+	return k.DB.Write(ctx, func(tx *store.Tx) error {
+		if _, err := tx.LockOwners(ctx, a.Site.ID); err != nil {
+			return err
+		}
+		p, err := tx.LockPerson(ctx, store.LockPersonParams{SiteID: a.Site.ID, ID: id})
+		if err != nil {
+			return err
+		}
+		if p.ID != a.Person.ID && !access.Role(a.Person.Role).MayGrant(access.Role(p.Role)) {
+			return ErrRight
+		}
+		act, subject, err := change(ctx, tx, p)
+		if err != nil {
+			return err
+		}
+		return k.audit(ctx, tx, a.Site.ID, a.Person, act, subject)
+	})
+}
+
+// lastOwner refuses what would leave the kitchen without an owner.
+func lastOwner(ctx context.Context, tx *store.Tx, p store.Person) error {
+	owners, err := tx.LockOwners(ctx, p.SiteID)
+	if err == nil && len(owners) == 1 && owners[0] == p.ID {
+		err = invalid.Errors{{Field: "role", Message: "is the only owner: make another one first"}}
+	}
+	return err
+}
+
+// SetRole gives a person another role.
+func (k *Kitchen) SetRole(ctx context.Context, id int64, role string) error {
+	a := ActorFrom(ctx)
+	return k.changePerson(ctx, id, func(ctx context.Context, tx *store.Tx, p store.Person) (Act, string, error) {
+		if !access.Role(a.Person.Role).MayGrant(access.Role(role)) {
+			return "", "", invalid.Errors{{Field: "role", Message: "is not one that you may give"}}
+		}
+		if err := lastOwner(ctx, tx, p); err != nil && role != string(access.Owner) {
+			return "", "", err
+		}
+		return ActRole, fmt.Sprintf("%s: %s, was %s", p.Name, role, p.Role), tx.SetRole(ctx, store.SetRoleParams{SiteID: p.SiteID, ID: p.ID, Role: role})
+	})
+}
+
+// Leave ends what a person may do here: their sessions and their PIN. Their
+// name stays in the records. Return lets them back.
+func (k *Kitchen) Leave(ctx context.Context, id int64) error {
+	a := ActorFrom(ctx)
+	if err := a.need(access.Staff); err != nil {
+		return err
+	}
+	return k.changePerson(ctx, id, func(ctx context.Context, tx *store.Tx, p store.Person) (Act, string, error) {
+		now := k.Now()
+		if err := lastOwner(ctx, tx, p); err != nil {
+			return "", "", err
+		}
+		if err := tx.DropPIN(ctx, store.DropPINParams{SiteID: p.SiteID, PersonID: p.ID}); err != nil {
+			return "", "", err
+		}
+		if err := k.endSessions(ctx, tx, p, uuid.Nil); err != nil {
+			return "", "", err
+		}
+		return ActLeft, p.Name, tx.SetLeft(ctx, store.SetLeftParams{SiteID: p.SiteID, ID: p.ID, LeftAt: &now})
+	})
+}
+
+// Return lets a person back who had left; they need a new PIN.
+func (k *Kitchen) Return(ctx context.Context, id int64) error {
+	if err := ActorFrom(ctx).need(access.Staff); err != nil {
+		return err
+	}
+	return k.changePerson(ctx, id, func(ctx context.Context, tx *store.Tx, p store.Person) (Act, string, error) {
+		return ActBack, p.Name, tx.SetLeft(ctx, store.SetLeftParams{SiteID: p.SiteID, ID: p.ID})
+	})
+}
+
+// endSessions ends the sessions of a person but one.
+func (k *Kitchen) endSessions(ctx context.Context, tx *store.Tx, p store.Person, but uuid.UUID) error {
+	now := k.Now()
+	if err := tx.EndSessionsOfPerson(ctx, store.EndSessionsOfPersonParams{Now: &now, SiteID: &p.SiteID, PersonID: &p.ID, But: but}); err != nil {
+		return err
+	}
+	if p.AccountID == nil {
+		return nil
+	}
+	return tx.EndSessionsOfAccount(ctx, store.EndSessionsOfAccountParams{Now: &now, AccountID: *p.AccountID, But: but})
+}
+
+// SetPIN gives a person a PIN and ends what lay locked for them. Others than
+// oneself need the right over people; one's own needs the PIN before, where there
+// was one.
+func (k *Kitchen) SetPIN(ctx context.Context, id int64, pin string) error {
+	if err := access.CheckPIN("pin", pin).Err(); err != nil {
+		return err
+	}
+	a := ActorFrom(ctx)
+	return k.changePerson(ctx, id, func(ctx context.Context, tx *store.Tx, p store.Person) (Act, string, error) {
+		if _, err := tx.DropThrottle(ctx, personGuard(p.SiteID, p.ID).key); err != nil {
+			return "", "", err
+		}
+		if err := k.endSessions(ctx, tx, store.Person{SiteID: p.SiteID, ID: p.ID}, a.Visit.Session); err != nil {
+			return "", "", err
+		}
+		return ActSecret, "PIN of " + p.Name, k.putPIN(ctx, tx, p, pin)
+	})
+}
+
+// ChangePIN changes the actor's own PIN by the one before.
+func (k *Kitchen) ChangePIN(ctx context.Context, old, pin string) error {
+	a := ActorFrom(ctx)
+	if err := access.CheckPIN("pin", pin).Err(); err != nil {
+		return err
+	}
+	a.Visit.OnDevice = true // it is the PIN that is asked for, wherever they are
+	if _, err := k.Confirm(WithActor(ctx, a), a.Person.ID, old); err != nil {
+		return err
+	}
+	return k.SetPIN(ctx, a.Person.ID, pin)
+}
+
+// ChangePassword changes the actor's own password by the one before.
+func (k *Kitchen) ChangePassword(ctx context.Context, old, password string) error {
+	a := ActorFrom(ctx)
+	a.Visit.OnDevice = false
+	if _, err := k.Confirm(WithActor(ctx, a), a.Person.ID, old); err != nil {
+		return err
+	}
+	return k.SetLogin(ctx, a.Person.ID, "", password)
+}
+
+// SetLogin gives a person a user name and a password, or another password, and
+// ends their other sessions.
+func (k *Kitchen) SetLogin(ctx context.Context, id int64, userName, password string) error {
+	a := ActorFrom(ctx)
+	return k.changePerson(ctx, id, func(ctx context.Context, tx *store.Tx, p store.Person) (Act, string, error) {
+		if p.AccountID != nil {
+			account, err := tx.Account(ctx, *p.AccountID)
+			if err != nil {
+				return "", "", err
+			}
+			userName = account.UserName
+			if sites, err := tx.SitesOfAccount(ctx, account.ID); err != nil {
+				return "", "", err
+			} else if len(sites) > 1 && p.ID != a.Person.ID {
+				return "", "", invalid.Errors{{Field: "password", Message: "opens other kitchens too: only they themselves change it"}}
+			}
+		}
+		if err := (NewPerson{Name: p.Name, Role: p.Role, UserName: userName, Password: password}).Check(a.Site.Name).Err(); err != nil {
+			return "", "", err
+		}
+		if p.AccountID == nil {
+			account, err := k.addAccount(ctx, tx, userName, password)
+			if err != nil {
+				return "", "", err
+			}
+			return ActSecret, "user name of " + p.Name, tx.SetAccount(ctx, store.SetAccountParams{SiteID: p.SiteID, ID: p.ID, AccountID: &account.ID})
+		}
+		hash, err := slowHash(password)
+		if err != nil {
+			return "", "", err
+		}
+		if _, err := tx.DropThrottle(ctx, userGuard(userName).key); err != nil {
+			return "", "", err
+		}
+		if err := k.endSessions(ctx, tx, p, a.Visit.Session); err != nil {
+			return "", "", err
+		}
+		return ActSecret, "password of " + p.Name, tx.SetPassword(ctx, store.SetPasswordParams{ID: *p.AccountID, Password: hash, ChangedAt: k.Now()})
+	})
+}
+
+// ResetPassword sets the password of an account, whoever asks: for the command
+// at the server, when nobody else can let an owner in.
+func (k *Kitchen) ResetPassword(ctx context.Context, userName, password string) error {
+	ctx = store.Everywhere(ctx)
+	return k.DB.Write(ctx, func(tx *store.Tx) error {
+		account, err := tx.AccountByName(ctx, userName)
+		if err != nil {
+			return err
+		}
+		if err := access.CheckPassword("password", password, userName).Err(); err != nil {
+			return err
+		}
+		hash, err := slowHash(password)
+		if err != nil {
+			return err
+		}
+		if _, err := tx.DropThrottle(ctx, userGuard(userName).key); err != nil {
+			return err
+		}
+		if err := k.endSessions(ctx, tx, store.Person{AccountID: &account.ID}, uuid.Nil); err != nil {
+			return err
+		}
+		if err := tx.SetPassword(ctx, store.SetPasswordParams{ID: account.ID, Password: hash, ChangedAt: k.Now()}); err != nil {
+			return err
+		}
+		sites, err := tx.SitesOfAccount(ctx, account.ID)
+		if err != nil || len(sites) == 0 {
+			return err
+		}
+		return k.audit(ctx, tx, sites[0].ID, store.Person{}, ActSecret, "password of "+userName+", at the server")
+	})
+}
+
+// Unlock lets a person try their PIN or password again.
+func (k *Kitchen) Unlock(ctx context.Context, id int64) error {
+	if err := ActorFrom(ctx).need(access.Staff); err != nil {
+		return err
+	}
+	return k.changePerson(ctx, id, func(ctx context.Context, tx *store.Tx, p store.Person) (Act, string, error) {
+		if _, err := tx.DropThrottle(ctx, personGuard(p.SiteID, p.ID).key); err != nil || p.AccountID == nil {
+			return ActUnlocked, p.Name, err
+		}
+		account, err := tx.Account(ctx, *p.AccountID)
+		if err == nil {
+			_, err = tx.DropThrottle(ctx, userGuard(account.UserName).key)
+		}
+		return ActUnlocked, p.Name, err
+	})
+}
+
+// Member is a person of the kitchen with what they sign in with.
+type Member struct {
+	store.Person
+	UserName    string
+	HasPIN      bool
+	LockedUntil *time.Time
+	SeenAt      time.Time // 1970 where they never were here
+}
+
+// Seen reports whether they were ever signed in.
+func (m Member) Seen() bool { return m.SeenAt.Unix() > 0 }
+
+// Left reports whether they no longer work here.
+func (m Member) Left() bool { return m.LeftAt != nil }
+
+// Members lists the people of the actor's kitchen.
+func (k *Kitchen) Members(ctx context.Context) ([]Member, error) {
+	a, now := ActorFrom(ctx), k.Now()
+	rows, err := k.DB.PeopleWithKeys(store.Everywhere(ctx), store.PeopleWithKeysParams{SiteID: a.Site.ID, Now: &now})
+	if err != nil {
+		return nil, fmt.Errorf("loading people: %w", err)
+	}
+	list := make([]Member, len(rows))
+	for i, r := range rows {
+		list[i] = Member{r.Person, r.UserName, r.HasPin, r.LockedUntil, r.SeenAt}
+	}
+	return list, nil
+}
+
+// PINHolders lists who can sign in on a shared tablet of a site, and Managers
+// among them who can lend their PIN.
+func (k *Kitchen) PINHolders(ctx context.Context, site store.Site) ([]Member, error) {
+	all, err := k.Members(WithActor(ctx, Actor{Site: site}))
+	var list []Member
+	for _, m := range all {
+		if m.HasPIN && !m.Left() {
+			list = append(list, m)
+		}
+	}
+	return list, err
+}
+
+// Lenders lists the managers who can give their word where the actor is signed
+// in: by PIN on a shared tablet, else by password.
+func (k *Kitchen) Lenders(ctx context.Context) ([]Member, error) {
+	a := ActorFrom(ctx)
+	all, err := k.Members(ctx)
+	var list []Member
+	for _, m := range all {
+		if can := m.UserName != ""; !m.Left() && access.Role(m.Role).May(access.Manage) && m.ID != a.Person.ID && (can && !a.Visit.OnDevice || m.HasPIN && a.Visit.OnDevice) {
+			list = append(list, m)
+		}
+	}
+	return list, err
+}
+
+// SetLock sets after how many quiet minutes the kitchen's tablets ask again.
+func (k *Kitchen) SetLock(ctx context.Context, minutes int) error {
+	a := ActorFrom(ctx)
+	if err := a.need(access.Staff); err != nil {
+		return err
+	}
+	if minutes < 1 || minutes > 120 {
+		return invalid.Errors{{Field: "lock_minutes", Message: "is 1 to 120 minutes"}}
+	}
+	return k.DB.Write(ctx, func(tx *store.Tx) error {
+		if err := tx.SetLock(ctx, store.SetLockParams{ID: a.Site.ID, LockMinutes: int64(minutes)}); err != nil {
+			return err
+		}
+		return k.audit(ctx, tx, a.Site.ID, a.Person, ActRules, fmt.Sprintf("tablets ask again after %d quiet minutes", minutes))
+	})
+}
+
+// Device is a shared tablet of a kitchen.
+type Device struct {
+	ID   uuid.UUID
+	Name string
+	Site store.Site
+}
+
+// EnrolDevice makes the browser of the actor a shared tablet and returns the
+// secret that it keeps. The actor's session there ends: it is no longer theirs.
+func (k *Kitchen) EnrolDevice(ctx context.Context, name string) (string, error) {
+	a := ActorFrom(ctx)
+	if err := a.need(access.Staff); err != nil {
+		return "", err
+	}
+	name = strings.TrimSpace(name)
+	if name == "" || len(name) > 60 {
+		return "", invalid.Errors{{Field: "device", Message: "give the tablet a name of at most 60 characters"}}
+	}
+	secret, hash := newSecret("")
+	ctx = store.Everywhere(ctx)
+	return secret, k.DB.Write(ctx, func(tx *store.Tx) error {
+		now := k.Now()
+		if err := tx.AddDevice(ctx, store.AddDeviceParams{SiteID: a.Site.ID, ID: NewID(), Name: name, Hash: hash, EnrolledAt: now, EnrolledBy: a.Person.ID}); err != nil {
+			return fmt.Errorf("enrolling: %w", err)
+		}
+		if err := tx.EndSession(ctx, store.EndSessionParams{ID: a.Visit.Session, EndedAt: &now}); err != nil {
+			return err
+		}
+		return k.audit(ctx, tx, a.Site.ID, a.Person, ActEnrolled, name)
+	})
+}
+
+// DeviceOf returns the shared tablet that keeps a secret. It returns ErrNotFound
+// where none does.
+func (k *Kitchen) DeviceOf(ctx context.Context, secret string) (Device, error) {
+	row, err := k.DB.DeviceByHash(store.Everywhere(ctx), hashOf(secret))
+	return Device{row.Device.ID, row.Device.Name, row.Site}, err
+}
+
+// Devices lists the shared tablets of the actor's kitchen.
+func (k *Kitchen) Devices(ctx context.Context) ([]store.DevicesRow, error) {
+	return k.DB.Devices(ctx, ActorFrom(ctx).Site.ID)
+}
+
+// RevokeDevice ends a shared tablet with its sessions.
+func (k *Kitchen) RevokeDevice(ctx context.Context, id uuid.UUID) error {
+	a, now := ActorFrom(ctx), k.Now()
+	if err := a.need(access.Staff); err != nil {
+		return err
+	}
+	ctx = store.Everywhere(ctx)
+	return k.DB.Write(ctx, func(tx *store.Tx) error {
+		name, err := tx.RevokeDevice(ctx, store.RevokeDeviceParams{SiteID: a.Site.ID, ID: id, RevokedAt: &now})
+		if err != nil {
+			return err
+		}
+		if err := tx.EndSessionsOfDevice(ctx, store.EndSessionsOfDeviceParams{SiteID: a.Site.ID, DeviceID: id, Now: &now}); err != nil {
+			return err
+		}
+		return k.audit(ctx, tx, a.Site.ID, a.Person, ActRevoked, "tablet "+name)
+	})
+}
+
+// Sessions lists who is signed in at the actor's kitchen: all for those with the
+// right over people, else one's own.
+func (k *Kitchen) Sessions(ctx context.Context) ([]store.SessionsRow, error) {
+	a := ActorFrom(ctx)
+	if !a.May(access.Staff) {
+		return k.OwnSessions(ctx)
+	}
+	return k.DB.Sessions(store.Everywhere(ctx), store.SessionsParams{SiteID: a.Site.ID, Now: k.Now()})
+}
+
+// OwnSessions lists where the actor is signed in.
+func (k *Kitchen) OwnSessions(ctx context.Context) ([]store.SessionsRow, error) {
+	a := ActorFrom(ctx)
+	rows, err := k.DB.Sessions(store.Everywhere(ctx), store.SessionsParams{SiteID: a.Site.ID, Now: k.Now()})
+	return slices.DeleteFunc(rows, func(r store.SessionsRow) bool { return r.PersonID != a.Person.ID }), err
+}
+
+// RevokeSession ends a session that the actor's list shows.
+func (k *Kitchen) RevokeSession(ctx context.Context, id uuid.UUID) error {
+	a, now := ActorFrom(ctx), k.Now()
+	list, err := k.Sessions(ctx)
+	if err != nil {
+		return err
+	}
+	for _, s := range list {
+		if s.ID != id {
+			continue
+		}
+		ctx = store.Everywhere(ctx)
+		return k.DB.Write(ctx, func(tx *store.Tx) error {
+			if err := tx.EndSession(ctx, store.EndSessionParams{ID: id, EndedAt: &now}); err != nil {
+				return err
+			}
+			return k.audit(ctx, tx, a.Site.ID, a.Person, ActRevoked, "session of "+s.Name)
+		})
+	}
+	return ErrNotFound
+}
+
+// dropOldSignIns forgets sessions and throttles that no longer count.
+func (k *Kitchen) dropOldSignIns(ctx context.Context) error {
+	before := k.Now().Add(-sessionKept)
+	return errors.Join(k.DB.DropOldSessions(ctx, before), k.DB.DropOldThrottles(ctx, before))
+}

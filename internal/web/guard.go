@@ -1,0 +1,364 @@
+package web
+
+import (
+	"errors"
+	"net"
+	"net/http"
+	"net/url"
+	"strings"
+
+	"github.com/gin-gonic/gin"
+
+	"leancatch/internal/core/access"
+	"leancatch/internal/core/invalid"
+	"leancatch/internal/kitchen"
+	"leancatch/internal/store"
+)
+
+// The cookies: who is signed in, and which shared tablet this is.
+const (
+	sessionCookie = "lc_session"
+	deviceCookie  = "lc_device"
+)
+
+// cookieName is the name under which a browser keeps a cookie: by https one that
+// it takes from this host alone.
+func (s *Server) cookieName(name string) string {
+	if s.opts.TLS {
+		return "__Host-" + name
+	}
+	return name
+}
+
+func (s *Server) cookie(c *gin.Context, name string) string {
+	text, _ := c.Cookie(s.cookieName(name))
+	return text
+}
+
+// setCookie keeps a secret in the browser, for some seconds; 0 takes it away.
+func (s *Server) setCookie(c *gin.Context, name, value string, seconds int) {
+	if seconds == 0 {
+		seconds = -1
+	}
+	http.SetCookie(c.Writer, &http.Cookie{Name: s.cookieName(name), Value: value, Path: "/", MaxAge: seconds, HttpOnly: true, Secure: s.opts.TLS, SameSite: http.SameSiteLaxMode})
+}
+
+// address is where a request comes from, without the port.
+func address(c *gin.Context) string {
+	host, _, err := net.SplitHostPort(c.Request.RemoteAddr)
+	if err != nil {
+		return c.Request.RemoteAddr
+	}
+	return host
+}
+
+func origin(c *gin.Context) kitchen.Origin {
+	return kitchen.Origin{Address: address(c), Agent: c.Request.UserAgent()}
+}
+
+// onThisMachine reports whether the browser runs where the server does. What
+// comes through a proxy does not count.
+func onThisMachine(c *gin.Context) bool {
+	ip := net.ParseIP(address(c))
+	return ip != nil && ip.IsLoopback() && c.GetHeader("X-Forwarded-For") == "" && c.GetHeader("Forwarded") == ""
+}
+
+// navigates reports whether a person opens a page, rather than a page that is
+// open asking for a part of itself.
+func navigates(c *gin.Context) bool {
+	dest := c.GetHeader("Sec-Fetch-Dest")
+	return c.Request.Method == http.MethodGet && !isPart(c) && (dest == "" || dest == "document") && !strings.Contains(c.GetHeader("Accept"), "event-stream")
+}
+
+// guard finds out who acts in the kitchen of the address, and lets through who
+// has the right. Nobody is sent to sign in; who was quiet for long is asked again;
+// a manager's act can have the word of a manager who stands beside.
+func (s *Server) guard(right access.Right) gin.HandlerFunc {
+	return func(c *gin.Context) {
+		a, err := s.visitor(c)
+		if errors.Is(err, kitchen.ErrNoActor) {
+			s.signInFirst(c)
+			c.Abort()
+			return
+		} else if err != nil {
+			s.fail(c, err)
+			c.Abort()
+			return
+		}
+		s.actAs(c, a)
+		switch {
+		case !s.awake(c), !s.lent(c), !s.allowed(c, right):
+			c.Abort()
+			return
+		}
+		if navigates(c) || c.Request.Method != http.MethodGet {
+			if err := s.kitchen.Touched(c.Request.Context()); err != nil {
+				s.log.Error("noting a touch", "error", err)
+			}
+		}
+	}
+}
+
+func (s *Server) actAs(c *gin.Context, a kitchen.Actor) {
+	c.Request = c.Request.WithContext(kitchen.WithActor(c.Request.Context(), a))
+}
+
+// visitor is who is signed in at the kitchen of the address. In the demo it is
+// the kitchen's manager where nobody is, on this machine.
+func (s *Server) visitor(c *gin.Context) (kitchen.Actor, error) {
+	ctx, slug := c.Request.Context(), c.Param("site")
+	if secret := s.cookie(c, sessionCookie); secret != "" {
+		return s.kitchen.Visitor(ctx, secret, slug)
+	}
+	if !s.opts.SignedIn || !onThisMachine(c) || s.cookie(c, deviceCookie) != "" {
+		return kitchen.Actor{}, kitchen.ErrNoActor
+	}
+	return s.kitchen.FirstManager(ctx, slug)
+}
+
+// signInFirst answers where nobody is signed in, or only elsewhere.
+func (s *Server) signInFirst(c *gin.Context) {
+	if sites, err := s.kitchen.SitesOf(c.Request.Context(), s.cookie(c, sessionCookie)); err == nil && len(sites) > 0 {
+		if a, err := s.kitchen.Visitor(c.Request.Context(), s.cookie(c, sessionCookie), sites[0].Slug); err == nil {
+			s.actAs(c, a)
+			s.note(c, kitchen.ActRefused, c.Request.Method+" "+c.Request.URL.Path)
+		}
+		s.problem(c, http.StatusNotFound, "There is nothing here for you: the address is wrong, or it is another kitchen's.")
+		return
+	}
+	if navigates(c) {
+		c.Redirect(http.StatusSeeOther, "/sign-in?next="+url.QueryEscape(c.Request.URL.RequestURI()))
+		return
+	}
+	s.problem(c, http.StatusUnauthorized, "Nobody is signed in any more. Sign in, then go back: what you typed is still in the page before this one.")
+}
+
+// note writes into the audit of the actor's kitchen.
+func (s *Server) note(c *gin.Context, act kitchen.Act, subject string) {
+	if err := s.kitchen.Note(c.Request.Context(), act, subject); err != nil {
+		s.log.Error("writing the audit", "act", act, "error", err)
+	}
+}
+
+// exempt are the addresses that somebody quiet may still use: the one that asks
+// again, signing out, and what only reckons.
+func exempt(path string) bool {
+	return strings.HasSuffix(path, "/again") || strings.HasSuffix(path, "/sign-out") || strings.HasSuffix(path, "/inspect/look")
+}
+
+// awake asks for the secret again where nothing was touched for long. An open
+// page goes on showing what is; a form waits, with all that was typed.
+func (s *Server) awake(c *gin.Context) bool {
+	a := kitchen.ActorFrom(c.Request.Context())
+	if !a.Visit.Quiet || exempt(c.FullPath()) {
+		return true
+	}
+	if c.Request.Method == http.MethodGet {
+		if navigates(c) {
+			c.Redirect(http.StatusSeeOther, s.base(c)+"/again?next="+url.QueryEscape(c.Request.URL.RequestURI()))
+		}
+		return !navigates(c)
+	}
+	if asked := asks(c); asked != "again" {
+		s.ask(c, askView{For: "again"})
+		return false
+	}
+	if _, err := s.kitchen.Confirm(c.Request.Context(), a.Person.ID, c.PostForm("ask-secret")); err != nil {
+		s.askAgain(c, err, askView{For: "again"})
+		return false
+	}
+	return true
+}
+
+// lent takes the word of a manager that comes with a form.
+func (s *Server) lent(c *gin.Context) bool {
+	if asks(c) != "lend" {
+		return true
+	}
+	view := askView{For: "lend", Why: []string{c.PostForm("ask-why")}, Person: c.PostForm("ask-person")}
+	f := newForm(c)
+	a, err := s.kitchen.Lend(c.Request.Context(), f.id("ask-person"), f.c.PostForm("ask-secret"), c.Request.Method+" "+c.FullPath())
+	if err != nil {
+		s.askAgain(c, err, view)
+		return false
+	}
+	s.actAs(c, a)
+	return true
+}
+
+// allowed lets through who has the right. A manager's act by somebody else waits
+// for a manager's word.
+func (s *Server) allowed(c *gin.Context, right access.Right) bool {
+	a := kitchen.ActorFrom(c.Request.Context())
+	if a.May(right) {
+		return true
+	}
+	if right == access.Manage && a.May(access.Log) && s.wait(c, kitchen.ErrManager) {
+		return false
+	}
+	s.note(c, kitchen.ActRefused, c.Request.Method+" "+c.FullPath())
+	s.fail(c, kitchen.ErrRight)
+	return false
+}
+
+// wait reports whether the error means that a manager's word is all that is
+// missing, and asks for it: the form waits, with all that was typed.
+func (s *Server) wait(c *gin.Context, err error) bool {
+	var bad invalid.Errors
+	why := []string{}
+	switch {
+	case errors.As(err, &bad) && bad.OnlyManager():
+		for _, e := range bad {
+			why = append(why, e.Message)
+		}
+	case errors.Is(err, kitchen.ErrManager):
+		why = append(why, err.Error())
+	default:
+		return false
+	}
+	a := kitchen.ActorFrom(c.Request.Context())
+	if a.IsManager() || !isPlainForm(c) {
+		return false
+	}
+	s.ask(c, askView{For: "lend", Why: why})
+	return true
+}
+
+// isPlainForm reports whether a form was posted that can be carried along.
+func isPlainForm(c *gin.Context) bool {
+	return c.Request.Method == http.MethodPost && c.ContentType() == "application/x-www-form-urlencoded"
+}
+
+// asks is what a form answers that was asked: "again", "lend", or "".
+func asks(c *gin.Context) string {
+	if !isPlainForm(c) {
+		return ""
+	}
+	return c.PostForm("ask-for")
+}
+
+// askView asks for a secret and carries the form along that waits for it.
+type askView struct {
+	For     string // "again": one's own; "lend": a manager's
+	Why     []string
+	Person  string // who was chosen
+	People  []kitchen.Member
+	Action  string
+	Next    string
+	Carried []carried
+	Error   string
+	Back    string
+}
+
+type carried struct{ Name, Value string }
+
+// ask shows the page that asks for a secret.
+func (s *Server) ask(c *gin.Context, v askView) {
+	if c.Request.Method == http.MethodPost && !isPlainForm(c) {
+		s.problem(c, http.StatusForbidden, "You were quiet for long. Open a page, give your PIN or password, then come back and send the file again.")
+		return
+	}
+	var err error
+	if v.For == "lend" {
+		if v.People, err = s.kitchen.Lenders(c.Request.Context()); err != nil {
+			s.fail(c, err)
+			return
+		}
+	}
+	if v.Action == "" {
+		v.Action = c.Request.URL.RequestURI()
+	}
+	for name, values := range c.Request.PostForm {
+		if strings.HasPrefix(name, "ask-") {
+			continue
+		}
+		for _, value := range values {
+			v.Carried = append(v.Carried, carried{name, value})
+		}
+	}
+	v.Back = s.base(c) + "/board"
+	if from, err := url.Parse(c.Request.Referer()); err == nil && from.Host == c.Request.Host && strings.HasPrefix(from.Path, s.base(c)+"/") {
+		v.Back = from.RequestURI()
+	}
+	title := "It was quiet for long"
+	if v.For == "lend" {
+		title = "A manager's word"
+	}
+	status := http.StatusForbidden
+	if isPart(c) { // htmx put it in place of the page
+		status = http.StatusUnprocessableEntity
+		c.Header("HX-Retarget", "#main")
+		c.Header("HX-Reselect", "#main")
+		c.Header("HX-Reswap", "outerHTML")
+	}
+	s.show(c, status, "ask", s.page(c, title, "", v))
+}
+
+// askAgain says what was wrong with the secret.
+func (s *Server) askAgain(c *gin.Context, err error, v askView) {
+	text := s.wrong(c, err)
+	if text == "" {
+		s.fail(c, err)
+		return
+	}
+	v.Error = text
+	s.ask(c, v)
+}
+
+// wrong is what to say of a secret that did not open, "" for other errors.
+func (s *Server) wrong(c *gin.Context, err error) string {
+	var locked kitchen.Locked
+	switch {
+	case errors.As(err, &locked):
+		zone := kitchen.ActorFrom(c.Request.Context()).Zone()
+		return "Locked after too many failures, until " + locked.Until.In(zone).Format("15:04") + ". A manager can unlock it under Records, People."
+	case errors.Is(err, kitchen.ErrWrong), errors.Is(err, kitchen.ErrNotFound):
+		return "That is not right. Try again."
+	case errors.Is(err, kitchen.ErrManager):
+		return "Only a manager's word counts here."
+	}
+	return ""
+}
+
+// again asks somebody for their own secret, before the page that they want.
+func (s *Server) again(c *gin.Context) {
+	s.ask(c, askView{For: "again", Action: s.base(c) + "/again", Next: local(c.Query("next"))})
+}
+
+// confirmed takes it, and leads on.
+func (s *Server) confirmed(c *gin.Context) {
+	next := local(c.PostForm("ask-next"))
+	if _, err := s.kitchen.Confirm(c.Request.Context(), kitchen.ActorFrom(c.Request.Context()).Person.ID, c.PostForm("ask-secret")); err != nil {
+		s.askAgain(c, err, askView{For: "again", Action: s.base(c) + "/again", Next: next})
+		return
+	}
+	c.Redirect(http.StatusSeeOther, next)
+}
+
+// local is an address of ours to lead on to; "/" for any other.
+func local(next string) string {
+	u, err := url.Parse(next)
+	if err != nil || u.Scheme != "" || u.Host != "" || u.User != nil || !strings.HasPrefix(next, "/") || strings.HasPrefix(next, "//") || strings.ContainsAny(next, "\\\r\n\t") {
+		return "/"
+	}
+	return next
+}
+
+// seat begins a session in this browser, after ending the one that it had.
+func (s *Server) seat(c *gin.Context, secret string) error {
+	if err := s.kitchen.EndSecret(c.Request.Context(), s.cookie(c, sessionCookie)); err != nil {
+		return err
+	}
+	s.setCookie(c, sessionCookie, secret, int(kitchen.SessionLife.Seconds()))
+	return nil
+}
+
+// hasSite reports whether a site is among some.
+func hasSite(sites []store.Site, slug string) bool {
+	for _, site := range sites {
+		if site.Slug == slug {
+			return true
+		}
+	}
+	return false
+}

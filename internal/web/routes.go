@@ -1,0 +1,214 @@
+package web
+
+import (
+	"net/http"
+	"strings"
+
+	"github.com/gin-gonic/gin"
+
+	"leancatch/internal/core/access"
+	"leancatch/internal/core/freshness"
+	"leancatch/internal/core/species"
+)
+
+// route is one address with the right that it needs and what answers it.
+type route struct {
+	method, path string
+	right        access.Right
+	handle       gin.HandlerFunc
+}
+
+// Where the pages of a site and the calls for programs begin.
+const (
+	sitePath = "/k/:site"
+	apiPath  = "/api/v1"
+)
+
+// routes is the one table of all addresses and of who may use them: nothing is
+// served that is not in it.
+func (s *Server) routes() []route {
+	calc := func(path string, handle gin.HandlerFunc) route {
+		return route{"POST", apiPath + "/calc/" + path, access.Anyone, s.limits.then(handle)}
+	}
+	return []route{
+		{"GET", "/healthz", access.Anyone, func(c *gin.Context) { c.String(http.StatusOK, "ok\n") }},
+		{"GET", "/readyz", access.Anyone, s.ready},
+		{"GET", "/metrics", access.Anyone, s.metrics},
+		{"GET", "/static/*file", access.Anyone, gin.WrapH(http.StripPrefix("/static", s.assets))},
+		{"GET", "/draw/:subject/:zone", access.Anyone, s.vignette},
+		{"GET", "/", access.Anyone, s.home},
+		{"GET", "/setup", access.Anyone, s.setupForm},
+		{"POST", "/setup", access.Anyone, s.setup},
+		{"GET", "/sign-in", access.Anyone, s.signInForm},
+		{"POST", "/sign-in", access.Anyone, s.signIn},
+
+		{"GET", sitePath + "/again", access.Self, s.again},
+		{"POST", sitePath + "/again", access.Self, s.confirmed},
+		{"POST", sitePath + "/sign-out", access.Self, s.signOut},
+		{"GET", sitePath + "/shift", access.Self, s.shift},
+		{"POST", sitePath + "/shift/scales", access.Self, s.setScales},
+		{"POST", sitePath + "/shift/pin", access.Self, s.ownPIN},
+		{"POST", sitePath + "/shift/password", access.Self, s.ownPassword},
+		{"POST", sitePath + "/sessions/:id/end", access.Self, s.endSession},
+		{"GET", sitePath + "/people", access.Staff, s.people},
+		{"POST", sitePath + "/people", access.Staff, s.addPerson},
+		{"POST", sitePath + "/people/:id/role", access.Staff, s.setRole},
+		{"POST", sitePath + "/people/:id/pin", access.Staff, s.setPIN},
+		{"POST", sitePath + "/people/:id/login", access.Staff, s.setLogin},
+		{"POST", sitePath + "/people/:id/:what", access.Staff, s.changePerson},
+		{"POST", sitePath + "/devices", access.Staff, s.enrol},
+		{"POST", sitePath + "/devices/lock", access.Staff, s.setLock},
+		{"POST", sitePath + "/devices/:id/revoke", access.Staff, s.revokeDevice},
+		{"GET", sitePath + "/tokens", access.Staff, s.tokens},
+		{"POST", sitePath + "/tokens", access.Staff, s.addToken},
+		{"POST", sitePath + "/tokens/:id/revoke", access.Staff, s.revokeToken},
+		{"GET", sitePath + "/audit", access.Audit, s.audit},
+		{"POST", sitePath + "/audit/check", access.Audit, s.checkAudit},
+		{"GET", sitePath + "/kitchens/new", access.Own, s.kitchenForm},
+		{"POST", sitePath + "/kitchens/new", access.Own, s.openKitchen},
+
+		{"GET", sitePath + "/board", access.Read, s.board},
+		{"GET", sitePath + "/board/rows", access.Read, s.boardRows},
+		{"GET", sitePath + "/strip", access.Read, s.stripPart},
+		{"GET", sitePath + "/live", access.Read, s.live},
+		{"GET", sitePath + "/due", access.Read, s.due},
+		{"GET", sitePath + "/dock", access.Read, s.dock},
+		{"GET", sitePath + "/dock/receive", access.Read, s.receiveForm},
+		{"POST", sitePath + "/dock/receive", access.Log, s.receive},
+		{"GET", sitePath + "/dockets/:id", access.Read, s.docket},
+		{"GET", sitePath + "/species", access.Read, s.speciesSearch},
+		{"GET", sitePath + "/lots/:id", access.Read, s.lotCard},
+		{"POST", sitePath + "/lots/:id/events/:kind", access.Log, s.lotEvent},
+		{"POST", sitePath + "/lots/:id/photos", access.Log, s.addPhoto},
+		{"GET", sitePath + "/lots/:id/claims/:event", access.Read, s.claimPDF},
+		{"GET", sitePath + "/photos/:photo", access.Read, s.photo},
+		{"GET", sitePath + "/trimmed", access.Read, s.trimmed},
+		{"GET", sitePath + "/market", access.Buy, s.market},
+		{"POST", sitePath + "/market", access.Buy, s.look},
+		{"GET", sitePath + "/dock/order", access.Buy, s.orderForm},
+		{"POST", sitePath + "/dock/order", access.Buy, s.order},
+		{"GET", sitePath + "/lots/:id/inspect", access.Read, s.inspectForm},
+		{"POST", sitePath + "/lots/:id/inspect/look", access.Log, s.inspectLook},
+		{"POST", sitePath + "/lots/:id/inspect", access.Log, s.inspect},
+		{"GET", sitePath + "/deck", access.Read, s.deck},
+		{"POST", sitePath + "/deck", access.Log, s.land},
+		{"GET", sitePath + "/lots/:id/deck", access.Read, s.stamps},
+		{"POST", sitePath + "/lots/:id/deck", access.Log, s.stamp},
+		{"GET", sitePath + "/lots/:id/harvest", access.Read, s.harvestForm},
+		{"POST", sitePath + "/lots/:id/harvest", access.Log, s.harvest},
+		{"GET", sitePath + "/ice", access.Read, s.ice},
+		{"GET", sitePath + "/ice/plan", access.Read, s.icePlan},
+		{"POST", sitePath + "/ice/places/:id/ice", access.Log, s.logIce},
+		{"POST", sitePath + "/ice/places/:id/box", access.Equip, s.setBox},
+		{"POST", sitePath + "/ice/places", access.Equip, s.addPlace},
+		{"GET", sitePath + "/ice/places/:id", access.Read, s.place},
+		{"POST", sitePath + "/ice/places/:id", access.Equip, s.setPlace},
+		{"POST", sitePath + "/ice/places/:id/plan", access.Equip, s.arrange},
+		{"GET", sitePath + "/ice/places/:id/trace", access.Read, s.trace},
+		{"GET", sitePath + "/ice/probes", access.Read, s.probes},
+		{"POST", sitePath + "/ice/probes", access.Equip, s.addProbe},
+		{"POST", sitePath + "/ice/watching", access.Manage, s.setWatching},
+		{"GET", sitePath + "/ice/probes/:id", access.Read, s.probe},
+		{"POST", sitePath + "/ice/probes/:id/move", access.Log, s.moveProbe},
+		{"POST", sitePath + "/ice/probes/:id/check", access.Log, s.checkProbe},
+		{"POST", sitePath + "/ice/probes/:id/reassign", access.Log, s.reassign},
+		{"POST", sitePath + "/ice/probes/:id/token", access.Equip, s.probeToken},
+		{"GET", sitePath + "/ice/whatif", access.Read, s.whatIf},
+		{"POST", sitePath + "/ice/whatif", access.Log, s.moveAll},
+		{"GET", sitePath + "/ice/alarms/:id", access.Read, s.failure},
+		{"POST", sitePath + "/ice/alarms/:id", access.Log, s.actOnAlarm},
+		{"POST", sitePath + "/ice/alarms/:id/review", access.Log, s.recordFailure},
+		{"GET", sitePath + "/alarms", access.Read, s.alarmPart},
+		{"GET", sitePath + "/devices/:kind", access.Read, s.lastValue},
+		{"GET", sitePath + "/lots/:id/exposure", access.Read, s.exposure},
+		{"POST", sitePath + "/ice/places/:id/temperature", access.Log, s.logPlace},
+		{"GET", sitePath + "/freezer", access.Read, s.freezer},
+		{"POST", sitePath + "/freezer/places/:id", access.Equip, s.setFreezer},
+		{"GET", sitePath + "/freezer/freeze", access.Read, s.freezeForm},
+		{"POST", sitePath + "/freezer/freeze", access.Log, s.freeze},
+		{"GET", sitePath + "/freezer/batches/:id", access.Read, s.batch},
+		{"POST", sitePath + "/freezer/batches/:id/core", access.Log, s.batchCore},
+		{"GET", sitePath + "/freezer/letters", access.Read, s.letters},
+		{"POST", sitePath + "/freezer/letters", access.Manage, s.addLetter},
+		{"POST", sitePath + "/freezer/letters/:id/strike", access.Manage, s.strike(s.kitchen.StrikeLetter, "/freezer/letters")},
+		{"GET", sitePath + "/lots/:id/certificate.pdf", access.Read, s.certificate},
+		{"GET", sitePath + "/thaw", access.Read, s.thaw},
+		{"POST", sitePath + "/thaw/school", access.Manage, s.setSchool},
+		{"GET", sitePath + "/thaw/plan", access.Read, s.thawOrder},
+		{"POST", sitePath + "/thaw/plan", access.Log, s.saveThaw},
+		{"GET", sitePath + "/thaw/plans/:id", access.Read, s.thawPlan},
+		{"GET", sitePath + "/thaw/plans/:id/sheet", access.Read, s.thawSheet},
+		{"GET", sitePath + "/thaw/plans/:id/thaw.ics", access.Read, s.thawCalendar},
+		{"POST", sitePath + "/thaw/plans/:id/steps", access.Log, s.tickThaw},
+		{"POST", sitePath + "/thaw/plans/:id/replan", access.Log, s.replanThaw},
+		{"POST", sitePath + "/thaw/plans/:id/drop", access.Log, s.dropThaw},
+		{"GET", sitePath + "/ager", access.Read, s.ager},
+		{"POST", sitePath + "/ager/places/:id", access.Equip, s.setAger},
+		{"GET", sitePath + "/ager/hang", access.Read, s.hangForm},
+		{"POST", sitePath + "/ager/hang", access.Log, s.hang},
+		{"GET", sitePath + "/ager/plans", access.Read, s.ageingPlans},
+		{"POST", sitePath + "/ager/plans", access.Manage, s.addAgeingPlan},
+		{"POST", sitePath + "/ager/plans/:id/strike", access.Manage, s.strike(s.kitchen.StrikeAgeingPlan, "/ager/plans")},
+		{"GET", sitePath + "/lots/:id/age", access.Read, s.age},
+		{"POST", sitePath + "/lots/:id/age/:what", access.Log, s.ageEvent},
+		{"GET", sitePath + "/import", access.Read, s.importForm},
+		{"POST", sitePath + "/import", access.Log, s.importUpload},
+		{"GET", sitePath + "/import/:id", access.Read, s.importPreview},
+		{"POST", sitePath + "/import/:id", access.Log, s.importStore},
+		{"GET", sitePath + "/records", access.Read, s.records},
+		{"POST", sitePath + "/records/check", access.Read, s.checkChains},
+		{"GET", sitePath + "/schemes", access.Read, s.schemes},
+		{"POST", sitePath + "/schemes", access.Manage, s.copyScheme},
+		{"GET", sitePath + "/schemes/:scheme", access.Read, s.scheme},
+		{"POST", sitePath + "/schemes/:scheme", access.Manage, s.saveScheme},
+		{"POST", sitePath + "/schemes/:scheme/calibrate", access.Manage, s.calibrate},
+		{"GET", sitePath + "/rules", access.Read, s.rules},
+		{"POST", sitePath + "/rules", access.Manage, s.setProfile},
+		{"GET", sitePath + "/suppliers", access.Read, s.suppliers},
+		{"POST", sitePath + "/suppliers", access.Manage, s.setWage},
+		{"GET", sitePath + "/suppliers/:id", access.Read, s.supplier},
+		{"GET", sitePath + "/find", access.Read, s.find},
+
+		{"GET", apiPath + "/openapi.json", access.Anyone, func(c *gin.Context) { writeCompressed(c, http.StatusOK, "application/json", openAPI) }},
+		{"GET", apiPath + "/species", access.Anyone, func(c *gin.Context) { apiJSON(c, http.StatusOK, species.All()) }},
+		{"GET", apiPath + "/explanations", access.Anyone, func(c *gin.Context) { apiJSON(c, http.StatusOK, freshness.Explanations()) }},
+		{"GET", apiPath + "/findings", access.Anyone, func(c *gin.Context) { apiJSON(c, http.StatusOK, freshness.Findings()) }},
+		{"GET", apiPath + "/schemes", access.Anyone, func(c *gin.Context) { apiJSON(c, http.StatusOK, freshness.Schemes()) }},
+		calc("exposure", calcHandler(calcExposure)),
+		calc("freshness", calcHandler(calcFreshness)),
+		calc("rigor", calcHandler(calcRigor)),
+		calc("ice", calcHandler(calcIce)),
+		calc("histamine", calcHandler(calcHistamine)),
+		calc("parasite", calcHandler(calcParasite)),
+		calc("frozen-life", calcHandler(calcFrozenLife)),
+		calc("thaw", calcHandler(calcThaw)),
+		calc("ageing", calcHandler(calcAgeing)),
+		calc("heat", calcHandler(calcHeat)),
+		calc("properties", calcHandler(calcProperties)),
+		{"GET", apiPath + "/lots", access.Read, s.apiLots},
+		{"GET", apiPath + "/lots/:id", access.Read, s.apiLot},
+		{"GET", apiPath + "/lots/:id/events", access.Read, s.apiEvents},
+		{"POST", apiPath + "/lots/:id/events", access.Log, s.apiAppend},
+		{"GET", apiPath + "/lots/:id/exposure", access.Read, s.apiExposure},
+		{"GET", apiPath + "/places", access.Read, s.apiPlaces},
+		{"GET", apiPath + "/alarms", access.Read, s.apiAlarms},
+		{"POST", apiPath + "/readings", access.Send, s.apiReadings},
+	}
+}
+
+// register adds the routes, each behind the guard of its right.
+func (s *Server) register(r *gin.Engine) {
+	for _, x := range s.routes() {
+		chain := []gin.HandlerFunc{x.handle}
+		switch {
+		case strings.HasPrefix(x.path, apiPath):
+			chain = []gin.HandlerFunc{limitAPI, x.handle}
+			if x.right != access.Anyone {
+				chain = []gin.HandlerFunc{limitAPI, s.guardAPI(x.right), x.handle}
+			}
+		case strings.HasPrefix(x.path, sitePath):
+			chain = []gin.HandlerFunc{s.guard(x.right), x.handle}
+		}
+		r.Handle(x.method, x.path, chain...)
+	}
+}

@@ -1,0 +1,148 @@
+package web
+
+import (
+	"errors"
+	"net/http"
+	"strings"
+
+	"github.com/gin-gonic/gin"
+
+	"leancatch/internal/kitchen"
+	"leancatch/internal/store"
+)
+
+// home leads to the first kitchen that the browser may open.
+func (s *Server) home(c *gin.Context) {
+	sites, err := s.openSites(c)
+	switch {
+	case err != nil:
+		s.fail(c, err)
+	case len(sites) > 0:
+		c.Redirect(http.StatusSeeOther, "/k/"+sites[0].Slug+"/board")
+	default:
+		c.Redirect(http.StatusSeeOther, "/sign-in")
+	}
+}
+
+// openSites are the kitchens that the browser may open.
+func (s *Server) openSites(c *gin.Context) ([]store.Site, error) {
+	if secret := s.cookie(c, sessionCookie); secret != "" {
+		sites, err := s.kitchen.SitesOf(c.Request.Context(), secret)
+		if errors.Is(err, kitchen.ErrNoActor) {
+			err = nil
+		}
+		return sites, err
+	}
+	if s.opts.SignedIn && onThisMachine(c) && s.cookie(c, deviceCookie) == "" {
+		return s.kitchen.Sites(c.Request.Context())
+	}
+	return nil, nil
+}
+
+// signInView is the page to sign in: names and a PIN on a shared tablet, a user
+// name and a password elsewhere.
+type signInView struct {
+	typed
+	Device   *kitchen.Device
+	People   []kitchen.Member
+	Password bool // the form of user name and password, on a tablet too
+	Next     string
+	Wrong    string
+	Stands   []stand // the people of the demo, to stand in for
+	Fresh    bool    // there is no kitchen yet
+}
+
+// stand is a kitchen of the demo with its people.
+type stand struct {
+	store.Site
+	People []store.Person
+}
+
+func (s *Server) signInForm(c *gin.Context) {
+	s.showSignIn(c, http.StatusOK, signInView{Next: local(c.Query("next")), Password: c.Query("with") == "password"})
+}
+
+func (s *Server) showSignIn(c *gin.Context, status int, v signInView) {
+	ctx := c.Request.Context()
+	if secret := s.cookie(c, deviceCookie); secret != "" {
+		device, err := s.kitchen.DeviceOf(ctx, secret)
+		if err == nil {
+			v.Device = &device
+			v.People, err = s.kitchen.PINHolders(ctx, device.Site)
+		}
+		if err != nil && !errors.Is(err, kitchen.ErrNotFound) {
+			s.fail(c, err)
+			return
+		}
+	}
+	sites, err := s.kitchen.Sites(ctx)
+	if err != nil {
+		s.fail(c, err)
+		return
+	}
+	v.Fresh = len(sites) == 0
+	if s.opts.Demo && onThisMachine(c) {
+		for _, site := range sites {
+			people, err := s.kitchen.DB.People(store.WithSite(ctx, site.ID), site.ID)
+			if err != nil {
+				s.fail(c, err)
+				return
+			}
+			v.Stands = append(v.Stands, stand{site, people})
+		}
+	}
+	s.render(c, status, "signin", "layout", s.page(c, "Sign in", "", v))
+}
+
+// signIn takes a PIN, a password or, in the demo, a name.
+func (s *Server) signIn(c *gin.Context) {
+	f, ctx := newForm(c), c.Request.Context()
+	v := signInView{Next: local(f.text("next")), Password: f.text("with") == "password"}
+	var secret string
+	var site store.Site
+	var err error
+	switch {
+	case f.text("stand") != "" && s.opts.Demo && onThisMachine(c):
+		if site, err = s.kitchen.DB.SiteBySlug(store.Everywhere(ctx), f.text("site")); err == nil {
+			secret, err = s.kitchen.Stand(ctx, site, f.id("stand"), origin(c))
+		}
+	case v.Password:
+		secret, site, err = s.kitchen.SignInWithPassword(ctx, f.text("user_name"), c.PostForm("password"), origin(c))
+	default:
+		var device kitchen.Device
+		if device, err = s.kitchen.DeviceOf(ctx, s.cookie(c, deviceCookie)); err == nil {
+			site = device.Site
+			secret, err = s.kitchen.SignInWithPIN(ctx, device, f.id("person"), c.PostForm("pin"), origin(c))
+		}
+	}
+	if err == nil {
+		err = s.seat(c, secret)
+	}
+	if err != nil {
+		s.actAs(c, kitchen.Actor{Site: site}) // for its clock
+		if v.Wrong = s.wrong(c, err); v.Wrong == "" {
+			s.fail(c, err)
+			return
+		}
+		s.actAs(c, kitchen.Actor{})
+		v.typed = typed{Values: c.Request.PostForm}
+		v.Values.Del("pin")
+		v.Values.Del("password")
+		s.showSignIn(c, http.StatusUnprocessableEntity, v)
+		return
+	}
+	if v.Next == "/" || strings.HasPrefix(v.Next, "/k/") && !strings.HasPrefix(v.Next, "/k/"+site.Slug+"/") {
+		v.Next = "/k/" + site.Slug + "/board"
+	}
+	c.Redirect(http.StatusSeeOther, v.Next)
+}
+
+// signOut ends the session; a tablet stays one.
+func (s *Server) signOut(c *gin.Context) {
+	if err := s.kitchen.SignOut(c.Request.Context()); err != nil {
+		s.fail(c, err)
+		return
+	}
+	s.setCookie(c, sessionCookie, "", 0)
+	c.Redirect(http.StatusSeeOther, "/sign-in")
+}
