@@ -151,11 +151,12 @@ test("a cod in rigor may not be filleted until it is over", async ({ page }, inf
     await page.goto(card);
     await expect(page.locator(".event-void", { hasText: "Gutted" })).toContainText("stamped by mistake");
     await page.goto(card + "/harvest");
-    await page.locator("#gutted_at").fill(local(-63.6));
+    const gutted = local(-63.6);
+    await page.locator("#gutted_at").fill(gutted);
     await page.locator("#method").selectOption("stun"); // changed: asks why
     await page.getByRole("button", { name: "Record", exact: true }).click();
     await expect(page.getByText("you change what was written down: say why")).toBeVisible();
-    await expect(page.locator("#gutted_at")).toHaveValue(local(-63.6));
+    await expect(page.locator("#gutted_at")).toHaveValue(gutted);
     await page.locator("#reason").fill("they were stunned, says the skipper");
     await page.getByRole("button", { name: "Record", exact: true }).click();
     await expect(page).toHaveURL(/lots\/[0-9a-f-]+$/);

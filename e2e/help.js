@@ -7,7 +7,9 @@ export { expect };
 // Each worker has a demo of its own, so that no journey meets another's fish.
 export const test = plain.extend({ baseURL: ({}, use, info) => use(address(info.parallelIndex)) });
 
-export const token = () => readFileSync(new URL(`../.data/e2e-${test.info().parallelIndex}/demo-token`, import.meta.url), "utf8").trim();
+const kept = (name) => readFileSync(new URL(`../.data/e2e-${test.info().parallelIndex}/${name}`, import.meta.url), "utf8").trim();
+export const token = () => kept("demo-token");
+export const password = () => kept("demo-password");
 export const api = (request, method, path, options = {}) =>
   request.fetch("/api/v1" + path, { method, ...options, headers: { Authorization: `Bearer ${token()}`, ...options.headers } });
 

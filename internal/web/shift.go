@@ -31,7 +31,7 @@ func (s *Server) showShift(c *gin.Context, status int, v shiftView) {
 		s.fail(c, err)
 		return
 	}
-	if s.opts.Demo && onThisMachine(c) {
+	if s.opts.Demo && onThisMachine(c) && !kitchen.ActorFrom(ctx).Visit.OnDevice {
 		if v.Stands, err = s.kitchen.DB.People(ctx, kitchen.ActorFrom(ctx).Site.ID); err != nil {
 			s.fail(c, err)
 			return
