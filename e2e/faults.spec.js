@@ -140,3 +140,32 @@ test("a box is inspected fish by fish without scripts, and a photo that is none 
   await expect(page.getByLabel(/^Caption/)).toHaveValue("sour one");
   await context.close();
 });
+
+test("hostile names run nothing, wherever they are shown", async ({ page }) => {
+  const said = [];
+  page.on("dialog", (d) => {
+    said.push(d.message());
+    d.dismiss();
+  });
+  page.on("pageerror", (e) => said.push(e.message));
+  const evil = `Gull"><img src=x onerror="window.ran=1"><script>window.ran=1</script>'{{7}}`;
+  const ran = () => page.evaluate(() => window.ran);
+  const card = await receive(page, { supplier: evil, supplier_lot: "<svg onload=window.ran=1>" });
+  expect(await ran()).toBeUndefined();
+  await page.goto(card);
+  await page.locator("summary", { hasText: "Hold" }).click();
+  await page.locator(".log-form[open] [name=reason]").fill(evil);
+  await page.locator(".log-form[open] button").click();
+  await expect(page.locator(".events")).toContainText("<script>window.ran=1</script>");
+  const supplier = await page.getByRole("link", { name: "Gull" }).first().getAttribute("href");
+  for (const path of [card, supplier, "/k/harbour/board", "/k/harbour/dock", "/k/harbour/suppliers", "/k/harbour/records?q=gull", "/k/harbour/dock/receive", "/k/harbour/audit"]) {
+    await page.goto(path);
+    await page.waitForTimeout(150); // what htmx puts in later
+    expect(await ran(), path).toBeUndefined();
+  }
+  await page.goto("/k/harbour/board");
+  await page.locator("#find").pressSequentially("<img src=x");
+  await page.waitForTimeout(500);
+  expect(await ran()).toBeUndefined();
+  expect(said).toEqual([]);
+});

@@ -209,7 +209,7 @@ func (k *Kitchen) checkPIN(ctx context.Context, site, person int64, pin string) 
 // does not open it.
 func (k *Kitchen) SignInWithPassword(ctx context.Context, userName, password string, from Origin) (secret string, site store.Site, err error) {
 	ctx = store.Everywhere(ctx)
-	userName = strings.ToLower(strings.TrimSpace(userName))
+	userName = printable(strings.ToLower(strings.TrimSpace(userName)))
 	account, err := k.DB.AccountByName(ctx, userName)
 	if err != nil && !errors.Is(err, ErrNotFound) {
 		return "", site, err
@@ -226,7 +226,7 @@ func (k *Kitchen) SignInWithPassword(ctx context.Context, userName, password str
 		ok, err := matches(password, account.Password)
 		return ok && account.ID != 0 && len(sites) > 0, err
 	}
-	if err := k.try(ctx, at, store.Person{Name: printable(userName)}, check, userGuard(printable(userName)), addressGuard(from.Address)); err != nil {
+	if err := k.try(ctx, at, store.Person{Name: userName}, check, userGuard(userName), addressGuard(from.Address)); err != nil {
 		return "", site, err
 	}
 	secret, err = k.begin(ctx, store.AddSessionParams{AccountID: &account.ID, Agent: from.Agent}, at, store.Person{Name: userName}, "own device")

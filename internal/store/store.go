@@ -12,6 +12,7 @@ import (
 	"errors"
 	"fmt"
 	"io/fs"
+	"slices"
 	"strconv"
 	"strings"
 
@@ -202,6 +203,13 @@ func (db *DB) provider() (*goose.Provider, error) {
 func IsDuplicate(err error) bool {
 	var pg *pgconn.PgError
 	return errors.As(err, &pg) && pg.Code == "23505"
+}
+
+// IsUnstorable reports whether a value was sent that no column can hold: text that
+// is no UTF-8 or has a NUL, or a number out of range.
+func IsUnstorable(err error) bool {
+	var pg *pgconn.PgError
+	return errors.As(err, &pg) && slices.Contains([]string{"22021", "22P05", "22P02", "22003", "22008"}, pg.Code)
 }
 
 // IsMissing reports whether a row names another one that is not there.

@@ -126,7 +126,10 @@ func (agerView) Wanted(p page) string {
 // setAger says what a cabinet is set to.
 func (s *Server) setAger(c *gin.Context) {
 	f := newForm(c)
-	id, _ := strconv.ParseInt(c.Param("id"), 10, 64)
+	id, ok := s.pathNumber(c)
+	if !ok {
+		return
+	}
 	set, rh, step := f.mustCelsius("set"), f.mustNumber("rh")/100, f.mustNumber("step")/1000
 	err := f.bad.Err()
 	if err == nil {

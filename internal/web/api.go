@@ -25,6 +25,7 @@ import (
 	"leancatch/internal/core/lot"
 	"leancatch/internal/intake"
 	"leancatch/internal/kitchen"
+	"leancatch/internal/store"
 )
 
 //go:embed openapi.json
@@ -118,6 +119,8 @@ func (s *Server) apiFail(c *gin.Context, err error) {
 		apiProblem(c, http.StatusRequestEntityTooLarge, "the body is too large", nil)
 	case errors.Is(err, errBadBody), errors.Is(err, intake.ErrSenML):
 		apiProblem(c, http.StatusBadRequest, err.Error(), nil)
+	case store.IsUnstorable(err):
+		apiProblem(c, http.StatusUnprocessableEntity, "there is a character or a number in it that cannot be kept", nil)
 	case errors.Is(err, kitchen.ErrNotFound):
 		apiProblem(c, http.StatusNotFound, "there is nothing here", nil)
 	case errors.Is(err, kitchen.ErrRight), errors.Is(err, kitchen.ErrManager):

@@ -257,7 +257,10 @@ func (f *form) cents(field string) int64 {
 }
 
 func (f *form) id(field string) int64 {
-	v, _ := strconv.ParseInt(f.text(field), 10, 64)
+	v, err := strconv.ParseInt(f.text(field), 10, 32)
+	if err != nil {
+		return 0
+	}
 	return v
 }
 
@@ -292,4 +295,22 @@ func (f *form) when(field string, now time.Time) time.Time {
 		return *t
 	}
 	return now
+}
+
+// pathNumber reads the number of the path; it answers 404 where there is none.
+func (s *Server) pathNumber(c *gin.Context) (int64, bool) {
+	id, err := strconv.ParseInt(c.Param("id"), 10, 32)
+	if err != nil {
+		s.fail(c, kitchen.ErrNotFound)
+	}
+	return id, err == nil
+}
+
+// pathID reads the id of the path; it answers 404 where there is none.
+func (s *Server) pathID(c *gin.Context) (uuid.UUID, bool) {
+	id, err := uuid.Parse(c.Param("id"))
+	if err != nil {
+		s.fail(c, kitchen.ErrNotFound)
+	}
+	return id, err == nil
 }

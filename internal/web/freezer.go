@@ -171,7 +171,10 @@ func (freezerView) Source() string { return frozen.Source }
 // setFreezer says how a freezer cools.
 func (s *Server) setFreezer(c *gin.Context) {
 	f := newForm(c)
-	id, _ := strconv.ParseInt(c.Param("id"), 10, 64)
+	id, ok := s.pathNumber(c)
+	if !ok {
+		return
+	}
 	power := f.number("power")
 	err := f.bad.Err()
 	if err == nil {
@@ -479,8 +482,7 @@ func (s *Server) certificate(c *gin.Context) {
 		s.fail(c, err)
 		return
 	}
-	c.Header("Content-Disposition", `inline; filename="parasites-`+card.State.Received.Code+`.pdf"`)
-	c.Data(http.StatusOK, "application/pdf", data)
+	s.export(c, "application/pdf", "parasites-"+card.State.Received.Code+".pdf", data)
 }
 
 // bodyName is a shape in words.

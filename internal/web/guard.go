@@ -75,6 +75,7 @@ func navigates(c *gin.Context) bool {
 // a manager's act can have the word of a manager who stands beside.
 func (s *Server) guard(right access.Right) gin.HandlerFunc {
 	return func(c *gin.Context) {
+		limitForm(c)
 		a, err := s.visitor(c)
 		if errors.Is(err, kitchen.ErrNoActor) {
 			s.signInFirst(c)
@@ -96,6 +97,15 @@ func (s *Server) guard(right access.Right) gin.HandlerFunc {
 				s.log.Error("noting a touch", "error", err)
 			}
 		}
+	}
+}
+
+// maxForm bounds a form without files; those with files have bounds of their own.
+const maxForm = 1 << 20
+
+func limitForm(c *gin.Context) {
+	if isPlainForm(c) {
+		c.Request.Body = http.MaxBytesReader(c.Writer, c.Request.Body, maxForm)
 	}
 }
 
@@ -280,13 +290,14 @@ func (s *Server) ask(c *gin.Context, v askView) {
 	if from, err := url.Parse(c.Request.Referer()); err == nil && from.Host == c.Request.Host && strings.HasPrefix(from.Path, s.base(c)+"/") {
 		v.Back = from.RequestURI()
 	}
-	title := "It was quiet for long"
-	if v.For == "lend" {
-		title = "A manager's word"
+	title, status := "It was quiet for long", http.StatusUnprocessableEntity
+	switch {
+	case v.For == "lend" && !isPart(c):
+		title, status = "A manager's word", http.StatusForbidden
+	case c.Request.Method == http.MethodGet:
+		status = http.StatusOK
 	}
-	status := http.StatusForbidden
-	if isPart(c) { // htmx put it in place of the page
-		status = http.StatusUnprocessableEntity
+	if isPart(c) { // htmx puts it in place of the page
 		c.Header("HX-Retarget", "#main")
 		c.Header("HX-Reselect", "#main")
 		c.Header("HX-Reswap", "outerHTML")

@@ -7,7 +7,6 @@ import (
 	"math"
 	"net/http"
 	"net/url"
-	"strconv"
 	"time"
 
 	"github.com/gin-gonic/gin"
@@ -174,7 +173,10 @@ func (f *form) mass(field string) *float64 {
 
 // logPlace notes the temperature of a place, taken by hand.
 func (s *Server) logPlace(c *gin.Context) {
-	id, _ := strconv.ParseInt(c.Param("id"), 10, 64)
+	id, ok := s.pathNumber(c)
+	if !ok {
+		return
+	}
 	f := newForm(c)
 	celsius, at := f.mustCelsius("celsius"), f.when("at", s.kitchen.Now())
 	err := f.bad.Err()
@@ -186,7 +188,10 @@ func (s *Server) logPlace(c *gin.Context) {
 
 // arrange moves a place one step in the plan.
 func (s *Server) arrange(c *gin.Context) {
-	id, _ := strconv.ParseInt(c.Param("id"), 10, 64)
+	id, ok := s.pathNumber(c)
+	if !ok {
+		return
+	}
 	f := newForm(c)
 	err := s.kitchen.SetPlan(c.Request.Context(), id, f.whole("column"), f.whole("level"))
 	if err == nil {

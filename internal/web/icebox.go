@@ -76,7 +76,10 @@ func (v iceView) On(place int64, form string) bool { return v.Open == place && v
 
 // logIce notes ice that was put into a box, or found in it.
 func (s *Server) logIce(c *gin.Context) {
-	id, _ := strconv.ParseInt(c.Param("id"), 10, 64)
+	id, ok := s.pathNumber(c)
+	if !ok {
+		return
+	}
 	f := newForm(c)
 	n := kitchen.NewIce{ID: f.uuid("id"), PlaceID: id, At: f.when("ice_at", s.kitchen.Now()), Kind: icing.Kind(f.text("kind")), Kg: f.ice("kg")}
 	err := f.bad.Err()
@@ -101,7 +104,10 @@ func (f *form) box() icing.Box {
 
 // setBox says what box a place is.
 func (s *Server) setBox(c *gin.Context) {
-	id, _ := strconv.ParseInt(c.Param("id"), 10, 64)
+	id, ok := s.pathNumber(c)
+	if !ok {
+		return
+	}
 	f := newForm(c)
 	box, outside := f.box(), f.mustCelsius("outside")
 	err := f.bad.Err()

@@ -23,6 +23,7 @@ import (
 	"leancatch/internal/core/safety"
 	"leancatch/internal/core/unit"
 	"leancatch/internal/kitchen"
+	"leancatch/internal/store"
 )
 
 //go:embed views/*.html
@@ -304,12 +305,26 @@ func (s *Server) fail(c *gin.Context, err error) {
 		s.problem(c, http.StatusForbidden, "Nobody is on shift. Choose who you are first.")
 	case errors.As(err, &fields):
 		s.problem(c, http.StatusUnprocessableEntity, fields.Error())
+	case store.IsUnstorable(err):
+		s.problem(c, http.StatusUnprocessableEntity, "There is a character or a number in it that cannot be kept. Go back and type it anew.")
 	case c.Request.Context().Err() != nil:
 		c.Abort()
 	default:
 		s.log.Error("request failed", "path", c.Request.URL.Path, "error", err)
 		s.problem(c, http.StatusInternalServerError, "Something broke here. Nothing was stored.")
 	}
+}
+
+// export sends a file that leaves the kitchen, and writes so into the audit.
+func (s *Server) export(c *gin.Context, contentType, name string, data []byte) {
+	s.note(c, kitchen.ActExported, name)
+	where := "attachment"
+	if contentType == "application/pdf" { // which browsers show
+		where = "inline"
+	}
+	c.Header("Content-Disposition", where+"; filename="+strconv.Quote(name))
+	c.Header("Cache-Control", "no-store")
+	c.Data(http.StatusOK, contentType, data)
 }
 
 func (s *Server) noRoute(c *gin.Context) { s.problem(c, http.StatusNotFound, "There is no such page.") }

@@ -8,7 +8,6 @@ import (
 	"strings"
 
 	"github.com/gin-gonic/gin"
-	"github.com/google/uuid"
 
 	"leancatch/internal/core/access"
 	"leancatch/internal/core/invalid"
@@ -89,24 +88,6 @@ func (s *Server) addPerson(c *gin.Context) {
 	f := newForm(c)
 	s.answerPeople(c, "new", s.kitchen.AddPerson(c.Request.Context(), kitchen.NewPerson{Name: f.text("name"), Role: f.text("role"), PIN: f.text("pin"),
 		UserName: strings.ToLower(f.text("user_name")), Password: c.PostForm("password")}))
-}
-
-// pathNumber reads the number of the path; it answers 404 where there is none.
-func (s *Server) pathNumber(c *gin.Context) (int64, bool) {
-	id, err := strconv.ParseInt(c.Param("id"), 10, 32)
-	if err != nil {
-		s.fail(c, kitchen.ErrNotFound)
-	}
-	return id, err == nil
-}
-
-// pathID reads the id of the path; it answers 404 where there is none.
-func (s *Server) pathID(c *gin.Context) (uuid.UUID, bool) {
-	id, err := uuid.Parse(c.Param("id"))
-	if err != nil {
-		s.fail(c, kitchen.ErrNotFound)
-	}
-	return id, err == nil
 }
 
 func (s *Server) setRole(c *gin.Context) {

@@ -58,7 +58,10 @@ func spanOf(f *form, now time.Time) (coldchain.Span, string) {
 func (s *Server) place(c *gin.Context) { s.showPlace(c, http.StatusOK, placePageView{}) }
 
 func (s *Server) showPlace(c *gin.Context, status int, v placePageView) {
-	id, _ := strconv.ParseInt(c.Param("id"), 10, 64)
+	id, ok := s.pathNumber(c)
+	if !ok {
+		return
+	}
 	p := s.page(c, "", "ice", nil)
 	var err error
 	if v.Page, err = s.kitchen.Place(c.Request.Context(), id); err != nil {
@@ -208,7 +211,10 @@ type traceLine struct {
 
 // trace sends what the chart draws.
 func (s *Server) trace(c *gin.Context) {
-	id, _ := strconv.ParseInt(c.Param("id"), 10, 64)
+	id, ok := s.pathNumber(c)
+	if !ok {
+		return
+	}
 	p := s.page(c, "", "ice", nil)
 	var span coldchain.Span
 	from, err1 := strconv.ParseInt(c.Query("from"), 10, 64)
@@ -256,7 +262,10 @@ func (s *Server) trace(c *gin.Context) {
 
 // setPlace changes a place.
 func (s *Server) setPlace(c *gin.Context) {
-	id, _ := strconv.ParseInt(c.Param("id"), 10, 64)
+	id, ok := s.pathNumber(c)
+	if !ok {
+		return
+	}
 	f := newForm(c)
 	change := kitchen.PlaceChange{NewPlace: kitchen.NewPlace{Name: f.text("name"), SetC: f.mustCelsius("set"), Contact: f.text("measures") == "contact", CapacityKg: f.mass("capacity"), Holds: lot.Holds(f.text("holds"))},
 		WarmC: f.celsius("warm"), ColdC: f.celsius("cold")}

@@ -104,7 +104,10 @@ func (probeView) MethodName(m string) string { return probe.Method(m).Name() }
 func (s *Server) probe(c *gin.Context) { s.showProbe(c, http.StatusOK, probeView{}) }
 
 func (s *Server) showProbe(c *gin.Context, status int, v probeView) {
-	id, _ := strconv.ParseInt(c.Param("id"), 10, 64)
+	id, ok := s.pathNumber(c)
+	if !ok {
+		return
+	}
 	var err error
 	if v.ProbePage, err = s.kitchen.ProbePage(c.Request.Context(), id); err != nil {
 		s.fail(c, err)
@@ -131,7 +134,10 @@ func (s *Server) afterProbe(c *gin.Context, form string, err error) {
 }
 
 func (s *Server) moveProbe(c *gin.Context) {
-	id, _ := strconv.ParseInt(c.Param("id"), 10, 64)
+	id, ok := s.pathNumber(c)
+	if !ok {
+		return
+	}
 	f := newForm(c)
 	place, since := f.id("place"), f.when("since", s.kitchen.Now())
 	err := f.bad.Err()
@@ -142,7 +148,10 @@ func (s *Server) moveProbe(c *gin.Context) {
 }
 
 func (s *Server) checkProbe(c *gin.Context) {
-	id, _ := strconv.ParseInt(c.Param("id"), 10, 64)
+	id, ok := s.pathNumber(c)
+	if !ok {
+		return
+	}
 	f := newForm(c)
 	n := kitchen.NewCheck{ID: f.uuid("id"), ProbeID: id, Method: probe.Method(f.text("method")), Note: f.text("note"), AltitudeM: f.actor.Site.AltitudeM, ReadC: f.boiling("read")}
 	if n.Method == probe.Reference {
@@ -168,7 +177,10 @@ func (f *form) boiling(field string) float64 {
 }
 
 func (s *Server) reassign(c *gin.Context) {
-	id, _ := strconv.ParseInt(c.Param("id"), 10, 64)
+	id, ok := s.pathNumber(c)
+	if !ok {
+		return
+	}
 	f := newForm(c)
 	from, until := f.at("from"), f.at("until")
 	if from == nil {
@@ -186,7 +198,10 @@ func (s *Server) reassign(c *gin.Context) {
 
 // probeToken makes the token with which the probe sends, and shows it once.
 func (s *Server) probeToken(c *gin.Context) {
-	id, _ := strconv.ParseInt(c.Param("id"), 10, 64)
+	id, ok := s.pathNumber(c)
+	if !ok {
+		return
+	}
 	token, err := s.kitchen.ProbeToken(c.Request.Context(), id)
 	if err != nil {
 		s.fail(c, err)

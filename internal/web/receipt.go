@@ -158,8 +158,7 @@ func (s *Server) claimPDF(c *gin.Context) {
 		s.fail(c, err)
 		return
 	}
-	c.Header("Content-Disposition", `inline; filename="claim-`+strings.ReplaceAll(claim.Number, "/", "-")+`.pdf"`)
-	c.Data(http.StatusOK, "application/pdf", data)
+	s.export(c, "application/pdf", "claim-"+strings.ReplaceAll(claim.Number, "/", "-")+".pdf", data)
 }
 
 // trimRow is a part of the fish on the form that checks a delivery.

@@ -208,6 +208,8 @@ func (s *Server) register(r *gin.Engine) {
 			}
 		case strings.HasPrefix(x.path, sitePath):
 			chain = []gin.HandlerFunc{s.guard(x.right), x.handle}
+		case x.method == "POST":
+			chain = []gin.HandlerFunc{limitForm, x.handle}
 		}
 		r.Handle(x.method, x.path, chain...)
 	}

@@ -70,8 +70,13 @@ func (s *Server) Run(ctx context.Context) {
 	s.hub.run(ctx, s.kitchen.DB, wake, s.log)
 }
 
-// Handler returns the routes.
+// Handler answers all requests. Browsers may post only from our own pages;
+// programs send no Origin.
 func (s *Server) Handler() http.Handler {
+	return http.NewCrossOriginProtection().Handler(s.router().Handler())
+}
+
+func (s *Server) router() *gin.Engine {
 	gin.SetMode(gin.ReleaseMode)
 	r := gin.New()
 	r.HandleMethodNotAllowed = true
@@ -83,9 +88,7 @@ func (s *Server) Handler() http.Handler {
 	r.NoRoute(s.noRoute)
 
 	s.register(r)
-
-	// Browsers may post only from our own pages; programs send no Origin.
-	return http.NewCrossOriginProtection().Handler(r.Handler())
+	return r
 }
 
 // recover answers a panic with a page, and keeps the server running.
@@ -154,6 +157,10 @@ func assetHandler(files fs.FS) http.Handler {
 	return http.HandlerFunc(func(w http.ResponseWriter, r *http.Request) {
 		w.Header().Set("Cache-Control", "public, max-age=31536000, immutable")
 		name := strings.TrimPrefix(r.URL.Path, "/")
+		if !fs.ValidPath(name) || strings.Contains(name, "\x00") {
+			http.NotFound(w, r)
+			return
+		}
 		if strings.Contains(r.Header.Get("Accept-Encoding"), "gzip") {
 			if data, err := fs.ReadFile(files, name+".gz"); err == nil {
 				w.Header().Set("Content-Encoding", "gzip")

@@ -53,6 +53,9 @@ func (s *Server) setScales(c *gin.Context) {
 }
 
 func (s *Server) setTheme(c *gin.Context, theme string) {
+	if theme != "dark" {
+		theme = "light"
+	}
 	http.SetCookie(c.Writer, &http.Cookie{Name: "theme", Value: theme, Path: "/", MaxAge: 365 * 24 * 3600, HttpOnly: true, Secure: s.opts.TLS, SameSite: http.SameSiteLaxMode})
 }
 

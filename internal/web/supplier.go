@@ -5,7 +5,6 @@ import (
 	"fmt"
 	"html/template"
 	"net/http"
-	"strconv"
 	"strings"
 
 	"github.com/gin-gonic/gin"
@@ -106,9 +105,8 @@ func (s *Server) setWage(c *gin.Context) {
 }
 
 func (s *Server) supplier(c *gin.Context) {
-	id, err := strconv.ParseInt(c.Param("id"), 10, 64)
-	if err != nil {
-		s.fail(c, kitchen.ErrNotFound)
+	id, ok := s.pathNumber(c)
+	if !ok {
 		return
 	}
 	supplied, err := s.kitchen.Supplier(c.Request.Context(), id)

@@ -418,8 +418,7 @@ func (s *Server) thawCalendar(c *gin.Context) {
 		s.fail(c, err)
 		return
 	}
-	c.Header("Content-Disposition", `attachment; filename="thaw.ics"`)
-	c.Data(http.StatusOK, "text/calendar; charset=utf-8", []byte(interchange.ThawCalendar(t, kitchen.ActorFrom(c.Request.Context()), s.kitchen.Now())))
+	s.export(c, "text/calendar; charset=utf-8", "thaw.ics", []byte(interchange.ThawCalendar(t, kitchen.ActorFrom(c.Request.Context()), s.kitchen.Now())))
 }
 
 // tickThaw notes a step as done.

@@ -108,7 +108,7 @@ document.querySelectorAll(".pin-pad").forEach((p) => {
 document.addEventListener("click", (e) => {
   const key = e.target.closest("[data-pin]")?.dataset.pin;
   if (!key) return;
-  const field = e.target.closest(".pin").querySelector("input");
+  const field = e.target.closest(".pin-box").querySelector("input");
   field.value = key === "⌫" ? field.value.slice(0, -1) : (field.value + key).slice(0, 8);
 });
 document.addEventListener("change", (e) => {

@@ -1,0 +1,339 @@
+package kitchen_test
+
+import (
+	"context"
+	"errors"
+	"log/slog"
+	"strings"
+	"sync"
+	"testing"
+	"time"
+
+	"leancatch/internal/core/access"
+	"leancatch/internal/core/invalid"
+	"leancatch/internal/kitchen"
+	"leancatch/internal/store"
+)
+
+const goodPassword = "seven grey gulls over wet slate"
+
+// crew is a bench whose people have PINs, with a tablet; Mara, the manager, and
+// Olga, the owner, have accounts too.
+type crew struct {
+	*bench
+	site   store.Site
+	device kitchen.Device
+	owner  context.Context
+	ids    map[string]int64
+}
+
+func newCrew(t *testing.T) *crew {
+	b := newBench(t)
+	c := &crew{bench: b, site: kitchen.ActorFrom(b.ctx).Site, ids: map[string]int64{}}
+	all := store.Everywhere(context.Background())
+	_, err := b.DB.AddPerson(all, store.AddPersonParams{SiteID: c.site.ID, Name: "Olga", Role: "owner"})
+	b.must(err)
+	people, err := b.DB.People(all, c.site.ID)
+	b.must(err)
+	for _, p := range people {
+		c.ids[p.Name] = p.ID
+	}
+	c.owner = kitchen.WithActor(context.Background(), kitchen.Actor{Site: c.site, Person: people[2]})
+	for name, pin := range map[string]string{"Mara": "4071", "Bo": "5820", "Olga": "9163"} {
+		b.must(b.SetPIN(c.owner, c.ids[name], pin))
+	}
+	b.must(b.SetLogin(c.owner, c.ids["Mara"], "mara", goodPassword))
+	b.must(b.SetLogin(c.owner, c.ids["Olga"], "olga", goodPassword))
+	secret, err := b.EnrolDevice(b.manager, "Dock tablet")
+	b.must(err)
+	c.device, err = b.DeviceOf(context.Background(), secret)
+	b.must(err)
+	return c
+}
+
+func (c *crew) pin(name, pin string) (string, error) {
+	return c.SignInWithPIN(context.Background(), c.device, c.ids[name], pin, kitchen.Origin{Address: "192.0.2.1", Agent: "test"})
+}
+
+func (c *crew) password(user, password string) (string, error) {
+	secret, _, err := c.SignInWithPassword(context.Background(), user, password, kitchen.Origin{Address: "192.0.2.1", Agent: "test"})
+	return secret, err
+}
+
+func (c *crew) visitor(secret string) (kitchen.Actor, error) {
+	return c.Visitor(context.Background(), secret, c.site.Slug)
+}
+
+// The lock-out counts in the database: another process, or the same one started
+// again, refuses the right PIN too; it ends by time, and by a manager.
+func TestLockOutSurvivesARestart(t *testing.T) {
+	c := newCrew(t)
+	for n := range access.PersonTries - 1 {
+		if _, err := c.pin("Bo", "0000"); !errors.Is(err, kitchen.ErrWrong) {
+			t.Fatalf("try %d: %v", n+1, err)
+		}
+	}
+	var locked kitchen.Locked
+	if _, err := c.pin("Bo", "0000"); !errors.As(err, &locked) || locked.Until.Sub(c.now) != 15*time.Minute {
+		t.Fatalf("the last try: %v", err)
+	}
+	again := kitchen.New(c.DB, slog.New(slog.DiscardHandler))
+	again.Now = c.Now
+	if _, err := again.SignInWithPIN(context.Background(), c.device, c.ids["Bo"], "5820", kitchen.Origin{}); !errors.As(err, &locked) {
+		t.Errorf("the right PIN in a new process: %v", err)
+	}
+	if _, err := c.pin("Mara", "4071"); err != nil {
+		t.Errorf("somebody else: %v", err)
+	}
+	c.now = c.now.Add(15*time.Minute + time.Second)
+	if _, err := c.pin("Bo", "5820"); err != nil {
+		t.Errorf("after the lock-out: %v", err)
+	}
+	for range access.PersonTries {
+		c.pin("Bo", "0000")
+	}
+	c.must(c.Unlock(c.manager, c.ids["Bo"]))
+	if _, err := c.pin("Bo", "5820"); err != nil {
+		t.Errorf("after a manager unlocked: %v", err)
+	}
+}
+
+// Tries at the same time count one after the other: none slips past the throttle.
+func TestTriesAtOnceAreCounted(t *testing.T) {
+	c := newCrew(t)
+	var wait sync.WaitGroup
+	var mu sync.Mutex
+	wrong, locked := 0, 0
+	for range 20 {
+		wait.Go(func() {
+			_, err := c.pin("Bo", "0000")
+			mu.Lock()
+			defer mu.Unlock()
+			if errors.As(err, new(kitchen.Locked)) {
+				locked++
+			} else if errors.Is(err, kitchen.ErrWrong) {
+				wrong++
+			}
+		})
+	}
+	wait.Wait()
+	if wrong != access.PersonTries-1 || locked != 20-wrong {
+		t.Errorf("%d tries were taken, %d locked out", wrong, locked)
+	}
+}
+
+// A name that nobody has is answered as a wrong password is, in about the same
+// time, and locks itself alone.
+func TestUnknownNamesTellNothing(t *testing.T) {
+	c := newCrew(t)
+	_, unknown := c.password("nobody", goodPassword)
+	_, wrong := c.password("mara", "another password altogether")
+	if !errors.Is(unknown, kitchen.ErrWrong) || !errors.Is(wrong, kitchen.ErrWrong) || unknown.Error() != wrong.Error() {
+		t.Errorf("unknown: %v; wrong: %v", unknown, wrong)
+	}
+	for range access.PersonTries {
+		c.password("nobody", goodPassword)
+	}
+	if _, err := c.password("mara", goodPassword); err != nil {
+		t.Errorf("somebody else's failures lock her: %v", err)
+	}
+	if _, err := c.password("MARA ", goodPassword); err != nil {
+		t.Errorf("the user name in capitals: %v", err)
+	}
+	if _, err := c.password("x\x00\xff"+strings.Repeat("y", 5000), "z"); !errors.Is(err, kitchen.ErrWrong) {
+		t.Errorf("a hostile name: %v", err)
+	}
+}
+
+func TestSessions(t *testing.T) {
+	c := newCrew(t)
+	first, err := c.pin("Bo", "5820")
+	c.must(err)
+	second, err := c.pin("Bo", "5820")
+	c.must(err)
+	if first == second {
+		t.Error("two sign-ins have one secret")
+	}
+	a, err := c.visitor(first)
+	if err != nil || a.Person.Name != "Bo" || !a.Visit.OnDevice || a.Visit.Quiet {
+		t.Errorf("%+v, %v", a.Visit, err)
+	}
+	if _, err := c.Visitor(context.Background(), first, "elsewhere"); !errors.Is(err, kitchen.ErrNoActor) {
+		t.Errorf("in a kitchen that is not: %v", err)
+	}
+	c.now = c.now.Add(11 * time.Minute)
+	if a, _ = c.visitor(first); !a.Visit.Quiet {
+		t.Error("eleven quiet minutes on a tablet, and not asked again")
+	}
+	if _, err := c.Confirm(kitchen.WithActor(context.Background(), a), a.Person.ID, "5820"); err != nil {
+		t.Errorf("the PIN given again: %v", err)
+	}
+	c.must(c.Touched(kitchen.WithActor(context.Background(), a)))
+	if a, _ = c.visitor(first); a.Visit.Quiet {
+		t.Error("asked again though the PIN was given")
+	}
+	own, err := c.password("olga", goodPassword)
+	c.must(err)
+	c.now = c.now.Add(29 * time.Minute)
+	if o, _ := c.visitor(own); o.Visit.Quiet || o.Visit.OnDevice {
+		t.Errorf("29 minutes on a device of her own: %+v", o.Visit)
+	}
+
+	// What ends sessions: the list, another PIN, a revoked tablet, leaving, time.
+	gone := func(what, secret string) {
+		t.Helper()
+		if _, err := c.visitor(secret); !errors.Is(err, kitchen.ErrNoActor) {
+			t.Errorf("%s: %v", what, err)
+		}
+	}
+	c.must(c.RevokeSession(c.manager, a.Visit.Session))
+	gone("after it was revoked", first)
+	c.must(c.SetPIN(c.manager, c.ids["Bo"], "7046"))
+	gone("after a new PIN", second)
+	third, err := c.pin("Bo", "7046")
+	c.must(err)
+	c.must(c.RevokeDevice(c.manager, c.device.ID))
+	gone("on a revoked tablet", third)
+	c.now = c.now.Add(12 * time.Hour)
+	gone("after twelve hours", own)
+	own, err = c.password("mara", goodPassword)
+	c.must(err)
+	if err := c.RevokeSession(c.ctx, mustVisit(t, c, own)); !errors.Is(err, kitchen.ErrNotFound) {
+		t.Errorf("a buyer ended the manager's session: %v", err)
+	}
+	c.must(c.Leave(c.owner, c.ids["Mara"]))
+	gone("after she left", own)
+	if _, err := c.password("mara", goodPassword); !errors.Is(err, kitchen.ErrWrong) {
+		t.Errorf("somebody who left signs in: %v", err)
+	}
+	sites, err := c.SitesOf(context.Background(), own)
+	if !errors.Is(err, kitchen.ErrNoActor) || len(sites) > 0 {
+		t.Errorf("%v, %v", sites, err)
+	}
+}
+
+func mustVisit(t *testing.T, c *crew, secret string) [16]byte {
+	t.Helper()
+	a, err := c.visitor(secret)
+	if err != nil {
+		t.Fatal(err)
+	}
+	return a.Visit.Session
+}
+
+// Nobody makes others, or themselves, more than they are; an owner remains.
+func TestWhoMayChangeWhom(t *testing.T) {
+	c := newCrew(t)
+	var bad invalid.Errors
+	if err := c.SetRole(c.manager, c.ids["Bo"], "manager"); !errors.As(err, &bad) {
+		t.Errorf("a manager made a manager: %v", err)
+	}
+	if err := c.SetRole(c.manager, c.ids["Mara"], "owner"); !errors.As(err, &bad) {
+		t.Errorf("a manager made herself owner: %v", err)
+	}
+	if err := c.SetPIN(c.manager, c.ids["Olga"], "6204"); !errors.Is(err, kitchen.ErrRight) {
+		t.Errorf("a manager set the owner's PIN: %v", err)
+	}
+	if err := c.AddPerson(c.ctx, kitchen.NewPerson{Name: "Eve", Role: "crew"}); !errors.Is(err, kitchen.ErrRight) {
+		t.Errorf("a buyer added somebody: %v", err)
+	}
+	if err := c.SetRole(c.owner, c.ids["Olga"], "crew"); !errors.As(err, &bad) || bad.On("role") == "" {
+		t.Errorf("the last owner stepped down: %v", err)
+	}
+	if err := c.Leave(c.owner, c.ids["Olga"]); !errors.As(err, &bad) {
+		t.Errorf("the last owner left: %v", err)
+	}
+	c.must(c.SetRole(c.owner, c.ids["Mara"], "owner"))
+	c.must(c.SetRole(c.owner, c.ids["Olga"], "crew"))
+	if err := c.AddPerson(c.manager, kitchen.NewPerson{Name: "Eve", Role: "crew", PIN: "1234", UserName: "E", Password: "short"}); !errors.As(err, &bad) || bad.On("pin") == "" || bad.On("user_name") == "" || bad.On("password") == "" {
+		t.Errorf("easy secrets: %v", err)
+	}
+	if err := c.ChangePIN(c.ctx, "0000", "6204"); !errors.Is(err, kitchen.ErrWrong) {
+		t.Errorf("a PIN changed without the one before: %v", err)
+	}
+	c.must(c.ChangePIN(c.ctx, "5820", "6204"))
+	if _, err := c.pin("Bo", "6204"); err != nil {
+		t.Error(err)
+	}
+}
+
+// One account opens the kitchens of an owner, and no manager of one changes it.
+func TestAnOwnerOfSeveralKitchens(t *testing.T) {
+	c := newCrew(t)
+	olga, err := c.password("olga", goodPassword)
+	c.must(err)
+	a, err := c.visitor(olga)
+	c.must(err)
+	other, err := c.OpenKitchen(kitchen.WithActor(context.Background(), a), kitchen.Setup{Name: "Other", TimeZone: "UTC", Profile: "eu", Places: []kitchen.NewPlace{{Name: "Dock", Kind: "dock", SetC: 4}}})
+	c.must(err)
+	if there, err := c.Visitor(context.Background(), olga, other.Slug); err != nil || there.Person.Role != "owner" || there.Person.ID == a.Person.ID {
+		t.Errorf("%+v, %v", there.Person, err)
+	}
+	sites, err := c.SitesOf(context.Background(), olga)
+	if err != nil || len(sites) != 2 {
+		t.Errorf("%v, %v", sites, err)
+	}
+	var bad invalid.Errors
+	c.must(c.SetRole(c.owner, c.ids["Mara"], "owner"))
+	mara := kitchen.ActorFrom(c.manager)
+	mara.Person.Role = "owner"
+	if err := c.SetLogin(kitchen.WithActor(context.Background(), mara), c.ids["Olga"], "", "another good password of slate"); !errors.As(err, &bad) || bad.On("password") == "" {
+		t.Errorf("a co-owner of one kitchen changed the password that opens two: %v", err)
+	}
+	pin, err := c.pin("Olga", "9163")
+	c.must(err)
+	if _, err := c.Visitor(context.Background(), pin, other.Slug); !errors.Is(err, kitchen.ErrNoActor) {
+		t.Errorf("a PIN of one kitchen opened another: %v", err)
+	}
+}
+
+// The audit tells what was done, and its chain that nothing was altered.
+func TestTheAuditTellsAndHolds(t *testing.T) {
+	c := newCrew(t)
+	c.pin("Bo", "0000")
+	c.must(c.SetProfile(c.manager, "eu"))
+	hot := kitchen.ActorFrom(c.ctx)
+	lent, err := c.Lend(kitchen.WithActor(context.Background(), withTablet(hot)), c.ids["Mara"], "4071", "releasing a lot")
+	c.must(err)
+	if !lent.IsManager() || lent.May(access.Staff) {
+		t.Error("a lent PIN gives the manager's acts, and no others")
+	}
+	if _, err := c.Lend(kitchen.WithActor(context.Background(), withTablet(hot)), c.ids["Bo"], "5820", "releasing a lot"); !errors.Is(err, kitchen.ErrManager) {
+		t.Errorf("a buyer lent a PIN: %v", err)
+	}
+	list, err := c.Audit(c.owner, "", 0)
+	c.must(err)
+	var told []string
+	for _, e := range list {
+		told = append(told, e.Name+" "+e.Act+" "+e.Subject)
+	}
+	for _, want := range []string{"Bo sign-in failed ", "Mara rules changed rule profile: eu, was house-strict", "Mara lent a PIN to Bo for releasing a lot", "Mara device enrolled Dock tablet", "Olga PIN or password set PIN of Bo"} {
+		if !strings.Contains(strings.Join(told, "\n"), want) {
+			t.Errorf("the audit lacks %q:\n%s", want, strings.Join(told, "\n"))
+		}
+	}
+	if _, err := c.Audit(c.manager, "", 0); !errors.Is(err, kitchen.ErrRight) {
+		t.Errorf("a manager read the audit: %v", err)
+	}
+	n, err := c.CheckAudit(context.Background(), c.site.ID)
+	if err != nil || int(n) != len(list) {
+		t.Fatalf("%d of %d entries: %v", n, len(list), err)
+	}
+	for _, sql := range []string{"alter table audit disable trigger append_only", "update audit set name = 'Eve' where name = 'Bo' and act = 'sign-in failed'"} {
+		_, err := c.DB.Pool.Exec(context.Background(), sql)
+		c.must(err)
+	}
+	if _, err := c.CheckAudit(context.Background(), c.site.ID); err == nil || !strings.Contains(err.Error(), "was altered") {
+		t.Errorf("an altered entry: %v", err)
+	}
+	_, err = c.DB.Pool.Exec(context.Background(), "delete from audit where seq = 3")
+	c.must(err)
+	if _, err := c.CheckAudit(context.Background(), c.site.ID); err == nil || !strings.Contains(err.Error(), "entry 3 of the audit is missing") {
+		t.Errorf("a missing entry: %v", err)
+	}
+}
+
+func withTablet(a kitchen.Actor) kitchen.Actor {
+	a.Visit.OnDevice = true
+	return a
+}

@@ -1,0 +1,272 @@
+package web
+
+import (
+	"bytes"
+	"fmt"
+	"io"
+	"log/slog"
+	"mime/multipart"
+	"net/http"
+	"net/url"
+	"regexp"
+	"strings"
+	"testing"
+	"time"
+
+	"golang.org/x/net/html"
+
+	"leancatch/internal/core/access"
+	"leancatch/internal/core/lot"
+	"leancatch/internal/kitchen"
+)
+
+// hostile are values that try to run a script, a query, a template, to leave the
+// folder, to add a header, or to break what reads them.
+var hostile = []string{
+	`"><script src=data:,lc></script><img src=x onerror=lc()>`,
+	`javascript:lc()//' onfocus='lc()' autofocus x='`,
+	`'; drop table lot_event; select pg_sleep(9) --`,
+	`lc{{print 7000 777}}lc${7*7}<%= 7*7 %>`,
+	`../../../../../../etc/passwd`,
+	"x\r\nSet-Cookie: hacked=1\r\n\r\n<b>",
+	"a\x00b\xff\xfe\u202e\ufeff",
+	strings.Repeat("9", 400),
+	`-1e309`,
+}
+
+var idLike = regexp.MustCompile(`[0-9a-f]{8}-[0-9a-f-]{27}|\d+`)
+
+// crawler walks all pages as somebody and fills every form that it finds.
+type crawler struct {
+	*site
+	browser *http.Client
+	seen    map[string]int // by pattern, how many pages of it were read
+	forms   map[string]bool
+	queue   []string
+	sent    int
+}
+
+// visit reads a page, checks it, and keeps its links and forms.
+func (c *crawler) visit(name string, res *http.Response) []form2 {
+	c.t.Helper()
+	defer res.Body.Close()
+	body, err := io.ReadAll(io.LimitReader(res.Body, 4<<20))
+	c.must(err)
+	if res.StatusCode >= 500 {
+		c.t.Errorf("%s: status %d: %.300s", name, res.StatusCode, body)
+	}
+	for _, cookie := range res.Cookies() {
+		if cookie.Name == "hacked" {
+			c.t.Errorf("%s: set a cookie of the attacker's", name)
+		}
+	}
+	for _, leak := range []string{"SQLSTATE", "syntax error", "goroutine ", "runtime error", "root:x:", "lc7000 777lc", "lc7000777lc", "$argon2id$"} {
+		if bytes.Contains(body, []byte(leak)) {
+			c.t.Errorf("%s: the answer tells %q", name, leak)
+		}
+	}
+	if !strings.HasPrefix(res.Header.Get("Content-Type"), "text/html") {
+		return nil
+	}
+	if !strings.Contains(res.Header.Get("Content-Security-Policy"), "script-src 'self'") || res.Header.Get("X-Content-Type-Options") != "nosniff" {
+		c.t.Errorf("%s: headers are missing", name)
+	}
+	doc, err := html.Parse(bytes.NewReader(body))
+	c.must(err)
+	var found []form2
+	for n := range doc.Descendants() {
+		if n.Type != html.ElementNode {
+			continue
+		}
+		for _, a := range n.Attr {
+			if strings.HasPrefix(a.Key, "on") || strings.HasPrefix(strings.ToLower(strings.TrimSpace(a.Val)), "javascript:") && (a.Key == "href" || a.Key == "src" || a.Key == "action") {
+				c.t.Errorf("%s: <%s %s=%q>", name, n.Data, a.Key, a.Val)
+			}
+		}
+		switch n.Data {
+		case "script":
+			if src := attr(n, "src"); !strings.HasPrefix(src, "/static/") {
+				c.t.Errorf("%s: a script that is not ours: %q", name, src)
+			}
+		case "a":
+			c.queue = append(c.queue, attr(n, "href"))
+		case "form":
+			found = append(found, readForm(n))
+		}
+	}
+	return found
+}
+
+// form2 is a form of a page.
+type form2 struct {
+	method, action string
+	multipart      bool
+	fields         []field
+}
+
+type field struct{ name, kind, value string }
+
+func attr(n *html.Node, name string) string {
+	for _, a := range n.Attr {
+		if a.Key == name {
+			return a.Val
+		}
+	}
+	return ""
+}
+
+func readForm(n *html.Node) form2 {
+	f := form2{method: strings.ToUpper(attr(n, "method")), action: attr(n, "action"), multipart: attr(n, "enctype") == "multipart/form-data"}
+	for x := range n.Descendants() {
+		name := attr(x, "name")
+		if x.Type != html.ElementNode || name == "" {
+			continue
+		}
+		switch x.Data {
+		case "input", "textarea", "select", "button":
+			f.fields = append(f.fields, field{name, x.Data + " " + attr(x, "type"), attr(x, "value")})
+		}
+	}
+	return f
+}
+
+// fill sends a form with a hostile value: in all fields, or in those that people
+// type into, with the others as the page made them.
+func (c *crawler) fill(page string, f form2, value string, all bool) {
+	c.t.Helper()
+	values := url.Values{}
+	for _, x := range f.fields {
+		given := strings.Contains(x.kind, "hidden") || strings.Contains(x.kind, "radio") || strings.Contains(x.kind, "checkbox") || strings.HasPrefix(x.kind, "button") || strings.HasPrefix(x.kind, "select")
+		if given && !all {
+			values.Set(x.name, x.value)
+		} else {
+			values.Set(x.name, value)
+		}
+	}
+	target, err := url.Parse(f.action)
+	if err != nil || f.action == "" {
+		target, _ = url.Parse(page)
+	}
+	name := fmt.Sprintf("%s %s with %.30q (from %s)", f.method, target.Path, value, page)
+	var req *http.Request
+	switch {
+	case f.method != "POST":
+		target.RawQuery = values.Encode()
+		req, err = http.NewRequest("GET", c.URL+target.String(), nil)
+	case f.multipart:
+		var body bytes.Buffer
+		w := multipart.NewWriter(&body)
+		part, _ := w.CreateFormFile("file", value)
+		io.WriteString(part, "time,temp\n"+value+",1\n2026-01-01 00:00,"+value+"\n")
+		for k, v := range values {
+			if k != "file" {
+				w.WriteField(k, v[0])
+			}
+		}
+		w.Close()
+		req, err = http.NewRequest("POST", c.URL+target.String(), &body)
+		c.must(err)
+		req.Header.Set("Content-Type", w.FormDataContentType())
+	default:
+		req, err = http.NewRequest("POST", c.URL+target.String(), strings.NewReader(values.Encode()))
+		c.must(err)
+		req.Header.Set("Content-Type", "application/x-www-form-urlencoded")
+	}
+	c.must(err)
+	res, err := c.browser.Do(req)
+	c.must(err)
+	c.visit(name, res)
+	c.sent++
+}
+
+// perPattern is how many pages of one kind are read in a round.
+const perPattern = 3
+
+// round reads all pages that lead from one to the other, and fills the forms that
+// were not filled before.
+func (c *crawler) round(fill bool) {
+	c.t.Helper()
+	c.seen = map[string]int{}
+	for c.queue = []string{"/k/quay/board", "/k/quay/records", "/k/quay/people", "/sign-in", "/setup"}; len(c.queue) > 0; {
+		link := c.queue[0]
+		c.queue = c.queue[1:]
+		u, err := url.Parse(link)
+		if err != nil || !strings.HasPrefix(u.Path, "/") || u.Host != "" {
+			continue
+		}
+		pattern := idLike.ReplaceAllString(u.Path, "#")
+		for name := range u.Query() {
+			pattern += "?" + name
+		}
+		if c.seen[pattern]++; c.seen[pattern] > perPattern {
+			continue
+		}
+		res, err := c.browser.Get(c.URL + u.String())
+		c.must(err)
+		for _, f := range c.visit("GET "+u.Path, res) {
+			kind := f.method + idLike.ReplaceAllString(f.action, "#") + fmt.Sprint(len(f.fields))
+			if !fill || c.forms[kind] || strings.HasSuffix(f.action, "/sign-out") || strings.HasSuffix(f.action, "/devices") || strings.HasSuffix(f.action, "/leave") {
+				continue
+			}
+			c.forms[kind] = true
+			for i, value := range hostile {
+				c.fill(u.Path, f, value, i%2 == 0)
+				c.fill(u.Path, f, value, i%2 != 0)
+			}
+		}
+	}
+}
+
+// A crawl of all pages and forms with hostile values: nothing is executed, nothing
+// breaks, nothing is told that is nobody's business.
+func TestHostileValues(t *testing.T) {
+	s, cookie := staffed(t)
+	s.must(s.k.Append(s.ctx, kitchen.Write{EventID: kitchen.NewID(), LotID: s.lot.LotID, HappenedAt: s.k.Now(), Payload: lot.Held{Reason: hostile[0]}}))
+	var logged bytes.Buffer
+	s.k.Log = slog.New(slog.NewTextHandler(&logged, nil))
+	c := &crawler{site: s, browser: browser(t), forms: map[string]bool{}}
+	home, err := url.Parse(s.URL)
+	s.must(err)
+	c.browser.Jar.SetCookies(home, []*http.Cookie{cookie(access.Owner)})
+	c.browser.Timeout = 30 * time.Second
+	c.round(true)
+	c.round(false) // and what was stored is shown as it is
+	if c.sent < 500 || len(c.seen) < 40 {
+		t.Errorf("only %d forms were sent, %d kinds of pages seen", c.sent, len(c.seen))
+	}
+	t.Logf("%d forms sent, %d kinds of forms, %d kinds of pages", c.sent, len(c.forms), len(c.seen))
+
+	// In the address, in headers, in cookies.
+	server, err := New(s.k, slog.New(slog.DiscardHandler), Options{})
+	s.must(err)
+	for _, r := range server.routes() {
+		for _, value := range hostile {
+			path := parameter.ReplaceAllStringFunc(r.path, func(p string) string {
+				if p == ":site" {
+					return "quay"
+				}
+				return url.PathEscape(value)
+			})
+			if strings.HasSuffix(path, "/live") || strings.HasSuffix(path, "sign-out") || strings.Contains(path, "/calc/") {
+				continue
+			}
+			req, err := http.NewRequest(r.method, s.URL+path+"?next="+url.QueryEscape(value)+"&q="+url.QueryEscape(value)+"&from="+url.QueryEscape(value), nil)
+			s.must(err)
+			req.AddCookie(&http.Cookie{Name: "theme", Value: "x"})
+			req.Header.Set("User-Agent", strings.NewReplacer("\r", "", "\n", "", "\x00", "").Replace(value))
+			req.Header.Set("Referer", s.URL+"/k/quay/"+url.PathEscape(value))
+			if r.method == "POST" {
+				req.Header.Set("Content-Type", "application/x-www-form-urlencoded")
+			}
+			res, err := c.browser.Do(req)
+			s.must(err)
+			if at := res.Request.URL.Host; at != home.Host {
+				t.Errorf("%s %s: led away to %s", r.method, path, at)
+			}
+			c.visit(r.method+" "+r.path+fmt.Sprintf(" %.20q", value), res)
+		}
+	}
+	if _, err := s.k.CheckChains(s.ctx, kitchen.ActorFrom(s.ctx).Site); err != nil {
+		t.Error(err)
+	}
+}
