@@ -33,10 +33,11 @@ test: build ## all tests: Go and browser
 bench: build ## speeds and sizes, as a table
 	@scripts/bench.sh
 
-lint: $(assets) ## gofmt, vet, staticcheck
+lint: $(assets) ## gofmt, vet, staticcheck, known weaknesses of what we depend on
 	@test -z "$$(gofmt -l cmd internal)" || { gofmt -l cmd internal; echo "gofmt would change these"; exit 1; }
 	go vet ./...
 	go tool staticcheck ./...
+	scripts/audit.sh
 
 generate: ## Go from the SQL in internal/store/queries
 	cd internal/store && go run github.com/sqlc-dev/sqlc/cmd/sqlc@v1.30.0 generate

@@ -80,14 +80,14 @@ await stamps.locator("a.card-row", { hasText: "Mackerel" }).first().click();
 await stamps.waitForTimeout(300);
 await shoot(stamps, "deck-phone");
 
-const clock = await open(desk, "/board");
-await clock.locator("a.melt-row", { hasText: "histamine" }).first().click();
-await clock.locator(".clock").evaluate((e) => scrollTo(0, e.getBoundingClientRect().top - 100));
-await clock.waitForTimeout(300);
-await shoot(clock, "clock");
-
 const aged = await open(desk, "/ager");
 await aged.goto(base + (await aged.locator("a.cab-fish").first().getAttribute("href")));
 await aged.waitForTimeout(300);
 await shoot(aged, "age");
+
+const tablet = await open(desk, "/people");
+await tablet.getByLabel("Make this device a shared tablet").fill("Dock tablet");
+await tablet.getByRole("button", { name: "Enrol" }).click();
+await tablet.locator(".name-pick", { hasText: "Cato" }).click();
+await shoot(tablet, "signin");
 await browser.close();

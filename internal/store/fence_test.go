@@ -3,7 +3,6 @@ package store_test
 import (
 	"context"
 	"errors"
-	"fmt"
 	"testing"
 	"time"
 
@@ -125,7 +124,7 @@ func TestTheAuditIsAppendOnly(t *testing.T) {
 	must(t, db.AddAudit(ctx, store.AddAuditParams{SiteID: sites[0].ID, Seq: 1, At: time.Now(), Act: "x", PrevHash: []byte{}, Hash: []byte{}}))
 	for _, sql := range []string{"update audit set name = 'other'", "delete from audit", "truncate audit"} {
 		if _, err := db.Pool.Exec(ctx, sql); err == nil {
-			t.Error(fmt.Sprintf("%s went through", sql))
+			t.Errorf("%s went through", sql)
 		}
 	}
 }

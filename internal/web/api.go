@@ -317,6 +317,7 @@ type apiEvent struct {
 	RecordedAt time.Time       `json:"recorded_at"`
 	PersonID   int64           `json:"person_id"`
 	Person     string          `json:"person"`
+	Approver   string          `json:"approver,omitempty"` // the manager who lent their word
 	Data       json.RawMessage `json:"data"`
 	PrevHash   string          `json:"prev_hash"`
 	Hash       string          `json:"hash"`
@@ -334,7 +335,7 @@ func (s *Server) apiEvents(c *gin.Context) {
 	}
 	events := make([]apiEvent, len(card.Entries))
 	for i, e := range card.Entries {
-		events[i] = apiEvent{e.ID, e.Seq, e.Kind, e.HappenedAt, e.RecordedAt, e.PersonID, e.Person, e.Data, hexText(e.PrevHash), hexText(e.Hash)}
+		events[i] = apiEvent{e.ID, e.Seq, e.Kind, e.HappenedAt, e.RecordedAt, e.PersonID, e.Person, e.Approver, e.Data, hexText(e.PrevHash), hexText(e.Hash)}
 	}
 	apiJSON(c, http.StatusOK, map[string]any{"events": events})
 }

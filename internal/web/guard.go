@@ -12,7 +12,6 @@ import (
 	"leancatch/internal/core/access"
 	"leancatch/internal/core/invalid"
 	"leancatch/internal/kitchen"
-	"leancatch/internal/store"
 )
 
 // The cookies: who is signed in, and which shared tablet this is.
@@ -362,14 +361,4 @@ func (s *Server) seat(c *gin.Context, secret string) error {
 	}
 	s.setCookie(c, sessionCookie, secret, int(kitchen.SessionLife.Seconds()))
 	return nil
-}
-
-// hasSite reports whether a site is among some.
-func hasSite(sites []store.Site, slug string) bool {
-	for _, site := range sites {
-		if site.Slug == slug {
-			return true
-		}
-	}
-	return false
 }

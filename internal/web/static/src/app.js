@@ -361,7 +361,10 @@ function sound() {
 }
 document.addEventListener("htmx:afterSwap", sound);
 // What was raised between the page and its live channel is not missed.
-document.addEventListener("htmx:sseOpen", () => htmx.trigger("#alarm-bar", "opened"));
+document.addEventListener("htmx:sseOpen", () => {
+  const bar = document.getElementById("alarm-bar"); // a page that says what is wrong has none
+  if (bar) htmx.trigger(bar, "opened");
+});
 setInterval(sound, 60_000);
 sound();
 
