@@ -1,4 +1,5 @@
 import { readFileSync } from "node:fs";
+import AxeBuilder from "@axe-core/playwright";
 import { test as plain, expect } from "@playwright/test";
 import { address } from "./playwright.config.js";
 
@@ -83,4 +84,19 @@ export async function takeShift(page, name) {
   await page.goto("/k/harbour/shift");
   await page.getByRole("button", { name: new RegExp(name) }).click();
   await expect(page.getByRole("link", { name: `On shift: ${name}` })).toBeVisible();
+}
+
+// check holds a page to WCAG 2.2 AA: on the desk by all rules, where the same page
+// is dark or on a phone by those that may differ there.
+export async function check(page, only) {
+  const axe = new AxeBuilder({ page }).options({ resultTypes: ["violations"] }).setLegacyMode(); // quick: there are no frames
+  const result = await (only ? axe.withRules(only) : axe.withTags(["wcag2a", "wcag2aa", "wcag21a", "wcag21aa", "wcag22aa"])).analyze();
+  expect(result.violations.map((v) => `${v.id}: ${v.nodes[0].target} ${v.nodes[0].failureSummary}`)).toEqual([]);
+  expect(await page.evaluate(() => document.documentElement.scrollWidth - document.documentElement.clientWidth)).toBeLessThanOrEqual(0);
+  const small = await page.evaluate(() =>
+    [...document.querySelectorAll("main .btn, main input:not([type=hidden]):not([type=radio]):not([type=checkbox]), main select, .station")]
+      .filter((e) => e.offsetParent && e.getBoundingClientRect().height < 44)
+      .map((e) => e.outerHTML.slice(0, 80)),
+  );
+  expect(small).toEqual([]);
 }

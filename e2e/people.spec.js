@@ -1,7 +1,7 @@
 // Who may do what: the shared tablet, the lent PIN, the lock-out, the auditor,
 // and the other kitchen.
 import { execFileSync } from "node:child_process";
-import { api, choose, expect, password, receive, takeShift, test } from "./help.js";
+import { api, check, choose, expect, password, receive, takeShift, test } from "./help.js";
 
 const PIN = "7294";
 
@@ -39,6 +39,7 @@ async function warm(page, phone) {
 test("a tablet is enrolled, two people share a shift, and each signs what they did", async ({ page }, info) => {
   const name = `Dock tablet ${info.project.name}${info.retry}`;
   await enrol(page, name);
+  await check(page);
   await withPIN(page, "Cato");
   await expect(page).toHaveURL(/board$/);
   await onShift(page, "Cato");
@@ -76,6 +77,7 @@ test("a manager lends a PIN for a hard stop, and the first one's session goes on
   await page.getByRole("button", { name: /^Record/ }).click();
   await expect(page.getByRole("heading", { name: "This needs a manager's word" })).toBeVisible();
   await expect(page.getByText("a hard stop is overridden only by a manager")).toBeVisible();
+  await check(page);
   await page.locator(".name-pick", { hasText: "Ansa" }).click();
   await page.locator("#ask-secret").fill("1111");
   await page.getByRole("button", { name: "Give my word" }).click();
@@ -164,6 +166,7 @@ test("the auditor reads all, writes nothing, and sees what was refused", async (
   await page.getByRole("link", { name: "Audit" }).click();
   await expect(page.locator("tbody tr").first()).toContainText("Gyda");
   await expect(page.locator("tbody tr").first()).toContainText("refused");
+  await check(page);
   await page.getByLabel("What happened").selectOption("refused");
   await page.getByRole("button", { name: "Show" }).click();
   await expect(page.locator("tbody")).toContainText("GET /k/:site/tokens");

@@ -204,10 +204,32 @@ func (k *Kitchen) endSessions(ctx context.Context, tx *store.Tx, p store.Person,
 	return tx.EndSessionsOfAccount(ctx, store.EndSessionsOfAccountParams{Now: &now, AccountID: *p.AccountID, But: but})
 }
 
-// SetPIN gives a person a PIN and ends what lay locked for them. Others than
-// oneself need the right over people; one's own needs the PIN before, where there
-// was one.
+// SetPIN gives a person a PIN, ends what lay locked for them and their sessions on
+// tablets. One's own first PIN is given so too; another one by ChangePIN.
 func (k *Kitchen) SetPIN(ctx context.Context, id int64, pin string) error {
+	if id == ActorFrom(ctx).Person.ID {
+		_, err := k.DB.PIN(store.Everywhere(ctx), store.PINParams{SiteID: ActorFrom(ctx).Site.ID, PersonID: id})
+		if !errors.Is(err, ErrNotFound) {
+			return errors.Join(err, invalid.Errors{{Field: "pin", Message: "change your own on your page, by the one before"}})
+		}
+	}
+	return k.setPIN(ctx, id, pin)
+}
+
+// ChangePIN changes the actor's own PIN by the one before.
+func (k *Kitchen) ChangePIN(ctx context.Context, old, pin string) error {
+	a := ActorFrom(ctx)
+	a.Visit.OnDevice = true // it is the PIN that is asked for, wherever they are
+	if err := access.CheckPIN("pin", pin).Err(); err != nil {
+		return err
+	}
+	if _, err := k.Confirm(WithActor(ctx, a), a.Person.ID, old); err != nil {
+		return err
+	}
+	return k.setPIN(ctx, a.Person.ID, pin)
+}
+
+func (k *Kitchen) setPIN(ctx context.Context, id int64, pin string) error {
 	if err := access.CheckPIN("pin", pin).Err(); err != nil {
 		return err
 	}
@@ -223,17 +245,32 @@ func (k *Kitchen) SetPIN(ctx context.Context, id int64, pin string) error {
 	})
 }
 
-// ChangePIN changes the actor's own PIN by the one before.
-func (k *Kitchen) ChangePIN(ctx context.Context, old, pin string) error {
-	a := ActorFrom(ctx)
-	if err := access.CheckPIN("pin", pin).Err(); err != nil {
-		return err
+// SetLogin gives a person a user name and a password, or another password, and
+// ends their other sessions. One's own password is changed by ChangePassword.
+func (k *Kitchen) SetLogin(ctx context.Context, id int64, userName, password string) error {
+	if a := ActorFrom(ctx); id == a.Person.ID && a.Person.AccountID != nil {
+		return invalid.Errors{{Field: "password", Message: "change your own on your page, by the one before"}}
 	}
-	a.Visit.OnDevice = true // it is the PIN that is asked for, wherever they are
-	if _, err := k.Confirm(WithActor(ctx, a), a.Person.ID, old); err != nil {
-		return err
-	}
-	return k.SetPIN(ctx, a.Person.ID, pin)
+	return k.changePerson(ctx, id, func(ctx context.Context, tx *store.Tx, p store.Person) (Act, string, error) {
+		if p.AccountID != nil {
+			sites, err := tx.SitesOfAccount(ctx, *p.AccountID)
+			if err == nil && len(sites) > 1 {
+				err = invalid.Errors{{Field: "password", Message: "opens other kitchens too: only they themselves change it"}}
+			}
+			if err != nil {
+				return "", "", err
+			}
+			return ActSecret, "password of " + p.Name, k.putPassword(ctx, tx, p, password)
+		}
+		if err := (NewPerson{Name: p.Name, Role: p.Role, UserName: userName, Password: password}).Check(ActorFrom(ctx).Site.Name).Err(); err != nil {
+			return "", "", err
+		}
+		account, err := k.addAccount(ctx, tx, userName, password)
+		if err != nil {
+			return "", "", err
+		}
+		return ActSecret, "user name of " + p.Name, tx.SetAccount(ctx, store.SetAccountParams{SiteID: p.SiteID, ID: p.ID, AccountID: &account.ID})
+	})
 }
 
 // ChangePassword changes the actor's own password by the one before.
@@ -243,48 +280,32 @@ func (k *Kitchen) ChangePassword(ctx context.Context, old, password string) erro
 	if _, err := k.Confirm(WithActor(ctx, a), a.Person.ID, old); err != nil {
 		return err
 	}
-	return k.SetLogin(ctx, a.Person.ID, "", password)
+	return k.changePerson(ctx, a.Person.ID, func(ctx context.Context, tx *store.Tx, p store.Person) (Act, string, error) {
+		return ActSecret, "password of " + p.Name, k.putPassword(ctx, tx, p, password)
+	})
 }
 
-// SetLogin gives a person a user name and a password, or another password, and
-// ends their other sessions.
-func (k *Kitchen) SetLogin(ctx context.Context, id int64, userName, password string) error {
-	a := ActorFrom(ctx)
-	return k.changePerson(ctx, id, func(ctx context.Context, tx *store.Tx, p store.Person) (Act, string, error) {
-		if p.AccountID != nil {
-			account, err := tx.Account(ctx, *p.AccountID)
-			if err != nil {
-				return "", "", err
-			}
-			userName = account.UserName
-			if sites, err := tx.SitesOfAccount(ctx, account.ID); err != nil {
-				return "", "", err
-			} else if len(sites) > 1 && p.ID != a.Person.ID {
-				return "", "", invalid.Errors{{Field: "password", Message: "opens other kitchens too: only they themselves change it"}}
-			}
-		}
-		if err := (NewPerson{Name: p.Name, Role: p.Role, UserName: userName, Password: password}).Check(a.Site.Name).Err(); err != nil {
-			return "", "", err
-		}
-		if p.AccountID == nil {
-			account, err := k.addAccount(ctx, tx, userName, password)
-			if err != nil {
-				return "", "", err
-			}
-			return ActSecret, "user name of " + p.Name, tx.SetAccount(ctx, store.SetAccountParams{SiteID: p.SiteID, ID: p.ID, AccountID: &account.ID})
-		}
-		hash, err := slowHash(password)
-		if err != nil {
-			return "", "", err
-		}
-		if _, err := tx.DropThrottle(ctx, userGuard(userName).key); err != nil {
-			return "", "", err
-		}
-		if err := k.endSessions(ctx, tx, p, a.Visit.Session); err != nil {
-			return "", "", err
-		}
-		return ActSecret, "password of " + p.Name, tx.SetPassword(ctx, store.SetPasswordParams{ID: *p.AccountID, Password: hash, ChangedAt: k.Now()})
-	})
+// putPassword gives the account of a person another password, ends what lay
+// locked for it and its sessions but the actor's.
+func (k *Kitchen) putPassword(ctx context.Context, tx *store.Tx, p store.Person, password string) error {
+	account, err := tx.Account(ctx, *p.AccountID)
+	if err != nil {
+		return err
+	}
+	if err := access.CheckPassword("password", password, p.Name, account.UserName, ActorFrom(ctx).Site.Name).Err(); err != nil {
+		return err
+	}
+	hash, err := slowHash(password)
+	if err != nil {
+		return err
+	}
+	if _, err := tx.DropThrottle(ctx, userGuard(account.UserName).key); err != nil {
+		return err
+	}
+	if err := k.endSessions(ctx, tx, p, ActorFrom(ctx).Visit.Session); err != nil {
+		return err
+	}
+	return tx.SetPassword(ctx, store.SetPasswordParams{ID: account.ID, Password: hash, ChangedAt: k.Now()})
 }
 
 // ResetPassword sets the password of an account, whoever asks: for the command
@@ -296,20 +317,7 @@ func (k *Kitchen) ResetPassword(ctx context.Context, userName, password string) 
 		if err != nil {
 			return err
 		}
-		if err := access.CheckPassword("password", password, userName).Err(); err != nil {
-			return err
-		}
-		hash, err := slowHash(password)
-		if err != nil {
-			return err
-		}
-		if _, err := tx.DropThrottle(ctx, userGuard(userName).key); err != nil {
-			return err
-		}
-		if err := k.endSessions(ctx, tx, store.Person{AccountID: &account.ID}, uuid.Nil); err != nil {
-			return err
-		}
-		if err := tx.SetPassword(ctx, store.SetPasswordParams{ID: account.ID, Password: hash, ChangedAt: k.Now()}); err != nil {
+		if err := k.putPassword(ctx, tx, store.Person{Name: userName, AccountID: &account.ID}, password); err != nil {
 			return err
 		}
 		sites, err := tx.SitesOfAccount(ctx, account.ID)

@@ -251,6 +251,9 @@ func TestWhoMayChangeWhom(t *testing.T) {
 	if err := c.ChangePIN(c.ctx, "0000", "6204"); !errors.Is(err, kitchen.ErrWrong) {
 		t.Errorf("a PIN changed without the one before: %v", err)
 	}
+	if err := c.SetPIN(c.manager, c.ids["Mara"], "6204"); !errors.As(err, &bad) || bad.On("pin") == "" {
+		t.Errorf("a manager set her own PIN without the one before: %v", err)
+	}
 	c.must(c.ChangePIN(c.ctx, "5820", "6204"))
 	if _, err := c.pin("Bo", "6204"); err != nil {
 		t.Error(err)

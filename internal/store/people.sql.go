@@ -677,12 +677,13 @@ func (q *Queries) People(ctx context.Context, siteID int64) ([]Person, error) {
 }
 
 const peopleWithKeys = `-- name: PeopleWithKeys :many
-select p.site_id, p.id, p.name, p.role, p.temp_scale, p.mass_scale, p.senses, p.account_id, p.left_at, coalesce(a.user_name, '')::text as user_name, (n.hash is not null)::bool as has_pin, t.locked_until,
+select p.site_id, p.id, p.name, p.role, p.temp_scale, p.mass_scale, p.senses, p.account_id, p.left_at, coalesce(a.user_name, '')::text as user_name, (n.hash is not null)::bool as has_pin,
+    (select t.locked_until from throttle t where t.key in ('person ' || p.site_id || ' ' || p.id, 'user ' || a.user_name) and t.locked_until > $2
+        order by t.locked_until desc limit 1) as locked_until,
     coalesce((select max(s.seen_at) from session s where s.account_id = p.account_id or s.site_id = p.site_id and s.person_id = p.id), 'epoch')::timestamptz as seen_at
 from person p
 left join account a on a.id = p.account_id
 left join pin n on n.site_id = p.site_id and n.person_id = p.id
-left join throttle t on t.key = 'person ' || p.site_id || ' ' || p.id and t.locked_until > $2
 where p.site_id = $1 order by p.left_at is not null, p.id
 `
 

@@ -16,7 +16,7 @@ type Throttle struct {
 const (
 	PersonTries  = 5
 	DeviceTries  = 20
-	AddressTries = 30
+	AddressTries = 100 // perhaps that of a proxy, for everybody
 )
 
 // The first lock-out is short, each further one twice as long. What failed a day

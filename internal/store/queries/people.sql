@@ -25,12 +25,13 @@ update person set temp_scale = $3, mass_scale = $4, senses = $5 where site_id = 
 
 -- name: PeopleWithKeys :many
 -- The people of a site with what they can sign in with, and until when it is locked.
-select sqlc.embed(p), coalesce(a.user_name, '')::text as user_name, (n.hash is not null)::bool as has_pin, t.locked_until,
+select sqlc.embed(p), coalesce(a.user_name, '')::text as user_name, (n.hash is not null)::bool as has_pin,
+    (select t.locked_until from throttle t where t.key in ('person ' || p.site_id || ' ' || p.id, 'user ' || a.user_name) and t.locked_until > @now
+        order by t.locked_until desc limit 1) as locked_until,
     coalesce((select max(s.seen_at) from session s where s.account_id = p.account_id or s.site_id = p.site_id and s.person_id = p.id), 'epoch')::timestamptz as seen_at
 from person p
 left join account a on a.id = p.account_id
 left join pin n on n.site_id = p.site_id and n.person_id = p.id
-left join throttle t on t.key = 'person ' || p.site_id || ' ' || p.id and t.locked_until > @now
 where p.site_id = $1 order by p.left_at is not null, p.id;
 
 -- name: PutPIN :exec
