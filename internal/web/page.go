@@ -43,8 +43,9 @@ func parseViews() (views, error) {
 		"bodyName": bodyName, "endUse": endUseName, "spanText": spanText,
 		"kin":     func() rigor.Basis { return rigor.Kin },
 		"percent": func(share float64) float64 { return 100 * share }, "own": func() []string { return []string{"n", "c", "m", "M"} },
-		"digits": func() []string { return []string{"1", "2", "3", "4", "5", "6", "7", "8", "9", "", "0", "⌫"} },
-		"keys":   func() []string { return []string{"1", "2", "3", "4", "5", "6", "7", "8", "9", ".", "0", "⌫", "−"} },
+		"agentName": agentName,
+		"digits":    func() []string { return []string{"1", "2", "3", "4", "5", "6", "7", "8", "9", "", "0", "⌫"} },
+		"keys":      func() []string { return []string{"1", "2", "3", "4", "5", "6", "7", "8", "9", ".", "0", "⌫", "−"} },
 	})
 	for _, path := range []string{"views/layout.html", "views/parts.html"} {
 		if err := parseView(shared, path); err != nil {
@@ -137,6 +138,21 @@ func days(d float64) string {
 		return fmt.Sprintf("%.0f h", d*24)
 	}
 	return fmt.Sprintf("%.1f d", d)
+}
+
+// agentName is a browser and its system in two words, as far as it says.
+func agentName(agent string) string {
+	first := func(of string, names ...string) string {
+		for _, n := range names {
+			sign, name, _ := strings.Cut(n, "=")
+			if strings.Contains(agent, sign) {
+				return name
+			}
+		}
+		return of
+	}
+	return first("a browser", "Firefox/=Firefox", "Edg=Edge", "OPR/=Opera", "Chrom=Chrome", "Safari/=Safari") +
+		first("", "Android= on Android", "iPhone= on an iPhone", "iPad= on an iPad", "Windows= on Windows", "Mac OS= on a Mac", "Linux= on Linux")
 }
 
 // page is what every view gets.

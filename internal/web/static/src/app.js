@@ -115,6 +115,11 @@ document.addEventListener("change", (e) => {
   if (e.target.matches(".names input")) e.target.form.querySelector(".pin-field, [type=password]")?.focus();
 });
 
+// A new kitchen lies where the browser does, until somebody says otherwise.
+document.querySelectorAll("input[name=time_zone]").forEach((zone) => {
+  zone.value ||= Intl.DateTimeFormat().resolvedOptions().timeZone;
+});
+
 // A form is sent once.
 document.addEventListener("submit", (e) => {
   const form = e.target;
