@@ -299,14 +299,17 @@ func (db *DB) Rolled(ctx context.Context, q *Queries, probe Probe, spans []coldc
 	if len(starts) == 0 {
 		return out, nil
 	}
-	rows, err := q.ReadingsInHours(ctx, ReadingsInHoursParams{SiteID: probe.SiteID, ProbeID: probe.ID, Hours: starts,
-		FromAt: slices.MinFunc(starts, time.Time.Compare), ToAt: slices.MaxFunc(starts, time.Time.Compare).Add(time.Hour)})
+	// Planned for its hours each time: a plan for all times locks every month there is.
+	rows, err := q.db.Query(ctx, readingsInHours, pgx.QueryExecModeCacheDescribe, probe.SiteID, probe.ID, starts,
+		slices.MinFunc(starts, time.Time.Compare), slices.MaxFunc(starts, time.Time.Compare).Add(time.Hour))
 	if err != nil {
 		return nil, err
 	}
-	for _, r := range rows {
+	var r coldchain.Reading
+	_, err = pgx.ForEachRow(rows, []any{&r.At, &r.Celsius}, func() error {
 		start := r.At.UTC().Truncate(time.Hour)
-		out.Raw[start] = append(out.Raw[start], coldchain.Reading{At: r.At, Celsius: r.Celsius})
-	}
-	return out, nil
+		out.Raw[start] = append(out.Raw[start], r)
+		return nil
+	})
+	return out, err
 }
