@@ -97,11 +97,19 @@ func actAs(ctx context.Context, k *kitchen.Kitchen, slug, name string) (context.
 }
 
 func migrate(ctx context.Context, flags *flag.FlagSet, args []string) error {
+	back := flags.Int64("back-to", -1, "take the schema back to a version, to run an older program; what only later ones hold is lost")
 	k, err := open(ctx, flags, args)
 	if err != nil {
 		return err
 	}
-	k.DB.Close()
+	defer k.DB.Close()
+	if *back >= 0 {
+		if err := k.DB.Unmigrate(ctx, *back); err != nil {
+			return err
+		}
+		fmt.Printf("The schema is that of version %d.\n", *back)
+		return nil
+	}
 	fmt.Println("The schema is up to date.")
 	return nil
 }

@@ -170,6 +170,20 @@ func (db *DB) Migrate(ctx context.Context) error {
 	return nil
 }
 
+// Unmigrate takes the schema back to a version; 0 is none. What only later versions
+// hold is lost.
+func (db *DB) Unmigrate(ctx context.Context, version int64) error {
+	provider, err := db.provider()
+	if err != nil {
+		return err
+	}
+	defer provider.Close()
+	if _, err := provider.DownTo(ctx, version); err != nil {
+		return fmt.Errorf("taking the schema back: %w", err)
+	}
+	return nil
+}
+
 // Migrated returns an error unless the database answers and its schema is up to date.
 func (db *DB) Migrated(ctx context.Context) error {
 	provider, err := db.provider()

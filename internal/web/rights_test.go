@@ -11,6 +11,7 @@ import (
 	"slices"
 	"strings"
 	"testing"
+	"time"
 
 	"github.com/google/uuid"
 
@@ -70,10 +71,10 @@ func staffed(t *testing.T) (s *site, cookie func(access.Role) *http.Cookie) {
 	}
 }
 
-// send does a request of a browser without following where it leads.
-func (s *site) send(method, path string, cookie *http.Cookie, body url.Values) *http.Response {
+// open does a request of a browser without following where it leads.
+func (s *site) open(method, path string, cookie *http.Cookie, body url.Values) *http.Response {
 	s.t.Helper()
-	ctx, cancel := context.WithCancel(context.Background())
+	ctx, cancel := context.WithTimeout(context.Background(), 20*time.Second)
 	s.t.Cleanup(cancel) // ends the live channel
 	req, err := http.NewRequestWithContext(ctx, method, s.URL+path, strings.NewReader(body.Encode()))
 	s.must(err)
@@ -86,9 +87,14 @@ func (s *site) send(method, path string, cookie *http.Cookie, body url.Values) *
 	client := &http.Client{CheckRedirect: func(*http.Request, []*http.Request) error { return http.ErrUseLastResponse }}
 	res, err := client.Do(req)
 	s.must(err)
-	if !strings.HasSuffix(path, "/live") {
-		defer res.Body.Close()
-	}
+	return res
+}
+
+// send is open for who asks for the status alone.
+func (s *site) send(method, path string, cookie *http.Cookie, body url.Values) *http.Response {
+	s.t.Helper()
+	res := s.open(method, path, cookie, body)
+	res.Body.Close()
 	return res
 }
 

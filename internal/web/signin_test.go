@@ -183,3 +183,62 @@ func TestALentWord(t *testing.T) {
 		t.Errorf("people were added by a lent word: status %d", res.StatusCode)
 	}
 }
+
+// What stands by a lent word alone names both people in the chain of the lot, and
+// the audit tells the override.
+func TestAnOverrideNamesBoth(t *testing.T) {
+	s, cookie := staffed(t)
+	all := store.Everywhere(context.Background())
+	s.must(s.k.SetLogin(s.ctx, kitchen.ActorFrom(s.ctx).Person.ID, "mara", goodPassword))
+	card := "/k/quay/lots/" + s.lot.LotID.String()
+	warm := url.Values{"event_id": {kitchen.NewID().String()}, "seen": {"1"}, "scheme": {"quick"}, "decision": {"accept_cook"}, "reason": {"to the pan at once"}, "do": {"record"}, "found": {"parasites_heavy"}}
+	for _, sign := range []string{"eyes", "gills", "smell", "press", "skin"} {
+		warm.Set("sign-"+sign, "0")
+	}
+	crew := cookie(access.Crew)
+	if res := s.send("POST", card+"/inspect", crew, warm); res.StatusCode != 403 {
+		t.Fatalf("without a manager's word: status %d", res.StatusCode)
+	}
+	warm.Set("ask-for", "lend")
+	warm.Set("ask-person", "1")
+	warm.Set("ask-secret", goodPassword)
+	if res := s.send("POST", card+"/inspect", crew, warm); res.StatusCode != 303 {
+		t.Fatalf("with it: status %d", res.StatusCode)
+	}
+	_, got := s.call("GET", "/api/v1/lots/"+s.lot.LotID.String()+"/events", "application/json", "")
+	events := got["events"].([]any)
+	last := events[len(events)-1].(map[string]any)
+	if last["kind"] != "inspected" || last["person"] != "a crew" || last["approver"] != "Mara" {
+		t.Errorf("%v by %v with the word of %v", last["kind"], last["person"], last["approver"])
+	}
+	if _, err := s.k.CheckChains(s.ctx, kitchen.ActorFrom(s.ctx).Site); err != nil {
+		t.Error(err)
+	}
+	told, err := s.k.DB.Audit(all, store.AuditParams{SiteID: s.lot.SiteID, Act: string(kitchen.ActOverride), Before: 1 << 30, Limit: 9})
+	if err != nil || len(told) != 1 || told[0].Name != "a crew" || told[0].Subject != "inspected of lot "+s.lot.Code {
+		t.Errorf("the audit tells %v, %v", told, err)
+	}
+	if _, err := s.k.DB.Pool.Exec(all, "alter table lot_event disable trigger append_only"); err != nil {
+		t.Fatal(err)
+	}
+	if _, err := s.k.DB.Pool.Exec(all, "update lot_event set approver_id = null where approver_id is not null"); err != nil {
+		t.Fatal(err)
+	}
+	if _, err := s.k.CheckChains(s.ctx, kitchen.ActorFrom(s.ctx).Site); err == nil {
+		t.Error("an approver was taken out, and the chain holds")
+	}
+}
+
+// A browser that is signed in may call the API, for a kitchen of its own.
+func TestTheAPIWithASession(t *testing.T) {
+	s, cookie := staffed(t)
+	neighbour(t, s)
+	for path, want := range map[string]int{"/api/v1/lots": 200, "/api/v1/lots?site=quay": 200, "/api/v1/lots?site=marlinspike": 401} {
+		if res := s.send("GET", path, cookie(access.Auditor), nil); res.StatusCode != want {
+			t.Errorf("%s: status %d, want %d", path, res.StatusCode, want)
+		}
+	}
+	if res := s.send("POST", "/api/v1/readings", cookie(access.Auditor), nil); res.StatusCode != 403 {
+		t.Errorf("readings of an auditor: status %d", res.StatusCode)
+	}
+}

@@ -175,23 +175,6 @@ func TestNothingLeaksBetweenKitchens(t *testing.T) {
 	}
 }
 
-// open is send whose body is still to be read.
-func (s *site) open(method, path string, cookie *http.Cookie, body url.Values) *http.Response {
-	s.t.Helper()
-	ctx, cancel := context.WithTimeout(context.Background(), 20*time.Second)
-	s.t.Cleanup(cancel)
-	req, err := http.NewRequestWithContext(ctx, method, s.URL+path, strings.NewReader(body.Encode()))
-	s.must(err)
-	if method == "POST" {
-		req.Header.Set("Content-Type", "application/x-www-form-urlencoded")
-	}
-	req.AddCookie(cookie)
-	client := &http.Client{CheckRedirect: func(*http.Request, []*http.Request) error { return http.ErrUseLastResponse }}
-	res, err := client.Do(req)
-	s.must(err)
-	return res
-}
-
 // everything is a sum over all rows of a kitchen but those of its clocks.
 func everything(t *testing.T, s *site, ctx context.Context) string {
 	t.Helper()
