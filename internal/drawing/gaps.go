@@ -7,6 +7,7 @@ import (
 	"time"
 
 	"leancatch/internal/core/freshness"
+	"leancatch/internal/core/unit"
 )
 
 // GapPoint is the age gap of one lot.
@@ -38,7 +39,7 @@ func Gaps(points []GapPoint, c freshness.Consistency, zone *time.Location) templ
 		if d == 0 {
 			class = "gap-none"
 		}
-		s.add(`<path class="%v" d="M%v %vH%v"/><text class="gap-day" x="%v" y="%v">%v</text>`, class, left, y(d), right, left-8, y(d)+6, fmt.Sprintf("%+.1f", d))
+		s.add(`<path class="%v" d="M%v %vH%v"/><text class="gap-day" x="%v" y="%v">%v</text>`, class, left, y(d), right, left-8, y(d)+6, unit.Signed(d, 1))
 	}
 	if c.Enough() {
 		s.add(`<rect class="gap-band" x="%v" y="%v" width="%v" height="%v"/><path class="gap-mean" d="M%v %vH%v"/>`, left, y(c.Hi), right-left, math.Max(2, y(c.Lo)-y(c.Hi)), left, y(c.Mean), right)

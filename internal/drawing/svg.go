@@ -50,7 +50,7 @@ func (c *canvas) degrees(lo, hi, most float64, scale unit.TempScale, text, left,
 		if scale == unit.FahrenheitScale {
 			label = unit.CelsiusToFahrenheit(t)
 		}
-		c.add(`<path class="grid" d="M%v %vH%v"/><text class="axis" x="%v" y="%v" text-anchor="end">%v°</text>`, left, y(t), right, text, y(t)+5, fmt.Sprintf("%.0f", label+0)) // + 0 makes −0 a 0
+		c.add(`<path class="grid" d="M%v %vH%v"/><text class="axis" x="%v" y="%v" text-anchor="end">%v°</text>`, left, y(t), right, text, y(t)+5, unit.Number(label, 0))
 	}
 }
 

@@ -163,7 +163,7 @@ func (p *paper) inspection(i lot.Inspection, c kitchen.Claim) {
 		p.row("The fish reads", i.Reading.Age.Text("days in ice"))
 	}
 	if c.Account.Gap != nil {
-		p.row("Against the papers", fmt.Sprintf("gap %+.1f standard deviations", *c.Account.Gap))
+		p.row("Against the papers", "gap "+unit.Signed(*c.Account.Gap, 1)+" standard deviations")
 	}
 	p.row("Decided", i.Decision.Name()+" (rule: "+i.Proposed.Rule+")")
 	p.list(i.Proposed.Reasons)

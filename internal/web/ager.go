@@ -15,6 +15,7 @@ import (
 
 	"leancatch/internal/core/ageing"
 	"leancatch/internal/core/lot"
+	"leancatch/internal/core/unit"
 	"leancatch/internal/drawing"
 	"leancatch/internal/kitchen"
 	"leancatch/internal/store"
@@ -113,10 +114,10 @@ func aheadText(share float64) string {
 func (agerView) Advice() string { return ageing.PlanAdvice }
 
 // Percent writes a share as people type it.
-func (agerView) Percent(share float64) string { return number(100*share, 0) }
+func (agerView) Percent(share float64) string { return unit.Number(100*share, 0) }
 
 // Grams writes the step of a scale.
-func (agerView) Grams(kg float64) string { return number(1000*kg, 1) }
+func (agerView) Grams(kg float64) string { return unit.Number(1000*kg, 1) }
 
 // Wanted is the air that a cabinet should have.
 func (agerView) Wanted(p page) string {
@@ -241,7 +242,7 @@ func (v *hangView) guess(p page) {
 	set("school", ageing.LongAge)
 	set("hanging", ageing.Hangings()[0].ID)
 	if school, ok := ageing.GetSchool(v.Val("school")); ok {
-		set("target", number(100*school.Target, 0))
+		set("target", unit.Number(100*school.Target, 0))
 	}
 }
 

@@ -18,6 +18,7 @@ import (
 	"leancatch/internal/core/frozen"
 	"leancatch/internal/core/heat"
 	"leancatch/internal/core/lot"
+	"leancatch/internal/core/unit"
 	"leancatch/internal/drawing"
 	"leancatch/internal/interchange"
 	"leancatch/internal/kitchen"
@@ -129,7 +130,7 @@ func (s *Server) showFreezer(c *gin.Context, status int, v freezerView) {
 func (freezerView) Ways() []freezing.Way { return freezing.Ways }
 
 // Watts and Months write a power and a life.
-func (freezerView) Watts(w *float64) string  { return number(*w, 0) }
+func (freezerView) Watts(w *float64) string  { return unit.Number(*w, 0) }
 func (freezerView) Months(m *float64) string { return monthsText(*m) }
 
 func monthsText(m float64) string {
@@ -150,7 +151,7 @@ func warmText(days, share float64) string {
 	}
 	cost := "under 0.1"
 	if share >= 0.0005 {
-		cost = number(100*share, 1)
+		cost = unit.Number(100*share, 1)
 	}
 	return fmt.Sprintf("%s warmer, cost %s %% of its life", spanText(warm), cost)
 }
@@ -284,7 +285,7 @@ func (v *freezeView) guess(p page) {
 		}
 	}
 	if mm > 0 {
-		set("thickness", number(mm, 0))
+		set("thickness", unit.Number(mm, 0))
 		set("start", p.TempField(warmest))
 		set("shape", string(shape))
 	}

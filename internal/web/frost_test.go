@@ -24,7 +24,7 @@ func (s *site) cold() map[string]string {
 	places, err := s.k.Places(s.ctx)
 	s.must(err)
 	for _, p := range places {
-		ids[p.Kind] = number(float64(p.ID), 0)
+		ids[p.Kind] = fmt.Sprint(p.ID)
 	}
 	return ids
 }

@@ -7,6 +7,7 @@ import (
 	"leancatch/internal/core/freezing"
 	"leancatch/internal/core/lot"
 	"leancatch/internal/core/thawing"
+	"leancatch/internal/core/unit"
 	"leancatch/internal/kitchen"
 )
 
@@ -69,7 +70,7 @@ func (f frostCard) How() string {
 		return ""
 	}
 	wrapping, _ := freezing.GetWrapping(froze.Wrapping)
-	return number(froze.MM, 0) + " mm, " + wrapping.Name
+	return unit.Number(froze.MM, 0) + " mm, " + wrapping.Name
 }
 
 // Method is how it thaws, or was thawed.

@@ -14,6 +14,7 @@ import (
 	"leancatch/internal/core/icing"
 	"leancatch/internal/core/lot"
 	"leancatch/internal/core/species"
+	"leancatch/internal/core/unit"
 	"leancatch/internal/drawing"
 )
 
@@ -120,5 +121,5 @@ func reached(hours float64, never bool) string {
 	case hours < 1:
 		return strconv.Itoa(int(math.Round(hours*60))) + " min"
 	}
-	return number(hours, 1) + " h"
+	return unit.Number(hours, 1) + " h"
 }

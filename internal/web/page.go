@@ -34,7 +34,7 @@ type views map[string]*template.Template
 
 func parseViews() (views, error) {
 	shared := template.New("").Funcs(template.FuncMap{
-		"icon": icon, "args": args, "days": days, "num": number, "signed": signed, "formName": lot.FormName, "iceName": lot.IceName,
+		"icon": icon, "args": args, "days": days, "num": unit.Number, "signed": unit.Signed, "formName": lot.FormName, "iceName": lot.IceName,
 		"senseOrders": func() []freshness.SenseOrder { return freshness.SenseOrders },
 		"placeKind":   lot.PlaceKindName, "money": func(cents int64) string { return fmt.Sprintf("%.2f", float64(cents)/100) },
 		"seq": func(n int) []int { return make([]int, n) }, "add": func(a, b int) int { return a + b }, "pct": pct, "span": func(a, b float64) string { return pct(b - a) },
@@ -109,19 +109,6 @@ func args(pairs ...any) (map[string]any, error) {
 		m[name] = pairs[i+1]
 	}
 	return m, nil
-}
-
-// number writes a number with at most the decimals given.
-func number(v float64, decimals int) string {
-	return strings.Replace(strconv.FormatFloat(v, 'f', decimals, 64), "-", "−", 1)
-}
-
-// signed is number with its sign, whichever it is.
-func signed(v float64, decimals int) string {
-	if !math.Signbit(v) {
-		return "+" + number(v, decimals)
-	}
-	return number(v, decimals)
 }
 
 // pct writes thousandths as a percentage of a drawing's width.
@@ -201,7 +188,7 @@ func (p page) Kelvin(k float64) string {
 	if math.Abs(k) < 0.005 {
 		return "0.00 " + p.TempUnit()
 	}
-	return signed(k, 2) + " " + p.TempUnit()
+	return unit.Signed(k, 2) + " " + p.TempUnit()
 }
 func (p page) NewID() string           { return kitchen.NewID().String() }
 func (p page) Date(t time.Time) string { return t.In(p.Zone).Format("Mon 2 January 2006") }

@@ -12,6 +12,7 @@ import (
 
 	"leancatch/internal/core/coldchain"
 	"leancatch/internal/core/probe"
+	"leancatch/internal/core/unit"
 	"leancatch/internal/kitchen"
 	"leancatch/internal/store"
 )
@@ -36,7 +37,7 @@ func (s *Server) showProbes(c *gin.Context, status int, v probesView) {
 		return
 	}
 	if site := p.Actor.Site; v.Form == "" {
-		v.Form, v.Values = "watching", url.Values{"quiet_from": {site.QuietFrom}, "quiet_to": {site.QuietTo}, "altitude": {number(site.AltitudeM, 0)}, "check_days": {strconv.FormatInt(site.CheckDays, 10)}}
+		v.Form, v.Values = "watching", url.Values{"quiet_from": {site.QuietFrom}, "quiet_to": {site.QuietTo}, "altitude": {unit.Number(site.AltitudeM, 0)}, "check_days": {strconv.FormatInt(site.CheckDays, 10)}}
 	}
 	p.Data = v
 	s.show(c, status, "probes", p)

@@ -11,6 +11,7 @@ import (
 
 	"leancatch/internal/core/freshness"
 	"leancatch/internal/core/invalid"
+	"leancatch/internal/core/unit"
 	"leancatch/internal/drawing"
 	"leancatch/internal/kitchen"
 	"leancatch/internal/store"
@@ -27,7 +28,7 @@ func (v supplierView) Plot(s kitchen.SuppliedSpecies) template.HTML {
 	var points []drawing.GapPoint
 	for _, r := range s.Rows {
 		points = append(points, drawing.GapPoint{At: r.ReceivedAt, Days: *r.GapDays, Href: v.page.Base + "/lots/" + r.LotID.String(),
-			Label: fmt.Sprintf("%s, %s: %s ice days", r.Code, v.page.Stamp(r.ReceivedAt), signed(*r.GapDays, 1))})
+			Label: fmt.Sprintf("%s, %s: %s ice days", r.Code, v.page.Stamp(r.ReceivedAt), unit.Signed(*r.GapDays, 1))})
 	}
 	return drawing.Gaps(points, s.Consistency, v.page.Zone)
 }

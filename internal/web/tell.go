@@ -10,6 +10,7 @@ import (
 	"leancatch/internal/core/freshness"
 	"leancatch/internal/core/lot"
 	"leancatch/internal/core/thawing"
+	"leancatch/internal/core/unit"
 	"leancatch/internal/kitchen"
 )
 
@@ -148,7 +149,7 @@ func packedAs(x lot.Packing) string {
 
 // inspectedAs says what a scheme read.
 func inspectedAs(x lot.Inspected) string {
-	text := fmt.Sprintf(", index %s of %d, %s", number(x.Reading.Index, 1), x.Reading.IndexMax, x.Reading.Grade)
+	text := fmt.Sprintf(", index %s of %d, %s", unit.Number(x.Reading.Index, 1), x.Reading.IndexMax, x.Reading.Grade)
 	if x.Reading.Age != nil {
 		text += ", reads " + x.Reading.Age.Text("ice days")
 	}

@@ -17,6 +17,7 @@ import (
 	"leancatch/internal/core/coldchain"
 	"leancatch/internal/core/invalid"
 	"leancatch/internal/core/lot"
+	"leancatch/internal/core/unit"
 	"leancatch/internal/drawing"
 	"leancatch/internal/kitchen"
 )
@@ -145,7 +146,7 @@ func (v *whatIfView) fill(p page, found kitchen.WhatIf) {
 			}
 			row.Bar = bar.Draw()
 			if gain := o.RealDays - here; !row.Here && !math.IsNaN(gain) && !math.IsInf(gain, 0) && math.Abs(gain) >= 0.05 {
-				row.Gain = signed(gain, 1) + " d"
+				row.Gain = unit.Signed(gain, 1) + " d"
 			}
 			x.Rows = append(x.Rows, row)
 		}

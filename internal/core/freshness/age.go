@@ -3,6 +3,8 @@ package freshness
 import (
 	"fmt"
 	"math"
+
+	"leancatch/internal/core/unit"
 )
 
 // DateMeans says what the date on the papers is the date of.
@@ -134,9 +136,9 @@ func (e Evidence) Oldest() (float64, bool) {
 func GapText(z float64) string {
 	switch {
 	case z > GapLimit:
-		return fmt.Sprintf("the fish reads older than its papers (gap %+.1f): price it, ask, or refuse", z)
+		return fmt.Sprintf("the fish reads older than its papers (gap %s): price it, ask, or refuse", unit.Signed(z, 1))
 	case z < -GapLimit:
-		return fmt.Sprintf("the fish reads fresher than claimed (gap %+.1f): check the date and the lot code", z)
+		return fmt.Sprintf("the fish reads fresher than claimed (gap %s): check the date and the lot code", unit.Signed(z, 1))
 	}
 	return ""
 }

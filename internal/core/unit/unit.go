@@ -170,7 +170,7 @@ func FormatTemp(c float64, scale TempScale) string {
 	} else {
 		scale = CelsiusScale
 	}
-	return fmt.Sprintf("%s °%s", minus(c, 1), scale)
+	return fmt.Sprintf("%s °%s", Number(c, 1), scale)
 }
 
 // FormatMass writes a weight of kg kilograms in the scale, with its unit: two
@@ -185,11 +185,21 @@ func FormatMass(kg float64, scale MassScale) string {
 	if math.Abs(kg) < 10 {
 		decimals = 2
 	}
-	return minus(kg, decimals) + " " + string(scale)
+	return Number(kg, decimals) + " " + string(scale)
 }
 
-// minus formats with a true minus sign and without a negative zero.
-func minus(v float64, decimals int) string {
+// Signed is Number with its sign, whichever it is.
+func Signed(v float64, decimals int) string {
+	s := Number(v, decimals)
+	if strings.HasPrefix(s, "−") {
+		return s
+	}
+	return "+" + s
+}
+
+// Number writes a number for people: with a true minus sign, and without a
+// negative zero.
+func Number(v float64, decimals int) string {
 	s := strconv.FormatFloat(v, 'f', decimals, 64)
 	if strings.HasPrefix(s, "-") {
 		if strings.Trim(s, "-0.") == "" {
