@@ -114,9 +114,9 @@ func addressGuard(address string) guard {
 }
 
 // try checks a secret in one transaction that holds its throttles, so that tries
-// come one after the other. It returns ErrWrong or Locked, which are kept; who
-// the secret was said to be of, and at which site, goes into the audit.
-func (k *Kitchen) try(ctx context.Context, site int64, who store.Person, check func(*store.Tx) (bool, error), guards ...guard) error {
+// come one after the other. It returns ErrWrong or Locked, which are kept. Whose
+// the secret was said to be, and where it was tried, goes into the audit of a site.
+func (k *Kitchen) try(ctx context.Context, site int64, whose, where string, check func(*store.Tx) (bool, error), guards ...guard) error {
 	ctx = store.Everywhere(ctx)
 	slices.SortFunc(guards, func(a, b guard) int { return cmp.Compare(a.key, b.key) })
 	var answer error
@@ -138,7 +138,7 @@ func (k *Kitchen) try(ctx context.Context, site int64, who store.Person, check f
 			}
 		}
 		if answer != nil {
-			return k.audit(ctx, tx, site, store.Person{Name: who.Name}, ActFailed, "while locked")
+			return k.audit(ctx, tx, site, store.Person{Name: whose}, ActFailed, where+", while locked")
 		}
 		ok, err := check(tx)
 		if err != nil {
@@ -162,7 +162,7 @@ func (k *Kitchen) try(ctx context.Context, site int64, who store.Person, check f
 			if states[i].Locked(now) {
 				answer = Locked{states[i].Until}
 				kind, _, _ := strings.Cut(g.key, " ")
-				if err := k.audit(ctx, tx, site, store.Person{Name: who.Name}, ActLockedOut, kind+", until "+states[i].Until.Format(time.RFC3339)); err != nil {
+				if err := k.audit(ctx, tx, site, store.Person{Name: whose}, ActLockedOut, kind+", until "+states[i].Until.Format(time.RFC3339)); err != nil {
 					return err
 				}
 			}
@@ -173,7 +173,7 @@ func (k *Kitchen) try(ctx context.Context, site int64, who store.Person, check f
 		if answer == nil {
 			answer = ErrWrong
 		}
-		return k.audit(ctx, tx, site, store.Person{Name: who.Name}, ActFailed, "")
+		return k.audit(ctx, tx, site, store.Person{Name: whose}, ActFailed, where)
 	})
 	return errors.Join(err, answer)
 }
@@ -187,7 +187,7 @@ func (k *Kitchen) SignInWithPIN(ctx context.Context, device Device, personID int
 	if err != nil && !errors.Is(err, ErrNotFound) {
 		return "", err
 	}
-	if err := k.try(ctx, site, person, k.checkPIN(ctx, site, personID, pin), personGuard(site, personID), deviceGuard(device.ID)); err != nil {
+	if err := k.try(ctx, site, person.Name, device.Name, k.checkPIN(ctx, site, personID, pin), personGuard(site, personID), deviceGuard(device.ID)); err != nil {
 		return "", err
 	}
 	return k.begin(ctx, store.AddSessionParams{SiteID: &site, PersonID: &personID, DeviceID: &device.ID, Agent: from.Agent}, site, person, device.Name)
@@ -226,7 +226,7 @@ func (k *Kitchen) SignInWithPassword(ctx context.Context, userName, password str
 		ok, err := matches(password, account.Password)
 		return ok && account.ID != 0 && len(sites) > 0, err
 	}
-	if err := k.try(ctx, at, store.Person{Name: userName}, check, userGuard(userName), addressGuard(from.Address)); err != nil {
+	if err := k.try(ctx, at, userName, "from "+from.Address, check, userGuard(userName), addressGuard(from.Address)); err != nil {
 		return "", site, err
 	}
 	secret, err = k.begin(ctx, store.AddSessionParams{AccountID: &account.ID, Agent: from.Agent}, at, store.Person{Name: userName}, "own device")
@@ -383,7 +383,7 @@ func (k *Kitchen) Confirm(ctx context.Context, personID int64, secret string) (s
 			return ok && account.ID != 0 && person.LeftAt == nil, err
 		}
 	}
-	return person, k.try(ctx, a.Site.ID, person, check, guards...)
+	return person, k.try(ctx, a.Site.ID, person.Name, "asked of "+a.Person.Name, check, guards...)
 }
 
 // Lend checks the secret of a manager who gives their word for one act of the

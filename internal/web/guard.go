@@ -5,6 +5,7 @@ import (
 	"net"
 	"net/http"
 	"net/url"
+	"slices"
 	"strings"
 
 	"github.com/gin-gonic/gin"
@@ -55,11 +56,15 @@ func origin(c *gin.Context) kitchen.Origin {
 	return kitchen.Origin{Address: address(c), Agent: c.Request.UserAgent()}
 }
 
-// onThisMachine reports whether the browser runs where the server does. What
-// comes through a proxy does not count.
+// onThisMachine reports whether the browser runs where the server does, and asks
+// for it by that: not through a proxy, nor by a name that somebody else made lead here.
 func onThisMachine(c *gin.Context) bool {
-	ip := net.ParseIP(address(c))
-	return ip != nil && ip.IsLoopback() && c.GetHeader("X-Forwarded-For") == "" && c.GetHeader("Forwarded") == ""
+	loopback := func(host string) bool {
+		ip := net.ParseIP(host)
+		return host == "localhost" || ip != nil && ip.IsLoopback()
+	}
+	asked := url.URL{Host: c.Request.Host}
+	return loopback(address(c)) && loopback(asked.Hostname()) && c.GetHeader("X-Forwarded-For") == "" && c.GetHeader("Forwarded") == ""
 }
 
 // navigates reports whether a person opens a page, rather than a page that is
@@ -279,7 +284,7 @@ func (s *Server) ask(c *gin.Context, v askView) {
 		v.Action = c.Request.URL.RequestURI()
 	}
 	for name, values := range c.Request.PostForm {
-		if strings.HasPrefix(name, "ask-") {
+		if strings.HasPrefix(name, "ask-") || slices.Contains(secretFields, name) {
 			continue
 		}
 		for _, value := range values {

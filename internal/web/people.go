@@ -67,12 +67,13 @@ func (s *Server) answerPeople(c *gin.Context, form string, err error) {
 	})
 }
 
-// withoutSecrets takes out of a form what is never sent back.
+// secretFields are the fields of forms whose values are never sent back.
+var secretFields = []string{"pin", "old_pin", "password", "old_password"}
+
+// withoutSecrets takes them out of a form.
 func withoutSecrets(values url.Values) {
-	for name := range values {
-		if strings.Contains(name, "pin") || strings.Contains(name, "password") {
-			values.Del(name)
-		}
+	for _, name := range secretFields {
+		values.Del(name)
 	}
 }
 

@@ -126,8 +126,7 @@ func (s *Server) signIn(c *gin.Context) {
 		}
 		s.actAs(c, kitchen.Actor{})
 		v.typed = typed{Values: c.Request.PostForm}
-		v.Values.Del("pin")
-		v.Values.Del("password")
+		withoutSecrets(v.Values)
 		s.showSignIn(c, http.StatusUnprocessableEntity, v)
 		return
 	}

@@ -119,9 +119,11 @@ func TestTheDemoSignsInOnThisMachineOnly(t *testing.T) {
 	s.must(err)
 	ask := func(from string, headers ...string) int {
 		req := httptest.NewRequest("GET", "/k/quay/board", nil)
-		req.RemoteAddr = from
+		req.RemoteAddr, req.Host = from, "127.0.0.1:8420"
 		for i := 0; i+1 < len(headers); i += 2 {
-			req.Header.Set(headers[i], headers[i+1])
+			if req.Header.Set(headers[i], headers[i+1]); headers[i] == "Host" {
+				req.Host = headers[i+1]
+			}
 		}
 		w := httptest.NewRecorder()
 		server.Handler().ServeHTTP(w, req)
@@ -133,6 +135,7 @@ func TestTheDemoSignsInOnThisMachineOnly(t *testing.T) {
 		want int
 	}{
 		{"here", ask("127.0.0.1:5000"), 200}, {"here by IPv6", ask("[::1]:5000"), 200}, {"another machine", ask("192.0.2.7:5000"), 303},
+		{"by a name made to lead here", ask("127.0.0.1:5000", "Host", "evil.example:8420"), 303},
 		{"through a proxy", ask("127.0.0.1:5000", "X-Forwarded-For", "192.0.2.7"), 303}, {"a tablet", ask("127.0.0.1:5000", "Cookie", "lc_device=x"), 303}, {"a session that ended", ask("127.0.0.1:5000", "Cookie", "lc_session=x"), 303},
 	} {
 		if c.got != c.want {
