@@ -453,9 +453,12 @@ func airAlong(place lot.Place, w world, span coldchain.Span, celsius float64) ([
 		break
 	}
 	for _, point := range air {
-		if since := point.At.Sub(span.From); since >= 0 {
-			medium = append(medium, heat.At{Since: since, Celsius: point.Mean})
+		now := heat.At{Since: max(0, point.At.Sub(span.From)), Celsius: point.Mean}
+		if n := len(medium); n > 0 && now.Since == 0 { // the hour that the batch came in the middle of
+			medium[n-1] = now
+			continue
 		}
+		medium = append(medium, now)
 	}
 	if n := len(medium); n > 0 {
 		last := medium[n-1]

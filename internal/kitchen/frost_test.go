@@ -334,3 +334,29 @@ func TestLettersClearLots(t *testing.T) {
 		t.Errorf("%v", err)
 	}
 }
+
+// A batch that comes in the middle of an hour is followed from the air of that
+// hour; its page was an error until the next one began.
+func TestABatchInTheMiddleOfAnHour(t *testing.T) {
+	f := newFrostBench(t)
+	f.passes(50*time.Minute, -18)
+	r := f.fillets("cod", 4, 1)
+	froze := f.froze()
+	f.must(f.Freeze(f.ctx, kitchen.FreezeBatch{Events: map[uuid.UUID]uuid.UUID{r.LotID: kitchen.NewID()}, At: f.now, Froze: froze}))
+	for _, later := range []time.Duration{0, 5 * time.Minute, 70 * time.Minute} {
+		if later > 0 {
+			f.passes(later, -18)
+		}
+		v, err := f.Freezer(f.ctx)
+		if err != nil {
+			t.Fatalf("the freezer %v later: %v", later, err)
+		}
+		b, err := f.Batch(f.ctx, froze.BatchID)
+		if err != nil || len(v.Batches) != 1 {
+			t.Fatalf("the batch %v later: %d, %v", later, len(v.Batches), err)
+		}
+		if later > time.Hour && b.Now.Solid <= b.Predicted.Solid { // the air is warmer than the −22 °C that it was foretold in
+			t.Errorf("%v later it is solid after %v, foretold after %v", later, b.Now.Solid, b.Predicted.Solid)
+		}
+	}
+}
