@@ -355,3 +355,23 @@ func TestTokensActAsTheirPerson(t *testing.T) {
 		t.Errorf("a wrong token: %v", err)
 	}
 }
+
+// A projection that was begun before an event, and ends after it, does not put the
+// board back: the lot would stand there as it was.
+func TestALateProjectionLosesNothing(t *testing.T) {
+	b := newBench(t)
+	id := b.receive("cod")[0].LotID
+	late, err := b.DB.BoardLot(b.ctx, store.BoardLotParams{SiteID: kitchen.ActorFrom(b.ctx).Site.ID, LotID: id})
+	b.must(err)
+	b.must(b.Append(b.ctx, b.write(id, lot.Held{Reason: "papers"})))
+	b.must(b.DB.Write(b.ctx, func(tx *store.Tx) error {
+		n, err := tx.PutBoard(b.ctx, store.PutBoardParams(late))
+		if n != 0 {
+			t.Errorf("%d rows were put back", n)
+		}
+		return err
+	}))
+	if r, err := b.Row(b.ctx, id); err != nil || r.Hold != "papers" || r.Seq != 2 {
+		t.Errorf("the board says %q at event %d: %v", r.Hold, r.Seq, err)
+	}
+}

@@ -115,8 +115,12 @@ func (k *Kitchen) refreshBatch(ctx context.Context, tx *store.Tx, site store.Sit
 		if err != nil {
 			return err
 		}
-		if err := tx.PutBoard(ctx, row); err != nil {
+		n, err := tx.PutBoard(ctx, row)
+		if err != nil {
 			return fmt.Errorf("projecting lot %s: %w", s.Received.Code, err)
+		}
+		if n == 0 {
+			continue // an event that came meanwhile was projected already, with its sources
 		}
 		if err := putSources(ctx, tx, site.ID, s, w.Places); err != nil {
 			return fmt.Errorf("noting the sources of lot %s: %w", s.Received.Code, err)

@@ -996,7 +996,7 @@ func (q *Queries) PlacesInUse(ctx context.Context, siteID int64) ([]PlacesInUseR
 	return items, nil
 }
 
-const putBoard = `-- name: PutBoard :exec
+const putBoard = `-- name: PutBoard :execrows
 insert into lot_board (site_id, lot_id, seq, code, status, hold, species, form, frozen, count, weight_kg, supplier_id, docket_id,
     place_id, received_at, decision, as_of, basis, used_days, sd_days, left_days, shelf_days, gap, now_c, now_kind, rate, stops, uses, due,
     part, core_c, gap_days, rework_minutes, rework_cents, refused_for, claims, histamine, histamine_share, oxygen, oxygen_share, pack, frost, aged)
@@ -1014,6 +1014,7 @@ on conflict (site_id, lot_id) do update set
     histamine = excluded.histamine, histamine_share = excluded.histamine_share,
     oxygen = excluded.oxygen, oxygen_share = excluded.oxygen_share, pack = excluded.pack, frost = excluded.frost,
     aged = excluded.aged
+where lot_board.seq <= excluded.seq
 `
 
 type PutBoardParams struct {
@@ -1062,8 +1063,9 @@ type PutBoardParams struct {
 	Aged           json.RawMessage
 }
 
-func (q *Queries) PutBoard(ctx context.Context, arg PutBoardParams) error {
-	_, err := q.db.Exec(ctx, putBoard,
+// None where the row is of later events already: it was made by somebody quicker.
+func (q *Queries) PutBoard(ctx context.Context, arg PutBoardParams) (int64, error) {
+	result, err := q.db.Exec(ctx, putBoard,
 		arg.SiteID,
 		arg.LotID,
 		arg.Seq,
@@ -1108,7 +1110,10 @@ func (q *Queries) PutBoard(ctx context.Context, arg PutBoardParams) error {
 		arg.Frost,
 		arg.Aged,
 	)
-	return err
+	if err != nil {
+		return 0, err
+	}
+	return result.RowsAffected(), nil
 }
 
 const setHead = `-- name: SetHead :exec

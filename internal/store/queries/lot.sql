@@ -39,7 +39,8 @@ select * from lot_event where site_id = $1 and lot_id = any(@lots::uuid[]) order
 -- name: LotIDs :many
 select id from lot where site_id = $1 order by id;
 
--- name: PutBoard :exec
+-- name: PutBoard :execrows
+-- None where the row is of later events already: it was made by somebody quicker.
 insert into lot_board (site_id, lot_id, seq, code, status, hold, species, form, frozen, count, weight_kg, supplier_id, docket_id,
     place_id, received_at, decision, as_of, basis, used_days, sd_days, left_days, shelf_days, gap, now_c, now_kind, rate, stops, uses, due,
     part, core_c, gap_days, rework_minutes, rework_cents, refused_for, claims, histamine, histamine_share, oxygen, oxygen_share, pack, frost, aged)
@@ -56,7 +57,8 @@ on conflict (site_id, lot_id) do update set
     refused_for = excluded.refused_for, claims = excluded.claims,
     histamine = excluded.histamine, histamine_share = excluded.histamine_share,
     oxygen = excluded.oxygen, oxygen_share = excluded.oxygen_share, pack = excluded.pack, frost = excluded.frost,
-    aged = excluded.aged;
+    aged = excluded.aged
+where lot_board.seq <= excluded.seq;
 
 -- name: BoardOnHand :many
 select * from lot_board where site_id = $1 and status = 'on hand' order by code;
