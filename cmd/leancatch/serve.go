@@ -29,7 +29,7 @@ func serve(ctx context.Context, flags *flag.FlagSet, args []string) error {
 		*url = "http://" + *addr
 	}
 	tls := strings.HasPrefix(*url, "https://")
-	if host, _, _ := net.SplitHostPort(*addr); !isLoopback(host) && !tls {
+	if host, _, _ := net.SplitHostPort(*addr); !web.IsLoopback(host) && !tls {
 		k.Log.Warn("people reach this address without https: passwords and PINs travel in the open; put TLS before it and say -url https://…", "addr", *addr)
 	}
 	key, err := k.SetupLink(ctx)
@@ -54,7 +54,7 @@ func demoCommand(ctx context.Context, flags *flag.FlagSet, args []string) error 
 		return err
 	}
 	defer k.DB.Close()
-	if host, _, err := net.SplitHostPort(*addr); err != nil || !isLoopback(host) && !*others {
+	if host, _, err := net.SplitHostPort(*addr); err != nil || !web.IsLoopback(host) && !*others {
 		return fmt.Errorf("the demo is served on loopback only, not on %s: say -serve-others if others are to reach it", *addr)
 	}
 	sites, err := k.Sites(ctx)
@@ -82,11 +82,6 @@ func addrFlag(flags *flag.FlagSet) *string {
 		addr = "127.0.0.1:8420"
 	}
 	return flags.String("addr", addr, "address to listen on")
-}
-
-func isLoopback(host string) bool {
-	ip := net.ParseIP(host)
-	return host == "localhost" || ip != nil && ip.IsLoopback()
 }
 
 // stopWithin is how long requests under way may take to end.

@@ -235,7 +235,7 @@ func (k *Kitchen) setPIN(ctx context.Context, id int64, pin string) error {
 	}
 	a := ActorFrom(ctx)
 	return k.changePerson(ctx, id, func(ctx context.Context, tx *store.Tx, p store.Person) (Act, string, error) {
-		if _, err := tx.DropThrottle(ctx, personGuard(p.SiteID, p.ID).key); err != nil {
+		if err := tx.DropThrottle(ctx, personGuard(p.SiteID, p.ID).key); err != nil {
 			return "", "", err
 		}
 		if err := k.endSessions(ctx, tx, store.Person{SiteID: p.SiteID, ID: p.ID}, a.Visit.Session); err != nil {
@@ -299,7 +299,7 @@ func (k *Kitchen) putPassword(ctx context.Context, tx *store.Tx, p store.Person,
 	if err != nil {
 		return err
 	}
-	if _, err := tx.DropThrottle(ctx, userGuard(account.UserName).key); err != nil {
+	if err := tx.DropThrottle(ctx, userGuard(account.UserName).key); err != nil {
 		return err
 	}
 	if err := k.endSessions(ctx, tx, p, ActorFrom(ctx).Visit.Session); err != nil {
@@ -334,12 +334,12 @@ func (k *Kitchen) Unlock(ctx context.Context, id int64) error {
 		return err
 	}
 	return k.changePerson(ctx, id, func(ctx context.Context, tx *store.Tx, p store.Person) (Act, string, error) {
-		if _, err := tx.DropThrottle(ctx, personGuard(p.SiteID, p.ID).key); err != nil || p.AccountID == nil {
+		if err := tx.DropThrottle(ctx, personGuard(p.SiteID, p.ID).key); err != nil || p.AccountID == nil {
 			return ActUnlocked, p.Name, err
 		}
 		account, err := tx.Account(ctx, *p.AccountID)
 		if err == nil {
-			_, err = tx.DropThrottle(ctx, userGuard(account.UserName).key)
+			err = tx.DropThrottle(ctx, userGuard(account.UserName).key)
 		}
 		return ActUnlocked, p.Name, err
 	})

@@ -419,16 +419,13 @@ func (q *Queries) DropSetupLink(ctx context.Context) error {
 	return err
 }
 
-const dropThrottle = `-- name: DropThrottle :execrows
-delete from throttle where key = $1 and failures + lockouts > 0
+const dropThrottle = `-- name: DropThrottle :exec
+delete from throttle where key = $1
 `
 
-func (q *Queries) DropThrottle(ctx context.Context, key string) (int64, error) {
-	result, err := q.db.Exec(ctx, dropThrottle, key)
-	if err != nil {
-		return 0, err
-	}
-	return result.RowsAffected(), nil
+func (q *Queries) DropThrottle(ctx context.Context, key string) error {
+	_, err := q.db.Exec(ctx, dropThrottle, key)
+	return err
 }
 
 const endSession = `-- name: EndSession :exec

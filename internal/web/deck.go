@@ -120,11 +120,11 @@ func (v stampView) Done() bool { return !v.At.IsZero() }
 func (s *Server) stamps(c *gin.Context) { s.showStamps(c, http.StatusOK, nil) }
 
 func (s *Server) showStamps(c *gin.Context, status int, err error) {
-	id, e := uuid.Parse(c.Param("id"))
-	if e != nil {
-		s.fail(c, kitchen.ErrNotFound)
+	id, ok := s.pathID(c)
+	if !ok {
 		return
 	}
+	var e error
 	var v stampsView
 	if v.Card, e = s.kitchen.Card(c.Request.Context(), id); e != nil {
 		s.fail(c, e)

@@ -56,15 +56,17 @@ func origin(c *gin.Context) kitchen.Origin {
 	return kitchen.Origin{Address: address(c), Agent: c.Request.UserAgent()}
 }
 
+// IsLoopback reports whether a host, without its port, is this machine alone.
+func IsLoopback(host string) bool {
+	ip := net.ParseIP(host)
+	return host == "localhost" || ip != nil && ip.IsLoopback()
+}
+
 // onThisMachine reports whether the browser runs where the server does, and asks
 // for it by that: not through a proxy, nor by a name that somebody else made lead here.
 func onThisMachine(c *gin.Context) bool {
-	loopback := func(host string) bool {
-		ip := net.ParseIP(host)
-		return host == "localhost" || ip != nil && ip.IsLoopback()
-	}
 	asked := url.URL{Host: c.Request.Host}
-	return loopback(address(c)) && loopback(asked.Hostname()) && c.GetHeader("X-Forwarded-For") == "" && c.GetHeader("Forwarded") == ""
+	return IsLoopback(address(c)) && IsLoopback(asked.Hostname()) && c.GetHeader("X-Forwarded-For") == "" && c.GetHeader("Forwarded") == ""
 }
 
 // navigates reports whether a person opens a page, rather than a page that is

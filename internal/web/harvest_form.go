@@ -31,11 +31,11 @@ var harvestLists = map[string][]lot.Choice{"gear": lot.Gears, "method": lot.Kill
 func (s *Server) harvestForm(c *gin.Context) { s.showHarvest(c, http.StatusOK, nil, nil) }
 
 func (s *Server) showHarvest(c *gin.Context, status int, values url.Values, err error) {
-	id, e := uuid.Parse(c.Param("id"))
-	if e != nil {
-		s.fail(c, kitchen.ErrNotFound)
+	id, ok := s.pathID(c)
+	if !ok {
 		return
 	}
+	var e error
 	v := recordView{FAO: lot.FAOAreas, Ways: icing.Ways, Lists: harvestLists}
 	if v.Card, e = s.kitchen.Card(c.Request.Context(), id); e != nil {
 		s.fail(c, e)

@@ -22,12 +22,12 @@ import (
 // addPhoto takes a picture from a camera or a file.
 func (s *Server) addPhoto(c *gin.Context) {
 	c.Request.Body = http.MaxBytesReader(c.Writer, c.Request.Body, photo.MaxBytes+1<<20)
-	in := kitchen.NewPhoto{At: s.kitchen.Now()}
-	var err error
-	if in.LotID, err = uuid.Parse(c.Param("id")); err != nil {
-		s.fail(c, kitchen.ErrNotFound)
+	lotID, ok := s.pathID(c)
+	if !ok {
 		return
 	}
+	in := kitchen.NewPhoto{LotID: lotID, At: s.kitchen.Now()}
+	var err error
 	in.Photo, err = postedPhoto(c, "photo")
 	if err == nil {
 		f := newForm(c)

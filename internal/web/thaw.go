@@ -372,15 +372,6 @@ func (s *Server) saveThaw(c *gin.Context) {
 	})
 }
 
-// planID is the plan of the address.
-func planID(c *gin.Context) (uuid.UUID, error) {
-	id, err := uuid.Parse(strings.TrimSuffix(c.Param("id"), ".ics"))
-	if err != nil {
-		return id, kitchen.ErrNotFound
-	}
-	return id, nil
-}
-
 func (s *Server) thawPlan(c *gin.Context) { s.showThawPlan(c, http.StatusOK, "thawing", typed{}, "") }
 
 // thawSheet is the plan to print.
@@ -390,9 +381,8 @@ func (s *Server) thawSheet(c *gin.Context) {
 
 func (s *Server) showThawPlan(c *gin.Context, status int, view string, form typed, which string) {
 	p := s.page(c, "Thaw", "thaw", nil)
-	id, err := planID(c)
-	if err != nil {
-		s.fail(c, err)
+	id, ok := s.pathID(c)
+	if !ok {
 		return
 	}
 	t, err := s.kitchen.Thaw(c.Request.Context(), id)
@@ -408,9 +398,8 @@ func (s *Server) showThawPlan(c *gin.Context, status int, view string, form type
 
 // thawCalendar is the plan as a calendar file.
 func (s *Server) thawCalendar(c *gin.Context) {
-	id, err := planID(c)
-	if err != nil {
-		s.fail(c, err)
+	id, ok := s.pathID(c)
+	if !ok {
 		return
 	}
 	t, err := s.kitchen.Thaw(c.Request.Context(), id)
@@ -424,9 +413,8 @@ func (s *Server) thawCalendar(c *gin.Context) {
 // tickThaw notes a step as done.
 func (s *Server) tickThaw(c *gin.Context) {
 	f := newForm(c)
-	id, err := planID(c)
-	if err != nil {
-		s.fail(c, err)
+	id, ok := s.pathID(c)
+	if !ok {
 		return
 	}
 	in := kitchen.ThawTick{PlanID: id, N: f.id("line"), Seq: f.id("seq"), EventID: f.uuid("event"), At: f.when("happened_at", s.kitchen.Now()), CoreC: f.cooked("core"), PlaceID: f.id("place"), Exit: f.text("exit"), Note: f.text("note")}
@@ -434,7 +422,8 @@ func (s *Server) tickThaw(c *gin.Context) {
 		in.LeftKg = f.kilograms("left")
 	}
 	in.DripKg, in.GlazeKg = f.grams("drip")/1000, f.grams("glaze")/1000
-	if err = f.bad.Err(); err == nil {
+	err := f.bad.Err()
+	if err == nil {
 		err = s.kitchen.TickThaw(c.Request.Context(), in)
 	}
 	s.thawDone(c, id, err, fmt.Sprintf("step-%d-%d", in.N, in.Seq))
@@ -455,24 +444,22 @@ func (f *form) grams(field string) float64 {
 // replanThaw plans the rest of a line anew.
 func (s *Server) replanThaw(c *gin.Context) {
 	f := newForm(c)
-	id, err := planID(c)
-	if err != nil {
-		s.fail(c, err)
+	id, ok := s.pathID(c)
+	if !ok {
 		return
 	}
 	in := kitchen.ThawReplan{PlanID: id, N: f.id("line"), Method: f.text("method"), ServeAt: f.at("serve_at"), EventID: f.uuid("event")}
-	if err = f.bad.Err(); err == nil {
+	err := f.bad.Err()
+	if err == nil {
 		err = s.kitchen.ReplanThaw(c.Request.Context(), in)
 	}
 	s.thawDone(c, id, err, "replan-"+cmp.Or(strconv.FormatInt(in.N, 10), "0"))
 }
 
 func (s *Server) dropThaw(c *gin.Context) {
-	id, err := planID(c)
-	if err == nil {
-		err = s.kitchen.DropThaw(c.Request.Context(), id)
+	if id, ok := s.pathID(c); ok {
+		s.thawDone(c, id, s.kitchen.DropThaw(c.Request.Context(), id), "drop")
 	}
-	s.thawDone(c, id, err, "drop")
 }
 
 // thawDone shows the plan after something was done, or what is wrong with it.

@@ -130,8 +130,8 @@ on conflict (key) do update set key = excluded.key returning *;
 -- name: SetThrottle :exec
 update throttle set failures = $2, lockouts = $3, failed_at = $4, locked_until = $5 where key = $1;
 
--- name: DropThrottle :execrows
-delete from throttle where key = $1 and failures + lockouts > 0;
+-- name: DropThrottle :exec
+delete from throttle where key = $1;
 
 -- name: DropOldThrottles :exec
 delete from throttle where failed_at < $1 and (locked_until is null or locked_until < $1);
