@@ -191,12 +191,12 @@ func (b *bench) fill(ctx context.Context) error {
 		d := kitchen.Delivery{ID: kitchen.NewID(), Supplier: "Fulmar Landing", ArrivedAt: arrived}
 		for i, sp := range sorts {
 			core, caught := 0.8, arrived.Add(-24*time.Hour)
-			d.Lines = append(d.Lines, lot.Received{SpeciesID: sp, Form: "gutted", Count: 24, WeightKg: 36, CoreC: &core, Ice: "well_iced", Claim: lot.Claim{At: &caught, Means: freshness.Caught}, PlaceID: b.places[i].ID})
+			d.Lines = append(d.Lines, lot.Received{SpeciesID: sp, Form: "gutted", Count: 24, WeightKg: 36, CoreC: &core, Ice: "well_iced", LabelDate: lot.LabelDate{At: &caught, Means: freshness.Caught}, PlaceID: b.places[i].ID})
 		}
 		if err := b.k.Receive(b.ctx, d); err != nil {
 			return err
 		}
-		docket, err := b.k.Docket(b.ctx, d.ID)
+		docket, err := b.k.DeliveryNote(b.ctx, d.ID)
 		if err != nil {
 			return err
 		}
@@ -275,7 +275,7 @@ func largestDrawing() float64 {
 					worst.Signs[sign.ID] = len(sign.Levels) - 1
 					p.Zones = append(p.Zones, sign.Zone)
 				}
-				p.Look, p.Done = scheme.Look(worst), p.Zones
+				p.Features, p.Done = scheme.Features(worst), p.Zones
 				largest = max(largest, len(p.Draw()))
 			}
 		}

@@ -29,7 +29,7 @@ func hygrometer(start time.Time) *device.Hygrometer {
 }
 
 // moisten adds the hygrometer of a kitchen and fills in what it read.
-func (w *world) moisten(ctx context.Context) error {
+func (w *builder) moisten(ctx context.Context) error {
 	if _, err := w.k.AddProbe(ctx, kitchen.NewProbe{Name: agerHumidity, Kind: kitchen.Hygrometer, PlaceID: w.places["Ager"], Interval: 15 * time.Minute}); err != nil {
 		return err
 	}
@@ -45,8 +45,8 @@ func (w *world) moisten(ctx context.Context) error {
 	return err
 }
 
-// hungFish is a fish of the ager, by its supplier's number.
-type hungFish struct {
+// ageingFish is a fish of the ager, by its supplier's number.
+type ageingFish struct {
 	theirs   string
 	hoursAgo float64
 	hook     int
@@ -61,7 +61,7 @@ type hungFish struct {
 	days     float64 // after which it was taken down; 0 while it hangs
 }
 
-var hungFishes = []hungFish{
+var ageingFishes = []ageingFish{
 	{theirs: "4438/2", hoursAgo: 17.2 * 24, hook: 2, kg: 4.62, cents: 1790, school: ageing.LongAge, target: 0.07, hanging: "head_down", pace: 1.08, days: 8, opened: "slaughter day on the box, one of forty of the same harvest"},
 	{theirs: "114-s", hoursAgo: 8.3 * 24, hook: 2, kg: 1.84, cents: 1450, school: ageing.LongAge, target: 0.12, hanging: "head_down", pace: 1.15, opened: "six looked at on the boat, all in rigor: Skua's own sheet"},
 	{theirs: "4496/s", hoursAgo: 4.1 * 24, hook: 4, kg: 4.4, cents: 1820, school: ageing.LongAge, target: 0.07, hanging: "head_up", pace: 1.02, opened: "slaughter day on the box, stiff when it came"},
@@ -69,13 +69,13 @@ var hungFishes = []hungFish{
 
 // ager plays the ager: one fish that was taken down, one ahead of its curve because
 // the air was dry, one that began with the dry spell.
-func (w *world) ager(ctx context.Context) error {
+func (w *builder) ager(ctx context.Context) error {
 	air := hygrometer(w.start)
 	climate := ageing.Climate{Set: ageing.Air{Celsius: 1.5, RH: agerRH}}
 	for at := w.start.Add(-History).Truncate(time.Hour); at.Before(w.start); at = at.Add(time.Hour) {
 		climate.Air = append(climate.Air, ageing.Air{At: at, Celsius: 1.5, RH: air.True(at)})
 	}
-	for _, f := range hungFishes {
+	for _, f := range ageingFishes {
 		if err := w.hang(ctx, f, climate); err != nil {
 			return fmt.Errorf("%s: %w", f.theirs, err)
 		}
@@ -83,19 +83,19 @@ func (w *world) ager(ctx context.Context) error {
 	return nil
 }
 
-func (w *world) hang(ctx context.Context, f hungFish, climate ageing.Climate) error {
+func (w *builder) hang(ctx context.Context, f ageingFish, climate ageing.Climate) error {
 	ctx = w.as(ctx, "Ansa")
 	at := w.start.Add(-hours(f.hoursAgo)).Truncate(time.Minute)
 	w.k.Now = func() time.Time { return at }
-	hung := lot.Hung{PlaceID: w.places["Ager"], Hook: f.hook, Kg: f.kg, School: f.school, Target: f.target, Hanging: f.hanging, Raw: f.raw, CentsPerKg: f.cents, Opened: f.opened}
+	hung := lot.Hung{PlaceID: w.places["Ager"], Hook: f.hook, Kg: f.kg, Policy: f.school, Target: f.target, Hanging: f.hanging, Raw: f.raw, CentsPerKg: f.cents, Opened: f.opened}
 	for _, p := range ageing.Preps() {
 		hung.Preps = append(hung.Preps, p.ID)
 	}
-	id, err := w.k.Hang(ctx, kitchen.Hanging{EventID: kitchen.NewID(), LotID: w.lots[f.theirs], At: at, Hung: hung})
+	id, err := w.k.StartAgeing(ctx, kitchen.NewHanging{EventID: kitchen.NewID(), LotID: w.lots[f.theirs], At: at, Hung: hung})
 	if err != nil {
 		return err
 	}
-	truth := ageing.Start(f.kg)
+	truth := ageing.StartCurve(f.kg)
 	truth.K *= f.pace
 	ctx = w.as(ctx, "Cato")
 	write := func(t time.Time, p lot.Payload) error {
@@ -111,7 +111,7 @@ func (w *world) hang(ctx context.Context, f hungFish, climate ageing.Climate) er
 		if err := write(t, lot.Weighed{Kg: math.Round((f.kg*(1-truth.Loss(climate.Dried(at, t)))+wet)*200) / 200}); err != nil {
 			return err
 		}
-		if err := write(t.Add(2*time.Minute), lot.Looked{}); err != nil {
+		if err := write(t.Add(2*time.Minute), lot.DailyCheck{}); err != nil {
 			return err
 		}
 		if day == f.days {
@@ -120,7 +120,7 @@ func (w *world) hang(ctx context.Context, f hungFish, climate ageing.Climate) er
 			if err := write(t.Add(time.Hour), down); err != nil {
 				return err
 			}
-			return write(t.Add(30*time.Hour), lot.Used{Note: "served"})
+			return write(t.Add(30*time.Hour), lot.Left{Note: "served"})
 		}
 	}
 	return nil

@@ -15,7 +15,7 @@ func hours(h float64) time.Duration { return time.Duration(h * float64(time.Hour
 
 // ice fills the tote of the kitchen twice a day, as far back as the demo goes,
 // and the box on deck this morning.
-func (w *world) ice(ctx context.Context, crew string) error {
+func (w *builder) ice(ctx context.Context, crew string) error {
 	ctx = w.as(ctx, crew)
 	put := func(place string, at time.Time, kind icing.Kind, kg float64) error {
 		if at.After(w.start) {
@@ -35,11 +35,11 @@ func (w *world) ice(ctx context.Context, crew string) error {
 }
 
 // land plays a catch of our own.
-func (w *world) land(ctx context.Context, c catch) error {
+func (w *builder) land(ctx context.Context, c catch) error {
 	ctx = w.as(ctx, "Cato")
 	at := w.start.Add(-time.Duration(c.minutesAgo) * time.Minute)
 	w.k.Now = func() time.Time { return at }
-	id, err := w.k.Land(ctx, kitchen.Catch{ID: kitchen.NewID(), SpeciesID: c.species, Count: c.count, WeightKg: c.kg, PlaceID: w.places["Deck"], LandedAt: at,
+	id, err := w.k.LandCatch(ctx, kitchen.NewCatch{ID: kitchen.NewID(), SpeciesID: c.species, Count: c.count, WeightKg: c.kg, PlaceID: w.places["Deck"], LandedAt: at,
 		Caught: lot.Caught{Area: skerries, FAO: 27, Gear: "hook", Vessel: "Skiff Tern", WaterC: &c.waterC, AirC: &c.airC}})
 	if err != nil {
 		return err
@@ -49,7 +49,7 @@ func (w *world) land(ctx context.Context, c catch) error {
 }
 
 // harvest writes the steps of a record from the death on.
-func (w *world) harvest(ctx context.Context, id uuid.UUID, died time.Time, h harvest, box int64, iceKg *float64) error {
+func (w *builder) harvest(ctx context.Context, id uuid.UUID, died time.Time, h harvestRecord, box int64, iceKg *float64) error {
 	var writes []kitchen.Write
 	add := func(at time.Time, p lot.Payload) {
 		writes = append(writes, kitchen.Write{EventID: kitchen.NewID(), LotID: id, HappenedAt: at, Payload: p})
@@ -61,13 +61,13 @@ func (w *world) harvest(ctx context.Context, id uuid.UUID, died time.Time, h har
 	if h.bledMinutes >= 0 {
 		bled := died.Add(time.Duration(h.bledMinutes * float64(time.Minute)))
 		until := bled.Add(15 * time.Minute)
-		add(bled, lot.Bled{How: "gills", Medium: "water", School: "two", Until: &until})
+		add(bled, lot.Bled{How: "gills", Medium: "water", Method: "two", Until: &until})
 		if h.gutted {
 			add(until.Add(5*time.Minute), lot.Gutted{Gilled: true})
 		}
 	}
 	if h.icedHours >= 0 {
-		add(died.Add(hours(h.icedHours)), lot.Iced{Way: "boxed", PlaceID: box, IceKg: iceKg})
+		add(died.Add(hours(h.icedHours)), lot.Iced{Method: "boxed", PlaceID: box, IceKg: iceKg})
 	}
 	return w.k.AppendAll(ctx, writes...)
 }

@@ -45,8 +45,8 @@ var places = []kitchen.NewPlace{
 
 func kg(v float64) *float64 { return &v }
 
-// world is one demo kitchen being made.
-type world struct {
+// builder is one demo kitchen being made.
+type builder struct {
 	k        *kitchen.Kitchen
 	start    time.Time // the moment that is "now"
 	midnight time.Time // of today, at the site
@@ -81,13 +81,13 @@ func Fill(ctx context.Context, k *kitchen.Kitchen) (keys Keys, err error) {
 	}
 	for i, d := range kitchens {
 		past.Now = func() time.Time { return start.Add(-History) }
-		w := world{k: past, start: start, people: map[string]store.Person{}, places: map[string]int64{}, lots: map[string]uuid.UUID{}}
+		w := builder{k: past, start: start, people: map[string]store.Person{}, places: map[string]int64{}, lots: map[string]uuid.UUID{}}
 		for n := range d.people {
 			p := &d.people[n]
 			if p.PIN = PIN; p.UserName != "" {
 				p.Password = keys.Password
 			} else if p.Role == "owner" {
-				p.Account = both
+				p.LoginID = both
 			}
 		}
 		w.site, err = past.AddSite(ctx, kitchen.Setup{Name: d.name, TimeZone: "Europe/Oslo", Profile: "house-strict", People: d.people, Places: places, Service: []string{"12:00", "19:00"}})
@@ -132,12 +132,12 @@ func Fill(ctx context.Context, k *kitchen.Kitchen) (keys Keys, err error) {
 	return keys, nil
 }
 
-func (w *world) as(ctx context.Context, name string) context.Context {
+func (w *builder) as(ctx context.Context, name string) context.Context {
 	return kitchen.WithActor(ctx, kitchen.Actor{Site: w.site, Person: w.people[name]})
 }
 
 // load reads back what was made, adds the probes and fills in their history.
-func (w *world) load(ctx context.Context) error {
+func (w *builder) load(ctx context.Context) error {
 	people, err := w.k.DB.People(ctx, w.site.ID)
 	if err != nil {
 		return err
@@ -161,7 +161,7 @@ func (w *world) load(ctx context.Context) error {
 
 // deliver plays one delivery and what became of its lots, as far as it has
 // happened by now.
-func (w *world) deliver(ctx context.Context, d delivery) error {
+func (w *builder) deliver(ctx context.Context, d delivery) error {
 	arrived := w.midnight.AddDate(0, 0, -d.daysAgo).Add(time.Duration(d.hour * float64(time.Hour)))
 	if d.minutesAgo > 0 {
 		arrived = w.start.Add(-time.Duration(d.minutesAgo) * time.Minute)
@@ -178,7 +178,7 @@ func (w *world) deliver(ctx context.Context, d delivery) error {
 	if err := w.k.Receive(ctx, in); err != nil {
 		return err
 	}
-	docket, err := w.k.Docket(ctx, in.ID)
+	docket, err := w.k.DeliveryNote(ctx, in.ID)
 	if err != nil {
 		return err
 	}
@@ -191,7 +191,7 @@ func (w *world) deliver(ctx context.Context, d delivery) error {
 			}
 		}
 		if text := d.fish[i].account; text != "" {
-			account := kitchen.Write{EventID: kitchen.NewID(), LotID: row.LotID, HappenedAt: arrived, Payload: lot.Accounted{Until: arrived, Account: text}}
+			account := kitchen.Write{EventID: kitchen.NewID(), LotID: row.LotID, HappenedAt: arrived, Payload: lot.GapExplained{Until: arrived, Explanation: text}}
 			if err := w.k.Append(w.as(ctx, "Ansa"), account); err != nil {
 				return err
 			}
@@ -203,7 +203,7 @@ func (w *world) deliver(ctx context.Context, d delivery) error {
 	return nil
 }
 
-func (w *world) line(f fish, arrived time.Time) lot.Received {
+func (w *builder) line(f fish, arrived time.Time) lot.Received {
 	r := lot.Received{SpeciesID: f.species, Form: or(f.form, "whole"), Frozen: f.frozen, Count: f.count, WeightKg: f.kg, Ice: or(f.ice, "well_iced"),
 		SupplierLot: f.theirs, PlaceID: w.places["Dock"]}
 	core := f.core
@@ -213,13 +213,13 @@ func (w *world) line(f fish, arrived time.Time) lot.Received {
 	}
 	if f.claimedDays > 0 {
 		at := arrived.Add(-time.Duration(f.claimedDays * 24 * float64(time.Hour))).Truncate(time.Minute)
-		r.Claim = lot.Claim{At: &at, Means: freshness.Caught}
+		r.LabelDate = lot.LabelDate{At: &at, Means: freshness.Caught}
 	}
 	return r
 }
 
 // play takes a lot from the dock on.
-func (w *world) play(ctx context.Context, row kitchen.Row, f fish, arrived time.Time) error {
+func (w *builder) play(ctx context.Context, row kitchen.Row, f fish, arrived time.Time) error {
 	at := arrived
 	do := func(after time.Duration, p lot.Payload) error {
 		if at = at.Add(after); at.After(w.start) {
@@ -265,13 +265,13 @@ func (w *world) play(ctx context.Context, row kitchen.Row, f fish, arrived time.
 		}
 	}
 	if f.usedDays > 0 {
-		return do(time.Duration(f.usedDays*24*float64(time.Hour)), lot.Used{Note: "served"})
+		return do(time.Duration(f.usedDays*24*float64(time.Hour)), lot.Left{Note: "served"})
 	}
 	return nil
 }
 
 // claim photographs a refused lot and claims for it.
-func (w *world) claim(ctx context.Context, row kitchen.Row, f fish, at time.Time) error {
+func (w *builder) claim(ctx context.Context, row kitchen.Row, f fish, at time.Time) error {
 	if at.After(w.start) {
 		return nil
 	}
@@ -287,7 +287,7 @@ func (w *world) claim(ctx context.Context, row kitchen.Row, f fish, at time.Time
 	if err != nil {
 		return err
 	}
-	claim := lot.Claimed{Number: row.Code + "/1", WeightKg: f.kg, Asks: f.claim, Reasons: lot.ClaimReasons(card.State), Photos: []uuid.UUID{card.State.Photos[0].PhotoID}}
+	claim := lot.Complaint{Number: row.Code + "/1", WeightKg: f.kg, Remedy: f.claim, Reasons: lot.ComplaintReasons(card.State), Photos: []uuid.UUID{card.State.Photos[0].PhotoID}}
 	return w.k.Append(ctx, kitchen.Write{EventID: kitchen.NewID(), LotID: row.LotID, HappenedAt: at, Payload: claim})
 }
 
@@ -313,13 +313,13 @@ func boxPhoto() []byte {
 	return out.Bytes()
 }
 
-func (w *world) inspect(ctx context.Context, id uuid.UUID, f fish, at time.Time) error {
+func (w *builder) inspect(ctx context.Context, id uuid.UUID, f fish, at time.Time) error {
 	if at.After(w.start) {
 		return nil
 	}
 	in := kitchen.Inspection{EventID: kitchen.NewID(), LotID: id, At: at, Scheme: f.scheme, Decision: f.decision, Reason: f.because}
 	w.k.Now = func() time.Time { return at }
-	look, err := w.k.Assess(ctx, id, at, f.scheme, nil)
+	look, err := w.k.PreviewInspection(ctx, id, at, f.scheme, nil)
 	if err != nil {
 		return err
 	}
@@ -331,7 +331,7 @@ func (w *world) inspect(ctx context.Context, id uuid.UUID, f fish, at time.Time)
 
 // seen is what was seen on the i-th fish of a line: the signs of its age, but
 // for those that the scenario states.
-func (f fish) seen(a kitchen.Assessment, i int) freshness.Fish {
+func (f fish) seen(a kitchen.InspectionPreview, i int) freshness.Fish {
 	seen := freshness.Fish{Signs: freshness.Signs{}, Explanations: f.explained}
 	if a.Scheme.Calibration != nil {
 		age := f.readDays + 0.9*math.Sin(2.3*float64(i)) // no two fish of a box are alike

@@ -52,7 +52,7 @@ func night(now time.Time) device.Span {
 
 // measure adds the probes of a kitchen, its thermometer and its scale, and
 // fills in what the probes read in three weeks.
-func (w *world) measure(ctx context.Context) error {
+func (w *builder) measure(ctx context.Context) error {
 	for _, m := range measured {
 		if _, err := w.k.AddProbe(ctx, kitchen.NewProbe{Name: m.probe, Kind: kitchen.Fixed, PlaceID: w.places[m.place], Interval: interval}); err != nil {
 			return err
@@ -87,7 +87,7 @@ func (w *world) measure(ctx context.Context) error {
 }
 
 // check plays the checks of the probes; that of the freezer's is due again.
-func (w *world) check(ctx context.Context) error {
+func (w *builder) check(ctx context.Context) error {
 	rows, err := w.k.DB.Probes(ctx, w.site.ID)
 	if err != nil {
 		return err

@@ -37,7 +37,7 @@ var frozenBatches = []frozenBatch{
 
 // frost plays the freezer: a batch half-way through its parasite clock, one that
 // freezes now, a letter on file, and the thaw for the next evening.
-func (w *world) frost(ctx context.Context) error {
+func (w *builder) frost(ctx context.Context) error {
 	for _, b := range frozenBatches {
 		if err := w.freeze(ctx, b); err != nil {
 			return fmt.Errorf("freezing %s: %w", b.lots[0], err)
@@ -53,13 +53,13 @@ func (w *world) frost(ctx context.Context) error {
 	return w.thaw(ctx)
 }
 
-func (w *world) freeze(ctx context.Context, b frozenBatch) error {
+func (w *builder) freeze(ctx context.Context, b frozenBatch) error {
 	ctx = w.as(ctx, b.by)
 	at := w.start.Add(-hours(b.hoursAgo))
 	w.k.Now = func() time.Time { return at }
-	way, _ := freezing.GetWay("fan")
+	way, _ := freezing.GetMethod("fan")
 	wrapping, _ := freezing.GetWrapping(b.wrapping)
-	batch := kitchen.FreezeBatch{Events: map[uuid.UUID]uuid.UUID{}, At: at, Froze: lot.Froze{BatchID: kitchen.NewID(), PlaceID: w.places["Freezer"], Way: way.ID, Wrapping: wrapping.ID, Preps: b.preps,
+	batch := kitchen.FreezeBatch{Events: map[uuid.UUID]uuid.UUID{}, At: at, Froze: lot.Froze{BatchID: kitchen.NewID(), PlaceID: w.places["Freezer"], Method: way.ID, Wrapping: wrapping.ID, Preps: b.preps,
 		Shape: heat.Slab, MM: b.mm, StartC: b.startC, AirC: -24, H: freezing.EffectiveH(way.H, wrapping.Resistance)}}
 	for _, theirs := range b.lots {
 		batch.Events[w.lots[theirs]] = kitchen.NewID()
@@ -78,7 +78,7 @@ func (w *world) freeze(ctx context.Context, b frozenBatch) error {
 }
 
 // letter puts Dunlin's paper for farmed salmon on file.
-func (w *world) letter(ctx context.Context) error {
+func (w *builder) letter(ctx context.Context) error {
 	w.k.Now = func() time.Time { return w.start.Add(-History) }
 	suppliers, err := w.k.DB.Suppliers(ctx, w.site.ID)
 	if err != nil {
@@ -87,7 +87,7 @@ func (w *world) letter(ctx context.Context) error {
 	for _, s := range suppliers {
 		if s.Name == dunlin {
 			issued := w.midnight.AddDate(0, -2, 0)
-			return w.k.AddLetter(w.as(ctx, "Ansa"), kitchen.NewLetter{ID: kitchen.NewID(), SupplierID: s.ID, SpeciesID: "salmon", Kind: lot.LetterFarmed,
+			return w.k.AddDeclaration(w.as(ctx, "Ansa"), kitchen.NewDeclaration{ID: kitchen.NewID(), SupplierID: s.ID, SpeciesID: "salmon", Kind: lot.DeclaredFarmed,
 				Reference: "D-77, signed for the farm by its keeper", IssuedOn: issued, ValidTo: issued.AddDate(1, 0, 0)})
 		}
 	}
@@ -96,7 +96,7 @@ func (w *world) letter(ctx context.Context) error {
 
 // thaw plans the next evening's hake, yesterday, and does what was due before
 // now.
-func (w *world) thaw(ctx context.Context) error {
+func (w *builder) thaw(ctx context.Context) error {
 	ctx = w.as(ctx, "Ansa")
 	serve := w.midnight.Add(19 * time.Hour)
 	if !serve.After(w.start.Add(time.Hour)) {
@@ -120,7 +120,7 @@ func (w *world) thaw(ctx context.Context) error {
 			}
 			at := s.At
 			w.k.Now = func() time.Time { return at }
-			if err := w.k.TickThaw(ctx, kitchen.ThawTick{PlanID: id, N: l.N, Seq: s.Seq, EventID: kitchen.NewID(), At: at}); err != nil {
+			if err := w.k.CompleteThawStep(ctx, kitchen.ThawStepDone{PlanID: id, N: l.N, Seq: s.Seq, EventID: kitchen.NewID(), At: at}); err != nil {
 				return err
 			}
 		}

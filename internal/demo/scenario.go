@@ -46,12 +46,12 @@ type fish struct {
 	spot        float64 // a core reading later on, °C
 	held        string
 	usedDays    float64 // all of it used that long after it was stored; 0 for still here
-	harvest     *harvest
+	harvest     *harvestRecord
 	account     string // the manager's, of what nobody recorded before it came
 }
 
-// harvest is what a boat wrote down of a line.
-type harvest struct {
+// harvestRecord is what a boat wrote down of a line.
+type harvestRecord struct {
 	diedHours   float64 // before it came in
 	method      string
 	bledMinutes float64 // after death; below 0 for not bled
@@ -87,7 +87,7 @@ var harbour = append(coddeliveries(), []delivery{
 		{species: "salmon", form: "gutted_gills_out", count: 1, kg: 4.46, core: 0.6, claimedDays: 0.9, theirs: "4496/s", readDays: 0.3, place: "Fish drawer"}}},
 	{daysAgo: 15, hour: 7, by: "Bertil", supplier: skua, reference: "d-115", fish: []fish{
 		{species: "mackerel", count: 30, kg: 11.5, core: 1.2, claimedDays: 0.6, theirs: "115", readDays: 0.8, place: "Ice tote", usedDays: 1.5,
-			harvest: &harvest{diedHours: 13, method: "air", bledMinutes: -1, icedHours: 1.5, area: skerries, waterC: 9, airC: 11}},
+			harvest: &harvestRecord{diedHours: 13, method: "air", bledMinutes: -1, icedHours: 1.5, area: skerries, waterC: 9, airC: 11}},
 		{species: "coalfish", form: "gutted", count: 4, kg: 15.1, core: 1.0, claimedDays: 0.6, theirs: "115", readDays: 1, place: "Walk-in", usedDays: 4}}},
 	{daysAgo: 12, hour: 6.3, by: "Bertil", supplier: fulmar, reference: "F-2102", fish: []fish{
 		{species: "cod", form: "gutted", count: 5, kg: 18.7, core: 1.3, claimedDays: 3, theirs: "102-1", readDays: 3.4, place: "Walk-in", usedDays: 3},
@@ -115,21 +115,21 @@ var harbour = append(coddeliveries(), []delivery{
 		{species: "haddock", form: "fillet_skinless", count: 36, kg: 6.1, core: 1, claimedDays: 1.5, theirs: "4502/8", readDays: 1.6, place: "Fish drawer"}}},
 	{daysAgo: 1, hour: 5.8, by: "Bertil", supplier: skua, reference: "d-121", fish: []fish{
 		{species: "mackerel", count: 26, kg: 9.8, core: 1.8, claimedDays: 0.7, theirs: "121", readDays: 1.1, sampled: 7, place: "Ice tote", spot: 1.2,
-			harvest: &harvest{diedHours: 16, method: "air", bledMinutes: -1, icedHours: 7.4, area: skerries, waterC: 8, airC: 7}},
+			harvest: &harvestRecord{diedHours: 16, method: "air", bledMinutes: -1, icedHours: 7.4, area: skerries, waterC: 8, airC: 7}},
 		{species: "whiting", form: "gutted", count: 18, kg: 6.3, core: 1.4, claimedDays: 0.7, theirs: "121", readDays: 1.2, place: "Walk-in"},
 		{species: "coalfish", form: "gutted", count: 3, kg: 11.2, core: 1.1, claimedDays: 0.7, theirs: "121", readDays: 0.9, place: "Walk-in"}}},
 	{daysAgo: 1, hour: 6.3, by: "Bertil", supplier: fulmar, reference: "F-2126", fish: []fish{
 		{species: "haddock", form: "gutted", count: 10, kg: 14.8, core: 0.7, claimedDays: 1.8, theirs: "126-1", readDays: 2, place: "Walk-in"},
 		{species: "hake", form: "gutted", count: 3, kg: 8.9, core: 1.2, claimedDays: 1.8, theirs: "126-2", readDays: 2.4, place: "Walk-in"},
 		{species: "herring-winter", count: 60, kg: 9.5, core: 1.6, claimedDays: 1, theirs: "126-6", readDays: 1.2, sampled: 9, place: "Ice tote",
-			harvest: &harvest{diedHours: 23, method: "air", bledMinutes: -1, icedHours: 2, area: skerries, waterC: 9, airC: 8}},
+			harvest: &harvestRecord{diedHours: 23, method: "air", bledMinutes: -1, icedHours: 2, area: skerries, waterC: 9, airC: 8}},
 		{species: "redfish", count: 12, kg: 9.9, core: 4.1, claimedDays: 4, theirs: "126-7", readDays: 8, claim: "credit"}}},
 	{daysAgo: 1, hour: 7.4, by: "Ansa", supplier: dunlin, reference: "4517", fish: []fish{
 		{species: "snapper", count: 4, kg: 6.6, core: 1.1, claimedDays: 5, theirs: "4517/3", readDays: 5.4, place: "Walk-in", held: "which reef? waiting for the supplier's paper"},
 		{species: "salmon", form: "gutted", count: 3, kg: 14.1, core: 0.5, claimedDays: 2, theirs: "4517/1", readDays: 2.3, place: "Fish drawer"}}},
 	{minutesAgo: 150, by: "Bertil", supplier: skua, reference: "d-122", fish: []fish{
 		{species: "cod", form: "gutted", count: 5, kg: 17.9, core: 0.6, claimedDays: 0.5, theirs: "122", readDays: 0.4, place: "Ice tote",
-			harvest: &harvest{diedHours: 11, method: "stun", bledMinutes: 6, gutted: true, icedHours: 0.8, area: skerries, waterC: 10, airC: 11}},
+			harvest: &harvestRecord{diedHours: 11, method: "stun", bledMinutes: 6, gutted: true, icedHours: 0.8, area: skerries, waterC: 10, airC: 11}},
 		{species: "plaice", count: 16, kg: 8.7, core: 0.9, claimedDays: 0.5, theirs: "122", readDays: 0.6, place: "Fish drawer"}}},
 	{minutesAgo: 22, by: "Bertil", supplier: fulmar, reference: "F-2131", fish: []fish{
 		{species: "cod", form: "whole", count: 3, kg: 10.4, core: 0.8, claimedDays: 2, theirs: "131-1", readDays: -1},
@@ -144,8 +144,8 @@ var harbour = append(coddeliveries(), []delivery{
 
 // caught is the day's catch of the kitchen's own skiff.
 var caught = []catch{
-	{minutesAgo: 265, species: "cod", count: 5, kg: 11.8, waterC: 10, airC: 11, harvest: harvest{method: "air", bledMinutes: 12, gutted: true, icedHours: 0.9}, iceKg: 8},
-	{minutesAgo: 130, species: "mackerel", count: 38, kg: 14.4, waterC: 11, airC: 17, harvest: harvest{method: "air", bledMinutes: -1, icedHours: -1}},
+	{minutesAgo: 265, species: "cod", count: 5, kg: 11.8, waterC: 10, airC: 11, harvest: harvestRecord{method: "air", bledMinutes: 12, gutted: true, icedHours: 0.9}, iceKg: 8},
+	{minutesAgo: 130, species: "mackerel", count: 38, kg: 14.4, waterC: 11, airC: 17, harvest: harvestRecord{method: "air", bledMinutes: -1, icedHours: -1}},
 }
 
 // catch is fish that came on our own deck; its harvest's hours count from there.
@@ -155,7 +155,7 @@ type catch struct {
 	count        int
 	kg           float64
 	waterC, airC float64
-	harvest      harvest
+	harvest      harvestRecord
 	iceKg        float64 // put into the box with it
 }
 

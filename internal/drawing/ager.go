@@ -138,7 +138,7 @@ type Drying struct {
 	Until     time.Time // the end of the axis
 	Zone      *time.Location
 	Line      []ageing.Point // from the start to Until
-	Foretold  []ageing.Point // as it was when the fish was hung
+	Predicted []ageing.Point // as it was when the fish was hung
 	Other     []ageing.Point // of a fish that it is compared with
 	OtherName string
 	Weighs    []ageing.Point // measured; Lo below 0 marks one that was set aside
@@ -152,7 +152,7 @@ type Drying struct {
 func (d Drying) Draw() template.HTML {
 	const w, h, left, right, top, bottom = 1000.0, 460.0, 74.0, 980.0, 26.0, 400.0
 	most := d.Target * 1.25
-	for _, list := range [][]ageing.Point{d.Weighs, d.Line, d.Foretold, d.Other} {
+	for _, list := range [][]ageing.Point{d.Weighs, d.Line, d.Predicted, d.Other} {
 		for _, p := range list {
 			most = math.Max(most, math.Min(p.Mid*1.08, 0.4))
 		}
@@ -202,7 +202,7 @@ func (d Drying) Draw() template.HTML {
 			c.add(`<path class="%v" d="%v"/>`, class, raw(line.String()))
 		}
 	}
-	path("dry-foretold", d.Foretold)
+	path("dry-foretold", d.Predicted)
 	path("dry-other", d.Other)
 	path("dry-line", d.Line)
 	c.add(`<path class="dry-skin" d="M%v %vH%v"/><text class="dry-small" x="%v" y="%v">skin ready</text>`, left, y(d.Skin), right, left+8, y(d.Skin)-7)

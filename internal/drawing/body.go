@@ -88,7 +88,7 @@ var figures = map[string]figure{
 }
 
 // newBody begins the drawing of a fish that still has its shape.
-func newBody(subject Subject, look freshness.Look) *sketch {
+func newBody(subject Subject, look freshness.Features) *sketch {
 	f := &sketch{figure: figures[subject.Figure], look: look, form: subject.Form, zoom: 1, nose: point{70, 196}}
 	if f.belly0 == 0 {
 		f.belly0 = 0.40
@@ -111,7 +111,7 @@ type sketch struct {
 	*canvas
 	figure
 	id       string // distinguishes its gradients and clips from those of other fish on a page
-	look     freshness.Look
+	look     freshness.Features
 	form     string
 	headless bool
 	x0       float64 // where the body begins: 0, or the cut behind the head

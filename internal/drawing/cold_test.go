@@ -34,7 +34,7 @@ func core(from, to, hours float64) []heat.Moment {
 }
 
 func freezing() Freezing {
-	return Freezing{Begun: hoursAfter(-2), Now: coldNow, Hours: 6, Zone: time.UTC, Scale: unit.CelsiusScale, Foretold: core(2, -22, 5), Going: core(2, -20, 5.6),
+	return Freezing{Begun: hoursAfter(-2), Now: coldNow, Hours: 6, Zone: time.UTC, Scale: unit.CelsiusScale, Predicted: core(2, -22, 5), Going: core(2, -20, 5.6),
 		Core: []coldchain.Reading{{At: hoursAfter(-1), Celsius: -1}}, Air: []TracePoint{{At: hoursAfter(-2), Mean: -23, Min: -24, Max: -22}, {At: hoursAfter(-1), Mean: -24, Min: -25, Max: -23}}}
 }
 
@@ -54,11 +54,11 @@ func agerCabinet(fish ...HungFish) Cabinet {
 
 func drying() Drying {
 	d := Drying{From: hoursAfter(-5 * 24), Now: coldNow, Until: hoursAfter(4 * 24), Zone: time.UTC, Target: 0.08, Skin: 0.02, Reaches: ageing.Moment{Mid: hoursAfter(48), Lo: hoursAfter(40), Hi: hoursAfter(60)}}
-	curve := ageing.Start(2)
+	curve := ageing.StartCurve(2)
 	for day := 0.0; day <= 9; day++ {
 		at, loss := hoursAfter(24*(day-5)), curve.Loss(day)
 		d.Line = append(d.Line, ageing.Point{At: at, Band: ageing.Band{Mid: loss, Lo: loss * 0.95, Hi: loss * 1.05}})
-		d.Foretold = append(d.Foretold, ageing.Point{At: at, Band: ageing.Band{Mid: 0.9 * loss}})
+		d.Predicted = append(d.Predicted, ageing.Point{At: at, Band: ageing.Band{Mid: 0.9 * loss}})
 		if day > 0 && day <= 5 {
 			d.Weighs = append(d.Weighs, ageing.Point{At: at, Band: ageing.Band{Mid: loss + 0.001}})
 		}
@@ -104,7 +104,7 @@ func TestColdDrawingsStandAnyState(t *testing.T) {
 	wellFormed(t, "an empty cabinet", agerCabinet().Draw())
 	for n := range 200 {
 		f := freezing()
-		f.Hours, f.Foretold = 0.1+100*r.Float64(), core(60*r.Float64()-20, -60*r.Float64(), 200*r.Float64())
+		f.Hours, f.Predicted = 0.1+100*r.Float64(), core(60*r.Float64()-20, -60*r.Float64(), 200*r.Float64())
 		f.Core = append(f.Core, coldchain.Reading{At: hoursAfter(400*r.Float64() - 200), Celsius: 100*r.Float64() - 60})
 		wellFormed(t, fmt.Sprintf("freezing %d", n), f.Draw())
 		th := thaws()

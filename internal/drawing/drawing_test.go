@@ -52,14 +52,14 @@ func golden(t *testing.T, name string, got template.HTML) {
 
 // looks of a subject in the scheme offered for it: every sign at a share of its
 // levels.
-func lookAt(t *testing.T, s Subject, share float64) freshness.Look {
+func lookAt(t *testing.T, s Subject, share float64) freshness.Features {
 	t.Helper()
 	scheme := schemeOf(t, s)
 	fish := freshness.Fish{Signs: freshness.Signs{}}
 	for _, sign := range scheme.SignsOn(s.Form) {
 		fish.Signs[sign.ID] = int(math.Round(share * float64(len(sign.Levels)-1)))
 	}
-	return scheme.Look(fish)
+	return scheme.Features(fish)
 }
 
 func schemeOf(t *testing.T, s Subject) freshness.Scheme {
@@ -88,7 +88,7 @@ var subjects = []Subject{
 func TestPictures(t *testing.T) {
 	for i, s := range subjects {
 		for name, share := range map[string]float64{"fresh": 0, "tired": 0.5, "old": 1} {
-			p := Picture{Subject: s, Look: lookAt(t, s, share)}
+			p := Picture{Subject: s, Features: lookAt(t, s, share)}
 			for _, sign := range schemeOf(t, s).SignsOn(s.Form) {
 				p.Zones = append(p.Zones, sign.Zone)
 			}
@@ -118,8 +118,8 @@ func TestEachLevelShows(t *testing.T) {
 				for _, sign := range scheme.SignsOn(form) {
 					seen := map[template.HTML]bool{}
 					for level := range sign.Levels {
-						look := scheme.Look(freshness.Fish{Signs: freshness.Signs{sign.ID: level}})
-						seen[Picture{Subject: subject, Look: look}.Draw()] = true
+						look := scheme.Features(freshness.Fish{Signs: freshness.Signs{sign.ID: level}})
+						seen[Picture{Subject: subject, Features: look}.Draw()] = true
 					}
 					if len(seen) != len(sign.Levels) {
 						t.Errorf("%v: the %d levels of %s, %s, make %d drawings", subject, len(sign.Levels), scheme.Name, sign.Name, len(seen))
@@ -137,9 +137,9 @@ var checked = map[string]bool{}
 
 // Schemes and explanations show only features that drawings know.
 func TestFeaturesAreKnown(t *testing.T) {
-	check := func(by string, look freshness.Look) {
+	check := func(by string, look freshness.Features) {
 		for feature, value := range look {
-			if !slices.Contains(Features, feature) || value <= 0 || value > 1 {
+			if !slices.Contains(FeatureNames, feature) || value <= 0 || value > 1 {
 				t.Errorf("%s shows %s %v", by, feature, value)
 			}
 		}
@@ -247,15 +247,15 @@ func TestGaps(t *testing.T) {
 		days = append(days, d)
 		points = append(points, GapPoint{At: t0.AddDate(0, 0, 2*i), Days: d, Label: "COVE-1 <&>", Href: "/k/x/lots/1"})
 	}
-	golden(t, "gaps", Gaps(points, freshness.Consistent(days), time.UTC))
-	if few := Gaps(points[:5], freshness.Consistent(days[:5]), time.UTC); strings.Contains(string(few), "gap-band") {
+	golden(t, "gaps", AgeGaps(points, freshness.ConsistencyOf(days), time.UTC))
+	if few := AgeGaps(points[:5], freshness.ConsistencyOf(days[:5]), time.UTC); strings.Contains(string(few), "gap-band") {
 		t.Error("a band is drawn for five lots")
 	}
-	one := string(Gaps(points[:1], freshness.Consistent(days[:1]), time.UTC)) // an instant must not divide by zero
+	one := string(AgeGaps(points[:1], freshness.ConsistencyOf(days[:1]), time.UTC)) // an instant must not divide by zero
 	if !strings.Contains(one, "gap-dot") || strings.Contains(one, "NaN") || strings.Contains(one, "Inf") {
 		t.Error("one lot is not drawn")
 	}
-	if Gaps(nil, freshness.Consistency{}, time.UTC) != "" {
+	if AgeGaps(nil, freshness.Consistency{}, time.UTC) != "" {
 		t.Error("no lots are drawn")
 	}
 }
@@ -286,16 +286,16 @@ func FuzzParseLook(f *testing.F) {
 	f.Add("")
 	f.Add("eye_cloud:NaN,:,,")
 	f.Fuzz(func(t *testing.T, text string) {
-		look, ok := ParseLook(text)
+		look, ok := ParseFeatures(text)
 		if !ok {
 			return
 		}
 		for feature, value := range look {
-			if !(value >= 0 && value <= 1) || !slices.Contains(Features, feature) {
+			if !(value >= 0 && value <= 1) || !slices.Contains(FeatureNames, feature) {
 				t.Errorf("%q was read as %s %v", text, feature, value)
 			}
 		}
-		if back, ok := ParseLook(WriteLook(look)); !ok || len(back) != len(look) {
+		if back, ok := ParseFeatures(FormatFeatures(look)); !ok || len(back) != len(look) {
 			t.Errorf("%v came back as %v", look, back)
 		}
 	})

@@ -10,12 +10,12 @@ import (
 // face is what the drawings of cut fish share: its colours as it ages.
 type face struct {
 	*canvas
-	look  freshness.Look
+	look  freshness.Features
 	flesh string // of the species when fresh
 	skin  string
 }
 
-func newFace(s Subject, look freshness.Look) face {
+func newFace(s Subject, look freshness.Features) face {
 	fig := figures[s.Figure]
 	return face{look: look, flesh: fig.flesh, skin: fig.back}
 }
@@ -74,7 +74,7 @@ func (f face) surface(place func(u, v float64) point) {
 // skin behind, the dark muscle in a corner.
 type loin struct{ face }
 
-func newLoin(s Subject, look freshness.Look) *loin { return &loin{newFace(s, look)} }
+func newLoin(s Subject, look freshness.Features) *loin { return &loin{newFace(s, look)} }
 
 func (l *loin) name() string { return "Cut face of a loin" }
 
@@ -149,7 +149,7 @@ type fillet struct {
 	skinOn bool
 }
 
-func newFillet(s Subject, look freshness.Look) *fillet {
+func newFillet(s Subject, look freshness.Features) *fillet {
 	return &fillet{newFace(s, look), s.Form == "fillet_skin_on"}
 }
 

@@ -43,10 +43,10 @@ func ParseSubject(text string) (Subject, bool) {
 // Picture is a fish with what was seen on it.
 type Picture struct {
 	Subject
-	Look  freshness.Look // what is not in it is drawn fresh
-	Zones []string       // the parts that can be touched
-	Now   string         // the zone that is marked
-	Done  []string       // the zones that are ticked off
+	Features freshness.Features // what is not in it is drawn fresh
+	Zones    []string           // the parts that can be touched
+	Now      string             // the zone that is marked
+	Done     []string           // the zones that are ticked off
 }
 
 // zone is a part of a drawing that can be touched.
@@ -65,7 +65,7 @@ type figureDrawing interface {
 
 // drawingOf chooses how a subject is drawn, in a field of 1000 × 400 with the
 // head to the left.
-func drawingOf(s Subject, look freshness.Look) figureDrawing {
+func drawingOf(s Subject, look freshness.Features) figureDrawing {
 	switch {
 	case s.Frozen:
 		return newPack(s, look)
@@ -79,9 +79,9 @@ func drawingOf(s Subject, look freshness.Look) figureDrawing {
 
 // Draw draws the fish; each zone is a link to the fieldset #zone-<id>.
 func (p Picture) Draw() template.HTML {
-	f := drawingOf(p.Subject, p.Look)
+	f := drawingOf(p.Subject, p.Features)
 	var c canvas
-	c.add(`<svg class="fish" viewBox="20 14 960 372" role="group" aria-label="%v">`, describe(f.name(), p.Look))
+	c.add(`<svg class="fish" viewBox="20 14 960 372" role="group" aria-label="%v">`, describe(f.name(), p.Features))
 	f.draw(&c)
 	for _, z := range f.zones() {
 		if !slices.Contains(p.Zones, z.id) {
@@ -107,7 +107,7 @@ func (p Picture) Draw() template.HTML {
 
 // Vignette draws the part of a subject where a zone lies, all of it for a zone
 // that there is not.
-func Vignette(s Subject, zoneID string, look freshness.Look) template.HTML {
+func Vignette(s Subject, zoneID string, look freshness.Features) template.HTML {
 	f := drawingOf(s, look)
 	x, y, w := 20.0, -60.0, 960.0 // all of it
 	for _, z := range f.zones() {
@@ -124,7 +124,7 @@ func Vignette(s Subject, zoneID string, look freshness.Look) template.HTML {
 }
 
 // describe says in words what a drawing shows.
-func describe(name string, look freshness.Look) string {
+func describe(name string, look freshness.Features) string {
 	var seen []string
 	for feature, value := range look {
 		if value >= 0.3 {
@@ -138,13 +138,13 @@ func describe(name string, look freshness.Look) string {
 	return name + ": " + strings.Join(seen, ", ")
 }
 
-// Features are the features that drawings show.
-var Features = []string{"eye_flat", "eye_cloud", "eye_blood", "ice_burn", "gill_brown", "gill_pale", "gill_mucus", "gill_sea", "gill_reek", "cover_blood",
+// FeatureNames are the features that drawings show.
+var FeatureNames = []string{"eye_flat", "eye_cloud", "eye_blood", "ice_burn", "gill_brown", "gill_pale", "gill_mucus", "gill_sea", "gill_reek", "cover_blood",
 	"dull", "slime", "scale_loss", "fin_dry", "fin_tear", "belly_sag", "belly_burst", "belly_red", "droop", "rigor", "dent", "sea", "reek", "lining", "vessels",
 	"haze", "spots", "dark", "dry", "wet", "gape", "breaks", "drip", "cherry", "seal", "soft", "frost", "burn", "glaze", "no_scales", "no_fins", "no_tail"}
 
-// WriteLook writes a look for an address: dent:1,droop:0.3.
-func WriteLook(look freshness.Look) string {
+// FormatFeatures writes a look for an address: dent:1,droop:0.3.
+func FormatFeatures(look freshness.Features) string {
 	var parts []string
 	for _, feature := range slices.Sorted(maps.Keys(look)) {
 		parts = append(parts, feature+":"+strconv.FormatFloat(look[feature], 'f', -1, 64))
@@ -152,17 +152,17 @@ func WriteLook(look freshness.Look) string {
 	return strings.Join(parts, ",")
 }
 
-// ParseLook reads what WriteLook writes; false for a feature that there is not
+// ParseFeatures reads what FormatFeatures writes; false for a feature that there is not
 // or a value outside 0 to 1.
-func ParseLook(text string) (freshness.Look, bool) {
-	look := freshness.Look{}
+func ParseFeatures(text string) (freshness.Features, bool) {
+	look := freshness.Features{}
 	if text == "" {
 		return look, true
 	}
 	for _, part := range strings.Split(text, ",") {
 		feature, value, _ := strings.Cut(part, ":")
 		v, err := strconv.ParseFloat(value, 64)
-		if err != nil || !(v >= 0 && v <= 1) || !slices.Contains(Features, feature) {
+		if err != nil || !(v >= 0 && v <= 1) || !slices.Contains(FeatureNames, feature) {
 			return nil, false
 		}
 		look[feature] = v

@@ -14,15 +14,15 @@ import (
 // Freezing is how a core freezes: as it was foretold, as it goes by what was
 // measured, and what was measured.
 type Freezing struct {
-	Begun    time.Time
-	Now      time.Time
-	Hours    float64 // shown
-	Zone     *time.Location
-	Scale    unit.TempScale
-	Foretold []heat.Moment
-	Going    []heat.Moment // nil where nothing was measured
-	Air      []TracePoint
-	Core     []coldchain.Reading
+	Begun     time.Time
+	Now       time.Time
+	Hours     float64 // shown
+	Zone      *time.Location
+	Scale     unit.TempScale
+	Predicted []heat.Moment
+	Going     []heat.Moment // nil where nothing was measured
+	Air       []TracePoint
+	Core      []coldchain.Reading
 }
 
 // Geometry of the chart.
@@ -37,7 +37,7 @@ const (
 // −20 °C as lines.
 func (f Freezing) Draw() template.HTML {
 	lo, hi := -24.0, 4.0
-	for _, line := range [][]heat.Moment{f.Foretold, f.Going} {
+	for _, line := range [][]heat.Moment{f.Predicted, f.Going} {
 		for _, m := range line {
 			hi = math.Max(hi, m.Core+1)
 		}
@@ -69,7 +69,7 @@ func (f Freezing) Draw() template.HTML {
 	if air.Len() > 0 {
 		c.add(`<path class="frost-air" d="%v"/>`, raw(air.String()))
 	}
-	c.add(`<path class="frost-foretold" d="%v"/>`, raw(coreLine(f.Foretold, f.Hours, x, y)))
+	c.add(`<path class="frost-foretold" d="%v"/>`, raw(coreLine(f.Predicted, f.Hours, x, y)))
 	if f.Going != nil {
 		c.add(`<path class="frost-going" d="%v"/>`, raw(coreLine(f.Going, f.Hours, x, y)))
 	}
@@ -133,7 +133,7 @@ type ThawBar struct {
 	Late, Done      bool
 }
 
-// ThawTick is a step on the bar.
+// ThawStepDone is a step on the bar.
 type ThawTick struct {
 	At    time.Time
 	Label string

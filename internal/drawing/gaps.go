@@ -18,9 +18,9 @@ type GapPoint struct {
 	Href  string
 }
 
-// Gaps draws age gaps over time about the line of none: above it fish read
+// AgeGaps draws age gaps over time about the line of none: above it fish read
 // older than their papers. The mean's band is drawn where there are lots enough.
-func Gaps(points []GapPoint, c freshness.Consistency, zone *time.Location) template.HTML {
+func AgeGaps(points []GapPoint, c freshness.Consistency, zone *time.Location) template.HTML {
 	const left, right, top, bottom = 64.0, 984.0, 14.0, 150.0
 	if len(points) == 0 {
 		return ""

@@ -10,11 +10,11 @@ import (
 // pack is a frozen pack: fish under film with a sealed edge.
 type pack struct {
 	*canvas
-	look freshness.Look
+	look freshness.Features
 	fish Subject
 }
 
-func newPack(s Subject, look freshness.Look) *pack {
+func newPack(s Subject, look freshness.Features) *pack {
 	s.Frozen = false
 	return &pack{look: look, fish: s}
 }
@@ -27,7 +27,7 @@ func (k *pack) draw(c *canvas) {
 	c.add(`<path d="M90 60Q500 %v 910 60L910 340Q500 %v 90 340Z" fill="#e6f0f3" stroke="#7f979e" stroke-width="3" stroke-linejoin="round"/>`, 60-bend*0.4, 340+bend*1.4)
 	// the fish in it, pale with cold
 	c.add(`<g transform="translate(500 %v) scale(.74) translate(-500 -196)">`, 200+bend*0.4)
-	drawingOf(k.fish, freshness.Look{"haze": 0.25 * k.look["burn"], "dull": 0.4}).draw(c)
+	drawingOf(k.fish, freshness.Features{"haze": 0.25 * k.look["burn"], "dull": 0.4}).draw(c)
 	c.add(`</g><path d="M104 74Q500 %v 896 74L896 326Q500 %v 104 326Z" fill="#dff0f5" opacity=".35"/>`, 74-bend*0.4, 326+bend*1.4)
 	if k.look["glaze"] > 0 {
 		c.add(`<ellipse cx="500" cy="%v" rx="330" ry="104" fill="#cfeaf2" fill-opacity=".4" stroke="#6fb6c9" stroke-width="12" opacity=".9"/>`, 200+bend*0.4)

@@ -13,7 +13,7 @@ import (
 // where it was not found so. Each mark is a link to #trim-<part>.
 func Trimmed(figure, form string, off, wrong []lot.Trim) template.HTML {
 	has := func(t lot.Trim) bool { return slices.Contains(off, t) }
-	subject, look := Subject{Figure: figure, Form: form}, freshness.Look{}
+	subject, look := Subject{Figure: figure, Form: form}, freshness.Features{}
 	switch {
 	case form != "whole" && form != "gutted" && form != "gutted_gills_out":
 	case has("head"):

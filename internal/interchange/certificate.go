@@ -17,7 +17,7 @@ import (
 // parasites go: the route or the letter it rests on, the trace, and a line to
 // sign.
 func CertificatePDF(card kitchen.Card, a kitchen.Actor, now time.Time) ([]byte, error) {
-	s, c, profile := card.State, card.Account.Parasites, a.Profile()
+	s, c, profile := card.State, card.Assessment.Parasites, a.Profile()
 	r, sp := s.Received, s.Species()
 	title := "Parasite certificate " + r.Code
 	p := newPaper(title, a)
@@ -32,7 +32,7 @@ func CertificatePDF(card kitchen.Card, a kitchen.Actor, now time.Time) ([]byte, 
 	p.heading("The fish")
 	p.row("Lot", fmt.Sprintf("%s, %d x %s, %s", r.Code, r.Count, strings.ToLower(lot.FormName(r.Form)), p.mass(r.WeightKg)))
 	p.row("Species", fmt.Sprintf("%s (%s)", sp.Name, sp.Scientific))
-	p.row("From", card.Docket.Supplier)
+	p.row("From", card.DeliveryNote.Supplier)
 	p.row("Their lot", r.SupplierLot)
 	p.row("Received", p.clock(s.ReceivedAt))
 
@@ -43,9 +43,9 @@ func CertificatePDF(card kitchen.Card, a kitchen.Actor, now time.Time) ([]byte, 
 		p.row("Caution", caution)
 	}
 
-	if lines := frostLines(card.Account, s, c); len(lines) > 0 {
+	if lines := frozenCurves(card.Assessment, s, c); len(lines) > 0 {
 		p.heading("Temperature of the core")
-		p.trace(lines, s.Spots, c)
+		p.trace(lines, s.CoreReadings, c)
 	}
 
 	p.heading("Keep")
@@ -67,8 +67,8 @@ func CertificatePDF(card kitchen.Card, a kitchen.Actor, now time.Time) ([]byte, 
 }
 
 // route writes the rows of a clearance.
-func (p *paper) route(c lot.Clearance) {
-	if l := c.Letter; l != nil {
+func (p *paper) route(c lot.ParasiteClearance) {
+	if l := c.Declaration; l != nil {
 		p.row("Letter on file", l.Kind.Name()+": "+l.Reference)
 		p.row("Issued, valid to", l.IssuedOn.Format("2 January 2006")+", "+l.ValidTo.Format("2 January 2006"))
 		return
@@ -94,13 +94,13 @@ func (p *paper) route(c lot.Clearance) {
 	}
 }
 
-// frostLines are the lines of the fish from when it was frozen to when its
+// frozenCurves are the lines of the fish from when it was frozen to when its
 // route was met.
-func frostLines(a lot.Account, s *lot.State, c lot.Clearance) [][]coldchain.Reading {
-	if c.Since.IsZero() || len(s.Freezes) == 0 {
+func frozenCurves(a lot.Assessment, s *lot.State, c lot.ParasiteClearance) [][]coldchain.Reading {
+	if c.Since.IsZero() || len(s.FrozenStays) == 0 {
 		return nil
 	}
-	from, to := s.Freezes[0].From, a.At
+	from, to := s.FrozenStays[0].From, a.At
 	if from.Before(s.ReceivedAt) {
 		from = s.ReceivedAt
 	}
@@ -108,7 +108,7 @@ func frostLines(a lot.Account, s *lot.State, c lot.Clearance) [][]coldchain.Read
 		to = c.MetAt
 	}
 	var lines [][]coldchain.Reading
-	for _, line := range a.Fish {
+	for _, line := range a.OwnCurves {
 		var part []coldchain.Reading
 		for _, x := range line {
 			if !x.At.Before(from) && !x.At.After(to) {
@@ -123,7 +123,7 @@ func frostLines(a lot.Account, s *lot.State, c lot.Clearance) [][]coldchain.Read
 }
 
 // trace draws the core's temperature with its readings and the route's limit.
-func (p *paper) trace(lines [][]coldchain.Reading, spots []coldchain.Reading, c lot.Clearance) {
+func (p *paper) trace(lines [][]coldchain.Reading, spots []coldchain.Reading, c lot.ParasiteClearance) {
 	const h = 56.0
 	from, to := lines[0][0].At, lines[0][0].At
 	lo, hi := c.Route.HoldC-4, 5.0

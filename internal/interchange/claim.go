@@ -89,8 +89,8 @@ func (p *paper) list(items []string) {
 	}
 }
 
-// ClaimPDF writes the paper of a claim against a supplier.
-func ClaimPDF(c kitchen.Claim) ([]byte, error) {
+// ComplaintPDF writes the paper of a claim against a supplier.
+func ComplaintPDF(c kitchen.Complaint) ([]byte, error) {
 	r, sp := c.State.Received, c.State.Species()
 	p := newPaper("Claim "+c.Number, c.Actor)
 	p.SetCreationDate(c.At)
@@ -99,10 +99,10 @@ func ClaimPDF(c kitchen.Claim) ([]byte, error) {
 	p.SetTextColor(20, 35, 43)
 	p.CellFormat(0, 11, p.latin("Claim "+c.Number), "", 1, "L", false, 0, "")
 	p.SetFont("Helvetica", "", 11)
-	p.MultiCell(0, lineH, p.latin(fmt.Sprintf("From %s to %s, %s", c.Actor.Site.Name, c.Docket.Supplier, p.clock(c.At))), "", "L", false)
+	p.MultiCell(0, lineH, p.latin(fmt.Sprintf("From %s to %s, %s", c.Actor.Site.Name, c.DeliveryNote.Supplier, p.clock(c.At))), "", "L", false)
 
 	p.heading("What we claim")
-	p.row("We ask for", lot.ClaimAskName(c.Asks))
+	p.row("We ask for", lot.RemedyName(c.Remedy))
 	p.row("Weight claimed", fmt.Sprintf("%s of %s delivered", p.mass(c.WeightKg), p.mass(r.WeightKg)))
 	p.list(c.Reasons)
 	if c.Note != "" {
@@ -112,12 +112,12 @@ func ClaimPDF(c kitchen.Claim) ([]byte, error) {
 
 	p.heading("The delivery")
 	p.row("Fish", fmt.Sprintf("%s (%s), %d x %s%s", sp.Name, sp.Scientific, r.Count, strings.ToLower(lot.FormName(r.Form)), map[bool]string{true: ", frozen"}[r.Frozen]))
-	p.row("Docket", c.Docket.Reference)
+	p.row("Docket", c.DeliveryNote.Reference)
 	p.row("Your lot", r.SupplierLot)
 	p.row("Our lot", r.Code)
 	p.row("Arrived", p.clock(c.State.ReceivedAt))
-	if r.Claim.Known() {
-		p.row("Date on the papers", p.clock(*r.Claim.At)+" ("+strings.ToLower(r.Claim.Means.Name())+")")
+	if r.LabelDate.Known() {
+		p.row("Date on the papers", p.clock(*r.LabelDate.At)+" ("+strings.ToLower(r.LabelDate.Means.Name())+")")
 	}
 	core := "not taken"
 	if r.CoreC != nil {
@@ -150,7 +150,7 @@ func ClaimPDF(c kitchen.Claim) ([]byte, error) {
 	return out.Bytes(), nil
 }
 
-func (p *paper) inspection(i lot.Inspection, c kitchen.Claim) {
+func (p *paper) inspection(i lot.Inspection, c kitchen.Complaint) {
 	p.heading("What was seen")
 	p.row("Inspected", fmt.Sprintf("%s, %d of %d fish", p.clock(i.At), len(i.Fish), c.State.Received.Count))
 	scheme := i.Scheme
@@ -162,8 +162,8 @@ func (p *paper) inspection(i lot.Inspection, c kitchen.Claim) {
 	if i.Reading.Age != nil {
 		p.row("The fish reads", i.Reading.Age.Text("days in ice"))
 	}
-	if c.Account.Gap != nil {
-		p.row("Against the papers", "gap "+unit.Signed(*c.Account.Gap, 1)+" standard deviations")
+	if c.Assessment.Gap != nil {
+		p.row("Against the papers", "gap "+unit.Signed(*c.Assessment.Gap, 1)+" standard deviations")
 	}
 	p.row("Decided", i.Decision.Name()+" (rule: "+i.Proposed.Rule+")")
 	p.list(i.Proposed.Reasons)

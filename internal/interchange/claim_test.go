@@ -18,7 +18,7 @@ import (
 )
 
 // claim is a claim with everything that its paper can show.
-func claim() kitchen.Claim {
+func claim() kitchen.Complaint {
 	at := time.Date(2026, 3, 2, 7, 30, 0, 0, time.UTC)
 	core := 4.1
 	var photos [][]byte
@@ -28,27 +28,27 @@ func claim() kitchen.Claim {
 		photos = append(photos, photo.Bytes())
 	}
 	z := 2.6
-	c := kitchen.Claim{
-		ClaimMade: lot.ClaimMade{Claimed: lot.Claimed{Number: "COVE-482/1", WeightKg: 9.9, Asks: "credit", Reasons: []string{"core 4.1 °C is above 2.0 °C", "the fish reads older than its papers (gap +2.6)"}, Note: "Fjærland’s box – no ice ≤ half"}, At: at},
-		Actor:     kitchen.Actor{Site: store.Site{Name: "Harbour", TimeZone: "UTC", Profile: "house-strict"}, Person: store.Person{TempScale: "C", MassScale: "kg"}},
-		Person:    "Ansa", Hash: "8f00",
+	c := kitchen.Complaint{
+		ComplaintMade: lot.ComplaintMade{Complaint: lot.Complaint{Number: "COVE-482/1", WeightKg: 9.9, Remedy: "credit", Reasons: []string{"core 4.1 °C is above 2.0 °C", "the fish reads older than its papers (gap +2.6)"}, Note: "Fjærland’s box – no ice ≤ half"}, At: at},
+		Actor:         kitchen.Actor{Site: store.Site{Name: "Harbour", TimeZone: "UTC", Profile: "house-strict"}, Person: store.Person{TempScale: "C", MassScale: "kg"}},
+		Person:        "Ansa", Hash: "8f00",
 		Checked: &lot.CheckMade{Checked: lot.Checked{Left: []lot.Trim{"scales"}, Faults: []string{"warm"}, ReworkMinutes: 14, WageCents: 2600}},
 		Photos:  photos,
 	}
 	c.State = &lot.State{ID: uuid.New(), ReceivedAt: at.Add(-time.Hour), Received: lot.Received{SpeciesID: "redfish", Form: "whole", Count: 12, WeightKg: 9.9, CoreC: &core, Ice: "melted", Code: "COVE-482"}}
-	c.Docket = store.DocketRow{Supplier: "Fulmar Landing", Reference: "F-2126"}
-	c.Account.Gap = &z
+	c.DeliveryNote = store.DocketRow{Supplier: "Fulmar Landing", Reference: "F-2126"}
+	c.Assessment.Gap = &z
 	c.Read = &lot.Inspection{At: at, Inspected: lot.Inspected{Scheme: "demerit20", Fish: make([]freshness.Fish, 5), Decision: freshness.Refuse,
 		Reading: freshness.Reading{Index: 11.4, IndexMax: 20, Grade: "tired", Age: &freshness.Age{Days: 8.9, SD: 1.1}}, Proposed: freshness.Verdict{Rule: "hard stop", Reasons: []string{"core too warm"}}}}
 	return c
 }
 
 // text is what stands in an uncompressed PDF.
-func text(t *testing.T, c kitchen.Claim) string {
+func text(t *testing.T, c kitchen.Complaint) string {
 	t.Helper()
 	compress = false
 	defer func() { compress = true }()
-	data, err := ClaimPDF(c)
+	data, err := ComplaintPDF(c)
 	if err != nil {
 		t.Fatal(err)
 	}
@@ -74,12 +74,12 @@ func TestClaimPDFSaysWhatIsClaimed(t *testing.T) {
 // A claim on a lot of which little is known is a paper too.
 func TestClaimPDFOfLittle(t *testing.T) {
 	c := claim()
-	c.Read, c.Checked, c.Photos, c.Account.Gap, c.State.Received.CoreC = nil, nil, nil, nil, nil
+	c.Read, c.Checked, c.Photos, c.Assessment.Gap, c.State.Received.CoreC = nil, nil, nil, nil, nil
 	if got := text(t, c); !strings.Contains(got, "not taken") || strings.Contains(got, "What was seen") {
 		t.Error("it says what is not known")
 	}
 	c.Photos = [][]byte{[]byte("no picture")}
-	if _, err := ClaimPDF(c); err == nil {
+	if _, err := ComplaintPDF(c); err == nil {
 		t.Error("a broken photo is not an error")
 	}
 }
@@ -88,14 +88,14 @@ func TestClaimPDFOfLittle(t *testing.T) {
 func TestClaimPDFOfManyPages(t *testing.T) {
 	c := claim()
 	var photo bytes.Buffer
-	c.Photos, c.ClaimMade.Reasons = nil, nil
+	c.Photos, c.ComplaintMade.Reasons = nil, nil
 	for n := range 9 {
 		photo.Reset()
 		jpeg.Encode(&photo, image.NewRGBA(image.Rect(0, 0, 200+n, 400)), nil) // upright ones
 		c.Photos = append(c.Photos, bytes.Clone(photo.Bytes()))
 	}
 	for n := range 40 {
-		c.ClaimMade.Reasons = append(c.ClaimMade.Reasons, "reason number "+string(rune('A'+n%26))+strings.Repeat(" and more of it", n%5))
+		c.ComplaintMade.Reasons = append(c.ComplaintMade.Reasons, "reason number "+string(rune('A'+n%26))+strings.Repeat(" and more of it", n%5))
 	}
 	got := text(t, c)
 	if n := strings.Count(got, "/Subtype /Image"); n != 9 {

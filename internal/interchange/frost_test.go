@@ -35,11 +35,11 @@ func certified() kitchen.Card {
 		}
 		line = append(line, coldchain.Reading{At: frozenAt.Add(time.Duration(h) * time.Hour), Celsius: c})
 	}
-	card := kitchen.Card{Docket: store.DocketRow{Supplier: "Skua Day-boat"}}
+	card := kitchen.Card{DeliveryNote: store.DocketRow{Supplier: "Skua Day-boat"}}
 	card.State = &lot.State{ID: uuid.New(), ReceivedAt: frozenAt.Add(-5 * time.Hour), Received: lot.Received{SpeciesID: bream.ID, Form: "fillet_skin_on", Count: 12, WeightKg: 2.4, Code: "COVE-7", SupplierLot: "118-b"},
-		Freezes: []lot.FreezeStay{{From: frozenAt}}, Spots: []coldchain.Reading{{At: frozenAt.Add(20 * time.Hour), Celsius: -23.2}}}
-	card.Account = lot.Account{At: frozenAt.Add(8 * 24 * time.Hour), Fish: [][]coldchain.Reading{line}}
-	card.Account.Parasites.Parasite = profile.Parasites(safety.ParasiteFacts{Species: bream, Core: [][]coldchain.Reading{line}})
+		FrozenStays: []lot.FrozenStay{{From: frozenAt}}, CoreReadings: []coldchain.Reading{{At: frozenAt.Add(20 * time.Hour), Celsius: -23.2}}}
+	card.Assessment = lot.Assessment{At: frozenAt.Add(8 * 24 * time.Hour), OwnCurves: [][]coldchain.Reading{line}}
+	card.Assessment.Parasites.Parasite = profile.Parasites(safety.ParasiteFacts{Species: bream, Core: [][]coldchain.Reading{line}})
 	return card
 }
 
@@ -71,7 +71,7 @@ func says(t *testing.T, paper string, texts ...string) {
 // rule, how long it is kept, and has a line to sign.
 func TestCertificateOfARoute(t *testing.T) {
 	card := certified()
-	if !card.Account.Parasites.Met {
+	if !card.Assessment.Parasites.Met {
 		t.Fatal("eight days at -23 do not meet the route")
 	}
 	paper := paperOf(t, card)
@@ -86,7 +86,7 @@ func TestCertificateOfARoute(t *testing.T) {
 // when and how warm; thick fish is warned of.
 func TestCertificateSaysWhatIsDoubtful(t *testing.T) {
 	card := certified()
-	c := &card.Account.Parasites
+	c := &card.Assessment.Parasites
 	c.Predicted, c.Margin = true, 90*time.Minute
 	c.Broken = []safety.Break{{At: frozenAt.Add(5 * time.Hour), Celsius: -14}, {At: frozenAt.Add(9 * time.Hour), Gap: true}}
 	c.Cautions = []string{"thicker than 150 mm: guidance warns"}
@@ -97,14 +97,14 @@ func TestCertificateSaysWhatIsDoubtful(t *testing.T) {
 // curve to show.
 func TestCertificateOfALetter(t *testing.T) {
 	card := certified()
-	card.State.Freezes, card.Account.Fish = nil, nil
-	card.Account.Parasites = lot.Clearance{Parasite: safety.Parasite{Met: true, Exempt: "letter on file"}, Letter: &lot.Letter{Kind: lot.LetterFarmed, Reference: "D-77, signed", IssuedOn: frozenAt, ValidTo: frozenAt.AddDate(1, 0, 0)}}
+	card.State.FrozenStays, card.Assessment.OwnCurves = nil, nil
+	card.Assessment.Parasites = lot.ParasiteClearance{Parasite: safety.Parasite{Met: true, Exempt: "letter on file"}, Declaration: &lot.Declaration{Kind: lot.DeclaredFarmed, Reference: "D-77, signed", IssuedOn: frozenAt, ValidTo: frozenAt.AddDate(1, 0, 0)}}
 	paper := paperOf(t, card)
 	says(t, paper, "Letter on file", "D-77, signed", "10 November 2026, 10 November 2027")
 	if strings.Contains(paper, "Temperature of the core") {
 		t.Error("a letter has no curve")
 	}
-	card.Account.Parasites = lot.Clearance{Parasite: safety.Parasite{Met: true, Exempt: "Bluefin tuna needs no freezing by name"}}
+	card.Assessment.Parasites = lot.ParasiteClearance{Parasite: safety.Parasite{Met: true, Exempt: "Bluefin tuna needs no freezing by name"}}
 	says(t, paperOf(t, card), "No freezing needed", "Bluefin tuna needs no freezing by name")
 }
 

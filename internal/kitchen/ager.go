@@ -20,51 +20,51 @@ import (
 	"leancatch/internal/store"
 )
 
-// Aged is what is known of a fish that hangs, or hung, as the board keeps it.
-type Aged struct {
-	PlaceID   int64        `json:"place_id"`
-	Hook      int          `json:"hook"`
-	School    string       `json:"school"`
-	Hanging   string       `json:"hanging"`
-	From      time.Time    `json:"from"`
-	DownAt    *time.Time   `json:"down_at,omitempty"` // nil while it hangs
-	StartKg   float64      `json:"start_kg"`
-	LastKg    float64      `json:"last_kg"`
-	LastAt    time.Time    `json:"last_at"` // the last weigh-in that counts
-	Loss      float64      `json:"loss"`    // as the projection was made
-	Foretold  float64      `json:"foretold"`
-	Target    float64      `json:"target"`
-	TargetAt  *time.Time   `json:"target_at,omitempty"`
-	TargetLo  *time.Time   `json:"target_lo,omitempty"`
-	TargetHi  *time.Time   `json:"target_hi,omitempty"`
-	SkinAt    *time.Time   `json:"skin_at,omitempty"`
-	ServeBy   *time.Time   `json:"serve_by,omitempty"`
-	Excursion string       `json:"excursion,omitempty"`
-	CostNow   float64      `json:"cost_now,omitempty"` // of a kilogram of usable flesh
-	CostThen  float64      `json:"cost_then,omitempty"`
-	Raw       bool         `json:"raw,omitempty"`
-	Learnt    *ageing.Aged `json:"learnt"` // of one that was taken down
+// AgeingStatus is what is known of a fish that hangs, or hung, as the board keeps it.
+type AgeingStatus struct {
+	PlaceID   int64          `json:"place_id"`
+	Hook      int            `json:"hook"`
+	Policy    string         `json:"school"`
+	Hanging   string         `json:"hanging"`
+	From      time.Time      `json:"from"`
+	DownAt    *time.Time     `json:"down_at,omitempty"` // nil while it hangs
+	StartKg   float64        `json:"start_kg"`
+	LastKg    float64        `json:"last_kg"`
+	LastAt    time.Time      `json:"last_at"` // the last weigh-in that counts
+	Loss      float64        `json:"loss"`    // as the projection was made
+	Predicted float64        `json:"foretold"`
+	Target    float64        `json:"target"`
+	TargetAt  *time.Time     `json:"target_at,omitempty"`
+	TargetLo  *time.Time     `json:"target_lo,omitempty"`
+	TargetHi  *time.Time     `json:"target_hi,omitempty"`
+	SkinAt    *time.Time     `json:"skin_at,omitempty"`
+	ServeBy   *time.Time     `json:"serve_by,omitempty"`
+	Excursion string         `json:"excursion,omitempty"`
+	CostNow   float64        `json:"cost_now,omitempty"` // of a kilogram of usable flesh
+	CostThen  float64        `json:"cost_then,omitempty"`
+	Raw       bool           `json:"raw,omitempty"`
+	Result    *ageing.Result `json:"learnt"` // of one that was taken down
 }
 
 // Ahead is how far the loss is ahead of what was foretold when the fish was hung,
 // as a share of it; below 0 it is behind.
-func (a Aged) Ahead() float64 {
-	if a.Foretold <= 0 {
+func (a AgeingStatus) Ahead() float64 {
+	if a.Predicted <= 0 {
 		return 0
 	}
-	return a.Loss/a.Foretold - 1
+	return a.Loss/a.Predicted - 1
 }
 
 // goal is when a fish that hangs is at its target; nil for one that was taken down.
-func (a Aged) goal() *time.Time {
+func (a AgeingStatus) goal() *time.Time {
 	if a.DownAt != nil {
 		return nil
 	}
 	return a.TargetAt
 }
 
-// agedOf reads the ageing of an account; nil for fish that never hung.
-func agedOf(s *lot.State, a lot.Account) *Aged {
+// ageingStatusOf reads the ageing of an account; nil for fish that never hung.
+func ageingStatusOf(s *lot.State, a lot.Assessment) *AgeingStatus {
 	told := a.Ageing
 	if told == nil {
 		return nil
@@ -76,17 +76,17 @@ func agedOf(s *lot.State, a lot.Account) *Aged {
 		return &t
 	}
 	stay := told.Stay
-	out := &Aged{PlaceID: stay.PlaceID, Hook: stay.Hook, School: stay.School, Hanging: stay.Hanging, From: stay.From, DownAt: moment(stay.To), StartKg: stay.Kg,
-		LastKg: told.Fit.Last.Kg, LastAt: told.Fit.Last.At, Loss: told.Loss.Mid, Foretold: told.Foretold(told.Days), Target: stay.Target, TargetAt: moment(told.Target.Mid),
+	out := &AgeingStatus{PlaceID: stay.PlaceID, Hook: stay.Hook, Policy: stay.Policy, Hanging: stay.Hanging, From: stay.From, DownAt: moment(stay.To), StartKg: stay.Kg,
+		LastKg: told.Fit.Last.Kg, LastAt: told.Fit.Last.At, Loss: told.Loss.Mid, Predicted: told.PredictedLoss(told.Days), Target: stay.Target, TargetAt: moment(told.Target.Mid),
 		TargetLo: moment(told.Target.Lo), TargetHi: moment(told.Target.Hi), SkinAt: moment(told.Skin.Mid), ServeBy: moment(told.ServeBy), Raw: stay.Raw}
 	if told.Ended() {
-		out.Excursion = told.Excursions[0].Said()
+		out.Excursion = told.Excursions[0].Text()
 	}
 	if stay.CentsPerKg > 0 {
 		out.CostNow, out.CostThen = told.CostNow(), told.CostThen()
 	}
-	if learnt, ok := told.Aged(s); ok {
-		out.Learnt = &learnt
+	if learnt, ok := told.Result(s); ok {
+		out.Result = &learnt
 	}
 	return out
 }
@@ -136,12 +136,12 @@ func (k *Kitchen) cabinet(ctx context.Context, q *store.Queries, site store.Site
 		return c, fmt.Errorf("loading what place %d taught: %w", placeID, err)
 	}
 	for _, f := range fish {
-		var aged Aged
+		var aged AgeingStatus
 		if err := json.Unmarshal(f.Aged, &aged); err != nil {
 			return c, err
 		}
-		if aged.Learnt != nil {
-			c.Learnt = append(c.Learnt, lot.LearntFish{LotID: f.LotID, DownAt: *aged.DownAt, Aged: *aged.Learnt})
+		if aged.Result != nil {
+			c.Finished = append(c.Finished, lot.FinishedFish{LotID: f.LotID, DownAt: *aged.DownAt, Result: *aged.Result})
 		}
 	}
 	return c, nil
@@ -207,7 +207,7 @@ func (k *Kitchen) cabinets(ctx context.Context, q *store.Queries, site store.Sit
 	now := k.Now()
 	spans := map[int64]coldchain.Span{}
 	for _, s := range states {
-		for _, stay := range s.Ages {
+		for _, stay := range s.Hangings {
 			span, known := spans[stay.PlaceID]
 			if from := stay.From.Add(-24 * time.Hour); !known || from.Before(span.From) {
 				span.From = from
@@ -227,19 +227,19 @@ func (k *Kitchen) cabinets(ctx context.Context, q *store.Queries, site store.Sit
 	return cabinets, nil
 }
 
-// Hanging is a fish to be hung. Where its lot has more, one is parted off.
-type Hanging struct {
+// NewHanging is a fish to be hung. Where its lot has more, one is parted off.
+type NewHanging struct {
 	EventID uuid.UUID
 	LotID   uuid.UUID
 	At      time.Time
 	Hung    lot.Hung
 }
 
-// Hang hangs one fish and returns its lot: a part where the lot had more than one.
+// StartAgeing hangs one fish and returns its lot: a part where the lot had more than one.
 // Its errors are on gate, opened and the fields of lot.Hung.
-func (k *Kitchen) Hang(ctx context.Context, in Hanging) (uuid.UUID, error) {
+func (k *Kitchen) StartAgeing(ctx context.Context, in NewHanging) (uuid.UUID, error) {
 	a := ActorFrom(ctx)
-	if err := a.need(access.Log); err != nil {
+	if err := a.need(access.Write); err != nil {
 		return uuid.Nil, err
 	}
 	hung := in.LotID
@@ -257,8 +257,8 @@ func (k *Kitchen) Hang(ctx context.Context, in Hanging) (uuid.UUID, error) {
 			if !(in.Hung.Kg > 0 && in.Hung.Kg < r.WeightKg) {
 				return invalid.Errors{{Field: "kg", Message: fmt.Sprintf("must be above 0 and below the %.2f kg of all %d", r.WeightKg, r.Count)}}
 			}
-			ids, err = k.part(ctx, tx, a, Parting{EventID: NewID(), LotID: in.LotID, HappenedAt: in.At,
-				Parts: []lot.Part{{Count: 1, WeightKg: in.Hung.Kg}, {Count: r.Count - 1, WeightKg: r.WeightKg - in.Hung.Kg}}})
+			ids, err = k.split(ctx, tx, a, NewSplit{EventID: NewID(), LotID: in.LotID, HappenedAt: in.At,
+				Parts: []lot.SplitLot{{Count: 1, WeightKg: in.Hung.Kg}, {Count: r.Count - 1, WeightKg: r.WeightKg - in.Hung.Kg}}})
 			if err != nil {
 				return err
 			}
@@ -275,10 +275,10 @@ func (k *Kitchen) Hang(ctx context.Context, in Hanging) (uuid.UUID, error) {
 	return hung, err
 }
 
-// worldOfAger is the world of a lot at a time, with the cabinet that it is to be
+// environmentOfCabinet is the world of a lot at a time, with the cabinet that it is to be
 // hung into.
-func (k *Kitchen) worldOfAger(ctx context.Context, q *store.Queries, a Actor, s *lot.State, placeID int64, at time.Time) (lot.Env, error) {
-	w, err := k.worldFor(ctx, q, a.Site, s)
+func (k *Kitchen) environmentOfCabinet(ctx context.Context, q *store.Queries, a Actor, s *lot.State, placeID int64, at time.Time) (lot.Env, error) {
+	w, err := k.environmentFor(ctx, q, a.Site, s)
 	if err != nil {
 		return w.Env, err
 	}
@@ -311,7 +311,7 @@ func (k *Kitchen) mayHang(ctx context.Context, tx *store.Tx, a Actor, s *lot.Sta
 		return err
 	}
 	for _, b := range onHand {
-		var other *Aged
+		var other *AgeingStatus
 		if err := json.Unmarshal(b.Aged, &other); err != nil {
 			return err
 		}
@@ -319,24 +319,24 @@ func (k *Kitchen) mayHang(ctx context.Context, tx *store.Tx, a Actor, s *lot.Sta
 			return invalid.Errors{{Field: "hook", Message: "on it hangs " + b.Code}}
 		}
 	}
-	env, err := k.worldOfAger(ctx, tx.Queries, a, s, p.PlaceID, at)
+	env, err := k.environmentOfCabinet(ctx, tx.Queries, a, s, p.PlaceID, at)
 	if err != nil {
 		return err
 	}
-	return lot.MayHang(s, lot.Tell(s, env), env, p)
+	return lot.MayHang(s, lot.Assess(s, env), env, p)
 }
 
 // mayWeigh asks about an odd weight.
 func (k *Kitchen) mayWeigh(ctx context.Context, tx *store.Tx, a Actor, s *lot.State, p lot.Weighed, at time.Time) error {
-	w, err := k.worldFor(ctx, tx.Queries, a.Site, s)
+	w, err := k.environmentFor(ctx, tx.Queries, a.Site, s)
 	if err != nil {
 		return err
 	}
-	return lot.MayWeigh(s, lot.Tell(s, w.Env), w.Env, p, at)
+	return lot.MayWeigh(s, lot.Assess(s, w.Env), w.Env, p, at)
 }
 
-// AgerCabinet is an ager with what hangs in it.
-type AgerCabinet struct {
+// AgeingCabinet is an ager with what hangs in it.
+type AgeingCabinet struct {
 	PlaceView
 	SetRH, ScaleKg float64
 	Now            ageing.Air // mean of its last day
@@ -348,19 +348,19 @@ type AgerCabinet struct {
 }
 
 // Free is the first hook on which nothing hangs.
-func (c AgerCabinet) Free() int {
+func (c AgeingCabinet) Free() int {
 	hook := 1
-	for slices.ContainsFunc(c.Fish, func(r Row) bool { return r.Aged.Hook == hook }) {
+	for slices.ContainsFunc(c.Fish, func(r Row) bool { return r.AgeingStatus.Hook == hook }) {
 		hook++
 	}
 	return hook
 }
 
-// agerShown is how far back an ager's traces are drawn.
-const agerShown = 7 * 24 * time.Hour
+// cabinetShown is how far back an ager's traces are drawn.
+const cabinetShown = 7 * 24 * time.Hour
 
-// Ager lists the cabinets with what hangs in them.
-func (k *Kitchen) Ager(ctx context.Context) ([]AgerCabinet, error) {
+// AgeingCabinets lists the cabinets with what hangs in them.
+func (k *Kitchen) AgeingCabinets(ctx context.Context) ([]AgeingCabinet, error) {
 	a := ActorFrom(ctx)
 	places, err := k.Places(ctx)
 	if err != nil {
@@ -379,13 +379,13 @@ func (k *Kitchen) Ager(ctx context.Context) ([]AgerCabinet, error) {
 	if err != nil {
 		return nil, err
 	}
-	var out []AgerCabinet
+	var out []AgeingCabinet
 	for _, p := range places {
 		if !p.Ager() {
 			continue
 		}
-		c := AgerCabinet{PlaceView: p}
-		span := coldchain.Span{From: now.Add(-agerShown), To: now}
+		c := AgeingCabinet{PlaceView: p}
+		span := coldchain.Span{From: now.Add(-cabinetShown), To: now}
 		air, err := k.cabinet(ctx, k.DB.Queries, a.Site, l, p.ID, span)
 		if err != nil {
 			return nil, err
@@ -404,15 +404,15 @@ func (k *Kitchen) Ager(ctx context.Context) ([]AgerCabinet, error) {
 		c.Hygrometer = len(moisture) > 0
 		for _, r := range rows {
 			switch {
-			case r.Aged == nil || r.Aged.PlaceID != p.ID:
-			case r.Aged.DownAt == nil:
+			case r.AgeingStatus == nil || r.AgeingStatus.PlaceID != p.ID:
+			case r.AgeingStatus.DownAt == nil:
 				c.Fish = append(c.Fish, r)
 			default:
 				c.Down = append(c.Down, r)
 			}
 		}
-		slices.SortFunc(c.Fish, func(a, b Row) int { return cmp.Compare(a.Aged.Hook, b.Aged.Hook) })
-		slices.SortFunc(c.Down, func(a, b Row) int { return b.Aged.DownAt.Compare(*a.Aged.DownAt) })
+		slices.SortFunc(c.Fish, func(a, b Row) int { return cmp.Compare(a.AgeingStatus.Hook, b.AgeingStatus.Hook) })
+		slices.SortFunc(c.Down, func(a, b Row) int { return b.AgeingStatus.DownAt.Compare(*a.AgeingStatus.DownAt) })
 		out = append(out, c)
 	}
 	return out, nil
@@ -421,8 +421,8 @@ func (k *Kitchen) Ager(ctx context.Context) ([]AgerCabinet, error) {
 // AgeingFish is a fish that hangs, or hung, with what its curve is drawn from.
 type AgeingFish struct {
 	Card
-	Told lot.AgeAccount
-	Air  lot.Cabinet
+	Ageing lot.AgeingAssessment
+	Air    lot.Cabinet
 }
 
 // AgeingFish tells one; ErrNotFound where it never hung.
@@ -431,31 +431,31 @@ func (k *Kitchen) AgeingFish(ctx context.Context, id uuid.UUID) (AgeingFish, err
 	if err != nil {
 		return AgeingFish{}, err
 	}
-	if card.Account.Ageing == nil {
+	if card.Assessment.Ageing == nil {
 		return AgeingFish{}, fmt.Errorf("lot %s never hung: %w", id, ErrNotFound)
 	}
-	told := *card.Account.Ageing
+	told := *card.Assessment.Ageing
 	return AgeingFish{card, told, card.Cabinets[told.Stay.PlaceID]}, nil
 }
 
-// Gate asks the gate about a fish that is to be hung so at a time.
-func (k *Kitchen) Gate(ctx context.Context, id uuid.UUID, p lot.Hung, at time.Time) (*lot.State, []ageing.Check, error) {
+// EntryChecks asks the gate about a fish that is to be hung so at a time.
+func (k *Kitchen) EntryChecks(ctx context.Context, id uuid.UUID, p lot.Hung, at time.Time) (*lot.State, []ageing.Check, error) {
 	a := ActorFrom(ctx)
 	states, err := k.states(ctx, k.DB.Queries, a.Site.ID, id)
 	if err != nil {
 		return nil, nil, err
 	}
 	s := states[0]
-	env, err := k.worldOfAger(ctx, k.DB.Queries, a, s, p.PlaceID, at)
+	env, err := k.environmentOfCabinet(ctx, k.DB.Queries, a, s, p.PlaceID, at)
 	if err != nil {
 		return nil, nil, err
 	}
-	return s, ageing.Gate(lot.GateFacts(s, lot.Tell(s, env), env, p)), nil
+	return s, ageing.EntryChecks(lot.GateFacts(s, lot.Assess(s, env), env, p)), nil
 }
 
-// SetAger says what an ager is set to, and how exact its scale is. Its errors are
+// SetCabinet says what an ager is set to, and how exact its scale is. Its errors are
 // on set, rh and step.
-func (k *Kitchen) SetAger(ctx context.Context, id int64, setC, rh, stepKg float64) error {
+func (k *Kitchen) SetCabinet(ctx context.Context, id int64, setC, rh, stepKg float64) error {
 	var bad invalid.Errors
 	if !(setC >= -2 && setC <= 10) {
 		bad.Add("set", "must be between -2 and 10 °C")
@@ -529,8 +529,8 @@ func (k *Kitchen) AddAgeingPlan(ctx context.Context, n NewAgeingPlan) error {
 	})
 }
 
-// StrikeAgeingPlan strikes a plan out: a manager's act.
-func (k *Kitchen) StrikeAgeingPlan(ctx context.Context, id uuid.UUID) error {
+// CancelAgeingPlan strikes a plan out: a manager's act.
+func (k *Kitchen) CancelAgeingPlan(ctx context.Context, id uuid.UUID) error {
 	a := ActorFrom(ctx)
 	if err := a.need(access.Manage); err != nil {
 		return err
@@ -587,9 +587,9 @@ func (k *Kitchen) putHumidity(ctx context.Context, tx *store.Tx, a Actor, p stor
 	return k.refreshOnHand(ctx, tx, a.Site, func(b store.LotBoard) bool { return in[b.PlaceID] && string(b.Aged) != "null" })
 }
 
-// Hangable lists the lots on hand that do not hang and never did, those that may
+// AgeingCandidates lists the lots on hand that do not hang and never did, those that may
 // age first.
-func (k *Kitchen) Hangable(ctx context.Context) ([]Row, error) {
+func (k *Kitchen) AgeingCandidates(ctx context.Context) ([]Row, error) {
 	list, err := k.DB.BoardOnHand(ctx, ActorFrom(ctx).Site.ID)
 	if err != nil {
 		return nil, err
@@ -599,7 +599,7 @@ func (k *Kitchen) Hangable(ctx context.Context) ([]Row, error) {
 		return nil, err
 	}
 	rows = slices.DeleteFunc(rows, func(r Row) bool {
-		return r.Aged != nil || r.Frost != nil && (r.Frost.Stage != Thawed)
+		return r.AgeingStatus != nil || r.FrozenStatus != nil && (r.FrozenStatus.Stage != Thawed)
 	})
 	fit := func(r Row) int {
 		i := slices.IndexFunc(r.Uses, func(u lot.Use) bool { return u.ID == "age" && u.OK })

@@ -55,16 +55,16 @@ func (a agerBench) bream(count int, kg float64) kitchen.Row {
 	a.t.Helper()
 	line := a.line("sea-bream")
 	caught := a.now.Add(-6 * time.Hour)
-	line.Form, line.Count, line.WeightKg, line.Claim.At = "gutted_gills_out", count, kg, &caught
+	line.Form, line.Count, line.WeightKg, line.LabelDate.At = "gutted_gills_out", count, kg, &caught
 	d := kitchen.Delivery{ID: kitchen.NewID(), Supplier: "Skua Day-boat", ArrivedAt: a.now, Lines: []lot.Received{line}}
 	a.must(a.Receive(a.ctx, d))
-	docket, err := a.Docket(a.ctx, d.ID)
+	docket, err := a.DeliveryNote(a.ctx, d.ID)
 	a.must(err)
 	return docket.Rows[0]
 }
 
 func (a agerBench) hung(kg float64, hook int) lot.Hung {
-	h := lot.Hung{PlaceID: a.ager, Hook: hook, Kg: kg, School: ageing.LongAge, Target: 0.08, Hanging: "head_down"}
+	h := lot.Hung{PlaceID: a.ager, Hook: hook, Kg: kg, Policy: ageing.LongAge, Target: 0.08, Hanging: "head_down"}
 	for _, p := range ageing.Preps() {
 		h.Preps = append(h.Preps, p.ID)
 	}
@@ -72,17 +72,17 @@ func (a agerBench) hung(kg float64, hook int) lot.Hung {
 }
 
 func (a agerBench) hang(r kitchen.Row, h lot.Hung) (uuid.UUID, error) {
-	return a.Hang(a.ctx, kitchen.Hanging{EventID: kitchen.NewID(), LotID: r.LotID, At: a.now, Hung: h})
+	return a.StartAgeing(a.ctx, kitchen.NewHanging{EventID: kitchen.NewID(), LotID: r.LotID, At: a.now, Hung: h})
 }
 
-func (a agerBench) aged(id uuid.UUID) kitchen.Aged {
+func (a agerBench) aged(id uuid.UUID) kitchen.AgeingStatus {
 	a.t.Helper()
 	r, err := a.Row(a.ctx, id)
 	a.must(err)
-	if r.Aged == nil {
+	if r.AgeingStatus == nil {
 		a.t.Fatalf("%s never hung", r.Code)
 	}
-	return *r.Aged
+	return *r.AgeingStatus
 }
 
 func fieldOf(err error) string {
@@ -107,7 +107,7 @@ func TestHumidityByTheIntake(t *testing.T) {
 	if in.Stored != 1 || in.Duplicate != 1 || len(in.Refused) != 3 {
 		t.Errorf("stored %d, %d twice, refused %v", in.Stored, in.Duplicate, in.Refused)
 	}
-	cabinets, err := a.Ager(a.ctx)
+	cabinets, err := a.AgeingCabinets(a.ctx)
 	a.must(err)
 	if len(cabinets) != 1 || math.Abs(cabinets[0].Now.RH-0.8) > 0.01 || math.Abs(cabinets[0].Now.Celsius-1.5) > 0.01 || !cabinets[0].Hygrometer {
 		t.Errorf("the cabinet: %+v", cabinets[0].Now)
@@ -124,8 +124,8 @@ func TestHangingPartsOneOff(t *testing.T) {
 	a.must(err)
 	hung, err := a.Row(a.ctx, id)
 	a.must(err)
-	if hung.Count != 1 || hung.WeightKg != 1.7 || hung.PlaceID != a.ager || !hung.Aged.From.Equal(a.now) {
-		t.Errorf("hung: %d fish of %v kg in place %d since %v", hung.Count, hung.WeightKg, hung.PlaceID, hung.Aged.From)
+	if hung.Count != 1 || hung.WeightKg != 1.7 || hung.PlaceID != a.ager || !hung.AgeingStatus.From.Equal(a.now) {
+		t.Errorf("hung: %d fish of %v kg in place %d since %v", hung.Count, hung.WeightKg, hung.PlaceID, hung.AgeingStatus.From)
 	}
 	rest, err := a.Find(a.ctx, "", true)
 	a.must(err)
@@ -144,9 +144,9 @@ func TestHangingPartsOneOff(t *testing.T) {
 	}{
 		"the same hook":        {a.hung(1.7, 1), "hook"},
 		"more than all weigh":  {a.hung(9, 2), "kg"},
-		"unprepared":           {lot.Hung{PlaceID: a.ager, Hook: 2, Kg: 1.7, School: ageing.LongAge, Target: 0.08, Hanging: "head_down"}, "gate"},
-		"into the walk-in":     {lot.Hung{PlaceID: a.walkIn, Hook: 2, Kg: 1.7, School: ageing.LongAge, Target: 0.08, Hanging: "head_down"}, "place"},
-		"to nothing":           {lot.Hung{PlaceID: a.ager, Hook: 2, Kg: 1.7, School: ageing.LongAge, Target: 0.9, Hanging: "head_down"}, "target"},
+		"unprepared":           {lot.Hung{PlaceID: a.ager, Hook: 2, Kg: 1.7, Policy: ageing.LongAge, Target: 0.08, Hanging: "head_down"}, "gate"},
+		"into the walk-in":     {lot.Hung{PlaceID: a.walkIn, Hook: 2, Kg: 1.7, Policy: ageing.LongAge, Target: 0.08, Hanging: "head_down"}, "place"},
+		"to nothing":           {lot.Hung{PlaceID: a.ager, Hook: 2, Kg: 1.7, Policy: ageing.LongAge, Target: 0.9, Hanging: "head_down"}, "target"},
 		"opened by the buyer":  {func() lot.Hung { h := a.hung(1.7, 2); h.Preps, h.Opened, h.ByManager = nil, "fine", true; return h }(), "opened"},
 		"raw without a letter": {func() lot.Hung { h := a.hung(1.7, 2); h.Raw = true; return h }(), "gate"},
 	} {
@@ -165,10 +165,10 @@ func TestHangingPartsOneOff(t *testing.T) {
 		t.Errorf("moved into the ager: %v", err)
 	}
 	// The same hanging sent twice is one.
-	in := kitchen.Hanging{EventID: kitchen.NewID(), LotID: left.LotID, At: a.now, Hung: a.hung(1.7, 3)}
-	first, err := a.Hang(a.ctx, in)
+	in := kitchen.NewHanging{EventID: kitchen.NewID(), LotID: left.LotID, At: a.now, Hung: a.hung(1.7, 3)}
+	first, err := a.StartAgeing(a.ctx, in)
 	a.must(err)
-	if again, err := a.Hang(a.ctx, in); err != nil || again != first {
+	if again, err := a.StartAgeing(a.ctx, in); err != nil || again != first {
 		t.Errorf("sent twice: %v, %v", again, err)
 	}
 }
@@ -182,7 +182,7 @@ func TestAgeingTeachesTheCabinet(t *testing.T) {
 		t.Helper()
 		id, err := a.hang(a.bream(1, 1.82), a.hung(1.8, hook))
 		a.must(err)
-		truth := ageing.Start(1.8)
+		truth := ageing.StartCurve(1.8)
 		truth.K *= pace
 		air := ageing.Air{Celsius: 1.5, RH: rh}
 		for day := 1; day <= 7; day++ {
@@ -197,15 +197,15 @@ func TestAgeingTeachesTheCabinet(t *testing.T) {
 	}
 	first := age(1, 1.4, 0.72, true)
 	told := a.aged(first)
-	if told.Learnt == nil || math.Abs(told.Learnt.LogPace-math.Log(1.4)) > 0.1 || told.DownAt == nil {
-		t.Fatalf("it taught %+v", told.Learnt)
+	if told.Result == nil || math.Abs(told.Result.LogPace-math.Log(1.4)) > 0.1 || told.DownAt == nil {
+		t.Fatalf("it taught %+v", told.Result)
 	}
 	second, err := a.hang(a.bream(1, 1.82), a.hung(1.8, 2))
 	a.must(err)
 	fish, err := a.AgeingFish(a.ctx, second)
 	a.must(err)
-	if k := fish.Told.Fit.K / ageing.Start(1.8).K; fish.Told.Likes != 1 || k < 1.1 || k > 1.4 {
-		t.Errorf("the next bream begins at %.2f of the reference, after %d", k, fish.Told.Likes)
+	if k := fish.Ageing.Fit.K / ageing.StartCurve(1.8).K; fish.Ageing.SameSpecies != 1 || k < 1.1 || k > 1.4 {
+		t.Errorf("the next bream begins at %.2f of the reference, after %d", k, fish.Ageing.SameSpecies)
 	}
 	a.air(24*time.Hour, 1.5, 0.8)
 	if err := a.Append(a.ctx, a.write(second, lot.Weighed{Kg: 1.2})); fieldOf(err) != "because" {
@@ -241,7 +241,7 @@ func TestWhatEndsAgeing(t *testing.T) {
 	if told := a.aged(id); !strings.Contains(told.Excursion, "above 4 °C for") {
 		t.Errorf("after three hours at 6 °C: %q", told.Excursion)
 	}
-	a.must(a.Append(a.ctx, a.write(id, lot.Looked{Stops: []string{"smell", "skin"}})))
+	a.must(a.Append(a.ctx, a.write(id, lot.DailyCheck{Stops: []string{"smell", "skin"}})))
 	r, err := a.Row(a.ctx, id)
 	a.must(err)
 	if !strings.Contains(r.Hold, "sour") || !strings.Contains(r.Hold, "slimy") {
@@ -278,9 +278,9 @@ func TestAgeingPlans(t *testing.T) {
 		line.Form, line.Count, line.WeightKg = "gutted_gills_out", 1, 1.2
 		d := kitchen.Delivery{ID: kitchen.NewID(), Supplier: "Skua Day-boat", ArrivedAt: a.now, Lines: []lot.Received{line}}
 		a.must(a.Receive(a.ctx, d))
-		docket, err := a.Docket(a.ctx, d.ID)
+		docket, err := a.DeliveryNote(a.ctx, d.ID)
 		a.must(err)
-		_, checks, err := a.Gate(a.ctx, docket.Rows[0].LotID, h, a.now)
+		_, checks, err := a.EntryChecks(a.ctx, docket.Rows[0].LotID, h, a.now)
 		a.must(err)
 		for _, c := range checks {
 			if c.ID == "histamine" {
@@ -303,7 +303,7 @@ func TestAgeingPlans(t *testing.T) {
 	if by := a.aged(id).ServeBy; !by.Equal(a.now.Add(9 * 24 * time.Hour)) {
 		t.Errorf("serve by %v", by)
 	}
-	a.must(a.StrikeAgeingPlan(a.manager, plan.ID))
+	a.must(a.CancelAgeingPlan(a.manager, plan.ID))
 	if by := a.aged(id).ServeBy; !by.Equal(a.now.Add(14*24*time.Hour)) || former() {
 		t.Errorf("struck out: serve by %v, former %v", by, former())
 	}

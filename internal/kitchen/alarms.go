@@ -346,7 +346,7 @@ type NewAction struct {
 // are on the fields action and note.
 func (k *Kitchen) ActOnAlarm(ctx context.Context, n NewAction) error {
 	a := ActorFrom(ctx)
-	if err := a.need(access.Log); err != nil {
+	if err := a.need(access.Write); err != nil {
 		return err
 	}
 	return k.DB.Write(ctx, func(tx *store.Tx) error {
@@ -383,16 +383,16 @@ func (k *Kitchen) Quiet(a Actor) bool {
 	return alarm.Quiet(a.Site.QuietFrom, a.Site.QuietTo, k.Now().In(a.Zone()).Format("15:04"))
 }
 
-// Watching is the kitchen's own of its alarms and probes.
-type Watching struct {
+// AlarmSettings is the kitchen's own of its alarms and probes.
+type AlarmSettings struct {
 	QuietFrom, QuietTo string // "22:00"
 	AltitudeM          float64
 	CheckDays          int // between checks of a probe
 }
 
-// SetWatching changes it. Errors are on the fields quiet_from, quiet_to,
+// SetAlarmSettings changes it. Errors are on the fields quiet_from, quiet_to,
 // altitude and check_days.
-func (k *Kitchen) SetWatching(ctx context.Context, w Watching) error {
+func (k *Kitchen) SetAlarmSettings(ctx context.Context, w AlarmSettings) error {
 	a := ActorFrom(ctx)
 	if err := a.need(access.Manage); err != nil {
 		return err

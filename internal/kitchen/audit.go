@@ -20,7 +20,7 @@ const (
 	ActLockedOut   Act = "locked out"
 	ActUnlocked    Act = "unlocked"
 	ActRefused     Act = "refused"
-	ActLent        Act = "lent a PIN"
+	ActApproved    Act = "lent a PIN"
 	ActOverride    Act = "override"
 	ActExported    Act = "exported"
 	ActPersonAdded Act = "person added"
@@ -36,7 +36,7 @@ const (
 )
 
 // Acts are all acts, in the order in which the page offers them.
-var Acts = []Act{ActSignedIn, ActSignedOut, ActFailed, ActLockedOut, ActUnlocked, ActRefused, ActLent, ActOverride, ActExported, ActPersonAdded, ActRole, ActLeft, ActBack,
+var Acts = []Act{ActSignedIn, ActSignedOut, ActFailed, ActLockedOut, ActUnlocked, ActRefused, ActApproved, ActOverride, ActExported, ActPersonAdded, ActRole, ActLeft, ActBack,
 	ActSecret, ActEnrolled, ActRevoked, ActToken, ActRules, ActOpened}
 
 // noSite is the audit of what concerns no kitchen, as a user name that is not known.
@@ -66,9 +66,9 @@ func (k *Kitchen) audit(ctx context.Context, tx *store.Tx, site int64, by store.
 	return nil
 }
 
-// Note appends to the audit what the actor did or was refused, where that
+// RecordAudit appends to the audit what the actor did or was refused, where that
 // changes nothing else.
-func (k *Kitchen) Note(ctx context.Context, act Act, subject string) error {
+func (k *Kitchen) RecordAudit(ctx context.Context, act Act, subject string) error {
 	a := ActorFrom(ctx)
 	return k.DB.Write(ctx, func(tx *store.Tx) error { return k.audit(ctx, tx, a.Site.ID, a.Person, act, subject) })
 }

@@ -28,7 +28,7 @@ type NewPhoto struct {
 // are those of Append.
 func (k *Kitchen) AddPhoto(ctx context.Context, in NewPhoto) error {
 	a := ActorFrom(ctx)
-	if err := a.need(access.Log); err != nil {
+	if err := a.need(access.Write); err != nil {
 		return err
 	}
 	return k.DB.Write(ctx, func(tx *store.Tx) error {
@@ -70,9 +70,9 @@ func (k *Kitchen) Photo(ctx context.Context, id uuid.UUID, small bool) ([]byte, 
 	return k.DB.PhotoJPEG(ctx, store.PhotoJPEGParams{SiteID: site, ID: id})
 }
 
-// Claim is all that the paper of a claim says.
-type Claim struct {
-	lot.ClaimMade
+// Complaint is all that the paper of a claim says.
+type Complaint struct {
+	lot.ComplaintMade
 	Card
 	Actor   Actor
 	Person  string
@@ -82,17 +82,17 @@ type Claim struct {
 	Photos  [][]byte // JPEG
 }
 
-// Claim gathers a claim for its paper.
-func (k *Kitchen) Claim(ctx context.Context, lotID, eventID uuid.UUID) (Claim, error) {
+// Complaint gathers a claim for its paper.
+func (k *Kitchen) Complaint(ctx context.Context, lotID, eventID uuid.UUID) (Complaint, error) {
 	card, err := k.Card(ctx, lotID)
 	if err != nil {
-		return Claim{}, err
+		return Complaint{}, err
 	}
-	i := slices.IndexFunc(card.State.Claims, func(c lot.ClaimMade) bool { return c.EventID == eventID })
+	i := slices.IndexFunc(card.State.Complaints, func(c lot.ComplaintMade) bool { return c.EventID == eventID })
 	if i < 0 {
-		return Claim{}, ErrNotFound
+		return Complaint{}, ErrNotFound
 	}
-	c := Claim{ClaimMade: card.State.Claims[i], Card: card, Actor: ActorFrom(ctx)}
+	c := Complaint{ComplaintMade: card.State.Complaints[i], Card: card, Actor: ActorFrom(ctx)}
 	for _, e := range card.Entries {
 		if e.ID == eventID {
 			c.Person, c.Hash = e.Person, hex.EncodeToString(e.Hash)
@@ -104,10 +104,10 @@ func (k *Kitchen) Claim(ctx context.Context, lotID, eventID uuid.UUID) (Claim, e
 	if last, ok := card.State.Inspection(); ok {
 		c.Read = &last
 	}
-	for _, id := range c.ClaimMade.Photos {
+	for _, id := range c.ComplaintMade.Photos {
 		data, err := k.Photo(ctx, id, false)
 		if err != nil {
-			return Claim{}, fmt.Errorf("photo %s: %w", id, err)
+			return Complaint{}, fmt.Errorf("photo %s: %w", id, err)
 		}
 		c.Photos = append(c.Photos, data)
 	}

@@ -13,8 +13,8 @@ import (
 	"leancatch/internal/store"
 )
 
-// Catch is fish of our own as it comes on deck.
-type Catch struct {
+// NewCatch is fish of our own as it comes on deck.
+type NewCatch struct {
 	ID        uuid.UUID // of its docket, from the client: the same catch twice is one
 	SpeciesID string
 	Count     int
@@ -25,10 +25,10 @@ type Catch struct {
 	Unread    invalid.Errors // what could not be read of it: with any of it nothing is stored
 }
 
-// Land makes a lot of a catch, with its record begun, and returns its id.
+// LandCatch makes a lot of a catch, with its record begun, and returns its id.
 // Errors are on the fields of the catch.
-func (k *Kitchen) Land(ctx context.Context, c Catch) (uuid.UUID, error) {
-	line := lot.Received{SpeciesID: c.SpeciesID, Form: "whole", Count: c.Count, WeightKg: c.WeightKg, Ice: "none", PlaceID: c.PlaceID, Deck: true}
+func (k *Kitchen) LandCatch(ctx context.Context, c NewCatch) (uuid.UUID, error) {
+	line := lot.Received{SpeciesID: c.SpeciesID, Form: "whole", Count: c.Count, WeightKg: c.WeightKg, Ice: "none", PlaceID: c.PlaceID, OwnCatch: true}
 	bad := slices.Clone(c.Unread)
 	if c.Caught.Vessel == "" {
 		bad.Add("vessel", "name the boat")
@@ -46,7 +46,7 @@ func (k *Kitchen) Land(ctx context.Context, c Catch) (uuid.UUID, error) {
 	if err != nil {
 		return uuid.Nil, err
 	}
-	d, err := k.Docket(ctx, c.ID)
+	d, err := k.DeliveryNote(ctx, c.ID)
 	if err != nil {
 		return uuid.Nil, err
 	}

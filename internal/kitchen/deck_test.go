@@ -31,7 +31,7 @@ func (b *bench) box() int64 {
 func (b *bench) land(species string) uuid.UUID {
 	b.t.Helper()
 	water, air := 12.0, 14.0
-	id, err := b.Land(b.ctx, kitchen.Catch{ID: kitchen.NewID(), SpeciesID: species, Count: 10, WeightKg: 20, PlaceID: b.dock, LandedAt: b.now,
+	id, err := b.LandCatch(b.ctx, kitchen.NewCatch{ID: kitchen.NewID(), SpeciesID: species, Count: 10, WeightKg: 20, PlaceID: b.dock, LandedAt: b.now,
 		Caught: lot.Caught{Vessel: "Skiff Tern", FAO: 27, WaterC: &water, AirC: &air}})
 	b.must(err)
 	return id
@@ -54,7 +54,7 @@ func TestACatchGoesOnIce(t *testing.T) {
 	b := newBench(t)
 	box := b.box()
 	var bad invalid.Errors
-	if _, err := b.Land(b.ctx, kitchen.Catch{ID: kitchen.NewID(), SpeciesID: "cod", Count: 0, WeightKg: -1, LandedAt: b.now.Add(time.Hour)}); !errors.As(err, &bad) {
+	if _, err := b.LandCatch(b.ctx, kitchen.NewCatch{ID: kitchen.NewID(), SpeciesID: "cod", Count: 0, WeightKg: -1, LandedAt: b.now.Add(time.Hour)}); !errors.As(err, &bad) {
 		t.Fatalf("an empty catch: %v", err)
 	}
 	for _, field := range []string{"vessel", "count", "weight", "place", "landed_at"} {
@@ -62,10 +62,10 @@ func TestACatchGoesOnIce(t *testing.T) {
 			t.Errorf("no error on %s: %v", field, bad)
 		}
 	}
-	catch := kitchen.Catch{ID: kitchen.NewID(), SpeciesID: "cod", Count: 10, WeightKg: 20, PlaceID: b.dock, LandedAt: b.now, Caught: lot.Caught{Vessel: "Skiff Tern"}}
-	once, err := b.Land(b.ctx, catch)
+	catch := kitchen.NewCatch{ID: kitchen.NewID(), SpeciesID: "cod", Count: 10, WeightKg: 20, PlaceID: b.dock, LandedAt: b.now, Caught: lot.Caught{Vessel: "Skiff Tern"}}
+	once, err := b.LandCatch(b.ctx, catch)
 	b.must(err)
-	if again, err := b.Land(b.ctx, catch); err != nil || again != once {
+	if again, err := b.LandCatch(b.ctx, catch); err != nil || again != once {
 		t.Errorf("landed twice: %v and %v, %v", once, again, err)
 	}
 
@@ -75,7 +75,7 @@ func TestACatchGoesOnIce(t *testing.T) {
 	}
 	b.now = b.now.Add(30 * time.Minute)
 	ten := 10.0
-	iced := b.write(id, lot.Iced{Way: "boxed", PlaceID: box, IceKg: &ten})
+	iced := b.write(id, lot.Iced{Method: "boxed", PlaceID: box, IceKg: &ten})
 	killed := b.write(id, lot.Killed{Method: "stun"})
 	b.now = b.now.Add(time.Second)
 	b.must(b.AppendAll(b.ctx, killed, iced))
@@ -177,9 +177,9 @@ func TestTheHistamineClockHolds(t *testing.T) {
 			t.Errorf("%s: %v, want %q on %s", what, err, words, field)
 		}
 	}
-	account := lot.Accounted{Until: b.now, Account: "the skipper's sheet: iced within the hour", ByManager: true}
-	refused("served", b.Append(b.ctx, b.write(id, lot.Used{})), "lot", "only a manager ends this")
-	refused("served by the manager", b.Append(b.manager, b.write(id, lot.Used{})), "lot", "only a manager ends this")
+	account := lot.GapExplained{Until: b.now, Explanation: "the skipper's sheet: iced within the hour", ByManager: true}
+	refused("served", b.Append(b.ctx, b.write(id, lot.Left{})), "lot", "only a manager ends this")
+	refused("served by the manager", b.Append(b.manager, b.write(id, lot.Left{})), "lot", "only a manager ends this")
 	refused("the buyer's account", b.Append(b.ctx, b.write(id, account)), "lot", "manager only")
 	b.must(b.Append(b.manager, b.write(id, account)))
 	if row, err = b.Row(b.ctx, id); err != nil || row.Histamine != "ok" || row.OnHold() {
@@ -198,10 +198,10 @@ func TestTheHistamineClockHolds(t *testing.T) {
 	}
 	account.Until = b.now
 	b.must(b.Append(b.manager, b.write(id, account)))
-	refused("served on an account", b.Append(b.manager, b.write(id, lot.Used{})), "lot", "histamine clock over")
+	refused("served on an account", b.Append(b.manager, b.write(id, lot.Left{})), "lot", "histamine clock over")
 	plan, _ := safety.GetPlan("eu2073")
 	b.must(b.Append(b.manager, b.write(id, lot.NewTested(plan, []float64{2, 3, 2, 4, 2, 3, 2, 5, 2}, "Harbour laboratory, 12"))))
-	b.must(b.Append(b.ctx, b.write(id, lot.Used{Note: "grilled"})))
+	b.must(b.Append(b.ctx, b.write(id, lot.Left{Note: "grilled"})))
 	before, err := b.Row(b.ctx, id)
 	b.must(err)
 	b.must(b.Rebuild(b.ctx, kitchen.ActorFrom(b.ctx).Site))

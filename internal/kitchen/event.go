@@ -34,7 +34,7 @@ func (k *Kitchen) Append(ctx context.Context, w Write) error { return k.AppendAl
 // first one's Seen counts for all.
 func (k *Kitchen) AppendAll(ctx context.Context, writes ...Write) error {
 	a := ActorFrom(ctx)
-	if err := a.need(access.Log); err != nil {
+	if err := a.need(access.Write); err != nil {
 		return err
 	}
 	if len(writes) == 0 {
@@ -117,11 +117,11 @@ func signed(p lot.Payload, a Actor) lot.Payload {
 		x.Met, x.Finding = x.Plan.Judge(x.Results)
 		p = x
 	}
-	return withWord(p, a.IsManager())
+	return withApproval(p, a.IsManager())
 }
 
-// withWord is the payload with a manager's word given for it, or not.
-func withWord(p lot.Payload, given bool) lot.Payload {
+// withApproval is the payload with a manager's word given for it, or not.
+func withApproval(p lot.Payload, given bool) lot.Payload {
 	switch x := p.(type) {
 	case lot.Inspected:
 		x.ByManager = given
@@ -132,7 +132,7 @@ func withWord(p lot.Payload, given bool) lot.Payload {
 	case lot.Tested:
 		x.ByManager = given
 		return x
-	case lot.Accounted:
+	case lot.GapExplained:
 		x.ByManager = given
 		return x
 	case lot.Returned:
@@ -151,7 +151,7 @@ func (k *Kitchen) overrides(before *lot.State, e lot.Event, p lot.Payload) bool 
 		return x.ByManager && x.Opened != ""
 	}
 	var bad invalid.Errors
-	return errors.As(lot.Check(before, e, withWord(p, false), k.Now()), &bad) && bad.OnlyManager()
+	return errors.As(lot.Check(before, e, withApproval(p, false), k.Now()), &bad) && bad.OnlyManager()
 }
 
 // lock takes the head of a lot's chain for an event to come. known reports that
@@ -210,7 +210,7 @@ func (k *Kitchen) append(ctx context.Context, tx *store.Tx, a Actor, head store.
 		}
 	}
 	switch p := w.Payload.(type) {
-	case lot.Used:
+	case lot.Left:
 		err = k.mayUse(ctx, tx, a, before)
 	case lot.Packed:
 		err = lot.MayPack(before, p.Packing, a.Profile())
@@ -229,7 +229,7 @@ func (k *Kitchen) append(ctx context.Context, tx *store.Tx, a Actor, head store.
 		return head, err
 	}
 	err = tx.AddEvent(ctx, store.AddEventParams{SiteID: a.Site.ID, LotID: w.LotID, Seq: int64(e.Seq), ID: e.ID, Kind: string(e.Kind),
-		HappenedAt: e.HappenedAt, RecordedAt: e.RecordedAt, PersonID: e.PersonID, ApproverID: approver(e), Data: e.Data, PrevHash: e.PrevHash, Hash: e.Hash})
+		HappenedAt: e.HappenedAt, RecordedAt: e.RecordedAt, PersonID: e.PersonID, ApproverID: approverID(e), Data: e.Data, PrevHash: e.PrevHash, Hash: e.Hash})
 	if err != nil {
 		return head, fmt.Errorf("writing the event: %w", err)
 	}
@@ -243,16 +243,16 @@ func (k *Kitchen) mayUse(ctx context.Context, tx *store.Tx, a Actor, s *lot.Stat
 	if !s.Species().HistamineRules() && len(s.Packs) == 0 {
 		return nil
 	}
-	w, err := k.worldFor(ctx, tx.Queries, a.Site, s)
+	w, err := k.environmentFor(ctx, tx.Queries, a.Site, s)
 	if err != nil {
 		return err
 	}
-	told := lot.Tell(s, w.Env)
+	told := lot.Assess(s, w.Env)
 	if b := told.Histamine; b != nil && b.Holds() {
-		return invalid.Errors{{Field: "lot", Message: b.Said() + ": only a manager ends this, with an account, a test or a discard"}}
+		return invalid.Errors{{Field: "lot", Message: b.Text() + ": only a manager ends this, with an account, a test or a discard"}}
 	}
 	if o := told.Oxygen; o != nil && o.Holds() {
-		return invalid.Errors{{Field: "lot", Message: o.Said() + ": discard it, or let a manager answer for what was not recorded"}}
+		return invalid.Errors{{Field: "lot", Message: o.Text() + ": discard it, or let a manager answer for what was not recorded"}}
 	}
 	return nil
 }
@@ -265,14 +265,14 @@ func (k *Kitchen) event(a Actor, head store.Lot, w Write) (lot.Event, error) {
 	}
 	e := lot.Event{ID: w.EventID, LotID: w.LotID, Seq: int(head.HeadSeq) + 1, Kind: w.Payload.Kind(), HappenedAt: w.HappenedAt.UTC().Truncate(time.Microsecond),
 		RecordedAt: k.Now(), PersonID: a.Person.ID, Data: data, PrevHash: head.HeadHash}
-	if a.Lender != nil {
-		e.ApproverID = a.Lender.ID
+	if a.Approver != nil {
+		e.ApproverID = a.Approver.ID
 	}
 	e.Hash = e.Digest()
 	return e, nil
 }
 
-func approver(e lot.Event) *int64 {
+func approverID(e lot.Event) *int64 {
 	if e.ApproverID == 0 {
 		return nil
 	}

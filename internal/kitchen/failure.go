@@ -27,8 +27,8 @@ type Failure struct {
 // FailedLot is one of them.
 type FailedLot struct {
 	Row
-	State *lot.State
-	Loss  lot.Loss
+	State  *lot.State
+	Impact lot.FailureImpact
 }
 
 // Reviewed is what was decided of the lot already; nil where nothing was.
@@ -72,7 +72,7 @@ func (k *Kitchen) failed(ctx context.Context, q *store.Queries, f *Failure) erro
 			return err
 		}
 	}
-	w, err := k.worldCutAt(ctx, q, a.Site, []time.Time{f.Span.From, f.Span.To}, states...)
+	w, err := k.environmentCutAt(ctx, q, a.Site, []time.Time{f.Span.From, f.Span.To}, states...)
 	if err != nil {
 		return err
 	}
@@ -81,7 +81,7 @@ func (k *Kitchen) failed(ctx context.Context, q *store.Queries, f *Failure) erro
 		if s.Status != lot.OnHand || !s.LayIn(f.Alarm.PlaceID, coldchain.Span{From: f.Alarm.Since, To: f.Alarm.Until(now)}) {
 			continue
 		}
-		loss, ok := lot.Failed(s, w.Env, f.Alarm.PlaceID, f.Span)
+		loss, ok := lot.AssessFailure(s, w.Env, f.Alarm.PlaceID, f.Span)
 		if !ok {
 			continue
 		}
@@ -95,9 +95,9 @@ func (k *Kitchen) failed(ctx context.Context, q *store.Queries, f *Failure) erro
 		}
 		f.Lots = append(f.Lots, FailedLot{row, s, loss})
 	}
-	worst := []lot.After{lot.AfterStopped, lot.AfterCook, lot.AfterFine}
+	worst := []lot.FailureOutcome{lot.OutcomeStopped, lot.OutcomeCook, lot.OutcomeFine}
 	slices.SortFunc(f.Lots, func(x, y FailedLot) int {
-		if d := slices.Index(worst, x.Loss.After) - slices.Index(worst, y.Loss.After); d != 0 {
+		if d := slices.Index(worst, x.Impact.Outcome) - slices.Index(worst, y.Impact.Outcome); d != 0 {
 			return d
 		}
 		return endsFirst(x.Row, y.Row)
@@ -133,23 +133,23 @@ type Review struct {
 // LotReview is what becomes of a lot.
 type LotReview struct {
 	EventID uuid.UUID // from the client
-	After   lot.After
+	Outcome lot.FailureOutcome
 	Discard bool
 }
 
 // Decisions are what may be decided of a lot, the proposed one first: nothing
 // milder than proposed, unless a manager says so; a safety stop never.
-func (f FailedLot) Decisions(manager bool) []lot.After {
-	switch f.Loss.After {
-	case lot.AfterFine:
-		return []lot.After{lot.AfterFine, lot.AfterCook}
-	case lot.AfterCook:
+func (f FailedLot) Decisions(manager bool) []lot.FailureOutcome {
+	switch f.Impact.Outcome {
+	case lot.OutcomeFine:
+		return []lot.FailureOutcome{lot.OutcomeFine, lot.OutcomeCook}
+	case lot.OutcomeCook:
 		if manager {
-			return []lot.After{lot.AfterCook, lot.AfterFine}
+			return []lot.FailureOutcome{lot.OutcomeCook, lot.OutcomeFine}
 		}
-		return []lot.After{lot.AfterCook}
+		return []lot.FailureOutcome{lot.OutcomeCook}
 	}
-	return []lot.After{lot.AfterStopped}
+	return []lot.FailureOutcome{lot.OutcomeStopped}
 }
 
 // RecordFailure records what was decided after a failure, all at once: the
@@ -157,7 +157,7 @@ func (f FailedLot) Decisions(manager bool) []lot.After {
 // recorded already stays as it is. Errors of a lot are on "lots[<id>]".
 func (k *Kitchen) RecordFailure(ctx context.Context, r Review) error {
 	a := ActorFrom(ctx)
-	if err := a.need(access.Log); err != nil {
+	if err := a.need(access.Write); err != nil {
 		return err
 	}
 	f, err := k.Failure(ctx, r.Action.AlarmID)
@@ -167,8 +167,8 @@ func (k *Kitchen) RecordFailure(ctx context.Context, r Review) error {
 	var bad invalid.Errors
 	for _, l := range f.Lots {
 		d, ok := r.Lots[l.LotID]
-		if ok && !d.Discard && !slices.Contains(l.Decisions(a.IsManager()), d.After) {
-			bad.Add(fmt.Sprintf("lots[%s]", l.LotID), "%s cannot be decided for it", d.After.Name())
+		if ok && !d.Discard && !slices.Contains(l.Decisions(a.IsManager()), d.Outcome) {
+			bad.Add(fmt.Sprintf("lots[%s]", l.LotID), "%s cannot be decided for it", d.Outcome.Name())
 		}
 	}
 	if err := bad.Err(); err != nil {
@@ -201,9 +201,9 @@ func (k *Kitchen) reviewLot(ctx context.Context, tx *store.Tx, a Actor, f Failur
 	if err != nil || known {
 		return err
 	}
-	review := lot.Reviewed{AlarmID: f.Alarm.ID, From: l.Loss.From, To: l.Loss.To, After: d.After, LostDays: l.Loss.Lost, WarmestC: l.Loss.WarmestC}
+	review := lot.Reviewed{AlarmID: f.Alarm.ID, From: l.Impact.From, To: l.Impact.To, Outcome: d.Outcome, LostDays: l.Impact.LostDays, WarmestC: l.Impact.WarmestC}
 	if d.Discard {
-		review.After = l.Loss.After
+		review.Outcome = l.Impact.Outcome
 	}
 	now := k.Now()
 	if head, err = k.append(ctx, tx, a, head, Write{EventID: d.EventID, LotID: l.LotID, HappenedAt: now, Payload: review}); err != nil || !d.Discard {

@@ -146,7 +146,7 @@ func number(v float64) *float64 {
 }
 
 func assess(site string, c kitchen.Card) assessed {
-	a := c.Account
+	a := c.Assessment
 	out := assessed{Site: site, Code: c.State.Received.Code, Seq: c.State.Seq, Frozen: a.Frozen, Basis: string(a.Basis), From: a.From.UTC(),
 		RealDays: number(a.RealDays), Oldest: number(a.Oldest), Gap: a.Gap, Celsius: number(a.NowC), Rate: number(a.Rate), Hours: map[string]float64{},
 		Parasites: a.Parasites.Met || a.Parasites.Exempt != "", States: []string{}, Stops: len(a.Stops), Held: c.State.Hold != "", KeepTo: a.KeepTo.UTC(),
@@ -163,11 +163,11 @@ func assess(site string, c kitchen.Card) assessed {
 	if o := a.Oxygen; o != nil {
 		out.Oxygen, out.States = number(o.Share), append(out.States, string(o.State))
 	}
-	if f := a.Freezing; f != nil {
+	if f := a.FrozenLife; f != nil {
 		out.Frost = number(f.Share)
 	}
-	if a.Out != nil {
-		out.Out = number(a.Out.Hours)
+	if a.OutOfCold != nil {
+		out.Out = number(a.OutOfCold.Hours)
 	}
 	if a.Ageing != nil {
 		out.Loss = number(a.Ageing.Loss.Mid)

@@ -33,36 +33,36 @@ const (
 // freezing, °C.
 const coldEnoughC = -18.0
 
-// Frost is what the frozen clocks say of a lot, as the board keeps it.
-type Frost struct {
-	Stage      string     `json:"stage"`
-	BatchID    uuid.UUID  `json:"batch_id,omitzero"` // it was frozen here with it
-	Since      time.Time  `json:"since"`             // in the freezer, or out of it
-	Fat        string     `json:"fat"`
-	Share      float64    `json:"share"` // of the frozen life
-	LeftMonths *float64   `json:"left_months,omitempty"`
-	BestBefore *time.Time `json:"best_before,omitempty"`
-	WarmDays   float64    `json:"warm_days,omitempty"`
-	WarmCost   float64    `json:"warm_cost,omitempty"`
-	Raw        FrostRaw   `json:"raw"`
-	ReadyAt    *time.Time `json:"ready_at,omitempty"` // free of ice
-	KeepTo     *time.Time `json:"keep_to,omitempty"`  // once thawed
-	PackFaults string     `json:"pack_faults,omitempty"`
-	RawReady   bool       `json:"raw_ready,omitempty"` // for raw service once it is thawed
-	MM         float64    `json:"mm"`                  // as it was frozen, or guessed
-	Shape      heat.Shape `json:"shape"`
-	OneFace    bool       `json:"one_face,omitempty"`
+// FrozenStatus is what the frozen clocks say of a lot, as the board keeps it.
+type FrozenStatus struct {
+	Stage      string         `json:"stage"`
+	BatchID    uuid.UUID      `json:"batch_id,omitzero"` // it was frozen here with it
+	Since      time.Time      `json:"since"`             // in the freezer, or out of it
+	Fat        string         `json:"fat"`
+	Share      float64        `json:"share"` // of the frozen life
+	LeftMonths *float64       `json:"left_months,omitempty"`
+	BestBefore *time.Time     `json:"best_before,omitempty"`
+	WarmDays   float64        `json:"warm_days,omitempty"`
+	WarmCost   float64        `json:"warm_cost,omitempty"`
+	Parasites  ParasiteStatus `json:"raw"`
+	ReadyAt    *time.Time     `json:"ready_at,omitempty"` // free of ice
+	KeepTo     *time.Time     `json:"keep_to,omitempty"`  // once thawed
+	PackFaults string         `json:"pack_faults,omitempty"`
+	RawReady   bool           `json:"raw_ready,omitempty"` // for raw service once it is thawed
+	MM         float64        `json:"mm"`                  // as it was frozen, or guessed
+	Shape      heat.Shape     `json:"shape"`
+	OneFace    bool           `json:"one_face,omitempty"`
 }
 
 // Piece is one piece of it.
-func (f Frost) Piece() piece.Piece {
+func (f FrozenStatus) Piece() piece.Piece {
 	return piece.Piece{Shape: f.Shape, ThicknessMM: f.MM, OneFace: f.OneFace}
 }
 
-// FrostRaw is the parasite clock of it.
-type FrostRaw struct {
+// ParasiteStatus is the parasite clock of it.
+type ParasiteStatus struct {
 	Met       bool       `json:"met"`
-	Said      string     `json:"said"`
+	Text      string     `json:"said"`
 	Route     string     `json:"route"`
 	Hours     float64    `json:"hours"`                     // that the route asks
 	Since     *time.Time `json:"since,omitempty"`           // of the stretch that runs, or met it
@@ -77,25 +77,25 @@ type FrostRaw struct {
 }
 
 // Share is how much of the route is done.
-func (r FrostRaw) Share() float64 {
+func (r ParasiteStatus) Share() float64 {
 	if r.Met {
 		return 1
 	}
 	return math.Max(0, 1-r.Remaining/r.Hours)
 }
 
-// frostOf reads the frozen clocks of an account; nil for fish that never was
+// frozenStatusOf reads the frozen clocks of an account; nil for fish that never was
 // frozen, nor cooked.
-func frostOf(s *lot.State, a lot.Account, uses []lot.Use) *Frost {
-	n := len(s.Freezes)
+func frozenStatusOf(s *lot.State, a lot.Assessment, uses []lot.Use) *FrozenStatus {
+	n := len(s.FrozenStays)
 	if c := a.Cooling; c != nil {
-		return &Frost{Stage: Cooked, Since: c.CookedAt, KeepTo: &c.UseBy}
+		return &FrozenStatus{Stage: Cooked, Since: c.CookedAt, KeepTo: &c.UseBy}
 	}
 	if n == 0 {
 		return nil
 	}
-	last := s.Freezes[n-1]
-	f := Frost{Stage: Frozen, Since: last.From, Fat: string(s.FatClass())}
+	last := s.FrozenStays[n-1]
+	f := FrozenStatus{Stage: Frozen, Since: last.From, Fat: string(s.FatClass())}
 	body := s.Piece()
 	if last.Froze != nil {
 		f.BatchID, body = last.Froze.BatchID, last.Froze.Piece()
@@ -120,7 +120,7 @@ func frostOf(s *lot.State, a lot.Account, uses []lot.Use) *Frost {
 		}
 		return &t
 	}
-	if l := a.Freezing; l != nil {
+	if l := a.FrozenLife; l != nil {
 		f.Share, f.WarmDays, f.WarmCost, f.BestBefore = l.Share, l.WarmDays, l.WarmCost, optional(l.BestBefore)
 		if !math.IsNaN(l.LeftMonths) {
 			f.LeftMonths = &l.LeftMonths
@@ -128,10 +128,10 @@ func frostOf(s *lot.State, a lot.Account, uses []lot.Use) *Frost {
 	}
 	f.ReadyAt, f.KeepTo = optional(a.ThawReady), optional(a.KeepTo)
 	p := a.Parasites
-	f.Raw = FrostRaw{Met: p.Met, Said: p.Said(), Route: p.Route.Name(), Hours: p.Route.Hours, Since: optional(p.Since), MetAt: optional(p.MetAt), Remaining: p.Remaining.Hours(),
-		Predicted: p.Predicted, Margin: p.Margin.Hours(), Breaks: len(p.Broken), Exempt: p.Exempt != "" || p.Letter != nil}
+	f.Parasites = ParasiteStatus{Met: p.Met, Text: p.Text(), Route: p.Route.Name(), Hours: p.Route.Hours, Since: optional(p.Since), MetAt: optional(p.MetAt), Remaining: p.Remaining.Hours(),
+		Predicted: p.Predicted, Margin: p.Margin.Hours(), Breaks: len(p.Broken), Exempt: p.Exempt != "" || p.Declaration != nil}
 	if n := len(p.Broken); n > 0 {
-		f.Raw.BrokenAt, f.Raw.BrokenC = &p.Broken[n-1].At, p.Broken[n-1].Celsius
+		f.Parasites.BrokenAt, f.Parasites.BrokenC = &p.Broken[n-1].At, p.Broken[n-1].Celsius
 	}
 	if i, ok := s.Inspection(); ok && !i.At.Before(last.From) && len(i.Proposed.Reasons) > 0 && !i.Proposed.Decision.Accepted() {
 		f.PackFaults = i.Proposed.Reasons[0]
@@ -150,7 +150,7 @@ type FreezeBatch struct {
 // the fields of lot.Froze, and lots.
 func (k *Kitchen) Freeze(ctx context.Context, b FreezeBatch) error {
 	a := ActorFrom(ctx)
-	if err := a.need(access.Log); err != nil {
+	if err := a.need(access.Write); err != nil {
 		return err
 	}
 	if len(b.Events) == 0 {
@@ -200,20 +200,20 @@ func lotError(s *lot.State, err error) error {
 
 // mayFreeze refuses to freeze what a rule or its pack forbids.
 func (k *Kitchen) mayFreeze(ctx context.Context, tx *store.Tx, a Actor, s *lot.State, p lot.Froze) error {
-	w, err := k.worldFor(ctx, tx.Queries, a.Site, s)
+	w, err := k.environmentFor(ctx, tx.Queries, a.Site, s)
 	if err != nil {
 		return err
 	}
-	return lot.MayFreeze(s, lot.Tell(s, w.Env), p, a.Profile())
+	return lot.MayFreeze(s, lot.Assess(s, w.Env), p, a.Profile())
 }
 
 // mayCook refuses to cook what no heat makes safe, or not through.
 func (k *Kitchen) mayCook(ctx context.Context, tx *store.Tx, a Actor, s *lot.State, p lot.Cooked) error {
-	w, err := k.worldFor(ctx, tx.Queries, a.Site, s)
+	w, err := k.environmentFor(ctx, tx.Queries, a.Site, s)
 	if err != nil {
 		return err
 	}
-	return lot.MayCook(lot.Tell(s, w.Env), p, a.Profile())
+	return lot.MayCook(lot.Assess(s, w.Env), p, a.Profile())
 }
 
 // mayMove refuses moves that freeze, thaw or warm fish by the way.
@@ -233,8 +233,8 @@ func (k *Kitchen) mayMove(ctx context.Context, tx *store.Tx, a Actor, s *lot.Sta
 // FreezerPlace is a freezer with how it cools.
 type FreezerPlace struct {
 	PlaceView
-	Way  freezing.Way
-	AirC float64 // the mean of its last day, or its set temperature
+	Method freezing.Method
+	AirC   float64 // the mean of its last day, or its set temperature
 }
 
 // Freezers lists the freezers of the kitchen.
@@ -249,9 +249,9 @@ func (k *Kitchen) Freezers(ctx context.Context) ([]FreezerPlace, error) {
 			continue
 		}
 		f := FreezerPlace{PlaceView: p, AirC: p.SetC}
-		f.Way, _ = freezing.GetWay(p.Cooling)
-		if f.Way.ID == "" {
-			f.Way, _ = freezing.GetWay("fan")
+		f.Method, _ = freezing.GetMethod(p.Cooling)
+		if f.Method.ID == "" {
+			f.Method, _ = freezing.GetMethod("fan")
 		}
 		if mean, ok := meanOf(p.Trace); ok {
 			f.AirC = mean
@@ -264,7 +264,7 @@ func (k *Kitchen) Freezers(ctx context.Context) ([]FreezerPlace, error) {
 // SetFreezer says how a freezer cools. Its errors are on cooling and power.
 func (k *Kitchen) SetFreezer(ctx context.Context, id int64, cooling string, powerW *float64) error {
 	var bad invalid.Errors
-	if _, ok := freezing.GetWay(cooling); !ok {
+	if _, ok := freezing.GetMethod(cooling); !ok {
 		bad.Add("cooling", "choose how it cools")
 	}
 	if powerW != nil && !(*powerW > 0 && *powerW < 1e6) {
@@ -298,7 +298,7 @@ func (k *Kitchen) Freezable(ctx context.Context) ([]Freezable, error) {
 	}
 	var out []Freezable
 	for _, r := range rows {
-		if r.Frost != nil {
+		if r.FrozenStatus != nil {
 			continue
 		}
 		f := Freezable{Row: r, NowC: r.NowC, MM: r.Piece().ThicknessMM}
@@ -321,8 +321,8 @@ func (k *Kitchen) Freezable(ctx context.Context) ([]Freezable, error) {
 	return out, nil
 }
 
-// Foretell says how a batch will freeze. The error is that of freezing.Predict.
-func (k *Kitchen) Foretell(ctx context.Context, lots []uuid.UUID, f lot.Froze) (freezing.Forecast, error) {
+// ForecastFreezing says how a batch will freeze. The error is that of freezing.Predict.
+func (k *Kitchen) ForecastFreezing(ctx context.Context, lots []uuid.UUID, f lot.Froze) (freezing.Forecast, error) {
 	states, err := k.states(ctx, k.DB.Queries, ActorFrom(ctx).Site.ID, lots...)
 	if err != nil {
 		return freezing.Forecast{}, err
@@ -375,7 +375,7 @@ func (k *Kitchen) Batch(ctx context.Context, id uuid.UUID) (Batch, error) {
 	if err != nil {
 		return Batch{}, err
 	}
-	w, err := k.worldFor(ctx, k.DB.Queries, a.Site, states...)
+	w, err := k.environmentFor(ctx, k.DB.Queries, a.Site, states...)
 	if err != nil {
 		return Batch{}, err
 	}
@@ -394,7 +394,7 @@ func (k *Kitchen) Batch(ctx context.Context, id uuid.UUID) (Batch, error) {
 		if !stay.To.IsZero() && (b.Ended.IsZero() || stay.To.Before(b.Ended)) {
 			b.Ended = stay.To
 		}
-		for _, x := range s.Spots {
+		for _, x := range s.CoreReadings {
 			if !x.At.Before(stay.From) && (stay.To.IsZero() || !x.At.After(stay.To)) {
 				b.Core = append(b.Core, x)
 			}
@@ -412,7 +412,7 @@ func (k *Kitchen) Batch(ctx context.Context, id uuid.UUID) (Batch, error) {
 const batchShown = 3 * 24 * time.Hour
 
 // follow lays what was measured over what was foretold.
-func (k *Kitchen) follow(ctx context.Context, b *Batch, s *lot.State, w world) error {
+func (k *Kitchen) follow(ctx context.Context, b *Batch, s *lot.State, w environment) error {
 	food := heat.Of(s.Species())
 	var err error
 	if b.Predicted, err = freezing.Predict(b.Froze.Batch(food)); err != nil {
@@ -441,7 +441,7 @@ func (k *Kitchen) follow(ctx context.Context, b *Batch, s *lot.State, w world) e
 
 // airAlong is the air of a place over a span by the hour: as it was measured,
 // and at celsius where it was not and from its end on.
-func airAlong(place lot.Place, w world, span coldchain.Span, celsius float64) ([]heat.At, []TracePoint) {
+func airAlong(place lot.Place, w environment, span coldchain.Span, celsius float64) ([]heat.At, []TracePoint) {
 	var medium []heat.At
 	var air []TracePoint
 	for _, stay := range place.Probes {
@@ -500,17 +500,19 @@ func (k *Kitchen) Freezer(ctx context.Context) (FreezerView, error) {
 	}
 	var batches []uuid.UUID
 	for _, r := range rows {
-		if r.Frost == nil || r.Frost.Stage != Freezing && r.Frost.Stage != Frozen {
+		if r.FrozenStatus == nil || r.FrozenStatus.Stage != Freezing && r.FrozenStatus.Stage != Frozen {
 			continue
 		}
 		v.Stored = append(v.Stored, r)
 		v.Clocks = append(v.Clocks, r)
-		if id := r.Frost.BatchID; r.Frost.Stage == Freezing && !slices.Contains(batches, id) {
+		if id := r.FrozenStatus.BatchID; r.FrozenStatus.Stage == Freezing && !slices.Contains(batches, id) {
 			batches = append(batches, id)
 		}
 	}
 	slices.SortStableFunc(v.Stored, func(a, b Row) int { return bestBefore(a).Compare(bestBefore(b)) })
-	slices.SortStableFunc(v.Clocks, func(a, b Row) int { return cmp.Compare(b.Frost.Raw.Share(), a.Frost.Raw.Share()) })
+	slices.SortStableFunc(v.Clocks, func(a, b Row) int {
+		return cmp.Compare(b.FrozenStatus.Parasites.Share(), a.FrozenStatus.Parasites.Share())
+	})
 	for _, id := range batches {
 		b, err := k.Batch(ctx, id)
 		if err != nil {
@@ -524,8 +526,8 @@ func (k *Kitchen) Freezer(ctx context.Context) (FreezerView, error) {
 
 // bestBefore is what sorts frozen lots: what has none known comes first.
 func bestBefore(r Row) time.Time {
-	if r.Frost == nil || r.Frost.BestBefore == nil {
+	if r.FrozenStatus == nil || r.FrozenStatus.BestBefore == nil {
 		return time.Time{}
 	}
-	return *r.Frost.BestBefore
+	return *r.FrozenStatus.BestBefore
 }

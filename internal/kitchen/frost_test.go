@@ -55,7 +55,7 @@ func (f frostBench) passes(d time.Duration, celsius float64) {
 }
 
 func (f frostBench) froze() lot.Froze {
-	return lot.Froze{BatchID: kitchen.NewID(), PlaceID: f.freezer, Way: "fan", Wrapping: "bare", Shape: heat.Slab, MM: 20, StartC: 1, AirC: -22, H: 20}
+	return lot.Froze{BatchID: kitchen.NewID(), PlaceID: f.freezer, Method: "fan", Wrapping: "bare", Shape: heat.Slab, MM: 20, StartC: 1, AirC: -22, H: 20}
 }
 
 // fillets takes in portions that are young enough for raw service, and accepts
@@ -66,7 +66,7 @@ func (f frostBench) fillets(species string, count int, kg float64) kitchen.Row {
 	line.Form, line.Count, line.WeightKg = "fillet_skinless", count, kg
 	d := kitchen.Delivery{ID: kitchen.NewID(), Supplier: "Fulmar Landing", ArrivedAt: f.now, Lines: []lot.Received{line}}
 	f.must(f.Receive(f.ctx, d))
-	docket, err := f.Docket(f.ctx, d.ID)
+	docket, err := f.DeliveryNote(f.ctx, d.ID)
 	f.must(err)
 	return docket.Rows[0]
 }
@@ -87,15 +87,15 @@ func TestABatchIsFrozenAllOrNone(t *testing.T) {
 	if err := f.Freeze(f.ctx, batch); !errors.As(err, &bad) || !strings.Contains(bad.On("lots"), b.Code) {
 		t.Fatalf("with a lot on hold: %v", err)
 	}
-	if f.row(a.LotID).Frost != nil {
+	if f.row(a.LotID).FrozenStatus != nil {
 		t.Error("one of them was frozen")
 	}
 	f.must(f.Append(f.ctx, f.write(b.LotID, lot.Released{Reason: "rebagged"})))
 	f.must(f.Freeze(f.ctx, batch))
 	f.must(f.Freeze(f.ctx, batch)) // sent twice
 	r := f.row(a.LotID)
-	if r.Frost == nil || r.Frost.Stage != kitchen.Freezing || r.PlaceID != f.freezer || r.Seq != 2 {
-		t.Errorf("%+v, event %d", r.Frost, r.Seq)
+	if r.FrozenStatus == nil || r.FrozenStatus.Stage != kitchen.Freezing || r.PlaceID != f.freezer || r.Seq != 2 {
+		t.Errorf("%+v, event %d", r.FrozenStatus, r.Seq)
 	}
 	f.passes(6*time.Hour, -24)
 	f.must(f.Append(f.ctx, f.write(a.LotID, lot.Temperature{Celsius: -9})))
@@ -147,23 +147,23 @@ func TestAThawForTonight(t *testing.T) {
 		f.must(err)
 		return x
 	}
-	tick := func(n int, step string, change func(*kitchen.ThawTick)) error {
+	tick := func(n int, step string, change func(*kitchen.ThawStepDone)) error {
 		t.Helper()
 		l := thaw().Lines[n]
 		for _, s := range l.Steps {
 			if s.Step == step && s.DoneAt == nil {
-				in := kitchen.ThawTick{PlanID: id, N: l.N, Seq: s.Seq, EventID: kitchen.NewID(), At: f.now}
+				in := kitchen.ThawStepDone{PlanID: id, N: l.N, Seq: s.Seq, EventID: kitchen.NewID(), At: f.now}
 				if change != nil {
 					change(&in)
 				}
-				return f.TickThaw(f.ctx, in)
+				return f.CompleteThawStep(f.ctx, in)
 			}
 		}
 		t.Fatalf("no step %s in %+v", step, l.Steps)
 		return nil
 	}
-	core := func(c float64) func(*kitchen.ThawTick) {
-		return func(in *kitchen.ThawTick) { in.CoreC, in.DripKg = &c, 0.05 }
+	core := func(c float64) func(*kitchen.ThawStepDone) {
+		return func(in *kitchen.ThawStepDone) { in.CoreC, in.DripKg = &c, 0.05 }
 	}
 	f.passes(thaw().Lines[1].Plan.StartBy.Sub(f.now)+2*time.Hour, -22) // two hours late
 	if over := thaw().Lines[1].Overdue(f.now); over == nil || over.Step != "pull" {
@@ -171,10 +171,10 @@ func TestAThawForTonight(t *testing.T) {
 	}
 	f.must(tick(1, "pull", nil))
 	pulled := thaw().Lines[1]
-	if pulled.LotID == young.LotID || !pulled.Plan.Late || f.row(pulled.LotID).Count != 12 || f.row(pulled.LotID).Frost.Stage != kitchen.Thawing || f.row(pulled.LotID).PlaceID != f.shelf {
-		t.Errorf("pulled: %+v, late %v", f.row(pulled.LotID).Frost, pulled.Plan.Late)
+	if pulled.LotID == young.LotID || !pulled.Plan.Late || f.row(pulled.LotID).Count != 12 || f.row(pulled.LotID).FrozenStatus.Stage != kitchen.Thawing || f.row(pulled.LotID).PlaceID != f.shelf {
+		t.Errorf("pulled: %+v, late %v", f.row(pulled.LotID).FrozenStatus, pulled.Plan.Late)
 	}
-	if f.row(young.LotID).Status != string(lot.InParts) {
+	if f.row(young.LotID).Status != string(lot.WasSplit) {
 		t.Errorf("the lot that was parted is %s", f.row(young.LotID).Status)
 	}
 	// Still ice in the middle: the rest is planned anew. Then it goes on in water.
@@ -194,8 +194,8 @@ func TestAThawForTonight(t *testing.T) {
 	}
 	f.bench.now = wet.Plan.ReadyAt
 	f.must(tick(1, "core", core(0.5)))
-	if r := f.row(wet.LotID); r.Frost.Stage != kitchen.Thawed || r.WeightKg >= 12*0.16 {
-		t.Errorf("thawed: %+v, %v kg", r.Frost, r.WeightKg)
+	if r := f.row(wet.LotID); r.FrozenStatus.Stage != kitchen.Thawed || r.WeightKg >= 12*0.16 {
+		t.Errorf("thawed: %+v, %v kg", r.FrozenStatus, r.WeightKg)
 	}
 	if err := f.Append(f.ctx, f.write(wet.LotID, lot.Moved{PlaceID: f.walkIn})); err == nil {
 		t.Error("fish from the water went back into the walk-in")
@@ -205,10 +205,10 @@ func TestAThawForTonight(t *testing.T) {
 		t.Errorf("cooked to 50 °C: %v", err)
 	}
 	f.must(tick(1, "cook", core(64)))
-	f.must(tick(1, "exit", func(in *kitchen.ThawTick) { in.Exit = "used" }))
+	f.must(tick(1, "exit", func(in *kitchen.ThawStepDone) { in.Exit = "used" }))
 	f.must(f.DropThaw(f.ctx, id))
-	if x := thaw(); x.ClosedAt == nil || f.row(wet.LotID).Status != string(lot.UsedUp) || f.row(old.LotID).Frost.Stage != kitchen.Frozen {
-		t.Errorf("closed %v, the first lot is %s", x.ClosedAt, f.row(old.LotID).Frost.Stage)
+	if x := thaw(); x.ClosedAt == nil || f.row(wet.LotID).Status != string(lot.Finished) || f.row(old.LotID).FrozenStatus.Stage != kitchen.Frozen {
+		t.Errorf("closed %v, the first lot is %s", x.ClosedAt, f.row(old.LotID).FrozenStatus.Stage)
 	}
 }
 
@@ -236,15 +236,15 @@ func TestASealedPackIsOpenedFirst(t *testing.T) {
 		t.Fatalf("%+v", l.Steps)
 	}
 	tick := func(i int) error {
-		return f.TickThaw(f.ctx, kitchen.ThawTick{PlanID: id, N: l.N, Seq: l.Steps[i].Seq, EventID: kitchen.NewID(), At: f.now})
+		return f.CompleteThawStep(f.ctx, kitchen.ThawStepDone{PlanID: id, N: l.N, Seq: l.Steps[i].Seq, EventID: kitchen.NewID(), At: f.now})
 	}
 	if err := tick(1); !errors.As(err, &bad) || bad.On("step") == "" {
 		t.Errorf("pulled closed: %v", err)
 	}
 	f.must(tick(0))
 	f.must(tick(1))
-	if r := f.row(l.LotID); r.Pack != string(lot.PackAir) || r.Frost.Stage != kitchen.Thawing {
-		t.Errorf("pulled: packed in %s, %s", r.Pack, r.Frost.Stage)
+	if r := f.row(l.LotID); r.Pack != string(lot.PackAir) || r.FrozenStatus.Stage != kitchen.Thawing {
+		t.Errorf("pulled: packed in %s, %s", r.Pack, r.FrozenStatus.Stage)
 	}
 }
 
@@ -259,24 +259,24 @@ func TestWhatIsLeftIsCooked(t *testing.T) {
 	f.passes(24*time.Hour, -22)
 	id := kitchen.NewID()
 	f.must(f.SaveThaw(f.ctx, id, kitchen.ThawOrder{ServeAt: f.now.Add(2 * time.Hour), SpeciesID: "cod", Form: "fillet_skinless", Portions: 10, PortionKg: 0.16, EndUse: thawing.Cook, Method: thawing.Water}))
-	tick := func(step string, in kitchen.ThawTick) error {
+	tick := func(step string, in kitchen.ThawStepDone) error {
 		t.Helper()
 		x, err := f.Thaw(f.ctx, id)
 		f.must(err)
 		for _, s := range x.Lines[0].Steps {
 			if s.Step == step && s.DoneAt == nil {
 				in.PlanID, in.N, in.Seq, in.EventID, in.At = id, 1, s.Seq, kitchen.NewID(), f.now
-				return f.TickThaw(f.ctx, in)
+				return f.CompleteThawStep(f.ctx, in)
 			}
 		}
 		t.Fatalf("no step %s", step)
 		return nil
 	}
 	celsius := func(c float64) *float64 { return &c }
-	f.must(tick("pull", kitchen.ThawTick{}))
+	f.must(tick("pull", kitchen.ThawStepDone{}))
 	f.bench.now = f.now.Add(50 * time.Minute)
-	f.must(tick("core", kitchen.ThawTick{CoreC: celsius(0.2), DripKg: 0.04}))
-	for what, in := range map[string]kitchen.ThawTick{
+	f.must(tick("core", kitchen.ThawStepDone{CoreC: celsius(0.2), DripKg: 0.04}))
+	for what, in := range map[string]kitchen.ThawStepDone{
 		"core":   {Exit: "cooked"},
 		"left":   {Exit: "cooked", CoreC: celsius(66), LeftKg: 3},
 		"core ":  {Exit: "cooked", CoreC: celsius(58), LeftKg: 0.5},
@@ -287,12 +287,12 @@ func TestWhatIsLeftIsCooked(t *testing.T) {
 			t.Errorf("%s: %v", what, err)
 		}
 	}
-	f.must(tick("exit", kitchen.ThawTick{Exit: "cooked", CoreC: celsius(66), LeftKg: 0.5}))
+	f.must(tick("exit", kitchen.ThawStepDone{Exit: "cooked", CoreC: celsius(66), LeftKg: 0.5}))
 	x, err := f.Thaw(f.ctx, id)
 	f.must(err)
 	left := f.row(x.Lines[0].LotID)
-	if x.ClosedAt == nil || left.Frost == nil || left.Frost.Stage != kitchen.Cooked || left.WeightKg != 0.5 || left.Count != 3 || !left.Ends.Equal(f.now.Add(48*time.Hour)) {
-		t.Errorf("closed %v; left: %d of %v kg, %+v, ends %v", x.ClosedAt, left.Count, left.WeightKg, left.Frost, left.Ends)
+	if x.ClosedAt == nil || left.FrozenStatus == nil || left.FrozenStatus.Stage != kitchen.Cooked || left.WeightKg != 0.5 || left.Count != 3 || !left.Ends.Equal(f.now.Add(48*time.Hour)) {
+		t.Errorf("closed %v; left: %d of %v kg, %+v, ends %v", x.ClosedAt, left.Count, left.WeightKg, left.FrozenStatus, left.Ends)
 	}
 	f.must(f.Append(f.ctx, f.write(left.LotID, lot.Moved{PlaceID: f.walkIn}))) // cooked, it may go back
 	f.bench.now = f.now.Add(150 * time.Minute)
@@ -307,30 +307,30 @@ func TestWhatIsLeftIsCooked(t *testing.T) {
 func TestLettersClearLots(t *testing.T) {
 	f := newFrostBench(t)
 	r := f.fillets("salmon", 4, 2)
-	letter := kitchen.NewLetter{ID: kitchen.NewID(), SupplierID: r.SupplierID, SpeciesID: "salmon", Kind: lot.LetterFarmed, Reference: "F 12, signed B. Quayle", IssuedOn: f.now.AddDate(0, -1, 0), ValidTo: f.now.AddDate(0, 11, 0)}
-	if err := f.AddLetter(f.ctx, letter); !errors.Is(err, kitchen.ErrManager) {
+	letter := kitchen.NewDeclaration{ID: kitchen.NewID(), SupplierID: r.SupplierID, SpeciesID: "salmon", Kind: lot.DeclaredFarmed, Reference: "F 12, signed B. Quayle", IssuedOn: f.now.AddDate(0, -1, 0), ValidTo: f.now.AddDate(0, 11, 0)}
+	if err := f.AddDeclaration(f.ctx, letter); !errors.Is(err, kitchen.ErrManager) {
 		t.Errorf("by the buyer: %v", err)
 	}
 	cleared := func() bool {
 		t.Helper()
 		card, err := f.Card(f.ctx, r.LotID)
 		f.must(err)
-		return card.Account.Parasites.Met
+		return card.Assessment.Parasites.Met
 	}
-	f.must(f.AddLetter(f.manager, letter))
-	f.must(f.AddLetter(f.manager, letter))
-	list, err := f.Letters(f.ctx)
+	f.must(f.AddDeclaration(f.manager, letter))
+	f.must(f.AddDeclaration(f.manager, letter))
+	list, err := f.Declarations(f.ctx)
 	f.must(err)
 	if !cleared() || len(list) != 1 {
 		t.Errorf("cleared %v, %d letters", cleared(), len(list))
 	}
-	f.must(f.StrikeLetter(f.manager, letter.ID))
+	f.must(f.CancelDeclaration(f.manager, letter.ID))
 	if cleared() {
 		t.Error("a struck letter clears")
 	}
 	letter.ID, letter.ValidTo, letter.Reference = kitchen.NewID(), letter.IssuedOn.AddDate(0, 0, -1), ""
 	var bad invalid.Errors
-	if err := f.AddLetter(f.manager, letter); !errors.As(err, &bad) || bad.On("valid") == "" || bad.On("reference") == "" {
+	if err := f.AddDeclaration(f.manager, letter); !errors.As(err, &bad) || bad.On("valid") == "" || bad.On("reference") == "" {
 		t.Errorf("%v", err)
 	}
 }

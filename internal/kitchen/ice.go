@@ -150,9 +150,9 @@ func (k *Kitchen) iceOf(ctx context.Context, tx *store.Tx, a Actor, places map[i
 // else as the water or air it came from.
 func goesIn(s *lot.State, at time.Time) (float64, bool) {
 	var last *coldchain.Reading
-	for i, r := range s.Spots {
+	for i, r := range s.CoreReadings {
 		if !r.At.After(at) && at.Sub(r.At) <= warmFor {
-			last = &s.Spots[i]
+			last = &s.CoreReadings[i]
 		}
 	}
 	if last != nil {

@@ -30,7 +30,7 @@ const (
 // KeepFile stores an uploaded file until it is imported or importKept is over.
 func (k *Kitchen) KeepFile(ctx context.Context, name string, r io.Reader) (uuid.UUID, error) {
 	a := ActorFrom(ctx)
-	if err := a.need(access.Log); err != nil {
+	if err := a.need(access.Write); err != nil {
 		return uuid.Nil, err
 	}
 	id := NewID()
@@ -220,7 +220,7 @@ func (k *Kitchen) ImportFile(ctx context.Context, open func() io.Reader, c Choic
 
 func (k *Kitchen) importRows(ctx context.Context, layout intake.Layout, survey *intake.Survey, open func() io.Reader, t Target) (Imported, error) {
 	a := ActorFrom(ctx)
-	if err := a.need(access.Log); err != nil {
+	if err := a.need(access.Write); err != nil {
 		return Imported{}, err
 	}
 	var bad invalid.Errors

@@ -15,64 +15,64 @@ import (
 	"leancatch/internal/core/safety"
 )
 
-// Assessment is what a scheme makes of the fish seen so far.
-type Assessment struct {
-	State   *lot.State
-	Schemes []freshness.Scheme // those that fit the lot, the one offered first
-	Scheme  freshness.Scheme   // the one used
-	Reading *freshness.Reading // nil where no sign is chosen yet
-	Verdict freshness.Verdict
-	Claimed *freshness.Age
-	Gap     *float64
-	Used    freshness.Age
-	Basis   freshness.Basis
+// InspectionPreview is what a scheme makes of the fish seen so far.
+type InspectionPreview struct {
+	State       *lot.State
+	Schemes     []freshness.Scheme // those that fit the lot, the one offered first
+	Scheme      freshness.Scheme   // the one used
+	Reading     *freshness.Reading // nil where no sign is chosen yet
+	Verdict     freshness.Verdict
+	DeclaredAge *freshness.Age
+	Gap         *float64
+	Used        freshness.Age
+	Basis       freshness.Basis
 }
 
-// Assess reads fish of a lot that was looked at at a time by a scheme ("" for
+// PreviewInspection reads fish of a lot that was looked at at a time by a scheme ("" for
 // the one offered) and proposes a verdict. It stores nothing. A scheme that does not fit, or signs that it
 // does not know, are an invalid.Errors.
-func (k *Kitchen) Assess(ctx context.Context, id uuid.UUID, at time.Time, scheme string, fish []freshness.Fish) (Assessment, error) {
+func (k *Kitchen) PreviewInspection(ctx context.Context, id uuid.UUID, at time.Time, scheme string, fish []freshness.Fish) (InspectionPreview, error) {
 	a := ActorFrom(ctx)
 	states, err := k.states(ctx, k.DB.Queries, a.Site.ID, id)
 	if err != nil {
-		return Assessment{}, err
+		return InspectionPreview{}, err
 	}
-	out := Assessment{State: states[0]}
+	out := InspectionPreview{State: states[0]}
 	sp := out.State.Species()
 	all, err := k.Schemes(ctx, sp)
 	if err != nil {
 		return out, err
 	}
-	out.Schemes = lot.Fitting(all, out.State)
+	out.Schemes = lot.FittingSchemes(all, out.State)
 	if out.Scheme, err = choose(out.Schemes, scheme); err != nil {
 		return out, err
 	}
-	w, err := k.worldFor(ctx, k.DB.Queries, a.Site, out.State)
+	w, err := k.environmentFor(ctx, k.DB.Queries, a.Site, out.State)
 	if err != nil {
 		return out, err
 	}
 	env := w.Env
 	env.Now = at
-	account := lot.Tell(out.State, env)
-	out.Claimed = account.Claimed
-	out.Used, out.Basis = freshness.Evidence{Claimed: out.Claimed}.Used()
+	account := lot.Assess(out.State, env)
+	out.DeclaredAge = account.DeclaredAge
+	out.Used, out.Basis = freshness.Evidence{DeclaredAge: out.DeclaredAge}.Used()
 
 	for i, f := range fish {
 		if err := out.Scheme.CheckFor(sp, f); err != nil {
 			return out, invalid.Errors{{Field: fmt.Sprintf("fish[%d]", i), Message: err.Error()}}
 		}
 	}
-	reading, verdict, err := judge(a, out.State, out.Scheme, fish, out.State.Received.Count, out.Claimed, account.Histamine)
+	reading, verdict, err := judge(a, out.State, out.Scheme, fish, out.State.Received.Count, out.DeclaredAge, account.Histamine)
 	if errors.Is(err, freshness.ErrNoSigns) {
 		return out, nil
 	} else if err != nil {
 		return out, invalid.Errors{{Field: "fish", Message: err.Error()}}
 	}
 	out.Reading, out.Verdict = &reading, verdict
-	evidence := freshness.Evidence{Claimed: out.Claimed, Read: reading.Age}
+	evidence := freshness.Evidence{DeclaredAge: out.DeclaredAge, ReadAge: reading.Age}
 	out.Used, out.Basis = evidence.Used()
-	if out.Claimed != nil && reading.Age != nil {
-		gap := freshness.Gap(*reading.Age, *out.Claimed)
+	if out.DeclaredAge != nil && reading.Age != nil {
+		gap := freshness.Gap(*reading.Age, *out.DeclaredAge)
 		out.Gap = &gap
 	}
 	return out, nil
@@ -87,7 +87,7 @@ func judge(a Actor, s *lot.State, scheme freshness.Scheme, fish []freshness.Fish
 		return reading, freshness.Verdict{}, err
 	}
 	return reading, freshness.Judge(freshness.Facts{Scheme: scheme, Species: sp, Profile: a.Profile(), Frozen: s.Frozen(),
-		CoreC: s.Received.CoreC, Fish: fish, Count: count, Reading: reading, Claimed: claimed, Clock: clock}), nil
+		CoreC: s.Received.CoreC, Fish: fish, Count: count, Reading: reading, DeclaredAge: claimed, Clock: clock}), nil
 }
 
 // choose picks the scheme with an id or of a school, "" for the first.
@@ -98,7 +98,7 @@ func choose(fitting []freshness.Scheme, name string) (freshness.Scheme, error) {
 	if name == "" {
 		return fitting[0], nil
 	}
-	i := slices.IndexFunc(fitting, func(s freshness.Scheme) bool { return s.ID == name || s.School == name })
+	i := slices.IndexFunc(fitting, func(s freshness.Scheme) bool { return s.ID == name || s.Method == name })
 	if i < 0 {
 		return freshness.Scheme{}, invalid.Errors{{Field: "scheme", Message: "is not made for this form of fish"}}
 	}
@@ -120,7 +120,7 @@ type Inspection struct {
 // Inspect records an inspection with the verdict that the rules proposed at
 // this moment. Its errors are those of Append.
 func (k *Kitchen) Inspect(ctx context.Context, in Inspection) error {
-	assessed, err := k.Assess(ctx, in.LotID, in.At, in.Scheme, in.Fish)
+	assessed, err := k.PreviewInspection(ctx, in.LotID, in.At, in.Scheme, in.Fish)
 	if err != nil {
 		return err
 	}
@@ -131,7 +131,7 @@ func (k *Kitchen) Inspect(ctx context.Context, in Inspection) error {
 }
 
 // payload is the event of an inspection.
-func (a Assessment) payload(by Actor, in Inspection) lot.Inspected {
+func (a InspectionPreview) payload(by Actor, in Inspection) lot.Inspected {
 	p := lot.Inspected{Scheme: a.Scheme.ID, SchemeVersion: a.Scheme.Version, Fish: in.Fish, Reading: *a.Reading,
 		Proposed: a.Verdict, Decision: in.Decision, Reason: in.Reason, Profile: by.Profile().ID, ByManager: by.IsManager()}
 	if p.Decision == "" {

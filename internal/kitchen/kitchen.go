@@ -39,9 +39,9 @@ type Actor struct {
 	Site   store.Site
 	Person store.Person
 	// Lender is the manager who lent their PIN for this one act; nil for most.
-	Lender *store.Person
+	Approver *store.Person
 	// Visit is how the person is signed in; the zero Visit for programs.
-	Visit Visit
+	SignIn SignIn
 	// Token bounds what a program may do; nil for people.
 	Token *Token
 }
@@ -52,8 +52,8 @@ func (a Actor) May(right access.Right) bool {
 	switch {
 	case a.Token != nil && !a.Token.allows(right):
 		return false
-	case right == access.Manage && a.Lender != nil && access.Role(a.Lender.Role).May(right):
-		return access.Role(a.Person.Role).May(access.Log) // who writes nothing writes nothing by another's word
+	case right == access.Manage && a.Approver != nil && access.Role(a.Approver.Role).May(right):
+		return access.Role(a.Person.Role).May(access.Write) // who writes nothing writes nothing by another's word
 	}
 	return access.Role(a.Person.Role).May(right)
 }

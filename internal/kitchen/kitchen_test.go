@@ -78,7 +78,7 @@ func (b *bench) probe(name string, place int64) store.Probe {
 func (b *bench) line(species string) lot.Received {
 	core, caught := 0.8, b.now.Add(-36*time.Hour)
 	return lot.Received{SpeciesID: species, Form: "whole", Count: 2, WeightKg: 6.4, CoreC: &core, Ice: "well_iced",
-		Claim: lot.Claim{At: &caught, Means: freshness.Caught}, SupplierLot: "F-17", PlaceID: b.dock}
+		LabelDate: lot.LabelDate{At: &caught, Means: freshness.Caught}, SupplierLot: "F-17", PlaceID: b.dock}
 }
 
 // receive takes one lot of each species in and returns them in that order.
@@ -89,7 +89,7 @@ func (b *bench) receive(species ...string) []kitchen.Row {
 		d.Lines = append(d.Lines, b.line(s))
 	}
 	b.must(b.Receive(b.ctx, d))
-	docket, err := b.Docket(b.ctx, d.ID)
+	docket, err := b.DeliveryNote(b.ctx, d.ID)
 	b.must(err)
 	return docket.Rows
 }
@@ -115,7 +115,7 @@ func TestABadLineStoresNothingAndNamesItsField(t *testing.T) {
 	bad := b.line("cod")
 	bad.WeightKg = -3
 	late := b.now.Add(time.Hour)
-	bad.Claim.At = &late
+	bad.LabelDate.At = &late
 	err := b.Receive(b.ctx, kitchen.Delivery{ID: kitchen.NewID(), Supplier: "Fulmar Landing", ArrivedAt: b.now, Lines: []lot.Received{b.line("cod"), bad}})
 	var fields invalid.Errors
 	if !errors.As(err, &fields) || fields.On("lines[1].weight") == "" || fields.On("lines[1].claim_at") == "" {
@@ -145,7 +145,7 @@ func TestTwoPeopleOnOneLot(t *testing.T) {
 	b.must(b.Append(b.manager, second))
 	card, err := b.Card(b.ctx, row.LotID)
 	b.must(err)
-	if card.State.Status != lot.Gone || len(card.Entries) != 3 {
+	if card.State.Status != lot.WasDiscarded || len(card.Entries) != 3 {
 		t.Errorf("status %q with %d events, want discarded with 3", card.State.Status, len(card.Entries))
 	}
 	if err := b.Append(b.ctx, b.write(row.LotID, lot.Moved{PlaceID: b.dock})); err == nil {
@@ -255,8 +255,8 @@ func TestReadingsChangeTheBoardAndRebuildingChangesNothing(t *testing.T) {
 	}
 	card, err := b.Card(b.ctx, cod.LotID)
 	b.must(err)
-	if math.Abs(card.Account.Used.Days-cod.UsedDays) > 1e-9 {
-		t.Errorf("card %.6f and board %.6f disagree", card.Account.Used.Days, cod.UsedDays)
+	if math.Abs(card.Assessment.Used.Days-cod.UsedDays) > 1e-9 {
+		t.Errorf("card %.6f and board %.6f disagree", card.Assessment.Used.Days, cod.UsedDays)
 	}
 }
 
@@ -292,7 +292,7 @@ func TestImportOfALoggerFile(t *testing.T) {
 	}
 	card, err := b.Card(b.ctx, row.LotID)
 	b.must(err)
-	if h := card.Account.Hours[coldchain.Logged]; math.Abs(h-5.083) > 0.01 { // 4 h 55 and the ten minutes that the last one holds
+	if h := card.Assessment.Hours[coldchain.Logged]; math.Abs(h-5.083) > 0.01 { // 4 h 55 and the ten minutes that the last one holds
 		t.Errorf("%.3f hours logged, want 5.083", h)
 	}
 
@@ -318,7 +318,7 @@ func TestALoggerThatTravelledCountsUpToTheReceipt(t *testing.T) {
 	b.must(err)
 	card, err := b.Card(b.ctx, row.LotID)
 	b.must(err)
-	if got := card.Account.Hours[coldchain.Logged]; math.Abs(got-36) > 1e-6 {
+	if got := card.Assessment.Hours[coldchain.Logged]; math.Abs(got-36) > 1e-6 {
 		t.Errorf("%.2f hours logged, want the 36 on the way", got)
 	}
 }

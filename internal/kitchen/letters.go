@@ -14,18 +14,18 @@ import (
 	"leancatch/internal/store"
 )
 
-// LetterEntry is a supplier's paper on parasites as the list shows it.
-type LetterEntry struct {
+// DeclarationEntry is a supplier's paper on parasites as the list shows it.
+type DeclarationEntry struct {
 	store.LettersRow
 	Species species.Species
 	KeepTo  time.Time // at least: after its last day
 }
 
-// LetterKind is what it states.
-func (l LetterEntry) LetterKind() lot.LetterKind { return lot.LetterKind(l.Kind) }
+// DeclarationKind is what it states.
+func (l DeclarationEntry) DeclarationKind() lot.DeclarationKind { return lot.DeclarationKind(l.Kind) }
 
-// letters are those that stand, as the clocks take them.
-func (k *Kitchen) letters(ctx context.Context, q *store.Queries, site store.Site) ([]lot.Letter, error) {
+// declarations are those that stand, as the clocks take them.
+func (k *Kitchen) declarations(ctx context.Context, q *store.Queries, site store.Site) ([]lot.Declaration, error) {
 	rows, err := q.Letters(ctx, site.ID)
 	if err != nil {
 		return nil, err
@@ -35,42 +35,42 @@ func (k *Kitchen) letters(ctx context.Context, q *store.Queries, site store.Site
 		return nil, err
 	}
 	day := func(t time.Time) time.Time { return time.Date(t.Year(), t.Month(), t.Day(), 0, 0, 0, 0, zone) }
-	var list []lot.Letter
+	var list []lot.Declaration
 	for _, r := range rows {
 		if r.StruckAt == nil {
-			list = append(list, lot.Letter{ID: r.ID, Kind: lot.LetterKind(r.Kind), SupplierID: r.SupplierID, SpeciesID: r.Species, IssuedOn: day(r.IssuedOn), ValidTo: day(r.ValidTo), Reference: r.Reference})
+			list = append(list, lot.Declaration{ID: r.ID, Kind: lot.DeclarationKind(r.Kind), SupplierID: r.SupplierID, SpeciesID: r.Species, IssuedOn: day(r.IssuedOn), ValidTo: day(r.ValidTo), Reference: r.Reference})
 		}
 	}
 	return list, nil
 }
 
-// Letters lists the papers on file, the newest first.
-func (k *Kitchen) Letters(ctx context.Context) ([]LetterEntry, error) {
+// Declarations lists the papers on file, the newest first.
+func (k *Kitchen) Declarations(ctx context.Context) ([]DeclarationEntry, error) {
 	rows, err := k.DB.Letters(ctx, ActorFrom(ctx).Site.ID)
 	if err != nil {
 		return nil, err
 	}
-	list := make([]LetterEntry, len(rows))
+	list := make([]DeclarationEntry, len(rows))
 	for i, r := range rows {
-		list[i] = LetterEntry{LettersRow: r}
+		list[i] = DeclarationEntry{LettersRow: r}
 		list[i].Species, _ = species.Get(r.Species)
 	}
 	return list, nil
 }
 
-// NewLetter is a paper to be put on file.
-type NewLetter struct {
+// NewDeclaration is a paper to be put on file.
+type NewDeclaration struct {
 	ID                uuid.UUID
 	SupplierID        int64
 	SpeciesID         string
-	Kind              lot.LetterKind
+	Kind              lot.DeclarationKind
 	Reference         string
 	IssuedOn, ValidTo time.Time
 }
 
-// AddLetter puts a paper on file: a manager's act. Its errors are on the fields
+// AddDeclaration puts a paper on file: a manager's act. Its errors are on the fields
 // supplier, species, kind, reference, issued and valid.
-func (k *Kitchen) AddLetter(ctx context.Context, l NewLetter) error {
+func (k *Kitchen) AddDeclaration(ctx context.Context, l NewDeclaration) error {
 	a := ActorFrom(ctx)
 	if err := a.need(access.Manage); err != nil {
 		return err
@@ -106,12 +106,12 @@ func (k *Kitchen) AddLetter(ctx context.Context, l NewLetter) error {
 		case err != nil || n == 0: // 0: the form was sent twice
 			return err
 		}
-		return k.lettersChanged(ctx, tx, a, l.SupplierID, l.SpeciesID)
+		return k.declarationsChanged(ctx, tx, a, l.SupplierID, l.SpeciesID)
 	})
 }
 
-// StrikeLetter strikes a paper out that was wrong: a manager's act.
-func (k *Kitchen) StrikeLetter(ctx context.Context, id uuid.UUID) error {
+// CancelDeclaration strikes a paper out that was wrong: a manager's act.
+func (k *Kitchen) CancelDeclaration(ctx context.Context, id uuid.UUID) error {
 	a := ActorFrom(ctx)
 	if err := a.need(access.Manage); err != nil {
 		return err
@@ -129,14 +129,14 @@ func (k *Kitchen) StrikeLetter(ctx context.Context, id uuid.UUID) error {
 			if _, err := tx.StrikeLetter(ctx, store.StrikeLetterParams{SiteID: a.Site.ID, ID: id, StruckAt: &now, StruckBy: &a.Person.ID}); err != nil {
 				return err
 			}
-			return k.lettersChanged(ctx, tx, a, r.SupplierID, r.Species)
+			return k.declarationsChanged(ctx, tx, a, r.SupplierID, r.Species)
 		}
 		return ErrNotFound
 	})
 }
 
-// lettersChanged tells the lots anew of which a paper speaks.
-func (k *Kitchen) lettersChanged(ctx context.Context, tx *store.Tx, a Actor, supplier int64, speciesID string) error {
+// declarationsChanged tells the lots anew of which a paper speaks.
+func (k *Kitchen) declarationsChanged(ctx context.Context, tx *store.Tx, a Actor, supplier int64, speciesID string) error {
 	if err := k.refreshOnHand(ctx, tx, a.Site, func(b store.LotBoard) bool { return b.SupplierID == supplier && b.Species == speciesID }); err != nil {
 		return err
 	}

@@ -18,8 +18,8 @@ import (
 	"leancatch/internal/store"
 )
 
-// Look is a quick look at fish on a market.
-type Look struct {
+// MarketCheck is a quick look at fish on a market.
+type MarketCheck struct {
 	ID         uuid.UUID         `json:"-"` // from the client: the same look twice is one
 	At         time.Time         `json:"-"`
 	LotID      *uuid.UUID        `json:"-"` // the lot that it became; nil until it was bought
@@ -34,18 +34,18 @@ type Look struct {
 }
 
 // Species is the catalogue's entry of the fish.
-func (l Look) Species() species.Species {
+func (l MarketCheck) Species() species.Species {
 	sp, _ := species.Get(l.SpeciesID)
 	return sp
 }
 
-// quickLook is the scheme of the market.
-const quickLook = "quick"
+// quickScheme is the scheme of the market.
+const quickScheme = "quick"
 
-// LookOver judges fish on a market by the quick look. It stores nothing.
-func (k *Kitchen) LookOver(ctx context.Context, l Look) (freshness.Reading, freshness.Verdict, error) {
+// PreviewMarketCheck judges fish on a market by the quick look. It stores nothing.
+func (k *Kitchen) PreviewMarketCheck(ctx context.Context, l MarketCheck) (freshness.Reading, freshness.Verdict, error) {
 	sp := l.Species()
-	scheme, ok := freshness.Find(quickLook, sp)
+	scheme, ok := freshness.Find(quickScheme, sp)
 	if !ok || !scheme.Fits(sp, l.Form, false) {
 		return freshness.Reading{}, freshness.Verdict{}, invalid.Errors{{Field: "form", Message: "the quick look is not made for this form of fish"}}
 	}
@@ -60,8 +60,8 @@ func (k *Kitchen) LookOver(ctx context.Context, l Look) (freshness.Reading, fres
 	return reading, freshness.Judge(freshness.Facts{Scheme: scheme, Species: sp, Profile: ActorFrom(ctx).Profile(), Fish: fish, Reading: reading, CoreUnasked: true}), nil
 }
 
-// KeepLook keeps a look, to be bought or left. Bad input is an invalid.Errors.
-func (k *Kitchen) KeepLook(ctx context.Context, l Look) error {
+// SaveMarketCheck keeps a look, to be bought or left. Bad input is an invalid.Errors.
+func (k *Kitchen) SaveMarketCheck(ctx context.Context, l MarketCheck) error {
 	a := ActorFrom(ctx)
 	if err := a.need(access.Buy); err != nil {
 		return err
@@ -83,14 +83,14 @@ func (k *Kitchen) KeepLook(ctx context.Context, l Look) error {
 		bad.Add("price", "must be between 0 and 10 000")
 	}
 	for id, answer := range l.Answers {
-		if !lot.OnCounterCard(id, answer) {
+		if !lot.IsStallAnswer(id, answer) {
 			bad.Add("answers", "%q is not an answer to %q", answer, id)
 		}
 	}
 	if err := bad.Err(); err != nil {
 		return err
 	}
-	if _, _, err := k.LookOver(ctx, l); err != nil {
+	if _, _, err := k.PreviewMarketCheck(ctx, l); err != nil {
 		return err
 	}
 	data, err := json.Marshal(l)
@@ -105,49 +105,49 @@ func (k *Kitchen) KeepLook(ctx context.Context, l Look) error {
 	})
 }
 
-// Looked is a look with what the scheme makes of it.
-type Looked struct {
-	Look
+// MarketCheckResult is a look with what the scheme makes of it.
+type MarketCheckResult struct {
+	MarketCheck
 	Reading freshness.Reading
 	Verdict freshness.Verdict
 }
 
-// LooksSince lists the looks since a time, the newest first.
-func (k *Kitchen) LooksSince(ctx context.Context, since time.Time) ([]Looked, error) {
+// MarketChecksSince lists the looks since a time, the newest first.
+func (k *Kitchen) MarketChecksSince(ctx context.Context, since time.Time) ([]MarketCheckResult, error) {
 	rows, err := k.DB.LooksSince(ctx, store.LooksSinceParams{SiteID: ActorFrom(ctx).Site.ID, LookedAt: since})
 	if err != nil {
 		return nil, fmt.Errorf("loading looks: %w", err)
 	}
-	looks := make([]Looked, len(rows))
+	looks := make([]MarketCheckResult, len(rows))
 	for i, r := range rows {
-		if looks[i].Look, err = lookOf(r); err != nil {
+		if looks[i].MarketCheck, err = marketCheckOf(r); err != nil {
 			return nil, err
 		}
-		if looks[i].Reading, looks[i].Verdict, err = k.LookOver(ctx, looks[i].Look); err != nil {
+		if looks[i].Reading, looks[i].Verdict, err = k.PreviewMarketCheck(ctx, looks[i].MarketCheck); err != nil {
 			return nil, err
 		}
 	}
 	return looks, nil
 }
 
-// OpenLook returns a look that has not become a lot.
-func (k *Kitchen) OpenLook(ctx context.Context, id uuid.UUID) (Look, error) {
-	return k.openLook(ctx, k.DB.Queries, id)
+// OpenMarketCheck returns a look that has not become a lot.
+func (k *Kitchen) OpenMarketCheck(ctx context.Context, id uuid.UUID) (MarketCheck, error) {
+	return k.openMarketCheck(ctx, k.DB.Queries, id)
 }
 
-func (k *Kitchen) openLook(ctx context.Context, q *store.Queries, id uuid.UUID) (Look, error) {
+func (k *Kitchen) openMarketCheck(ctx context.Context, q *store.Queries, id uuid.UUID) (MarketCheck, error) {
 	row, err := q.Look(ctx, store.LookParams{SiteID: ActorFrom(ctx).Site.ID, ID: id})
 	if err != nil {
-		return Look{}, err
+		return MarketCheck{}, err
 	}
 	if row.LotID != nil {
-		return Look{}, ErrNotFound
+		return MarketCheck{}, ErrNotFound
 	}
-	return lookOf(row)
+	return marketCheckOf(row)
 }
 
-func lookOf(r store.MarketLook) (Look, error) {
-	l := Look{}
+func marketCheckOf(r store.MarketLook) (MarketCheck, error) {
+	l := MarketCheck{}
 	if err := json.Unmarshal(r.Data, &l); err != nil {
 		return l, fmt.Errorf("look %s: %w", r.ID, err)
 	}
@@ -158,7 +158,7 @@ func lookOf(r store.MarketLook) (Look, error) {
 // bought makes a look the first inspection of the lot that it became: what was
 // seen then, judged with the core that was taken at receipt.
 func (k *Kitchen) bought(ctx context.Context, tx *store.Tx, a Actor, d Delivery, lookID, lotID uuid.UUID) error {
-	look, err := k.openLook(ctx, tx.Queries, lookID)
+	look, err := k.openMarketCheck(ctx, tx.Queries, lookID)
 	if err != nil {
 		return fmt.Errorf("look %s: %w", lookID, err)
 	}
@@ -167,17 +167,17 @@ func (k *Kitchen) bought(ctx context.Context, tx *store.Tx, a Actor, d Delivery,
 		return err
 	}
 	r, sp := states[0].Received, states[0].Species()
-	scheme, _ := freshness.Find(quickLook, sp)
+	scheme, _ := freshness.Find(quickScheme, sp)
 	fish := []freshness.Fish{look.Fish}
 	if look.SpeciesID != r.SpeciesID || !scheme.Fits(sp, r.Form, r.Frozen) {
 		return invalid.Errors{{Field: "lines[0].species", Message: "is not the fish that was looked at: " + look.Species().Name}}
 	}
-	w, err := k.worldFor(ctx, tx.Queries, a.Site, states[0])
+	w, err := k.environmentFor(ctx, tx.Queries, a.Site, states[0])
 	if err != nil {
 		return err
 	}
-	claimed, _ := lot.ClaimedAt(states[0], w.Env, d.ArrivedAt)
-	reading, verdict, err := judge(a, states[0], scheme, fish, r.Count, claimed, lot.Tell(states[0], w.Env).Histamine)
+	claimed, _ := lot.DeclaredAgeAt(states[0], w.Env, d.ArrivedAt)
+	reading, verdict, err := judge(a, states[0], scheme, fish, r.Count, claimed, lot.Assess(states[0], w.Env).Histamine)
 	if err != nil {
 		return err
 	}

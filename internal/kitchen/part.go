@@ -13,26 +13,26 @@ import (
 	"leancatch/internal/store"
 )
 
-// Parting is a lot to be parted. LotID and Code of the parts are filled in here.
-type Parting struct {
+// NewSplit is a lot to be parted. LotID and Code of the parts are filled in here.
+type NewSplit struct {
 	EventID    uuid.UUID
 	LotID      uuid.UUID
 	Seen       int
 	HappenedAt time.Time
-	Parts      []lot.Part
+	Parts      []lot.SplitLot
 }
 
-// Part ends a lot and begins one for each of its parts, with its clocks; parts
+// Split ends a lot and begins one for each of its parts, with its clocks; parts
 // that are refused leave at once. A part whose fish were inspected is judged
 // anew by them alone. All of it is one transaction; the errors are those of
 // Append.
-func (k *Kitchen) Part(ctx context.Context, in Parting) error {
+func (k *Kitchen) Split(ctx context.Context, in NewSplit) error {
 	a := ActorFrom(ctx)
-	if err := a.need(access.Log); err != nil {
+	if err := a.need(access.Write); err != nil {
 		return err
 	}
 	return k.DB.Write(ctx, func(tx *store.Tx) error {
-		ids, err := k.part(ctx, tx, a, in)
+		ids, err := k.split(ctx, tx, a, in)
 		if err != nil || len(ids) == 0 {
 			return err
 		}
@@ -43,9 +43,9 @@ func (k *Kitchen) Part(ctx context.Context, in Parting) error {
 	})
 }
 
-// part parts a lot and returns it and its parts, which are not refreshed yet;
+// split parts a lot and returns it and its parts, which are not refreshed yet;
 // none where it was parted by the same event before.
-func (k *Kitchen) part(ctx context.Context, tx *store.Tx, a Actor, in Parting) ([]uuid.UUID, error) {
+func (k *Kitchen) split(ctx context.Context, tx *store.Tx, a Actor, in NewSplit) ([]uuid.UUID, error) {
 	head, known, err := k.lock(ctx, tx, a, in.LotID, in.EventID, in.Seen)
 	if err != nil || known {
 		return nil, err
@@ -64,10 +64,10 @@ func (k *Kitchen) part(ctx context.Context, tx *store.Tx, a Actor, in Parting) (
 		in.Parts[i].LotID, in.Parts[i].Code = NewID(), lot.Code(int(n))
 		ids = append(ids, in.Parts[i].LotID)
 	}
-	if head, err = k.append(ctx, tx, a, head, Write{EventID: in.EventID, LotID: in.LotID, HappenedAt: in.HappenedAt, Payload: lot.Parted{Parts: in.Parts}}); err != nil {
+	if head, err = k.append(ctx, tx, a, head, Write{EventID: in.EventID, LotID: in.LotID, HappenedAt: in.HappenedAt, Payload: lot.Split{Parts: in.Parts}}); err != nil {
 		return nil, err
 	}
-	judged, err := k.partJudge(ctx, tx.Queries, a, before)
+	judged, err := k.splitInspection(ctx, tx.Queries, a, before)
 	if err != nil {
 		return nil, err
 	}
@@ -76,18 +76,18 @@ func (k *Kitchen) part(ctx context.Context, tx *store.Tx, a Actor, in Parting) (
 		if err != nil {
 			return nil, err
 		}
-		first := lot.Carry(before, head.HeadHash, part, inspected)
-		if err := k.openPart(ctx, tx, a, first, part, in.HappenedAt); err != nil {
+		first := lot.Inherit(before, head.HeadHash, part, inspected)
+		if err := k.openSplit(ctx, tx, a, first, part, in.HappenedAt); err != nil {
 			return nil, err
 		}
 	}
 	return ids, nil
 }
 
-// openPart adds the lot of a part with its first event, and its second where it
+// openSplit adds the lot of a part with its first event, and its second where it
 // is refused.
-func (k *Kitchen) openPart(ctx context.Context, tx *store.Tx, a Actor, first lot.PartOf, part lot.Part, at time.Time) error {
-	if err := tx.AddLot(ctx, store.AddLotParams{SiteID: a.Site.ID, ID: part.LotID, Code: part.Code, DocketID: first.Received.DocketID}); err != nil {
+func (k *Kitchen) openSplit(ctx context.Context, tx *store.Tx, a Actor, first lot.SplitFrom, part lot.SplitLot, at time.Time) error {
+	if err := tx.AddLot(ctx, store.AddLotParams{SiteID: a.Site.ID, ID: part.LotID, Code: part.Code, DocketID: first.Received.DeliveryID}); err != nil {
 		return fmt.Errorf("adding lot %s: %w", part.Code, err)
 	}
 	head := store.Lot{SiteID: a.Site.ID, ID: part.LotID, HeadHash: []byte{}}
@@ -99,25 +99,25 @@ func (k *Kitchen) openPart(ctx context.Context, tx *store.Tx, a Actor, first lot
 	return err
 }
 
-// partJudge returns what the last inspection of a lot would have been of a
+// splitInspection returns what the last inspection of a lot would have been of a
 // part's own fish: nil where none of them was seen. A refused part keeps the
 // hold until it leaves.
-func (k *Kitchen) partJudge(ctx context.Context, q *store.Queries, a Actor, s *lot.State) (func(lot.Part) (*lot.Inspected, error), error) {
+func (k *Kitchen) splitInspection(ctx context.Context, q *store.Queries, a Actor, s *lot.State) (func(lot.SplitLot) (*lot.Inspected, error), error) {
 	last, ok := s.Inspection()
 	if !ok {
-		return func(lot.Part) (*lot.Inspected, error) { return nil, nil }, nil
+		return func(lot.SplitLot) (*lot.Inspected, error) { return nil, nil }, nil
 	}
 	scheme, err := k.schemeVersion(ctx, q, a.Site, last.Scheme, last.SchemeVersion)
 	if err != nil {
 		return nil, fmt.Errorf("scheme %s, version %d: %w", last.Scheme, last.SchemeVersion, err)
 	}
-	w, err := k.worldFor(ctx, q, a.Site, s)
+	w, err := k.environmentFor(ctx, q, a.Site, s)
 	if err != nil {
 		return nil, err
 	}
-	claimed, _ := lot.ClaimedAt(s, w.Env, last.At)
-	clock := lot.Tell(s, w.Env).Histamine
-	return func(part lot.Part) (*lot.Inspected, error) {
+	claimed, _ := lot.DeclaredAgeAt(s, w.Env, last.At)
+	clock := lot.Assess(s, w.Env).Histamine
+	return func(part lot.SplitLot) (*lot.Inspected, error) {
 		if len(part.Fish) == 0 {
 			return nil, nil
 		}

@@ -20,7 +20,7 @@ func TestABoxIsParted(t *testing.T) {
 	line.Count, line.WeightKg = 24, 36
 	d := kitchen.Delivery{ID: kitchen.NewID(), Supplier: "Fulmar Landing", ArrivedAt: b.now, Lines: []lot.Received{line}}
 	b.must(b.Receive(b.ctx, d))
-	docket, err := b.Docket(b.ctx, d.ID)
+	docket, err := b.DeliveryNote(b.ctx, d.ID)
 	b.must(err)
 	id := docket.Rows[0].LotID
 	var fish []freshness.Fish
@@ -35,24 +35,24 @@ func TestABoxIsParted(t *testing.T) {
 	b.must(b.Inspect(b.ctx, kitchen.Inspection{EventID: kitchen.NewID(), LotID: id, At: b.now, Scheme: "quick", Fish: fish, Decision: freshness.Hold, Reason: "to be parted"}))
 	card, err := b.Card(b.ctx, id)
 	b.must(err)
-	parts, ok := lot.Shares(card.State)
+	parts, ok := lot.ProposeSplit(card.State)
 	if !ok {
 		t.Fatal("no shares")
 	}
 	if err := b.Append(b.ctx, b.write(id, lot.Released{Reason: "hurry"})); err == nil {
 		t.Error("the buyer released what a hard stop holds")
 	}
-	in := kitchen.Parting{EventID: kitchen.NewID(), LotID: id, Seen: card.State.Seq, HappenedAt: b.now, Parts: parts}
+	in := kitchen.NewSplit{EventID: kitchen.NewID(), LotID: id, Seen: card.State.Seq, HappenedAt: b.now, Parts: parts}
 	wrong := in
-	wrong.EventID, wrong.Parts = kitchen.NewID(), []lot.Part{{Count: 21, WeightKg: 30}, {Count: 3, WeightKg: 3}}
+	wrong.EventID, wrong.Parts = kitchen.NewID(), []lot.SplitLot{{Count: 21, WeightKg: 30}, {Count: 3, WeightKg: 3}}
 	var fields invalid.Errors
-	if err := b.Part(b.ctx, wrong); !errors.As(err, &fields) || fields.On("parts") == "" {
+	if err := b.Split(b.ctx, wrong); !errors.As(err, &fields) || fields.On("parts") == "" {
 		t.Errorf("three kilos lost: %v", err)
 	}
-	b.must(b.Part(b.ctx, in))
-	b.must(b.Part(b.ctx, in))
+	b.must(b.Split(b.ctx, in))
+	b.must(b.Split(b.ctx, in))
 
-	docket, err = b.Docket(b.ctx, d.ID)
+	docket, err = b.DeliveryNote(b.ctx, d.ID)
 	b.must(err)
 	if len(docket.Rows) != 3 {
 		t.Fatalf("%d lots on the docket, want the box and two parts", len(docket.Rows))
@@ -61,8 +61,8 @@ func TestABoxIsParted(t *testing.T) {
 	for _, r := range docket.Rows {
 		byStatus[r.Status] = r
 	}
-	kept, back := byStatus[string(lot.OnHand)], byStatus[string(lot.IsRefused)]
-	if kept.Count != 21 || kept.WeightKg != 31.5 || kept.Hold != "" || kept.Decision != string(freshness.Accept) || back.Count != 3 || byStatus[string(lot.InParts)].Count != 24 {
+	kept, back := byStatus[string(lot.OnHand)], byStatus[string(lot.WasRefused)]
+	if kept.Count != 21 || kept.WeightKg != 31.5 || kept.Hold != "" || kept.Decision != string(freshness.Accept) || back.Count != 3 || byStatus[string(lot.WasSplit)].Count != 24 {
 		t.Errorf("kept %+v, back %+v", kept.LotBoard, back.LotBoard)
 	}
 	card, err = b.Card(b.ctx, kept.LotID)
@@ -89,8 +89,8 @@ func TestTwoPartOneBoxAtOnce(t *testing.T) {
 	errs := make(chan error, 2)
 	for range 2 {
 		go func() {
-			errs <- b.Part(b.ctx, kitchen.Parting{EventID: kitchen.NewID(), LotID: rows[0].LotID, Seen: 1, HappenedAt: b.now,
-				Parts: []lot.Part{{Count: 1, WeightKg: 3.2}, {Count: 1, WeightKg: 3.2}}})
+			errs <- b.Split(b.ctx, kitchen.NewSplit{EventID: kitchen.NewID(), LotID: rows[0].LotID, Seen: 1, HappenedAt: b.now,
+				Parts: []lot.SplitLot{{Count: 1, WeightKg: 3.2}, {Count: 1, WeightKg: 3.2}}})
 		}()
 	}
 	var changed *kitchen.Changed
@@ -103,7 +103,7 @@ func TestTwoPartOneBoxAtOnce(t *testing.T) {
 			t.Errorf("the other got %v", err)
 		}
 	}
-	if won != 1 || changed == nil || len(changed.Events) != 1 || changed.Events[0].Kind != lot.KindParted {
+	if won != 1 || changed == nil || len(changed.Events) != 1 || changed.Events[0].Kind != lot.KindSplit {
 		t.Errorf("%d succeeded; the other saw %+v", won, changed)
 	}
 	onHand, err := b.Find(b.ctx, "", true)
@@ -117,7 +117,7 @@ func TestTwoPartOneBoxAtOnce(t *testing.T) {
 	}
 	// A part may be parted again, and a temperature of the whole stays with both.
 	b.now = b.now.Add(time.Hour)
-	if err := b.Part(b.ctx, kitchen.Parting{EventID: kitchen.NewID(), LotID: onHand[0].LotID, HappenedAt: b.now, Parts: []lot.Part{{Count: 1, WeightKg: 1.6}, {Count: 0, WeightKg: 1.6}}}); err == nil {
+	if err := b.Split(b.ctx, kitchen.NewSplit{EventID: kitchen.NewID(), LotID: onHand[0].LotID, HappenedAt: b.now, Parts: []lot.SplitLot{{Count: 1, WeightKg: 1.6}, {Count: 0, WeightKg: 1.6}}}); err == nil {
 		t.Error("half a fish was parted off")
 	}
 	if err := b.Append(b.ctx, b.write(rows[0].LotID, lot.Moved{PlaceID: b.walkIn})); err == nil {

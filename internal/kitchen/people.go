@@ -22,7 +22,7 @@ type NewPerson struct {
 	Name, Role         string
 	PIN                string
 	UserName, Password string
-	Account            *int64 // an account that is there already, instead of a new one
+	LoginID            *int64 // an account that is there already, instead of a new one
 }
 
 // Check returns what is wrong with the person, nil where nothing is. kitchen is
@@ -47,9 +47,9 @@ func (n NewPerson) Check(kitchen string) invalid.Errors {
 
 // addPerson adds a person with what they sign in with. The input is checked.
 func (k *Kitchen) addPerson(ctx context.Context, tx *store.Tx, site store.Site, n NewPerson) (store.Person, error) {
-	account := n.Account
+	account := n.LoginID
 	if account == nil && n.UserName != "" {
-		a, err := k.addAccount(ctx, tx, n.UserName, n.Password)
+		a, err := k.addLogin(ctx, tx, n.UserName, n.Password)
 		if err != nil {
 			return store.Person{}, err
 		}
@@ -67,7 +67,7 @@ func (k *Kitchen) addPerson(ctx context.Context, tx *store.Tx, site store.Site, 
 	return person, err
 }
 
-func (k *Kitchen) addAccount(ctx context.Context, tx *store.Tx, userName, password string) (store.Account, error) {
+func (k *Kitchen) addLogin(ctx context.Context, tx *store.Tx, userName, password string) (store.Account, error) {
 	hash, err := slowHash(password)
 	if err != nil {
 		return store.Account{}, err
@@ -219,7 +219,7 @@ func (k *Kitchen) SetPIN(ctx context.Context, id int64, pin string) error {
 // ChangePIN changes the actor's own PIN by the one before.
 func (k *Kitchen) ChangePIN(ctx context.Context, old, pin string) error {
 	a := ActorFrom(ctx)
-	a.Visit.OnDevice = true // it is the PIN that is asked for, wherever they are
+	a.SignIn.OnDevice = true // it is the PIN that is asked for, wherever they are
 	if err := access.CheckPIN("pin", pin).Err(); err != nil {
 		return err
 	}
@@ -238,7 +238,7 @@ func (k *Kitchen) setPIN(ctx context.Context, id int64, pin string) error {
 		if err := tx.DropThrottle(ctx, personGuard(p.SiteID, p.ID).key); err != nil {
 			return "", "", err
 		}
-		if err := k.endSessions(ctx, tx, store.Person{SiteID: p.SiteID, ID: p.ID}, a.Visit.Session); err != nil {
+		if err := k.endSessions(ctx, tx, store.Person{SiteID: p.SiteID, ID: p.ID}, a.SignIn.Session); err != nil {
 			return "", "", err
 		}
 		return ActSecret, "PIN of " + p.Name, k.putPIN(ctx, tx, p, pin)
@@ -265,7 +265,7 @@ func (k *Kitchen) SetLogin(ctx context.Context, id int64, userName, password str
 		if err := (NewPerson{Name: p.Name, Role: p.Role, UserName: userName, Password: password}).Check(ActorFrom(ctx).Site.Name).Err(); err != nil {
 			return "", "", err
 		}
-		account, err := k.addAccount(ctx, tx, userName, password)
+		account, err := k.addLogin(ctx, tx, userName, password)
 		if err != nil {
 			return "", "", err
 		}
@@ -276,7 +276,7 @@ func (k *Kitchen) SetLogin(ctx context.Context, id int64, userName, password str
 // ChangePassword changes the actor's own password by the one before.
 func (k *Kitchen) ChangePassword(ctx context.Context, old, password string) error {
 	a := ActorFrom(ctx)
-	a.Visit.OnDevice = false
+	a.SignIn.OnDevice = false
 	if _, err := k.Confirm(WithActor(ctx, a), a.Person.ID, old); err != nil {
 		return err
 	}
@@ -302,7 +302,7 @@ func (k *Kitchen) putPassword(ctx context.Context, tx *store.Tx, p store.Person,
 	if err := tx.DropThrottle(ctx, userGuard(account.UserName).key); err != nil {
 		return err
 	}
-	if err := k.endSessions(ctx, tx, p, ActorFrom(ctx).Visit.Session); err != nil {
+	if err := k.endSessions(ctx, tx, p, ActorFrom(ctx).SignIn.Session); err != nil {
 		return err
 	}
 	return tx.SetPassword(ctx, store.SetPasswordParams{ID: account.ID, Password: hash, ChangedAt: k.Now()})
@@ -387,14 +387,14 @@ func (k *Kitchen) PINHolders(ctx context.Context, site store.Site) ([]Member, er
 	return list, err
 }
 
-// Lenders lists the managers who can give their word where the actor is signed
+// Approvers lists the managers who can give their word where the actor is signed
 // in: by PIN on a shared tablet, else by password.
-func (k *Kitchen) Lenders(ctx context.Context) ([]Member, error) {
+func (k *Kitchen) Approvers(ctx context.Context) ([]Member, error) {
 	a := ActorFrom(ctx)
 	all, err := k.Members(ctx)
 	var list []Member
 	for _, m := range all {
-		if can := m.UserName != ""; !m.Left() && access.Role(m.Role).May(access.Manage) && m.ID != a.Person.ID && (can && !a.Visit.OnDevice || m.HasPIN && a.Visit.OnDevice) {
+		if can := m.UserName != ""; !m.Left() && access.Role(m.Role).May(access.Manage) && m.ID != a.Person.ID && (can && !a.SignIn.OnDevice || m.HasPIN && a.SignIn.OnDevice) {
 			list = append(list, m)
 		}
 	}
@@ -443,7 +443,7 @@ func (k *Kitchen) EnrolDevice(ctx context.Context, name string) (string, error) 
 		if err := tx.AddDevice(ctx, store.AddDeviceParams{SiteID: a.Site.ID, ID: NewID(), Name: name, Hash: hash, EnrolledAt: now, EnrolledBy: a.Person.ID}); err != nil {
 			return fmt.Errorf("enrolling: %w", err)
 		}
-		if err := tx.EndSession(ctx, store.EndSessionParams{ID: a.Visit.Session, EndedAt: &now}); err != nil {
+		if err := tx.EndSession(ctx, store.EndSessionParams{ID: a.SignIn.Session, EndedAt: &now}); err != nil {
 			return err
 		}
 		return k.audit(ctx, tx, a.Site.ID, a.Person, ActEnrolled, name)

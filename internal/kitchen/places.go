@@ -213,7 +213,7 @@ func (k *Kitchen) SetPlan(ctx context.Context, id int64, column, level int) erro
 // changePlace changes something of a place and tells its lots.
 func (k *Kitchen) changePlace(ctx context.Context, placeID int64, bad invalid.Errors, change func(*store.Tx, Actor, store.Place) error) error {
 	a := ActorFrom(ctx)
-	if err := a.need(access.Log); err != nil {
+	if err := a.need(access.Write); err != nil {
 		return err
 	}
 	if err := bad.Err(); err != nil {

@@ -25,7 +25,7 @@ func TestAClipboardCountsUntilALoggerKnowsBetter(t *testing.T) {
 	hours := func() map[coldchain.Kind]float64 {
 		card, err := b.Card(b.ctx, row.LotID)
 		b.must(err)
-		return card.Account.Hours
+		return card.Assessment.Hours
 	}
 	for range 6 { // at 0, 3 … 15 hours
 		b.must(b.LogPlaceTemperature(b.ctx, b.walkIn, 2, b.now))
@@ -104,7 +104,7 @@ func TestFindAndDue(t *testing.T) {
 	}
 	version, err := b.Version(b.ctx)
 	b.must(err)
-	b.must(b.Append(b.ctx, b.write(rows[0].LotID, lot.Used{})))
+	b.must(b.Append(b.ctx, b.write(rows[0].LotID, lot.Left{})))
 	if after, _ := b.Version(b.ctx); after <= version {
 		t.Errorf("version %d after %d: the board would not notice", after, version)
 	}
@@ -122,7 +122,7 @@ func TestAnotherProfile(t *testing.T) {
 	d := kitchen.Delivery{ID: kitchen.NewID(), Supplier: "Fulmar Landing", ArrivedAt: b.now, Lines: []lot.Received{line}}
 	b.must(b.Receive(b.ctx, d))
 	stops := func() []string {
-		docket, err := b.Docket(b.ctx, d.ID)
+		docket, err := b.DeliveryNote(b.ctx, d.ID)
 		b.must(err)
 		return docket.Rows[0].Stops
 	}

@@ -110,7 +110,7 @@ func (k *Kitchen) ensureProbe(ctx context.Context, tx *store.Tx, site store.Site
 // kitchen, which may have drawn on it.
 func (k *Kitchen) changeProbe(ctx context.Context, id int64, bad invalid.Errors, change func(*store.Tx, Actor, store.Probe) (note string, err error)) error {
 	a := ActorFrom(ctx)
-	if err := a.need(access.Log); err != nil {
+	if err := a.need(access.Write); err != nil {
 		return err
 	}
 	if err := bad.Err(); err != nil {

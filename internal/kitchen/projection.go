@@ -15,22 +15,22 @@ import (
 	"leancatch/internal/store"
 )
 
-// world is what lots are told in: the places and what their probes say.
-type world struct {
+// environment is what lots are told in: the places and what their probes say.
+type environment struct {
 	lot.Env
 	sources map[int64]*coldchain.Rolled
 }
 
-// worldFor loads what the clocks of the lots draw on, each probe once.
-func (k *Kitchen) worldFor(ctx context.Context, q *store.Queries, site store.Site, states ...*lot.State) (world, error) {
-	w, err := k.worldCutAt(ctx, q, site, nil, states...)
+// environmentFor loads what the clocks of the lots draw on, each probe once.
+func (k *Kitchen) environmentFor(ctx context.Context, q *store.Queries, site store.Site, states ...*lot.State) (environment, error) {
+	w, err := k.environmentCutAt(ctx, q, site, nil, states...)
 	if err != nil {
 		return w, err
 	}
-	if w.Letters, err = k.letters(ctx, q, site); err != nil {
+	if w.Declarations, err = k.declarations(ctx, q, site); err != nil {
 		return w, err
 	}
-	if !slices.ContainsFunc(states, func(s *lot.State) bool { return len(s.Ages) > 0 }) {
+	if !slices.ContainsFunc(states, func(s *lot.State) bool { return len(s.Hangings) > 0 }) {
 		return w, nil
 	}
 	if w.AgeingPlan, err = k.ageingPlan(ctx, q, site); err != nil {
@@ -44,27 +44,27 @@ func (k *Kitchen) worldFor(ctx context.Context, q *store.Queries, site store.Sit
 	return w, err
 }
 
-// worldCutAt does so for questions of temperature alone that are cut at other
+// environmentCutAt does so for questions of temperature alone that are cut at other
 // times too.
-func (k *Kitchen) worldCutAt(ctx context.Context, q *store.Queries, site store.Site, cuts []time.Time, states ...*lot.State) (world, error) {
+func (k *Kitchen) environmentCutAt(ctx context.Context, q *store.Queries, site store.Site, cuts []time.Time, states ...*lot.State) (environment, error) {
 	l, err := k.layoutOf(ctx, q, site)
 	if err != nil {
-		return world{}, err
+		return environment{}, err
 	}
 	now := k.Now()
 	spans := map[int64][]coldchain.Span{}
 	for _, s := range states {
-		for _, ask := range lot.Asks(s, l.places, now, cuts...) {
+		for _, ask := range lot.ProbeSpans(s, l.places, now, cuts...) {
 			spans[ask.ProbeID] = append(spans[ask.ProbeID], ask.Span)
 		}
 	}
-	w := world{sources: map[int64]*coldchain.Rolled{}}
+	w := environment{sources: map[int64]*coldchain.Rolled{}}
 	for _, probe := range l.probes {
 		if len(spans[probe.ID]) == 0 {
 			continue
 		}
 		if w.sources[probe.ID], err = k.DB.Rolled(ctx, q, probe, spans[probe.ID]); err != nil {
-			return world{}, fmt.Errorf("loading the readings of probe %d: %w", probe.ID, err)
+			return environment{}, fmt.Errorf("loading the readings of probe %d: %w", probe.ID, err)
 		}
 	}
 	w.Env = lot.Env{Now: now, Profile: Actor{Site: site}.Profile(), Places: l.places, TransportC: site.TransportC, Probe: func(id int64) coldchain.Source {
@@ -106,7 +106,7 @@ func (k *Kitchen) refreshBatch(ctx context.Context, tx *store.Tx, site store.Sit
 	if err != nil {
 		return err
 	}
-	w, err := k.worldFor(ctx, tx.Queries, site, states...)
+	w, err := k.environmentFor(ctx, tx.Queries, site, states...)
 	if err != nil {
 		return err
 	}
@@ -131,19 +131,19 @@ func (k *Kitchen) refreshBatch(ctx context.Context, tx *store.Tx, site store.Sit
 
 // project tells a lot and makes its row of the board.
 func project(site int64, s *lot.State, env lot.Env) (store.PutBoardParams, error) {
-	a := lot.Tell(s, env)
+	a := lot.Assess(s, env)
 	fitness := lot.Fitness(s, a)
 	uses, err := json.Marshal(fitness)
 	if err != nil {
 		return store.PutBoardParams{}, err
 	}
-	due, err := json.Marshal(lot.Next(s, a, env))
+	due, err := json.Marshal(lot.DueActions(s, a, env))
 	if err != nil {
 		return store.PutBoardParams{}, err
 	}
 	row := store.PutBoardParams{SiteID: site, LotID: s.ID, Seq: int64(s.Seq), Code: s.Received.Code, Status: string(s.Status), Hold: s.Hold,
 		Species: s.Received.SpeciesID, Form: s.Received.Form, Frozen: a.Frozen, Count: int64(s.Received.Count), WeightKg: s.Received.WeightKg,
-		SupplierID: s.Received.SupplierID, DocketID: s.Received.DocketID, PlaceID: s.Place(), ReceivedAt: s.ReceivedAt, AsOf: a.At,
+		SupplierID: s.Received.SupplierID, DocketID: s.Received.DeliveryID, PlaceID: s.Place(), ReceivedAt: s.ReceivedAt, AsOf: a.At,
 		Basis: string(a.Basis), UsedDays: a.Used.Days, SdDays: a.Used.SD, LeftDays: a.Left.Days, ShelfDays: a.Shelf, Gap: a.Gap,
 		NowC: a.NowC, NowKind: string(a.NowKind), Stops: append([]string{}, a.Stops...), Uses: uses, Due: due}
 	if !math.IsNaN(a.Rate) {
@@ -153,14 +153,14 @@ func project(site int64, s *lot.State, env lot.Env) (store.PutBoardParams, error
 	if n := len(s.Checks); n > 0 {
 		row.ReworkMinutes, row.ReworkCents = s.Checks[n-1].ReworkMinutes, s.Checks[n-1].CostCents()
 	}
-	if row.Claims, err = json.Marshal(claimsOf(s)); err != nil {
+	if row.Claims, err = json.Marshal(complaintsOf(s)); err != nil {
 		return store.PutBoardParams{}, err
 	}
 	if i, ok := s.Inspection(); ok {
 		row.Decision = string(i.Decision)
 	}
 	if b := a.Histamine; b != nil {
-		row.Histamine, row.HistamineShare = string(b.State), b.Most()
+		row.Histamine, row.HistamineShare = string(b.State), b.LargestShare()
 	}
 	if o := a.Oxygen; o != nil {
 		row.Oxygen, row.OxygenShare = string(o.State), o.Share
@@ -168,25 +168,25 @@ func project(site int64, s *lot.State, env lot.Env) (store.PutBoardParams, error
 	if p, ok := s.Packing(); ok {
 		row.Pack = string(p.Pack)
 	}
-	if row.Frost, err = json.Marshal(frostOf(s, a, fitness)); err != nil {
+	if row.Frost, err = json.Marshal(frozenStatusOf(s, a, fitness)); err != nil {
 		return row, err
 	}
-	row.Aged, err = json.Marshal(agedOf(s, a))
+	row.Aged, err = json.Marshal(ageingStatusOf(s, a))
 	return row, err
 }
 
-// ClaimLine is a claim as the page of a supplier lists it.
-type ClaimLine struct {
+// ComplaintLine is a claim as the page of a supplier lists it.
+type ComplaintLine struct {
 	EventID  uuid.UUID
 	Number   string
 	WeightKg float64
 	At       time.Time
 }
 
-func claimsOf(s *lot.State) []ClaimLine {
-	lines := []ClaimLine{}
-	for _, c := range s.Claims {
-		lines = append(lines, ClaimLine{c.EventID, c.Number, c.WeightKg, c.At})
+func complaintsOf(s *lot.State) []ComplaintLine {
+	lines := []ComplaintLine{}
+	for _, c := range s.Complaints {
+		lines = append(lines, ComplaintLine{c.EventID, c.Number, c.WeightKg, c.At})
 	}
 	return lines
 }

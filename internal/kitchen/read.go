@@ -20,14 +20,14 @@ import (
 // Row is a lot on the board: its projection, told for now.
 type Row struct {
 	store.LotBoard
-	Species  species.Species
-	LeftNow  float64 // ice days left now
-	RealDays float64 // the same at the temperature where it lies, days
-	Ends     time.Time
-	Uses     []lot.Use
-	Due      []lot.Action
-	Frost    *Frost // nil for fish that never was frozen
-	Aged     *Aged  // nil for fish that never hung
+	Species      species.Species
+	LeftNow      float64 // ice days left now
+	RealDays     float64 // the same at the temperature where it lies, days
+	Ends         time.Time
+	Uses         []lot.Use
+	Due          []lot.Action
+	FrozenStatus *FrozenStatus // nil for fish that never was frozen
+	AgeingStatus *AgeingStatus // nil for fish that never hung
 }
 
 // Known reports whether a life left is known.
@@ -51,10 +51,10 @@ func rowAt(b store.LotBoard, now time.Time) (Row, error) {
 	if err := json.Unmarshal(b.Due, &r.Due); err != nil {
 		return r, fmt.Errorf("actions of %s: %w", b.Code, err)
 	}
-	if err := json.Unmarshal(b.Frost, &r.Frost); err != nil {
+	if err := json.Unmarshal(b.Frost, &r.FrozenStatus); err != nil {
 		return r, fmt.Errorf("frost of %s: %w", b.Code, err)
 	}
-	if err := json.Unmarshal(b.Aged, &r.Aged); err != nil {
+	if err := json.Unmarshal(b.Aged, &r.AgeingStatus); err != nil {
 		return r, fmt.Errorf("ageing of %s: %w", b.Code, err)
 	}
 	if r.Known() {
@@ -68,10 +68,10 @@ func rowAt(b store.LotBoard, now time.Time) (Row, error) {
 		r.RealDays = r.LeftNow / *b.Rate
 		r.Ends = now.Add(time.Duration(r.RealDays * 24 * float64(time.Hour)))
 	}
-	if a := r.Aged; a != nil {
+	if a := r.AgeingStatus; a != nil {
 		r.endsBy(now, cmp.Or(a.goal(), a.ServeBy), true)
 	}
-	if f := r.Frost; f != nil {
+	if f := r.FrozenStatus; f != nil {
 		r.endsBy(now, f.KeepTo, !r.Known())
 	}
 	return r, nil
@@ -96,8 +96,8 @@ func rowsAt(list []store.LotBoard, now time.Time) ([]Row, error) {
 	return rows, nil
 }
 
-// Shelf is a place with the lots that lie in it.
-type Shelf struct {
+// PlaceLots is a place with the lots that lie in it.
+type PlaceLots struct {
 	Place lot.Place
 	Rows  []Row
 }
@@ -105,7 +105,7 @@ type Shelf struct {
 // Board lists the lots on hand by place: in each place the one that ends first
 // on top, and the place whose first lot ends first before the others. What has
 // no known end comes last.
-func (k *Kitchen) Board(ctx context.Context) ([]Shelf, error) {
+func (k *Kitchen) Board(ctx context.Context) ([]PlaceLots, error) {
 	a := ActorFrom(ctx)
 	list, err := k.DB.BoardOnHand(ctx, a.Site.ID)
 	if err != nil {
@@ -120,14 +120,14 @@ func (k *Kitchen) Board(ctx context.Context) ([]Shelf, error) {
 		return nil, err
 	}
 	slices.SortStableFunc(rows, endsFirst)
-	var shelves []Shelf
+	var shelves []PlaceLots
 	at := map[int64]int{}
 	for _, r := range rows {
 		i, ok := at[r.PlaceID]
 		if !ok {
 			i = len(shelves)
 			at[r.PlaceID] = i
-			shelves = append(shelves, Shelf{Place: l.places[r.PlaceID]})
+			shelves = append(shelves, PlaceLots{Place: l.places[r.PlaceID]})
 		}
 		shelves[i].Rows = append(shelves[i].Rows, r)
 	}
@@ -155,53 +155,53 @@ func endsFirst(a, b Row) int {
 	return a.ReceivedAt.Compare(b.ReceivedAt)
 }
 
-// Docket is a delivery with its lots.
-type Docket struct {
+// DeliveryNote is a delivery with its lots.
+type DeliveryNote struct {
 	store.DocketRow
 	Rows []Row
 }
 
-// Docket returns a delivery.
-func (k *Kitchen) Docket(ctx context.Context, id uuid.UUID) (Docket, error) {
+// DeliveryNote returns a delivery.
+func (k *Kitchen) DeliveryNote(ctx context.Context, id uuid.UUID) (DeliveryNote, error) {
 	a := ActorFrom(ctx)
 	row, err := k.DB.Docket(ctx, store.DocketParams{SiteID: a.Site.ID, ID: id})
 	if err != nil {
-		return Docket{}, err
+		return DeliveryNote{}, err
 	}
 	list, err := k.DB.BoardOfDocket(ctx, store.BoardOfDocketParams{SiteID: a.Site.ID, DocketID: id})
 	if err != nil {
-		return Docket{}, err
+		return DeliveryNote{}, err
 	}
 	rows, err := rowsAt(list, k.Now())
-	return Docket{row, rows}, err
+	return DeliveryNote{row, rows}, err
 }
 
-// Dock is what the dock shows: the recent dockets and the lots to inspect.
-type Dock struct {
-	Dockets []store.DocketsSinceRow
-	Queue   []Row
+// Deliveries is what the dock shows: the recent dockets and the lots to inspect.
+type Deliveries struct {
+	Notes []store.DocketsSinceRow
+	Queue []Row
 }
 
-// Dock lists the dockets since a time and the lots that wait for an inspection.
-func (k *Kitchen) Dock(ctx context.Context, since time.Time) (Dock, error) {
+// Deliveries lists the dockets since a time and the lots that wait for an inspection.
+func (k *Kitchen) Deliveries(ctx context.Context, since time.Time) (Deliveries, error) {
 	a := ActorFrom(ctx)
 	dockets, err := k.DB.DocketsSince(ctx, store.DocketsSinceParams{SiteID: a.Site.ID, ArrivedAt: since})
 	if err != nil {
-		return Dock{}, err
+		return Deliveries{}, err
 	}
 	list, err := k.DB.BoardOnHand(ctx, a.Site.ID)
 	if err != nil {
-		return Dock{}, err
+		return Deliveries{}, err
 	}
 	rows, err := rowsAt(list, k.Now())
 	if err != nil {
-		return Dock{}, err
+		return Deliveries{}, err
 	}
 	rows = slices.DeleteFunc(rows, func(r Row) bool {
 		return !slices.ContainsFunc(r.Due, func(d lot.Action) bool { return d.Path == "inspect" })
 	})
 	slices.SortFunc(rows, func(a, b Row) int { return a.ReceivedAt.Compare(b.ReceivedAt) })
-	return Dock{dockets, rows}, nil
+	return Deliveries{dockets, rows}, nil
 }
 
 // Due is something to do for a lot, a place or a probe.
@@ -277,16 +277,16 @@ func (k *Kitchen) Find(ctx context.Context, text string, onHand bool) ([]Row, er
 
 // Card is all that is known of one lot.
 type Card struct {
-	State    *lot.State
-	Account  lot.Account
-	Uses     []lot.Use
-	Due      []lot.Action
-	Entries  []Entry
-	Places   map[int64]lot.Place
-	Cabinets map[int64]lot.Cabinet // agers in which it hangs, or hung
-	Docket   store.DocketRow
-	Trace    []TracePoint
-	Habits   []string // cautions for a lot as it lies and is packed
+	State        *lot.State
+	Assessment   lot.Assessment
+	Uses         []lot.Use
+	Due          []lot.Action
+	Entries      []Entry
+	Places       map[int64]lot.Place
+	Cabinets     map[int64]lot.Cabinet // agers in which it hangs, or hung
+	DeliveryNote store.DocketRow
+	Trace        []TracePoint
+	Cautions     []string // cautions for a lot as it lies and is packed
 }
 
 // TracePoint is a point of the temperature trace. A point with Break begins a
@@ -316,17 +316,17 @@ func (k *Kitchen) Card(ctx context.Context, id uuid.UUID) (Card, error) {
 	if err != nil {
 		return Card{}, err
 	}
-	w, err := k.worldFor(ctx, q, a.Site, s)
+	w, err := k.environmentFor(ctx, q, a.Site, s)
 	if err != nil {
 		return Card{}, err
 	}
-	c := Card{State: s, Account: lot.Tell(s, w.Env), Places: w.Places, Cabinets: w.Cabinets}
-	c.Habits = lot.Habits(s, w.Env)
-	c.Uses, c.Due = lot.Fitness(s, c.Account), lot.Next(s, c.Account, w.Env)
+	c := Card{State: s, Assessment: lot.Assess(s, w.Env), Places: w.Places, Cabinets: w.Cabinets}
+	c.Cautions = lot.StorageCautions(s, w.Env)
+	c.Uses, c.Due = lot.Fitness(s, c.Assessment), lot.DueActions(s, c.Assessment, w.Env)
 	if c.Entries, err = k.entries(ctx, q, a, events[id]); err != nil {
 		return Card{}, err
 	}
-	if c.Docket, err = q.Docket(ctx, store.DocketParams{SiteID: a.Site.ID, ID: s.Received.DocketID}); err != nil {
+	if c.DeliveryNote, err = q.Docket(ctx, store.DocketParams{SiteID: a.Site.ID, ID: s.Received.DeliveryID}); err != nil {
 		return Card{}, err
 	}
 	c.Trace, err = k.trace(ctx, q, a.Site.ID, c, w)
@@ -334,9 +334,9 @@ func (k *Kitchen) Card(ctx context.Context, id uuid.UUID) (Card, error) {
 }
 
 // trace collects what loggers measured along the cold line.
-func (k *Kitchen) trace(ctx context.Context, q *store.Queries, site int64, c Card, w world) ([]TracePoint, error) {
+func (k *Kitchen) trace(ctx context.Context, q *store.Queries, site int64, c Card, w environment) ([]TracePoint, error) {
 	var points []TracePoint
-	raw := c.Account.At.Sub(c.Account.From) <= rawTrace
+	raw := c.Assessment.At.Sub(c.Assessment.From) <= rawTrace
 	for _, source := range tracedSpans(c, w.Places) {
 		rolled := w.sources[source.ProbeID]
 		if rolled == nil {
@@ -360,20 +360,20 @@ func (k *Kitchen) trace(ctx context.Context, q *store.Queries, site int64, c Car
 
 // tracedSpans lists which probe is drawn when: the loggers that lay with the
 // lot, and the first probe that measured each place.
-func tracedSpans(c Card, places map[int64]lot.Place) []lot.Ask {
-	var spans []lot.Ask
+func tracedSpans(c Card, places map[int64]lot.Place) []lot.ProbeSpan {
+	var spans []lot.ProbeSpan
 	for _, l := range c.State.Loggers {
-		spans = append(spans, lot.Ask(l))
+		spans = append(spans, lot.ProbeSpan(l))
 	}
 	for _, stay := range c.State.Stays {
 		to := stay.To
 		if to.IsZero() {
-			to = c.Account.At
+			to = c.Assessment.At
 		}
 		here := coldchain.Span{From: stay.From, To: to}
 		for _, probe := range places[stay.PlaceID].Probes {
 			if span := probe.Clip(here); span.Len() > 0 && !probe.ByHand {
-				spans = append(spans, lot.Ask{ProbeID: probe.ProbeID, Span: span})
+				spans = append(spans, lot.ProbeSpan{ProbeID: probe.ProbeID, Span: span})
 				break
 			}
 		}

@@ -19,7 +19,7 @@ import (
 // Usual intervals assumed where a probe does not show its own (house). Readings
 // by hand make a line as far as core readings do.
 const (
-	handInterval  = lot.SpotReach / coldchain.GapFactor
+	handInterval  = lot.CoreReadingGap / coldchain.GapFactor
 	probeInterval = 5 * time.Minute
 )
 

@@ -37,7 +37,7 @@ func TestAnOrderWaitsForItsDocket(t *testing.T) {
 	if open, _ = b.OpenOrders(b.ctx); len(open) != 0 {
 		t.Errorf("%d orders are still open", len(open))
 	}
-	docket, err := b.Docket(b.ctx, d.ID)
+	docket, err := b.DeliveryNote(b.ctx, d.ID)
 	b.must(err)
 	card, err := b.Card(b.ctx, docket.Rows[0].LotID)
 	b.must(err)
@@ -100,16 +100,16 @@ func TestPhotosAreEvidence(t *testing.T) {
 	}
 	b.must(b.Append(b.ctx, b.write(rows[0].LotID, lot.Refused{Reason: "soft"})))
 	b.now = b.now.Add(time.Hour)
-	claim := lot.Claimed{Number: "X/1", WeightKg: 6.4, Asks: "credit", Reasons: []string{"soft"}}
+	claim := lot.Complaint{Number: "X/1", WeightKg: 6.4, Remedy: "credit", Reasons: []string{"soft"}}
 	claim.Photos = append(claim.Photos, taken.PhotoID)
 	w := b.write(rows[0].LotID, claim)
 	b.must(b.Append(b.ctx, w))
-	paper, err := b.Claim(b.ctx, rows[0].LotID, w.EventID)
+	paper, err := b.Complaint(b.ctx, rows[0].LotID, w.EventID)
 	b.must(err)
-	if len(paper.Photos) != 1 || !bytes.Equal(paper.Photos[0], kept) || paper.Person != "Bo" || paper.Docket.Supplier != "Fulmar Landing" || len(paper.Hash) != 64 {
-		t.Errorf("the paper has %d photos, by %s, for %s", len(paper.Photos), paper.Person, paper.Docket.Supplier)
+	if len(paper.Photos) != 1 || !bytes.Equal(paper.Photos[0], kept) || paper.Person != "Bo" || paper.DeliveryNote.Supplier != "Fulmar Landing" || len(paper.Hash) != 64 {
+		t.Errorf("the paper has %d photos, by %s, for %s", len(paper.Photos), paper.Person, paper.DeliveryNote.Supplier)
 	}
-	if _, err := b.Claim(b.ctx, rows[0].LotID, in.EventID); !errors.Is(err, kitchen.ErrNotFound) {
+	if _, err := b.Complaint(b.ctx, rows[0].LotID, in.EventID); !errors.Is(err, kitchen.ErrNotFound) {
 		t.Errorf("a photo is no claim: %v", err)
 	}
 	late := in

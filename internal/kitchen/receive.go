@@ -25,14 +25,14 @@ type Delivery struct {
 	OrderID   uuid.UUID      // the order that came in with it; zero for none
 	Caught    *lot.Caught    // how our own catch came on deck; nil for what somebody delivers
 	Unread    invalid.Errors // what could not be read of it: with any of it nothing is stored
-	Lines     []lot.Received // DocketID, Line, Code and SupplierID are filled in here
+	Lines     []lot.Received // DeliveryID, Line, Code and SupplierID are filled in here
 }
 
 // Receive stores a docket and makes a lot of each line, all or nothing. Errors
 // of line n (from 0) are fields "lines[n].…".
 func (k *Kitchen) Receive(ctx context.Context, d Delivery) error {
 	a := ActorFrom(ctx)
-	if err := a.need(access.Log); err != nil {
+	if err := a.need(access.Write); err != nil {
 		return err
 	}
 	bad := slices.Clone(d.Unread)
@@ -102,7 +102,7 @@ func (k *Kitchen) receive(ctx context.Context, tx *store.Tx, a Actor, d Delivery
 		if err != nil {
 			return err
 		}
-		line.DocketID, line.Line, line.Code, line.SupplierID = d.ID, i+1, lot.Code(int(n)), supplier.ID
+		line.DeliveryID, line.Line, line.Code, line.SupplierID = d.ID, i+1, lot.Code(int(n)), supplier.ID
 		ids[i] = NewID()
 		if err := tx.AddLot(ctx, store.AddLotParams{SiteID: a.Site.ID, ID: ids[i], Code: line.Code, DocketID: d.ID}); err != nil {
 			return fmt.Errorf("adding lot %s: %w", line.Code, err)
@@ -118,8 +118,8 @@ func (k *Kitchen) receive(ctx context.Context, tx *store.Tx, a Actor, d Delivery
 		}
 	}
 	for i, line := range d.Lines {
-		if line.LookID != uuid.Nil {
-			if err := k.bought(ctx, tx, a, d, line.LookID, ids[i]); err != nil {
+		if line.MarketCheckID != uuid.Nil {
+			if err := k.bought(ctx, tx, a, d, line.MarketCheckID, ids[i]); err != nil {
 				return err
 			}
 		}

@@ -112,7 +112,7 @@ func (k *Kitchen) CopyScheme(ctx context.Context, from, name string) (string, er
 		}
 	}
 	base.ID = housePrefix + NewID().String()[24:]
-	base.School, base.Version, base.Order = base.ID, 0, base.Order+100
+	base.Method, base.Version, base.Order = base.ID, 0, base.Order+100
 	base.Name = strings.TrimSpace(name)
 	base.Source = "house, after " + base.Source
 	return base.ID, k.SaveScheme(ctx, base)
@@ -165,7 +165,7 @@ func (k *Kitchen) putScheme(ctx context.Context, s freshness.Scheme, retired boo
 // KnownLot is a lot whose history may calibrate a scheme.
 type KnownLot struct {
 	Row
-	freshness.Known
+	freshness.KnownLot
 	Logged float64 // share of its hours that a logger or a thermometer knew
 	Sure   bool    // caught on a stated day and mostly measured: ticked unless the person says otherwise
 }
@@ -197,22 +197,22 @@ func (k *Kitchen) KnownLots(ctx context.Context, sp species.Species, scheme stri
 	if err != nil {
 		return nil, err
 	}
-	w, err := k.worldFor(ctx, k.DB.Queries, a.Site, states...)
+	w, err := k.environmentFor(ctx, k.DB.Queries, a.Site, states...)
 	if err != nil {
 		return nil, err
 	}
 	var known []KnownLot
 	for n, s := range states {
 		i, ok := s.Inspection()
-		if !ok || i.Scheme != scheme || !s.Received.Claim.Known() {
+		if !ok || i.Scheme != scheme || !s.Received.LabelDate.Known() {
 			continue
 		}
-		claimed, measured := lot.ClaimedAt(s, w.Env, i.At)
+		claimed, measured := lot.DeclaredAgeAt(s, w.Env, i.At)
 		if claimed == nil {
 			continue
 		}
-		known = append(known, KnownLot{Row: rows[n], Known: freshness.Known{Days: claimed.Days, Index: i.Reading.Index}, Logged: measured,
-			Sure: s.Received.Claim.Means == freshness.Caught && measured >= sureShare})
+		known = append(known, KnownLot{Row: rows[n], KnownLot: freshness.KnownLot{Days: claimed.Days, Index: i.Reading.Index}, Logged: measured,
+			Sure: s.Received.LabelDate.Means == freshness.Caught && measured >= sureShare})
 	}
 	return known, nil
 }
@@ -239,10 +239,10 @@ func (k *Kitchen) Calibrate(ctx context.Context, sp species.Species, scheme stri
 	}
 	var line freshness.Calibration
 	if len(codes) > 0 {
-		var lots []freshness.Known
+		var lots []freshness.KnownLot
 		for _, l := range known {
 			if slices.Contains(codes, l.Code) {
-				lots = append(lots, l.Known)
+				lots = append(lots, l.KnownLot)
 			}
 		}
 		if line, err = schemes[i].Fit(sp.ShelfLife, lots); err != nil {

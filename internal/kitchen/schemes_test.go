@@ -44,13 +44,13 @@ func TestHouseSchemesAreVersioned(t *testing.T) {
 	i, _ := card.State.Inspection()
 	was, err := b.SchemeVersion(b.ctx, i.Scheme, i.SchemeVersion)
 	b.must(err)
-	now, err := b.Assess(b.ctx, rows[0].LotID, b.now, id, fish)
+	now, err := b.PreviewInspection(b.ctx, rows[0].LotID, b.now, id, fish)
 	b.must(err)
 	if i.SchemeVersion != 1 || was.Max() != 20 || now.Scheme.Version != 2 || now.Scheme.Max() != 22 {
 		t.Errorf("inspected by version %d of %d points, now version %d of %d", i.SchemeVersion, was.Max(), now.Scheme.Version, now.Scheme.Max())
 	}
 	b.must(b.RetireScheme(b.manager, id))
-	if _, err := b.Assess(b.ctx, rows[0].LotID, b.now, id, fish); err == nil {
+	if _, err := b.PreviewInspection(b.ctx, rows[0].LotID, b.now, id, fish); err == nil {
 		t.Error("a retired scheme is still offered")
 	}
 }
@@ -65,10 +65,10 @@ func TestCalibrateFromKnownHistory(t *testing.T) {
 	for n := range 9 { // fish that age faster than the default line has it
 		line := b.line("cod")
 		caught := b.now.Add(-time.Duration(24+20*n) * time.Hour)
-		line.Claim.At = &caught
+		line.LabelDate.At = &caught
 		d := kitchen.Delivery{ID: kitchen.NewID(), Supplier: "Own boat", ArrivedAt: b.now, Lines: []lot.Received{line}}
 		b.must(b.Receive(b.ctx, d))
-		docket, err := b.Docket(b.ctx, d.ID)
+		docket, err := b.DeliveryNote(b.ctx, d.ID)
 		b.must(err)
 		age := 1.6 * 1.44 * b.now.Sub(caught).Hours() / 24
 		fish := testfish.Even(scheme, sp.ShelfLife, "whole", age)
@@ -90,7 +90,7 @@ func TestCalibrateFromKnownHistory(t *testing.T) {
 	b.must(b.Calibrate(b.manager, sp, "demerit20", codes))
 	read := func(of string) freshness.Age {
 		rows := b.receive(of)
-		a, err := b.Assess(b.manager, rows[0].LotID, b.now, "demerit20", []freshness.Fish{testfish.Even(scheme, sp.ShelfLife, "whole", 6)})
+		a, err := b.PreviewInspection(b.manager, rows[0].LotID, b.now, "demerit20", []freshness.Fish{testfish.Even(scheme, sp.ShelfLife, "whole", 6)})
 		b.must(err)
 		return *a.Reading.Age
 	}

@@ -29,9 +29,9 @@ const (
 	seenEvery   = 30 * time.Second    // how exactly the last touch is known
 )
 
-// ErrWrong says that name and secret do not belong together; which of the two is
+// ErrWrongSecret says that name and secret do not belong together; which of the two is
 // wrong is not told.
-var ErrWrong = errors.New("that is not right")
+var ErrWrongSecret = errors.New("that is not right")
 
 // Locked says that tries are refused after too many failures.
 type Locked struct{ Until time.Time }
@@ -41,17 +41,17 @@ func (l Locked) Error() string {
 	return "locked after too many failures; a manager can unlock it, or wait"
 }
 
-// Visit is how a person is signed in.
-type Visit struct {
+// SignIn is how a person is signed in.
+type SignIn struct {
 	Session  uuid.UUID // zero where nobody is: a program, the demo
 	OnDevice bool      // a shared tablet: secrets are PINs
-	Account  *int64    // the account, where it has one
+	LoginID  *int64    // the account, where it has one
 	Quiet    bool      // nothing was touched for long: the secret is asked again
 	seenAt   time.Time
 }
 
 // None reports whether nobody signed in.
-func (v Visit) None() bool { return v.Session == uuid.Nil }
+func (v SignIn) None() bool { return v.Session == uuid.Nil }
 
 // Origin is where a try to sign in comes from.
 type Origin struct{ Address, Agent string }
@@ -114,7 +114,7 @@ func addressGuard(address string) guard {
 }
 
 // try checks a secret in one transaction that holds its throttles, so that tries
-// come one after the other. It returns ErrWrong or Locked, which are kept. Whose
+// come one after the other. It returns ErrWrongSecret or Locked, which are kept. Whose
 // the secret was said to be, and where it was tried, goes into the audit of a site.
 func (k *Kitchen) try(ctx context.Context, site int64, whose, where string, check func(*store.Tx) (bool, error), guards ...guard) error {
 	ctx = store.Everywhere(ctx)
@@ -171,7 +171,7 @@ func (k *Kitchen) try(ctx context.Context, site int64, whose, where string, chec
 			return nil
 		}
 		if answer == nil {
-			answer = ErrWrong
+			answer = ErrWrongSecret
 		}
 		return k.audit(ctx, tx, site, store.Person{Name: whose}, ActFailed, where)
 	})
@@ -179,7 +179,7 @@ func (k *Kitchen) try(ctx context.Context, site int64, whose, where string, chec
 }
 
 // SignInWithPIN signs a person in on a shared tablet and returns the secret of
-// the session. It returns ErrWrong or Locked where the PIN does not open it.
+// the session. It returns ErrWrongSecret or Locked where the PIN does not open it.
 func (k *Kitchen) SignInWithPIN(ctx context.Context, device Device, personID int64, pin string, from Origin) (string, error) {
 	ctx = store.Everywhere(ctx)
 	site := device.Site.ID
@@ -190,7 +190,7 @@ func (k *Kitchen) SignInWithPIN(ctx context.Context, device Device, personID int
 	if err := k.try(ctx, site, person.Name, device.Name, k.checkPIN(ctx, site, personID, pin), personGuard(site, personID), deviceGuard(device.ID)); err != nil {
 		return "", err
 	}
-	return k.begin(ctx, store.AddSessionParams{SiteID: &site, PersonID: &personID, DeviceID: &device.ID, Agent: from.Agent}, site, person, device.Name)
+	return k.startSession(ctx, store.AddSessionParams{SiteID: &site, PersonID: &personID, DeviceID: &device.ID, Agent: from.Agent}, site, person, device.Name)
 }
 
 func (k *Kitchen) checkPIN(ctx context.Context, site, person int64, pin string) func(*store.Tx) (bool, error) {
@@ -205,7 +205,7 @@ func (k *Kitchen) checkPIN(ctx context.Context, site, person int64, pin string) 
 }
 
 // SignInWithPassword signs an account in and returns the secret of the session
-// and the first of its kitchens. It returns ErrWrong or Locked where the password
+// and the first of its kitchens. It returns ErrWrongSecret or Locked where the password
 // does not open it.
 func (k *Kitchen) SignInWithPassword(ctx context.Context, userName, password string, from Origin) (secret string, site store.Site, err error) {
 	ctx = store.Everywhere(ctx)
@@ -229,7 +229,7 @@ func (k *Kitchen) SignInWithPassword(ctx context.Context, userName, password str
 	if err := k.try(ctx, at, userName, "from "+from.Address, check, userGuard(userName), addressGuard(from.Address)); err != nil {
 		return "", site, err
 	}
-	secret, err = k.begin(ctx, store.AddSessionParams{AccountID: &account.ID, Agent: from.Agent}, at, store.Person{Name: userName}, "own device")
+	secret, err = k.startSession(ctx, store.AddSessionParams{AccountID: &account.ID, Agent: from.Agent}, at, store.Person{Name: userName}, "own device")
 	return secret, sites[0], err
 }
 
@@ -244,8 +244,8 @@ func printable(name string) string {
 	return strings.ToValidUTF8(clean[:min(len(clean), 60)], "")
 }
 
-// begin writes a session and returns its secret.
-func (k *Kitchen) begin(ctx context.Context, s store.AddSessionParams, site int64, person store.Person, where string) (string, error) {
+// startSession writes a session and returns its secret.
+func (k *Kitchen) startSession(ctx context.Context, s store.AddSessionParams, site int64, person store.Person, where string) (string, error) {
 	secret, hash := newSecret("")
 	s.ID, s.Hash, s.StartedAt = NewID(), hash, k.Now()
 	s.EndsAt = s.StartedAt.Add(SessionLife)
@@ -258,8 +258,8 @@ func (k *Kitchen) begin(ctx context.Context, s store.AddSessionParams, site int6
 	})
 }
 
-// Stand signs a person of the demo in without a secret.
-func (k *Kitchen) Stand(ctx context.Context, site store.Site, personID int64, from Origin) (string, error) {
+// Impersonate signs a person of the demo in without a secret.
+func (k *Kitchen) Impersonate(ctx context.Context, site store.Site, personID int64, from Origin) (string, error) {
 	ctx = store.Everywhere(ctx)
 	person, err := k.DB.Person(ctx, store.PersonParams{SiteID: site.ID, ID: personID})
 	if err != nil {
@@ -269,12 +269,12 @@ func (k *Kitchen) Stand(ctx context.Context, site store.Site, personID int64, fr
 	if person.AccountID != nil {
 		s = store.AddSessionParams{AccountID: person.AccountID, Agent: from.Agent}
 	}
-	return k.begin(ctx, s, site.ID, person, "the demo")
+	return k.startSession(ctx, s, site.ID, person, "the demo")
 }
 
-// Visitor returns who a session's secret stands for in a kitchen, by the name in
+// ActorOfSession returns who a session's secret stands for in a kitchen, by the name in
 // its address. It returns ErrNoActor where it opens nothing there.
-func (k *Kitchen) Visitor(ctx context.Context, secret, slug string) (Actor, error) {
+func (k *Kitchen) ActorOfSession(ctx context.Context, secret, slug string) (Actor, error) {
 	now := k.Now()
 	row, err := k.DB.Visit(store.Everywhere(ctx), store.VisitParams{Hash: hashOf(secret), Slug: slug, Now: now})
 	if errors.Is(err, ErrNotFound) {
@@ -282,13 +282,13 @@ func (k *Kitchen) Visitor(ctx context.Context, secret, slug string) (Actor, erro
 	} else if err != nil {
 		return Actor{}, err
 	}
-	v := Visit{Session: row.Session.ID, OnDevice: row.Session.DeviceID != nil, Account: row.Session.AccountID, seenAt: row.Session.SeenAt}
+	v := SignIn{Session: row.Session.ID, OnDevice: row.Session.DeviceID != nil, LoginID: row.Session.AccountID, seenAt: row.Session.SeenAt}
 	lock := ownLock
 	if v.OnDevice {
 		lock = time.Duration(row.Site.LockMinutes) * time.Minute
 	}
 	v.Quiet = now.Sub(v.seenAt) > lock
-	return Actor{Site: row.Site, Person: row.Person, Visit: v}, nil
+	return Actor{Site: row.Site, Person: row.Person, SignIn: v}, nil
 }
 
 // FirstManager is who is signed in at a kitchen of the demo where nobody is.
@@ -324,9 +324,9 @@ func (k *Kitchen) SitesOf(ctx context.Context, secret string) ([]store.Site, err
 	return []store.Site{site}, err
 }
 
-// Touched notes that the person did something: the quiet minutes begin anew.
-func (k *Kitchen) Touched(ctx context.Context) error {
-	v := ActorFrom(ctx).Visit
+// NoteActivity notes that the person did something: the quiet minutes begin anew.
+func (k *Kitchen) NoteActivity(ctx context.Context) error {
+	v := ActorFrom(ctx).SignIn
 	now := k.Now()
 	if v.Session == uuid.Nil || now.Sub(v.seenAt) < seenEvery {
 		return nil
@@ -334,8 +334,8 @@ func (k *Kitchen) Touched(ctx context.Context) error {
 	return k.DB.SeeSession(store.Everywhere(ctx), store.SeeSessionParams{ID: v.Session, SeenAt: now})
 }
 
-// EndSecret ends the session that a secret opens, if any.
-func (k *Kitchen) EndSecret(ctx context.Context, secret string) error {
+// EndSessionOf ends the session that a secret opens, if any.
+func (k *Kitchen) EndSessionOf(ctx context.Context, secret string) error {
 	if secret == "" {
 		return nil
 	}
@@ -346,13 +346,13 @@ func (k *Kitchen) EndSecret(ctx context.Context, secret string) error {
 // SignOut ends the actor's session.
 func (k *Kitchen) SignOut(ctx context.Context) error {
 	a := ActorFrom(ctx)
-	if a.Visit.Session == uuid.Nil {
+	if a.SignIn.Session == uuid.Nil {
 		return nil
 	}
 	ctx = store.Everywhere(ctx)
 	return k.DB.Write(ctx, func(tx *store.Tx) error {
 		now := k.Now()
-		if err := tx.EndSession(ctx, store.EndSessionParams{ID: a.Visit.Session, EndedAt: &now}); err != nil {
+		if err := tx.EndSession(ctx, store.EndSessionParams{ID: a.SignIn.Session, EndedAt: &now}); err != nil {
 			return err
 		}
 		return k.audit(ctx, tx, a.Site.ID, a.Person, ActSignedOut, "")
@@ -360,7 +360,7 @@ func (k *Kitchen) SignOut(ctx context.Context) error {
 }
 
 // Confirm checks the secret of a person of the kitchen: the PIN on a shared
-// tablet, else the password of their account. It returns who they are, ErrWrong
+// tablet, else the password of their account. It returns who they are, ErrWrongSecret
 // or Locked.
 func (k *Kitchen) Confirm(ctx context.Context, personID int64, secret string) (store.Person, error) {
 	a := ActorFrom(ctx)
@@ -370,7 +370,7 @@ func (k *Kitchen) Confirm(ctx context.Context, personID int64, secret string) (s
 		return person, err
 	}
 	check, guards := k.checkPIN(all, a.Site.ID, personID, secret), []guard{personGuard(a.Site.ID, personID)}
-	if !a.Visit.OnDevice {
+	if !a.SignIn.OnDevice {
 		var account store.Account
 		if person.AccountID != nil {
 			if account, err = k.DB.Account(all, *person.AccountID); err != nil {
@@ -386,9 +386,9 @@ func (k *Kitchen) Confirm(ctx context.Context, personID int64, secret string) (s
 	return person, k.try(ctx, a.Site.ID, person.Name, "asked of "+a.Person.Name, check, guards...)
 }
 
-// Lend checks the secret of a manager who gives their word for one act of the
+// Approve checks the secret of a manager who gives their word for one act of the
 // actor, and returns the actor with it.
-func (k *Kitchen) Lend(ctx context.Context, managerID int64, secret, act string) (Actor, error) {
+func (k *Kitchen) Approve(ctx context.Context, managerID int64, secret, act string) (Actor, error) {
 	a := ActorFrom(ctx)
 	manager, err := k.Confirm(ctx, managerID, secret)
 	if err != nil {
@@ -397,9 +397,9 @@ func (k *Kitchen) Lend(ctx context.Context, managerID int64, secret, act string)
 	if !access.Role(manager.Role).May(access.Manage) {
 		return a, ErrManager
 	}
-	a.Lender = &manager
+	a.Approver = &manager
 	return a, k.DB.Write(ctx, func(tx *store.Tx) error {
-		return k.audit(ctx, tx, a.Site.ID, manager, ActLent, "to "+a.Person.Name+" for "+act)
+		return k.audit(ctx, tx, a.Site.ID, manager, ActApproved, "to "+a.Person.Name+" for "+act)
 	})
 }
 

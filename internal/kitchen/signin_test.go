@@ -61,7 +61,7 @@ func (c *crew) password(user, password string) (string, error) {
 }
 
 func (c *crew) visitor(secret string) (kitchen.Actor, error) {
-	return c.Visitor(context.Background(), secret, c.site.Slug)
+	return c.ActorOfSession(context.Background(), secret, c.site.Slug)
 }
 
 // The lock-out counts in the database: another process, or the same one started
@@ -69,7 +69,7 @@ func (c *crew) visitor(secret string) (kitchen.Actor, error) {
 func TestLockOutSurvivesARestart(t *testing.T) {
 	c := newCrew(t)
 	for n := range access.PersonTries - 1 {
-		if _, err := c.pin("Bo", "0000"); !errors.Is(err, kitchen.ErrWrong) {
+		if _, err := c.pin("Bo", "0000"); !errors.Is(err, kitchen.ErrWrongSecret) {
 			t.Fatalf("try %d: %v", n+1, err)
 		}
 	}
@@ -107,7 +107,7 @@ func TestATabletLocks(t *testing.T) {
 		return err
 	}
 	for n := range access.DeviceTries - 1 {
-		if err := slip(n); !errors.Is(err, kitchen.ErrWrong) {
+		if err := slip(n); !errors.Is(err, kitchen.ErrWrongSecret) {
 			t.Fatalf("try %d: %v", n+1, err)
 		}
 	}
@@ -142,7 +142,7 @@ func TestTriesAtOnceAreCounted(t *testing.T) {
 			defer mu.Unlock()
 			if errors.As(err, new(kitchen.Locked)) {
 				locked++
-			} else if errors.Is(err, kitchen.ErrWrong) {
+			} else if errors.Is(err, kitchen.ErrWrongSecret) {
 				wrong++
 			}
 		})
@@ -159,7 +159,7 @@ func TestUnknownNamesTellNothing(t *testing.T) {
 	c := newCrew(t)
 	_, unknown := c.password("nobody", goodPassword)
 	_, wrong := c.password("mara", "another password altogether")
-	if !errors.Is(unknown, kitchen.ErrWrong) || !errors.Is(wrong, kitchen.ErrWrong) || unknown.Error() != wrong.Error() {
+	if !errors.Is(unknown, kitchen.ErrWrongSecret) || !errors.Is(wrong, kitchen.ErrWrongSecret) || unknown.Error() != wrong.Error() {
 		t.Errorf("unknown: %v; wrong: %v", unknown, wrong)
 	}
 	for range access.PersonTries {
@@ -171,7 +171,7 @@ func TestUnknownNamesTellNothing(t *testing.T) {
 	if _, err := c.password("MARA ", goodPassword); err != nil {
 		t.Errorf("the user name in capitals: %v", err)
 	}
-	if _, err := c.password("x\x00\xff"+strings.Repeat("y", 5000), "z"); !errors.Is(err, kitchen.ErrWrong) {
+	if _, err := c.password("x\x00\xff"+strings.Repeat("y", 5000), "z"); !errors.Is(err, kitchen.ErrWrongSecret) {
 		t.Errorf("a hostile name: %v", err)
 	}
 }
@@ -186,28 +186,28 @@ func TestSessions(t *testing.T) {
 		t.Error("two sign-ins have one secret")
 	}
 	a, err := c.visitor(first)
-	if err != nil || a.Person.Name != "Bo" || !a.Visit.OnDevice || a.Visit.Quiet {
-		t.Errorf("%+v, %v", a.Visit, err)
+	if err != nil || a.Person.Name != "Bo" || !a.SignIn.OnDevice || a.SignIn.Quiet {
+		t.Errorf("%+v, %v", a.SignIn, err)
 	}
-	if _, err := c.Visitor(context.Background(), first, "elsewhere"); !errors.Is(err, kitchen.ErrNoActor) {
+	if _, err := c.ActorOfSession(context.Background(), first, "elsewhere"); !errors.Is(err, kitchen.ErrNoActor) {
 		t.Errorf("in a kitchen that is not: %v", err)
 	}
 	c.now = c.now.Add(11 * time.Minute)
-	if a, _ = c.visitor(first); !a.Visit.Quiet {
+	if a, _ = c.visitor(first); !a.SignIn.Quiet {
 		t.Error("eleven quiet minutes on a tablet, and not asked again")
 	}
 	if _, err := c.Confirm(kitchen.WithActor(context.Background(), a), a.Person.ID, "5820"); err != nil {
 		t.Errorf("the PIN given again: %v", err)
 	}
-	c.must(c.Touched(kitchen.WithActor(context.Background(), a)))
-	if a, _ = c.visitor(first); a.Visit.Quiet {
+	c.must(c.NoteActivity(kitchen.WithActor(context.Background(), a)))
+	if a, _ = c.visitor(first); a.SignIn.Quiet {
 		t.Error("asked again though the PIN was given")
 	}
 	own, err := c.password("olga", goodPassword)
 	c.must(err)
 	c.now = c.now.Add(29 * time.Minute)
-	if o, _ := c.visitor(own); o.Visit.Quiet || o.Visit.OnDevice {
-		t.Errorf("29 minutes on a device of her own: %+v", o.Visit)
+	if o, _ := c.visitor(own); o.SignIn.Quiet || o.SignIn.OnDevice {
+		t.Errorf("29 minutes on a device of her own: %+v", o.SignIn)
 	}
 
 	// What ends sessions: the list, another PIN, a revoked tablet, leaving, time.
@@ -217,7 +217,7 @@ func TestSessions(t *testing.T) {
 			t.Errorf("%s: %v", what, err)
 		}
 	}
-	c.must(c.RevokeSession(c.manager, a.Visit.Session))
+	c.must(c.RevokeSession(c.manager, a.SignIn.Session))
 	gone("after it was revoked", first)
 	c.must(c.SetPIN(c.manager, c.ids["Bo"], "7046"))
 	gone("after a new PIN", second)
@@ -234,7 +234,7 @@ func TestSessions(t *testing.T) {
 	}
 	c.must(c.Leave(c.owner, c.ids["Mara"]))
 	gone("after she left", own)
-	if _, err := c.password("mara", goodPassword); !errors.Is(err, kitchen.ErrWrong) {
+	if _, err := c.password("mara", goodPassword); !errors.Is(err, kitchen.ErrWrongSecret) {
 		t.Errorf("somebody who left signs in: %v", err)
 	}
 	sites, err := c.SitesOf(context.Background(), own)
@@ -249,7 +249,7 @@ func mustVisit(t *testing.T, c *crew, secret string) [16]byte {
 	if err != nil {
 		t.Fatal(err)
 	}
-	return a.Visit.Session
+	return a.SignIn.Session
 }
 
 // Nobody makes others, or themselves, more than they are; an owner remains.
@@ -279,7 +279,7 @@ func TestWhoMayChangeWhom(t *testing.T) {
 	if err := c.AddPerson(c.manager, kitchen.NewPerson{Name: "Eve", Role: "crew", PIN: "1234", UserName: "E", Password: "short"}); !errors.As(err, &bad) || bad.On("pin") == "" || bad.On("user_name") == "" || bad.On("password") == "" {
 		t.Errorf("easy secrets: %v", err)
 	}
-	if err := c.ChangePIN(c.ctx, "0000", "6204"); !errors.Is(err, kitchen.ErrWrong) {
+	if err := c.ChangePIN(c.ctx, "0000", "6204"); !errors.Is(err, kitchen.ErrWrongSecret) {
 		t.Errorf("a PIN changed without the one before: %v", err)
 	}
 	if err := c.SetPIN(c.manager, c.ids["Mara"], "6204"); !errors.As(err, &bad) || bad.On("pin") == "" {
@@ -300,7 +300,7 @@ func TestAnOwnerOfSeveralKitchens(t *testing.T) {
 	c.must(err)
 	other, err := c.OpenKitchen(kitchen.WithActor(context.Background(), a), kitchen.Setup{Name: "Other", TimeZone: "UTC", Profile: "eu", Places: []kitchen.NewPlace{{Name: "Dock", Kind: "dock", SetC: 4}}})
 	c.must(err)
-	if there, err := c.Visitor(context.Background(), olga, other.Slug); err != nil || there.Person.Role != "owner" || there.Person.ID == a.Person.ID {
+	if there, err := c.ActorOfSession(context.Background(), olga, other.Slug); err != nil || there.Person.Role != "owner" || there.Person.ID == a.Person.ID {
 		t.Errorf("%+v, %v", there.Person, err)
 	}
 	sites, err := c.SitesOf(context.Background(), olga)
@@ -316,7 +316,7 @@ func TestAnOwnerOfSeveralKitchens(t *testing.T) {
 	}
 	pin, err := c.pin("Olga", "9163")
 	c.must(err)
-	if _, err := c.Visitor(context.Background(), pin, other.Slug); !errors.Is(err, kitchen.ErrNoActor) {
+	if _, err := c.ActorOfSession(context.Background(), pin, other.Slug); !errors.Is(err, kitchen.ErrNoActor) {
 		t.Errorf("a PIN of one kitchen opened another: %v", err)
 	}
 }
@@ -327,7 +327,7 @@ func TestTheAuditTellsAndHolds(t *testing.T) {
 	c.pin("Bo", "0000")
 	c.must(c.SetProfile(c.manager, "eu"))
 	hot := kitchen.ActorFrom(c.ctx)
-	lent, err := c.Lend(kitchen.WithActor(context.Background(), withTablet(hot)), c.ids["Mara"], "4071", "releasing a lot")
+	lent, err := c.Approve(kitchen.WithActor(context.Background(), withTablet(hot)), c.ids["Mara"], "4071", "releasing a lot")
 	c.must(err)
 	if !lent.IsManager() || lent.May(access.Staff) {
 		t.Error("a lent PIN gives the manager's acts, and no others")
@@ -337,7 +337,7 @@ func TestTheAuditTellsAndHolds(t *testing.T) {
 	if auditor.May(access.Manage) {
 		t.Error("an auditor writes by a lent PIN")
 	}
-	if _, err := c.Lend(kitchen.WithActor(context.Background(), withTablet(hot)), c.ids["Bo"], "5820", "releasing a lot"); !errors.Is(err, kitchen.ErrManager) {
+	if _, err := c.Approve(kitchen.WithActor(context.Background(), withTablet(hot)), c.ids["Bo"], "5820", "releasing a lot"); !errors.Is(err, kitchen.ErrManager) {
 		t.Errorf("a buyer lent a PIN: %v", err)
 	}
 	list, err := c.Audit(c.owner, "", 0)
@@ -373,6 +373,6 @@ func TestTheAuditTellsAndHolds(t *testing.T) {
 }
 
 func withTablet(a kitchen.Actor) kitchen.Actor {
-	a.Visit.OnDevice = true
+	a.SignIn.OnDevice = true
 	return a
 }

@@ -97,7 +97,7 @@ func (k *Kitchen) OpenKitchen(ctx context.Context, s Setup) (store.Site, error) 
 	if a.Person.AccountID == nil {
 		return store.Site{}, invalid.Errors{{Field: "name", Message: "get a user name and a password first: a PIN is of one kitchen alone"}}
 	}
-	s.People = append([]NewPerson{{Name: a.Person.Name, Role: string(access.Owner), Account: a.Person.AccountID}}, s.People...)
+	s.People = append([]NewPerson{{Name: a.Person.Name, Role: string(access.Owner), LoginID: a.Person.AccountID}}, s.People...)
 	return k.AddSite(ctx, s)
 }
 

@@ -37,15 +37,15 @@ func (k *Kitchen) SetWage(ctx context.Context, cents int64) error {
 	})
 }
 
-// Supplied is what is known of a supplier. It says consistency, not honesty,
+// SupplierSummary is what is known of a supplier. It says consistency, not honesty,
 // and ranks nobody.
-type Supplied struct {
+type SupplierSummary struct {
 	store.Supplier
-	Lots     int
-	Species  []SuppliedSpecies
-	Refused  []Row
-	Reworked []Row
-	Claims   []SuppliedClaim
+	Lots       int
+	Species    []SupplierSpecies
+	Refused    []Row
+	Reworked   []Row
+	Complaints []SupplierComplaint
 	// Arrival temperatures of chilled fish, °C.
 	Cores              []float64
 	TooWarm            int // above the limit of the profile in force
@@ -54,29 +54,29 @@ type Supplied struct {
 	MeanCore, WarmCore float64
 }
 
-// SuppliedSpecies is the age gap of a supplier's fish of one species over time.
-type SuppliedSpecies struct {
+// SupplierSpecies is the age gap of a supplier's fish of one species over time.
+type SupplierSpecies struct {
 	species.Species
 	freshness.Consistency
 	Rows []Row // those with a gap, the oldest first
 }
 
 // Drawable reports whether there are lots enough to draw.
-func (s SuppliedSpecies) Drawable() bool { return len(s.Rows) >= fewestDrawn }
+func (s SupplierSpecies) Drawable() bool { return len(s.Rows) >= fewestDrawn }
 
 // fewestDrawn is the number of lots from which their gaps are drawn.
 const fewestDrawn = 3
 
-// SuppliedClaim is a claim with the lot that it is about.
-type SuppliedClaim struct {
-	ClaimLine
+// SupplierComplaint is a claim with the lot that it is about.
+type SupplierComplaint struct {
+	ComplaintLine
 	Row
 }
 
 // Supplier gathers what the lots of a supplier say.
-func (k *Kitchen) Supplier(ctx context.Context, id int64) (Supplied, error) {
+func (k *Kitchen) Supplier(ctx context.Context, id int64) (SupplierSummary, error) {
 	a := ActorFrom(ctx)
-	var out Supplied
+	var out SupplierSummary
 	var err error
 	if out.Supplier, err = k.DB.Supplier(ctx, store.SupplierParams{SiteID: a.Site.ID, ID: id}); err != nil {
 		return out, err
@@ -100,16 +100,16 @@ func (k *Kitchen) Supplier(ctx context.Context, id int64) (Supplied, error) {
 
 // add counts a lot. A part of a lot was received with it: only what happened to
 // the part itself counts.
-func (s *Supplied) add(r Row, a Actor) error {
-	if r.Status == string(lot.IsRefused) {
+func (s *SupplierSummary) add(r Row, a Actor) error {
+	if r.Status == string(lot.WasRefused) {
 		s.Refused = append(s.Refused, r)
 	}
-	var claims []ClaimLine
+	var claims []ComplaintLine
 	if err := json.Unmarshal(r.Claims, &claims); err != nil {
 		return fmt.Errorf("claims of %s: %w", r.Code, err)
 	}
 	for _, c := range claims {
-		s.Claims = append(s.Claims, SuppliedClaim{c, r})
+		s.Complaints = append(s.Complaints, SupplierComplaint{c, r})
 	}
 	if r.ReworkMinutes > 0 {
 		s.Reworked = append(s.Reworked, r)
@@ -129,25 +129,25 @@ func (s *Supplied) add(r Row, a Actor) error {
 	if r.GapDays == nil {
 		return nil
 	}
-	i := slices.IndexFunc(s.Species, func(x SuppliedSpecies) bool { return x.ID == r.Species.ID })
+	i := slices.IndexFunc(s.Species, func(x SupplierSpecies) bool { return x.ID == r.Species.ID })
 	if i < 0 {
 		i = len(s.Species)
-		s.Species = append(s.Species, SuppliedSpecies{Species: r.Species})
+		s.Species = append(s.Species, SupplierSpecies{Species: r.Species})
 	}
 	s.Species[i].Rows = append(s.Species[i].Rows, r)
 	return nil
 }
 
 // sum takes the means.
-func (s *Supplied) sum() {
+func (s *SupplierSummary) sum() {
 	for i := range s.Species {
 		var gaps []float64
 		for _, r := range s.Species[i].Rows {
 			gaps = append(gaps, *r.GapDays)
 		}
-		s.Species[i].Consistency = freshness.Consistent(gaps)
+		s.Species[i].Consistency = freshness.ConsistencyOf(gaps)
 	}
-	slices.SortStableFunc(s.Species, func(a, b SuppliedSpecies) int { return b.Lots - a.Lots })
+	slices.SortStableFunc(s.Species, func(a, b SupplierSpecies) int { return b.Lots - a.Lots })
 	if n := len(s.Cores); n > 0 {
 		for _, c := range s.Cores {
 			s.MeanCore += c / float64(n)

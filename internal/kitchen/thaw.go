@@ -18,19 +18,19 @@ import (
 	"leancatch/internal/store"
 )
 
-// School is the kitchen's habit of thawing.
-func (a Actor) School() thawing.School {
-	s, _ := thawing.GetSchool(a.Site.ThawSchool)
+// ThawPolicy is the kitchen's habit of thawing.
+func (a Actor) ThawPolicy() thawing.Policy {
+	s, _ := thawing.GetPolicy(a.Site.ThawSchool)
 	return s
 }
 
-// SetSchool chooses another: a manager's act.
-func (k *Kitchen) SetSchool(ctx context.Context, id string) error {
+// SetThawPolicy chooses another: a manager's act.
+func (k *Kitchen) SetThawPolicy(ctx context.Context, id string) error {
 	a := ActorFrom(ctx)
 	if err := a.need(access.Manage); err != nil {
 		return err
 	}
-	if _, ok := thawing.GetSchool(id); !ok {
+	if _, ok := thawing.GetPolicy(id); !ok {
 		return invalid.Errors{{Field: "school", Message: "choose a school"}}
 	}
 	return k.DB.Write(ctx, func(tx *store.Tx) error {
@@ -109,7 +109,7 @@ type ThawPassed struct {
 // ThawProposal is how an order could be met.
 type ThawProposal struct {
 	Order   ThawOrder
-	School  thawing.School
+	Policy  thawing.Policy
 	Need    thawing.Need
 	Picks   []ThawPick
 	Passed  []ThawPassed
@@ -123,7 +123,7 @@ func (p ThawProposal) Refused() string {
 			if why := pick.forbidden(); why != "" {
 				return pick.Code + ": " + why
 			}
-			return fmt.Sprintf("%s: no method of the school %s is allowed and in time", pick.Code, p.School.Name)
+			return fmt.Sprintf("%s: no method of the school %s is allowed and in time", pick.Code, p.Policy.Name)
 		}
 		if why := pick.Choices[pick.Chosen].Refused; why != "" {
 			return pick.Code + ": " + why
@@ -140,7 +140,7 @@ func (k *Kitchen) ProposeThaw(ctx context.Context, o ThawOrder) (ThawProposal, e
 
 func (k *Kitchen) proposeThaw(ctx context.Context, q *store.Queries, a Actor, o ThawOrder) (ThawProposal, error) {
 	now := k.Now()
-	p := ThawProposal{Order: o, School: a.School()}
+	p := ThawProposal{Order: o, Policy: a.ThawPolicy()}
 	if err := o.check(now).Err(); err != nil {
 		return p, err
 	}
@@ -165,7 +165,7 @@ func (k *Kitchen) proposeThaw(ctx context.Context, q *store.Queries, a Actor, o 
 	p.Need = thawing.Portions(sp, o.Form, o.Portions, o.PortionKg)
 	left, portions := p.Need, o.Portions
 	for _, r := range rows {
-		if r.Species.ID != o.SpeciesID || r.Form != o.Form || r.Frost == nil || r.Frost.Stage != Frozen && r.Frost.Stage != Freezing {
+		if r.Species.ID != o.SpeciesID || r.Form != o.Form || r.FrozenStatus == nil || r.FrozenStatus.Stage != Frozen && r.FrozenStatus.Stage != Freezing {
 			continue
 		}
 		free := int(r.Count) - taken[r.LotID]
@@ -186,7 +186,7 @@ func (k *Kitchen) proposeThaw(ctx context.Context, q *store.Queries, a Actor, o 
 			left.Kg = math.Max(0, left.Kg-pick.Kg)
 			portions = int(math.Ceil(float64(o.Portions) * left.Kg / p.Need.Kg))
 		}
-		if err := pick.plan(a, o, p.School, now); err != nil {
+		if err := pick.plan(a, o, p.Policy, now); err != nil {
 			return p, err
 		}
 		p.Picks = append(p.Picks, pick)
@@ -204,13 +204,13 @@ func passedFor(r Row, o ThawOrder, free int) string {
 		return "on hold: " + r.Hold
 	case len(r.Stops) > 0:
 		return r.Stops[0]
-	case r.Frost.Stage == Freezing:
+	case r.FrozenStatus.Stage == Freezing:
 		return "still freezing"
 	case free <= 0:
 		return "all of it is in another plan"
-	case o.EndUse == thawing.Raw && !r.Frost.Raw.Met:
-		return "not for raw service: " + r.Frost.Raw.Said
-	case o.EndUse == thawing.Raw && !r.Frost.RawReady:
+	case o.EndUse == thawing.Raw && !r.FrozenStatus.Parasites.Met:
+		return "not for raw service: " + r.FrozenStatus.Parasites.Text
+	case o.EndUse == thawing.Raw && !r.FrozenStatus.RawReady:
 		for _, use := range r.Uses {
 			for _, why := range use.Reasons {
 				if use.ID == "raw" && why != lot.ThawFirst {
@@ -223,15 +223,15 @@ func passedFor(r Row, o ThawOrder, free int) string {
 }
 
 // plan plans the pick by the methods of the school, or by the one asked for.
-func (p *ThawPick) plan(a Actor, o ThawOrder, school thawing.School, now time.Time) error {
-	p.Request = thawing.Request{Species: p.Species, Piece: p.Frost.Piece(), StartC: p.NowC, ServeAt: o.ServeAt, VacuumPacked: p.Pack == string(lot.PackVacuum), KeepPacked: o.KeepPacked,
-		EndUse: o.EndUse, School: school, Profile: a.Profile()}
+func (p *ThawPick) plan(a Actor, o ThawOrder, school thawing.Policy, now time.Time) error {
+	p.Request = thawing.Request{Species: p.Species, Piece: p.FrozenStatus.Piece(), StartC: p.NowC, ServeAt: o.ServeAt, VacuumPacked: p.Pack == string(lot.PackVacuum), KeepPacked: o.KeepPacked,
+		EndUse: o.EndUse, Policy: school, Profile: a.Profile()}
 	if o.MM != nil {
 		p.Request.Piece.ThicknessMM = *o.MM
 	}
 	p.Request.Piece.OneFace = p.Request.Piece.OneFace || o.OneFace
 	if o.Method != "" {
-		p.Request.School.Order = []string{o.Method}
+		p.Request.Policy.Order = []string{o.Method}
 	}
 	var err error
 	if p.Choices, p.Chosen, err = thawing.Choose(p.Request, now); err == nil && o.Method != "" {
@@ -281,7 +281,7 @@ func (l ThawLine) Next() *store.ThawStepsRow {
 // request is what the line asks of the planner.
 func (l ThawLine) request(a Actor, t store.ThawsRow, sp species.Species) thawing.Request {
 	r := thawing.Request{Species: sp, Piece: piece.Piece{Shape: heatShape(l.Shape), ThicknessMM: l.Mm, OneFace: l.OneFace}, StartC: l.StartC, Method: l.Method, MediumC: l.MediumC,
-		ServeAt: t.ServeAt, VacuumPacked: l.Sealed, EndUse: thawing.EndUse(t.EndUse), School: a.School(), Profile: a.Profile()}
+		ServeAt: t.ServeAt, VacuumPacked: l.Sealed, EndUse: thawing.EndUse(t.EndUse), Policy: a.ThawPolicy(), Profile: a.Profile()}
 	if l.FromAt != nil {
 		r.From = *l.FromAt
 	}
@@ -347,7 +347,7 @@ func (k *Kitchen) thaws(ctx context.Context, q *store.Queries, a Actor, rows []s
 				line.Steps = append(line.Steps, s)
 			}
 		}
-		if line.Plan, err = thawing.New(line.request(a, t.ThawsRow, t.Species)); err != nil {
+		if line.Plan, err = thawing.NewPlan(line.request(a, t.ThawsRow, t.Species)); err != nil {
 			return nil, err
 		}
 		t.Lines = append(t.Lines, line)
@@ -371,17 +371,17 @@ func (k *Kitchen) thawDue(ctx context.Context, until time.Time) ([]Due, error) {
 
 // ThawedRows lists the lots on hand that thaw or have thawed, or were cooked.
 func (k *Kitchen) ThawedRows(ctx context.Context) ([]Row, error) {
-	return k.frostRows(ctx, Thawing, Thawed, Cooked)
+	return k.rowsInStage(ctx, Thawing, Thawed, Cooked)
 }
 
-// frostRows lists the lots on hand in some stages of the frost.
-func (k *Kitchen) frostRows(ctx context.Context, stages ...string) ([]Row, error) {
+// rowsInStage lists the lots on hand in some stages of the frost.
+func (k *Kitchen) rowsInStage(ctx context.Context, stages ...string) ([]Row, error) {
 	list, err := k.DB.BoardOnHand(ctx, ActorFrom(ctx).Site.ID)
 	if err != nil {
 		return nil, err
 	}
 	rows, err := rowsAt(list, k.Now())
-	return slices.DeleteFunc(rows, func(r Row) bool { return r.Frost == nil || !slices.Contains(stages, r.Frost.Stage) }), err
+	return slices.DeleteFunc(rows, func(r Row) bool { return r.FrozenStatus == nil || !slices.Contains(stages, r.FrozenStatus.Stage) }), err
 }
 
 // FrozenStock is what is frozen of one species in one form.
@@ -395,7 +395,7 @@ type FrozenStock struct {
 
 // FrozenStock lists what may be thawed, by species and form.
 func (k *Kitchen) FrozenStock(ctx context.Context) ([]FrozenStock, error) {
-	rows, err := k.frostRows(ctx, Frozen)
+	rows, err := k.rowsInStage(ctx, Frozen)
 	if err != nil {
 		return nil, err
 	}

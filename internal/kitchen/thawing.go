@@ -62,7 +62,7 @@ func (k *Kitchen) SaveThaw(ctx context.Context, id uuid.UUID, o ThawOrder) error
 // changeThaws changes something of thaws in one transaction.
 func (k *Kitchen) changeThaws(ctx context.Context, change func(*store.Tx, Actor) error) error {
 	a := ActorFrom(ctx)
-	if err := a.need(access.Log); err != nil {
+	if err := a.need(access.Write); err != nil {
 		return err
 	}
 	return k.DB.Write(ctx, func(tx *store.Tx) error {
@@ -89,8 +89,8 @@ func (k *Kitchen) putThawLine(ctx context.Context, tx *store.Tx, l store.ThawLin
 	return nil
 }
 
-// ThawTick says that a step was done.
-type ThawTick struct {
+// ThawStepDone says that a step was done.
+type ThawStepDone struct {
 	PlanID  uuid.UUID
 	N, Seq  int64
 	EventID uuid.UUID // for what the step writes into its lot
@@ -104,11 +104,11 @@ type ThawTick struct {
 	Note    string
 }
 
-// TickThaw notes that a step was done, with what follows for its lot: pulling
+// CompleteThawStep notes that a step was done, with what follows for its lot: pulling
 // takes the pieces out of the freezer, a core free of ice makes it thawed, the
 // exit ends it. A core with ice in it plans the rest anew. Its errors are on the
 // fields core, drip, place, exit and step.
-func (k *Kitchen) TickThaw(ctx context.Context, in ThawTick) error {
+func (k *Kitchen) CompleteThawStep(ctx context.Context, in ThawStepDone) error {
 	return k.changeThaws(ctx, func(tx *store.Tx, a Actor) error {
 		if _, err := tx.LockThaw(ctx, store.LockThawParams{SiteID: a.Site.ID, ID: in.PlanID}); err != nil {
 			return err
@@ -142,7 +142,7 @@ func (k *Kitchen) TickThaw(ctx context.Context, in ThawTick) error {
 }
 
 // doStep does what a step means for its lot.
-func (k *Kitchen) doStep(ctx context.Context, tx *store.Tx, a Actor, t Thaw, l *ThawLine, step string, in ThawTick) error {
+func (k *Kitchen) doStep(ctx context.Context, tx *store.Tx, a Actor, t Thaw, l *ThawLine, step string, in ThawStepDone) error {
 	switch step {
 	case "open":
 		l.Sealed = false
@@ -189,16 +189,16 @@ func (k *Kitchen) thawPlace(ctx context.Context, tx *store.Tx, a Actor, method s
 
 // pull takes the pieces of a line out of the freezer: where they are not all of
 // their lot, as a part of it.
-func (k *Kitchen) pull(ctx context.Context, tx *store.Tx, a Actor, t Thaw, l *ThawLine, in ThawTick) error {
+func (k *Kitchen) pull(ctx context.Context, tx *store.Tx, a Actor, t Thaw, l *ThawLine, in ThawStepDone) error {
 	if l.Sealed {
 		return invalid.Errors{{Field: "step", Message: "open the vacuum pack first, and tick that"}}
 	}
 	ids := []uuid.UUID{l.LotID}
 	if whole := l.Row.Count; l.Pieces < whole {
 		each := l.Row.WeightKg / float64(whole)
-		parting := Parting{EventID: NewID(), LotID: l.LotID, HappenedAt: in.At, Parts: []lot.Part{{Count: int(l.Pieces), WeightKg: each * float64(l.Pieces)}, {Count: int(whole - l.Pieces), WeightKg: each * float64(whole-l.Pieces)}}}
+		parting := NewSplit{EventID: NewID(), LotID: l.LotID, HappenedAt: in.At, Parts: []lot.SplitLot{{Count: int(l.Pieces), WeightKg: each * float64(l.Pieces)}, {Count: int(whole - l.Pieces), WeightKg: each * float64(whole-l.Pieces)}}}
 		var err error
-		if ids, err = k.part(ctx, tx, a, parting); err != nil {
+		if ids, err = k.split(ctx, tx, a, parting); err != nil {
 			return err
 		}
 		l.LotID = ids[1]
@@ -209,7 +209,7 @@ func (k *Kitchen) pull(ctx context.Context, tx *store.Tx, a Actor, t Thaw, l *Th
 	}
 	r := l.request(a, t.ThawsRow, t.Species)
 	r.From, r.VacuumPacked = in.At, false
-	plan, err := thawing.New(r)
+	plan, err := thawing.NewPlan(r)
 	if err != nil {
 		return err
 	}
@@ -257,7 +257,7 @@ func (k *Kitchen) appendTo(ctx context.Context, tx *store.Tx, a Actor, lotID, ev
 
 // checkThawed takes a core reading: free of ice the lot is thawed, else the rest
 // of its thaw is planned anew from there.
-func (k *Kitchen) checkThawed(ctx context.Context, tx *store.Tx, a Actor, t Thaw, l *ThawLine, in ThawTick) error {
+func (k *Kitchen) checkThawed(ctx context.Context, tx *store.Tx, a Actor, t Thaw, l *ThawLine, in ThawStepDone) error {
 	if l.PulledAt == nil {
 		return invalid.Errors{{Field: "step", Message: "it was not pulled yet"}}
 	}
@@ -265,7 +265,7 @@ func (k *Kitchen) checkThawed(ctx context.Context, tx *store.Tx, a Actor, t Thaw
 	if *in.CoreC < thawing.WorkableC {
 		payload = lot.Temperature{Celsius: *in.CoreC}
 		l.StartC, l.FromAt = *in.CoreC, &in.At
-		plan, err := thawing.New(l.request(a, t.ThawsRow, t.Species))
+		plan, err := thawing.NewPlan(l.request(a, t.ThawsRow, t.Species))
 		if err != nil {
 			return err
 		}
@@ -286,11 +286,11 @@ func (k *Kitchen) checkThawed(ctx context.Context, tx *store.Tx, a Actor, t Thaw
 
 // exitThaw ends a line: all of it was used, or what is left is cooked and
 // chilled, or discarded. The last one closes the plan.
-func (k *Kitchen) exitThaw(ctx context.Context, tx *store.Tx, a Actor, t Thaw, l *ThawLine, in ThawTick) error {
+func (k *Kitchen) exitThaw(ctx context.Context, tx *store.Tx, a Actor, t Thaw, l *ThawLine, in ThawStepDone) error {
 	var payload lot.Payload
 	switch in.Exit {
 	case "used":
-		payload = lot.Used{Note: in.Note}
+		payload = lot.Left{Note: in.Note}
 	case "cooked":
 		if in.CoreC == nil {
 			return invalid.Errors{{Field: "core", Message: "measure the core of what was cooked"}}
@@ -304,7 +304,7 @@ func (k *Kitchen) exitThaw(ctx context.Context, tx *store.Tx, a Actor, t Thaw, l
 	if l.PulledAt == nil {
 		return invalid.Errors{{Field: "step", Message: "it was not pulled yet"}}
 	}
-	ids, err := k.partLeft(ctx, tx, a, l, in)
+	ids, err := k.splitRest(ctx, tx, a, l, in)
 	if err != nil {
 		return err
 	}
@@ -321,10 +321,10 @@ func (k *Kitchen) exitThaw(ctx context.Context, tx *store.Tx, a Actor, t Thaw, l
 	return k.refresh(ctx, tx, a.Site, ids...)
 }
 
-// partLeft parts what is left of a line off its lot and ends the rest as used,
+// splitRest parts what is left of a line off its lot and ends the rest as used,
 // where it is told apart. It returns the lots that changed; the line goes on
 // with what is left.
-func (k *Kitchen) partLeft(ctx context.Context, tx *store.Tx, a Actor, l *ThawLine, in ThawTick) ([]uuid.UUID, error) {
+func (k *Kitchen) splitRest(ctx context.Context, tx *store.Tx, a Actor, l *ThawLine, in ThawStepDone) ([]uuid.UUID, error) {
 	weight, count := l.Row.WeightKg, int(l.Row.Count)
 	if in.LeftKg > weight {
 		return nil, invalid.Errors{{Field: "left", Message: fmt.Sprintf("is more than the %.2f kg of the lot", weight)}}
@@ -333,13 +333,13 @@ func (k *Kitchen) partLeft(ctx context.Context, tx *store.Tx, a Actor, l *ThawLi
 		return []uuid.UUID{l.LotID}, nil
 	}
 	left := min(max(1, int(math.Round(float64(count)*in.LeftKg/weight))), count-1)
-	ids, err := k.part(ctx, tx, a, Parting{EventID: NewID(), LotID: l.LotID, HappenedAt: in.At,
-		Parts: []lot.Part{{Count: count - left, WeightKg: weight - in.LeftKg}, {Count: left, WeightKg: in.LeftKg}}})
+	ids, err := k.split(ctx, tx, a, NewSplit{EventID: NewID(), LotID: l.LotID, HappenedAt: in.At,
+		Parts: []lot.SplitLot{{Count: count - left, WeightKg: weight - in.LeftKg}, {Count: left, WeightKg: in.LeftKg}}})
 	if err != nil {
 		return nil, err
 	}
 	l.LotID = ids[2]
-	return ids, k.appendTo(ctx, tx, a, ids[1], NewID(), in.At, lot.Used{Note: in.Note})
+	return ids, k.appendTo(ctx, tx, a, ids[1], NewID(), in.At, lot.Left{Note: in.Note})
 }
 
 // closeEnded closes a plan whose lines all have ended.
@@ -407,7 +407,7 @@ func (k *Kitchen) replanLine(ctx context.Context, tx *store.Tx, a Actor, t Thaw,
 	}
 	r := l.request(a, t.ThawsRow, t.Species)
 	if in.Method != "" {
-		r.School.Order = []string{in.Method}
+		r.Policy.Order = []string{in.Method}
 	}
 	r.StartC = l.Row.NowC
 	choices, best, err := thawing.Choose(r, now)
@@ -460,11 +460,11 @@ func (k *Kitchen) changeMethod(ctx context.Context, tx *store.Tx, a Actor, t Tha
 	if err != nil {
 		return err
 	}
-	r.Method, r.MediumC, r.StartC, r.From = in.Method, a.School().MediumC(in.Method), mean, now
+	r.Method, r.MediumC, r.StartC, r.From = in.Method, a.ThawPolicy().MediumC(in.Method), mean, now
 	if in.Method == thawing.Water {
 		r.MediumC = math.Min(r.MediumC, a.Profile().Water.MaxC)
 	}
-	plan, err := thawing.New(r)
+	plan, err := thawing.NewPlan(r)
 	if err != nil {
 		return err
 	}

@@ -28,7 +28,7 @@ func (t Token) allows(right access.Right) bool {
 		return slices.Contains(t.Scopes, string(access.ScopeRead))
 	case access.Send:
 		return slices.Contains(t.Scopes, string(access.ScopeReadings)) || slices.Contains(t.Scopes, string(access.ScopeWrite))
-	case access.Log, access.Buy, access.Equip, access.Manage:
+	case access.Write, access.Buy, access.Equip, access.Manage:
 		return slices.Contains(t.Scopes, string(access.ScopeWrite))
 	}
 	return false // people and their secrets are no business of programs

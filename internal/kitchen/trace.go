@@ -74,7 +74,7 @@ func (k *Kitchen) PlaceTrace(ctx context.Context, placeID int64, span coldchain.
 		}
 		out.Lines = append(out.Lines, line)
 	}
-	parts, gaps := coldchain.Account(span, layers...)
+	parts, gaps := coldchain.FromLayers(span, layers...)
 	out.Exposure, out.Gaps = coldchain.Sum(parts), gaps
 	inUse, err := q.PlacesInUse(ctx, a.Site.ID)
 	if err != nil {

@@ -26,9 +26,9 @@ type WhatIf struct {
 // WhatIfLot is one of them.
 type WhatIfLot struct {
 	Row
-	Account  lot.Account
-	Here     int64 // the place where it lies
-	Outcomes []lot.Outcome
+	Assessment lot.Assessment
+	Here       int64 // the place where it lies
+	Outcomes   []lot.Outcome
 }
 
 // mostWhatIf bounds how many lots are followed at once.
@@ -47,7 +47,7 @@ func (k *Kitchen) WhatIf(ctx context.Context, ids []uuid.UUID, service time.Time
 	if err != nil {
 		return out, err
 	}
-	w, err := k.worldFor(ctx, q, a.Site, states...)
+	w, err := k.environmentFor(ctx, q, a.Site, states...)
 	if err != nil {
 		return out, err
 	}
@@ -60,7 +60,7 @@ func (k *Kitchen) WhatIf(ctx context.Context, ids []uuid.UUID, service time.Time
 		if err != nil {
 			return out, err
 		}
-		account := lot.Tell(s, w.Env)
+		account := lot.Assess(s, w.Env)
 		here := s.Place()
 		var free []lot.Option
 		if !slices.ContainsFunc(options, func(o lot.Option) bool { return o.PlaceID == here }) { // a dock
@@ -73,7 +73,7 @@ func (k *Kitchen) WhatIf(ctx context.Context, ids []uuid.UUID, service time.Time
 			}
 			free = append(free, o)
 		}
-		out.Lots = append(out.Lots, WhatIfLot{Row: row, Account: account, Here: here, Outcomes: lot.WhatIf(s, account, a.Profile(), service, free)})
+		out.Lots = append(out.Lots, WhatIfLot{Row: row, Assessment: account, Here: here, Outcomes: lot.WhatIf(s, account, a.Profile(), service, free)})
 	}
 	return out, nil
 }
@@ -119,7 +119,7 @@ func meanOf(trace []TracePoint) (float64, bool) {
 // MoveAll moves lots to a place, all or none. Those that lie there stay.
 func (k *Kitchen) MoveAll(ctx context.Context, placeID int64, moves map[uuid.UUID]uuid.UUID) error {
 	a := ActorFrom(ctx)
-	if err := a.need(access.Log); err != nil {
+	if err := a.need(access.Write); err != nil {
 		return err
 	}
 	return k.DB.Write(ctx, func(tx *store.Tx) error {
@@ -169,11 +169,11 @@ func (k *Kitchen) Exposure(ctx context.Context, id uuid.UUID, span coldchain.Spa
 	if !span.From.Before(span.To) {
 		return Exposure{}, invalid.Errors{{Field: "to", Message: "must lie after the beginning"}}
 	}
-	w, err := k.worldCutAt(ctx, k.DB.Queries, a.Site, []time.Time{span.From, span.To}, states[0])
+	w, err := k.environmentCutAt(ctx, k.DB.Queries, a.Site, []time.Time{span.From, span.To}, states[0])
 	if err != nil {
 		return Exposure{}, err
 	}
-	stretches := lot.Exposed(states[0], w.Env, span)
+	stretches := lot.StretchesIn(states[0], w.Env, span)
 	return Exposure{Span: span, Stretches: stretches, Total: lot.Total(stretches), Model: states[0].Species().Model()}, nil
 }
 

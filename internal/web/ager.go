@@ -21,26 +21,26 @@ import (
 	"leancatch/internal/store"
 )
 
-// agerView is the cabinets with their fish.
-type agerView struct {
+// cabinetsView is the cabinets with their fish.
+type cabinetsView struct {
 	Cabinets []cabinetView
 	Plan     *store.AgeingPlansRow // in force; nil for none
-	typedIn
+	namedFormInput
 }
 
 // cabinetView is a cabinet with its drawings.
 type cabinetView struct {
-	kitchen.AgerCabinet
+	kitchen.AgeingCabinet
 	Drawing template.HTML
 	Trace   template.HTML
 }
 
-func (s *Server) ager(c *gin.Context) { s.showAger(c, http.StatusOK, agerView{}) }
+func (s *Server) ageing(c *gin.Context) { s.showAgeing(c, http.StatusOK, cabinetsView{}) }
 
-func (s *Server) showAger(c *gin.Context, status int, v agerView) {
+func (s *Server) showAgeing(c *gin.Context, status int, v cabinetsView) {
 	p := s.page(c, "Ager", "ager", nil)
 	ctx := c.Request.Context()
-	cabinets, err := s.kitchen.Ager(ctx)
+	cabinets, err := s.kitchen.AgeingCabinets(ctx)
 	if err != nil {
 		s.fail(c, err)
 		return
@@ -65,13 +65,13 @@ func (s *Server) planInForce(c *gin.Context) (*store.AgeingPlansRow, error) {
 }
 
 // newCabinet draws a cabinet.
-func newCabinet(p page, cabinet kitchen.AgerCabinet) cabinetView {
+func newCabinet(p page, cabinet kitchen.AgeingCabinet) cabinetView {
 	air := cabinet.Now
 	d := drawing.Cabinet{Name: cabinet.Name, Air: fmt.Sprintf("%s · %.0f %%", p.Temp(air.Celsius), 100*air.RH),
 		Warn: air.Celsius > ageing.MostC || air.RH > ageing.MostRH || air.RH < ageing.LeastRH,
 		Link: func(hook int) string { return fmt.Sprintf("%s/ager/hang?place=%d&hook=%d", p.Base, cabinet.ID, hook) }}
 	for _, r := range cabinet.Fish {
-		a := r.Aged
+		a := r.AgeingStatus
 		next := "target not in sight"
 		switch {
 		case a.Excursion != "":
@@ -97,7 +97,7 @@ func figureOf(r kitchen.Row) string {
 }
 
 // Signed says whether a fish is ahead of its curve.
-func (agerView) Signed(share float64) string { return aheadText(share) }
+func (cabinetsView) Signed(share float64) string { return aheadText(share) }
 
 // aheadText writes a share ahead or behind.
 func aheadText(share float64) string {
@@ -111,21 +111,21 @@ func aheadText(share float64) string {
 }
 
 // Advice stands wherever fish is aged.
-func (agerView) Advice() string { return ageing.PlanAdvice }
+func (cabinetsView) Advice() string { return ageing.PlanAdvice }
 
 // Percent writes a share as people type it.
-func (agerView) Percent(share float64) string { return unit.Number(100*share, 0) }
+func (cabinetsView) Percent(share float64) string { return unit.Number(100*share, 0) }
 
 // Grams writes the step of a scale.
-func (agerView) Grams(kg float64) string { return unit.Number(1000*kg, 1) }
+func (cabinetsView) Grams(kg float64) string { return unit.Number(1000*kg, 1) }
 
 // Wanted is the air that a cabinet should have.
-func (agerView) Wanted(p page) string {
+func (cabinetsView) Wanted(p page) string {
 	return fmt.Sprintf("%s to %s, %.0f to %.0f %%", p.Temp(ageing.LeastC), p.Temp(ageing.MostC), 100*ageing.LeastRH, 100*ageing.MostRH)
 }
 
-// setAger says what a cabinet is set to.
-func (s *Server) setAger(c *gin.Context) {
+// setCabinet says what a cabinet is set to.
+func (s *Server) setCabinet(c *gin.Context) {
 	f := newForm(c)
 	id, ok := s.pathNumber(c)
 	if !ok {
@@ -134,57 +134,57 @@ func (s *Server) setAger(c *gin.Context) {
 	set, rh, step := f.mustCelsius("set"), f.mustNumber("rh")/100, f.mustNumber("step")/1000
 	err := f.bad.Err()
 	if err == nil {
-		err = s.kitchen.SetAger(c.Request.Context(), id, set, rh, step)
+		err = s.kitchen.SetCabinet(c.Request.Context(), id, set, rh, step)
 	}
-	s.answer(c, err, "/ager", func(back typed) {
-		s.showAger(c, http.StatusUnprocessableEntity, agerView{typedIn: typedIn{back, c.Param("id")}})
+	s.answer(c, err, "/ager", func(back formInput) {
+		s.showAgeing(c, http.StatusUnprocessableEntity, cabinetsView{namedFormInput: namedFormInput{back, c.Param("id")}})
 	})
 }
 
-// hangView asks the gate; its address is the question.
-type hangView struct {
-	typed
+// startAgeingView asks the gate; its address is the question.
+type startAgeingView struct {
+	formInput
 	Lots     []kitchen.Row
-	Cabinets []kitchen.AgerCabinet
+	Cabinets []kitchen.AgeingCabinet
 	Lot      *lot.State // chosen; nil for none yet
 	Checks   []ageing.Check
 	Hung     lot.Hung
 }
 
-// Schools, Hangings and Preps are what there is to choose from.
-func (hangView) Schools() []ageing.School  { return ageing.Schools() }
-func (hangView) Hangings() []ageing.Choice { return ageing.Hangings() } // Hangings: see Schools.
-func (hangView) Preps() []ageing.Choice    { return ageing.Preps() }    // Preps: see Schools.
+// Policies, Hangings and Preps are what there is to choose from.
+func (startAgeingView) Policies() []ageing.Policy      { return ageing.Policies() }
+func (startAgeingView) HangingStyles() []ageing.Choice { return ageing.HangingStyles() } // Hangings: see Schools.
+func (startAgeingView) Preps() []ageing.Choice         { return ageing.Preps() }         // Preps: see Schools.
 
 // Has reports whether a box is ticked.
-func (v hangView) Has(field, id string) bool { return slices.Contains(v.Values[field], id) }
+func (v startAgeingView) Has(field, id string) bool { return slices.Contains(v.Values[field], id) }
 
 // Hidden are the fields that go on with the answer of the gate.
-func (hangView) Hidden() []string {
+func (startAgeingView) Hidden() []string {
 	return []string{"lot", "place", "hook", "kg", "school", "target", "hanging", "raw", "cost", "happened_at"}
 }
 
 // Soft and Hard are how many checks are closed: those that a manager may open, and
 // those that nobody may.
-func (v hangView) Soft() int { soft, _ := ageing.Closed(v.Checks); return len(soft) }
-func (v hangView) Hard() int { _, hard := ageing.Closed(v.Checks); return len(hard) } // Hard: see Soft.
+func (v startAgeingView) Soft() int { soft, _ := ageing.ClosedChecks(v.Checks); return len(soft) }
+func (v startAgeingView) Hard() int { _, hard := ageing.ClosedChecks(v.Checks); return len(hard) } // Hard: see Soft.
 
 // Advice stands wherever fish is aged.
-func (hangView) Advice() string { return ageing.PlanAdvice }
+func (startAgeingView) Advice() string { return ageing.PlanAdvice }
 
-func (s *Server) hangForm(c *gin.Context) {
-	s.showHang(c, http.StatusOK, hangView{typed: typed{Values: c.Request.URL.Query()}})
+func (s *Server) startAgeingForm(c *gin.Context) {
+	s.showStartAgeing(c, http.StatusOK, startAgeingView{formInput: formInput{Values: c.Request.URL.Query()}})
 }
 
-func (s *Server) showHang(c *gin.Context, status int, v hangView) {
+func (s *Server) showStartAgeing(c *gin.Context, status int, v startAgeingView) {
 	p := s.page(c, "Hang a fish", "ager", nil)
 	ctx := c.Request.Context()
 	var err error
-	if v.Cabinets, err = s.kitchen.Ager(ctx); err != nil {
+	if v.Cabinets, err = s.kitchen.AgeingCabinets(ctx); err != nil {
 		s.fail(c, err)
 		return
 	}
-	if v.Lots, err = s.kitchen.Hangable(ctx); err != nil {
+	if v.Lots, err = s.kitchen.AgeingCandidates(ctx); err != nil {
 		s.fail(c, err)
 		return
 	}
@@ -198,7 +198,7 @@ func (s *Server) showHang(c *gin.Context, status int, v hangView) {
 				v.Errors = append(v.Errors, e)
 			}
 		}
-		if v.Lot, v.Checks, err = s.kitchen.Gate(ctx, id, v.Hung, at); err != nil {
+		if v.Lot, v.Checks, err = s.kitchen.EntryChecks(ctx, id, v.Hung, at); err != nil {
 			s.fail(c, err)
 			return
 		}
@@ -215,13 +215,13 @@ func (s *Server) showHang(c *gin.Context, status int, v hangView) {
 }
 
 // Guessed are the fields that guess fills.
-func (hangView) Guessed() []string {
+func (startAgeingView) Guessed() []string {
 	return []string{"place", "hook", "kg", "school", "target", "hanging"}
 }
 
 // guess fills the fields with what the lot and the cabinet say.
-func (v *hangView) guess(p page) {
-	set := v.typed.suggest
+func (v *startAgeingView) guess(p page) {
+	set := v.formInput.suggest
 	for i, cabinet := range v.Cabinets {
 		id := strconv.FormatInt(cabinet.ID, 10)
 		if i == 0 && v.Val("place") == "" {
@@ -240,41 +240,41 @@ func (v *hangView) guess(p page) {
 		}
 	}
 	set("school", ageing.LongAge)
-	set("hanging", ageing.Hangings()[0].ID)
-	if school, ok := ageing.GetSchool(v.Val("school")); ok {
+	set("hanging", ageing.HangingStyles()[0].ID)
+	if school, ok := ageing.GetPolicy(v.Val("school")); ok {
 		set("target", unit.Number(100*school.Target, 0))
 	}
 }
 
 // hung reads how a fish is hung.
 func (f *form) hung() lot.Hung {
-	return lot.Hung{PlaceID: f.id("place"), Hook: f.whole("hook"), Kg: f.kilograms("kg"), School: f.text("school"), Target: f.mustNumber("target") / 100, Hanging: f.text("hanging"), Preps: f.all("prep"),
+	return lot.Hung{PlaceID: f.id("place"), Hook: f.whole("hook"), Kg: f.kilograms("kg"), Policy: f.text("school"), Target: f.mustNumber("target") / 100, Hanging: f.text("hanging"), Preps: f.all("prep"),
 		Raw: f.text("raw") != "", Opened: f.text("opened"), ByManager: f.actor.IsManager(), CentsPerKg: f.cents("cost")}
 }
 
-// hang hangs the fish.
-func (s *Server) hang(c *gin.Context) {
+// startAgeing hangs the fish.
+func (s *Server) startAgeing(c *gin.Context) {
 	f := newForm(c)
-	in := kitchen.Hanging{EventID: f.uuid("event"), LotID: f.uuid("lot"), At: f.when("happened_at", s.kitchen.Now()), Hung: f.hung()}
+	in := kitchen.NewHanging{EventID: f.uuid("event"), LotID: f.uuid("lot"), At: f.when("happened_at", s.kitchen.Now()), Hung: f.hung()}
 	id := in.LotID
 	err := f.bad.Err()
 	if err == nil {
-		id, err = s.kitchen.Hang(c.Request.Context(), in)
+		id, err = s.kitchen.StartAgeing(c.Request.Context(), in)
 	}
-	s.answer(c, err, "/lots/"+id.String()+"/age", func(back typed) {
-		s.showHang(c, http.StatusUnprocessableEntity, hangView{typed: back})
+	s.answer(c, err, "/lots/"+id.String()+"/age", func(back formInput) {
+		s.showStartAgeing(c, http.StatusUnprocessableEntity, startAgeingView{formInput: back})
 	})
 }
 
-// ageView is a fish that hangs, or hung.
-type ageView struct {
+// ageingFishView is a fish that hangs, or hung.
+type ageingFishView struct {
 	kitchen.AgeingFish
 	Chart  template.HTML
 	Fish   []kitchen.Row // that it may be compared with
 	Other  *kitchen.AgeingFish
 	What   []airChoice
 	Places []lot.Place
-	typedIn
+	namedFormInput
 }
 
 // airChoice is another setting of the cabinet, and what it would do.
@@ -286,42 +286,42 @@ type airChoice struct {
 }
 
 // DownFields are the weights of a take-down.
-func (ageView) DownFields() []ageing.Choice {
+func (ageingFishView) DownFields() []ageing.Choice {
 	return []ageing.Choice{{ID: "kg", Name: "Fish"}, {ID: "crust", Name: "Crust, trim"}, {ID: "usable", Name: "Usable flesh"}}
 }
 
 // Signs are the taps of the daily check.
-func (ageView) Signs() []ageing.Sign { return ageing.Signs() }
+func (ageingFishView) Signs() []ageing.Sign { return ageing.Signs() }
 
-// Signed is said at agerView.
-func (ageView) Signed(share float64) string { return aheadText(share) }
+// Signed is said at cabinetsView.
+func (ageingFishView) Signed(share float64) string { return aheadText(share) }
 
 // Ahead is how far it is ahead of what was foretold.
-func (v ageView) Ahead() float64 {
-	return v.Told.Loss.Mid/math.Max(v.Told.Foretold(v.Told.Days), 1e-9) - 1
+func (v ageingFishView) Ahead() float64 {
+	return v.Ageing.Loss.Mid/math.Max(v.Ageing.PredictedLoss(v.Ageing.Days), 1e-9) - 1
 }
 
 // Hangs reports whether it still does.
-func (v ageView) Hangs() bool { return v.Told.Stay.Down == nil }
+func (v ageingFishView) Hangs() bool { return v.Ageing.Stay.Down == nil }
 
 // Reached reports whether its target is behind it.
-func (v ageView) Reached(p page) bool {
-	return !v.Told.Target.Mid.IsZero() && !v.Told.Target.Mid.After(p.Now)
+func (v ageingFishView) Reached(p page) bool {
+	return !v.Ageing.Target.Mid.IsZero() && !v.Ageing.Target.Mid.After(p.Now)
 }
 
 // Weighs are the weigh-ins, the last first; Looked are the daily checks that say
 // something: the last one, and any that stopped.
-func (v ageView) Weighs() []lot.WeighMade {
-	list := slices.Clone(v.Told.Stay.Weighs)
+func (v ageingFishView) Weighs() []lot.WeighMade {
+	list := slices.Clone(v.Ageing.Stay.Weighs)
 	slices.Reverse(list)
 	return list
 }
 
-// Looked is said at Weighs.
-func (v ageView) Looked() []lot.LookMade {
-	var list []lot.LookMade
-	for i, look := range slices.Backward(v.Told.Stay.Looks) {
-		if i == len(v.Told.Stay.Looks)-1 || len(look.Stops) > 0 {
+// DailyChecks is said at Weighs.
+func (v ageingFishView) DailyChecks() []lot.DailyCheckMade {
+	var list []lot.DailyCheckMade
+	for i, look := range slices.Backward(v.Ageing.Stay.DailyChecks) {
+		if i == len(v.Ageing.Stay.DailyChecks)-1 || len(look.Stops) > 0 {
 			list = append(list, look)
 		}
 	}
@@ -329,7 +329,7 @@ func (v ageView) Looked() []lot.LookMade {
 }
 
 // Between writes the band of a moment.
-func (v ageView) Between(p page, m ageing.Moment) string {
+func (v ageingFishView) Between(p page, m ageing.Moment) string {
 	switch {
 	case m.Mid.IsZero():
 		return fmt.Sprintf("not within %d days in this air", ageing.MostDays)
@@ -340,7 +340,7 @@ func (v ageView) Between(p page, m ageing.Moment) string {
 }
 
 // Short writes the day of a moment.
-func (ageView) Short(p page, t time.Time) string {
+func (ageingFishView) Short(p page, t time.Time) string {
 	if t.IsZero() {
 		return "—"
 	}
@@ -348,35 +348,35 @@ func (ageView) Short(p page, t time.Time) string {
 }
 
 // Percent writes a share.
-func (ageView) Percent(share float64) string { return fmt.Sprintf("%.1f %%", 100*share) }
+func (ageingFishView) Percent(share float64) string { return fmt.Sprintf("%.1f %%", 100*share) }
 
 // Cost writes a cost a kilogram.
-func (ageView) Cost(perKg float64) string { return fmt.Sprintf("%.2f", perKg) }
+func (ageingFishView) Cost(perKg float64) string { return fmt.Sprintf("%.2f", perKg) }
 
 // LossOf is what a weigh-in says was lost.
-func (v ageView) LossOf(kg float64) float64 { return 1 - kg/v.Told.Stay.Kg }
+func (v ageingFishView) LossOf(kg float64) float64 { return 1 - kg/v.Ageing.Stay.Kg }
 
 // Rests says what the forecast rests on.
-func (v ageView) Rests() string {
-	n := len(v.Told.Stay.WeighIns()) - 1
+func (v ageingFishView) Rests() string {
+	n := len(v.Ageing.Stay.WeighIns()) - 1
 	text := plural(n, "weigh-in")
-	switch v.Told.Likes {
+	switch v.Ageing.SameSpecies {
 	case 0:
 		return text + "; this cabinet has finished none of this species"
 	}
-	return fmt.Sprintf("%s; %s of this species finished here", text, plural(v.Told.Likes, "fish"))
+	return fmt.Sprintf("%s; %s of this species finished here", text, plural(v.Ageing.SameSpecies, "fish"))
 }
 
-func (s *Server) age(c *gin.Context) { s.showAge(c, http.StatusOK, typedIn{}) }
+func (s *Server) ageingFish(c *gin.Context) { s.showAgeingFish(c, http.StatusOK, namedFormInput{}) }
 
-func (s *Server) showAge(c *gin.Context, status int, back typedIn) {
+func (s *Server) showAgeingFish(c *gin.Context, status int, back namedFormInput) {
 	id, ok := s.pathID(c)
 	if !ok {
 		return
 	}
 	var err error
 	ctx := c.Request.Context()
-	v := ageView{typedIn: back}
+	v := ageingFishView{namedFormInput: back}
 	if v.AgeingFish, err = s.kitchen.AgeingFish(ctx, id); err != nil {
 		s.fail(c, err)
 		return
@@ -390,7 +390,7 @@ func (s *Server) showAge(c *gin.Context, status int, back typedIn) {
 		}
 		v.Other = &fish
 	}
-	cabinets, err := s.kitchen.Ager(ctx)
+	cabinets, err := s.kitchen.AgeingCabinets(ctx)
 	if err != nil {
 		s.fail(c, err)
 		return
@@ -418,7 +418,7 @@ func (s *Server) showAge(c *gin.Context, status int, back typedIn) {
 
 // dryingOf draws the loss of a fish.
 func dryingOf(p page, fish kitchen.AgeingFish, other *kitchen.AgeingFish) template.HTML {
-	told := fish.Told
+	told := fish.Ageing
 	stay := told.Stay
 	end := p.Now
 	if !stay.To.IsZero() {
@@ -429,11 +429,11 @@ func dryingOf(p page, fish kitchen.AgeingFish, other *kitchen.AgeingFish) templa
 			end = t
 		}
 	}
-	d := drawing.Drying{From: stay.From, Now: p.Now, Until: end.Add(24 * time.Hour), Zone: p.Zone, Target: stay.Target, Reaches: told.Target, Skin: told.School.Skin}
+	d := drawing.Drying{From: stay.From, Now: p.Now, Until: end.Add(24 * time.Hour), Zone: p.Zone, Target: stay.Target, Reaches: told.Target, Skin: told.Policy.Skin}
 	var times []time.Time
 	for t := stay.From; !t.After(d.Until); t = t.Add(d.Until.Sub(stay.From) / 60) {
 		times = append(times, t)
-		d.Foretold = append(d.Foretold, ageing.Point{At: t, Band: ageing.Band{Mid: told.Foretold(t.Sub(stay.From).Hours() / 24)}})
+		d.Predicted = append(d.Predicted, ageing.Point{At: t, Band: ageing.Band{Mid: told.PredictedLoss(t.Sub(stay.From).Hours() / 24)}})
 	}
 	d.Line = told.Fit.Forecast(times...)
 	for _, w := range stay.Weighs {
@@ -444,15 +444,15 @@ func dryingOf(p page, fish kitchen.AgeingFish, other *kitchen.AgeingFish) templa
 		d.Weighs = append(d.Weighs, point)
 	}
 	if other != nil {
-		from := other.Told.Stay.From
+		from := other.Ageing.Stay.From
 		until := p.Now
-		if to := other.Told.Stay.To; !to.IsZero() {
+		if to := other.Ageing.Stay.To; !to.IsZero() {
 			until = to
 		}
 		d.OtherName = other.State.Species().Name + " " + other.State.Received.Code
 		for _, t := range times { // day for day
 			if at := from.Add(t.Sub(stay.From)); !at.After(until) {
-				point := other.Told.Fit.Forecast(at)[0]
+				point := other.Ageing.Fit.Forecast(at)[0]
 				point.At = t
 				d.Other = append(d.Other, point)
 			}
@@ -463,22 +463,22 @@ func dryingOf(p page, fish kitchen.AgeingFish, other *kitchen.AgeingFish) templa
 
 // airChoices is what other settings would do from now on.
 func airChoices(now time.Time, fish kitchen.AgeingFish) []airChoice {
-	air := fish.Told.Air
+	air := fish.Ageing.Air
 	var list []airChoice
 	for _, change := range []struct{ k, rh float64 }{{0, 0}, {0, -0.05}, {0, 0.05}, {-1, 0}, {1, 0}} {
 		other := ageing.Air{Celsius: air.Celsius + change.k, RH: math.Min(0.99, math.Max(0.3, air.RH+change.rh))}
-		fit := fish.Told.Fit
+		fit := fish.Ageing.Fit
 		past := slices.Clone(fit.Climate.Air)
 		fit.Climate = ageing.Climate{Air: slices.DeleteFunc(past, func(a ageing.Air) bool { return a.At.After(now) }), Set: other}
-		list = append(list, airChoice{Air: other, Now: change.k == 0 && change.rh == 0, Reaches: fit.Reaches(fish.Told.Stay.Target),
+		list = append(list, airChoice{Air: other, Now: change.k == 0 && change.rh == 0, Reaches: fit.Reaches(fish.Ageing.Stay.Target),
 			Good: other.Celsius >= ageing.LeastC && other.Celsius <= ageing.MostC && other.RH >= ageing.LeastRH && other.RH <= ageing.MostRH})
 	}
 	return list
 }
 
-// ageEvent takes a form of the fish's page in: a weigh-in, the daily check, the
+// ageingEvent takes a form of the fish's page in: a weigh-in, the daily check, the
 // take-down.
-func (s *Server) ageEvent(c *gin.Context) {
+func (s *Server) ageingEvent(c *gin.Context) {
 	f := newForm(c)
 	id, ok := s.pathID(c)
 	if !ok {
@@ -491,7 +491,7 @@ func (s *Server) ageEvent(c *gin.Context) {
 	case "weigh":
 		w.Payload = lot.Weighed{Kg: f.kilograms("kg"), Because: strings.TrimSpace(f.text("because")), Aside: f.text("aside") != ""}
 	case "look":
-		looked := lot.Looked{Note: f.text("note")}
+		looked := lot.DailyCheck{Note: f.text("note")}
 		for _, sign := range ageing.Signs() {
 			switch f.text("sign-" + sign.ID) {
 			case "fine":
@@ -511,8 +511,8 @@ func (s *Server) ageEvent(c *gin.Context) {
 	if err = f.bad.Err(); err == nil {
 		err = s.kitchen.Append(c.Request.Context(), w)
 	}
-	s.answer(c, err, "/lots/"+id.String()+"/age", func(back typed) {
-		s.showAge(c, http.StatusUnprocessableEntity, typedIn{back, what})
+	s.answer(c, err, "/lots/"+id.String()+"/age", func(back formInput) {
+		s.showAgeingFish(c, http.StatusUnprocessableEntity, namedFormInput{back, what})
 	})
 }
 
@@ -526,7 +526,7 @@ func (f *form) weight(field string) float64 {
 
 // plansView lists the written plans of ageing.
 type plansView struct {
-	typed
+	formInput
 	Plans []store.AgeingPlansRow
 }
 
@@ -539,11 +539,11 @@ func (v plansView) InForce(id uuid.UUID) bool {
 // Advice stands wherever fish is aged.
 func (plansView) Advice() string { return ageing.PlanAdvice }
 
-func (s *Server) ageingPlans(c *gin.Context) { s.showAgeingPlans(c, http.StatusOK, typed{}) }
+func (s *Server) ageingPlans(c *gin.Context) { s.showAgeingPlans(c, http.StatusOK, formInput{}) }
 
-func (s *Server) showAgeingPlans(c *gin.Context, status int, back typed) {
+func (s *Server) showAgeingPlans(c *gin.Context, status int, back formInput) {
 	p := s.page(c, "Ageing plans", "ager", nil)
-	v := plansView{typed: back}
+	v := plansView{formInput: back}
 	var err error
 	if v.Plans, err = s.kitchen.AgeingPlans(c.Request.Context()); err != nil {
 		s.fail(c, err)
@@ -560,7 +560,7 @@ func (s *Server) addAgeingPlan(c *gin.Context) {
 	if err == nil {
 		err = s.kitchen.AddAgeingPlan(c.Request.Context(), n)
 	}
-	s.answer(c, err, "/ager/plans", func(back typed) {
+	s.answer(c, err, "/ager/plans", func(back formInput) {
 		s.showAgeingPlans(c, http.StatusUnprocessableEntity, back)
 	})
 }

@@ -134,7 +134,7 @@ func (s *Server) actOnAlarm(c *gin.Context) {
 	if err = f.bad.Err(); err == nil {
 		err = s.kitchen.ActOnAlarm(c.Request.Context(), n)
 	}
-	v := failureView{typed: typed{Values: c.Request.PostForm}}
+	v := failureView{formInput: formInput{Values: c.Request.PostForm}}
 	switch {
 	case err == nil:
 		to := s.base(c) + "/ice"
@@ -155,13 +155,13 @@ type failureView struct {
 	Alarm  alarmView
 	Line   template.HTML
 	Groups []failureGroup
-	typed
+	formInput
 }
 
 // failureGroup are the lots of which the same becomes.
 type failureGroup struct {
-	After lot.After
-	Lots  []kitchen.FailedLot
+	Outcome lot.FailureOutcome
+	Lots    []kitchen.FailedLot
 }
 
 // Chosen is what was chosen for a lot, or is proposed.
@@ -169,7 +169,7 @@ func (v failureView) Chosen(l kitchen.FailedLot) string {
 	if x := v.Values.Get("lot-" + l.LotID.String()); x != "" {
 		return x
 	}
-	return string(l.Loss.After)
+	return string(l.Impact.Outcome)
 }
 
 // LotErr is what is wrong with the decision on a lot.
@@ -205,10 +205,10 @@ func (s *Server) showFailure(c *gin.Context, status int, v failureView) {
 	}
 	line.Trace = tracePoints(v.Trace)
 	v.Line = line.Draw()
-	for _, after := range []lot.After{lot.AfterStopped, lot.AfterCook, lot.AfterFine} {
-		g := failureGroup{After: after}
+	for _, after := range []lot.FailureOutcome{lot.OutcomeStopped, lot.OutcomeCook, lot.OutcomeFine} {
+		g := failureGroup{Outcome: after}
 		for _, l := range v.Lots {
-			if l.Loss.After == after {
+			if l.Impact.Outcome == after {
 				g.Lots = append(g.Lots, l)
 			}
 		}
@@ -232,17 +232,17 @@ func (s *Server) recordFailure(c *gin.Context) {
 	for field := range c.Request.PostForm {
 		if lotID, err := uuid.Parse(strings.TrimPrefix(field, "lot-")); err == nil && strings.HasPrefix(field, "lot-") {
 			what := f.text(field)
-			r.Lots[lotID] = kitchen.LotReview{EventID: f.uuid("event-" + lotID.String()), After: lot.After(what), Discard: what == "discard"}
+			r.Lots[lotID] = kitchen.LotReview{EventID: f.uuid("event-" + lotID.String()), Outcome: lot.FailureOutcome(what), Discard: what == "discard"}
 		}
 	}
 	if err = f.bad.Err(); err == nil {
 		err = s.kitchen.RecordFailure(c.Request.Context(), r)
 	}
-	v := failureView{typed: typed{Values: c.Request.PostForm}}
+	v := failureView{formInput: formInput{Values: c.Request.PostForm}}
 	switch {
 	case err == nil:
 		c.Redirect(http.StatusSeeOther, s.base(c)+"/ice/alarms/"+id.String())
-	case s.wait(c, err):
+	case s.askApproval(c, err):
 	case errors.As(err, &v.Errors):
 		s.showFailure(c, http.StatusUnprocessableEntity, v)
 	default:
@@ -250,15 +250,15 @@ func (s *Server) recordFailure(c *gin.Context) {
 	}
 }
 
-// setWatching takes in the kitchen's own of its alarms and probes.
-func (s *Server) setWatching(c *gin.Context) {
+// setAlarmSettings takes in the kitchen's own of its alarms and probes.
+func (s *Server) setAlarmSettings(c *gin.Context) {
 	f := newForm(c)
-	w := kitchen.Watching{QuietFrom: f.text("quiet_from"), QuietTo: f.text("quiet_to"), AltitudeM: f.mustNumber("altitude"), CheckDays: f.whole("check_days")}
+	w := kitchen.AlarmSettings{QuietFrom: f.text("quiet_from"), QuietTo: f.text("quiet_to"), AltitudeM: f.mustNumber("altitude"), CheckDays: f.whole("check_days")}
 	err := f.bad.Err()
 	if err == nil {
-		err = s.kitchen.SetWatching(c.Request.Context(), w)
+		err = s.kitchen.SetAlarmSettings(c.Request.Context(), w)
 	}
-	s.answer(c, err, "/ice/probes", func(back typed) {
-		s.showProbes(c, http.StatusUnprocessableEntity, probesView{typedIn: typedIn{back, "watching"}})
+	s.answer(c, err, "/ice/probes", func(back formInput) {
+		s.showProbes(c, http.StatusUnprocessableEntity, probesView{namedFormInput: namedFormInput{back, "watching"}})
 	})
 }

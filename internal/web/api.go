@@ -179,7 +179,7 @@ func (s *Server) guardAPI(right access.Right) gin.HandlerFunc {
 		}
 		c.Request = c.Request.WithContext(kitchen.WithActor(c.Request.Context(), a))
 		if !a.May(right) {
-			s.note(c, kitchen.ActRefused, c.Request.Method+" "+c.FullPath())
+			s.recordAudit(c, kitchen.ActRefused, c.Request.Method+" "+c.FullPath())
 			apiProblem(c, http.StatusForbidden, "this is not among what this token may do", nil)
 			c.Abort()
 		}
@@ -201,8 +201,8 @@ func (s *Server) caller(c *gin.Context) (kitchen.Actor, error) {
 		}
 		slug = sites[0].Slug
 	}
-	a, err := s.kitchen.Visitor(c.Request.Context(), secret, slug)
-	if a.Visit.Quiet {
+	a, err := s.kitchen.ActorOfSession(c.Request.Context(), secret, slug)
+	if a.SignIn.Quiet {
 		err = kitchen.ErrNoActor
 	}
 	return a, err
@@ -383,7 +383,7 @@ func (s *Server) apiAppend(c *gin.Context) {
 
 func (s *Server) apiWrite(c *gin.Context, lotID, id uuid.UUID, kind lot.Kind, at time.Time, seen int, data []byte) error {
 	switch kind {
-	case lot.KindReceived, lot.KindParted, lot.KindPartOf, lot.KindPhoto, lot.KindReviewed:
+	case lot.KindReceived, lot.KindSplit, lot.KindSplitFrom, lot.KindPhoto, lot.KindReviewed:
 		return invalid.Errors{{Field: "kind", Message: "lots begin, are parted, photographed and reviewed on their screens"}}
 	}
 	if kind == lot.KindInspected {

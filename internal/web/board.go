@@ -57,7 +57,7 @@ var axisTicks = []struct {
 	{5, "5", ""}, {7, "7", "tick-minor"}, {10, "10", ""}, {14, "14 days", "tick-last"}}
 
 type shelfView struct {
-	kitchen.Shelf
+	kitchen.PlaceLots
 	Rows []rowView
 }
 
@@ -91,7 +91,7 @@ func (s *Server) boardView(c *gin.Context, p page) (boardView, error) {
 		}
 	}
 	for _, shelf := range shelves {
-		sv := shelfView{Shelf: shelf}
+		sv := shelfView{PlaceLots: shelf}
 		for _, r := range shelf.Rows {
 			sv.Rows = append(sv.Rows, meltRow(r))
 			v.Lots++
@@ -127,9 +127,9 @@ func meltRow(r kitchen.Row) rowView {
 		v.Why = "hold"
 	case r.Frozen:
 		v.Why = "frozen"
-	case r.Frost != nil && r.Frost.KeepTo != nil && r.Ends.Equal(*r.Frost.KeepTo):
+	case r.FrozenStatus != nil && r.FrozenStatus.KeepTo != nil && r.Ends.Equal(*r.FrozenStatus.KeepTo):
 		v.Why = "hour"
-	case r.Aged != nil:
+	case r.AgeingStatus != nil:
 		v.Why = "age"
 	case !r.Known():
 		v.Why = "unknown"

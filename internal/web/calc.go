@@ -104,7 +104,7 @@ func calcExposure(in exposureIn) (exposureOut, error) {
 	}
 	var sum coldchain.Exposure
 	out := exposureOut{Hours: span.Len().Hours(), Reasons: []string{}}
-	parts, _ := coldchain.Account(span, coldchain.Layer{Kind: coldchain.Logged, Source: known}, coldchain.Layer{Kind: coldchain.Assumed, Source: assume})
+	parts, _ := coldchain.FromLayers(span, coldchain.Layer{Kind: coldchain.Logged, Source: known}, coldchain.Layer{Kind: coldchain.Assumed, Source: assume})
 	for _, p := range parts {
 		sum = sum.Add(p.Exposure)
 		if p.Kind == coldchain.Assumed {
@@ -129,7 +129,7 @@ func calcExposure(in exposureIn) (exposureOut, error) {
 	left := math.Max(0, *in.ShelfLifeDays-ice)
 	out.LifeLeftIce = &left
 	if in.HoldCelsius != nil {
-		keeps, err := model.Keeping(left, *in.HoldCelsius)
+		keeps, err := model.DaysAt(left, *in.HoldCelsius)
 		if err != nil {
 			return out, invalid.Errors{{Field: "hold_celsius", Message: "there is no spoilage rule above 25 °C"}}
 		}
@@ -152,20 +152,20 @@ type freshnessIn struct {
 }
 
 type freshnessOut struct {
-	Scheme    string           `json:"scheme"` // the table used: grade is one of three
-	Index     float64          `json:"index"`
-	IndexMax  int              `json:"index_max"`
-	Grade     string           `json:"grade"`
-	Each      []freshness.Each `json:"fish,omitempty"`
-	ReadAge   *float64         `json:"read_age_ice_days"` // null where the signs tell no age
-	AtLeast   bool             `json:"read_age_at_least"`
-	SD        *float64         `json:"sd"`
-	AgeGap    *float64         `json:"age_gap"`
-	AgeUsed   *float64         `json:"age_used_ice_days"`
-	AgeUsedSD *float64         `json:"age_used_sd"`
-	Basis     freshness.Basis  `json:"basis"`
-	LifeLeft  *float64         `json:"life_left_ice_days"`
-	Profile   string           `json:"profile"`
+	Scheme    string                  `json:"scheme"` // the table used: grade is one of three
+	Index     float64                 `json:"index"`
+	IndexMax  int                     `json:"index_max"`
+	Grade     string                  `json:"grade"`
+	Each      []freshness.FishReading `json:"fish,omitempty"`
+	ReadAge   *float64                `json:"read_age_ice_days"` // null where the signs tell no age
+	AtLeast   bool                    `json:"read_age_at_least"`
+	SD        *float64                `json:"sd"`
+	AgeGap    *float64                `json:"age_gap"`
+	AgeUsed   *float64                `json:"age_used_ice_days"`
+	AgeUsedSD *float64                `json:"age_used_sd"`
+	Basis     freshness.Basis         `json:"basis"`
+	LifeLeft  *float64                `json:"life_left_ice_days"`
+	Profile   string                  `json:"profile"`
 	freshness.Verdict
 }
 
@@ -184,12 +184,12 @@ func calcFreshness(in freshnessIn) (freshnessOut, error) {
 	out := freshnessOut{Scheme: facts.Scheme.ID, Index: read.Index, IndexMax: read.IndexMax, Grade: read.Grade, Each: read.Each, Profile: facts.Profile.ID, Verdict: freshness.Judge(facts)}
 	if read.Age != nil {
 		out.ReadAge, out.SD, out.AtLeast = &read.Age.Days, &read.Age.SD, read.Age.AtLeast
-		if facts.Claimed != nil {
-			gap := freshness.Gap(*read.Age, *facts.Claimed)
+		if facts.DeclaredAge != nil {
+			gap := freshness.Gap(*read.Age, *facts.DeclaredAge)
 			out.AgeGap = &gap
 		}
 	}
-	used, basis := freshness.Evidence{Read: read.Age, Claimed: facts.Claimed}.Used()
+	used, basis := freshness.Evidence{ReadAge: read.Age, DeclaredAge: facts.DeclaredAge}.Used()
 	if out.Basis = basis; basis != freshness.BasisNone && !facts.Frozen {
 		left := math.Max(0, facts.Species.ShelfLife.Lo-used.Days)
 		out.AgeUsed, out.AgeUsedSD, out.LifeLeft = &used.Days, &used.SD, &left
@@ -207,7 +207,7 @@ func (in freshnessIn) facts() (freshness.Facts, error) {
 	}
 	scheme, ok := freshness.Find(in.Scheme, sp)
 	if !ok {
-		bad.Add("scheme", "must be one of %s; GET /api/v1/schemes lists them", strings.Join(freshness.Schools(), ", "))
+		bad.Add("scheme", "must be one of %s; GET /api/v1/schemes lists them", strings.Join(freshness.Methods(), ", "))
 	}
 	if !slices.Contains(lot.Forms, in.Form) {
 		bad.Add("form", "is not a form of fish")
@@ -250,9 +250,9 @@ func (in freshnessIn) facts() (freshness.Facts, error) {
 	}
 	facts := freshness.Facts{Scheme: scheme, Species: sp, Profile: profile, Frozen: in.Frozen, CoreC: in.CoreCelsius, CoreUnasked: in.CoreCelsius == nil, Fish: in.Fish, Count: in.Count}
 	if in.ClaimedIceDays != nil {
-		facts.Claimed = &freshness.Age{Days: *in.ClaimedIceDays, SD: math.Hypot(freshness.PaperDateSD, freshness.AssumedTempSD)}
+		facts.DeclaredAge = &freshness.Age{Days: *in.ClaimedIceDays, SD: math.Hypot(freshness.PaperDateSD, freshness.AssumedTempSD)}
 		if in.ClaimedSD != nil {
-			facts.Claimed.SD = *in.ClaimedSD
+			facts.DeclaredAge.SD = *in.ClaimedSD
 		}
 	}
 	return facts, nil

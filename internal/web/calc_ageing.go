@@ -90,7 +90,7 @@ func calcAgeing(in ageingIn) (ageingOut, error) {
 		return ageingOut{}, err
 	}
 	air := ageing.Air{Celsius: *in.Celsius, RH: *in.RH}
-	fit, err := ageing.New(list, ageing.Climate{Set: air}, ageing.Unlearnt(list[0].Kg), ageing.Scale{StepKg: in.ScaleKg})
+	fit, err := ageing.NewFit(list, ageing.Climate{Set: air}, ageing.PriorWithoutHistory(list[0].Kg), ageing.Scale{StepKg: in.ScaleKg})
 	if errors.Is(err, ageing.ErrWeighIns) {
 		return ageingOut{}, invalid.Errors{{Field: "weigh_ins", Message: err.Error()}}
 	} else if err != nil {

@@ -198,7 +198,7 @@ func (in thawIn) request() (thawing.Request, error) {
 	}
 	if _, ok := thawing.GetMethod(in.Method); !ok {
 		why := "must be fridge, water or cook_frozen"
-		for _, never := range thawing.Nevers() {
+		for _, never := range thawing.ForbiddenMethods() {
 			if never.ID == in.Method {
 				why = fmt.Sprintf("never: %s", never.Why)
 			}
@@ -214,10 +214,10 @@ func (in thawIn) request() (thawing.Request, error) {
 		bad.Add("end_use", "must be cook or raw")
 	}
 	if in.School == "" {
-		in.School = thawing.DefaultSchool
+		in.School = thawing.DefaultPolicy
 	}
 	var ok bool
-	if r.School, ok = thawing.GetSchool(in.School); !ok {
+	if r.Policy, ok = thawing.GetPolicy(in.School); !ok {
 		bad.Add("school", "is not known")
 	}
 	if err := bad.Err(); err != nil {
@@ -236,7 +236,7 @@ func calcThaw(in thawIn) (thawOut, error) {
 	if err != nil {
 		return thawOut{}, err
 	}
-	p, err := thawing.New(r)
+	p, err := thawing.NewPlan(r)
 	if err != nil {
 		return thawOut{}, err
 	}

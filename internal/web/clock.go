@@ -25,13 +25,13 @@ type clockView struct {
 
 // newClock draws it; nil for what is no histamine former.
 func newClock(p page, card kitchen.Card) *clockView {
-	b := card.Account.Histamine
+	b := card.Assessment.Histamine
 	if b == nil {
 		return nil
 	}
 	v := &clockView{Budget: *b, Plans: safety.Plans, Manager: p.Actor.IsManager(), Rules: safety.HistamineRules}
 	meter := func(label string, h safety.Hours) template.HTML {
-		m := drawing.Meter{Label: label, Allowed: h.Allowed, Unknown: h.Unknown, Warn: safety.WarnShare, Missing: h.Used == nil, Answered: h.Answered}
+		m := drawing.Meter{Label: label, Allowed: h.Allowed, Unknown: h.Unknown, Warn: safety.WarnShare, Missing: h.Used == nil, Answered: h.Explained}
 		if h.Used != nil {
 			m.Used = *h.Used
 		}
@@ -39,7 +39,7 @@ func newClock(p page, card kitchen.Card) *clockView {
 	}
 	v.ToChillMeter = meter("Death to chilling", b.ToChill)
 	v.AfterMeter = meter("Above "+p.Temp(safety.ChilledC)+" afterwards", b.After)
-	for _, g := range card.Account.Gaps {
+	for _, g := range card.Assessment.Gaps {
 		if g.Len() >= time.Minute {
 			v.Gaps = append(v.Gaps, fmt.Sprintf("%s to %s", p.Stamp(g.From), p.Stamp(g.To)))
 		}
@@ -64,7 +64,7 @@ type oxygenView struct {
 
 // newOxygen draws it; nil for a lot that never was packed so.
 func newOxygen(p page, card kitchen.Card) *oxygenView {
-	o := card.Account.Oxygen
+	o := card.Assessment.Oxygen
 	if o == nil {
 		return nil
 	}
@@ -88,9 +88,9 @@ func (f *form) packing(prefix string) lot.Packing {
 	return x
 }
 
-// accounted reads a manager's account of what nobody recorded up to a time.
-func (f *form) accounted(until time.Time) lot.Accounted {
-	x := lot.Accounted{Until: until, Account: f.text("account"), WarmestC: f.celsius("warmest")}
+// gapExplained reads a manager's account of what nobody recorded up to a time.
+func (f *form) gapExplained(until time.Time) lot.GapExplained {
+	x := lot.GapExplained{Until: until, Explanation: f.text("account"), WarmestC: f.celsius("warmest")}
 	if h := f.number("warm_hours"); h != nil {
 		x.WarmHours = *h
 	}

@@ -18,26 +18,26 @@ import (
 	"leancatch/internal/store"
 )
 
-// deckView is the deck: the catches, and the form that lands the next one.
-type deckView struct {
-	typed
+// ownCatchView is the deck: the catches, and the form that lands the next one.
+type ownCatchView struct {
+	formInput
 	Catches []kitchen.Row
 	Gears   []lot.Choice
 	FAO     []lot.FAOArea
 	Places  []store.Place
 }
 
-// deckDays is how far back the deck lists catches.
-const deckDays = 3
+// ownCatchDays is how far back the deck lists catches.
+const ownCatchDays = 3
 
-func (s *Server) deck(c *gin.Context) {
-	s.showDeck(c, http.StatusOK, deckView{typed: typed{Values: url.Values{"id": {kitchen.NewID().String()}}}})
+func (s *Server) ownCatch(c *gin.Context) {
+	s.showOwnCatch(c, http.StatusOK, ownCatchView{formInput: formInput{Values: url.Values{"id": {kitchen.NewID().String()}}}})
 }
 
-func (s *Server) showDeck(c *gin.Context, status int, v deckView) {
+func (s *Server) showOwnCatch(c *gin.Context, status int, v ownCatchView) {
 	p := s.page(c, "Deck", "dock", nil)
 	var err error
-	if v.Catches, err = s.kitchen.Catches(c.Request.Context(), p.Now.AddDate(0, 0, -deckDays)); err != nil {
+	if v.Catches, err = s.kitchen.Catches(c.Request.Context(), p.Now.AddDate(0, 0, -ownCatchDays)); err != nil {
 		s.fail(c, err)
 		return
 	}
@@ -63,16 +63,16 @@ func (s *Server) showDeck(c *gin.Context, status int, v deckView) {
 	s.show(c, status, "deck", p)
 }
 
-// land makes a lot of a catch that comes on deck.
-func (s *Server) land(c *gin.Context) {
+// landCatch makes a lot of a catch that comes on deck.
+func (s *Server) landCatch(c *gin.Context) {
 	f := newForm(c)
-	in := kitchen.Catch{ID: f.uuid("id"), SpeciesID: f.species("species").ID, Count: f.whole("count"), WeightKg: f.kilograms("weight"), PlaceID: f.id("place"), LandedAt: f.when("landed_at", s.kitchen.Now()), Caught: f.caught()}
+	in := kitchen.NewCatch{ID: f.uuid("id"), SpeciesID: f.species("species").ID, Count: f.whole("count"), WeightKg: f.kilograms("weight"), PlaceID: f.id("place"), LandedAt: f.when("landed_at", s.kitchen.Now()), Caught: f.caught()}
 	in.Unread = f.bad
-	id, err := s.kitchen.Land(c.Request.Context(), in)
-	v := deckView{typed: typed{Values: c.Request.PostForm}}
+	id, err := s.kitchen.LandCatch(c.Request.Context(), in)
+	v := ownCatchView{formInput: formInput{Values: c.Request.PostForm}}
 	switch {
 	case errors.As(err, &v.Errors):
-		s.showDeck(c, http.StatusUnprocessableEntity, v)
+		s.showOwnCatch(c, http.StatusUnprocessableEntity, v)
 	case err != nil:
 		s.fail(c, err)
 	default:
@@ -83,15 +83,15 @@ func (s *Server) land(c *gin.Context) {
 // stampsView is one catch with its stamps.
 type stampsView struct {
 	cardView
-	Stamps []stampView
-	Boxes  []lot.Place
-	Ways   []icing.Way
-	Kill   []lot.Choice
-	Cuts   []lot.Choice
-	Media  []lot.Choice
-	Agos   []ago
-	CoolKg float64 // of ice that melts to cool this catch; 0 where nobody knows how warm it is
-	Plan   string  // the address of the plan of its ice
+	Stamps  []stampView
+	Boxes   []lot.Place
+	Methods []icing.Method
+	Kill    []lot.Choice
+	Cuts    []lot.Choice
+	Media   []lot.Choice
+	Agos    []ago
+	CoolKg  float64 // of ice that melts to cool this catch; 0 where nobody knows how warm it is
+	Plan    string  // the address of the plan of its ice
 }
 
 // ago is how long ago a stamp may say it was.
@@ -140,7 +140,7 @@ func (s *Server) showStamps(c *gin.Context, status int, err error) {
 	p := s.page(c, v.State.Received.Code, "dock", nil)
 	v.Species, v.Seen = v.State.Species(), v.State.Seq
 	v.Clock, v.Harvest = newClock(p, v.Card), newHarvest(p, v.Card)
-	v.Agos, v.Ways, v.Kill, v.Cuts, v.Media = agos, icing.Ways[:2], lot.KillMethods, lot.BleedCuts[:2], lot.BleedMedia
+	v.Agos, v.Methods, v.Kill, v.Cuts, v.Media = agos, icing.Methods[:2], lot.KillMethods, lot.BleedCuts[:2], lot.BleedMedia
 	for _, place := range v.Card.Places {
 		if place.Kind == "tote" {
 			v.Boxes = append(v.Boxes, place)
@@ -181,7 +181,7 @@ func (s *Server) showStamps(c *gin.Context, status int, err error) {
 
 // usualBoxFirst puts the box that the last catch went into on top.
 func (s *Server) usualBoxFirst(c *gin.Context, boxes []lot.Place) error {
-	catches, err := s.kitchen.Catches(c.Request.Context(), s.kitchen.Now().AddDate(0, 0, -deckDays))
+	catches, err := s.kitchen.Catches(c.Request.Context(), s.kitchen.Now().AddDate(0, 0, -ownCatchDays))
 	if err != nil {
 		return err
 	}
@@ -217,7 +217,7 @@ func (v cardView) SinceDeath() string {
 	if !ok {
 		return ""
 	}
-	return lasted(v.Account.At.Sub(death.At))
+	return lasted(v.Assessment.At.Sub(death.At))
 }
 
 // DeathAssumed is the rule by which the death was assumed; "" where it was
@@ -255,7 +255,7 @@ func (s *Server) stamp(c *gin.Context) {
 	case lot.KindGutted:
 		w.Payload = lot.Gutted{Gilled: f.text("gilled") != ""}
 	case lot.KindIced:
-		iced := lot.Iced{Way: f.text("way"), PlaceID: f.id("place")}
+		iced := lot.Iced{Method: f.text("way"), PlaceID: f.id("place")}
 		if f.text("ice_kg") != "" {
 			kg := f.ice("ice_kg")
 			iced.IceKg = &kg

@@ -18,12 +18,12 @@ import (
 	"leancatch/internal/store"
 )
 
-// dock shows the dockets of today and yesterday and the lots to inspect.
-func (s *Server) dock(c *gin.Context) {
+// deliveries shows the dockets of today and yesterday and the lots to inspect.
+func (s *Server) deliveries(c *gin.Context) {
 	p := s.page(c, "Dock", "dock", nil)
 	local := p.Now.In(p.Zone)
 	since := time.Date(local.Year(), local.Month(), local.Day()-1, 0, 0, 0, 0, p.Zone)
-	d, err := s.kitchen.Dock(c.Request.Context(), since)
+	d, err := s.kitchen.Deliveries(c.Request.Context(), since)
 	if err != nil {
 		s.fail(c, err)
 		return
@@ -33,22 +33,22 @@ func (s *Server) dock(c *gin.Context) {
 		s.fail(c, err)
 		return
 	}
-	p.Data = dockView{d, orders}
+	p.Data = deliveriesView{d, orders}
 	s.show(c, http.StatusOK, "dock", p)
 }
 
-// dockView is the dock: what came in, and what is still to come.
-type dockView struct {
-	kitchen.Dock
+// deliveriesView is the dock: what came in, and what is still to come.
+type deliveriesView struct {
+	kitchen.Deliveries
 	Orders []kitchen.Order
 }
 
-func (s *Server) docket(c *gin.Context) {
+func (s *Server) deliveryNote(c *gin.Context) {
 	id, ok := s.pathID(c)
 	if !ok {
 		return
 	}
-	d, err := s.kitchen.Docket(c.Request.Context(), id)
+	d, err := s.kitchen.DeliveryNote(c.Request.Context(), id)
 	if err != nil {
 		s.fail(c, err)
 		return
@@ -61,13 +61,13 @@ const maxLines = 60
 
 // receiveView is the form of a docket as it was typed.
 type receiveView struct {
-	typed
+	formInput
 	Lines     int
 	Suppliers []store.Supplier
 	Places    []store.Place
 	Forms     []string
 	Ices      []string
-	Means     []freshness.DateMeans
+	Means     []freshness.DateMeaning
 }
 
 // Field is the name of a field of a line.
@@ -88,11 +88,11 @@ func lineField(line int, name string) string { return fmt.Sprintf("line-%d-%s", 
 func (s *Server) receiveForm(c *gin.Context) {
 	p := s.page(c, "Receive", "dock", nil)
 	values := url.Values{"id": {p.NewID()}, "arrived_at": {p.Local(p.Now)}}
-	v := receiveView{typed: typed{Values: values}, Lines: 1}
+	v := receiveView{formInput: formInput{Values: values}, Lines: 1}
 	if o := s.orderOf(c, c.Query("order")); o != nil {
 		v.prefill(p, *o)
 	}
-	if l := s.lookOf(c, c.Query("look")); l != nil {
+	if l := s.marketCheckOf(c, c.Query("look")); l != nil {
 		v.fromMarket(p, *l)
 	}
 	s.showReceive(c, http.StatusOK, p, v)
@@ -124,7 +124,7 @@ func (s *Server) receive(c *gin.Context) {
 	p := s.page(c, "Receive", "dock", nil)
 	f := newForm(c)
 	lines := min(max(f.whole("lines"), 1), maxLines)
-	v := receiveView{typed: typed{Values: c.Request.PostForm}, Lines: lines}
+	v := receiveView{formInput: formInput{Values: c.Request.PostForm}, Lines: lines}
 	switch action, at, _ := strings.Cut(f.text("action"), "-"); action {
 	case "add":
 		v.copyLine(lines)
@@ -152,8 +152,8 @@ func (s *Server) receive(c *gin.Context) {
 		if n, err := strconv.Atoi(f.text(lineField(i, "ordered"))); err == nil && order != nil {
 			line.Ordered = order.Ordered(n)
 		}
-		if l := s.lookOf(c, f.text(lineField(i, "look"))); l != nil {
-			line.LookID = l.ID
+		if l := s.marketCheckOf(c, f.text(lineField(i, "look"))); l != nil {
+			line.MarketCheckID = l.ID
 		}
 		d.Lines = append(d.Lines, line)
 	}
@@ -185,7 +185,7 @@ func (f *form) line(i int) lot.Received {
 	r.WeightKg = in.kilograms(name("weight"))
 	r.CoreC = in.celsius(name("core"))
 	if at := in.at(name("claim_at")); at != nil {
-		r.Claim = lot.Claim{At: at, Means: freshness.DateMeans(in.text(name("claim_means")))}
+		r.LabelDate = lot.LabelDate{At: at, Means: freshness.DateMeaning(in.text(name("claim_means")))}
 	}
 	if in.text(name("pack")) != "" {
 		packing := in.packing(lineField(i, ""))

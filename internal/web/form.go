@@ -31,20 +31,20 @@ type form struct {
 	bad    invalid.Errors
 }
 
-// typed is a form that came back: what was typed, and what is wrong with it.
+// formInput is a form that came back: what was typed, and what is wrong with it.
 // Views embed it.
-type typed struct {
+type formInput struct {
 	Values url.Values
 	Errors invalid.Errors
 }
 
 // Val is what was typed into a field, Err what is wrong with it.
-func (t typed) Val(field string) string { return t.Values.Get(field) }
-func (t typed) Err(field string) string { return t.Errors.On(field) } // Err: see Val.
+func (t formInput) Val(field string) string { return t.Values.Get(field) }
+func (t formInput) Err(field string) string { return t.Errors.On(field) } // Err: see Val.
 
 // suggest fills a field that is empty, or that still holds what an earlier choice
 // suggested: a page keeps that in the hidden field guess-<field>.
-func (t typed) suggest(field, value string) {
+func (t formInput) suggest(field, value string) {
 	if was := t.Val(field); was == "" || was == t.Val("guess-"+field) {
 		t.Values.Set(field, value)
 		t.Values.Set("guess-"+field, value)
@@ -53,22 +53,22 @@ func (t typed) suggest(field, value string) {
 
 // answer ends a posted form: it leads on, shows the form again with what is wrong
 // in it, or fails.
-func (s *Server) answer(c *gin.Context, err error, to string, again func(typed)) {
+func (s *Server) answer(c *gin.Context, err error, to string, again func(formInput)) {
 	var bad invalid.Errors
 	switch {
 	case err == nil:
 		c.Redirect(http.StatusSeeOther, s.base(c)+to)
-	case s.wait(c, err):
+	case s.askApproval(c, err):
 	case errors.As(err, &bad):
-		again(typed{c.Request.PostForm, bad})
+		again(formInput{c.Request.PostForm, bad})
 	default:
 		s.fail(c, err)
 	}
 }
 
-// strike answers the form that strikes a paper off the file, by the id in the
+// cancelPaper answers the form that strikes a paper off the file, by the id in the
 // path, and leads back to the file.
-func (s *Server) strike(off func(context.Context, uuid.UUID) error, file string) gin.HandlerFunc {
+func (s *Server) cancelPaper(off func(context.Context, uuid.UUID) error, file string) gin.HandlerFunc {
 	return func(c *gin.Context) {
 		id, ok := s.pathID(c)
 		if !ok {
@@ -82,27 +82,27 @@ func (s *Server) strike(off func(context.Context, uuid.UUID) error, file string)
 	}
 }
 
-// typedIn is typed for a page with several forms: Form is the one that came back.
-type typedIn struct {
-	typed
+// namedFormInput is typed for a page with several forms: Form is the one that came back.
+type namedFormInput struct {
+	formInput
 	Form string
 }
 
 // Val is what was typed into a field of a form, Err what is wrong with it; ""
 // for a form that did not come back.
-func (t typedIn) Val(form, field string) string {
+func (t namedFormInput) Val(form, field string) string {
 	if t.Form != form {
 		return ""
 	}
-	return t.typed.Val(field)
+	return t.formInput.Val(field)
 }
 
 // Err is said at Val.
-func (t typedIn) Err(form, field string) string {
+func (t namedFormInput) Err(form, field string) string {
 	if t.Form != form {
 		return ""
 	}
-	return t.typed.Err(field)
+	return t.formInput.Err(field)
 }
 
 func newForm(c *gin.Context) *form {

@@ -28,20 +28,20 @@ import (
 type freezerView struct {
 	kitchen.FreezerView
 	Batches []batchView
-	typedIn
+	namedFormInput
 }
 
 // batchView is a batch with its chart.
 type batchView struct {
 	kitchen.Batch
 	Chart template.HTML
-	typed
+	formInput
 }
 
 // newBatch draws a batch.
 func newBatch(p page, b kitchen.Batch) batchView {
 	v := batchView{Batch: b}
-	f := drawing.Freezing{Begun: b.At, Now: p.Now, Zone: p.Zone, Scale: p.Actor.Temps(), Foretold: b.Predicted.Curve, Air: tracePoints(b.Air), Core: b.Core}
+	f := drawing.Freezing{Begun: b.At, Now: p.Now, Zone: p.Zone, Scale: p.Actor.Temps(), Predicted: b.Predicted.Curve, Air: tracePoints(b.Air), Core: b.Core}
 	if b.FoundH > 0 || len(b.Air) > 0 {
 		f.Going = b.Now.Curve
 	}
@@ -126,8 +126,8 @@ func (s *Server) showFreezer(c *gin.Context, status int, v freezerView) {
 	s.show(c, status, "freezer", p)
 }
 
-// Ways are how a freezer may cool.
-func (freezerView) Ways() []freezing.Way { return freezing.Ways }
+// Methods are how a freezer may cool.
+func (freezerView) Methods() []freezing.Method { return freezing.Methods }
 
 // Watts and Months write a power and a life.
 func (freezerView) Watts(w *float64) string  { return unit.Number(*w, 0) }
@@ -142,7 +142,7 @@ func monthsText(m float64) string {
 
 // Warm says how long a lot lay warmer than its freezer is set to, and what that
 // cost; "" for less than an hour.
-func (freezerView) Warm(f kitchen.Frost) string { return warmText(f.WarmDays, f.WarmCost) }
+func (freezerView) Warm(f kitchen.FrozenStatus) string { return warmText(f.WarmDays, f.WarmCost) }
 
 func warmText(days, share float64) string {
 	warm := time.Duration(days * 24 * float64(time.Hour))
@@ -181,14 +181,14 @@ func (s *Server) setFreezer(c *gin.Context) {
 	if err == nil {
 		err = s.kitchen.SetFreezer(c.Request.Context(), id, f.text("cooling"), power)
 	}
-	s.answer(c, err, "/freezer", func(back typed) {
-		s.showFreezer(c, http.StatusUnprocessableEntity, freezerView{typedIn: typedIn{back, c.Param("id")}})
+	s.answer(c, err, "/freezer", func(back formInput) {
+		s.showFreezer(c, http.StatusUnprocessableEntity, freezerView{namedFormInput: namedFormInput{back, c.Param("id")}})
 	})
 }
 
 // freezeView plans a batch; its address is the plan.
 type freezeView struct {
-	typed
+	formInput
 	Lots     []kitchen.Freezable
 	Chosen   map[string]bool
 	Freezers []kitchen.FreezerPlace
@@ -206,14 +206,14 @@ func (freezeView) Hidden() []string {
 	return []string{"place", "way", "wrapping", "thickness", "shape", "start", "air", "one_face", "happened_at"}
 }
 
-// Ways, Wrappings, Preps and Shapes are what there is to choose from.
-func (freezeView) Ways() []freezing.Way           { return freezing.Ways }
+// Methods, Wrappings, Preps and Shapes are what there is to choose from.
+func (freezeView) Methods() []freezing.Method     { return freezing.Methods }
 func (freezeView) Wrappings() []freezing.Wrapping { return freezing.Wrappings } // Wrappings: see Ways.
 func (freezeView) Preps() []freezing.Prep         { return freezing.Preps }     // Preps: see Ways.
 func (freezeView) Shapes() []heat.Shape           { return []heat.Shape{heat.Slab, heat.Cylinder} }
 
 func (s *Server) freezeForm(c *gin.Context) {
-	v := freezeView{typed: typed{Values: c.Request.URL.Query()}}
+	v := freezeView{formInput: formInput{Values: c.Request.URL.Query()}}
 	s.showFreeze(c, http.StatusOK, v)
 }
 
@@ -235,7 +235,7 @@ func (s *Server) showFreeze(c *gin.Context, status int, v freezeView) {
 		f := &form{values: v.Values, actor: p.Actor}
 		v.Froze = f.froze()
 		if v.Errors = f.bad; len(v.Errors) == 0 {
-			err := s.foretell(c, p, &v)
+			err := s.forecastFreezing(c, p, &v)
 			if !errors.As(err, &v.Errors) && err != nil {
 				v.Errors.Add("thickness", "%v", err)
 			}
@@ -272,7 +272,7 @@ func (freezeView) Guessed() []string {
 
 // guess fills the fields with what the lots and the freezer say.
 func (v *freezeView) guess(p page) {
-	set := v.typed.suggest
+	set := v.formInput.suggest
 	mm, warmest, shape := 0.0, math.Inf(-1), heat.Slab
 	for _, l := range v.Lots {
 		if !v.Chosen[l.LotID.String()] {
@@ -295,7 +295,7 @@ func (v *freezeView) guess(p page) {
 			set("place", id)
 		}
 		if v.Values.Get("place") == id {
-			set("way", f.Way.ID)
+			set("way", f.Method.ID)
 			set("air", p.TempField(f.AirC))
 		}
 	}
@@ -304,9 +304,9 @@ func (v *freezeView) guess(p page) {
 
 // froze reads how a batch is frozen.
 func (f *form) froze() lot.Froze {
-	z := lot.Froze{PlaceID: f.id("place"), Way: f.text("way"), Wrapping: f.text("wrapping"), Preps: f.all("prep"), Shape: heat.Shape(f.text("shape")), MM: f.mustNumber("thickness"),
+	z := lot.Froze{PlaceID: f.id("place"), Method: f.text("way"), Wrapping: f.text("wrapping"), Preps: f.all("prep"), Shape: heat.Shape(f.text("shape")), MM: f.mustNumber("thickness"),
 		OneFace: f.text("one_face") != "", StartC: f.mustCelsius("start"), AirC: f.mustCelsius("air")}
-	way, known := freezing.GetWay(z.Way)
+	way, known := freezing.GetMethod(z.Method)
 	wrapping, wrapped := freezing.GetWrapping(z.Wrapping)
 	if !known {
 		f.bad.Add("way", "choose how the freezer cools")
@@ -319,8 +319,8 @@ func (f *form) froze() lot.Froze {
 	return z
 }
 
-// foretell reckons the batch and draws it.
-func (s *Server) foretell(c *gin.Context, p page, v *freezeView) error {
+// forecastFreezing reckons the batch and draws it.
+func (s *Server) forecastFreezing(c *gin.Context, p page, v *freezeView) error {
 	var ids []uuid.UUID
 	for id := range v.Chosen {
 		if parsed, err := uuid.Parse(id); err == nil {
@@ -332,7 +332,7 @@ func (s *Server) foretell(c *gin.Context, p page, v *freezeView) error {
 			v.Froze.PowerW = f.PowerW
 		}
 	}
-	forecast, err := s.kitchen.Foretell(c.Request.Context(), ids, v.Froze)
+	forecast, err := s.kitchen.ForecastFreezing(c.Request.Context(), ids, v.Froze)
 	if err != nil {
 		return err
 	}
@@ -370,14 +370,14 @@ func (s *Server) freeze(c *gin.Context) {
 	if err = f.bad.Err(); err == nil {
 		err = s.kitchen.Freeze(ctx, batch)
 	}
-	s.answer(c, err, "/freezer/batches/"+batch.Froze.BatchID.String(), func(back typed) {
-		s.showFreeze(c, http.StatusUnprocessableEntity, freezeView{typed: back})
+	s.answer(c, err, "/freezer/batches/"+batch.Froze.BatchID.String(), func(back formInput) {
+		s.showFreeze(c, http.StatusUnprocessableEntity, freezeView{formInput: back})
 	})
 }
 
-func (s *Server) batch(c *gin.Context) { s.showBatch(c, http.StatusOK, typed{}) }
+func (s *Server) batch(c *gin.Context) { s.showBatch(c, http.StatusOK, formInput{}) }
 
-func (s *Server) showBatch(c *gin.Context, status int, form typed) {
+func (s *Server) showBatch(c *gin.Context, status int, form formInput) {
 	p := s.page(c, "Batch", "freezer", nil)
 	id, ok := s.pathID(c)
 	if !ok {
@@ -389,7 +389,7 @@ func (s *Server) showBatch(c *gin.Context, status int, form typed) {
 		return
 	}
 	v := newBatch(p, b)
-	v.typed = form
+	v.formInput = form
 	p.Data = v
 	s.show(c, status, "batch", p)
 }
@@ -402,16 +402,16 @@ func (s *Server) batchCore(c *gin.Context) {
 	if err == nil {
 		err = s.kitchen.Append(c.Request.Context(), w)
 	}
-	s.answer(c, err, "/freezer/batches/"+c.Param("id"), func(back typed) {
+	s.answer(c, err, "/freezer/batches/"+c.Param("id"), func(back formInput) {
 		s.showBatch(c, http.StatusUnprocessableEntity, back)
 	})
 }
 
-// lettersView lists the suppliers' papers on parasites.
-type lettersView struct {
-	typed
-	Letters   []kitchen.LetterEntry
-	Suppliers []supplierChoice
+// declarationsView lists the suppliers' papers on parasites.
+type declarationsView struct {
+	formInput
+	Declarations []kitchen.DeclarationEntry
+	Suppliers    []supplierChoice
 }
 
 type supplierChoice struct {
@@ -420,20 +420,20 @@ type supplierChoice struct {
 }
 
 // Kinds are what a letter may state.
-func (lettersView) Kinds() []lot.LetterKind { return lot.LetterKinds }
+func (declarationsView) Kinds() []lot.DeclarationKind { return lot.DeclarationKinds }
 
 // Valid reports whether a letter counts for what comes today.
-func (v lettersView) Valid(p page, l kitchen.LetterEntry) bool {
+func (v declarationsView) Valid(p page, l kitchen.DeclarationEntry) bool {
 	return l.StruckAt == nil && p.Now.Before(l.ValidTo.AddDate(0, 0, 1))
 }
 
-func (s *Server) letters(c *gin.Context) { s.showLetters(c, http.StatusOK, typed{}) }
+func (s *Server) declarations(c *gin.Context) { s.showDeclarations(c, http.StatusOK, formInput{}) }
 
-func (s *Server) showLetters(c *gin.Context, status int, form typed) {
+func (s *Server) showDeclarations(c *gin.Context, status int, form formInput) {
 	p := s.page(c, "Letters", "freezer", nil)
-	v := lettersView{typed: form}
+	v := declarationsView{formInput: form}
 	var err error
-	if v.Letters, err = s.kitchen.Letters(c.Request.Context()); err != nil {
+	if v.Declarations, err = s.kitchen.Declarations(c.Request.Context()); err != nil {
 		s.fail(c, err)
 		return
 	}
@@ -449,17 +449,17 @@ func (s *Server) showLetters(c *gin.Context, status int, form typed) {
 	s.show(c, status, "letters", p)
 }
 
-// addLetter puts a letter on file.
-func (s *Server) addLetter(c *gin.Context) {
+// addDeclaration puts a letter on file.
+func (s *Server) addDeclaration(c *gin.Context) {
 	f := newForm(c)
-	l := kitchen.NewLetter{ID: f.uuid("id"), SupplierID: f.id("supplier"), Kind: lot.LetterKind(f.text("kind")), Reference: f.text("reference"), IssuedOn: f.day("issued"), ValidTo: f.day("valid")}
+	l := kitchen.NewDeclaration{ID: f.uuid("id"), SupplierID: f.id("supplier"), Kind: lot.DeclarationKind(f.text("kind")), Reference: f.text("reference"), IssuedOn: f.day("issued"), ValidTo: f.day("valid")}
 	l.SpeciesID = f.species("species").ID
 	err := f.bad.Err()
 	if err == nil {
-		err = s.kitchen.AddLetter(c.Request.Context(), l)
+		err = s.kitchen.AddDeclaration(c.Request.Context(), l)
 	}
-	s.answer(c, err, "/freezer/letters", func(back typed) {
-		s.showLetters(c, http.StatusUnprocessableEntity, back)
+	s.answer(c, err, "/freezer/letters", func(back formInput) {
+		s.showDeclarations(c, http.StatusUnprocessableEntity, back)
 	})
 }
 
@@ -474,8 +474,8 @@ func (s *Server) certificate(c *gin.Context) {
 		s.fail(c, err)
 		return
 	}
-	if !card.Account.Parasites.Met {
-		s.problem(c, http.StatusConflict, "There is nothing to certify yet: "+card.Account.Parasites.Said()+".")
+	if !card.Assessment.Parasites.Met {
+		s.problem(c, http.StatusConflict, "There is nothing to certify yet: "+card.Assessment.Parasites.Text()+".")
 		return
 	}
 	data, err := interchange.CertificatePDF(card, kitchen.ActorFrom(c.Request.Context()), s.kitchen.Now())

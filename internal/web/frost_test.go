@@ -36,7 +36,7 @@ func (s *site) take(change func(*lot.Received)) string {
 	change(&line)
 	d := kitchen.Delivery{ID: kitchen.NewID(), Supplier: "Fulmar Landing", ArrivedAt: s.k.Now(), Lines: []lot.Received{line}}
 	s.must(s.k.Receive(s.ctx, d))
-	docket, err := s.k.Docket(s.ctx, d.ID)
+	docket, err := s.k.DeliveryNote(s.ctx, d.ID)
 	s.must(err)
 	return docket.Rows[0].LotID.String()
 }

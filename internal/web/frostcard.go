@@ -11,16 +11,16 @@ import (
 	"leancatch/internal/kitchen"
 )
 
-// frostCard is what a lot's card says of its freezing, its thaw and its cooling.
-type frostCard struct {
-	Stay  *lot.FreezeStay // the last; nil for fish that never was frozen
-	Life  *lot.FrozenLife
-	Raw   lot.Clearance
-	Ready time.Time // free of ice
-	Keep  time.Time // of what thaws or was thawed: used by then
-	Out   *lot.OutOfCold
-	Cool  *lot.Cooling
-	Rows  []coolRow
+// frozenCard is what a lot's card says of its freezing, its thaw and its cooling.
+type frozenCard struct {
+	Stay      *lot.FrozenStay // the last; nil for fish that never was frozen
+	Life      *lot.FrozenLife
+	Parasites lot.ParasiteClearance
+	Ready     time.Time // free of ice
+	Keep      time.Time // of what thaws or was thawed: used by then
+	Out       *lot.OutOfCold
+	Cool      *lot.Cooling
+	Rows      []coolRow
 }
 
 // coolRow is a temperature that cooked fish is to come down to.
@@ -30,12 +30,12 @@ type coolRow struct {
 	Late    bool
 }
 
-// newFrost tells it; nil for a lot that is fresh.
-func newFrost(p page, card kitchen.Card) *frostCard {
-	s, a := card.State, card.Account
-	f := frostCard{Life: a.Freezing, Raw: a.Parasites, Ready: a.ThawReady, Keep: a.KeepTo, Out: a.Out, Cool: a.Cooling}
-	if n := len(s.Freezes); n > 0 {
-		f.Stay = &s.Freezes[n-1]
+// newFrozenCard tells it; nil for a lot that is fresh.
+func newFrozenCard(p page, card kitchen.Card) *frozenCard {
+	s, a := card.State, card.Assessment
+	f := frozenCard{Life: a.FrozenLife, Parasites: a.Parasites, Ready: a.ThawReady, Keep: a.KeepTo, Out: a.OutOfCold, Cool: a.Cooling}
+	if n := len(s.FrozenStays); n > 0 {
+		f.Stay = &s.FrozenStays[n-1]
 	}
 	if c := a.Cooling; c != nil {
 		for _, row := range []coolRow{{Celsius: c.FirstC, By: c.FirstBy, At: c.FirstAt}, {Celsius: c.ThenC, By: c.ThenBy, At: c.ThenAt}} {
@@ -50,10 +50,10 @@ func newFrost(p page, card kitchen.Card) *frostCard {
 }
 
 // Frozen reports whether it lies in the freezer.
-func (f frostCard) Frozen() bool { return f.Stay != nil && f.Stay.To.IsZero() }
+func (f frozenCard) Frozen() bool { return f.Stay != nil && f.Stay.To.IsZero() }
 
 // Months is the frozen life left in words; "" where none is known.
-func (f frostCard) Months() string {
+func (f frozenCard) Months() string {
 	if math.IsNaN(f.Life.LeftMonths) {
 		return ""
 	}
@@ -61,10 +61,10 @@ func (f frostCard) Months() string {
 }
 
 // Warm says what warm time cost; "" for none.
-func (f frostCard) Warm() string { return warmText(f.Life.WarmDays, f.Life.WarmCost) }
+func (f frozenCard) Warm() string { return warmText(f.Life.WarmDays, f.Life.WarmCost) }
 
 // How says how it was frozen; "" where it came so.
-func (f frostCard) How() string {
+func (f frozenCard) How() string {
 	froze := f.Stay.Froze
 	if froze == nil {
 		return ""
@@ -74,7 +74,7 @@ func (f frostCard) How() string {
 }
 
 // Method is how it thaws, or was thawed.
-func (f frostCard) Method() string {
+func (f frozenCard) Method() string {
 	m, _ := thawing.GetMethod(f.Stay.Pull.Method)
 	return m.Name
 }

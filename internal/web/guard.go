@@ -92,15 +92,15 @@ func (s *Server) guard(right access.Right) gin.HandlerFunc {
 			c.Abort()
 			return
 		}
-		a.Visit.Quiet = a.Visit.Quiet && (a.Visit.OnDevice || !s.opts.Demo || !onThisMachine(c)) // who stands in has no secret to ask for
+		a.SignIn.Quiet = a.SignIn.Quiet && (a.SignIn.OnDevice || !s.opts.Demo || !onThisMachine(c)) // who stands in has no secret to ask for
 		s.actAs(c, a)
 		switch {
-		case !s.awake(c), !s.lent(c), !s.allowed(c, right):
+		case !s.requireFresh(c), !s.approved(c), !s.allowed(c, right):
 			c.Abort()
 			return
 		}
 		if navigates(c) || c.Request.Method != http.MethodGet {
-			if err := s.kitchen.Touched(c.Request.Context()); err != nil {
+			if err := s.kitchen.NoteActivity(c.Request.Context()); err != nil {
 				s.log.Error("noting a touch", "error", err)
 			}
 		}
@@ -125,7 +125,7 @@ func (s *Server) actAs(c *gin.Context, a kitchen.Actor) {
 func (s *Server) visitor(c *gin.Context) (kitchen.Actor, error) {
 	ctx, slug := c.Request.Context(), c.Param("site")
 	if secret := s.cookie(c, sessionCookie); secret != "" {
-		return s.kitchen.Visitor(ctx, secret, slug)
+		return s.kitchen.ActorOfSession(ctx, secret, slug)
 	}
 	if !s.opts.SignedIn || !onThisMachine(c) || s.cookie(c, deviceCookie) != "" {
 		return kitchen.Actor{}, kitchen.ErrNoActor
@@ -136,9 +136,9 @@ func (s *Server) visitor(c *gin.Context) (kitchen.Actor, error) {
 // signInFirst answers where nobody is signed in, or only elsewhere.
 func (s *Server) signInFirst(c *gin.Context) {
 	if sites, err := s.kitchen.SitesOf(c.Request.Context(), s.cookie(c, sessionCookie)); err == nil && len(sites) > 0 {
-		if a, err := s.kitchen.Visitor(c.Request.Context(), s.cookie(c, sessionCookie), sites[0].Slug); err == nil {
+		if a, err := s.kitchen.ActorOfSession(c.Request.Context(), s.cookie(c, sessionCookie), sites[0].Slug); err == nil {
 			s.actAs(c, a)
-			s.note(c, kitchen.ActRefused, c.Request.Method+" "+c.Request.URL.Path)
+			s.recordAudit(c, kitchen.ActRefused, c.Request.Method+" "+c.Request.URL.Path)
 		}
 		s.problem(c, http.StatusNotFound, "There is nothing here for you: the address is wrong, or it is another kitchen's.")
 		return
@@ -150,9 +150,9 @@ func (s *Server) signInFirst(c *gin.Context) {
 	s.problem(c, http.StatusUnauthorized, "Nobody is signed in any more. Sign in, then go back: what you typed is still in the page before this one.")
 }
 
-// note writes into the audit of the actor's kitchen.
-func (s *Server) note(c *gin.Context, act kitchen.Act, subject string) {
-	if err := s.kitchen.Note(c.Request.Context(), act, subject); err != nil {
+// recordAudit writes into the audit of the actor's kitchen.
+func (s *Server) recordAudit(c *gin.Context, act kitchen.Act, subject string) {
+	if err := s.kitchen.RecordAudit(c.Request.Context(), act, subject); err != nil {
 		s.log.Error("writing the audit", "act", act, "error", err)
 	}
 }
@@ -163,11 +163,11 @@ func exempt(path string) bool {
 	return strings.HasSuffix(path, "/again") || strings.HasSuffix(path, "/sign-out") || strings.HasSuffix(path, "/inspect/look")
 }
 
-// awake asks for the secret again where nothing was touched for long. An open
+// requireFresh asks for the secret again where nothing was touched for long. An open
 // page goes on showing what is; a form waits, with all that was typed.
-func (s *Server) awake(c *gin.Context) bool {
+func (s *Server) requireFresh(c *gin.Context) bool {
 	a := kitchen.ActorFrom(c.Request.Context())
-	if !a.Visit.Quiet || exempt(c.FullPath()) {
+	if !a.SignIn.Quiet || exempt(c.FullPath()) {
 		return true
 	}
 	if c.Request.Method == http.MethodGet {
@@ -187,14 +187,14 @@ func (s *Server) awake(c *gin.Context) bool {
 	return true
 }
 
-// lent takes the word of a manager that comes with a form.
-func (s *Server) lent(c *gin.Context) bool {
+// approved takes the word of a manager that comes with a form.
+func (s *Server) approved(c *gin.Context) bool {
 	if asks(c) != "lend" {
 		return true
 	}
 	view := askView{For: "lend", Why: []string{c.PostForm("ask-why")}, Person: c.PostForm("ask-person")}
 	f := newForm(c)
-	a, err := s.kitchen.Lend(c.Request.Context(), f.id("ask-person"), f.c.PostForm("ask-secret"), c.Request.Method+" "+c.FullPath())
+	a, err := s.kitchen.Approve(c.Request.Context(), f.id("ask-person"), f.c.PostForm("ask-secret"), c.Request.Method+" "+c.FullPath())
 	if err != nil {
 		s.askAgain(c, err, view)
 		return false
@@ -210,17 +210,17 @@ func (s *Server) allowed(c *gin.Context, right access.Right) bool {
 	if a.May(right) {
 		return true
 	}
-	if right == access.Manage && a.May(access.Log) && s.wait(c, kitchen.ErrManager) {
+	if right == access.Manage && a.May(access.Write) && s.askApproval(c, kitchen.ErrManager) {
 		return false
 	}
-	s.note(c, kitchen.ActRefused, c.Request.Method+" "+c.FullPath())
+	s.recordAudit(c, kitchen.ActRefused, c.Request.Method+" "+c.FullPath())
 	s.fail(c, kitchen.ErrRight)
 	return false
 }
 
-// wait reports whether the error means that a manager's word is all that is
+// askApproval reports whether the error means that a manager's word is all that is
 // missing, and asks for it: the form waits, with all that was typed.
-func (s *Server) wait(c *gin.Context, err error) bool {
+func (s *Server) askApproval(c *gin.Context, err error) bool {
 	var bad invalid.Errors
 	why := []string{}
 	switch {
@@ -277,7 +277,7 @@ func (s *Server) ask(c *gin.Context, v askView) {
 	}
 	var err error
 	if v.For == "lend" {
-		if v.People, err = s.kitchen.Lenders(c.Request.Context()); err != nil {
+		if v.People, err = s.kitchen.Approvers(c.Request.Context()); err != nil {
 			s.fail(c, err)
 			return
 		}
@@ -330,7 +330,7 @@ func (s *Server) wrong(c *gin.Context, err error) string {
 	case errors.As(err, &locked):
 		zone := kitchen.ActorFrom(c.Request.Context()).Zone()
 		return "Locked after too many failures, until " + locked.Until.In(zone).Format("15:04") + ". A manager can unlock it under Records, People."
-	case errors.Is(err, kitchen.ErrWrong), errors.Is(err, kitchen.ErrNotFound):
+	case errors.Is(err, kitchen.ErrWrongSecret), errors.Is(err, kitchen.ErrNotFound):
 		return "That is not right. Try again."
 	case errors.Is(err, kitchen.ErrManager):
 		return "Only a manager's word counts here."
@@ -338,8 +338,8 @@ func (s *Server) wrong(c *gin.Context, err error) string {
 	return ""
 }
 
-// again asks somebody for their own secret, before the page that they want.
-func (s *Server) again(c *gin.Context) {
+// askSecret asks somebody for their own secret, before the page that they want.
+func (s *Server) askSecret(c *gin.Context) {
 	s.ask(c, askView{For: "again", Action: s.base(c) + "/again", Next: local(c.Query("next"))})
 }
 
@@ -362,9 +362,9 @@ func local(next string) string {
 	return next
 }
 
-// seat begins a session in this browser, after ending the one that it had.
-func (s *Server) seat(c *gin.Context, secret string) error {
-	if err := s.kitchen.EndSecret(c.Request.Context(), s.cookie(c, sessionCookie)); err != nil {
+// startSession begins a session in this browser, after ending the one that it had.
+func (s *Server) startSession(c *gin.Context, secret string) error {
+	if err := s.kitchen.EndSessionOf(c.Request.Context(), s.cookie(c, sessionCookie)); err != nil {
 		return err
 	}
 	s.setCookie(c, sessionCookie, secret, int(kitchen.SessionLife.Seconds()))

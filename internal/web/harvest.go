@@ -28,7 +28,7 @@ type harvestView struct {
 
 // newHarvest gathers it.
 func newHarvest(p page, card kitchen.Card) *harvestView {
-	s, a := card.State, card.Account
+	s, a := card.State, card.Assessment
 	v := &harvestView{Known: s.Harvest.Known(), Bleeding: a.Bleeding, Rigor: a.Rigor, Bans: a.Bans(), Source: rigor.Source()}
 	death, ok := s.Death()
 	if !ok || !v.Known {
@@ -44,7 +44,7 @@ func newHarvest(p page, card kitchen.Card) *harvestView {
 	}
 	v.Drawing = d.Draw()
 	if c := s.Harvest.Caught; c != nil {
-		v.Where = p.step(c.Did, card.Places)
+		v.Where = p.step(c.Data, card.Places)
 	}
 	return v
 }
@@ -68,8 +68,8 @@ func harvestSteps(s *lot.State) []drawing.HarvestStep {
 	} else if death, ok := s.Death(); ok {
 		steps = append(steps, drawing.HarvestStep{Name: "Died", At: death.At, Assumed: true})
 	}
-	if h.Bled != nil && h.Bled.Did.How != "none" {
-		add(lot.KindBled, h.Bled.At, h.Bled.Did.Until)
+	if h.Bled != nil && h.Bled.Data.How != "none" {
+		add(lot.KindBled, h.Bled.At, h.Bled.Data.Until)
 	}
 	if h.Gutted != nil {
 		add(lot.KindGutted, h.Gutted.At, nil)
@@ -80,7 +80,7 @@ func harvestSteps(s *lot.State) []drawing.HarvestStep {
 	if h.Iced != nil {
 		add(lot.KindIced, h.Iced.At, nil)
 	}
-	if !s.Received.Deck {
+	if !s.Received.OwnCatch {
 		add(lot.KindReceived, s.ReceivedAt, nil)
 	}
 	slices.SortStableFunc(steps, func(a, b drawing.HarvestStep) int { return a.At.Compare(b.At) })
@@ -122,7 +122,7 @@ func (p page) step(payload lot.Payload, places map[int64]lot.Place) string {
 	case lot.Bled:
 		say(lot.NameOf(lot.BleedCuts, x.How))
 		say(strings.ToLower(lot.NameOf(lot.BleedMedia, x.Medium)))
-		say(strings.ToLower(lot.NameOf(lot.BleedSchools, x.School)))
+		say(strings.ToLower(lot.NameOf(lot.BleedMethods, x.Method)))
 		if x.Until != nil {
 			say("until " + p.Clock(*x.Until))
 		}
@@ -131,7 +131,7 @@ func (p page) step(payload lot.Payload, places map[int64]lot.Place) string {
 	case lot.Washed:
 		say(lot.NameOf(lot.Washes, x.With))
 	case lot.Iced:
-		way, _ := icing.GetWay(x.Way)
+		way, _ := icing.GetMethod(x.Method)
 		say(way.Name)
 		if x.IceKg != nil && *x.IceKg > 0 {
 			say(p.Mass(*x.IceKg) + " of ice")

@@ -20,12 +20,12 @@ import (
 // recordView is the form of the harvest record.
 type recordView struct {
 	cardView
-	FAO   []lot.FAOArea
-	Ways  []icing.Way
-	Lists map[string][]lot.Choice
+	FAO     []lot.FAOArea
+	Methods []icing.Method
+	Lists   map[string][]lot.Choice
 }
 
-var harvestLists = map[string][]lot.Choice{"gear": lot.Gears, "method": lot.KillMethods, "how": lot.BleedCuts, "medium": lot.BleedMedia, "school": lot.BleedSchools, "with": lot.Washes}
+var harvestLists = map[string][]lot.Choice{"gear": lot.Gears, "method": lot.KillMethods, "how": lot.BleedCuts, "medium": lot.BleedMedia, "school": lot.BleedMethods, "with": lot.Washes}
 
 // harvestForm shows the record as it stands.
 func (s *Server) harvestForm(c *gin.Context) { s.showHarvest(c, http.StatusOK, nil, nil) }
@@ -36,7 +36,7 @@ func (s *Server) showHarvest(c *gin.Context, status int, values url.Values, err 
 		return
 	}
 	var e error
-	v := recordView{FAO: lot.FAOAreas, Ways: icing.Ways, Lists: harvestLists}
+	v := recordView{FAO: lot.FAOAreas, Methods: icing.Methods, Lists: harvestLists}
 	if v.Card, e = s.kitchen.Card(c.Request.Context(), id); e != nil {
 		s.fail(c, e)
 		return
@@ -78,39 +78,39 @@ func recordValues(p page, s *lot.State) url.Values {
 	}
 	h := s.Harvest
 	if c := h.Caught; c != nil {
-		v.Set("area", c.Did.Area)
-		v.Set("fao", strconv.Itoa(c.Did.FAO))
-		v.Set("gear", c.Did.Gear)
-		v.Set("vessel", c.Did.Vessel)
-		temp("water", c.Did.WaterC)
-		temp("air", c.Did.AirC)
-		when("gear_set", c.Did.GearSetAt)
+		v.Set("area", c.Data.Area)
+		v.Set("fao", strconv.Itoa(c.Data.FAO))
+		v.Set("gear", c.Data.Gear)
+		v.Set("vessel", c.Data.Vessel)
+		temp("water", c.Data.WaterC)
+		temp("air", c.Data.AirC)
+		when("gear_set", c.Data.GearSetAt)
 		when("caught_at", &c.At)
 	}
 	if k := h.Killed; k != nil {
-		v.Set("method", k.Did.Method)
-		if k.Did.Calm != nil {
-			v.Set("calm", map[bool]string{true: "yes", false: "no"}[*k.Did.Calm])
+		v.Set("method", k.Data.Method)
+		if k.Data.Calm != nil {
+			v.Set("calm", map[bool]string{true: "yes", false: "no"}[*k.Data.Calm])
 		}
 		when("killed_at", &k.At)
 	}
 	if b := h.Bled; b != nil {
-		v.Set("how", b.Did.How)
-		v.Set("medium", b.Did.Medium)
-		v.Set("school", b.Did.School)
+		v.Set("how", b.Data.How)
+		v.Set("medium", b.Data.Medium)
+		v.Set("school", b.Data.Method)
 		when("bled_at", &b.At)
-		when("until", b.Did.Until)
+		when("until", b.Data.Until)
 	}
 	if g := h.Gutted; g != nil {
-		v.Set("gilled", map[bool]string{true: "1"}[g.Did.Gilled])
+		v.Set("gilled", map[bool]string{true: "1"}[g.Data.Gilled])
 		when("gutted_at", &g.At)
 	}
 	if w := h.Washed; w != nil {
-		v.Set("with", w.Did.With)
+		v.Set("with", w.Data.With)
 		when("washed_at", &w.At)
 	}
 	if i := h.Iced; i != nil {
-		v.Set("way", i.Did.Way)
+		v.Set("way", i.Data.Method)
 		when("iced_at", &i.At)
 	}
 	return v
@@ -126,10 +126,10 @@ func (f *form) recorded() map[lot.Kind]kitchen.Write {
 	}
 	add("caught_at", f.caught())
 	add("killed_at", lot.Killed{Method: f.text("method"), Calm: f.calm()})
-	add("bled_at", lot.Bled{How: f.text("how"), Medium: f.text("medium"), School: f.text("school"), Until: f.at("until")})
+	add("bled_at", lot.Bled{How: f.text("how"), Medium: f.text("medium"), Method: f.text("school"), Until: f.at("until")})
 	add("gutted_at", lot.Gutted{Gilled: f.text("gilled") != ""})
 	add("washed_at", lot.Washed{With: f.text("with")})
-	add("iced_at", lot.Iced{Way: f.text("way")})
+	add("iced_at", lot.Iced{Method: f.text("way")})
 	return steps
 }
 
@@ -222,7 +222,7 @@ func standing(s *lot.State) map[lot.Kind]kitchen.Write {
 
 func note[P lot.Payload](out map[lot.Kind]kitchen.Write, step *lot.Step[P]) {
 	if step != nil {
-		out[step.Did.Kind()] = kitchen.Write{EventID: step.EventID, HappenedAt: step.At, Payload: step.Did}
+		out[step.Data.Kind()] = kitchen.Write{EventID: step.EventID, HappenedAt: step.At, Payload: step.Data}
 	}
 }
 
@@ -231,7 +231,7 @@ func note[P lot.Payload](out map[lot.Kind]kitchen.Write, step *lot.Step[P]) {
 func same(a, b kitchen.Write) bool {
 	plain := func(p lot.Payload) string {
 		if iced, ok := p.(lot.Iced); ok {
-			p = lot.Iced{Way: iced.Way}
+			p = lot.Iced{Method: iced.Method}
 		}
 		text, _ := json.Marshal(p)
 		return string(text)

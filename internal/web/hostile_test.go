@@ -237,7 +237,7 @@ func TestHostileValues(t *testing.T) {
 	people, err := s.k.DB.People(all, harbour.ID)
 	s.must(err)
 	owner := people[slices.IndexFunc(people, func(p store.Person) bool { return p.Role == "owner" })]
-	secret, err := s.k.Stand(all, harbour, owner.ID, kitchen.Origin{})
+	secret, err := s.k.Impersonate(all, harbour, owner.ID, kitchen.Origin{})
 	s.must(err)
 	c := &crawler{site: s, browser: browser(t), forms: map[string]bool{}}
 	home, err := url.Parse(s.URL)

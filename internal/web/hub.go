@@ -43,8 +43,8 @@ func (h *hub) join(site int64) (l *listener, leave func()) {
 	}
 }
 
-// tell puts a token into the channels of a site; site 0 means all.
-func (h *hub) tell(topic store.Topic, site int64) {
+// notify puts a token into the channels of a site; site 0 means all.
+func (h *hub) notify(topic store.Topic, site int64) {
 	h.mu.Lock()
 	defer h.mu.Unlock()
 	for l := range h.listeners {
@@ -71,11 +71,11 @@ func poke(ch chan<- struct{}) {
 func (h *hub) run(ctx context.Context, db *store.DB, wake chan<- struct{}, log *slog.Logger) {
 	defer close(h.ended)
 	for ctx.Err() == nil {
-		err := db.Listen(ctx, func() { h.tell(store.TopicChanged, 0); poke(wake) }, func(topic store.Topic, site int64) {
+		err := db.Listen(ctx, func() { h.notify(store.TopicChanged, 0); poke(wake) }, func(topic store.Topic, site int64) {
 			if topic == store.TopicReadings {
 				poke(wake)
 			}
-			h.tell(topic, site)
+			h.notify(topic, site)
 		})
 		if ctx.Err() != nil {
 			return

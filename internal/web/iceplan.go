@@ -20,17 +20,17 @@ import (
 
 // planView plans the ice of a trip.
 type planView struct {
-	typed
+	formInput
 	Boxes   []lot.Place
 	Species species.Species
 	Plan    *icing.Plan
-	Ways    []wayView
+	Methods []methodView
 	Chart   template.HTML
 	Box     template.HTML
 }
 
-// wayView is a way of icing with how fast it cools.
-type wayView struct {
+// methodView is a way of icing with how fast it cools.
+type methodView struct {
 	icing.Cooling
 	Chills, Holds string
 }
@@ -38,7 +38,7 @@ type wayView struct {
 // icePlan is a form without a state of its own: its address is the plan.
 func (s *Server) icePlan(c *gin.Context) {
 	p := s.page(c, "Plan the ice", "ice", nil)
-	v := planView{typed: typed{Values: c.Request.URL.Query()}}
+	v := planView{formInput: formInput{Values: c.Request.URL.Query()}}
 	var err error
 	if v.Boxes, err = s.kitchen.Boxes(c.Request.Context()); err != nil {
 		s.fail(c, err)
@@ -97,9 +97,9 @@ func (v *planView) plan(p page) {
 func (v *planView) draw(p page, trip icing.Trip) {
 	limit := p.Profile.ReceiveLimit(v.Species)
 	chart := drawing.Curves{Scale: p.Actor.Temps(), LimitC: limit, Limit: "receiving limit " + p.Temp(limit) + ", " + p.Profile.Name}
-	for _, c := range v.Plan.Ways {
-		v.Ways = append(v.Ways, wayView{c, reached(c.Chilled.Hours(), c.Chilled == heat.Never), reached(c.Held.Hours(), c.Held == heat.Never)})
-		chart.Lines = append(chart.Lines, drawing.Curve{Name: c.Way.Name, Points: c.Curve})
+	for _, c := range v.Plan.Methods {
+		v.Methods = append(v.Methods, methodView{c, reached(c.Chilled.Hours(), c.Chilled == heat.Never), reached(c.Held.Hours(), c.Held == heat.Never)})
+		chart.Lines = append(chart.Lines, drawing.Curve{Name: c.Method.Name, Points: c.Curve})
 		if c.Held != heat.Never {
 			chart.Hours = math.Max(chart.Hours, c.Held.Hours())
 		}

@@ -25,7 +25,7 @@ type importView struct {
 	Done    *kitchen.Imported
 	Places  []kitchen.PlaceView
 	Lot     *kitchen.Row
-	typed
+	formInput
 }
 
 // At reports whether a place is where the logger lay: as chosen, else as last
@@ -61,7 +61,7 @@ func (v importView) Asks(field string) bool {
 }
 
 func (s *Server) importForm(c *gin.Context) {
-	s.showImport(c, http.StatusOK, importView{typed: typed{Values: c.Request.URL.Query()}})
+	s.showImport(c, http.StatusOK, importView{formInput: formInput{Values: c.Request.URL.Query()}})
 }
 
 func (s *Server) showImport(c *gin.Context, status int, v importView) {
@@ -88,7 +88,7 @@ func (s *Server) importUpload(c *gin.Context) {
 	c.Request.Body = http.MaxBytesReader(c.Writer, c.Request.Body, maxUpload)
 	base := "/k/" + kitchen.ActorFrom(c.Request.Context()).Site.Slug
 	refuse := func(status int, text string) {
-		v := importView{typed: typed{c.Request.URL.Query(), invalid.Errors{{Field: "file", Message: text}}}}
+		v := importView{formInput: formInput{c.Request.URL.Query(), invalid.Errors{{Field: "file", Message: text}}}}
 		s.showImport(c, status, v)
 	}
 	parts, err := c.Request.MultipartReader()
@@ -135,7 +135,7 @@ func (s *Server) importPreview(c *gin.Context) {
 	if !ok {
 		return
 	}
-	v := importView{typed: typed{Values: c.Request.URL.Query()}}
+	v := importView{formInput: formInput{Values: c.Request.URL.Query()}}
 	preview, err := s.kitchen.PreviewImport(c.Request.Context(), id, choices(v.Values))
 	status := http.StatusOK
 	if errors.As(err, &v.Errors) {
@@ -162,7 +162,7 @@ func (s *Server) importStore(c *gin.Context) {
 	} else {
 		target.PlaceID = f.id("target")
 	}
-	v := importView{typed: typed{Values: c.Request.PostForm}}
+	v := importView{formInput: formInput{Values: c.Request.PostForm}}
 	done, err := s.kitchen.StoreImport(c.Request.Context(), id, choices(c.Request.PostForm), target)
 	if errors.As(err, &v.Errors) {
 		preview, err := s.kitchen.PreviewImport(c.Request.Context(), id, choices(c.Request.PostForm))

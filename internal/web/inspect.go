@@ -21,7 +21,7 @@ import (
 // inspectView is an inspection under way: what was chosen and what the scheme
 // makes of it.
 type inspectView struct {
-	kitchen.Assessment
+	kitchen.InspectionPreview
 	Signs     []freshness.Sign
 	Subject   drawing.Subject
 	Fish      []freshness.Fish // seen so far; the one at hand is Fish[At]
@@ -101,7 +101,7 @@ func (inspectView) VignetteZone(sign freshness.Sign) string {
 }
 
 // Show writes what a level shows for the address of its vignette.
-func (v inspectView) Show(level freshness.Level) string { return drawing.WriteLook(level.Show) }
+func (v inspectView) Show(level freshness.Level) string { return drawing.FormatFeatures(level.Show) }
 
 // Err is what is wrong with a field.
 func (v inspectView) Err(field string) string { return v.Errors.On(field) }
@@ -160,7 +160,7 @@ func (v inspectView) dots() []dot {
 		if len(fish.Signs) == 0 {
 			continue
 		}
-		read, verdict := freshness.Each{Index: v.Reading.Index, Grade: v.Reading.Grade}, v.Verdict.Decision
+		read, verdict := freshness.FishReading{Index: v.Reading.Index, Grade: v.Reading.Grade}, v.Verdict.Decision
 		if n := len(dots); n < len(v.Reading.Each) { // of one fish there is only the whole
 			read, verdict = v.Reading.Each[n], v.Verdict.Each[n]
 		}
@@ -174,9 +174,9 @@ func (v inspectView) dots() []dot {
 	return dots
 }
 
-// CanPart reports whether some of the fish may stay and some may not, so that
+// CanSplit reports whether some of the fish may stay and some may not, so that
 // the box is better parted than refused.
-func (v inspectView) CanPart() bool {
+func (v inspectView) CanSplit() bool {
 	accepted := func(d freshness.Decision) bool { return d.Accepted() }
 	refused := func(d freshness.Decision) bool { return !d.Accepted() }
 	return !v.Verdict.OpenAll && slices.ContainsFunc(v.Verdict.Each, accepted) && slices.ContainsFunc(v.Verdict.Each, refused)
@@ -201,7 +201,7 @@ func (s *Server) inspectStep(c *gin.Context) (inspectView, error) {
 		scheme = c.Query("scheme")
 	}
 	v.readFish(f)
-	if v.Assessment, err = s.kitchen.Assess(c.Request.Context(), id, s.kitchen.Now(), scheme, v.filled()); err != nil {
+	if v.InspectionPreview, err = s.kitchen.PreviewInspection(c.Request.Context(), id, s.kitchen.Now(), scheme, v.filled()); err != nil {
 		return v, err
 	}
 	r := v.State.Received
@@ -246,7 +246,7 @@ func (v *inspectView) readFish(f *form) {
 
 // draw makes the pictures of the step.
 func (v *inspectView) draw() {
-	p := drawing.Picture{Subject: v.Subject, Look: v.Scheme.Look(v.Chosen())}
+	p := drawing.Picture{Subject: v.Subject, Features: v.Scheme.Features(v.Chosen())}
 	for _, sign := range v.Signs {
 		p.Zones = append(p.Zones, sign.Zone)
 		if sign.ID == v.Current {
@@ -263,7 +263,7 @@ func (v *inspectView) draw() {
 		read = v.Reading.Age
 	}
 	if v.Scheme.Calibration != nil {
-		v.Ruler = drawing.Ruler(v.State.Species().ShelfLife, v.Claimed, read, v.Gap)
+		v.Ruler = drawing.Ruler(v.State.Species().ShelfLife, v.DeclaredAge, read, v.Gap)
 	}
 }
 
@@ -276,9 +276,9 @@ func (s *Server) inspectForm(c *gin.Context) {
 	s.show(c, http.StatusOK, "inspect", s.page(c, "Inspect "+v.State.Received.Code, "dock", v))
 }
 
-// inspectLook renders what changes with a choice: the fish, the index, the
+// inspectPreview renders what changes with a choice: the fish, the index, the
 // ruler and the verdict; or all of the form where another fish is taken up.
-func (s *Server) inspectLook(c *gin.Context) {
+func (s *Server) inspectPreview(c *gin.Context) {
 	v, err := s.inspectStep(c)
 	if err != nil {
 		s.fail(c, err)
@@ -316,7 +316,7 @@ func (s *Server) inspect(c *gin.Context) {
 	}
 	var changed *kitchen.Changed
 	switch {
-	case s.wait(c, err):
+	case s.askApproval(c, err):
 	case errors.As(err, &v.Errors):
 	case errors.As(err, &changed):
 		v.Conflict, v.Seen = changed.Events, changed.Seq
@@ -336,7 +336,7 @@ func (s *Server) inspect(c *gin.Context) {
 // browsers keep it.
 func (s *Server) vignette(c *gin.Context) {
 	subject, ok := drawing.ParseSubject(c.Param("subject"))
-	look, known := drawing.ParseLook(c.Query("show"))
+	look, known := drawing.ParseFeatures(c.Query("show"))
 	if !ok || !known {
 		s.fail(c, kitchen.ErrNotFound)
 		return

@@ -16,7 +16,7 @@ func (s *site) box(count int) string {
 	line.Count, line.WeightKg = count, float64(count)
 	d := kitchen.Delivery{ID: kitchen.NewID(), Supplier: "Fulmar Landing", ArrivedAt: s.k.Now(), Lines: []lot.Received{line}}
 	s.must(s.k.Receive(s.ctx, d))
-	docket, err := s.k.Docket(s.ctx, d.ID)
+	docket, err := s.k.DeliveryNote(s.ctx, d.ID)
 	s.must(err)
 	return "/k/quay/lots/" + docket.Rows[0].LotID.String() + "/inspect"
 }

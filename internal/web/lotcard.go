@@ -29,26 +29,26 @@ import (
 // cardView is the lot card, with a form that came back where one did.
 type cardView struct {
 	kitchen.Card
-	Species  species.Species
-	Line     template.HTML
-	Ruler    template.HTML
-	QR       template.HTML
-	Places   []lot.Place
-	Open     string // the kind of event whose form is open
-	Values   url.Values
-	Errors   invalid.Errors
-	Conflict []kitchen.Entry
-	Seen     int
-	CanLook  bool // a scheme fits
-	Clock    *clockView
-	Harvest  *harvestView
-	Oxygen   *oxygenView
-	Frost    *frostCard
-	Habits   []string
+	Species    species.Species
+	Line       template.HTML
+	Ruler      template.HTML
+	QR         template.HTML
+	Places     []lot.Place
+	Open       string // the kind of event whose form is open
+	Values     url.Values
+	Errors     invalid.Errors
+	Conflict   []kitchen.Entry
+	Seen       int
+	CanInspect bool // a scheme fits
+	Clock      *clockView
+	Harvest    *harvestView
+	Oxygen     *oxygenView
+	FrozenCard *frozenCard
+	Cautions   []string
 }
 
-// Lost is what thawing may cost: it is weighed.
-func (cardView) Lost() []string { return []string{"drip", "glaze"} }
+// ThawLosses is what thawing may cost: it is weighed.
+func (cardView) ThawLosses() []string { return []string{"drip", "glaze"} }
 
 // Err is what is wrong with a field of the open form.
 func (v cardView) Err(kind, field string) string {
@@ -79,7 +79,7 @@ func (v cardView) Void(id uuid.UUID) *lot.Void { return v.State.Voids[id] }
 
 // CanVoid reports whether an event may be struck through.
 func (v cardView) CanVoid(e kitchen.Entry) bool {
-	return v.State.Voids[e.ID] == nil && e.Kind != lot.KindVoided && e.Kind != lot.KindPartOf && v.State.Status != lot.InParts
+	return v.State.Voids[e.ID] == nil && e.Kind != lot.KindVoided && e.Kind != lot.KindSplitFrom && v.State.Status != lot.WasSplit
 }
 
 // PlaceName is the name of the place where the lot lies.
@@ -89,21 +89,21 @@ func (v cardView) PlaceName() string { return v.Card.Places[v.State.Place()].Nam
 func (v cardView) OnHand() bool { return v.State.Status == lot.OnHand }
 
 // Assumed reports whether the temperature now is an assumption.
-func (v cardView) Assumed() bool { return v.Account.NowKind == coldchain.Assumed }
+func (v cardView) Assumed() bool { return v.Assessment.NowKind == coldchain.Assumed }
 
 // BasisText says in words what the age used rests on.
 func (v cardView) BasisText() string {
 	return map[freshness.Basis]string{
-		freshness.BasisClaimed: "by the papers alone: not inspected", freshness.BasisRead: "by the fish alone: no claimed date",
+		freshness.BasisDeclared: "by the papers alone: not inspected", freshness.BasisRead: "by the fish alone: no claimed date",
 		freshness.BasisMean: "papers and fish agree: weighted mean", freshness.BasisOlder: "papers and fish disagree: the older, plus one standard deviation",
-	}[v.Account.Basis]
+	}[v.Assessment.Basis]
 }
 
 // Band is the 95 % half band of the life left, ice days.
-func (v cardView) Band() float64 { return v.Account.Left.Band() }
+func (v cardView) Band() float64 { return v.Assessment.Left.Band() }
 
 // Rate reports whether there is a rate now.
-func (v cardView) HasRate() bool { return v.Account.Rate > 0 }
+func (v cardView) HasRate() bool { return v.Assessment.Rate > 0 }
 
 func (s *Server) lotCard(c *gin.Context) {
 	s.showCard(c, http.StatusOK, cardView{Values: url.Values{}, Open: c.Query("do")})
@@ -121,20 +121,20 @@ func (s *Server) showCard(c *gin.Context, status int, v cardView) {
 	}
 	p := s.page(c, v.State.Received.Code, "", nil)
 	v.Species = v.State.Species()
-	v.CanLook = v.OnHand() && lot.CanInspect(v.State)
+	v.CanInspect = v.OnHand() && lot.CanInspect(v.State)
 	if v.Seen == 0 {
 		v.Seen = v.State.Seq
 	}
 	v.Line = coldLine(p, v.Card).Draw()
 	v.Clock, v.Harvest = newClock(p, v.Card), newHarvest(p, v.Card)
-	v.Oxygen, v.Habits = newOxygen(p, v.Card), v.Card.Habits
-	v.Ruler = drawing.Ruler(v.Species.ShelfLife, v.Account.Claimed, v.Account.Read, v.Account.Gap)
+	v.Oxygen, v.Cautions = newOxygen(p, v.Card), v.Card.Cautions
+	v.Ruler = drawing.Ruler(v.Species.ShelfLife, v.Assessment.DeclaredAge, v.Assessment.ReadAge, v.Assessment.Gap)
 	v.QR = qrCode("/k/" + p.Actor.Site.Slug + "/lots/" + id.String())
 	for _, place := range v.Card.Places {
 		v.Places = append(v.Places, place)
 	}
 	sortPlaces(v.Places)
-	v.Frost = newFrost(p, v.Card)
+	v.FrozenCard = newFrozenCard(p, v.Card)
 	p.Data = v
 	s.show(c, status, "lot", p)
 }
@@ -150,9 +150,9 @@ func tracePoints(points []kitchen.TracePoint) []drawing.TracePoint {
 
 // coldLine gathers what the cold line shows.
 func coldLine(p page, card kitchen.Card) drawing.ColdLine {
-	a := card.Account
+	a := card.Assessment
 	limit := p.Profile.ChilledLimit(card.State.Species())
-	l := drawing.ColdLine{From: a.From, To: a.At, Zone: p.Zone, Scale: p.Actor.Temps(), Spots: card.State.Spots, Fish: a.Fish,
+	l := drawing.ColdLine{From: a.From, To: a.At, Zone: p.Zone, Scale: p.Actor.Temps(), Spots: card.State.CoreReadings, Fish: a.OwnCurves,
 		LimitC: limit, Limit: fmt.Sprintf("keep chilled: ≤ %s, %s", p.Temp(limit), p.Profile.Name)}
 	for _, st := range a.Stretches {
 		stage := drawing.Stage{Span: st.Span, Name: st.Name, AssumeC: st.Assumed}
@@ -166,8 +166,8 @@ func coldLine(p page, card kitchen.Card) drawing.ColdLine {
 		}
 		l.Stages = append(l.Stages, stage)
 	}
-	if card.State.Received.Claim.Known() && !card.State.Harvest.Known() {
-		l.Marks = append(l.Marks, drawing.Mark{At: a.From, Label: card.State.Received.Claim.Means.Name()})
+	if card.State.Received.LabelDate.Known() && !card.State.Harvest.Known() {
+		l.Marks = append(l.Marks, drawing.Mark{At: a.From, Label: card.State.Received.LabelDate.Means.Name()})
 	}
 	for _, e := range card.Entries {
 		if e.Kind != lot.KindVoided && e.Kind != lot.KindLogger && e.Kind != lot.KindTemperature {
@@ -227,28 +227,28 @@ func (s *Server) lotEvent(c *gin.Context) {
 		w.Payload = lot.Released{Reason: f.text("reason")}
 	case lot.KindRefused:
 		w.Payload = lot.Refused{Reason: f.text("reason")}
-	case lot.KindUsed:
-		w.Payload = lot.Used{Note: f.text("reason")}
+	case lot.KindLeft:
+		w.Payload = lot.Left{Note: f.text("reason")}
 	case lot.KindDiscarded:
 		w.Payload = lot.Discarded{Reason: f.text("reason")}
-	case lot.KindAccounted:
-		w.Payload = f.accounted(w.HappenedAt)
+	case lot.KindGapExplained:
+		w.Payload = f.gapExplained(w.HappenedAt)
 	case lot.KindTested:
 		w.Payload = f.tested()
 	case lot.KindPacked:
 		w.Payload = lot.Packed{Packing: f.packing(""), Note: f.text("reason")}
-	case lot.KindParted:
-		s.part(c, f, w)
+	case lot.KindSplit:
+		s.split(c, f, w)
 		return
 	case lot.KindChecked:
 		w.Payload = f.checked()
-	case lot.KindClaimed:
+	case lot.KindComplaint:
 		card, err := s.kitchen.Card(c.Request.Context(), id)
 		if err != nil {
 			s.fail(c, err)
 			return
 		}
-		w.Payload = f.claimed(card.State)
+		w.Payload = f.complaint(card.State)
 	case lot.KindVoided:
 		w.Payload = lot.Voided{EventID: f.uuid("event_id"), Reason: f.text("reason")}
 	default:
@@ -269,7 +269,7 @@ func (s *Server) afterEvent(c *gin.Context, kind lot.Kind, err error) {
 	switch {
 	case err == nil:
 		c.Redirect(http.StatusSeeOther, s.base(c)+"/lots/"+c.Param("id"))
-	case s.wait(c, err):
+	case s.askApproval(c, err):
 	case errors.As(err, &v.Errors):
 		s.showCard(c, http.StatusUnprocessableEntity, v)
 	case errors.As(err, &changed):
@@ -280,12 +280,12 @@ func (s *Server) afterEvent(c *gin.Context, kind lot.Kind, err error) {
 	}
 }
 
-// part takes the form in that parts a lot in two.
-func (s *Server) part(c *gin.Context, f *form, w kitchen.Write) {
-	in := kitchen.Parting{EventID: w.EventID, LotID: w.LotID, Seen: w.Seen, HappenedAt: w.HappenedAt}
+// split takes the form in that parts a lot in two.
+func (s *Server) split(c *gin.Context, f *form, w kitchen.Write) {
+	in := kitchen.NewSplit{EventID: w.EventID, LotID: w.LotID, Seen: w.Seen, HappenedAt: w.HappenedAt}
 	for i := range 2 {
 		name := func(field string) string { return fmt.Sprintf("part-%d-%s", i, field) }
-		part := lot.Part{Count: f.whole(name("count")), WeightKg: f.kilograms(name("weight"))}
+		part := lot.SplitLot{Count: f.whole(name("count")), WeightKg: f.kilograms(name("weight"))}
 		for _, n := range strings.Fields(f.text(name("fish"))) {
 			if fish, err := strconv.Atoi(n); err == nil {
 				part.Fish = append(part.Fish, fish)
@@ -300,7 +300,7 @@ func (s *Server) part(c *gin.Context, f *form, w kitchen.Write) {
 	}
 	err := f.bad.Err()
 	if err == nil {
-		err = s.kitchen.Part(c.Request.Context(), in)
+		err = s.kitchen.Split(c.Request.Context(), in)
 	}
 	var fields invalid.Errors
 	if errors.As(err, &fields) { // the core counts parts as parts[0].count
@@ -309,26 +309,26 @@ func (s *Server) part(c *gin.Context, f *form, w kitchen.Write) {
 		}
 		err = fields
 	}
-	s.afterEvent(c, lot.KindParted, err)
+	s.afterEvent(c, lot.KindSplit, err)
 }
 
-// Shares proposes the two parts of the form that parts the lot: by the last
+// ProposedSplit proposes the two parts of the form that parts the lot: by the last
 // inspection, or one fish taken off.
-func (v cardView) Shares() []lot.Part {
-	if parts, ok := lot.Shares(v.State); ok {
+func (v cardView) ProposedSplit() []lot.SplitLot {
+	if parts, ok := lot.ProposeSplit(v.State); ok {
 		return parts
 	}
 	r := v.State.Received
 	one := r.WeightKg / float64(max(r.Count, 1))
-	return []lot.Part{{Count: r.Count - 1, WeightKg: r.WeightKg - one}, {Count: 1, WeightKg: one}}
+	return []lot.SplitLot{{Count: r.Count - 1, WeightKg: r.WeightKg - one}, {Count: 1, WeightKg: one}}
 }
 
-// PartVal is a field of a part: what was typed, or what is proposed.
-func (v cardView) PartVal(p page, i int, field string) string {
+// SplitVal is a field of a part: what was typed, or what is proposed.
+func (v cardView) SplitVal(p page, i int, field string) string {
 	if v.Open == "parted" && v.Values.Has("part-0-count") {
 		return v.Values.Get(fmt.Sprintf("part-%d-%s", i, field))
 	}
-	part := v.Shares()[i]
+	part := v.ProposedSplit()[i]
 	switch field {
 	case "count":
 		return strconv.Itoa(part.Count)
@@ -347,10 +347,10 @@ func (v cardView) PartVal(p page, i int, field string) string {
 
 // Real writes the life left in real days at the temperature now.
 func (v cardView) Real() string {
-	if math.IsNaN(v.Account.RealDays) {
+	if math.IsNaN(v.Assessment.RealDays) {
 		return "—"
 	}
-	return days(v.Account.RealDays)
+	return days(v.Assessment.RealDays)
 }
 
 // CelsiusOr writes a temperature for a field.
@@ -370,7 +370,7 @@ func (v cardView) Packing() string {
 }
 
 // Hours are those of the cold line that are known in one way.
-func (v cardView) Hours(kind string) float64 { return v.Account.Hours[coldchain.Kind(kind)] }
+func (v cardView) Hours(kind string) float64 { return v.Assessment.Hours[coldchain.Kind(kind)] }
 
 func sortPlaces(places []lot.Place) {
 	slices.SortFunc(places, func(a, b lot.Place) int { return int(a.ID - b.ID) })

@@ -19,12 +19,12 @@ import (
 	"leancatch/internal/kitchen"
 )
 
-// looksKept is how long the market lists a look that was not bought.
-const looksKept = 3 * 24 * time.Hour
+// checksKept is how long the market lists a look that was not bought.
+const checksKept = 3 * 24 * time.Hour
 
 // marketView is a look under way and those before it.
 type marketView struct {
-	typed
+	formInput
 	Species species.Species
 	Forms   []string
 	Signs   []freshness.Sign
@@ -32,7 +32,7 @@ type marketView struct {
 	Fish    template.HTML
 	Reading *freshness.Reading
 	Verdict freshness.Verdict
-	Looks   []kitchen.Looked
+	Checks  []kitchen.MarketCheckResult
 }
 
 // Level is the level chosen for a sign, −1 for none.
@@ -54,12 +54,12 @@ func (v marketView) Explained(id string) bool {
 }
 
 // Card is what to ask for at the stall.
-func (marketView) Card() []lot.CounterAsk { return lot.CounterCard }
+func (marketView) Card() []lot.StallQuestion { return lot.StallQuestions }
 
 // Answered writes the answers of a look.
-func (marketView) Answered(l kitchen.Looked) string {
+func (marketView) Answered(l kitchen.MarketCheckResult) string {
 	var said []string
-	for _, ask := range lot.CounterCard {
+	for _, ask := range lot.StallQuestions {
 		for _, a := range ask.Answers {
 			if l.Answers[ask.ID] == a.ID {
 				said = append(said, ask.Ask+" "+a.Name+".")
@@ -69,9 +69,9 @@ func (marketView) Answered(l kitchen.Looked) string {
 	return strings.Join(said, " ")
 }
 
-// look reads the form.
-func (f *form) look() kitchen.Look {
-	l := kitchen.Look{Stall: f.text("stall"), Form: f.text("form"), Answers: map[string]string{}}
+// marketCheck reads the form.
+func (f *form) marketCheck() kitchen.MarketCheck {
+	l := kitchen.MarketCheck{Stall: f.text("stall"), Form: f.text("form"), Answers: map[string]string{}}
 	if sp, ok := species.Find(f.text("species")); ok {
 		l.SpeciesID = sp.ID
 	}
@@ -93,11 +93,11 @@ func (f *form) look() kitchen.Look {
 
 func (s *Server) market(c *gin.Context) {
 	p := s.page(c, "Market", "dock", nil)
-	s.showMarket(c, http.StatusOK, p, marketView{typed: typed{Values: url.Values{"id": {p.NewID()}, "form": {"whole"}, "species": {c.Query("species")}}}}, kitchen.Look{Form: "whole"})
+	s.showMarket(c, http.StatusOK, p, marketView{formInput: formInput{Values: url.Values{"id": {p.NewID()}, "form": {"whole"}, "species": {c.Query("species")}}}}, kitchen.MarketCheck{Form: "whole"})
 }
 
 // showMarket renders the market with what the scheme makes of the look so far.
-func (s *Server) showMarket(c *gin.Context, status int, p page, v marketView, l kitchen.Look) {
+func (s *Server) showMarket(c *gin.Context, status int, p page, v marketView, l kitchen.MarketCheck) {
 	ctx := c.Request.Context()
 	v.Species, _ = species.Find(v.Val("species"))
 	v.Forms = lot.Forms[:5]
@@ -115,10 +115,10 @@ func (s *Server) showMarket(c *gin.Context, status int, p page, v marketView, l 
 		}
 		l.Fish = known
 		if figure := v.Species.Figure; figure != "" {
-			v.Fish = drawing.Picture{Subject: drawing.Subject{Figure: figure, Form: v.Val("form")}, Look: scheme.Look(known)}.Draw()
+			v.Fish = drawing.Picture{Subject: drawing.Subject{Figure: figure, Form: v.Val("form")}, Features: scheme.Features(known)}.Draw()
 		}
 		l.SpeciesID, l.Form = v.Species.ID, v.Val("form")
-		if reading, verdict, err := s.kitchen.LookOver(ctx, l); err == nil {
+		if reading, verdict, err := s.kitchen.PreviewMarketCheck(ctx, l); err == nil {
 			v.Reading, v.Verdict = &reading, verdict
 		}
 	}
@@ -128,7 +128,7 @@ func (s *Server) showMarket(c *gin.Context, status int, p page, v marketView, l 
 		return
 	}
 	var err error
-	if v.Looks, err = s.kitchen.LooksSince(ctx, p.Now.Add(-looksKept)); err != nil {
+	if v.Checks, err = s.kitchen.MarketChecksSince(ctx, p.Now.Add(-checksKept)); err != nil {
 		s.fail(c, err)
 		return
 	}
@@ -140,20 +140,20 @@ func (s *Server) showMarket(c *gin.Context, status int, p page, v marketView, l 
 	s.show(c, status, "market", p)
 }
 
-// look judges the look so far, or keeps it.
-func (s *Server) look(c *gin.Context) {
+// checkFish judges the look so far, or keeps it.
+func (s *Server) checkFish(c *gin.Context) {
 	p := s.page(c, "Market", "dock", nil)
 	f := newForm(c)
-	l := f.look()
+	l := f.marketCheck()
 	l.ID, l.At = f.uuid("id"), p.Now
-	v := marketView{typed: typed{Values: c.Request.PostForm}}
+	v := marketView{formInput: formInput{Values: c.Request.PostForm}}
 	if f.text("action") != "keep" {
 		s.showMarket(c, http.StatusOK, p, v, l)
 		return
 	}
 	err := f.bad.Err()
 	if err == nil {
-		err = s.kitchen.KeepLook(c.Request.Context(), l)
+		err = s.kitchen.SaveMarketCheck(c.Request.Context(), l)
 	}
 	switch {
 	case errors.As(err, &v.Errors):
@@ -167,13 +167,13 @@ func (s *Server) look(c *gin.Context) {
 	}
 }
 
-// lookOf returns the look that a docket line was bought after; nil for none.
-func (s *Server) lookOf(c *gin.Context, id string) *kitchen.Look {
+// marketCheckOf returns the look that a docket line was bought after; nil for none.
+func (s *Server) marketCheckOf(c *gin.Context, id string) *kitchen.MarketCheck {
 	lookID, err := uuid.Parse(id)
 	if err != nil {
 		return nil
 	}
-	l, err := s.kitchen.OpenLook(c.Request.Context(), lookID)
+	l, err := s.kitchen.OpenMarketCheck(c.Request.Context(), lookID)
 	if err != nil {
 		return nil
 	}
@@ -181,7 +181,7 @@ func (s *Server) lookOf(c *gin.Context, id string) *kitchen.Look {
 }
 
 // fromMarket begins a docket with fish bought after a look.
-func (v *receiveView) fromMarket(p page, l kitchen.Look) {
+func (v *receiveView) fromMarket(p page, l kitchen.MarketCheck) {
 	v.Values.Set("supplier", l.Stall)
 	set := func(field, value string) { v.Values.Set(lineField(0, field), value) }
 	set("look", l.ID.String())

@@ -22,7 +22,7 @@ import (
 // orderView is the form of an order as it was typed. Lines added are kept in
 // hidden fields; the one at hand is drawn.
 type orderView struct {
-	typed
+	formInput
 	Lines     []kitchen.OrderLine // added before
 	Species   species.Species     // of the line at hand
 	Trims     []trimRow
@@ -46,7 +46,7 @@ func (orderView) OffText(off []lot.Trim) string {
 
 func (s *Server) orderForm(c *gin.Context) {
 	p := s.page(c, "Order", "dock", nil)
-	s.showOrder(c, http.StatusOK, p, orderView{typed: typed{Values: url.Values{"id": {p.NewID()}, "form": {"whole"}}}})
+	s.showOrder(c, http.StatusOK, p, orderView{formInput: formInput{Values: url.Values{"id": {p.NewID()}, "form": {"whole"}}}})
 }
 
 func (s *Server) showOrder(c *gin.Context, status int, p page, v orderView) {
@@ -87,7 +87,7 @@ func (s *Server) order(c *gin.Context) {
 	p := s.page(c, "Order", "dock", nil)
 	f := newForm(c)
 	action := f.text("action") // reads the form
-	v := orderView{typed: typed{Values: c.Request.PostForm}}
+	v := orderView{formInput: formInput{Values: c.Request.PostForm}}
 	for i := range min(len(c.Request.PostForm["line"]), maxLines) {
 		v.Lines = append(v.Lines, readOrderLine(c.Request.PostForm["line"][i]))
 	}

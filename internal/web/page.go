@@ -41,7 +41,7 @@ func parseViews() (views, error) {
 		"boxFields": func() []boxField { return boxFields },
 		"allHolds":  func() []lot.Holds { return lot.AllHolds }, "holdsName": lot.HoldsName, "probeKind": probeKind, "packs": func() []lot.Pack { return lot.Packs }, "kindName": kindName,
 		"bodyName": bodyName, "endUse": endUseName, "spanText": spanText,
-		"kin":     func() rigor.Basis { return rigor.Kin },
+		"kin":     func() rigor.Basis { return rigor.OtherSpecies },
 		"percent": func(share float64) float64 { return 100 * share }, "own": func() []string { return []string{"n", "c", "m", "M"} },
 		"agentName": agentName,
 		"digits":    func() []string { return []string{"1", "2", "3", "4", "5", "6", "7", "8", "9", "", "0", "⌫"} },
@@ -297,7 +297,7 @@ func (s *Server) problem(c *gin.Context, status int, text string) {
 func (s *Server) fail(c *gin.Context, err error) {
 	var fields invalid.Errors
 	switch {
-	case s.wait(c, err):
+	case s.askApproval(c, err):
 	case errors.Is(err, kitchen.ErrNotFound):
 		s.problem(c, http.StatusNotFound, "There is nothing here: it is gone, or the address is wrong.")
 	case errors.Is(err, kitchen.ErrManager):
@@ -320,7 +320,7 @@ func (s *Server) fail(c *gin.Context, err error) {
 
 // export sends a file that leaves the kitchen, and writes so into the audit.
 func (s *Server) export(c *gin.Context, contentType, name string, data []byte) {
-	s.note(c, kitchen.ActExported, name)
+	s.recordAudit(c, kitchen.ActExported, name)
 	where := "attachment"
 	if contentType == "application/pdf" { // which browsers show
 		where = "inline"

@@ -124,7 +124,7 @@ func TestScalesOfAPerson(t *testing.T) {
 	}
 	c, err := s.k.Card(s.ctx, s.lot.LotID)
 	s.must(err)
-	if got := c.State.Spots[1].Celsius; got < 0.999 || got > 1.001 {
+	if got := c.State.CoreReadings[1].Celsius; got < 0.999 || got > 1.001 {
 		t.Errorf("stored %v °C, want 1", got)
 	}
 	fields = url.Values{"event_id_new": {kitchen.NewID().String()}, "seen": {"2"}, "celsius": {"cold"}, "happened_at": {"2026-02-30T10:00"}}

@@ -17,7 +17,7 @@ import (
 
 // peopleView is the page of the people of a kitchen, its tablets and sessions.
 type peopleView struct {
-	typedIn
+	namedFormInput
 	Members  []kitchen.Member
 	Grants   []access.Role // the roles that the actor may give
 	Devices  []store.DevicesRow
@@ -61,9 +61,9 @@ func (s *Server) showPeople(c *gin.Context, status int, v peopleView) {
 
 // answerPeople ends a form of the page of people.
 func (s *Server) answerPeople(c *gin.Context, form string, err error) {
-	s.answer(c, err, "/people", func(t typed) {
+	s.answer(c, err, "/people", func(t formInput) {
 		withoutSecrets(t.Values)
-		s.showPeople(c, http.StatusUnprocessableEntity, peopleView{typedIn: typedIn{t, form}})
+		s.showPeople(c, http.StatusUnprocessableEntity, peopleView{namedFormInput: namedFormInput{t, form}})
 	})
 }
 
@@ -161,7 +161,7 @@ func (s *Server) revokeDevice(c *gin.Context) {
 
 // tokensView is the page of the tokens of the JSON API.
 type tokensView struct {
-	typed
+	formInput
 	Tokens []store.TokensRow
 	Probes []store.Probe
 	Scopes []access.Scope
@@ -198,7 +198,7 @@ func (s *Server) addToken(c *gin.Context) {
 	var bad invalid.Errors
 	switch {
 	case errors.As(err, &bad):
-		s.showTokens(c, http.StatusUnprocessableEntity, tokensView{typed: typed{c.Request.PostForm, bad}})
+		s.showTokens(c, http.StatusUnprocessableEntity, tokensView{formInput: formInput{c.Request.PostForm, bad}})
 	case err != nil:
 		s.fail(c, err)
 	default:
@@ -208,6 +208,6 @@ func (s *Server) addToken(c *gin.Context) {
 
 func (s *Server) revokeToken(c *gin.Context) {
 	if id, ok := s.pathNumber(c); ok {
-		s.answer(c, s.kitchen.RevokeToken(c.Request.Context(), id), "/tokens", func(typed) { s.tokens(c) })
+		s.answer(c, s.kitchen.RevokeToken(c.Request.Context(), id), "/tokens", func(formInput) { s.tokens(c) })
 	}
 }

@@ -22,16 +22,16 @@ import (
 
 // placePageView is one place.
 type placePageView struct {
-	Page  kitchen.PlacePage
-	Card  placeView
-	Plan  template.HTML
-	Trace kitchen.PlaceTrace
-	Draw  template.HTML // the trace, for where no script runs
-	Past  []alarmView
-	Span  string // the span in a word: day, week …; "" for another
-	Holds []lot.Holds
-	typed      // the settings
-	Open  bool // they came back
+	Page      kitchen.PlacePage
+	Card      placeView
+	Plan      template.HTML
+	Trace     kitchen.PlaceTrace
+	Draw      template.HTML // the trace, for where no script runs
+	Past      []alarmView
+	Span      string // the span in a word: day, week …; "" for another
+	Holds     []lot.Holds
+	formInput      // the settings
+	Open      bool // they came back
 }
 
 // The spans that are one touch away.
@@ -277,7 +277,7 @@ func (s *Server) setPlace(c *gin.Context) {
 	if err == nil {
 		err = s.kitchen.SetPlace(c.Request.Context(), id, change)
 	}
-	v := placePageView{Open: true, typed: typed{Values: c.Request.PostForm}}
+	v := placePageView{Open: true, formInput: formInput{Values: c.Request.PostForm}}
 	switch {
 	case err == nil:
 		c.Redirect(http.StatusSeeOther, fmt.Sprintf("%s/ice/places/%d", s.base(c), id))

@@ -33,7 +33,7 @@ func TestQuietHoursNeverSilenceAStop(t *testing.T) {
 		name, from, to string
 		both           bool
 	}{{"quiet all day", "00:00", "23:59", local == "23:59"}, {"never quiet", "12:00", "12:00", true}} {
-		s.must(s.k.SetWatching(s.ctx, kitchen.Watching{QuietFrom: c.from, QuietTo: c.to, CheckDays: 30}))
+		s.must(s.k.SetAlarmSettings(s.ctx, kitchen.AlarmSettings{QuietFrom: c.from, QuietTo: c.to, CheckDays: 30}))
 		_, bar := s.get("/k/quay/alarms")
 		if !strings.Contains(bar, "Walk-in: Too warm") || !strings.Contains(bar, "data-sound") {
 			t.Errorf("%s: the stop is not shown: %s", c.name, bar)

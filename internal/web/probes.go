@@ -19,9 +19,9 @@ import (
 
 // probesView lists the probes.
 type probesView struct {
-	Probes  []kitchen.ProbeView
-	Places  []store.Place
-	typedIn // "new" or "watching"
+	Probes         []kitchen.ProbeView
+	Places         []store.Place
+	namedFormInput // "new" or "watching"
 }
 
 func (s *Server) probes(c *gin.Context) { s.showProbes(c, http.StatusOK, probesView{}) }
@@ -60,7 +60,7 @@ func (s *Server) addProbe(c *gin.Context) {
 	if err == nil {
 		added, err = s.kitchen.AddProbe(c.Request.Context(), n)
 	}
-	v := probesView{typedIn: typedIn{typed{Values: c.Request.PostForm}, "new"}}
+	v := probesView{namedFormInput: namedFormInput{formInput{Values: c.Request.PostForm}, "new"}}
 	switch {
 	case err == nil:
 		c.Redirect(http.StatusSeeOther, fmt.Sprintf("%s/ice/probes/%d", s.base(c), added.ID))
@@ -74,10 +74,10 @@ func (s *Server) addProbe(c *gin.Context) {
 // probeView is one probe.
 type probeView struct {
 	kitchen.ProbePage
-	Token   string // just made: shown once
-	Methods []probe.Method
-	Manager bool
-	typedIn // "check", "move" or "reassign"
+	Token          string // just made: shown once
+	Methods        []probe.Method
+	Manager        bool
+	namedFormInput // "check", "move" or "reassign"
 }
 
 // AheadHours is how far its clock is ahead.
@@ -123,7 +123,7 @@ func (s *Server) showProbe(c *gin.Context, status int, v probeView) {
 // afterProbe goes back to the probe, or shows it with the form that did not
 // succeed.
 func (s *Server) afterProbe(c *gin.Context, form string, err error) {
-	v := probeView{typedIn: typedIn{typed{Values: c.Request.PostForm}, form}}
+	v := probeView{namedFormInput: namedFormInput{formInput{Values: c.Request.PostForm}, form}}
 	switch {
 	case err == nil:
 		c.Redirect(http.StatusSeeOther, s.base(c)+"/ice/probes/"+c.Param("id"))

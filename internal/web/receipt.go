@@ -78,9 +78,9 @@ func (s *Server) photo(c *gin.Context) {
 	c.Data(http.StatusOK, "image/jpeg", data)
 }
 
-// claimed reads the form of a claim.
-func (f *form) claimed(s *lot.State) lot.Claimed {
-	p := lot.Claimed{Number: s.Received.Code + "/" + strconv.Itoa(len(s.Claims)+1), WeightKg: f.kilograms("weight"), Asks: f.text("asks"), Note: f.text("note")}
+// complaint reads the form of a claim.
+func (f *form) complaint(s *lot.State) lot.Complaint {
+	p := lot.Complaint{Number: s.Received.Code + "/" + strconv.Itoa(len(s.Complaints)+1), WeightKg: f.kilograms("weight"), Remedy: f.text("asks"), Note: f.text("note")}
 	for _, line := range strings.Split(f.text("reasons"), "\n") {
 		if line = strings.TrimSpace(line); line != "" {
 			p.Reasons = append(p.Reasons, line)
@@ -140,20 +140,20 @@ func trims(text string) []lot.Trim {
 	return list
 }
 
-// claimPDF writes the paper of a claim.
-func (s *Server) claimPDF(c *gin.Context) {
+// complaintPDF writes the paper of a claim.
+func (s *Server) complaintPDF(c *gin.Context) {
 	lotID, err := uuid.Parse(c.Param("id"))
 	eventID, bad := uuid.Parse(strings.TrimSuffix(c.Param("event"), ".pdf"))
 	if err != nil || bad != nil {
 		s.fail(c, kitchen.ErrNotFound)
 		return
 	}
-	claim, err := s.kitchen.Claim(c.Request.Context(), lotID, eventID)
+	claim, err := s.kitchen.Complaint(c.Request.Context(), lotID, eventID)
 	if err != nil {
 		s.fail(c, err)
 		return
 	}
-	data, err := interchange.ClaimPDF(claim)
+	data, err := interchange.ComplaintPDF(claim)
 	if err != nil {
 		s.fail(c, err)
 		return
@@ -214,19 +214,19 @@ func (v cardView) HasFault(id string) bool {
 	return n > 0 && slices.Contains(v.State.Checks[n-1].Faults, id)
 }
 
-// ClaimAsks lists what a claim may ask for.
-func (cardView) ClaimAsks() []lot.ClaimAsk { return lot.ClaimAsks }
+// Remedies lists what a claim may ask for.
+func (cardView) Remedies() []lot.Remedy { return lot.Remedies }
 
-// ClaimReasons is what was typed as the reasons of a claim, or what is proposed.
-func (v cardView) ClaimReasons() string {
+// ComplaintReasons is what was typed as the reasons of a claim, or what is proposed.
+func (v cardView) ComplaintReasons() string {
 	if v.Open == "claimed" {
 		return v.Values.Get("reasons")
 	}
-	return strings.Join(lot.ClaimReasons(v.State), "\n")
+	return strings.Join(lot.ComplaintReasons(v.State), "\n")
 }
 
-// ClaimWeight is what was typed as the weight claimed, or the weight delivered.
-func (v cardView) ClaimWeight(p page) string {
+// ComplaintWeight is what was typed as the weight claimed, or the weight delivered.
+func (v cardView) ComplaintWeight(p page) string {
 	if v.Open == "claimed" {
 		return v.Values.Get("weight")
 	}

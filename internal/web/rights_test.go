@@ -61,7 +61,7 @@ func staffed(t *testing.T) (s *site, cookie func(access.Role) *http.Cookie) {
 	return s, func(role access.Role) *http.Cookie {
 		for _, p := range people {
 			if p.Name == "a "+string(role) {
-				secret, err := s.k.Stand(context.Background(), kitchen.ActorFrom(s.ctx).Site, p.ID, kitchen.Origin{})
+				secret, err := s.k.Impersonate(context.Background(), kitchen.ActorFrom(s.ctx).Site, p.ID, kitchen.Origin{})
 				s.must(err)
 				return &http.Cookie{Name: sessionCookie, Value: secret}
 			}

@@ -18,7 +18,7 @@ import (
 
 // schemesView lists the schemes of the kitchen.
 type schemesView struct {
-	typed
+	formInput
 	Schemes []freshness.Scheme
 }
 
@@ -59,7 +59,7 @@ func (schemeView) Note(l freshness.Level) string {
 func (schemeView) Weight(s freshness.Sign) int { return max(s.Weight, 1) }
 
 func (s *Server) schemes(c *gin.Context) {
-	s.showSchemes(c, http.StatusOK, schemesView{typed: typed{Values: url.Values{}}})
+	s.showSchemes(c, http.StatusOK, schemesView{formInput: formInput{Values: url.Values{}}})
 }
 
 func (s *Server) showSchemes(c *gin.Context, status int, v schemesView) {
@@ -76,7 +76,7 @@ func (s *Server) showSchemes(c *gin.Context, status int, v schemesView) {
 func (s *Server) copyScheme(c *gin.Context) {
 	f := newForm(c)
 	id, err := s.kitchen.CopyScheme(c.Request.Context(), f.text("from"), f.text("name"))
-	v := schemesView{typed: typed{Values: c.Request.PostForm}}
+	v := schemesView{formInput: formInput{Values: c.Request.PostForm}}
 	switch {
 	case errors.As(err, &v.Errors):
 		s.showSchemes(c, http.StatusUnprocessableEntity, v)

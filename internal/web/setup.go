@@ -17,15 +17,15 @@ import (
 // setupView is the form of a new kitchen: the first of an installation, which
 // makes its owner too, or another one of an owner.
 type setupView struct {
-	typed
+	formInput
 	First    bool
 	Key      string // of the set-up link
 	Profiles []safety.Profile
 }
 
 // setupStart is what the form begins with.
-func setupStart() typed {
-	return typed{Values: map[string][]string{"profile": {safety.DefaultProfile}, "service": {"19:00"},
+func setupStart() formInput {
+	return formInput{Values: map[string][]string{"profile": {safety.DefaultProfile}, "service": {"19:00"},
 		"places": {"Dock, dock, 6\nWalk-in, walk_in, 1\nFish drawer, drawer, 0\nIce tote, tote, 0\nFreezer, freezer, -20"}}}
 }
 
@@ -36,7 +36,7 @@ func (s *Server) setupForm(c *gin.Context) {
 		s.fail(c, err)
 		return
 	}
-	s.showSetup(c, http.StatusOK, setupView{typed: setupStart(), First: true, Key: key})
+	s.showSetup(c, http.StatusOK, setupView{formInput: setupStart(), First: true, Key: key})
 }
 
 func (s *Server) showSetup(c *gin.Context, status int, v setupView) {
@@ -69,7 +69,7 @@ func (s *Server) setup(c *gin.Context) {
 	if errors.As(err, &f.bad) {
 		values := c.Request.PostForm
 		withoutSecrets(values)
-		s.showSetup(c, http.StatusUnprocessableEntity, setupView{typed: typed{values, f.bad}, First: true, Key: key})
+		s.showSetup(c, http.StatusUnprocessableEntity, setupView{formInput: formInput{values, f.bad}, First: true, Key: key})
 		return
 	}
 	var secret string
@@ -77,7 +77,7 @@ func (s *Server) setup(c *gin.Context) {
 		secret, _, err = s.kitchen.SignInWithPassword(ctx, owner.UserName, owner.Password, origin(c))
 	}
 	if err == nil {
-		err = s.seat(c, secret)
+		err = s.startSession(c, secret)
 	}
 	if err != nil {
 		s.fail(c, err)
@@ -87,7 +87,7 @@ func (s *Server) setup(c *gin.Context) {
 }
 
 func (s *Server) kitchenForm(c *gin.Context) {
-	s.showSetup(c, http.StatusOK, setupView{typed: setupStart()})
+	s.showSetup(c, http.StatusOK, setupView{formInput: setupStart()})
 }
 
 // openKitchen makes another kitchen of an owner.
@@ -96,7 +96,7 @@ func (s *Server) openKitchen(c *gin.Context) {
 	site, err := s.makeKitchen(f, f.setup(), func(in kitchen.Setup) (store.Site, error) { return s.kitchen.OpenKitchen(c.Request.Context(), in) })
 	switch {
 	case errors.As(err, &f.bad):
-		s.showSetup(c, http.StatusUnprocessableEntity, setupView{typed: typed{c.Request.PostForm, f.bad}})
+		s.showSetup(c, http.StatusUnprocessableEntity, setupView{formInput: formInput{c.Request.PostForm, f.bad}})
 	case err != nil:
 		s.fail(c, err)
 	default:

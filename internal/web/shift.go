@@ -12,10 +12,10 @@ import (
 
 // shiftView is the page of who is on shift: their own settings and secrets.
 type shiftView struct {
-	typedIn
-	Sessions []store.SessionsRow
-	Sites    []store.Site
-	Stands   []store.Person // the people of the demo, to stand in for
+	namedFormInput
+	Sessions  []store.SessionsRow
+	Sites     []store.Site
+	DemoSites []store.Person // the people of the demo, to stand in for
 }
 
 func (s *Server) shift(c *gin.Context) { s.showShift(c, http.StatusOK, shiftView{}) }
@@ -31,8 +31,8 @@ func (s *Server) showShift(c *gin.Context, status int, v shiftView) {
 		s.fail(c, err)
 		return
 	}
-	if s.opts.Demo && onThisMachine(c) && !kitchen.ActorFrom(ctx).Visit.OnDevice {
-		if v.Stands, err = s.kitchen.DB.People(ctx, kitchen.ActorFrom(ctx).Site.ID); err != nil {
+	if s.opts.Demo && onThisMachine(c) && !kitchen.ActorFrom(ctx).SignIn.OnDevice {
+		if v.DemoSites, err = s.kitchen.DB.People(ctx, kitchen.ActorFrom(ctx).Site.ID); err != nil {
 			s.fail(c, err)
 			return
 		}
@@ -70,9 +70,9 @@ func (s *Server) ownPassword(c *gin.Context) {
 }
 
 func (s *Server) answerShift(c *gin.Context, form string, err error) {
-	s.answer(c, s.besideField(c, err, "old_"+form), "/shift", func(t typed) {
+	s.answer(c, s.besideField(c, err, "old_"+form), "/shift", func(t formInput) {
 		withoutSecrets(t.Values)
-		s.showShift(c, http.StatusUnprocessableEntity, shiftView{typedIn: typedIn{t, form}})
+		s.showShift(c, http.StatusUnprocessableEntity, shiftView{namedFormInput: namedFormInput{t, form}})
 	})
 }
 
@@ -86,5 +86,5 @@ func (s *Server) endSession(c *gin.Context) {
 	if c.PostForm("from") == "people" {
 		to = "/people"
 	}
-	s.answer(c, s.kitchen.RevokeSession(c.Request.Context(), id), to, func(typed) { s.shift(c) })
+	s.answer(c, s.kitchen.RevokeSession(c.Request.Context(), id), to, func(formInput) { s.shift(c) })
 }

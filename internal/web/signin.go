@@ -42,18 +42,18 @@ func (s *Server) openSites(c *gin.Context) ([]store.Site, error) {
 // signInView is the page to sign in: names and a PIN on a shared tablet, a user
 // name and a password elsewhere.
 type signInView struct {
-	typed
-	Device   *kitchen.Device
-	People   []kitchen.Member
-	Password bool // the form of user name and password, on a tablet too
-	Next     string
-	Wrong    string
-	Stands   []stand // the people of the demo, to stand in for
-	Fresh    bool    // there is no kitchen yet
+	formInput
+	Device    *kitchen.Device
+	People    []kitchen.Member
+	Password  bool // the form of user name and password, on a tablet too
+	Next      string
+	Wrong     string
+	DemoSites []demoSite // the people of the demo, to stand in for
+	Fresh     bool       // there is no kitchen yet
 }
 
-// stand is a kitchen of the demo with its people.
-type stand struct {
+// demoSite is a kitchen of the demo with its people.
+type demoSite struct {
 	store.Site
 	People []store.Person
 }
@@ -88,7 +88,7 @@ func (s *Server) showSignIn(c *gin.Context, status int, v signInView) {
 				s.fail(c, err)
 				return
 			}
-			v.Stands = append(v.Stands, stand{site, people})
+			v.DemoSites = append(v.DemoSites, demoSite{site, people})
 		}
 	}
 	s.render(c, status, "signin", "layout", s.page(c, "Sign in", "", v))
@@ -104,7 +104,7 @@ func (s *Server) signIn(c *gin.Context) {
 	switch {
 	case f.text("stand") != "" && s.opts.Demo && onThisMachine(c):
 		if site, err = s.kitchen.DB.SiteBySlug(store.Everywhere(ctx), f.text("site")); err == nil {
-			secret, err = s.kitchen.Stand(ctx, site, f.id("stand"), origin(c))
+			secret, err = s.kitchen.Impersonate(ctx, site, f.id("stand"), origin(c))
 		}
 	case v.Password:
 		secret, site, err = s.kitchen.SignInWithPassword(ctx, f.text("user_name"), c.PostForm("password"), origin(c))
@@ -116,7 +116,7 @@ func (s *Server) signIn(c *gin.Context) {
 		}
 	}
 	if err == nil {
-		err = s.seat(c, secret)
+		err = s.startSession(c, secret)
 	}
 	if err != nil {
 		s.actAs(c, kitchen.Actor{Site: site}) // for its clock
@@ -125,7 +125,7 @@ func (s *Server) signIn(c *gin.Context) {
 			return
 		}
 		s.actAs(c, kitchen.Actor{})
-		v.typed = typed{Values: c.Request.PostForm}
+		v.formInput = formInput{Values: c.Request.PostForm}
 		withoutSecrets(v.Values)
 		s.showSignIn(c, http.StatusUnprocessableEntity, v)
 		return

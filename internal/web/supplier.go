@@ -19,22 +19,22 @@ import (
 
 // supplierView is the page of a supplier.
 type supplierView struct {
-	kitchen.Supplied
+	kitchen.SupplierSummary
 	page page
 }
 
 // Plot draws the age gaps of a species over time.
-func (v supplierView) Plot(s kitchen.SuppliedSpecies) template.HTML {
+func (v supplierView) Plot(s kitchen.SupplierSpecies) template.HTML {
 	var points []drawing.GapPoint
 	for _, r := range s.Rows {
 		points = append(points, drawing.GapPoint{At: r.ReceivedAt, Days: *r.GapDays, Href: v.page.Base + "/lots/" + r.LotID.String(),
 			Label: fmt.Sprintf("%s, %s: %s ice days", r.Code, v.page.Stamp(r.ReceivedAt), unit.Signed(*r.GapDays, 1))})
 	}
-	return drawing.Gaps(points, s.Consistency, v.page.Zone)
+	return drawing.AgeGaps(points, s.Consistency, v.page.Zone)
 }
 
-// ClaimCount counts the claims in words.
-func (v supplierView) ClaimCount() string { return plural(len(v.Claims), "claim") }
+// ComplaintCount counts the claims in words.
+func (v supplierView) ComplaintCount() string { return plural(len(v.Complaints), "claim") }
 
 // Few names the species with too few lots to draw.
 func (v supplierView) Few() string {
@@ -48,7 +48,7 @@ func (v supplierView) Few() string {
 }
 
 // Says is what the gaps of a species come to, in words.
-func (supplierView) Says(s kitchen.SuppliedSpecies) string {
+func (supplierView) Says(s kitchen.SupplierSpecies) string {
 	c := s.Consistency
 	switch {
 	case !c.Enough():

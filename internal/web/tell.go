@@ -14,8 +14,8 @@ import (
 	"leancatch/internal/kitchen"
 )
 
-// Tell says what an event says, for the list of events.
-func (p page) Tell(e kitchen.Entry, v cardView) string {
+// EventText says what an event says, for the list of events.
+func (p page) EventText(e kitchen.Entry, v cardView) string {
 	switch x := e.Payload.(type) {
 	case lot.Received:
 		core := "core not taken"
@@ -41,7 +41,7 @@ func (p page) Tell(e kitchen.Entry, v cardView) string {
 		return x.Reason
 	case lot.Refused:
 		return x.Reason
-	case lot.Used:
+	case lot.Left:
 		return x.Note
 	case lot.Discarded:
 		return x.Reason
@@ -49,11 +49,11 @@ func (p page) Tell(e kitchen.Entry, v cardView) string {
 		return x.Caption
 	case lot.Checked:
 		return checkedAs(x)
-	case lot.Claimed:
-		return fmt.Sprintf("%s: %s, %s, %s", x.Number, lot.ClaimAskName(x.Asks), p.Mass(x.WeightKg), strings.Join(x.Reasons, "; "))
-	case lot.PartOf:
+	case lot.Complaint:
+		return fmt.Sprintf("%s: %s, %s, %s", x.Number, lot.RemedyName(x.Remedy), p.Mass(x.WeightKg), strings.Join(x.Reasons, "; "))
+	case lot.SplitFrom:
 		return fmt.Sprintf("%s, %s of %s", plural(x.Received.Count, "fish"), p.Mass(x.Received.WeightKg), x.ParentCode)
-	case lot.Parted:
+	case lot.Split:
 		var parts []string
 		for _, part := range x.Parts {
 			text := fmt.Sprintf("%s with %d, %s", part.Code, part.Count, p.Mass(part.WeightKg))
@@ -65,8 +65,8 @@ func (p page) Tell(e kitchen.Entry, v cardView) string {
 		return "into " + strings.Join(parts, " and ")
 	case lot.Caught, lot.Killed, lot.Bled, lot.Gutted, lot.Washed, lot.Iced:
 		return p.step(x, v.Card.Places)
-	case lot.Accounted:
-		text := x.Account
+	case lot.GapExplained:
+		text := x.Explanation
 		if x.WarmHours > 0 {
 			text += fmt.Sprintf(" (%.1f h above 4.4 °C)", x.WarmHours)
 		}
@@ -76,9 +76,9 @@ func (p page) Tell(e kitchen.Entry, v cardView) string {
 	case lot.Packed:
 		return packedAs(x.Packing)
 	case lot.Reviewed:
-		return fmt.Sprintf("%s; the fish up to %s, %.2f ice days lost", strings.ToLower(x.After.Name()), p.Temp(x.WarmestC), x.LostDays)
+		return fmt.Sprintf("%s; the fish up to %s, %.2f ice days lost", strings.ToLower(x.Outcome.Name()), p.Temp(x.WarmestC), x.LostDays)
 	case lot.Froze:
-		way, _ := freezing.GetWay(x.Way)
+		way, _ := freezing.GetMethod(x.Method)
 		return fmt.Sprintf("into %s with %s at once, %.0f mm, %s, air %s", v.Card.Places[x.PlaceID].Name, p.Mass(x.BatchKg), x.MM, strings.ToLower(way.Name), p.Temp(x.AirC))
 	case lot.Pulled:
 		method, _ := thawing.GetMethod(x.Method)
@@ -90,7 +90,7 @@ func (p page) Tell(e kitchen.Entry, v cardView) string {
 		}
 		return text
 	case lot.Hung:
-		school, _ := ageing.GetSchool(x.School)
+		school, _ := ageing.GetPolicy(x.Policy)
 		text := fmt.Sprintf("%s on hook %d of %s, %s to %.0f %%", p.Mass(x.Kg), x.Hook, v.Card.Places[x.PlaceID].Name, strings.ToLower(school.Name), 100*x.Target)
 		if x.Opened != "" {
 			text += "; the gate opened: " + x.Opened
@@ -105,7 +105,7 @@ func (p page) Tell(e kitchen.Entry, v cardView) string {
 			text += ": " + x.Because
 		}
 		return text
-	case lot.Looked:
+	case lot.DailyCheck:
 		if len(x.Stops) == 0 {
 			return "all fine"
 		}

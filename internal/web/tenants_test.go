@@ -45,9 +45,9 @@ func neighbour(t *testing.T, s *site) (ids map[string][]string, ctx context.Cont
 	ids["probes"] = []string{number(p.ID)}
 	caught, core := s.k.Now().Add(-24*time.Hour), 0.5
 	d := kitchen.Delivery{ID: kitchen.NewID(), Supplier: mark + " Landing", ArrivedAt: s.k.Now().Add(-time.Hour), Lines: []lot.Received{{SpeciesID: "cod", Form: "whole", Count: 1,
-		WeightKg: 2, CoreC: &core, Ice: "well_iced", Claim: lot.Claim{At: &caught, Means: freshness.Caught}, SupplierLot: mark + "-7", PlaceID: places[0].ID}}}
+		WeightKg: 2, CoreC: &core, Ice: "well_iced", LabelDate: lot.LabelDate{At: &caught, Means: freshness.Caught}, SupplierLot: mark + "-7", PlaceID: places[0].ID}}}
 	s.must(s.k.Receive(ctx, d))
-	docket, err := s.k.Docket(ctx, d.ID)
+	docket, err := s.k.DeliveryNote(ctx, d.ID)
 	s.must(err)
 	ids["dockets"], ids["lots"] = []string{d.ID.String()}, []string{docket.Rows[0].LotID.String()}
 	ids["suppliers"] = []string{number(docket.Rows[0].SupplierID)}
@@ -61,7 +61,7 @@ func neighbour(t *testing.T, s *site) (ids map[string][]string, ctx context.Cont
 	tokens, err := s.k.Tokens(ctx)
 	s.must(err)
 	ids["tokens"] = []string{number(tokens[0].ApiToken.ID)}
-	_, err = s.k.Stand(context.Background(), made, people[0].ID, kitchen.Origin{})
+	_, err = s.k.Impersonate(context.Background(), made, people[0].ID, kitchen.Origin{})
 	s.must(err)
 	sessions, err := s.k.Sessions(ctx)
 	s.must(err)

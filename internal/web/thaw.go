@@ -29,17 +29,17 @@ import (
 type thawView struct {
 	Thaws  []thawPlan
 	Loose  []kitchen.Row // pulled or thawed without a plan that is open
-	School thawing.School
+	Policy thawing.Policy
 }
 
-// Schools, Methods and Nevers are what a kitchen chooses from, and what it never
+// Policies, Methods and Nevers are what a kitchen chooses from, and what it never
 // does.
-func (thawView) Schools() []thawing.School { return thawing.Schools() }
-func (thawView) Methods() []thawing.Method { return thawing.Methods() } // Methods: see Schools.
-func (thawView) Nevers() []thawing.Never   { return thawing.Nevers() }  // Nevers: see Schools.
+func (thawView) Policies() []thawing.Policy                  { return thawing.Policies() }
+func (thawView) Methods() []thawing.Method                   { return thawing.Methods() }          // Methods: see Schools.
+func (thawView) ForbiddenMethods() []thawing.ForbiddenMethod { return thawing.ForbiddenMethods() } // Nevers: see Schools.
 
 // MethodNames are the methods of a school in its order.
-func (thawView) MethodNames(s thawing.School) string {
+func (thawView) MethodNames(s thawing.Policy) string {
 	var names []string
 	for _, id := range s.Order {
 		m, _ := thawing.GetMethod(id)
@@ -52,7 +52,7 @@ func (thawView) MethodNames(s thawing.School) string {
 type thawPlan struct {
 	kitchen.Thaw
 	Chart template.HTML
-	typed
+	formInput
 	Back string // the line or step whose form came back
 }
 
@@ -81,8 +81,8 @@ func thawBar(p page, l kitchen.ThawLine) drawing.ThawBar {
 		if b.Workable.After(b.Ready) {
 			b.Workable = b.Ready
 		}
-		if l.Row.Frost != nil && l.Row.Frost.KeepTo != nil {
-			b.KeepTo = *l.Row.Frost.KeepTo
+		if l.Row.FrozenStatus != nil && l.Row.FrozenStatus.KeepTo != nil {
+			b.KeepTo = *l.Row.FrozenStatus.KeepTo
 		}
 	}
 	b.Ticks = nil
@@ -132,9 +132,9 @@ func (t thawPlan) Title() string {
 	return fmt.Sprintf("%d × %.0f g of %s, %s", t.Portions, 1000*t.PortionKg, strings.ToLower(t.Species.Name), strings.ToLower(lot.FormName(t.Form)))
 }
 
-// Astray is what is wrong with a form that the page does not have any more: its
+// FormError is what is wrong with a form that the page does not have any more: its
 // step was planned anew.
-func (t thawPlan) Astray() string {
+func (t thawPlan) FormError() string {
 	for _, l := range t.Lines {
 		for _, s := range l.Steps {
 			if t.Back == fmt.Sprintf("step-%d-%d", l.N, s.Seq) && s.DoneAt == nil {
@@ -181,7 +181,7 @@ func (t thawPlan) Methods(l kitchen.ThawLine) []thawing.Method {
 
 func (s *Server) thaw(c *gin.Context) {
 	p := s.page(c, "Thaw", "thaw", nil)
-	v := thawView{School: p.Actor.School()}
+	v := thawView{Policy: p.Actor.ThawPolicy()}
 	ctx := c.Request.Context()
 	thaws, err := s.kitchen.Thaws(ctx, p.Now)
 	if err != nil {
@@ -204,9 +204,9 @@ func (s *Server) thaw(c *gin.Context) {
 	s.show(c, http.StatusOK, "thaw", p)
 }
 
-// setSchool chooses how the kitchen thaws.
-func (s *Server) setSchool(c *gin.Context) {
-	if err := s.kitchen.SetSchool(c.Request.Context(), newForm(c).text("school")); err != nil {
+// setThawPolicy chooses how the kitchen thaws.
+func (s *Server) setThawPolicy(c *gin.Context) {
+	if err := s.kitchen.SetThawPolicy(c.Request.Context(), newForm(c).text("school")); err != nil {
 		s.fail(c, err)
 		return
 	}
@@ -215,11 +215,11 @@ func (s *Server) setSchool(c *gin.Context) {
 
 // thawOrderView plans a thaw; its address is the plan.
 type thawOrderView struct {
-	typed
+	formInput
 	Stock    []kitchen.FrozenStock
 	Proposal *kitchen.ThawProposal
 	Chart    template.HTML
-	School   thawing.School
+	Policy   thawing.Policy
 }
 
 // Methods are what may be asked for.
@@ -275,12 +275,12 @@ func (v thawOrderView) Warnings() []string {
 }
 
 func (s *Server) thawOrder(c *gin.Context) {
-	s.showThawOrder(c, http.StatusOK, typed{Values: c.Request.URL.Query()})
+	s.showThawOrder(c, http.StatusOK, formInput{Values: c.Request.URL.Query()})
 }
 
-func (s *Server) showThawOrder(c *gin.Context, status int, back typed) {
+func (s *Server) showThawOrder(c *gin.Context, status int, back formInput) {
 	p := s.page(c, "Plan a thaw", "thaw", nil)
-	v := thawOrderView{typed: back, School: p.Actor.School()}
+	v := thawOrderView{formInput: back, Policy: p.Actor.ThawPolicy()}
 	ctx := c.Request.Context()
 	var err error
 	if v.Stock, err = s.kitchen.FrozenStock(ctx); err != nil {
@@ -367,19 +367,21 @@ func (s *Server) saveThaw(c *gin.Context) {
 	if err == nil {
 		err = s.kitchen.SaveThaw(c.Request.Context(), id, order)
 	}
-	s.answer(c, err, "/thaw/plans/"+id.String(), func(back typed) {
+	s.answer(c, err, "/thaw/plans/"+id.String(), func(back formInput) {
 		s.showThawOrder(c, http.StatusUnprocessableEntity, back)
 	})
 }
 
-func (s *Server) thawPlan(c *gin.Context) { s.showThawPlan(c, http.StatusOK, "thawing", typed{}, "") }
+func (s *Server) thawPlan(c *gin.Context) {
+	s.showThawPlan(c, http.StatusOK, "thawing", formInput{}, "")
+}
 
 // thawSheet is the plan to print.
 func (s *Server) thawSheet(c *gin.Context) {
-	s.showThawPlan(c, http.StatusOK, "thawsheet", typed{}, "")
+	s.showThawPlan(c, http.StatusOK, "thawsheet", formInput{}, "")
 }
 
-func (s *Server) showThawPlan(c *gin.Context, status int, view string, form typed, which string) {
+func (s *Server) showThawPlan(c *gin.Context, status int, view string, form formInput, which string) {
 	p := s.page(c, "Thaw", "thaw", nil)
 	id, ok := s.pathID(c)
 	if !ok {
@@ -391,7 +393,7 @@ func (s *Server) showThawPlan(c *gin.Context, status int, view string, form type
 		return
 	}
 	v := newThaw(p, t)
-	v.typed, v.Back = form, which
+	v.formInput, v.Back = form, which
 	p.Data = v
 	s.show(c, status, view, p)
 }
@@ -410,21 +412,21 @@ func (s *Server) thawCalendar(c *gin.Context) {
 	s.export(c, "text/calendar; charset=utf-8", "thaw.ics", []byte(interchange.ThawCalendar(t, kitchen.ActorFrom(c.Request.Context()), s.kitchen.Now())))
 }
 
-// tickThaw notes a step as done.
-func (s *Server) tickThaw(c *gin.Context) {
+// completeThawStep notes a step as done.
+func (s *Server) completeThawStep(c *gin.Context) {
 	f := newForm(c)
 	id, ok := s.pathID(c)
 	if !ok {
 		return
 	}
-	in := kitchen.ThawTick{PlanID: id, N: f.id("line"), Seq: f.id("seq"), EventID: f.uuid("event"), At: f.when("happened_at", s.kitchen.Now()), CoreC: f.cooked("core"), PlaceID: f.id("place"), Exit: f.text("exit"), Note: f.text("note")}
+	in := kitchen.ThawStepDone{PlanID: id, N: f.id("line"), Seq: f.id("seq"), EventID: f.uuid("event"), At: f.when("happened_at", s.kitchen.Now()), CoreC: f.cooked("core"), PlaceID: f.id("place"), Exit: f.text("exit"), Note: f.text("note")}
 	if f.text("left") != "" {
 		in.LeftKg = f.kilograms("left")
 	}
 	in.DripKg, in.GlazeKg = f.grams("drip")/1000, f.grams("glaze")/1000
 	err := f.bad.Err()
 	if err == nil {
-		err = s.kitchen.TickThaw(c.Request.Context(), in)
+		err = s.kitchen.CompleteThawStep(c.Request.Context(), in)
 	}
 	s.thawDone(c, id, err, fmt.Sprintf("step-%d-%d", in.N, in.Seq))
 }
@@ -464,7 +466,7 @@ func (s *Server) dropThaw(c *gin.Context) {
 
 // thawDone shows the plan after something was done, or what is wrong with it.
 func (s *Server) thawDone(c *gin.Context, id uuid.UUID, err error, which string) {
-	s.answer(c, err, "/thaw/plans/"+id.String(), func(back typed) {
+	s.answer(c, err, "/thaw/plans/"+id.String(), func(back formInput) {
 		s.showThawPlan(c, http.StatusUnprocessableEntity, "thawing", back, which)
 	})
 }

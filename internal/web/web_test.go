@@ -50,9 +50,9 @@ func serve(t *testing.T) *site {
 	s.must(err)
 	caught, core := s.k.Now().Add(-24*time.Hour), 0.5
 	d := kitchen.Delivery{ID: kitchen.NewID(), Supplier: "Fulmar Landing", ArrivedAt: s.k.Now().Add(-time.Hour), Lines: []lot.Received{{SpeciesID: "cod", Form: "whole", Count: 1,
-		WeightKg: 2, CoreC: &core, Ice: "well_iced", Claim: lot.Claim{At: &caught, Means: freshness.Caught}, PlaceID: places[0].ID}}}
+		WeightKg: 2, CoreC: &core, Ice: "well_iced", LabelDate: lot.LabelDate{At: &caught, Means: freshness.Caught}, PlaceID: places[0].ID}}}
 	s.must(s.k.Receive(s.ctx, d))
-	docket, err := s.k.Docket(s.ctx, d.ID)
+	docket, err := s.k.DeliveryNote(s.ctx, d.ID)
 	s.must(err)
 	s.lot = docket.Rows[0]
 	s.token, err = s.k.AddToken(s.ctx, kitchen.NewToken{Name: "test", Scopes: []access.Scope{access.ScopeRead, access.ScopeWrite}})

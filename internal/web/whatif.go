@@ -24,7 +24,7 @@ import (
 
 // whatIfView compares where some lots could lie.
 type whatIfView struct {
-	Shelves []kitchen.Shelf // to choose from
+	Shelves []kitchen.PlaceLots // to choose from
 	Chosen  map[string]bool
 	At      string // the hour of service, as typed
 	Service time.Time
@@ -166,7 +166,7 @@ func (v *whatIfView) fill(p page, found kitchen.WhatIf) {
 // into a freezer is frozen, into an ager hung.
 func fits(l kitchen.WhatIfLot, place int64) bool {
 	return slices.ContainsFunc(l.Outcomes, func(o lot.Outcome) bool {
-		return o.PlaceID == place && o.Fits && !o.Ager && o.Frozen == l.Account.Frozen
+		return o.PlaceID == place && o.Fits && !o.Ager && o.Frozen == l.Assessment.Frozen
 	})
 }
 
@@ -212,7 +212,7 @@ func (s *Server) moveAll(c *gin.Context) {
 	if err == nil {
 		err = s.kitchen.MoveAll(c.Request.Context(), f.id("place"), moves)
 	}
-	s.answer(c, err, "/ice/whatif?"+url.Values{"lot": chosen, "at": {f.text("at")}}.Encode(), func(back typed) {
+	s.answer(c, err, "/ice/whatif?"+url.Values{"lot": chosen, "at": {f.text("at")}}.Encode(), func(back formInput) {
 		s.showWhatIf(c, http.StatusUnprocessableEntity, chosen, back.Errors)
 	})
 }
@@ -222,7 +222,7 @@ type exposureView struct {
 	kitchen.Exposure
 	Row  kitchen.Row
 	Sums []sumRow
-	typed
+	formInput
 }
 
 // kindName says how well a temperature is known, in words.
@@ -241,7 +241,7 @@ func (s *Server) exposure(c *gin.Context) {
 	p := s.page(c, "Exposure", "", nil)
 	f := &form{c: c, values: c.Request.URL.Query(), actor: p.Actor}
 	span, _ := spanOf(f, p.Now)
-	v := exposureView{typed: typed{url.Values{"from": {p.Local(span.From)}, "to": {p.Local(span.To)}}, f.bad}}
+	v := exposureView{formInput: formInput{url.Values{"from": {p.Local(span.From)}, "to": {p.Local(span.To)}}, f.bad}}
 	if v.Row, err = s.kitchen.Row(c.Request.Context(), id); err != nil {
 		s.fail(c, err)
 		return

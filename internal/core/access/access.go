@@ -26,7 +26,7 @@ const (
 	Anyone Right = ""       // no sign-in at all
 	Self   Right = "self"   // one's own units, PIN, password and sessions
 	Read   Right = "read"   // see everything of the kitchen but who signed in and what was refused
-	Log    Right = "log"    // write what happens to fish, and what is measured
+	Write  Right = "log"    // write what happens to fish, and what is measured
 	Send   Right = "send"   // send readings
 	Buy    Right = "buy"    // order, look at the market, claim
 	Equip  Right = "equip"  // set up places and probes
@@ -38,10 +38,10 @@ const (
 
 // may is the one table of what each role may do.
 var may = map[Role][]Right{
-	Owner:   {Self, Read, Log, Send, Buy, Equip, Manage, Staff, Audit, Own},
-	Manager: {Self, Read, Log, Send, Buy, Equip, Manage, Staff},
-	Buyer:   {Self, Read, Log, Send, Buy, Equip},
-	Crew:    {Self, Read, Log, Send},
+	Owner:   {Self, Read, Write, Send, Buy, Equip, Manage, Staff, Audit, Own},
+	Manager: {Self, Read, Write, Send, Buy, Equip, Manage, Staff},
+	Buyer:   {Self, Read, Write, Send, Buy, Equip},
+	Crew:    {Self, Read, Write, Send},
 	Auditor: {Self, Read, Audit},
 }
 

@@ -11,11 +11,11 @@ func TestRights(t *testing.T) {
 		can  []Right
 		not  []Right
 	}{
-		{Owner, []Right{Self, Read, Log, Buy, Equip, Manage, Staff, Audit, Own}, nil},
-		{Manager, []Right{Read, Log, Equip, Manage, Staff}, []Right{Audit, Own}},
-		{Buyer, []Right{Read, Log, Buy, Equip}, []Right{Manage, Staff, Audit}},
-		{Crew, []Right{Read, Log}, []Right{Buy, Equip, Manage, Staff}},
-		{Auditor, []Right{Self, Read, Audit}, []Right{Log, Buy, Equip, Manage, Staff, Own}}, // writes nothing
+		{Owner, []Right{Self, Read, Write, Buy, Equip, Manage, Staff, Audit, Own}, nil},
+		{Manager, []Right{Read, Write, Equip, Manage, Staff}, []Right{Audit, Own}},
+		{Buyer, []Right{Read, Write, Buy, Equip}, []Right{Manage, Staff, Audit}},
+		{Crew, []Right{Read, Write}, []Right{Buy, Equip, Manage, Staff}},
+		{Auditor, []Right{Self, Read, Audit}, []Right{Write, Buy, Equip, Manage, Staff, Own}}, // writes nothing
 		{"captain", []Right{Anyone}, []Right{Self, Read}},
 	}
 	for _, c := range cases {

@@ -28,7 +28,7 @@ func TestSaturation(t *testing.T) {
 // The closed form against the differential equation dL/dx = K/(1 + L/Lc), by the
 // classical method of Runge and Kutta.
 func TestLossAgainstIntegration(t *testing.T) {
-	for _, c := range []Curve{Start(3), Start(0.6), {0.03, 0.05}, {0.004, 0.3}} {
+	for _, c := range []Curve{StartCurve(3), StartCurve(0.6), {0.03, 0.05}, {0.004, 0.3}} {
 		slope := func(l float64) float64 { return c.K / (1 + l/c.Lc) }
 		l, h := 0.0, 0.01
 		for i := range 3000 {
@@ -48,7 +48,7 @@ func TestLossAgainstIntegration(t *testing.T) {
 // The trade's ranges for a fish of some 3 kg in 2 °C and 80 % [common practice, no
 // source]: 2–5 % lost in a short dry of 1–4 days, 6–12 % in 5–14 days.
 func TestTradeRanges(t *testing.T) {
-	c := Start(3)
+	c := StartCurve(3)
 	for _, r := range []struct{ days, lo, hi float64 }{{2, 0.02, 0.05}, {4, 0.02, 0.05}, {6, 0.055, 0.12}, {14, 0.06, 0.125}} {
 		if l := c.Loss(r.days); l < r.lo || l > r.hi {
 			t.Errorf("%v days: %.3f, the trade says %v to %v", r.days, l, r.lo, r.hi)
@@ -104,9 +104,9 @@ func TestRecovery(t *testing.T) {
 		var bias, n float64
 		held := map[string]float64{}
 		for range 1000 {
-			prior := Unlearnt(c.kg)
+			prior := PriorWithoutHistory(c.kg)
 			truth, list := series(r, prior, c.scale, c.kg, c.days)
-			f, err := New(list, climate, prior, c.scale)
+			f, err := NewFit(list, climate, prior, c.scale)
 			if err != nil {
 				t.Fatal(err)
 			}
@@ -144,19 +144,19 @@ func TestForecastFollowsTheAir(t *testing.T) {
 	scale := Scale{0.005}
 	target := 0.06
 	day := func(rh float64) time.Time {
-		f, err := New([]WeighIn{{begun, 3}}, Climate{Set: Air{Celsius: 2, RH: rh}}, Unlearnt(3), scale)
+		f, err := NewFit([]WeighIn{{begun, 3}}, Climate{Set: Air{Celsius: 2, RH: rh}}, PriorWithoutHistory(3), scale)
 		if err != nil {
 			t.Fatal(err)
 		}
 		return f.Reaches(target).Mid
 	}
-	if want := after(Start(3).Days(target)); day(0.8).Sub(want).Abs() > time.Minute {
+	if want := after(StartCurve(3).Days(target)); day(0.8).Sub(want).Abs() > time.Minute {
 		t.Errorf("at the reference: %v, want %v", day(0.8), want)
 	}
 	if !day(0.7).Before(day(0.8)) || !day(0.85).After(day(0.8)) {
 		t.Errorf("70 %%: %v, 80 %%: %v, 85 %%: %v", day(0.7), day(0.8), day(0.85))
 	}
-	f, _ := New([]WeighIn{{begun, 3}}, Climate{Set: Air{Celsius: 2, RH: 0.99}}, Unlearnt(3), scale)
+	f, _ := NewFit([]WeighIn{{begun, 3}}, Climate{Set: Air{Celsius: 2, RH: 0.99}}, PriorWithoutHistory(3), scale)
 	if m := f.Reaches(0.3); !m.Mid.IsZero() {
 		t.Errorf("30 %% in wet air on %v", m.Mid)
 	}
@@ -165,23 +165,23 @@ func TestForecastFollowsTheAir(t *testing.T) {
 // A wrong fish on the hook is asked about, a usual weight is not.
 func TestSurprise(t *testing.T) {
 	scale, climate := Scale{0.005}, Climate{Set: Air{Celsius: ReferenceC, RH: ReferenceRH}}
-	truth := Start(2)
+	truth := StartCurve(2)
 	list := []WeighIn{{begun, 2}}
 	for d := 1.0; d <= 3; d++ {
 		list = append(list, WeighIn{after(d), 2 * (1 - truth.Loss(d))})
 	}
-	f, err := New(list, climate, Unlearnt(2), scale)
+	f, err := NewFit(list, climate, PriorWithoutHistory(2), scale)
 	if err != nil {
 		t.Fatal(err)
 	}
 	usual := 2 * (1 - truth.Loss(4))
 	for kg, odd := range map[float64]bool{usual: false, usual + 0.008: false, usual + 0.06: true, usual - 0.2: true, 1.2: true} {
-		if z := f.Surprise(WeighIn{after(4), kg}, scale); (math.Abs(z) > Odd) != odd {
+		if z := f.Surprise(WeighIn{after(4), kg}, scale); (math.Abs(z) > OddWeightSD) != odd {
 			t.Errorf("%.3f kg: %.1f standard deviations", kg, z)
 		}
 	}
 	for _, bad := range [][]WeighIn{nil, {{begun, 0}}, {{begun, 2}, {begun, 1.9}}, {{begun, math.NaN()}}} {
-		if _, err := New(bad, climate, Unlearnt(2), scale); err == nil {
+		if _, err := NewFit(bad, climate, PriorWithoutHistory(2), scale); err == nil {
 			t.Errorf("%v made a fit", bad)
 		}
 	}

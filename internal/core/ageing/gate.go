@@ -27,7 +27,7 @@ type Plan struct {
 // Facts is what the gate asks of a fish.
 type Facts struct {
 	Species     species.Species
-	School      School
+	Policy      Policy
 	Form        string // as lots name them
 	Kg          float64
 	ThicknessMM float64
@@ -54,9 +54,9 @@ type Check struct {
 	Reason string
 }
 
-// Gate asks whether a fish may begin. What is not OK and not Hard a manager may
+// EntryChecks asks whether a fish may begin. What is not OK and not Hard a manager may
 // open, with a reason; a safety clock nobody.
-func Gate(f Facts) []Check {
+func EntryChecks(f Facts) []Check {
 	var list []Check
 	add := func(id, name string, ok, hard bool, format string, args ...any) {
 		list = append(list, Check{id, name, ok, hard && !ok, fmt.Sprintf(format, args...)})
@@ -86,18 +86,18 @@ func Gate(f Facts) []Check {
 	switch {
 	case f.Form == "fillet_skinless":
 		add("form", "Form", false, false, "without its skin it has no coat")
-	case !whole && f.School.ID == LongAge && f.Form != "loin":
+	case !whole && f.Policy.ID == LongAge && f.Form != "loin":
 		add("form", "Form", false, false, "long ageing wants whole fish or loins")
 	default:
 		add("form", "Form", true, false, "keeps its shape and coat")
 	}
 	switch {
-	case f.Species.Fat == "lean" && f.School.ID == LongAge:
+	case f.Species.Fat == "lean" && f.Policy.ID == LongAge:
 		add("species", "Species", false, false, "%s is lean: it turns dry before it turns tender", f.Species.Name)
 	default:
 		add("species", "Species", true, false, "firm or fat enough")
 	}
-	add("size", "Size", f.Kg >= f.School.LeastKg && f.ThicknessMM >= thinMM, false, "%.2f kg and %.0f mm at its thickest; at least %.1f kg and %.0f mm", f.Kg, f.ThicknessMM, f.School.LeastKg, thinMM)
+	add("size", "Size", f.Kg >= f.Policy.LeastKg && f.ThicknessMM >= thinMM, false, "%.2f kg and %.0f mm at its thickest; at least %.1f kg and %.0f mm", f.Kg, f.ThicknessMM, f.Policy.LeastKg, thinMM)
 	list = append(list, f.histamine())
 	list = append(list, f.raw())
 	for _, p := range Preps() {
@@ -120,13 +120,13 @@ func (f Facts) histamine() Check {
 	switch {
 	case !f.Species.HistamineRules():
 		c.OK, c.Reason = true, "no former"
-	case f.School.ID != ShortDry && !(f.Plan != nil && f.Plan.Formers):
+	case f.Policy.ID != ShortDry && !(f.Plan != nil && f.Plan.Formers):
 		c.Reason = "a histamine former: short dry only, unless the kitchen's written plan is on file"
 	case !f.Recorded:
 		c.Reason = "a histamine former needs a cabinet with a continuous record"
 	case f.Air.Celsius > FormerC:
 		c.Reason = fmt.Sprintf("a histamine former at %.1f °C: at most %.0f °C", f.Air.Celsius, FormerC)
-	case f.School.ID != ShortDry:
+	case f.Policy.ID != ShortDry:
 		c.OK, c.Reason = true, "long-aged by the plan "+f.Plan.Reference
 	default:
 		c.OK, c.Reason = true, "a former: short dry, cold, recorded"
@@ -144,7 +144,7 @@ func (f Facts) raw() Check {
 		c.OK, c.Reason = true, "for cooking"
 	case f.Cleared == "":
 		c.Hard, c.Reason = true, "no parasite freezing or exemption: salt, acid and drying replace none"
-	case f.School.ID == LongAge && !(f.Plan != nil && f.Plan.Raw):
+	case f.Policy.ID == LongAge && !(f.Plan != nil && f.Plan.Raw):
 		c.Hard, c.Reason = true, "long-aged fish is for cooking, unless the kitchen's written plan allows it raw"
 	default:
 		c.OK, c.Reason = true, "raw: "+f.Cleared
@@ -152,8 +152,8 @@ func (f Facts) raw() Check {
 	return c
 }
 
-// Closed lists the checks that are not OK; hard are those that nobody opens.
-func Closed(list []Check) (soft, hard []Check) {
+// ClosedChecks lists the checks that are not OK; hard are those that nobody opens.
+func ClosedChecks(list []Check) (soft, hard []Check) {
 	for _, c := range list {
 		switch {
 		case c.OK:

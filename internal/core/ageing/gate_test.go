@@ -13,11 +13,11 @@ import (
 func facts(t *testing.T, id, school string) Facts {
 	t.Helper()
 	sp, ok := species.Get(id)
-	s, known := GetSchool(school)
+	s, known := GetPolicy(school)
 	if !ok || !known {
 		t.Fatal(id, school)
 	}
-	f := Facts{Species: sp, School: s, Form: "gutted_gills_out", Kg: 2.4, ThicknessMM: 80, Oldest: 1, Shelf: sp.ShelfLife.Lo, Air: Air{Celsius: 1.5, RH: 0.78}, Recorded: true}
+	f := Facts{Species: sp, Policy: s, Form: "gutted_gills_out", Kg: 2.4, ThicknessMM: 80, Oldest: 1, Shelf: sp.ShelfLife.Lo, Air: Air{Celsius: 1.5, RH: 0.78}, Recorded: true}
 	for _, p := range Preps() {
 		f.Preps = append(f.Preps, p.ID)
 	}
@@ -65,7 +65,7 @@ func TestGate(t *testing.T) {
 	} {
 		f := facts(t, c.id, c.school)
 		c.change(&f)
-		soft, hard := Closed(Gate(f))
+		soft, hard := ClosedChecks(EntryChecks(f))
 		found, among := "", soft
 		if c.hard {
 			among = hard
@@ -87,24 +87,24 @@ func TestGate(t *testing.T) {
 // With no fish the prior is the reference; with a few of other species it moves a
 // little; with many of its own it is theirs, and narrower.
 func TestLearn(t *testing.T) {
-	if p, n := Learn(3, "sea-bream", nil); n != 0 || math.Abs(p.K-Start(3).K) > 1e-12 || math.Abs(p.SDK-Unlearnt(3).SDK) > 1e-12 {
+	if p, n := PriorFrom(3, "sea-bream", nil); n != 0 || math.Abs(p.K-StartCurve(3).K) > 1e-12 || math.Abs(p.SDK-PriorWithoutHistory(3).SDK) > 1e-12 {
 		t.Errorf("nothing aged: %+v, %d", p, n)
 	}
-	var aged []Aged
+	var aged []Result
 	fast := math.Log(1.5)
 	for range 3 {
-		aged = append(aged, Aged{SpeciesID: "salmon", LogPace: fast, SD: 0.05})
+		aged = append(aged, Result{SpeciesID: "salmon", LogPace: fast, SD: 0.05})
 	}
-	other, n := Learn(3, "sea-bream", aged)
-	if r := other.K / Start(3).K; n != 0 || r < 1.2 || r > 1.5 || other.SDK >= Unlearnt(3).SDK {
+	other, n := PriorFrom(3, "sea-bream", aged)
+	if r := other.K / StartCurve(3).K; n != 0 || r < 1.2 || r > 1.5 || other.SDK >= PriorWithoutHistory(3).SDK {
 		t.Errorf("three of another species: %.2f times the reference, sd %.2f", r, other.SDK)
 	}
 	slow := math.Log(0.9)
 	for range 20 {
-		aged = append(aged, Aged{SpeciesID: "sea-bream", LogPace: slow, SD: 0.05, DownKg: 2, CrustKg: 0.2, UsableKg: 0.9})
+		aged = append(aged, Result{SpeciesID: "sea-bream", LogPace: slow, SD: 0.05, DownKg: 2, CrustKg: 0.2, UsableKg: 0.9})
 	}
-	own, n := Learn(3, "sea-bream", aged)
-	if r := own.K / Start(3).K; n != 20 || math.Abs(r/0.9-1) > 0.03 || own.SDK > 0.14 {
+	own, n := PriorFrom(3, "sea-bream", aged)
+	if r := own.K / StartCurve(3).K; n != 20 || math.Abs(r/0.9-1) > 0.03 || own.SDK > 0.14 {
 		t.Errorf("twenty of its own: %.3f times the reference, sd %.3f, of %d", r, own.SDK, n)
 	}
 	if c := Crust(0.08, "sea-bream", aged); math.Abs(c-0.1) > 0.01 {
@@ -149,8 +149,8 @@ func TestExcursions(t *testing.T) {
 			t.Errorf("%s: %+v", c.what, got)
 		}
 		for _, e := range got {
-			if e.Worst == 0 || !strings.Contains(e.Said(), "h, up to") {
-				t.Errorf("%s: %q", c.what, e.Said())
+			if e.Worst == 0 || !strings.Contains(e.Text(), "h, up to") {
+				t.Errorf("%s: %q", c.what, e.Text())
 			}
 		}
 	}
@@ -158,12 +158,12 @@ func TestExcursions(t *testing.T) {
 
 // Every default says where it comes from.
 func TestSchoolsSayWhereFrom(t *testing.T) {
-	for _, s := range Schools() {
+	for _, s := range Policies() {
 		if s.Source == "" || s.Target < s.Loss.Lo || s.Target > s.Loss.Hi || s.Purpose == "" {
 			t.Errorf("%+v", s)
 		}
 	}
-	if len(Signs()) != 5 || len(Preps()) < 5 || len(Hangings()) < 2 {
+	if len(Signs()) != 5 || len(Preps()) < 5 || len(HangingStyles()) < 2 {
 		t.Error("the daily check has five taps")
 	}
 }

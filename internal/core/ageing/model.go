@@ -30,9 +30,9 @@ type Curve struct {
 	Lc float64 // above 0
 }
 
-// Start is the curve of a fish of a weight before anything is known of it: both
+// StartCurve is the curve of a fish of a weight before anything is known of it: both
 // K and Lc go with mass^(−1/3).
-func Start(kg float64) Curve {
+func StartCurve(kg float64) Curve {
 	thin := math.Cbrt(ReferenceKg / kg)
 	return Curve{referenceK * thin, referenceLc * thin}
 }
@@ -55,9 +55,9 @@ type Prior struct {
 // sdLc is how weakly weigh-ins move Lc (house).
 const sdLc = 0.20
 
-// Unlearnt is the prior of a fish of a weight in a cabinet that never aged one.
-func Unlearnt(kg float64) Prior {
-	return Prior{Start(kg), math.Sqrt(cabinetSD*cabinetSD + speciesSD*speciesSD + fishSD*fishSD), sdLc}
+// PriorWithoutHistory is the prior of a fish of a weight in a cabinet that never aged one.
+func PriorWithoutHistory(kg float64) Prior {
+	return Prior{StartCurve(kg), math.Sqrt(cabinetSD*cabinetSD + speciesSD*speciesSD + fishSD*fishSD), sdLc}
 }
 
 // WeighIn is a weight at a time.
@@ -93,11 +93,11 @@ type Fit struct {
 	first   float64
 }
 
-// New fits the curve to weigh-ins of one fish, the first at its start, in the
+// NewFit fits the curve to weigh-ins of one fish, the first at its start, in the
 // order of time, dried in a climate: the most likely one under the prior and
 // normal errors of the scale, by Gauss and Newton, with the curvature there as its
 // covariance (Laplace). The error is an ErrWeighIns.
-func New(weighIns []WeighIn, climate Climate, prior Prior, scale Scale) (Fit, error) {
+func NewFit(weighIns []WeighIn, climate Climate, prior Prior, scale Scale) (Fit, error) {
 	if len(weighIns) == 0 {
 		return Fit{}, fmt.Errorf("%w: none", ErrWeighIns)
 	}
@@ -200,7 +200,7 @@ func (f Fit) Pace() (log, sd float64, ok bool) {
 	if precision < 1/(cabinetSD*cabinetSD) { // the weigh-ins say less than nothing known
 		return 0, 0, false
 	}
-	start := Start(f.StartKg).K
+	start := StartCurve(f.StartKg).K
 	log = (math.Log(f.K/start)/f.cov.At(0, 0) - math.Log(f.Prior.K/start)/(f.Prior.SDK*f.Prior.SDK)) / precision
 	return log, 1 / math.Sqrt(precision), true
 }
@@ -271,5 +271,5 @@ func (f Fit) Surprise(w WeighIn, scale Scale) float64 {
 	return (w.Kg - f.StartKg*(1-loss)) / math.Hypot(sd, scale.SD(w.Kg))
 }
 
-// Odd is the surprise from which a weight is asked about (house).
-const Odd = 3.0
+// OddWeightSD is the surprise from which a weight is asked about (house).
+const OddWeightSD = 3.0

@@ -10,8 +10,8 @@ const (
 	cabinetSD = 0.30
 )
 
-// Aged is what a finished fish says of its cabinet.
-type Aged struct {
+// Result is what a finished fish says of its cabinet.
+type Result struct {
 	SpeciesID string
 	LogPace   float64 // of its K against the reference fish of its weight
 	SD        float64 // of that, by its weigh-ins
@@ -20,12 +20,12 @@ type Aged struct {
 	DownKg    float64 // at take-down
 }
 
-// Learn is the prior of a fish of a weight in a cabinet, from the fish that it
+// PriorFrom is the prior of a fish of a weight in a cabinet, from the fish that it
 // aged: those of its species first, the others as far as species are alike. With
 // few it stays near the reference, with many it is their own mean: normal
 // means on three levels (fish in a species, species in a cabinet, cabinets),
 // each weighted by its precision. It also returns how many fish of the species it rests on.
-func Learn(kg float64, speciesID string, aged []Aged) (Prior, int) {
+func PriorFrom(kg float64, speciesID string, aged []Result) (Prior, int) {
 	type sum struct{ precision, weighted float64 }
 	bySpecies := map[string]sum{}
 	own := 0
@@ -51,7 +51,7 @@ func Learn(kg float64, speciesID string, aged []Aged) (Prior, int) {
 		precision := 1/variance + s.precision
 		mean, variance = (mean/variance+s.weighted)/precision, 1/precision
 	}
-	prior := Unlearnt(kg)
+	prior := PriorWithoutHistory(kg)
 	prior.K *= math.Exp(mean)
 	prior.SDK = math.Sqrt(variance + fishSD*fishSD)
 	return prior, own
@@ -71,7 +71,7 @@ const usableShare = 0.5
 
 // Crust is the share of the taken-down weight that is trimmed off as crust at a
 // loss: the mean of the species' fish in the cabinet, drawn to the house rule while they are few.
-func Crust(loss float64, speciesID string, aged []Aged) float64 {
+func Crust(loss float64, speciesID string, aged []Result) float64 {
 	sum, n := crustPriorFor*(crustRim+crustPerLoss*loss), crustPriorFor
 	for _, a := range aged {
 		if a.SpeciesID == speciesID && a.DownKg > 0 {
@@ -83,7 +83,7 @@ func Crust(loss float64, speciesID string, aged []Aged) float64 {
 
 // Usable is the share of the taken-down weight that is usable flesh: likewise,
 // drawn to the yield of the catalogue less the crust.
-func Usable(loss, yield float64, speciesID string, aged []Aged) float64 {
+func Usable(loss, yield float64, speciesID string, aged []Result) float64 {
 	if !(yield > 0) {
 		yield = usableShare
 	}

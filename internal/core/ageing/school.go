@@ -10,8 +10,8 @@ import (
 	"leancatch/internal/core/species"
 )
 
-// School is a way of dry ageing, as data.
-type School struct {
+// Policy is a way of dry ageing, as data.
+type Policy struct {
 	ID      string        `json:"id"`
 	Name    string        `json:"name"`
 	Purpose string        `json:"purpose"`
@@ -36,37 +36,37 @@ type Choice struct{ ID, Name, Why string }
 type Sign struct{ ID, Name, Fine, Stop string }
 
 type data struct {
-	Schools  []School
+	Schools  []Policy
 	Preps    []Choice
 	Hangings []Choice
 	Signs    []Sign
 }
 
 //go:embed schools.json
-var schoolsJSON []byte
+var policiesJSON []byte
 
 var loaded = sync.OnceValue(func() data {
 	var d data
-	if err := json.Unmarshal(schoolsJSON, &d); err != nil {
+	if err := json.Unmarshal(policiesJSON, &d); err != nil {
 		panic(fmt.Sprintf("ageing: embedded schools: %v", err))
 	}
 	return d
 })
 
-// Schools, Preps, Hangings and Signs list them. The caller must not change the
+// Policies, Preps, Hangings and Signs list them. The caller must not change the
 // lists.
-func Schools() []School  { return loaded().Schools }
-func Preps() []Choice    { return loaded().Preps }    // Preps: see Schools.
-func Hangings() []Choice { return loaded().Hangings } // Hangings: see Schools.
-func Signs() []Sign      { return loaded().Signs }    // Signs: see Schools.
+func Policies() []Policy      { return loaded().Schools }
+func Preps() []Choice         { return loaded().Preps }    // Preps: see Schools.
+func HangingStyles() []Choice { return loaded().Hangings } // Hangings: see Schools.
+func Signs() []Sign           { return loaded().Signs }    // Signs: see Schools.
 
-// GetSchool returns the school with the id.
-func GetSchool(id string) (School, bool) {
-	i := slices.IndexFunc(Schools(), func(s School) bool { return s.ID == id })
+// GetPolicy returns the school with the id.
+func GetPolicy(id string) (Policy, bool) {
+	i := slices.IndexFunc(Policies(), func(s Policy) bool { return s.ID == id })
 	if i < 0 {
-		return School{}, false
+		return Policy{}, false
 	}
-	return Schools()[i], true
+	return Policies()[i], true
 }
 
 // Limits of a cabinet (common practice, no source).

@@ -12,8 +12,8 @@ type Excursion struct {
 	Wet      bool    // it was moist; else it was warm
 }
 
-// Said is the excursion in words.
-func (e Excursion) Said() string {
+// Text is the excursion in words.
+func (e Excursion) Text() string {
 	if e.Wet {
 		return fmt.Sprintf("air over %.0f %% for %.1f h, up to %.0f %%", 100*WetRH, e.To.Sub(e.From).Hours(), 100*e.Worst)
 	}

@@ -27,7 +27,7 @@ func TestKeepingTimesOfFAO348(t *testing.T) {
 	for _, row := range []struct{ iceDays, celsius, want float64 }{
 		{6, 0, 6}, {6, 5, 2.7}, {6, 10, 1.5}, {6, 15, 1}, {14, 5, 6.2},
 	} {
-		got, err := Temperate.Keeping(row.iceDays, row.celsius)
+		got, err := Temperate.DaysAt(row.iceDays, row.celsius)
 		if err != nil {
 			t.Fatal(err)
 		}
@@ -144,7 +144,7 @@ func TestAccountAsksEachLayerForWhatTheBetterOnesLeave(t *testing.T) {
 	at := func(h float64) time.Time { return t0.Add(time.Duration(h * float64(time.Hour))) }
 	logger := Series{Readings: []Reading{{at(2), 1}, {at(3), 1}}, MaxGap: time.Hour}
 	spots := Series{Readings: []Reading{{at(0), 6}, {at(2.5), 8}, {at(4), 4}}, MaxGap: 4 * time.Hour}
-	parts, gaps := Account(Span{at(0), at(6)}, Layer{Logged, logger}, Layer{Spot, spots}, Layer{Assumed, Steady(2)})
+	parts, gaps := FromLayers(Span{at(0), at(6)}, Layer{Logged, logger}, Layer{Spot, spots}, Layer{Assumed, Steady(2)})
 	if len(gaps) != 0 || len(parts) != 3 {
 		t.Fatalf("%d parts, gaps %v", len(parts), gaps)
 	}

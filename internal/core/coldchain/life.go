@@ -2,9 +2,9 @@ package coldchain
 
 import "math"
 
-// Keeping returns how many days a product that keeps iceDays in melting ice
+// DaysAt returns how many days a product that keeps iceDays in melting ice
 // keeps at c °C: iceDays / r(c). It returns ErrNoRule above 25 °C.
-func (m Model) Keeping(iceDays, c float64) (float64, error) {
+func (m Model) DaysAt(iceDays, c float64) (float64, error) {
 	r, err := m.Rate(c)
 	if err != nil {
 		return math.NaN(), err

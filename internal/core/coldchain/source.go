@@ -174,11 +174,11 @@ type Part struct {
 	Spans    []Span // in order, not touching
 }
 
-// Account asks the first layer for the span, the second for the gaps that the
+// FromLayers asks the first layer for the span, the second for the gaps that the
 // first leaves, and so on, so that the best knowledge of each moment counts
 // once. The parts come in the order of the layers; what no layer knows is
 // returned as gaps.
-func Account(span Span, layers ...Layer) (parts []Part, gaps []Span) {
+func FromLayers(span Span, layers ...Layer) (parts []Part, gaps []Span) {
 	gaps = []Span{span}
 	if span.Len() <= 0 {
 		return nil, nil

@@ -13,30 +13,30 @@ import (
 	"leancatch/internal/core/piece"
 )
 
-// Way is a way in which a freezer cools.
-type Way struct {
+// Method is a way in which a freezer cools.
+type Method struct {
 	ID, Name string
 	H        float64 // surface coefficient, W/(m²·K)
 	Range    string  // the usual one
 }
 
-// Ways lists them, slowest first; the coefficients are the middle of the usual
+// Methods lists them, slowest first; the coefficients are the middle of the usual
 // textbook ranges (house).
-var Ways = []Way{
+var Methods = []Method{
 	{"still", "Chest or cabinet, no fan", 8, "6–10"},
 	{"fan", "Fan air", 20, "15–25"},
 	{"blast", "Blast", 30, "25–35"},
 	{"plate", "Between plates", 110, "80–150"},
 }
 
-// GetWay returns the way with the id.
-func GetWay(id string) (Way, bool) {
-	for _, w := range Ways {
+// GetMethod returns the way with the id.
+func GetMethod(id string) (Method, bool) {
+	for _, w := range Methods {
 		if w.ID == id {
 			return w, true
 		}
 	}
-	return Way{}, false
+	return Method{}, false
 }
 
 // Wrapping is what lies around the fish while it freezes, and how much it

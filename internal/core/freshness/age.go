@@ -7,30 +7,30 @@ import (
 	"leancatch/internal/core/unit"
 )
 
-// DateMeans says what the date on the papers is the date of.
-type DateMeans string
+// DateMeaning says what the date on the papers is the date of.
+type DateMeaning string
 
 // What a date may mean. Only Caught is near death.
 const (
-	Caught     DateMeans = "caught"      // caught or harvested
-	LandedDay  DateMeans = "landed_day"  // landed by a day boat
-	LandedTrip DateMeans = "landed_trip" // landed after a trip
-	Bought     DateMeans = "bought"      // bought at market
-	Arrived    DateMeans = "arrived"     // says nothing of the age
+	Caught     DateMeaning = "caught"      // caught or harvested
+	LandedDay  DateMeaning = "landed_day"  // landed by a day boat
+	LandedTrip DateMeaning = "landed_trip" // landed after a trip
+	Bought     DateMeaning = "bought"      // bought at market
+	Arrived    DateMeaning = "arrived"     // says nothing of the age
 )
 
 // DateMeanings lists them in the order of the chain.
-var DateMeanings = []DateMeans{Caught, LandedDay, LandedTrip, Bought, Arrived}
+var DateMeanings = []DateMeaning{Caught, LandedDay, LandedTrip, Bought, Arrived}
 
 // Name is the meaning in words.
-func (m DateMeans) Name() string {
-	return map[DateMeans]string{Caught: "Caught or harvested", LandedDay: "Landed, day boat", LandedTrip: "Landed, after a trip",
+func (m DateMeaning) Name() string {
+	return map[DateMeaning]string{Caught: "Caught or harvested", LandedDay: "Landed, day boat", LandedTrip: "Landed, after a trip",
 		Bought: "Bought at market", Arrived: "Arrived here"}[m]
 }
 
 // Before returns the days of life that lie before such a date and their
 // standard deviation (house). It returns false where the date says nothing.
-func (m DateMeans) Before() (days, sd float64, ok bool) {
+func (m DateMeaning) Before() (days, sd float64, ok bool) {
 	switch m {
 	case Caught:
 		return 0, 0, true
@@ -46,8 +46,8 @@ func (m DateMeans) Before() (days, sd float64, ok bool) {
 
 // Standard deviations of a claimed age, days (house).
 const (
-	PaperDateSD = 1.5 // a date on papers
-	DeckDateSD  = 0.5 // own catch, stamped on deck
+	PaperDateSD    = 1.5 // a date on papers
+	OwnCatchDateSD = 0.5 // own catch, stamped on deck
 
 	LoggedTempSD  = 0.1 // temperature logged all the time
 	SpotTempSD    = 0.5 // spot readings
@@ -69,18 +69,18 @@ type Basis string
 
 // What an age may rest on.
 const (
-	BasisNone    Basis = ""        // nothing is known
-	BasisClaimed Basis = "claimed" // the papers alone
-	BasisRead    Basis = "read"    // the fish alone
-	BasisMean    Basis = "mean"    // both agree: the precision-weighted mean
-	BasisOlder   Basis = "older"   // they disagree: the older, plus one sd
-	BasisCooked  Basis = "cooked"  // none: it is cooked, and a date mark counts its days
+	BasisNone     Basis = ""        // nothing is known
+	BasisDeclared Basis = "claimed" // the papers alone
+	BasisRead     Basis = "read"    // the fish alone
+	BasisMean     Basis = "mean"    // both agree: the precision-weighted mean
+	BasisOlder    Basis = "older"   // they disagree: the older, plus one sd
+	BasisCooked   Basis = "cooked"  // none: it is cooked, and a date mark counts its days
 )
 
 // Evidence is what is known of the age of a lot at one moment.
 type Evidence struct {
-	Claimed *Age
-	Read    *Age
+	DeclaredAge *Age
+	ReadAge     *Age
 }
 
 // Used returns the age that life left and fitness count with. Where the two
@@ -93,14 +93,14 @@ type Evidence struct {
 // one, and the mean never lies below it.
 func (e Evidence) Used() (Age, Basis) {
 	switch {
-	case e.Claimed == nil && e.Read == nil:
+	case e.DeclaredAge == nil && e.ReadAge == nil:
 		return Age{}, BasisNone
-	case e.Read == nil:
-		return *e.Claimed, BasisClaimed
-	case e.Claimed == nil:
-		return *e.Read, BasisRead
+	case e.ReadAge == nil:
+		return *e.DeclaredAge, BasisDeclared
+	case e.DeclaredAge == nil:
+		return *e.ReadAge, BasisRead
 	}
-	r, c := *e.Read, *e.Claimed
+	r, c := *e.ReadAge, *e.DeclaredAge
 	if z := Gap(r, c); math.Abs(z) > GapLimit {
 		older := r
 		if c.Days > r.Days {
@@ -123,13 +123,13 @@ func (e Evidence) Used() (Age, Basis) {
 // nothing is known.
 func (e Evidence) Oldest() (float64, bool) {
 	oldest := math.Inf(-1)
-	if e.Claimed != nil {
-		oldest = e.Claimed.Days
+	if e.DeclaredAge != nil {
+		oldest = e.DeclaredAge.Days
 	}
-	if e.Read != nil {
-		oldest = math.Max(oldest, e.Read.Hi())
+	if e.ReadAge != nil {
+		oldest = math.Max(oldest, e.ReadAge.Hi())
 	}
-	return oldest, e.Claimed != nil || e.Read != nil
+	return oldest, e.DeclaredAge != nil || e.ReadAge != nil
 }
 
 // GapText says what a gap means, "" where the ages agree.

@@ -27,13 +27,13 @@ func (c Consistency) Enough() bool { return c.Lots >= FewestLots }
 // bleeding. It is no word on honesty.
 func (c Consistency) Differs() bool { return c.Enough() && (c.Lo > 0 || c.Hi < 0) }
 
-// Consistent takes the mean of age gaps, read less claimed, ice days, with the
+// ConsistencyOf takes the mean of age gaps, read less claimed, ice days, with the
 // band
 //
 //	mean ± t(0.975, n − 1) · s / √n
 //
 // (Student 1908). Below two lots the band is endless.
-func Consistent(gaps []float64) Consistency {
+func ConsistencyOf(gaps []float64) Consistency {
 	c := Consistency{Lots: len(gaps), Lo: math.Inf(-1), Hi: math.Inf(1)}
 	if len(gaps) == 0 {
 		return c

@@ -9,7 +9,7 @@ import (
 // t(0.975, 19) = 2.093 (any statistical handbook), and sums done by hand.
 func TestConsistent(t *testing.T) {
 	eight := []float64{2, 4, 4, 4, 5, 5, 7, 9} // mean 5, Σ(x − 5)² = 32, s = √(32/7)
-	c := Consistent(eight)
+	c := ConsistencyOf(eight)
 	half := 2.365 * math.Sqrt(32.0/7) / math.Sqrt(8)
 	near(t, "mean", c.Mean, 5, 1e-12)
 	near(t, "lower end", c.Lo, 5-half, 1e-3)
@@ -21,18 +21,18 @@ func TestConsistent(t *testing.T) {
 	for i := range 20 {
 		twenty = append(twenty, float64(i%2*2-1)) // −1 and +1 in turn: mean 0, s = √(20/19)
 	}
-	c = Consistent(twenty)
+	c = ConsistencyOf(twenty)
 	near(t, "half band of twenty", c.Hi, 2.093*math.Sqrt(20.0/19)/math.Sqrt(20), 1e-3)
 	if c.Differs() {
 		t.Error("a mean of none differs from none")
 	}
-	if c = Consistent(eight[:7]); c.Enough() || c.Differs() {
+	if c = ConsistencyOf(eight[:7]); c.Enough() || c.Differs() {
 		t.Error("seven lots are too few to tell")
 	}
-	if c = Consistent([]float64{3}); c.Mean != 3 || !math.IsInf(c.Hi, 1) {
+	if c = ConsistencyOf([]float64{3}); c.Mean != 3 || !math.IsInf(c.Hi, 1) {
 		t.Errorf("one lot: %+v", c)
 	}
-	if c = Consistent(nil); c.Lots != 0 || c.Mean != 0 {
+	if c = ConsistencyOf(nil); c.Lots != 0 || c.Mean != 0 {
 		t.Errorf("no lot: %+v", c)
 	}
 }

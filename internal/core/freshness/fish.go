@@ -164,7 +164,7 @@ type Explanation struct {
 	Reads       string         `json:"reads"`                  // how the sign is read then
 	Decision    Decision       `json:"decision,omitempty"`     // the verdict is at best this
 	Note        string         `json:"note,omitempty"`         // stands with the verdict
-	Show        Look           `json:"show,omitempty"`
+	Show        Features       `json:"show,omitempty"`
 }
 
 // Happens reports whether fish of the species can be so.

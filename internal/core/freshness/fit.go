@@ -10,19 +10,19 @@ import (
 	"leancatch/internal/core/species"
 )
 
-// Known is a lot of known history: the mean index of its fish on a day, in ice
+// KnownLot is a lot of known history: the mean index of its fish on a day, in ice
 // days since its death.
-type Known struct {
+type KnownLot struct {
 	Days  float64
 	Index float64
 }
 
-// FewestKnown is the number of lots below which no line is fitted (house).
-const FewestKnown = 8
+// FewestKnownLots is the number of lots below which no line is fitted (house).
+const FewestKnownLots = 8
 
 // Errors of Fit.
 var (
-	ErrFewKnown  = fmt.Errorf("needs at least %d lots of known history", FewestKnown)
+	ErrFewKnown  = fmt.Errorf("needs at least %d lots of known history", FewestKnownLots)
 	ErrShortSpan = errors.New("needs lots whose ages span at least a third of the middle of the shelf life")
 	ErrNoSlope   = errors.New("the index does not rise with the age of these lots in a way that a fish could")
 )
@@ -36,8 +36,8 @@ var (
 // stays where it is. The scatter of a fish is s/b days and the error of the
 // line the standard error of its mean, s/(b·√n), neither below a floor. The
 // scheme must have a calibration. It returns ErrFewKnown, ErrShortSpan or ErrNoSlope.
-func (s Scheme) Fit(shelf species.Range, lots []Known) (Calibration, error) {
-	if len(lots) < FewestKnown {
+func (s Scheme) Fit(shelf species.Range, lots []KnownLot) (Calibration, error) {
+	if len(lots) < FewestKnownLots {
 		return Calibration{}, ErrFewKnown
 	}
 	days, index := make([]float64, len(lots)), make([]float64, len(lots))

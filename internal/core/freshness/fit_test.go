@@ -17,11 +17,11 @@ func TestFitFindsTheLineBack(t *testing.T) {
 	truth := freshness.Calibration{IndexAtDeath: 1, RejectionShare: 0.75, RejectionDay: 0.7, SigmaFish: 0.14, SigmaCalibration: 0.06}
 	faster := s
 	faster.Calibration = &truth // fish that age faster than the default line has it
-	var lots []freshness.Known
+	var lots []freshness.KnownLot
 	for range 400 {
 		age := sp.ShelfLife.Mid() * (0.1 + 0.5*rnd.Float64())
 		index, _ := s.Index(testfish.Draw(faster, sp.ShelfLife, "whole", age, rnd).Signs)
-		lots = append(lots, freshness.Known{Days: age, Index: index})
+		lots = append(lots, freshness.KnownLot{Days: age, Index: index})
 	}
 	got, err := s.Fit(sp.ShelfLife, lots)
 	if err != nil {
@@ -47,9 +47,9 @@ func TestFitFindsTheLineBack(t *testing.T) {
 // Exact points on a line give exactly that line.
 func TestFitOfExactPoints(t *testing.T) {
 	s, sp := mustFind(t, "demerit20", "cod") // middle 12, rejection index 15
-	var lots []freshness.Known
+	var lots []freshness.KnownLot
 	for d := range 10 {
-		lots = append(lots, freshness.Known{Days: float64(d), Index: 2 + 1.3*float64(d)})
+		lots = append(lots, freshness.KnownLot{Days: float64(d), Index: 2 + 1.3*float64(d)})
 	}
 	got, err := s.Fit(sp.ShelfLife, lots)
 	if err != nil || math.Abs(got.IndexAtDeath-2) > 1e-9 || math.Abs(got.RejectionDay-10.0/12) > 1e-9 {
@@ -59,16 +59,16 @@ func TestFitOfExactPoints(t *testing.T) {
 
 func TestFitRefuses(t *testing.T) {
 	s, sp := mustFind(t, "demerit20", "cod")
-	line := func(n int, from, to, slope float64) []freshness.Known {
-		var lots []freshness.Known
+	line := func(n int, from, to, slope float64) []freshness.KnownLot {
+		var lots []freshness.KnownLot
 		for i := range n {
 			d := from + (to-from)*float64(i)/float64(n-1)
-			lots = append(lots, freshness.Known{Days: d, Index: 3 + slope*d})
+			lots = append(lots, freshness.KnownLot{Days: d, Index: 3 + slope*d})
 		}
 		return lots
 	}
 	for name, c := range map[string]struct {
-		lots []freshness.Known
+		lots []freshness.KnownLot
 		want error
 	}{
 		"few lots":   {line(7, 0, 9, 1.2), freshness.ErrFewKnown},

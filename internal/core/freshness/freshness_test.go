@@ -111,7 +111,7 @@ func TestReadRefusesWhatTheSchemeDoesNotKnow(t *testing.T) {
 // The weighted mean against gonum's.
 func TestAgeUsed(t *testing.T) {
 	read, claimed := Age{Days: 5, SD: 1.5}, Age{Days: 3, SD: 2}
-	used, basis := Evidence{Read: &read, Claimed: &claimed}.Used()
+	used, basis := Evidence{ReadAge: &read, DeclaredAge: &claimed}.Used()
 	weights := []float64{1 / (1.5 * 1.5), 1 / (2.0 * 2)}
 	near(t, "weighted mean", used.Days, stat.Mean([]float64{5, 3}, weights), 1e-12)
 	near(t, "its sd", used.SD, 1/math.Sqrt(weights[0]+weights[1]), 1e-12)
@@ -126,20 +126,20 @@ func TestAgeUsed(t *testing.T) {
 		basis         Basis
 	}{
 		{"nothing known", nil, nil, Age{}, BasisNone},
-		{"papers alone", nil, &Age{Days: 3, SD: 2}, Age{Days: 3, SD: 2}, BasisClaimed},
+		{"papers alone", nil, &Age{Days: 3, SD: 2}, Age{Days: 3, SD: 2}, BasisDeclared},
 		{"fish alone", &Age{Days: 5, SD: 1}, nil, Age{Days: 5, SD: 1}, BasisRead},
 		{"reads older", &Age{Days: 9, SD: 1}, &Age{Days: 2, SD: 1}, Age{Days: 10, SD: 1}, BasisOlder},
 		{"reads fresher", &Age{Days: 1, SD: 1}, &Age{Days: 8, SD: 2}, Age{Days: 10, SD: 2}, BasisOlder},
 		{"a lower bound pulls the mean up", &Age{Days: 12, SD: 2, AtLeast: true}, &Age{Days: 9, SD: 2}, Age{Days: 12, SD: math.Sqrt2, AtLeast: true}, BasisMean},
 	} {
-		got, basis := Evidence{Read: c.read, Claimed: c.claimed}.Used()
+		got, basis := Evidence{ReadAge: c.read, DeclaredAge: c.claimed}.Used()
 		if basis != c.basis || got.AtLeast != c.want.AtLeast {
 			t.Errorf("%s: %+v by %q, want %+v by %q", c.name, got, basis, c.want, c.basis)
 		}
 		near(t, c.name+", days", got.Days, c.want.Days, 1e-9)
 		near(t, c.name+", sd", got.SD, c.want.SD, 1e-9)
 	}
-	oldest, _ := Evidence{Read: &Age{Days: 3, SD: 1}, Claimed: &Age{Days: 4, SD: 3}}.Oldest()
+	oldest, _ := Evidence{ReadAge: &Age{Days: 3, SD: 1}, DeclaredAge: &Age{Days: 4, SD: 3}}.Oldest()
 	near(t, "oldest for the raw gate", oldest, 3+z95, 1e-6)
 }
 
@@ -193,7 +193,7 @@ func TestJudge(t *testing.T) {
 			if err != nil {
 				t.Fatal(err)
 			}
-			facts := Facts{Scheme: s, Species: sp, Profile: profile, CoreC: x.core, Fish: []Fish{{Signs: x.fish}}, Reading: reading, Claimed: x.claimed}
+			facts := Facts{Scheme: s, Species: sp, Profile: profile, CoreC: x.core, Fish: []Fish{{Signs: x.fish}}, Reading: reading, DeclaredAge: x.claimed}
 			if state, ok := map[string]safety.State{"over": safety.StateStop, "unknown": safety.StateUnknown}[x.profile]; ok {
 				facts.Profile, _ = safety.GetProfile("eu")
 				facts.Clock = &safety.Budget{State: state, Reasons: []string{"9.5 h from death to chilling"}}

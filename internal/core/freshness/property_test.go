@@ -154,7 +154,7 @@ func TestAgeUsedLiesWhereItMust(t *testing.T) {
 	for range 5000 {
 		r := freshness.Age{Days: 15 * rnd.Float64(), SD: 0.2 + 3*rnd.Float64(), AtLeast: rnd.IntN(10) == 0}
 		c := freshness.Age{Days: 15 * rnd.Float64(), SD: 0.2 + 4*rnd.Float64()}
-		used, basis := freshness.Evidence{Read: &r, Claimed: &c}.Used()
+		used, basis := freshness.Evidence{ReadAge: &r, DeclaredAge: &c}.Used()
 		lo, hi := math.Min(r.Days, c.Days), math.Max(r.Days, c.Days)
 		switch basis {
 		case freshness.BasisMean:
@@ -172,7 +172,7 @@ func TestAgeUsedLiesWhereItMust(t *testing.T) {
 		default:
 			t.Fatalf("basis %q", basis)
 		}
-		if oldest, _ := (freshness.Evidence{Read: &r, Claimed: &c}).Oldest(); oldest < c.Days || oldest < r.Hi() {
+		if oldest, _ := (freshness.Evidence{ReadAge: &r, DeclaredAge: &c}).Oldest(); oldest < c.Days || oldest < r.Hi() {
 			t.Fatalf("the oldest of %+v and %+v is %.2f", r, c, oldest)
 		}
 	}

@@ -39,17 +39,17 @@ const (
 
 // Reading is what a scheme read from one or more fish of a lot.
 type Reading struct {
-	Index     float64 `json:"index"` // mean over the fish, 0 to IndexMax
-	IndexMax  int     `json:"index_max"`
-	Grade     string  `json:"grade"` // of the lot, by LotGrade
-	Fish      int     `json:"fish"`
-	SignsSeen int     `json:"signs_seen"`    // the fewest on any fish, explained ones among them
-	Age       *Age    `json:"age,omitempty"` // nil where the signs tell no age
-	Each      []Each  `json:"each,omitempty"`
+	Index     float64       `json:"index"` // mean over the fish, 0 to IndexMax
+	IndexMax  int           `json:"index_max"`
+	Grade     string        `json:"grade"` // of the lot, by LotGrade
+	Fish      int           `json:"fish"`
+	SignsSeen int           `json:"signs_seen"`    // the fewest on any fish, explained ones among them
+	Age       *Age          `json:"age,omitempty"` // nil where the signs tell no age
+	Each      []FishReading `json:"each,omitempty"`
 }
 
-// Each is the index and the grade of one fish.
-type Each struct {
+// FishReading is the index and the grade of one fish.
+type FishReading struct {
 	Index float64 `json:"index"`
 	Grade string  `json:"grade"`
 }
@@ -103,7 +103,7 @@ func (s Scheme) Read(shelf species.Range, fish []Fish) (Reading, error) {
 		sum += index
 		spread += 1 / seen
 		r.SignsSeen = min(r.SignsSeen, len(f.Signs))
-		r.Each = append(r.Each, Each{index, grade})
+		r.Each = append(r.Each, FishReading{index, grade})
 		grades = append(grades, grade)
 	}
 	if len(fish) == 0 {

@@ -28,7 +28,7 @@ import (
 // Scheme is a way to grade fish by signs.
 type Scheme struct {
 	ID          string         `json:"id"`
-	School      string         `json:"school"` // what people call it: the three tables of grade letters are one school
+	Method      string         `json:"school"` // what people call it: the three tables of grade letters are one school
 	Version     int            `json:"version"`
 	Order       int            `json:"order"` // among those that fit, the lowest is offered
 	Name        string         `json:"name"`
@@ -76,14 +76,14 @@ func (s Sign) score(level int) int { return level * max(s.Weight, 1) }
 
 // Level is one answer.
 type Level struct {
-	Name   string  `json:"name"`
-	Detail string  `json:"detail"`
-	Show   Look    `json:"show,omitempty"`
-	Effect *Effect `json:"effect,omitempty"`
+	Name   string   `json:"name"`
+	Detail string   `json:"detail"`
+	Show   Features `json:"show,omitempty"`
+	Effect *Effect  `json:"effect,omitempty"`
 }
 
-// Look is what a drawing shows: features by name, from 0 (fresh) to 1.
-type Look map[string]float64
+// Features is what a drawing shows: features by name, from 0 (fresh) to 1.
+type Features map[string]float64
 
 // Effect is what a level does to the verdict, whatever the index.
 type Effect struct {
@@ -229,11 +229,11 @@ func (s Scheme) RejectionDay(shelf species.Range) float64 {
 	return shelf.Mid()
 }
 
-// Look is what the drawing of a fish shows: of each feature the strongest that
+// Features is what the drawing of a fish shows: of each feature the strongest that
 // a level chosen or an explanation given says.
-func (s Scheme) Look(fish Fish) Look {
-	look := Look{}
-	show := func(more Look) {
+func (s Scheme) Features(fish Fish) Features {
+	look := Features{}
+	show := func(more Features) {
 		for feature, value := range more {
 			look[feature] = max(look[feature], value)
 		}
@@ -358,18 +358,18 @@ func Find(name string, sp species.Species) (Scheme, bool) {
 	if s, ok := Get(name); ok {
 		return s, true
 	}
-	i := slices.IndexFunc(schemes(), func(s Scheme) bool { return s.School == name && s.covers(sp) })
+	i := slices.IndexFunc(schemes(), func(s Scheme) bool { return s.Method == name && s.covers(sp) })
 	if i < 0 {
 		return Scheme{}, false
 	}
 	return schemes()[i], true
 }
 
-// Schools lists the names that Find knows besides the ids.
-func Schools() []string {
+// Methods lists the names that Find knows besides the ids.
+func Methods() []string {
 	names := map[string]bool{}
 	for _, s := range schemes() {
-		names[s.School] = true
+		names[s.Method] = true
 	}
 	return slices.Sorted(maps.Keys(names))
 }

@@ -35,16 +35,16 @@ func (d Decision) Accepted() bool { return d != Hold && d != Refuse }
 
 // Facts is all that a verdict rests on.
 type Facts struct {
-	Scheme  Scheme
-	Species species.Species
-	Profile safety.Profile
-	Frozen  bool
-	CoreC   *float64 // core at receipt, °C; nil where nobody took it
-	Fish    []Fish   // must pass CheckFish
-	Count   int      // fish in the lot; 0 where those inspected are all of them
-	Reading Reading
-	Claimed *Age
-	Clock   *safety.Budget // of a histamine former; nil where it is judged elsewhere
+	Scheme      Scheme
+	Species     species.Species
+	Profile     safety.Profile
+	Frozen      bool
+	CoreC       *float64 // core at receipt, °C; nil where nobody took it
+	Fish        []Fish   // must pass CheckFish
+	Count       int      // fish in the lot; 0 where those inspected are all of them
+	Reading     Reading
+	DeclaredAge *Age
+	Clock       *safety.Budget // of a histamine former; nil where it is judged elsewhere
 
 	CoreUnasked bool // the temperature is judged elsewhere: do not hold for want of it
 }
@@ -85,7 +85,7 @@ func Judge(f Facts) Verdict {
 		stop(Refuse, fmt.Sprintf("core %.1f °C is above %.1f °C, the receiving limit of the profile %s", *f.CoreC, limit, f.Profile.Name))
 	}
 	if f.Clock != nil && f.Clock.State == safety.StateStop {
-		stop(Refuse, f.Clock.Said())
+		stop(Refuse, f.Clock.Text())
 	}
 	if f.Species.Sale == species.SaleRefuse {
 		stop(Refuse, f.Species.Name+" may not be sold: "+f.Species.Origin["sale"])
@@ -122,7 +122,7 @@ func Judge(f Facts) Verdict {
 		fire(Accept, "sale", "%s may be sold only with a warning to the guest: %s", f.Species.Name, f.Species.Origin["sale"])
 	}
 	if f.Clock != nil && f.Clock.State == safety.StateUnknown { // it holds the lot by itself
-		fire(Accept, "histamine record", "%s; it holds the lot until a manager answers for it", f.Clock.Said())
+		fire(Accept, "histamine record", "%s; it holds the lot until a manager answers for it", f.Clock.Text())
 	}
 	if f.Species.Ciguatera {
 		fire(Accept, "ciguatera", "ciguatera concern: ask the reef it came from")
@@ -146,7 +146,7 @@ func (f Facts) judgeAge(fire func(Decision, string, string, ...any)) {
 	if f.Frozen {
 		return // the clock stands still
 	}
-	evidence := Evidence{Read: f.Reading.Age, Claimed: f.Claimed}
+	evidence := Evidence{ReadAge: f.Reading.Age, DeclaredAge: f.DeclaredAge}
 	used, basis := evidence.Used()
 	left := f.Species.ShelfLife.Lo - used.Days
 	if f.Reading.Age != nil && f.Reading.Age.AtLeast {
@@ -158,7 +158,7 @@ func (f Facts) judgeAge(fire func(Decision, string, string, ...any)) {
 		fire(AcceptToday, "last day", "%.1f ice days left: today only", left)
 	}
 	if basis == BasisOlder {
-		z := Gap(*evidence.Read, *evidence.Claimed)
+		z := Gap(*evidence.ReadAge, *evidence.DeclaredAge)
 		if z > 0 {
 			fire(Hold, "age gap", "%s", GapText(z))
 		} else {
@@ -169,7 +169,7 @@ func (f Facts) judgeAge(fire func(Decision, string, string, ...any)) {
 
 // plainly is the reason for a verdict that nothing spoke against.
 func (f Facts) plainly() string {
-	used, _ := Evidence{Read: f.Reading.Age, Claimed: f.Claimed}.Used()
+	used, _ := Evidence{ReadAge: f.Reading.Age, DeclaredAge: f.DeclaredAge}.Used()
 	if f.Frozen {
 		return "the pack is " + f.Reading.Grade
 	}

@@ -16,7 +16,7 @@ const (
 
 // Cooling is how one fish cools in one way of icing.
 type Cooling struct {
-	Way     Way
+	Method  Method
 	Chilled time.Duration // until the core is at ChilledC; heat.Never where it does not get there
 	Held    time.Duration // until the core is at HeldC
 	Curve   []heat.Moment
@@ -28,7 +28,7 @@ const mostCooling = 3 * 24 * time.Hour
 // Cool follows the core of one fish of a thickness, mm, from a temperature, °C,
 // in one way of icing, as long as its ice lasts. Round fish cool like
 // cylinders, flat ones like slabs. An error is a heat.ErrProcess.
-func Cool(s species.Species, thicknessMM, celsius float64, w Way) (Cooling, error) {
+func Cool(s species.Species, thicknessMM, celsius float64, w Method) (Cooling, error) {
 	material, err := heat.Of(s).Material()
 	if err != nil {
 		return Cooling{}, err
@@ -36,7 +36,7 @@ func Cool(s species.Species, thicknessMM, celsius float64, w Way) (Cooling, erro
 	return cool(s, material, thicknessMM, celsius, w)
 }
 
-func cool(s species.Species, material *heat.Material, thicknessMM, celsius float64, w Way) (Cooling, error) {
+func cool(s species.Species, material *heat.Material, thicknessMM, celsius float64, w Method) (Cooling, error) {
 	body := heat.Body{Material: material, Shape: heat.Cylinder, Thickness: thicknessMM / 1000}
 	if s.Body == species.Flat || s.Body == species.Ray || w.OneFace {
 		body.Shape, body.OneFace = heat.Slab, w.OneFace
@@ -46,7 +46,7 @@ func cool(s species.Species, material *heat.Material, thicknessMM, celsius float
 	if err != nil {
 		return Cooling{}, err
 	}
-	return Cooling{Way: w, Chilled: r.Reached[0], Held: r.Reached[1], Curve: r.Curve}, nil
+	return Cooling{Method: w, Chilled: r.Reached[0], Held: r.Reached[1], Curve: r.Curve}, nil
 }
 
 // Compare cools the fish in every way.
@@ -56,7 +56,7 @@ func Compare(s species.Species, thicknessMM, celsius float64) ([]Cooling, error)
 		return nil, err
 	}
 	var all []Cooling
-	for _, w := range Ways {
+	for _, w := range Methods {
 		c, err := cool(s, material, thicknessMM, celsius, w)
 		if err != nil {
 			return nil, err

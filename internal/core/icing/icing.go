@@ -106,8 +106,8 @@ const (
 // FillLitres is the room that fish and ice take, litres.
 func FillLitres(fishKg, iceKg float64) float64 { return fishKg/fishPerLitre + iceKg/icePerLitre }
 
-// Way is a way of icing.
-type Way struct {
+// Method is a way of icing.
+type Method struct {
 	ID      string
 	Name    string
 	MediumC float64 // around the fish, °C
@@ -117,21 +117,21 @@ type Way struct {
 	Note    string
 }
 
-// Ways lists them, in the order in which they are offered. Coefficients are
+// Methods lists them, in the order in which they are offered. Coefficients are
 // house values from the usual textbook ranges.
-var Ways = []Way{
+var Methods = []Method{
 	{ID: "boxed", Name: "Boxed in ice", H: 100, Iced: true, Note: "flake or crushed ice all around, drained; never big lumps on delicate flesh"},
 	{ID: "slurry", Name: "Slurry", H: 300, Iced: true, Note: "ice and water: fastest, soft on the flesh, but soaks it if it stays long"},
 	{ID: "racked", Name: "Racked over ice", MediumC: 1, H: 9, Note: "dry, in the still air over ice: for fish that is cold already"},
 	{ID: "gel", Name: "Gel packs", H: 50, OneFace: true, Note: "laid on one side: holds cold fish cold, cools warm fish slowly"},
 }
 
-// GetWay returns the way with the id.
-func GetWay(id string) (Way, bool) {
-	for _, w := range Ways {
+// GetMethod returns the way with the id.
+func GetMethod(id string) (Method, bool) {
+	for _, w := range Methods {
 		if w.ID == id {
 			return w, true
 		}
 	}
-	return Way{}, false
+	return Method{}, false
 }

@@ -77,13 +77,13 @@ func TestToHold(t *testing.T) {
 func TestCoolingAgainstTheSeries(t *testing.T) {
 	cod := get(t, "cod")
 	const thickness, start = 0.08, 15.0
-	c, err := Cool(cod, 1000*thickness, start, Ways[0])
+	c, err := Cool(cod, 1000*thickness, start, Methods[0])
 	if err != nil {
 		t.Fatal(err)
 	}
 	p, _ := heat.Of(cod).At(5)
 	radius := thickness / 2
-	bi := Ways[0].H * radius / p.ConductivityWMK
+	bi := Methods[0].H * radius / p.ConductivityWMK
 	for _, m := range c.Curve {
 		fo := p.ConductivityWMK / (1000 * p.SpecificHeat * p.DensityKgM3) * m.Since.Seconds() / radius / radius
 		if fo < 0.05 {
@@ -100,15 +100,15 @@ func TestWaysCompare(t *testing.T) {
 	}
 	by := map[string]Cooling{}
 	for _, c := range all {
-		by[c.Way.ID] = c
-		t.Logf("%s: 4.4 °C after %v, 2 °C after %v", c.Way.Name, c.Chilled.Round(time.Minute), c.Held.Round(time.Minute))
+		by[c.Method.ID] = c
+		t.Logf("%s: 4.4 °C after %v, 2 °C after %v", c.Method.Name, c.Chilled.Round(time.Minute), c.Held.Round(time.Minute))
 	}
 	if !(by["slurry"].Chilled < by["boxed"].Chilled && by["boxed"].Chilled < by["gel"].Chilled && by["boxed"].Chilled < by["racked"].Chilled) {
 		t.Error("slurry cools faster than ice, ice faster than gel packs and air")
 	}
 	for _, c := range all {
 		if c.Chilled == heat.Never {
-			t.Errorf("%s never chills the fish", c.Way.Name)
+			t.Errorf("%s never chills the fish", c.Method.Name)
 		}
 	}
 	if piece.ThicknessMM(get(t, "plaice"), 1) >= piece.ThicknessMM(get(t, "cod"), 1) {
@@ -157,7 +157,7 @@ func TestPlan(t *testing.T) {
 	}
 	near(t, "total", p.TotalKg, p.ToCoolKg+b.ToHold(20, 8), 1e-9)
 	near(t, "runs out", p.RunsOut, 8, 1e-9)
-	if !p.Room || len(p.TopUps) != 0 || len(p.Ways) != len(Ways) || p.ThicknessMM < 80 || p.ThicknessMM > 120 {
+	if !p.Room || len(p.TopUps) != 0 || len(p.Methods) != len(Methods) || p.ThicknessMM < 80 || p.ThicknessMM > 120 {
 		t.Errorf("%+v", p)
 	}
 

@@ -31,7 +31,7 @@ type Plan struct {
 	RunsOut     float64 // hours until that is gone
 	TopUps      []TopUp // where it does not last
 	Room        bool    // fish and LoadKg have room, and LoadKg is enough to cool the fish
-	Ways        []Cooling
+	Methods     []Cooling
 }
 
 // TopUp is ice that is put in on the way.
@@ -63,7 +63,7 @@ func (t Trip) Plan() (Plan, error) {
 	if p.ThicknessMM == 0 {
 		p.ThicknessMM = piece.ThicknessMM(t.Species, t.FishKg/float64(max(1, t.Count)))
 	}
-	p.Ways, err = Compare(t.Species, p.ThicknessMM, t.FromC)
+	p.Methods, err = Compare(t.Species, p.ThicknessMM, t.FromC)
 	return p, err
 }
 

@@ -15,14 +15,14 @@ import (
 
 // Env is the world in which a lot is told: what lies outside its own events.
 type Env struct {
-	Now        time.Time
-	Profile    safety.Profile
-	Places     map[int64]Place
-	Probe      func(probe int64) coldchain.Source // nil for a probe without readings
-	TransportC float64                            // assumed between the claimed date and the receipt, °C
-	Letters    []Letter                           // the suppliers' papers on parasites
-	Cabinets   map[int64]Cabinet                  // the agers, by place
-	AgeingPlan *ageing.Plan                       // the kitchen's written plan; nil for none on file
+	Now          time.Time
+	Profile      safety.Profile
+	Places       map[int64]Place
+	Probe        func(probe int64) coldchain.Source // nil for a probe without readings
+	TransportC   float64                            // assumed between the claimed date and the receipt, °C
+	Declarations []Declaration                      // the suppliers' papers on parasites
+	Cabinets     map[int64]Cabinet                  // the agers, by place
+	AgeingPlan   *ageing.Plan                       // the kitchen's written plan; nil for none on file
 }
 
 // House assumptions for the quality clock.
@@ -32,9 +32,9 @@ const (
 	AssumedMargin = 2.0
 	// DefaultTransportC is assumed on the way to us where nothing was measured, °C.
 	DefaultTransportC = 2.0
-	// SpotReach is the longest time between two spot readings over which a
+	// CoreReadingGap is the longest time between two spot readings over which a
 	// line is drawn.
-	SpotReach = 4 * time.Hour
+	CoreReadingGap = 4 * time.Hour
 )
 
 // Stretch is a part of the lot's way: the transport to us, or a stay.
@@ -46,56 +46,56 @@ type Stretch struct {
 	Parts   []coldchain.Part
 }
 
-// Account is what the clock says of a lot at one moment. Ages and lives are in
+// Assessment is what the clock says of a lot at one moment. Ages and lives are in
 // ice days.
-type Account struct {
+type Assessment struct {
 	At        time.Time
 	From      time.Time // start of the cold line: the claimed date, or the receipt
 	Stretches []Stretch
 	Model     coldchain.Model
 	Frozen    bool
 
-	Claimed *freshness.Age // by the papers, now
-	Read    *freshness.Age // by the last inspection, carried on to now
-	Gap     *float64       // read against claimed, at the inspection
-	GapDays *float64       // the same in ice days: read less claimed
-	Used    freshness.Age  // ice days used, now; nothing where Basis is BasisNone
-	Basis   freshness.Basis
-	Left    freshness.Age // life left
-	Shelf   float64       // the life that Left is counted down from
-	Oldest  float64       // for the raw and ageing gates; NaN where nothing is known
+	DeclaredAge *freshness.Age // by the papers, now
+	ReadAge     *freshness.Age // by the last inspection, carried on to now
+	Gap         *float64       // read against claimed, at the inspection
+	GapDays     *float64       // the same in ice days: read less claimed
+	Used        freshness.Age  // ice days used, now; nothing where Basis is BasisNone
+	Basis       freshness.Basis
+	Left        freshness.Age // life left
+	Shelf       float64       // the life that Left is counted down from
+	Oldest      float64       // for the raw and ageing gates; NaN where nothing is known
 
 	NowC     float64        // temperature where it lies now
 	NowKind  coldchain.Kind //
 	Rate     float64        // ice days per day at NowC; 0 where frozen, NaN where there is no rule
 	RealDays float64        // Left at NowC, days; NaN where unknown
 
-	Hours map[coldchain.Kind]float64 // since From
-	Fish  [][]coldchain.Reading      // its own temperature where it follows measured air, a line each
+	Hours     map[coldchain.Kind]float64 // since From
+	OwnCurves [][]coldchain.Reading      // its own temperature where it follows measured air, a line each
 
-	Histamine *safety.Budget   // of a histamine former
-	Gaps      []coldchain.Span // that its clock has no record of, nor an account
-	Oxygen    *safety.Oxygen   // of a reduced-oxygen pack, chilled; its gaps are in Gaps
-	Parasites Clearance        // for raw service
-	Freezing  *FrozenLife      // of fish that is or was frozen
-	ThawReady time.Time        // free of ice, found or foretold; zero for what was not thawed
-	KeepTo    time.Time        // what was thawed is used by then; zero for other fish
-	Out       *OutOfCold       // nil where it never was
-	Ageing    *AgeAccount      // of fish that hangs, or hung
-	Cooling   *Cooling         // of fish that was cooked: the rest is as it was then
-	Rigor     *Rigor           // where the time of death was written down
-	Bleeding  *Bleeding        // where anything of the harvest was
+	Histamine  *safety.Budget    // of a histamine former
+	Gaps       []coldchain.Span  // that its clock has no record of, nor an account
+	Oxygen     *safety.Oxygen    // of a reduced-oxygen pack, chilled; its gaps are in Gaps
+	Parasites  ParasiteClearance // for raw service
+	FrozenLife *FrozenLife       // of fish that is or was frozen
+	ThawReady  time.Time         // free of ice, found or foretold; zero for what was not thawed
+	KeepTo     time.Time         // what was thawed is used by then; zero for other fish
+	OutOfCold  *OutOfCold        // nil where it never was
+	Ageing     *AgeingAssessment // of fish that hangs, or hung
+	Cooling    *Cooling          // of fish that was cooked: the rest is as it was then
+	Rigor      *Rigor            // where the time of death was written down
+	Bleeding   *Bleeding         // where anything of the harvest was
 
 	Stops []string // rules that hold the lot, whatever people decided
 	Notes []string // what was assumed, in words
 }
 
 // Known reports whether the account knows a life left.
-func (a Account) Known() bool { return a.Basis != freshness.BasisNone && !a.Frozen }
+func (a Assessment) Known() bool { return a.Basis != freshness.BasisNone && !a.Frozen }
 
 // Ends is when the life ends at the present temperature, or the time for which
 // it keeps thawed, whichever comes first; zero where neither is known.
-func (a Account) Ends() time.Time {
+func (a Assessment) Ends() time.Time {
 	if math.IsNaN(a.RealDays) {
 		return a.KeepTo
 	}
@@ -106,39 +106,39 @@ func (a Account) Ends() time.Time {
 	return ends
 }
 
-// Tell reads the clock of a lot. A lot that is gone is told as it was when it left.
+// Assess reads the clock of a lot. A lot that is gone is told as it was when it left.
 //
 // The cold line runs from the claimed date (or the receipt, where the papers
 // say nothing) to now. For each stretch the temperature comes from the best
 // layer that knows it: a logger that lay with the lot, the probes of the
-// place, single core readings no more than SpotReach apart, and last an
+// place, single core readings no more than CoreReadingGap apart, and last an
 // assumption: TransportC on the way, the set temperature + AssumedMargin in a
 // place. Where the probes of a place measure its air, the fish follows it with
 // the time constant of the heat model, from each core reading on.
 //
 // The age used is settled at the last inspection (freshness.Evidence.Used) and
 // goes on from there with the ice days since.
-func Tell(s *State, env Env) Account {
+func Assess(s *State, env Env) Assessment {
 	at := env.Now
 	if s.Status != OnHand {
 		at = s.EndedAt
 	}
 	if cooked := s.Cooked; cooked != nil && !at.Before(cooked.At) {
-		return s.cool(tellAt(s, env, cooked.At), env.Profile, at)
+		return s.cool(assessAt(s, env, cooked.At), env.Profile, at)
 	}
-	return tellAt(s, env, at)
+	return assessAt(s, env, at)
 }
 
-func tellAt(s *State, env Env, at time.Time) Account {
+func assessAt(s *State, env Env, at time.Time) Assessment {
 	sp := s.Species()
-	t := newTeller(s, env, at)
-	a := Account{At: at, From: s.start(), Model: sp.Model(), Frozen: s.Frozen(), Shelf: sp.ShelfLife.Lo,
+	t := newAssessor(s, env, at)
+	a := Assessment{At: at, From: s.start(), Model: sp.Model(), Frozen: s.Frozen(), Shelf: sp.ShelfLife.Lo,
 		Hours: map[coldchain.Kind]float64{}, Oldest: math.NaN(), RealDays: math.NaN()}
 	a.Stretches = t.stretches(coldchain.Span{From: a.From, To: at})
 
 	whole := sum(a.Stretches)
-	if len(s.Freezes) > 0 {
-		whole = t.spent(coldchain.Span{From: a.From, To: at})
+	if len(s.FrozenStays) > 0 {
+		whole = t.exposure(coldchain.Span{From: a.From, To: at})
 	}
 	for _, st := range a.Stretches {
 		for _, p := range st.Parts {
@@ -148,7 +148,7 @@ func tellAt(s *State, env Env, at time.Time) Account {
 	t.now(&a)
 	a.Stops = append(a.Stops, t.receiptStops()...)
 	if a.Histamine, a.Gaps = t.histamine(); a.Histamine != nil && a.Histamine.Holds() {
-		a.Stops = append(a.Stops, a.Histamine.Said())
+		a.Stops = append(a.Stops, a.Histamine.Text())
 	}
 	var packGaps []coldchain.Span
 	if a.Oxygen, packGaps = t.oxygen(); a.Oxygen != nil {
@@ -156,19 +156,19 @@ func tellAt(s *State, env Env, at time.Time) Account {
 			a.Gaps = packGaps
 		}
 		if a.Oxygen.Holds() {
-			a.Stops = append(a.Stops, a.Oxygen.Said())
+			a.Stops = append(a.Stops, a.Oxygen.Text())
 		}
 	}
 	a.Bleeding = s.Bleeding()
 	a.Parasites = t.parasites()
-	a.Freezing = t.frozenLife(a.NowC)
-	t.thawHold(&a)
-	a.Out = t.outOfCold()
-	if a.Freezing != nil && a.Freezing.Holds() && a.Frozen {
-		a.Stops = append(a.Stops, fmt.Sprintf("%.1f h above %.0f °C though frozen: no frozen life is known there", a.Freezing.Warm.Hours(), frozen.WarmestC))
+	a.FrozenLife = t.frozenLife(a.NowC)
+	t.thawDeadline(&a)
+	a.OutOfCold = t.outOfCold()
+	if a.FrozenLife != nil && a.FrozenLife.Holds() && a.Frozen {
+		a.Stops = append(a.Stops, fmt.Sprintf("%.1f h above %.0f °C though frozen: no frozen life is known there", a.FrozenLife.Warm.Hours(), frozen.WarmestC))
 	}
 	for _, b := range t.fish {
-		a.Fish = append(a.Fish, b.line.Readings)
+		a.OwnCurves = append(a.OwnCurves, b.line.Readings)
 	}
 	t.settle(&a, whole)
 	if a.Frozen {
@@ -186,7 +186,7 @@ func tellAt(s *State, env Env, at time.Time) Account {
 	if below := a.belowLowest(whole); below > 0 && s.Thaw() == nil { // ice melts through it
 		a.Notes = append(a.Notes, fmt.Sprintf("%.1f h below −3 °C though not frozen: counted at the rate of −3 °C.", below))
 	}
-	if note := t.massNote(); note != "" {
+	if note := t.thermalNote(); note != "" {
 		a.Notes = append(a.Notes, note)
 	}
 	if h := a.Hours[coldchain.Assumed]; h > 0.05 {
@@ -201,7 +201,7 @@ func tellAt(s *State, env Env, at time.Time) Account {
 
 // receiptStops lists what stops a lot from its receipt on, until an inspection
 // lets it in: a warm core, a species that may not be sold.
-func (t teller) receiptStops() []string {
+func (t assessor) receiptStops() []string {
 	r, sp := t.state.Received, t.state.Species()
 	if i, ok := t.state.Inspection(); ok && i.Decision.Accepted() {
 		return nil // it judged both; a manager overrode
@@ -216,33 +216,33 @@ func (t teller) receiptStops() []string {
 	return stops
 }
 
-func (a Account) belowLowest(e coldchain.Exposure) float64 {
+func (a Assessment) belowLowest(e coldchain.Exposure) float64 {
 	return e.Covered.Hours() - e.HoursAbove(coldchain.LowestRated)
 }
 
 // settle fills in the ages and the life left.
-func (t teller) settle(a *Account, whole coldchain.Exposure) {
-	a.Claimed = t.claimed(a.Stretches, whole, a.Model)
+func (t assessor) settle(a *Assessment, whole coldchain.Exposure) {
+	a.DeclaredAge = t.declaredAge(a.Stretches, whole, a.Model)
 	inspection, inspected := t.state.Inspection()
 	if !inspected || inspection.At.After(a.At) {
-		a.Used, a.Basis = freshness.Evidence{Claimed: a.Claimed}.Used()
-		if a.Claimed != nil {
-			a.Oldest = a.Claimed.Days
+		a.Used, a.Basis = freshness.Evidence{DeclaredAge: a.DeclaredAge}.Used()
+		if a.DeclaredAge != nil {
+			a.Oldest = a.DeclaredAge.Days
 		}
 	} else {
-		read := t.readThen(inspection, a.Model)
+		read := t.ageReadAt(inspection, a.Model)
 		until := coldchain.Span{From: a.From, To: inspection.At}
-		before, then := t.stretches(until), t.spent(until)
+		before, then := t.stretches(until), t.exposure(until)
 		since := whole.IceDays(a.Model) - then.IceDays(a.Model)
-		evidence := freshness.Evidence{Read: read, Claimed: t.claimed(before, then, a.Model)}
-		if evidence.Claimed != nil && read != nil {
-			gap, days := freshness.Gap(*read, *evidence.Claimed), read.Days-evidence.Claimed.Days
+		evidence := freshness.Evidence{ReadAge: read, DeclaredAge: t.declaredAge(before, then, a.Model)}
+		if evidence.DeclaredAge != nil && read != nil {
+			gap, days := freshness.Gap(*read, *evidence.DeclaredAge), read.Days-evidence.DeclaredAge.Days
 			a.Gap, a.GapDays = &gap, &days
 		}
 		a.Used, a.Basis = evidence.Used()
 		a.Used.Days += since
 		if read != nil {
-			a.Read = &freshness.Age{Days: read.Days + since, SD: read.SD, AtLeast: read.AtLeast}
+			a.ReadAge = &freshness.Age{Days: read.Days + since, SD: read.SD, AtLeast: read.AtLeast}
 		}
 		if oldest, ok := evidence.Oldest(); ok {
 			a.Oldest = oldest + since
@@ -255,7 +255,7 @@ func (t teller) settle(a *Account, whole coldchain.Exposure) {
 	a.RealDays = a.Left.Days / a.Rate
 	switch {
 	case a.Left.Days > 0:
-	case len(t.state.Ages) > 0: // its own clock goes on
+	case len(t.state.Hangings) > 0: // its own clock goes on
 		a.RealDays = math.NaN()
 		a.Notes = append(a.Notes, "Its life as wet fish is used up: aged fish is judged by its daily look, and served by its day.")
 	default:
@@ -264,20 +264,20 @@ func (t teller) settle(a *Account, whole coldchain.Exposure) {
 	}
 }
 
-// readThen is the age that an inspection read, at its time; nil where its scheme
+// ageReadAt is the age that an inspection read, at its time; nil where its scheme
 // tells none. What was seen on a market has aged on the way here.
-func (t teller) readThen(i Inspection, m coldchain.Model) *freshness.Age {
+func (t assessor) ageReadAt(i Inspection, m coldchain.Model) *freshness.Age {
 	if i.Reading.Age == nil || i.SeenAt == nil || !i.SeenAt.Before(i.At) {
 		return i.Reading.Age
 	}
 	aged := *i.Reading.Age
-	aged.Days += t.spent(coldchain.Span{From: *i.SeenAt, To: i.At}).IceDays(m)
+	aged.Days += t.exposure(coldchain.Span{From: *i.SeenAt, To: i.At}).IceDays(m)
 	return &aged
 }
 
-// claimed is the age by the papers: the ice days along the stretches, plus what
+// declaredAge is the age by the papers: the ice days along the stretches, plus what
 // lies before such a date; nil where the papers say nothing.
-func (t teller) claimed(stretches []Stretch, e coldchain.Exposure, m coldchain.Model) *freshness.Age {
+func (t assessor) declaredAge(stretches []Stretch, e coldchain.Exposure, m coldchain.Model) *freshness.Age {
 	o, ok := t.state.origin()
 	if !ok || t.state.Received.Frozen { // nobody says how old it was when it was frozen
 		return nil
@@ -297,12 +297,12 @@ type origin struct {
 func (s *State) origin() (origin, bool) {
 	if death, ok := s.Death(); ok && s.Harvest.Known() {
 		sd := freshness.PaperDateSD
-		if s.Received.Deck && death.Assumed == "" {
-			sd = freshness.DeckDateSD
+		if s.Received.OwnCatch && death.Assumed == "" {
+			sd = freshness.OwnCatchDateSD
 		}
 		return origin{death.At, 0, sd}, true
 	}
-	claim := s.Received.Claim
+	claim := s.Received.LabelDate
 	if !claim.Known() {
 		return origin{}, false
 	}
@@ -318,10 +318,10 @@ func (s *State) start() time.Time {
 	return s.ReceivedAt
 }
 
-// ClaimedAt is the age by the papers at a time, and the share of the hours until
+// DeclaredAgeAt is the age by the papers at a time, and the share of the hours until
 // then that was measured and not assumed; nil where the papers say nothing.
-func ClaimedAt(s *State, env Env, at time.Time) (*freshness.Age, float64) {
-	t := newTeller(s, env, at)
+func DeclaredAgeAt(s *State, env Env, at time.Time) (*freshness.Age, float64) {
+	t := newAssessor(s, env, at)
 	stretches := t.stretches(coldchain.Span{From: s.start(), To: at})
 	var measured, hours float64
 	for _, st := range stretches {
@@ -335,7 +335,7 @@ func ClaimedAt(s *State, env Env, at time.Time) (*freshness.Age, float64) {
 	if hours > 0 {
 		measured /= hours
 	}
-	return t.claimed(stretches, t.spent(coldchain.Span{From: s.start(), To: at}), s.Species().Model()), measured
+	return t.declaredAge(stretches, t.exposure(coldchain.Span{From: s.start(), To: at}), s.Species().Model()), measured
 }
 
 // temperatureSD is the mean of the kinds' standard deviations, weighted by the
@@ -363,16 +363,16 @@ func sum(stretches []Stretch) coldchain.Exposure {
 	return e
 }
 
-// teller holds what all parts of one account share.
-type teller struct {
+// assessor holds what all parts of one account share.
+type assessor struct {
 	state *State
 	env   Env
 	at    time.Time
 	fish  []body // the lot's own temperature, where it follows measured air
 }
 
-func newTeller(s *State, env Env, at time.Time) teller {
-	t := teller{state: s, env: env, at: at}
+func newAssessor(s *State, env Env, at time.Time) assessor {
+	t := assessor{state: s, env: env, at: at}
 	t.fish = t.follow(coldchain.Span{From: s.start(), To: at})
 	return t
 }
@@ -381,7 +381,7 @@ func newTeller(s *State, env Env, at time.Time) teller {
 const moment = time.Millisecond
 
 // now fills in the temperature at the end of the line and its rate.
-func (t teller) now(a *Account) {
+func (t assessor) now(a *Assessment) {
 	for _, st := range t.stretches(coldchain.Span{From: a.At.Add(-moment), To: a.At}) {
 		for _, p := range st.Parts {
 			a.NowC, a.NowKind = p.Exposure.Mean(), p.Kind

@@ -20,7 +20,7 @@ type Hung struct {
 	PlaceID    int64    `json:"place_id"`
 	Hook       int      `json:"hook"` // from the left, 1 and on
 	Kg         float64  `json:"kg"`   // at the start
-	School     string   `json:"school"`
+	Policy     string   `json:"school"`
 	Target     float64  `json:"target"` // loss
 	Hanging    string   `json:"hanging"`
 	Preps      []string `json:"preps,omitempty"`
@@ -38,8 +38,8 @@ type Weighed struct {
 	Aside   bool    `json:"aside,omitempty"`
 }
 
-// Looked is the daily check: the signs that were not fine, of ageing.Signs.
-type Looked struct {
+// DailyCheck is the daily check: the signs that were not fine, of ageing.Signs.
+type DailyCheck struct {
 	Stops []string `json:"stops,omitempty"`
 	Note  string   `json:"note,omitempty"`
 }
@@ -55,18 +55,18 @@ type TakenDown struct {
 
 // The payloads know their kind.
 
-func (Hung) Kind() Kind      { return KindHung }
-func (Weighed) Kind() Kind   { return KindWeighed }
-func (Looked) Kind() Kind    { return KindLooked }
-func (TakenDown) Kind() Kind { return KindTakenDown }
+func (Hung) Kind() Kind       { return KindHung }
+func (Weighed) Kind() Kind    { return KindWeighed }
+func (DailyCheck) Kind() Kind { return KindDailyCheck }
+func (TakenDown) Kind() Kind  { return KindTakenDown }
 
-// AgeStay is a time in which the fish hangs to age.
-type AgeStay struct {
+// Hanging is a time in which the fish hangs to age.
+type Hanging struct {
 	Hung
-	From, To time.Time // To is zero while it hangs
-	Weighs   []WeighMade
-	Looks    []LookMade
-	Down     *TakenDown
+	From, To    time.Time // To is zero while it hangs
+	Weighs      []WeighMade
+	DailyChecks []DailyCheckMade
+	Down        *TakenDown
 }
 
 // WeighMade is a weigh-in that stands.
@@ -76,14 +76,14 @@ type WeighMade struct {
 	EventID uuid.UUID
 }
 
-// LookMade is a daily check that stands.
-type LookMade struct {
-	Looked
+// DailyCheckMade is a daily check that stands.
+type DailyCheckMade struct {
+	DailyCheck
 	At time.Time
 }
 
 // WeighIns are those that count, the start first. Two at one time are one.
-func (a AgeStay) WeighIns() []ageing.WeighIn {
+func (a Hanging) WeighIns() []ageing.WeighIn {
 	list := []ageing.WeighIn{{At: a.From, Kg: a.Kg}}
 	for _, w := range a.Weighs {
 		if !w.Aside && w.At.After(list[len(list)-1].At) {
@@ -94,15 +94,15 @@ func (a AgeStay) WeighIns() []ageing.WeighIn {
 }
 
 // Ageing is the stay of a fish that hangs; nil for others.
-func (s *State) Ageing() *AgeStay {
-	if n := len(s.Ages); n > 0 && s.Ages[n-1].To.IsZero() {
-		return &s.Ages[n-1]
+func (s *State) Ageing() *Hanging {
+	if n := len(s.Hangings); n > 0 && s.Hangings[n-1].To.IsZero() {
+		return &s.Hangings[n-1]
 	}
 	return nil
 }
 
 func (s *State) hung(p Hung, e Event) {
-	s.Ages = append(s.Ages, AgeStay{Hung: p, From: e.HappenedAt})
+	s.Hangings = append(s.Hangings, Hanging{Hung: p, From: e.HappenedAt})
 	s.moveTo(p.PlaceID, e.HappenedAt)
 	s.weighs(p.Kg)
 }
@@ -116,12 +116,12 @@ func (s *State) weighed(p Weighed, e Event) {
 	}
 }
 
-func (s *State) looked(p Looked, e Event) {
+func (s *State) dailyChecked(p DailyCheck, e Event) {
 	if stay := s.Ageing(); stay != nil {
-		stay.Looks = append(stay.Looks, LookMade{p, e.HappenedAt})
+		stay.DailyChecks = append(stay.DailyChecks, DailyCheckMade{p, e.HappenedAt})
 	}
-	if len(p.Stops) > 0 && !s.carrying {
-		s.Hold, s.heldByEyes, s.heldHard = "stop sign: "+stopNames(p.Stops), true, true
+	if len(p.Stops) > 0 && !s.inheriting {
+		s.Hold, s.fromInspection, s.needsManager = "stop sign: "+stopNames(p.Stops), true, true
 	}
 }
 
@@ -135,7 +135,7 @@ func (s *State) takenDown(p TakenDown, e Event) {
 
 // weighs notes the weight that the lot has now.
 func (s *State) weighs(kg float64) {
-	if !s.carrying {
+	if !s.inheriting {
 		s.Received.WeightKg = kg
 	}
 }
@@ -176,13 +176,13 @@ func (p Hung) check(before *State, at time.Time, bad *invalid.Errors) {
 		bad.Add("hook", "must be between 1 and 100")
 	}
 	checkKg("kg", p.Kg, bad)
-	if _, ok := ageing.GetSchool(p.School); !ok {
+	if _, ok := ageing.GetPolicy(p.Policy); !ok {
 		bad.Add("school", "choose a school")
 	}
 	if !(p.Target >= leastLoss && p.Target <= mostLoss) {
 		bad.Add("target", "must be between %.1f and %.0f %%", 100*leastLoss, 100*mostLoss)
 	}
-	if !known(ageing.Hangings(), p.Hanging) {
+	if !known(ageing.HangingStyles(), p.Hanging) {
 		bad.Add("hanging", "choose how it hangs")
 	}
 	for _, prep := range p.Preps {
@@ -204,8 +204,8 @@ func checkKg(field string, kg float64, bad *invalid.Errors) {
 	}
 }
 
-// hanging notes where a lot does not hang, or did not yet at a time.
-func hanging(before *State, at time.Time, bad *invalid.Errors) *AgeStay {
+// mustHang notes where a lot does not hang, or did not yet at a time.
+func mustHang(before *State, at time.Time, bad *invalid.Errors) *Hanging {
 	if !onHand(before, at, bad) {
 		return nil
 	}
@@ -220,7 +220,7 @@ func hanging(before *State, at time.Time, bad *invalid.Errors) *AgeStay {
 }
 
 func (p Weighed) check(before *State, at time.Time, bad *invalid.Errors) {
-	hanging(before, at, bad)
+	mustHang(before, at, bad)
 	checkKg("kg", p.Kg, bad)
 	if p.Aside && strings.TrimSpace(p.Because) == "" {
 		bad.Add("because", "say what was wrong with it")
@@ -230,8 +230,8 @@ func (p Weighed) check(before *State, at time.Time, bad *invalid.Errors) {
 	}
 }
 
-func (p Looked) check(before *State, at time.Time, bad *invalid.Errors) {
-	hanging(before, at, bad)
+func (p DailyCheck) check(before *State, at time.Time, bad *invalid.Errors) {
+	mustHang(before, at, bad)
 	for _, id := range p.Stops {
 		if !slices.ContainsFunc(ageing.Signs(), func(s ageing.Sign) bool { return s.ID == id }) {
 			bad.Add("stops", "%q is no sign", id)
@@ -243,7 +243,7 @@ func (p Looked) check(before *State, at time.Time, bad *invalid.Errors) {
 }
 
 func (p TakenDown) check(before *State, at time.Time, bad *invalid.Errors) {
-	hanging(before, at, bad)
+	mustHang(before, at, bad)
 	checkKg("kg", p.Kg, bad)
 	if !(p.CrustKg >= 0 && p.CrustKg < p.Kg) {
 		bad.Add("crust", "must be at least 0, and less than the fish")
@@ -264,96 +264,96 @@ type Cabinet struct {
 	ageing.Climate
 	Excursions []ageing.Excursion
 	Recorded   bool // a probe sends its temperature
-	Learnt     []LearntFish
+	Finished   []FinishedFish
 	Scale      ageing.Scale
 }
 
-// LearntFish is what a fish that was taken down says of its cabinet.
-type LearntFish struct {
+// FinishedFish is what a fish that was taken down says of its cabinet.
+type FinishedFish struct {
 	LotID  uuid.UUID
 	DownAt time.Time
-	ageing.Aged
+	ageing.Result
 }
 
-// learnt is what the other lots said that were taken down before a time; all of
+// finishedBefore is what the other lots said that were taken down before a time; all of
 // them for the zero time.
-func (c Cabinet) learnt(lot uuid.UUID, before time.Time) []ageing.Aged {
-	var list []ageing.Aged
-	for _, l := range c.Learnt {
+func (c Cabinet) finishedBefore(lot uuid.UUID, before time.Time) []ageing.Result {
+	var list []ageing.Result
+	for _, l := range c.Finished {
 		if l.LotID != lot && (before.IsZero() || l.DownAt.Before(before)) {
-			list = append(list, l.Aged)
+			list = append(list, l.Result)
 		}
 	}
 	return list
 }
 
-// AgeAccount is what is known of a fish that hangs, or hung.
-type AgeAccount struct {
-	Stay       *AgeStay
-	School     ageing.School
-	Fit        ageing.Fit
-	First      ageing.Prior // what was held of it when it was hung
-	Likes      int          // fish of its species that the forecast rests on
-	Days       float64
-	Loss       ageing.Band // now, or when it was taken down
-	Skin       ageing.Moment
-	Target     ageing.Moment
-	Air        ageing.Air // mean of the last day
-	Excursions []ageing.Excursion
-	Usable     float64 // share of the weight now that ends as flesh
-	UsableThen float64 // at the target
-	Plan       *ageing.Plan
-	ServeBy    time.Time // the last of the days of its school, or of the plan
+// AgeingAssessment is what is known of a fish that hangs, or hung.
+type AgeingAssessment struct {
+	Stay        *Hanging
+	Policy      ageing.Policy
+	Fit         ageing.Fit
+	First       ageing.Prior // what was held of it when it was hung
+	SameSpecies int          // fish of its species that the forecast rests on
+	Days        float64
+	Loss        ageing.Band // now, or when it was taken down
+	Skin        ageing.Moment
+	Target      ageing.Moment
+	Air         ageing.Air // mean of the last day
+	Excursions  []ageing.Excursion
+	Usable      float64 // share of the weight now that ends as flesh
+	UsableThen  float64 // at the target
+	Plan        *ageing.Plan
+	ServeBy     time.Time // the last of the days of its school, or of the plan
 }
 
 // Ended reports whether a rule ends the ageing.
-func (a AgeAccount) Ended() bool { return len(a.Excursions) > 0 }
+func (a AgeingAssessment) Ended() bool { return len(a.Excursions) > 0 }
 
-// Foretold is the loss that was foretold for now when the fish was hung: by the
+// PredictedLoss is the loss that was foretold for now when the fish was hung: by the
 // cabinet's other fish until then, in the air that it is set to.
-func (a AgeAccount) Foretold(days float64) float64 {
+func (a AgeingAssessment) PredictedLoss(days float64) float64 {
 	return a.First.Loss(days * a.Fit.Climate.Set.Pace())
 }
 
 // Lost is the loss by the scale alone.
-func (a AgeAccount) Lost() float64 { return 1 - a.Fit.Last.Kg/a.Stay.Kg }
+func (a AgeingAssessment) Lost() float64 { return 1 - a.Fit.Last.Kg/a.Stay.Kg }
 
 // CostNow and CostThen are what a kilogram of usable flesh costs now and at the
 // target; 0 where nobody said what the fish cost.
-func (a AgeAccount) CostNow() float64 {
+func (a AgeingAssessment) CostNow() float64 {
 	return ageing.CostPerKg(float64(a.Stay.CentsPerKg)/100, a.Loss.Mid, a.Usable)
 }
 
 // CostThen: see CostNow.
-func (a AgeAccount) CostThen() float64 {
+func (a AgeingAssessment) CostThen() float64 {
 	return ageing.CostPerKg(float64(a.Stay.CentsPerKg)/100, a.Stay.Target, a.UsableThen)
 }
 
 // ageing tells the last time in which the fish hung; nil where it never did.
-func (t teller) ageing() *AgeAccount {
+func (t assessor) ageing() *AgeingAssessment {
 	s := t.state
-	if len(s.Ages) == 0 {
+	if len(s.Hangings) == 0 {
 		return nil
 	}
-	a := &AgeAccount{Stay: &s.Ages[len(s.Ages)-1], Plan: t.env.AgeingPlan}
+	a := &AgeingAssessment{Stay: &s.Hangings[len(s.Hangings)-1], Plan: t.env.AgeingPlan}
 	stay := a.Stay
 	until := stay.To
 	if until.IsZero() || until.After(t.at) {
 		until = t.at
 	}
 	cabinet := t.env.Cabinets[stay.PlaceID]
-	a.School, _ = ageing.GetSchool(stay.School)
-	learnt := cabinet.learnt(s.ID, time.Time{})
-	prior, likes := ageing.Learn(stay.Kg, s.Received.SpeciesID, learnt)
-	a.Likes = likes
-	a.First, _ = ageing.Learn(stay.Kg, s.Received.SpeciesID, cabinet.learnt(s.ID, stay.From))
+	a.Policy, _ = ageing.GetPolicy(stay.Policy)
+	learnt := cabinet.finishedBefore(s.ID, time.Time{})
+	prior, likes := ageing.PriorFrom(stay.Kg, s.Received.SpeciesID, learnt)
+	a.SameSpecies = likes
+	a.First, _ = ageing.PriorFrom(stay.Kg, s.Received.SpeciesID, cabinet.finishedBefore(s.ID, stay.From))
 	var err error
-	if a.Fit, err = ageing.New(stay.WeighIns(), cabinet.Climate, prior, cabinet.Scale); err != nil {
+	if a.Fit, err = ageing.NewFit(stay.WeighIns(), cabinet.Climate, prior, cabinet.Scale); err != nil {
 		return nil // checked when they were written
 	}
 	a.Days = until.Sub(stay.From).Hours() / 24
 	a.Loss = a.Fit.Forecast(until)[0].Band
-	a.Skin, a.Target = a.Fit.Reaches(a.School.Skin), a.Fit.Reaches(stay.Target)
+	a.Skin, a.Target = a.Fit.Reaches(a.Policy.Skin), a.Fit.Reaches(stay.Target)
 	a.Air = cabinet.Mean(until.Add(-24*time.Hour), until)
 	for _, x := range cabinet.Excursions {
 		if x.To.After(stay.From) && x.From.Before(until) {
@@ -363,7 +363,7 @@ func (t teller) ageing() *AgeAccount {
 	yield := s.Species().SkinOn.Mid()
 	a.Usable = ageing.Usable(a.Loss.Mid, yield, s.Received.SpeciesID, learnt)
 	a.UsableThen = ageing.Usable(stay.Target, yield, s.Received.SpeciesID, learnt)
-	days := a.School.Days.Hi
+	days := a.Policy.Days.Hi
 	if p := a.Plan; p != nil {
 		days = p.MaxDays
 	}
@@ -373,41 +373,41 @@ func (t teller) ageing() *AgeAccount {
 
 // ByPlan reports whether the plan on file lets the fish be served raw: within its
 // days and temperature.
-func (a AgeAccount) ByPlan() bool {
+func (a AgeingAssessment) ByPlan() bool {
 	p := a.Plan
 	return p != nil && p.Raw && a.Stay.Raw && a.Days <= p.MaxDays && a.Air.Celsius <= p.MaxC && !a.Ended()
 }
 
-// Aged is what a fish that was taken down says of its cabinet; false where it
+// Result is what a fish that was taken down says of its cabinet; false where it
 // says nothing.
-func (a AgeAccount) Aged(s *State) (ageing.Aged, bool) {
+func (a AgeingAssessment) Result(s *State) (ageing.Result, bool) {
 	log, sd, ok := a.Fit.Pace()
 	if a.Stay.Down == nil || !ok {
-		return ageing.Aged{}, false
+		return ageing.Result{}, false
 	}
-	return ageing.Aged{SpeciesID: s.Received.SpeciesID, LogPace: log, SD: sd, CrustKg: a.Stay.Down.CrustKg, UsableKg: a.Stay.Down.UsableKg, DownKg: a.Stay.Down.Kg}, true
+	return ageing.Result{SpeciesID: s.Received.SpeciesID, LogPace: log, SD: sd, CrustKg: a.Stay.Down.CrustKg, UsableKg: a.Stay.Down.UsableKg, DownKg: a.Stay.Down.Kg}, true
 }
 
 // GateFacts is what the gate asks of a lot that is to be hung so.
-func GateFacts(s *State, a Account, env Env, p Hung) ageing.Facts {
+func GateFacts(s *State, a Assessment, env Env, p Hung) ageing.Facts {
 	cabinet := env.Cabinets[p.PlaceID]
 	f := ageing.Facts{Species: s.Species(), Form: s.Received.Form, Kg: p.Kg, ThicknessMM: s.Piece().ThicknessMM, Oldest: a.Oldest, Shelf: a.Shelf,
 		Frozen: s.Frozen(), Thawed: s.Thaw() != nil, Cooked: s.Cooked != nil, Stops: a.Stops, Preps: p.Preps, Raw: p.Raw, Plan: env.AgeingPlan,
 		Air: cabinet.Mean(env.Now.Add(-24*time.Hour), env.Now), Recorded: cabinet.Recorded}
-	f.School, _ = ageing.GetSchool(p.School)
+	f.Policy, _ = ageing.GetPolicy(p.Policy)
 	if s.Hold != "" {
 		f.Stops = append([]string{"on hold: " + s.Hold}, f.Stops...)
 	}
 	if a.Parasites.Met {
-		f.Cleared = a.Parasites.Said()
+		f.Cleared = a.Parasites.Text()
 	}
 	return f
 }
 
 // MayHang returns, as invalid.Errors, why the gate does not let a lot be hung so;
 // nil where it does, or a manager opened what may be opened.
-func MayHang(s *State, a Account, env Env, p Hung) error {
-	soft, hard := ageing.Closed(ageing.Gate(GateFacts(s, a, env, p)))
+func MayHang(s *State, a Assessment, env Env, p Hung) error {
+	soft, hard := ageing.ClosedChecks(ageing.EntryChecks(GateFacts(s, a, env, p)))
 	switch {
 	case len(hard) > 0:
 		return invalid.Errors{{Field: "gate", Message: fmt.Sprintf("%s: %s. Nobody opens this", hard[0].Name, hard[0].Reason)}}
@@ -422,7 +422,7 @@ func MayHang(s *State, a Account, env Env, p Hung) error {
 }
 
 // MayWeigh returns, as invalid.Errors, that a weight is odd and nobody said why.
-func MayWeigh(s *State, a Account, env Env, p Weighed, at time.Time) error {
+func MayWeigh(s *State, a Assessment, env Env, p Weighed, at time.Time) error {
 	stay := s.Ageing()
 	if stay == nil || a.Ageing == nil || p.Because != "" {
 		return nil
@@ -430,33 +430,33 @@ func MayWeigh(s *State, a Account, env Env, p Weighed, at time.Time) error {
 	scale := env.Cabinets[stay.PlaceID].Scale
 	z := a.Ageing.Fit.Surprise(ageing.WeighIn{At: at, Kg: p.Kg}, scale)
 	switch {
-	case math.Abs(z) <= ageing.Odd:
+	case math.Abs(z) <= ageing.OddWeightSD:
 		return nil
 	case z > 0:
-		return invalid.Errors{{Field: "because", Message: fmt.Sprintf("heavier than foretold (%.2f kg): another fish on the hook, a wet fish, the drip tray? Weigh again, or say why", a.Ageing.foretold(at))}}
+		return invalid.Errors{{Field: "because", Message: fmt.Sprintf("heavier than foretold (%.2f kg): another fish on the hook, a wet fish, the drip tray? Weigh again, or say why", a.Ageing.predictedLoss(at))}}
 	}
-	return invalid.Errors{{Field: "because", Message: fmt.Sprintf("lighter than foretold (%.2f kg): another fish on the hook, or cut? Weigh again, or say why", a.Ageing.foretold(at))}}
+	return invalid.Errors{{Field: "because", Message: fmt.Sprintf("lighter than foretold (%.2f kg): another fish on the hook, or cut? Weigh again, or say why", a.Ageing.predictedLoss(at))}}
 }
 
-func (a AgeAccount) foretold(at time.Time) float64 {
+func (a AgeingAssessment) predictedLoss(at time.Time) float64 {
 	return a.Fit.StartKg * (1 - a.Fit.Forecast(at)[0].Mid)
 }
 
-// ageUse says whether a lot may begin to age by any school, if it is prepared and
+// dryAgeUse says whether a lot may begin to age by any school, if it is prepared and
 // the cabinet is right.
-func ageUse(s *State, a Account) Use {
+func dryAgeUse(s *State, a Assessment) Use {
 	use := Use{ID: "age", Name: "age"}
 	if s.Ageing() != nil {
 		use.Reasons = []string{"hangs already"}
 		return use
 	}
-	for _, school := range ageing.Schools() {
+	for _, school := range ageing.Policies() {
 		env := Env{Cabinets: map[int64]Cabinet{0: {Climate: ageing.Climate{Set: ageing.Air{Celsius: ageing.BestC, RH: ageing.ReferenceRH}}, Recorded: true}}}
-		p := Hung{School: school.ID, Kg: s.Received.WeightKg / float64(max(1, s.Received.Count))}
+		p := Hung{Policy: school.ID, Kg: s.Received.WeightKg / float64(max(1, s.Received.Count))}
 		for _, prep := range ageing.Preps() {
 			p.Preps = append(p.Preps, prep.ID)
 		}
-		soft, hard := ageing.Closed(ageing.Gate(GateFacts(s, a, env, p)))
+		soft, hard := ageing.ClosedChecks(ageing.EntryChecks(GateFacts(s, a, env, p)))
 		closed := append(hard, soft...)
 		if len(closed) == 0 {
 			use.Reasons = nil
@@ -474,8 +474,8 @@ func ageUse(s *State, a Account) Use {
 // When a hanging fish is weighed and looked at (common practice, no source).
 const ageEvery = 24 * time.Hour
 
-// hangs lists what is due for a fish that hangs.
-func hangs(s *State, a Account, add func(do, why, path string, at time.Time)) {
+// ageingDue lists what is due for a fish that hangs.
+func ageingDue(s *State, a Assessment, add func(do, why, path string, at time.Time)) {
 	stay, told := s.Ageing(), a.Ageing
 	if stay == nil || told == nil {
 		return
@@ -486,21 +486,21 @@ func hangs(s *State, a Account, add func(do, why, path string, at time.Time)) {
 	}
 	add("Weigh", "hangs to age", "age", last.Add(ageEvery))
 	last = stay.From
-	for _, l := range stay.Looks {
+	for _, l := range stay.DailyChecks {
 		last = laterOf(last, l.At)
 	}
 	add("Look, smell, touch", "hangs to age", "age", last.Add(ageEvery))
 	switch {
 	case told.Ended():
-		add("Take down", told.Excursions[0].Said(), "age", told.Excursions[0].To)
+		add("Take down", told.Excursions[0].Text(), "age", told.Excursions[0].To)
 	case !told.Target.Mid.IsZero():
 		add("Take down", fmt.Sprintf("its target of %.0f %%", 100*stay.Target), "age", told.Target.Mid)
 	}
 }
 
-// agedRaw says why a fish that aged is not for raw service, beside its age; and
+// agedRawReasons says why a fish that aged is not for raw service, beside its age; and
 // whether the plan stands for the age that it used up.
-func agedRaw(a Account) (reasons []string, byPlan bool) {
+func agedRawReasons(a Assessment) (reasons []string, byPlan bool) {
 	aged := a.Ageing
 	if aged == nil {
 		return nil, false
@@ -509,9 +509,9 @@ func agedRaw(a Account) (reasons []string, byPlan bool) {
 		return nil, true
 	}
 	if aged.Ended() {
-		reasons = append(reasons, "its cabinet: "+aged.Excursions[0].Said())
+		reasons = append(reasons, "its cabinet: "+aged.Excursions[0].Text())
 	}
-	if aged.School.ID == ageing.LongAge {
+	if aged.Policy.ID == ageing.LongAge {
 		reasons = append(reasons, "long-aged: for cooking, unless the kitchen's written plan allows it raw")
 	}
 	return reasons, false

@@ -19,7 +19,7 @@ func hungBream(kg float64) (*history, Env) {
 	e := env(at(24), nil)
 	e.Cabinets = map[int64]Cabinet{60: {Climate: ageing.Climate{Set: ageing.Air{Celsius: 2, RH: 0.8}}, Recorded: true, Scale: ageing.Scale{StepKg: 0.005}}}
 	e.Places[60] = Place{ID: 60, Name: "Ager", Kind: "ager", SetC: 2, Air: true}
-	h.add(24, Hung{PlaceID: 60, Hook: 1, Kg: kg, School: ageing.LongAge, Target: 0.08, Hanging: "head_down", CentsPerKg: 1000})
+	h.add(24, Hung{PlaceID: 60, Hook: 1, Kg: kg, Policy: ageing.LongAge, Target: 0.08, Hanging: "head_down", CentsPerKg: 1000})
 	return h, e
 }
 
@@ -27,15 +27,15 @@ func hungBream(kg float64) (*history, Env) {
 // wet life stops nothing while it hangs, and what is set aside counts for nothing.
 func TestAFishAges(t *testing.T) {
 	h, e := hungBream(2)
-	truth := ageing.Start(2)
+	truth := ageing.StartCurve(2)
 	for d := 1.0; d <= 5; d++ {
 		h.add(24+24*d, Weighed{Kg: math.Round(2000*(1-truth.Loss(d))) / 1000})
-		h.add(24+24*d, Looked{})
+		h.add(24+24*d, DailyCheck{})
 	}
 	h.add(24+24*4.5, Weighed{Kg: 1.2, Because: "the wrong fish", Aside: true})
 	s := h.fold(t)
 	e.Now = at(24 + 24*5.2)
-	a := Tell(s, e)
+	a := Assess(s, e)
 	told := a.Ageing
 	if told == nil || len(told.Stay.WeighIns()) != 6 || s.Place() != 60 {
 		t.Fatalf("%+v, in place %d", told, s.Place())
@@ -49,7 +49,7 @@ func TestAFishAges(t *testing.T) {
 		t.Errorf("a kilogram costs %.2f now and %.2f then", told.CostNow(), told.CostThen())
 	}
 	var do []string
-	for _, due := range Next(s, a, e) {
+	for _, due := range DueActions(s, a, e) {
 		do = append(do, due.Do)
 	}
 	for _, want := range []string{"Weigh", "Look, smell, touch", "Take down"} {
@@ -62,22 +62,22 @@ func TestAFishAges(t *testing.T) {
 		t.Errorf("raw: %+v", raw)
 	}
 	e.AgeingPlan = &ageing.Plan{Reference: "P", MaxDays: 10, MaxC: 2, Raw: true}
-	if _, by := agedRaw(Tell(s, e)); by { // it was not hung to be served raw
+	if _, by := agedRawReasons(Assess(s, e)); by { // it was not hung to be served raw
 		t.Error("the plan stands for fish that was to be cooked")
 	}
 	e.AgeingPlan = nil
 
 	e.Now = at(24 + 24*13)
-	if late := Tell(s, e); len(late.Stops) > 0 || late.Ends().IsZero() {
+	if late := Assess(s, e); len(late.Stops) > 0 || late.Ends().IsZero() {
 		t.Errorf("after thirteen days: stopped for %v, ends %v", late.Stops, late.Ends())
 	}
 	h.add(24+24*6, TakenDown{Kg: 1.86, CrustKg: 0.09, UsableKg: 0.95, PlaceID: 10})
 	s = h.fold(t)
-	told = Tell(s, e).Ageing
+	told = Assess(s, e).Ageing
 	if s.Ageing() != nil || s.Place() != 10 || s.Received.WeightKg != 0.95 || told.Days != 6 {
 		t.Errorf("taken down: in place %d with %v kg after %v days", s.Place(), s.Received.WeightKg, told.Days)
 	}
-	if aged, ok := told.Aged(s); !ok || math.Abs(aged.LogPace) > 0.15 || aged.UsableKg != 0.95 {
+	if aged, ok := told.Result(s); !ok || math.Abs(aged.LogPace) > 0.15 || aged.UsableKg != 0.95 {
 		t.Errorf("it teaches %+v, %v", aged, ok)
 	}
 }
@@ -85,9 +85,9 @@ func TestAFishAges(t *testing.T) {
 // A stop sign holds the fish, whoever asks; a warm cabinet ends the ageing.
 func TestStopSigns(t *testing.T) {
 	h, e := hungBream(2)
-	h.add(48, Looked{Stops: []string{"mould"}})
+	h.add(48, DailyCheck{Stops: []string{"mould"}})
 	s := h.fold(t)
-	if s.Hold == "" || !strings.Contains(s.Hold, "mould") || !s.heldHard {
+	if s.Hold == "" || !strings.Contains(s.Hold, "mould") || !s.needsManager {
 		t.Errorf("held for %q", s.Hold)
 	}
 	if err := Check(s, Event{ID: uuid.New(), LotID: s.ID, Kind: KindTakenDown, HappenedAt: at(49), PersonID: 1}, TakenDown{Kg: 1.9, PlaceID: 10}, at(50)); err != nil {
@@ -98,11 +98,11 @@ func TestStopSigns(t *testing.T) {
 	c.Excursions = []ageing.Excursion{{From: at(30), To: at(33), Worst: 6}, {From: at(2), To: at(5), Worst: 7}}
 	e.Cabinets[60] = c
 	e.Now = at(40)
-	a := Tell(h.fold(t), e)
+	a := Assess(h.fold(t), e)
 	if !a.Ageing.Ended() || len(a.Ageing.Excursions) != 1 {
 		t.Errorf("three hours at 6 °C: %+v", a.Ageing.Excursions)
 	}
-	if due := Next(h.fold(t), a, e); !slices.ContainsFunc(due, func(x Action) bool { return x.Do == "Take down" && x.Due.Equal(at(33)) }) {
+	if due := DueActions(h.fold(t), a, e); !slices.ContainsFunc(due, func(x Action) bool { return x.Do == "Take down" && x.Due.Equal(at(33)) }) {
 		t.Errorf("due: %+v", due)
 	}
 }
@@ -119,9 +119,9 @@ func TestGateAndOddWeights(t *testing.T) {
 		}
 		return bad[0].Field
 	}
-	p := Hung{PlaceID: 60, Kg: 2, School: ageing.LongAge, Hanging: "head_down"}
+	p := Hung{PlaceID: 60, Kg: 2, Policy: ageing.LongAge, Hanging: "head_down"}
 	fresh := cod().fold(t)
-	a := Tell(fresh, e)
+	a := Assess(fresh, e)
 	if got := field(MayHang(fresh, a, e, p)); got != "gate" {
 		t.Errorf("unprepared cod: %q", got)
 	}
@@ -138,8 +138,8 @@ func TestGateAndOddWeights(t *testing.T) {
 		t.Error("a manager opened a safety clock")
 	}
 	e.Now = at(48)
-	told := Tell(s, e)
-	usual := 2 * (1 - ageing.Start(2).Loss(1))
+	told := Assess(s, e)
+	usual := 2 * (1 - ageing.StartCurve(2).Loss(1))
 	for kg, odd := range map[float64]string{usual: "", 1.2: "because", 2.1: "because"} {
 		if got := field(MayWeigh(s, told, e, Weighed{Kg: kg}, at(48))); got != odd {
 			t.Errorf("%.2f kg: asked %q", kg, got)

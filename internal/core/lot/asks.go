@@ -7,16 +7,16 @@ import (
 	"leancatch/internal/core/coldchain"
 )
 
-// Ask is a span of a probe's history that Tell will integrate.
-type Ask struct {
+// ProbeSpan is a span of a probe's history that Tell will integrate.
+type ProbeSpan struct {
 	ProbeID int64
 	coldchain.Span
 }
 
-// Asks lists what Tell needs to know of which probe, so that it can be loaded
+// ProbeSpans lists what Tell needs to know of which probe, so that it can be loaded
 // beforehand: the stays and logger stays, cut where Tell cuts them, and also at
 // other times at which something will be asked.
-func Asks(s *State, places map[int64]Place, now time.Time, also ...time.Time) []Ask {
+func ProbeSpans(s *State, places map[int64]Place, now time.Time, also ...time.Time) []ProbeSpan {
 	if s.Status != OnHand {
 		now = s.EndedAt
 	}
@@ -45,11 +45,11 @@ func Asks(s *State, places map[int64]Place, now time.Time, also ...time.Time) []
 	}
 	slices.SortFunc(cuts, time.Time.Compare)
 
-	var asks []Ask
+	var asks []ProbeSpan
 	add := func(probe int64, span coldchain.Span) {
 		for i := 1; i < len(cuts); i++ {
 			if part := (coldchain.Span{From: cuts[i-1], To: cuts[i]}).Clip(span); part.Len() > 0 {
-				asks = append(asks, Ask{probe, part})
+				asks = append(asks, ProbeSpan{probe, part})
 			}
 		}
 	}

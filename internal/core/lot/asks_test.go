@@ -12,7 +12,7 @@ import (
 
 // rolledFor rolls a series up and keeps readings only for the hours that the
 // asks need, as they are loaded from a database.
-func rolledFor(s coldchain.Series, probe int64, asks []Ask) *coldchain.Rolled {
+func rolledFor(s coldchain.Series, probe int64, asks []ProbeSpan) *coldchain.Rolled {
 	r := &coldchain.Rolled{MaxGap: s.MaxGap, Hold: s.Hold, Raw: map[time.Time][]coldchain.Reading{}}
 	roller := coldchain.Roller{MaxGap: s.MaxGap, Emit: func(h coldchain.Hour) { r.Hours = append(r.Hours, h) }}
 	for _, x := range s.Readings {
@@ -74,11 +74,11 @@ func TestAsksListsAllThatTellNeeds(t *testing.T) {
 			series[probe] = x
 		}
 		e := env(now, nil)
-		asks := Asks(s, e.Places, now)
+		asks := ProbeSpans(s, e.Places, now)
 		e.Probe = func(id int64) coldchain.Source { return series[id] }
-		want := Tell(s, e)
+		want := Assess(s, e)
 		e.Probe = func(id int64) coldchain.Source { return rolledFor(series[id], id, asks) }
-		got := Tell(s, e)
+		got := Assess(s, e)
 		near(t, "ice days used", got.Used.Days, want.Used.Days, 1e-9)
 		near(t, "its sd", got.Used.SD, want.Used.SD, 1e-9)
 		near(t, "temperature now", got.NowC, want.NowC, 1e-6)

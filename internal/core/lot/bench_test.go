@@ -31,7 +31,7 @@ func BenchmarkTell30DaysInMeasuredAir(b *testing.B) {
 	walkIn := e.Places[20]
 	walkIn.Air = true
 	e.Places[20] = walkIn
-	for _, ask := range Asks(s, e.Places, e.Now) {
+	for _, ask := range ProbeSpans(s, e.Places, e.Now) {
 		for _, start := range rolled.NeedsReadings(ask.Span) {
 			if rolled.Raw[start] == nil {
 				for _, r := range readings {
@@ -43,7 +43,7 @@ func BenchmarkTell30DaysInMeasuredAir(b *testing.B) {
 		}
 	}
 	for b.Loop() {
-		if a := Tell(s, e); a.Hours[coldchain.Logged] < 700 {
+		if a := Assess(s, e); a.Hours[coldchain.Logged] < 700 {
 			b.Fatal(a.Hours)
 		}
 	}

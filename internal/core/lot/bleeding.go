@@ -40,7 +40,7 @@ func (s *State) Bleeding() *Bleeding {
 	if bled == nil {
 		return &Bleeding{Word: "not recorded: taken as not bled", Assumed: true, Predicts: late}
 	}
-	if bled.Did.How == "none" {
+	if bled.Data.How == "none" {
 		return &Bleeding{Word: "not bled", Predicts: late}
 	}
 	b := &Bleeding{}
@@ -58,7 +58,7 @@ func (s *State) Bleeding() *Bleeding {
 	default:
 		b.Word, b.Predicts = "bled late", late
 	}
-	if until := bled.Did.Until; until != nil && until.Sub(bled.At).Minutes() < bledEnough {
+	if until := bled.Data.Until; until != nil && until.Sub(bled.At).Minutes() < bledEnough {
 		b.Predicts = append(b.Predicts, fmt.Sprintf("only %.0f min to drain, of the usual 10 to 30: some blood stays", until.Sub(bled.At).Minutes()))
 	}
 	return b

@@ -13,8 +13,8 @@ import (
 	"leancatch/internal/core/unit"
 )
 
-// oldestClaim bounds how long before its delivery chilled or frozen fish may have been caught (house).
-const oldestClaim = 3 * 365 * 24 * time.Hour
+// oldestLabelDate bounds how long before its delivery chilled or frozen fish may have been caught (house).
+const oldestLabelDate = 3 * 365 * 24 * time.Hour
 
 func (p Received) check(before *State, at time.Time, bad *invalid.Errors) {
 	if before != nil {
@@ -38,13 +38,13 @@ func (p Received) check(before *State, at time.Time, bad *invalid.Errors) {
 	if p.CoreC != nil && unit.CheckCelsius(*p.CoreC) != nil {
 		bad.Add("core", "%v", unit.ErrTempRange)
 	}
-	if p.Claim.At != nil {
+	if p.LabelDate.At != nil {
 		switch {
-		case !slices.Contains(freshness.DateMeanings, p.Claim.Means):
+		case !slices.Contains(freshness.DateMeanings, p.LabelDate.Means):
 			bad.Add("claim_means", "say what the date means")
-		case p.Claim.At.After(at):
+		case p.LabelDate.At.After(at):
 			bad.Add("claim_at", "lies after the delivery")
-		case p.Claim.At.Before(at.Add(-oldestClaim)):
+		case p.LabelDate.At.Before(at.Add(-oldestLabelDate)):
 			bad.Add("claim_at", "lies more than three years before the delivery")
 		}
 	}
@@ -125,7 +125,7 @@ func (p Held) check(before *State, at time.Time, bad *invalid.Errors) {
 func (p Released) check(before *State, at time.Time, bad *invalid.Errors) {
 	if onHand(before, at, bad) && before.Hold == "" {
 		bad.Add("lot", "is not on hold")
-	} else if before != nil && before.heldHard && !p.ByManager {
+	} else if before != nil && before.needsManager && !p.ByManager {
 		bad.NeedsManager("lot", "a hard stop holds it: only a manager releases it")
 	}
 	reason(p.Reason, bad)
@@ -136,7 +136,7 @@ func (p Refused) check(before *State, at time.Time, bad *invalid.Errors) {
 	reason(p.Reason, bad)
 }
 
-func (p Used) check(before *State, at time.Time, bad *invalid.Errors) {
+func (p Left) check(before *State, at time.Time, bad *invalid.Errors) {
 	if onHand(before, at, bad) && before.Hold != "" {
 		bad.Add("lot", "is on hold: %s", before.Hold)
 	}
@@ -158,9 +158,9 @@ func (p Voided) check(before *State, _ time.Time, bad *invalid.Errors) {
 	switch kind, ok := before.kinds[p.EventID]; {
 	case !ok:
 		bad.Add("event_id", "is not an event of this lot")
-	case before.Status == InParts:
+	case before.Status == WasSplit:
 		bad.Add("event_id", "belongs to a lot that was parted: correct its parts")
-	case kind == KindPartOf:
+	case kind == KindSplitFrom:
 		bad.Add("event_id", "is how the lot began: hold or discard the lot")
 	case kind == KindVoided:
 		bad.Add("event_id", "a void cannot be voided: write the event again")
@@ -179,7 +179,7 @@ func onHand(before *State, at time.Time, bad *invalid.Errors) bool {
 		bad.Add("lot", "is no longer on hand: %s", before.Status)
 	case at.Before(before.ReceivedAt):
 		bad.Add("happened_at", "lies before the lot was received")
-	case at.Before(before.Begun):
+	case at.Before(before.SplitAt):
 		bad.Add("happened_at", "lies before the lot was parted off")
 	default:
 		return true

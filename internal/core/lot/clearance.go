@@ -20,27 +20,27 @@ type Tested struct {
 	ByManager bool        `json:"by_manager"`
 }
 
-// Accounted answers for the time up to Until that nobody recorded, on the
+// GapExplained answers for the time up to Until that nobody recorded, on the
 // strength of something said: never for what was recorded.
-type Accounted struct {
-	Until     time.Time `json:"until"`
-	Account   string    `json:"account"`                   // what happened, and on whose word or paper
-	WarmHours float64   `json:"warm_hours,omitempty"`      // of that time above 4.4 °C
-	WarmestC  *float64  `json:"warmest_celsius,omitempty"` // in them
-	ByManager bool      `json:"by_manager"`
+type GapExplained struct {
+	Until       time.Time `json:"until"`
+	Explanation string    `json:"account"`                   // what happened, and on whose word or paper
+	WarmHours   float64   `json:"warm_hours,omitempty"`      // of that time above 4.4 °C
+	WarmestC    *float64  `json:"warmest_celsius,omitempty"` // in them
+	ByManager   bool      `json:"by_manager"`
 }
 
-func (Tested) Kind() Kind    { return KindTested }
-func (Accounted) Kind() Kind { return KindAccounted }
+func (Tested) Kind() Kind       { return KindTested }
+func (GapExplained) Kind() Kind { return KindGapExplained }
 
-// TestMade and AccountGiven are those that stand.
+// TestMade and GapExplanation are those that stand.
 type (
 	TestMade struct {
 		Tested
 		At time.Time
 	}
-	AccountGiven struct {
-		Accounted
+	GapExplanation struct {
+		GapExplained
 		At time.Time
 	}
 )
@@ -74,17 +74,17 @@ func (p Tested) check(before *State, at time.Time, bad *invalid.Errors) {
 // mostWarmHours bounds an account.
 const mostWarmHours = 24 * 60
 
-func (p Accounted) check(before *State, at time.Time, bad *invalid.Errors) {
+func (p GapExplained) check(before *State, at time.Time, bad *invalid.Errors) {
 	if onHand(before, at, bad) {
 		if !before.Species().HistamineRules() && !slices.ContainsFunc(before.Packs, func(s PackStay) bool { return s.Reduced() }) {
 			bad.Add("lot", "has no safety clock that asks for a record")
 		}
-		answered(p.ByManager, bad)
+		explained(p.ByManager, bad)
 	}
 	if p.Until.After(at) {
 		bad.Add("until", "lies after the account")
 	}
-	if len(p.Account) < 10 || len(p.Account) > 500 {
+	if len(p.Explanation) < 10 || len(p.Explanation) > 500 {
 		bad.Add("account", "say what happened, and on whose word or paper")
 	}
 	if !(p.WarmHours >= 0 && p.WarmHours <= mostWarmHours) {
@@ -102,10 +102,10 @@ func former(before *State, byManager bool, bad *invalid.Errors) {
 	if !before.Species().HistamineRules() {
 		bad.Add("lot", "is no histamine former")
 	}
-	answered(byManager, bad)
+	explained(byManager, bad)
 }
 
-func answered(byManager bool, bad *invalid.Errors) {
+func explained(byManager bool, bad *invalid.Errors) {
 	if !byManager {
 		bad.NeedsManager("lot", "a safety clock is answered for by a manager only")
 	}

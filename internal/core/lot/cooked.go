@@ -40,7 +40,7 @@ func (p Cooked) check(before *State, at time.Time, bad *invalid.Errors) {
 // MayCook returns, as invalid.Errors, why a lot may not be cooked and chilled so
 // under a profile; nil where it may. Cooking lifts no stop: histamine and toxins
 // stand heat.
-func MayCook(a Account, p Cooked, profile safety.Profile) error {
+func MayCook(a Assessment, p Cooked, profile safety.Profile) error {
 	var bad invalid.Errors
 	if len(a.Stops) > 0 {
 		bad.Add("lot", "%s: cooking does not make it safe again", a.Stops[0])
@@ -102,13 +102,13 @@ func (c Cooling) stops(at time.Time, cores []coldchain.Reading) []string {
 
 // cool turns the account of a lot as it was when it was cooked into that of now.
 // Its life left is counted in days to its date mark.
-func (s *State) cool(a Account, profile safety.Profile, at time.Time) Account {
+func (s *State) cool(a Assessment, profile safety.Profile, at time.Time) Assessment {
 	c := s.cooling(profile.Cooling)
-	a.At, a.Cooling, a.KeepTo, a.ThawReady, a.Out, a.Rigor = at, c, c.UseBy, time.Time{}, nil, nil
+	a.At, a.Cooling, a.KeepTo, a.ThawReady, a.OutOfCold, a.Rigor = at, c, c.UseBy, time.Time{}, nil, nil
 	a.Stops = append(a.Stops, c.stops(at, s.Cooled)...)
 	a.RealDays = math.Max(0, c.UseBy.Sub(at).Hours()/24)
 	a.Left, a.Rate, a.Basis = freshness.Age{Days: a.RealDays}, 1, freshness.BasisCooked
-	a.NowC, a.NowKind = s.Cooked.Did.CoreC, coldchain.Spot
+	a.NowC, a.NowKind = s.Cooked.Data.CoreC, coldchain.Spot
 	if n := len(s.Cooled); n > 0 {
 		a.NowC = s.Cooled[n-1].Celsius
 	}

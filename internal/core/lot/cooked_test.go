@@ -39,7 +39,7 @@ func TestCookedFishCools(t *testing.T) {
 		e := env(at(30+c.after), nil)
 		e.Profile = code
 		s := h.fold(t)
-		a := Tell(s, e)
+		a := Assess(s, e)
 		stops := strings.Join(a.Stops, "; ")
 		if (c.stop == "") != (stops == "") || !strings.Contains(stops, c.stop) {
 			t.Errorf("%s: stopped for %q, want %q", c.what, stops, c.stop)
@@ -58,22 +58,22 @@ func TestCookedFishCools(t *testing.T) {
 // The clocks of the raw fish stand as they were; a part carries how it cools.
 func TestCookedFishKeepsWhatItWas(t *testing.T) {
 	h := cod()
-	raw := Tell(h.fold(t), env(at(30), nil))
+	raw := Assess(h.fold(t), env(at(30), nil))
 	h.add(30, Cooked{CoreC: 66})
 	h.add(31, Temperature{Celsius: 18})
 	s := h.fold(t)
-	a := Tell(s, env(at(40), nil))
+	a := Assess(s, env(at(40), nil))
 	near(t, "ice days used", a.Used.Days, raw.Used.Days, 1e-9)
-	if len(s.Spots) != len(cod().fold(t).Spots) || a.NowC != 18 {
-		t.Errorf("the cooling is among the raw cores: %v; now %v °C", s.Spots, a.NowC)
+	if len(s.CoreReadings) != len(cod().fold(t).CoreReadings) || a.NowC != 18 {
+		t.Errorf("the cooling is among the raw cores: %v; now %v °C", s.CoreReadings, a.NowC)
 	}
-	part := Part{LotID: s.ID, Code: "CATCH-9", Count: 1, WeightKg: 1}
+	part := SplitLot{LotID: s.ID, Code: "CATCH-9", Count: 1, WeightKg: 1}
 	child := &history{id: s.ID}
-	child.add(41, Carry(s, s.Head, part, nil))
-	if c := Tell(child.fold(t), env(at(42), nil)).Cooling; c == nil || c.FirstAt != at(31) || !c.ThenAt.IsZero() {
+	child.add(41, Inherit(s, s.Head, part, nil))
+	if c := Assess(child.fold(t), env(at(42), nil)).Cooling; c == nil || c.FirstAt != at(31) || !c.ThenAt.IsZero() {
 		t.Errorf("the part cools %+v", c)
 	}
-	due := Next(s, a, env(at(31), nil))
+	due := DueActions(s, a, env(at(31), nil))
 	if len(due) != 2 || due[0].Do != "Core to 5 °C" || due[0].Due != at(36) {
 		t.Errorf("due: %+v", due)
 	}
@@ -87,7 +87,7 @@ func TestMayCook(t *testing.T) {
 		stops []string
 		field string
 	}{{60, nil, ""}, {59.9, nil, "core"}, {70, []string{"histamine clock over"}, "lot"}} {
-		bad, _ := MayCook(Account{Stops: c.stops}, Cooked{c.core}, profile).(interface{ On(string) string })
+		bad, _ := MayCook(Assessment{Stops: c.stops}, Cooked{c.core}, profile).(interface{ On(string) string })
 		if (bad == nil) != (c.field == "") || bad != nil && bad.On(c.field) == "" {
 			t.Errorf("%v °C, %v: %v", c.core, c.stops, bad)
 		}

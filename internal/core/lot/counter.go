@@ -2,30 +2,30 @@ package lot
 
 import "slices"
 
-// CounterAsk is what to ask for at a stall before buying (common practice, no source).
-type CounterAsk struct {
+// StallQuestion is what to ask for at a stall before buying (common practice, no source).
+type StallQuestion struct {
 	ID, Ask string
-	Answers []CounterAnswer
+	Answers []StallAnswer
 }
 
-// CounterAnswer is one answer; a Bad one speaks against the fish.
-type CounterAnswer struct {
+// StallAnswer is one answer; a Bad one speaks against the fish.
+type StallAnswer struct {
 	ID, Name string
 	Bad      bool
 }
 
-// CounterCard is what to ask for, in the order of the talk.
-var CounterCard = []CounterAsk{
-	{"out", "May I have it out of the case?", []CounterAnswer{{"yes", "Yes", false}, {"no", "No", true}}},
-	{"press", "May I press it?", []CounterAnswer{{"yes", "Yes", false}, {"no", "No", true}}},
-	{"unwrapped", "May I smell it unwrapped?", []CounterAnswer{{"yes", "Yes", false}, {"no", "No", true}}},
-	{"back", "Is there stock in the back?", []CounterAnswer{{"same", "The same", false}, {"fresher", "Fresher", false}, {"none", "None", false}}},
-	{"cleaned", "How will it be cleaned?", []CounterAnswer{{"ordered", "As I ask", false}, {"gutted", "Gutted only", false}, {"not", "Not at all", false}}},
+// StallQuestions is what to ask for, in the order of the talk.
+var StallQuestions = []StallQuestion{
+	{"out", "May I have it out of the case?", []StallAnswer{{"yes", "Yes", false}, {"no", "No", true}}},
+	{"press", "May I press it?", []StallAnswer{{"yes", "Yes", false}, {"no", "No", true}}},
+	{"unwrapped", "May I smell it unwrapped?", []StallAnswer{{"yes", "Yes", false}, {"no", "No", true}}},
+	{"back", "Is there stock in the back?", []StallAnswer{{"same", "The same", false}, {"fresher", "Fresher", false}, {"none", "None", false}}},
+	{"cleaned", "How will it be cleaned?", []StallAnswer{{"ordered", "As I ask", false}, {"gutted", "Gutted only", false}, {"not", "Not at all", false}}},
 }
 
-// OnCounterCard reports whether the card has such an answer to such an ask.
-func OnCounterCard(ask, answer string) bool {
-	return slices.ContainsFunc(CounterCard, func(a CounterAsk) bool {
-		return a.ID == ask && slices.ContainsFunc(a.Answers, func(x CounterAnswer) bool { return x.ID == answer })
+// IsStallAnswer reports whether the card has such an answer to such an ask.
+func IsStallAnswer(ask, answer string) bool {
+	return slices.ContainsFunc(StallQuestions, func(a StallQuestion) bool {
+		return a.ID == ask && slices.ContainsFunc(a.Answers, func(x StallAnswer) bool { return x.ID == answer })
 	})
 }

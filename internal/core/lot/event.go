@@ -20,52 +20,52 @@ type Kind string
 
 // The kinds of event.
 const (
-	KindReceived    Kind = "received"
-	KindInspected   Kind = "inspected"
-	KindMoved       Kind = "moved"
-	KindTemperature Kind = "temperature"
-	KindLogger      Kind = "logger"
-	KindHeld        Kind = "held"
-	KindReleased    Kind = "released"
-	KindRefused     Kind = "refused"
-	KindUsed        Kind = "used"
-	KindDiscarded   Kind = "discarded"
-	KindVoided      Kind = "voided"
-	KindParted      Kind = "parted"
-	KindPartOf      Kind = "part_of"
-	KindPhoto       Kind = "photographed"
-	KindChecked     Kind = "checked"
-	KindClaimed     Kind = "claimed"
-	KindCaught      Kind = "caught"
-	KindKilled      Kind = "killed"
-	KindBled        Kind = "bled"
-	KindGutted      Kind = "gutted"
-	KindWashed      Kind = "washed"
-	KindIced        Kind = "iced"
-	KindTested      Kind = "tested"
-	KindAccounted   Kind = "accounted"
-	KindPacked      Kind = "packed"
-	KindReviewed    Kind = "reviewed"
-	KindFroze       Kind = "froze"
-	KindPulled      Kind = "pulled"
-	KindThawed      Kind = "thawed"
-	KindReturned    Kind = "returned"
-	KindCooked      Kind = "cooked"
-	KindHung        Kind = "hung"
-	KindWeighed     Kind = "weighed"
-	KindLooked      Kind = "looked"
-	KindTakenDown   Kind = "taken_down"
+	KindReceived     Kind = "received"
+	KindInspected    Kind = "inspected"
+	KindMoved        Kind = "moved"
+	KindTemperature  Kind = "temperature"
+	KindLogger       Kind = "logger"
+	KindHeld         Kind = "held"
+	KindReleased     Kind = "released"
+	KindRefused      Kind = "refused"
+	KindLeft         Kind = "used"
+	KindDiscarded    Kind = "discarded"
+	KindVoided       Kind = "voided"
+	KindSplit        Kind = "parted"
+	KindSplitFrom    Kind = "part_of"
+	KindPhoto        Kind = "photographed"
+	KindChecked      Kind = "checked"
+	KindComplaint    Kind = "claimed"
+	KindCaught       Kind = "caught"
+	KindKilled       Kind = "killed"
+	KindBled         Kind = "bled"
+	KindGutted       Kind = "gutted"
+	KindWashed       Kind = "washed"
+	KindIced         Kind = "iced"
+	KindTested       Kind = "tested"
+	KindGapExplained Kind = "accounted"
+	KindPacked       Kind = "packed"
+	KindReviewed     Kind = "reviewed"
+	KindFroze        Kind = "froze"
+	KindPulled       Kind = "pulled"
+	KindThawed       Kind = "thawed"
+	KindReturned     Kind = "returned"
+	KindCooked       Kind = "cooked"
+	KindHung         Kind = "hung"
+	KindWeighed      Kind = "weighed"
+	KindDailyCheck   Kind = "looked"
+	KindTakenDown    Kind = "taken_down"
 )
 
 // Name is the kind in a word or two.
 func (k Kind) Name() string {
 	return map[Kind]string{KindReceived: "Received", KindInspected: "Inspected", KindMoved: "Moved", KindTemperature: "Temperature",
-		KindLogger: "Logger", KindHeld: "Held", KindReleased: "Released", KindRefused: "Refused", KindUsed: "Used up", KindDiscarded: "Discarded", KindVoided: "Voided",
-		KindParted: "Parted", KindPartOf: "Parted off", KindPhoto: "Photo", KindChecked: "Checked", KindClaimed: "Claim",
+		KindLogger: "Logger", KindHeld: "Held", KindReleased: "Released", KindRefused: "Refused", KindLeft: "Used up", KindDiscarded: "Discarded", KindVoided: "Voided",
+		KindSplit: "Parted", KindSplitFrom: "Parted off", KindPhoto: "Photo", KindChecked: "Checked", KindComplaint: "Claim",
 		KindCaught: "On deck", KindKilled: "Killed", KindBled: "Bled", KindGutted: "Gutted", KindWashed: "Washed", KindIced: "On ice",
-		KindTested: "Histamine test", KindAccounted: "Gap accounted for", KindPacked: "Packed", KindReviewed: "Reviewed after a failure",
+		KindTested: "Histamine test", KindGapExplained: "Gap accounted for", KindPacked: "Packed", KindReviewed: "Reviewed after a failure",
 		KindFroze: "To freeze", KindPulled: "Pulled to thaw", KindThawed: "Thawed", KindReturned: "Back to the freezer", KindCooked: "Cooked, to chill",
-		KindHung: "Hung to age", KindWeighed: "Weighed", KindLooked: "Looked, smelt, touched", KindTakenDown: "Taken down"}[k]
+		KindHung: "Hung to age", KindWeighed: "Weighed", KindDailyCheck: "Looked, smelt, touched", KindTakenDown: "Taken down"}[k]
 }
 
 // Event is one thing that happened to a lot.

@@ -2,15 +2,15 @@ package lot
 
 import "leancatch/internal/core/coldchain"
 
-// Exposed accounts for a span of the lot's way: what each stretch of it did, and
+// StretchesIn accounts for a span of the lot's way: what each stretch of it did, and
 // how well that is known. The probes' readings at its ends must be loaded: see
 // Asks.
-func Exposed(s *State, env Env, span coldchain.Span) []Stretch {
+func StretchesIn(s *State, env Env, span coldchain.Span) []Stretch {
 	at := env.Now
 	if s.Status != OnHand {
 		at = s.EndedAt
 	}
-	return newTeller(s, env, at).stretches(span.Clip(coldchain.Span{From: s.start(), To: at}))
+	return newAssessor(s, env, at).stretches(span.Clip(coldchain.Span{From: s.start(), To: at}))
 }
 
 // Total is the exposure of stretches together.

@@ -14,19 +14,19 @@ import (
 	"leancatch/internal/core/safety"
 )
 
-// After says what is to become of a lot after its place failed.
-type After string
+// FailureOutcome says what is to become of a lot after its place failed.
+type FailureOutcome string
 
 // What may become of it, from best to worst.
 const (
-	AfterFine    After = "fine"
-	AfterCook    After = "cook"    // today
-	AfterStopped After = "stopped" // a safety rule holds it
+	OutcomeFine    FailureOutcome = "fine"
+	OutcomeCook    FailureOutcome = "cook"    // today
+	OutcomeStopped FailureOutcome = "stopped" // a safety rule holds it
 )
 
 // Name is that in words.
-func (a After) Name() string {
-	return map[After]string{AfterFine: "Still fine", AfterCook: "To cook today", AfterStopped: "Stopped"}[a]
+func (a FailureOutcome) Name() string {
+	return map[FailureOutcome]string{OutcomeFine: "Still fine", OutcomeCook: "To cook today", OutcomeStopped: "Stopped"}[a]
 }
 
 // leastLeft is the life left at which fish that came through a failure is
@@ -37,11 +37,11 @@ const leastLeft = 1.0
 // local rules, h (that of the model code).
 const usualOutOfCold = 4.0
 
-// Loss is what the failure of a place did to a lot that lay there.
-type Loss struct {
+// FailureImpact is what the failure of a place did to a lot that lay there.
+type FailureImpact struct {
 	coldchain.Span         // in which it lay there while the place was out of order
 	IceDays        float64 // that it spent in that time
-	Lost           float64 // more than at the set temperature, ice days
+	LostDays       float64 // more than at the set temperature, ice days
 	WarmestC       float64 // the fish
 	AirC           float64 // the warmest air; that of the fish where the air was not measured
 	OverHours      float64 // that the fish was above LimitC
@@ -49,30 +49,30 @@ type Loss struct {
 	AllowedHours   float64 // out of the cold, by the profile
 	Before, Left   float64 // life left before and now, ice days
 	RealDays       float64 // now, at the temperature now
-	After          After
+	Outcome        FailureOutcome
 	Reasons        []string
-	Asks           []string // what to record or to do
+	ToDo           []string // what to record or to do
 }
 
-// Failed reckons what a lot lost while its place was out of order; ok is false
+// AssessFailure reckons what a lot lost while its place was out of order; ok is false
 // where it did not lie there then. The probes' readings at both ends of the
 // failure must be loaded: see Asks.
-func Failed(s *State, env Env, placeID int64, failure coldchain.Span) (loss Loss, ok bool) {
+func AssessFailure(s *State, env Env, placeID int64, failure coldchain.Span) (loss FailureImpact, ok bool) {
 	span, ok := s.stayedIn(placeID, failure)
 	if !ok {
 		return loss, false
 	}
-	a := Tell(s, env)
-	t := newTeller(s, env, a.At)
+	a := Assess(s, env)
+	t := newAssessor(s, env, a.At)
 	e := sum(t.stretches(span))
 	air, _ := t.worst(span, safety.ChilledC)
 	place := env.Places[placeID]
-	set, _ := a.Model.Keeping(1, place.SetC)
+	set, _ := a.Model.DaysAt(1, place.SetC)
 	limit := env.Profile.ChilledLimit(s.Species())
-	loss = Loss{Span: span, IceDays: t.spent(span).IceDays(a.Model), WarmestC: e.Max, AirC: math.Max(air.Max, e.Max), LimitC: limit, OverHours: e.HoursAbove(limit),
-		AllowedHours: allowedOut(env.Profile), Left: a.Left.Days, RealDays: a.RealDays, After: AfterFine}
-	loss.Lost = math.Max(0, loss.IceDays-span.Len().Hours()/24/set)
-	since := t.spent(coldchain.Span{From: span.From, To: a.At}).IceDays(a.Model)
+	loss = FailureImpact{Span: span, IceDays: t.exposure(span).IceDays(a.Model), WarmestC: e.Max, AirC: math.Max(air.Max, e.Max), LimitC: limit, OverHours: e.HoursAbove(limit),
+		AllowedHours: allowedOut(env.Profile), Left: a.Left.Days, RealDays: a.RealDays, Outcome: OutcomeFine}
+	loss.LostDays = math.Max(0, loss.IceDays-span.Len().Hours()/24/set)
+	since := t.exposure(coldchain.Span{From: span.From, To: a.At}).IceDays(a.Model)
 	loss.Before = math.Max(0, a.Shelf-a.Used.Days+since)
 	loss.judge(s, a, env)
 	return loss, true
@@ -101,51 +101,51 @@ func (s *State) LayIn(placeID int64, span coldchain.Span) bool {
 }
 
 // judge says what is to become of the lot.
-func (l *Loss) judge(s *State, a Account, env Env) {
-	worsen := func(to After, format string, args ...any) {
+func (l *FailureImpact) judge(s *State, a Assessment, env Env) {
+	worsen := func(to FailureOutcome, format string, args ...any) {
 		l.Reasons = append(l.Reasons, fmt.Sprintf(format, args...))
-		if l.After == AfterFine || to == AfterStopped {
-			l.After = to
+		if l.Outcome == OutcomeFine || to == OutcomeStopped {
+			l.Outcome = to
 		}
 	}
 	if a.Frozen {
 		if limit := env.Profile.FrozenMaxC; l.AirC > limit {
-			l.Asks = append(l.Asks, fmt.Sprintf("feel whether it is still hard, and measure the core: frozen fish is kept at %.0f °C or colder", limit))
+			l.ToDo = append(l.ToDo, fmt.Sprintf("feel whether it is still hard, and measure the core: frozen fish is kept at %.0f °C or colder", limit))
 		}
 		return
 	}
 	for _, stop := range a.Stops {
-		worsen(AfterStopped, "%s", stop)
+		worsen(OutcomeStopped, "%s", stop)
 	}
 	if s.Hold != "" {
-		worsen(AfterStopped, "on hold: %s", s.Hold)
+		worsen(OutcomeStopped, "on hold: %s", s.Hold)
 	}
 	if l.OverHours >= l.AllowedHours {
-		worsen(AfterCook, "%.1f h above %.1f °C: out of the cold for longer than the %.0f h of the profile %s", l.OverHours, l.LimitC, l.AllowedHours, env.Profile.Name)
+		worsen(OutcomeCook, "%.1f h above %.1f °C: out of the cold for longer than the %.0f h of the profile %s", l.OverHours, l.LimitC, l.AllowedHours, env.Profile.Name)
 	}
 	if a.Known() && a.RealDays < leastLeft {
-		worsen(AfterCook, "%.0f h of life left", 24*a.RealDays)
+		worsen(OutcomeCook, "%.0f h of life left", 24*a.RealDays)
 	}
-	if l.After == AfterFine {
-		l.Reasons = append(l.Reasons, fmt.Sprintf("the fish rose to %.1f °C and spent %.1f ice days more than it would have", l.WarmestC, l.Lost))
+	if l.Outcome == OutcomeFine {
+		l.Reasons = append(l.Reasons, fmt.Sprintf("the fish rose to %.1f °C and spent %.1f ice days more than it would have", l.WarmestC, l.LostDays))
 	}
-	if !slices.ContainsFunc(s.Spots, func(r coldchain.Reading) bool { return r.At.After(l.To.Add(-30 * time.Minute)) }) {
-		l.Asks = append(l.Asks, "no core reading since: measure one fish")
+	if !slices.ContainsFunc(s.CoreReadings, func(r coldchain.Reading) bool { return r.At.After(l.To.Add(-30 * time.Minute)) }) {
+		l.ToDo = append(l.ToDo, "no core reading since: measure one fish")
 	}
 	if b := a.Histamine; b != nil && b.State == safety.StateUnknown {
-		l.Asks = append(l.Asks, "its histamine clock lacks a record")
+		l.ToDo = append(l.ToDo, "its histamine clock lacks a record")
 	}
 }
 
 // Reviewed records what was decided of a lot after its place had failed.
 type Reviewed struct {
-	AlarmID  uuid.UUID `json:"alarm_id"`
-	From     time.Time `json:"from"`
-	To       time.Time `json:"to"`
-	After    After     `json:"after"` // fine, cook or stopped
-	LostDays float64   `json:"lost_ice_days"`
-	WarmestC float64   `json:"warmest_celsius"`
-	Note     string    `json:"note,omitempty"`
+	AlarmID  uuid.UUID      `json:"alarm_id"`
+	From     time.Time      `json:"from"`
+	To       time.Time      `json:"to"`
+	Outcome  FailureOutcome `json:"after"` // fine, cook or stopped
+	LostDays float64        `json:"lost_ice_days"`
+	WarmestC float64        `json:"warmest_celsius"`
+	Note     string         `json:"note,omitempty"`
 }
 
 // ReviewMade is such an event that stands.
@@ -162,7 +162,7 @@ func (p Reviewed) check(before *State, at time.Time, bad *invalid.Errors) {
 	if p.AlarmID == uuid.Nil {
 		bad.Add("alarm", "say which alarm")
 	}
-	if !slices.Contains([]After{AfterFine, AfterCook, AfterStopped}, p.After) {
+	if !slices.Contains([]FailureOutcome{OutcomeFine, OutcomeCook, OutcomeStopped}, p.Outcome) {
 		bad.Add("after", "choose what becomes of it")
 	}
 	if !p.From.Before(p.To) || p.To.After(at.Add(time.Minute)) {
@@ -179,14 +179,14 @@ func (p Reviewed) check(before *State, at time.Time, bad *invalid.Errors) {
 // cookBy is how long after its review fish that is to be cooked today waits (house).
 const cookBy = 12 * time.Hour
 
-// toCook is the review that says so, nil where none does or an inspection after
+// cookOnlyReview is the review that says so, nil where none does or an inspection after
 // it accepted the lot anew.
-func (s *State) toCook() *ReviewMade {
+func (s *State) cookOnlyReview() *ReviewMade {
 	if len(s.Reviews) == 0 {
 		return nil
 	}
 	r := &s.Reviews[len(s.Reviews)-1]
-	if i, ok := s.Inspection(); r.After != AfterCook || ok && i.At.After(r.At) && i.Decision == freshness.Accept {
+	if i, ok := s.Inspection(); r.Outcome != OutcomeCook || ok && i.At.After(r.At) && i.Decision == freshness.Accept {
 		return nil
 	}
 	return r

@@ -20,7 +20,7 @@ type Use struct {
 }
 
 // Fitness says what the lot may be used for now, with the reasons against.
-func Fitness(s *State, a Account) []Use {
+func Fitness(s *State, a Assessment) []Use {
 	sp := s.Species()
 	raw := Use{ID: "raw", Name: "raw"}
 	cook := Use{ID: "cook", Name: "cook"}
@@ -54,27 +54,27 @@ func Fitness(s *State, a Account) []Use {
 	case inspected && inspection.Decision == freshness.AcceptStock:
 		cook.Reasons = append(cook.Reasons, "accepted for stock and trim only")
 	}
-	if r := s.toCook(); r != nil {
+	if r := s.cookOnlyReview(); r != nil {
 		raw.Reasons = append(raw.Reasons, "to be cooked: reviewed after a failure")
 	}
 	if inspected && inspection.Decision != freshness.Accept {
 		raw.Reasons = append(raw.Reasons, "decided at the inspection: "+inspection.Decision.Name())
 	}
-	aged, byPlan := agedRaw(a)
+	aged, byPlan := agedRawReasons(a)
 	raw.Reasons = append(raw.Reasons, aged...)
 	if !byPlan && !(a.Oldest <= RawShare*a.Shelf) {
 		raw.Reasons = append(raw.Reasons, fmt.Sprintf("not known to be within the first third of its ice life (%.0f ice days)", RawShare*a.Shelf))
 	}
 	if !a.Parasites.Met {
-		raw.Reasons = append(raw.Reasons, a.Parasites.Said())
+		raw.Reasons = append(raw.Reasons, a.Parasites.Text())
 	}
-	raw.Reasons = append(raw.Reasons, frost(s)...)
+	raw.Reasons = append(raw.Reasons, notReadyRaw(s)...)
 	if thaw := s.Thaw(); s.Thawing() {
 		cook.Reasons, stock.Reasons = append(cook.Reasons, thaws), append(stock.Reasons, thaws)
 	} else if thaw != nil && thaw.Pull.EndUse == thawing.Cook {
 		raw.Reasons = append(raw.Reasons, "thawed to be cooked")
 	}
-	if out := a.Out; out != nil && out.Hours >= out.Allowed {
+	if out := a.OutOfCold; out != nil && out.Hours >= out.Allowed {
 		text := fmt.Sprintf("%.1f h out of the cold, at most %.0f h: cook, serve or discard it, never back", out.Hours, out.Allowed)
 		raw.Reasons, freeze.Reasons = append(raw.Reasons, text), append(freeze.Reasons, text)
 	}
@@ -84,7 +84,7 @@ func Fitness(s *State, a Account) []Use {
 	if !sp.Stock {
 		stock.Reasons = append(stock.Reasons, "frames of this species do not make clear stock")
 	}
-	uses := []Use{raw, cook, ageUse(s, a), freeze, stock}
+	uses := []Use{raw, cook, dryAgeUse(s, a), freeze, stock}
 	for i := range uses {
 		u := &uses[i]
 		if u.OK = len(u.Reasons) == 0; u.OK {
@@ -100,8 +100,8 @@ const ThawFirst = "frozen: thaw it first"
 
 const thaws = "thaws: measure its core"
 
-// frost says why a lot is not at hand for raw service yet.
-func frost(s *State) []string {
+// notReadyRaw says why a lot is not at hand for raw service yet.
+func notReadyRaw(s *State) []string {
 	switch {
 	case s.Frozen():
 		return []string{ThawFirst}

@@ -17,12 +17,12 @@ type Status string
 
 // The states of a lot.
 const (
-	OnHand    Status = "on hand"
-	IsRefused Status = "refused"
-	UsedUp    Status = "used up"
-	Gone      Status = "discarded"
-	Cancelled Status = "cancelled" // its receipt was voided
-	InParts   Status = "parted"    // its fish went on as other lots
+	OnHand       Status = "on hand"
+	WasRefused   Status = "refused"
+	Finished     Status = "used up"
+	WasDiscarded Status = "discarded"
+	Cancelled    Status = "cancelled" // its receipt was voided
+	WasSplit     Status = "parted"    // its fish went on as other lots
 )
 
 // Stay is the time that a lot spends in one place. To is zero for the last one.
@@ -54,41 +54,41 @@ type Void struct {
 
 // State is what the events of a lot add up to.
 type State struct {
-	ID          uuid.UUID
-	Seq         int
-	Head        []byte // hash of the last event
-	Received    Received
-	ReceivedAt  time.Time
-	Begun       time.Time // when it was parted off another lot; zero for one that was received
-	Parent      uuid.UUID // the lot that it was parted off; zero for none
-	ParentCode  string
-	Parts       []Part // what it was parted into
-	Status      Status
-	EndedAt     time.Time // when it left; zero while on hand
-	RefusedFor  string
-	Hold        string // why it is on hold; "" where it is not
-	Stays       []Stay
-	Spots       []coldchain.Reading // core temperatures, ascending
-	Loggers     []LoggerStay
-	Inspections []Inspection
-	Photos      []PhotoTaken
-	Checks      []CheckMade // of cleaning and packing, the last one counts
-	Claims      []ClaimMade
-	Harvest     Harvest // the way to the ice
-	Tests       []TestMade
-	Packs       []PackStay
-	Reviews     []ReviewMade        // after failures of its places
-	Freezes     []FreezeStay        // times in which it lay frozen
-	Ages        []AgeStay           // times in which it hung to age
-	Cooked      *Step[Cooked]       // nil while it is raw
-	Cooled      []coldchain.Reading // its core since then
-	Accounts    []AccountGiven      // of time that nobody recorded, in the order of Until
-	Voids       map[uuid.UUID]*Void // by the event that is struck through
-	carried     []Carried           // what its parts would go on with
-	kinds       map[uuid.UUID]Kind
-	carrying    bool // what happens now happened to its parent: where it lay, its temperatures and its weight are there already
-	heldByEyes  bool // the hold comes from an inspection, so that a better one ends it
-	heldHard    bool // the hold comes from a hard stop, so that only a manager ends it
+	ID              uuid.UUID
+	Seq             int
+	Head            []byte // hash of the last event
+	Received        Received
+	ReceivedAt      time.Time
+	SplitAt         time.Time // when it was parted off another lot; zero for one that was received
+	Parent          uuid.UUID // the lot that it was parted off; zero for none
+	ParentCode      string
+	SplitInto       []SplitLot // what it was parted into
+	Status          Status
+	EndedAt         time.Time // when it left; zero while on hand
+	RefusedFor      string
+	Hold            string // why it is on hold; "" where it is not
+	Stays           []Stay
+	CoreReadings    []coldchain.Reading // core temperatures, ascending
+	Loggers         []LoggerStay
+	Inspections     []Inspection
+	Photos          []PhotoTaken
+	Checks          []CheckMade // of cleaning and packing, the last one counts
+	Complaints      []ComplaintMade
+	Harvest         Harvest // the way to the ice
+	Tests           []TestMade
+	Packs           []PackStay
+	Reviews         []ReviewMade        // after failures of its places
+	FrozenStays     []FrozenStay        // times in which it lay frozen
+	Hangings        []Hanging           // times in which it hung to age
+	Cooked          *Step[Cooked]       // nil while it is raw
+	Cooled          []coldchain.Reading // its core since then
+	GapExplanations []GapExplanation    // of time that nobody recorded, in the order of Until
+	Voids           map[uuid.UUID]*Void // by the event that is struck through
+	inherited       []InheritedEvent    // what its parts would go on with
+	kinds           map[uuid.UUID]Kind
+	inheriting      bool // what happens now happened to its parent: where it lay, its temperatures and its weight are there already
+	fromInspection  bool // the hold comes from an inspection, so that a better one ends it
+	needsManager    bool // the hold comes from a hard stop, so that only a manager ends it
 }
 
 // Species returns the catalogue's entry for the lot.
@@ -128,7 +128,7 @@ func (s *State) Place() int64 {
 // happened. It returns an error for a payload that cannot be read or a lot that
 // does not begin with its receipt.
 func Fold(events []Event) (*State, error) {
-	if len(events) == 0 || events[0].Kind != KindReceived && events[0].Kind != KindPartOf {
+	if len(events) == 0 || events[0].Kind != KindReceived && events[0].Kind != KindSplitFrom {
 		return nil, fmt.Errorf("a lot must begin with its receipt, or as a part of another")
 	}
 	last := events[len(events)-1]
@@ -159,8 +159,8 @@ func Fold(events []Event) (*State, error) {
 }
 
 func (s *State) apply(e Event, payload Payload) {
-	if carries(payload) || payload.Kind() == KindTemperature && s.Cooked != nil {
-		s.carried = append(s.carried, Carried{payload.Kind(), e.HappenedAt, e.Data})
+	if isInherited(payload) || payload.Kind() == KindTemperature && s.Cooked != nil {
+		s.inherited = append(s.inherited, InheritedEvent{payload.Kind(), e.HappenedAt, e.Data})
 	}
 	switch p := payload.(type) {
 	case Received:
@@ -181,14 +181,14 @@ func (s *State) apply(e Event, payload Payload) {
 		if x := (coldchain.Reading{At: e.HappenedAt, Celsius: p.Celsius}); s.Cooked != nil {
 			s.Cooled = append(s.Cooled, x)
 		} else {
-			s.Spots = append(s.Spots, x)
+			s.CoreReadings = append(s.CoreReadings, x)
 		}
 	case Hung:
 		s.hung(p, e)
 	case Weighed:
 		s.weighed(p, e)
-	case Looked:
-		s.looked(p, e)
+	case DailyCheck:
+		s.dailyChecked(p, e)
 	case TakenDown:
 		s.takenDown(p, e)
 	case Cooked:
@@ -196,17 +196,17 @@ func (s *State) apply(e Event, payload Payload) {
 	case Logger:
 		s.Loggers = append(s.Loggers, LoggerStay{p.ProbeID, coldchain.Span{From: p.From, To: p.To}})
 	case Held:
-		s.Hold, s.heldByEyes = p.Reason, false
+		s.Hold, s.fromInspection = p.Reason, false
 	case Released:
-		s.Hold, s.heldByEyes, s.heldHard = "", false, false
-	case PartOf:
-		s.begin(e, p)
+		s.Hold, s.fromInspection, s.needsManager = "", false, false
+	case SplitFrom:
+		s.beginFromSplit(e, p)
 	case Photographed:
 		s.Photos = append(s.Photos, PhotoTaken{p, e.ID, e.HappenedAt})
 	case Checked:
 		s.Checks = append(s.Checks, CheckMade{p, e.ID, e.HappenedAt})
-	case Claimed:
-		s.Claims = append(s.Claims, ClaimMade{p, e.ID, e.HappenedAt})
+	case Complaint:
+		s.Complaints = append(s.Complaints, ComplaintMade{p, e.ID, e.HappenedAt})
 	case Caught:
 		s.Harvest.Caught = &Step[Caught]{p, e.HappenedAt, e.ID}
 	case Killed:
@@ -236,19 +236,19 @@ func (s *State) apply(e Event, payload Payload) {
 		s.returned(p, e)
 	case Tested:
 		s.Tests = append(s.Tests, TestMade{p, e.HappenedAt})
-	case Accounted:
-		s.Accounts = append(s.Accounts, AccountGiven{p, e.HappenedAt})
-		slices.SortStableFunc(s.Accounts, func(a, b AccountGiven) int { return a.Until.Compare(b.Until) })
-	case Parted:
-		s.Parts = p.Parts
-		s.end(InParts, e.HappenedAt)
+	case GapExplained:
+		s.GapExplanations = append(s.GapExplanations, GapExplanation{p, e.HappenedAt})
+		slices.SortStableFunc(s.GapExplanations, func(a, b GapExplanation) int { return a.Until.Compare(b.Until) })
+	case Split:
+		s.SplitInto = p.Parts
+		s.end(WasSplit, e.HappenedAt)
 	case Refused:
 		s.RefusedFor = p.Reason
-		s.end(IsRefused, e.HappenedAt)
-	case Used:
-		s.end(UsedUp, e.HappenedAt)
+		s.end(WasRefused, e.HappenedAt)
+	case Left:
+		s.end(Finished, e.HappenedAt)
 	case Discarded:
-		s.end(Gone, e.HappenedAt)
+		s.end(WasDiscarded, e.HappenedAt)
 	}
 }
 
@@ -256,12 +256,12 @@ func (s *State) inspected(i Inspection) {
 	s.Inspections = append(s.Inspections, i)
 	switch {
 	case i.Decision == freshness.Hold:
-		s.Hold, s.heldByEyes, s.heldHard = firstReason(i.Inspected), true, len(i.Proposed.HardStops) > 0
+		s.Hold, s.fromInspection, s.needsManager = firstReason(i.Inspected), true, len(i.Proposed.HardStops) > 0
 	case i.Decision == freshness.Refuse:
 		s.RefusedFor = firstReason(i.Inspected)
-		s.end(IsRefused, i.At)
-	case s.heldByEyes:
-		s.Hold, s.heldByEyes, s.heldHard = "", false, false
+		s.end(WasRefused, i.At)
+	case s.fromInspection:
+		s.Hold, s.fromInspection, s.needsManager = "", false, false
 	}
 }
 
@@ -277,7 +277,7 @@ func firstReason(p Inspected) string {
 
 // measured notes a core temperature.
 func (s *State) measured(at time.Time, celsius float64) {
-	s.Spots = append(s.Spots, coldchain.Reading{At: at, Celsius: celsius})
+	s.CoreReadings = append(s.CoreReadings, coldchain.Reading{At: at, Celsius: celsius})
 }
 
 func (s *State) move(place int64, at time.Time) {
@@ -289,7 +289,7 @@ func (s *State) move(place int64, at time.Time) {
 
 // moveTo moves the lot as a part of something else that happened to it.
 func (s *State) moveTo(place int64, at time.Time) {
-	if place != 0 && place != s.Place() && !s.carrying {
+	if place != 0 && place != s.Place() && !s.inheriting {
 		s.move(place, at)
 	}
 }

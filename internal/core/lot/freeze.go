@@ -23,7 +23,7 @@ import (
 type Froze struct {
 	BatchID  uuid.UUID  `json:"batch_id"`
 	PlaceID  int64      `json:"place_id"`
-	Way      string     `json:"way"`      // of freezing.Ways
+	Method   string     `json:"way"`      // of freezing.Ways
 	Wrapping string     `json:"wrapping"` // of freezing.Wrappings
 	Preps    []string   `json:"preps,omitempty"`
 	Shape    heat.Shape `json:"shape"`
@@ -90,8 +90,8 @@ func (Pulled) Kind() Kind   { return KindPulled }
 func (Thawed) Kind() Kind   { return KindThawed }
 func (Returned) Kind() Kind { return KindReturned }
 
-// FreezeStay is a time in which the lot lay frozen.
-type FreezeStay struct {
+// FrozenStay is a time in which the lot lay frozen.
+type FrozenStay struct {
 	Froze    *Froze // how it was frozen here; nil where it came so
 	EventID  uuid.UUID
 	From     time.Time
@@ -106,12 +106,12 @@ type FreezeStay struct {
 // cameFrozen begins the first stay of a lot that was delivered frozen.
 func (s *State) cameFrozen() {
 	if s.Received.Frozen {
-		s.Freezes = append(s.Freezes, FreezeStay{From: s.start()})
+		s.FrozenStays = append(s.FrozenStays, FrozenStay{From: s.start()})
 	}
 }
 
 func (s *State) froze(p Froze, e Event) {
-	s.Freezes = append(s.Freezes, FreezeStay{Froze: &p, EventID: e.ID, From: e.HappenedAt})
+	s.FrozenStays = append(s.FrozenStays, FrozenStay{Froze: &p, EventID: e.ID, From: e.HappenedAt})
 	s.moveTo(p.PlaceID, e.HappenedAt)
 	if p.Wrapping == "vacuum" {
 		s.pack(Packing{Pack: PackVacuum}, e.HappenedAt)
@@ -119,8 +119,8 @@ func (s *State) froze(p Froze, e Event) {
 }
 
 func (s *State) pulled(p Pulled, e Event) {
-	if n := len(s.Freezes); n > 0 {
-		last := &s.Freezes[n-1]
+	if n := len(s.FrozenStays); n > 0 {
+		last := &s.FrozenStays[n-1]
 		if last.To.IsZero() {
 			last.To = e.HappenedAt
 		}
@@ -133,37 +133,37 @@ func (s *State) pulled(p Pulled, e Event) {
 }
 
 func (s *State) thawed(p Thawed, e Event) {
-	if n := len(s.Freezes); n > 0 {
-		s.Freezes[n-1].Thawed, s.Freezes[n-1].ThawedAt = &p, e.HappenedAt
+	if n := len(s.FrozenStays); n > 0 {
+		s.FrozenStays[n-1].Thawed, s.FrozenStays[n-1].ThawedAt = &p, e.HappenedAt
 	}
-	if !s.carrying {
+	if !s.inheriting {
 		s.measured(e.HappenedAt, p.CoreC)
 		s.Received.WeightKg -= p.DripKg + p.GlazeKg
 	}
 }
 
 func (s *State) returned(p Returned, e Event) {
-	if n := len(s.Freezes); n > 0 {
-		last := &s.Freezes[n-1]
+	if n := len(s.FrozenStays); n > 0 {
+		last := &s.FrozenStays[n-1]
 		last.To, last.Pull, last.Warmed = time.Time{}, nil, true
 	}
 	s.moveTo(p.PlaceID, e.HappenedAt)
-	if !s.carrying {
+	if !s.inheriting {
 		s.measured(e.HappenedAt, p.CoreC)
 	}
 }
 
 // Frozen reports whether the lot lies frozen, or is being frozen.
 func (s *State) Frozen() bool {
-	n := len(s.Freezes)
-	return n > 0 && s.Freezes[n-1].To.IsZero()
+	n := len(s.FrozenStays)
+	return n > 0 && s.FrozenStays[n-1].To.IsZero()
 }
 
 // Thaw is the thaw that the lot is in, or went through; nil where it never was
 // frozen, or is.
-func (s *State) Thaw() *FreezeStay {
-	if n := len(s.Freezes); n > 0 && !s.Freezes[n-1].To.IsZero() {
-		return &s.Freezes[n-1]
+func (s *State) Thaw() *FrozenStay {
+	if n := len(s.FrozenStays); n > 0 && !s.FrozenStays[n-1].To.IsZero() {
+		return &s.FrozenStays[n-1]
 	}
 	return nil
 }
@@ -175,11 +175,11 @@ func (s *State) Thawing() bool {
 	return thaw != nil && thaw.Thawed == nil
 }
 
-// freezeAt is the stay in the frost at a time, or the thaw that began last
+// frozenStayAt is the stay in the frost at a time, or the thaw that began last
 // before it; nil where the lot was fresh.
-func (s *State) freezeAt(t time.Time) (stay *FreezeStay, thawing bool) {
-	for i := len(s.Freezes) - 1; i >= 0; i-- {
-		if f := &s.Freezes[i]; !t.Before(f.From) {
+func (s *State) frozenStayAt(t time.Time) (stay *FrozenStay, thawing bool) {
+	for i := len(s.FrozenStays) - 1; i >= 0; i-- {
+		if f := &s.FrozenStays[i]; !t.Before(f.From) {
 			return f, !f.To.IsZero() && !t.Before(f.To)
 		}
 	}
@@ -187,26 +187,26 @@ func (s *State) freezeAt(t time.Time) (stay *FreezeStay, thawing bool) {
 }
 
 // InBatch is the stay that began with a batch; false where the lot was not in it.
-func (s *State) InBatch(id uuid.UUID) (FreezeStay, bool) {
-	for _, stay := range s.Freezes {
+func (s *State) InBatch(id uuid.UUID) (FrozenStay, bool) {
+	for _, stay := range s.FrozenStays {
 		if stay.Froze != nil && stay.Froze.BatchID == id {
 			return stay, true
 		}
 	}
-	return FreezeStay{}, false
+	return FrozenStay{}, false
 }
 
 // EverBelow reports whether a core was measured at or below a temperature since
 // a time.
 func (s *State) EverBelow(celsius float64, since time.Time) bool {
-	return slices.ContainsFunc(s.Spots, func(x coldchain.Reading) bool { return x.Celsius <= celsius && !x.At.Before(since) })
+	return slices.ContainsFunc(s.CoreReadings, func(x coldchain.Reading) bool { return x.Celsius <= celsius && !x.At.Before(since) })
 }
 
 // thawedParts is a span without the times in which the lot lay frozen: nothing
 // grows in them.
 func (s *State) thawedParts(span coldchain.Span) []coldchain.Span {
 	var parts []coldchain.Span
-	for _, stay := range s.Freezes {
+	for _, stay := range s.FrozenStays {
 		if stay.From.After(span.From) {
 			parts = append(parts, coldchain.Span{From: span.From, To: stay.From}.Clip(span))
 		}
@@ -240,7 +240,7 @@ func (p Froze) check(before *State, at time.Time, bad *invalid.Errors) {
 	if p.PlaceID == 0 {
 		bad.Add("place", "choose a freezer")
 	}
-	if _, ok := freezing.GetWay(p.Way); !ok {
+	if _, ok := freezing.GetMethod(p.Method); !ok {
 		bad.Add("way", "choose how the freezer cools")
 	}
 	if _, ok := freezing.GetWrapping(p.Wrapping); !ok {
@@ -303,7 +303,7 @@ func (p Pulled) check(before *State, at time.Time, bad *invalid.Errors) {
 	}
 	if _, ok := thawing.GetMethod(p.Method); !ok {
 		why := "choose how it is thawed"
-		for _, never := range thawing.Nevers() {
+		for _, never := range thawing.ForbiddenMethods() {
 			if never.ID == p.Method {
 				why = "never: " + never.Why
 			}
@@ -366,9 +366,9 @@ func (p Returned) check(before *State, at time.Time, bad *invalid.Errors) {
 
 // MayFreeze returns, as invalid.Errors, why a profile does not let a lot be
 // frozen so; nil where it does.
-func MayFreeze(s *State, a Account, p Froze, profile safety.Profile) error {
+func MayFreeze(s *State, a Assessment, p Froze, profile safety.Profile) error {
 	if a.Histamine != nil && a.Histamine.Holds() {
-		return invalid.Errors{{Field: "lot", Message: a.Histamine.Said() + ": freezing does not destroy histamine"}}
+		return invalid.Errors{{Field: "lot", Message: a.Histamine.Text() + ": freezing does not destroy histamine"}}
 	}
 	if packing, said := s.Packing(); (p.Wrapping == "vacuum" || said && packing.Reduced()) && !profile.ReducedOxygenChilled {
 		return invalid.Errors{{Field: "wrapping", Message: fmt.Sprintf("raw fish goes into a pack without oxygen frozen, not before (%s): freeze it bare or in film that breathes, pack it then", profile.Name)}}

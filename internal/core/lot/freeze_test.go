@@ -34,7 +34,7 @@ func inFrost(hours float64, c func(h float64) float64) Env {
 func steady(c float64) func(float64) float64 { return func(float64) float64 { return c } }
 
 func froze() Froze {
-	return Froze{BatchID: uuid.New(), PlaceID: 30, Way: "fan", Wrapping: "bare", Preps: []string{"bled"}, Shape: heat.Slab, MM: 25, StartC: 1, AirC: -22, H: 20, BatchKg: 3.2}
+	return Froze{BatchID: uuid.New(), PlaceID: 30, Method: "fan", Wrapping: "bare", Preps: []string{"bled"}, Shape: heat.Slab, MM: 25, StartC: 1, AirC: -22, H: 20, BatchKg: 3.2}
 }
 
 func pulled(method string) Pulled {
@@ -53,20 +53,20 @@ func frozenCod(f Froze) *history {
 // there when the fish is pulled.
 func TestTheIceClockStandsStillInTheFrost(t *testing.T) {
 	h := frozenCod(froze())
-	first := Tell(h.fold(t), inFrost(9, steady(-22)))
-	later := Tell(h.fold(t), inFrost(30*24, steady(-22)))
+	first := Assess(h.fold(t), inFrost(9, steady(-22)))
+	later := Assess(h.fold(t), inFrost(30*24, steady(-22)))
 	near(t, "ice days after a month", later.Used.Days, first.Used.Days, 1e-3)
 	if !later.Frozen || later.Known() || later.NowC > -21.9 || later.NowC < -22.1 {
 		t.Errorf("frozen %v, known %v, %v °C", later.Frozen, later.Known(), later.NowC)
 	}
-	before := Tell(cod().fold(t), env(at(1), nil)).Used.Days // not inspected: by the papers
+	before := Assess(cod().fold(t), env(at(1), nil)).Used.Days // not inspected: by the papers
 	if used := first.Used.Days; used < 2.2 || used > 2.2+0.2 || math.IsNaN(before) {
 		t.Errorf("%v ice days used until it was hard", used)
 	}
 	h.add(30*24, pulled(thawing.Fridge))
 	e := inFrost(30*24+1, steady(-22))
 	e.Now = at(30*24 + 24)
-	thawed := Tell(h.fold(t), e)
+	thawed := Assess(h.fold(t), e)
 	if more := thawed.Used.Days - later.Used.Days; thawed.Frozen || more < 0.4 || more > 1.3 {
 		t.Errorf("a day of thawing cost %v ice days", more)
 	}
@@ -77,7 +77,7 @@ func TestTheIceClockStandsStillInTheFrost(t *testing.T) {
 	s := h.fold(t)
 	near(t, "kg", s.Received.WeightKg, 3.05, 1e-9)
 	e.Now = at(30*24 + 22 + 49)
-	if a := Tell(s, e); s.Thawing() || a.KeepTo != at(30*24+22+48) || len(a.Stops) == 0 {
+	if a := Assess(s, e); s.Thawing() || a.KeepTo != at(30*24+22+48) || len(a.Stops) == 0 {
 		t.Errorf("after 49 h: %v, keeps to %v", a.Stops, a.KeepTo)
 	}
 }
@@ -98,7 +98,7 @@ func TestTheParasiteClockOfABatch(t *testing.T) {
 		met    bool
 		breaks int
 	}{{24, false, 0}, {100, false, 1}, {66 + 7*24, false, 1}, {66 + 7*24 + 10, true, 1}} {
-		a := Tell(h.fold(t), inFrost(c.hours, during))
+		a := Assess(h.fold(t), inFrost(c.hours, during))
 		p := a.Parasites
 		if p.Met != c.met || len(p.Broken) != c.breaks {
 			t.Errorf("after %v h: %+v", c.hours, p)
@@ -106,18 +106,18 @@ func TestTheParasiteClockOfABatch(t *testing.T) {
 		if c.breaks == 1 && (p.Broken[0].At.Before(at(60)) || p.Broken[0].At.After(at(63)) || p.Since.Before(at(66)) || p.Since.After(at(70))) {
 			t.Errorf("broken at %v, runs since %v", p.Broken[0].At, p.Since)
 		}
-		if c.hours == 24 && (p.Predicted || p.Since.Before(at(3)) || p.Since.After(at(12)) || !strings.Contains(p.Said(), "left")) {
-			t.Errorf("after a day: since %v, predicted %v: %s", p.Since, p.Predicted, p.Said())
+		if c.hours == 24 && (p.Predicted || p.Since.Before(at(3)) || p.Since.After(at(12)) || !strings.Contains(p.Text(), "left")) {
+			t.Errorf("after a day: since %v, predicted %v: %s", p.Since, p.Predicted, p.Text())
 		}
 	}
 	// What only the model says gets a margin, and what nobody recorded does not count.
-	model := Tell(frozenCod(froze()).fold(t), inFrost(100, steady(-24))).Parasites
+	model := Assess(frozenCod(froze()).fold(t), inFrost(100, steady(-24))).Parasites
 	if !model.Predicted || model.Margin <= 0 || model.Remaining != 168*time.Hour-at(100).Sub(model.Since)+model.Margin {
 		t.Errorf("%+v", model)
 	}
 	dark := inFrost(300, steady(-24))
 	dark.Probe = func(int64) coldchain.Source { return nil }
-	if p := Tell(frozenCod(froze()).fold(t), dark).Parasites; p.Met || !p.Since.IsZero() {
+	if p := Assess(frozenCod(froze()).fold(t), dark).Parasites; p.Met || !p.Since.IsZero() {
 		t.Errorf("without a record: %+v", p)
 	}
 }
@@ -129,7 +129,7 @@ func TestCoreReadingsCorrectTheModel(t *testing.T) {
 	slow.add(3, Temperature{Celsius: -0.9})
 	slow.add(6, Temperature{Celsius: -3.2})
 	e := inFrost(40, steady(-24))
-	expected, found := Tell(frozenCod(froze()).fold(t), e), Tell(slow.fold(t), e)
+	expected, found := Assess(frozenCod(froze()).fold(t), e), Assess(slow.fold(t), e)
 	if a, b := expected.Parasites.Since, found.Parasites.Since; b.Sub(a) < time.Hour {
 		t.Errorf("at −20 °C by the model %v, by the readings %v", a, b)
 	}
@@ -139,14 +139,14 @@ func TestCoreReadingsCorrectTheModel(t *testing.T) {
 func TestFishThatCameFrozen(t *testing.T) {
 	core, caught := -21.0, at(-90*24)
 	h := &history{id: uuid.New()}
-	h.add(0, Received{DocketID: uuid.New(), Line: 1, Code: Code(9), SpeciesID: "cod", Form: "fillet_skinless", Frozen: true, Count: 40, WeightKg: 6.4, CoreC: &core,
-		Ice: "none", Claim: Claim{At: &caught, Means: freshness.Caught}, SupplierID: 5, PlaceID: 30})
+	h.add(0, Received{DeliveryID: uuid.New(), Line: 1, Code: Code(9), SpeciesID: "cod", Form: "fillet_skinless", Frozen: true, Count: 40, WeightKg: 6.4, CoreC: &core,
+		Ice: "none", LabelDate: LabelDate{At: &caught, Means: freshness.Caught}, SupplierID: 5, PlaceID: 30})
 	e := inFrost(8*24, steady(-22))
-	a := Tell(h.fold(t), e)
+	a := Assess(h.fold(t), e)
 	if a.Basis != freshness.BasisNone || a.Parasites.Predicted || !a.Parasites.Met {
 		t.Errorf("basis %q, %+v", a.Basis, a.Parasites)
 	}
-	life := a.Freezing
+	life := a.FrozenLife
 	if life == nil || life.Known != at(8*24).Sub(caught) || life.LeftMonths <= 0 {
 		t.Fatalf("%+v", life)
 	}
@@ -159,8 +159,8 @@ func TestFishThatCameFrozen(t *testing.T) {
 
 // A warm week has its price, and warmer than a life is known for holds the fish.
 func TestAWarmWeekHasItsPrice(t *testing.T) {
-	week := func(c float64) Account {
-		return Tell(frozenCod(froze()).fold(t), inFrost(30*24, func(h float64) float64 {
+	week := func(c float64) Assessment {
+		return Assess(frozenCod(froze()).fold(t), inFrost(30*24, func(h float64) float64 {
 			if h >= 200 && h < 200+168 {
 				return c
 			}
@@ -168,8 +168,8 @@ func TestAWarmWeekHasItsPrice(t *testing.T) {
 		}))
 	}
 	warm := week(-14)
-	near(t, "warm days", warm.Freezing.WarmDays, 7, 0.3)
-	near(t, "its cost", warm.Freezing.WarmCost, 168/730.5*(1/5.24-1/10.9), 0.002)
+	near(t, "warm days", warm.FrozenLife.WarmDays, 7, 0.3)
+	near(t, "its cost", warm.FrozenLife.WarmCost, 168/730.5*(1/5.24-1/10.9), 0.002)
 	if len(warm.Stops) != 0 {
 		t.Errorf("stopped: %v", warm.Stops)
 	}
@@ -181,19 +181,19 @@ func TestAWarmWeekHasItsPrice(t *testing.T) {
 // A letter counts for its supplier, its species, and deliveries in its time;
 // for frozen fish where it says so.
 func TestLetters(t *testing.T) {
-	letter := Letter{ID: uuid.New(), Kind: LetterFarmed, SupplierID: 1, SpeciesID: "cod", IssuedOn: at(-100), ValidTo: at(24), Reference: "F 12"}
+	letter := Declaration{ID: uuid.New(), Kind: DeclaredFarmed, SupplierID: 1, SpeciesID: "cod", IssuedOn: at(-100), ValidTo: at(24), Reference: "F 12"}
 	for what, c := range map[string]struct {
-		change func(*Letter)
+		change func(*Declaration)
 		met    bool
 	}{
-		"as it is": {func(*Letter) {}, true}, "another supplier": {func(l *Letter) { l.SupplierID = 2 }, false}, "another species": {func(l *Letter) { l.SpeciesID = "salmon" }, false},
-		"run out": {func(l *Letter) { l.ValidTo = at(-25) }, false}, "issued later": {func(l *Letter) { l.IssuedOn = at(1) }, false}, "of frozen fish": {func(l *Letter) { l.Kind = LetterFrozen }, false},
+		"as it is": {func(*Declaration) {}, true}, "another supplier": {func(l *Declaration) { l.SupplierID = 2 }, false}, "another species": {func(l *Declaration) { l.SpeciesID = "salmon" }, false},
+		"run out": {func(l *Declaration) { l.ValidTo = at(-25) }, false}, "issued later": {func(l *Declaration) { l.IssuedOn = at(1) }, false}, "of frozen fish": {func(l *Declaration) { l.Kind = DeclaredFrozen }, false},
 	} {
 		l := letter
 		c.change(&l)
 		e := env(at(1), nil)
-		e.Letters = []Letter{l}
-		if got := Tell(cod().fold(t), e).Parasites; got.Met != c.met || (got.Letter != nil) != c.met {
+		e.Declarations = []Declaration{l}
+		if got := Assess(cod().fold(t), e).Parasites; got.Met != c.met || (got.Declaration != nil) != c.met {
 			t.Errorf("%s: %+v", what, got)
 		}
 	}
@@ -263,7 +263,7 @@ func TestMayMove(t *testing.T) {
 	vacuum.Wrapping = "vacuum"
 	for id, may := range map[string]bool{"model-code": false, "house-strict": false, "eu": true} {
 		profile, _ := safety.GetProfile(id)
-		if err := MayFreeze(fresh.fold(t), Account{}, vacuum, profile); (err == nil) != may {
+		if err := MayFreeze(fresh.fold(t), Assessment{}, vacuum, profile); (err == nil) != may {
 			t.Errorf("vacuum before the frost, %s: %v", id, err)
 		}
 	}
@@ -275,14 +275,14 @@ func TestPartsKeepTheirFrost(t *testing.T) {
 	h.add(200, pulled(thawing.Fridge))
 	h.add(222, Thawed{CoreC: 0.4, DripKg: 0.2})
 	whole := h.fold(t)
-	part := Carry(whole, whole.Head, Part{LotID: uuid.New(), Code: "CATCH-1", Count: 1, WeightKg: 1.1}, nil)
+	part := Inherit(whole, whole.Head, SplitLot{LotID: uuid.New(), Code: "CATCH-1", Count: 1, WeightKg: 1.1}, nil)
 	child := &history{id: uuid.New()}
 	child.add(223, part)
 	s := child.fold(t)
 	e := inFrost(230, steady(-22))
-	a, b := Tell(whole, e), Tell(s, e)
-	if s.Received.WeightKg != 1.1 || len(s.Spots) != len(whole.Spots) || len(s.Stays) != len(whole.Stays) || s.Thaw() == nil || s.Thawing() {
-		t.Errorf("%v kg, %d spots, %d stays", s.Received.WeightKg, len(s.Spots), len(s.Stays))
+	a, b := Assess(whole, e), Assess(s, e)
+	if s.Received.WeightKg != 1.1 || len(s.CoreReadings) != len(whole.CoreReadings) || len(s.Stays) != len(whole.Stays) || s.Thaw() == nil || s.Thawing() {
+		t.Errorf("%v kg, %d spots, %d stays", s.Received.WeightKg, len(s.CoreReadings), len(s.Stays))
 	}
 	near(t, "ice days used", b.Used.Days, a.Used.Days, 0.05) // a smaller piece follows its air faster
 	if a.KeepTo != b.KeepTo || a.Parasites.Since != b.Parasites.Since {
@@ -299,7 +299,7 @@ func TestPartsKeepTheirPack(t *testing.T) {
 	packed.add(0, r)
 	whole := packed.fold(t)
 	child := &history{id: uuid.New()}
-	child.add(1, Carry(whole, whole.Head, Part{LotID: uuid.New(), Code: "CATCH-2", Count: 1, WeightKg: 1}, nil))
+	child.add(1, Inherit(whole, whole.Head, SplitLot{LotID: uuid.New(), Code: "CATCH-2", Count: 1, WeightKg: 1}, nil))
 	if p, said := child.fold(t).Packing(); !said || p.Pack != PackVacuum {
 		t.Errorf("packed %+v, said %v", p, said)
 	}
@@ -315,9 +315,9 @@ func TestOutOfTheCold(t *testing.T) {
 	h.add(4.5, Moved{PlaceID: 20})
 	e := inFrost(5, steady(-22))
 	s := h.fold(t)
-	a := Tell(s, e)
-	if a.Out == nil || a.Out.Hours != 2.5 || a.Out.Allowed != 2 {
-		t.Fatalf("%+v", a.Out)
+	a := Assess(s, e)
+	if a.OutOfCold == nil || a.OutOfCold.Hours != 2.5 || a.OutOfCold.Allowed != 2 {
+		t.Fatalf("%+v", a.OutOfCold)
 	}
 	for _, use := range Fitness(s, a) {
 		said := strings.Contains(strings.Join(use.Reasons, " "), "out of the cold")
@@ -334,8 +334,8 @@ func TestRawAfterTheFrost(t *testing.T) {
 	raw.EndUse = thawing.Raw
 	core, caught := 1.0, at(-24)
 	h := &history{id: uuid.New()}
-	h.add(0, Received{DocketID: uuid.New(), Line: 1, Code: Code(4), SpeciesID: "salmon", Form: "fillet_skin_on", Count: 8, WeightKg: 9.6, CoreC: &core,
-		Ice: "well_iced", Claim: Claim{At: &caught, Means: freshness.Caught}, SupplierID: 1, PlaceID: 10})
+	h.add(0, Received{DeliveryID: uuid.New(), Line: 1, Code: Code(4), SpeciesID: "salmon", Form: "fillet_skin_on", Count: 8, WeightKg: 9.6, CoreC: &core,
+		Ice: "well_iced", LabelDate: LabelDate{At: &caught, Means: freshness.Caught}, SupplierID: 1, PlaceID: 10})
 	h.add(0.2, inspected(2, 0.5, freshness.Accept))
 	h.add(1, froze())
 	h.add(12, Temperature{Celsius: -21})
@@ -343,7 +343,7 @@ func TestRawAfterTheFrost(t *testing.T) {
 	h.add(9*24+20, Thawed{CoreC: 0.3})
 	e := inFrost(9*24+21, steady(-23))
 	s := h.fold(t)
-	for _, use := range Fitness(s, Tell(s, e)) {
+	for _, use := range Fitness(s, Assess(s, e)) {
 		if use.ID == "raw" && !use.OK {
 			t.Errorf("not fit to be served raw: %v", use.Reasons)
 		}

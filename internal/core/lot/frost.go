@@ -17,20 +17,20 @@ const (
 	longestSolved = 4 * 24 * time.Hour
 )
 
-// freezes follows the core of a lot through a leg in which it is frozen: from
+// freezingCurve follows the core of a lot through a leg in which it is frozen: from
 // its start by the heat solver in the air that was measured, with the
 // coefficient that the core's own readings show, then with a time constant. It
 // returns points between which the temperature runs straight.
-func (t teller) freezes(l leg, stay *FreezeStay, steps []coldchain.Step, before []body) []coldchain.Reading {
+func (t assessor) freezingCurve(l leg, stay *FrozenStay, steps []coldchain.Step, before []body) []coldchain.Reading {
 	s := t.state
-	tau := s.frostTau(l.h, stay)
+	tau := s.frozenTimeConstant(l.h, stay)
 	if stay.Froze == nil || !l.From.Equal(stay.From) {
 		if hard := t.hardUntil(l); hard.After(l.From) {
 			start := t.startC(l, steps, before)
 			points := []coldchain.Reading{{At: l.From, Celsius: start}, {At: hard, Celsius: start}}
-			return append(points, coldchain.Follow(start, paced(after(steps, hard), tau), s.spotsIn(coldchain.Span{From: hard, To: l.To}))...)
+			return append(points, coldchain.Follow(start, paced(after(steps, hard), tau), s.coreReadingsIn(coldchain.Span{From: hard, To: l.To}))...)
 		}
-		return coldchain.Follow(t.startC(l, steps, before), paced(steps, tau), s.spotsIn(l.Span))
+		return coldchain.Follow(t.startC(l, steps, before), paced(steps, tau), s.coreReadingsIn(l.Span))
 	}
 	solved := l.Span
 	if solved.Len() > longestSolved {
@@ -40,9 +40,9 @@ func (t teller) freezes(l leg, stay *FreezeStay, steps []coldchain.Step, before 
 	b.Medium, b.Max = mediumOf(steps, l.From), solved.Len()
 	p, err := b.Process()
 	if err != nil {
-		return coldchain.Follow(stay.Froze.StartC, paced(steps, tau), s.spotsIn(l.Span))
+		return coldchain.Follow(stay.Froze.StartC, paced(steps, tau), s.coreReadingsIn(l.Span))
 	}
-	if h, _, ok := freezing.Fit(p, s.spotsIn(solved), l.From); ok {
+	if h, _, ok := freezing.Fit(p, s.coreReadingsIn(solved), l.From); ok {
 		p.H = h
 	}
 	p.Goals = []heat.Goal{{Part: heat.Core, Op: heat.AtMost, Celsius: stay.Froze.AirC + nearAir}}
@@ -52,14 +52,14 @@ func (t teller) freezes(l leg, stay *FreezeStay, steps []coldchain.Step, before 
 	}
 	points := readings(r.Curve, l.From, func(m heat.Moment) float64 { return m.Core })
 	if last := points[len(points)-1]; last.At.Before(l.To) {
-		points = append(points, coldchain.Follow(last.Celsius, paced(after(steps, last.At), tau), s.spotsIn(coldchain.Span{From: last.At, To: l.To}))...)
+		points = append(points, coldchain.Follow(last.Celsius, paced(after(steps, last.At), tau), s.coreReadingsIn(coldchain.Span{From: last.At, To: l.To}))...)
 	}
 	return points
 }
 
 // hardUntil is how long fish that came hard frozen stays so where it was put
 // down before it went into a freezer; the zero time elsewhere.
-func (t teller) hardUntil(l leg) time.Time {
+func (t assessor) hardUntil(l leg) time.Time {
 	r := t.state.Received
 	if !r.Frozen || r.CoreC == nil || *r.CoreC > hardFrozenC || l.placeID == 0 || t.env.Places[l.placeID].Freezer() {
 		return time.Time{}
@@ -71,14 +71,14 @@ func (t teller) hardUntil(l leg) time.Time {
 	return until
 }
 
-// thaws follows the outside of a lot, which is its warmest part, through a leg
+// thawingCurve follows the outside of a lot, which is its warmest part, through a leg
 // in which it thaws or is thawed: by the heat solver until it is free of ice or
 // was found so, then with a time constant.
-func (t teller) thaws(l leg, stay *FreezeStay, steps []coldchain.Step, before []body) []coldchain.Reading {
+func (t assessor) thawingCurve(l leg, stay *FrozenStay, steps []coldchain.Step, before []body) []coldchain.Reading {
 	s := t.state
-	tau := s.Tau(l.h)
+	tau := s.TimeConstant(l.h)
 	if !l.From.Equal(stay.PullAt) {
-		return coldchain.Follow(t.startC(l, steps, before), paced(steps, tau), s.spotsIn(l.Span))
+		return coldchain.Follow(t.startC(l, steps, before), paced(steps, tau), s.coreReadingsIn(l.Span))
 	}
 	material, err := heat.Of(s.Species()).Material()
 	if err != nil {
@@ -96,19 +96,19 @@ func (t teller) thaws(l leg, stay *FreezeStay, steps []coldchain.Step, before []
 		Goals: []heat.Goal{{Part: heat.All, Op: heat.AtLeast, Celsius: thawing.IceFreeC}}}
 	r, err := p.Run()
 	if err != nil { // what is cooked from frozen has no coefficient
-		return coldchain.Follow(t.startC(l, steps, before), paced(steps, tau), s.spotsIn(l.Span))
+		return coldchain.Follow(t.startC(l, steps, before), paced(steps, tau), s.coreReadingsIn(l.Span))
 	}
 	points := readings(r.Curve, l.From, func(m heat.Moment) float64 { return m.Surface })
 	last := r.Curve[len(r.Curve)-1]
 	if free := l.From.Add(last.Since); free.Before(l.To) {
 		rest := after(steps, free)
-		points = append(points, coldchain.Follow(last.Mean, paced(rest, tau), s.spotsIn(coldchain.Span{From: free, To: l.To}))...)
+		points = append(points, coldchain.Follow(last.Mean, paced(rest, tau), s.coreReadingsIn(coldchain.Span{From: free, To: l.To}))...)
 	}
 	return points
 }
 
-// frostTau is how slowly a frozen piece follows its air.
-func (s *State) frostTau(h float64, stay *FreezeStay) time.Duration {
+// frozenTimeConstant is how slowly a frozen piece follows its air.
+func (s *State) frozenTimeConstant(h float64, stay *FrozenStay) time.Duration {
 	p := s.Piece()
 	if stay.Froze != nil {
 		p = stay.Froze.Piece()
@@ -161,13 +161,13 @@ func readings(curve []heat.Moment, from time.Time, of func(heat.Moment) float64)
 	return list
 }
 
-// solids are the times in which the fish was frozen down to a temperature: fish
+// frozenSpans are the times in which the fish was frozen down to a temperature: fish
 // that came frozen from the start of its line; fish frozen here from where its
 // core was there first; both until it was pulled. The ice clock stands still
 // below freezing.SolidC.
-func (t teller) solids(celsius float64) []coldchain.Span {
+func (t assessor) frozenSpans(celsius float64) []coldchain.Span {
 	var spans []coldchain.Span
-	for _, stay := range t.state.Freezes {
+	for _, stay := range t.state.FrozenStays {
 		span := coldchain.Span{From: stay.From, To: stay.To}
 		if span.To.IsZero() || span.To.After(t.at) {
 			span.To = t.at
@@ -188,9 +188,9 @@ func (t teller) solids(celsius float64) []coldchain.Span {
 
 // coldFrom is when a core that began to freeze at a time was first at a
 // temperature or below.
-func (t teller) coldFrom(from time.Time, celsius float64) (time.Time, bool) {
+func (t assessor) coldFrom(from time.Time, celsius float64) (time.Time, bool) {
 	for _, b := range t.fish {
-		if b.From.Before(from) || !b.frost {
+		if b.From.Before(from) || !b.freezing {
 			continue
 		}
 		for _, x := range b.line.Readings {
@@ -202,11 +202,11 @@ func (t teller) coldFrom(from time.Time, celsius float64) (time.Time, bool) {
 	return time.Time{}, false
 }
 
-// spent is the exposure of a span in which the ice clock runs: without what the
+// exposure is the exposure of a span in which the ice clock runs: without what the
 // fish lay frozen hard.
-func (t teller) spent(span coldchain.Span) coldchain.Exposure {
+func (t assessor) exposure(span coldchain.Span) coldchain.Exposure {
 	var e coldchain.Exposure
-	for _, solid := range t.solids(freezing.SolidC) {
+	for _, solid := range t.frozenSpans(freezing.SolidC) {
 		if cut := solid.Clip(span); cut.Len() > 0 {
 			e = e.Add(sum(t.stretches(coldchain.Span{From: span.From, To: cut.From})))
 			span.From = cut.To

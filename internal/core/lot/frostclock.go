@@ -15,10 +15,10 @@ import (
 	"leancatch/internal/core/thawing"
 )
 
-// Letter is a supplier's paper on parasites, on file.
-type Letter struct {
+// Declaration is a supplier's paper on parasites, on file.
+type Declaration struct {
 	ID         uuid.UUID
-	Kind       LetterKind
+	Kind       DeclarationKind
 	SupplierID int64
 	SpeciesID  string
 	IssuedOn   time.Time
@@ -26,42 +26,42 @@ type Letter struct {
 	Reference  string    // its number, and who signed it
 }
 
-// LetterKind says what a letter states.
-type LetterKind string
+// DeclarationKind says what a letter states.
+type DeclarationKind string
 
 // The kinds.
 const (
-	LetterFarmed LetterKind = "farmed" // farmed so that it holds no parasites
-	LetterFrozen LetterKind = "frozen" // frozen by the supplier along one of the routes
+	DeclaredFarmed DeclarationKind = "farmed" // farmed so that it holds no parasites
+	DeclaredFrozen DeclarationKind = "frozen" // frozen by the supplier along one of the routes
 )
 
-// LetterKinds lists them.
-var LetterKinds = []LetterKind{LetterFarmed, LetterFrozen}
+// DeclarationKinds lists them.
+var DeclarationKinds = []DeclarationKind{DeclaredFarmed, DeclaredFrozen}
 
 // Name is the kind in words.
-func (k LetterKind) Name() string {
-	return map[LetterKind]string{LetterFarmed: "Farmed, free of parasites", LetterFrozen: "Frozen by the supplier against parasites"}[k]
+func (k DeclarationKind) Name() string {
+	return map[DeclarationKind]string{DeclaredFarmed: "Farmed, free of parasites", DeclaredFrozen: "Frozen by the supplier against parasites"}[k]
 }
 
 // covers reports whether the letter speaks of the lot.
-func (l Letter) covers(s *State) bool {
+func (l Declaration) covers(s *State) bool {
 	return l.SupplierID == s.Received.SupplierID && l.SpeciesID == s.Received.SpeciesID && !s.ReceivedAt.Before(l.IssuedOn) && s.ReceivedAt.Before(l.ValidTo.AddDate(0, 0, 1)) &&
-		(l.Kind != LetterFrozen || s.Received.Frozen)
+		(l.Kind != DeclaredFrozen || s.Received.Frozen)
 }
 
-// Clearance is what is known of parasites in a lot.
-type Clearance struct {
+// ParasiteClearance is what is known of parasites in a lot.
+type ParasiteClearance struct {
 	safety.Parasite
-	Predicted bool          // no core was measured as cold as the route asks: the heat model says so
-	Margin    time.Duration // that is added for it
-	Letter    *Letter       // that the clearance rests on; nil for none
+	Predicted   bool          // no core was measured as cold as the route asks: the heat model says so
+	Margin      time.Duration // that is added for it
+	Declaration *Declaration  // that the clearance rests on; nil for none
 }
 
-// Said is the clearance in words.
-func (c Clearance) Said() string {
+// Text is the clearance in words.
+func (c ParasiteClearance) Text() string {
 	switch {
-	case c.Letter != nil && c.Letter.Kind == LetterFrozen:
-		return "frozen by the supplier, letter " + c.Letter.Reference
+	case c.Declaration != nil && c.Declaration.Kind == DeclaredFrozen:
+		return "frozen by the supplier, letter " + c.Declaration.Reference
 	case c.Exempt != "":
 		return c.Exempt
 	case c.Met && c.Predicted:
@@ -89,29 +89,29 @@ const mostUnrecorded = 15 * time.Minute
 // the heat model has it in air that was. What only the model says is given a
 // margin of freezing.Margin of the time since the fish went in, or since the
 // stretch before it broke.
-func (t teller) parasites() Clearance {
+func (t assessor) parasites() ParasiteClearance {
 	s := t.state
 	facts := safety.ParasiteFacts{Species: s.Species(), ThicknessMM: s.Piece().ThicknessMM}
-	var out Clearance
-	for i, l := range t.env.Letters {
-		if l.covers(s) && (out.Letter == nil || l.Kind == LetterFarmed) {
-			out.Letter = &t.env.Letters[i]
+	var out ParasiteClearance
+	for i, l := range t.env.Declarations {
+		if l.covers(s) && (out.Declaration == nil || l.Kind == DeclaredFarmed) {
+			out.Declaration = &t.env.Declarations[i]
 		}
 	}
-	facts.Letter = out.Letter != nil && out.Letter.Kind == LetterFarmed
+	facts.Letter = out.Declaration != nil && out.Declaration.Kind == DeclaredFarmed
 	for _, b := range t.fish {
-		if b.frost {
+		if b.freezing {
 			facts.Core = append(facts.Core, b.core()...)
 		}
 	}
 	facts.Core = joined(facts.Core)
 	out.Parasite = t.env.Profile.Parasites(facts)
-	if l := out.Letter; l != nil && l.Kind == LetterFrozen && !out.Met {
+	if l := out.Declaration; l != nil && l.Kind == DeclaredFrozen && !out.Met {
 		out.Met, out.Remaining = true, 0
 		return out
 	}
 	if out.Exempt == "" {
-		out.Letter = nil
+		out.Declaration = nil
 	}
 	if out.Since.IsZero() || out.Exempt != "" {
 		return out
@@ -120,12 +120,12 @@ func (t teller) parasites() Clearance {
 	if out.Met {
 		until = out.MetAt
 	}
-	out.Predicted = !slices.ContainsFunc(s.Spots, func(x coldchain.Reading) bool {
+	out.Predicted = !slices.ContainsFunc(s.CoreReadings, func(x coldchain.Reading) bool {
 		return x.Celsius <= out.Route.HoldC && !x.At.Before(out.Since.Add(-time.Hour)) && !x.At.After(until)
 	})
 	if out.Predicted {
 		begun := out.Since
-		if stay, _ := s.freezeAt(out.Since); stay != nil {
+		if stay, _ := s.frozenStayAt(out.Since); stay != nil {
 			begun = stay.From
 		}
 		for _, broken := range out.Broken {
@@ -194,14 +194,14 @@ type FrozenLife struct {
 }
 
 // frozenLife follows the fish through its frozen times; nil where it has none.
-func (t teller) frozenLife(nowC float64) *FrozenLife {
+func (t assessor) frozenLife(nowC float64) *FrozenLife {
 	s := t.state
-	solids := t.solids(frozen.WarmestC) // on its way down it is not warm
+	solids := t.frozenSpans(frozen.WarmestC) // on its way down it is not warm
 	if len(solids) == 0 {
 		return nil
 	}
 	life := FrozenLife{Use: frozen.Use{Mean: math.NaN()}, Fat: s.FatClass(), LeftMonths: math.NaN()}
-	t.each(coldchain.Span{From: solids[0].From, To: t.at}, func(l leg) {
+	t.eachLeg(coldchain.Span{From: solids[0].From, To: t.at}, func(l leg) {
 		b := t.bodyIn(l.Span)
 		if b == nil {
 			return
@@ -234,8 +234,8 @@ func (t teller) frozenLife(nowC float64) *FrozenLife {
 	return &life
 }
 
-// thawHold fills in by when what was thawed is used.
-func (t teller) thawHold(a *Account) {
+// thawDeadline fills in by when what was thawed is used.
+func (t assessor) thawDeadline(a *Assessment) {
 	thaw := t.state.Thaw()
 	if thaw == nil {
 		return
@@ -262,12 +262,12 @@ type OutOfCold struct {
 
 // outOfCold counts the time on a bench, and of what was thawed all time above
 // the profile's limit since it was pulled; nil where there is none.
-func (t teller) outOfCold() *OutOfCold {
+func (t assessor) outOfCold() *OutOfCold {
 	s := t.state
 	var out OutOfCold
 	limit := t.env.Profile.ChilledLimit(s.Species())
 	thaw := s.Thaw()
-	t.each(coldchain.Span{From: s.ReceivedAt, To: t.at}, func(l leg) {
+	t.eachLeg(coldchain.Span{From: s.ReceivedAt, To: t.at}, func(l leg) {
 		place := t.env.Places[l.placeID]
 		switch {
 		case s.Frozen():

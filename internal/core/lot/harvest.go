@@ -37,7 +37,7 @@ type Killed struct {
 type Bled struct {
 	How    string     `json:"how"`              // of BleedCuts
 	Medium string     `json:"medium,omitempty"` // of BleedMedia
-	School string     `json:"school,omitempty"` // of BleedSchools
+	Method string     `json:"school,omitempty"` // of BleedMethods
 	Until  *time.Time `json:"until,omitempty"`
 }
 
@@ -53,7 +53,7 @@ type Washed struct {
 
 // Iced says that the fish was put into ice.
 type Iced struct {
-	Way     string   `json:"way"`                // of icing.Ways
+	Method  string   `json:"way"`                // of icing.Ways
 	PlaceID int64    `json:"place_id,omitempty"` // our box; 0 for somebody else's
 	IceKg   *float64 `json:"ice_kg,omitempty"`   // put in with it
 }
@@ -73,9 +73,9 @@ var (
 	KillMethods = []Choice{{"spike", "Spiked, cord destroyed"}, {"stun", "Stunned"}, {"air", "Left to die"}, {"gear", "Dead in the gear"}}
 	BleedCuts   = []Choice{{"gills", "Gills cut"}, {"throat", "Throat cut"}, {"tail", "Gills and tail cut"}, {"none", "Not bled"}}
 	BleedMedia  = []Choice{{"water", "Clean seawater"}, {"slurry", "Ice slurry"}, {"hung", "Head down"}}
-	// BleedSchools: cut and gut together and straight to ice, or bleed in water
+	// BleedMethods: cut and gut together and straight to ice, or bleed in water
 	// first and gut then.
-	BleedSchools = []Choice{{"one", "One step"}, {"two", "Two steps"}}
+	BleedMethods = []Choice{{"one", "One step"}, {"two", "Two steps"}}
 	Washes       = []Choice{{"water", "Cold water"}, {"brine", "Brine"}, {"acid", "Citrus or vinegar"}, {"dry", "Patted dry only"}}
 	// Gears are the categories of fishing gear; the fish dies in those of DeadlyGears.
 	Gears = []Choice{{"hook", "Hook and line"}, {"longline", "Longline"}, {"gillnet", "Gillnet"}, {"trawl", "Trawl"}, {"purse", "Purse seine"},
@@ -108,7 +108,7 @@ func NameOf(list []Choice, id string) string {
 
 // Step is a step that stands, with when it happened.
 type Step[P any] struct {
-	Did     P
+	Data    P
 	At      time.Time
 	EventID uuid.UUID // zero where the lot it was parted off wrote it
 }
@@ -132,7 +132,7 @@ func (h Harvest) AmbientC() *float64 {
 	if h.Caught == nil {
 		return nil
 	}
-	water, air := h.Caught.Did.WaterC, h.Caught.Did.AirC
+	water, air := h.Caught.Data.WaterC, h.Caught.Data.AirC
 	switch {
 	case water == nil:
 		return air
@@ -148,9 +148,9 @@ func (h Harvest) Stressed() *bool {
 	if h.Killed == nil {
 		return nil
 	}
-	stressed := !slices.Contains([]string{"spike", "stun"}, h.Killed.Did.Method)
-	if h.Killed.Did.Calm != nil {
-		stressed = !*h.Killed.Did.Calm
+	stressed := !slices.Contains([]string{"spike", "stun"}, h.Killed.Data.Method)
+	if h.Killed.Data.Calm != nil {
+		stressed = !*h.Killed.Data.Calm
 	}
 	return &stressed
 }
@@ -158,7 +158,7 @@ func (h Harvest) Stressed() *bool {
 // GuttedFirst reports whether the fish was gilled and gutted before it was put
 // into ice, or is so and not in ice yet.
 func (h Harvest) GuttedFirst() bool {
-	return h.Gutted != nil && h.Gutted.Did.Gilled && (h.Iced == nil || !h.Gutted.At.After(h.Iced.At))
+	return h.Gutted != nil && h.Gutted.Data.Gilled && (h.Iced == nil || !h.Gutted.At.After(h.Iced.At))
 }
 
 // Moment is a time that the clocks begin or turn at.
@@ -175,12 +175,12 @@ func (s *State) Death() (Moment, bool) {
 	switch {
 	case h.Killed != nil:
 		return Moment{At: h.Killed.At}, true
-	case h.Caught != nil && h.Caught.Did.GearSetAt != nil && slices.Contains(DeadlyGears, h.Caught.Did.Gear):
-		return Moment{*h.Caught.Did.GearSetAt, "when the gear was set: fish die in it"}, true
+	case h.Caught != nil && h.Caught.Data.GearSetAt != nil && slices.Contains(DeadlyGears, h.Caught.Data.Gear):
+		return Moment{*h.Caught.Data.GearSetAt, "when the gear was set: fish die in it"}, true
 	case h.Caught != nil:
 		return Moment{h.Caught.At, "when it was landed on deck"}, true
-	case s.Received.Claim.At != nil && s.Received.Claim.Means == caughtDate:
-		return Moment{*s.Received.Claim.At, "the date of catch on the papers"}, true
+	case s.Received.LabelDate.At != nil && s.Received.LabelDate.Means == nearDeath:
+		return Moment{*s.Received.LabelDate.At, "the date of catch on the papers"}, true
 	}
 	return Moment{}, false
 }
@@ -188,7 +188,7 @@ func (s *State) Death() (Moment, bool) {
 // Waiting reports whether the fish is a catch of our own that is not in ice
 // yet.
 func (s *State) Waiting() bool {
-	return s.Received.Deck && s.Harvest.Iced == nil && s.Status == OnHand && s.coldSince() == nil
+	return s.Received.OwnCatch && s.Harvest.Iced == nil && s.Status == OnHand && s.coldSince() == nil
 }
 
 // order adds an error on the field happened_at where a step at a time does not
@@ -227,9 +227,9 @@ func harvested(before *State, kind Kind, at time.Time, bad *invalid.Errors) bool
 		bad.Add("lot", "was never received")
 	case before.Status != OnHand:
 		bad.Add("lot", "is no longer on hand: %s", before.Status)
-	case at.Before(before.ReceivedAt.Add(-oldestClaim)):
+	case at.Before(before.ReceivedAt.Add(-oldestLabelDate)):
 		bad.Add("happened_at", "lies more than three years before the delivery")
-	case !before.Begun.IsZero():
+	case !before.SplitAt.IsZero():
 		bad.Add("lot", "was parted off %s: its harvest record is that lot's", before.ParentCode)
 	default:
 		before.order(kind, at, bad)
@@ -278,8 +278,8 @@ func (p Bled) check(before *State, at time.Time, bad *invalid.Errors) {
 	if p.Medium != "" {
 		oneOf("medium", p.Medium, BleedMedia, bad)
 	}
-	if p.School != "" {
-		oneOf("school", p.School, BleedSchools, bad)
+	if p.Method != "" {
+		oneOf("school", p.Method, BleedMethods, bad)
 	}
 	if p.Until != nil && (p.Until.Before(at) || p.Until.After(at.Add(6*time.Hour))) {
 		bad.Add("until", "must lie after its start, by at most six hours")
@@ -299,7 +299,7 @@ func (p Iced) check(before *State, at time.Time, bad *invalid.Errors) {
 	if harvested(before, p.Kind(), at, bad) && p.PlaceID != 0 && at.Before(before.ReceivedAt) {
 		bad.Add("place", "the lot was not here yet")
 	}
-	if _, ok := icing.GetWay(p.Way); !ok {
+	if _, ok := icing.GetMethod(p.Method); !ok {
 		bad.Add("way", "choose a way of icing")
 	}
 	if p.IceKg != nil && !(*p.IceKg >= 0 && *p.IceKg <= unit.MaxLotKilograms) {

@@ -23,7 +23,7 @@ func celsius(c float64) *float64 { return &c }
 // onDeck begins a history: our own catch, landed on deck at t0.
 func onDeck(species string) *history {
 	h := &history{id: uuid.New()}
-	h.add(0, Received{DocketID: uuid.New(), Line: 1, Code: Code(2), SpeciesID: species, Form: "whole", Count: 12, WeightKg: 6, Ice: "none", SupplierID: 1, PlaceID: 30, Deck: true})
+	h.add(0, Received{DeliveryID: uuid.New(), Line: 1, Code: Code(2), SpeciesID: species, Form: "whole", Count: 12, WeightKg: 6, Ice: "none", SupplierID: 1, PlaceID: 30, OwnCatch: true})
 	h.add(0, Caught{Area: "off the skerries", FAO: 27, Gear: "hook", Vessel: "Tern", WaterC: celsius(14), AirC: celsius(22)})
 	return h
 }
@@ -38,17 +38,17 @@ func deckEnv(now time.Time, probes map[int64]coldchain.Source) Env {
 	return e
 }
 
-func tell(t *testing.T, h *history, hours float64) (*State, Account) {
+func tell(t *testing.T, h *history, hours float64) (*State, Assessment) {
 	t.Helper()
 	s := h.fold(t)
-	return s, Tell(s, deckEnv(at(hours), nil))
+	return s, Assess(s, deckEnv(at(hours), nil))
 }
 
 // A mackerel from the deck on: the way to the ice runs, the ice answers for the
 // hours in it, and what nobody saw holds it.
 func TestAMackerelOnDeck(t *testing.T) {
 	h := onDeck("mackerel")
-	state := func(hours float64, want safety.State) Account {
+	state := func(hours float64, want safety.State) Assessment {
 		t.Helper()
 		_, a := tell(t, h, hours)
 		if a.Histamine.State != want {
@@ -61,24 +61,24 @@ func TestAMackerelOnDeck(t *testing.T) {
 	}
 	_, assumed := tell(t, h, 0.2)
 	h.add(0.1, Killed{Method: "spike"})
-	if stamped := state(2, safety.StateOK); stamped.Claimed.SD >= assumed.Claimed.SD {
-		t.Errorf("a stamped death is no surer than an assumed one: %.2f and %.2f", stamped.Claimed.SD, assumed.Claimed.SD)
+	if stamped := state(2, safety.StateOK); stamped.DeclaredAge.SD >= assumed.DeclaredAge.SD {
+		t.Errorf("a stamped death is no surer than an assumed one: %.2f and %.2f", stamped.DeclaredAge.SD, assumed.DeclaredAge.SD)
 	}
 	state(7, safety.StateWarn)   // of 9 h: the air was 22 °C
 	state(9.2, safety.StateStop) // and still not in ice
-	h.add(4.1, Iced{Way: "boxed", PlaceID: 40})
+	h.add(4.1, Iced{Method: "boxed", PlaceID: 40})
 	a := state(20, safety.StateOK)
 	if s := h.fold(t); s.Place() != 40 || *a.Histamine.ToChill.Used < 3.99 || *a.Histamine.ToChill.Used > 4.01 {
 		t.Errorf("in place %d, %v h to chilling", s.Place(), *a.Histamine.ToChill.Used)
 	}
 	near(t, "hours in ice", a.Hours[coldchain.InIce], 15.9, 1e-6)
 	near(t, "ice days: 4 h at the air's 22 °C, then ice", a.Used.Days, (4*3.2*3.2+15.9)/24, 1e-6)
-	near(t, "sd of a date stamped on deck", a.Claimed.SD, 0.7, 0.35)
+	near(t, "sd of a date stamped on deck", a.DeclaredAge.SD, 0.7, 0.35)
 	a = state(26, safety.StateUnknown) // the ice ran out an hour ago
 	if len(a.Gaps) != 1 || !a.Gaps[0].From.Equal(at(25)) {
 		t.Errorf("gaps %v", a.Gaps)
 	}
-	h.add(26.1, Accounted{Until: at(26), Account: "Bertil saw ice in the box at 26 h", ByManager: true})
+	h.add(26.1, GapExplained{Until: at(26), Explanation: "Bertil saw ice in the box at 26 h", ByManager: true})
 	state(26.2, safety.StateOK)
 	h.add(26.2, Temperature{Celsius: 12})
 	h.add(28.2, Temperature{Celsius: 12})
@@ -104,7 +104,7 @@ func TestAMackerelOnDeck(t *testing.T) {
 func TestAFailedTestStopsForGood(t *testing.T) {
 	h := onDeck("mackerel")
 	h.add(0.1, Killed{Method: "spike"})
-	h.add(2, Iced{Way: "slurry", PlaceID: 40})
+	h.add(2, Iced{Method: "slurry", PlaceID: 40})
 	plan, _ := safety.GetPlan("eu2073")
 	failed := NewTested(plan, []float64{3, 4, 5, 4, 3, 6, 8, 2, 210}, "Harbour laboratory, 119")
 	if failed.Met {
@@ -121,7 +121,7 @@ func TestPartialKnowledge(t *testing.T) {
 	bought := func(payloads ...Payload) *history {
 		h := &history{id: uuid.New()}
 		core, caught := 1.2, at(-20)
-		h.add(0, Received{SpeciesID: "mackerel", Form: "whole", Count: 1, WeightKg: 1, CoreC: &core, Ice: "well_iced", PlaceID: 20, SupplierID: 1, Claim: Claim{&caught, freshness.Caught}})
+		h.add(0, Received{SpeciesID: "mackerel", Form: "whole", Count: 1, WeightKg: 1, CoreC: &core, Ice: "well_iced", PlaceID: 20, SupplierID: 1, LabelDate: LabelDate{&caught, freshness.Caught}})
 		for _, p := range payloads {
 			when := map[Kind]float64{KindCaught: -19, KindKilled: -18, KindIced: -16}[p.Kind()]
 			h.add(when, p)
@@ -137,14 +137,14 @@ func TestPartialKnowledge(t *testing.T) {
 		state   safety.State
 	}{
 		{"the papers alone", bought(), -20, "papers", safety.StateUnknown},
-		{"a full record", bought(Caught{AirC: celsius(10)}, Killed{Method: "stun"}, Iced{Way: "boxed"}), -18, "", safety.StateOK},
-		{"no temperature of water and air", bought(Killed{Method: "stun"}, Iced{Way: "boxed"}), -18, "", safety.StateOK},
+		{"a full record", bought(Caught{AirC: celsius(10)}, Killed{Method: "stun"}, Iced{Method: "boxed"}), -18, "", safety.StateOK},
+		{"no temperature of water and air", bought(Killed{Method: "stun"}, Iced{Method: "boxed"}), -18, "", safety.StateOK},
 		{"no icing", bought(Caught{AirC: celsius(10)}, Killed{Method: "stun"}), -18, "", safety.StateUnknown},
-		{"no death: landed on deck", bought(Caught{AirC: celsius(10), Gear: "hook"}, Iced{Way: "boxed"}), -19, "landed", safety.StateOK},
-		{"no death: a net that was set", bought(Caught{AirC: celsius(10), Gear: "gillnet", GearSetAt: &set}, Iced{Way: "boxed"}), -24, "gear", safety.StateWarn},
+		{"no death: landed on deck", bought(Caught{AirC: celsius(10), Gear: "hook"}, Iced{Method: "boxed"}), -19, "landed", safety.StateOK},
+		{"no death: a net that was set", bought(Caught{AirC: celsius(10), Gear: "gillnet", GearSetAt: &set}, Iced{Method: "boxed"}), -24, "gear", safety.StateWarn},
 	} {
 		s := c.h.fold(t)
-		a := Tell(s, env(at(1), map[int64]coldchain.Source{7: coldchain.Steady(1)}))
+		a := Assess(s, env(at(1), map[int64]coldchain.Source{7: coldchain.Steady(1)}))
 		death, ok := s.Death()
 		if !ok || !death.At.Equal(at(c.death)) || !strings.Contains(death.Assumed, c.assumed) || (c.assumed == "") != (death.Assumed == "") {
 			t.Errorf("%s: death %v, %q", c.what, death.At, death.Assumed)
@@ -154,14 +154,14 @@ func TestPartialKnowledge(t *testing.T) {
 		}
 	}
 	// Ice that had melted when it came in answers for nothing on the way.
-	h := bought(Caught{AirC: celsius(10)}, Killed{Method: "stun"}, Iced{Way: "boxed"})
+	h := bought(Caught{AirC: celsius(10)}, Killed{Method: "stun"}, Iced{Method: "boxed"})
 	var r Received
 	if err := json.Unmarshal(h.events[0].Data, &r); err != nil {
 		t.Fatal(err)
 	}
 	r.Ice = "melted"
 	h.events[0].Data, _ = json.Marshal(r)
-	if a := Tell(h.fold(t), env(at(1), map[int64]coldchain.Source{7: coldchain.Steady(1)})); a.Histamine.State != safety.StateUnknown {
+	if a := Assess(h.fold(t), env(at(1), map[int64]coldchain.Source{7: coldchain.Steady(1)})); a.Histamine.State != safety.StateUnknown {
 		t.Errorf("melted ice: %s", a.Histamine.State)
 	}
 	// Nor does ice that was seen at both ends of a way of four days.
@@ -169,15 +169,15 @@ func TestPartialKnowledge(t *testing.T) {
 	long := &history{id: uuid.New()}
 	long.add(0, Received{SpeciesID: "mackerel", Form: "whole", Count: 1, WeightKg: 1, CoreC: &core, Ice: "well_iced", PlaceID: 20, SupplierID: 1})
 	long.add(-100, Killed{Method: "stun"})
-	long.add(-98, Iced{Way: "boxed"})
-	if a := Tell(long.fold(t), env(at(1), map[int64]coldchain.Source{7: coldchain.Steady(1)})); a.Histamine.State != safety.StateUnknown {
+	long.add(-98, Iced{Method: "boxed"})
+	if a := Assess(long.fold(t), env(at(1), map[int64]coldchain.Source{7: coldchain.Steady(1)})); a.Histamine.State != safety.StateUnknown {
 		t.Errorf("four days in ice that nobody looked at: %s", a.Histamine.State)
 	}
 	// Where a core reading and the probe of the place disagree, the warmer counts.
-	warm := bought(Caught{AirC: celsius(10)}, Killed{Method: "stun"}, Iced{Way: "boxed"})
+	warm := bought(Caught{AirC: celsius(10)}, Killed{Method: "stun"}, Iced{Method: "boxed"})
 	warm.add(1, Temperature{Celsius: 6})
 	warm.add(4, Temperature{Celsius: 6})
-	a := Tell(warm.fold(t), env(at(4), map[int64]coldchain.Source{7: coldchain.Steady(1)}))
+	a := Assess(warm.fold(t), env(at(4), map[int64]coldchain.Source{7: coldchain.Steady(1)}))
 	if used := *a.Histamine.After.Used; used < 3 || used > 4 {
 		t.Errorf("three hours at 6 °C in the core, the air at 1 °C: %v h", used)
 	}
@@ -192,8 +192,8 @@ func TestAnAccountDoesNotErase(t *testing.T) {
 	h.add(3, Temperature{Celsius: 9})
 	h.add(6, Temperature{Celsius: 9})
 	h.add(9, Temperature{Celsius: 9})
-	h.add(9, Accounted{Until: at(9), Account: "it was cold all along, says the driver", ByManager: true})
-	if a := Tell(h.fold(t), env(at(9), nil)); a.Histamine.State != safety.StateStop || *a.Histamine.After.Used < 8.9 {
+	h.add(9, GapExplained{Until: at(9), Explanation: "it was cold all along, says the driver", ByManager: true})
+	if a := Assess(h.fold(t), env(at(9), nil)); a.Histamine.State != safety.StateStop || *a.Histamine.After.Used < 8.9 {
 		t.Errorf("nine hours at 9 °C: %s (%v)", a.Histamine.State, a.Histamine.Reasons)
 	}
 }
@@ -202,8 +202,8 @@ func TestAnAccountDoesNotErase(t *testing.T) {
 func TestTheFirstIceChills(t *testing.T) {
 	h := onDeck("mackerel")
 	h.add(0.1, Killed{Method: "spike"})
-	h.add(2, Iced{Way: "slurry", PlaceID: 40})
-	h.add(11, Iced{Way: "boxed", PlaceID: 40})
+	h.add(2, Iced{Method: "slurry", PlaceID: 40})
+	h.add(11, Iced{Method: "boxed", PlaceID: 40})
 	if _, a := tell(t, h, 12); a.Histamine.State != safety.StateOK {
 		t.Errorf("%s (%v)", a.Histamine.State, a.Histamine.Reasons)
 	}
@@ -225,7 +225,7 @@ func TestBleeding(t *testing.T) {
 		if c.payload != nil {
 			h.add(c.at, c.payload)
 		}
-		h.add(1, Iced{Way: "boxed"})
+		h.add(1, Iced{Method: "boxed"})
 		b := h.fold(t).Bleeding()
 		if !strings.Contains(b.Word, c.word) || b.Good != c.good || len(b.Predicts) == 0 {
 			t.Errorf("%s: %+v", c.what, b)
@@ -246,7 +246,7 @@ func TestRigorOfALot(t *testing.T) {
 	if a.Rigor == nil || a.Rigor.Basis != rigor.Measured || len(a.Bans()) == 0 {
 		t.Fatalf("on deck: %+v", a.Rigor)
 	}
-	h.add(1, Iced{Way: "boxed", PlaceID: 40})
+	h.add(1, Iced{Method: "boxed", PlaceID: 40})
 	s, a := tell(t, h, 12)
 	if a.Rigor.Stage != rigor.In {
 		t.Errorf("after 12 h: %s", a.Rigor.Stage)
@@ -261,14 +261,14 @@ func TestRigorOfALot(t *testing.T) {
 	if !slices.Contains(works, rigor.Fillet) || !slices.Contains(works, rigor.Freeze) || !slices.Contains(works, rigor.Straighten) {
 		t.Errorf("in rigor it forbids %v", works)
 	}
-	due := Next(s, a, deckEnv(at(12), nil)) // cod's own measurements: an appointment
+	due := DueActions(s, a, deckEnv(at(12), nil)) // cod's own measurements: an appointment
 	if !slices.ContainsFunc(due, func(d Action) bool { return d.Do == "Fillet" && d.Due.Equal(a.Rigor.Over()) }) {
 		t.Errorf("due: %+v", due)
 	}
 	if _, a := tell(t, h, 90); a.Rigor.Stage != rigor.Past || len(a.Bans()) != 0 {
 		t.Errorf("after 90 h: %s", a.Rigor.Stage)
 	}
-	if a := Tell(cod().fold(t), env(at(1), nil)); a.Rigor != nil {
+	if a := Assess(cod().fold(t), env(at(1), nil)); a.Rigor != nil {
 		t.Error("a date on papers is no time of death to the hour")
 	}
 }
@@ -278,7 +278,7 @@ func TestDueOnDeck(t *testing.T) {
 	h.add(0, Killed{Method: "spike"})
 	s, a := tell(t, h, 1)
 	due := map[string]time.Time{}
-	for _, d := range Next(s, a, deckEnv(at(1), nil)) {
+	for _, d := range DueActions(s, a, deckEnv(at(1), nil)) {
 		due[d.Do] = d.Due
 	}
 	if !due["Bleed"].Equal(at(0.5)) || !due["Put on ice"].Equal(at(0.75*9)) {
@@ -291,14 +291,14 @@ func TestAPartCarriesTheHarvest(t *testing.T) {
 	h := onDeck("mackerel")
 	h.add(0.1, Killed{Method: "spike"})
 	h.add(0.3, Bled{How: "gills"})
-	h.add(4.1, Iced{Way: "boxed", PlaceID: 40})
-	h.add(26.1, Accounted{Until: at(26), Account: "Bertil saw ice in the box", ByManager: true})
+	h.add(4.1, Iced{Method: "boxed", PlaceID: 40})
+	h.add(26.1, GapExplained{Until: at(26), Explanation: "Bertil saw ice in the box", ByManager: true})
 	parent := h.fold(t)
 	child := &history{id: uuid.New()}
-	child.add(27, Carry(parent, parent.Head, Part{LotID: child.id, Code: Code(9), Count: 3, WeightKg: 1.5}, nil))
+	child.add(27, Inherit(parent, parent.Head, SplitLot{LotID: child.id, Code: Code(9), Count: 3, WeightKg: 1.5}, nil))
 	s := child.fold(t)
 	for _, hours := range []float64{27, 30} {
-		want, got := Tell(parent, deckEnv(at(hours), nil)), Tell(s, deckEnv(at(hours), nil))
+		want, got := Assess(parent, deckEnv(at(hours), nil)), Assess(s, deckEnv(at(hours), nil))
 		near(t, "share", got.Histamine.Share, want.Histamine.Share, 1e-9)
 		near(t, "used", got.Used.Days, want.Used.Days, 1e-9)
 		near(t, "rigor", float64(got.Rigor.Over().Sub(want.Rigor.Over())), 0, 1)
@@ -330,12 +330,12 @@ func TestHarvestChecks(t *testing.T) {
 		{"water of 300 °C", 0, Caught{WaterC: celsius(300)}, "water"},
 		{"a net set two weeks before", 0, Caught{Gear: "gillnet", GearSetAt: &early}, "gear_set"},
 		{"bled for eight hours", 1, Bled{How: "gills", Until: &late}, "until"},
-		{"no way of icing", 2, Iced{Way: "shade"}, "way"},
-		{"into our box before it was here", -3, Iced{Way: "boxed", PlaceID: 40}, "place"},
-		{"an account by nobody in charge", 2, Accounted{Until: at(2), Account: "it was in ice all along"}, "lot"},
-		{"an account of the future", 2, Accounted{Until: at(3), Account: "it was in ice all along", ByManager: true}, "until"},
-		{"an account without words", 2, Accounted{Until: at(2), Account: "ok", ByManager: true}, "account"},
-		{"warm hours without a temperature", 2, Accounted{Until: at(2), Account: "it stood in the sun", WarmHours: 2, ByManager: true}, "warmest"},
+		{"no way of icing", 2, Iced{Method: "shade"}, "way"},
+		{"into our box before it was here", -3, Iced{Method: "boxed", PlaceID: 40}, "place"},
+		{"an account by nobody in charge", 2, GapExplained{Until: at(2), Explanation: "it was in ice all along"}, "lot"},
+		{"an account of the future", 2, GapExplained{Until: at(3), Explanation: "it was in ice all along", ByManager: true}, "until"},
+		{"an account without words", 2, GapExplained{Until: at(2), Explanation: "ok", ByManager: true}, "account"},
+		{"warm hours without a temperature", 2, GapExplained{Until: at(2), Explanation: "it stood in the sun", WarmHours: 2, ByManager: true}, "warmest"},
 		{"a test with too few results", 2, Tested{Plan: plan, Results: []float64{1}, Lab: "Harbour laboratory", ByManager: true}, "results"},
 		{"a test called met that is not", 2, Tested{Plan: plan, Results: []float64{1, 1, 1, 1, 1, 1, 1, 1, 900}, Met: true, Lab: "Harbour laboratory", ByManager: true}, "met"},
 	} {
@@ -347,7 +347,7 @@ func TestHarvestChecks(t *testing.T) {
 		}
 	}
 	e := Event{ID: uuid.New(), LotID: before.ID, Kind: KindIced, HappenedAt: at(2)}
-	if err := Check(before, e, Iced{Way: "boxed", PlaceID: 40}, at(5)); err != nil {
+	if err := Check(before, e, Iced{Method: "boxed", PlaceID: 40}, at(5)); err != nil {
 		t.Errorf("a good icing: %v", err)
 	}
 }
@@ -371,8 +371,8 @@ func TestTheDockIsCoveredByWhatWasSeen(t *testing.T) {
 	} {
 		h := &history{id: uuid.New()}
 		h.add(0, Received{SpeciesID: "mackerel", Form: "whole", Frozen: c.frozen, Count: 1, WeightKg: 1, CoreC: &c.core, Ice: c.ice, PlaceID: 10, SupplierID: 1})
-		h.add(0, Accounted{Until: at(0), Account: "iced on board within the hour", ByManager: true})
-		if a := Tell(h.fold(t), env(at(c.hours), nil)); a.Histamine.State != c.want {
+		h.add(0, GapExplained{Until: at(0), Explanation: "iced on board within the hour", ByManager: true})
+		if a := Assess(h.fold(t), env(at(c.hours), nil)); a.Histamine.State != c.want {
 			t.Errorf("%s: %s (%v), want %s", c.what, a.Histamine.State, a.Histamine.Reasons, c.want)
 		}
 	}

@@ -11,9 +11,9 @@ import (
 // coldSince is the first time the core is known to be chilled; nil where it
 // never was measured so.
 func (s *State) coldSince() *time.Time {
-	for i, r := range s.Spots {
+	for i, r := range s.CoreReadings {
 		if r.Celsius <= safety.ChilledC {
-			return &s.Spots[i].At
+			return &s.CoreReadings[i].At
 		}
 	}
 	return nil
@@ -43,17 +43,17 @@ func (s *State) histamineCuts() []time.Time {
 	if chilled := s.chilledAt(); chilled != nil {
 		cooled := *chilled
 		if death, ok := s.Death(); ok {
-			cooled = safety.CooledAt(death.At, *chilled, s.Spots)
+			cooled = safety.CooledAt(death.At, *chilled, s.CoreReadings)
 		}
 		from = &cooled
-	} else if from = &s.ReceivedAt; s.Received.Deck {
+	} else if from = &s.ReceivedAt; s.Received.OwnCatch {
 		from = s.coldSince()
 	}
 	if from == nil {
 		return nil
 	}
 	cuts := []time.Time{*from}
-	for _, a := range s.Accounts {
+	for _, a := range s.GapExplanations {
 		if a.Until.After(*from) {
 			cuts = append(cuts, a.Until)
 		}
@@ -71,7 +71,7 @@ func (s *State) histamineCuts() []time.Time {
 // longFrozen is when the lot was first pulled after an extended frozen storage;
 // zero where it never was.
 func (s *State) longFrozen() time.Time {
-	for _, stay := range s.Freezes {
+	for _, stay := range s.FrozenStays {
 		if !stay.To.IsZero() && stay.To.Sub(stay.From).Hours() >= safety.ExtendedFrozenWeeks*7*24 {
 			return stay.To
 		}
@@ -91,7 +91,7 @@ func (s *State) metTest() *TestMade {
 
 // histamine reads the clock of a former and returns the stretches that nobody
 // recorded nor answered for; nil for other species.
-func (t teller) histamine() (*safety.Budget, []coldchain.Span) {
+func (t assessor) histamine() (*safety.Budget, []coldchain.Span) {
 	s := t.state
 	if !s.Species().HistamineRules() {
 		return nil, nil
@@ -100,7 +100,7 @@ func (t teller) histamine() (*safety.Budget, []coldchain.Span) {
 	if death, ok := s.Death(); ok {
 		facts.Death = &death.At
 	}
-	cleared := safety.Clearance{Accounted: len(s.Accounts) > 0}
+	cleared := safety.HistamineClearance{Explained: len(s.GapExplanations) > 0}
 	test := s.metTest()
 	cleared.Tested = test != nil
 	var gaps []coldchain.Span
@@ -111,7 +111,7 @@ func (t teller) histamine() (*safety.Budget, []coldchain.Span) {
 			continue
 		}
 		e, missing := t.worst(span, safety.ChilledC)
-		account := s.accountOf(span)
+		account := s.explanationOf(span)
 		if account == nil {
 			gaps = append(gaps, missing...)
 		} else {
@@ -139,11 +139,11 @@ func (t teller) histamine() (*safety.Budget, []coldchain.Span) {
 	return &b, gaps
 }
 
-// accountOf returns the account that answers for a span between two cuts.
-func (s *State) accountOf(span coldchain.Span) *AccountGiven {
-	for i, a := range s.Accounts {
+// explanationOf returns the account that answers for a span between two cuts.
+func (s *State) explanationOf(span coldchain.Span) *GapExplanation {
+	for i, a := range s.GapExplanations {
 		if !span.To.After(a.Until) {
-			return &s.Accounts[i]
+			return &s.GapExplanations[i]
 		}
 	}
 	return nil
@@ -153,14 +153,14 @@ func (s *State) accountOf(span coldchain.Span) *AccountGiven {
 // stretch, where core readings, probes and the fish that follows the air
 // disagree, the one with more hours above the limit counts; of what no record covers it returns the spans.
 // The air is taken as it is: this clock does not average.
-func (t teller) worst(span coldchain.Span, limit float64) (coldchain.Exposure, []coldchain.Span) {
+func (t assessor) worst(span coldchain.Span, limit float64) (coldchain.Exposure, []coldchain.Span) {
 	var sum coldchain.Exposure
 	var gaps []coldchain.Span
-	t.each(span, func(leg leg) {
-		spots := []coldchain.Layer{{Kind: coldchain.Spot, Source: coldchain.Series{Readings: t.state.Spots, MaxGap: SpotReach}}}
+	t.eachLeg(span, func(leg leg) {
+		spots := []coldchain.Layer{{Kind: coldchain.Spot, Source: coldchain.Series{Readings: t.state.CoreReadings, MaxGap: CoreReadingGap}}}
 		logged, iced := slices.Concat(t.withLot(leg), t.inPlace(leg)), slices.Concat(ice(leg.iced), ice(leg.seen))
 		best := func(layers ...[]coldchain.Layer) (coldchain.Exposure, []coldchain.Span) {
-			parts, missing := coldchain.Account(leg.Span, slices.Concat(layers...)...)
+			parts, missing := coldchain.FromLayers(leg.Span, slices.Concat(layers...)...)
 			return coldchain.Sum(parts), missing
 		}
 		e, missing := best(logged, spots, iced)

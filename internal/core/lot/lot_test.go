@@ -52,8 +52,8 @@ func (h *history) fold(t *testing.T) *State {
 func cod() *history {
 	core, caught := 1.0, at(-48)
 	h := &history{id: uuid.New()}
-	h.add(0, Received{DocketID: uuid.New(), Line: 1, Code: Code(1), SpeciesID: "cod", Form: "gutted", Count: 1, WeightKg: 3.2, CoreC: &core,
-		Ice: "well_iced", Claim: Claim{At: &caught, Means: freshness.Caught}, SupplierID: 1, PlaceID: 10})
+	h.add(0, Received{DeliveryID: uuid.New(), Line: 1, Code: Code(1), SpeciesID: "cod", Form: "gutted", Count: 1, WeightKg: 3.2, CoreC: &core,
+		Ice: "well_iced", LabelDate: LabelDate{At: &caught, Means: freshness.Caught}, SupplierID: 1, PlaceID: 10})
 	return h
 }
 
@@ -85,7 +85,7 @@ func TestAccountUsesTheBestKnowledgeOfEachMoment(t *testing.T) {
 	s := h.fold(t)
 	// The walk-in's probe is known from hour 1 to 25 at 2 °C; then it is silent.
 	probe := coldchain.Series{Readings: []coldchain.Reading{{At: at(0), Celsius: 2}, {At: at(25), Celsius: 2}}, MaxGap: 30 * time.Hour}
-	a := Tell(s, env(at(49), map[int64]coldchain.Source{7: probe}))
+	a := Assess(s, env(at(49), map[int64]coldchain.Source{7: probe}))
 
 	r := func(c float64) float64 { return (1 + 0.1*c) * (1 + 0.1*c) }
 	want := 48.0/24*r(2) + // on the way, assumed
@@ -99,7 +99,7 @@ func TestAccountUsesTheBestKnowledgeOfEachMoment(t *testing.T) {
 	near(t, "temperature now", a.NowC, 3, 1e-9)
 	near(t, "real days", a.RealDays, (9-want)/r(3), 1e-9)
 	near(t, "sd of the claim", a.Used.SD, math.Hypot(1.5, (24*0.1+73*1.5)/97), 1e-9)
-	if a.Basis != freshness.BasisClaimed || len(a.Stretches) != 3 {
+	if a.Basis != freshness.BasisDeclared || len(a.Stretches) != 3 {
 		t.Errorf("basis %q, %d stretches", a.Basis, len(a.Stretches))
 	}
 }
@@ -107,7 +107,7 @@ func TestAccountUsesTheBestKnowledgeOfEachMoment(t *testing.T) {
 func TestAccountSettlesTheAgeAtTheInspectionAndGoesOn(t *testing.T) {
 	h := cod()
 	h.add(0, inspected(8, 1, freshness.Accept))
-	a := Tell(h.fold(t), env(at(24), nil))
+	a := Assess(h.fold(t), env(at(24), nil))
 	claimed := 2 * 1.44
 	z := (8 - claimed) / math.Hypot(1, math.Hypot(1.5, 1.5))
 	near(t, "gap", *a.Gap, z, 1e-9)
@@ -115,8 +115,8 @@ func TestAccountSettlesTheAgeAtTheInspectionAndGoesOn(t *testing.T) {
 		t.Fatal("the case must disagree")
 	}
 	near(t, "used: the older plus one sd, and a day at 6 °C", a.Used.Days, 9+2.56, 1e-9)
-	near(t, "read age carried on to now", a.Read.Days, 8+2.56, 1e-9)
-	near(t, "claimed age now", a.Claimed.Days, claimed+2.56, 1e-9)
+	near(t, "read age carried on to now", a.ReadAge.Days, 8+2.56, 1e-9)
+	near(t, "claimed age now", a.DeclaredAge.Days, claimed+2.56, 1e-9)
 	if a.Left.Days != 0 || len(a.Stops) != 1 {
 		t.Errorf("life left %v, stops %v; want none left and one stop", a.Left.Days, a.Stops)
 	}
@@ -125,12 +125,12 @@ func TestAccountSettlesTheAgeAtTheInspectionAndGoesOn(t *testing.T) {
 func TestAccountWithoutPapersKnowsNothingUntilInspected(t *testing.T) {
 	h := &history{id: uuid.New()}
 	h.add(0, Received{SpeciesID: "cod", Form: "whole", Count: 1, WeightKg: 1, Ice: "none", PlaceID: 10})
-	a := Tell(h.fold(t), env(at(5), nil))
+	a := Assess(h.fold(t), env(at(5), nil))
 	if a.Known() || !math.IsNaN(a.RealDays) {
 		t.Errorf("knows a life left (%v) without papers or inspection", a.Left)
 	}
 	h.add(6, inspected(3, 1, freshness.Accept))
-	if a := Tell(h.fold(t), env(at(6), nil)); a.Basis != freshness.BasisRead || a.Used.Days != 3 {
+	if a := Assess(h.fold(t), env(at(6), nil)); a.Basis != freshness.BasisRead || a.Used.Days != 3 {
 		t.Errorf("after the inspection: %v by %q, want 3 by read", a.Used, a.Basis)
 	}
 }
@@ -139,7 +139,7 @@ func TestAccountHoldsAboveTheRule(t *testing.T) {
 	h := cod()
 	h.add(1, Temperature{Celsius: 30})
 	h.add(3, Temperature{Celsius: 30})
-	a := Tell(h.fold(t), env(at(3), nil))
+	a := Assess(h.fold(t), env(at(3), nil))
 	if len(a.Stops) != 1 || !strings.Contains(a.Stops[0], "25 °C") {
 		t.Errorf("stops %v, want the one about 25 °C", a.Stops)
 	}
@@ -159,7 +159,7 @@ func TestAWarmReceiptStopsTheLotUntilItIsLetIn(t *testing.T) {
 		h := &history{id: uuid.New()}
 		h.add(0, Received{SpeciesID: c.species, Form: "whole", Count: 1, WeightKg: 1, Ice: "none", PlaceID: 10, CoreC: &c.core})
 		s := h.fold(t)
-		a := Tell(s, env(at(0.1), nil))
+		a := Assess(s, env(at(0.1), nil))
 		if len(a.Stops) != c.stops {
 			t.Errorf("%s at %v °C: stops %v, want %d", c.species, c.core, a.Stops, c.stops)
 		}
@@ -169,7 +169,7 @@ func TestAWarmReceiptStopsTheLotUntilItIsLetIn(t *testing.T) {
 			}
 		}
 		h.add(0.2, inspected(1, 1, freshness.AcceptCook))
-		if a := Tell(h.fold(t), env(at(0.3), nil)); len(a.Stops) != 0 {
+		if a := Assess(h.fold(t), env(at(0.3), nil)); len(a.Stops) != 0 {
 			t.Errorf("%s was let in and is still stopped: %v", c.species, a.Stops)
 		}
 	}
@@ -179,7 +179,7 @@ func TestLoggerThatTravelledWithTheLot(t *testing.T) {
 	h := cod()
 	h.add(0.5, Logger{ProbeID: 9, From: at(-48), To: at(0)})
 	logger := coldchain.Series{Readings: []coldchain.Reading{{At: at(-60), Celsius: 0}, {At: at(12), Celsius: 0}}, MaxGap: 100 * time.Hour}
-	a := Tell(h.fold(t), env(at(0), map[int64]coldchain.Source{9: logger}))
+	a := Assess(h.fold(t), env(at(0), map[int64]coldchain.Source{9: logger}))
 	near(t, "ice days on the way", a.Used.Days, 2, 1e-9)
 	near(t, "sd", a.Used.SD, math.Hypot(1.5, 0.1), 1e-9)
 }
@@ -224,7 +224,7 @@ func TestAHoldByEyesEndsWithABetterInspection(t *testing.T) {
 		t.Errorf("still on hold: %s", s.Hold)
 	}
 	h.add(3, inspected(3, 1, freshness.Refuse))
-	if s := h.fold(t); s.Status != IsRefused || !s.EndedAt.Equal(at(3)) {
+	if s := h.fold(t); s.Status != WasRefused || !s.EndedAt.Equal(at(3)) {
 		t.Errorf("status %q at %v", s.Status, s.EndedAt)
 	}
 }
@@ -259,8 +259,8 @@ func TestCheck(t *testing.T) {
 		{"absurd weight", nil, 0, with(func(r *Received) { r.WeightKg = 1e6 }), "weight"},
 		{"not a weight", nil, 0, with(func(r *Received) { r.WeightKg = math.NaN() }), "weight"},
 		{"core of 80 °C", nil, 0, with(func(r *Received) { c := 80.0; r.CoreC = &c }), "core"},
-		{"death after the delivery", nil, 0, with(func(r *Received) { r.Claim = Claim{&late, freshness.Caught} }), "claim_at"},
-		{"a date without a meaning", nil, 0, with(func(r *Received) { r.Claim = Claim{At: &t0} }), "claim_means"},
+		{"death after the delivery", nil, 0, with(func(r *Received) { r.LabelDate = LabelDate{&late, freshness.Caught} }), "claim_at"},
+		{"a date without a meaning", nil, 0, with(func(r *Received) { r.LabelDate = LabelDate{At: &t0} }), "claim_means"},
 		{"unknown species", nil, 0, with(func(r *Received) { r.SpeciesID = "unicorn" }), "species"},
 		{"no fish", nil, 0, with(func(r *Received) { r.Count = 0 }), "count"},
 		{"received twice", onHand, 0, received, "lot"},
@@ -270,8 +270,8 @@ func TestCheck(t *testing.T) {
 		{"a move to where it lies", onHand, 2, Moved{PlaceID: 20}, "place"},
 		{"a lot that is gone", gone, 9.5, Moved{PlaceID: 10}, "lot"},
 		{"a hold without a reason", onHand, 2, Held{Reason: "  "}, "reason"},
-		{"used up", onHand, 2, Used{}, ""},
-		{"used while on hold", held, 2, Used{}, "lot"},
+		{"used up", onHand, 2, Left{}, ""},
+		{"used while on hold", held, 2, Left{}, "lot"},
 		{"a release without a hold", onHand, 2, Released{Reason: "fine"}, "lot"},
 		{"an override without a reason", onHand, 2, override, "reason"},
 		{"a hard stop overridden by the crew", onHand, 2, hardStop, "decision"},
@@ -331,7 +331,7 @@ func TestNextNamesWhatIsDue(t *testing.T) {
 	s := h.fold(t)
 	e := env(at(2), nil)
 	var dos []string
-	for _, a := range Next(s, Tell(s, e), e) {
+	for _, a := range DueActions(s, Assess(s, e), e) {
 		dos = append(dos, a.Do)
 	}
 	if got := strings.Join(dos, ", "); got != "Inspect, Move, Log temperature, Use or discard" { // soonest first

@@ -16,10 +16,10 @@ func (s *State) Piece() piece.Piece {
 	return piece.Of(s.Species(), r.Form, r.WeightKg/float64(max(r.Count, 1)))
 }
 
-// Tau is how slowly one fish, or fillet, of the lot follows air with a surface
+// TimeConstant is how slowly one fish, or fillet, of the lot follows air with a surface
 // coefficient: the time constant of the heat model. A box of them together
 // follows more slowly yet.
-func (s *State) Tau(h float64) time.Duration {
+func (s *State) TimeConstant(h float64) time.Duration {
 	p := s.Piece()
 	tau, err := heat.TimeConstant(heat.Of(s.Species()), p.Shape, p.ThicknessMM/1000, h)
 	if err != nil {
@@ -31,25 +31,25 @@ func (s *State) Tau(h float64) time.Duration {
 // body is the lot's own temperature over a leg in measured air.
 type body struct {
 	coldchain.Span
-	tau    time.Duration
-	line   coldchain.Series
-	known  map[coldchain.Kind][]coldchain.Span // how well what it follows is known
-	placed string
-	frost  bool // it lies frozen
+	tau      time.Duration
+	line     coldchain.Series
+	known    map[coldchain.Kind][]coldchain.Span // how well what it follows is known
+	placed   string
+	freezing bool // it lies frozen
 }
 
 // follow follows the fish through the legs of a span in which a probe measures
 // the air around it. Where that is not known, the fish has the temperature that
 // is assumed; in ice that of the ice. Through freezing and thawing it is
 // followed whatever is known.
-func (t teller) follow(span coldchain.Span) []body {
+func (t assessor) follow(span coldchain.Span) []body {
 	var all []body
-	t.each(span, func(l leg) {
-		stay, thawing := t.state.freezeAt(l.From)
+	t.eachLeg(span, func(l leg) {
+		stay, thawing := t.state.frozenStayAt(l.From)
 		if stay == nil && (!l.air || len(l.probes) == 0) {
 			return
 		}
-		b := body{Span: l.Span, tau: t.state.Tau(l.h), known: map[coldchain.Kind][]coldchain.Span{}, placed: l.name}
+		b := body{Span: l.Span, tau: t.state.TimeConstant(l.h), known: map[coldchain.Kind][]coldchain.Span{}, placed: l.name}
 		steps := t.around(l, &b)
 		if len(steps) == 0 {
 			return
@@ -57,12 +57,12 @@ func (t teller) follow(span coldchain.Span) []body {
 		var points []coldchain.Reading
 		switch {
 		case stay == nil:
-			points = coldchain.Follow(t.startC(l, steps, all), steps, t.state.spotsIn(l.Span))
+			points = coldchain.Follow(t.startC(l, steps, all), steps, t.state.coreReadingsIn(l.Span))
 		case thawing:
-			points = t.thaws(l, stay, steps, all)
+			points = t.thawingCurve(l, stay, steps, all)
 		default:
-			b.frost = true
-			points = t.freezes(l, stay, steps, all)
+			b.freezing = true
+			points = t.freezingCurve(l, stay, steps, all)
 		}
 		b.line = coldchain.Series{Readings: points, MaxGap: l.Len() + time.Hour}
 		all = append(all, b)
@@ -72,18 +72,18 @@ func (t teller) follow(span coldchain.Span) []body {
 
 // around cuts a leg into steps of at most a clock hour, each with the mean of
 // what is known best of the surroundings, and notes in the body how well.
-func (t teller) around(l leg, b *body) []coldchain.Step {
+func (t assessor) around(l leg, b *body) []coldchain.Step {
 	kinds := map[time.Time]coldchain.Kind{}
 	steps, rest := t.hours(l)
 	layers := t.surroundings(l)
-	measured := len(l.probes) > 0 || len(t.state.Loggers) > 0 || len(t.state.spotsIn(l.Span)) > 0
+	measured := len(l.probes) > 0 || len(t.state.Loggers) > 0 || len(t.state.coreReadingsIn(l.Span)) > 0
 	for _, span := range rest {
 		for at := span.From; at.Before(span.To); {
 			next := at.UTC().Truncate(time.Hour).Add(time.Hour)
 			if next.After(span.To) || !measured {
 				next = span.To
 			}
-			parts, _ := coldchain.Account(coldchain.Span{From: at, To: next}, layers...)
+			parts, _ := coldchain.FromLayers(coldchain.Span{From: at, To: next}, layers...)
 			for _, p := range parts {
 				for _, known := range p.Spans {
 					steps = append(steps, coldchain.Step{Span: known, Celsius: p.Exposure.Mean()})
@@ -109,7 +109,7 @@ func (t teller) around(l leg, b *body) []coldchain.Step {
 
 // hours are the whole hours of a leg for which the roll-up of the first probe
 // of its place answers, where nothing knows better; and what is left of it.
-func (t teller) hours(l leg) ([]coldchain.Step, []coldchain.Span) {
+func (t assessor) hours(l leg) ([]coldchain.Step, []coldchain.Span) {
 	if len(l.probes) == 0 {
 		return nil, []coldchain.Span{l.Span}
 	}
@@ -133,9 +133,9 @@ func (t teller) hours(l leg) ([]coldchain.Step, []coldchain.Span) {
 
 // startC is how warm the fish comes into a leg: as it was measured shortly
 // before, as it left the leg before, else as its new surroundings.
-func (t teller) startC(l leg, steps []coldchain.Step, before []body) float64 {
-	for i := len(t.state.Spots) - 1; i >= 0; i-- {
-		if x := t.state.Spots[i]; !x.At.After(l.From) && l.From.Sub(x.At) <= SpotReach {
+func (t assessor) startC(l leg, steps []coldchain.Step, before []body) float64 {
+	for i := len(t.state.CoreReadings) - 1; i >= 0; i-- {
+		if x := t.state.CoreReadings[i]; !x.At.After(l.From) && l.From.Sub(x.At) <= CoreReadingGap {
 			return x.Celsius
 		}
 	}
@@ -146,10 +146,10 @@ func (t teller) startC(l leg, steps []coldchain.Step, before []body) float64 {
 	return steps[0].Celsius
 }
 
-// spotsIn are the core readings in a span.
-func (s *State) spotsIn(span coldchain.Span) []coldchain.Reading {
+// coreReadingsIn are the core readings in a span.
+func (s *State) coreReadingsIn(span coldchain.Span) []coldchain.Reading {
 	var in []coldchain.Reading
-	for _, x := range s.Spots {
+	for _, x := range s.CoreReadings {
 		if !x.At.Before(span.From) && x.At.Before(span.To) {
 			in = append(in, x)
 		}
@@ -175,14 +175,14 @@ func (b body) of(kinds ...coldchain.Kind) []coldchain.Layer {
 	return layers
 }
 
-// massNote says how the fish follows the air where it lies.
-func (t teller) massNote() string {
+// thermalNote says how the fish follows the air where it lies.
+func (t assessor) thermalNote() string {
 	n := len(t.fish)
 	if n == 0 {
 		return ""
 	}
 	last := t.fish[n-1]
-	if last.frost || t.state.Thawing() {
+	if last.freezing || t.state.Thawing() {
 		return "Its temperature is foretold by the heat model in the air that is known."
 	}
 	return fmt.Sprintf("In %s the fish follows the air with a time constant of %s (heat model, one fish alone); the safety clocks take the air as it is.", last.placed, hoursText(last.tau))

@@ -23,14 +23,14 @@ type Action struct {
 const (
 	InspectWithin = 30 * time.Minute
 	DockWithin    = 45 * time.Minute
-	// deckInspectWithin is the time from the ice to the inspection of our own catch.
-	deckInspectWithin = 6 * time.Hour
+	// ownCatchInspectWithin is the time from the ice to the inspection of our own catch.
+	ownCatchInspectWithin = 6 * time.Hour
 	// SilentAfter is the time without any reading after which one is due.
 	SilentAfter = 4 * time.Hour
 )
 
-// Next lists what is due for a lot on hand, soonest first.
-func Next(s *State, a Account, env Env) []Action {
+// DueActions lists what is due for a lot on hand, soonest first.
+func DueActions(s *State, a Assessment, env Env) []Action {
 	if s.Status != OnHand {
 		return nil
 	}
@@ -49,18 +49,18 @@ func Next(s *State, a Account, env Env) []Action {
 	if _, inspected := s.Inspection(); !inspected && CanInspect(s) && !s.Waiting() {
 		add("Inspect", "received, not inspected", "inspect", inspectBy(s))
 	}
-	if len(s.Stays) > 0 && env.Places[s.Place()].Kind == "dock" && !s.Received.Deck {
+	if len(s.Stays) > 0 && env.Places[s.Place()].Kind == "dock" && !s.Received.OwnCatch {
 		add("Move", "still on the dock", "", s.Stays[len(s.Stays)-1].From.Add(DockWithin))
 	}
 	fromDeath(s, a, add)
-	hangs(s, a, add)
+	ageingDue(s, a, add)
 	if since := a.silentSince(s); !since.IsZero() {
 		add("Log temperature", "no reading", "", since.Add(SilentAfter))
 	}
 	if by := s.coverBy(); !by.IsZero() {
 		add("Cover", "open for a day", "", by)
 	}
-	if r := s.toCook(); r != nil {
+	if r := s.cookOnlyReview(); r != nil {
 		add("Cook", "reviewed after a failure", "", r.At.Add(cookBy))
 	}
 	switch end := a.Ends(); {
@@ -70,8 +70,8 @@ func Next(s *State, a Account, env Env) []Action {
 		add("Use, cook or discard", "thawed", "", a.KeepTo)
 	case !end.IsZero():
 		add("Use or discard", "life ends", "", end)
-	case a.Freezing != nil && !a.Freezing.BestBefore.IsZero():
-		add("Use or discard", "frozen life ends", "", a.Freezing.BestBefore)
+	case a.FrozenLife != nil && !a.FrozenLife.BestBefore.IsZero():
+		add("Use or discard", "frozen life ends", "", a.FrozenLife.BestBefore)
 	}
 	slices.SortStableFunc(due, func(a, b Action) int { return a.Due.Compare(b.Due) })
 	return due
@@ -80,8 +80,8 @@ func Next(s *State, a Account, env Env) []Action {
 // inspectBy is when a lot is to be inspected: soon after its receipt, our own
 // catch once it had time in the ice.
 func inspectBy(s *State) time.Time {
-	if iced := s.Harvest.Iced; s.Received.Deck && iced != nil {
-		return iced.At.Add(deckInspectWithin)
+	if iced := s.Harvest.Iced; s.Received.OwnCatch && iced != nil {
+		return iced.At.Add(ownCatchInspectWithin)
 	}
 	return s.ReceivedAt.Add(InspectWithin)
 }
@@ -89,7 +89,7 @@ func inspectBy(s *State) time.Time {
 // silentSince returns since when nobody and nothing has measured the lot: the
 // start of the assumed stretch that lasts until now, or the last core reading
 // in it; zero where something measures.
-func (a Account) silentSince(s *State) time.Time {
+func (a Assessment) silentSince(s *State) time.Time {
 	if a.NowKind != coldchain.Assumed || len(a.Stretches) == 0 {
 		return time.Time{}
 	}
@@ -99,19 +99,21 @@ func (a Account) silentSince(s *State) time.Time {
 			since = p.Spans[n-1].From
 		}
 	}
-	if n := len(s.Spots); n > 0 && s.Spots[n-1].At.After(since) {
-		since = s.Spots[n-1].At
+	if n := len(s.CoreReadings); n > 0 && s.CoreReadings[n-1].At.After(since) {
+		since = s.CoreReadings[n-1].At
 	}
 	return since
 }
 
 // CanInspect reports whether the lot is raw yet and some scheme fits it as it was
 // delivered.
-func CanInspect(s *State) bool { return s.Cooked == nil && len(Fitting(freshness.Schemes(), s)) > 0 }
+func CanInspect(s *State) bool {
+	return s.Cooked == nil && len(FittingSchemes(freshness.Schemes(), s)) > 0
+}
 
-// Fitting lists the schemes that were made for the lot as it is, the one to be
+// FittingSchemes lists the schemes that were made for the lot as it is, the one to be
 // offered first.
-func Fitting(schemes []freshness.Scheme, s *State) []freshness.Scheme {
+func FittingSchemes(schemes []freshness.Scheme, s *State) []freshness.Scheme {
 	var fit []freshness.Scheme
 	for _, scheme := range schemes {
 		if scheme.Fits(s.Species(), s.Received.Form, s.Frozen()) {

@@ -16,7 +16,7 @@ const (
 )
 
 // fromDeath adds what is due on the way from death to dock.
-func fromDeath(s *State, a Account, add func(do, why, path string, at time.Time)) {
+func fromDeath(s *State, a Assessment, add func(do, why, path string, at time.Time)) {
 	death, known := s.Death()
 	if s.Waiting() && known {
 		if s.Harvest.Bled == nil {
@@ -31,15 +31,15 @@ func fromDeath(s *State, a Account, add func(do, why, path string, at time.Time)
 	if b := a.Histamine; b != nil {
 		switch {
 		case b.State == safety.StateUnknown:
-			add("Account for the gap", b.Said(), "", s.ReceivedAt.Add(InspectWithin))
+			add("Account for the gap", b.Text(), "", s.ReceivedAt.Add(InspectWithin))
 		case b.State == safety.StateStop:
-			add("Test or discard", b.Said(), "", a.At)
+			add("Test or discard", b.Text(), "", a.At)
 		case len(s.histamineCuts()) > 0 && a.NowC > safety.ChilledC && a.NowKind != coldchain.Assumed:
 			left := b.After.Allowed * (1 - b.Share)
 			add("Chill now", fmt.Sprintf("histamine: %.1f h left at this temperature", left), "", a.At.Add(inHours(left)))
 		}
 	}
-	if r := a.Rigor; r != nil && r.Stage != rigor.Past && r.Basis != rigor.Kin { // a range of other species is no appointment
+	if r := a.Rigor; r != nil && r.Stage != rigor.Past && r.Basis != rigor.OtherSpecies { // a range of other species is no appointment
 		if r.Stage == rigor.Before {
 			add("Straighten", "before it stiffens", "", r.At(r.Onset.Lo()))
 		}
@@ -60,7 +60,7 @@ type Ban struct {
 }
 
 // Bans lists what the stiffness of a lot forbids now.
-func (a Account) Bans() []Ban {
+func (a Assessment) Bans() []Ban {
 	if a.Rigor == nil {
 		return nil
 	}

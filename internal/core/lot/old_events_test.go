@@ -27,11 +27,11 @@ func TestOldEventsStillFold(t *testing.T) {
 	if !ok || i.Fish[0].Signs["skin"] != 1 || len(i.Fish[0].Explanations) != 0 || i.Reading.Age == nil || i.Decision != freshness.Hold {
 		t.Errorf("inspected as %+v", i)
 	}
-	if s.Hold != "which reef?" || s.Place() != 20 || s.Received.Ordered != nil || s.ParentCode != "" || len(s.Spots) != 2 {
+	if s.Hold != "which reef?" || s.Place() != 20 || s.Received.Ordered != nil || s.ParentCode != "" || len(s.CoreReadings) != 2 {
 		t.Errorf("folded to %+v", s)
 	}
-	a := Tell(s, env(at(8), nil))
-	near(t, "read age, carried on", a.Read.Days-1.714, a.Claimed.Days-claimedAt(t, s, 1), 1e-9)
+	a := Assess(s, env(at(8), nil))
+	near(t, "read age, carried on", a.ReadAge.Days-1.714, a.DeclaredAge.Days-claimedAt(t, s, 1), 1e-9)
 	if a.GapDays == nil || a.Basis != freshness.BasisMean {
 		t.Errorf("told as %+v", a)
 	}
@@ -79,14 +79,14 @@ func TestOldEventsOfTheFrostStillFold(t *testing.T) {
 		{KindCooked, `{"core_celsius":66}`},
 		{KindTemperature, `{"celsius":19}`},
 	}, 24)
-	if len(s.Freezes) != 1 || s.Freezes[0].Froze.MM != 18 || *s.Freezes[0].Froze.PowerW != 900 || !s.Freezes[0].Warmed || s.Freezes[0].Pull.Method != "water" || !s.Freezes[0].Pull.OneFace || *s.Freezes[0].Pull.StartC != -6 {
-		t.Errorf("frozen as %+v", s.Freezes)
+	if len(s.FrozenStays) != 1 || s.FrozenStays[0].Froze.MM != 18 || *s.FrozenStays[0].Froze.PowerW != 900 || !s.FrozenStays[0].Warmed || s.FrozenStays[0].Pull.Method != "water" || !s.FrozenStays[0].Pull.OneFace || *s.FrozenStays[0].Pull.StartC != -6 {
+		t.Errorf("frozen as %+v", s.FrozenStays)
 	}
 	if p, _ := s.Packing(); p.Pack != PackAir || s.Place() != 40 || s.Frozen() || s.Thawing() {
 		t.Errorf("packed in %s, in place %d", p.Pack, s.Place())
 	}
 	near(t, "weight without drip and glaze", s.Received.WeightKg, 1.53, 1e-9)
-	if s.Cooked == nil || s.Cooked.Did.CoreC != 66 || len(s.Cooled) != 1 || s.Cooled[0].Celsius != 19 {
+	if s.Cooked == nil || s.Cooked.Data.CoreC != 66 || len(s.Cooled) != 1 || s.Cooled[0].Celsius != 19 {
 		t.Errorf("cooked %+v, cooled %v", s.Cooked, s.Cooled)
 	}
 }
@@ -97,17 +97,17 @@ func TestOldEventsOfTheAgerStillFold(t *testing.T) {
 		{KindReceived, `{"docket_id":"0195a5c2-0000-7000-8000-000000000001","line":1,"code":"COVE-10","species":"sea-bream","form":"gutted_gills_out","count":1,"weight_kg":1.86,"ice":"well_iced","supplier_id":1,"place_id":20}`},
 		{KindHung, `{"place_id":60,"hook":2,"kg":1.84,"school":"long_age","target":0.08,"hanging":"head_down","preps":["gutted","gilled"],"raw":true,"opened":"stiff when it came","by_manager":true,"cents_per_kg":1450}`},
 		{KindWeighed, `{"kg":1.81}`},
-		{KindLooked, `{}`},
+		{KindDailyCheck, `{}`},
 		{KindWeighed, `{"kg":1.2,"because":"the fish of hook three","aside":true}`},
-		{KindLooked, `{"stops":["mould"],"note":"a spot at the tail"}`},
+		{KindDailyCheck, `{"stops":["mould"],"note":"a spot at the tail"}`},
 		{KindReleased, `{"reason":"wiped and trimmed","by_manager":true}`},
 		{KindTakenDown, `{"kg":1.7,"crust_kg":0.08,"usable_kg":0.9,"place_id":20,"why":"its target"}`},
 	}, 20)
-	if len(s.Ages) != 1 || s.Ageing() != nil {
-		t.Fatalf("hung %d times, hangs %v", len(s.Ages), s.Ageing())
+	if len(s.Hangings) != 1 || s.Ageing() != nil {
+		t.Fatalf("hung %d times, hangs %v", len(s.Hangings), s.Ageing())
 	}
-	stay := s.Ages[0]
-	if stay.Hook != 2 || !stay.Raw || stay.Opened == "" || stay.CentsPerKg != 1450 || len(stay.Weighs) != 2 || len(stay.WeighIns()) != 2 || len(stay.Looks) != 2 || stay.Down.UsableKg != 0.9 {
+	stay := s.Hangings[0]
+	if stay.Hook != 2 || !stay.Raw || stay.Opened == "" || stay.CentsPerKg != 1450 || len(stay.Weighs) != 2 || len(stay.WeighIns()) != 2 || len(stay.DailyChecks) != 2 || stay.Down.UsableKg != 0.9 {
 		t.Errorf("hung as %+v", stay)
 	}
 	if s.Hold != "" || s.Place() != 20 || s.Received.WeightKg != 0.9 {
@@ -118,7 +118,7 @@ func TestOldEventsOfTheAgerStillFold(t *testing.T) {
 // claimedAt is the age by the papers some hours after the first event.
 func claimedAt(t *testing.T, s *State, hours float64) float64 {
 	t.Helper()
-	age, _ := ClaimedAt(s, env(at(hours), nil), at(hours))
+	age, _ := DeclaredAgeAt(s, env(at(hours), nil), at(hours))
 	if age == nil {
 		t.Fatal("the papers say nothing")
 	}

@@ -105,9 +105,9 @@ func (s *State) Packing() (Packing, bool) {
 	return s.Packs[len(s.Packs)-1].Packing, true
 }
 
-// wayRecorded reports whether a logger came with the lot that covers its way,
+// journeyRecorded reports whether a logger came with the lot that covers its way,
 // but for what a clock that is not quite right may leave.
-func (s *State) wayRecorded() bool {
+func (s *State) journeyRecorded() bool {
 	const slack = 30 * time.Minute
 	from := s.start()
 	if !from.Before(s.ReceivedAt) {
@@ -120,7 +120,7 @@ func (s *State) wayRecorded() bool {
 
 // oxygen reads the clock of the lot's reduced-oxygen packs, those that were
 // opened too: what grew is there; nil where it has none and had none.
-func (t teller) oxygen() (*safety.Oxygen, []coldchain.Span) {
+func (t assessor) oxygen() (*safety.Oxygen, []coldchain.Span) {
 	s := t.state
 	var facts safety.OxygenFacts
 	var gaps []coldchain.Span
@@ -135,8 +135,8 @@ func (t teller) oxygen() (*safety.Oxygen, []coldchain.Span) {
 		}
 		if i == 0 && p.From.Equal(s.ReceivedAt) && !s.Received.Frozen { // it came so
 			facts.Arrived, facts.CoreC = true, s.Received.CoreC
-			facts.Recorded = s.Received.Indicator || s.wayRecorded()
-			if s.wayRecorded() {
+			facts.Recorded = s.Received.Indicator || s.journeyRecorded()
+			if s.journeyRecorded() {
 				span.From = s.start()
 			}
 		}
@@ -146,7 +146,7 @@ func (t teller) oxygen() (*safety.Oxygen, []coldchain.Span) {
 			facts.Exposure = facts.Exposure.Add(e)
 			facts.Days += chilled.Len().Hours() / 24
 			for _, m := range missing {
-				if s.accountOf(m) == nil {
+				if s.explanationOf(m) == nil {
 					gaps = append(gaps, m)
 				}
 			}
@@ -165,8 +165,8 @@ func (t teller) oxygen() (*safety.Oxygen, []coldchain.Span) {
 // a day on a rim, to dry, then covered).
 const coverAfter = 24 * time.Hour
 
-// Habits are the cautions for a lot as it lies and is packed (common practice).
-func Habits(s *State, env Env) []string {
+// StorageCautions are the cautions for a lot as it lies and is packed (common practice).
+func StorageCautions(s *State, env Env) []string {
 	if s.Status != OnHand {
 		return nil
 	}

@@ -19,8 +19,8 @@ import (
 func box() *history {
 	core, caught := 0.6, at(-40)
 	h := &history{id: uuid.New()}
-	h.add(0, Received{DocketID: uuid.New(), Line: 1, Code: Code(3), SpeciesID: "cod", Form: "whole", Count: 8, WeightKg: 24, CoreC: &core,
-		Ice: "well_iced", Claim: Claim{At: &caught, Means: freshness.Caught}, SupplierID: 1, PlaceID: 10})
+	h.add(0, Received{DeliveryID: uuid.New(), Line: 1, Code: Code(3), SpeciesID: "cod", Form: "whole", Count: 8, WeightKg: 24, CoreC: &core,
+		Ice: "well_iced", LabelDate: LabelDate{At: &caught, Means: freshness.Caught}, SupplierID: 1, PlaceID: 10})
 	h.add(0.2, Logger{ProbeID: 9, From: at(-30), To: at(-2)})
 	i := inspected(2, 1.2, freshness.Hold)
 	i.Fish = nil
@@ -47,16 +47,16 @@ func TestAPartCarriesItsParentsClocks(t *testing.T) {
 	probes := map[int64]coldchain.Source{
 		7: coldchain.Series{Readings: []coldchain.Reading{{At: at(0.5), Celsius: 2}, {At: at(30), Celsius: 5}}, MaxGap: math.MaxInt64},
 		9: coldchain.Series{Readings: []coldchain.Reading{{At: at(-31), Celsius: 3}, {At: at(0), Celsius: 0}}, MaxGap: math.MaxInt64}}
-	part := Part{LotID: uuid.New(), Code: Code(4), Count: 6, WeightKg: 18}
+	part := SplitLot{LotID: uuid.New(), Code: Code(4), Count: 6, WeightKg: 18}
 	child := &history{id: part.LotID}
-	child.add(3, Carry(parent, parent.Head, part, nil))
+	child.add(3, Inherit(parent, parent.Head, part, nil))
 	s := child.fold(t)
 	for _, hours := range []float64{3, 20, 50} {
 		e := env(at(hours), probes)
-		want, got := Tell(parent, e), Tell(s, e)
+		want, got := Assess(parent, e), Assess(s, e)
 		near(t, "used", got.Used.Days, want.Used.Days, 1e-12)
 		near(t, "sd", got.Used.SD, want.Used.SD, 1e-12)
-		near(t, "claimed", got.Claimed.Days, want.Claimed.Days, 1e-12)
+		near(t, "claimed", got.DeclaredAge.Days, want.DeclaredAge.Days, 1e-12)
 		near(t, "logged hours", got.Hours[coldchain.Logged], want.Hours[coldchain.Logged], 1e-12)
 	}
 	if s.Received.Count != 6 || s.Received.WeightKg != 18 || s.Received.Code != part.Code || s.ParentCode != parent.Received.Code || s.Hold != parent.Hold {
@@ -72,9 +72,9 @@ func TestAPartCarriesItsParentsClocks(t *testing.T) {
 	if err := Check(s, e, Temperature{Celsius: 1}, at(9)); !errors.As(err, &fields) || fields.On("happened_at") == "" {
 		t.Errorf("an event before the parting: %v", err)
 	}
-	h.add(3, Parted{Parts: []Part{part, {LotID: uuid.New(), Code: Code(5), Count: 2, WeightKg: 6, Refused: "sour"}}})
-	if parent = h.fold(t); parent.Status != InParts || len(parent.Parts) != 2 {
-		t.Errorf("the parent is %s with %d parts", parent.Status, len(parent.Parts))
+	h.add(3, Split{Parts: []SplitLot{part, {LotID: uuid.New(), Code: Code(5), Count: 2, WeightKg: 6, Refused: "sour"}}})
+	if parent = h.fold(t); parent.Status != WasSplit || len(parent.SplitInto) != 2 {
+		t.Errorf("the parent is %s with %d parts", parent.Status, len(parent.SplitInto))
 	}
 	for _, id := range []uuid.UUID{h.events[0].ID, h.events[5].ID} {
 		if err := Check(parent, e, Voided{EventID: id, Reason: "x"}, at(9)); err == nil {
@@ -84,11 +84,11 @@ func TestAPartCarriesItsParentsClocks(t *testing.T) {
 }
 
 func TestSharesFollowTheFishsOwnVerdicts(t *testing.T) {
-	parts, ok := Shares(box().fold(t))
+	parts, ok := ProposeSplit(box().fold(t))
 	if !ok || len(parts) != 2 || parts[0].Count != 6 || parts[1].Count != 2 || parts[1].Fish[0] != 2 || parts[1].Fish[1] != 5 || parts[0].WeightKg != 18 || parts[1].Refused == "" {
 		t.Errorf("proposed %+v", parts)
 	}
-	if _, ok := Shares(cod().fold(t)); ok {
+	if _, ok := ProposeSplit(cod().fold(t)); ok {
 		t.Error("a lot that was not inspected has shares")
 	}
 }
@@ -97,18 +97,18 @@ func TestPartedIsChecked(t *testing.T) {
 	s := box().fold(t)
 	for _, c := range []struct {
 		name  string
-		parts []Part
+		parts []SplitLot
 		field string
 	}{
-		{"sound", []Part{{Count: 6, WeightKg: 18}, {Count: 2, WeightKg: 5.8}}, ""},
-		{"one part", []Part{{Count: 8, WeightKg: 24}}, "parts"},
-		{"a fish lost", []Part{{Count: 5, WeightKg: 18}, {Count: 2, WeightKg: 6}}, "parts"},
-		{"no fish", []Part{{Count: 8, WeightKg: 18}, {Count: 0, WeightKg: 6}}, "parts[1].count"},
-		{"a kilo gained", []Part{{Count: 6, WeightKg: 19}, {Count: 2, WeightKg: 6}}, "parts"},
-		{"no weight", []Part{{Count: 6, WeightKg: math.NaN()}, {Count: 2, WeightKg: 6}}, "parts[0].weight"},
-		{"more fish inspected than in it", []Part{{Count: 7, WeightKg: 18}, {Count: 1, WeightKg: 6, Fish: []int{2, 5}}}, "parts[1].count"},
+		{"sound", []SplitLot{{Count: 6, WeightKg: 18}, {Count: 2, WeightKg: 5.8}}, ""},
+		{"one part", []SplitLot{{Count: 8, WeightKg: 24}}, "parts"},
+		{"a fish lost", []SplitLot{{Count: 5, WeightKg: 18}, {Count: 2, WeightKg: 6}}, "parts"},
+		{"no fish", []SplitLot{{Count: 8, WeightKg: 18}, {Count: 0, WeightKg: 6}}, "parts[1].count"},
+		{"a kilo gained", []SplitLot{{Count: 6, WeightKg: 19}, {Count: 2, WeightKg: 6}}, "parts"},
+		{"no weight", []SplitLot{{Count: 6, WeightKg: math.NaN()}, {Count: 2, WeightKg: 6}}, "parts[0].weight"},
+		{"more fish inspected than in it", []SplitLot{{Count: 7, WeightKg: 18}, {Count: 1, WeightKg: 6, Fish: []int{2, 5}}}, "parts[1].count"},
 	} {
-		err := Check(s, Event{ID: uuid.New(), HappenedAt: at(3)}, Parted{c.parts}, at(9))
+		err := Check(s, Event{ID: uuid.New(), HappenedAt: at(3)}, Split{c.parts}, at(9))
 		var fields invalid.Errors
 		errors.As(err, &fields)
 		if c.field == "" && err != nil || c.field != "" && fields.On(c.field) == "" {
@@ -152,9 +152,9 @@ func TestPartsOfRandomLots(t *testing.T) {
 			hours += 5 * rnd.Float64()
 			happen(h, rnd.IntN(4), hours, 6*rnd.Float64())
 		}
-		part := Part{LotID: uuid.New(), Code: Code(trial + 9), Count: 3, WeightKg: 9}
+		part := SplitLot{LotID: uuid.New(), Code: Code(trial + 9), Count: 3, WeightKg: 9}
 		child := &history{id: part.LotID}
-		child.add(hours+0.1, Carry(h.fold(t), nil, part, nil))
+		child.add(hours+0.1, Inherit(h.fold(t), nil, part, nil))
 		hours += 0.2
 		for range rnd.IntN(5) {
 			hours += 5 * rnd.Float64()
@@ -167,7 +167,7 @@ func TestPartsOfRandomLots(t *testing.T) {
 			readings.Readings = append(readings.Readings, coldchain.Reading{At: at(x), Celsius: 1 + 2*rnd.NormFloat64()})
 		}
 		e := env(at(hours+20*rnd.Float64()), map[int64]coldchain.Source{7: readings, 9: readings})
-		want, got := Tell(h.fold(t), e), Tell(child.fold(t), e)
+		want, got := Assess(h.fold(t), e), Assess(child.fold(t), e)
 		near(t, "used", got.Used.Days, want.Used.Days, 1e-9)
 		near(t, "left", got.Left.Days, want.Left.Days, 1e-9)
 		near(t, "oldest", got.Oldest, want.Oldest, 1e-9)

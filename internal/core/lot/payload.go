@@ -20,42 +20,42 @@ type Payload interface {
 	check(before *State, at time.Time, bad *invalid.Errors)
 }
 
-// Claim is what the papers say of the age.
-type Claim struct {
-	At    *time.Time          `json:"at,omitempty"`
-	Means freshness.DateMeans `json:"means,omitempty"`
+// LabelDate is what the papers say of the age.
+type LabelDate struct {
+	At    *time.Time            `json:"at,omitempty"`
+	Means freshness.DateMeaning `json:"means,omitempty"`
 }
 
-// caughtDate is the only date that is near death.
-const caughtDate = freshness.Caught
+// nearDeath is the only date that is near death.
+const nearDeath = freshness.Caught
 
 // Known reports whether the claim says anything of the age.
-func (c Claim) Known() bool {
+func (c LabelDate) Known() bool {
 	_, _, ok := c.Means.Before()
 	return c.At != nil && ok
 }
 
 // Received opens a lot: a line of a docket.
 type Received struct {
-	DocketID    uuid.UUID `json:"docket_id"`
-	Line        int       `json:"line"`
-	Code        string    `json:"code"` // what people call the lot
-	SpeciesID   string    `json:"species"`
-	Form        string    `json:"form"`
-	Frozen      bool      `json:"frozen,omitempty"`
-	Count       int       `json:"count"`
-	WeightKg    float64   `json:"weight_kg"`
-	CoreC       *float64  `json:"core_celsius,omitempty"`
-	Ice         string    `json:"ice"`
-	Claim       Claim     `json:"claim"`
-	SupplierID  int64     `json:"supplier_id"`
-	SupplierLot string    `json:"supplier_lot"`
-	PlaceID     int64     `json:"place_id"`
-	LookID      uuid.UUID `json:"look_id,omitzero"`    // the look at the market that it was bought after
-	Ordered     *Ordered  `json:"ordered,omitempty"`   // what was ordered, where it was
-	Deck        bool      `json:"deck,omitempty"`      // our own catch: received as it came on deck
-	Packing     *Packing  `json:"packing,omitempty"`   // how it came packed; nil where nobody said
-	Indicator   bool      `json:"indicator,omitempty"` // a time-temperature indicator on each pack, not run out
+	DeliveryID    uuid.UUID `json:"docket_id"`
+	Line          int       `json:"line"`
+	Code          string    `json:"code"` // what people call the lot
+	SpeciesID     string    `json:"species"`
+	Form          string    `json:"form"`
+	Frozen        bool      `json:"frozen,omitempty"`
+	Count         int       `json:"count"`
+	WeightKg      float64   `json:"weight_kg"`
+	CoreC         *float64  `json:"core_celsius,omitempty"`
+	Ice           string    `json:"ice"`
+	LabelDate     LabelDate `json:"claim"`
+	SupplierID    int64     `json:"supplier_id"`
+	SupplierLot   string    `json:"supplier_lot"`
+	PlaceID       int64     `json:"place_id"`
+	MarketCheckID uuid.UUID `json:"look_id,omitzero"`    // the look at the market that it was bought after
+	Ordered       *Ordered  `json:"ordered,omitempty"`   // what was ordered, where it was
+	OwnCatch      bool      `json:"deck,omitempty"`      // our own catch: received as it came on deck
+	Packing       *Packing  `json:"packing,omitempty"`   // how it came packed; nil where nobody said
+	Indicator     bool      `json:"indicator,omitempty"` // a time-temperature indicator on each pack, not run out
 }
 
 // Inspected records what was seen, what the scheme made of it then, and what
@@ -111,8 +111,8 @@ type Refused struct {
 	Reason string `json:"reason"`
 }
 
-// Used says that nothing of the lot is left: it was cut, cooked, served or sold.
-type Used struct {
+// Left says that nothing of the lot is left: it was cut, cooked, served or sold.
+type Left struct {
 	Note string `json:"note,omitempty"`
 }
 
@@ -137,7 +137,7 @@ func (Logger) Kind() Kind      { return KindLogger }
 func (Held) Kind() Kind        { return KindHeld }
 func (Released) Kind() Kind    { return KindReleased }
 func (Refused) Kind() Kind     { return KindRefused }
-func (Used) Kind() Kind        { return KindUsed }
+func (Left) Kind() Kind        { return KindLeft }
 func (Discarded) Kind() Kind   { return KindDiscarded }
 func (Voided) Kind() Kind      { return KindVoided }
 
@@ -164,14 +164,14 @@ func Decode(kind Kind, data []byte) (Payload, error) {
 		return decode[Hung](data)
 	case KindWeighed:
 		return decode[Weighed](data)
-	case KindLooked:
-		return decode[Looked](data)
+	case KindDailyCheck:
+		return decode[DailyCheck](data)
 	case KindTakenDown:
 		return decode[TakenDown](data)
 	case KindCooked:
 		return decode[Cooked](data)
-	case KindUsed:
-		return decode[Used](data)
+	case KindLeft:
+		return decode[Left](data)
 	case KindDiscarded:
 		return decode[Discarded](data)
 	case KindVoided:
@@ -180,12 +180,12 @@ func Decode(kind Kind, data []byte) (Payload, error) {
 		return decode[Photographed](data)
 	case KindChecked:
 		return decode[Checked](data)
-	case KindClaimed:
-		return decode[Claimed](data)
-	case KindParted:
-		return decode[Parted](data)
-	case KindPartOf:
-		return decode[PartOf](data)
+	case KindComplaint:
+		return decode[Complaint](data)
+	case KindSplit:
+		return decode[Split](data)
+	case KindSplitFrom:
+		return decode[SplitFrom](data)
 	case KindCaught:
 		return decode[Caught](data)
 	case KindKilled:
@@ -200,8 +200,8 @@ func Decode(kind Kind, data []byte) (Payload, error) {
 		return decode[Iced](data)
 	case KindTested:
 		return decode[Tested](data)
-	case KindAccounted:
-		return decode[Accounted](data)
+	case KindGapExplained:
+		return decode[GapExplained](data)
 	case KindPacked:
 		return decode[Packed](data)
 	case KindReviewed:

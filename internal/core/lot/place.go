@@ -114,7 +114,7 @@ const (
 
 // AirH is the surface coefficient of the air of the place, W/(m²·K).
 func (p Place) AirH() float64 {
-	if way, ok := freezing.GetWay(p.Cooling); ok {
+	if way, ok := freezing.GetMethod(p.Cooling); ok {
 		return way.H
 	}
 	if kindOf(p.Kind).still {

@@ -41,8 +41,8 @@ func during(from, to, in, out float64) func(float64) float64 {
 func TestFishFollowsTheAirWithItsThermalMass(t *testing.T) {
 	h := mackerelReceived()
 	h.add(0.01, Moved{PlaceID: 20})
-	a := Tell(h.fold(t), inAir(24, during(6, 6.25, 9, 1)))
-	still := Tell(h.fold(t), inAir(24, during(6, 6, 1, 1)))
+	a := Assess(h.fold(t), inAir(24, during(6, 6.25, 9, 1)))
+	still := Assess(h.fold(t), inAir(24, during(6, 6, 1, 1)))
 	asAir := 0.25 / 24 * (1.9*1.9 - 1.1*1.1)
 	if more := a.Used.Days - still.Used.Days; more <= 0 || more > 0.85*asAir {
 		t.Errorf("a quarter of an hour at 9 °C cost %.4f ice days, the air alone would say %.4f", more, asAir)
@@ -60,8 +60,8 @@ func TestWarmFishInAColdPlaceIsNotColdYet(t *testing.T) {
 	h := mackerelReceived()
 	h.add(0.01, Moved{PlaceID: 20})
 	h.add(1, Temperature{Celsius: 12})
-	a := Tell(h.fold(t), inAir(12, during(0, 0, 1, 1)))
-	tau := h.fold(t).Tau(20).Hours()
+	a := Assess(h.fold(t), inAir(12, during(0, 0, 1, 1)))
+	tau := h.fold(t).TimeConstant(20).Hours()
 	want := tau * math.Log((12-1)/(4.4-1))
 	if used := *a.Histamine.After.Used; math.Abs(used-want) > 0.1 {
 		t.Errorf("%.2f h above 4.4 °C, want %.2f h while it cools by its time constant of %.2f h", used, want, tau)
@@ -75,11 +75,11 @@ func TestWarmFishInAColdPlaceIsNotColdYet(t *testing.T) {
 func mackerelReceived() *history {
 	core, caught := 1.0, at(-5)
 	h := &history{id: uuid.New()}
-	h.add(0, Received{DocketID: uuid.New(), Line: 1, Code: Code(3), SpeciesID: "mackerel", Form: "whole", Count: 10, WeightKg: 4, CoreC: &core, Ice: "well_iced",
-		Claim: Claim{At: &caught, Means: caughtDate}, SupplierID: 1, PlaceID: 10})
+	h.add(0, Received{DeliveryID: uuid.New(), Line: 1, Code: Code(3), SpeciesID: "mackerel", Form: "whole", Count: 10, WeightKg: 4, CoreC: &core, Ice: "well_iced",
+		LabelDate: LabelDate{At: &caught, Means: nearDeath}, SupplierID: 1, PlaceID: 10})
 	h.add(-5, Caught{Gear: "hook", WaterC: celsius(9), AirC: celsius(10)})
 	h.add(-5, Killed{Method: "stun"})
-	h.add(-4.5, Iced{Way: "boxed"})
+	h.add(-4.5, Iced{Method: "boxed"})
 	return h
 }
 
@@ -92,9 +92,9 @@ func TestAProbeCountsWhileItMeasuresThePlace(t *testing.T) {
 	walkIn.Air = false
 	walkIn.Probes = []ProbeStay{{ProbeID: 7, Span: coldchain.Span{From: at(-100), To: at(12)}}}
 	e.Places[20] = walkIn
-	a := Tell(h.fold(t), e)
+	a := Assess(h.fold(t), e)
 	near(t, "hours logged", a.Hours[coldchain.Logged], 12, 0.02)
-	for _, ask := range Asks(h.fold(t), e.Places, at(24)) {
+	for _, ask := range ProbeSpans(h.fold(t), e.Places, at(24)) {
 		if ask.To.After(at(12)) {
 			t.Errorf("asks for %v, when the probe was elsewhere", ask)
 		}
@@ -161,60 +161,60 @@ func TestWhatAFailureCost(t *testing.T) {
 	e := inAir(20, during(10, 14, 11, 1))
 	codd := cod()
 	codd.add(0.01, Moved{PlaceID: 20})
-	loss, ok := Failed(codd.fold(t), e, 20, night)
-	if !ok || loss.After != AfterCook || loss.OverHours < 2 {
+	loss, ok := AssessFailure(codd.fold(t), e, 20, night)
+	if !ok || loss.Outcome != OutcomeCook || loss.OverHours < 2 {
 		t.Fatalf("cod in four hours at 11 °C: %+v", loss)
 	}
-	tau := codd.fold(t).Tau(20).Hours()
+	tau := codd.fold(t).TimeConstant(20).Hours()
 	near(t, "warmest", loss.WarmestC, 11-10*math.Exp(-4/tau), 0.15)
 	near(t, "air", loss.AirC, 11, 1e-9)
-	near(t, "what is left", loss.Before-loss.Left, Tell(codd.fold(t), e).Used.Days-usedAt(codd.fold(t), e, 10), 1e-6)
-	if loss.Lost <= 0 || loss.Lost > 4.0/24*(2.1*2.1) {
-		t.Errorf("lost %.3f ice days", loss.Lost)
+	near(t, "what is left", loss.Before-loss.Left, Assess(codd.fold(t), e).Used.Days-usedAt(codd.fold(t), e, 10), 1e-6)
+	if loss.LostDays <= 0 || loss.LostDays > 4.0/24*(2.1*2.1) {
+		t.Errorf("lost %.3f ice days", loss.LostDays)
 	}
 	e.Profile = profileOf(t, "model-code") // 5 °C, four hours
-	if loss, _ = Failed(codd.fold(t), e, 20, night); loss.After != AfterFine || len(loss.Reasons) != 1 {
-		t.Errorf("by the model code: %s, %v", loss.After, loss.Reasons)
+	if loss, _ = AssessFailure(codd.fold(t), e, 20, night); loss.Outcome != OutcomeFine || len(loss.Reasons) != 1 {
+		t.Errorf("by the model code: %s, %v", loss.Outcome, loss.Reasons)
 	}
 	former := mackerelReceived()
 	former.add(0.01, Moved{PlaceID: 20})
 	e = inAir(24, during(10, 19, 11, 1))
-	if loss, _ = Failed(former.fold(t), e, 20, coldchain.Span{From: at(10), To: at(19)}); loss.After != AfterStopped {
-		t.Errorf("a mackerel for nine hours at 11 °C: %s, %v", loss.After, loss.Reasons)
+	if loss, _ = AssessFailure(former.fold(t), e, 20, coldchain.Span{From: at(10), To: at(19)}); loss.Outcome != OutcomeStopped {
+		t.Errorf("a mackerel for nine hours at 11 °C: %s, %v", loss.Outcome, loss.Reasons)
 	}
 	gone := cod()
 	gone.add(0.01, Moved{PlaceID: 20})
 	gone.add(5, Moved{PlaceID: 10})
-	if _, ok := Failed(gone.fold(t), e, 20, night); ok {
+	if _, ok := AssessFailure(gone.fold(t), e, 20, night); ok {
 		t.Error("it was not there any more")
 	}
 }
 
 func usedAt(s *State, e Env, hours float64) float64 {
 	e.Now = at(hours)
-	return Tell(s, e).Used.Days
+	return Assess(s, e).Used.Days
 }
 
 func TestPacksWithoutOxygen(t *testing.T) {
 	arrived := func(indicator bool) *history {
 		core, caught := 2.0, at(-24)
 		h := &history{id: uuid.New()}
-		h.add(0, Received{DocketID: uuid.New(), Line: 1, Code: Code(4), SpeciesID: "salmon", Form: "fillet_skin_on", Count: 6, WeightKg: 6, CoreC: &core, Ice: "none",
-			Claim: Claim{At: &caught, Means: caughtDate}, SupplierID: 1, PlaceID: 20, Packing: &Packing{Pack: PackVacuum}, Indicator: indicator})
+		h.add(0, Received{DeliveryID: uuid.New(), Line: 1, Code: Code(4), SpeciesID: "salmon", Form: "fillet_skin_on", Count: 6, WeightKg: 6, CoreC: &core, Ice: "none",
+			LabelDate: LabelDate{At: &caught, Means: nearDeath}, SupplierID: 1, PlaceID: 20, Packing: &Packing{Pack: PackVacuum}, Indicator: indicator})
 		return h
 	}
 	e := inAir(48, during(0, 0, 1, 4))
-	if a := Tell(arrived(false).fold(t), e); a.Oxygen == nil || a.Oxygen.State != safety.StateStop || len(a.Stops) == 0 {
+	if a := Assess(arrived(false).fold(t), e); a.Oxygen == nil || a.Oxygen.State != safety.StateStop || len(a.Stops) == 0 {
 		t.Errorf("without a record or an indicator: %+v", a.Oxygen)
 	}
 	h := arrived(true)
-	a := Tell(h.fold(t), e)
+	a := Assess(h.fold(t), e)
 	near(t, "two days at 4 °C, of seven", a.Oxygen.Share, 48.0/168, 0.01)
 	h.add(24, Packed{Packing: Packing{Pack: PackAir}})
-	a = Tell(h.fold(t), e)
+	a = Assess(h.fold(t), e)
 	near(t, "opened after one: what grew is there", a.Oxygen.Share, 24.0/168, 0.01)
 	if a.Oxygen.State != safety.StateOK || h.fold(t).coverBy() != at(48) {
-		t.Errorf("%s; to be covered %s", a.Oxygen.Said(), h.fold(t).coverBy())
+		t.Errorf("%s; to be covered %s", a.Oxygen.Text(), h.fold(t).coverBy())
 	}
 
 	breathes, tight := 10_000.0, 9_999.0
@@ -247,7 +247,7 @@ func TestWhatAMoveBuys(t *testing.T) {
 	h := cod()
 	h.add(0.01, Moved{PlaceID: 20})
 	s := h.fold(t)
-	a := Tell(s, inAir(48, during(0, 0, 1, 4)))
+	a := Assess(s, inAir(48, during(0, 0, 1, 4)))
 	near(t, "now", a.NowC, 4, 0.01)
 	room := 2.0
 	options := append([]Option{{Name: "here", Celsius: a.NowC, H: 20, Cold: true}, {Name: "colder", Celsius: 0, H: 20, Cold: true}, {Name: "full", Celsius: 0, H: 20, Cold: true, RoomKg: &room},
@@ -255,7 +255,7 @@ func TestWhatAMoveBuys(t *testing.T) {
 	out := WhatIf(s, a, profileOf(t, "model-code"), at(72), options)
 	near(t, "here", out[0].RealDays, a.Left.Days/1.96, 0.01)
 	near(t, "left tomorrow", out[0].AtService, a.Left.Days-1.96, 0.01)
-	tau := s.Tau(20).Hours() / 24
+	tau := s.TimeConstant(20).Hours() / 24
 	// ∫ (1 + 0.4·e^(−t/τ))² dt = t + 0.8·τ + 0.08·τ, once it has cooled
 	near(t, "colder", out[1].RealDays, a.Left.Days-0.88*tau, 0.02)
 	if !out[1].Fits || out[2].Fits || out[3].Fits || !strings.Contains(out[2].Against[0], "full") {
@@ -270,14 +270,14 @@ func TestWhatAMoveBuys(t *testing.T) {
 
 	m := mackerelReceived()
 	m.add(0.01, Moved{PlaceID: 20})
-	am := Tell(m.fold(t), inAir(4, during(0, 0, 1, 1)))
+	am := Assess(m.fold(t), inAir(4, during(0, 0, 1, 1)))
 	warm := WhatIf(m.fold(t), am, profileOf(t, "model-code"), at(10), []Option{{Name: "bench", Celsius: 15, H: 8}, {Name: "cold", Celsius: 1, H: 20, Cold: true}})
-	tauAir := m.fold(t).Tau(8).Hours()
+	tauAir := m.fold(t).TimeConstant(8).Hours()
 	cold := tauAir * math.Log((15-am.NowC)/(15-4.4)) // until the fish is at 4.4 °C
 	if got := warm[0].StopsAt.Sub(at(4)).Hours(); math.Abs(got-(8-*am.Histamine.After.Used+cold)) > 0.1 {
 		t.Errorf("on the bench it stops after %.2f h, want 8 h beyond %.2f h", got, cold)
 	}
-	if !warm[1].StopsAt.IsZero() || warm[1].Budget != am.Histamine.Most() {
+	if !warm[1].StopsAt.IsZero() || warm[1].Budget != am.Histamine.LargestShare() {
 		t.Errorf("in the cold: %+v", warm[1])
 	}
 }

@@ -90,25 +90,25 @@ type Photographed struct {
 	Caption string    `json:"caption,omitempty"`
 }
 
-// Claimed is a claim against the supplier.
-type Claimed struct {
+// Complaint is a claim against the supplier.
+type Complaint struct {
 	Number   string      `json:"number"` // the lot's code and a counter
 	WeightKg float64     `json:"weight_kg"`
-	Asks     string      `json:"asks"` // one of ClaimAsks
+	Remedy   string      `json:"asks"` // one of Remedies
 	Reasons  []string    `json:"reasons"`
 	Photos   []uuid.UUID `json:"photos,omitempty"`
 	Note     string      `json:"note,omitempty"`
 }
 
-// ClaimAsk is what a claim asks for.
-type ClaimAsk struct{ ID, Name string }
+// Remedy is what a claim asks for.
+type Remedy struct{ ID, Name string }
 
-// ClaimAsks lists them.
-var ClaimAsks = []ClaimAsk{{"credit", "Credit for the weight"}, {"price_down", "A lower price"}, {"replacement", "Replacement"}, {"rework", "The cost of rework"}}
+// Remedies lists them.
+var Remedies = []Remedy{{"credit", "Credit for the weight"}, {"price_down", "A lower price"}, {"replacement", "Replacement"}, {"rework", "The cost of rework"}}
 
-// ClaimAskName is what a claim asks for, in words.
-func ClaimAskName(id string) string {
-	for _, a := range ClaimAsks {
+// RemedyName is what a claim asks for, in words.
+func RemedyName(id string) string {
+	for _, a := range Remedies {
 		if a.ID == id {
 			return a.Name
 		}
@@ -116,7 +116,7 @@ func ClaimAskName(id string) string {
 	return id
 }
 
-// PhotoTaken, CheckMade and ClaimMade are such events that stand.
+// PhotoTaken, CheckMade and ComplaintMade are such events that stand.
 type (
 	PhotoTaken struct {
 		Photographed
@@ -128,8 +128,8 @@ type (
 		EventID uuid.UUID
 		At      time.Time
 	}
-	ClaimMade struct {
-		Claimed
+	ComplaintMade struct {
+		Complaint
 		EventID uuid.UUID
 		At      time.Time
 	}
@@ -139,7 +139,7 @@ type (
 
 func (Photographed) Kind() Kind { return KindPhoto }
 func (Checked) Kind() Kind      { return KindChecked }
-func (Claimed) Kind() Kind      { return KindClaimed }
+func (Complaint) Kind() Kind    { return KindComplaint }
 
 func (p Photographed) check(before *State, _ time.Time, bad *invalid.Errors) {
 	received(before, bad)
@@ -184,14 +184,14 @@ func (p Checked) check(before *State, at time.Time, bad *invalid.Errors) {
 	}
 }
 
-func (p Claimed) check(before *State, _ time.Time, bad *invalid.Errors) {
+func (p Complaint) check(before *State, _ time.Time, bad *invalid.Errors) {
 	if !received(before, bad) {
 		return
 	}
 	if !(p.WeightKg > 0 && p.WeightKg <= before.Received.WeightKg*(1+weightSlack)) {
 		bad.Add("weight", "must be above 0 and at most what was delivered, %.2f kg", before.Received.WeightKg)
 	}
-	if !slices.ContainsFunc(ClaimAsks, func(a ClaimAsk) bool { return a.ID == p.Asks }) {
+	if !slices.ContainsFunc(Remedies, func(a Remedy) bool { return a.ID == p.Remedy }) {
 		bad.Add("asks", "say what you ask for")
 	}
 	if len(p.Reasons) == 0 {
@@ -226,9 +226,9 @@ func received(before *State, bad *invalid.Errors) bool {
 	return false
 }
 
-// ClaimReasons proposes the reasons of a claim: what the last inspection and
+// ComplaintReasons proposes the reasons of a claim: what the last inspection and
 // the last check found, and why the lot was refused.
-func ClaimReasons(s *State) []string {
+func ComplaintReasons(s *State) []string {
 	var reasons []string
 	add := func(text string) {
 		if text != "" && !slices.Contains(reasons, text) {

@@ -26,19 +26,19 @@ func TestChecksAndClaims(t *testing.T) {
 		t.Errorf("rework costs %d cents, want 325", got)
 	}
 	want := []string{"no life left", "ordered off, still on: Scales", "ordered on, missing: Tail", "packing: Does not drain: fish in melt water", "8 minutes of rework, 3.25"}
-	if got := ClaimReasons(s); !slices.Equal(got, want) {
+	if got := ComplaintReasons(s); !slices.Equal(got, want) {
 		t.Errorf("reasons %q, want %q", got, want)
 	}
 	e := Event{ID: uuid.New(), HappenedAt: at(1)}
-	claim := Claimed{Number: "X/1", WeightKg: 3.2, Asks: "credit", Reasons: want, Photos: []uuid.UUID{photo.PhotoID}}
+	claim := Complaint{Number: "X/1", WeightKg: 3.2, Remedy: "credit", Reasons: want, Photos: []uuid.UUID{photo.PhotoID}}
 	if err := Check(s, e, claim, at(2)); err != nil {
 		t.Errorf("a claim on a refused lot: %v", err)
 	}
-	for field, spoil := range map[string]func(*Claimed){
-		"weight":  func(c *Claimed) { c.WeightKg = 3.6 },
-		"asks":    func(c *Claimed) { c.Asks = "revenge" },
-		"reasons": func(c *Claimed) { c.Reasons = nil },
-		"photos":  func(c *Claimed) { c.Photos = []uuid.UUID{uuid.New()} },
+	for field, spoil := range map[string]func(*Complaint){
+		"weight":  func(c *Complaint) { c.WeightKg = 3.6 },
+		"asks":    func(c *Complaint) { c.Remedy = "revenge" },
+		"reasons": func(c *Complaint) { c.Reasons = nil },
+		"photos":  func(c *Complaint) { c.Photos = []uuid.UUID{uuid.New()} },
 	} {
 		bad := claim
 		spoil(&bad)

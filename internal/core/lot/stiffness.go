@@ -26,7 +26,7 @@ func (r Rigor) MayBeOver() time.Time { return r.At(r.End.Lo()) } // MayBeOver: s
 // rigor follows the fish from its death through the temperatures of the
 // account; nil where the death was not written down in a harvest record, and
 // for what is no whole fish.
-func (t teller) rigor(a Account) *Rigor {
+func (t assessor) rigor(a Assessment) *Rigor {
 	death, ok := t.state.Death()
 	if !ok || !t.state.Harvest.Known() || a.Frozen || !wholeFish[t.state.Received.Form] {
 		return nil

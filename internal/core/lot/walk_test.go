@@ -48,7 +48,7 @@ var acts = []func(r *rand.Rand, s *State) Payload{
 	},
 	func(r *rand.Rand, _ *State) Payload { return Cooked{CoreC: 50 + 30*r.Float64()} },
 	func(r *rand.Rand, s *State) Payload {
-		h := Hung{PlaceID: 60, Hook: 1 + r.IntN(4), Kg: s.Received.WeightKg, School: ageing.Schools()[r.IntN(2)].ID, Target: 0.02 + 0.1*r.Float64(), Hanging: "head_up", Raw: r.IntN(2) == 0, Opened: "trial", ByManager: true}
+		h := Hung{PlaceID: 60, Hook: 1 + r.IntN(4), Kg: s.Received.WeightKg, Policy: ageing.Policies()[r.IntN(2)].ID, Target: 0.02 + 0.1*r.Float64(), Hanging: "head_up", Raw: r.IntN(2) == 0, Opened: "trial", ByManager: true}
 		for _, p := range ageing.Preps() {
 			h.Preps = append(h.Preps, p.ID)
 		}
@@ -59,9 +59,9 @@ var acts = []func(r *rand.Rand, s *State) Payload{
 	},
 	func(r *rand.Rand, _ *State) Payload {
 		if r.IntN(5) == 0 {
-			return Looked{Stops: []string{"smell"}}
+			return DailyCheck{Stops: []string{"smell"}}
 		}
-		return Looked{}
+		return DailyCheck{}
 	},
 	func(r *rand.Rand, s *State) Payload {
 		kg := s.Received.WeightKg * 0.95
@@ -70,7 +70,7 @@ var acts = []func(r *rand.Rand, s *State) Payload{
 }
 
 // ruled reports whether the rules beyond the payload's own let an act be.
-func ruled(s *State, a Account, e Env, p Payload, when time.Time) error {
+func ruled(s *State, a Assessment, e Env, p Payload, when time.Time) error {
 	switch x := p.(type) {
 	case Moved:
 		return MayMove(s, e.Places[x.PlaceID])
@@ -99,7 +99,7 @@ func TestWhatMayNeverBe(t *testing.T) {
 		h := &history{id: uuid.New()}
 		core := 1.0
 		caught := at(-12)
-		received := Received{DocketID: uuid.New(), Line: 1, Code: "CATCH-1", SpeciesID: species, Form: []string{"gutted_gills_out", "fillet_skin_on"}[r.IntN(2)], Count: 1, WeightKg: 0.5 + 3*r.Float64(), CoreC: &core, Ice: "well_iced", Claim: Claim{At: &caught, Means: freshness.Caught}, SupplierID: 1, PlaceID: 20}
+		received := Received{DeliveryID: uuid.New(), Line: 1, Code: "CATCH-1", SpeciesID: species, Form: []string{"gutted_gills_out", "fillet_skin_on"}[r.IntN(2)], Count: 1, WeightKg: 0.5 + 3*r.Float64(), CoreC: &core, Ice: "well_iced", LabelDate: LabelDate{At: &caught, Means: freshness.Caught}, SupplierID: 1, PlaceID: 20}
 		if received.Frozen = r.IntN(4) == 0; received.Frozen {
 			core = -22
 			received.Ice, received.PlaceID = "none", 30
@@ -110,7 +110,7 @@ func TestWhatMayNeverBe(t *testing.T) {
 			hours += math.Exp(4 * r.Float64()) // an hour to two days
 			s := h.fold(t)
 			e := walkEnv(hours)
-			a := Tell(s, e)
+			a := Assess(s, e)
 			p := acts[r.IntN(len(acts))](r, s)
 			event := Event{ID: uuid.New(), LotID: h.id, Kind: p.Kind(), HappenedAt: at(hours), PersonID: 1}
 			err := Check(s, event, p, at(hours+0.1))
@@ -133,7 +133,7 @@ func TestWhatMayNeverBe(t *testing.T) {
 	if raw < 20 {
 		t.Errorf("raw was open %d times: the walk tells too little", raw)
 	}
-	for _, kind := range []Kind{KindFroze, KindPulled, KindThawed, KindReturned, KindCooked, KindHung, KindWeighed, KindLooked, KindTakenDown} {
+	for _, kind := range []Kind{KindFroze, KindPulled, KindThawed, KindReturned, KindCooked, KindHung, KindWeighed, KindDailyCheck, KindTakenDown} {
 		if reached[kind] < 3 {
 			t.Errorf("%s was reached %d times: the walk tells too little", kind, reached[kind])
 		}
@@ -146,7 +146,7 @@ func walkEnv(hours float64) Env {
 	e.Places[60] = Place{ID: 60, Name: "Ager", Kind: "ager", SetC: 1.5, Air: true}
 	e.Cabinets = map[int64]Cabinet{60: {Climate: ageing.Climate{Set: ageing.Air{Celsius: 1.5, RH: 0.8}}, Recorded: true, Scale: ageing.Scale{StepKg: 0.005}}}
 	for _, species := range []string{"cod", "salmon"} {
-		e.Letters = append(e.Letters, Letter{ID: uuid.New(), Kind: LetterFarmed, SupplierID: 1, SpeciesID: species, IssuedOn: at(-100), ValidTo: at(10000), Reference: "F 12"})
+		e.Declarations = append(e.Declarations, Declaration{ID: uuid.New(), Kind: DeclaredFarmed, SupplierID: 1, SpeciesID: species, IssuedOn: at(-100), ValidTo: at(10000), Reference: "F 12"})
 	}
 	return e
 }
@@ -155,7 +155,7 @@ func walkEnv(hours float64) Env {
 func never(t *testing.T, h *history, e Env) bool {
 	t.Helper()
 	s := h.fold(t)
-	a := Tell(s, e)
+	a := Assess(s, e)
 	uses := map[string]Use{}
 	for _, use := range Fitness(s, a) {
 		uses[use.ID] = use
@@ -174,7 +174,7 @@ func never(t *testing.T, h *history, e Env) bool {
 	wrong("raw though held or stopped", raw && (s.Hold != "" || len(a.Stops) > 0))
 	wrong("raw though cooked", raw && s.Cooked != nil)
 	wrong("raw after a thaw for the pan", raw && s.Thaw() != nil && s.Thaw().Pull.EndUse == thawing.Cook)
-	wrong("raw though long-aged, without a plan", raw && a.Ageing != nil && a.Ageing.School.ID == ageing.LongAge)
+	wrong("raw though long-aged, without a plan", raw && a.Ageing != nil && a.Ageing.Policy.ID == ageing.LongAge)
 	wrong("frozen twice", uses["freeze"].OK && (s.Thaw() != nil || s.Frozen()))
 	wrong("aged though frozen, cooked or hanging", uses["age"].OK && (s.Frozen() || s.Cooked != nil || s.Ageing() != nil))
 	for _, use := range uses {
@@ -183,13 +183,13 @@ func never(t *testing.T, h *history, e Env) bool {
 	wrong(fmt.Sprintf("no number: %v %v %v", a.Used.Days, a.Left.Days, a.NowC), math.IsNaN(a.Used.Days) || math.IsNaN(a.Left.Days) || math.IsNaN(a.NowC) || a.Left.Days < 0 || a.Used.Days < 0)
 	wrong("thawed without an hour by which it is used", s.Thaw() != nil && s.Cooked == nil && a.KeepTo.IsZero())
 	wrong("cooked without a date mark", s.Cooked != nil && a.Cooling == nil)
-	if a.Freezing != nil {
-		wrong("a frozen life below none", a.Freezing.Share < 0)
+	if a.FrozenLife != nil {
+		wrong("a frozen life below none", a.FrozenLife.Share < 0)
 	}
 	if told := a.Ageing; told != nil {
 		wrong("a band that does not hold its middle", told.Loss.Lo > told.Loss.Mid || told.Loss.Mid > told.Loss.Hi)
 	}
-	due := Next(s, a, e)
+	due := DueActions(s, a, e)
 	wrong("due out of order", !slices.IsSortedFunc(due, func(x, y Action) int { return x.Due.Compare(y.Due) }))
 	if s.Received.WeightKg <= 0 || s.Received.WeightKg > 10 {
 		t.Fatalf("it weighs %v kg", s.Received.WeightKg)

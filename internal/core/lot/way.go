@@ -23,9 +23,9 @@ type leg struct {
 	seen    []coldchain.Span // the ice of its receipt still lasts: enough for the histamine clock, the quality clock assumes the place
 }
 
-// mostIcedWay is the longest way on which ice that was seen at both ends counts
+// longestIcedJourney is the longest way on which ice that was seen at both ends counts
 // as ice all along (house).
-const mostIcedWay = 72 * time.Hour
+const longestIcedJourney = 72 * time.Hour
 
 // iceSeen is how long the ice that was seen around a lot at its receipt counts
 // for the histamine clock, where it stays as it came (house).
@@ -42,8 +42,8 @@ const (
 // frozen fish is sold at).
 const frozenTransportC = -18.0
 
-// each visits the legs of a span, in order.
-func (t teller) each(span coldchain.Span, visit func(leg)) {
+// eachLeg visits the legs of a span, in order.
+func (t assessor) eachLeg(span coldchain.Span, visit func(leg)) {
 	s := t.state
 	ambient := s.Harvest.AmbientC()
 	chilled := s.chilledAt()
@@ -77,7 +77,7 @@ func (t teller) each(span coldchain.Span, visit func(leg)) {
 		way = warm(way, "Before ice")
 		if chilled != nil {
 			way.name = "In ice, on the way"
-			if iceSeen[s.Received.Ice] > 0 && s.ReceivedAt.Sub(*chilled) <= mostIcedWay {
+			if iceSeen[s.Received.Ice] > 0 && s.ReceivedAt.Sub(*chilled) <= longestIcedJourney {
 				way.iced = []coldchain.Span{way.Span}
 			}
 		}
@@ -97,7 +97,7 @@ func (t teller) each(span coldchain.Span, visit func(leg)) {
 		if i == 0 && seen > 0 && len(l.iced) == 0 {
 			l.seen = []coldchain.Span{{From: s.ReceivedAt, To: s.ReceivedAt.Add(seen)}}
 		}
-		if s.Received.Deck {
+		if s.Received.OwnCatch {
 			l = warm(l, place.Name)
 		}
 		for _, part := range s.pulls(l) {
@@ -110,7 +110,7 @@ func (t teller) each(span coldchain.Span, visit func(leg)) {
 // what thaws in it.
 func (s *State) pulls(l leg) []leg {
 	var parts []leg
-	for _, f := range s.Freezes {
+	for _, f := range s.FrozenStays {
 		if f.PullAt.After(l.From) && f.PullAt.Before(l.To) {
 			before := l
 			before.To, l.From = f.PullAt, f.PullAt
@@ -124,14 +124,14 @@ func (s *State) pulls(l leg) []leg {
 }
 
 // stretches accounts for each leg of a span.
-func (t teller) stretches(span coldchain.Span) []Stretch {
+func (t assessor) stretches(span coldchain.Span) []Stretch {
 	var out []Stretch
-	t.each(span, func(l leg) {
+	t.eachLeg(span, func(l leg) {
 		layers := t.surroundings(l)
 		if b := t.bodyIn(l.Span); b != nil {
 			layers = slices.Concat(t.withLot(l), b.layers(), layers)
 		}
-		parts, _ := coldchain.Account(l.Span, layers...)
+		parts, _ := coldchain.FromLayers(l.Span, layers...)
 		out = append(out, Stretch{Span: l.Span, PlaceID: l.placeID, Name: l.name, Assumed: l.assumed, Parts: parts})
 	})
 	return out
@@ -140,11 +140,11 @@ func (t teller) stretches(span coldchain.Span) []Stretch {
 // surroundings are the layers that answer for a leg: what measures by itself,
 // what people measured, the ice, an assumption. Ice that somebody saw holds
 // whatever the air around it does.
-func (t teller) surroundings(l leg) []coldchain.Layer {
+func (t assessor) surroundings(l leg) []coldchain.Layer {
 	if l.water != nil { // whatever the air around it does
 		return []coldchain.Layer{{Kind: coldchain.Spot, Source: coldchain.Steady(*l.water)}}
 	}
-	spots := []coldchain.Layer{{Kind: coldchain.Spot, Source: coldchain.Series{Readings: t.state.Spots, MaxGap: SpotReach}}}
+	spots := []coldchain.Layer{{Kind: coldchain.Spot, Source: coldchain.Series{Readings: t.state.CoreReadings, MaxGap: CoreReadingGap}}}
 	assumed := []coldchain.Layer{{Kind: coldchain.Assumed, Source: coldchain.Steady(l.assumed)}}
 	if l.air {
 		return slices.Concat(t.withLot(l), ice(l.iced), t.inPlace(l), spots, assumed)
@@ -153,7 +153,7 @@ func (t teller) surroundings(l leg) []coldchain.Layer {
 }
 
 // bodyIn is the fish that follows the air over a span; nil where it does not.
-func (t teller) bodyIn(span coldchain.Span) *body {
+func (t assessor) bodyIn(span coldchain.Span) *body {
 	for i, b := range t.fish {
 		if !span.From.Before(b.From) && !span.To.After(b.To) {
 			return &t.fish[i]
@@ -163,7 +163,7 @@ func (t teller) bodyIn(span coldchain.Span) *body {
 }
 
 // withLot are the layers of the loggers that lay with the lot.
-func (t teller) withLot(l leg) []coldchain.Layer {
+func (t assessor) withLot(l leg) []coldchain.Layer {
 	var layers []coldchain.Layer
 	for _, stay := range t.state.Loggers {
 		if src := t.env.Probe(stay.ProbeID); src != nil {
@@ -174,7 +174,7 @@ func (t teller) withLot(l leg) []coldchain.Layer {
 }
 
 // inPlace are the layers of the probes of the place, while they were there.
-func (t teller) inPlace(l leg) []coldchain.Layer {
+func (t assessor) inPlace(l leg) []coldchain.Layer {
 	var layers []coldchain.Layer
 	for _, stay := range l.probes {
 		src := t.env.Probe(stay.ProbeID)

@@ -29,7 +29,7 @@ type Option struct {
 func InIce() []Option {
 	var list []Option
 	for _, id := range []string{"boxed", "slurry"} {
-		w, _ := icing.GetWay(id)
+		w, _ := icing.GetMethod(id)
 		list = append(list, Option{Name: w.Name, Celsius: w.MediumC, H: w.H, Basis: "melting ice", Note: w.Note, Cold: true})
 	}
 	return list
@@ -57,7 +57,7 @@ const adaptSteps = 5
 // WhatIf follows the lot from now on in each option: its life left there and its
 // safety budgets at an hour of service. The fish goes to the option's
 // temperature with the time constant of the heat model.
-func WhatIf(s *State, a Account, profile safety.Profile, service time.Time, options []Option) []Outcome {
+func WhatIf(s *State, a Assessment, profile safety.Profile, service time.Time, options []Option) []Outcome {
 	list := make([]Outcome, len(options))
 	for i, o := range options {
 		list[i] = whatIf(s, a, profile, service, o)
@@ -65,8 +65,8 @@ func WhatIf(s *State, a Account, profile safety.Profile, service time.Time, opti
 	return list
 }
 
-func whatIf(s *State, a Account, profile safety.Profile, service time.Time, o Option) Outcome {
-	out := Outcome{Option: o, RealDays: math.NaN(), AtService: math.NaN(), Budget: math.NaN(), Settled: adaptSteps * s.Tau(o.H)}
+func whatIf(s *State, a Assessment, profile safety.Profile, service time.Time, o Option) Outcome {
+	out := Outcome{Option: o, RealDays: math.NaN(), AtService: math.NaN(), Budget: math.NaN(), Settled: adaptSteps * s.TimeConstant(o.H)}
 	against := func(format string, args ...any) { out.Against = append(out.Against, fmt.Sprintf(format, args...)) }
 	if o.RoomKg != nil && *o.RoomKg < s.Received.WeightKg {
 		against("full: %.0f kg free", math.Max(0, *o.RoomKg))
@@ -88,8 +88,8 @@ func whatIf(s *State, a Account, profile safety.Profile, service time.Time, o Op
 	if o.Frozen {
 		out.RealDays, out.AtService = math.Inf(1), a.Left.Days
 		var use frozen.Use
-		if a.Freezing != nil {
-			use = a.Freezing.Use
+		if a.FrozenLife != nil {
+			use = a.FrozenLife.Use
 		}
 		if months, err := use.LeftAt(s.FatClass(), o.Celsius); err == nil {
 			out.FrozenMonths = &months
@@ -118,7 +118,7 @@ func whatIf(s *State, a Account, profile safety.Profile, service time.Time, o Op
 
 // mayFreeze is why a lot is not fit to be frozen, "" where it is: not thawed
 // before, in the first half of its life (house).
-func mayFreeze(s *State, a Account) string {
+func mayFreeze(s *State, a Assessment) string {
 	switch {
 	case s.Frozen():
 		return "frozen already"
@@ -160,7 +160,7 @@ func lifeAlong(line coldchain.Series, m coldchain.Model, from time.Time, left fl
 }
 
 // budgets follows the safety clocks along the line.
-func (o *Outcome) budgets(a Account, line coldchain.Series, from, service time.Time) {
+func (o *Outcome) budgets(a Assessment, line coldchain.Series, from, service time.Time) {
 	if a.Histamine == nil && a.Oxygen == nil {
 		return
 	}
@@ -176,7 +176,7 @@ func (o *Outcome) budgets(a Account, line coldchain.Series, from, service time.T
 			if s := safety.StretchOf(e, 0, false); s.Warm {
 				allowed = math.Min(allowed, safety.WarmAllowance)
 			}
-			most = math.Max(b.Most(), (hours+e.HoursAbove(safety.ChilledC))/allowed)
+			most = math.Max(b.LargestShare(), (hours+e.HoursAbove(safety.ChilledC))/allowed)
 		}
 		if x := a.Oxygen; x != nil {
 			most = math.Max(most, x.Share+safety.ReducedOxygen(safety.OxygenFacts{Exposure: e}).Share)

@@ -34,9 +34,9 @@ type Basis string
 
 // The bases, from best to worst.
 const (
-	Measured Basis = "measured for this species at this temperature"
-	Between  Basis = "the range of this species' measurements around it"
-	Kin      Basis = "the range of other species: none was measured for this one"
+	Measured     Basis = "measured for this species at this temperature"
+	Between      Basis = "the range of this species' measurements around it"
+	OtherSpecies Basis = "the range of other species: none was measured for this one"
 )
 
 type row struct {
@@ -87,16 +87,16 @@ func At(s species.Species, celsius float64, stressed *bool) Times {
 	rows := rowsOf(func(r row) bool { return r.Species == s.ID })
 	basis := Between
 	if len(rows) == 0 {
-		basis = Kin
+		basis = OtherSpecies
 		rows = rowsOf(func(r row) bool {
 			other, _ := species.Get(r.Species)
 			return other.Habitat == s.Habitat
 		})
 	}
 	var t Times
-	if basis == Kin { // each kin answers; the range spans all
+	if basis == OtherSpecies { // each kin answers; the range spans all
 		t = spanOf(rows, celsius, *stressed)
-		t.Basis = Kin
+		t.Basis = OtherSpecies
 	} else if exact, ok := holding(rows, celsius, *stressed); ok {
 		t = Times{Onset: exact.Onset, End: exact.End, Basis: Measured}
 	} else {
@@ -235,7 +235,7 @@ func Follow(s species.Species, stressed *bool, history []Stay) Course {
 	for i, stay := range history {
 		t := At(s, stay.Celsius, stressed)
 		c.Warning = t.Warning
-		if t.Basis == Kin || t.Basis == Between && c.Basis == Measured {
+		if t.Basis == OtherSpecies || t.Basis == Between && c.Basis == Measured {
 			c.Basis = t.Basis
 		}
 		for m, needed := range times(t) {

@@ -41,8 +41,8 @@ func TestAt(t *testing.T) {
 		{"coalfish", 0, &yes, Range{18, 18}, Range{110, 110}, Measured},
 		{"grouper", 2, &no, Range{2, 2}, Range{18, 18}, Measured},
 		{"grouper", 10, &no, Range{2, 2}, Range{18, 18}, Between},
-		{"haddock", 0, &yes, Range{2, 22}, Range{20, 120}, Kin},
-		{"snapper", 2, &no, Range{2, 2}, Range{18, 18}, Kin},
+		{"haddock", 0, &yes, Range{2, 22}, Range{20, 120}, OtherSpecies},
+		{"snapper", 2, &no, Range{2, 2}, Range{18, 18}, OtherSpecies},
 	} {
 		got := At(get(t, c.species), c.celsius, c.stressed)
 		if got.Onset != c.onset || got.End != c.end || got.Basis != c.basis {

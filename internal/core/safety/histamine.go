@@ -80,14 +80,14 @@ type HistamineFacts struct {
 	AmbientC  *float64   // the warmest of water and air until then; nil where nobody knows: the strict allowance
 	After     []Stretch  // since it was chilled
 	Until     time.Time
-	Cleared   *Clearance // what a manager let it go by
+	Cleared   *HistamineClearance // what a manager let it go by
 }
 
-// Clearance is what ends a hold of the clock. An account answers for what was
+// HistamineClearance is what ends a hold of the clock. An account answers for what was
 // not recorded, never for what was; a test that was met answers for all before
 // it. (The hours of an account are given in After as recorded ones.)
-type Clearance struct {
-	Accounted bool // the way from death to chilling is answered for
+type HistamineClearance struct {
+	Explained bool // the way from death to chilling is answered for
 	Tested    bool // a sampling plan was met at the end of After[Before-1]
 	Before    int  // stretches that the test answers for
 }
@@ -99,7 +99,7 @@ type Hours struct {
 	Unknown float64  `json:"unknown_hours,omitempty"` // of those used: not recorded, counted in full
 	// Answered says that an account or a test stands for the hours: they are a
 	// length of time and no exposure.
-	Answered bool `json:"answered,omitempty"`
+	Explained bool `json:"answered,omitempty"`
 }
 
 // Share is the part used; NaN where nobody knows.
@@ -122,16 +122,16 @@ type Budget struct {
 // Holds reports whether the clock holds the lot.
 func (b Budget) Holds() bool { return b.State == StateUnknown || b.State == StateStop }
 
-// Most is the share of the budget that is used most, unrecorded time in full.
-func (b Budget) Most() float64 {
-	if b.ToChill.Used == nil || b.ToChill.Answered {
+// LargestShare is the share of the budget that is used most, unrecorded time in full.
+func (b Budget) LargestShare() float64 {
+	if b.ToChill.Used == nil || b.ToChill.Explained {
 		return b.Share
 	}
 	return math.Max(b.Share, b.ToChill.Share())
 }
 
-// Said is the state with its reasons.
-func (b Budget) Said() string {
+// Text is the state with its reasons.
+func (b Budget) Text() string {
 	word := map[State]string{StateOK: "histamine clock in order", StateWarn: "histamine clock near its end", StateUnknown: "histamine clock unknown", StateStop: "histamine clock over"}[b.State]
 	if len(b.Reasons) == 0 {
 		return word
@@ -155,7 +155,7 @@ func Histamine(f HistamineFacts) Budget {
 			b.State = s
 		}
 	}
-	cleared := Clearance{}
+	cleared := HistamineClearance{}
 	if f.Cleared != nil {
 		cleared = *f.Cleared
 	}
@@ -174,7 +174,7 @@ func rank(s State) int {
 type worsenFunc func(s State, format string, args ...any)
 
 // toChill fills in the first budget.
-func (b *Budget) toChill(f HistamineFacts, cleared Clearance, worsen worsenFunc) {
+func (b *Budget) toChill(f HistamineFacts, cleared HistamineClearance, worsen worsenFunc) {
 	b.ToChill.Allowed = chillHours
 	switch {
 	case f.Gutted:
@@ -186,7 +186,7 @@ func (b *Budget) toChill(f HistamineFacts, cleared Clearance, worsen worsenFunc)
 		b.ToChill.Allowed = chillHotHours
 	}
 	if f.Death == nil {
-		if !cleared.Accounted && !cleared.Tested {
+		if !cleared.Explained && !cleared.Tested {
 			worsen(StateUnknown, "time of death not recorded")
 		}
 		return
@@ -201,11 +201,11 @@ func (b *Budget) toChill(f HistamineFacts, cleared Clearance, worsen worsenFunc)
 	used := math.Max(0, end.Sub(*f.Death).Hours())
 	b.ToChill.Used = &used
 	unrecorded := f.Chilled == nil && !f.Waiting
-	if unrecorded && !cleared.Accounted && !cleared.Tested {
+	if unrecorded && !cleared.Explained && !cleared.Tested {
 		b.ToChill.Unknown = used
 	}
-	if cleared.Tested || cleared.Accounted && unrecorded {
-		b.ToChill.Answered = true
+	if cleared.Tested || cleared.Explained && unrecorded {
+		b.ToChill.Explained = true
 		return
 	}
 	share := used / b.ToChill.Allowed
@@ -229,7 +229,7 @@ func (f HistamineFacts) chilling() string {
 }
 
 // after fills in the second budget.
-func (b *Budget) after(f HistamineFacts, cleared Clearance, worsen worsenFunc) {
+func (b *Budget) after(f HistamineFacts, cleared HistamineClearance, worsen worsenFunc) {
 	b.After.Allowed = afterHours
 	var recorded, full, hours, unknown float64 // the first two are shares
 	var warm, sinceTest bool

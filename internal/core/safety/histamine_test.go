@@ -65,13 +65,13 @@ func TestHistamineRules(t *testing.T) {
 		{"half used before, half after: the share survives freezing", HistamineFacts{Death: at(0), Chilled: at(1), AmbientC: celsius(12), After: cold(Stretch{Hours: 4}, Stretch{Hours: 12, Extended: true})}, StateStop},
 		{"warm before the freezer does not halve what comes after", HistamineFacts{Death: at(0), Chilled: at(1), AmbientC: celsius(12), After: cold(Stretch{Hours: 1, Warm: true}, Stretch{Hours: 11, Extended: true})}, StateOK},
 
-		{"an account of the way to chilling", HistamineFacts{AmbientC: celsius(12), Cleared: &Clearance{Accounted: true}}, StateOK},
-		{"an account does not outweigh the record", HistamineFacts{Death: at(0), Chilled: at(10), AmbientC: celsius(12), Cleared: &Clearance{Accounted: true}}, StateStop},
-		{"a test does", HistamineFacts{Death: at(0), Chilled: at(10), AmbientC: celsius(12), Cleared: &Clearance{Tested: true}}, StateOK},
-		{"a test answers for the unrecorded before it", HistamineFacts{After: cold(Stretch{Unknown: 20}), Cleared: &Clearance{Tested: true, Before: 1}}, StateOK},
-		{"but not after it", HistamineFacts{After: cold(Stretch{Unknown: 20}, Stretch{Unknown: 1}), Cleared: &Clearance{Tested: true, Before: 1}}, StateUnknown},
-		{"a test lets a stopped lot go", HistamineFacts{After: cold(Stretch{Hours: 9}, Stretch{}), Cleared: &Clearance{Tested: true, Before: 1}}, StateWarn},
-		{"until it is warm again", HistamineFacts{After: cold(Stretch{Hours: 9}, Stretch{Hours: 0.3}), Cleared: &Clearance{Tested: true, Before: 1}}, StateStop},
+		{"an account of the way to chilling", HistamineFacts{AmbientC: celsius(12), Cleared: &HistamineClearance{Explained: true}}, StateOK},
+		{"an account does not outweigh the record", HistamineFacts{Death: at(0), Chilled: at(10), AmbientC: celsius(12), Cleared: &HistamineClearance{Explained: true}}, StateStop},
+		{"a test does", HistamineFacts{Death: at(0), Chilled: at(10), AmbientC: celsius(12), Cleared: &HistamineClearance{Tested: true}}, StateOK},
+		{"a test answers for the unrecorded before it", HistamineFacts{After: cold(Stretch{Unknown: 20}), Cleared: &HistamineClearance{Tested: true, Before: 1}}, StateOK},
+		{"but not after it", HistamineFacts{After: cold(Stretch{Unknown: 20}, Stretch{Unknown: 1}), Cleared: &HistamineClearance{Tested: true, Before: 1}}, StateUnknown},
+		{"a test lets a stopped lot go", HistamineFacts{After: cold(Stretch{Hours: 9}, Stretch{}), Cleared: &HistamineClearance{Tested: true, Before: 1}}, StateWarn},
+		{"until it is warm again", HistamineFacts{After: cold(Stretch{Hours: 9}, Stretch{Hours: 0.3}), Cleared: &HistamineClearance{Tested: true, Before: 1}}, StateStop},
 	} {
 		got := Histamine(c.facts)
 		if got.State != c.want {

@@ -39,7 +39,7 @@ type OxygenFacts struct {
 	Arrived   bool               // it came packed so
 	CoreC     *float64           // at its receipt
 	Recorded  bool               // a logger came with it that covers the way, or there is an indicator on each pack
-	Accounted bool               // a manager answered for what was not recorded
+	Explained bool               // a manager answered for what was not recorded
 }
 
 // Oxygen is the clock of a reduced-oxygen pack.
@@ -54,8 +54,8 @@ type Oxygen struct {
 // Holds reports whether the clock holds the lot.
 func (o Oxygen) Holds() bool { return o.State == StateUnknown || o.State == StateStop }
 
-// Said is the state with its reasons.
-func (o Oxygen) Said() string {
+// Text is the state with its reasons.
+func (o Oxygen) Text() string {
 	word := map[State]string{StateOK: "reduced-oxygen clock in order", StateWarn: "reduced-oxygen clock near its end", StateUnknown: "reduced-oxygen clock unknown", StateStop: "reduced-oxygen clock stops it"}[o.State]
 	if len(o.Reasons) == 0 {
 		return word
@@ -95,7 +95,7 @@ func ReducedOxygen(f OxygenFacts) Oxygen {
 	if f.Arrived && !f.Recorded {
 		worsen(StateStop, "came chilled in a reduced-oxygen pack without a continuous record or an indicator on each pack")
 	}
-	if f.Unknown > graceHours && !f.Accounted {
+	if f.Unknown > graceHours && !f.Explained {
 		worsen(StateUnknown, "%.1f h without a temperature record while packed so", f.Unknown)
 	}
 	used := fmt.Sprintf("%.0f %% of the time allowed above %.1f °C is used", 100*o.Share, OxygenC)

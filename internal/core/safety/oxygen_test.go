@@ -57,14 +57,14 @@ func TestReducedOxygenAsksForARecord(t *testing.T) {
 		{"came without", OxygenFacts{Arrived: true, CoreC: &cold}, StateStop},
 		{"came warm", OxygenFacts{Arrived: true, CoreC: &warm, Recorded: true}, StateStop},
 		{"an hour that nobody recorded", OxygenFacts{Unknown: 1}, StateUnknown},
-		{"answered for", OxygenFacts{Unknown: 1, Accounted: true}, StateOK},
+		{"answered for", OxygenFacts{Unknown: 1, Explained: true}, StateOK},
 		{"a few minutes", OxygenFacts{Unknown: 0.2}, StateOK},
 		{"a histamine former for three days", OxygenFacts{Former: true, Days: 3}, StateOK},
 		{"for longer", OxygenFacts{Former: true, Days: 3.1}, StateStop},
 		{"another fish for longer", OxygenFacts{Days: 9}, StateOK},
 	} {
 		if got := ReducedOxygen(c.facts); got.State != c.state {
-			t.Errorf("%s: %s, want %s", c.name, got.Said(), c.state)
+			t.Errorf("%s: %s, want %s", c.name, got.Text(), c.state)
 		}
 	}
 }

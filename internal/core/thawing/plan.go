@@ -34,7 +34,7 @@ type Request struct {
 	VacuumPacked bool      // it lies in a sealed vacuum pack now
 	KeepPacked   bool      // and is to stay in it
 	EndUse       EndUse
-	School       School
+	Policy       Policy
 	Profile      safety.Profile
 }
 
@@ -78,9 +78,9 @@ const readyCoreC = 2.0
 // ErrRequest says that a request makes no sense.
 var ErrRequest = errors.New("thawing")
 
-// New plans a thaw. What the rules forbid is planned as far as it can be, with
+// NewPlan plans a thaw. What the rules forbid is planned as far as it can be, with
 // Refused saying why not to; the error is an ErrRequest.
-func New(r Request) (Plan, error) {
+func NewPlan(r Request) (Plan, error) {
 	method, ok := GetMethod(r.Method)
 	if !ok {
 		return Plan{}, fmt.Errorf("%w: the method %q is not known", ErrRequest, r.Method)
@@ -179,7 +179,7 @@ func (p *Plan) forbid(r Request, curve []heat.Moment) {
 		case r.EndUse == Raw && warmest > *w.RawMaxC:
 			p.refuse("its outside gets to %.1f °C: fish to be served raw may at no time be above %.0f °C (%s)", warmest, *w.RawMaxC, r.Profile.Name)
 		}
-		if spent := above + minutes(r.School.PrepMinutes+r.School.OutMinutes); spent.Hours() > w.WarmHours {
+		if spent := above + minutes(r.Policy.PrepMinutes+r.Policy.OutMinutes); spent.Hours() > w.WarmHours {
 			p.refuse("its outside would be above %.0f °C for %.1f h, preparation included: at most %.0f h (%s); thaw it in the fridge", w.WarmC, spent.Hours(), w.WarmHours, r.Profile.Name)
 		}
 		p.warn("One exit: cook it at once. What is left is cooked and chilled, or discarded; never back to the fridge raw, never refrozen.")
@@ -207,7 +207,7 @@ func warmth(curve []heat.Moment, limit float64) (warmest float64, above time.Dur
 
 // time sets the moments of the plan.
 func (p *Plan) time(r Request) {
-	before := minutes(r.School.PrepMinutes + r.School.OutMinutes)
+	before := minutes(r.Policy.PrepMinutes + r.Policy.OutMinutes)
 	p.StartBy = r.ServeAt.Add(-before - p.IceFree).Truncate(time.Minute)
 	start := p.StartBy
 	if !r.From.IsZero() {
@@ -216,8 +216,8 @@ func (p *Plan) time(r Request) {
 	p.ReadyAt = start.Add(p.IceFree)
 	p.Late = p.ReadyAt.Add(before).After(r.ServeAt.Add(time.Minute))
 	hold := p.Method.HoldHours
-	if p.Method.ID == Fridge && r.School.HoldHours > 0 {
-		hold = math.Min(hold, r.School.HoldHours)
+	if p.Method.ID == Fridge && r.Policy.HoldHours > 0 {
+		hold = math.Min(hold, r.Policy.HoldHours)
 	}
 	p.KeepTo = p.ReadyAt.Add(hours(hold))
 	if p.Method.ID == Water { // what the rule leaves, from when its outside is warm
@@ -237,7 +237,7 @@ func (p *Plan) schedule(r Request) {
 	}
 	serve := r.ServeAt
 	if p.Late {
-		serve = p.ReadyAt.Add(minutes(r.School.PrepMinutes + r.School.OutMinutes))
+		serve = p.ReadyAt.Add(minutes(r.Policy.PrepMinutes + r.Policy.OutMinutes))
 	}
 	add := func(id string, at time.Time, core bool, do, why string) {
 		p.Steps = append(p.Steps, Step{id, at, do, why, core})
@@ -266,11 +266,11 @@ func (p *Plan) schedule(r Request) {
 		}
 	}
 	add("core", p.ReadyAt, true, "Measure the core, weigh the drip", fmt.Sprintf("free of ice, and no more than %.0f °C", readyCoreC))
-	add("dry", serve.Add(-minutes(r.School.PrepMinutes+r.School.OutMinutes)), false, "Pat dry", "wet skin steams")
+	add("dry", serve.Add(-minutes(r.Policy.PrepMinutes+r.Policy.OutMinutes)), false, "Pat dry", "wet skin steams")
 	if r.EndUse == Raw {
 		add("serve", serve, false, "Serve raw", "from the cold, with its certificate")
 	} else {
-		add("out", serve.Add(-minutes(r.School.OutMinutes)), false, "Out of the cold, to the pan", fmt.Sprintf("%.0f minutes at most, and they count", r.School.OutMinutes))
+		add("out", serve.Add(-minutes(r.Policy.OutMinutes)), false, "Out of the cold, to the pan", fmt.Sprintf("%.0f minutes at most, and they count", r.Policy.OutMinutes))
 		add("cook", serve, true, fmt.Sprintf("Cook: %.0f °C for %s in the core", r.Profile.Parasite.CookC, r.Profile.Parasite.CookFor), r.Profile.Name)
 	}
 	exit := "Use, cook or discard what is left"
@@ -280,7 +280,7 @@ func (p *Plan) schedule(r Request) {
 	if keep := p.KeepTo; keep.After(serve) {
 		add("exit", keep, false, exit, p.Method.Then)
 	} else {
-		add("exit", serve.Add(minutes(r.School.PrepMinutes)), false, exit, p.Method.Then)
+		add("exit", serve.Add(minutes(r.Policy.PrepMinutes)), false, exit, p.Method.Then)
 	}
 	slices.SortStableFunc(p.Steps, func(a, b Step) int { return a.At.Compare(b.At) })
 }
@@ -312,7 +312,7 @@ func (p *Plan) fromFrozen(r Request) {
 	}
 	p.Steps = append(p.Steps, Step{"pull", start, "Pull, wipe the frost off, into the pan", "water steams the skin", false},
 		Step{"cook", start.Add(cook), fmt.Sprintf("Core %.0f °C for %s", r.Profile.Parasite.CookC, r.Profile.Parasite.CookFor), r.Profile.Name, true},
-		Step{"exit", start.Add(cook).Add(minutes(r.School.PrepMinutes)), "Discard or chill what is left", p.Method.Then, false})
+		Step{"exit", start.Add(cook).Add(minutes(r.Policy.PrepMinutes)), "Discard or chill what is left", p.Method.Then, false})
 }
 
 // MeanAfter is the temperature to which fish would even out that has thawed for
@@ -348,21 +348,21 @@ type Choice struct {
 func Choose(r Request, now time.Time) ([]Choice, int, error) {
 	best := -1
 	var list []Choice
-	for i, id := range r.School.Order {
-		r.Method, r.MediumC, r.From = id, r.School.MediumC(id), time.Time{}
+	for i, id := range r.Policy.Order {
+		r.Method, r.MediumC, r.From = id, r.Policy.MediumC(id), time.Time{}
 		if id == Fridge {
 			r.MediumC = math.Min(r.MediumC, r.Profile.ThawFridgeC)
 		} else if id == Water {
 			r.MediumC = math.Min(r.MediumC, r.Profile.Water.MaxC)
 		}
-		p, err := New(r)
+		p, err := NewPlan(r)
 		if err != nil {
 			return nil, -1, err
 		}
 		c := Choice{p, !p.StartBy.IsZero() && !p.StartBy.Before(now.Truncate(time.Minute))}
 		if !c.InTime && p.Refused == "" {
 			r.From = now
-			if c.Plan, err = New(r); err != nil {
+			if c.Plan, err = NewPlan(r); err != nil {
 				return nil, -1, err
 			}
 			c.StartBy = p.StartBy

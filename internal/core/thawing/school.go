@@ -33,12 +33,12 @@ const (
 	CookFrozen = "cook_frozen"
 )
 
-// Never is a way in which fish is never thawed.
-type Never struct{ ID, Name, Why string }
+// ForbiddenMethod is a way in which fish is never thawed.
+type ForbiddenMethod struct{ ID, Name, Why string }
 
-// School is a kitchen's habit, as data: which methods in which order, and with
+// Policy is a kitchen's habit, as data: which methods in which order, and with
 // which figures.
-type School struct {
+type Policy struct {
 	ID          string   `json:"id"`
 	Name        string   `json:"name"`
 	Order       []string `json:"order"` // of methods: the first that is in time and allowed
@@ -50,30 +50,30 @@ type School struct {
 	Source      string   `json:"source"`
 }
 
-// DefaultSchool is the one where a kitchen chose none.
-const DefaultSchool = "fridge-first"
+// DefaultPolicy is the one where a kitchen chose none.
+const DefaultPolicy = "fridge-first"
 
 //go:embed schools.json
-var schoolsJSON []byte
+var policiesJSON []byte
 
 type data struct {
 	Methods []Method
-	Never   []Never
-	Schools []School
+	Never   []ForbiddenMethod
+	Schools []Policy
 }
 
 var loaded = sync.OnceValue(func() data {
 	var d data
-	if err := json.Unmarshal(schoolsJSON, &d); err != nil {
+	if err := json.Unmarshal(policiesJSON, &d); err != nil {
 		panic(fmt.Sprintf("thawing: embedded schools: %v", err))
 	}
 	return d
 })
 
 // Methods, Nevers and Schools list them. The caller must not change the lists.
-func Methods() []Method { return loaded().Methods }
-func Nevers() []Never   { return loaded().Never }   // Nevers: see Methods.
-func Schools() []School { return loaded().Schools } // Schools: see Methods.
+func Methods() []Method                   { return loaded().Methods }
+func ForbiddenMethods() []ForbiddenMethod { return loaded().Never }   // Nevers: see Methods.
+func Policies() []Policy                  { return loaded().Schools } // Schools: see Methods.
 
 // GetMethod returns the method with the id.
 func GetMethod(id string) (Method, bool) {
@@ -85,19 +85,19 @@ func GetMethod(id string) (Method, bool) {
 	return Method{}, false
 }
 
-// GetSchool returns the school with the id; the default one where there is none.
-func GetSchool(id string) (School, bool) {
-	for _, s := range Schools() {
+// GetPolicy returns the school with the id; the default one where there is none.
+func GetPolicy(id string) (Policy, bool) {
+	for _, s := range Policies() {
 		if s.ID == id {
 			return s, true
 		}
 	}
-	s := Schools()[0]
+	s := Policies()[0]
 	return s, s.ID == id
 }
 
 // MediumC is what the school has around the fish, °C.
-func (s School) MediumC(method string) float64 {
+func (s Policy) MediumC(method string) float64 {
 	switch method {
 	case Fridge:
 		return s.FridgeC

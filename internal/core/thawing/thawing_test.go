@@ -16,13 +16,13 @@ var tonight = time.Date(2026, 11, 24, 19, 0, 0, 0, time.UTC)
 func request(profile, method string, mm, mediumC float64) Request {
 	cod, _ := species.Get("cod")
 	p, _ := safety.GetProfile(profile)
-	school, _ := GetSchool(DefaultSchool)
-	return Request{Species: cod, Piece: piece.Piece{Shape: heat.Slab, ThicknessMM: mm}, StartC: -20, Method: method, MediumC: mediumC, ServeAt: tonight, EndUse: Cook, School: school, Profile: p}
+	school, _ := GetPolicy(DefaultPolicy)
+	return Request{Species: cod, Piece: piece.Piece{Shape: heat.Slab, ThicknessMM: mm}, StartC: -20, Method: method, MediumC: mediumC, ServeAt: tonight, EndUse: Cook, Policy: school, Profile: p}
 }
 
 func plan(t *testing.T, r Request) Plan {
 	t.Helper()
-	p, err := New(r)
+	p, err := NewPlan(r)
 	if err != nil {
 		t.Fatal(err)
 	}
@@ -100,7 +100,7 @@ func TestRefusals(t *testing.T) {
 			t.Errorf("%s: refused for %q, want %q", c.what, got, c.why)
 		}
 	}
-	if _, err := New(request("house-strict", "bench", 20, 20)); err == nil {
+	if _, err := NewPlan(request("house-strict", "bench", 20, 20)); err == nil {
 		t.Error("the bench was planned")
 	}
 }
@@ -161,9 +161,9 @@ func TestChoose(t *testing.T) {
 			t.Errorf("the fridge, 6 h before: %+v", list[0])
 		}
 	}
-	only, _ := GetSchool("fridge-only")
+	only, _ := GetPolicy("fridge-only")
 	r := request("house-strict", "", 20, 0)
-	r.School = only
+	r.Policy = only
 	if _, best, _ := Choose(r, tonight.Add(-6*time.Hour)); best != -1 {
 		t.Error("a school of the fridge only went to the water")
 	}
@@ -176,12 +176,12 @@ func TestSources(t *testing.T) {
 			t.Errorf("%+v", m)
 		}
 	}
-	for _, s := range Schools() {
+	for _, s := range Policies() {
 		if s.Source == "" || len(s.Order) == 0 || s.OutMinutes > 15 {
 			t.Errorf("%+v", s)
 		}
 	}
-	if len(Nevers()) < 3 {
+	if len(ForbiddenMethods()) < 3 {
 		t.Error("what is never done is missing")
 	}
 }
