@@ -446,7 +446,7 @@ func (s *Server) showDeclarations(c *gin.Context, status int, form formInput) {
 		v.Suppliers = append(v.Suppliers, supplierChoice{x.ID, x.Name})
 	}
 	p.Data = v
-	s.show(c, status, "letters", p)
+	s.show(c, status, "declarations", p)
 }
 
 // addDeclaration puts a letter on file.

@@ -309,7 +309,7 @@ func (s *Server) ask(c *gin.Context, v askView) {
 		c.Header("HX-Reselect", "#main")
 		c.Header("HX-Reswap", "outerHTML")
 	}
-	s.show(c, status, "ask", s.page(c, title, "", v))
+	s.show(c, status, "confirm", s.page(c, title, "", v))
 }
 
 // askAgain says what was wrong with the secret.

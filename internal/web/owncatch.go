@@ -60,7 +60,7 @@ func (s *Server) showOwnCatch(c *gin.Context, status int, v ownCatchView) {
 		}
 	}
 	p.Data = v
-	s.show(c, status, "deck", p)
+	s.show(c, status, "owncatch", p)
 }
 
 // landCatch makes a lot of a catch that comes on deck.

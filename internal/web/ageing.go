@@ -53,7 +53,7 @@ func (s *Server) showAgeing(c *gin.Context, status int, v cabinetsView) {
 		v.Cabinets = append(v.Cabinets, newCabinet(p, cabinet))
 	}
 	p.Data = v
-	s.show(c, status, "ager", p)
+	s.show(c, status, "ageing", p)
 }
 
 func (s *Server) planInForce(c *gin.Context) (*store.AgeingPlansRow, error) {
@@ -208,10 +208,10 @@ func (s *Server) showStartAgeing(c *gin.Context, status int, v startAgeingView) 
 	}
 	p.Data = v
 	if isPart(c) {
-		s.render(c, status, "hang", "hang", p)
+		s.render(c, status, "startageing", "start-ageing", p)
 		return
 	}
-	s.show(c, status, "hang", p)
+	s.show(c, status, "startageing", p)
 }
 
 // Guessed are the fields that guess fills.
@@ -413,7 +413,7 @@ func (s *Server) showAgeingFish(c *gin.Context, status int, back namedFormInput)
 		v.What = airChoices(p.Now, v.AgeingFish)
 	}
 	p.Data = v
-	s.show(c, status, "age", p)
+	s.show(c, status, "ageingfish", p)
 }
 
 // dryingOf draws the loss of a fish.

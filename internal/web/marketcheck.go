@@ -124,7 +124,7 @@ func (s *Server) showMarket(c *gin.Context, status int, p page, v marketView, l 
 	}
 	if isPart(c) && c.PostForm("action") == "judge" { // only what is drawn: the looks kept stay as they are
 		p.Data = v
-		s.render(c, status, "market", "market-parts", p)
+		s.render(c, status, "marketcheck", "check-parts", p)
 		return
 	}
 	var err error
@@ -134,10 +134,10 @@ func (s *Server) showMarket(c *gin.Context, status int, p page, v marketView, l 
 	}
 	p.Data = v
 	if isPart(c) {
-		s.render(c, status, "market", "look-form", p)
+		s.render(c, status, "marketcheck", "market-form", p)
 		return
 	}
-	s.show(c, status, "market", p)
+	s.show(c, status, "marketcheck", p)
 }
 
 // checkFish judges the look so far, or keeps it.

@@ -34,7 +34,7 @@ func (s *Server) deliveries(c *gin.Context) {
 		return
 	}
 	p.Data = deliveriesView{d, orders}
-	s.show(c, http.StatusOK, "dock", p)
+	s.show(c, http.StatusOK, "deliveries", p)
 }
 
 // deliveriesView is the dock: what came in, and what is still to come.
@@ -53,7 +53,7 @@ func (s *Server) deliveryNote(c *gin.Context) {
 		s.fail(c, err)
 		return
 	}
-	s.show(c, http.StatusOK, "docket", s.page(c, "Docket of "+d.Supplier, "dock", d))
+	s.show(c, http.StatusOK, "deliverynote", s.page(c, "Docket of "+d.Supplier, "dock", d))
 }
 
 // maxLines bounds the lines of one docket.

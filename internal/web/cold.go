@@ -73,7 +73,7 @@ func (s *Server) showIce(c *gin.Context, status int, v iceView) {
 		}
 	}
 	p.Data = v
-	s.show(c, status, "ice", p)
+	s.show(c, status, "cold", p)
 }
 
 // newPlaceView draws a place.
