@@ -11,13 +11,13 @@ const name = (what, info) => `${what} ${info.project.name} ${Date.now() % 100000
 async function cabinet(page, request, info, hours, celsius, rh) {
   const ager = name("Ager", info);
   const post = (path, form) => page.request.post("/k/harbour" + path, { form });
-  expect((await post("/ice/places", { name: ager, kind: "ager", set: "1.5", capacity: "40" })).ok()).toBe(true);
+  expect((await post("/cold/places", { name: ager, kind: "ager", set: "1.5", capacity: "40" })).ok()).toBe(true);
   const { places } = await (await api(request, "GET", "/places")).json();
   const place = String(places.find((p) => p.name === ager).id);
   const air = ager.toLowerCase().replaceAll(" ", "-"), moist = air + "-rh";
   const since = local(-hours - 24);
-  expect((await post("/ice/probes", { name: air, kind: "fixed", place, interval: "30", since })).ok()).toBe(true);
-  expect((await post("/ice/probes", { name: moist, kind: "hygrometer", place, interval: "30", since })).ok()).toBe(true);
+  expect((await post("/cold/probes", { name: air, kind: "fixed", place, interval: "30", since })).ok()).toBe(true);
+  expect((await post("/cold/probes", { name: moist, kind: "hygrometer", place, interval: "30", since })).ok()).toBe(true);
   const pack = [];
   for (let h = -hours; h < 0; h += 0.5) {
     const t = Math.floor(Date.now() / 1000 + h * 3600);
@@ -31,7 +31,7 @@ async function cabinet(page, request, info, hours, celsius, rh) {
 
 // arrive takes three fish in some hours ago and inspects them all.
 async function arrive(page, request, hours, line) {
-  await page.goto("/k/harbour/dock/receive");
+  await page.goto("/k/harbour/deliveries/receive");
   await page.getByLabel("Supplier", { exact: true }).fill("Skua Day-boat");
   await page.locator('[name="arrived_at"]').fill(local(-hours));
   for (const [field, value] of Object.entries(line)) {
@@ -67,7 +67,7 @@ test("a sea bream through twelve days: ahead of its curve, asked about once, tak
   const id = await arrive(page, request, 24 * days + 4, { species: "Sea bream", form: "gutted_gills_out", count: 8, weight: 14.4, core: 0.6, ice: "well_iced", claim_at: local(-24 * days - 14) });
   await event(request, id, "inspected", -24 * days - 3, { scheme: "demerit20", fish: Array(8).fill({ skin: 0, blood_spots: 0, stiffness: 0, belly: 0, smell: 0, eye_clarity: 0, eye_shape: 0 }), decision: "accept" });
 
-  await page.goto(`/k/harbour/ager/hang?lot=${id}&place=${place}`);
+  await page.goto(`/k/harbour/cold/ageing/start?lot=${id}&place=${place}`);
   await prepare(page);
   await page.getByLabel(/^Weight/).fill("1.8");
   await page.getByLabel(/^Cost/).fill("14.50");
@@ -78,7 +78,7 @@ test("a sea bream through twelve days: ahead of its curve, asked about once, tak
   const soft = page.locator(".gate-soft");
   if ((await soft.count()) > 0) await page.getByLabel(/^Why the gate is opened/).fill("eight looked at, all stiff");
   await page.getByRole("button", { name: /^Hang 1.80 kg/ }).click();
-  await expect(page).toHaveURL(/\/age$/);
+  await expect(page).toHaveURL(/\/ageing$/);
   const address = page.url();
   await expect(page.locator(".age-figures")).toContainText("Target of 10 %");
 
@@ -141,7 +141,7 @@ test("a sea bream through twelve days: ahead of its curve, asked about once, tak
 test("a tired fish is refused at the gate, and a histamine former for good", async ({ page }) => {
   await takeShift(page, "Bertil");
   const card = await receive(page, { species: "Sea bream", form: "gutted", count: 1, weight: 1.7, caught: 24 * 4 });
-  await page.goto("/k/harbour/ager/hang?lot=" + card.split("/").pop());
+  await page.goto("/k/harbour/cold/ageing/start?lot=" + card.split("/").pop());
   await prepare(page);
   await ask(page);
   await expect(page.locator(".gate-soft", { hasText: "Age" })).toContainText("the first third of its ice life");
@@ -152,7 +152,7 @@ test("a tired fish is refused at the gate, and a histamine former for good", asy
   await expect(page).toHaveURL(/ager\/hang/);
 
   const mackerel = await receive(page, { species: "Mackerel", form: "gutted_gills_out", count: 2, weight: 1.4, caught: 10 });
-  await page.goto("/k/harbour/ager/hang?school=long_age&lot=" + mackerel.split("/").pop());
+  await page.goto("/k/harbour/cold/ageing/start?school=long_age&lot=" + mackerel.split("/").pop());
   await prepare(page);
   await ask(page);
   await expect(page.getByRole("heading", { name: "The gate is shut" })).toBeVisible();
@@ -164,16 +164,16 @@ test("a cabinet too warm for too long ends the ageing", async ({ page, request }
   await takeShift(page, "Ansa");
   const place = await cabinet(page, request, info, 24 * 4, (h) => (h > -9 && h < -5.4 ? 6.5 : 1.5), () => 79);
   const id = await arrive(page, request, 24 * 3, { species: "Atlantic salmon", form: "gutted_gills_out", count: 1, weight: 4.2, core: 0.6, ice: "well_iced", claim_at: local(-24 * 3 - 20) });
-  await page.goto(`/k/harbour/ager/hang?lot=${id}&place=${place}`);
+  await page.goto(`/k/harbour/cold/ageing/start?lot=${id}&place=${place}`);
   await prepare(page);
   await page.getByLabel(/^When/).fill(local(-24 * 2.5));
   await ask(page);
   const opened = page.getByLabel(/^Why the gate is opened/);
   if (await opened.count()) await opened.fill("slaughter day on the box");
   await page.getByRole("button", { name: /^Hang/ }).click();
-  await expect(page).toHaveURL(/\/age$/);
+  await expect(page).toHaveURL(/\/ageing$/);
   await expect(page.getByRole("heading", { name: /^Take it down: cabinet above 4 °C for 3\.\d h, up to 6\.5 °C/ })).toBeVisible();
-  await page.goto("/k/harbour/ager");
+  await page.goto("/k/harbour/cold/ageing");
   await expect(page.locator("tr", { hasText: "take down" }).first()).toContainText("cabinet above 4 °C");
   await page.goto("/k/harbour/due");
   await expect(page.locator("a.card-row", { hasText: "Take down" }).first()).toContainText("cabinet above 4 °C");

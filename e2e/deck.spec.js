@@ -4,7 +4,7 @@ import { api, expect, local, receive, takeShift, test } from "./help.js";
 
 // land lands a catch of our own some hours ago and stays on its stamps.
 async function land(page, catchOf) {
-  await page.goto("/k/harbour/dock");
+  await page.goto("/k/harbour/deliveries");
   await page.getByRole("link", { name: "Deck", exact: true }).click();
   const form = page.locator("form.land");
   await form.getByLabel("Species").fill(catchOf.species);
@@ -16,7 +16,7 @@ async function land(page, catchOf) {
   await form.getByLabel("Where").fill("off the Outer Skerries");
   await form.getByLabel("Landed").fill(local(-catchOf.hours));
   await form.getByRole("button", { name: "Land it" }).click();
-  await expect(page).toHaveURL(/lots\/[0-9a-f-]+\/deck$/);
+  await expect(page).toHaveURL(/lots\/[0-9a-f-]+\/own-catch$/);
   return page.url().replace(/.*(\/k\/harbour\/lots\/[0-9a-f-]+).*/, "$1");
 }
 
@@ -145,7 +145,7 @@ test("a cod in rigor may not be filleted until it is over", async ({ page }, inf
   });
 
   await test.step("a step stamped by mistake is taken back and written again", async () => {
-    await page.goto(card + "/deck");
+    await page.goto(card + "/own-catch");
     await page.getByRole("button", { name: "Undo Gutted" }).click();
     await expect(page.locator(".stamp-button", { hasText: "Gutted" })).toBeVisible();
     await page.goto(card);
@@ -167,7 +167,7 @@ test("a cod in rigor may not be filleted until it is over", async ({ page }, inf
 
 test("a trip is planned with its ice, and the box topped up", async ({ page, request }) => {
   await test.step("what is missing is said beside its field", async () => {
-    await page.goto("/k/harbour/ice");
+    await page.goto("/k/harbour/cold");
     await page.getByRole("link", { name: "Plan the ice" }).click();
     await page.getByLabel("Species").fill("cod");
     await page.keyboard.press("Escape");
@@ -203,7 +203,7 @@ test("a trip is planned with its ice, and the box topped up", async ({ page, req
   });
 
   await test.step("the box is topped up, and its forecast begins anew", async () => {
-    await page.goto("/k/harbour/ice");
+    await page.goto("/k/harbour/cold");
     const box = page.locator(".place", { hasText: "Deck box" });
     await box.getByLabel("Ice kg").fill("0");
     await box.getByRole("button", { name: "Found" }).click();
@@ -252,7 +252,7 @@ test("the deck works without scripts", async ({ browser, baseURL }, info) => {
   await stamp(page, "Bled", 1.8);
   await page.goto(card);
   await expect(page.locator(".harvest-says")).toContainText("bled in time");
-  await page.goto("/k/harbour/ice/plan?species=haddock&weight=5.2&count=4&from=10&outside=10&hours=4&place=7");
+  await page.goto("/k/harbour/cold/ice-plan?species=haddock&weight=5.2&count=4&from=10&outside=10&hours=4&place=7");
   await expect(page.locator("#ice-total")).toContainText("kg");
   await page.close();
 });

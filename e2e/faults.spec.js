@@ -3,7 +3,7 @@
 import { expect, fillLine, local, password, receive, test } from "./help.js";
 
 test("slips of the hand are named beside the field and nothing typed is lost", async ({ page }) => {
-  await page.goto("/k/harbour/dock/receive");
+  await page.goto("/k/harbour/deliveries/receive");
   await page.getByLabel("Supplier", { exact: true }).fill("Fulmar Landing");
   await page.getByLabel("Arrived").fill(local(2));
   await fillLine(page, 0, { species: "codd", count: 0, weight: -3, core: 99, ice: "none", caught: -3, supplier_lot: "X" });
@@ -158,7 +158,7 @@ test("hostile names run nothing, wherever they are shown", async ({ page }) => {
   await page.locator(".log-form[open] button").click();
   await expect(page.locator(".events")).toContainText("<script>window.ran=1</script>");
   const supplier = await page.getByRole("link", { name: "Gull" }).first().getAttribute("href");
-  for (const path of [card, supplier, "/k/harbour/board", "/k/harbour/dock", "/k/harbour/suppliers", "/k/harbour/records?q=gull", "/k/harbour/dock/receive", "/k/harbour/audit"]) {
+  for (const path of [card, supplier, "/k/harbour/board", "/k/harbour/deliveries", "/k/harbour/suppliers", "/k/harbour/records?q=gull", "/k/harbour/deliveries/receive", "/k/harbour/audit"]) {
     await page.goto(path);
     await page.waitForTimeout(150); // what htmx puts in later
     expect(await ran(), path).toBeUndefined();

@@ -24,7 +24,7 @@ async function event(request, lot, kind, hours, data) {
 
 // receiveAt takes a lot in some hours ago and returns its id.
 async function receiveAt(page, hours, line) {
-  await page.goto("/k/harbour/dock/receive");
+  await page.goto("/k/harbour/deliveries/receive");
   await page.getByLabel("Supplier", { exact: true }).fill("Skua Day-boat");
   await page.locator('[name="arrived_at"]').fill(local(hours));
   for (const [field, value] of Object.entries(line)) {
@@ -45,11 +45,11 @@ const step = (page, text) => page.locator(".thaw-step:not(.step-done)", { hasTex
 test("a batch of bream: frozen, begun again by a warm spell, certified, served raw", async ({ page, request }, info) => {
   await takeShift(page, "Ansa");
   const chest = name("Chest", info);
-  await post(page, "/ice/places", { name: chest, kind: "freezer", set: "-25", capacity: "80" });
+  await post(page, "/cold/places", { name: chest, kind: "freezer", set: "-25", capacity: "80" });
   const { places } = await (await api(request, "GET", "/places")).json();
   const place = String(places.find((p) => p.name === chest).id);
   const probe = chest.toLowerCase().replaceAll(" ", "-");
-  await post(page, "/ice/probes", { name: probe, kind: "fixed", place, interval: "20", since: local(-12 * day) });
+  await post(page, "/cold/probes", { name: probe, kind: "fixed", place, interval: "20", since: local(-12 * day) });
   const frozen = -10.5 * day;
   const readings = [];
   for (let h = frozen - 2; h < 0; h += 1 / 3) readings.push({ n: probe, u: "Cel", t: Math.floor(Date.now() / 1000 + h * 3600), v: h > frozen + day && h < frozen + day + 6 ? -14 : -25 });
@@ -59,7 +59,7 @@ test("a batch of bream: frozen, begun again by a warm spell, certified, served r
   const id = await receiveAt(page, frozen - 6, { species: "Sea bream", form: "fillet_skin_on", count: 12, weight: 2.4, core: 0.6, ice: "well_iced", claim_at: local(frozen - 18) });
   await event(request, id, "inspected", frozen - 5, { scheme: "cutface", fish: Array(12).fill({ flesh_tone: 0, bloodline: 0, surface: 0, gaping: 0, press: 0, liquid: 0, smell: 0 }), decision: "accept" }); // each of the twelve: few say too little for raw service
 
-  await page.goto(`/k/harbour/freezer/freeze?lot=${id}&place=${place}`);
+  await page.goto(`/k/harbour/cold/freezer/freeze?lot=${id}&place=${place}`);
   await page.getByLabel(/^Thickest/).fill("22");
   await page.getByLabel(/^Fish now/).fill("2");
   await page.getByLabel(/^Freezer's air/).fill("-25");
@@ -73,7 +73,7 @@ test("a batch of bream: frozen, begun again by a warm spell, certified, served r
   await event(request, id, "temperature", frozen + 14, { celsius: -24 });
   await event(request, id, "temperature", frozen + 2 * day, { celsius: -24.4 });
 
-  await page.goto("/k/harbour/freezer");
+  await page.goto("/k/harbour/cold/freezer");
   const row = page.locator(".clock-row", { has: page.locator(`a[href$="${id}"]`) });
   await expect(row).toContainText("began again");
   await expect(row).toContainText("parasite freezing done: 7 days at −20 °C or below");
@@ -86,7 +86,7 @@ test("a batch of bream: frozen, begun again by a warm spell, certified, served r
   expect((await raw()).reasons).toEqual(["frozen: thaw it first"]);
 
   // Thawed in the fridge to be served raw, and so it is.
-  await page.goto("/k/harbour/thaw/plan");
+  await page.goto("/k/harbour/cold/thaw/plan");
   await page.getByLabel("What", { exact: true }).selectOption("sea-bream/fillet_skin_on");
   await page.getByLabel("Portions").fill("12");
   await page.getByLabel(/^Each/).fill("200");
@@ -111,7 +111,7 @@ test("a thaw that starts late is planned anew and ticked through", async ({ page
   await takeShift(page, "Ansa");
   const id = await receiveAt(page, -0.2, { species: "Pollack", form: "fillet_skinless", frozen: true, count: 20, weight: 3.2, core: -22, ice: "none", supplier_lot: name("p", info) });
   await post(page, `/lots/${id}/events/moved`, { event_id_new: crypto.randomUUID(), place: String(await freezerOf(page)) });
-  await page.goto("/k/harbour/thaw/plan");
+  await page.goto("/k/harbour/cold/thaw/plan");
   await page.getByLabel("What", { exact: true }).selectOption("pollack/fillet_skinless");
   await page.getByLabel("Portions").fill("6");
   await page.getByLabel(/^Each/).fill("160");
@@ -182,7 +182,7 @@ async function freezerOf(page) {
 
 test("a vacuum pack is not thawed closed", async ({ page }) => {
   await takeShift(page, "Ansa");
-  await page.goto("/k/harbour/thaw/plan");
+  await page.goto("/k/harbour/cold/thaw/plan");
   await page.getByLabel("What", { exact: true }).selectOption("hake/fillet_skin_on");
   await page.getByLabel("Portions").fill("4");
   await page.getByLabel(/^Each/).fill("165");
@@ -208,7 +208,7 @@ test("a thick whole fish needs two days", async ({ page }, info) => {
   const id = await receiveAt(page, -0.2, { species: "Halibut", form: "gutted", frozen: true, count: 1, weight: 9, core: -22, ice: "none", supplier_lot: name("h", info) });
   await post(page, `/lots/${id}/events/moved`, { event_id_new: crypto.randomUUID(), place: String(await freezerOf(page)) });
   const ask = async (hours) => {
-    await page.goto("/k/harbour/thaw/plan");
+    await page.goto("/k/harbour/cold/thaw/plan");
     await page.getByLabel("What", { exact: true }).selectOption("halibut/gutted");
     await page.getByLabel("Portions").fill("10");
     await page.getByLabel(/^Each/).fill("180");

@@ -50,7 +50,7 @@ export async function fillLine(page, n, line) {
 
 // receive takes one line in and returns the address of its lot's card.
 export async function receive(page, line) {
-  await page.goto("/k/harbour/dock/receive");
+  await page.goto("/k/harbour/deliveries/receive");
   await page.getByLabel("Supplier", { exact: true }).fill(line.supplier ?? "Skua Day-boat");
   await fillLine(page, 0, { species: "Cod", form: "whole", count: 1, weight: 3.2, core: 0.8, ice: "well_iced", caught: 30, ...line });
   await page.getByRole("button", { name: "Receive 1 lot" }).click();

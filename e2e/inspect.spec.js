@@ -34,7 +34,7 @@ test("an anglerfish tail, soft because spent, is accepted with a downgrade", asy
 });
 
 test("papers that cannot be true", async ({ page }, info) => {
-  await page.goto("/k/harbour/dock/receive");
+  await page.goto("/k/harbour/deliveries/receive");
   await page.getByLabel("Supplier", { exact: true }).fill("Dunlin Fish Merchants");
   await fillLine(page, 0, { species: "Haddock", form: "gutted", count: 1, weight: 1.6, core: 0.8, ice: "well_iced", caught: -20 });
   await page.getByRole("button", { name: "Receive 1 lot" }).click();
@@ -65,7 +65,7 @@ test("a tuna loin is refused on its bloodline", async ({ page }, info) => {
 });
 
 test("a frozen pack with refrozen drip is held, and only a manager releases it", async ({ page }, info) => {
-  await page.goto("/k/harbour/dock/receive");
+  await page.goto("/k/harbour/deliveries/receive");
   await page.getByLabel("Supplier", { exact: true }).fill("Dunlin Fish Merchants");
   await fillLine(page, 0, { species: "Atlantic salmon", form: "fillet_skin_on", count: 1, weight: 1.2, core: -21, ice: "none" });
   await page.locator('[name="line-0-frozen"]').check();
@@ -159,7 +159,7 @@ test("fish that reads four days older than its papers, and what the supplier's p
 
 test("ordered as a picture, checked on the same picture, claimed with a photo", async ({ page, request }, info) => {
   const supplier = `Auk Wharf ${info.project.name}${info.retry}`;
-  await page.goto("/k/harbour/dock/order");
+  await page.goto("/k/harbour/deliveries/order");
   await page.locator("#species").fill("Sea bream");
   await page.locator("#count").fill("6");
   for (const part of ["scales", "gills"]) await page.locator(`a[data-trim="${part}"]`).click();

@@ -4,7 +4,7 @@ import { expect, fillLine, test } from "./help.js";
 
 test("a look at the market becomes the docket line", async ({ page }, info) => {
   const stall = `Market stall ${info.project.name}${info.retry}`;
-  await page.goto("/k/harbour/market");
+  await page.goto("/k/harbour/deliveries/market");
   await page.locator("#species").fill("macke");
   await page.locator(".found-item").first().click();
   await expect(page.locator(".fish")).toBeVisible();
@@ -34,6 +34,6 @@ test("a look at the market becomes the docket line", async ({ page }, info) => {
   await page.getByRole("button", { name: "Receive 1 lot" }).click();
   await page.getByRole("link", { name: "Card", exact: true }).click();
   await expect(page.locator(".events")).toContainText("quick: 1 fish");
-  await page.goto("/k/harbour/market");
+  await page.goto("/k/harbour/deliveries/market");
   await expect(page.locator(".card-row", { hasText: stall }).getByRole("link", { name: "Its lot" })).toBeVisible();
 });

@@ -2,7 +2,7 @@
 // sideways, no script error, nothing fetched from elsewhere.
 import { check, expect, test } from "./help.js";
 
-const pages = ["/board", "/board?view=table", "/dock", "/dock/receive", "/ice", "/import", "/records", "/due", "/shift", "/market", "/dock/order", "/suppliers", "/suppliers/1", "/schemes", "/schemes/quick", "/schemes/demerit20?species=cod", "/rules", "/deck", "/ice/plan", "/ice/plan?species=cod&weight=25&count=8&from=12&outside=18&hours=10&place=7", "/ice?arrange=1", "/ice/places/2?span=week", "/ice/places/7", "/ice/probes", "/ice/probes/1", "/ice/whatif", "/freezer", "/freezer/freeze", "/freezer/letters", "/thaw", "/thaw/plan", "/ager", "/ager/plans", "/people", "/tokens", "/again"];
+const pages = ["/board", "/board?view=table", "/deliveries", "/deliveries/receive", "/cold", "/import", "/records", "/due", "/shift", "/deliveries/market", "/deliveries/order", "/suppliers", "/suppliers/1", "/schemes", "/schemes/quick", "/schemes/demerit20?species=cod", "/rules", "/deck", "/cold/ice-plan", "/cold/ice-plan?species=cod&weight=25&count=8&from=12&outside=18&hours=10&place=7", "/cold?arrange=1", "/cold/places/2?span=week", "/cold/places/7", "/cold/probes", "/cold/probes/1", "/cold/whatif", "/cold/freezer", "/cold/freezer/freeze", "/declarations", "/cold/thaw", "/cold/thaw/plan", "/cold/ageing", "/cold/ageing/plans", "/people", "/tokens", "/confirm"];
 
 for (const dark of [false, true]) {
   test(`all pages hold up${dark ? " in the dark" : ""}`, async ({ page, baseURL }, info) => {
@@ -22,15 +22,15 @@ for (const dark of [false, true]) {
     await page.goto("/k/harbour/board");
     const lot = await page.locator("a.melt-row").nth(3).getAttribute("href");
     const frozen = await page.locator("a.why-frozen").first().getAttribute("href");
-    await page.goto("/k/harbour/dock");
+    await page.goto("/k/harbour/deliveries");
     const inspect = await page.locator("a.card-row[href$=inspect]").first().getAttribute("href");
-    await page.goto("/k/harbour/deck");
+    await page.goto("/k/harbour/deliveries/own-catch");
     const stamps = await page.locator("a.card-row[href$=deck]").first().getAttribute("href");
-    const deck = ["/deck", "/harvest", ""].map((end) => stamps.replace(/\/deck$/, end));
-    await page.goto("/k/harbour/ice/places/2");
+    const deck = ["/own-catch", "/harvest", ""].map((end) => stamps.replace(/\/own-catch$/, end));
+    await page.goto("/k/harbour/cold/places/2");
     const ways = await page.getByRole("link", { name: "What if" }).getAttribute("href");
     const failure = await page.getByRole("link", { name: "What it did" }).first().getAttribute("href");
-    await page.goto("/k/harbour/ager");
+    await page.goto("/k/harbour/cold/ageing");
     const hung = await page.locator("a.cab-fish").first().getAttribute("href");
     const free = await page.locator("a.cab-free").first().getAttribute("href");
     for (const path of [...pages.map((p) => "/k/harbour" + p), hung, free + `&lot=${lot.split("/").pop()}`, lot, lot + "/exposure", frozen, inspect, ...deck, ways, failure]) {

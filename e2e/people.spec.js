@@ -113,7 +113,7 @@ test("quiet for long: the tablet asks again, and a form waits with what was type
   await page.getByRole("button", { name: "Go on" }).click();
   await expect(page.locator(".events")).toContainText("label is torn");
   quiet(info);
-  await page.goto("/k/harbour/ice");
+  await page.goto("/k/harbour/cold");
   await page.locator("#ask-secret").fill(PIN);
   await page.getByRole("button", { name: "Go on" }).click();
   await expect(page).toHaveURL(/\/ice$/);
@@ -158,7 +158,7 @@ test("the auditor reads all, writes nothing, and sees what was refused", async (
   await takeShift(page, "Bertil");
   expect((await page.goto("/k/harbour/tokens")).status()).toBe(403);
   await takeShift(page, "Gyda");
-  await page.goto("/k/harbour/dock");
+  await page.goto("/k/harbour/deliveries");
   const lot = await page.locator("a.card-row[href$=inspect]").first().getAttribute("href");
   const refused = await page.request.post(lot.replace(/inspect$/, "events/held"), { form: { reason: "never" } });
   expect(refused.status()).toBe(403);

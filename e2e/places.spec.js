@@ -6,7 +6,7 @@ const minutes = (m) => Math.floor(Date.now() / 1000) + 60 * m;
 
 // makePlace adds a place with a probe and returns what the probe sends with.
 async function makePlace(page, name, kind = "walk_in") {
-  await page.goto("/k/harbour/ice");
+  await page.goto("/k/harbour/cold");
   await page.getByText("Add a place", { exact: true }).click();
   const form = page.locator(".new-place form");
   await form.getByLabel("Name").fill(name);
@@ -14,7 +14,7 @@ async function makePlace(page, name, kind = "walk_in") {
   await form.getByLabel(/^Set temperature/).fill("1");
   await form.getByLabel(/^Holds at most/).fill("200");
   await form.getByRole("button", { name: "Add" }).click();
-  await page.goto("/k/harbour/ice/probes");
+  await page.goto("/k/harbour/cold/probes");
   await page.getByText("Add a probe", { exact: true }).click();
   const probe = name.toLowerCase().replaceAll(" ", "-") + "-air";
   await page.getByLabel(/^Name/).fill(probe);
@@ -34,10 +34,10 @@ async function placeAtOnce(page, name, kind = "walk_in") {
     expect(answer.ok()).toBe(true);
     return answer;
   };
-  await post("/ice/places", { name, kind, set: "1", capacity: "200" });
+  await post("/cold/places", { name, kind, set: "1", capacity: "200" });
   const { places } = await (await api(page.request, "GET", "/places")).json();
   const probe = name.toLowerCase().replaceAll(" ", "-") + "-air";
-  const added = await post("/ice/probes", { name: probe, kind: "fixed", place: String(places.find((p) => p.name === name).id), interval: "1", since: local(-48) });
+  const added = await post("/cold/probes", { name: probe, kind: "fixed", place: String(places.find((p) => p.name === name).id), interval: "1", since: local(-48) });
   const path = new URL(added.url()).pathname.replace("/k/harbour", "");
   const text = await (await post(path + "/token", {})).text();
   return { probe, path: "/k/harbour" + path, secret: text.match(/class="token">([^<]+)</)[1] };
@@ -61,7 +61,7 @@ const span = (from, to, c) => Array.from({ length: to - from }, (_, i) => [minut
 test("a night in which the walk-in failed: one page, all lots at once", async ({ page, request }, info) => {
   const name = `Night room ${info.project.name}${info.retry || ""}`;
   const sender = await placeAtOnce(page, name);
-  await page.goto("/k/harbour/dock/receive");
+  await page.goto("/k/harbour/deliveries/receive");
   await page.getByLabel("Supplier", { exact: true }).fill("Fulmar Landing");
   await page.getByLabel("Arrived").fill(local(-10));
   for (const [i, line] of [
@@ -120,7 +120,7 @@ test("a night in which the walk-in failed: one page, all lots at once", async ({
 });
 
 test("a move that buys days: compared side by side, moved with one tap", async ({ page }) => {
-  await page.goto("/k/harbour/dock/receive");
+  await page.goto("/k/harbour/deliveries/receive");
   await page.getByLabel("Supplier", { exact: true }).fill("Skua Day-boat");
   await fillLine(page, 0, { species: "Haddock", form: "gutted", count: 4, weight: 5.2, core: 0.9, ice: "some_ice", caught: 30 });
   await page.getByRole("button", { name: "Receive 1 lot" }).click();
@@ -194,7 +194,7 @@ test("a probe that falls silent is missed, answered for, and heard again", async
   const name = `Still room ${info.project.name}${info.retry || ""}`;
   const sender = await makePlace(page, name);
   await send(request, sender, span(-90, -20, () => 1.2));
-  await page.goto("/k/harbour/ice");
+  await page.goto("/k/harbour/cold");
   const alarm = page.locator("#alarms .alarm", { hasText: name });
   await expect(alarm).toContainText("Probe silent", { timeout: 45_000 });
   await expect(alarm).toContainText("last it read 1.2 °C");
@@ -224,7 +224,7 @@ test("a probe that falls silent is missed, answered for, and heard again", async
 
 test("the trace is zoomed by dragging, and says what the span did", async ({ page }, info) => {
   onlyDesk(info);
-  await page.goto("/k/harbour/ice/places/2?span=week");
+  await page.goto("/k/harbour/cold/places/2?span=week");
   const chart = page.locator("#chart");
   await expect(chart).toHaveAttribute("data-drawn", "1");
   const measured = page.locator("#sums div", { hasText: /^Measured/ }).locator("dd");
@@ -243,7 +243,7 @@ test("the plan is arranged, and warns of raw fish above ready-to-eat food", asyn
   onlyDesk(info);
   const name = `Raw tray ${info.project.name}${info.retry || ""}`;
   await placeAtOnce(page, name, "drawer");
-  await page.goto("/k/harbour/ice?arrange=1");
+  await page.goto("/k/harbour/cold?arrange=1");
   const row = page.locator(".arrange li", { hasText: name });
   await row.getByRole("button", { name: "up" }).click();
   await page.locator(".arrange li", { hasText: name }).getByRole("button", { name: "up" }).click();
@@ -298,7 +298,7 @@ test("a probe is checked in ice, its offset applied from then on, and its readin
 
 test("a chilled vacuum pack without a record stops; raw fish is not packed without oxygen", async ({ page }, info) => {
   onlyDesk(info);
-  await page.goto("/k/harbour/dock/receive");
+  await page.goto("/k/harbour/deliveries/receive");
   await page.getByLabel("Supplier", { exact: true }).fill("Dunlin Fish Merchants");
   await fillLine(page, 0, { species: "Atlantic salmon", form: "fillet_skin_on", count: 6, weight: 6, core: 1.1, ice: "none", caught: 40 });
   await page.getByLabel("Packed").selectOption("Vacuum or gas");
@@ -306,7 +306,7 @@ test("a chilled vacuum pack without a record stops; raw fish is not packed witho
   await page.getByRole("link", { name: "Card", exact: true }).click();
   await expect(page.locator(".notice-stop")).toContainText("without a continuous record or an indicator on each pack");
   await expect(page.getByRole("heading", { name: "Reduced-oxygen clock", exact: true })).toBeVisible();
-  await page.goto("/k/harbour/dock/receive");
+  await page.goto("/k/harbour/deliveries/receive");
   await page.getByLabel("Supplier", { exact: true }).fill("Dunlin Fish Merchants");
   await fillLine(page, 0, { species: "Cod", form: "gutted", count: 2, weight: 6, core: 1.1, ice: "well_iced", caught: 40 });
   await page.getByRole("button", { name: "Receive 1 lot" }).click();

@@ -19,9 +19,9 @@ async function shoot(page, name) {
   await page.close();
 }
 
-for (const [name, viewport, path] of [["board", desk, "/board"], ["board-phone", phone, "/board"], ["dock", desk, "/dock"], ["ice", desk, "/ice"], ["records", desk, "/records"], ["freezer", desk, "/freezer"], ["thaw", desk, "/thaw"], ["ager", desk, "/ager"]]) await shoot(await open(viewport, path), name);
+for (const [name, viewport, path] of [["board", desk, "/board"], ["board-phone", phone, "/board"], ["dock", desk, "/deliveries"], ["ice", desk, "/cold"], ["records", desk, "/records"], ["freezer", desk, "/cold/freezer"], ["thaw", desk, "/cold/thaw"], ["ager", desk, "/cold/ageing"]]) await shoot(await open(viewport, path), name);
 
-const receive = await open(desk, "/dock/receive");
+const receive = await open(desk, "/deliveries/receive");
 await receive.getByLabel("Supplier", { exact: true }).fill("Skua Day-boat");
 await receive.locator('[name="line-0-species"]').pressSequentially("mack");
 await receive.locator(".found-item").first().waitFor();
@@ -30,7 +30,7 @@ await shoot(receive, "receive");
 // inspect opens the inspection of the first such fish on the dock and chooses
 // levels, fish after fish.
 async function inspect(viewport, name, fish, boxes) {
-  const page = await open(viewport, "/dock");
+  const page = await open(viewport, "/deliveries");
   const href = await page.locator("a.card-row[href$=inspect]", { hasText: fish }).first().getAttribute("href");
   await page.goto(base + href);
   for (const [n, levels] of boxes.entries()) {
@@ -46,14 +46,14 @@ async function inspect(viewport, name, fish, boxes) {
 }
 await inspect(desk, "inspect", "Haddock", [[2, 2, 1, 2, 2, 2, 3]]);
 
-const failure = await open(desk, "/ice");
+const failure = await open(desk, "/cold");
 await failure.getByRole("link", { name: "What it did" }).first().click();
 await failure.waitForTimeout(300);
 await shoot(failure, "failure");
-const place = await open(desk, "/ice/places/2?span=day");
+const place = await open(desk, "/cold/places/2?span=day");
 await place.locator("#chart[data-drawn]").waitFor();
 await shoot(place, "place");
-const whatIf = await open(desk, "/ice/places/2");
+const whatIf = await open(desk, "/cold/places/2");
 await whatIf.getByRole("link", { name: "What if" }).click();
 await whatIf.locator(".whatif").first().waitFor();
 await whatIf.locator(".whatif").first().evaluate((e) => scrollTo(0, e.getBoundingClientRect().top - 60));
@@ -75,12 +75,12 @@ await board.locator("a.melt-row", { hasText: "Coalfish" }).first().click();
 await board.waitForTimeout(300);
 await shoot(board, "lot");
 
-const stamps = await open(phone, "/deck");
+const stamps = await open(phone, "/deliveries/own-catch");
 await stamps.locator("a.card-row", { hasText: "Mackerel" }).first().click();
 await stamps.waitForTimeout(300);
 await shoot(stamps, "deck-phone");
 
-const aged = await open(desk, "/ager");
+const aged = await open(desk, "/cold/ageing");
 await aged.goto(base + (await aged.locator("a.cab-fish").first().getAttribute("href")));
 await aged.waitForTimeout(300);
 await shoot(aged, "age");

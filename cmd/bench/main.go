@@ -223,7 +223,7 @@ func (b *bench) pages() error {
 		const seen = `{"skin":1,"belly":1,"smell":1,"eye_shape":1,"eye_clarity":0,"stiffness":2,"blood_spots":1,"gill_colour":0,"gill_smell":1}`
 		body := url.Values{"current": {"skin"}, "at": {"5"}, "fish": {"[" + strings.Repeat(seen+",", 5) + "{}]"}, // the sixth fish of a box of 24
 			"sign-skin": {"1"}, "sign-belly": {"1"}, "sign-smell": {"1"}, "sign-eye_shape": {"1"}, "sign-stiffness": {"2"}}.Encode()
-		req, err := http.NewRequest("POST", h.URL+b.cod+"/inspect/look", strings.NewReader(body))
+		req, err := http.NewRequest("POST", h.URL+b.cod+"/inspect/preview", strings.NewReader(body))
 		if err == nil {
 			req.Header.Set("Content-Type", "application/x-www-form-urlencoded")
 			req.Header.Set("HX-Request", "true")

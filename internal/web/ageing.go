@@ -69,7 +69,9 @@ func newCabinet(p page, cabinet kitchen.AgeingCabinet) cabinetView {
 	air := cabinet.Now
 	d := drawing.Cabinet{Name: cabinet.Name, Air: fmt.Sprintf("%s · %.0f %%", p.Temp(air.Celsius), 100*air.RH),
 		Warn: air.Celsius > ageing.MostC || air.RH > ageing.MostRH || air.RH < ageing.LeastRH,
-		Link: func(hook int) string { return fmt.Sprintf("%s/ager/hang?place=%d&hook=%d", p.Base, cabinet.ID, hook) }}
+		Link: func(hook int) string {
+			return fmt.Sprintf("%s/cold/ageing/start?place=%d&hook=%d", p.Base, cabinet.ID, hook)
+		}}
 	for _, r := range cabinet.Fish {
 		a := r.AgeingStatus
 		next := "target not in sight"
@@ -82,7 +84,7 @@ func newCabinet(p page, cabinet kitchen.AgeingCabinet) cabinetView {
 			next = a.TargetAt.In(p.Zone).Format("Mon 2 Jan")
 		}
 		d.Fish = append(d.Fish, drawing.HungFish{Subject: drawing.Subject{Figure: figureOf(r), Form: r.Form}, Hook: a.Hook, Kg: a.StartKg, Loss: a.Loss, Hanging: a.Hanging, Name: r.Species.Name + " " + r.Code,
-			Lines: []string{fmt.Sprintf("−%.1f %%", 100*a.Loss), fmt.Sprintf("%s, day %.0f", r.Code, p.Now.Sub(a.From).Hours()/24), next}, Warn: a.Excursion != "" || r.OnHold(), Href: fmt.Sprintf("%s/lots/%s/age", p.Base, r.LotID)})
+			Lines: []string{fmt.Sprintf("−%.1f %%", 100*a.Loss), fmt.Sprintf("%s, day %.0f", r.Code, p.Now.Sub(a.From).Hours()/24), next}, Warn: a.Excursion != "" || r.OnHold(), Href: fmt.Sprintf("%s/lots/%s/ageing", p.Base, r.LotID)})
 	}
 	trace := drawing.CabinetTrace{From: p.Now.Add(-7 * 24 * time.Hour), To: p.Now, Zone: p.Zone, Scale: p.Actor.Temps(), Warmth: tracePoints(cabinet.Warmth), Moisture: tracePoints(cabinet.Moisture)}
 	return cabinetView{cabinet, d.Draw(), trace.Draw()}
@@ -136,7 +138,7 @@ func (s *Server) setCabinet(c *gin.Context) {
 	if err == nil {
 		err = s.kitchen.SetCabinet(c.Request.Context(), id, set, rh, step)
 	}
-	s.answer(c, err, "/ager", func(back formInput) {
+	s.answer(c, err, "/cold/ageing", func(back formInput) {
 		s.showAgeing(c, http.StatusUnprocessableEntity, cabinetsView{namedFormInput: namedFormInput{back, c.Param("id")}})
 	})
 }
@@ -261,7 +263,7 @@ func (s *Server) startAgeing(c *gin.Context) {
 	if err == nil {
 		id, err = s.kitchen.StartAgeing(c.Request.Context(), in)
 	}
-	s.answer(c, err, "/lots/"+id.String()+"/age", func(back formInput) {
+	s.answer(c, err, "/lots/"+id.String()+"/ageing", func(back formInput) {
 		s.showStartAgeing(c, http.StatusUnprocessableEntity, startAgeingView{formInput: back})
 	})
 }
@@ -490,7 +492,7 @@ func (s *Server) ageingEvent(c *gin.Context) {
 	switch what {
 	case "weigh":
 		w.Payload = lot.Weighed{Kg: f.kilograms("kg"), Because: strings.TrimSpace(f.text("because")), Aside: f.text("aside") != ""}
-	case "look":
+	case "check":
 		looked := lot.DailyCheck{Note: f.text("note")}
 		for _, sign := range ageing.Signs() {
 			switch f.text("sign-" + sign.ID) {
@@ -502,7 +504,7 @@ func (s *Server) ageingEvent(c *gin.Context) {
 			}
 		}
 		w.Payload = looked
-	case "down":
+	case "take-out":
 		w.Payload = lot.TakenDown{Kg: f.kilograms("kg"), CrustKg: f.weight("crust"), UsableKg: f.weight("usable"), PlaceID: f.id("place"), Why: f.text("why")}
 	default:
 		s.fail(c, kitchen.ErrNotFound)
@@ -511,7 +513,7 @@ func (s *Server) ageingEvent(c *gin.Context) {
 	if err = f.bad.Err(); err == nil {
 		err = s.kitchen.Append(c.Request.Context(), w)
 	}
-	s.answer(c, err, "/lots/"+id.String()+"/age", func(back formInput) {
+	s.answer(c, err, "/lots/"+id.String()+"/ageing", func(back formInput) {
 		s.showAgeingFish(c, http.StatusUnprocessableEntity, namedFormInput{back, what})
 	})
 }
@@ -560,7 +562,7 @@ func (s *Server) addAgeingPlan(c *gin.Context) {
 	if err == nil {
 		err = s.kitchen.AddAgeingPlan(c.Request.Context(), n)
 	}
-	s.answer(c, err, "/ager/plans", func(back formInput) {
+	s.answer(c, err, "/cold/ageing/plans", func(back formInput) {
 		s.showAgeingPlans(c, http.StatusUnprocessableEntity, back)
 	})
 }

@@ -137,7 +137,7 @@ func (s *Server) actOnAlarm(c *gin.Context) {
 	v := failureView{formInput: formInput{Values: c.Request.PostForm}}
 	switch {
 	case err == nil:
-		to := s.base(c) + "/ice"
+		to := s.base(c) + "/cold"
 		if f.text("back") == "alarm" {
 			to += "/alarms/" + id.String()
 		}
@@ -241,7 +241,7 @@ func (s *Server) recordFailure(c *gin.Context) {
 	v := failureView{formInput: formInput{Values: c.Request.PostForm}}
 	switch {
 	case err == nil:
-		c.Redirect(http.StatusSeeOther, s.base(c)+"/ice/alarms/"+id.String())
+		c.Redirect(http.StatusSeeOther, s.base(c)+"/cold/alarms/"+id.String())
 	case s.askApproval(c, err):
 	case errors.As(err, &v.Errors):
 		s.showFailure(c, http.StatusUnprocessableEntity, v)
@@ -258,7 +258,7 @@ func (s *Server) setAlarmSettings(c *gin.Context) {
 	if err == nil {
 		err = s.kitchen.SetAlarmSettings(c.Request.Context(), w)
 	}
-	s.answer(c, err, "/ice/probes", func(back formInput) {
+	s.answer(c, err, "/cold/probes", func(back formInput) {
 		s.showProbes(c, http.StatusUnprocessableEntity, probesView{namedFormInput: namedFormInput{back, "watching"}})
 	})
 }

@@ -121,7 +121,7 @@ func cells(p page, places []kitchen.PlaceView, here int64) []drawing.Cell {
 		}
 	}
 	for _, pl := range places {
-		cell := drawing.Cell{Href: fmt.Sprintf("%s/ice/places/%d", p.Base, pl.ID), Name: pl.Name, Kind: pl.Kind, Column: pl.Column, Level: pl.Level, State: "quiet",
+		cell := drawing.Cell{Href: fmt.Sprintf("%s/cold/places/%d", p.Base, pl.ID), Name: pl.Name, Kind: pl.Kind, Column: pl.Column, Level: pl.Level, State: "quiet",
 			Temp: "no probe", Says: plural(pl.LotCount, "lot"), Fill: -1, Ready: pl.Holds == lot.HoldsReady, Dripped: dripped[pl.ID], Mark: pl.ID == here}
 		switch {
 		case pl.Box != nil && pl.Ice.Left(p.Now) > 0:
@@ -195,7 +195,7 @@ func (s *Server) arrange(c *gin.Context) {
 	f := newForm(c)
 	err := s.kitchen.SetPlan(c.Request.Context(), id, f.whole("column"), f.whole("level"))
 	if err == nil {
-		c.Redirect(http.StatusSeeOther, s.base(c)+"/ice?arrange=1")
+		c.Redirect(http.StatusSeeOther, s.base(c)+"/cold?arrange=1")
 		return
 	}
 	s.afterPlace(c, id, "plan", err)
@@ -205,7 +205,7 @@ func (s *Server) afterPlace(c *gin.Context, place int64, form string, err error)
 	v := iceView{Open: place, Form: form, Values: c.Request.PostForm}
 	switch {
 	case err == nil:
-		c.Redirect(http.StatusSeeOther, s.base(c)+"/ice"+anchor(place))
+		c.Redirect(http.StatusSeeOther, s.base(c)+"/cold"+anchor(place))
 	case errors.As(err, &v.Errors):
 		s.showIce(c, http.StatusUnprocessableEntity, v)
 	default:

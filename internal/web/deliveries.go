@@ -166,7 +166,7 @@ func (s *Server) receive(c *gin.Context) {
 		s.fail(c, err)
 		return
 	}
-	to := p.Base + "/dockets/" + d.ID.String()
+	to := p.Base + "/deliveries/" + d.ID.String()
 	if isPart(c) {
 		c.Header("HX-Redirect", to)
 		return

@@ -181,7 +181,7 @@ func (s *Server) setFreezer(c *gin.Context) {
 	if err == nil {
 		err = s.kitchen.SetFreezer(c.Request.Context(), id, f.text("cooling"), power)
 	}
-	s.answer(c, err, "/freezer", func(back formInput) {
+	s.answer(c, err, "/cold/freezer", func(back formInput) {
 		s.showFreezer(c, http.StatusUnprocessableEntity, freezerView{namedFormInput: namedFormInput{back, c.Param("id")}})
 	})
 }
@@ -370,7 +370,7 @@ func (s *Server) freeze(c *gin.Context) {
 	if err = f.bad.Err(); err == nil {
 		err = s.kitchen.Freeze(ctx, batch)
 	}
-	s.answer(c, err, "/freezer/batches/"+batch.Froze.BatchID.String(), func(back formInput) {
+	s.answer(c, err, "/cold/freezer/batches/"+batch.Froze.BatchID.String(), func(back formInput) {
 		s.showFreeze(c, http.StatusUnprocessableEntity, freezeView{formInput: back})
 	})
 }
@@ -402,7 +402,7 @@ func (s *Server) batchCore(c *gin.Context) {
 	if err == nil {
 		err = s.kitchen.Append(c.Request.Context(), w)
 	}
-	s.answer(c, err, "/freezer/batches/"+c.Param("id"), func(back formInput) {
+	s.answer(c, err, "/cold/freezer/batches/"+c.Param("id"), func(back formInput) {
 		s.showBatch(c, http.StatusUnprocessableEntity, back)
 	})
 }
@@ -458,7 +458,7 @@ func (s *Server) addDeclaration(c *gin.Context) {
 	if err == nil {
 		err = s.kitchen.AddDeclaration(c.Request.Context(), l)
 	}
-	s.answer(c, err, "/freezer/letters", func(back formInput) {
+	s.answer(c, err, "/declarations", func(back formInput) {
 		s.showDeclarations(c, http.StatusUnprocessableEntity, back)
 	})
 }

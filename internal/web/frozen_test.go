@@ -62,28 +62,28 @@ func TestFreezingForms(t *testing.T) {
 	s := serve(t)
 	places := s.cold()
 	id := s.take(func(r *lot.Received) { r.Form, r.Count, r.WeightKg = "fillet_skin_on", 6, 1.2 })
-	status, page := s.get("/k/quay/freezer/freeze?lot=" + id)
+	status, page := s.get("/k/quay/cold/freezer/freeze?lot=" + id)
 	if status != 200 {
 		t.Fatalf("status %d", status)
 	}
 	holds(t, "the forecast", page, "Core at −18 °C", "from 0 to −5 °C", "Freeze 1.20 kg now", `<svg class="frost"`)
 
 	form := url.Values{"lot": {id}, "place": {places["freezer"]}, "way": {"fan"}, "wrapping": {"bare"}, "thickness": {"abc"}, "shape": {"slab"}, "start": {"1,5"}, "air": {"4"}, "prep": {"bled"}, "batch": {kitchen.NewID().String()}}
-	status, page = s.submit("/k/quay/freezer/freeze", form)
+	status, page = s.submit("/k/quay/cold/freezer/freeze", form)
 	if status != http.StatusUnprocessableEntity {
 		t.Errorf("an unreadable thickness: status %d", status)
 	}
 	holds(t, "the form that came back", page, "is not a number", `value="abc"`, `value="1,5"`, `value="bled" checked`)
 	form.Set("thickness", "18")
-	if status, page = s.submit("/k/quay/freezer/freeze", form); status != http.StatusUnprocessableEntity || !strings.Contains(page, "it would not freeze") {
+	if status, page = s.submit("/k/quay/cold/freezer/freeze", form); status != http.StatusUnprocessableEntity || !strings.Contains(page, "it would not freeze") {
 		t.Errorf("air of 4 °C: status %d", status)
 	}
 	form.Set("air", "-24")
-	if status, page = s.submit("/k/quay/freezer/freeze", form); status != 200 {
+	if status, page = s.submit("/k/quay/cold/freezer/freeze", form); status != 200 {
 		t.Fatalf("status %d: %s", status, page)
 	}
 	holds(t, "the batch", page, "frozen since", "Log a core", "Done before: bled")
-	s.submit("/k/quay/freezer/freeze", form) // sent twice
+	s.submit("/k/quay/cold/freezer/freeze", form) // sent twice
 	if _, page = s.get("/k/quay/lots/" + id); strings.Count(page, "To freeze") < 1 || strings.Contains(page, "event-3") {
 		t.Error("the batch was frozen twice")
 	}
@@ -91,12 +91,12 @@ func TestFreezingForms(t *testing.T) {
 	if status, page = s.get("/k/quay/lots/" + id + "/certificate.pdf"); status != http.StatusConflict || !strings.Contains(page, "nothing to certify yet") {
 		t.Errorf("a certificate of the first hour: status %d", status)
 	}
-	for _, path := range []string{"/freezer", "/freezer/letters", "/thaw", "/thaw/plan", "/ager", "/ager/plans", "/ager/hang"} {
+	for _, path := range []string{"/cold/freezer", "/declarations", "/cold/thaw", "/cold/thaw/plan", "/cold/ageing", "/cold/ageing/plans", "/cold/ageing/start"} {
 		if status, page := s.get("/k/quay" + path); status != 200 || !strings.Contains(page, "Local codes go first") {
 			t.Errorf("%s: status %d, or no word of local codes", path, status)
 		}
 	}
-	for _, path := range []string{"/freezer/batches/no", "/freezer/batches/" + kitchen.NewID().String(), "/thaw/plans/" + kitchen.NewID().String(), "/lots/" + id + "/age"} {
+	for _, path := range []string{"/cold/freezer/batches/no", "/cold/freezer/batches/" + kitchen.NewID().String(), "/cold/thaw/plans/" + kitchen.NewID().String(), "/lots/" + id + "/ageing"} {
 		if status, _ := s.get("/k/quay" + path); status != http.StatusNotFound {
 			t.Errorf("%s: status %d", path, status)
 		}
@@ -121,7 +121,7 @@ func TestThawForms(t *testing.T) {
 			changed[k] = v
 		}
 		changed.Set(field, value)
-		return s.get("/k/quay/thaw/plan?" + changed.Encode())
+		return s.get("/k/quay/cold/thaw/plan?" + changed.Encode())
 	}
 	if _, page := ask("portions", "4"); !strings.Contains(page, "Keep this plan") {
 		t.Fatal("no plan for four portions")
@@ -140,30 +140,30 @@ func TestThawForms(t *testing.T) {
 	}
 	id := kitchen.NewID().String()
 	form.Set("id", id)
-	status, page := s.submit("/k/quay/thaw/plan", form)
+	status, page := s.submit("/k/quay/cold/thaw/plan", form)
 	if status != 200 {
 		t.Fatalf("status %d", status)
 	}
 	holds(t, "the plan", page, "Pull: unwrapped", "Measure the core", "Plan the rest anew")
-	if _, page = s.get("/k/quay/thaw/plans/" + id + "/sheet"); !strings.Contains(page, "Closed vacuum packs are opened first") {
+	if _, page = s.get("/k/quay/cold/thaw/plans/" + id + "/sheet"); !strings.Contains(page, "Closed vacuum packs are opened first") {
 		t.Error("the sheet does not warn")
 	}
-	if _, calendar := s.get("/k/quay/thaw/plans/" + id + "/thaw.ics"); !strings.HasPrefix(calendar, "BEGIN:VCALENDAR") || strings.Count(calendar, "BEGIN:VEVENT") < 5 {
+	if _, calendar := s.get("/k/quay/cold/thaw/plans/" + id + "/thaw.ics"); !strings.HasPrefix(calendar, "BEGIN:VCALENDAR") || strings.Count(calendar, "BEGIN:VEVENT") < 5 {
 		t.Error("the calendar is none")
 	}
 	tick := url.Values{"line": {"1"}, "seq": {"1"}, "event": {kitchen.NewID().String()}, "core": {"ice"}}
-	if status, page = s.submit("/k/quay/thaw/plans/"+id+"/steps", tick); status != http.StatusUnprocessableEntity || !strings.Contains(page, "is not a number") {
+	if status, page = s.submit("/k/quay/cold/thaw/plans/"+id+"/steps", tick); status != http.StatusUnprocessableEntity || !strings.Contains(page, "is not a number") {
 		t.Errorf("a core that is no number: status %d", status)
 	}
 	tick.Set("core", "")
-	if status, _ = s.submit("/k/quay/thaw/plans/"+id+"/steps", tick); status != 200 {
+	if status, _ = s.submit("/k/quay/cold/thaw/plans/"+id+"/steps", tick); status != 200 {
 		t.Errorf("pulled: status %d", status)
 	}
 	if _, page = s.get("/k/quay/due"); !strings.Contains(page, "Measure the core") {
 		t.Error("what is due does not know of the thaw")
 	}
 	tick.Set("seq", "999")
-	if status, page = s.submit("/k/quay/thaw/plans/"+id+"/steps", tick); status != http.StatusUnprocessableEntity || !strings.Contains(page, "the plan has changed") {
+	if status, page = s.submit("/k/quay/cold/thaw/plans/"+id+"/steps", tick); status != http.StatusUnprocessableEntity || !strings.Contains(page, "the plan has changed") {
 		t.Errorf("a step that is none: status %d", status)
 	}
 }
@@ -178,7 +178,7 @@ func TestAgerForms(t *testing.T) {
 	})
 	form := url.Values{"lot": {id}, "place": {places["ager"]}, "hook": {"one"}, "kg": {"1,8"}, "school": {"long_age"}, "target": {"8"}, "hanging": {"head_down"}, "cost": {"free"}, "opened": {`"><script>x`}, "event": {kitchen.NewID().String()},
 		"prep": {"gutted", "gilled", "scaled", "kidney", "dried", "apart"}}
-	status, page := s.submit("/k/quay/ager/hang", form)
+	status, page := s.submit("/k/quay/cold/ageing/start", form)
 	if status != http.StatusUnprocessableEntity || strings.Contains(page, "<script>x") {
 		t.Errorf("status %d, or the reason is markup", status)
 	}
@@ -186,14 +186,14 @@ func TestAgerForms(t *testing.T) {
 	form.Set("hook", "1")
 	form.Set("cost", "12.50")
 	form.Set("opened", "trial of the manager")
-	if status, page = s.submit("/k/quay/ager/hang", form); status != 200 {
+	if status, page = s.submit("/k/quay/cold/ageing/start", form); status != 200 {
 		t.Fatalf("status %d", status)
 	}
 	holds(t, "the fish", page, "Lost, day 0", "Look, smell, touch", "In other air", `<svg class="drying"`)
-	s.submit("/k/quay/ager/hang", form)
+	s.submit("/k/quay/cold/ageing/start", form)
 	post := func(what string, fields url.Values) (int, string) {
 		fields.Set("event", kitchen.NewID().String())
-		return s.submit("/k/quay/lots/"+id+"/age/"+what, fields)
+		return s.submit("/k/quay/lots/"+id+"/ageing/"+what, fields)
 	}
 	if status, page = post("weigh", url.Values{"kg": {"-2"}}); status != http.StatusUnprocessableEntity || !strings.Contains(page, `value="-2"`) {
 		t.Errorf("a weight below 0: status %d", status)
@@ -201,23 +201,23 @@ func TestAgerForms(t *testing.T) {
 	if status, page = post("weigh", url.Values{"kg": {"9"}}); status != http.StatusUnprocessableEntity || !strings.Contains(page, "another fish on the hook") {
 		t.Errorf("9 kg: status %d", status)
 	}
-	if status, page = post("look", url.Values{"sign-smell": {"fine"}}); status != http.StatusUnprocessableEntity || strings.Count(page, "choose one") != 4 || !strings.Contains(page, `name="sign-smell" value="fine" checked`) {
+	if status, page = post("check", url.Values{"sign-smell": {"fine"}}); status != http.StatusUnprocessableEntity || strings.Count(page, "choose one") != 4 || !strings.Contains(page, `name="sign-smell" value="fine" checked`) {
 		t.Errorf("four taps missing: status %d, %d asked", status, strings.Count(page, "choose one"))
 	}
-	if status, page = post("down", url.Values{"kg": {"1.7"}, "crust": {"2"}, "usable": {"0"}, "place": {places["thaw_shelf"]}}); status != http.StatusUnprocessableEntity || !strings.Contains(page, "less than the fish") {
+	if status, page = post("take-out", url.Values{"kg": {"1.7"}, "crust": {"2"}, "usable": {"0"}, "place": {places["thaw_shelf"]}}); status != http.StatusUnprocessableEntity || !strings.Contains(page, "less than the fish") {
 		t.Errorf("more crust than fish: status %d", status)
 	}
 	if status, _ = post("eat", url.Values{}); status != http.StatusNotFound {
 		t.Errorf("an act that there is not: status %d", status)
 	}
-	if status, page = s.submit("/k/quay/ager/places/"+places["ager"], url.Values{"set": {"1"}, "rh": {"12"}, "step": {"0"}}); status != http.StatusUnprocessableEntity {
+	if status, page = s.submit("/k/quay/cold/ageing/places/"+places["ager"], url.Values{"set": {"1"}, "rh": {"12"}, "step": {"0"}}); status != http.StatusUnprocessableEntity {
 		t.Errorf("12 %% and no step: status %d", status)
 	}
 	holds(t, "the settings", page, "must be between 30 and 100", "must be above 0 and at most 100 g", `value="12"`)
-	if status, page = s.submit("/k/quay/ager/plans", url.Values{"id": {kitchen.NewID().String()}, "reference": {""}, "days": {"x"}, "celsius": {"2"}}); status != http.StatusUnprocessableEntity || !strings.Contains(page, `value="x"`) {
+	if status, page = s.submit("/k/quay/cold/ageing/plans", url.Values{"id": {kitchen.NewID().String()}, "reference": {""}, "days": {"x"}, "celsius": {"2"}}); status != http.StatusUnprocessableEntity || !strings.Contains(page, `value="x"`) {
 		t.Errorf("a plan without a number: status %d", status)
 	}
-	if _, page = s.get("/k/quay/ager"); strings.Count(page, `class="cab-fish"`) != 1 {
+	if _, page = s.get("/k/quay/cold/ageing"); strings.Count(page, `class="cab-fish"`) != 1 {
 		t.Error("one fish hangs")
 	}
 	if _, page = s.get("/k/quay/board"); !strings.Contains(page, "why-age") {

@@ -160,7 +160,7 @@ func (s *Server) recordAudit(c *gin.Context, act kitchen.Act, subject string) {
 // exempt are the addresses that somebody quiet may still use: the one that asks
 // again, signing out, and what only reckons.
 func exempt(path string) bool {
-	return strings.HasSuffix(path, "/again") || strings.HasSuffix(path, "/sign-out") || strings.HasSuffix(path, "/inspect/look")
+	return strings.HasSuffix(path, "/confirm") || strings.HasSuffix(path, "/sign-out") || strings.HasSuffix(path, "/inspect/preview")
 }
 
 // requireFresh asks for the secret again where nothing was touched for long. An open
@@ -172,7 +172,7 @@ func (s *Server) requireFresh(c *gin.Context) bool {
 	}
 	if c.Request.Method == http.MethodGet {
 		if navigates(c) {
-			c.Redirect(http.StatusSeeOther, s.base(c)+"/again?next="+url.QueryEscape(c.Request.URL.RequestURI()))
+			c.Redirect(http.StatusSeeOther, s.base(c)+"/confirm?next="+url.QueryEscape(c.Request.URL.RequestURI()))
 		}
 		return !navigates(c)
 	}
@@ -340,14 +340,14 @@ func (s *Server) wrong(c *gin.Context, err error) string {
 
 // askSecret asks somebody for their own secret, before the page that they want.
 func (s *Server) askSecret(c *gin.Context) {
-	s.ask(c, askView{For: "again", Action: s.base(c) + "/again", Next: local(c.Query("next"))})
+	s.ask(c, askView{For: "again", Action: s.base(c) + "/confirm", Next: local(c.Query("next"))})
 }
 
 // confirmed takes it, and leads on.
 func (s *Server) confirmed(c *gin.Context) {
 	next := local(c.PostForm("ask-next"))
 	if _, err := s.kitchen.Confirm(c.Request.Context(), kitchen.ActorFrom(c.Request.Context()).Person.ID, c.PostForm("ask-secret")); err != nil {
-		s.askAgain(c, err, askView{For: "again", Action: s.base(c) + "/again", Next: next})
+		s.askAgain(c, err, askView{For: "again", Action: s.base(c) + "/confirm", Next: next})
 		return
 	}
 	c.Redirect(http.StatusSeeOther, next)

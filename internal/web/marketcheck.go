@@ -161,9 +161,9 @@ func (s *Server) checkFish(c *gin.Context) {
 	case err != nil:
 		s.fail(c, err)
 	case isPart(c):
-		c.Header("HX-Redirect", p.Base+"/market")
+		c.Header("HX-Redirect", p.Base+"/deliveries/market")
 	default:
-		c.Redirect(http.StatusSeeOther, p.Base+"/market")
+		c.Redirect(http.StatusSeeOther, p.Base+"/deliveries/market")
 	}
 }
 

@@ -118,9 +118,9 @@ func (s *Server) order(c *gin.Context) {
 	case err != nil:
 		s.fail(c, err)
 	case isPart(c):
-		c.Header("HX-Redirect", p.Base+"/dock")
+		c.Header("HX-Redirect", p.Base+"/deliveries")
 	default:
-		c.Redirect(http.StatusSeeOther, p.Base+"/dock")
+		c.Redirect(http.StatusSeeOther, p.Base+"/deliveries")
 	}
 }
 

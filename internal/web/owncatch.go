@@ -76,7 +76,7 @@ func (s *Server) landCatch(c *gin.Context) {
 	case err != nil:
 		s.fail(c, err)
 	default:
-		c.Redirect(http.StatusSeeOther, s.base(c)+"/lots/"+id.String()+"/deck")
+		c.Redirect(http.StatusSeeOther, s.base(c)+"/lots/"+id.String()+"/own-catch")
 	}
 }
 
@@ -156,7 +156,7 @@ func (s *Server) showStamps(c *gin.Context, status int, err error) {
 			s.fail(c, e)
 			return
 		}
-		v.Plan = p.Base + "/ice/plan?" + url.Values{"species": {v.Species.ID}, "weight": {p.MassField(v.State.Received.WeightKg)}, "count": {strconv.Itoa(v.State.Received.Count)},
+		v.Plan = p.Base + "/cold/ice-plan?" + url.Values{"species": {v.Species.ID}, "weight": {p.MassField(v.State.Received.WeightKg)}, "count": {strconv.Itoa(v.State.Received.Count)},
 			"from": {p.TempField(*warm)}, "outside": {p.TempField(*warm)}, "hours": {"8"}, "place": {strconv.FormatInt(firstPlace(v.Boxes), 10)}}.Encode()
 	}
 	stands := standing(v.State)
@@ -272,5 +272,5 @@ func (s *Server) stamp(c *gin.Context) {
 		s.showStamps(c, http.StatusUnprocessableEntity, err)
 		return
 	}
-	c.Redirect(http.StatusSeeOther, s.base(c)+"/lots/"+id.String()+"/deck")
+	c.Redirect(http.StatusSeeOther, s.base(c)+"/lots/"+id.String()+"/own-catch")
 }

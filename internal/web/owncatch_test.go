@@ -49,7 +49,7 @@ func (s *site) holds(page string, texts ...string) {
 func TestDeckForms(t *testing.T) {
 	s := serve(t)
 	box := s.boxed()
-	status, page := s.submit("/k/quay/deck", fields("id", kitchen.NewID().String(), "species", "mackrel", "count", "ten", "weight", "-3", "water", "900", "vessel", "<b>Tern</b>", "area", "off the skerries", "landed_at", "soon"))
+	status, page := s.submit("/k/quay/deliveries/own-catch", fields("id", kitchen.NewID().String(), "species", "mackrel", "count", "ten", "weight", "-3", "water", "900", "vessel", "<b>Tern</b>", "area", "off the skerries", "landed_at", "soon"))
 	if status != 422 {
 		t.Errorf("a catch of nonsense: status %d", status)
 	}
@@ -63,12 +63,12 @@ func TestDeckForms(t *testing.T) {
 		return len(rows)
 	}
 	before := count()
-	if status, _ = s.submit("/k/quay/deck", fields("id", kitchen.NewID().String(), "species", "cod", "count", "2", "weight", "5", "water", "cold", "vessel", "Tern", "place", "1")); status != 422 || count() != before {
+	if status, _ = s.submit("/k/quay/deliveries/own-catch", fields("id", kitchen.NewID().String(), "species", "cod", "count", "2", "weight", "5", "water", "cold", "vessel", "Tern", "place", "1")); status != 422 || count() != before {
 		t.Errorf("water that is no number: status %d, %d lots more", status, count()-before)
 	}
 	docket := fields("id", kitchen.NewID().String(), "lines", "1", "supplier", "Skua Day-boat", "arrived_at", time.Now().UTC().Format(localTime),
 		"line-0-species", "cod", "line-0-form", "whole", "line-0-count", "2", "line-0-weight", "5", "line-0-core", "cold", "line-0-ice", "well_iced", "line-0-place", "1")
-	if status, _ = s.submit("/k/quay/dock/receive", docket); status != 422 || count() != before {
+	if status, _ = s.submit("/k/quay/deliveries/receive", docket); status != 422 || count() != before {
 		t.Errorf("a core that is no number: status %d, %d lots more", status, count()-before)
 	}
 
@@ -79,7 +79,7 @@ func TestDeckForms(t *testing.T) {
 	landing.Set("place", box)
 	landed := time.Now().UTC().Add(-3 * time.Hour).Format(localTime)
 	landing.Set("landed_at", landed)
-	if status, page = s.submit("/k/quay/deck", landing); status != 200 {
+	if status, page = s.submit("/k/quay/deliveries/own-catch", landing); status != 200 {
 		t.Fatalf("a good catch: status %d, %d places", status, len(places))
 	}
 	s.holds(page, "12 fish", "Killed", "On ice", "Plan its ice")
@@ -88,7 +88,7 @@ func TestDeckForms(t *testing.T) {
 		t.Fatal("no lot on the page")
 	}
 	stamp := func(pairs ...string) (int, string) {
-		return s.submit(lot+"/deck", fields(append([]string{"event_id_new", kitchen.NewID().String()}, pairs...)...))
+		return s.submit(lot+"/own-catch", fields(append([]string{"event_id_new", kitchen.NewID().String()}, pairs...)...))
 	}
 	if status, page = stamp("stamp", "killed", "method", "boredom", "ago", "60"); status != 422 {
 		t.Errorf("an unknown way to die: status %d", status)
@@ -123,7 +123,7 @@ func TestDeckForms(t *testing.T) {
 		t.Errorf("a record without times: status %d", status)
 	}
 	s.holds(page, "say why")
-	for _, path := range []string{"/k/quay/lots/nonsense/deck", "/k/quay/lots/" + kitchen.NewID().String() + "/harvest"} {
+	for _, path := range []string{"/k/quay/lots/nonsense/own-catch", "/k/quay/lots/" + kitchen.NewID().String() + "/harvest"} {
 		if status, _ := s.get(path); status != 404 {
 			t.Errorf("%s: status %d", path, status)
 		}
@@ -133,7 +133,7 @@ func TestDeckForms(t *testing.T) {
 func TestIceForms(t *testing.T) {
 	s := serve(t)
 	box := s.boxed()
-	ice := "/k/quay/ice/places/" + box
+	ice := "/k/quay/cold/places/" + box
 	status, page := s.submit(ice+"/ice", fields("id", kitchen.NewID().String(), "kind", "added", "kg", "a lot"))
 	if status != 422 {
 		t.Errorf("a lot of ice: status %d", status)
@@ -147,14 +147,14 @@ func TestIceForms(t *testing.T) {
 		t.Errorf("a box without walls in warm air: status %d", status)
 	}
 	s.holds(page, `value="warm"`)
-	if status, _ = s.submit("/k/quay/ice/places/999/ice", fields("id", kitchen.NewID().String(), "kind", "added", "kg", "2")); status != 404 {
+	if status, _ = s.submit("/k/quay/cold/places/999/ice", fields("id", kitchen.NewID().String(), "kind", "added", "kg", "2")); status != 404 {
 		t.Errorf("a place that is not there: status %d", status)
 	}
-	if status, page = s.get("/k/quay/ice/plan?species=codd&weight=&count=8&from=12&outside=20&hours=8&place=" + box); status != 422 {
+	if status, page = s.get("/k/quay/cold/ice-plan?species=codd&weight=&count=8&from=12&outside=20&hours=8&place=" + box); status != 422 {
 		t.Errorf("a plan for codd: status %d", status)
 	}
 	s.holds(page, "did you mean Cod?", `value="codd"`)
-	if status, page = s.get("/k/quay/ice/plan?species=cod&weight=25&count=8&from=12&outside=20&hours=8&place=" + box); status != 200 {
+	if status, page = s.get("/k/quay/cold/ice-plan?species=cod&weight=25&count=8&from=12&outside=20&hours=8&place=" + box); status != 200 {
 		t.Errorf("a good plan: status %d", status)
 	}
 	s.holds(page, "5.54 kg", "Slurry", "Racked over ice")

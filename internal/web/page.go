@@ -330,7 +330,18 @@ func (s *Server) export(c *gin.Context, contentType, name string, data []byte) {
 	c.Data(http.StatusOK, contentType, data)
 }
 
-func (s *Server) noRoute(c *gin.Context) { s.problem(c, http.StatusNotFound, "There is no such page.") }
+// noRoute leads an old address on to its page, and answers 404 for any other.
+func (s *Server) noRoute(c *gin.Context) {
+	if to := movedTo(c.Request.URL); to != "" {
+		status := http.StatusPermanentRedirect // the method and the body go along
+		if c.Request.Method == http.MethodGet {
+			status = http.StatusMovedPermanently
+		}
+		c.Redirect(status, to)
+		return
+	}
+	s.problem(c, http.StatusNotFound, "There is no such page.")
+}
 
 // isPart reports whether htmx asks for a part of a page.
 func isPart(c *gin.Context) bool { return c.GetHeader("HX-Request") == "true" }

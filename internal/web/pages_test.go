@@ -108,7 +108,7 @@ func TestFirstStart(t *testing.T) {
 	if _, page := s.get("/k/quay/board"); !strings.Contains(page, "User name") {
 		t.Errorf("the board without anybody signed in: %.200s", page)
 	}
-	if status, _ := s.submit("/k/quay/dock/receive", url.Values{"lines": {"1"}}); status != 401 {
+	if status, _ := s.submit("/k/quay/deliveries/receive", url.Values{"lines": {"1"}}); status != 401 {
 		t.Errorf("receiving without anybody signed in: status %d, want 401", status)
 	}
 }

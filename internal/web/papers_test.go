@@ -28,7 +28,7 @@ func TestLettersOnFile(t *testing.T) {
 	if got := certificate(salmon); got != http.StatusConflict {
 		t.Fatalf("a certificate without a letter: status %d", got)
 	}
-	_, page := s.get("/k/quay/freezer/letters")
+	_, page := s.get("/k/quay/declarations")
 	supplier := regexp.MustCompile(`<option value="(\d+)"[^>]*>Fulmar Landing`).FindStringSubmatch(page)
 	if supplier == nil {
 		t.Fatal("the supplier is not to be chosen")
@@ -37,18 +37,18 @@ func TestLettersOnFile(t *testing.T) {
 		return s.k.Now().Add(time.Duration(d) * 24 * time.Hour).UTC().Format(time.DateOnly)
 	}
 	form := url.Values{"id": {kitchen.NewID().String()}, "supplier": {supplier[1]}, "species": {"salmon"}, "kind": {"farmed"}, "reference": {"P 7, signed by the farm"}, "issued": {day(-30)}, "valid": {"soon"}}
-	status, page := s.submit("/k/quay/freezer/letters", form)
+	status, page := s.submit("/k/quay/declarations", form)
 	if status != http.StatusUnprocessableEntity {
 		t.Errorf("valid to soon: status %d", status)
 	}
 	holds(t, "the letter that came back", page, `value="soon"`, `value="P 7, signed by the farm"`)
 	form.Set("valid", day(-31))
-	if status, _ = s.submit("/k/quay/freezer/letters", form); status != http.StatusUnprocessableEntity {
+	if status, _ = s.submit("/k/quay/declarations", form); status != http.StatusUnprocessableEntity {
 		t.Errorf("run out before it was issued: status %d", status)
 	}
 	form.Set("valid", day(300))
 	for range 2 { // sent twice, filed once
-		if status, page = s.submit("/k/quay/freezer/letters", form); status != 200 || strings.Count(page, "Strike it out") != 1 {
+		if status, page = s.submit("/k/quay/declarations", form); status != 200 || strings.Count(page, "Strike it out") != 1 {
 			t.Fatalf("status %d, %d letters to strike", status, strings.Count(page, "Strike it out"))
 		}
 	}
@@ -58,7 +58,7 @@ func TestLettersOnFile(t *testing.T) {
 	if got := certificate(s.lot.LotID.String()); got != http.StatusConflict {
 		t.Errorf("cod, by the letter of salmon: status %d", got)
 	}
-	strike := "/k/quay/freezer/letters/" + form.Get("id") + "/strike"
+	strike := "/k/quay/declarations/" + form.Get("id") + "/cancel"
 	if status, page = s.submit(strike, url.Values{}); status != 200 || !strings.Contains(page, "struck") {
 		t.Errorf("struck: status %d", status)
 	}
@@ -66,7 +66,7 @@ func TestLettersOnFile(t *testing.T) {
 		t.Errorf("by a struck letter: status %d", got)
 	}
 	for _, id := range []string{"no", kitchen.NewID().String()} {
-		if status, _ = s.submit("/k/quay/freezer/letters/"+id+"/strike", url.Values{}); status != http.StatusNotFound {
+		if status, _ = s.submit("/k/quay/declarations/"+id+"/cancel", url.Values{}); status != http.StatusNotFound {
 			t.Errorf("letter %s struck: status %d", id, status)
 		}
 	}
@@ -88,23 +88,23 @@ func TestAgeingPlansOnFile(t *testing.T) {
 	}
 	mackerel := s.take(func(r *lot.Received) { r.SpeciesID, r.Form, r.WeightKg = "mackerel", "gutted_gills_out", 1.8 })
 	gate := func() string {
-		_, page := s.get("/k/quay/ager/hang?school=long_age&kg=1.8&hook=1&target=8&hanging=head_down&lot=" + mackerel + "&place=" + places["ager"])
+		_, page := s.get("/k/quay/cold/ageing/start?school=long_age&kg=1.8&hook=1&target=8&hanging=head_down&lot=" + mackerel + "&place=" + places["ager"])
 		return page
 	}
 	const shut, open = "a histamine former: short dry only", "long-aged by the plan V 3"
 	holds(t, "long age without a plan", gate(), shut)
 	plan := url.Values{"id": {kitchen.NewID().String()}, "reference": {"V 3"}, "days": {"20"}, "celsius": {"2"}, "formers": {"on"}}
-	if status, page := s.submit("/k/quay/ager/plans", plan); status != 200 || !strings.Contains(page, "V 3") {
+	if status, page := s.submit("/k/quay/cold/ageing/plans", plan); status != 200 || !strings.Contains(page, "V 3") {
 		t.Fatalf("the plan: status %d", status)
 	}
 	holds(t, "long age by a plan", gate(), open, "histamine clock unknown") // and no plan opens that
 	for _, id := range []string{"no", kitchen.NewID().String()} {
-		if status, _ := s.submit("/k/quay/ager/plans/"+id+"/strike", url.Values{}); status != http.StatusNotFound {
+		if status, _ := s.submit("/k/quay/cold/ageing/plans/"+id+"/cancel", url.Values{}); status != http.StatusNotFound {
 			t.Errorf("plan %s struck: status %d", id, status)
 		}
 	}
 	holds(t, "after another was to be struck", gate(), open)
-	if status, _ := s.submit("/k/quay/ager/plans/"+plan.Get("id")+"/strike", url.Values{}); status != 200 {
+	if status, _ := s.submit("/k/quay/cold/ageing/plans/"+plan.Get("id")+"/cancel", url.Values{}); status != 200 {
 		t.Errorf("struck: status %d", status)
 	}
 	holds(t, "long age by a struck plan", gate(), shut)

@@ -280,7 +280,7 @@ func (s *Server) setPlace(c *gin.Context) {
 	v := placePageView{Open: true, formInput: formInput{Values: c.Request.PostForm}}
 	switch {
 	case err == nil:
-		c.Redirect(http.StatusSeeOther, fmt.Sprintf("%s/ice/places/%d", s.base(c), id))
+		c.Redirect(http.StatusSeeOther, fmt.Sprintf("%s/cold/places/%d", s.base(c), id))
 	case errors.As(err, &v.Errors):
 		s.showPlace(c, http.StatusUnprocessableEntity, v)
 	default:

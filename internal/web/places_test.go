@@ -53,20 +53,20 @@ func TestQuietHoursNeverSilenceAStop(t *testing.T) {
 func TestSlipsInTheFormsOfPlaces(t *testing.T) {
 	s := serve(t)
 	for _, c := range []struct{ path, body, wants string }{
-		{"/ice/places", "name=&kind=walk_in&set=1", "give the place a name"},
-		{"/ice/places", "name=Walk-in&kind=walk_in&set=1", "there is a place of this name"},
-		{"/ice/places", "name=Larder&kind=cave&set=1&capacity=3", "choose the kind of place"},
-		{"/ice/places/1", "name=Walk-in&set=1&holds=raw&warm=9", "is milder than the profile"},
-		{"/ice/places/1", "name=Walk-in&set=one&holds=raw&delay=x", "is not a whole number"},
-		{"/ice/places/1/plan", "column=0&level=0", "the plan has"},
-		{"/ice/probes", "name=walk-in-1&kind=fixed&place=1", "there is a probe of this name"},
-		{"/ice/probes", "name=p2&kind=fixed&place=77", "choose a place of this kitchen"},
-		{"/ice/probes", "name=p2&kind=fixed&place=1&interval=0", "must be between 0.1 minutes and a day"},
-		{"/ice/probes/1/move", "place=1&since=2999-01-01T00:00", "lies in the future"},
-		{"/ice/probes/1/check", "id=x&method=ice&read=0", "open the page again"},
-		{"/ice/probes/1/reassign", "from=&until=&to=1", "give the day and the hour"},
-		{"/ice/watching", "quiet_from=25:00&quiet_to=06:00&altitude=0&check_days=0", "write an hour like 22:00"},
-		{"/ice/whatif", "place=1&at=19:00", "choose at least one lot"},
+		{"/cold/places", "name=&kind=walk_in&set=1", "give the place a name"},
+		{"/cold/places", "name=Walk-in&kind=walk_in&set=1", "there is a place of this name"},
+		{"/cold/places", "name=Larder&kind=cave&set=1&capacity=3", "choose the kind of place"},
+		{"/cold/places/1", "name=Walk-in&set=1&holds=raw&warm=9", "is milder than the profile"},
+		{"/cold/places/1", "name=Walk-in&set=one&holds=raw&delay=x", "is not a whole number"},
+		{"/cold/places/1/plan", "column=0&level=0", "the plan has"},
+		{"/cold/probes", "name=walk-in-1&kind=fixed&place=1", "there is a probe of this name"},
+		{"/cold/probes", "name=p2&kind=fixed&place=77", "choose a place of this kitchen"},
+		{"/cold/probes", "name=p2&kind=fixed&place=1&interval=0", "must be between 0.1 minutes and a day"},
+		{"/cold/probes/1/move", "place=1&since=2999-01-01T00:00", "lies in the future"},
+		{"/cold/probes/1/check", "id=x&method=ice&read=0", "open the page again"},
+		{"/cold/probes/1/reassign", "from=&until=&to=1", "give the day and the hour"},
+		{"/cold/alarm-settings", "quiet_from=25:00&quiet_to=06:00&altitude=0&check_days=0", "write an hour like 22:00"},
+		{"/cold/whatif", "place=1&at=19:00", "choose at least one lot"},
 		{"/lots/" + s.lot.LotID.String() + "/events/packed", "event_id_new=" + kitchen.NewID().String() + "&pack=jar", "choose a pack"},
 	} {
 		res, err := http.Post(s.URL+"/k/quay"+c.path, "application/x-www-form-urlencoded", strings.NewReader(c.body))
@@ -76,7 +76,7 @@ func TestSlipsInTheFormsOfPlaces(t *testing.T) {
 			t.Errorf("%s %s: status %d, want %q", c.path, c.body, status, c.wants)
 		}
 	}
-	for _, path := range []string{"/ice/places/99", "/ice/places/x", "/ice/probes/99", "/ice/alarms/x", "/ice/alarms/" + kitchen.NewID().String(), "/devices/scale", "/lots/" + kitchen.NewID().String() + "/exposure"} {
+	for _, path := range []string{"/cold/places/99", "/cold/places/x", "/cold/probes/99", "/cold/alarms/x", "/cold/alarms/" + kitchen.NewID().String(), "/devices/scale", "/lots/" + kitchen.NewID().String() + "/exposure"} {
 		if status, _ := s.get("/k/quay" + path); status != http.StatusNotFound {
 			t.Errorf("%s: status %d", path, status)
 		}

@@ -63,7 +63,7 @@ func (s *Server) addProbe(c *gin.Context) {
 	v := probesView{namedFormInput: namedFormInput{formInput{Values: c.Request.PostForm}, "new"}}
 	switch {
 	case err == nil:
-		c.Redirect(http.StatusSeeOther, fmt.Sprintf("%s/ice/probes/%d", s.base(c), added.ID))
+		c.Redirect(http.StatusSeeOther, fmt.Sprintf("%s/cold/probes/%d", s.base(c), added.ID))
 	case errors.As(err, &v.Errors):
 		s.showProbes(c, http.StatusUnprocessableEntity, v)
 	default:
@@ -126,7 +126,7 @@ func (s *Server) afterProbe(c *gin.Context, form string, err error) {
 	v := probeView{namedFormInput: namedFormInput{formInput{Values: c.Request.PostForm}, form}}
 	switch {
 	case err == nil:
-		c.Redirect(http.StatusSeeOther, s.base(c)+"/ice/probes/"+c.Param("id"))
+		c.Redirect(http.StatusSeeOther, s.base(c)+"/cold/probes/"+c.Param("id"))
 	case errors.As(err, &v.Errors):
 		s.showProbe(c, http.StatusUnprocessableEntity, v)
 	default:

@@ -107,17 +107,17 @@ func TestPhotosOverHTTP(t *testing.T) {
 func TestOrderToClaimOverHTTP(t *testing.T) {
 	s := serve(t)
 	order := url.Values{"id": {kitchen.NewID().String()}, "species": {"herrin"}, "form": {"whole"}, "count": {""}, "weight": {"12,5"}, "fee": {"x"}, "trim-guts": {"off"}, "supplier": {"Auk Wharf"}, "action": {"add"}}
-	status, page := s.submit("/k/quay/dock/order", order)
+	status, page := s.submit("/k/quay/deliveries/order", order)
 	if status != 422 || !strings.Contains(page, "did you mean") || !strings.Contains(page, "is not an amount") || !strings.Contains(page, `value="12,5"`) || !strings.Contains(page, "Auk Wharf") {
 		t.Fatalf("a wrong line: status %d", status)
 	}
 	order.Set("species", "Herring")
 	order.Set("fee", "7.50")
 	order.Set("action", "place")
-	if status, page = s.submit("/k/quay/dock/order", order); status != 200 || !strings.Contains(page, "Ordered, still to come") {
+	if status, page = s.submit("/k/quay/deliveries/order", order); status != 200 || !strings.Contains(page, "Ordered, still to come") {
 		t.Fatalf("placing it: status %d", status)
 	}
-	receive := regexp.MustCompile(`/k/quay/dock/receive\?order=[0-9a-f-]+`).FindString(page)
+	receive := regexp.MustCompile(`/k/quay/deliveries/receive\?order=[0-9a-f-]+`).FindString(page)
 	_, page = s.get(receive)
 	field := func(name string) string {
 		m := regexp.MustCompile(`name="` + name + `"[^>]*?value="([^"]*)"`).FindStringSubmatch(page)
@@ -132,12 +132,12 @@ func TestOrderToClaimOverHTTP(t *testing.T) {
 	place := regexp.MustCompile(`<option value="(\d+)">Walk-in`).FindStringSubmatch(page)[1]
 	docket := url.Values{"id": {field("id")}, "order": {field("order")}, "lines": {"1"}, "supplier": {"Auk Wharf"}, "arrived_at": {field("arrived_at")}, "action": {"receive"},
 		"line-0-species": {"Herring"}, "line-0-form": {"whole"}, "line-0-count": {"80"}, "line-0-weight": {"12.5"}, "line-0-core": {"1"}, "line-0-ice": {"well_iced"}, "line-0-place": {place}, "line-0-ordered": {field("line-0-ordered")}}
-	if status, page = s.submit("/k/quay/dock/receive", docket); status != 200 {
+	if status, page = s.submit("/k/quay/deliveries/receive", docket); status != 200 {
 		t.Fatalf("receiving it: status %d", status)
 	}
 	_, main, _ := strings.Cut(page, "<main") // past the pins of other lots
 	card := regexp.MustCompile(`/k/quay/lots/[0-9a-f-]{36}`).FindString(main)
-	if _, page = s.get("/k/quay/dock"); strings.Contains(page, "still to come") {
+	if _, page = s.get("/k/quay/deliveries"); strings.Contains(page, "still to come") {
 		t.Error("the order is still open")
 	}
 	_, page = s.get(card)
@@ -156,7 +156,7 @@ func TestOrderToClaimOverHTTP(t *testing.T) {
 	if status, page = s.submit(card+"/events/claimed", claim); status != 200 {
 		t.Fatalf("the claim: status %d", status)
 	}
-	paper := regexp.MustCompile(`/k/quay/lots/[0-9a-f-]+/claims/[0-9a-f-]+\.pdf`).FindString(page)
+	paper := regexp.MustCompile(`/k/quay/lots/[0-9a-f-]+/complaints/[0-9a-f-]+\.pdf`).FindString(page)
 	if status, pdf := s.get(paper); status != 200 || !strings.HasPrefix(pdf, "%PDF-") {
 		t.Errorf("the paper: status %d", status)
 	}
@@ -192,7 +192,7 @@ func TestDrawingsOverHTTP(t *testing.T) {
 func TestMarketOverHTTP(t *testing.T) {
 	s := serve(t)
 	form := url.Values{"id": {kitchen.NewID().String()}, "species": {"Mackerel"}, "form": {"whole"}, "sign-smell": {"2"}, "stall": {"by the <church>"}, "action": {"judge"}}
-	req, _ := http.NewRequest("POST", s.URL+"/k/quay/market", strings.NewReader(form.Encode()))
+	req, _ := http.NewRequest("POST", s.URL+"/k/quay/deliveries/market", strings.NewReader(form.Encode()))
 	req.Header.Set("Content-Type", "application/x-www-form-urlencoded")
 	req.Header.Set("HX-Request", "true")
 	res, err := http.DefaultClient.Do(req)
@@ -204,21 +204,21 @@ func TestMarketOverHTTP(t *testing.T) {
 	form.Set("action", "keep")
 	form.Set("weight", "a lot")
 	form.Set("ask-out", "maybe")
-	status, page := s.submit("/k/quay/market", form)
+	status, page := s.submit("/k/quay/deliveries/market", form)
 	if status != 422 || !strings.Contains(page, "by the &lt;church&gt;") || !strings.Contains(page, `value="a lot"`) {
 		t.Errorf("a wrong weight: status %d", status)
 	}
 	form.Set("weight", "2.5")
-	if status, page = s.submit("/k/quay/market", form); status != 422 || !strings.Contains(page, "is not an answer to") {
+	if status, page = s.submit("/k/quay/deliveries/market", form); status != 422 || !strings.Contains(page, "is not an answer to") {
 		t.Errorf("an answer that is not on the card: status %d", status)
 	}
 	form.Set("ask-out", "no")
-	if status, page = s.submit("/k/quay/market", form); status != 200 || !strings.Contains(page, "May I have it out of the case? No.") {
+	if status, page = s.submit("/k/quay/deliveries/market", form); status != 200 || !strings.Contains(page, "May I have it out of the case? No.") {
 		t.Errorf("keeping it: status %d", status)
 	}
 	form.Del("sign-smell")
 	form.Set("id", kitchen.NewID().String())
-	if status, page = s.submit("/k/quay/market", form); status != 422 || !strings.Contains(page, "choose at least one sign") {
+	if status, page = s.submit("/k/quay/deliveries/market", form); status != 422 || !strings.Contains(page, "choose at least one sign") {
 		t.Errorf("a look at nothing: status %d", status)
 	}
 }

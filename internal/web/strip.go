@@ -80,13 +80,13 @@ func (s *Server) stripView(c *gin.Context, p page) (strip, error) {
 
 func dueHref(p page, d kitchen.Due) string {
 	if d.PlanID != uuid.Nil {
-		return fmt.Sprintf("%s/thaw/plans/%s", p.Base, d.PlanID)
+		return fmt.Sprintf("%s/cold/thaw/plans/%s", p.Base, d.PlanID)
 	}
 	if d.ProbeID != 0 {
-		return fmt.Sprintf("%s/ice/probes/%d", p.Base, d.ProbeID)
+		return fmt.Sprintf("%s/cold/probes/%d", p.Base, d.ProbeID)
 	}
 	if d.PlaceID != 0 {
-		return fmt.Sprintf("%s/ice#place-%d", p.Base, d.PlaceID)
+		return fmt.Sprintf("%s/cold#place-%d", p.Base, d.PlaceID)
 	}
 	href := p.Base + "/lots/" + d.LotID.String()
 	if d.Path != "" {

@@ -210,7 +210,7 @@ func (s *Server) setThawPolicy(c *gin.Context) {
 		s.fail(c, err)
 		return
 	}
-	c.Redirect(http.StatusSeeOther, s.base(c)+"/thaw")
+	c.Redirect(http.StatusSeeOther, s.base(c)+"/cold/thaw")
 }
 
 // thawOrderView plans a thaw; its address is the plan.
@@ -367,7 +367,7 @@ func (s *Server) saveThaw(c *gin.Context) {
 	if err == nil {
 		err = s.kitchen.SaveThaw(c.Request.Context(), id, order)
 	}
-	s.answer(c, err, "/thaw/plans/"+id.String(), func(back formInput) {
+	s.answer(c, err, "/cold/thaw/plans/"+id.String(), func(back formInput) {
 		s.showThawOrder(c, http.StatusUnprocessableEntity, back)
 	})
 }
@@ -466,7 +466,7 @@ func (s *Server) dropThaw(c *gin.Context) {
 
 // thawDone shows the plan after something was done, or what is wrong with it.
 func (s *Server) thawDone(c *gin.Context, id uuid.UUID, err error, which string) {
-	s.answer(c, err, "/thaw/plans/"+id.String(), func(back formInput) {
+	s.answer(c, err, "/cold/thaw/plans/"+id.String(), func(back formInput) {
 		s.showThawPlan(c, http.StatusUnprocessableEntity, "thawing", back, which)
 	})
 }

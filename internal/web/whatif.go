@@ -212,7 +212,7 @@ func (s *Server) moveAll(c *gin.Context) {
 	if err == nil {
 		err = s.kitchen.MoveAll(c.Request.Context(), f.id("place"), moves)
 	}
-	s.answer(c, err, "/ice/whatif?"+url.Values{"lot": chosen, "at": {f.text("at")}}.Encode(), func(back formInput) {
+	s.answer(c, err, "/cold/whatif?"+url.Values{"lot": chosen, "at": {f.text("at")}}.Encode(), func(back formInput) {
 		s.showWhatIf(c, http.StatusUnprocessableEntity, chosen, back.Errors)
 	})
 }

@@ -484,17 +484,17 @@ func ageingDue(s *State, a Assessment, add func(do, why, path string, at time.Ti
 	for _, w := range stay.Weighs {
 		last = laterOf(last, w.At)
 	}
-	add("Weigh", "hangs to age", "age", last.Add(ageEvery))
+	add("Weigh", "hangs to age", "ageing", last.Add(ageEvery))
 	last = stay.From
 	for _, l := range stay.DailyChecks {
 		last = laterOf(last, l.At)
 	}
-	add("Look, smell, touch", "hangs to age", "age", last.Add(ageEvery))
+	add("Look, smell, touch", "hangs to age", "ageing", last.Add(ageEvery))
 	switch {
 	case told.Ended():
-		add("Take down", told.Excursions[0].Text(), "age", told.Excursions[0].To)
+		add("Take down", told.Excursions[0].Text(), "ageing", told.Excursions[0].To)
 	case !told.Target.Mid.IsZero():
-		add("Take down", fmt.Sprintf("its target of %.0f %%", 100*stay.Target), "age", told.Target.Mid)
+		add("Take down", fmt.Sprintf("its target of %.0f %%", 100*stay.Target), "ageing", told.Target.Mid)
 	}
 }
 

@@ -20,12 +20,12 @@ func fromDeath(s *State, a Assessment, add func(do, why, path string, at time.Ti
 	death, known := s.Death()
 	if s.Waiting() && known {
 		if s.Harvest.Bled == nil {
-			add("Bleed", fmt.Sprintf("within %.0f min of death", bleedWithin.Minutes()), "deck", death.At.Add(bleedWithin))
+			add("Bleed", fmt.Sprintf("within %.0f min of death", bleedWithin.Minutes()), "own-catch", death.At.Add(bleedWithin))
 		}
 		if b := a.Histamine; b != nil {
-			add("Put on ice", fmt.Sprintf("histamine: at most %.0f h from death", b.ToChill.Allowed), "deck", death.At.Add(inHours(safety.WarnShare*b.ToChill.Allowed)))
+			add("Put on ice", fmt.Sprintf("histamine: at most %.0f h from death", b.ToChill.Allowed), "own-catch", death.At.Add(inHours(safety.WarnShare*b.ToChill.Allowed)))
 		} else {
-			add("Put on ice", "every warm hour spends hours of its life", "deck", death.At.Add(iceWithin))
+			add("Put on ice", "every warm hour spends hours of its life", "own-catch", death.At.Add(iceWithin))
 		}
 	}
 	if b := a.Histamine; b != nil {

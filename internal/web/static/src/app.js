@@ -33,7 +33,7 @@ document.addEventListener("keydown", (e) => {
   }
   const link = document.querySelector(`[data-key="${CSS.escape(e.key)}"]`);
   if (link && !document.getElementById("inspect")) link.click();
-  else if (e.key === "r" && document.body.dataset.base) location.href = document.body.dataset.base + "/dock/receive";
+  else if (e.key === "r" && document.body.dataset.base) location.href = document.body.dataset.base + "/deliveries/receive";
 });
 
 // A found species or lot fills its field, or is followed.
