@@ -52,9 +52,9 @@ async function prepare(page) {
 
 // ask asks the gate and waits for its answer.
 async function ask(page) {
-  await page.getByRole("button", { name: "Ask the gate" }).click();
+  await page.getByRole("button", { name: "Check the fish" }).click();
   await expect(page).toHaveURL(/guess-place/);
-  await expect(page.getByRole("heading", { name: /^The gate (is|asks)/ })).toBeVisible();
+  await expect(page.getByRole("heading", { name: /^May it be aged/ })).toBeVisible();
 }
 
 const weigh = (page) => page.locator("section", { has: page.getByRole("heading", { name: "Weigh", exact: true }) });
@@ -76,8 +76,8 @@ test("a sea bream through twelve days: ahead of its curve, asked about once, tak
   await ask(page);
   await expect(page.locator(".gate-hard")).toHaveCount(0);
   const soft = page.locator(".gate-soft");
-  if ((await soft.count()) > 0) await page.getByLabel(/^Why the gate is opened/).fill("eight looked at, all stiff");
-  await page.getByRole("button", { name: /^Hang 1.80 kg/ }).click();
+  if ((await soft.count()) > 0) await page.getByLabel(/^Why it may be aged all the same/).fill("eight looked at, all stiff");
+  await page.getByRole("button", { name: /^Start ageing 1.80 kg/ }).click();
   await expect(page).toHaveURL(/\/ageing$/);
   const address = page.url();
   await expect(page.locator(".age-figures")).toContainText("Target of 10 %");
@@ -115,23 +115,23 @@ test("a sea bream through twelve days: ahead of its curve, asked about once, tak
   expect(told).toBeCloseTo(kg(11), 2);
 
   const look = page.locator("section", { has: page.getByRole("heading", { name: "Look, smell, touch" }) });
-  await look.getByRole("button", { name: "Looked" }).click();
+  await look.getByRole("button", { name: "Save the check" }).click();
   await expect(look.getByRole("alert").first()).toContainText("choose one");
   for (const sign of ["smell", "skin", "cavity", "mould", "press"]) await page.locator(`[name="sign-${sign}"][value="fine"]`).check({ force: true });
-  await look.getByRole("button", { name: "Looked" }).click();
+  await look.getByRole("button", { name: "Save the check" }).click();
   await expect(page.getByText("all fine")).toBeVisible();
 
-  const down = page.locator("section", { has: page.getByRole("heading", { name: "Take down" }) });
+  const down = page.locator("section", { has: page.getByRole("heading", { name: "Take out" }) });
   await down.getByLabel(/^Fish/).fill(kg(12.2).toFixed(2));
   await down.getByLabel(/^Crust/).fill("0.09");
   await down.getByLabel(/^Usable/).fill("2.4");
   await down.getByLabel("Goes to").selectOption({ label: "Fish drawer" });
-  await down.getByRole("button", { name: "Take down" }).click();
+  await down.getByRole("button", { name: "Take out" }).click();
   await expect(page.getByRole("alert")).toContainText("no more than the fish");
   await expect(down.getByLabel(/^Crust/)).toHaveValue("0.09");
   await down.getByLabel(/^Usable/).fill("0.8");
-  await down.getByRole("button", { name: "Take down" }).click();
-  await expect(page.getByRole("heading", { name: /^Taken down/ })).toContainText("usable 0.80 kg");
+  await down.getByRole("button", { name: "Take out" }).click();
+  await expect(page.getByRole("heading", { name: /^Taken out/ })).toContainText("usable 0.80 kg");
   const lot = await (await api(request, "GET", "/lots/" + address.split("/").at(-2))).json();
   expect(lot.stops).toEqual([]);
   expect(lot.fitness.find((u) => u.id === "raw").ok).toBe(false);
@@ -144,10 +144,10 @@ test("a tired fish is refused at the gate, and a histamine former for good", asy
   await page.goto("/k/harbour/cold/ageing/start?lot=" + card.split("/").pop());
   await prepare(page);
   await ask(page);
-  await expect(page.locator(".gate-soft", { hasText: "Age" })).toContainText("the first third of its ice life");
-  await page.getByLabel(/^Why the gate is opened/).fill("it looks fine to me");
-  await page.getByRole("button", { name: /^Hang/ }).click();
-  await expect(page.getByText("only a manager opens the gate")).toBeVisible();
+  await expect(page.locator(".gate-soft", { hasText: "Age" })).toContainText("the first third of its fresh days");
+  await page.getByLabel(/^Why it may be aged all the same/).fill("it looks fine to me");
+  await page.getByRole("button", { name: /^Start ageing/ }).click();
+  await expect(page.getByText("only a manager may override this")).toBeVisible();
   await page.getByRole("link", { name: "Not now" }).click();
   await expect(page).toHaveURL(/ager\/hang/);
 
@@ -155,9 +155,9 @@ test("a tired fish is refused at the gate, and a histamine former for good", asy
   await page.goto("/k/harbour/cold/ageing/start?school=long_age&lot=" + mackerel.split("/").pop());
   await prepare(page);
   await ask(page);
-  await expect(page.getByRole("heading", { name: "The gate is shut" })).toBeVisible();
+  await expect(page.getByRole("heading", { name: "May it be aged? No" })).toBeVisible();
   await expect(page.locator(".gate-hard").first()).toBeVisible();
-  await expect(page.getByRole("button", { name: /^Hang/ })).toHaveCount(0);
+  await expect(page.getByRole("button", { name: /^Start ageing/ })).toHaveCount(0);
 });
 
 test("a cabinet too warm for too long ends the ageing", async ({ page, request }, info) => {
@@ -168,13 +168,13 @@ test("a cabinet too warm for too long ends the ageing", async ({ page, request }
   await prepare(page);
   await page.getByLabel(/^When/).fill(local(-24 * 2.5));
   await ask(page);
-  const opened = page.getByLabel(/^Why the gate is opened/);
+  const opened = page.getByLabel(/^Why it may be aged all the same/);
   if (await opened.count()) await opened.fill("slaughter day on the box");
-  await page.getByRole("button", { name: /^Hang/ }).click();
+  await page.getByRole("button", { name: /^Start ageing/ }).click();
   await expect(page).toHaveURL(/\/ageing$/);
-  await expect(page.getByRole("heading", { name: /^Take it down: cabinet above 4 °C for 3\.\d h, up to 6\.5 °C/ })).toBeVisible();
+  await expect(page.getByRole("heading", { name: /^Take it out: cabinet above 4 °C for 3\.\d h, up to 6\.5 °C/ })).toBeVisible();
   await page.goto("/k/harbour/cold/ageing");
-  await expect(page.locator("tr", { hasText: "take down" }).first()).toContainText("cabinet above 4 °C");
+  await expect(page.locator("tr", { hasText: "take out" }).first()).toContainText("cabinet above 4 °C");
   await page.goto("/k/harbour/due");
-  await expect(page.locator("a.card-row", { hasText: "Take down" }).first()).toContainText("cabinet above 4 °C");
+  await expect(page.locator("a.card-row", { hasText: "Take out" }).first()).toContainText("cabinet above 4 °C");
 });

@@ -1,11 +1,11 @@
-// From death to dock: a catch stamped on deck, its histamine clock to the end,
+// From death to delivery: a catch stamped on deck, its histamine clock to the end,
 // rigor that forbids the knife, and the ice of a trip.
 import { api, expect, local, receive, takeShift, test } from "./help.js";
 
 // land lands a catch of our own some hours ago and stays on its stamps.
 async function land(page, catchOf) {
   await page.goto("/k/harbour/deliveries");
-  await page.getByRole("link", { name: "Deck", exact: true }).click();
+  await page.getByRole("link", { name: "Own catch", exact: true }).click();
   const form = page.locator("form.land");
   await form.getByLabel("Species").fill(catchOf.species);
   await form.getByLabel("Fish", { exact: true }).fill(String(catchOf.count));
@@ -15,7 +15,7 @@ async function land(page, catchOf) {
   await form.getByLabel("Boat").fill("Skiff Tern");
   await form.getByLabel("Where").fill("off the Outer Skerries");
   await form.getByLabel("Landed").fill(local(-catchOf.hours));
-  await form.getByRole("button", { name: "Land it" }).click();
+  await form.getByRole("button", { name: "Save the catch" }).click();
   await expect(page).toHaveURL(/lots\/[0-9a-f-]+\/own-catch$/);
   return page.url().replace(/.*(\/k\/harbour\/lots\/[0-9a-f-]+).*/, "$1");
 }
@@ -55,7 +55,7 @@ test("a mackerel catch, iced late, warm, stopped, held, and let go on its test",
       await page.getByLabel("Ice kg").fill("14");
     });
     await expect(page.locator(".stamp-done", { hasText: "On ice" })).toContainText("7 h 1");
-    await expect(page.locator(".deck-now")).toContainText("near its end"); // 80 % of the nine hours
+    await expect(page.locator(".deck-now")).toContainText("near its limit"); // 80 % of the nine hours
     await expect(page.getByRole("img", { name: /Death to chilling: 7\.[12] h of 9 h/ })).toBeVisible();
   });
 
@@ -70,7 +70,7 @@ test("a mackerel catch, iced late, warm, stopped, held, and let go on its test",
       [9, 0.02],
     ])
       await core(page, card, celsius, hours);
-    await expect(page.locator(".clock")).toContainText("near its end");
+    await expect(page.locator(".clock")).toContainText("near its limit");
     await expect(page.locator(".clock")).toContainText(/afterwards4\.[345] h of 8 h/);
     await expect(page.locator(".head-uses .chip:not(.chip-no)", { hasText: "cook" })).toBeVisible();
     await page.goto("/k/harbour/board");
@@ -80,18 +80,18 @@ test("a mackerel catch, iced late, warm, stopped, held, and let go on its test",
   await test.step("one reading above 21.1 °C halves what is allowed: the lot stops by itself", async () => {
     await core(page, card, 22);
     await expect(page.locator(".clock")).toContainText("stopped");
-    await expect(page.getByText(/Stopped: histamine clock over/)).toBeVisible();
+    await expect(page.getByText(/Stopped: histamine clock: limit passed/)).toBeVisible();
     await expect(page.locator(".clock")).toContainText(/afterwards4\.[345] h of 4 h/);
     for (const use of ["raw", "cook", "stock"]) await expect(page.locator(".head-uses")).toContainText("not " + use);
-    await page.locator(".log-form", { hasText: "Used up" }).locator("summary").click();
-    await page.locator(".log-form[open]").getByRole("button", { name: "Used up" }).click();
-    await expect(page.locator(".log-form[open]")).toContainText("only a manager ends this");
+    await page.locator(".log-form", { hasText: "Finished" }).locator("summary").click();
+    await page.locator(".log-form[open]").getByRole("button", { name: "Finished" }).click();
+    await expect(page.locator(".log-form[open]")).toContainText("it needs a manager");
   });
 
   await test.step("crew cannot let it go, not even through the API's door", async () => {
     await takeShift(page, "Cato");
     await page.goto(card);
-    await expect(page.locator(".clock")).toContainText("A manager ends this");
+    await expect(page.locator(".clock")).toContainText("It needs a manager");
     await expect(page.getByText("Enter a test")).toHaveCount(0);
     await takeShift(page, "Ansa");
   });
@@ -174,7 +174,7 @@ test("a trip is planned with its ice, and the box topped up", async ({ page, req
     await page.getByLabel("How many").fill("8");
     await page.getByLabel("Fish now").fill("12");
     await page.getByLabel("Box").selectOption({ label: "Deck box · 72 l" });
-    await page.getByRole("button", { name: "Reckon" }).click();
+    await page.getByRole("button", { name: "Calculate" }).click();
     await expect(page.locator(".field", { hasText: "Fish in all" }).getByRole("alert")).toBeVisible();
     await expect(page.getByLabel("Fish now")).toHaveValue("12");
   });
@@ -183,7 +183,7 @@ test("a trip is planned with its ice, and the box topped up", async ({ page, req
     await page.getByLabel("Fish in all").fill("25");
     await page.getByLabel("Air outside").fill("20");
     await page.getByLabel("For hours").fill("8");
-    await page.getByRole("button", { name: "Reckon" }).click();
+    await page.getByRole("button", { name: "Calculate" }).click();
     await expect(page.locator("#ice-total")).toHaveText("5.54 kg"); // 25·3.75·12/334 + 1.26·20·8·3600/334000
     await expect(page.locator(".plan-answer")).toContainText("to hold 2.17 kg");
     await expect(page.locator(".plan-answer")).toContainText("it lasts the whole time");
@@ -198,7 +198,7 @@ test("a trip is planned with its ice, and the box topped up", async ({ page, req
 
   await test.step("too much fish has no room for its ice", async () => {
     await page.getByLabel("Fish in all").fill("64");
-    await page.getByRole("button", { name: "Reckon" }).click();
+    await page.getByRole("button", { name: "Calculate" }).click();
     await expect(page.locator(".plan-answer")).toContainText("no room");
   });
 
@@ -225,12 +225,12 @@ test("a trip is planned with its ice, and the box topped up", async ({ page, req
 test("a delivered former without a record is held until a manager accounts for it", async ({ page }) => {
   const card = await receive(page, { species: "Mackerel", count: 12, weight: 4.4, core: 1.1, caught: 20 });
   await page.goto(card);
-  await expect(page.getByText(/Stopped: histamine clock unknown/)).toBeVisible();
-  await page.locator(".clock summary", { hasText: "Account" }).click();
-  await page.getByRole("button", { name: "Answer for it" }).click();
-  await expect(page.getByText("say what happened, and on whose word or paper")).toBeVisible();
+  await expect(page.getByText(/Stopped: histamine clock: record missing/)).toBeVisible();
+  await page.locator(".clock summary", { hasText: "Explain missing hours" }).click();
+  await page.getByRole("button", { name: "Save the explanation" }).click();
+  await expect(page.getByText("say what happened, and how it is known")).toBeVisible();
   await page.getByLabel("What happened").fill("Skua's sheet of today: iced within two hours of death, ice all the way");
-  await page.getByRole("button", { name: "Answer for it" }).click();
+  await page.getByRole("button", { name: "Save the explanation" }).click();
   await expect(page.locator(".clock")).toContainText("in order");
   await expect(page.locator(".head-uses .chip:not(.chip-no)", { hasText: "cook" })).toBeVisible();
 
@@ -242,7 +242,7 @@ test("a delivered former without a record is held until a manager accounts for i
   await page.locator("#caught_at").fill(local(-20));
   await page.locator("#iced_at").fill(local(-8));
   await page.getByRole("button", { name: "Record", exact: true }).click();
-  await expect(page.getByText(/Stopped: histamine clock over: 12\.0 h from death to chilling, of 9 h allowed/)).toBeVisible();
+  await expect(page.getByText(/Stopped: histamine clock: limit passed: 12\.0 h from death to chilling, of 9 h allowed/)).toBeVisible();
 });
 
 test("the deck works without scripts", async ({ browser, baseURL }, info) => {

@@ -43,7 +43,7 @@ test("two people on one lot: the second sees the first's event and decides again
   await expect(page.locator(".events")).toContainText("to Walk-in");
 
   await discard.locator("form button").click();
-  await expect(second.getByText("Somebody else acted on this lot")).toBeVisible();
+  await expect(second.getByText("Somebody else changed this lot")).toBeVisible();
   await expect(second.locator(".notice")).toContainText("Moved by");
   await expect(second.locator(".events")).not.toContainText("stands on the dock");
   await expect(discard.getByLabel("Reason")).toHaveValue("stands on the dock for hours");
@@ -66,7 +66,7 @@ test("warm fish is a hard stop that the buyer cannot override, the manager can",
     await expect(page.locator("#look")).toContainText(`${i + 1}/9 signs`);
   }
   await expect(page.locator("#verdict")).toHaveText("Refuse");
-  await expect(page.locator(".verdict")).toContainText("receiving limit of the profile House strict");
+  await expect(page.locator(".verdict")).toContainText("receiving limit of the rules House strict");
   await page.getByLabel("Decision").selectOption("accept");
   await page.getByLabel(/^Reason/).fill("iced again at once");
   await page.getByRole("button", { name: /Record/ }).click();
@@ -75,7 +75,7 @@ test("warm fish is a hard stop that the buyer cannot override, the manager can",
   await page.locator("#ask-secret").fill(password());
   await page.locator("#ask-secret").press("Enter");
   await expect(page.locator(".events")).toContainText("because: iced again at once");
-  await expect(page.locator(".events")).toContainText("Bertil, with the word of Ansa");
+  await expect(page.locator(".events")).toContainText("Bertil, approved by Ansa");
 });
 
 test("files that are no table, and files too large, are refused with a reason", async ({ page }) => {

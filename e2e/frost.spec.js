@@ -65,7 +65,7 @@ test("a batch of bream: frozen, begun again by a warm spell, certified, served r
   await page.getByLabel(/^Freezer's air/).fill("-25");
   await page.getByLabel(/^When it went in/).fill(local(frozen));
   await page.getByLabel("Patted dry").check();
-  await page.getByRole("button", { name: "Reckon" }).click();
+  await page.getByRole("button", { name: "Calculate" }).click();
   await expect(page.getByText(/from 0 to −5 °C/)).toBeVisible();
   await page.getByRole("button", { name: /^Freeze 2.40 kg/ }).click();
   await expect(page).toHaveURL(/batches\//);
@@ -92,9 +92,9 @@ test("a batch of bream: frozen, begun again by a warm spell, certified, served r
   await page.getByLabel(/^Each/).fill("200");
   await page.getByLabel("Served at").fill(local(50));
   await page.getByRole("radio", { name: "Served raw" }).check();
-  await page.getByRole("button", { name: "Reckon" }).click();
+  await page.getByRole("button", { name: "Calculate" }).click();
   await expect(page.getByText("Passed over")).toBeVisible(); // the demo's bream is half-way
-  await page.getByRole("button", { name: "Keep this plan" }).click();
+  await page.getByRole("button", { name: "Save this plan" }).click();
   await step(page, "Pull: unwrapped").getByRole("button", { name: "Done" }).click();
   await step(page, "Measure the core").getByLabel(/^Core/).fill("0.4");
   await step(page, "Measure the core").getByRole("button", { name: "Done" }).click();
@@ -103,7 +103,7 @@ test("a batch of bream: frozen, begun again by a warm spell, certified, served r
   const thawed = (await (await api(request, "GET", "/lots/" + card.split("/").pop())).json()).fitness.find((u) => u.id === "raw");
   expect(thawed.ok, thawed.reasons.join("; ")).toBe(true);
   await step(page, "Serve raw").getByRole("button", { name: "Done" }).click();
-  await page.getByRole("button", { name: "All used" }).click();
+  await page.getByRole("button", { name: "All finished" }).click();
   await expect(page.getByText("Done: nothing of it is left to do")).toBeVisible();
 });
 
@@ -116,10 +116,10 @@ test("a thaw that starts late is planned anew and ticked through", async ({ page
   await page.getByLabel("Portions").fill("6");
   await page.getByLabel(/^Each/).fill("160");
   await page.getByLabel("Served at").fill(local(2.5));
-  await page.getByRole("button", { name: "Reckon" }).click();
+  await page.getByRole("button", { name: "Calculate" }).click();
   await expect(page.locator(".choice-on")).toContainText("Cold water"); // the fridge is too late
   await expect(page.locator(".choice").first()).toContainText("too late");
-  await page.getByRole("button", { name: "Keep this plan" }).click();
+  await page.getByRole("button", { name: "Save this plan" }).click();
   await expect(page).toHaveURL(/thaw\/plans\//);
 
   const calendar = await page.request.get(new URL(page.url()).pathname + "/thaw.ics");
@@ -188,13 +188,13 @@ test("a vacuum pack is not thawed closed", async ({ page }) => {
   await page.getByLabel(/^Each/).fill("165");
   await page.getByLabel("Served at").fill(local(40));
   await page.getByLabel("Leave it in its vacuum pack").check();
-  await page.getByRole("button", { name: "Reckon" }).click();
+  await page.getByRole("button", { name: "Calculate" }).click();
   await expect(page.getByRole("alert")).toContainText("is not thawed closed");
-  await expect(page.getByRole("button", { name: "Keep this plan" })).toHaveCount(0);
+  await expect(page.getByRole("button", { name: "Save this plan" })).toHaveCount(0);
   await expect(page.getByLabel("Portions")).toHaveValue("4");
   await page.getByLabel("Leave it in its vacuum pack").uncheck();
-  await page.getByRole("button", { name: "Reckon again" }).click();
-  await page.getByRole("button", { name: "Keep this plan" }).click();
+  await page.getByRole("button", { name: "Calculate again" }).click();
+  await page.getByRole("button", { name: "Save this plan" }).click();
   await expect(page.locator(".step-next")).toContainText("Open the vacuum pack");
   await step(page, "Pull: unwrapped").getByRole("button", { name: "Done" }).click();
   await expect(page.getByRole("alert")).toContainText("open the vacuum pack first");
@@ -214,12 +214,12 @@ test("a thick whole fish needs two days", async ({ page }, info) => {
     await page.getByLabel(/^Each/).fill("180");
     await page.getByLabel(/^Thickest/).fill("90");
     await page.getByLabel("Served at").fill(local(hours));
-    await page.getByRole("button", { name: "Reckon" }).click();
+    await page.getByRole("button", { name: "Calculate" }).click();
   };
   await ask(30); // too late for the fridge, too thick for water and for the pan
-  await expect(page.getByRole("alert")).toContainText("no method of the school");
+  await expect(page.getByRole("alert")).toContainText("no method of the house default");
   await expect(page.locator(".choice").nth(1)).toContainText("thaw it in the fridge");
   await ask(13 * day);
   await expect(page.locator(".choice-on")).toContainText(/free of ice after \d+\.\d days/);
-  await expect(page.getByRole("button", { name: "Keep this plan" })).toBeVisible();
+  await expect(page.getByRole("button", { name: "Save this plan" })).toBeVisible();
 });

@@ -45,9 +45,9 @@ test("papers that cannot be true", async ({ page }, info) => {
   await page.getByRole("link", { name: "Inspect", exact: true }).click();
   await choose(page, [1, 1, 1, 1, 1, 1, 1, 1, 1], onPhone(info)); // index 9, seven days: caught this morning it was not
   await expect(page.locator("#verdict")).toHaveText("Hold");
-  await expect(reasons(page)).toContainText("the fish reads older than its papers");
+  await expect(reasons(page)).toContainText("the fish is older than its papers say");
   await record(page);
-  await expect(page.locator(".notice").first()).toContainText("reads older than its papers");
+  await expect(page.locator(".notice").first()).toContainText("older than its papers, on average");
   await expect(page.getByText("papers and fish disagree: the older, plus one standard deviation")).toBeVisible();
 });
 
@@ -114,14 +114,14 @@ test("a box of 24: one sour fish opens it, and it is parted", async ({ page }, i
   await page.getByRole("button", { name: "Fish 4:" }).click(); // back to one of them
   await expect(page.locator(".box-say")).toContainText("Fish 4 of");
   await expect(page.locator('[name="sign-smell"][value="2"]')).toBeChecked();
-  await page.getByRole("button", { name: "Record and part the box" }).click();
+  await page.getByRole("button", { name: "Save and split the box" }).click();
   await expect(page.locator('[name="part-0-count"]')).toHaveValue("21");
   await expect(page.locator('[name="part-1-count"]')).toHaveValue("3");
   await page.locator('[name="part-1-weight"]').fill("9");
-  await page.getByRole("button", { name: "Part the lot" }).click();
+  await page.getByRole("button", { name: "Split the lot" }).click();
   await expect(page.locator(".log-form[open]")).toContainText("more than 2 % apart");
   await page.locator('[name="part-1-weight"]').fill("4.5");
-  await page.getByRole("button", { name: "Part the lot" }).click();
+  await page.getByRole("button", { name: "Split the lot" }).click();
   await expect(page.getByText("Its fish go on as")).toContainText("(refused)");
   await page.locator(".notice a").first().click();
   await expect(page.locator(".head")).toContainText("21 × Whole");
@@ -143,16 +143,16 @@ test("fish that reads four days older than its papers, and what the supplier's p
     await page.getByRole("link", { name: "Inspect", exact: true }).click();
     await choose(page, Object.values(levels), onPhone(info));
     if (n === 0) {
-      await expect(page.locator(".ruler")).toContainText("claimed 1.8");
-      await expect(page.locator(".ruler")).toContainText("read 5.5");
+      await expect(page.locator(".ruler")).toContainText("papers say 1.8");
+      await expect(page.locator(".ruler")).toContainText("fish says 5.5");
     }
     await page.getByLabel("Decision").selectOption("accept_cook");
     await page.getByLabel(/^Reason/).fill("price taken down");
     await record(page);
     await page.getByRole("link", { name }).click();
     const hake = n === 0 ? page.locator("main") : page.locator("section.card", { hasText: "Hake" });
-    await expect(hake).toContainText(n === 0 ? "Too few to tell: Hake (1)" : "reads older than its papers in the mean");
-    if (n === 7) await expect(hake).toContainText("+3.7 ice days in the mean");
+    await expect(hake).toContainText(n === 0 ? "Too few to tell: Hake (1)" : "older than its papers, on average");
+    if (n === 7) await expect(hake).toContainText("+3.7 fresh days on average");
   }
   await page.goto(card);
 });
@@ -195,15 +195,15 @@ test("ordered as a picture, checked on the same picture, claimed with a photo", 
   await expect(img).toHaveCount(1);
   expect(await img.evaluate((i) => i.decode().then(() => i.naturalWidth))).toBeGreaterThan(100);
 
-  await page.locator("summary", { hasText: "Claim" }).click();
+  await page.locator("summary", { hasText: "Complain" }).click();
   await expect(page.locator("#claim-reasons")).toHaveValue(/ordered off, still on: Scales/);
   await page.locator("#claim-weight").fill("99");
   await page.locator("#asks").selectOption("rework");
-  await page.getByRole("button", { name: "Make the claim" }).click();
+  await page.getByRole("button", { name: "Send the complaint" }).click();
   await expect(page.getByText("at most what was delivered")).toBeVisible();
   await expect(page.locator("#asks")).toHaveValue("rework");
   await page.locator("#claim-weight").fill("3.2");
-  await page.getByRole("button", { name: "Make the claim" }).click();
+  await page.getByRole("button", { name: "Send the complaint" }).click();
   const pdf = await request.get(await page.getByRole("link", { name: "PDF to send" }).getAttribute("href"));
   expect(pdf.headers()["content-type"]).toBe("application/pdf");
   expect((await pdf.body()).subarray(0, 5).toString()).toBe("%PDF-");
@@ -268,7 +268,7 @@ test("the senses in the order of the person", async ({ page }, info) => {
   await takeShift(page, "Dunja");
   await page.goto("/k/harbour/shift");
   await page.locator("label", { hasText: "Smell first" }).click();
-  await page.getByRole("button", { name: "Keep" }).click();
+  await page.getByRole("button", { name: "Save" }).click();
   const card = await receive(page, { species: "Cod" });
   await page.goto(card + "/inspect");
   await expect(page.locator(".sign-now legend")).toContainText("Gills, smell");

@@ -33,7 +33,7 @@ test("from the dock to the board", async ({ page, request }, info) => {
   await test.step("receive a docket of two lines", async () => {
     await page.getByRole("link", { name: "Receive", exact: true }).first().click();
     await page.getByLabel("Supplier", { exact: true }).fill("Skua Day-boat");
-    await page.getByLabel("Docket number").fill("d-130");
+    await page.getByLabel("Delivery note number").fill("d-130");
     await page.locator('[name="line-0-species"]').pressSequentially("gadus m");
     await page.getByRole("button", { name: /^Cod Gadus morhua/ }).click();
     await expect(page.locator('[name="line-0-species"]')).toHaveValue("Cod");
@@ -67,8 +67,8 @@ test("from the dock to the board", async ({ page, request }, info) => {
     }
     await expect(page.locator("#index")).toHaveText("9.0");
     expect(await page.locator(".fish").innerHTML()).not.toBe(before);
-    await expect(page.locator(".ruler")).toContainText("claimed 2.4");
-    await expect(page.locator(".ruler")).toContainText("read 6.9");
+    await expect(page.locator(".ruler")).toContainText("papers say 2.4");
+    await expect(page.locator(".ruler")).toContainText("fish says 6.9");
     await expect(page.locator("#verdict")).toHaveText("Accept");
     await expect(page.locator(".verdict")).toContainText("House strict");
   });
@@ -136,11 +136,11 @@ test("from the dock to the board", async ({ page, request }, info) => {
   await test.step("void an event with a reason and see it struck through", async () => {
     const event = page.locator(".event", { hasText: "core 1.4 °C" });
     await event.locator("summary").click();
-    await event.getByRole("button", { name: /^Void event/ }).click();
+    await event.getByRole("button", { name: /^Cancel entry/ }).click();
     await expect(event.getByText("give a reason")).toBeVisible();
     await event.getByLabel("Why is it wrong?").fill("another box");
-    await event.getByRole("button", { name: /^Void event/ }).click();
-    await expect(page.locator(".event-void", { hasText: "core 1.4 °C" })).toContainText("voided: another box");
+    await event.getByRole("button", { name: /^Cancel entry/ }).click();
+    await expect(page.locator(".event-void", { hasText: "core 1.4 °C" })).toContainText("cancelled: another box");
     await expect(page.locator(".event-void .event-text").first()).toHaveCSS("text-decoration-line", "line-through");
   });
 

@@ -1,8 +1,8 @@
 // On a market with one hand: a quick look, the counter card, and the fish
-// bought becomes the docket line.
+// bought becomes the line of its delivery.
 import { expect, fillLine, test } from "./help.js";
 
-test("a look at the market becomes the docket line", async ({ page }, info) => {
+test("a look at the market becomes the line of its delivery", async ({ page }, info) => {
   const stall = `Market stall ${info.project.name}${info.retry}`;
   await page.goto("/k/harbour/deliveries/market");
   await page.locator("#species").fill("macke");
@@ -17,14 +17,14 @@ test("a look at the market becomes the docket line", async ({ page }, info) => {
   await expect(page.locator(".verdict")).toContainText("two or more signs in doubt: do the full scheme");
   await look("press", 0);
   await expect(page.locator("#verdict")).toHaveText("Accept");
-  await page.locator("summary", { hasText: "Counter card" }).click();
+  await page.locator("summary", { hasText: "Questions at the stall" }).click();
   await page.locator('[name="ask-out"][value="yes"]').check({ force: true });
   await page.locator('[name="ask-unwrapped"][value="no"]').check({ force: true });
   await page.locator("#stall").fill(stall);
   await page.locator("#price").fill("9,50");
   await page.locator("#count").fill("12");
   await page.locator("#weight").fill("4.2");
-  await page.getByRole("button", { name: "Keep the look" }).click();
+  await page.getByRole("button", { name: "Save the check" }).click();
   const kept = page.locator(".card-row", { hasText: stall });
   await expect(kept).toContainText("May I smell it unwrapped? No.");
   await kept.getByRole("link", { name: "Bought" }).click();

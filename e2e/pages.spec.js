@@ -29,7 +29,7 @@ for (const dark of [false, true]) {
     const deck = ["/own-catch", "/harvest", ""].map((end) => stamps.replace(/\/own-catch$/, end));
     await page.goto("/k/harbour/cold/places/2");
     const ways = await page.getByRole("link", { name: "What if" }).getAttribute("href");
-    const failure = await page.getByRole("link", { name: "What it did" }).first().getAttribute("href");
+    const failure = await page.getByRole("link", { name: "Effect on the fish" }).first().getAttribute("href");
     await page.goto("/k/harbour/cold/ageing");
     const hung = await page.locator("a.cab-fish").first().getAttribute("href");
     const free = await page.locator("a.cab-free").first().getAttribute("href");

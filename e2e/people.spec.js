@@ -75,22 +75,22 @@ test("a manager lends a PIN for a hard stop, and the first one's session goes on
   await withPIN(page, "Cato");
   await warm(page, info.project.name === "phone");
   await page.getByRole("button", { name: /^Record/ }).click();
-  await expect(page.getByRole("heading", { name: "This needs a manager's word" })).toBeVisible();
+  await expect(page.getByRole("heading", { name: "This needs a manager" })).toBeVisible();
   await expect(page.getByText("a hard stop is overridden only by a manager")).toBeVisible();
   await check(page);
   await page.locator(".name-pick", { hasText: "Ansa" }).click();
   await page.locator("#ask-secret").fill("1111");
-  await page.getByRole("button", { name: "Give my word" }).click();
+  await page.getByRole("button", { name: "Approve" }).click();
   await expect(page.getByRole("alert")).toContainText("That is not right");
   await page.locator("#ask-secret").fill(PIN);
-  await page.getByRole("button", { name: "Give my word" }).click();
+  await page.getByRole("button", { name: "Approve" }).click();
   await expect(page.locator(".events")).toContainText("goes to the pan within the hour"); // what was typed went along
-  await expect(page.locator(".events")).toContainText("Cato, with the word of Ansa");
+  await expect(page.locator(".events")).toContainText("Cato, approved by Ansa");
   await onShift(page, "Cato");
   // The word was for that one act.
   await warm(page, info.project.name === "phone");
   await page.getByRole("button", { name: /^Record/ }).click();
-  await expect(page.getByRole("heading", { name: "This needs a manager's word" })).toBeVisible();
+  await expect(page.getByRole("heading", { name: "This needs a manager" })).toBeVisible();
   await page.getByRole("link", { name: "Not now" }).click();
   await expect(page).toHaveURL(/inspect/);
 });
@@ -108,7 +108,7 @@ test("quiet for long: the tablet asks again, and a form waits with what was type
   await page.locator(".log-form[open] [name=reason]").fill("label is torn");
   quiet(info); // the clock of a test does not wait: the last touch is put back
   await page.locator(".log-form[open] button").click();
-  await expect(page.getByRole("heading", { name: "It was quiet for long: is it still you, Dunja?" })).toBeVisible();
+  await expect(page.getByRole("heading", { name: "Nothing was touched for a while: is it still you, Dunja?" })).toBeVisible();
   await page.locator("#ask-secret").fill(PIN);
   await page.getByRole("button", { name: "Go on" }).click();
   await expect(page.locator(".events")).toContainText("label is torn");
@@ -171,7 +171,7 @@ test("the auditor reads all, writes nothing, and sees what was refused", async (
   await page.getByRole("button", { name: "Show" }).click();
   await expect(page.locator("tbody")).toContainText("GET /k/:site/tokens");
   await expect(page.locator("tbody")).not.toContainText("signed in");
-  await page.getByRole("button", { name: "Check the chain" }).click();
+  await page.getByRole("button", { name: "Verify the records" }).click();
   await expect(page.getByRole("status")).toContainText("entries are whole, in order and unaltered");
   // A token that reads, made by the manager, shown once.
   await takeShift(page, "Ansa");

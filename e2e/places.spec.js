@@ -92,7 +92,7 @@ test("a night in which the walk-in failed: one page, all lots at once", async ({
   await test.step("what each lot lost, and what becomes of it", async () => {
     const group = (after) => page.locator(`.after-${after} tbody tr`);
     await expect(group("stopped").filter({ hasText: "mackerel" })).toContainText("histamine clock");
-    await expect(group("cook").filter({ hasText: "Cod" })).toContainText("out of the cold for longer than the 2 h of the profile House strict");
+    await expect(group("cook").filter({ hasText: "Cod" })).toContainText("out of the cold for longer than the 2 h of the rules House strict");
     await expect(group("fine").filter({ hasText: "halibut" })).toContainText("the fish rose to");
     const lost = Number(await group("cook").filter({ hasText: "Cod" }).locator("td").nth(1).locator("b").innerText());
     expect(lost).toBeGreaterThan(0.03);
@@ -142,7 +142,7 @@ test("a move that buys days: compared side by side, moved with one tap", async (
   await expect(page.locator(".option-here")).toContainText("not a place to keep fish");
   const iced = await days("Ice tote");
   expect(iced - here).toBeGreaterThan(1);
-  await expect(page.locator(".option", { hasText: "Freezer" })).toContainText("stands still");
+  await expect(page.locator(".option", { hasText: "Freezer" })).toContainText("paused");
   await expect(page.locator(".option", { hasText: "Slurry" })).toContainText("soaks it");
   await page.locator(".option", { hasText: "Ice tote" }).getByRole("button", { name: "Move" }).click();
   await expect(page.locator(".option-here")).toContainText("Ice tote");
@@ -190,7 +190,7 @@ test("a logger's file with decimal commas and the day first is read, confirmed, 
   expect([stored, there]).toEqual(["10", "10"]);
 });
 
-test("a probe that falls silent is missed, answered for, and heard again", async ({ page, request }, info) => {
+test("a probe that falls silent is missed, explained, and heard again", async ({ page, request }, info) => {
   const name = `Still room ${info.project.name}${info.retry || ""}`;
   const sender = await makePlace(page, name);
   await send(request, sender, span(-90, -20, () => 1.2));
@@ -290,7 +290,7 @@ test("a probe is checked in ice, its offset applied from then on, and its readin
   await page.getByLabel("From", { exact: true }).fill(local(-1));
   await page.getByLabel("to", { exact: true }).fill(local(1));
   await page.getByLabel("were taken by").selectOption(other.probe);
-  await page.getByRole("button", { name: "Give them to it" }).click();
+  await page.getByRole("button", { name: "Assign them to it" }).click();
   await expect(page.locator(".notes").first()).toContainText(`given to ${other.probe}`);
   await page.goto(other.path);
   await expect(page.locator(".notes").first()).toContainText(`taken over from ${sender.probe}`);

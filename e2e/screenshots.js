@@ -47,7 +47,7 @@ async function inspect(viewport, name, fish, boxes) {
 await inspect(desk, "inspect", "Haddock", [[2, 2, 1, 2, 2, 2, 3]]);
 
 const failure = await open(desk, "/cold");
-await failure.getByRole("link", { name: "What it did" }).first().click();
+await failure.getByRole("link", { name: "Effect on the fish" }).first().click();
 await failure.waitForTimeout(300);
 await shoot(failure, "failure");
 const place = await open(desk, "/cold/places/2?span=day");

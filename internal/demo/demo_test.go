@@ -86,7 +86,7 @@ func checkHarbour(t *testing.T, k *kitchen.Kitchen, ctx context.Context, now tim
 			count["reads older"]++
 		}
 		if r.Known() && (r.LeftNow < 0 || r.LeftNow > r.ShelfDays || math.IsNaN(r.RealDays)) {
-			t.Errorf("%s: %v ice days left of %v, %v real days", r.Code, r.LeftNow, r.ShelfDays, r.RealDays)
+			t.Errorf("%s: %v fresh days left of %v, %v real days", r.Code, r.LeftNow, r.ShelfDays, r.RealDays)
 		}
 	}
 	for what, least := range map[string]int{"on hand": 18, "used up": 8, "refused": 1, "frozen": 3, "held or stopped": 1, "reads older": 1} {

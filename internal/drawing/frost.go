@@ -11,7 +11,7 @@ import (
 	"leancatch/internal/core/unit"
 )
 
-// Freezing is how a core freezes: as it was foretold, as it goes by what was
+// Freezing is how a core freezes: as it was forecast, as it goes by what was
 // measured, and what was measured.
 type Freezing struct {
 	Begun     time.Time

@@ -13,7 +13,7 @@ import (
 // GapPoint is the age gap of one lot.
 type GapPoint struct {
 	At    time.Time
-	Days  float64 // read less claimed, ice days
+	Days  float64 // read less claimed, fresh days
 	Label string
 	Href  string
 }
@@ -33,7 +33,7 @@ func AgeGaps(points []GapPoint, c freshness.Consistency, zone *time.Location) te
 	x := func(t time.Time) float64 { return left + 20 + (right-left-40)*t.Sub(from).Hours()/span }
 	y := func(d float64) float64 { return (top+bottom)/2 - d*(bottom-top)/2/most }
 	var s canvas
-	s.add(`<svg class="gaps" viewBox="0 0 1000 190" role="group" aria-label="%v">`, fmt.Sprintf("Age gap of %d lots over time", len(points)))
+	s.add(`<svg class="gaps" viewBox="0 0 1000 190" role="group" aria-label="%v">`, fmt.Sprintf("Older than its papers by of %d lots over time", len(points)))
 	for _, d := range []float64{-most, -most / 2, 0, most / 2, most} {
 		class := "gap-grid"
 		if d == 0 {

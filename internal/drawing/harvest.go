@@ -48,7 +48,7 @@ func (h Harvest) Draw() template.HTML {
 		return harvestLeft + (harvestRight-harvestLeft)*math.Min(scale(t.Sub(h.Death))/scale(last), 1)
 	}
 	var c canvas
-	c.add(`<svg class="harvest" viewBox="0 0 %v 220" role="img" aria-label="From death to dock, the time since death stretched towards its beginning">`, harvestW)
+	c.add(`<svg class="harvest" viewBox="0 0 %v 220" role="img" aria-label="From death to delivery, the time since death stretched towards its beginning">`, harvestW)
 	h.ticks(&c, last, x)
 	h.rigor(&c, x)
 	c.add(`<path class="harvest-line" d="M%v %vH%v"/>`, x(h.Death), harvestLine, x(h.Now))

@@ -8,7 +8,7 @@ import (
 // Life is how long a lot keeps somewhere, as a bar. Its width is in shares of the
 // drawing, which is stretched to the row that it stands in.
 type Life struct {
-	Days    float64 // +Inf where the clock stands still, NaN where nothing is known
+	Days    float64 // +Inf where the clock paused while frozen, NaN where nothing is known
 	Most    float64 // days that fill the bar
 	Service float64 // days until the hour of service; below 0 for none
 	Stops   float64 // days until a safety budget is full; below 0 for never
@@ -33,7 +33,7 @@ func (l Life) Draw() template.HTML {
 	c.add(`<rect class="life-track" x="0" y="4" width="%v" height="32"/>`, w)
 	switch {
 	case math.IsNaN(l.Days):
-	case math.IsInf(l.Days, 1): // it stands still: no end
+	case math.IsInf(l.Days, 1): // it paused while frozen: no end
 		c.add(`<rect class="life-still" x="0" y="4" width="%v" height="32"/>`, w)
 		for i := range 24 {
 			c.add(`<path class="life-dash" d="M%v 20h22"/>`, 12+float64(i)*41)

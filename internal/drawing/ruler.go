@@ -50,8 +50,8 @@ func Ruler(shelf species.Range, claimed, read *freshness.Age, gap *float64) temp
 		}
 		c.add(`<text class="needle-text" x="%v" y="%v" text-anchor="%v">%v</text>`, at, text, anchor, word+" "+a.Text("d"))
 	}
-	needle(claimed, "claimed", "claimed", mid-16, top-8, top-3)
-	needle(read, "read", "read", mid+16, bottom+10, bottom+16)
+	needle(claimed, "claimed", "papers say", mid-16, top-8, top-3)
+	needle(read, "read", "fish says", mid+16, bottom+10, bottom+16)
 	if gap != nil && math.Abs(*gap) > freshness.GapLimit {
 		a, b := x(math.Min(claimed.Days, read.Days)), x(math.Max(claimed.Days, read.Days))
 		c.add(`<path class="gap" d="M%v %vH%v"/>`, a, mid, b)
@@ -61,12 +61,12 @@ func Ruler(shelf species.Range, claimed, read *freshness.Age, gap *float64) temp
 }
 
 func rulerText(claimed, read *freshness.Age) string {
-	text := "Ruler of ice days."
+	text := "Ruler of fresh days."
 	if claimed != nil {
-		text += " Claimed " + claimed.Text("d") + "."
+		text += " The papers say " + claimed.Text("d") + "."
 	}
 	if read != nil {
-		text += " Read " + read.Text("d") + "."
+		text += " The fish says " + read.Text("d") + "."
 	}
 	return text
 }

@@ -27,7 +27,7 @@ func CertificatePDF(card kitchen.Card, a kitchen.Actor, now time.Time) ([]byte, 
 	p.SetTextColor(20, 35, 43)
 	p.CellFormat(0, 11, p.latin(title), "", 1, "L", false, 0, "")
 	p.SetFont("Helvetica", "", 11)
-	p.MultiCell(0, lineH, p.latin(fmt.Sprintf("%s, %s. Rule profile %s. %s", a.Site.Name, p.clock(now), profile.Name, safety.Caution)), "", "L", false)
+	p.MultiCell(0, lineH, p.latin(fmt.Sprintf("%s, %s. Rules %s. %s", a.Site.Name, p.clock(now), profile.Name, safety.Caution)), "", "L", false)
 
 	p.heading("The fish")
 	p.row("Lot", fmt.Sprintf("%s, %d x %s, %s", r.Code, r.Count, strings.ToLower(lot.FormName(r.Form)), p.mass(r.WeightKg)))
@@ -69,7 +69,7 @@ func CertificatePDF(card kitchen.Card, a kitchen.Actor, now time.Time) ([]byte, 
 // route writes the rows of a clearance.
 func (p *paper) route(c lot.ParasiteClearance) {
 	if l := c.Declaration; l != nil {
-		p.row("Letter on file", l.Kind.Name()+": "+l.Reference)
+		p.row("Declaration on file", l.Kind.Name()+": "+l.Reference)
 		p.row("Issued, valid to", l.IssuedOn.Format("2 January 2006")+", "+l.ValidTo.Format("2 January 2006"))
 		return
 	}

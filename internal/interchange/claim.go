@@ -92,18 +92,18 @@ func (p *paper) list(items []string) {
 // ComplaintPDF writes the paper of a claim against a supplier.
 func ComplaintPDF(c kitchen.Complaint) ([]byte, error) {
 	r, sp := c.State.Received, c.State.Species()
-	p := newPaper("Claim "+c.Number, c.Actor)
+	p := newPaper("Complaint "+c.Number, c.Actor)
 	p.SetCreationDate(c.At)
 	p.SetModificationDate(c.At)
 	p.SetFont("Helvetica", "B", 22)
 	p.SetTextColor(20, 35, 43)
-	p.CellFormat(0, 11, p.latin("Claim "+c.Number), "", 1, "L", false, 0, "")
+	p.CellFormat(0, 11, p.latin("Complaint "+c.Number), "", 1, "L", false, 0, "")
 	p.SetFont("Helvetica", "", 11)
 	p.MultiCell(0, lineH, p.latin(fmt.Sprintf("From %s to %s, %s", c.Actor.Site.Name, c.DeliveryNote.Supplier, p.clock(c.At))), "", "L", false)
 
-	p.heading("What we claim")
+	p.heading("What is wrong")
 	p.row("We ask for", lot.RemedyName(c.Remedy))
-	p.row("Weight claimed", fmt.Sprintf("%s of %s delivered", p.mass(c.WeightKg), p.mass(r.WeightKg)))
+	p.row("Weight concerned", fmt.Sprintf("%s of %s delivered", p.mass(c.WeightKg), p.mass(r.WeightKg)))
 	p.list(c.Reasons)
 	if c.Note != "" {
 		p.Ln(1)
@@ -112,12 +112,12 @@ func ComplaintPDF(c kitchen.Complaint) ([]byte, error) {
 
 	p.heading("The delivery")
 	p.row("Fish", fmt.Sprintf("%s (%s), %d x %s%s", sp.Name, sp.Scientific, r.Count, strings.ToLower(lot.FormName(r.Form)), map[bool]string{true: ", frozen"}[r.Frozen]))
-	p.row("Docket", c.DeliveryNote.Reference)
+	p.row("Delivery note", c.DeliveryNote.Reference)
 	p.row("Your lot", r.SupplierLot)
 	p.row("Our lot", r.Code)
 	p.row("Arrived", p.clock(c.State.ReceivedAt))
 	if r.LabelDate.Known() {
-		p.row("Date on the papers", p.clock(*r.LabelDate.At)+" ("+strings.ToLower(r.LabelDate.Means.Name())+")")
+		p.row("Date on the label", p.clock(*r.LabelDate.At)+" ("+strings.ToLower(r.LabelDate.Means.Name())+")")
 	}
 	core := "not taken"
 	if r.CoreC != nil {
@@ -125,7 +125,7 @@ func ComplaintPDF(c kitchen.Complaint) ([]byte, error) {
 		if r.Frozen {
 			limit = c.Actor.Profile().FrozenMaxC
 		}
-		core = fmt.Sprintf("%s; limit %s by the rule profile %s", p.temp(*r.CoreC), p.temp(limit), c.Actor.Profile().Name)
+		core = fmt.Sprintf("%s; limit %s by the rules %s", p.temp(*r.CoreC), p.temp(limit), c.Actor.Profile().Name)
 	}
 	p.row("Core at receipt", core)
 	p.row("Ice", lot.IceName(r.Ice))
@@ -145,7 +145,7 @@ func ComplaintPDF(c kitchen.Complaint) ([]byte, error) {
 	p.MultiCell(0, 4.6, p.latin(fmt.Sprintf("Recorded by %s at %s. Local codes go first. Event %s, kept in a chain of records that shows any later change.", c.Person, p.clock(c.At), c.Hash)), "", "L", false)
 	var out bytes.Buffer
 	if err := p.Output(&out); err != nil {
-		return nil, fmt.Errorf("writing the claim: %w", err)
+		return nil, fmt.Errorf("writing the complaint: %w", err)
 	}
 	return out.Bytes(), nil
 }
@@ -158,12 +158,12 @@ func (p *paper) inspection(i lot.Inspection, c kitchen.Complaint) {
 		scheme = s.Name + " [" + s.Source + "]"
 	}
 	p.row("Scheme", scheme)
-	p.row("Result", fmt.Sprintf("index %.1f of %d, %s", i.Reading.Index, i.Reading.IndexMax, i.Reading.Grade))
+	p.row("Result", fmt.Sprintf("freshness score %.1f of %d (0 is best), %s", i.Reading.Index, i.Reading.IndexMax, i.Reading.Grade))
 	if i.Reading.Age != nil {
 		p.row("The fish reads", i.Reading.Age.Text("days in ice"))
 	}
 	if c.Assessment.Gap != nil {
-		p.row("Against the papers", "gap "+unit.Signed(*c.Assessment.Gap, 1)+" standard deviations")
+		p.row("Against its papers", "gap "+unit.Signed(*c.Assessment.Gap, 1)+" standard deviations")
 	}
 	p.row("Decided", i.Decision.Name()+" (rule: "+i.Proposed.Rule+")")
 	p.list(i.Proposed.Reasons)

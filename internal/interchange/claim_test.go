@@ -60,8 +60,8 @@ func text(t *testing.T, c kitchen.Complaint) string {
 
 func TestClaimPDFSaysWhatIsClaimed(t *testing.T) {
 	got := text(t, claim())
-	for _, want := range []string{"Claim COVE-482/1", "Fulmar Landing", "Credit for the weight", "9.90 kg of 9.90 kg", "gap +2.6", "Redfish", "F-2126", "4.1 \xb0C; limit 2.0 \xb0C", "Melted, in water",
-		"index 11.4 of 20, tired", "8.9 \xb1 2.2 days in ice", "Scales", "Warm box", "14 minutes at 26.00 an hour: 6.07", "Event 8f00", "Local codes go first", "Fj\xe6rland\x92s box \x96 no ice", "at most half"} {
+	for _, want := range []string{"Complaint COVE-482/1", "Fulmar Landing", "Credit for the weight", "9.90 kg of 9.90 kg", "gap +2.6", "Redfish", "F-2126", "4.1 \xb0C; limit 2.0 \xb0C", "Melted, in water",
+		"freshness score 11.4 of 20 (0 is best), tired", "8.9 \xb1 2.2 days in ice", "Scales", "Warm box", "14 minutes at 26.00 an hour: 6.07", "Event 8f00", "Local codes go first", "Fj\xe6rland\x92s box \x96 no ice", "at most half"} {
 		if !strings.Contains(got, strings.NewReplacer("(", `\(`, ")", `\)`).Replace(want)) {
 			t.Errorf("%q is not in it", want)
 		}

@@ -75,7 +75,7 @@ func TestCertificateOfARoute(t *testing.T) {
 		t.Fatal("eight days at -23 do not meet the route")
 	}
 	paper := paperOf(t, card)
-	says(t, paper, "Parasite certificate COVE-7", "Rule profile House strict", "Local codes go first", "Sea bream", "Sparus aurata", "Skua Day-boat", "118-b", "12 x fillet, skin on, 2.40 kg", "7 days at", "one unbroken stretch",
+	says(t, paper, "Parasite certificate COVE-7", "Rules House strict", "Local codes go first", "Sea bream", "Sparus aurata", "Skua Day-boat", "118-b", "12 x fillet, skin on, 2.40 kg", "7 days at", "one unbroken stretch",
 		"the core was measured", "until 90 days after", "consumer advisory", "Temperature of the core", "Signed, and name in capitals", "17 November 2026")
 	if strings.Contains(paper, "PREDICTED") || strings.Contains(paper, "Began again") {
 		t.Error("a measured, unbroken route says otherwise")
@@ -100,7 +100,7 @@ func TestCertificateOfALetter(t *testing.T) {
 	card.State.FrozenStays, card.Assessment.OwnCurves = nil, nil
 	card.Assessment.Parasites = lot.ParasiteClearance{Parasite: safety.Parasite{Met: true, Exempt: "letter on file"}, Declaration: &lot.Declaration{Kind: lot.DeclaredFarmed, Reference: "D-77, signed", IssuedOn: frozenAt, ValidTo: frozenAt.AddDate(1, 0, 0)}}
 	paper := paperOf(t, card)
-	says(t, paper, "Letter on file", "D-77, signed", "10 November 2026, 10 November 2027")
+	says(t, paper, "Declaration on file", "D-77, signed", "10 November 2026, 10 November 2027")
 	if strings.Contains(paper, "Temperature of the core") {
 		t.Error("a letter has no curve")
 	}

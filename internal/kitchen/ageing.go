@@ -46,7 +46,7 @@ type AgeingStatus struct {
 	Result    *ageing.Result `json:"learnt"` // of one that was taken down
 }
 
-// Ahead is how far the loss is ahead of what was foretold when the fish was hung,
+// Ahead is how far the loss is ahead of what was forecast when the fish was hung,
 // as a share of it; below 0 it is behind.
 func (a AgeingStatus) Ahead() float64 {
 	if a.Predicted <= 0 {
@@ -304,7 +304,7 @@ func (k *Kitchen) mayHang(ctx context.Context, tx *store.Tx, a Actor, s *lot.Sta
 		return err
 	}
 	if !slices.ContainsFunc(rows, func(r store.Place) bool { return r.ID == p.PlaceID && placeOf(r).Ager() }) {
-		return invalid.Errors{{Field: "place", Message: "choose an ager cabinet of this kitchen"}}
+		return invalid.Errors{{Field: "place", Message: "choose an ageing cabinet of this kitchen"}}
 	}
 	onHand, err := tx.BoardOnHand(ctx, a.Site.ID)
 	if err != nil {
@@ -316,7 +316,7 @@ func (k *Kitchen) mayHang(ctx context.Context, tx *store.Tx, a Actor, s *lot.Sta
 			return err
 		}
 		if other != nil && other.DownAt == nil && other.PlaceID == p.PlaceID && other.Hook == p.Hook && b.LotID != s.ID {
-			return invalid.Errors{{Field: "hook", Message: "on it hangs " + b.Code}}
+			return invalid.Errors{{Field: "hook", Message: "on it is " + b.Code}}
 		}
 	}
 	env, err := k.environmentOfCabinet(ctx, tx.Queries, a, s, p.PlaceID, at)

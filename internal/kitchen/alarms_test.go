@@ -108,7 +108,7 @@ func TestAProbeThatWasElsewhere(t *testing.T) {
 	after, err := b.Row(b.ctx, row.LotID)
 	b.must(err)
 	if want := before.UsedDays - 0.5*(1.9*1.9-1.3*1.3); math.Abs(after.UsedDays-want) > 0.01 { // 9 °C, then 1 + 2 assumed
-		t.Errorf("%.3f ice days used, before %.3f, want %.3f", after.UsedDays, before.UsedDays, want)
+		t.Errorf("%.3f fresh days spent, before %.3f, want %.3f", after.UsedDays, before.UsedDays, want)
 	}
 	page, err := b.ProbePage(b.ctx, p.ID)
 	b.must(err)

@@ -249,10 +249,10 @@ func (k *Kitchen) mayUse(ctx context.Context, tx *store.Tx, a Actor, s *lot.Stat
 	}
 	told := lot.Assess(s, w.Env)
 	if b := told.Histamine; b != nil && b.Holds() {
-		return invalid.Errors{{Field: "lot", Message: b.Text() + ": only a manager ends this, with an account, a test or a discard"}}
+		return invalid.Errors{{Field: "lot", Message: b.Text() + ": it needs a manager, with an explanation of the missing hours, a test or a discard"}}
 	}
 	if o := told.Oxygen; o != nil && o.Holds() {
-		return invalid.Errors{{Field: "lot", Message: o.Text() + ": discard it, or let a manager answer for what was not recorded"}}
+		return invalid.Errors{{Field: "lot", Message: o.Text() + ": discard it, or let a manager explain the missing hours"}}
 	}
 	return nil
 }

@@ -21,7 +21,7 @@ import (
 type Row struct {
 	store.LotBoard
 	Species      species.Species
-	LeftNow      float64 // ice days left now
+	LeftNow      float64 // fresh days left now
 	RealDays     float64 // the same at the temperature where it lies, days
 	Ends         time.Time
 	Uses         []lot.Use
@@ -37,6 +37,9 @@ func (r Row) Known() bool { return r.Basis != "" && !r.Frozen && r.Rate != nil }
 func (r Row) Piece() piece.Piece {
 	return piece.Of(r.Species, r.Form, r.WeightKg/float64(max(r.Count, 1)))
 }
+
+// StatusName is the status in words.
+func (r Row) StatusName() string { return lot.Status(r.Status).Name() }
 
 // OnHold reports whether people or rules hold the lot.
 func (r Row) OnHold() bool { return r.Hold != "" || len(r.Stops) > 0 }

@@ -178,9 +178,9 @@ func TestTheHistamineClockHolds(t *testing.T) {
 		}
 	}
 	account := lot.GapExplained{Until: b.now, Explanation: "the skipper's sheet: iced within the hour", ByManager: true}
-	refused("served", b.Append(b.ctx, b.write(id, lot.Left{})), "lot", "only a manager ends this")
-	refused("served by the manager", b.Append(b.manager, b.write(id, lot.Left{})), "lot", "only a manager ends this")
-	refused("the buyer's account", b.Append(b.ctx, b.write(id, account)), "lot", "manager only")
+	refused("served", b.Append(b.ctx, b.write(id, lot.Left{})), "lot", "it needs a manager")
+	refused("served by the manager", b.Append(b.manager, b.write(id, lot.Left{})), "lot", "it needs a manager")
+	refused("the buyer's account", b.Append(b.ctx, b.write(id, account)), "lot", "needs a manager")
 	b.must(b.Append(b.manager, b.write(id, account)))
 	if row, err = b.Row(b.ctx, id); err != nil || row.Histamine != "ok" || row.OnHold() {
 		t.Errorf("accounted for: %+v, %v", row.LotBoard, err)
@@ -198,7 +198,7 @@ func TestTheHistamineClockHolds(t *testing.T) {
 	}
 	account.Until = b.now
 	b.must(b.Append(b.manager, b.write(id, account)))
-	refused("served on an account", b.Append(b.manager, b.write(id, lot.Left{})), "lot", "histamine clock over")
+	refused("served on an account", b.Append(b.manager, b.write(id, lot.Left{})), "lot", "histamine clock: limit passed")
 	plan, _ := safety.GetPlan("eu2073")
 	b.must(b.Append(b.manager, b.write(id, lot.NewTested(plan, []float64{2, 3, 2, 4, 2, 3, 2, 5, 2}, "Harbour laboratory, 12"))))
 	b.must(b.Append(b.ctx, b.write(id, lot.Left{Note: "grilled"})))

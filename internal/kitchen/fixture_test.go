@@ -130,8 +130,9 @@ func golden[T any](t *testing.T, name string, list []T) {
 	if len(had) != len(have) {
 		t.Fatalf("%s: %d entries, were %d", name, len(have)-1, len(had)-1)
 	}
-	for i := range had {
+	for i, told := 0, 0; i < len(had) && told < 3; i++ {
 		if had[i] != have[i] {
+			told++
 			t.Errorf("%s, line %d:\n have %s\n want %s", name, i+1, have[i], had[i])
 		}
 	}

@@ -352,7 +352,7 @@ type Batch struct {
 	Froze     lot.Froze
 	Place     lot.Place
 	Rows      []Row
-	Predicted freezing.Forecast   // as it was foretold
+	Predicted freezing.Forecast   // as it was forecast
 	Now       freezing.Forecast   // in the air that was measured, with the coefficient that was found
 	Core      []coldchain.Reading // measured
 	Air       []TracePoint
@@ -411,7 +411,7 @@ func (k *Kitchen) Batch(ctx context.Context, id uuid.UUID) (Batch, error) {
 // batchShown is how much of a freezing is drawn.
 const batchShown = 3 * 24 * time.Hour
 
-// follow lays what was measured over what was foretold.
+// follow lays what was measured over what was forecast.
 func (k *Kitchen) follow(ctx context.Context, b *Batch, s *lot.State, w environment) error {
 	food := heat.Of(s.Species())
 	var err error

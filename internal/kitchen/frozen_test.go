@@ -355,7 +355,7 @@ func TestABatchInTheMiddleOfAnHour(t *testing.T) {
 		if err != nil || len(v.Batches) != 1 {
 			t.Fatalf("the batch %v later: %d, %v", later, len(v.Batches), err)
 		}
-		if later > time.Hour && b.Now.Solid <= b.Predicted.Solid { // the air is warmer than the −22 °C that it was foretold in
+		if later > time.Hour && b.Now.Solid <= b.Predicted.Solid { // the air is warmer than the −22 °C that it was forecast in
 			t.Errorf("%v later it is solid after %v, foretold after %v", later, b.Now.Solid, b.Predicted.Solid)
 		}
 	}

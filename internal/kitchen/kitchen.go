@@ -80,7 +80,7 @@ func (a Actor) Zone() *time.Location {
 	return zone
 }
 
-// Profile is the rule profile in force at the site.
+// Profile is the rules in force at the site.
 func (a Actor) Profile() safety.Profile {
 	p, ok := safety.GetProfile(a.Site.Profile)
 	if !ok {

@@ -47,7 +47,7 @@ func (k *Kitchen) PreviewMarketCheck(ctx context.Context, l MarketCheck) (freshn
 	sp := l.Species()
 	scheme, ok := freshness.Find(quickScheme, sp)
 	if !ok || !scheme.Fits(sp, l.Form, false) {
-		return freshness.Reading{}, freshness.Verdict{}, invalid.Errors{{Field: "form", Message: "the quick look is not made for this form of fish"}}
+		return freshness.Reading{}, freshness.Verdict{}, invalid.Errors{{Field: "form", Message: "the quick check is not made for this form of fish"}}
 	}
 	if err := scheme.CheckFor(sp, l.Fish); err != nil {
 		return freshness.Reading{}, freshness.Verdict{}, invalid.Errors{{Field: "fish", Message: err.Error()}}
@@ -170,7 +170,7 @@ func (k *Kitchen) bought(ctx context.Context, tx *store.Tx, a Actor, d Delivery,
 	scheme, _ := freshness.Find(quickScheme, sp)
 	fish := []freshness.Fish{look.Fish}
 	if look.SpeciesID != r.SpeciesID || !scheme.Fits(sp, r.Form, r.Frozen) {
-		return invalid.Errors{{Field: "lines[0].species", Message: "is not the fish that was looked at: " + look.Species().Name}}
+		return invalid.Errors{{Field: "lines[0].species", Message: "is not the fish that was checked: " + look.Species().Name}}
 	}
 	w, err := k.environmentFor(ctx, tx.Queries, a.Site, states[0])
 	if err != nil {

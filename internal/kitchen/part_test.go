@@ -32,7 +32,7 @@ func TestABoxIsParted(t *testing.T) {
 		fish = append(fish, f)
 	}
 	b.now = b.now.Add(10 * time.Minute)
-	b.must(b.Inspect(b.ctx, kitchen.Inspection{EventID: kitchen.NewID(), LotID: id, At: b.now, Scheme: "quick", Fish: fish, Decision: freshness.Hold, Reason: "to be parted"}))
+	b.must(b.Inspect(b.ctx, kitchen.Inspection{EventID: kitchen.NewID(), LotID: id, At: b.now, Scheme: "quick", Fish: fish, Decision: freshness.Hold, Reason: "to be split"}))
 	card, err := b.Card(b.ctx, id)
 	b.must(err)
 	parts, ok := lot.ProposeSplit(card.State)

@@ -188,7 +188,7 @@ func (k *Kitchen) SetPlace(ctx context.Context, id int64, c PlaceChange) error {
 	return k.changePlace(ctx, id, bad, func(tx *store.Tx, a Actor, row store.Place) error {
 		place := placeOf(row)
 		if limit := place.Rules(profile, lot.Contents{}, 0).WarmC; c.WarmC != nil && place.WarmC == nil && *c.WarmC > limit {
-			return invalid.Errors{{Field: "warm", Message: fmt.Sprintf("is milder than the profile %s allows: at most %.1f °C", profile.Name, limit)}}
+			return invalid.Errors{{Field: "warm", Message: fmt.Sprintf("is milder than the rules %s allow: at most %.1f °C", profile.Name, limit)}}
 		}
 		err := tx.SetPlace(ctx, store.SetPlaceParams{SiteID: a.Site.ID, ID: id, Name: strings.TrimSpace(c.Name), SetC: c.SetC, Air: !c.Contact, CapacityKg: c.CapacityKg,
 			Holds: string(c.Holds), WarmC: c.WarmC, ColdC: c.ColdC, DelayMinutes: c.DelayMinutes})

@@ -42,7 +42,7 @@ func TestAClipboardCountsUntilALoggerKnowsBetter(t *testing.T) {
 	fresh, err := b.Row(b.ctx, row.LotID)
 	b.must(err)
 	if want := 1.5*1.44 + 18.0/24*2.56; math.Abs(fresh.UsedDays-want) > 0.01 {
-		t.Errorf("%.3f ice days used, want %.3f by the probe at 6 °C", fresh.UsedDays, want)
+		t.Errorf("%.3f fresh days spent, want %.3f by the probe at 6 °C", fresh.UsedDays, want)
 	}
 
 	var bad invalid.Errors

@@ -346,7 +346,7 @@ func TestTheAuditTellsAndHolds(t *testing.T) {
 	for _, e := range list {
 		told = append(told, e.Name+" "+e.Act+" "+e.Subject)
 	}
-	for _, want := range []string{"Bo sign-in failed Dock tablet", "Mara rules changed rule profile: eu, was house-strict", "Mara lent a PIN to Bo for releasing a lot", "Mara device enrolled Dock tablet", "Olga PIN or password set PIN of Bo"} {
+	for _, want := range []string{"Bo sign-in failed Dock tablet", "Mara rules changed rules: eu, was house-strict", "Mara lent a PIN to Bo for releasing a lot", "Mara device enrolled Dock tablet", "Olga PIN or password set PIN of Bo"} {
 		if !strings.Contains(strings.Join(told, "\n"), want) {
 			t.Errorf("the audit lacks %q:\n%s", want, strings.Join(told, "\n"))
 		}

@@ -54,7 +54,7 @@ func (s Setup) CheckKitchen() invalid.Errors {
 		bad.Add("time_zone", "is not a time zone: write it like Europe/Oslo")
 	}
 	if _, ok := safety.GetProfile(s.Profile); !ok {
-		bad.Add("profile", "choose a rule profile")
+		bad.Add("profile", "choose the rules")
 	}
 	if len(s.Places) == 0 {
 		bad.Add("places", "name at least one place")
@@ -126,7 +126,7 @@ func (k *Kitchen) addSite(ctx context.Context, tx *store.Tx, s Setup) (store.Sit
 	return site, tx.Changed(ctx, site.ID)
 }
 
-// SetProfile puts another rule profile in force: a manager's act. The clocks of
+// SetProfile puts another rules in force: a manager's act. The clocks of
 // all lots on hand are read anew by it.
 func (k *Kitchen) SetProfile(ctx context.Context, id string) error {
 	a := ActorFrom(ctx)
@@ -134,13 +134,13 @@ func (k *Kitchen) SetProfile(ctx context.Context, id string) error {
 		return err
 	}
 	if _, ok := safety.GetProfile(id); !ok {
-		return invalid.Errors{{Field: "profile", Message: "choose a rule profile"}}
+		return invalid.Errors{{Field: "profile", Message: "choose the rules"}}
 	}
 	return k.DB.Write(ctx, func(tx *store.Tx) error {
 		if err := tx.SetProfile(ctx, store.SetProfileParams{ID: a.Site.ID, Profile: id}); err != nil {
 			return err
 		}
-		if err := k.audit(ctx, tx, a.Site.ID, a.Person, ActRules, "rule profile: "+id+", was "+a.Site.Profile); err != nil {
+		if err := k.audit(ctx, tx, a.Site.ID, a.Person, ActRules, "rules: "+id+", was "+a.Site.Profile); err != nil {
 			return err
 		}
 		a.Site.Profile = id

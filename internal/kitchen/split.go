@@ -13,7 +13,7 @@ import (
 	"leancatch/internal/store"
 )
 
-// NewSplit is a lot to be parted. LotID and Code of the parts are filled in here.
+// NewSplit is a lot to be split. LotID and Code of the parts are filled in here.
 type NewSplit struct {
 	EventID    uuid.UUID
 	LotID      uuid.UUID

@@ -106,7 +106,7 @@ func (s *SupplierSummary) add(r Row, a Actor) error {
 	}
 	var claims []ComplaintLine
 	if err := json.Unmarshal(r.Claims, &claims); err != nil {
-		return fmt.Errorf("claims of %s: %w", r.Code, err)
+		return fmt.Errorf("complaints of %s: %w", r.Code, err)
 	}
 	for _, c := range claims {
 		s.Complaints = append(s.Complaints, SupplierComplaint{c, r})

@@ -124,7 +124,7 @@ func (k *Kitchen) CompleteThawStep(ctx context.Context, in ThawStepDone) error {
 		l := &t.Lines[i]
 		j := slices.IndexFunc(l.Steps, func(s store.ThawStepsRow) bool { return s.Seq == in.Seq })
 		if j < 0 {
-			return invalid.Errors{{Field: "step", Message: "the plan has changed: look again"}}
+			return invalid.Errors{{Field: "step", Message: "the plan has changed: see what is new"}}
 		}
 		step := l.Steps[j]
 		if step.DoneAt != nil {
@@ -299,7 +299,7 @@ func (k *Kitchen) exitThaw(ctx context.Context, tx *store.Tx, a Actor, t Thaw, l
 	case "discarded":
 		payload = lot.Discarded{Reason: cmp.Or(in.Note, "not used by its hour")}
 	default:
-		return invalid.Errors{{Field: "exit", Message: "say whether it was used, is cooked and chilled, or discarded"}}
+		return invalid.Errors{{Field: "exit", Message: "say whether it is finished, cooked and chilled, or discarded"}}
 	}
 	if l.PulledAt == nil {
 		return invalid.Errors{{Field: "step", Message: "it was not pulled yet"}}

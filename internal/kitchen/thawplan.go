@@ -31,7 +31,7 @@ func (k *Kitchen) SetThawPolicy(ctx context.Context, id string) error {
 		return err
 	}
 	if _, ok := thawing.GetPolicy(id); !ok {
-		return invalid.Errors{{Field: "school", Message: "choose a school"}}
+		return invalid.Errors{{Field: "school", Message: "choose a method"}}
 	}
 	return k.DB.Write(ctx, func(tx *store.Tx) error {
 		if err := tx.SetThawSchool(ctx, store.SetThawSchoolParams{ID: a.Site.ID, ThawSchool: id}); err != nil {
@@ -123,7 +123,7 @@ func (p ThawProposal) Refused() string {
 			if why := pick.forbidden(); why != "" {
 				return pick.Code + ": " + why
 			}
-			return fmt.Sprintf("%s: no method of the school %s is allowed and in time", pick.Code, p.Policy.Name)
+			return fmt.Sprintf("%s: no method of the house default %s is allowed and in time", pick.Code, p.Policy.Name)
 		}
 		if why := pick.Choices[pick.Chosen].Refused; why != "" {
 			return pick.Code + ": " + why

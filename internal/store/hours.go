@@ -29,7 +29,7 @@ type keptHours struct {
 // mostKept bounds how many probes are kept: at two months each some 50 MB.
 const mostKept = 128
 
-// ahead is how much of the time to come is answered for: nothing can be in it
+// ahead is how much of the time to come is explained: nothing can be in it
 // before the probe is touched again, and most questions reach up to now.
 const ahead = 24 * time.Hour
 

@@ -38,7 +38,7 @@ type cabinetView struct {
 func (s *Server) ageing(c *gin.Context) { s.showAgeing(c, http.StatusOK, cabinetsView{}) }
 
 func (s *Server) showAgeing(c *gin.Context, status int, v cabinetsView) {
-	p := s.page(c, "Ager", "ager", nil)
+	p := s.page(c, "Ageing", "cold/ageing", nil)
 	ctx := c.Request.Context()
 	cabinets, err := s.kitchen.AgeingCabinets(ctx)
 	if err != nil {
@@ -77,7 +77,7 @@ func newCabinet(p page, cabinet kitchen.AgeingCabinet) cabinetView {
 		next := "target not in sight"
 		switch {
 		case a.Excursion != "":
-			next = "take down now"
+			next = "take out now"
 		case a.TargetAt != nil && p.Now.After(*a.TargetAt):
 			next = "at its target"
 		case a.TargetAt != nil:
@@ -109,7 +109,7 @@ func aheadText(share float64) string {
 	case share < -0.15:
 		return fmt.Sprintf("%.0f %% behind its curve", -100*share)
 	}
-	return "as foretold"
+	return "as forecast"
 }
 
 // Advice stands wherever fish is aged.
@@ -179,7 +179,7 @@ func (s *Server) startAgeingForm(c *gin.Context) {
 }
 
 func (s *Server) showStartAgeing(c *gin.Context, status int, v startAgeingView) {
-	p := s.page(c, "Hang a fish", "ager", nil)
+	p := s.page(c, "Start ageing", "cold/ageing", nil)
 	ctx := c.Request.Context()
 	var err error
 	if v.Cabinets, err = s.kitchen.AgeingCabinets(ctx); err != nil {
@@ -298,7 +298,7 @@ func (ageingFishView) Signs() []ageing.Sign { return ageing.Signs() }
 // Signed is said at cabinetsView.
 func (ageingFishView) Signed(share float64) string { return aheadText(share) }
 
-// Ahead is how far it is ahead of what was foretold.
+// Ahead is how far it is ahead of what was forecast.
 func (v ageingFishView) Ahead() float64 {
 	return v.Ageing.Loss.Mid/math.Max(v.Ageing.PredictedLoss(v.Ageing.Days), 1e-9) - 1
 }
@@ -383,7 +383,7 @@ func (s *Server) showAgeingFish(c *gin.Context, status int, back namedFormInput)
 		s.fail(c, err)
 		return
 	}
-	p := s.page(c, v.State.Received.Code, "ager", nil)
+	p := s.page(c, v.State.Received.Code, "cold/ageing", nil)
 	if other, err := uuid.Parse(c.Query("with")); err == nil {
 		fish, err := s.kitchen.AgeingFish(ctx, other)
 		if err != nil {
@@ -544,7 +544,7 @@ func (plansView) Advice() string { return ageing.PlanAdvice }
 func (s *Server) ageingPlans(c *gin.Context) { s.showAgeingPlans(c, http.StatusOK, formInput{}) }
 
 func (s *Server) showAgeingPlans(c *gin.Context, status int, back formInput) {
-	p := s.page(c, "Ageing plans", "ager", nil)
+	p := s.page(c, "Ageing plans", "cold/ageing", nil)
 	v := plansView{formInput: back}
 	var err error
 	if v.Plans, err = s.kitchen.AgeingPlans(c.Request.Context()); err != nil {

@@ -191,7 +191,7 @@ func (s *Server) showFailure(c *gin.Context, status int, v failureView) {
 		s.fail(c, err)
 		return
 	}
-	p := s.page(c, "After the failure", "ice", nil)
+	p := s.page(c, "After the failure", "cold", nil)
 	v.Alarm = alarmView{v.Failure.Alarm, p}
 	from := v.Span.From.Add(-2 * time.Hour)
 	line := drawing.ColdLine{From: from, To: v.Span.To, Zone: p.Zone, Scale: p.Actor.Temps(), LimitC: v.Alarm.LimitC, Limit: "limit " + p.Temp(v.Alarm.LimitC)}

@@ -384,7 +384,7 @@ func (s *Server) apiAppend(c *gin.Context) {
 func (s *Server) apiWrite(c *gin.Context, lotID, id uuid.UUID, kind lot.Kind, at time.Time, seen int, data []byte) error {
 	switch kind {
 	case lot.KindReceived, lot.KindSplit, lot.KindSplitFrom, lot.KindPhoto, lot.KindReviewed:
-		return invalid.Errors{{Field: "kind", Message: "lots begin, are parted, photographed and reviewed on their screens"}}
+		return invalid.Errors{{Field: "kind", Message: "lots are received, split, photographed and reviewed on their screens"}}
 	}
 	if kind == lot.KindInspected {
 		var in struct {

@@ -217,7 +217,7 @@ func (in freshnessIn) facts() (freshness.Facts, error) {
 	}
 	profile, ok := safety.GetProfile(in.Profile)
 	if !ok {
-		bad.Add("profile", "is not a rule profile")
+		bad.Add("profile", "is not a set of rules")
 	}
 	if in.Count < 0 || in.Count > 10000 || in.Count > 0 && in.Count < len(in.Fish) {
 		bad.Add("count", "must be at least the fish inspected and at most 10 000")

@@ -63,7 +63,7 @@ func (s *Server) showIce(c *gin.Context, status int, v iceView) {
 		s.fail(c, err)
 		return
 	}
-	p := s.page(c, "Cold places", "ice", nil)
+	p := s.page(c, "Cold places", "cold", nil)
 	v.Kinds, v.Arrange = lot.PlaceKinds, c.Query("arrange") != "" || v.Form == "plan"
 	v.Plan = drawing.Plan{Cells: cells(p, places, 0)}.Draw()
 	for _, pl := range places {

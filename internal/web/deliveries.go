@@ -20,7 +20,7 @@ import (
 
 // deliveries shows the dockets of today and yesterday and the lots to inspect.
 func (s *Server) deliveries(c *gin.Context) {
-	p := s.page(c, "Dock", "dock", nil)
+	p := s.page(c, "Deliveries", "deliveries", nil)
 	local := p.Now.In(p.Zone)
 	since := time.Date(local.Year(), local.Month(), local.Day()-1, 0, 0, 0, 0, p.Zone)
 	d, err := s.kitchen.Deliveries(c.Request.Context(), since)
@@ -53,7 +53,7 @@ func (s *Server) deliveryNote(c *gin.Context) {
 		s.fail(c, err)
 		return
 	}
-	s.show(c, http.StatusOK, "deliverynote", s.page(c, "Docket of "+d.Supplier, "dock", d))
+	s.show(c, http.StatusOK, "deliverynote", s.page(c, "Delivery from "+d.Supplier, "deliveries", d))
 }
 
 // maxLines bounds the lines of one docket.
@@ -86,7 +86,7 @@ func (v receiveView) LineErr(line int, name string) string {
 func lineField(line int, name string) string { return fmt.Sprintf("line-%d-%s", line, name) }
 
 func (s *Server) receiveForm(c *gin.Context) {
-	p := s.page(c, "Receive", "dock", nil)
+	p := s.page(c, "Receive", "deliveries", nil)
 	values := url.Values{"id": {p.NewID()}, "arrived_at": {p.Local(p.Now)}}
 	v := receiveView{formInput: formInput{Values: values}, Lines: 1}
 	if o := s.orderOf(c, c.Query("order")); o != nil {
@@ -121,7 +121,7 @@ func (s *Server) showReceive(c *gin.Context, status int, p page, v receiveView) 
 // receive takes a docket in, or gives the form back with a line more or less,
 // or with what is wrong beside the fields.
 func (s *Server) receive(c *gin.Context) {
-	p := s.page(c, "Receive", "dock", nil)
+	p := s.page(c, "Receive", "deliveries", nil)
 	f := newForm(c)
 	lines := min(max(f.whole("lines"), 1), maxLines)
 	v := receiveView{formInput: formInput{Values: c.Request.PostForm}, Lines: lines}

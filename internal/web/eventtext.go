@@ -76,7 +76,7 @@ func (p page) EventText(e kitchen.Entry, v cardView) string {
 	case lot.Packed:
 		return packedAs(x.Packing)
 	case lot.Reviewed:
-		return fmt.Sprintf("%s; the fish up to %s, %.2f ice days lost", strings.ToLower(x.Outcome.Name()), p.Temp(x.WarmestC), x.LostDays)
+		return fmt.Sprintf("%s; the fish up to %s, %.2f fresh days lost", strings.ToLower(x.Outcome.Name()), p.Temp(x.WarmestC), x.LostDays)
 	case lot.Froze:
 		way, _ := freezing.GetMethod(x.Method)
 		return fmt.Sprintf("into %s with %s at once, %.0f mm, %s, air %s", v.Card.Places[x.PlaceID].Name, p.Mass(x.BatchKg), x.MM, strings.ToLower(way.Name), p.Temp(x.AirC))
@@ -93,7 +93,7 @@ func (p page) EventText(e kitchen.Entry, v cardView) string {
 		school, _ := ageing.GetPolicy(x.Policy)
 		text := fmt.Sprintf("%s on hook %d of %s, %s to %.0f %%", p.Mass(x.Kg), x.Hook, v.Card.Places[x.PlaceID].Name, strings.ToLower(school.Name), 100*x.Target)
 		if x.Opened != "" {
-			text += "; the gate opened: " + x.Opened
+			text += "; allowed by a manager: " + x.Opened
 		}
 		return text
 	case lot.Weighed:
@@ -149,9 +149,9 @@ func packedAs(x lot.Packing) string {
 
 // inspectedAs says what a scheme read.
 func inspectedAs(x lot.Inspected) string {
-	text := fmt.Sprintf(", index %s of %d, %s", unit.Number(x.Reading.Index, 1), x.Reading.IndexMax, x.Reading.Grade)
+	text := fmt.Sprintf(", freshness score %s of %d (0 is best), %s", unit.Number(x.Reading.Index, 1), x.Reading.IndexMax, x.Reading.Grade)
 	if x.Reading.Age != nil {
-		text += ", reads " + x.Reading.Age.Text("ice days")
+		text += "; the fish says " + x.Reading.Age.Text("fresh days")
 	}
 	return text
 }

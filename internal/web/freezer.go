@@ -81,11 +81,11 @@ func (v batchView) Found() string {
 	case v.FoundH == 0:
 		return ""
 	case ratio < 0.8:
-		return fmt.Sprintf("The core cools slower than foretold: %.0f W/m²K instead of %.0f. Packed too thick, or the air does not reach it.", v.FoundH, v.Froze.H)
+		return fmt.Sprintf("The core cools slower than forecast: %.0f W/m²K instead of %.0f. Packed too thick, or the air does not reach it.", v.FoundH, v.Froze.H)
 	case ratio > 1.25:
-		return fmt.Sprintf("The core cools faster than foretold: %.0f W/m²K instead of %.0f.", v.FoundH, v.Froze.H)
+		return fmt.Sprintf("The core cools faster than forecast: %.0f W/m²K instead of %.0f.", v.FoundH, v.Froze.H)
 	}
-	return fmt.Sprintf("The core cools as foretold: %.0f W/m²K, %.0f were taken.", v.FoundH, v.Froze.H)
+	return fmt.Sprintf("The core cools as forecast: %.0f W/m²K, %.0f were taken.", v.FoundH, v.Froze.H)
 }
 
 // Names are the lots of the batch in words.
@@ -113,7 +113,7 @@ func (v batchView) PrepNames() string {
 func (s *Server) freezer(c *gin.Context) { s.showFreezer(c, http.StatusOK, freezerView{}) }
 
 func (s *Server) showFreezer(c *gin.Context, status int, v freezerView) {
-	p := s.page(c, "Freezer", "freezer", nil)
+	p := s.page(c, "Freezer", "cold/freezer", nil)
 	var err error
 	if v.FreezerView, err = s.kitchen.Freezer(c.Request.Context()); err != nil {
 		s.fail(c, err)
@@ -218,7 +218,7 @@ func (s *Server) freezeForm(c *gin.Context) {
 }
 
 func (s *Server) showFreeze(c *gin.Context, status int, v freezeView) {
-	p := s.page(c, "Freeze", "freezer", nil)
+	p := s.page(c, "Freeze", "cold/freezer", nil)
 	ctx := c.Request.Context()
 	var err error
 	if v.Lots, err = s.kitchen.Freezable(ctx); err != nil {
@@ -378,7 +378,7 @@ func (s *Server) freeze(c *gin.Context) {
 func (s *Server) batch(c *gin.Context) { s.showBatch(c, http.StatusOK, formInput{}) }
 
 func (s *Server) showBatch(c *gin.Context, status int, form formInput) {
-	p := s.page(c, "Batch", "freezer", nil)
+	p := s.page(c, "Batch", "cold/freezer", nil)
 	id, ok := s.pathID(c)
 	if !ok {
 		return
@@ -430,7 +430,7 @@ func (v declarationsView) Valid(p page, l kitchen.DeclarationEntry) bool {
 func (s *Server) declarations(c *gin.Context) { s.showDeclarations(c, http.StatusOK, formInput{}) }
 
 func (s *Server) showDeclarations(c *gin.Context, status int, form formInput) {
-	p := s.page(c, "Letters", "freezer", nil)
+	p := s.page(c, "Supplier declarations", "cold/freezer", nil)
 	v := declarationsView{formInput: form}
 	var err error
 	if v.Declarations, err = s.kitchen.Declarations(c.Request.Context()); err != nil {

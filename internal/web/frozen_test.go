@@ -66,7 +66,7 @@ func TestFreezingForms(t *testing.T) {
 	if status != 200 {
 		t.Fatalf("status %d", status)
 	}
-	holds(t, "the forecast", page, "Core at −18 °C", "from 0 to −5 °C", "Freeze 1.20 kg now", `<svg class="frost"`)
+	holds(t, "the forecast", page, "Core temperature at −18 °C", "from 0 to −5 °C", "Freeze 1.20 kg now", `<svg class="frost"`)
 
 	form := url.Values{"lot": {id}, "place": {places["freezer"]}, "way": {"fan"}, "wrapping": {"bare"}, "thickness": {"abc"}, "shape": {"slab"}, "start": {"1,5"}, "air": {"4"}, "prep": {"bled"}, "batch": {kitchen.NewID().String()}}
 	status, page = s.submit("/k/quay/cold/freezer/freeze", form)
@@ -82,7 +82,7 @@ func TestFreezingForms(t *testing.T) {
 	if status, page = s.submit("/k/quay/cold/freezer/freeze", form); status != 200 {
 		t.Fatalf("status %d: %s", status, page)
 	}
-	holds(t, "the batch", page, "frozen since", "Log a core", "Done before: bled")
+	holds(t, "the batch", page, "frozen since", "Log a core temperature", "Done before: bled")
 	s.submit("/k/quay/cold/freezer/freeze", form) // sent twice
 	if _, page = s.get("/k/quay/lots/" + id); strings.Count(page, "To freeze") < 1 || strings.Contains(page, "event-3") {
 		t.Error("the batch was frozen twice")
@@ -123,7 +123,7 @@ func TestThawForms(t *testing.T) {
 		changed.Set(field, value)
 		return s.get("/k/quay/cold/thaw/plan?" + changed.Encode())
 	}
-	if _, page := ask("portions", "4"); !strings.Contains(page, "Keep this plan") {
+	if _, page := ask("portions", "4"); !strings.Contains(page, "Save this plan") {
 		t.Fatal("no plan for four portions")
 	}
 	for field, c := range map[string]struct{ value, says string }{
@@ -144,7 +144,7 @@ func TestThawForms(t *testing.T) {
 	if status != 200 {
 		t.Fatalf("status %d", status)
 	}
-	holds(t, "the plan", page, "Pull: unwrapped", "Measure the core", "Plan the rest anew")
+	holds(t, "the plan", page, "Pull: unwrapped", "Measure the core", "Plan the rest again")
 	if _, page = s.get("/k/quay/cold/thaw/plans/" + id + "/sheet"); !strings.Contains(page, "Closed vacuum packs are opened first") {
 		t.Error("the sheet does not warn")
 	}
@@ -182,7 +182,7 @@ func TestAgerForms(t *testing.T) {
 	if status != http.StatusUnprocessableEntity || strings.Contains(page, "<script>x") {
 		t.Errorf("status %d, or the reason is markup", status)
 	}
-	holds(t, "the gate", page, "is not a whole number", "is not an amount", `value="one"`, `value="free"`, "The gate")
+	holds(t, "the gate", page, "is not a whole number", "is not an amount", `value="one"`, `value="free"`, "May it be aged?")
 	form.Set("hook", "1")
 	form.Set("cost", "12.50")
 	form.Set("opened", "trial of the manager")
@@ -264,7 +264,7 @@ func TestCookedByTheAPI(t *testing.T) {
 		}
 	}
 	_, page := s.get("/k/quay/lots/" + cod)
-	holds(t, "the card", page, "Cooked: keeps", "to its date mark", "Cooked, cooling")
+	holds(t, "the card", page, "Cooked: good for", "to its date mark", "Cooked, cooling")
 	if strings.Contains(page, "/lots/"+cod+"/inspect") {
 		t.Error("cooked fish is offered for a look at its freshness")
 	}

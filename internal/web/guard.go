@@ -297,10 +297,10 @@ func (s *Server) ask(c *gin.Context, v askView) {
 	if from, err := url.Parse(c.Request.Referer()); err == nil && from.Host == c.Request.Host && strings.HasPrefix(from.Path, s.base(c)+"/") {
 		v.Back = from.RequestURI()
 	}
-	title, status := "It was quiet for long", http.StatusUnprocessableEntity
+	title, status := "Is it still you?", http.StatusUnprocessableEntity
 	switch {
 	case v.For == "lend" && !isPart(c):
-		title, status = "A manager's word", http.StatusForbidden
+		title, status = "This needs a manager", http.StatusForbidden
 	case c.Request.Method == http.MethodGet:
 		status = http.StatusOK
 	}
@@ -333,7 +333,7 @@ func (s *Server) wrong(c *gin.Context, err error) string {
 	case errors.Is(err, kitchen.ErrWrongSecret), errors.Is(err, kitchen.ErrNotFound):
 		return "That is not right. Try again."
 	case errors.Is(err, kitchen.ErrManager):
-		return "Only a manager's word counts here."
+		return "Only a manager can approve this."
 	}
 	return ""
 }

@@ -41,7 +41,7 @@ func (s *Server) showHarvest(c *gin.Context, status int, values url.Values, err 
 		s.fail(c, e)
 		return
 	}
-	p := s.page(c, "Harvest record", "dock", nil)
+	p := s.page(c, "Harvest record", "deliveries", nil)
 	v.Species, v.Seen, v.Values = v.State.Species(), v.State.Seq, values
 	v.Harvest = newHarvest(p, v.Card)
 	var changed *kitchen.Changed

@@ -37,7 +37,7 @@ type methodView struct {
 
 // icePlan is a form without a state of its own: its address is the plan.
 func (s *Server) icePlan(c *gin.Context) {
-	p := s.page(c, "Plan the ice", "ice", nil)
+	p := s.page(c, "Plan the ice", "cold", nil)
 	v := planView{formInput: formInput{Values: c.Request.URL.Query()}}
 	var err error
 	if v.Boxes, err = s.kitchen.Boxes(c.Request.Context()); err != nil {

@@ -80,7 +80,7 @@ func (s *Server) showImport(c *gin.Context, status int, v importView) {
 		row.LotID, row.Code = id, card.State.Received.Code
 		v.Lot = &row
 	}
-	s.show(c, status, "import", s.page(c, "Import a logger file", "ice", v))
+	s.show(c, status, "import", s.page(c, "Import a logger file", "cold", v))
 }
 
 // importUpload keeps the file and shows what is in it.

@@ -273,7 +273,7 @@ func (s *Server) inspectForm(c *gin.Context) {
 		s.fail(c, err)
 		return
 	}
-	s.show(c, http.StatusOK, "inspect", s.page(c, "Inspect "+v.State.Received.Code, "dock", v))
+	s.show(c, http.StatusOK, "inspect", s.page(c, "Inspect "+v.State.Received.Code, "deliveries", v))
 }
 
 // inspectPreview renders what changes with a choice: the fish, the index, the
@@ -284,7 +284,7 @@ func (s *Server) inspectPreview(c *gin.Context) {
 		s.fail(c, err)
 		return
 	}
-	p := s.page(c, "Inspect", "dock", v)
+	p := s.page(c, "Inspect", "deliveries", v)
 	switch {
 	case !isPart(c):
 		s.show(c, http.StatusOK, "inspect", p)
@@ -302,12 +302,12 @@ func (s *Server) inspect(c *gin.Context) {
 		s.fail(c, err)
 		return
 	}
-	p := s.page(c, "Inspect "+v.State.Received.Code, "dock", nil)
+	p := s.page(c, "Inspect "+v.State.Received.Code, "deliveries", nil)
 	f := newForm(c)
 	in := kitchen.Inspection{EventID: f.uuid("event_id"), LotID: v.State.ID, Seen: v.Seen, At: p.Now, Scheme: v.Scheme.ID, Fish: v.filled(), Decision: freshness.Decision(v.Decision), Reason: v.Reason}
 	to := "/lots/" + v.State.ID.String()
 	if f.text("do") == "part" { // held until it is parted, on its card
-		in.Decision, in.Reason = freshness.Hold, "to be parted"
+		in.Decision, in.Reason = freshness.Hold, "to be split"
 		to += "?do=parted"
 	}
 	err = f.bad.Err()

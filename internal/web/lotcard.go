@@ -94,7 +94,7 @@ func (v cardView) Assumed() bool { return v.Assessment.NowKind == coldchain.Assu
 // BasisText says in words what the age used rests on.
 func (v cardView) BasisText() string {
 	return map[freshness.Basis]string{
-		freshness.BasisDeclared: "by the papers alone: not inspected", freshness.BasisRead: "by the fish alone: no claimed date",
+		freshness.BasisDeclared: "by its papers alone: not inspected", freshness.BasisRead: "by the fish alone: no date on the label",
 		freshness.BasisMean: "papers and fish agree: weighted mean", freshness.BasisOlder: "papers and fish disagree: the older, plus one standard deviation",
 	}[v.Assessment.Basis]
 }

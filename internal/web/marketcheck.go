@@ -92,7 +92,7 @@ func (f *form) marketCheck() kitchen.MarketCheck {
 }
 
 func (s *Server) market(c *gin.Context) {
-	p := s.page(c, "Market", "dock", nil)
+	p := s.page(c, "Market", "deliveries", nil)
 	s.showMarket(c, http.StatusOK, p, marketView{formInput: formInput{Values: url.Values{"id": {p.NewID()}, "form": {"whole"}, "species": {c.Query("species")}}}}, kitchen.MarketCheck{Form: "whole"})
 }
 
@@ -142,7 +142,7 @@ func (s *Server) showMarket(c *gin.Context, status int, p page, v marketView, l 
 
 // checkFish judges the look so far, or keeps it.
 func (s *Server) checkFish(c *gin.Context) {
-	p := s.page(c, "Market", "dock", nil)
+	p := s.page(c, "Market", "deliveries", nil)
 	f := newForm(c)
 	l := f.marketCheck()
 	l.ID, l.At = f.uuid("id"), p.Now

@@ -45,7 +45,7 @@ func (orderView) OffText(off []lot.Trim) string {
 }
 
 func (s *Server) orderForm(c *gin.Context) {
-	p := s.page(c, "Order", "dock", nil)
+	p := s.page(c, "Order", "deliveries", nil)
 	s.showOrder(c, http.StatusOK, p, orderView{formInput: formInput{Values: url.Values{"id": {p.NewID()}, "form": {"whole"}}}})
 }
 
@@ -84,7 +84,7 @@ func (s *Server) showOrder(c *gin.Context, status int, p page, v orderView) {
 
 // order adds a line, or draws the one at hand anew, or places the order.
 func (s *Server) order(c *gin.Context) {
-	p := s.page(c, "Order", "dock", nil)
+	p := s.page(c, "Order", "deliveries", nil)
 	f := newForm(c)
 	action := f.text("action") // reads the form
 	v := orderView{formInput: formInput{Values: c.Request.PostForm}}

@@ -35,7 +35,7 @@ func (s *Server) ownCatch(c *gin.Context) {
 }
 
 func (s *Server) showOwnCatch(c *gin.Context, status int, v ownCatchView) {
-	p := s.page(c, "Deck", "dock", nil)
+	p := s.page(c, "Own catch", "deliveries", nil)
 	var err error
 	if v.Catches, err = s.kitchen.Catches(c.Request.Context(), p.Now.AddDate(0, 0, -ownCatchDays)); err != nil {
 		s.fail(c, err)
@@ -137,7 +137,7 @@ func (s *Server) showStamps(c *gin.Context, status int, err error) {
 		s.fail(c, err)
 		return
 	}
-	p := s.page(c, v.State.Received.Code, "dock", nil)
+	p := s.page(c, v.State.Received.Code, "deliveries", nil)
 	v.Species, v.Seen = v.State.Species(), v.State.Seq
 	v.Clock, v.Harvest = newClock(p, v.Card), newHarvest(p, v.Card)
 	v.Agos, v.Methods, v.Kill, v.Cuts, v.Media = agos, icing.Methods[:2], lot.KillMethods, lot.BleedCuts[:2], lot.BleedMedia

@@ -118,7 +118,7 @@ func TestDeckForms(t *testing.T) {
 	if status, page = s.submit(lot+"/harvest", fields("seen", "2", "reason", "a new record", "bled_at", time.Now().UTC().Add(-50*time.Minute).Format(localTime), "how", "gills")); status != 409 {
 		t.Errorf("overtaken: status %d", status)
 	}
-	s.holds(page, "Somebody else acted on this lot", `value="gills" selected`)
+	s.holds(page, "Somebody else changed this lot", `value="gills" selected`)
 	if status, page = s.submit(lot+"/harvest", fields("seen", "3", "method", "spike")); status != 422 {
 		t.Errorf("a record without times: status %d", status)
 	}

@@ -48,8 +48,8 @@ func TestLettersOnFile(t *testing.T) {
 	}
 	form.Set("valid", day(300))
 	for range 2 { // sent twice, filed once
-		if status, page = s.submit("/k/quay/declarations", form); status != 200 || strings.Count(page, "Strike it out") != 1 {
-			t.Fatalf("status %d, %d letters to strike", status, strings.Count(page, "Strike it out"))
+		if status, page = s.submit("/k/quay/declarations", form); status != 200 || strings.Count(page, "Cancel it") != 1 {
+			t.Fatalf("status %d, %d letters to strike", status, strings.Count(page, "Cancel it"))
 		}
 	}
 	if got := certificate(salmon); got != 200 {
@@ -97,7 +97,7 @@ func TestAgeingPlansOnFile(t *testing.T) {
 	if status, page := s.submit("/k/quay/cold/ageing/plans", plan); status != 200 || !strings.Contains(page, "V 3") {
 		t.Fatalf("the plan: status %d", status)
 	}
-	holds(t, "long age by a plan", gate(), open, "histamine clock unknown") // and no plan opens that
+	holds(t, "long age by a plan", gate(), open, "histamine clock: record missing") // and no plan opens that
 	for _, id := range []string{"no", kitchen.NewID().String()} {
 		if status, _ := s.submit("/k/quay/cold/ageing/plans/"+id+"/cancel", url.Values{}); status != http.StatusNotFound {
 			t.Errorf("plan %s struck: status %d", id, status)

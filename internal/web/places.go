@@ -62,7 +62,7 @@ func (s *Server) showPlace(c *gin.Context, status int, v placePageView) {
 	if !ok {
 		return
 	}
-	p := s.page(c, "", "ice", nil)
+	p := s.page(c, "", "cold", nil)
 	var err error
 	if v.Page, err = s.kitchen.Place(c.Request.Context(), id); err != nil {
 		s.fail(c, err)
@@ -173,7 +173,7 @@ func did(p page, e coldchain.Exposure, limit float64) []sumRow {
 		}
 	}
 	if e.Max > coldchain.LowestRated {
-		rows = append(rows, sumRow{"Above " + p.Temp(4.4), hoursText(e.HoursAbove(4.4))}, sumRow{"Ice days", fmt.Sprintf("%.2f", e.IceDays(coldchain.Temperate))}, sumRow{"of warm-water fish", fmt.Sprintf("%.2f", e.IceDays(coldchain.Warm))})
+		rows = append(rows, sumRow{"Above " + p.Temp(4.4), hoursText(e.HoursAbove(4.4))}, sumRow{"Fresh days", fmt.Sprintf("%.2f", e.IceDays(coldchain.Temperate))}, sumRow{"of warm-water fish", fmt.Sprintf("%.2f", e.IceDays(coldchain.Warm))})
 	}
 	return rows
 }
@@ -215,7 +215,7 @@ func (s *Server) trace(c *gin.Context) {
 	if !ok {
 		return
 	}
-	p := s.page(c, "", "ice", nil)
+	p := s.page(c, "", "cold", nil)
 	var span coldchain.Span
 	from, err1 := strconv.ParseInt(c.Query("from"), 10, 64)
 	to, err2 := strconv.ParseInt(c.Query("to"), 10, 64)

@@ -56,7 +56,7 @@ func TestSlipsInTheFormsOfPlaces(t *testing.T) {
 		{"/cold/places", "name=&kind=walk_in&set=1", "give the place a name"},
 		{"/cold/places", "name=Walk-in&kind=walk_in&set=1", "there is a place of this name"},
 		{"/cold/places", "name=Larder&kind=cave&set=1&capacity=3", "choose the kind of place"},
-		{"/cold/places/1", "name=Walk-in&set=1&holds=raw&warm=9", "is milder than the profile"},
+		{"/cold/places/1", "name=Walk-in&set=1&holds=raw&warm=9", "is milder than the rules"},
 		{"/cold/places/1", "name=Walk-in&set=one&holds=raw&delay=x", "is not a whole number"},
 		{"/cold/places/1/plan", "column=0&level=0", "the plan has"},
 		{"/cold/probes", "name=walk-in-1&kind=fixed&place=1", "there is a probe of this name"},

@@ -28,7 +28,7 @@ func (s *Server) probes(c *gin.Context) { s.showProbes(c, http.StatusOK, probesV
 
 func (s *Server) showProbes(c *gin.Context, status int, v probesView) {
 	var err error
-	p := s.page(c, "Probes", "ice", nil)
+	p := s.page(c, "Probes", "cold", nil)
 	if v.Probes, err = s.kitchen.Probes(c.Request.Context()); err == nil {
 		v.Places, err = s.kitchen.DB.Places(c.Request.Context(), p.Actor.Site.ID)
 	}
@@ -114,7 +114,7 @@ func (s *Server) showProbe(c *gin.Context, status int, v probeView) {
 		s.fail(c, err)
 		return
 	}
-	p := s.page(c, v.Name, "ice", nil)
+	p := s.page(c, v.Name, "cold", nil)
 	v.Methods, v.Manager = probe.Methods, p.Actor.IsManager()
 	p.Data = v
 	s.show(c, status, "probe", p)

@@ -11,7 +11,7 @@ import (
 	"leancatch/internal/kitchen"
 )
 
-// rulesView is the page of the rule profiles.
+// rulesView is the page of the ruless.
 type rulesView struct {
 	Profiles []safety.Profile
 	Plans    []safety.Plan

@@ -51,7 +51,7 @@ func newClock(p page, card kitchen.Card) *clockView {
 func (v clockView) Word() string { return stateWord(v.State) }
 
 func stateWord(s safety.State) string {
-	return map[safety.State]string{safety.StateOK: "in order", safety.StateWarn: "near its end", safety.StateUnknown: "unknown", safety.StateStop: "stopped"}[s]
+	return map[safety.State]string{safety.StateOK: "in order", safety.StateWarn: "near its limit", safety.StateUnknown: "record missing", safety.StateStop: "stopped"}[s]
 }
 
 // oxygenView is the clock of a pack without oxygen.

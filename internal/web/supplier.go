@@ -28,13 +28,13 @@ func (v supplierView) Plot(s kitchen.SupplierSpecies) template.HTML {
 	var points []drawing.GapPoint
 	for _, r := range s.Rows {
 		points = append(points, drawing.GapPoint{At: r.ReceivedAt, Days: *r.GapDays, Href: v.page.Base + "/lots/" + r.LotID.String(),
-			Label: fmt.Sprintf("%s, %s: %s ice days", r.Code, v.page.Stamp(r.ReceivedAt), unit.Signed(*r.GapDays, 1))})
+			Label: fmt.Sprintf("%s, %s: %s fresh days", r.Code, v.page.Stamp(r.ReceivedAt), unit.Signed(*r.GapDays, 1))})
 	}
 	return drawing.AgeGaps(points, s.Consistency, v.page.Zone)
 }
 
 // ComplaintCount counts the claims in words.
-func (v supplierView) ComplaintCount() string { return plural(len(v.Complaints), "claim") }
+func (v supplierView) ComplaintCount() string { return plural(len(v.Complaints), "complaint") }
 
 // Few names the species with too few lots to draw.
 func (v supplierView) Few() string {
@@ -54,11 +54,11 @@ func (supplierView) Says(s kitchen.SupplierSpecies) string {
 	case !c.Enough():
 		return fmt.Sprintf("too few to tell: %s of at least %d", plural(c.Lots, "lot"), freshness.FewestLots)
 	case !c.Differs():
-		return "reads as its papers say, within the band"
+		return "agrees with its papers, within the band"
 	case c.Mean > 0:
-		return "reads older than its papers in the mean"
+		return "older than its papers, on average"
 	}
-	return "reads fresher than its papers in the mean"
+	return "fresher than its papers, on average"
 }
 
 // suppliersView lists the suppliers, with the form of the wage.

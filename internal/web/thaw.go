@@ -180,7 +180,7 @@ func (t thawPlan) Methods(l kitchen.ThawLine) []thawing.Method {
 }
 
 func (s *Server) thaw(c *gin.Context) {
-	p := s.page(c, "Thaw", "thaw", nil)
+	p := s.page(c, "Thaw", "cold/thaw", nil)
 	v := thawView{Policy: p.Actor.ThawPolicy()}
 	ctx := c.Request.Context()
 	thaws, err := s.kitchen.Thaws(ctx, p.Now)
@@ -279,7 +279,7 @@ func (s *Server) thawOrder(c *gin.Context) {
 }
 
 func (s *Server) showThawOrder(c *gin.Context, status int, back formInput) {
-	p := s.page(c, "Plan a thaw", "thaw", nil)
+	p := s.page(c, "Plan a thaw", "cold/thaw", nil)
 	v := thawOrderView{formInput: back, Policy: p.Actor.ThawPolicy()}
 	ctx := c.Request.Context()
 	var err error
@@ -382,7 +382,7 @@ func (s *Server) thawSheet(c *gin.Context) {
 }
 
 func (s *Server) showThawPlan(c *gin.Context, status int, view string, form formInput, which string) {
-	p := s.page(c, "Thaw", "thaw", nil)
+	p := s.page(c, "Thaw", "cold/thaw", nil)
 	id, ok := s.pathID(c)
 	if !ok {
 		return

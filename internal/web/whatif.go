@@ -86,7 +86,7 @@ func (p page) serviceOf(text string) (time.Time, string, bool) {
 func (s *Server) whatIf(c *gin.Context) { s.showWhatIf(c, http.StatusOK, c.QueryArray("lot"), nil) }
 
 func (s *Server) showWhatIf(c *gin.Context, status int, chosen []string, bad invalid.Errors) {
-	p := s.page(c, "What if", "ice", nil)
+	p := s.page(c, "What if", "cold", nil)
 	v := whatIfView{Chosen: map[string]bool{}, Errors: bad}
 	var ok bool
 	if v.Service, v.At, ok = p.serviceOf(c.Query("at")); !ok {
@@ -181,7 +181,7 @@ func (r whatIfRow) HasBudget() bool { return !math.IsNaN(r.Budget) }
 
 func lifeText(d float64) string {
 	if math.IsInf(d, 1) {
-		return "stands still"
+		return "paused while frozen"
 	}
 	return days(d)
 }

@@ -32,7 +32,7 @@ type Facts struct {
 	Kg          float64
 	ThicknessMM float64
 	Oldest      float64 // older of claimed age and upper read age, ice days; NaN where nothing is known
-	Shelf       float64 // ice days
+	Shelf       float64 // fresh days
 	Frozen      bool    // lies frozen
 	Thawed      bool
 	Cooked      bool
@@ -72,7 +72,7 @@ func EntryChecks(f Facts) []Check {
 	case math.IsNaN(f.Oldest):
 		add("age", "Age", false, false, "not known: inspect it")
 	default:
-		add("age", "Age", f.Oldest <= limit, false, "%.1f ice days at the oldest, of %.1f: the first third of its ice life", f.Oldest, limit)
+		add("age", "Age", f.Oldest <= limit, false, "%.1f fresh days spent at most, of %.1f: the first third of its fresh days", f.Oldest, limit)
 	}
 	switch {
 	case f.Frozen || f.Cooked:

@@ -239,7 +239,7 @@ func TestRollUpAnswersForReadingsThatWereDropped(t *testing.T) {
 	dropped.Raw = nil
 	want, gapsWant := kept.Exposure(span)
 	got, gaps := dropped.Exposure(span)
-	near(t, "ice days", got.Temperate, want.Temperate, 0.01*want.Temperate)
+	near(t, "fresh days", got.Temperate, want.Temperate, 0.01*want.Temperate)
 	near(t, "hours known", got.Covered.Hours(), want.Covered.Hours(), 0.5)
 	near(t, "hours unknown", Total(gaps).Hours(), Total(gapsWant).Hours(), 0.5)
 	near(t, "all of the time", got.Covered.Hours()+Total(gaps).Hours(), span.Len().Hours(), 1e-6)

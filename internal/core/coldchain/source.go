@@ -167,7 +167,7 @@ type Layer struct {
 	Source Source
 }
 
-// Part is what one layer answered for.
+// Part is what one layer explained.
 type Part struct {
 	Kind     Kind
 	Exposure Exposure

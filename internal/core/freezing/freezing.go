@@ -108,7 +108,7 @@ const usualMax = 4 * 24 * time.Hour
 // a temperature is not reached.
 type Forecast struct {
 	Curve     []heat.Moment
-	Solid     time.Duration // the core at SolidC: the quality clock stands still
+	Solid     time.Duration // the core at SolidC: the quality clock paused while frozen
 	ToMinus18 time.Duration // the core
 	ToMinus20 time.Duration
 	Passage   time.Duration // of the core, from 0 to −5 °C; heat.Never where it does not get there
@@ -121,7 +121,7 @@ type Forecast struct {
 func (f Forecast) Passed() bool { return f.Passage != heat.Never }
 
 // SolidC is the temperature at which fish counts as frozen hard: the ice clock
-// stands still, the frozen one runs.
+// paused while frozen, the frozen one runs.
 const SolidC = -3.0
 
 // ErrBatch says that a batch makes no sense.

@@ -136,9 +136,9 @@ func (e Evidence) Oldest() (float64, bool) {
 func GapText(z float64) string {
 	switch {
 	case z > GapLimit:
-		return fmt.Sprintf("the fish reads older than its papers (gap %s): price it, ask, or refuse", unit.Signed(z, 1))
+		return fmt.Sprintf("the fish is older than its papers say (gap %s): price it, ask, or refuse", unit.Signed(z, 1))
 	case z < -GapLimit:
-		return fmt.Sprintf("the fish reads fresher than claimed (gap %s): check the date and the lot code", unit.Signed(z, 1))
+		return fmt.Sprintf("the fish is fresher than its papers say (gap %s): check the date and the lot code", unit.Signed(z, 1))
 	}
 	return ""
 }

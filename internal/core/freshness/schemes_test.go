@@ -134,7 +134,7 @@ func TestVerdictsOfEverySchool(t *testing.T) {
 	}
 }
 
-// Frozen fish tells no age: the clock stands still.
+// Frozen fish tells no age: the clock paused while frozen.
 func TestFrozenTellsNoAge(t *testing.T) {
 	if r, _ := judge(t, "frozen", "salmon", 0, Fish{Signs: Signs{"seal": 0, "solid": 0, "frost": 0, "drip": 0}}); r.Age != nil {
 		t.Errorf("a frozen pack reads %+v", r.Age)

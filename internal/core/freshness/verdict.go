@@ -82,7 +82,7 @@ func Judge(f Facts) Verdict {
 		fire(d, "hard stop", "%s", reason)
 	}
 	if limit := f.Profile.ReceiveLimit(f.Species); !f.Frozen && f.CoreC != nil && *f.CoreC > limit {
-		stop(Refuse, fmt.Sprintf("core %.1f °C is above %.1f °C, the receiving limit of the profile %s", *f.CoreC, limit, f.Profile.Name))
+		stop(Refuse, fmt.Sprintf("core %.1f °C is above %.1f °C, the receiving limit of the rules %s", *f.CoreC, limit, f.Profile.Name))
 	}
 	if f.Clock != nil && f.Clock.State == safety.StateStop {
 		stop(Refuse, f.Clock.Text())
@@ -116,13 +116,13 @@ func Judge(f Facts) Verdict {
 	case f.CoreC == nil && !f.CoreUnasked:
 		fire(Hold, "no core temperature", "no core temperature was taken at receipt")
 	case f.Frozen && f.CoreC != nil && *f.CoreC > f.Profile.FrozenMaxC:
-		fire(Hold, "frozen limit", "core %.1f °C is above %.0f °C, the limit for frozen fish of the profile %s", *f.CoreC, f.Profile.FrozenMaxC, f.Profile.Name)
+		fire(Hold, "frozen limit", "core %.1f °C is above %.0f °C, the limit for frozen fish of the rules %s", *f.CoreC, f.Profile.FrozenMaxC, f.Profile.Name)
 	}
 	if f.Species.Sale == species.SaleWarn {
 		fire(Accept, "sale", "%s may be sold only with a warning to the guest: %s", f.Species.Name, f.Species.Origin["sale"])
 	}
 	if f.Clock != nil && f.Clock.State == safety.StateUnknown { // it holds the lot by itself
-		fire(Accept, "histamine record", "%s; it holds the lot until a manager answers for it", f.Clock.Text())
+		fire(Accept, "histamine record", "%s; it holds the lot until a manager explains the missing hours", f.Clock.Text())
 	}
 	if f.Species.Ciguatera {
 		fire(Accept, "ciguatera", "ciguatera concern: ask the reef it came from")
@@ -144,18 +144,18 @@ func Judge(f Facts) Verdict {
 // judgeAge fires the rules of age and life.
 func (f Facts) judgeAge(fire func(Decision, string, string, ...any)) {
 	if f.Frozen {
-		return // the clock stands still
+		return // the clock paused while frozen
 	}
 	evidence := Evidence{ReadAge: f.Reading.Age, DeclaredAge: f.DeclaredAge}
 	used, basis := evidence.Used()
 	left := f.Species.ShelfLife.Lo - used.Days
 	if f.Reading.Age != nil && f.Reading.Age.AtLeast {
-		fire(Refuse, "rejection index", "index %.1f is at or past the rejection index %.1f", f.Reading.Index, f.Scheme.Rejection())
+		fire(Refuse, "rejection score", "freshness score %.1f is at or past the rejection score %.1f", f.Reading.Index, f.Scheme.Rejection())
 	}
 	if left <= 0 {
-		fire(Refuse, "no life left", "%.1f ice days used of the %.0f that the species keeps at least", used.Days, f.Species.ShelfLife.Lo)
+		fire(Refuse, "no life left", "%.1f fresh days spent of the %.0f that the species keeps at least", used.Days, f.Species.ShelfLife.Lo)
 	} else if left <= 1 {
-		fire(AcceptToday, "last day", "%.1f ice days left: today only", left)
+		fire(AcceptToday, "last day", "%.1f fresh days left: today only", left)
 	}
 	if basis == BasisOlder {
 		z := Gap(*evidence.ReadAge, *evidence.DeclaredAge)
@@ -173,7 +173,7 @@ func (f Facts) plainly() string {
 	if f.Frozen {
 		return "the pack is " + f.Reading.Grade
 	}
-	return fmt.Sprintf("%.1f ice days left of %.0f", f.Species.ShelfLife.Lo-used.Days, f.Species.ShelfLife.Lo)
+	return fmt.Sprintf("%.1f fresh days left of %.0f", f.Species.ShelfLife.Lo-used.Days, f.Species.ShelfLife.Lo)
 }
 
 // sighting is an effect with the number of fish that show it.

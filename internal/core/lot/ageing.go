@@ -162,9 +162,9 @@ func (p Hung) check(before *State, at time.Time, bad *invalid.Errors) {
 	if rawOnHand(before, at, bad) {
 		switch {
 		case before.Ageing() != nil:
-			bad.Add("lot", "hangs already")
+			bad.Add("lot", "is ageing already")
 		case before.Received.Count != 1:
-			bad.Add("lot", "is %d fish: hang one at a time", before.Received.Count)
+			bad.Add("lot", "is %d fish: start ageing one at a time", before.Received.Count)
 		case p.Kg > 1.1*before.Received.WeightKg:
 			bad.Add("kg", "is more than the %.2f kg that came", before.Received.WeightKg)
 		}
@@ -177,7 +177,7 @@ func (p Hung) check(before *State, at time.Time, bad *invalid.Errors) {
 	}
 	checkKg("kg", p.Kg, bad)
 	if _, ok := ageing.GetPolicy(p.Policy); !ok {
-		bad.Add("school", "choose a school")
+		bad.Add("school", "choose a method")
 	}
 	if !(p.Target >= leastLoss && p.Target <= mostLoss) {
 		bad.Add("target", "must be between %.1f and %.0f %%", 100*leastLoss, 100*mostLoss)
@@ -212,9 +212,9 @@ func mustHang(before *State, at time.Time, bad *invalid.Errors) *Hanging {
 	stay := before.Ageing()
 	switch {
 	case stay == nil:
-		bad.Add("lot", "does not hang in a cabinet")
+		bad.Add("lot", "is not ageing in a cabinet")
 	case !at.After(stay.From):
-		bad.Add("happened_at", "lies before it was hung")
+		bad.Add("happened_at", "lies before its ageing started")
 	}
 	return stay
 }
@@ -309,7 +309,7 @@ type AgeingAssessment struct {
 // Ended reports whether a rule ends the ageing.
 func (a AgeingAssessment) Ended() bool { return len(a.Excursions) > 0 }
 
-// PredictedLoss is the loss that was foretold for now when the fish was hung: by the
+// PredictedLoss is the loss that was forecast for now when the fish was hung: by the
 // cabinet's other fish until then, in the air that it is set to.
 func (a AgeingAssessment) PredictedLoss(days float64) float64 {
 	return a.First.Loss(days * a.Fit.Climate.Set.Pace())
@@ -410,13 +410,13 @@ func MayHang(s *State, a Assessment, env Env, p Hung) error {
 	soft, hard := ageing.ClosedChecks(ageing.EntryChecks(GateFacts(s, a, env, p)))
 	switch {
 	case len(hard) > 0:
-		return invalid.Errors{{Field: "gate", Message: fmt.Sprintf("%s: %s. Nobody opens this", hard[0].Name, hard[0].Reason)}}
+		return invalid.Errors{{Field: "gate", Message: fmt.Sprintf("%s: %s. Nobody may override this", hard[0].Name, hard[0].Reason)}}
 	case len(soft) == 0:
 		return nil
 	case strings.TrimSpace(p.Opened) == "":
-		return invalid.Errors{{Field: "gate", Message: fmt.Sprintf("%s: %s. A manager may open the gate, with a reason", soft[0].Name, soft[0].Reason)}}
+		return invalid.Errors{{Field: "gate", Message: fmt.Sprintf("%s: %s. A manager may override this, with a reason", soft[0].Name, soft[0].Reason)}}
 	case !p.ByManager:
-		return invalid.Errors{{Field: "opened", Message: "only a manager opens the gate", Manager: true}}
+		return invalid.Errors{{Field: "opened", Message: "only a manager may override this", Manager: true}}
 	}
 	return nil
 }
@@ -433,9 +433,9 @@ func MayWeigh(s *State, a Assessment, env Env, p Weighed, at time.Time) error {
 	case math.Abs(z) <= ageing.OddWeightSD:
 		return nil
 	case z > 0:
-		return invalid.Errors{{Field: "because", Message: fmt.Sprintf("heavier than foretold (%.2f kg): another fish on the hook, a wet fish, the drip tray? Weigh again, or say why", a.Ageing.predictedLoss(at))}}
+		return invalid.Errors{{Field: "because", Message: fmt.Sprintf("heavier than forecast (%.2f kg): another fish on the hook, a wet fish, the drip tray? Weigh again, or say why", a.Ageing.predictedLoss(at))}}
 	}
-	return invalid.Errors{{Field: "because", Message: fmt.Sprintf("lighter than foretold (%.2f kg): another fish on the hook, or cut? Weigh again, or say why", a.Ageing.predictedLoss(at))}}
+	return invalid.Errors{{Field: "because", Message: fmt.Sprintf("lighter than forecast (%.2f kg): another fish on the hook, or cut? Weigh again, or say why", a.Ageing.predictedLoss(at))}}
 }
 
 func (a AgeingAssessment) predictedLoss(at time.Time) float64 {
@@ -445,9 +445,9 @@ func (a AgeingAssessment) predictedLoss(at time.Time) float64 {
 // dryAgeUse says whether a lot may begin to age by any school, if it is prepared and
 // the cabinet is right.
 func dryAgeUse(s *State, a Assessment) Use {
-	use := Use{ID: "age", Name: "age"}
+	use := Use{ID: "dry_age", Name: "dry-age"}
 	if s.Ageing() != nil {
-		use.Reasons = []string{"hangs already"}
+		use.Reasons = []string{"is ageing already"}
 		return use
 	}
 	for _, school := range ageing.Policies() {
@@ -484,17 +484,17 @@ func ageingDue(s *State, a Assessment, add func(do, why, path string, at time.Ti
 	for _, w := range stay.Weighs {
 		last = laterOf(last, w.At)
 	}
-	add("Weigh", "hangs to age", "ageing", last.Add(ageEvery))
+	add("Weigh", "ageing", "ageing", last.Add(ageEvery))
 	last = stay.From
 	for _, l := range stay.DailyChecks {
 		last = laterOf(last, l.At)
 	}
-	add("Look, smell, touch", "hangs to age", "ageing", last.Add(ageEvery))
+	add("Look, smell, touch", "ageing", "ageing", last.Add(ageEvery))
 	switch {
 	case told.Ended():
-		add("Take down", told.Excursions[0].Text(), "ageing", told.Excursions[0].To)
+		add("Take out", told.Excursions[0].Text(), "ageing", told.Excursions[0].To)
 	case !told.Target.Mid.IsZero():
-		add("Take down", fmt.Sprintf("its target of %.0f %%", 100*stay.Target), "ageing", told.Target.Mid)
+		add("Take out", fmt.Sprintf("its target of %.0f %%", 100*stay.Target), "ageing", told.Target.Mid)
 	}
 }
 

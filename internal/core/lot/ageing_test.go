@@ -52,7 +52,7 @@ func TestAFishAges(t *testing.T) {
 	for _, due := range DueActions(s, a, e) {
 		do = append(do, due.Do)
 	}
-	for _, want := range []string{"Weigh", "Look, smell, touch", "Take down"} {
+	for _, want := range []string{"Weigh", "Look, smell, touch", "Take out"} {
 		if !slices.Contains(do, want) {
 			t.Errorf("%s is not due: %v", want, do)
 		}
@@ -102,7 +102,7 @@ func TestStopSigns(t *testing.T) {
 	if !a.Ageing.Ended() || len(a.Ageing.Excursions) != 1 {
 		t.Errorf("three hours at 6 °C: %+v", a.Ageing.Excursions)
 	}
-	if due := DueActions(h.fold(t), a, e); !slices.ContainsFunc(due, func(x Action) bool { return x.Do == "Take down" && x.Due.Equal(at(33)) }) {
+	if due := DueActions(h.fold(t), a, e); !slices.ContainsFunc(due, func(x Action) bool { return x.Do == "Take out" && x.Due.Equal(at(33)) }) {
 		t.Errorf("due: %+v", due)
 	}
 }

@@ -59,7 +59,7 @@ type Assessment struct {
 	ReadAge     *freshness.Age // by the last inspection, carried on to now
 	Gap         *float64       // read against claimed, at the inspection
 	GapDays     *float64       // the same in ice days: read less claimed
-	Used        freshness.Age  // ice days used, now; nothing where Basis is BasisNone
+	Used        freshness.Age  // fresh days spent, now; nothing where Basis is BasisNone
 	Basis       freshness.Basis
 	Left        freshness.Age // life left
 	Shelf       float64       // the life that Left is counted down from
@@ -173,7 +173,7 @@ func assessAt(s *State, env Env, at time.Time) Assessment {
 	t.settle(&a, whole)
 	if a.Frozen {
 		a.RealDays = math.NaN()
-		a.Notes = append(a.Notes, "Frozen: the ice clock stands still, the frozen one runs.")
+		a.Notes = append(a.Notes, "Frozen: freshness is paused while frozen, its frozen life runs.")
 		return a
 	}
 	if a.Ageing = t.ageing(); a.Ageing != nil {
@@ -208,7 +208,7 @@ func (t assessor) receiptStops() []string {
 	}
 	var stops []string
 	if limit := t.env.Profile.ReceiveLimit(sp); !r.Frozen && r.CoreC != nil && *r.CoreC > limit {
-		stops = append(stops, fmt.Sprintf("core %.1f °C at receipt is above %.1f °C, the limit of the profile %s", *r.CoreC, limit, t.env.Profile.Name))
+		stops = append(stops, fmt.Sprintf("core %.1f °C at receipt is above %.1f °C, the limit of the rules %s", *r.CoreC, limit, t.env.Profile.Name))
 	}
 	if sp.Sale == species.SaleRefuse {
 		stops = append(stops, sp.Name+" may not be sold")
@@ -257,10 +257,10 @@ func (t assessor) settle(a *Assessment, whole coldchain.Exposure) {
 	case a.Left.Days > 0:
 	case len(t.state.Hangings) > 0: // its own clock goes on
 		a.RealDays = math.NaN()
-		a.Notes = append(a.Notes, "Its life as wet fish is used up: aged fish is judged by its daily look, and served by its day.")
+		a.Notes = append(a.Notes, "Its life as wet fish is over: aged fish is judged by its daily check, and served by its day.")
 	default:
 		a.RealDays = 0
-		a.Stops = append(a.Stops, fmt.Sprintf("no life left: %.1f ice days used of %.0f", a.Used.Days, a.Shelf))
+		a.Stops = append(a.Stops, fmt.Sprintf("no life left: %.1f fresh days spent of %.0f", a.Used.Days, a.Shelf))
 	}
 }
 
@@ -339,7 +339,7 @@ func DeclaredAgeAt(s *State, env Env, at time.Time) (*freshness.Age, float64) {
 }
 
 // temperatureSD is the mean of the kinds' standard deviations, weighted by the
-// time each kind answered for, days.
+// time each kind explained, days.
 func temperatureSD(stretches []Stretch) float64 {
 	weights := map[coldchain.Kind]float64{coldchain.Logged: freshness.LoggedTempSD, coldchain.Spot: freshness.SpotTempSD, coldchain.InIce: freshness.SpotTempSD, coldchain.Assumed: freshness.AssumedTempSD}
 	var total, weighted float64

@@ -159,13 +159,13 @@ func (p Voided) check(before *State, _ time.Time, bad *invalid.Errors) {
 	case !ok:
 		bad.Add("event_id", "is not an event of this lot")
 	case before.Status == WasSplit:
-		bad.Add("event_id", "belongs to a lot that was parted: correct its parts")
+		bad.Add("event_id", "belongs to a lot that was split: correct the lots that it was split into")
 	case kind == KindSplitFrom:
 		bad.Add("event_id", "is how the lot began: hold or discard the lot")
 	case kind == KindVoided:
-		bad.Add("event_id", "a void cannot be voided: write the event again")
+		bad.Add("event_id", "a cancelled entry cannot be brought back: write it again")
 	case before.Voids[p.EventID] != nil:
-		bad.Add("event_id", "is voided already")
+		bad.Add("event_id", "is cancelled already")
 	}
 	reason(p.Reason, bad)
 }
@@ -176,11 +176,11 @@ func onHand(before *State, at time.Time, bad *invalid.Errors) bool {
 	case before == nil:
 		bad.Add("lot", "was never received")
 	case before.Status != OnHand:
-		bad.Add("lot", "is no longer on hand: %s", before.Status)
+		bad.Add("lot", "is no longer on hand: %s", before.Status.Name())
 	case at.Before(before.ReceivedAt):
 		bad.Add("happened_at", "lies before the lot was received")
 	case at.Before(before.SplitAt):
-		bad.Add("happened_at", "lies before the lot was parted off")
+		bad.Add("happened_at", "lies before the lot was split from another")
 	default:
 		return true
 	}

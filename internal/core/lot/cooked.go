@@ -29,7 +29,7 @@ func (p Cooked) check(before *State, at time.Time, bad *invalid.Errors) {
 		case before.Frozen():
 			bad.Add("lot", "is frozen: pull it to cook first, from frozen if you like")
 		case before.Ageing() != nil:
-			bad.Add("lot", "hangs: take it down first")
+			bad.Add("lot", "is ageing: take it out first")
 		}
 	}
 	if unit.CheckCookedCelsius(p.CoreC) != nil {

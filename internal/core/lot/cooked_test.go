@@ -63,7 +63,7 @@ func TestCookedFishKeepsWhatItWas(t *testing.T) {
 	h.add(31, Temperature{Celsius: 18})
 	s := h.fold(t)
 	a := Assess(s, env(at(40), nil))
-	near(t, "ice days used", a.Used.Days, raw.Used.Days, 1e-9)
+	near(t, "fresh days spent", a.Used.Days, raw.Used.Days, 1e-9)
 	if len(s.CoreReadings) != len(cod().fold(t).CoreReadings) || a.NowC != 18 {
 		t.Errorf("the cooling is among the raw cores: %v; now %v °C", s.CoreReadings, a.NowC)
 	}

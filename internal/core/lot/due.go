@@ -50,7 +50,7 @@ func DueActions(s *State, a Assessment, env Env) []Action {
 		add("Inspect", "received, not inspected", "inspect", inspectBy(s))
 	}
 	if len(s.Stays) > 0 && env.Places[s.Place()].Kind == "dock" && !s.Received.OwnCatch {
-		add("Move", "still on the dock", "", s.Stays[len(s.Stays)-1].From.Add(DockWithin))
+		add("Move", "still where it was received", "", s.Stays[len(s.Stays)-1].From.Add(DockWithin))
 	}
 	fromDeath(s, a, add)
 	ageingDue(s, a, add)

@@ -31,7 +31,7 @@ func fromDeath(s *State, a Assessment, add func(do, why, path string, at time.Ti
 	if b := a.Histamine; b != nil {
 		switch {
 		case b.State == safety.StateUnknown:
-			add("Account for the gap", b.Text(), "", s.ReceivedAt.Add(InspectWithin))
+			add("Explain missing hours", b.Text(), "", s.ReceivedAt.Add(InspectWithin))
 		case b.State == safety.StateStop:
 			add("Test or discard", b.Text(), "", a.At)
 		case len(s.histamineCuts()) > 0 && a.NowC > safety.ChilledC && a.NowKind != coldchain.Assumed:

@@ -1,7 +1,7 @@
 // Package lot is the life of a lot: fish of one species, one form, one origin
 // and one history. All that happens to it is an [Event]; [Fold] is the only
 // place that turns events into a [State], and [Tell] turns a state and the
-// temperatures on record into an [Account]: ice days used, life left, what is
+// temperatures on record into an [Account]: fresh days spent, life left, what is
 // due. Nothing is erased: a correction is an event that voids another.
 package lot
 
@@ -60,12 +60,12 @@ const (
 // Name is the kind in a word or two.
 func (k Kind) Name() string {
 	return map[Kind]string{KindReceived: "Received", KindInspected: "Inspected", KindMoved: "Moved", KindTemperature: "Temperature",
-		KindLogger: "Logger", KindHeld: "Held", KindReleased: "Released", KindRefused: "Refused", KindLeft: "Used up", KindDiscarded: "Discarded", KindVoided: "Voided",
-		KindSplit: "Parted", KindSplitFrom: "Parted off", KindPhoto: "Photo", KindChecked: "Checked", KindComplaint: "Claim",
-		KindCaught: "On deck", KindKilled: "Killed", KindBled: "Bled", KindGutted: "Gutted", KindWashed: "Washed", KindIced: "On ice",
-		KindTested: "Histamine test", KindGapExplained: "Gap accounted for", KindPacked: "Packed", KindReviewed: "Reviewed after a failure",
+		KindLogger: "Logger", KindHeld: "Held", KindReleased: "Released", KindRefused: "Refused", KindLeft: "Finished", KindDiscarded: "Discarded", KindVoided: "Entry cancelled",
+		KindSplit: "Split", KindSplitFrom: "Split from another lot", KindPhoto: "Photo", KindChecked: "Checked", KindComplaint: "Complaint",
+		KindCaught: "Caught", KindKilled: "Killed", KindBled: "Bled", KindGutted: "Gutted", KindWashed: "Washed", KindIced: "On ice",
+		KindTested: "Histamine test", KindGapExplained: "Missing hours explained", KindPacked: "Packed", KindReviewed: "Reviewed after a failure",
 		KindFroze: "To freeze", KindPulled: "Pulled to thaw", KindThawed: "Thawed", KindReturned: "Back to the freezer", KindCooked: "Cooked, to chill",
-		KindHung: "Hung to age", KindWeighed: "Weighed", KindDailyCheck: "Looked, smelt, touched", KindTakenDown: "Taken down"}[k]
+		KindHung: "Ageing started", KindWeighed: "Weighed", KindDailyCheck: "Daily check", KindTakenDown: "Taken out of ageing"}[k]
 }
 
 // Event is one thing that happened to a lot.

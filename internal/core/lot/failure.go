@@ -41,13 +41,13 @@ const usualOutOfCold = 4.0
 type FailureImpact struct {
 	coldchain.Span         // in which it lay there while the place was out of order
 	IceDays        float64 // that it spent in that time
-	LostDays       float64 // more than at the set temperature, ice days
+	LostDays       float64 // more than at the set temperature, fresh days
 	WarmestC       float64 // the fish
 	AirC           float64 // the warmest air; that of the fish where the air was not measured
 	OverHours      float64 // that the fish was above LimitC
 	LimitC         float64 // of the profile, for its species
 	AllowedHours   float64 // out of the cold, by the profile
-	Before, Left   float64 // life left before and now, ice days
+	Before, Left   float64 // life left before and now, fresh days
 	RealDays       float64 // now, at the temperature now
 	Outcome        FailureOutcome
 	Reasons        []string
@@ -121,13 +121,13 @@ func (l *FailureImpact) judge(s *State, a Assessment, env Env) {
 		worsen(OutcomeStopped, "on hold: %s", s.Hold)
 	}
 	if l.OverHours >= l.AllowedHours {
-		worsen(OutcomeCook, "%.1f h above %.1f °C: out of the cold for longer than the %.0f h of the profile %s", l.OverHours, l.LimitC, l.AllowedHours, env.Profile.Name)
+		worsen(OutcomeCook, "%.1f h above %.1f °C: out of the cold for longer than the %.0f h of the rules %s", l.OverHours, l.LimitC, l.AllowedHours, env.Profile.Name)
 	}
 	if a.Known() && a.RealDays < leastLeft {
 		worsen(OutcomeCook, "%.0f h of life left", 24*a.RealDays)
 	}
 	if l.Outcome == OutcomeFine {
-		l.Reasons = append(l.Reasons, fmt.Sprintf("the fish rose to %.1f °C and spent %.1f ice days more than it would have", l.WarmestC, l.LostDays))
+		l.Reasons = append(l.Reasons, fmt.Sprintf("the fish rose to %.1f °C and spent %.1f fresh days more than it would have", l.WarmestC, l.LostDays))
 	}
 	if !slices.ContainsFunc(s.CoreReadings, func(r coldchain.Reading) bool { return r.At.After(l.To.Add(-30 * time.Minute)) }) {
 		l.ToDo = append(l.ToDo, "no core reading since: measure one fish")

@@ -25,7 +25,7 @@ func Fitness(s *State, a Assessment) []Use {
 	raw := Use{ID: "raw", Name: "raw"}
 	cook := Use{ID: "cook", Name: "cook"}
 	freeze := Use{ID: "freeze", Name: "freeze"}
-	stock := Use{ID: "stock", Name: "stock"}
+	stock := Use{ID: "stock", Name: "stock pot"}
 	every := func(format string, args ...any) {
 		text := fmt.Sprintf(format, args...)
 		for _, u := range []*Use{&raw, &cook, &freeze, &stock} {
@@ -33,7 +33,7 @@ func Fitness(s *State, a Assessment) []Use {
 		}
 	}
 	if s.Status != OnHand {
-		every("no longer on hand: %s", s.Status)
+		every("no longer on hand: %s", s.Status.Name())
 	}
 	if s.Hold != "" {
 		every("on hold: %s", s.Hold)
@@ -63,7 +63,7 @@ func Fitness(s *State, a Assessment) []Use {
 	aged, byPlan := agedRawReasons(a)
 	raw.Reasons = append(raw.Reasons, aged...)
 	if !byPlan && !(a.Oldest <= RawShare*a.Shelf) {
-		raw.Reasons = append(raw.Reasons, fmt.Sprintf("not known to be within the first third of its ice life (%.0f ice days)", RawShare*a.Shelf))
+		raw.Reasons = append(raw.Reasons, fmt.Sprintf("not known to be within the first third of its fresh days (%.0f)", RawShare*a.Shelf))
 	}
 	if !a.Parasites.Met {
 		raw.Reasons = append(raw.Reasons, a.Parasites.Text())

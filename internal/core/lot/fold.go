@@ -25,6 +25,17 @@ const (
 	WasSplit     Status = "parted"    // its fish went on as other lots
 )
 
+// Name is the status in words.
+func (s Status) Name() string {
+	switch s {
+	case Finished:
+		return "finished"
+	case WasSplit:
+		return "split"
+	}
+	return string(s)
+}
+
 // Stay is the time that a lot spends in one place. To is zero for the last one.
 type Stay struct {
 	PlaceID  int64

@@ -228,7 +228,7 @@ func (p Froze) check(before *State, at time.Time, bad *invalid.Errors) {
 	if rawOnHand(before, at, bad) {
 		switch {
 		case before.Ageing() != nil:
-			bad.Add("lot", "hangs in the ager: take it down first")
+			bad.Add("lot", "is ageing: take it out first")
 		case before.Frozen():
 			bad.Add("lot", "is frozen already")
 		case before.Thaw() != nil:
@@ -383,9 +383,9 @@ func MayMove(s *State, to Place) error {
 	why := ""
 	switch thaw := s.Thaw(); {
 	case s.Ageing() != nil:
-		why = "hangs to age: take it down, with its weights"
+		why = "is ageing: take it out, with its weights"
 	case to.Ager():
-		why = "the ager takes fish through its gate: hang it, with its weight"
+		why = "fish enters an ageing cabinet by Start ageing, with its weight"
 	case s.Cooked != nil && !to.Freezer():
 	case s.Frozen() && !to.Freezer():
 		why = "is frozen: pull it to thaw, with a plan"

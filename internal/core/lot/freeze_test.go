@@ -49,7 +49,7 @@ func frozenCod(f Froze) *history {
 	return h
 }
 
-// The ice clock runs until the core is hard, stands still, and goes on from
+// The ice clock runs until the core is hard, paused while frozen, and goes on from
 // there when the fish is pulled.
 func TestTheIceClockStandsStillInTheFrost(t *testing.T) {
 	h := frozenCod(froze())
@@ -61,7 +61,7 @@ func TestTheIceClockStandsStillInTheFrost(t *testing.T) {
 	}
 	before := Assess(cod().fold(t), env(at(1), nil)).Used.Days // not inspected: by the papers
 	if used := first.Used.Days; used < 2.2 || used > 2.2+0.2 || math.IsNaN(before) {
-		t.Errorf("%v ice days used until it was hard", used)
+		t.Errorf("%v fresh days spent until it was hard", used)
 	}
 	h.add(30*24, pulled(thawing.Fridge))
 	e := inFrost(30*24+1, steady(-22))
@@ -284,7 +284,7 @@ func TestPartsKeepTheirFrost(t *testing.T) {
 	if s.Received.WeightKg != 1.1 || len(s.CoreReadings) != len(whole.CoreReadings) || len(s.Stays) != len(whole.Stays) || s.Thaw() == nil || s.Thawing() {
 		t.Errorf("%v kg, %d spots, %d stays", s.Received.WeightKg, len(s.CoreReadings), len(s.Stays))
 	}
-	near(t, "ice days used", b.Used.Days, a.Used.Days, 0.05) // a smaller piece follows its air faster
+	near(t, "fresh days spent", b.Used.Days, a.Used.Days, 0.05) // a smaller piece follows its air faster
 	if a.KeepTo != b.KeepTo || a.Parasites.Since != b.Parasites.Since {
 		t.Errorf("keeps to %v and %v", a.KeepTo, b.KeepTo)
 	}

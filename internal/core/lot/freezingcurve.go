@@ -10,7 +10,7 @@ import (
 )
 
 // The heat solver follows a freezing until its core is within nearAir of the air
-// that was foretold, K, and for longestSolved at most; what is left of the
+// that was forecast, K, and for longestSolved at most; what is left of the
 // difference goes on with a time constant.
 const (
 	nearAir       = 1.5
@@ -163,7 +163,7 @@ func readings(curve []heat.Moment, from time.Time, of func(heat.Moment) float64)
 
 // frozenSpans are the times in which the fish was frozen down to a temperature: fish
 // that came frozen from the start of its line; fish frozen here from where its
-// core was there first; both until it was pulled. The ice clock stands still
+// core was there first; both until it was pulled. The ice clock paused while frozen
 // below freezing.SolidC.
 func (t assessor) frozenSpans(celsius float64) []coldchain.Span {
 	var spans []coldchain.Span

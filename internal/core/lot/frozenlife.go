@@ -61,7 +61,7 @@ type ParasiteClearance struct {
 func (c ParasiteClearance) Text() string {
 	switch {
 	case c.Declaration != nil && c.Declaration.Kind == DeclaredFrozen:
-		return "frozen by the supplier, letter " + c.Declaration.Reference
+		return "frozen by the supplier, declaration " + c.Declaration.Reference
 	case c.Exempt != "":
 		return c.Exempt
 	case c.Met && c.Predicted:

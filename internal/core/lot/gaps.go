@@ -82,10 +82,10 @@ func (p GapExplained) check(before *State, at time.Time, bad *invalid.Errors) {
 		explained(p.ByManager, bad)
 	}
 	if p.Until.After(at) {
-		bad.Add("until", "lies after the account")
+		bad.Add("until", "lies after the explanation")
 	}
 	if len(p.Explanation) < 10 || len(p.Explanation) > 500 {
-		bad.Add("account", "say what happened, and on whose word or paper")
+		bad.Add("account", "say what happened, and how it is known")
 	}
 	if !(p.WarmHours >= 0 && p.WarmHours <= mostWarmHours) {
 		bad.Add("warm_hours", "must be at least 0")
@@ -107,6 +107,6 @@ func former(before *State, byManager bool, bad *invalid.Errors) {
 
 func explained(byManager bool, bad *invalid.Errors) {
 	if !byManager {
-		bad.NeedsManager("lot", "a safety clock is answered for by a manager only")
+		bad.NeedsManager("lot", "explaining missing hours needs a manager")
 	}
 }

@@ -168,7 +168,7 @@ type Moment struct {
 }
 
 // Death is when the fish died. Where nobody wrote it down: for gear in which
-// fish die, when that was set; else when it was landed on deck; else the date
+// fish die, when that was set; else when it was landed; else the date
 // of catch on the papers. It returns false where not even that is known.
 func (s *State) Death() (Moment, bool) {
 	h := s.Harvest
@@ -178,9 +178,9 @@ func (s *State) Death() (Moment, bool) {
 	case h.Caught != nil && h.Caught.Data.GearSetAt != nil && slices.Contains(DeadlyGears, h.Caught.Data.Gear):
 		return Moment{*h.Caught.Data.GearSetAt, "when the gear was set: fish die in it"}, true
 	case h.Caught != nil:
-		return Moment{h.Caught.At, "when it was landed on deck"}, true
+		return Moment{h.Caught.At, "when it was landed"}, true
 	case s.Received.LabelDate.At != nil && s.Received.LabelDate.Means == nearDeath:
-		return Moment{*s.Received.LabelDate.At, "the date of catch on the papers"}, true
+		return Moment{*s.Received.LabelDate.At, "the date of catch on the label"}, true
 	}
 	return Moment{}, false
 }
@@ -226,11 +226,11 @@ func harvested(before *State, kind Kind, at time.Time, bad *invalid.Errors) bool
 	case before == nil:
 		bad.Add("lot", "was never received")
 	case before.Status != OnHand:
-		bad.Add("lot", "is no longer on hand: %s", before.Status)
+		bad.Add("lot", "is no longer on hand: %s", before.Status.Name())
 	case at.Before(before.ReceivedAt.Add(-oldestLabelDate)):
 		bad.Add("happened_at", "lies more than three years before the delivery")
 	case !before.SplitAt.IsZero():
-		bad.Add("lot", "was parted off %s: its harvest record is that lot's", before.ParentCode)
+		bad.Add("lot", "was split from %s: its harvest record is that lot's", before.ParentCode)
 	default:
 		before.order(kind, at, bad)
 		return true
@@ -263,7 +263,7 @@ func (p Caught) check(before *State, at time.Time, bad *invalid.Errors) {
 		}
 	}
 	if p.GearSetAt != nil && (p.GearSetAt.After(at) || p.GearSetAt.Before(at.AddDate(0, 0, -14))) {
-		bad.Add("gear_set", "must lie in the two weeks before the fish was landed on deck")
+		bad.Add("gear_set", "must lie in the two weeks before the fish was landed")
 	}
 }
 
@@ -300,7 +300,7 @@ func (p Iced) check(before *State, at time.Time, bad *invalid.Errors) {
 		bad.Add("place", "the lot was not here yet")
 	}
 	if _, ok := icing.GetMethod(p.Method); !ok {
-		bad.Add("way", "choose a way of icing")
+		bad.Add("way", "choose a method of icing")
 	}
 	if p.IceKg != nil && !(*p.IceKg >= 0 && *p.IceKg <= unit.MaxLotKilograms) {
 		bad.Add("ice_kg", "%v", unit.ErrMassRange)

@@ -136,7 +136,7 @@ func TestPartialKnowledge(t *testing.T) {
 		assumed string
 		state   safety.State
 	}{
-		{"the papers alone", bought(), -20, "papers", safety.StateUnknown},
+		{"the label alone", bought(), -20, "label", safety.StateUnknown},
 		{"a full record", bought(Caught{AirC: celsius(10)}, Killed{Method: "stun"}, Iced{Method: "boxed"}), -18, "", safety.StateOK},
 		{"no temperature of water and air", bought(Killed{Method: "stun"}, Iced{Method: "boxed"}), -18, "", safety.StateOK},
 		{"no icing", bought(Caught{AirC: celsius(10)}, Killed{Method: "stun"}), -18, "", safety.StateUnknown},
@@ -269,7 +269,7 @@ func TestRigorOfALot(t *testing.T) {
 		t.Errorf("after 90 h: %s", a.Rigor.Stage)
 	}
 	if a := Assess(cod().fold(t), env(at(1), nil)); a.Rigor != nil {
-		t.Error("a date on papers is no time of death to the hour")
+		t.Error("a date on a label is no time of death to the hour")
 	}
 }
 

@@ -90,7 +90,7 @@ func (s *State) metTest() *TestMade {
 }
 
 // histamine reads the clock of a former and returns the stretches that nobody
-// recorded nor answered for; nil for other species.
+// recorded nor explained; nil for other species.
 func (t assessor) histamine() (*safety.Budget, []coldchain.Span) {
 	s := t.state
 	if !s.Species().HistamineRules() {

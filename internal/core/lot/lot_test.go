@@ -92,7 +92,7 @@ func TestAccountUsesTheBestKnowledgeOfEachMoment(t *testing.T) {
 		1.0/24*r(6) + // one hour on the dock: set 4 + 2
 		24.0/24*r(2) + // logged
 		24.0/24*r(3) // silent: set 1 + 2
-	near(t, "ice days used", a.Used.Days, want, 1e-9)
+	near(t, "fresh days spent", a.Used.Days, want, 1e-9)
 	near(t, "life left", a.Left.Days, 9-want, 1e-9)
 	near(t, "hours logged", a.Hours[coldchain.Logged], 24, 1e-9)
 	near(t, "hours assumed", a.Hours[coldchain.Assumed], 73, 1e-9)

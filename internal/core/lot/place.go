@@ -81,7 +81,7 @@ var kinds = []kind{
 	{id: "tote", name: "Tote of ice", still: true, watched: true, delay: 30 * time.Minute},
 	{id: "freezer", name: "Freezer", frozen: true, watched: true, delay: 45 * time.Minute},
 	{id: "thaw_shelf", name: "Thaw shelf", watched: true, delay: 25 * time.Minute},
-	{id: "ager", name: "Ager cabinet", watched: true, doors: true, delay: 20 * time.Minute},
+	{id: "ager", name: "Ageing cabinet", watched: true, doors: true, delay: 20 * time.Minute},
 	{id: "bench", name: "Bench", still: true},
 }
 

@@ -79,7 +79,7 @@ func TestAsksListsAllThatTellNeeds(t *testing.T) {
 		want := Assess(s, e)
 		e.Probe = func(id int64) coldchain.Source { return rolledFor(series[id], id, asks) }
 		got := Assess(s, e)
-		near(t, "ice days used", got.Used.Days, want.Used.Days, 1e-9)
+		near(t, "fresh days spent", got.Used.Days, want.Used.Days, 1e-9)
 		near(t, "its sd", got.Used.SD, want.Used.SD, 1e-9)
 		near(t, "temperature now", got.NowC, want.NowC, 1e-6)
 		for _, kind := range []coldchain.Kind{coldchain.Logged, coldchain.Spot, coldchain.Assumed} {

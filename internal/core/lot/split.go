@@ -77,7 +77,7 @@ func (p Split) check(before *State, at time.Time, bad *invalid.Errors) {
 		return
 	}
 	if len(p.Parts) < 2 {
-		bad.Add("parts", "give at least two parts")
+		bad.Add("parts", "give at least two lots")
 		return
 	}
 	count, weight := 0, 0.0
@@ -100,10 +100,10 @@ func (p Split) check(before *State, at time.Time, bad *invalid.Errors) {
 	}
 	whole := before.Received
 	if count != whole.Count {
-		bad.Add("parts", "the parts have %d fish, the lot has %d", count, whole.Count)
+		bad.Add("parts", "they have %d fish, the lot has %d", count, whole.Count)
 	}
 	if math.Abs(weight-whole.WeightKg) > weightSlack*whole.WeightKg {
-		bad.Add("parts", "the parts weigh %.2f kg, the lot %.2f kg: more than %.0f %% apart", weight, whole.WeightKg, 100*weightSlack)
+		bad.Add("parts", "they weigh %.2f kg, the lot %.2f kg: more than %.0f %% apart", weight, whole.WeightKg, 100*weightSlack)
 	}
 }
 

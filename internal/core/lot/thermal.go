@@ -183,7 +183,7 @@ func (t assessor) thermalNote() string {
 	}
 	last := t.fish[n-1]
 	if last.freezing || t.state.Thawing() {
-		return "Its temperature is foretold by the heat model in the air that is known."
+		return "Its temperature is forecast by the heat model in the air that is known."
 	}
 	return fmt.Sprintf("In %s the fish follows the air with a time constant of %s (heat model, one fish alone); the safety clocks take the air as it is.", last.placed, hoursText(last.tau))
 }

@@ -176,7 +176,7 @@ func never(t *testing.T, h *history, e Env) bool {
 	wrong("raw after a thaw for the pan", raw && s.Thaw() != nil && s.Thaw().Pull.EndUse == thawing.Cook)
 	wrong("raw though long-aged, without a plan", raw && a.Ageing != nil && a.Ageing.Policy.ID == ageing.LongAge)
 	wrong("frozen twice", uses["freeze"].OK && (s.Thaw() != nil || s.Frozen()))
-	wrong("aged though frozen, cooked or hanging", uses["age"].OK && (s.Frozen() || s.Cooked != nil || s.Ageing() != nil))
+	wrong("aged though frozen, cooked or hanging", uses["dry_age"].OK && (s.Frozen() || s.Cooked != nil || s.Ageing() != nil))
 	for _, use := range uses {
 		wrong("fit for "+use.ID+" though a rule stops it", use.OK && len(a.Stops) > 0)
 	}

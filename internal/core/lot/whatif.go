@@ -38,7 +38,7 @@ func InIce() []Option {
 // Outcome is what an option makes of a lot.
 type Outcome struct {
 	Option
-	RealDays  float64   // life left there, days; +Inf where the clock stands still, NaN where nothing is known
+	RealDays  float64   // life left there, days; +Inf where the clock paused while frozen, NaN where nothing is known
 	Ends      time.Time // zero where RealDays is no number
 	AtService float64   // life left at the hour of service, ice days; NaN where nothing is known
 	Budget    float64   // share of the fullest safety budget at the hour of service; NaN for lots without one
@@ -78,7 +78,7 @@ func whatIf(s *State, a Assessment, profile safety.Profile, service time.Time, o
 	case a.Frozen && !o.Frozen:
 		against("frozen fish would thaw there")
 	case !a.Frozen && !o.Frozen && o.Celsius > limit:
-		against("%.1f °C is above %.1f °C, the limit of the profile %s", o.Celsius, limit, profile.Name)
+		against("%.1f °C is above %.1f °C, the limit of the rules %s", o.Celsius, limit, profile.Name)
 	case !a.Frozen && o.Frozen:
 		if why := mayFreeze(s, a); why != "" {
 			against("%s", why)
@@ -127,7 +127,7 @@ func mayFreeze(s *State, a Assessment) string {
 	case !a.Known():
 		return "age unknown: inspect it before it is frozen"
 	case a.Used.Days > a.Shelf/2:
-		return "past the first half of its ice life: freezing keeps what is there"
+		return "past the first half of its fresh days: freezing does not bring them back"
 	}
 	return ""
 }

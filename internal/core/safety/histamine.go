@@ -87,7 +87,7 @@ type HistamineFacts struct {
 // not recorded, never for what was; a test that was met answers for all before
 // it. (The hours of an account are given in After as recorded ones.)
 type HistamineClearance struct {
-	Explained bool // the way from death to chilling is answered for
+	Explained bool // the way from death to chilling is explained
 	Tested    bool // a sampling plan was met at the end of After[Before-1]
 	Before    int  // stretches that the test answers for
 }
@@ -132,7 +132,7 @@ func (b Budget) LargestShare() float64 {
 
 // Text is the state with its reasons.
 func (b Budget) Text() string {
-	word := map[State]string{StateOK: "histamine clock in order", StateWarn: "histamine clock near its end", StateUnknown: "histamine clock unknown", StateStop: "histamine clock over"}[b.State]
+	word := map[State]string{StateOK: "histamine clock: in order", StateWarn: "histamine clock: near its limit", StateUnknown: "histamine clock: record missing", StateStop: "histamine clock: limit passed"}[b.State]
 	if len(b.Reasons) == 0 {
 		return word
 	}

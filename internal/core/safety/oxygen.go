@@ -39,7 +39,7 @@ type OxygenFacts struct {
 	Arrived   bool               // it came packed so
 	CoreC     *float64           // at its receipt
 	Recorded  bool               // a logger came with it that covers the way, or there is an indicator on each pack
-	Explained bool               // a manager answered for what was not recorded
+	Explained bool               // a manager explained what was not recorded
 }
 
 // Oxygen is the clock of a reduced-oxygen pack.
@@ -56,7 +56,7 @@ func (o Oxygen) Holds() bool { return o.State == StateUnknown || o.State == Stat
 
 // Text is the state with its reasons.
 func (o Oxygen) Text() string {
-	word := map[State]string{StateOK: "reduced-oxygen clock in order", StateWarn: "reduced-oxygen clock near its end", StateUnknown: "reduced-oxygen clock unknown", StateStop: "reduced-oxygen clock stops it"}[o.State]
+	word := map[State]string{StateOK: "reduced-oxygen clock: in order", StateWarn: "reduced-oxygen clock: near its limit", StateUnknown: "reduced-oxygen clock: record missing", StateStop: "reduced-oxygen clock: limit passed"}[o.State]
 	if len(o.Reasons) == 0 {
 		return word
 	}

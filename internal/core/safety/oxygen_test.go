@@ -57,7 +57,7 @@ func TestReducedOxygenAsksForARecord(t *testing.T) {
 		{"came without", OxygenFacts{Arrived: true, CoreC: &cold}, StateStop},
 		{"came warm", OxygenFacts{Arrived: true, CoreC: &warm, Recorded: true}, StateStop},
 		{"an hour that nobody recorded", OxygenFacts{Unknown: 1}, StateUnknown},
-		{"answered for", OxygenFacts{Unknown: 1, Explained: true}, StateOK},
+		{"explained", OxygenFacts{Unknown: 1, Explained: true}, StateOK},
 		{"a few minutes", OxygenFacts{Unknown: 0.2}, StateOK},
 		{"a histamine former for three days", OxygenFacts{Former: true, Days: 3}, StateOK},
 		{"for longer", OxygenFacts{Former: true, Days: 3.1}, StateStop},

@@ -103,9 +103,9 @@ func (p Profile) Parasites(f ParasiteFacts) Parasite {
 	}
 	switch {
 	case slices.Contains(rules.Exempt, f.Species.Scientific):
-		out.Met, out.Remaining, out.Exempt = true, 0, f.Species.Name+" needs no freezing by name, profile "+p.Name
+		out.Met, out.Remaining, out.Exempt = true, 0, f.Species.Name+" needs no freezing by name, rules "+p.Name
 	case f.Letter && rules.Letter != "":
-		out.Met, out.Remaining, out.Exempt = true, 0, "letter on file: "+rules.Letter
+		out.Met, out.Remaining, out.Exempt = true, 0, "declaration on file: "+rules.Letter
 	}
 	if out.Met {
 		return out

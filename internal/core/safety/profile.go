@@ -93,7 +93,7 @@ var profiles = sync.OnceValue(func() []Profile {
 	return list
 })
 
-// Profiles lists the rule profiles. The caller must not change it.
+// Profiles lists the ruless. The caller must not change it.
 func Profiles() []Profile { return profiles() }
 
 // GetProfile returns the profile with the id.

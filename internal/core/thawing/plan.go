@@ -163,19 +163,19 @@ func (p *Plan) forbid(r Request, curve []heat.Moment) {
 			limit = math.Min(limit, r.Profile.HistamineMaxC)
 		}
 		if r.MediumC > limit {
-			p.refuse("%.1f °C in the fridge is above %.1f °C, the limit of the profile %s", r.MediumC, limit, r.Profile.Name)
+			p.refuse("%.1f °C in the fridge is above %.1f °C, the limit of the rules %s", r.MediumC, limit, r.Profile.Name)
 		}
 	case Water:
 		if w.Local {
-			p.warn("The profile %s leaves water to local rules: the limits here are house.", r.Profile.Name)
+			p.warn("The rules %s leave water to local codes: the limits here are house.", r.Profile.Name)
 		}
 		if r.MediumC > w.MaxC {
-			p.refuse("water of %.0f °C is above %.0f °C, the limit of the profile %s: hot water warms the outside while the middle is ice", r.MediumC, w.MaxC, r.Profile.Name)
+			p.refuse("water of %.0f °C is above %.0f °C, the limit of the rules %s: hot water warms the outside while the middle is ice", r.MediumC, w.MaxC, r.Profile.Name)
 		}
 		warmest, above := warmth(curve, w.WarmC)
 		switch {
 		case r.EndUse == Raw && w.RawMaxC == nil:
-			p.refuse("fish thawed in water is for cooking only, by the profile %s", r.Profile.Name)
+			p.refuse("fish thawed in water is for cooking only, by the rules %s", r.Profile.Name)
 		case r.EndUse == Raw && warmest > *w.RawMaxC:
 			p.refuse("its outside gets to %.1f °C: fish to be served raw may at no time be above %.0f °C (%s)", warmest, *w.RawMaxC, r.Profile.Name)
 		}
@@ -257,7 +257,7 @@ func (p *Plan) schedule(r Request) {
 	case Water:
 		add("pull", start, false, "Pull: rebag, seal, under a weight in cold water", "water and air in the bag keep the cold in")
 		if r.Profile.Water.RunningOnly {
-			add("run", start, false, "Let the water run over", "the profile asks for running water with overflow")
+			add("run", start, false, "Let the water run over", "the rules ask for running water with overflow")
 		} else {
 			every := max(r.Profile.Water.ChangeMinutes, 1)
 			for at := time.Duration(every) * time.Minute; at < p.IceFree; at += time.Duration(every) * time.Minute {
