@@ -12,7 +12,7 @@ test("slips of the hand are named beside the field and nothing typed is lost", a
     ["species", "did you mean"],
     ["count", "between 1 and 10 000"],
     ["weight", "must be above 0"],
-    ["core", "between -60 and 60"],
+    ["core", "between −60 and 60"],
     ["claim_at", "lies after the delivery"],
   ]) {
     const field = page.locator(".field", { has: page.locator(`[name="line-0-${name}"]`) });

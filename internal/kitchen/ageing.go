@@ -466,7 +466,7 @@ func (k *Kitchen) SetCabinet(ctx context.Context, id int64, setC, rh, stepKg flo
 	if !(stepKg > 0 && stepKg <= 0.1) {
 		bad.Add("step", "must be above 0 and at most 100 g")
 	}
-	return k.changePlace(ctx, id, bad, func(tx *store.Tx, a Actor, _ store.Place) error {
+	return k.changePlace(ctx, access.Equip, id, bad, func(tx *store.Tx, a Actor, _ store.Place) error {
 		if err := tx.SetAger(ctx, store.SetAgerParams{SiteID: a.Site.ID, ID: id, SetC: setC, SetRh: rh, ScaleKg: stepKg}); err != nil {
 			return err
 		}
@@ -508,7 +508,7 @@ func (k *Kitchen) AddAgeingPlan(ctx context.Context, n NewAgeingPlan) error {
 		return err
 	}
 	var bad invalid.Errors
-	if n.Reference = strings.TrimSpace(n.Reference); n.Reference == "" || len(n.Reference) > 120 {
+	if n.Reference = strings.TrimSpace(n.Reference); n.Reference == "" || invalid.TooLong(n.Reference, 120) {
 		bad.Add("reference", "give its number, and who signed it")
 	}
 	if !(n.MaxDays > 0 && n.MaxDays <= ageing.MostDays) {

@@ -107,6 +107,17 @@ func TestHumidityByTheIntake(t *testing.T) {
 	if in.Stored != 1 || in.Duplicate != 1 || len(in.Refused) != 3 {
 		t.Errorf("stored %d, %d twice, refused %v", in.Stored, in.Duplicate, in.Refused)
 	}
+	// Nothing but humidity came, and whoever watches the board hears of it.
+	version, err := a.Version(a.ctx)
+	a.must(err)
+	moist := []intake.Measurement{{Name: "ager-rh", Unit: "%RH", At: at.Add(90 * time.Second), Value: 81}}
+	for range 2 { // the second time it is nothing new
+		_, err = a.PutMeasurements(a.ctx, moist)
+		a.must(err)
+	}
+	if now, err := a.Version(a.ctx); err != nil || now != version+1 {
+		t.Errorf("humidity moved the board from version %d to %d: %v", version, now, err)
+	}
 	cabinets, err := a.AgeingCabinets(a.ctx)
 	a.must(err)
 	if len(cabinets) != 1 || math.Abs(cabinets[0].Now.RH-0.8) > 0.01 || math.Abs(cabinets[0].Now.Celsius-1.5) > 0.01 || !cabinets[0].Hygrometer {

@@ -368,7 +368,7 @@ func (k *Kitchen) actOn(ctx context.Context, tx *store.Tx, a Actor, n NewAction)
 	}
 	if n.Note = strings.TrimSpace(n.Note); n.Action == "Other" && n.Note == "" {
 		bad.Add("note", "say what was done")
-	} else if len(n.Note) > 500 {
+	} else if invalid.TooLong(n.Note, 500) {
 		bad.Add("note", "is longer than 500 characters")
 	}
 	if err := bad.Err(); err != nil {

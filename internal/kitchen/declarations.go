@@ -85,7 +85,7 @@ func (k *Kitchen) AddDeclaration(ctx context.Context, l NewDeclaration) error {
 	if l.Kind.Name() == "" {
 		bad.Add("kind", "say what it states")
 	}
-	if l.Reference = strings.TrimSpace(l.Reference); l.Reference == "" || len(l.Reference) > 120 {
+	if l.Reference = strings.TrimSpace(l.Reference); l.Reference == "" || invalid.TooLong(l.Reference, 120) {
 		bad.Add("reference", "give its number and who signed it")
 	}
 	if l.IssuedOn.IsZero() || l.IssuedOn.After(k.Now()) {

@@ -157,8 +157,11 @@ func (k *Kitchen) Freeze(ctx context.Context, b FreezeBatch) error {
 		return invalid.Errors{{Field: "lots", Message: "choose at least one lot"}}
 	}
 	return k.DB.Write(ctx, func(tx *store.Tx) error {
-		place, err := tx.LockPlace(ctx, store.LockPlaceParams{SiteID: a.Site.ID, ID: b.Froze.PlaceID})
-		if err != nil || !placeOf(place).Freezer() {
+		place, err := lockPlace(ctx, tx, a.Site.ID, b.Froze.PlaceID)
+		if err != nil {
+			return err
+		}
+		if !placeOf(place).Freezer() {
 			return invalid.Errors{{Field: "place", Message: "choose a freezer of this kitchen"}}
 		}
 		ids := sortedKeys(b.Events)
@@ -270,7 +273,7 @@ func (k *Kitchen) SetFreezer(ctx context.Context, id int64, cooling string, powe
 	if powerW != nil && !(*powerW > 0 && *powerW < 1e6) {
 		bad.Add("power", "must be above 0")
 	}
-	return k.changePlace(ctx, id, bad, func(tx *store.Tx, a Actor, _ store.Place) error {
+	return k.changePlace(ctx, access.Equip, id, bad, func(tx *store.Tx, a Actor, _ store.Place) error {
 		return tx.SetFreezer(ctx, store.SetFreezerParams{SiteID: a.Site.ID, ID: id, Cooling: cooling, PowerW: powerW})
 	})
 }

@@ -8,6 +8,7 @@ import (
 
 	"github.com/google/uuid"
 
+	"leancatch/internal/core/access"
 	"leancatch/internal/core/coldchain"
 	"leancatch/internal/core/icing"
 	"leancatch/internal/core/invalid"
@@ -51,7 +52,7 @@ func setBox(ctx context.Context, tx *store.Tx, site, place int64, b icing.Box, o
 func (k *Kitchen) SetBox(ctx context.Context, placeID int64, b icing.Box, outsideC float64) error {
 	var bad invalid.Errors
 	checkBox(b, outsideC, &bad)
-	return k.changePlace(ctx, placeID, bad, func(tx *store.Tx, a Actor, _ store.Place) error {
+	return k.changePlace(ctx, access.Equip, placeID, bad, func(tx *store.Tx, a Actor, _ store.Place) error {
 		return setBox(ctx, tx, a.Site.ID, placeID, b, outsideC)
 	})
 }
@@ -84,7 +85,7 @@ func (k *Kitchen) LogIce(ctx context.Context, n NewIce) error {
 	if n.At.After(k.Now().Add(time.Minute)) {
 		bad.Add("at", "lies in the future")
 	}
-	return k.changePlace(ctx, n.PlaceID, bad, func(tx *store.Tx, a Actor, place store.Place) error {
+	return k.changePlace(ctx, access.Write, n.PlaceID, bad, func(tx *store.Tx, a Actor, place store.Place) error {
 		if placeOf(place).Box == nil {
 			return invalid.Errors{{Field: "kg", Message: ErrNoBox.Error()}}
 		}

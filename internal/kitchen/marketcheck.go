@@ -67,7 +67,7 @@ func (k *Kitchen) SaveMarketCheck(ctx context.Context, l MarketCheck) error {
 		return err
 	}
 	var bad invalid.Errors
-	if l.Stall = strings.TrimSpace(l.Stall); len(l.Stall) > 80 {
+	if l.Stall = strings.TrimSpace(l.Stall); invalid.TooLong(l.Stall, 80) {
 		bad.Add("stall", "is longer than 80 characters")
 	}
 	if l.Species().ID == "" {

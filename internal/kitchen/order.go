@@ -106,7 +106,7 @@ func (l OrderLine) check(prefix string, bad *invalid.Errors) {
 	if l.FeeCents < 0 || l.FeeCents > 10_000_000 {
 		bad.Add(prefix+"fee", "must be between 0 and 100 000")
 	}
-	if len(l.Note) > 200 {
+	if invalid.TooLong(l.Note, 200) {
 		bad.Add(prefix+"note", "is longer than 200 characters")
 	}
 }

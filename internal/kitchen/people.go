@@ -29,7 +29,7 @@ type NewPerson struct {
 // the name of theirs, which no password may be.
 func (n NewPerson) Check(kitchen string) invalid.Errors {
 	var bad invalid.Errors
-	if name := strings.TrimSpace(n.Name); name == "" || len(name) > 60 {
+	if name := strings.TrimSpace(n.Name); name == "" || invalid.TooLong(name, 60) {
 		bad.Add("name", "give a name of at most 60 characters")
 	}
 	if !access.Role(n.Role).May(access.Self) {
@@ -433,7 +433,7 @@ func (k *Kitchen) EnrolDevice(ctx context.Context, name string) (string, error) 
 		return "", err
 	}
 	name = strings.TrimSpace(name)
-	if name == "" || len(name) > 60 {
+	if name == "" || invalid.TooLong(name, 60) {
 		return "", invalid.Errors{{Field: "device", Message: "give the tablet a name of at most 60 characters"}}
 	}
 	secret, hash := newSecret("")

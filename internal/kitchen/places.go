@@ -2,6 +2,7 @@ package kitchen
 
 import (
 	"context"
+	"errors"
 	"fmt"
 	"slices"
 	"strings"
@@ -93,7 +94,7 @@ const (
 )
 
 func checkPlace(p NewPlace, field func(string) string, bad *invalid.Errors) {
-	if strings.TrimSpace(p.Name) == "" || len(p.Name) > 60 {
+	if strings.TrimSpace(p.Name) == "" || invalid.TooLong(p.Name, 60) {
 		bad.Add(field("name"), "give the place a name of at most 60 characters")
 	}
 	if !slices.Contains(lot.PlaceKinds, p.Kind) {
@@ -185,7 +186,7 @@ func (k *Kitchen) SetPlace(ctx context.Context, id int64, c PlaceChange) error {
 		bad.Add("delay", "must be between 0 and 120 minutes")
 	}
 	profile := ActorFrom(ctx).Profile()
-	return k.changePlace(ctx, id, bad, func(tx *store.Tx, a Actor, row store.Place) error {
+	return k.changePlace(ctx, access.Equip, id, bad, func(tx *store.Tx, a Actor, row store.Place) error {
 		place := placeOf(row)
 		if limit := place.Rules(profile, lot.Contents{}, 0).WarmC; c.WarmC != nil && place.WarmC == nil && *c.WarmC > limit {
 			return invalid.Errors{{Field: "warm", Message: fmt.Sprintf("is milder than the rules %s allow: at most %.1f °C", profile.Name, limit)}}
@@ -205,15 +206,28 @@ func (k *Kitchen) SetPlan(ctx context.Context, id int64, column, level int) erro
 	if column < 1 || column > mostColumns || level < 0 || level >= mostLevels {
 		bad.Add("plan", "the plan has %d columns and %d levels", mostColumns, mostLevels)
 	}
-	return k.changePlace(ctx, id, bad, func(tx *store.Tx, a Actor, _ store.Place) error {
+	return k.changePlace(ctx, access.Equip, id, bad, func(tx *store.Tx, a Actor, _ store.Place) error {
 		return tx.SetPlan(ctx, store.SetPlanParams{SiteID: a.Site.ID, ID: id, PlanCol: int64(column), PlanLevel: int64(level)})
 	})
 }
 
+// lockPlace holds a place of the site until the transaction ends. A place that is not
+// of the site is an invalid.Errors on the field place.
+func lockPlace(ctx context.Context, tx *store.Tx, site, id int64) (store.Place, error) {
+	place, err := tx.LockPlace(ctx, store.LockPlaceParams{SiteID: site, ID: id})
+	if errors.Is(err, store.ErrNotFound) {
+		return place, invalid.Errors{{Field: "place", Message: "choose a place of this kitchen"}}
+	} else if err != nil {
+		return place, fmt.Errorf("locking place %d: %w", id, err)
+	}
+	return place, nil
+}
+
 // changePlace changes something of a place and tells its lots.
-func (k *Kitchen) changePlace(ctx context.Context, placeID int64, bad invalid.Errors, change func(*store.Tx, Actor, store.Place) error) error {
+func (k *Kitchen) changePlace(ctx context.Context, right access.Right, placeID int64, bad invalid.Errors,
+	change func(*store.Tx, Actor, store.Place) error) error {
 	a := ActorFrom(ctx)
-	if err := a.need(access.Write); err != nil {
+	if err := a.need(right); err != nil {
 		return err
 	}
 	if err := bad.Err(); err != nil {

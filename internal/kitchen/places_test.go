@@ -9,7 +9,11 @@ import (
 	"testing"
 	"time"
 
+	"github.com/google/uuid"
+
+	"leancatch/internal/core/access"
 	"leancatch/internal/core/coldchain"
+	"leancatch/internal/core/icing"
 	"leancatch/internal/core/invalid"
 	"leancatch/internal/core/lot"
 	"leancatch/internal/kitchen"
@@ -78,6 +82,51 @@ func TestPlacesAreNamedOnce(t *testing.T) {
 	}
 	if _, err := b.AddSite(b.ctx, kitchen.Setup{Name: "Test Kitchen!", TimeZone: "UTC", Profile: "eu", People: []kitchen.NewPerson{{Name: "X", Role: "crew"}}, Places: []kitchen.NewPlace{{Name: "D", Kind: "dock"}}}); !errors.As(err, &bad) || bad.On("name") == "" {
 		t.Errorf("a kitchen whose address is taken: %v", err)
+	}
+}
+
+// A use case asks the right that its address asks: whoever may only log sets nothing up.
+func TestSettingUpAPlaceNeedsItsRight(t *testing.T) {
+	b := newBench(t)
+	crew := kitchen.ActorFrom(b.ctx)
+	crew.Person.Role = string(access.Crew)
+	ctx := kitchen.WithActor(b.ctx, crew)
+	for name, do := range map[string]func() error{
+		"place": func() error {
+			return b.SetPlace(ctx, b.walkIn, kitchen.PlaceChange{NewPlace: kitchen.NewPlace{Name: "Cold"}})
+		},
+		"plan": func() error { return b.SetPlan(ctx, b.walkIn, 2, 1) },
+		"box": func() error {
+			return b.SetBox(ctx, b.walkIn, icing.Box{LengthMM: 800, WidthMM: 560, HeightMM: 480, WallMM: 40, WallWMK: 0.035}, 6)
+		},
+		"freezer": func() error { return b.SetFreezer(ctx, b.walkIn, "fan", nil) },
+		"cabinet": func() error { return b.SetCabinet(ctx, b.walkIn, 1.5, 0.8, 0.005) },
+	} {
+		if err := do(); !errors.Is(err, kitchen.ErrRight) {
+			t.Errorf("%s: %v, want ErrRight", name, err)
+		}
+	}
+	b.must(b.LogPlaceTemperature(ctx, b.walkIn, 1.2, b.now))
+}
+
+// A place that cannot be locked is a fault of the database, not of the input.
+func TestAPlaceThatIsLocked(t *testing.T) {
+	b := newBench(t)
+	cod := b.receive("cod")[0]
+	ctx := context.Background()
+	tx, err := b.DB.Pool.Begin(ctx)
+	b.must(err)
+	defer tx.Rollback(ctx)
+	_, err = tx.Exec(ctx, "select 1 from place where id = $1 for update", b.walkIn)
+	b.must(err)
+	short, cancel := context.WithTimeout(b.ctx, 200*time.Millisecond)
+	defer cancel()
+	var bad invalid.Errors
+	if err := b.MoveAll(short, b.walkIn, map[uuid.UUID]uuid.UUID{cod.LotID: kitchen.NewID()}); err == nil || errors.As(err, &bad) {
+		t.Errorf("moving to a locked place: %v", err)
+	}
+	if err := b.MoveAll(b.ctx, 999, map[uuid.UUID]uuid.UUID{cod.LotID: kitchen.NewID()}); !errors.As(err, &bad) || bad.On("place") == "" {
+		t.Errorf("moving to no place: %v", err)
 	}
 }
 

@@ -48,7 +48,7 @@ func (k *Kitchen) AddProbe(ctx context.Context, n NewProbe) (added store.Probe, 
 		return added, err
 	}
 	var bad invalid.Errors
-	if n.Name = strings.TrimSpace(n.Name); n.Name == "" || len(n.Name) > 80 {
+	if n.Name = strings.TrimSpace(n.Name); n.Name == "" || invalid.TooLong(n.Name, 80) {
 		bad.Add("name", "give the probe a name of at most 80 characters")
 	}
 	if !slices.Contains([]string{Fixed, Thermometer, Scale, Hygrometer}, n.Kind) {
@@ -68,8 +68,8 @@ func (k *Kitchen) AddProbe(ctx context.Context, n NewProbe) (added store.Probe, 
 			return err
 		}
 		if n.PlaceID != 0 {
-			if _, err := tx.LockPlace(ctx, store.LockPlaceParams{SiteID: a.Site.ID, ID: n.PlaceID}); err != nil {
-				return invalid.Errors{{Field: "place", Message: "choose a place of this kitchen"}}
+			if _, err := lockPlace(ctx, tx, a.Site.ID, n.PlaceID); err != nil {
+				return err
 			}
 		}
 		if added, err = k.ensureProbe(ctx, tx, a.Site, n); err != nil {
@@ -161,9 +161,9 @@ func (k *Kitchen) MoveProbe(ctx context.Context, id, placeID int64, since time.T
 		if placeID == 0 {
 			return "out of use" + when, nil
 		}
-		place, err := tx.LockPlace(ctx, store.LockPlaceParams{SiteID: a.Site.ID, ID: placeID})
+		place, err := lockPlace(ctx, tx, a.Site.ID, placeID)
 		if err != nil {
-			return "", invalid.Errors{{Field: "place", Message: "choose a place of this kitchen"}}
+			return "", err
 		}
 		if err := tx.MarkPlaceStale(ctx, store.MarkPlaceStaleParams{SiteID: a.Site.ID, PlaceID: placeID, FromAt: since}); err != nil {
 			return "", err
@@ -230,7 +230,7 @@ func (k *Kitchen) CheckProbe(ctx context.Context, n NewCheck) error {
 		bad.Add("method", "choose how it was checked")
 	}
 	if !(n.ReadC >= -60 && n.ReadC <= 120) {
-		bad.Add("read", "must be between -60 and 120 °C")
+		bad.Add("read", "must be between −60 and 120 °C")
 	}
 	if n.Method == probe.Reference && unit.CheckCelsius(n.TrueC) != nil {
 		bad.Add("true", "%v", unit.ErrTempRange)
@@ -238,7 +238,7 @@ func (k *Kitchen) CheckProbe(ctx context.Context, n NewCheck) error {
 	if n.Method == probe.Boiling && !(n.AltitudeM >= probe.LowestM && n.AltitudeM <= probe.HighestM) {
 		bad.Add("altitude", "must be between %.0f and %.0f m", probe.LowestM, probe.HighestM)
 	}
-	if len(n.Note) > 500 {
+	if invalid.TooLong(n.Note, 500) {
 		bad.Add("note", "is longer than 500 characters")
 	}
 	return k.changeProbe(ctx, n.ProbeID, bad, func(tx *store.Tx, a Actor, p store.Probe) (string, error) {

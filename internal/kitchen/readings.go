@@ -7,6 +7,7 @@ import (
 	"slices"
 	"time"
 
+	"leancatch/internal/core/access"
 	"leancatch/internal/core/coldchain"
 	"leancatch/internal/core/invalid"
 	"leancatch/internal/core/lot"
@@ -32,7 +33,7 @@ func (k *Kitchen) LogPlaceTemperature(ctx context.Context, placeID int64, celsiu
 	if at.After(k.Now().Add(time.Minute)) {
 		bad.Add("at", "lies in the future")
 	}
-	return k.changePlace(ctx, placeID, bad, func(tx *store.Tx, a Actor, place store.Place) error {
+	return k.changePlace(ctx, access.Write, placeID, bad, func(tx *store.Tx, a Actor, place store.Place) error {
 		hand, err := k.ensureProbe(ctx, tx, a.Site, NewProbe{Name: place.Name + ", by hand", Kind: ByHand, PlaceID: place.ID, Interval: handInterval})
 		if err != nil {
 			return err
@@ -131,11 +132,14 @@ func (k *Kitchen) PutMeasurements(ctx context.Context, list []intake.Measurement
 			}
 		}
 		var touches []store.Touch
+		humid := false             // whether any humidity is new
 		for _, p := range probes { // in one order, so that two packs never wait for each other
 			if len(moist[p.ID]) > 0 {
+				had := out.Stored
 				if err := k.putHumidity(ctx, tx, a, p, moist[p.ID], &out); err != nil {
 					return fmt.Errorf("humidity of %s: %w", p.Name, err)
 				}
+				humid = humid || out.Stored > had
 			}
 			if len(good[p.ID]) == 0 {
 				continue
@@ -146,7 +150,13 @@ func (k *Kitchen) PutMeasurements(ctx context.Context, list []intake.Measurement
 			}
 			touches = append(touches, touched...)
 		}
-		return tx.Announce(ctx, a.Site.ID, touches...)
+		if err := tx.Announce(ctx, a.Site.ID, touches...); err != nil {
+			return err
+		}
+		if humid { // its lots are projected anew already
+			return tx.Changed(ctx, a.Site.ID)
+		}
+		return nil
 	})
 	return out, err
 }

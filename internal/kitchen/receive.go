@@ -37,7 +37,7 @@ func (k *Kitchen) Receive(ctx context.Context, d Delivery) error {
 	}
 	bad := slices.Clone(d.Unread)
 	d.Supplier = supplierName(d.Supplier, &bad)
-	if len(d.Reference) > 80 {
+	if invalid.TooLong(d.Reference, 80) {
 		bad.Add("reference", "is longer than 80 characters")
 	}
 	switch {
@@ -76,7 +76,7 @@ func (k *Kitchen) Receive(ctx context.Context, d Delivery) error {
 
 // supplierName trims the name of a supplier and checks it.
 func supplierName(name string, bad *invalid.Errors) string {
-	if name = strings.TrimSpace(name); name == "" || len(name) > 80 {
+	if name = strings.TrimSpace(name); name == "" || invalid.TooLong(name, 80) {
 		bad.Add("supplier", "give the supplier's name, at most 80 characters")
 	}
 	return name

@@ -47,7 +47,7 @@ func (s Setup) Check() invalid.Errors {
 // CheckKitchen is Check without the people.
 func (s Setup) CheckKitchen() invalid.Errors {
 	var bad invalid.Errors
-	if slugOf(s.Name) == "" || len(s.Name) > 60 {
+	if slugOf(s.Name) == "" || invalid.TooLong(s.Name, 60) {
 		bad.Add("name", "give the kitchen a name of at most 60 characters")
 	}
 	if _, err := time.LoadLocation(s.TimeZone); err != nil || s.TimeZone == "" {

@@ -59,7 +59,7 @@ func (k *Kitchen) AddToken(ctx context.Context, n NewToken) (text string, err er
 	}
 	var bad invalid.Errors
 	n.Name = strings.TrimSpace(n.Name)
-	if n.Name == "" || len(n.Name) > 60 {
+	if n.Name == "" || invalid.TooLong(n.Name, 60) {
 		bad.Add("name", "say what it is for, in at most 60 characters")
 	}
 	scopes := make([]string, len(n.Scopes))

@@ -123,8 +123,8 @@ func (k *Kitchen) MoveAll(ctx context.Context, placeID int64, moves map[uuid.UUI
 		return err
 	}
 	return k.DB.Write(ctx, func(tx *store.Tx) error {
-		if _, err := tx.LockPlace(ctx, store.LockPlaceParams{SiteID: a.Site.ID, ID: placeID}); err != nil {
-			return invalid.Errors{{Field: "place", Message: "choose a place of this kitchen"}}
+		if _, err := lockPlace(ctx, tx, a.Site.ID, placeID); err != nil {
+			return err
 		}
 		var moved []uuid.UUID
 		for _, id := range sortedKeys(moves) { // in one order, so that two never wait for each other

@@ -133,7 +133,7 @@ func (s *Server) setCabinet(c *gin.Context) {
 	if !ok {
 		return
 	}
-	set, rh, step := f.mustCelsius("set"), f.mustNumber("rh")/100, f.mustNumber("step")/1000
+	set, rh, step := f.mustCelsius("set"), f.mustNumber("rh", "%")/100, f.mustNumber("step", "g")/1000
 	err := f.bad.Err()
 	if err == nil {
 		err = s.kitchen.SetCabinet(c.Request.Context(), id, set, rh, step)
@@ -250,7 +250,7 @@ func (v *startAgeingView) guess(p page) {
 
 // hung reads how a fish is hung.
 func (f *form) hung() lot.Hung {
-	return lot.Hung{PlaceID: f.id("place"), Hook: f.whole("hook"), Kg: f.kilograms("kg"), Policy: f.text("school"), Target: f.mustNumber("target") / 100, Hanging: f.text("hanging"), Preps: f.all("prep"),
+	return lot.Hung{PlaceID: f.id("place"), Hook: f.whole("hook"), Kg: f.kilograms("kg"), Policy: f.text("school"), Target: f.mustNumber("target", "%") / 100, Hanging: f.text("hanging"), Preps: f.all("prep"),
 		Raw: f.text("raw") != "", Opened: f.text("opened"), ByManager: f.actor.IsManager(), CentsPerKg: f.cents("cost")}
 }
 
@@ -557,7 +557,7 @@ func (s *Server) showAgeingPlans(c *gin.Context, status int, back formInput) {
 
 func (s *Server) addAgeingPlan(c *gin.Context) {
 	f := newForm(c)
-	n := kitchen.NewAgeingPlan{ID: f.uuid("id"), Plan: ageing.Plan{Reference: f.text("reference"), MaxDays: f.mustNumber("days"), MaxC: f.mustCelsius("celsius"), Raw: f.text("raw") != "", Formers: f.text("formers") != ""}}
+	n := kitchen.NewAgeingPlan{ID: f.uuid("id"), Plan: ageing.Plan{Reference: f.text("reference"), MaxDays: f.mustNumber("days", "d", "days"), MaxC: f.mustCelsius("celsius"), Raw: f.text("raw") != "", Formers: f.text("formers") != ""}}
 	err := f.bad.Err()
 	if err == nil {
 		err = s.kitchen.AddAgeingPlan(c.Request.Context(), n)

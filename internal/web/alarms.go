@@ -253,7 +253,7 @@ func (s *Server) recordFailure(c *gin.Context) {
 // setAlarmSettings takes in the kitchen's own of its alarms and probes.
 func (s *Server) setAlarmSettings(c *gin.Context) {
 	f := newForm(c)
-	w := kitchen.AlarmSettings{QuietFrom: f.text("quiet_from"), QuietTo: f.text("quiet_to"), AltitudeM: f.mustNumber("altitude"), CheckDays: f.whole("check_days")}
+	w := kitchen.AlarmSettings{QuietFrom: f.text("quiet_from"), QuietTo: f.text("quiet_to"), AltitudeM: f.mustNumber("altitude", "m"), CheckDays: f.whole("check_days", "d", "days")}
 	err := f.bad.Err()
 	if err == nil {
 		err = s.kitchen.SetAlarmSettings(c.Request.Context(), w)

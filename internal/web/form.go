@@ -178,31 +178,43 @@ func (f *form) kilograms(field string) float64 {
 	return v
 }
 
-func (f *form) whole(field string) int {
-	v, err := strconv.Atoi(f.text(field))
-	if err != nil {
+// whole reads a whole number; units are those that may stand behind it.
+func (f *form) whole(field string, units ...string) int {
+	v, err := readNumber(f.text(field), units)
+	if err != nil || v != math.Trunc(v) || math.Abs(v) > math.MaxInt32 {
 		f.bad.Add(field, "is not a whole number")
+		return 0
 	}
-	return v
+	return int(v)
 }
 
-// number reads a number of any kind; nil for an empty field.
-func (f *form) number(field string) *float64 {
-	text := strings.Replace(f.text(field), ",", ".", 1)
-	if text == "" {
+// number reads a number of any kind, units are those that may stand behind it; nil
+// for an empty field.
+func (f *form) number(field string, units ...string) *float64 {
+	if f.text(field) == "" {
 		return nil
 	}
-	v, err := strconv.ParseFloat(text, 64)
-	if err != nil || math.IsNaN(v) || math.IsInf(v, 0) {
-		f.bad.Add(field, "is not a number")
+	v, err := readNumber(f.text(field), units)
+	if err != nil {
+		f.bad.Add(field, "%v", err)
 		return nil
 	}
 	return &v
 }
 
+// readNumber reads a number with or without one of some units; it returns
+// unit.ErrNotNumber for any other text.
+func readNumber(text string, units []string) (float64, error) {
+	v, typed, err := unit.ParseQuantity(text)
+	if err != nil || typed != "" && !slices.ContainsFunc(units, func(u string) bool { return strings.EqualFold(u, typed) }) {
+		return 0, unit.ErrNotNumber
+	}
+	return v, nil
+}
+
 // mustNumber is number for a field that must be filled.
-func (f *form) mustNumber(field string) float64 {
-	if v := f.number(field); v != nil {
+func (f *form) mustNumber(field string, units ...string) float64 {
+	if v := f.number(field, units...); v != nil {
 		return *v
 	}
 	if f.bad.On(field) == "" {
@@ -244,11 +256,10 @@ func (f *form) fish() freshness.Fish {
 
 // cents reads an amount of money; 0 for an empty field.
 func (f *form) cents(field string) int64 {
-	text := strings.Replace(f.text(field), ",", ".", 1)
-	if text == "" {
+	if f.text(field) == "" {
 		return 0
 	}
-	v, err := strconv.ParseFloat(text, 64)
+	v, err := unit.ParseNumber(f.text(field))
 	if err != nil || !(v >= 0 && v < 1e9) {
 		f.bad.Add(field, "is not an amount")
 		return 0

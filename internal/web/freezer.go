@@ -176,7 +176,7 @@ func (s *Server) setFreezer(c *gin.Context) {
 	if !ok {
 		return
 	}
-	power := f.number("power")
+	power := f.number("power", "W")
 	err := f.bad.Err()
 	if err == nil {
 		err = s.kitchen.SetFreezer(c.Request.Context(), id, f.text("cooling"), power)
@@ -304,7 +304,7 @@ func (v *freezeView) guess(p page) {
 
 // froze reads how a batch is frozen.
 func (f *form) froze() lot.Froze {
-	z := lot.Froze{PlaceID: f.id("place"), Method: f.text("way"), Wrapping: f.text("wrapping"), Preps: f.all("prep"), Shape: heat.Shape(f.text("shape")), MM: f.mustNumber("thickness"),
+	z := lot.Froze{PlaceID: f.id("place"), Method: f.text("way"), Wrapping: f.text("wrapping"), Preps: f.all("prep"), Shape: heat.Shape(f.text("shape")), MM: f.mustNumber("thickness", "mm"),
 		OneFace: f.text("one_face") != "", StartC: f.mustCelsius("start"), AirC: f.mustCelsius("air")}
 	way, known := freezing.GetMethod(z.Method)
 	wrapping, wrapped := freezing.GetWrapping(z.Wrapping)

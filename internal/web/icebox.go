@@ -99,7 +99,7 @@ func (f *form) ice(field string) float64 {
 
 // box reads the sides and walls of a box.
 func (f *form) box() icing.Box {
-	return icing.Box{LengthMM: f.mustNumber("length"), WidthMM: f.mustNumber("width"), HeightMM: f.mustNumber("height"), WallMM: f.mustNumber("wall"), WallWMK: f.mustNumber("conductivity")}
+	return icing.Box{LengthMM: f.mustNumber("length", "mm"), WidthMM: f.mustNumber("width", "mm"), HeightMM: f.mustNumber("height", "mm"), WallMM: f.mustNumber("wall", "mm"), WallWMK: f.mustNumber("conductivity", "W/(m·K)")}
 }
 
 // setBox says what box a place is.

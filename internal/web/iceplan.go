@@ -69,8 +69,8 @@ func (v *planView) plan(p page) {
 	if v.Species = f.species("species"); v.Species.ID == "" && f.bad.On("species") == "" {
 		f.bad.Add("species", "is not in the catalogue")
 	}
-	trip := icing.Trip{Species: v.Species, FishKg: f.kilograms("weight"), Count: max(1, f.whole("count")), FromC: f.mustCelsius("from"), OutsideC: f.mustCelsius("outside"), Hours: f.mustNumber("hours")}
-	if mm := f.number("thickness"); mm != nil {
+	trip := icing.Trip{Species: v.Species, FishKg: f.kilograms("weight"), Count: max(1, f.whole("count")), FromC: f.mustCelsius("from"), OutsideC: f.mustCelsius("outside"), Hours: f.mustNumber("hours", "h")}
+	if mm := f.number("thickness", "mm"); mm != nil {
 		trip.ThicknessMM = *mm
 	}
 	at := slices.IndexFunc(v.Boxes, func(b lot.Place) bool { return strconv.FormatInt(b.ID, 10) == f.text("place") })

@@ -145,7 +145,7 @@ func (s *Server) enrol(c *gin.Context) {
 
 func (s *Server) setLock(c *gin.Context) {
 	f := newForm(c)
-	minutes := f.whole("lock_minutes")
+	minutes := f.whole("lock_minutes", "min")
 	err := f.bad.Err()
 	if err == nil {
 		err = s.kitchen.SetLock(c.Request.Context(), minutes)

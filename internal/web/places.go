@@ -270,7 +270,7 @@ func (s *Server) setPlace(c *gin.Context) {
 	change := kitchen.PlaceChange{NewPlace: kitchen.NewPlace{Name: f.text("name"), SetC: f.mustCelsius("set"), Contact: f.text("measures") == "contact", CapacityKg: f.mass("capacity"), Holds: lot.Holds(f.text("holds"))},
 		WarmC: f.celsius("warm"), ColdC: f.celsius("cold")}
 	if f.text("delay") != "" {
-		minutes := int64(f.whole("delay"))
+		minutes := int64(f.whole("delay", "min"))
 		change.DelayMinutes = &minutes
 	}
 	err := f.bad.Err()

@@ -46,7 +46,7 @@ func (s *Server) showProbes(c *gin.Context, status int, v probesView) {
 func (s *Server) addProbe(c *gin.Context) {
 	f := newForm(c)
 	n := kitchen.NewProbe{Name: f.text("name"), Kind: f.text("kind"), PlaceID: f.id("place"), Since: f.when("since", s.kitchen.Now())}
-	if m := f.number("interval"); m != nil {
+	if m := f.number("interval", "min"); m != nil {
 		n.Interval = time.Duration(*m * float64(time.Minute))
 		if !(*m >= 0.1 && *m <= 24*60) {
 			f.bad.Add("interval", "must be between 0.1 minutes and a day")
@@ -158,7 +158,7 @@ func (s *Server) checkProbe(c *gin.Context) {
 	if n.Method == probe.Reference {
 		n.TrueC = f.mustCelsius("true")
 	}
-	if m := f.number("altitude"); m != nil {
+	if m := f.number("altitude", "m"); m != nil {
 		n.AltitudeM = *m
 	}
 	err := f.bad.Err()
@@ -170,11 +170,7 @@ func (s *Server) checkProbe(c *gin.Context) {
 
 // boiling reads a temperature up to that of boiling water, which fish never has.
 func (f *form) boiling(field string) float64 {
-	v := f.mustNumber(field)
-	if f.actor.Temps() == "F" {
-		return (v - 32) / 1.8
-	}
-	return v
+	return f.given(field, f.read(field, unit.ParseTemperature))
 }
 
 func (s *Server) reassign(c *gin.Context) {

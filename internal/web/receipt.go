@@ -109,12 +109,8 @@ func (f *form) checked() lot.Checked {
 			p.Missing = append(p.Missing, t)
 		}
 	}
-	if text := f.text("rework"); text != "" {
-		minutes, err := strconv.ParseFloat(strings.Replace(text, ",", ".", 1), 64)
-		if err != nil {
-			f.bad.Add("rework", "is not a number of minutes")
-		}
-		p.ReworkMinutes = minutes
+	if minutes := f.number("rework", "min", "minutes"); minutes != nil {
+		p.ReworkMinutes = *minutes
 	}
 	return p
 }

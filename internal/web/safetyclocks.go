@@ -3,12 +3,12 @@ package web
 import (
 	"fmt"
 	"html/template"
-	"strconv"
 	"strings"
 	"time"
 
 	"leancatch/internal/core/lot"
 	"leancatch/internal/core/safety"
+	"leancatch/internal/core/unit"
 	"leancatch/internal/drawing"
 	"leancatch/internal/kitchen"
 )
@@ -91,7 +91,7 @@ func (f *form) packing(prefix string) lot.Packing {
 // gapExplained reads a manager's account of what nobody recorded up to a time.
 func (f *form) gapExplained(until time.Time) lot.GapExplained {
 	x := lot.GapExplained{Until: until, Explanation: f.text("account"), WarmestC: f.celsius("warmest")}
-	if h := f.number("warm_hours"); h != nil {
+	if h := f.number("warm_hours", "h"); h != nil {
 		x.WarmHours = *h
 	}
 	return x
@@ -101,13 +101,13 @@ func (f *form) gapExplained(until time.Time) lot.GapExplained {
 func (f *form) tested() lot.Tested {
 	plan, ok := safety.GetPlan(f.text("plan"))
 	if f.text("plan") == safety.OwnPlan {
-		plan = safety.Plan{ID: safety.OwnPlan, Name: "Own plan", N: f.whole("n"), C: f.whole("c"), M: f.mustNumber("m"), MostM: f.mustNumber("M"), Source: "as entered"}
+		plan = safety.Plan{ID: safety.OwnPlan, Name: "Own plan", N: f.whole("n"), C: f.whole("c"), M: f.mustNumber("m", "mg/kg"), MostM: f.mustNumber("M", "mg/kg"), Source: "as entered"}
 	} else if !ok {
 		f.bad.Add("plan", "choose a sampling plan")
 	}
 	var results []float64
 	for _, word := range strings.FieldsFunc(f.text("results"), func(r rune) bool { return r == ' ' || r == '\n' || r == '\r' || r == '\t' || r == ';' }) {
-		v, err := strconv.ParseFloat(strings.Replace(word, ",", ".", 1), 64)
+		v, err := unit.ParseNumber(word)
 		if err != nil {
 			f.bad.Add("results", "%q is not a number", word)
 			return lot.Tested{}

@@ -349,13 +349,13 @@ func (f *form) thawOrder() kitchen.ThawOrder {
 	if _, ok := species.Get(o.SpeciesID); !ok {
 		f.bad.Add("what", "choose what is thawed")
 	}
-	o.PortionKg = f.mustNumber("portion") / 1000
+	o.PortionKg = f.mustNumber("portion", "g") / 1000
 	if at := f.at("serve_at"); at != nil {
 		o.ServeAt = *at
 	} else if f.bad.On("serve_at") == "" {
 		f.bad.Add("serve_at", "give the day and the hour")
 	}
-	o.MM = f.number("thickness")
+	o.MM = f.number("thickness", "mm")
 	return o
 }
 
@@ -433,7 +433,7 @@ func (s *Server) completeThawStep(c *gin.Context) {
 
 // grams reads a weight in grams; 0 for an empty field.
 func (f *form) grams(field string) float64 {
-	v := f.number(field)
+	v := f.number(field, "g")
 	if v == nil {
 		return 0
 	}

@@ -22,6 +22,7 @@ import (
 	"strings"
 	"sync"
 
+	"leancatch/internal/core/invalid"
 	"leancatch/internal/core/species"
 )
 
@@ -262,7 +263,7 @@ func (s Scheme) Features(fish Fish) Features {
 func (s Scheme) Check() error {
 	ids := map[string]bool{}
 	switch {
-	case strings.TrimSpace(s.Name) == "" || len(s.Name) > 80:
+	case strings.TrimSpace(s.Name) == "" || invalid.TooLong(s.Name, 80):
 		return errors.New("give it a name of at most 80 characters")
 	case len(s.Signs) == 0:
 		return errors.New("keep at least one sign")

@@ -11,6 +11,7 @@ package invalid
 import (
 	"fmt"
 	"strings"
+	"unicode/utf8"
 )
 
 // Error is one field with what is wrong with it.
@@ -22,6 +23,9 @@ type Error struct {
 
 // Errors is all that is wrong with one input. It is an error itself.
 type Errors []Error
+
+// TooLong reports whether a text has more than most characters.
+func TooLong(text string, most int) bool { return utf8.RuneCountInString(text) > most }
 
 // Add appends a message for a field.
 func (e *Errors) Add(field, format string, args ...any) {

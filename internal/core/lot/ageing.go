@@ -193,7 +193,7 @@ func (p Hung) check(before *State, at time.Time, bad *invalid.Errors) {
 	if p.CentsPerKg < 0 || p.CentsPerKg > 10_000_000 {
 		bad.Add("cost", "must be at least 0")
 	}
-	if len(p.Opened) > 500 {
+	if invalid.TooLong(p.Opened, 500) {
 		bad.Add("opened", "is longer than 500 characters")
 	}
 }
@@ -225,7 +225,7 @@ func (p Weighed) check(before *State, at time.Time, bad *invalid.Errors) {
 	if p.Aside && strings.TrimSpace(p.Because) == "" {
 		bad.Add("because", "say what was wrong with it")
 	}
-	if len(p.Because) > 500 {
+	if invalid.TooLong(p.Because, 500) {
 		bad.Add("because", "is longer than 500 characters")
 	}
 }
@@ -237,7 +237,7 @@ func (p DailyCheck) check(before *State, at time.Time, bad *invalid.Errors) {
 			bad.Add("stops", "%q is no sign", id)
 		}
 	}
-	if len(p.Note) > 500 {
+	if invalid.TooLong(p.Note, 500) {
 		bad.Add("note", "is longer than 500 characters")
 	}
 }
@@ -254,7 +254,7 @@ func (p TakenDown) check(before *State, at time.Time, bad *invalid.Errors) {
 	if p.PlaceID == 0 {
 		bad.Add("place", "choose where it goes")
 	}
-	if len(p.Why) > 500 {
+	if invalid.TooLong(p.Why, 500) {
 		bad.Add("why", "is longer than 500 characters")
 	}
 }

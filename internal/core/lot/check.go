@@ -51,7 +51,7 @@ func (p Received) check(before *State, at time.Time, bad *invalid.Errors) {
 	if p.Packing != nil {
 		p.Packing.check(bad)
 	}
-	if len(p.SupplierLot) > 80 {
+	if invalid.TooLong(p.SupplierLot, 80) {
 		bad.Add("supplier_lot", "is longer than 80 characters")
 	}
 	if p.PlaceID == 0 {
@@ -140,7 +140,7 @@ func (p Left) check(before *State, at time.Time, bad *invalid.Errors) {
 	if onHand(before, at, bad) && before.Hold != "" {
 		bad.Add("lot", "is on hold: %s", before.Hold)
 	}
-	if len(p.Note) > 500 {
+	if invalid.TooLong(p.Note, 500) {
 		bad.Add("note", "is longer than 500 characters")
 	}
 }
@@ -202,7 +202,7 @@ func rawOnHand(before *State, at time.Time, bad *invalid.Errors) bool {
 func reason(text string, bad *invalid.Errors) {
 	if strings.TrimSpace(text) == "" {
 		bad.Add("reason", "give a reason")
-	} else if len(text) > 500 {
+	} else if invalid.TooLong(text, 500) {
 		bad.Add("reason", "is longer than 500 characters")
 	}
 }

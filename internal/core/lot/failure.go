@@ -171,7 +171,7 @@ func (p Reviewed) check(before *State, at time.Time, bad *invalid.Errors) {
 	if !(math.Abs(p.LostDays) < 1000) || !(math.Abs(p.WarmestC) < 100) {
 		bad.Add("lost", "is no number that can be")
 	}
-	if len(p.Note) > 500 {
+	if invalid.TooLong(p.Note, 500) {
 		bad.Add("note", "is longer than 500 characters")
 	}
 }

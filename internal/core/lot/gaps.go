@@ -3,6 +3,7 @@ package lot
 import (
 	"slices"
 	"time"
+	"unicode/utf8"
 
 	"leancatch/internal/core/invalid"
 	"leancatch/internal/core/safety"
@@ -66,7 +67,7 @@ func (p Tested) check(before *State, at time.Time, bad *invalid.Errors) {
 	if met, _ := p.Plan.Judge(p.Results); met != p.Met {
 		bad.Add("met", "is not what the plan makes of the results")
 	}
-	if p.Lab == "" || len(p.Lab) > 200 {
+	if p.Lab == "" || invalid.TooLong(p.Lab, 200) {
 		bad.Add("lab", "say who measured, and the number of the report")
 	}
 }
@@ -84,7 +85,7 @@ func (p GapExplained) check(before *State, at time.Time, bad *invalid.Errors) {
 	if p.Until.After(at) {
 		bad.Add("until", "lies after the explanation")
 	}
-	if len(p.Explanation) < 10 || len(p.Explanation) > 500 {
+	if utf8.RuneCountInString(p.Explanation) < 10 || invalid.TooLong(p.Explanation, 500) {
 		bad.Add("account", "say what happened, and how it is known")
 	}
 	if !(p.WarmHours >= 0 && p.WarmHours <= mostWarmHours) {

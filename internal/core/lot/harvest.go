@@ -247,7 +247,7 @@ func oneOf(field, id string, list []Choice, bad *invalid.Errors) {
 func (p Caught) check(before *State, at time.Time, bad *invalid.Errors) {
 	harvested(before, p.Kind(), at, bad)
 	for field, text := range map[string]string{"area": p.Area, "vessel": p.Vessel} {
-		if len(text) > 120 {
+		if invalid.TooLong(text, 120) {
 			bad.Add(field, "is longer than 120 characters")
 		}
 	}

@@ -70,7 +70,7 @@ func (Packed) Kind() Kind { return KindPacked }
 func (p Packed) check(before *State, at time.Time, bad *invalid.Errors) {
 	onHand(before, at, bad)
 	p.Packing.check(bad)
-	if len(p.Note) > 500 {
+	if invalid.TooLong(p.Note, 500) {
 		bad.Add("note", "is longer than 500 characters")
 	}
 }

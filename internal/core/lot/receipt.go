@@ -146,7 +146,7 @@ func (p Photographed) check(before *State, _ time.Time, bad *invalid.Errors) {
 	if sum, err := hex.DecodeString(p.SHA256); p.PhotoID == uuid.Nil || err != nil || len(sum) != 32 {
 		bad.Add("photo", "choose a picture")
 	}
-	if len(p.Caption) > 200 {
+	if invalid.TooLong(p.Caption, 200) {
 		bad.Add("caption", "is longer than 200 characters")
 	}
 }
@@ -179,7 +179,7 @@ func (p Checked) check(before *State, at time.Time, bad *invalid.Errors) {
 	if p.PackingC != nil && unit.CheckCelsius(*p.PackingC) != nil {
 		bad.Add("packing_celsius", "%v", unit.ErrTempRange)
 	}
-	if len(p.Note) > 500 {
+	if invalid.TooLong(p.Note, 500) {
 		bad.Add("note", "is longer than 500 characters")
 	}
 }
@@ -198,7 +198,7 @@ func (p Complaint) check(before *State, _ time.Time, bad *invalid.Errors) {
 		bad.Add("reasons", "give at least one reason")
 	}
 	for _, r := range p.Reasons {
-		if len(r) > 500 {
+		if invalid.TooLong(r, 500) {
 			bad.Add("reasons", "one is longer than 500 characters")
 		}
 	}
@@ -207,7 +207,7 @@ func (p Complaint) check(before *State, _ time.Time, bad *invalid.Errors) {
 			bad.Add("photos", "one is not a photo of this lot")
 		}
 	}
-	if len(p.Note) > 2000 {
+	if invalid.TooLong(p.Note, 2000) {
 		bad.Add("note", "is longer than 2000 characters")
 	}
 }

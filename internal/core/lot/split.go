@@ -89,7 +89,7 @@ func (p Split) check(before *State, at time.Time, bad *invalid.Errors) {
 		if !(part.WeightKg > 0) {
 			bad.Add(field+"weight", "must be above 0")
 		}
-		if len(part.Refused) > 500 {
+		if invalid.TooLong(part.Refused, 500) {
 			bad.Add(field+"refused", "is longer than 500 characters")
 		}
 		if len(part.Fish) > part.Count {

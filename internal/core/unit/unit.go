@@ -47,18 +47,18 @@ const MaxLotKilograms = 20000.0
 // Errors that parsing returns; their texts are meant to be shown beside a field.
 var (
 	ErrNotNumber   = errors.New("is not a number")
-	ErrTempRange   = errors.New("must lie between -60 and 60 °C")
-	ErrCookedRange = errors.New("must lie between -60 and 110 °C")
+	ErrTempRange   = errors.New("must lie between −60 and 60 °C")
+	ErrCookedRange = errors.New("must lie between −60 and 110 °C")
 	ErrMassRange   = errors.New("must be above 0 and at most 20 000 kg")
 )
 
-// ParseNumber reads a decimal number with a point or a comma, or a minus sign
-// as people paste it (− or –). It refuses NaN, infinities and thousands
-// separators: "1,234.5" is ambiguous.
+// ParseNumber reads a decimal number with a point or a comma, and with any minus
+// sign and space that typeset text has: all that Number writes. It refuses NaN,
+// infinities and thousands separators: "1,234.5" is ambiguous.
 func ParseNumber(s string) (float64, error) {
 	s = strings.TrimSpace(s)
 	if strings.IndexFunc(s, func(r rune) bool { return r > 127 }) >= 0 {
-		s = strings.TrimSpace(pasted.Replace(s))
+		s = strings.TrimSpace(typeset.Replace(s))
 	}
 	points := 0
 	for i := range len(s) {
@@ -80,14 +80,23 @@ func ParseNumber(s string) (float64, error) {
 	return v, nil
 }
 
-// pasted turns the minus signs and spaces of typeset text into plain ones.
-var pasted = strings.NewReplacer("−", "-", "–", "-", "\u00a0", "")
+// typeset turns the minus signs and spaces of typeset text into plain ones.
+var typeset = strings.NewReplacer("−", "-", "–", "-", "‒", "-", "\u00a0", "", "\u2009", "", "\u202f", "")
+
+// ParseQuantity reads a number with or without a unit behind it, as "24.5 kg",
+// "34F", "12 %" or "−2", and returns the unit as it was typed, without the degree
+// sign; "" for none. It returns ErrNotNumber where no number comes first.
+func ParseQuantity(s string) (value float64, unit string, err error) {
+	end := strings.LastIndexAny(s, "0123456789.,") + 1
+	value, err = ParseNumber(s[:end])
+	return value, strings.TrimLeft(typeset.Replace(s[end:]), " °"), err
+}
 
 // ParseCelsius reads a temperature typed in the given scale and returns °C. A
 // unit in the text ("34 F", "1,2°C") wins over the scale. It returns
 // ErrNotNumber or ErrTempRange.
 func ParseCelsius(s string, scale TempScale) (float64, error) {
-	v, err := parseCelsius(s, scale)
+	v, err := ParseTemperature(s, scale)
 	if err != nil {
 		return 0, err
 	}
@@ -97,26 +106,28 @@ func ParseCelsius(s string, scale TempScale) (float64, error) {
 // ParseCookedCelsius is ParseCelsius for the core of fish that may be cooked.
 // It returns ErrNotNumber or ErrCookedRange.
 func ParseCookedCelsius(s string, scale TempScale) (float64, error) {
-	v, err := parseCelsius(s, scale)
+	v, err := ParseTemperature(s, scale)
 	if err != nil {
 		return 0, err
 	}
 	return v, CheckCookedCelsius(v)
 }
 
-func parseCelsius(s string, scale TempScale) (float64, error) {
-	s = strings.TrimSpace(s)
-	if n := len(s); n > 0 {
-		switch s[n-1] {
-		case 'F', 'f':
-			scale, s = FahrenheitScale, strings.TrimRight(s[:n-1], " °")
-		case 'C', 'c':
-			scale, s = CelsiusScale, strings.TrimRight(s[:n-1], " °")
-		}
-	}
-	v, err := ParseNumber(s)
+// ParseTemperature is ParseCelsius for what may be of any size, as boiling water is.
+// It returns ErrNotNumber.
+func ParseTemperature(s string, scale TempScale) (float64, error) {
+	v, typed, err := ParseQuantity(strings.TrimSpace(s))
 	if err != nil {
 		return 0, err
+	}
+	switch strings.ToUpper(typed) {
+	case "":
+	case string(CelsiusScale):
+		scale = CelsiusScale
+	case string(FahrenheitScale):
+		scale = FahrenheitScale
+	default:
+		return 0, ErrNotNumber
 	}
 	if scale == FahrenheitScale {
 		v = FahrenheitToCelsius(v)
@@ -141,17 +152,30 @@ func CheckCelsius(c float64) error {
 	return nil
 }
 
-// ParseKilograms reads a weight typed in the given scale and returns kg. It
-// returns ErrNotNumber or ErrMassRange.
+// ParseKilograms reads a weight typed in the given scale and returns kg. A unit in
+// the text ("24,5 kg", "800 g", "3 lb") wins over the scale. It returns ErrNotNumber
+// or ErrMassRange.
 func ParseKilograms(s string, scale MassScale) (float64, error) {
-	v, err := ParseNumber(s)
+	v, typed, err := ParseQuantity(strings.TrimSpace(s))
 	if err != nil {
 		return 0, err
 	}
+	perUnit := 1.0
 	if scale == PoundScale {
-		v *= KilogramsPerPound
+		perUnit = KilogramsPerPound
 	}
-	if !(v > 0 && v <= MaxLotKilograms) {
+	switch strings.ToLower(typed) {
+	case "":
+	case "kg":
+		perUnit = 1
+	case "g":
+		perUnit = 0.001
+	case "lb", "lbs":
+		perUnit = KilogramsPerPound
+	default:
+		return 0, ErrNotNumber
+	}
+	if v *= perUnit; !(v > 0 && v <= MaxLotKilograms) {
 		return 0, ErrMassRange
 	}
 	return v, nil

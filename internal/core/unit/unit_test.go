@@ -19,6 +19,8 @@ func TestParseCelsius(t *testing.T) {
 		{"freezing point of water", "32", FahrenheitScale, 0, nil},
 		{"typed unit wins", "34 F", CelsiusScale, 1.111, nil},
 		{"degree sign", "1,2°C", FahrenheitScale, 1.2, nil},
+		{"unit without a space", "34F", CelsiusScale, 1.111, nil},
+		{"another unit", "3 kg", CelsiusScale, 0, ErrNotNumber},
 		{"lower bound", "-60", CelsiusScale, -60, nil},
 		{"below it", "-60.1", CelsiusScale, 0, ErrTempRange},
 		{"100 °F is 37.8 °C", "100", FahrenheitScale, 37.778, nil},
@@ -49,6 +51,45 @@ func TestParseKilograms(t *testing.T) {
 	for _, in := range []string{"0", "-3", "20001", "1e9"} {
 		if _, err := ParseKilograms(in, KilogramScale); !errors.Is(err, ErrMassRange) {
 			t.Errorf("%s kg: error %v, want ErrMassRange", in, err)
+		}
+	}
+}
+
+func TestParseKilogramsWithAUnit(t *testing.T) {
+	for in, want := range map[string]float64{"24.5 kg": 24.5, "24,5kg": 24.5, "800 g": 0.8, "10 lb": 4.5359237, "2 lbs": 0.90718474, "3": 3} {
+		if kg, err := ParseKilograms(in, KilogramScale); err != nil || math.Abs(kg-want) > 1e-12 {
+			t.Errorf("%s = %v kg, %v; want %v", in, kg, err, want)
+		}
+	}
+	for _, in := range []string{"3 °C", "kg", "", "3 kilos"} {
+		if _, err := ParseKilograms(in, KilogramScale); !errors.Is(err, ErrNotNumber) {
+			t.Errorf("%q: error %v, want ErrNotNumber", in, err)
+		}
+	}
+}
+
+// What the product writes can be typed back.
+func TestWhatIsWrittenIsRead(t *testing.T) {
+	for _, v := range []float64{-30, -0.04, 0, 1.5, 24.5, 180} {
+		if got, err := ParseNumber(Number(v, 2)); err != nil || math.Abs(got-v) > 0.005 {
+			t.Errorf("%s is read as %v, %v", Number(v, 2), got, err)
+		}
+		if got, err := ParseNumber(Signed(v, 2)); err != nil || math.Abs(got-v) > 0.005 {
+			t.Errorf("%s is read as %v, %v", Signed(v, 2), got, err)
+		}
+	}
+	for _, scale := range []TempScale{CelsiusScale, FahrenheitScale} {
+		for _, c := range []float64{-30, -1.5, 0, 4.4} {
+			if got, err := ParseCelsius(FormatTemp(c, scale), CelsiusScale); err != nil || math.Abs(got-c) > 0.05 {
+				t.Errorf("%s is read as %v °C, %v", FormatTemp(c, scale), got, err)
+			}
+		}
+	}
+	for _, scale := range []MassScale{KilogramScale, PoundScale} {
+		for _, kg := range []float64{0.8, 9.99, 24.5} {
+			if got, err := ParseKilograms(FormatMass(kg, scale), KilogramScale); err != nil || math.Abs(got-kg) > 0.03 {
+				t.Errorf("%s is read as %v kg, %v", FormatMass(kg, scale), got, err)
+			}
 		}
 	}
 }
