@@ -35,7 +35,7 @@ async function receiveAt(page, hours, line) {
     else await input.fill(String(value));
   }
   await page.getByRole("button", { name: "Receive 1 lot" }).click();
-  await expect(page).toHaveURL(/dockets\//);
+  await expect(page).toHaveURL(/deliveries\/[0-9a-f]/);
   return (await page.getByRole("link", { name: "Card", exact: true }).getAttribute("href")).split("/").pop();
 }
 

@@ -54,7 +54,7 @@ export async function receive(page, line) {
   await page.getByLabel("Supplier", { exact: true }).fill(line.supplier ?? "Skua Day-boat");
   await fillLine(page, 0, { species: "Cod", form: "whole", count: 1, weight: 3.2, core: 0.8, ice: "well_iced", caught: 30, ...line });
   await page.getByRole("button", { name: "Receive 1 lot" }).click();
-  await expect(page).toHaveURL(/dockets\//);
+  await expect(page).toHaveURL(/deliveries\/[0-9a-f]/);
   return page.getByRole("link", { name: "Card", exact: true }).getAttribute("href");
 }
 

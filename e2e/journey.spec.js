@@ -48,7 +48,7 @@ test("from the dock to the board", async ({ page, request }, info) => {
     await expect(page.locator('[name="line-0-weight"]')).toHaveValue("7.2");
     await fillLine(page, 1, { species: "haddock", form: "gutted", count: 4, weight: 5.5, core: 1.1, supplier_lot: "130-B" });
     await page.getByRole("button", { name: "Receive 2 lots" }).click();
-    await expect(page).toHaveURL(/dockets\//);
+    await expect(page).toHaveURL(/deliveries\/[0-9a-f]/);
     const codes = await page.locator(".code-big").allTextContents();
     expect(codes).toHaveLength(2);
     for (const code of codes) expect(code).toMatch(/^[A-Z]+-\d{3,4}$/);

@@ -25,7 +25,7 @@ for (const dark of [false, true]) {
     await page.goto("/k/harbour/deliveries");
     const inspect = await page.locator("a.card-row[href$=inspect]").first().getAttribute("href");
     await page.goto("/k/harbour/deliveries/own-catch");
-    const stamps = await page.locator("a.card-row[href$=deck]").first().getAttribute("href");
+    const stamps = await page.locator("a.card-row[href$=own-catch]").first().getAttribute("href");
     const deck = ["/own-catch", "/harvest", ""].map((end) => stamps.replace(/\/own-catch$/, end));
     await page.goto("/k/harbour/cold/places/2");
     const ways = await page.getByRole("link", { name: "What if" }).getAttribute("href");

@@ -74,7 +74,7 @@ test("a night in which the walk-in failed: one page, all lots at once", async ({
     await page.locator(`[name="line-${i}-place"]`).selectOption(name);
   }
   await page.getByRole("button", { name: "Receive 3 lots" }).click();
-  await expect(page).toHaveURL(/dockets\//);
+  await expect(page).toHaveURL(/deliveries\/[0-9a-f]/);
   // At a degree; from six hours ago up to nine for two hours; back.
   const air = (m) => (m < -360 || m > -225 ? 1 : m <= -240 ? 1 + (8 * (m + 360)) / 120 : 9 - (8 * (m + 240)) / 15);
   const got = await send(request, sender, span(-620, 0, air));

@@ -71,12 +71,8 @@ func (k *Kitchen) HouseSchemes(ctx context.Context) ([]freshness.Scheme, error) 
 	return list, nil
 }
 
-// SchemeVersion returns a scheme as it was in a version: inspections keep the
-// one they were made with.
-func (k *Kitchen) SchemeVersion(ctx context.Context, id string, version int) (freshness.Scheme, error) {
-	return k.schemeVersion(ctx, k.DB.Queries, ActorFrom(ctx).Site, id, version)
-}
-
+// schemeVersion returns a scheme as it was in a version: inspections keep the one
+// they were made with.
 func (k *Kitchen) schemeVersion(ctx context.Context, q *store.Queries, site store.Site, id string, version int) (freshness.Scheme, error) {
 	if s, ok := freshness.Get(id); ok {
 		return s, nil

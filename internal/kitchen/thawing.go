@@ -18,8 +18,6 @@ import (
 	"leancatch/internal/store"
 )
 
-func heatShape(s string) heat.Shape { return heat.Shape(s) }
-
 // SaveThaw stores a plan for an order as it is proposed now, with the steps of
 // each lot. Sent twice it is stored once. Its errors are on the fields of the
 // order.

@@ -10,6 +10,7 @@ import (
 	"github.com/google/uuid"
 
 	"leancatch/internal/core/access"
+	"leancatch/internal/core/heat"
 	"leancatch/internal/core/invalid"
 	"leancatch/internal/core/lot"
 	"leancatch/internal/core/piece"
@@ -280,7 +281,7 @@ func (l ThawLine) Next() *store.ThawStepsRow {
 
 // request is what the line asks of the planner.
 func (l ThawLine) request(a Actor, t store.ThawsRow, sp species.Species) thawing.Request {
-	r := thawing.Request{Species: sp, Piece: piece.Piece{Shape: heatShape(l.Shape), ThicknessMM: l.Mm, OneFace: l.OneFace}, StartC: l.StartC, Method: l.Method, MediumC: l.MediumC,
+	r := thawing.Request{Species: sp, Piece: piece.Piece{Shape: heat.Shape(l.Shape), ThicknessMM: l.Mm, OneFace: l.OneFace}, StartC: l.StartC, Method: l.Method, MediumC: l.MediumC,
 		ServeAt: t.ServeAt, VacuumPacked: l.Sealed, EndUse: thawing.EndUse(t.EndUse), Policy: a.ThawPolicy(), Profile: a.Profile()}
 	if l.FromAt != nil {
 		r.From = *l.FromAt

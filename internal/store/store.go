@@ -81,12 +81,6 @@ func (db *DB) Close() {
 	db.Pool.Close()
 }
 
-// Reset ends all connections; the next ones are new.
-func (db *DB) Reset() {
-	db.lanes.fenced.Reset()
-	db.Pool.Reset()
-}
-
 // writeTries is how often a transaction is tried that PostgreSQL ended because
 // two waited for each other.
 const writeTries = 4

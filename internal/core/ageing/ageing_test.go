@@ -117,7 +117,8 @@ func TestRecovery(t *testing.T) {
 					held[what]++
 				}
 			}
-			within("pace", f.KBand(), truth.K)
+			sd := math.Sqrt(f.cov.At(0, 0))
+			within("pace", Band{Lo: f.K * math.Exp(-Band90*sd), Hi: f.K * math.Exp(Band90*sd)}, truth.K)
 			ahead := float64(c.days + 7)
 			within("loss a week ahead", f.LossAfter(ahead), truth.Loss(ahead))
 			target := truth.Loss(float64(c.days)) + 0.02

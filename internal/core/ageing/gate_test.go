@@ -107,11 +107,8 @@ func TestLearn(t *testing.T) {
 	if r := own.K / StartCurve(3).K; n != 20 || math.Abs(r/0.9-1) > 0.03 || own.SDK > 0.14 {
 		t.Errorf("twenty of its own: %.3f times the reference, sd %.3f, of %d", r, own.SDK, n)
 	}
-	if c := Crust(0.08, "sea-bream", aged); math.Abs(c-0.1) > 0.01 {
-		t.Errorf("crust %.3f, twenty fish had 0.1", c)
-	}
-	if c := Crust(0.08, "salmon", nil); math.Abs(c-0.052) > 1e-9 {
-		t.Errorf("crust by the house rule: %.3f", c)
+	if u := Usable(0.08, 0.5, "salmon", nil); math.Abs(u-0.5*(1-0.052)) > 1e-9 {
+		t.Errorf("usable by the house rule: %.3f, the crust is 5.2 %%", u)
 	}
 	if u := Usable(0.08, 0.45, "sea-bream", aged); math.Abs(u-0.45) > 0.01 {
 		t.Errorf("usable %.3f, twenty fish had 0.45", u)

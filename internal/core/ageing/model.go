@@ -187,12 +187,6 @@ func (f Fit) spread(g [3]float64) float64 {
 	return math.Sqrt(math.Max(0, mat.Inner(v, f.cov, v)))
 }
 
-// KBand is the pace of the fish in the reference air.
-func (f Fit) KBand() Band {
-	sd := math.Sqrt(f.cov.At(0, 0))
-	return Band{f.K, f.K * math.Exp(-Band90*sd), f.K * math.Exp(Band90*sd)}
-}
-
 // Pace is what the fish says of its cabinet: the logarithm of its K against that
 // of the reference fish of its weight, and its standard deviation, without what the prior held.
 func (f Fit) Pace() (log, sd float64, ok bool) {

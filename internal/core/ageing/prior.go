@@ -69,20 +69,9 @@ const (
 // the catalogue knows no yield.
 const usableShare = 0.5
 
-// Crust is the share of the taken-down weight that is trimmed off as crust at a
-// loss: the mean of the species' fish in the cabinet, drawn to the house rule while they are few.
-func Crust(loss float64, speciesID string, aged []Result) float64 {
-	sum, n := crustPriorFor*(crustRim+crustPerLoss*loss), crustPriorFor
-	for _, a := range aged {
-		if a.SpeciesID == speciesID && a.DownKg > 0 {
-			sum, n = sum+a.CrustKg/a.DownKg, n+1
-		}
-	}
-	return sum / n
-}
-
-// Usable is the share of the taken-down weight that is usable flesh: likewise,
-// drawn to the yield of the catalogue less the crust.
+// Usable is the share of the taken-down weight that is usable flesh, once a
+// fish has lost a share: the mean of the species' fish in the cabinet, drawn to the
+// yield of the catalogue less the crust while they are few.
 func Usable(loss, yield float64, speciesID string, aged []Result) float64 {
 	if !(yield > 0) {
 		yield = usableShare

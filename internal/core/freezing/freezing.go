@@ -184,11 +184,6 @@ func Predict(b Batch) (Forecast, error) {
 // 15 % of reported freezing times).
 const Margin = 0.15
 
-// WithMargin is a predicted time, and the margin on it.
-func WithMargin(d time.Duration) time.Duration {
-	return d + time.Duration(Margin*float64(d))
-}
-
 // fitCells is the coarser grid on which a coefficient is looked for: a tenth of
 // the work, and within a thermometer's error. A reading earlier than tooEarly
 // is the start.

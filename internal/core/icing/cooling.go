@@ -25,17 +25,9 @@ type Cooling struct {
 // mostCooling is how long cooling is followed.
 const mostCooling = 3 * 24 * time.Hour
 
-// Cool follows the core of one fish of a thickness, mm, from a temperature, °C,
-// in one way of icing, as long as its ice lasts. Round fish cool like
-// cylinders, flat ones like slabs. An error is a heat.ErrProcess.
-func Cool(s species.Species, thicknessMM, celsius float64, w Method) (Cooling, error) {
-	material, err := heat.Of(s).Material()
-	if err != nil {
-		return Cooling{}, err
-	}
-	return cool(s, material, thicknessMM, celsius, w)
-}
-
+// cool follows the core of one fish of a thickness, mm, from a temperature, °C, by one
+// method of icing, as long as its ice lasts. Round fish cool like cylinders, flat ones
+// like slabs. An error is a heat.ErrProcess.
 func cool(s species.Species, material *heat.Material, thicknessMM, celsius float64, w Method) (Cooling, error) {
 	body := heat.Body{Material: material, Shape: heat.Cylinder, Thickness: thicknessMM / 1000}
 	if s.Body == species.Flat || s.Body == species.Ray || w.OneFace {
@@ -49,7 +41,7 @@ func cool(s species.Species, material *heat.Material, thicknessMM, celsius float
 	return Cooling{Method: w, Chilled: r.Reached[0], Held: r.Reached[1], Curve: r.Curve}, nil
 }
 
-// Compare cools the fish in every way.
+// Compare cools the fish by every method. An error is a heat.ErrProcess.
 func Compare(s species.Species, thicknessMM, celsius float64) ([]Cooling, error) {
 	material, err := heat.Of(s).Material()
 	if err != nil {

@@ -77,10 +77,11 @@ func TestToHold(t *testing.T) {
 func TestCoolingAgainstTheSeries(t *testing.T) {
 	cod := get(t, "cod")
 	const thickness, start = 0.08, 15.0
-	c, err := Cool(cod, 1000*thickness, start, Methods[0])
+	all, err := Compare(cod, 1000*thickness, start)
 	if err != nil {
 		t.Fatal(err)
 	}
+	c := all[0]
 	p, _ := heat.Of(cod).At(5)
 	radius := thickness / 2
 	bi := Methods[0].H * radius / p.ConductivityWMK
