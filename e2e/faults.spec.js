@@ -53,7 +53,7 @@ test("two people on one lot: the second sees the first's event and decides again
   await page.locator("summary", { hasText: "Hold" }).click();
   await page.locator(".log-form[open]").getByLabel("Reason").fill("let me look");
   await page.locator(".log-form[open] button").click();
-  await expect(page.locator(".notice").first()).toContainText(/no longer on hand|Somebody else acted/i);
+  await expect(page.locator(".notice").first()).toContainText(/no longer on hand|Somebody else changed/i);
 });
 
 test("warm fish is a hard stop that the buyer cannot override, the manager can", async ({ page }) => {

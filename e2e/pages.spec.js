@@ -47,9 +47,9 @@ for (const dark of [false, true]) {
 test("keys lead everywhere", async ({ page }) => {
   await page.goto("/k/harbour/board");
   for (const [key, url] of [
-    ["2", /dock$/],
-    ["3", /ice$/],
-    ["6", /ager$/],
+    ["2", /deliveries$/],
+    ["3", /cold$/],
+    ["6", /cold\/ageing$/],
     ["8", /records$/],
     ["1", /board$/],
     ["r", /receive$/],

@@ -35,7 +35,7 @@ export default defineConfig({
   },
   projects: [
     { name: "desk", use: { viewport: { width: 1280, height: 800 } } },
-    { name: "phone", use: { viewport: { width: 390, height: 844 }, hasTouch: true }, testMatch: /journey|pages|inspect|market|deck|places|frost|ager|people/ },
+    { name: "phone", use: { viewport: { width: 390, height: 844 }, hasTouch: true }, testMatch: /journey|pages|inspect|market|owncatch|places|frozen|ageing|people/ },
   ],
   webServer: Array.from({ length: workers }, (_, n) => ({
     command: `e2e/server.sh ${n} ${port(n)}`,

@@ -159,7 +159,7 @@ func (b *bench) fill(ctx context.Context) error {
 	if err != nil {
 		return err
 	}
-	b.ctx = kitchen.WithActor(ctx, kitchen.Actor{Site: site, Person: people[0]})
+	b.ctx = kitchen.WithActor(ctx, kitchen.Actor{Site: site, Person: kitchen.Person(people[0])})
 	if b.places, err = db.Places(ctx, site.ID); err != nil {
 		return err
 	}

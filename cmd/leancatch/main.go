@@ -88,7 +88,7 @@ func actAs(ctx context.Context, k *kitchen.Kitchen, slug, name string) (context.
 		return ctx, err
 	}
 	for _, p := range people {
-		a := kitchen.Actor{Site: site, Person: p}
+		a := kitchen.Actor{Site: kitchen.Site(site), Person: kitchen.Person(p)}
 		if p.LeftAt == nil && (p.Name == name || name == "" && a.IsManager()) {
 			return kitchen.WithActor(ctx, a), nil
 		}
@@ -159,7 +159,7 @@ func importCommand(ctx context.Context, flags *flag.FlagSet, args []string) erro
 }
 
 // eachSite calls do for every kitchen of the database.
-func eachSite(ctx context.Context, flags *flag.FlagSet, args []string, do func(*kitchen.Kitchen, store.Site) error) error {
+func eachSite(ctx context.Context, flags *flag.FlagSet, args []string, do func(*kitchen.Kitchen, kitchen.Site) error) error {
 	k, err := open(ctx, flags, args)
 	if err != nil {
 		return err
@@ -178,11 +178,11 @@ func eachSite(ctx context.Context, flags *flag.FlagSet, args []string, do func(*
 }
 
 func rebuild(ctx context.Context, flags *flag.FlagSet, args []string) error {
-	return eachSite(ctx, flags, args, func(k *kitchen.Kitchen, site store.Site) error { return k.Rebuild(ctx, site) })
+	return eachSite(ctx, flags, args, func(k *kitchen.Kitchen, site kitchen.Site) error { return k.Rebuild(ctx, site) })
 }
 
 func check(ctx context.Context, flags *flag.FlagSet, args []string) error {
-	return eachSite(ctx, flags, args, func(k *kitchen.Kitchen, site store.Site) error {
+	return eachSite(ctx, flags, args, func(k *kitchen.Kitchen, site kitchen.Site) error {
 		n, err := k.CheckChains(ctx, site)
 		if err != nil {
 			return err

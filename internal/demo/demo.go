@@ -50,8 +50,8 @@ type builder struct {
 	k        *kitchen.Kitchen
 	start    time.Time // the moment that is "now"
 	midnight time.Time // of today, at the site
-	site     store.Site
-	people   map[string]store.Person
+	site     kitchen.Site
+	people   map[string]kitchen.Person
 	places   map[string]int64
 	lots     map[string]uuid.UUID // by the supplier's number
 }
@@ -81,7 +81,7 @@ func Fill(ctx context.Context, k *kitchen.Kitchen) (keys Keys, err error) {
 	}
 	for i, d := range kitchens {
 		past.Now = func() time.Time { return start.Add(-History) }
-		w := builder{k: past, start: start, people: map[string]store.Person{}, places: map[string]int64{}, lots: map[string]uuid.UUID{}}
+		w := builder{k: past, start: start, people: map[string]kitchen.Person{}, places: map[string]int64{}, lots: map[string]uuid.UUID{}}
 		for n := range d.people {
 			p := &d.people[n]
 			if p.PIN = PIN; p.UserName != "" {
@@ -143,7 +143,7 @@ func (w *builder) load(ctx context.Context) error {
 		return err
 	}
 	for _, p := range people {
-		w.people[p.Name] = p
+		w.people[p.Name] = kitchen.Person(p)
 	}
 	rows, err := w.k.DB.Places(ctx, w.site.ID)
 	if err != nil {

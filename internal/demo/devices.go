@@ -28,7 +28,7 @@ var measured = []struct {
 }
 
 // probesOf simulates the probes of a kitchen.
-func probesOf(site store.Site, failures ...device.Span) []*device.Probe {
+func probesOf(site kitchen.Site, failures ...device.Span) []*device.Probe {
 	var list []*device.Probe
 	for i, m := range measured {
 		c := m.cabinet(uint64(site.ID)*100 + uint64(i))
@@ -151,7 +151,7 @@ type sender struct {
 
 // senders makes those of a kitchen: the probes, which go on after their last
 // reading, the thermometer, which is in a fish of the walk-in, and the scale.
-func senders(ctx context.Context, k *kitchen.Kitchen, site store.Site, url string) ([]*sender, error) {
+func senders(ctx context.Context, k *kitchen.Kitchen, site kitchen.Site, url string) ([]*sender, error) {
 	ctx = store.WithSite(ctx, site.ID)
 	people, err := k.DB.People(ctx, site.ID)
 	if err != nil {
@@ -161,7 +161,7 @@ func senders(ctx context.Context, k *kitchen.Kitchen, site store.Site, url strin
 	if err != nil {
 		return nil, err
 	}
-	ctx = kitchen.WithActor(ctx, kitchen.Actor{Site: site, Person: people[0]})
+	ctx = kitchen.WithActor(ctx, kitchen.Actor{Site: site, Person: kitchen.Person(people[0])})
 	probes := probesOf(site)
 	fish := &device.Fish{RadiusM: 0.03, H: 20, StartC: 1.2}
 	probes[0].Cabinet.Fish = fish

@@ -30,7 +30,7 @@ func claim() kitchen.Complaint {
 	z := 2.6
 	c := kitchen.Complaint{
 		ComplaintMade: lot.ComplaintMade{Complaint: lot.Complaint{Number: "COVE-482/1", WeightKg: 9.9, Remedy: "credit", Reasons: []string{"core 4.1 °C is above 2.0 °C", "the fish reads older than its papers (gap +2.6)"}, Note: "Fjærland’s box – no ice ≤ half"}, At: at},
-		Actor:         kitchen.Actor{Site: store.Site{Name: "Harbour", TimeZone: "UTC", Profile: "house-strict"}, Person: store.Person{TempScale: "C", MassScale: "kg"}},
+		Actor:         kitchen.Actor{Site: kitchen.Site{Name: "Harbour", TimeZone: "UTC", Profile: "house-strict"}, Person: kitchen.Person{TempScale: "C", MassScale: "kg"}},
 		Person:        "Ansa", Hash: "8f00",
 		Checked: &lot.CheckMade{Checked: lot.Checked{Left: []lot.Trim{"scales"}, Faults: []string{"warm"}, ReworkMinutes: 14, WageCents: 2600}},
 		Photos:  photos,

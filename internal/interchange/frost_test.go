@@ -20,7 +20,7 @@ import (
 var frozenAt = time.Date(2026, 11, 10, 6, 0, 0, 0, time.UTC)
 
 func hand() kitchen.Actor {
-	return kitchen.Actor{Site: store.Site{Name: "Harbour", TimeZone: "UTC", Profile: "house-strict"}, Person: store.Person{TempScale: "C", MassScale: "kg"}}
+	return kitchen.Actor{Site: kitchen.Site{Name: "Harbour", TimeZone: "UTC", Profile: "house-strict"}, Person: kitchen.Person{TempScale: "C", MassScale: "kg"}}
 }
 
 // certified is the card of a bream that was frozen for eight days.
@@ -115,8 +115,8 @@ func TestThawCalendarHasWhatIsLeft(t *testing.T) {
 	done := frozenAt
 	plan := kitchen.Thaw{ThawsRow: store.ThawsRow{ID: uuid.New(), ServeAt: frozenAt.Add(13 * time.Hour), Form: "fillet_skin_on"}, Species: bream}
 	plan.Lines = []kitchen.ThawLine{
-		{ThawLine: store.ThawLine{N: 1, Pieces: 12}, Steps: []store.ThawStepsRow{{Seq: 1, Doing: "Pull", At: frozenAt, DoneAt: &done}, {Seq: 2, Doing: "Change the water; again, and so on", Why: strings.Repeat("every 30 minutes, ", 8), At: frozenAt.Add(time.Hour)}, {Seq: 3, Doing: "Measure the core", At: frozenAt.Add(2 * time.Hour)}}},
-		{ThawLine: store.ThawLine{N: 2, Pieces: 3, EndedAt: &done}, Steps: []store.ThawStepsRow{{Seq: 1, Doing: "Never mind", At: frozenAt}}},
+		{ThawLine: store.ThawLine{N: 1, Pieces: 12}, Steps: []kitchen.ThawStep{{Seq: 1, Doing: "Pull", At: frozenAt, DoneAt: &done}, {Seq: 2, Doing: "Change the water; again, and so on", Why: strings.Repeat("every 30 minutes, ", 8), At: frozenAt.Add(time.Hour)}, {Seq: 3, Doing: "Measure the core", At: frozenAt.Add(2 * time.Hour)}}},
+		{ThawLine: store.ThawLine{N: 2, Pieces: 3, EndedAt: &done}, Steps: []kitchen.ThawStep{{Seq: 1, Doing: "Never mind", At: frozenAt}}},
 	}
 	text := ThawCalendar(plan, hand(), frozenAt)
 	if n := strings.Count(text, "BEGIN:VEVENT"); n != 2 || strings.Count(text, "BEGIN:VALARM") != 2 {

@@ -92,7 +92,7 @@ func ageingStatusOf(s *lot.State, a lot.Assessment) *AgeingStatus {
 }
 
 // cabinet loads the air of an ager over a span, and what its fish taught.
-func (k *Kitchen) cabinet(ctx context.Context, q *store.Queries, site store.Site, l layout, placeID int64, span coldchain.Span) (lot.Cabinet, error) {
+func (k *Kitchen) cabinet(ctx context.Context, q *store.Queries, site Site, l layout, placeID int64, span coldchain.Span) (lot.Cabinet, error) {
 	c := lot.Cabinet{}
 	i := slices.IndexFunc(l.rows, func(p store.Place) bool { return p.ID == placeID })
 	if i < 0 {
@@ -168,7 +168,7 @@ func (k *Kitchen) airHours(ctx context.Context, q *store.Queries, l layout, plac
 
 // excursions finds the stretches in which an ager was too warm or too moist; the
 // readings are loaded where some hour was.
-func (k *Kitchen) excursions(ctx context.Context, q *store.Queries, site store.Site, place lot.Place, span coldchain.Span, warm, wet bool) ([]ageing.Excursion, error) {
+func (k *Kitchen) excursions(ctx context.Context, q *store.Queries, site Site, place lot.Place, span coldchain.Span, warm, wet bool) ([]ageing.Excursion, error) {
 	var list []ageing.Excursion
 	if warm {
 		for _, stay := range place.Probes {
@@ -203,7 +203,7 @@ func (k *Kitchen) excursions(ctx context.Context, q *store.Queries, site store.S
 }
 
 // cabinets loads the agers in which lots hang or hung, for lot.Env.
-func (k *Kitchen) cabinets(ctx context.Context, q *store.Queries, site store.Site, l layout, states ...*lot.State) (map[int64]lot.Cabinet, error) {
+func (k *Kitchen) cabinets(ctx context.Context, q *store.Queries, site Site, l layout, states ...*lot.State) (map[int64]lot.Cabinet, error) {
 	now := k.Now()
 	spans := map[int64]coldchain.Span{}
 	for _, s := range states {
@@ -475,7 +475,7 @@ func (k *Kitchen) SetCabinet(ctx context.Context, id int64, setC, rh, stepKg flo
 }
 
 // ageingPlan is the plan in force; nil for none on file.
-func (k *Kitchen) ageingPlan(ctx context.Context, q *store.Queries, site store.Site) (*ageing.Plan, error) {
+func (k *Kitchen) ageingPlan(ctx context.Context, q *store.Queries, site Site) (*ageing.Plan, error) {
 	rows, err := q.AgeingPlans(ctx, site.ID)
 	if err != nil {
 		return nil, err
@@ -488,10 +488,27 @@ func (k *Kitchen) ageingPlan(ctx context.Context, q *store.Queries, site store.S
 	return nil, nil
 }
 
+// AgeingPlan is a written plan of ageing on file.
+type AgeingPlan struct {
+	SiteID    int64
+	ID        uuid.UUID
+	Reference string // its number, and who signed it
+	MaxDays   float64
+	MaxC      float64 // °C
+	Raw       bool    // long-aged fish may be served raw
+	Formers   bool    // histamine formers may be long-aged
+	At        time.Time
+	PersonID  int64
+	StruckAt  *time.Time // nil while it is in force
+	StruckBy  *int64
+	Person    string
+}
+
 // AgeingPlans lists the plans on file, the newest first: the first that stands is
 // in force.
-func (k *Kitchen) AgeingPlans(ctx context.Context) ([]store.AgeingPlansRow, error) {
-	return k.DB.AgeingPlans(ctx, ActorFrom(ctx).Site.ID)
+func (k *Kitchen) AgeingPlans(ctx context.Context) ([]AgeingPlan, error) {
+	rows, err := k.DB.AgeingPlans(ctx, ActorFrom(ctx).Site.ID)
+	return mapped(rows, err, func(r store.AgeingPlansRow) AgeingPlan { return AgeingPlan(r) })
 }
 
 // NewAgeingPlan is a written plan to be put on file.

@@ -63,7 +63,7 @@ func (k *Kitchen) watchSite(ctx context.Context, tx *store.Tx, siteID int64, sta
 	if err != nil {
 		return err
 	}
-	l, err := k.layoutOf(ctx, tx.Queries, site)
+	l, err := k.layoutOf(ctx, tx.Queries, Site(site))
 	if err != nil {
 		return err
 	}
@@ -73,7 +73,7 @@ func (k *Kitchen) watchSite(ctx context.Context, tx *store.Tx, siteID int64, sta
 	}
 	changed := false
 	for _, s := range stale {
-		did, err := k.watch(ctx, tx, site, l, l.places[s.PlaceID], useOf(inUse, s.PlaceID), s.FromAt)
+		did, err := k.watch(ctx, tx, Site(site), l, l.places[s.PlaceID], useOf(inUse, s.PlaceID), s.FromAt)
 		if err != nil {
 			return fmt.Errorf("place %d: %w", s.PlaceID, err)
 		}
@@ -87,7 +87,7 @@ func (k *Kitchen) watchSite(ctx context.Context, tx *store.Tx, siteID int64, sta
 
 // watch brings the alarms of a place in line with its readings since a time. It
 // reports whether any changed.
-func (k *Kitchen) watch(ctx context.Context, tx *store.Tx, site store.Site, l layout, place lot.Place, use store.PlacesInUseRow, from time.Time) (bool, error) {
+func (k *Kitchen) watch(ctx context.Context, tx *store.Tx, site Site, l layout, place lot.Place, use store.PlacesInUseRow, from time.Time) (bool, error) {
 	now := k.Now()
 	if oldest := now.Add(-watchMost); from.Before(oldest) {
 		from = oldest

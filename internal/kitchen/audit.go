@@ -44,7 +44,7 @@ const noSite = int64(0)
 
 // audit appends to the audit of a site, within the transaction that does what it
 // tells. Writers of one audit wait for each other.
-func (k *Kitchen) audit(ctx context.Context, tx *store.Tx, site int64, by store.Person, act Act, subject string) error {
+func (k *Kitchen) audit(ctx context.Context, tx *store.Tx, site int64, by Person, act Act, subject string) error {
 	if err := tx.LockAudit(ctx, site); err != nil {
 		return fmt.Errorf("locking the audit: %w", err)
 	}
@@ -78,7 +78,7 @@ const auditPage = 200
 
 // Audit lists the audit of the actor's kitchen, the newest first: those before a
 // number (0 for the newest of all), of one act ("" for all).
-func (k *Kitchen) Audit(ctx context.Context, act Act, before int64) ([]store.Audit, error) {
+func (k *Kitchen) Audit(ctx context.Context, act Act, before int64) ([]access.Entry, error) {
 	a := ActorFrom(ctx)
 	if err := a.need(access.Audit); err != nil {
 		return nil, err
@@ -86,7 +86,13 @@ func (k *Kitchen) Audit(ctx context.Context, act Act, before int64) ([]store.Aud
 	if before == 0 {
 		before = 1<<31 - 1
 	}
-	return k.DB.Audit(ctx, store.AuditParams{SiteID: a.Site.ID, Act: string(act), Before: before, Limit: auditPage})
+	rows, err := k.DB.Audit(ctx, store.AuditParams{SiteID: a.Site.ID, Act: string(act), Before: before, Limit: auditPage})
+	return mapped(rows, err, auditEntry)
+}
+
+func auditEntry(r store.Audit) access.Entry {
+	return access.Entry{Seq: r.Seq, At: r.At, PersonID: r.PersonID, Name: r.Name, Act: r.Act, Subject: r.Subject,
+		PrevHash: r.PrevHash, Hash: r.Hash}
 }
 
 // CheckAudit verifies the chain of a site's audit and returns how many entries it
@@ -101,7 +107,7 @@ func (k *Kitchen) CheckAudit(ctx context.Context, site int64) (int64, error) {
 		}
 		entries := make([]access.Entry, len(rows))
 		for i, r := range rows {
-			entries[i] = access.Entry{Seq: r.Seq, At: r.At, PersonID: r.PersonID, Name: r.Name, Act: r.Act, Subject: r.Subject, PrevHash: r.PrevHash, Hash: r.Hash}
+			entries[i] = auditEntry(r)
 		}
 		if err := access.CheckAudit(last, entries); err != nil {
 			return last.Seq, err

@@ -25,7 +25,7 @@ type DeclarationEntry struct {
 func (l DeclarationEntry) DeclarationKind() lot.DeclarationKind { return lot.DeclarationKind(l.Kind) }
 
 // declarations are those that stand, as the clocks take them.
-func (k *Kitchen) declarations(ctx context.Context, q *store.Queries, site store.Site) ([]lot.Declaration, error) {
+func (k *Kitchen) declarations(ctx context.Context, q *store.Queries, site Site) ([]lot.Declaration, error) {
 	rows, err := q.Letters(ctx, site.ID)
 	if err != nil {
 		return nil, err

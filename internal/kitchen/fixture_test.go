@@ -84,7 +84,7 @@ func TestOldDatabase(t *testing.T) {
 		if err != nil {
 			t.Fatal(err)
 		}
-		ctx = kitchen.WithActor(ctx, kitchen.Actor{Site: site, Person: people[0]})
+		ctx = kitchen.WithActor(ctx, kitchen.Actor{Site: site, Person: kitchen.Person(people[0])})
 		rows, err := k.Find(ctx, "", false)
 		if err != nil || len(rows) != lots {
 			t.Fatalf("%s: %d of %d lots on the board: %v", site.Name, len(rows), lots, err)

@@ -21,7 +21,7 @@ import (
 const iceKept = 60 * 24 * time.Hour
 
 // iceLogs loads what was written down of the ice in each box.
-func (k *Kitchen) iceLogs(ctx context.Context, q *store.Queries, site store.Site) (map[int64][]icing.Entry, error) {
+func (k *Kitchen) iceLogs(ctx context.Context, q *store.Queries, site Site) (map[int64][]icing.Entry, error) {
 	rows, err := q.IceLog(ctx, store.IceLogParams{SiteID: site.ID, Since: k.Now().Add(-iceKept)})
 	if err != nil {
 		return nil, fmt.Errorf("loading the ice: %w", err)

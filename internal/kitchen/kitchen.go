@@ -34,12 +34,22 @@ func New(db *store.DB, log *slog.Logger) *Kitchen {
 	return &Kitchen{DB: db, Log: log, Now: func() time.Time { return time.Now().UTC().Truncate(time.Microsecond) }}
 }
 
+// Ready returns an error unless the database answers and its schema is up to date.
+func (k *Kitchen) Ready(ctx context.Context) error { return k.DB.Migrated(ctx) }
+
+// Listen calls changed for each change at a site that some process announces, until
+// the context ends or the connection breaks; readings says that temperatures came in
+// and nothing else changed. It calls ready once it listens.
+func (k *Kitchen) Listen(ctx context.Context, ready func(), changed func(site int64, readings bool)) error {
+	return k.DB.Listen(ctx, ready, func(topic store.Topic, site int64) { changed(site, topic == store.TopicReadings) })
+}
+
 // Actor is who acts, and in which kitchen.
 type Actor struct {
-	Site   store.Site
-	Person store.Person
+	Site   Site
+	Person Person
 	// Lender is the manager who lent their PIN for this one act; nil for most.
-	Approver *store.Person
+	Approver *Person
 	// Visit is how the person is signed in; the zero Visit for programs.
 	SignIn SignIn
 	// Token bounds what a program may do; nil for people.
@@ -117,6 +127,10 @@ var (
 	ErrManager  = errors.New("only a manager may do this")
 	ErrRight    = errors.New("this is not among what you may do here")
 )
+
+// IsUnstorable reports whether a value was given that the database cannot hold: text
+// that is no UTF-8 or has a NUL, or a number out of range.
+func IsUnstorable(err error) bool { return store.IsUnstorable(err) }
 
 // Changed says that somebody else acted on the lot in the meantime.
 type Changed struct {

@@ -54,8 +54,8 @@ func newBench(t *testing.T) *bench {
 	b.must(err)
 	places, err := b.DB.Places(ctx, site.ID)
 	b.must(err)
-	b.manager = kitchen.WithActor(ctx, kitchen.Actor{Site: site, Person: people[0]})
-	b.ctx = kitchen.WithActor(ctx, kitchen.Actor{Site: site, Person: people[1]})
+	b.manager = kitchen.WithActor(ctx, kitchen.Actor{Site: site, Person: kitchen.Person(people[0])})
+	b.ctx = kitchen.WithActor(ctx, kitchen.Actor{Site: site, Person: kitchen.Person(people[1])})
 	b.dock, b.walkIn = places[0].ID, places[1].ID
 	return b
 }
@@ -72,7 +72,7 @@ func (b *bench) probe(name string, place int64) store.Probe {
 	b.t.Helper()
 	p, err := b.AddProbe(b.ctx, kitchen.NewProbe{Name: name, Kind: kitchen.Fixed, PlaceID: place})
 	b.must(err)
-	return p
+	return store.Probe(p)
 }
 
 func (b *bench) line(species string) lot.Received {

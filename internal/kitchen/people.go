@@ -15,6 +15,21 @@ import (
 	"leancatch/internal/store"
 )
 
+// Person is somebody who works in a kitchen.
+type Person struct {
+	SiteID    int64
+	ID        int64
+	Name      string
+	Role      string
+	TempScale string
+	MassScale string
+	Senses    string     // the order in which they inspect
+	AccountID *int64     // their login by password; nil for none
+	LeftAt    *time.Time // nil while they work here
+}
+
+func personOf(row store.Person) Person { return Person(row) }
+
 // NewPerson is a person to be added, with what they sign in with: a PIN on the
 // shared tablets, a user name and a password on devices of their own, both, or
 // nothing yet.
@@ -46,25 +61,25 @@ func (n NewPerson) Check(kitchen string) invalid.Errors {
 }
 
 // addPerson adds a person with what they sign in with. The input is checked.
-func (k *Kitchen) addPerson(ctx context.Context, tx *store.Tx, site store.Site, n NewPerson) (store.Person, error) {
+func (k *Kitchen) addPerson(ctx context.Context, tx *store.Tx, site Site, n NewPerson) (Person, error) {
 	account := n.LoginID
 	if account == nil && n.UserName != "" {
 		a, err := k.addLogin(ctx, tx, n.UserName, n.Password)
 		if err != nil {
-			return store.Person{}, err
+			return Person{}, err
 		}
 		account = &a.ID
 	}
 	person, err := tx.AddPerson(ctx, store.AddPersonParams{SiteID: site.ID, Name: strings.TrimSpace(n.Name), Role: n.Role, AccountID: account})
 	if store.IsDuplicate(err) {
-		return person, invalid.Errors{{Field: "name", Message: "somebody here has this name"}}
+		return Person(person), invalid.Errors{{Field: "name", Message: "somebody here has this name"}}
 	} else if err != nil {
-		return person, fmt.Errorf("adding %s: %w", n.Name, err)
+		return Person(person), fmt.Errorf("adding %s: %w", n.Name, err)
 	}
 	if n.PIN != "" {
-		err = k.putPIN(ctx, tx, person, n.PIN)
+		err = k.putPIN(ctx, tx, Person(person), n.PIN)
 	}
-	return person, err
+	return Person(person), err
 }
 
 func (k *Kitchen) addLogin(ctx context.Context, tx *store.Tx, userName, password string) (store.Account, error) {
@@ -79,7 +94,7 @@ func (k *Kitchen) addLogin(ctx context.Context, tx *store.Tx, userName, password
 	return a, err
 }
 
-func (k *Kitchen) putPIN(ctx context.Context, tx *store.Tx, p store.Person, pin string) error {
+func (k *Kitchen) putPIN(ctx context.Context, tx *store.Tx, p Person, pin string) error {
 	hash, err := slowHash(pin)
 	if err != nil {
 		return err
@@ -112,7 +127,7 @@ func (k *Kitchen) AddPerson(ctx context.Context, n NewPerson) error {
 
 // changePerson changes something of a person of the actor's kitchen: oneself, or
 // whoever the actor may make. It writes what the change says into the audit.
-func (k *Kitchen) changePerson(ctx context.Context, id int64, change func(ctx context.Context, tx *store.Tx, p store.Person) (Act, string, error)) error {
+func (k *Kitchen) changePerson(ctx context.Context, id int64, change func(ctx context.Context, tx *store.Tx, p Person) (Act, string, error)) error {
 	a := ActorFrom(ctx)
 	if err := a.need(access.Self); err != nil {
 		return err
@@ -129,7 +144,7 @@ func (k *Kitchen) changePerson(ctx context.Context, id int64, change func(ctx co
 		if p.ID != a.Person.ID && !access.Role(a.Person.Role).MayGrant(access.Role(p.Role)) {
 			return ErrRight
 		}
-		act, subject, err := change(ctx, tx, p)
+		act, subject, err := change(ctx, tx, Person(p))
 		if err != nil {
 			return err
 		}
@@ -138,7 +153,7 @@ func (k *Kitchen) changePerson(ctx context.Context, id int64, change func(ctx co
 }
 
 // lastOwner refuses what would leave the kitchen without an owner.
-func lastOwner(ctx context.Context, tx *store.Tx, p store.Person) error {
+func lastOwner(ctx context.Context, tx *store.Tx, p Person) error {
 	owners, err := tx.LockOwners(ctx, p.SiteID)
 	if err == nil && len(owners) == 1 && owners[0] == p.ID {
 		err = invalid.Errors{{Field: "role", Message: "is the only owner: make another one first"}}
@@ -149,7 +164,7 @@ func lastOwner(ctx context.Context, tx *store.Tx, p store.Person) error {
 // SetRole gives a person another role.
 func (k *Kitchen) SetRole(ctx context.Context, id int64, role string) error {
 	a := ActorFrom(ctx)
-	return k.changePerson(ctx, id, func(ctx context.Context, tx *store.Tx, p store.Person) (Act, string, error) {
+	return k.changePerson(ctx, id, func(ctx context.Context, tx *store.Tx, p Person) (Act, string, error) {
 		if !access.Role(a.Person.Role).MayGrant(access.Role(role)) {
 			return "", "", invalid.Errors{{Field: "role", Message: "is not one that you may give"}}
 		}
@@ -167,7 +182,7 @@ func (k *Kitchen) Leave(ctx context.Context, id int64) error {
 	if err := a.need(access.Staff); err != nil {
 		return err
 	}
-	return k.changePerson(ctx, id, func(ctx context.Context, tx *store.Tx, p store.Person) (Act, string, error) {
+	return k.changePerson(ctx, id, func(ctx context.Context, tx *store.Tx, p Person) (Act, string, error) {
 		now := k.Now()
 		if err := lastOwner(ctx, tx, p); err != nil {
 			return "", "", err
@@ -187,13 +202,13 @@ func (k *Kitchen) Return(ctx context.Context, id int64) error {
 	if err := ActorFrom(ctx).need(access.Staff); err != nil {
 		return err
 	}
-	return k.changePerson(ctx, id, func(ctx context.Context, tx *store.Tx, p store.Person) (Act, string, error) {
+	return k.changePerson(ctx, id, func(ctx context.Context, tx *store.Tx, p Person) (Act, string, error) {
 		return ActBack, p.Name, tx.SetLeft(ctx, store.SetLeftParams{SiteID: p.SiteID, ID: p.ID})
 	})
 }
 
 // endSessions ends the sessions of a person but one.
-func (k *Kitchen) endSessions(ctx context.Context, tx *store.Tx, p store.Person, but uuid.UUID) error {
+func (k *Kitchen) endSessions(ctx context.Context, tx *store.Tx, p Person, but uuid.UUID) error {
 	now := k.Now()
 	if err := tx.EndSessionsOfPerson(ctx, store.EndSessionsOfPersonParams{Now: &now, SiteID: &p.SiteID, PersonID: &p.ID, But: but}); err != nil {
 		return err
@@ -234,11 +249,11 @@ func (k *Kitchen) setPIN(ctx context.Context, id int64, pin string) error {
 		return err
 	}
 	a := ActorFrom(ctx)
-	return k.changePerson(ctx, id, func(ctx context.Context, tx *store.Tx, p store.Person) (Act, string, error) {
+	return k.changePerson(ctx, id, func(ctx context.Context, tx *store.Tx, p Person) (Act, string, error) {
 		if err := tx.DropThrottle(ctx, personGuard(p.SiteID, p.ID).key); err != nil {
 			return "", "", err
 		}
-		if err := k.endSessions(ctx, tx, store.Person{SiteID: p.SiteID, ID: p.ID}, a.SignIn.Session); err != nil {
+		if err := k.endSessions(ctx, tx, Person{SiteID: p.SiteID, ID: p.ID}, a.SignIn.Session); err != nil {
 			return "", "", err
 		}
 		return ActSecret, "PIN of " + p.Name, k.putPIN(ctx, tx, p, pin)
@@ -251,7 +266,7 @@ func (k *Kitchen) SetLogin(ctx context.Context, id int64, userName, password str
 	if a := ActorFrom(ctx); id == a.Person.ID && a.Person.AccountID != nil {
 		return invalid.Errors{{Field: "password", Message: "change your own on your page, by the one before"}}
 	}
-	return k.changePerson(ctx, id, func(ctx context.Context, tx *store.Tx, p store.Person) (Act, string, error) {
+	return k.changePerson(ctx, id, func(ctx context.Context, tx *store.Tx, p Person) (Act, string, error) {
 		if p.AccountID != nil {
 			sites, err := tx.SitesOfAccount(ctx, *p.AccountID)
 			if err == nil && len(sites) > 1 {
@@ -280,14 +295,14 @@ func (k *Kitchen) ChangePassword(ctx context.Context, old, password string) erro
 	if _, err := k.Confirm(WithActor(ctx, a), a.Person.ID, old); err != nil {
 		return err
 	}
-	return k.changePerson(ctx, a.Person.ID, func(ctx context.Context, tx *store.Tx, p store.Person) (Act, string, error) {
+	return k.changePerson(ctx, a.Person.ID, func(ctx context.Context, tx *store.Tx, p Person) (Act, string, error) {
 		return ActSecret, "password of " + p.Name, k.putPassword(ctx, tx, p, password)
 	})
 }
 
 // putPassword gives the account of a person another password, ends what lay
 // locked for it and its sessions but the actor's.
-func (k *Kitchen) putPassword(ctx context.Context, tx *store.Tx, p store.Person, password string) error {
+func (k *Kitchen) putPassword(ctx context.Context, tx *store.Tx, p Person, password string) error {
 	account, err := tx.Account(ctx, *p.AccountID)
 	if err != nil {
 		return err
@@ -317,14 +332,14 @@ func (k *Kitchen) ResetPassword(ctx context.Context, userName, password string) 
 		if err != nil {
 			return err
 		}
-		if err := k.putPassword(ctx, tx, store.Person{Name: userName, AccountID: &account.ID}, password); err != nil {
+		if err := k.putPassword(ctx, tx, Person{Name: userName, AccountID: &account.ID}, password); err != nil {
 			return err
 		}
 		sites, err := tx.SitesOfAccount(ctx, account.ID)
 		if err != nil || len(sites) == 0 {
 			return err
 		}
-		return k.audit(ctx, tx, sites[0].ID, store.Person{}, ActSecret, "password of "+userName+", at the server")
+		return k.audit(ctx, tx, sites[0].ID, Person{}, ActSecret, "password of "+userName+", at the server")
 	})
 }
 
@@ -333,7 +348,7 @@ func (k *Kitchen) Unlock(ctx context.Context, id int64) error {
 	if err := ActorFrom(ctx).need(access.Staff); err != nil {
 		return err
 	}
-	return k.changePerson(ctx, id, func(ctx context.Context, tx *store.Tx, p store.Person) (Act, string, error) {
+	return k.changePerson(ctx, id, func(ctx context.Context, tx *store.Tx, p Person) (Act, string, error) {
 		if err := tx.DropThrottle(ctx, personGuard(p.SiteID, p.ID).key); err != nil || p.AccountID == nil {
 			return ActUnlocked, p.Name, err
 		}
@@ -347,7 +362,7 @@ func (k *Kitchen) Unlock(ctx context.Context, id int64) error {
 
 // Member is a person of the kitchen with what they sign in with.
 type Member struct {
-	store.Person
+	Person
 	UserName    string
 	HasPIN      bool
 	LockedUntil *time.Time
@@ -369,14 +384,14 @@ func (k *Kitchen) Members(ctx context.Context) ([]Member, error) {
 	}
 	list := make([]Member, len(rows))
 	for i, r := range rows {
-		list[i] = Member{r.Person, r.UserName, r.HasPin, r.LockedUntil, r.SeenAt}
+		list[i] = Member{Person(r.Person), r.UserName, r.HasPin, r.LockedUntil, r.SeenAt}
 	}
 	return list, nil
 }
 
 // PINHolders lists who can sign in on a shared tablet of a site, and Managers
 // among them who can lend their PIN.
-func (k *Kitchen) PINHolders(ctx context.Context, site store.Site) ([]Member, error) {
+func (k *Kitchen) PINHolders(ctx context.Context, site Site) ([]Member, error) {
 	all, err := k.Members(WithActor(ctx, Actor{Site: site}))
 	var list []Member
 	for _, m := range all {
@@ -422,7 +437,7 @@ func (k *Kitchen) SetLock(ctx context.Context, minutes int) error {
 type Device struct {
 	ID   uuid.UUID
 	Name string
-	Site store.Site
+	Site Site
 }
 
 // EnrolDevice makes the browser of the actor a shared tablet and returns the
@@ -454,12 +469,29 @@ func (k *Kitchen) EnrolDevice(ctx context.Context, name string) (string, error) 
 // where none does.
 func (k *Kitchen) DeviceOf(ctx context.Context, secret string) (Device, error) {
 	row, err := k.DB.DeviceByHash(store.Everywhere(ctx), hashOf(secret))
-	return Device{row.Device.ID, row.Device.Name, row.Site}, err
+	return Device{row.Device.ID, row.Device.Name, Site(row.Site)}, err
+}
+
+// DemoPeople lists the people of a site, to act as one of them in the demo.
+func (k *Kitchen) DemoPeople(ctx context.Context, site int64) ([]Person, error) {
+	rows, err := k.DB.People(store.WithSite(ctx, site), site)
+	return mapped(rows, err, personOf)
+}
+
+// DeviceEntry is a shared tablet as the list shows it.
+type DeviceEntry struct {
+	ID         uuid.UUID
+	Name       string
+	EnrolledAt time.Time
+	EnrolledBy string
 }
 
 // Devices lists the shared tablets of the actor's kitchen.
-func (k *Kitchen) Devices(ctx context.Context) ([]store.DevicesRow, error) {
-	return k.DB.Devices(ctx, ActorFrom(ctx).Site.ID)
+func (k *Kitchen) Devices(ctx context.Context) ([]DeviceEntry, error) {
+	rows, err := k.DB.Devices(ctx, ActorFrom(ctx).Site.ID)
+	return mapped(rows, err, func(r store.DevicesRow) DeviceEntry {
+		return DeviceEntry{ID: r.Device.ID, Name: r.Device.Name, EnrolledAt: r.Device.EnrolledAt, EnrolledBy: r.EnrolledByName}
+	})
 }
 
 // RevokeDevice ends a shared tablet with its sessions.
@@ -481,21 +513,38 @@ func (k *Kitchen) RevokeDevice(ctx context.Context, id uuid.UUID) error {
 	})
 }
 
+// SessionEntry is somebody who is signed in, as the list shows it.
+type SessionEntry struct {
+	ID        uuid.UUID
+	Agent     string // of the browser
+	StartedAt time.Time
+	SeenAt    time.Time
+	EndsAt    time.Time
+	PersonID  int64
+	Name      string
+	Device    string // the shared tablet; "" for a device of their own
+}
+
 // Sessions lists who is signed in at the actor's kitchen: all for those with the
 // right over people, else one's own.
-func (k *Kitchen) Sessions(ctx context.Context) ([]store.SessionsRow, error) {
+func (k *Kitchen) Sessions(ctx context.Context) ([]SessionEntry, error) {
 	a := ActorFrom(ctx)
 	if !a.May(access.Staff) {
 		return k.OwnSessions(ctx)
 	}
-	return k.DB.Sessions(store.Everywhere(ctx), store.SessionsParams{SiteID: a.Site.ID, Now: k.Now()})
+	return k.sessions(ctx, a.Site.ID)
+}
+
+func (k *Kitchen) sessions(ctx context.Context, site int64) ([]SessionEntry, error) {
+	rows, err := k.DB.Sessions(store.Everywhere(ctx), store.SessionsParams{SiteID: site, Now: k.Now()})
+	return mapped(rows, err, func(r store.SessionsRow) SessionEntry { return SessionEntry(r) })
 }
 
 // OwnSessions lists where the actor is signed in.
-func (k *Kitchen) OwnSessions(ctx context.Context) ([]store.SessionsRow, error) {
+func (k *Kitchen) OwnSessions(ctx context.Context) ([]SessionEntry, error) {
 	a := ActorFrom(ctx)
-	rows, err := k.DB.Sessions(store.Everywhere(ctx), store.SessionsParams{SiteID: a.Site.ID, Now: k.Now()})
-	return slices.DeleteFunc(rows, func(r store.SessionsRow) bool { return r.PersonID != a.Person.ID }), err
+	list, err := k.sessions(ctx, a.Site.ID)
+	return slices.DeleteFunc(list, func(r SessionEntry) bool { return r.PersonID != a.Person.ID }), err
 }
 
 // RevokeSession ends a session that the actor's list shows.

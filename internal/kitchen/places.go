@@ -28,7 +28,7 @@ type layout struct {
 
 // layoutOf loads the places with the probes that measured them, loggers before
 // clipboards.
-func (k *Kitchen) layoutOf(ctx context.Context, q *store.Queries, site store.Site) (layout, error) {
+func (k *Kitchen) layoutOf(ctx context.Context, q *store.Queries, site Site) (layout, error) {
 	read, err := q.Layout(ctx, site.ID)
 	if err != nil {
 		return layout{}, err
@@ -280,6 +280,12 @@ func (p PlaceView) RoomKg() *float64 {
 	}
 	room := *p.CapacityKg - p.LotKg
 	return &room
+}
+
+// PlaceList lists the places of the kitchen in their order.
+func (k *Kitchen) PlaceList(ctx context.Context) ([]lot.Place, error) {
+	rows, err := k.DB.Places(ctx, ActorFrom(ctx).Site.ID)
+	return mapped(rows, err, placeOf)
 }
 
 // Places lists the cold places with their last readings and the last day.

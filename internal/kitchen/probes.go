@@ -31,6 +31,26 @@ const (
 // longAgo is since when a probe measures that nobody ever moved.
 var longAgo = time.Date(2000, 1, 1, 0, 0, 0, 0, time.UTC)
 
+// Probe is a device that measures, or a clipboard that stands for one.
+type Probe struct {
+	SiteID    int64
+	ID        int64
+	Name      string // as it sends it
+	IntervalS int64  // the usual time between two readings, s
+	Touched   int64
+	Kind      string
+	LastAt    *time.Time // of its last reading
+	LastC     *float64   // °C
+	AheadS    int64      // how far its clock is ahead, s
+	AheadFrom *time.Time // since when; nil where it is right
+}
+
+// ProbeList lists the probes of the kitchen.
+func (k *Kitchen) ProbeList(ctx context.Context) ([]Probe, error) {
+	rows, err := k.DB.Probes(ctx, ActorFrom(ctx).Site.ID)
+	return mapped(rows, err, func(r store.Probe) Probe { return Probe(r) })
+}
+
 // NewProbe is a probe to be added.
 type NewProbe struct {
 	Name     string
@@ -42,7 +62,7 @@ type NewProbe struct {
 
 // AddProbe adds a probe and returns it. Errors are on the fields name, kind and
 // place.
-func (k *Kitchen) AddProbe(ctx context.Context, n NewProbe) (added store.Probe, err error) {
+func (k *Kitchen) AddProbe(ctx context.Context, n NewProbe) (added Probe, err error) {
 	a := ActorFrom(ctx)
 	if err := a.need(access.Equip); err != nil {
 		return added, err
@@ -72,16 +92,18 @@ func (k *Kitchen) AddProbe(ctx context.Context, n NewProbe) (added store.Probe, 
 				return err
 			}
 		}
-		if added, err = k.ensureProbe(ctx, tx, a.Site, n); err != nil {
+		row, err := k.ensureProbe(ctx, tx, a.Site, n)
+		if err != nil {
 			return err
 		}
+		added = Probe(row)
 		return tx.Changed(ctx, a.Site.ID)
 	})
 	return added, err
 }
 
 // ensureProbe returns the probe of the name, made where there is none.
-func (k *Kitchen) ensureProbe(ctx context.Context, tx *store.Tx, site store.Site, n NewProbe) (store.Probe, error) {
+func (k *Kitchen) ensureProbe(ctx context.Context, tx *store.Tx, site Site, n NewProbe) (store.Probe, error) {
 	p, err := tx.ProbeByName(ctx, store.ProbeByNameParams{SiteID: site.ID, Name: n.Name})
 	if !errors.Is(err, ErrNotFound) {
 		return p, err

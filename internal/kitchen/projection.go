@@ -22,7 +22,7 @@ type environment struct {
 }
 
 // environmentFor loads what the clocks of the lots draw on, each probe once.
-func (k *Kitchen) environmentFor(ctx context.Context, q *store.Queries, site store.Site, states ...*lot.State) (environment, error) {
+func (k *Kitchen) environmentFor(ctx context.Context, q *store.Queries, site Site, states ...*lot.State) (environment, error) {
 	w, err := k.environmentCutAt(ctx, q, site, nil, states...)
 	if err != nil {
 		return w, err
@@ -46,7 +46,7 @@ func (k *Kitchen) environmentFor(ctx context.Context, q *store.Queries, site sto
 
 // environmentCutAt does so for questions of temperature alone that are cut at other
 // times too.
-func (k *Kitchen) environmentCutAt(ctx context.Context, q *store.Queries, site store.Site, cuts []time.Time, states ...*lot.State) (environment, error) {
+func (k *Kitchen) environmentCutAt(ctx context.Context, q *store.Queries, site Site, cuts []time.Time, states ...*lot.State) (environment, error) {
 	l, err := k.layoutOf(ctx, q, site)
 	if err != nil {
 		return environment{}, err
@@ -77,7 +77,7 @@ func (k *Kitchen) environmentCutAt(ctx context.Context, q *store.Queries, site s
 }
 
 // refresh computes the projection of lots anew, staleBatch of them at a time.
-func (k *Kitchen) refresh(ctx context.Context, tx *store.Tx, site store.Site, ids ...uuid.UUID) error {
+func (k *Kitchen) refresh(ctx context.Context, tx *store.Tx, site Site, ids ...uuid.UUID) error {
 	for batch := range slices.Chunk(ids, staleBatch) {
 		if err := k.refreshBatch(ctx, tx, site, batch); err != nil {
 			return err
@@ -87,7 +87,7 @@ func (k *Kitchen) refresh(ctx context.Context, tx *store.Tx, site store.Site, id
 }
 
 // refreshOnHand does so for the lots on hand that pass.
-func (k *Kitchen) refreshOnHand(ctx context.Context, tx *store.Tx, site store.Site, pass func(store.LotBoard) bool) error {
+func (k *Kitchen) refreshOnHand(ctx context.Context, tx *store.Tx, site Site, pass func(store.LotBoard) bool) error {
 	onHand, err := tx.BoardOnHand(ctx, site.ID)
 	if err != nil {
 		return err
@@ -101,7 +101,7 @@ func (k *Kitchen) refreshOnHand(ctx context.Context, tx *store.Tx, site store.Si
 	return k.refresh(ctx, tx, site, ids...)
 }
 
-func (k *Kitchen) refreshBatch(ctx context.Context, tx *store.Tx, site store.Site, ids []uuid.UUID) error {
+func (k *Kitchen) refreshBatch(ctx context.Context, tx *store.Tx, site Site, ids []uuid.UUID) error {
 	states, err := k.states(ctx, tx.Queries, site.ID, ids...)
 	if err != nil {
 		return err
@@ -252,7 +252,7 @@ func (k *Kitchen) RefreshStale(ctx context.Context) error {
 				if err != nil {
 					return err
 				}
-				if err := k.refresh(ctx, tx, site, ids...); err != nil {
+				if err := k.refresh(ctx, tx, Site(site), ids...); err != nil {
 					return err
 				}
 				if err := tx.Changed(ctx, siteID); err != nil {
@@ -312,7 +312,7 @@ func (k *Kitchen) Project(ctx context.Context, wake <-chan struct{}) {
 
 // Rebuild throws the projections of a site away and makes them anew from the
 // events and the readings.
-func (k *Kitchen) Rebuild(ctx context.Context, site store.Site) error {
+func (k *Kitchen) Rebuild(ctx context.Context, site Site) error {
 	ctx = store.WithSite(ctx, site.ID)
 	return k.DB.Write(ctx, func(tx *store.Tx) error {
 		ids, err := tx.LotIDs(ctx, site.ID)
@@ -335,7 +335,7 @@ func (k *Kitchen) Rebuild(ctx context.Context, site store.Site) error {
 
 // CheckChains verifies the hash chains of all lots of a site and returns how
 // many it checked. It stops at the first that is broken.
-func (k *Kitchen) CheckChains(ctx context.Context, site store.Site) (int, error) {
+func (k *Kitchen) CheckChains(ctx context.Context, site Site) (int, error) {
 	ctx = store.WithSite(ctx, site.ID)
 	ids, err := k.DB.LotIDs(ctx, site.ID)
 	if err != nil {

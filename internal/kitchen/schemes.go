@@ -73,7 +73,7 @@ func (k *Kitchen) HouseSchemes(ctx context.Context) ([]freshness.Scheme, error) 
 
 // schemeVersion returns a scheme as it was in a version: inspections keep the one
 // they were made with.
-func (k *Kitchen) schemeVersion(ctx context.Context, q *store.Queries, site store.Site, id string, version int) (freshness.Scheme, error) {
+func (k *Kitchen) schemeVersion(ctx context.Context, q *store.Queries, site Site, id string, version int) (freshness.Scheme, error) {
 	if s, ok := freshness.Get(id); ok {
 		return s, nil
 	}

@@ -138,7 +138,7 @@ func (k *Kitchen) try(ctx context.Context, site int64, whose, where string, chec
 			}
 		}
 		if answer != nil {
-			return k.audit(ctx, tx, site, store.Person{Name: whose}, ActFailed, where+", while locked")
+			return k.audit(ctx, tx, site, Person{Name: whose}, ActFailed, where+", while locked")
 		}
 		ok, err := check(tx)
 		if err != nil {
@@ -162,7 +162,7 @@ func (k *Kitchen) try(ctx context.Context, site int64, whose, where string, chec
 			if states[i].Locked(now) {
 				answer = Locked{states[i].Until}
 				kind, _, _ := strings.Cut(g.key, " ")
-				if err := k.audit(ctx, tx, site, store.Person{Name: whose}, ActLockedOut, kind+", until "+states[i].Until.Format(time.RFC3339)); err != nil {
+				if err := k.audit(ctx, tx, site, Person{Name: whose}, ActLockedOut, kind+", until "+states[i].Until.Format(time.RFC3339)); err != nil {
 					return err
 				}
 			}
@@ -173,7 +173,7 @@ func (k *Kitchen) try(ctx context.Context, site int64, whose, where string, chec
 		if answer == nil {
 			answer = ErrWrongSecret
 		}
-		return k.audit(ctx, tx, site, store.Person{Name: whose}, ActFailed, where)
+		return k.audit(ctx, tx, site, Person{Name: whose}, ActFailed, where)
 	})
 	return errors.Join(err, answer)
 }
@@ -190,7 +190,7 @@ func (k *Kitchen) SignInWithPIN(ctx context.Context, device Device, personID int
 	if err := k.try(ctx, site, person.Name, device.Name, k.checkPIN(ctx, site, personID, pin), personGuard(site, personID), deviceGuard(device.ID)); err != nil {
 		return "", err
 	}
-	return k.startSession(ctx, store.AddSessionParams{SiteID: &site, PersonID: &personID, DeviceID: &device.ID, Agent: from.Agent}, site, person, device.Name)
+	return k.startSession(ctx, store.AddSessionParams{SiteID: &site, PersonID: &personID, DeviceID: &device.ID, Agent: from.Agent}, site, Person(person), device.Name)
 }
 
 func (k *Kitchen) checkPIN(ctx context.Context, site, person int64, pin string) func(*store.Tx) (bool, error) {
@@ -207,7 +207,7 @@ func (k *Kitchen) checkPIN(ctx context.Context, site, person int64, pin string) 
 // SignInWithPassword signs an account in and returns the secret of the session
 // and the first of its kitchens. It returns ErrWrongSecret or Locked where the password
 // does not open it.
-func (k *Kitchen) SignInWithPassword(ctx context.Context, userName, password string, from Origin) (secret string, site store.Site, err error) {
+func (k *Kitchen) SignInWithPassword(ctx context.Context, userName, password string, from Origin) (secret string, site Site, err error) {
 	ctx = store.Everywhere(ctx)
 	userName = printable(strings.ToLower(strings.TrimSpace(userName)))
 	account, err := k.DB.AccountByName(ctx, userName)
@@ -229,8 +229,8 @@ func (k *Kitchen) SignInWithPassword(ctx context.Context, userName, password str
 	if err := k.try(ctx, at, userName, "from "+from.Address, check, userGuard(userName), addressGuard(from.Address)); err != nil {
 		return "", site, err
 	}
-	secret, err = k.startSession(ctx, store.AddSessionParams{AccountID: &account.ID, Agent: from.Agent}, at, store.Person{Name: userName}, "own device")
-	return secret, sites[0], err
+	secret, err = k.startSession(ctx, store.AddSessionParams{AccountID: &account.ID, Agent: from.Agent}, at, Person{Name: userName}, "own device")
+	return secret, Site(sites[0]), err
 }
 
 // printable bounds a name that somebody typed for the audit and the throttle.
@@ -245,7 +245,7 @@ func printable(name string) string {
 }
 
 // startSession writes a session and returns its secret.
-func (k *Kitchen) startSession(ctx context.Context, s store.AddSessionParams, site int64, person store.Person, where string) (string, error) {
+func (k *Kitchen) startSession(ctx context.Context, s store.AddSessionParams, site int64, person Person, where string) (string, error) {
 	secret, hash := newSecret("")
 	s.ID, s.Hash, s.StartedAt = NewID(), hash, k.Now()
 	s.EndsAt = s.StartedAt.Add(SessionLife)
@@ -259,7 +259,7 @@ func (k *Kitchen) startSession(ctx context.Context, s store.AddSessionParams, si
 }
 
 // Impersonate signs a person of the demo in without a secret.
-func (k *Kitchen) Impersonate(ctx context.Context, site store.Site, personID int64, from Origin) (string, error) {
+func (k *Kitchen) Impersonate(ctx context.Context, site Site, personID int64, from Origin) (string, error) {
 	ctx = store.Everywhere(ctx)
 	person, err := k.DB.Person(ctx, store.PersonParams{SiteID: site.ID, ID: personID})
 	if err != nil {
@@ -269,7 +269,7 @@ func (k *Kitchen) Impersonate(ctx context.Context, site store.Site, personID int
 	if person.AccountID != nil {
 		s = store.AddSessionParams{AccountID: person.AccountID, Agent: from.Agent}
 	}
-	return k.startSession(ctx, s, site.ID, person, "the demo")
+	return k.startSession(ctx, s, site.ID, Person(person), "the demo")
 }
 
 // ActorOfSession returns who a session's secret stands for in a kitchen, by the name in
@@ -288,7 +288,7 @@ func (k *Kitchen) ActorOfSession(ctx context.Context, secret, slug string) (Acto
 		lock = time.Duration(row.Site.LockMinutes) * time.Minute
 	}
 	v.Quiet = now.Sub(v.seenAt) > lock
-	return Actor{Site: row.Site, Person: row.Person, SignIn: v}, nil
+	return Actor{Site: Site(row.Site), Person: Person(row.Person), SignIn: v}, nil
 }
 
 // FirstManager is who is signed in at a kitchen of the demo where nobody is.
@@ -301,7 +301,7 @@ func (k *Kitchen) FirstManager(ctx context.Context, slug string) (Actor, error) 
 	people, err := k.DB.People(ctx, site.ID)
 	for _, p := range people {
 		if p.Role == string(access.Manager) && p.LeftAt == nil {
-			return Actor{Site: site, Person: p}, nil
+			return Actor{Site: Site(site), Person: Person(p)}, nil
 		}
 	}
 	return Actor{}, errors.Join(err, ErrNoActor)
@@ -309,7 +309,7 @@ func (k *Kitchen) FirstManager(ctx context.Context, slug string) (Actor, error) 
 
 // SitesOf lists the kitchens that a session's secret opens. It returns ErrNoActor
 // where it opens none.
-func (k *Kitchen) SitesOf(ctx context.Context, secret string) ([]store.Site, error) {
+func (k *Kitchen) SitesOf(ctx context.Context, secret string) ([]Site, error) {
 	ctx = store.Everywhere(ctx)
 	s, err := k.DB.SessionByHash(ctx, store.SessionByHashParams{Hash: hashOf(secret), Now: k.Now()})
 	switch {
@@ -318,10 +318,11 @@ func (k *Kitchen) SitesOf(ctx context.Context, secret string) ([]store.Site, err
 	case err != nil:
 		return nil, err
 	case s.AccountID != nil:
-		return k.DB.SitesOfAccount(ctx, *s.AccountID)
+		rows, err := k.DB.SitesOfAccount(ctx, *s.AccountID)
+		return mapped(rows, err, siteOf)
 	}
 	site, err := k.DB.SiteByID(ctx, *s.SiteID)
-	return []store.Site{site}, err
+	return []Site{Site(site)}, err
 }
 
 // NoteActivity notes that the person did something: the quiet minutes begin anew.
@@ -362,19 +363,19 @@ func (k *Kitchen) SignOut(ctx context.Context) error {
 // Confirm checks the secret of a person of the kitchen: the PIN on a shared
 // tablet, else the password of their account. It returns who they are, ErrWrongSecret
 // or Locked.
-func (k *Kitchen) Confirm(ctx context.Context, personID int64, secret string) (store.Person, error) {
+func (k *Kitchen) Confirm(ctx context.Context, personID int64, secret string) (Person, error) {
 	a := ActorFrom(ctx)
 	all := store.Everywhere(ctx)
 	person, err := k.DB.Person(all, store.PersonParams{SiteID: a.Site.ID, ID: personID})
 	if err != nil {
-		return person, err
+		return Person(person), err
 	}
 	check, guards := k.checkPIN(all, a.Site.ID, personID, secret), []guard{personGuard(a.Site.ID, personID)}
 	if !a.SignIn.OnDevice {
 		var account store.Account
 		if person.AccountID != nil {
 			if account, err = k.DB.Account(all, *person.AccountID); err != nil {
-				return person, err
+				return Person(person), err
 			}
 			guards[0] = userGuard(account.UserName)
 		}
@@ -383,7 +384,7 @@ func (k *Kitchen) Confirm(ctx context.Context, personID int64, secret string) (s
 			return ok && account.ID != 0 && person.LeftAt == nil, err
 		}
 	}
-	return person, k.try(ctx, a.Site.ID, person.Name, "asked of "+a.Person.Name, check, guards...)
+	return Person(person), k.try(ctx, a.Site.ID, person.Name, "asked of "+a.Person.Name, check, guards...)
 }
 
 // Approve checks the secret of a manager who gives their word for one act of the
@@ -437,7 +438,7 @@ func (k *Kitchen) setupOpen(ctx context.Context, tx *store.Tx, secret string) er
 
 // Install opens a new installation with its first kitchen, by the secret of the
 // set-up link, which then opens nothing any more.
-func (k *Kitchen) Install(ctx context.Context, secret string, s Setup) (site store.Site, err error) {
+func (k *Kitchen) Install(ctx context.Context, secret string, s Setup) (site Site, err error) {
 	if err := s.Check().Err(); err != nil {
 		return site, err
 	}

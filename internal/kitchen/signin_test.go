@@ -21,7 +21,7 @@ const goodPassword = "seven grey gulls over wet slate"
 // Olga, the owner, have accounts too.
 type crew struct {
 	*bench
-	site   store.Site
+	site   kitchen.Site
 	device kitchen.Device
 	owner  context.Context
 	ids    map[string]int64
@@ -38,7 +38,7 @@ func newCrew(t *testing.T) *crew {
 	for _, p := range people {
 		c.ids[p.Name] = p.ID
 	}
-	c.owner = kitchen.WithActor(context.Background(), kitchen.Actor{Site: c.site, Person: people[2]})
+	c.owner = kitchen.WithActor(context.Background(), kitchen.Actor{Site: c.site, Person: kitchen.Person(people[2])})
 	for name, pin := range map[string]string{"Mara": "4071", "Bo": "5820", "Olga": "9163"} {
 		b.must(b.SetPIN(c.owner, c.ids[name], pin))
 	}

@@ -70,13 +70,41 @@ func (s Setup) CheckKitchen() invalid.Errors {
 	return bad
 }
 
+// Site is a kitchen.
+type Site struct {
+	ID           int64
+	Slug         string // its name in addresses
+	Name         string
+	TimeZone     string  // of the IANA database
+	Profile      string  // the id of the rules in force
+	TransportC   float64 // assumed on the way here where nothing was measured, °C
+	ServiceHours []string
+	NextLot      int64 // the number that the next lot is named by
+	WageCents    int64 // an hour of work
+	QuietFrom    string
+	QuietTo      string
+	AltitudeM    float64
+	CheckDays    int64 // a probe is checked every so many days
+	ThawSchool   string
+	LockMinutes  int64 // of quiet, after which a tablet asks for the PIN again
+}
+
+func siteOf(row store.Site) Site { return Site(row) }
+
 // Sites lists all kitchens of the installation.
-func (k *Kitchen) Sites(ctx context.Context) ([]store.Site, error) {
-	return k.DB.Sites(store.Everywhere(ctx))
+func (k *Kitchen) Sites(ctx context.Context) ([]Site, error) {
+	rows, err := k.DB.Sites(store.Everywhere(ctx))
+	return mapped(rows, err, siteOf)
+}
+
+// SiteBySlug returns the kitchen with a name in addresses, whoever asks.
+func (k *Kitchen) SiteBySlug(ctx context.Context, slug string) (Site, error) {
+	row, err := k.DB.SiteBySlug(store.Everywhere(ctx), slug)
+	return Site(row), err
 }
 
 // AddSite makes a kitchen with its people and places.
-func (k *Kitchen) AddSite(ctx context.Context, s Setup) (site store.Site, err error) {
+func (k *Kitchen) AddSite(ctx context.Context, s Setup) (site Site, err error) {
 	if err := s.Check().Err(); err != nil {
 		return site, err
 	}
@@ -89,41 +117,41 @@ func (k *Kitchen) AddSite(ctx context.Context, s Setup) (site store.Site, err er
 }
 
 // OpenKitchen makes another kitchen of an owner, who is its owner too.
-func (k *Kitchen) OpenKitchen(ctx context.Context, s Setup) (store.Site, error) {
+func (k *Kitchen) OpenKitchen(ctx context.Context, s Setup) (Site, error) {
 	a := ActorFrom(ctx)
 	if err := a.need(access.Own); err != nil {
-		return store.Site{}, err
+		return Site{}, err
 	}
 	if a.Person.AccountID == nil {
-		return store.Site{}, invalid.Errors{{Field: "name", Message: "get a user name and a password first: a PIN is of one kitchen alone"}}
+		return Site{}, invalid.Errors{{Field: "name", Message: "get a user name and a password first: a PIN is of one kitchen alone"}}
 	}
 	s.People = append([]NewPerson{{Name: a.Person.Name, Role: string(access.Owner), LoginID: a.Person.AccountID}}, s.People...)
 	return k.AddSite(ctx, s)
 }
 
 // addSite makes a kitchen. The input is checked.
-func (k *Kitchen) addSite(ctx context.Context, tx *store.Tx, s Setup) (store.Site, error) {
+func (k *Kitchen) addSite(ctx context.Context, tx *store.Tx, s Setup) (Site, error) {
 	site, err := tx.AddSite(ctx, store.AddSiteParams{Slug: slugOf(s.Name), Name: strings.TrimSpace(s.Name), TimeZone: s.TimeZone, Profile: s.Profile,
 		TransportC: lot.DefaultTransportC, ServiceHours: append([]string{}, s.Service...)})
 	if store.IsDuplicate(err) {
-		return site, invalid.Errors{{Field: "name", Message: "there is a kitchen of this name"}}
+		return Site(site), invalid.Errors{{Field: "name", Message: "there is a kitchen of this name"}}
 	} else if err != nil {
-		return site, err
+		return Site(site), err
 	}
 	for _, p := range s.People {
-		if _, err := k.addPerson(ctx, tx, site, p); err != nil {
-			return site, err
+		if _, err := k.addPerson(ctx, tx, Site(site), p); err != nil {
+			return Site(site), err
 		}
 	}
 	for _, p := range s.Places {
 		if err := addPlace(ctx, tx, site.ID, p); err != nil {
-			return site, fmt.Errorf("adding %s: %w", p.Name, err)
+			return Site(site), fmt.Errorf("adding %s: %w", p.Name, err)
 		}
 	}
-	if err := k.audit(ctx, tx, site.ID, store.Person{Name: s.People[0].Name}, ActOpened, site.Name); err != nil {
-		return site, err
+	if err := k.audit(ctx, tx, site.ID, Person{Name: s.People[0].Name}, ActOpened, site.Name); err != nil {
+		return Site(site), err
 	}
-	return site, tx.Changed(ctx, site.ID)
+	return Site(site), tx.Changed(ctx, site.ID)
 }
 
 // SetProfile puts another rules in force: a manager's act. The clocks of

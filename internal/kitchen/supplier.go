@@ -14,9 +14,31 @@ import (
 	"leancatch/internal/store"
 )
 
+// Supplier is who sells fish to the kitchen.
+type Supplier struct {
+	SiteID int64
+	ID     int64
+	Name   string
+}
+
+// SupplierNames lists the suppliers by name.
+func (k *Kitchen) SupplierNames(ctx context.Context) ([]Supplier, error) {
+	rows, err := k.DB.Suppliers(ctx, ActorFrom(ctx).Site.ID)
+	return mapped(rows, err, func(r store.Supplier) Supplier { return Supplier(r) })
+}
+
+// SupplierCount is a supplier with how many lots came, and how many went back.
+type SupplierCount struct {
+	ID      int64
+	Name    string
+	Lots    int64
+	Refused int64
+}
+
 // Suppliers lists the suppliers with their lots and refusals.
-func (k *Kitchen) Suppliers(ctx context.Context) ([]store.SupplierCountsRow, error) {
-	return k.DB.SupplierCounts(ctx, ActorFrom(ctx).Site.ID)
+func (k *Kitchen) Suppliers(ctx context.Context) ([]SupplierCount, error) {
+	rows, err := k.DB.SupplierCounts(ctx, ActorFrom(ctx).Site.ID)
+	return mapped(rows, err, func(r store.SupplierCountsRow) SupplierCount { return SupplierCount(r) })
 }
 
 // SetWage sets what an hour of the kitchen's work counts, in cents. Only a

@@ -120,7 +120,7 @@ func (k *Kitchen) CompleteThawStep(ctx context.Context, in ThawStepDone) error {
 			return ErrNotFound
 		}
 		l := &t.Lines[i]
-		j := slices.IndexFunc(l.Steps, func(s store.ThawStepsRow) bool { return s.Seq == in.Seq })
+		j := slices.IndexFunc(l.Steps, func(s ThawStep) bool { return s.Seq == in.Seq })
 		if j < 0 {
 			return invalid.Errors{{Field: "step", Message: "the plan has changed: see what is new"}}
 		}
@@ -424,7 +424,7 @@ func (k *Kitchen) replanLine(ctx context.Context, tx *store.Tx, a Actor, t Thaw,
 		l.FromAt = &now
 	}
 	done := []string{}
-	if !l.Sealed && slices.ContainsFunc(l.Steps, func(s store.ThawStepsRow) bool { return s.Step == "open" && s.DoneAt != nil }) {
+	if !l.Sealed && slices.ContainsFunc(l.Steps, func(s ThawStep) bool { return s.Step == "open" && s.DoneAt != nil }) {
 		done = append(done, "open")
 	}
 	return k.putThawLine(ctx, tx, l.ThawLine, without(c.Steps, done...))

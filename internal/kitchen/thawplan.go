@@ -248,12 +248,29 @@ type Thaw struct {
 	Lines   []ThawLine
 }
 
+// ThawStep is a step of a thaw's line.
+type ThawStep struct {
+	SiteID   int64
+	PlanID   uuid.UUID
+	N        int64 // the line
+	Seq      int64 // of the step on its line
+	Step     string
+	At       time.Time // when it is due
+	Doing    string
+	Why      string
+	Core     bool // it asks for a core temperature
+	DoneAt   *time.Time
+	PersonID *int64
+	CoreC    *float64 // °C
+	Person   string
+}
+
 // ThawLine is a lot of it.
 type ThawLine struct {
 	store.ThawLine
 	Row   Row
 	Plan  thawing.Plan // as it is now foretold
-	Steps []store.ThawStepsRow
+	Steps []ThawStep
 }
 
 // Late reports whether the line is ready only after it is wanted.
@@ -261,7 +278,7 @@ func (l ThawLine) Late() bool { return l.EndedAt == nil && l.Plan.Late }
 
 // Overdue is the step that the line waits for where that is more than five
 // minutes over; nil where it waits for none.
-func (l ThawLine) Overdue(now time.Time) *store.ThawStepsRow {
+func (l ThawLine) Overdue(now time.Time) *ThawStep {
 	next := l.Next()
 	if l.EndedAt != nil || next == nil || next.Step == "exit" || now.Sub(next.At) <= 5*time.Minute {
 		return nil
@@ -270,7 +287,7 @@ func (l ThawLine) Overdue(now time.Time) *store.ThawStepsRow {
 }
 
 // Next is the first step that is not done; nil where all are.
-func (l ThawLine) Next() *store.ThawStepsRow {
+func (l ThawLine) Next() *ThawStep {
 	for i := range l.Steps {
 		if l.Steps[i].DoneAt == nil {
 			return &l.Steps[i]
@@ -345,7 +362,7 @@ func (k *Kitchen) thaws(ctx context.Context, q *store.Queries, a Actor, rows []s
 		}
 		for _, s := range steps {
 			if s.PlanID == l.PlanID && s.N == l.N {
-				line.Steps = append(line.Steps, s)
+				line.Steps = append(line.Steps, ThawStep(s))
 			}
 		}
 		if line.Plan, err = thawing.NewPlan(line.request(a, t.ThawsRow, t.Species)); err != nil {

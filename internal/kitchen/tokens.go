@@ -107,9 +107,23 @@ func (k *Kitchen) AddToken(ctx context.Context, n NewToken) (text string, err er
 	})
 }
 
+// TokenEntry is a token in force as the list shows it.
+type TokenEntry struct {
+	ID         int64
+	Name       string
+	Scopes     []string
+	Person     string // as whom it acts
+	CreatedAt  time.Time
+	LastUsedAt *time.Time
+}
+
 // Tokens lists the tokens of the actor's kitchen.
-func (k *Kitchen) Tokens(ctx context.Context) ([]store.TokensRow, error) {
-	return k.DB.Tokens(ctx, ActorFrom(ctx).Site.ID)
+func (k *Kitchen) Tokens(ctx context.Context) ([]TokenEntry, error) {
+	rows, err := k.DB.Tokens(ctx, ActorFrom(ctx).Site.ID)
+	return mapped(rows, err, func(r store.TokensRow) TokenEntry {
+		t := r.ApiToken
+		return TokenEntry{ID: t.ID, Name: t.Name, Scopes: t.Scopes, Person: r.Person, CreatedAt: t.CreatedAt, LastUsedAt: t.LastUsedAt}
+	})
 }
 
 // RevokeToken ends a token.
@@ -146,5 +160,5 @@ func (k *Kitchen) ActorOfToken(ctx context.Context, token string) (Actor, error)
 			return Actor{}, err
 		}
 	}
-	return Actor{Site: row.Site, Person: row.Person, Token: &Token{t.ID, t.Name, t.Scopes, t.ProbeIds}}, nil
+	return Actor{Site: Site(row.Site), Person: Person(row.Person), Token: &Token{t.ID, t.Name, t.Scopes, t.ProbeIds}}, nil
 }

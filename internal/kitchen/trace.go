@@ -155,7 +155,7 @@ type ProbeView struct {
 	Stays []ProbeStayView   // the newest first
 	Check *store.ProbeCheck // the last; nil for none
 	DueAt time.Time         // of the next check
-	Value *store.DeviceValuesRow
+	Value *DeviceValue
 }
 
 // ProbeStayView is a stay with the name of its place.
@@ -203,9 +203,10 @@ func (k *Kitchen) Probes(ctx context.Context) ([]ProbeView, error) {
 				v.Check, v.DueAt = &checks[j], c.At.AddDate(0, 0, int(a.Site.CheckDays))
 			}
 		}
-		for j, x := range values {
+		for _, x := range values {
 			if x.ID == p.ID {
-				v.Value = &values[j]
+				value := DeviceValue(x)
+				v.Value = &value
 			}
 		}
 		list[i] = v
@@ -269,19 +270,28 @@ func (k *Kitchen) ProbePage(ctx context.Context, id int64) (ProbePage, error) {
 	return out, err
 }
 
+// DeviceValue is a value that a thermometer or a weighing scale sent.
+type DeviceValue struct {
+	ID    int64 // of the device
+	Name  string
+	Kind  string
+	At    time.Time
+	Value float64 // °C or kg
+}
+
 // LastValue is the last value that a device of a kind sent, not older than some
 // time; ErrNotFound where there is none.
-func (k *Kitchen) LastValue(ctx context.Context, kind string, within time.Duration) (store.DeviceValuesRow, error) {
+func (k *Kitchen) LastValue(ctx context.Context, kind string, within time.Duration) (DeviceValue, error) {
 	rows, err := k.DB.DeviceValues(ctx, store.DeviceValuesParams{SiteID: ActorFrom(ctx).Site.ID, Since: k.Now().Add(-within)})
 	if err != nil {
-		return store.DeviceValuesRow{}, err
+		return DeviceValue{}, err
 	}
 	for _, r := range rows {
 		if r.Kind == kind {
-			return r, nil
+			return DeviceValue(r), nil
 		}
 	}
-	return store.DeviceValuesRow{}, ErrNotFound
+	return DeviceValue{}, ErrNotFound
 }
 
 // checksDue lists the probes whose check is due by a time.

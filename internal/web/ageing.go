@@ -18,13 +18,12 @@ import (
 	"leancatch/internal/core/unit"
 	"leancatch/internal/drawing"
 	"leancatch/internal/kitchen"
-	"leancatch/internal/store"
 )
 
 // cabinetsView is the cabinets with their fish.
 type cabinetsView struct {
 	Cabinets []cabinetView
-	Plan     *store.AgeingPlansRow // in force; nil for none
+	Plan     *kitchen.AgeingPlan // in force; nil for none
 	namedFormInput
 }
 
@@ -56,9 +55,9 @@ func (s *Server) showAgeing(c *gin.Context, status int, v cabinetsView) {
 	s.show(c, status, "ageing", p)
 }
 
-func (s *Server) planInForce(c *gin.Context) (*store.AgeingPlansRow, error) {
+func (s *Server) planInForce(c *gin.Context) (*kitchen.AgeingPlan, error) {
 	plans, err := s.kitchen.AgeingPlans(c.Request.Context())
-	if i := slices.IndexFunc(plans, func(p store.AgeingPlansRow) bool { return p.StruckAt == nil }); i >= 0 {
+	if i := slices.IndexFunc(plans, func(p kitchen.AgeingPlan) bool { return p.StruckAt == nil }); i >= 0 {
 		return &plans[i], err
 	}
 	return nil, err
@@ -529,12 +528,12 @@ func (f *form) weight(field string) float64 {
 // plansView lists the written plans of ageing.
 type plansView struct {
 	formInput
-	Plans []store.AgeingPlansRow
+	Plans []kitchen.AgeingPlan
 }
 
 // InForce reports whether a plan is the one in force.
 func (v plansView) InForce(id uuid.UUID) bool {
-	i := slices.IndexFunc(v.Plans, func(p store.AgeingPlansRow) bool { return p.StruckAt == nil })
+	i := slices.IndexFunc(v.Plans, func(p kitchen.AgeingPlan) bool { return p.StruckAt == nil })
 	return i >= 0 && v.Plans[i].ID == id
 }
 

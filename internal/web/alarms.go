@@ -82,7 +82,7 @@ func (s *Server) alarmBar(c *gin.Context, p page) (template.HTML, error) {
 		if err != nil {
 			return "", err
 		}
-		probes, err := s.kitchen.DB.Probes(c.Request.Context(), p.Actor.Site.ID)
+		probes, err := s.kitchen.ProbeList(c.Request.Context())
 		if err != nil {
 			return "", err
 		}
@@ -119,7 +119,7 @@ func (s *Server) alarmPart(c *gin.Context) {
 		return
 	}
 	c.Header("Cache-Control", "no-store")
-	writeCompressed(c, http.StatusOK, "text/html; charset=utf-8", []byte(html))
+	c.Data(http.StatusOK, "text/html; charset=utf-8", []byte(html))
 }
 
 // actOnAlarm records a corrective action.

@@ -7,15 +7,15 @@ import (
 
 	"github.com/gin-gonic/gin"
 
+	"leancatch/internal/core/access"
 	"leancatch/internal/kitchen"
-	"leancatch/internal/store"
 )
 
 // auditView is the page of who signed in, what was refused and what was changed.
 type auditView struct {
 	Acts    []kitchen.Act
 	Act     kitchen.Act
-	Entries []store.Audit
+	Entries []access.Entry
 	More    int64  // the number before which older ones are; 0 where there are none
 	Checked string // what the check of the chain found
 	Broken  bool

@@ -187,5 +187,5 @@ func (s *Server) boardRows(c *gin.Context) {
 		return
 	}
 	c.Header("Cache-Control", "no-store")
-	writeCompressed(c, http.StatusOK, "text/html; charset=utf-8", []byte(chart))
+	c.Data(http.StatusOK, "text/html; charset=utf-8", []byte(chart))
 }

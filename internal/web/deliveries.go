@@ -15,7 +15,6 @@ import (
 	"leancatch/internal/core/lot"
 	"leancatch/internal/core/species"
 	"leancatch/internal/kitchen"
-	"leancatch/internal/store"
 )
 
 // deliveries shows the dockets of today and yesterday and the lots to inspect.
@@ -63,8 +62,8 @@ const maxLines = 60
 type receiveView struct {
 	formInput
 	Lines     int
-	Suppliers []store.Supplier
-	Places    []store.Place
+	Suppliers []kitchen.Supplier
+	Places    []lot.Place
 	Forms     []string
 	Ices      []string
 	Means     []freshness.DateMeaning
@@ -99,13 +98,13 @@ func (s *Server) receiveForm(c *gin.Context) {
 }
 
 func (s *Server) showReceive(c *gin.Context, status int, p page, v receiveView) {
-	ctx, site := c.Request.Context(), p.Actor.Site.ID
+	ctx := c.Request.Context()
 	var err error
-	if v.Suppliers, err = s.kitchen.DB.Suppliers(ctx, site); err != nil {
+	if v.Suppliers, err = s.kitchen.SupplierNames(ctx); err != nil {
 		s.fail(c, err)
 		return
 	}
-	if v.Places, err = s.kitchen.DB.Places(ctx, site); err != nil {
+	if v.Places, err = s.kitchen.PlaceList(ctx); err != nil {
 		s.fail(c, err)
 		return
 	}

@@ -437,7 +437,7 @@ func (s *Server) showDeclarations(c *gin.Context, status int, form formInput) {
 		s.fail(c, err)
 		return
 	}
-	suppliers, err := s.kitchen.DB.Suppliers(c.Request.Context(), p.Actor.Site.ID)
+	suppliers, err := s.kitchen.SupplierNames(c.Request.Context())
 	if err != nil {
 		s.fail(c, err)
 		return

@@ -12,6 +12,7 @@ import (
 
 	"leancatch/internal/core/access"
 	"leancatch/internal/core/invalid"
+	"leancatch/internal/httpx"
 	"leancatch/internal/kitchen"
 )
 
@@ -43,17 +44,8 @@ func (s *Server) setCookie(c *gin.Context, name, value string, seconds int) {
 	http.SetCookie(c.Writer, &http.Cookie{Name: s.cookieName(name), Value: value, Path: "/", MaxAge: seconds, HttpOnly: true, Secure: s.opts.TLS, SameSite: http.SameSiteLaxMode})
 }
 
-// address is where a request comes from, without the port.
-func address(c *gin.Context) string {
-	host, _, err := net.SplitHostPort(c.Request.RemoteAddr)
-	if err != nil {
-		return c.Request.RemoteAddr
-	}
-	return host
-}
-
 func origin(c *gin.Context) kitchen.Origin {
-	return kitchen.Origin{Address: address(c), Agent: c.Request.UserAgent()}
+	return kitchen.Origin{Address: httpx.Address(c), Agent: c.Request.UserAgent()}
 }
 
 // IsLoopback reports whether a host, without its port, is this machine alone.
@@ -66,7 +58,7 @@ func IsLoopback(host string) bool {
 // for it by that: not through a proxy, nor by a name that somebody else made lead here.
 func onThisMachine(c *gin.Context) bool {
 	asked := url.URL{Host: c.Request.Host}
-	return IsLoopback(address(c)) && IsLoopback(asked.Hostname()) && c.GetHeader("X-Forwarded-For") == "" && c.GetHeader("Forwarded") == ""
+	return IsLoopback(httpx.Address(c)) && IsLoopback(asked.Hostname()) && c.GetHeader("X-Forwarded-For") == "" && c.GetHeader("Forwarded") == ""
 }
 
 // navigates reports whether a person opens a page, rather than a page that is
@@ -369,4 +361,23 @@ func (s *Server) startSession(c *gin.Context, secret string) error {
 	}
 	s.setCookie(c, sessionCookie, secret, int(kitchen.SessionLife.Seconds()))
 	return nil
+}
+
+// SessionActor is who calls the API from a browser: its session names the kitchen as
+// ?site= where it opens several. It implements api.Sessions.
+func (s *Server) SessionActor(c *gin.Context) (kitchen.Actor, error) {
+	secret := s.cookie(c, sessionCookie)
+	slug := c.Query("site")
+	if slug == "" && secret != "" {
+		sites, err := s.kitchen.SitesOf(c.Request.Context(), secret)
+		if err != nil || len(sites) != 1 {
+			return kitchen.Actor{}, errors.Join(err, kitchen.ErrNoActor)
+		}
+		slug = sites[0].Slug
+	}
+	a, err := s.kitchen.ActorOfSession(c.Request.Context(), secret, slug)
+	if a.SignIn.Quiet {
+		err = kitchen.ErrNoActor
+	}
+	return a, err
 }

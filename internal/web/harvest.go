@@ -40,7 +40,7 @@ func newHarvest(p page, card kitchen.Card) *harvestView {
 		d.Onset, d.End = [2]time.Time{r.At(r.Onset.Lo()), r.At(r.Onset.Hi())}, [2]time.Time{r.MayBeOver(), r.Over()}
 	}
 	if b := a.Histamine; b != nil {
-		d.Chill, d.ChillFor = death.At.Add(inHours(b.ToChill.Allowed)), fmt.Sprintf("chill within %.0f h", b.ToChill.Allowed)
+		d.Chill, d.ChillFor = death.At.Add(time.Duration(b.ToChill.Allowed*float64(time.Hour))), fmt.Sprintf("chill within %.0f h", b.ToChill.Allowed)
 	}
 	v.Drawing = d.Draw()
 	if c := s.Harvest.Caught; c != nil {

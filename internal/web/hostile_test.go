@@ -237,7 +237,7 @@ func TestHostileValues(t *testing.T) {
 	people, err := s.k.DB.People(all, harbour.ID)
 	s.must(err)
 	owner := people[slices.IndexFunc(people, func(p store.Person) bool { return p.Role == "owner" })]
-	secret, err := s.k.Impersonate(all, harbour, owner.ID, kitchen.Origin{})
+	secret, err := s.k.Impersonate(all, kitchen.Site(harbour), owner.ID, kitchen.Origin{})
 	s.must(err)
 	c := &crawler{site: s, browser: browser(t), forms: map[string]bool{}}
 	home, err := url.Parse(s.URL)
@@ -252,9 +252,9 @@ func TestHostileValues(t *testing.T) {
 	t.Logf("%d forms sent, %d kinds of forms, %d kinds of pages", c.sent, len(c.forms), len(c.seen))
 
 	// In the address, in headers, in cookies.
-	for _, r := range server.routes() {
+	for _, r := range slices.Concat(server.routes(), server.api.Routes()) {
 		for _, value := range hostile {
-			path := parameter.ReplaceAllStringFunc(r.path, func(p string) string {
+			path := parameter.ReplaceAllStringFunc(r.Path, func(p string) string {
 				if p == ":site" {
 					return "harbour"
 				}
@@ -263,23 +263,23 @@ func TestHostileValues(t *testing.T) {
 			if strings.HasSuffix(path, "/live") || strings.HasSuffix(path, "sign-out") || strings.Contains(path, "/calc/") {
 				continue
 			}
-			req, err := http.NewRequest(r.method, s.URL+path+"?next="+url.QueryEscape(value)+"&q="+url.QueryEscape(value)+"&from="+url.QueryEscape(value), nil)
+			req, err := http.NewRequest(r.Method, s.URL+path+"?next="+url.QueryEscape(value)+"&q="+url.QueryEscape(value)+"&from="+url.QueryEscape(value), nil)
 			s.must(err)
 			req.AddCookie(&http.Cookie{Name: "theme", Value: "x"})
 			req.Header.Set("User-Agent", strings.NewReplacer("\r", "", "\n", "", "\x00", "").Replace(value))
 			req.Header.Set("Referer", s.URL+"/k/harbour/"+url.PathEscape(value))
-			if r.method == "POST" {
+			if r.Method == "POST" {
 				req.Header.Set("Content-Type", "application/x-www-form-urlencoded")
 			}
 			res, err := c.browser.Do(req)
 			s.must(err)
 			if at := res.Request.URL.Host; at != home.Host {
-				t.Errorf("%s %s: led away to %s", r.method, path, at)
+				t.Errorf("%s %s: led away to %s", r.Method, path, at)
 			}
-			c.visit(r.method+" "+r.path+fmt.Sprintf(" %.20q", value), res)
+			c.visit(r.Method+" "+r.Path+fmt.Sprintf(" %.20q", value), res)
 		}
 	}
-	if _, err := s.k.CheckChains(all, harbour); err != nil {
+	if _, err := s.k.CheckChains(all, kitchen.Site(harbour)); err != nil {
 		t.Error(err)
 	}
 }

@@ -11,7 +11,6 @@ import (
 	"github.com/gin-gonic/gin"
 
 	"leancatch/internal/kitchen"
-	"leancatch/internal/store"
 )
 
 // hub passes the database's notifications on to the browsers that listen.
@@ -44,14 +43,14 @@ func (h *hub) join(site int64) (l *listener, leave func()) {
 }
 
 // notify puts a token into the channels of a site; site 0 means all.
-func (h *hub) notify(topic store.Topic, site int64) {
+func (h *hub) notify(site int64, readings bool) {
 	h.mu.Lock()
 	defer h.mu.Unlock()
 	for l := range h.listeners {
 		if site != 0 && l.site != site {
 			continue
 		}
-		if topic == store.TopicReadings {
+		if readings {
 			poke(l.readings)
 		} else {
 			poke(l.changed)
@@ -68,14 +67,14 @@ func poke(ch chan<- struct{}) {
 
 // run listens until the context ends. After a break it tells everybody, since
 // changes may have been missed.
-func (h *hub) run(ctx context.Context, db *store.DB, wake chan<- struct{}, log *slog.Logger) {
+func (h *hub) run(ctx context.Context, k *kitchen.Kitchen, wake chan<- struct{}, log *slog.Logger) {
 	defer close(h.ended)
 	for ctx.Err() == nil {
-		err := db.Listen(ctx, func() { h.notify(store.TopicChanged, 0); poke(wake) }, func(topic store.Topic, site int64) {
-			if topic == store.TopicReadings {
+		err := k.Listen(ctx, func() { h.notify(0, false); poke(wake) }, func(site int64, readings bool) {
+			if readings {
 				poke(wake)
 			}
-			h.notify(topic, site)
+			h.notify(site, readings)
 		})
 		if ctx.Err() != nil {
 			return

@@ -343,5 +343,5 @@ func (s *Server) vignette(c *gin.Context) {
 	}
 	svg := strings.Replace(string(drawing.Vignette(subject, strings.TrimSuffix(c.Param("zone"), ".svg"), look)), "<svg ", `<svg xmlns="http://www.w3.org/2000/svg" `, 1)
 	c.Header("Cache-Control", "public, max-age=31536000, immutable")
-	writeCompressed(c, http.StatusOK, "image/svg+xml", []byte(svg))
+	c.Data(http.StatusOK, "image/svg+xml", []byte(svg))
 }

@@ -16,7 +16,6 @@ import (
 	"leancatch/internal/core/species"
 	"leancatch/internal/drawing"
 	"leancatch/internal/kitchen"
-	"leancatch/internal/store"
 )
 
 // orderView is the form of an order as it was typed. Lines added are kept in
@@ -27,7 +26,7 @@ type orderView struct {
 	Species   species.Species     // of the line at hand
 	Trims     []trimRow
 	Fish      template.HTML
-	Suppliers []store.Supplier
+	Suppliers []kitchen.Supplier
 	Forms     []string
 	Open      []kitchen.Order
 }
@@ -52,7 +51,7 @@ func (s *Server) orderForm(c *gin.Context) {
 func (s *Server) showOrder(c *gin.Context, status int, p page, v orderView) {
 	ctx := c.Request.Context()
 	var err error
-	if v.Suppliers, err = s.kitchen.DB.Suppliers(ctx, p.Actor.Site.ID); err == nil {
+	if v.Suppliers, err = s.kitchen.SupplierNames(ctx); err == nil {
 		v.Open, err = s.kitchen.OpenOrders(ctx)
 	}
 	if err != nil {

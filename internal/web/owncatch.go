@@ -15,7 +15,6 @@ import (
 	"leancatch/internal/core/icing"
 	"leancatch/internal/core/lot"
 	"leancatch/internal/kitchen"
-	"leancatch/internal/store"
 )
 
 // ownCatchView is the deck: the catches, and the form that lands the next one.
@@ -24,7 +23,7 @@ type ownCatchView struct {
 	Catches []kitchen.Row
 	Gears   []lot.Choice
 	FAO     []lot.FAOArea
-	Places  []store.Place
+	Places  []lot.Place
 }
 
 // ownCatchDays is how far back the deck lists catches.
@@ -41,7 +40,7 @@ func (s *Server) showOwnCatch(c *gin.Context, status int, v ownCatchView) {
 		s.fail(c, err)
 		return
 	}
-	if v.Places, err = s.kitchen.DB.Places(c.Request.Context(), p.Actor.Site.ID); err != nil {
+	if v.Places, err = s.kitchen.PlaceList(c.Request.Context()); err != nil {
 		s.fail(c, err)
 		return
 	}

@@ -2,16 +2,13 @@ package web
 
 import (
 	"encoding/json"
-	"math"
 	"net/url"
 	"regexp"
 	"strings"
 	"testing"
 	"time"
 
-	"leancatch/internal/core/heat"
 	"leancatch/internal/core/icing"
-	"leancatch/internal/core/species"
 	"leancatch/internal/kitchen"
 )
 
@@ -173,27 +170,4 @@ func TestRulesPage(t *testing.T) {
 	if status, page = s.submit("/k/quay/rules", fields("profile", "model-code")); status != 200 || !strings.Contains(page, "<b>Model code</b>") {
 		t.Errorf("model code: status %d", status)
 	}
-}
-
-// FuzzCalcHeat holds the calculator to answering whatever it is asked: an error
-// on a field, or temperatures between those it was given.
-func FuzzCalcHeat(f *testing.F) {
-	f.Add("slab", 20.0, 5.0, -30.0, 25.0, -18.0, 24.0)
-	f.Add("sphere", 0.0, 500.0, 1e308, -1.0, math.Inf(1), 0.0)
-	cod, _ := species.Get("cod")
-	f.Fuzz(func(t *testing.T, shape string, mm, start, medium, h, until, most float64) {
-		most = math.Min(most, 48)
-		in := heatIn{ThicknessMM: mm, StartCelsius: &start, MediumCelsius: &medium, H: h, Until: &goalIn{Part: "core", Op: "le", Celsius: &until}, MaxHours: &most}
-		in.Species, in.Shape = cod.ID, heat.Shapes[len(shape)%len(heat.Shapes)]
-		out, err := calcHeat(in)
-		if err != nil {
-			return
-		}
-		lo, hi := math.Min(start, medium)-0.5, math.Max(start, medium)+0.5
-		for _, p := range out.Curve {
-			if !(p.Core >= lo && p.Core <= hi && p.Surface >= lo && p.Surface <= hi) {
-				t.Fatalf("%v mm from %v in %v °C with h %v: core %v, surface %v after %v h", mm, start, medium, h, p.Core, p.Surface, p.Hours)
-			}
-		}
-	})
 }

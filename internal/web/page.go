@@ -22,8 +22,8 @@ import (
 	"leancatch/internal/core/rigor"
 	"leancatch/internal/core/safety"
 	"leancatch/internal/core/unit"
+	"leancatch/internal/httpx"
 	"leancatch/internal/kitchen"
-	"leancatch/internal/store"
 )
 
 //go:embed views/*.html
@@ -280,13 +280,13 @@ func (s *Server) render(c *gin.Context, status int, view, name string, p page) {
 		return
 	}
 	c.Header("Cache-Control", "no-store")
-	writeCompressed(c, status, "text/html; charset=utf-8", out.Bytes())
+	c.Data(status, "text/html; charset=utf-8", out.Bytes())
 }
 
 // problem shows a page that says what is wrong.
 func (s *Server) problem(c *gin.Context, status int, text string) {
 	if strings.HasPrefix(c.Request.URL.Path, "/api/") {
-		apiProblem(c, status, text, nil)
+		httpx.WriteProblem(c, status, text, nil)
 		return
 	}
 	p := s.page(c, http.StatusText(status), "", text)
@@ -308,7 +308,7 @@ func (s *Server) fail(c *gin.Context, err error) {
 		s.problem(c, http.StatusForbidden, "Nobody is on shift. Choose who you are first.")
 	case errors.As(err, &fields):
 		s.problem(c, http.StatusUnprocessableEntity, fields.Error())
-	case store.IsUnstorable(err):
+	case kitchen.IsUnstorable(err):
 		s.problem(c, http.StatusUnprocessableEntity, "There is a character or a number in it that cannot be kept. Go back and type it anew.")
 	case c.Request.Context().Err() != nil:
 		c.Abort()

@@ -12,7 +12,6 @@ import (
 	"leancatch/internal/core/access"
 	"leancatch/internal/core/invalid"
 	"leancatch/internal/kitchen"
-	"leancatch/internal/store"
 )
 
 // peopleView is the page of the people of a kitchen, its tablets and sessions.
@@ -20,8 +19,8 @@ type peopleView struct {
 	namedFormInput
 	Members  []kitchen.Member
 	Grants   []access.Role // the roles that the actor may give
-	Devices  []store.DevicesRow
-	Sessions []store.SessionsRow
+	Devices  []kitchen.DeviceEntry
+	Sessions []kitchen.SessionEntry
 	Enrolled bool // this browser is one of the tablets
 }
 
@@ -162,8 +161,8 @@ func (s *Server) revokeDevice(c *gin.Context) {
 // tokensView is the page of the tokens of the JSON API.
 type tokensView struct {
 	formInput
-	Tokens []store.TokensRow
-	Probes []store.Probe
+	Tokens []kitchen.TokenEntry
+	Probes []kitchen.Probe
 	Scopes []access.Scope
 	Token  string // one just made: shown this once
 }
@@ -175,7 +174,7 @@ func (s *Server) showTokens(c *gin.Context, status int, v tokensView) {
 	var err error
 	v.Scopes = access.Scopes
 	if v.Tokens, err = s.kitchen.Tokens(ctx); err == nil {
-		v.Probes, err = s.kitchen.DB.Probes(ctx, kitchen.ActorFrom(ctx).Site.ID)
+		v.Probes, err = s.kitchen.ProbeList(ctx)
 	}
 	if err != nil {
 		s.fail(c, err)

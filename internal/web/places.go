@@ -12,11 +12,13 @@ import (
 
 	"github.com/gin-gonic/gin"
 
+	"leancatch/internal/api"
 	"leancatch/internal/core/coldchain"
 	"leancatch/internal/core/invalid"
 	"leancatch/internal/core/lot"
 	"leancatch/internal/core/unit"
 	"leancatch/internal/drawing"
+	"leancatch/internal/httpx"
 	"leancatch/internal/kitchen"
 )
 
@@ -220,12 +222,12 @@ func (s *Server) trace(c *gin.Context) {
 	from, err1 := strconv.ParseInt(c.Query("from"), 10, 64)
 	to, err2 := strconv.ParseInt(c.Query("to"), 10, 64)
 	if span = (coldchain.Span{From: time.Unix(from, 0), To: time.Unix(to, 0)}); err1 != nil || err2 != nil {
-		apiProblem(c, http.StatusBadRequest, "give from and to in seconds since 1970", nil)
+		httpx.WriteProblem(c, http.StatusBadRequest, "give from and to in seconds since 1970", nil)
 		return
 	}
 	t, err := s.kitchen.PlaceTrace(c.Request.Context(), id, span)
 	if err != nil {
-		s.apiFail(c, err)
+		api.Fail(c, s.log, err)
 		return
 	}
 	scaled := func(celsius float64) *float64 {
@@ -257,7 +259,7 @@ func (s *Server) trace(c *gin.Context) {
 		out.Alarms = append(out.Alarms, [2]int64{a.Since.Unix(), a.Until(p.Now).Unix()})
 	}
 	c.Header("Cache-Control", "no-store")
-	apiJSON(c, http.StatusOK, out)
+	httpx.WriteJSON(c, http.StatusOK, out)
 }
 
 // setPlace changes a place.

@@ -107,9 +107,9 @@ func TestPlacesByTheAPI(t *testing.T) {
 	if status, got = s.call("GET", "/api/v1/alarms", "", ""); status != 200 || len(got["alarms"].([]any)) != 0 {
 		t.Errorf("%d: %v", status, got)
 	}
-	whole := s.token
+	whole := s.quay.Token
 	var err error
-	s.token, err = s.k.ProbeToken(s.ctx, 1)
+	s.quay.Token, err = s.k.ProbeToken(s.ctx, 1)
 	s.must(err)
 	for _, path := range []string{"/api/v1/lots", "/api/v1/places", "/api/v1/alarms"} {
 		if status, _ := s.call("GET", path, "", ""); status != http.StatusForbidden {
@@ -119,13 +119,13 @@ func TestPlacesByTheAPI(t *testing.T) {
 	if status, got := s.call("POST", "/api/v1/readings", "application/senml+json", `[{"n":"walk-in-1","u":"Cel","v":1,"t":0}]`); status != 200 || got["stored"] != 1.0 {
 		t.Errorf("%d: %v", status, got)
 	}
-	before := s.token
-	if s.token, err = s.k.ProbeToken(s.ctx, 1); err != nil || s.token == before {
+	before := s.quay.Token
+	if s.quay.Token, err = s.k.ProbeToken(s.ctx, 1); err != nil || s.quay.Token == before {
 		t.Error("no new token")
 	}
-	s.token = before
+	s.quay.Token = before
 	if status, _ := s.call("POST", "/api/v1/readings", "application/senml+json", `[]`); status != http.StatusUnauthorized {
 		t.Errorf("the token that was replaced: %d", status)
 	}
-	s.token = whole
+	s.quay.Token = whole
 }

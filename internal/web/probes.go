@@ -10,17 +10,19 @@ import (
 
 	"github.com/gin-gonic/gin"
 
+	"leancatch/internal/api"
 	"leancatch/internal/core/coldchain"
+	"leancatch/internal/core/lot"
 	"leancatch/internal/core/probe"
 	"leancatch/internal/core/unit"
+	"leancatch/internal/httpx"
 	"leancatch/internal/kitchen"
-	"leancatch/internal/store"
 )
 
 // probesView lists the probes.
 type probesView struct {
 	Probes         []kitchen.ProbeView
-	Places         []store.Place
+	Places         []lot.Place
 	namedFormInput // "new" or "watching"
 }
 
@@ -30,7 +32,7 @@ func (s *Server) showProbes(c *gin.Context, status int, v probesView) {
 	var err error
 	p := s.page(c, "Probes", "cold", nil)
 	if v.Probes, err = s.kitchen.Probes(c.Request.Context()); err == nil {
-		v.Places, err = s.kitchen.DB.Places(c.Request.Context(), p.Actor.Site.ID)
+		v.Places, err = s.kitchen.PlaceList(c.Request.Context())
 	}
 	if err != nil {
 		s.fail(c, err)
@@ -56,7 +58,7 @@ func (s *Server) addProbe(c *gin.Context) {
 		n.PlaceID = 0
 	}
 	err := f.bad.Err()
-	var added store.Probe
+	var added kitchen.Probe
 	if err == nil {
 		added, err = s.kitchen.AddProbe(c.Request.Context(), n)
 	}
@@ -218,7 +220,7 @@ func (s *Server) lastValue(c *gin.Context) {
 	kind := c.Param("kind")
 	row, err := s.kitchen.LastValue(c.Request.Context(), kind, valueWithin)
 	if err != nil {
-		s.apiFail(c, err)
+		api.Fail(c, s.log, err)
 		return
 	}
 	text := p.TempField(row.Value)
@@ -226,5 +228,5 @@ func (s *Server) lastValue(c *gin.Context) {
 		text = p.MassField(row.Value)
 	}
 	c.Header("Cache-Control", "no-store")
-	apiJSON(c, http.StatusOK, map[string]any{"value": text, "name": row.Name, "at": row.At})
+	httpx.WriteJSON(c, http.StatusOK, map[string]any{"value": text, "name": row.Name, "at": row.At})
 }

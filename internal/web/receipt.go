@@ -122,7 +122,7 @@ func (s *Server) trimmed(c *gin.Context) {
 		s.fail(c, kitchen.ErrNotFound)
 		return
 	}
-	writeCompressed(c, http.StatusOK, "text/html; charset=utf-8", []byte(drawing.Trimmed(subject.Figure, subject.Form, trims(c.Query("off")), trims(c.Query("wrong")))))
+	c.Data(http.StatusOK, "text/html; charset=utf-8", []byte(drawing.Trimmed(subject.Figure, subject.Form, trims(c.Query("off")), trims(c.Query("wrong")))))
 }
 
 // trims reads a list of parts, leaving out what is none.

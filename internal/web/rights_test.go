@@ -15,6 +15,7 @@ import (
 
 	"github.com/google/uuid"
 
+	"leancatch/internal/api"
 	"leancatch/internal/core/access"
 	"leancatch/internal/kitchen"
 	"leancatch/internal/store"
@@ -30,14 +31,13 @@ func TestTheRouterServesTheTableAlone(t *testing.T) {
 	for _, r := range s.router().Routes() {
 		served = append(served, r.Method+" "+r.Path)
 	}
-	for _, r := range s.routes() {
-		listed = append(listed, r.method+" "+r.path)
-		open := r.right == access.Anyone
-		if strings.HasPrefix(r.path, sitePath) && open {
-			t.Errorf("%s %s is open to anyone", r.method, r.path)
+	for _, r := range slices.Concat(s.routes(), s.api.Routes()) {
+		listed = append(listed, r.Method+" "+r.Path)
+		if strings.HasPrefix(r.Path, sitePath) && r.Right == access.Anyone {
+			t.Errorf("%s %s is open to anyone", r.Method, r.Path)
 		}
-		if r.method != "GET" && (r.right == access.Read) && r.path != sitePath+"/records/check" {
-			t.Errorf("%s %s writes by the right to read", r.method, r.path)
+		if r.Method != "GET" && r.Right == access.Read && r.Path != sitePath+"/records/check" {
+			t.Errorf("%s %s writes by the right to read", r.Method, r.Path)
 		}
 	}
 	slices.Sort(served)
@@ -110,29 +110,29 @@ func TestRightsRouteByRoute(t *testing.T) {
 	t.Cleanup(h.Close)
 	s.Server = h
 	nobody := uuid.NewString()
-	for _, r := range server.routes() {
-		if r.right == access.Anyone {
+	for _, r := range slices.Concat(server.routes(), server.api.Routes()) {
+		if r.Right == access.Anyone {
 			continue
 		}
-		path := parameter.ReplaceAllStringFunc(r.path, func(p string) string {
+		path := parameter.ReplaceAllStringFunc(r.Path, func(p string) string {
 			switch {
 			case p == ":site":
 				return "quay"
-			case p == ":id" && strings.Contains(r.path, "/lots/") && r.method == "GET":
+			case p == ":id" && strings.Contains(r.Path, "/lots/") && r.Method == "GET":
 				return s.lot.LotID.String()
-			case p == ":kind" && r.method == "POST":
+			case p == ":kind" && r.Method == "POST":
 				return "held"
 			}
 			return nobody
 		})
-		name := r.method + " " + r.path
-		programs := strings.HasPrefix(r.path, apiPath)
-		if res := s.send(r.method, path, nil, nil); programs && res.StatusCode != 401 || !programs && res.StatusCode != 401 && !strings.HasPrefix(res.Header.Get("Location"), "/sign-in") {
+		name := r.Method + " " + r.Path
+		programs := strings.HasPrefix(r.Path, api.Path)
+		if res := s.send(r.Method, path, nil, nil); programs && res.StatusCode != 401 || !programs && res.StatusCode != 401 && !strings.HasPrefix(res.Header.Get("Location"), "/sign-in") {
 			t.Errorf("%s by nobody: status %d, leads to %q", name, res.StatusCode, res.Header.Get("Location"))
 		}
 		for _, role := range access.Roles {
-			status := s.send(r.method, path, cookie(role), nil).StatusCode
-			if may := role.May(r.right); may == (status == 403) || status == 401 || status >= 500 {
+			status := s.send(r.Method, path, cookie(role), nil).StatusCode
+			if may := role.May(r.Right); may == (status == 403) || status == 401 || status >= 500 {
 				t.Errorf("%s by %s, who may: %v: status %d", name, role, may, status)
 			}
 		}
@@ -160,14 +160,14 @@ func TestScopesOfTokens(t *testing.T) {
 	for scope, allowed := range map[access.Scope][]bool{
 		access.ScopeRead: {true, true, false, false}, access.ScopeWrite: {false, false, true, true}, access.ScopeReadings: {false, false, false, true},
 	} {
-		s.token = token(scope)
+		s.quay.Token = token(scope)
 		for i, c := range calls {
 			if status, _ := s.call(c.method, c.path, "application/json", c.body); (status == 403) == allowed[i] || status == 401 || status >= 500 {
 				t.Errorf("scope %s: %s %s: status %d", scope, c.method, c.path, status)
 			}
 		}
 	}
-	s.token = token(access.ScopeRead, access.ScopeWrite)
+	s.quay.Token = token(access.ScopeRead, access.ScopeWrite)
 	all := store.Everywhere(context.Background())
 	me := kitchen.ActorFrom(s.ctx).Person
 	s.must(s.k.DB.SetRole(all, store.SetRoleParams{SiteID: me.SiteID, ID: me.ID, Role: "auditor"}))

@@ -1,6 +1,6 @@
-// Package web is the face of the application for people and programs: Gin
-// routes, forms, html/template views, the live channel and the JSON API. A
-// handler binds, calls the kitchen, renders; it knows no SQL.
+// Package web is the face of the application for people: Gin routes, forms,
+// html/template views and the live channel. It serves the JSON API of package api
+// beside its pages. A handler binds, calls the kitchen, renders; it knows no SQL.
 package web
 
 import (
@@ -20,6 +20,8 @@ import (
 	"github.com/prometheus/client_golang/prometheus/collectors"
 	"github.com/prometheus/client_golang/prometheus/promhttp"
 
+	"leancatch/internal/api"
+	"leancatch/internal/httpx"
 	"leancatch/internal/kitchen"
 )
 
@@ -40,7 +42,7 @@ type Server struct {
 	log     *slog.Logger
 	opts    Options
 	views   views
-	limits  *limiter
+	api     *api.API
 	cache   *cache
 	assets  http.Handler
 	metrics gin.HandlerFunc
@@ -57,7 +59,8 @@ func New(k *kitchen.Kitchen, log *slog.Logger, opts Options) (*Server, error) {
 	if err != nil {
 		return nil, errors.New("styles and scripts are not built: run make build")
 	}
-	s := &Server{kitchen: k, hub: newHub(), log: log, opts: opts, limits: newLimiter(), cache: newCache(), version: strings.TrimSpace(string(version)), assets: assetHandler(files)}
+	s := &Server{kitchen: k, hub: newHub(), log: log, opts: opts, cache: newCache(), version: strings.TrimSpace(string(version)), assets: assetHandler(files)}
+	s.api = api.New(k, s, log)
 	s.views, err = parseViews()
 	return s, err
 }
@@ -67,13 +70,13 @@ func New(k *kitchen.Kitchen, log *slog.Logger, opts Options) (*Server, error) {
 func (s *Server) Run(ctx context.Context) {
 	wake := make(chan struct{}, 1)
 	go s.kitchen.Project(ctx, wake)
-	s.hub.run(ctx, s.kitchen.DB, wake, s.log)
+	s.hub.run(ctx, s.kitchen, wake, s.log)
 }
 
 // Handler answers all requests. Browsers may post only from our own pages;
 // programs send no Origin.
 func (s *Server) Handler() http.Handler {
-	return http.NewCrossOriginProtection().Handler(s.router().Handler())
+	return http.NewCrossOriginProtection().Handler(httpx.Compress(s.router().Handler()))
 }
 
 func (s *Server) router() *gin.Engine {
@@ -143,7 +146,7 @@ func (s *Server) headers(c *gin.Context) {
 func (s *Server) ready(c *gin.Context) {
 	ctx, cancel := context.WithTimeout(c.Request.Context(), 2*time.Second)
 	defer cancel()
-	if err := s.kitchen.DB.Migrated(ctx); err != nil {
+	if err := s.kitchen.Ready(ctx); err != nil {
 		c.String(http.StatusServiceUnavailable, "not ready: %v\n", err)
 		return
 	}

@@ -11,7 +11,6 @@ import (
 	"leancatch/internal/core/safety"
 	"leancatch/internal/core/unit"
 	"leancatch/internal/kitchen"
-	"leancatch/internal/store"
 )
 
 // setupView is the form of a new kitchen: the first of an installation, which
@@ -65,7 +64,7 @@ func (s *Server) setup(c *gin.Context) {
 		f.bad = append(f.bad, e)
 	}
 	in.People = []kitchen.NewPerson{owner}
-	site, err := s.makeKitchen(f, in, func(in kitchen.Setup) (store.Site, error) { return s.kitchen.Install(ctx, key, in) })
+	site, err := s.makeKitchen(f, in, func(in kitchen.Setup) (kitchen.Site, error) { return s.kitchen.Install(ctx, key, in) })
 	if errors.As(err, &f.bad) {
 		values := c.Request.PostForm
 		withoutSecrets(values)
@@ -93,7 +92,7 @@ func (s *Server) kitchenForm(c *gin.Context) {
 // openKitchen makes another kitchen of an owner.
 func (s *Server) openKitchen(c *gin.Context) {
 	f := newForm(c)
-	site, err := s.makeKitchen(f, f.setup(), func(in kitchen.Setup) (store.Site, error) { return s.kitchen.OpenKitchen(c.Request.Context(), in) })
+	site, err := s.makeKitchen(f, f.setup(), func(in kitchen.Setup) (kitchen.Site, error) { return s.kitchen.OpenKitchen(c.Request.Context(), in) })
 	switch {
 	case errors.As(err, &f.bad):
 		s.showSetup(c, http.StatusUnprocessableEntity, setupView{formInput: formInput{c.Request.PostForm, f.bad}})
@@ -105,9 +104,9 @@ func (s *Server) openKitchen(c *gin.Context) {
 }
 
 // makeKitchen makes it where the form could be read.
-func (s *Server) makeKitchen(f *form, in kitchen.Setup, do func(kitchen.Setup) (store.Site, error)) (store.Site, error) {
+func (s *Server) makeKitchen(f *form, in kitchen.Setup, do func(kitchen.Setup) (kitchen.Site, error)) (kitchen.Site, error) {
 	if err := append(f.bad, in.CheckKitchen()...).Err(); err != nil {
-		return store.Site{}, err
+		return kitchen.Site{}, err
 	}
 	return do(in)
 }

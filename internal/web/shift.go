@@ -7,15 +7,14 @@ import (
 
 	"leancatch/internal/core/unit"
 	"leancatch/internal/kitchen"
-	"leancatch/internal/store"
 )
 
 // shiftView is the page of who is on shift: their own settings and secrets.
 type shiftView struct {
 	namedFormInput
-	Sessions  []store.SessionsRow
-	Sites     []store.Site
-	DemoSites []store.Person // the people of the demo, to stand in for
+	Sessions  []kitchen.SessionEntry
+	Sites     []kitchen.Site
+	DemoSites []kitchen.Person // the people of the demo, to stand in for
 }
 
 func (s *Server) shift(c *gin.Context) { s.showShift(c, http.StatusOK, shiftView{}) }
@@ -32,7 +31,7 @@ func (s *Server) showShift(c *gin.Context, status int, v shiftView) {
 		return
 	}
 	if s.opts.Demo && onThisMachine(c) && !kitchen.ActorFrom(ctx).SignIn.OnDevice {
-		if v.DemoSites, err = s.kitchen.DB.People(ctx, kitchen.ActorFrom(ctx).Site.ID); err != nil {
+		if v.DemoSites, err = s.kitchen.DemoPeople(ctx, kitchen.ActorFrom(ctx).Site.ID); err != nil {
 			s.fail(c, err)
 			return
 		}

@@ -8,7 +8,6 @@ import (
 	"github.com/gin-gonic/gin"
 
 	"leancatch/internal/kitchen"
-	"leancatch/internal/store"
 )
 
 // home leads to the first kitchen that the browser may open.
@@ -25,7 +24,7 @@ func (s *Server) home(c *gin.Context) {
 }
 
 // openSites are the kitchens that the browser may open.
-func (s *Server) openSites(c *gin.Context) ([]store.Site, error) {
+func (s *Server) openSites(c *gin.Context) ([]kitchen.Site, error) {
 	if secret := s.cookie(c, sessionCookie); secret != "" {
 		sites, err := s.kitchen.SitesOf(c.Request.Context(), secret)
 		if errors.Is(err, kitchen.ErrNoActor) {
@@ -54,8 +53,8 @@ type signInView struct {
 
 // demoSite is a kitchen of the demo with its people.
 type demoSite struct {
-	store.Site
-	People []store.Person
+	kitchen.Site
+	People []kitchen.Person
 }
 
 func (s *Server) signInForm(c *gin.Context) {
@@ -83,7 +82,7 @@ func (s *Server) showSignIn(c *gin.Context, status int, v signInView) {
 	v.Fresh = len(sites) == 0
 	if s.opts.Demo && onThisMachine(c) {
 		for _, site := range sites {
-			people, err := s.kitchen.DB.People(store.WithSite(ctx, site.ID), site.ID)
+			people, err := s.kitchen.DemoPeople(ctx, site.ID)
 			if err != nil {
 				s.fail(c, err)
 				return
@@ -99,11 +98,11 @@ func (s *Server) signIn(c *gin.Context) {
 	f, ctx := newForm(c), c.Request.Context()
 	v := signInView{Next: local(f.text("next")), Password: f.text("with") == "password"}
 	var secret string
-	var site store.Site
+	var site kitchen.Site
 	var err error
 	switch {
 	case f.text("stand") != "" && s.opts.Demo && onThisMachine(c):
-		if site, err = s.kitchen.DB.SiteBySlug(store.Everywhere(ctx), f.text("site")); err == nil {
+		if site, err = s.kitchen.SiteBySlug(ctx, f.text("site")); err == nil {
 			secret, err = s.kitchen.Impersonate(ctx, site, f.id("stand"), origin(c))
 		}
 	case v.Password:

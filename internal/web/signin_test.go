@@ -71,10 +71,10 @@ func TestCookiesAndLog(t *testing.T) {
 	s.must(err)
 	s.send("GET", "/setup?key=abcdef0123456789", nil, nil)
 	req, _ := http.NewRequest("GET", s.URL+"/api/v1/lots", nil)
-	req.Header.Set("Authorization", "Bearer "+s.token)
+	req.Header.Set("Authorization", "Bearer "+s.quay.Token)
 	_, err = http.DefaultClient.Do(req)
 	s.must(err)
-	for _, secret := range []string{goodPassword, "4071", "5820", first.Value, second.Value, s.token, "abcdef0123456789"} {
+	for _, secret := range []string{goodPassword, "4071", "5820", first.Value, second.Value, s.quay.Token, "abcdef0123456789"} {
 		if secret != "" && strings.Contains(logged.String(), secret) {
 			t.Errorf("the log tells %q", secret)
 		}

@@ -103,7 +103,7 @@ func (s *Server) stripPart(c *gin.Context) {
 		return
 	}
 	c.Header("Cache-Control", "no-store")
-	writeCompressed(c, http.StatusOK, "text/html; charset=utf-8", []byte(html))
+	c.Data(http.StatusOK, "text/html; charset=utf-8", []byte(html))
 }
 
 type dueView struct{ Late, Today []dueItem }

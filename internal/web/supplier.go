@@ -14,7 +14,6 @@ import (
 	"leancatch/internal/core/unit"
 	"leancatch/internal/drawing"
 	"leancatch/internal/kitchen"
-	"leancatch/internal/store"
 )
 
 // supplierView is the page of a supplier.
@@ -63,7 +62,7 @@ func (supplierView) Says(s kitchen.SupplierSpecies) string {
 
 // suppliersView lists the suppliers, with the form of the wage.
 type suppliersView struct {
-	List   []store.SupplierCountsRow
+	List   []kitchen.SupplierCount
 	Wage   string
 	Errors invalid.Errors
 }

@@ -8,6 +8,7 @@ import (
 	"net/http"
 	"net/http/httptest"
 	"net/url"
+	"slices"
 	"strconv"
 	"strings"
 	"testing"
@@ -15,6 +16,7 @@ import (
 
 	"github.com/google/uuid"
 
+	"leancatch/internal/api"
 	"leancatch/internal/core/access"
 	"leancatch/internal/core/ageing"
 	"leancatch/internal/core/freshness"
@@ -35,7 +37,7 @@ func neighbour(t *testing.T, s *site) (ids map[string][]string, ctx context.Cont
 	in := store.WithSite(context.Background(), made.ID)
 	people, err := s.k.DB.People(in, made.ID)
 	s.must(err)
-	ctx = kitchen.WithActor(context.Background(), kitchen.Actor{Site: made, Person: people[0]})
+	ctx = kitchen.WithActor(context.Background(), kitchen.Actor{Site: made, Person: kitchen.Person(people[0])})
 	places, err := s.k.DB.Places(ctx, made.ID)
 	s.must(err)
 	number := func(n int64) string { return strconv.FormatInt(n, 10) }
@@ -60,7 +62,7 @@ func neighbour(t *testing.T, s *site) (ids map[string][]string, ctx context.Cont
 	s.must(err)
 	tokens, err := s.k.Tokens(ctx)
 	s.must(err)
-	ids["tokens"] = []string{number(tokens[0].ApiToken.ID)}
+	ids["tokens"] = []string{number(tokens[0].ID)}
 	_, err = s.k.Impersonate(context.Background(), made, people[0].ID, kitchen.Origin{})
 	s.must(err)
 	sessions, err := s.k.Sessions(ctx)
@@ -105,18 +107,18 @@ func TestNothingLeaksBetweenKitchens(t *testing.T) {
 		}
 	}
 	tried := 0
-	for _, r := range server.routes() {
-		if r.right == access.Anyone && !strings.Contains(r.path, ":") {
+	for _, r := range slices.Concat(server.routes(), server.api.Routes()) {
+		if r.Right == access.Anyone && !strings.Contains(r.Path, ":") {
 			continue
 		}
 		candidates := all
 		for kind, list := range ids {
-			if strings.Contains(r.path, "/"+kind+"/:") {
+			if strings.Contains(r.Path, "/"+kind+"/:") {
 				candidates = list
 			}
 		}
 		for _, id := range candidates {
-			path := parameter.ReplaceAllStringFunc(r.path, func(p string) string {
+			path := parameter.ReplaceAllStringFunc(r.Path, func(p string) string {
 				switch p {
 				case ":site":
 					return "quay"
@@ -134,11 +136,11 @@ func TestNothingLeaksBetweenKitchens(t *testing.T) {
 			body.Set("event_id_new", uuid.NewString())
 			body.Set("role", "crew")
 			body.Set("pin", "8315")
-			name := r.method + " " + path
-			if strings.HasPrefix(r.path, apiPath) {
-				req, err := http.NewRequest(r.method, s.URL+path, strings.NewReader(`[{"n":"`+mark+`-probe","u":"Cel","v":7.5}]`))
+			name := r.Method + " " + path
+			if strings.HasPrefix(r.Path, api.Path) {
+				req, err := http.NewRequest(r.Method, s.URL+path, strings.NewReader(`[{"n":"`+mark+`-probe","u":"Cel","v":7.5}]`))
 				s.must(err)
-				req.Header.Set("Authorization", "Bearer "+s.token)
+				req.Header.Set("Authorization", "Bearer "+s.quay.Token)
 				req.Header.Set("Content-Type", "application/senml+json")
 				res, err := http.DefaultClient.Do(req)
 				s.must(err)
@@ -148,22 +150,22 @@ func TestNothingLeaksBetweenKitchens(t *testing.T) {
 				res.Body.Close()
 				continue
 			}
-			if r.method == "GET" {
+			if r.Method == "GET" {
 				path += "?" + body.Encode()
 			}
-			res := s.open(r.method, path, cookie(access.Owner), body)
+			res := s.open(r.Method, path, cookie(access.Owner), body)
 			look(name, path, res)
-			if strings.Contains(r.path, "/:id") && res.StatusCode < 300 {
+			if strings.Contains(r.Path, "/:id") && res.StatusCode < 300 {
 				t.Errorf("%s: status %d", name, res.StatusCode)
 			}
 			res.Body.Close()
 			tried++
 		}
 		// The other kitchen's own address is nothing.
-		if strings.HasPrefix(r.path, sitePath) {
-			path := parameter.ReplaceAllString(strings.Replace(r.path, ":site", strings.ToLower(mark), 1), all[0])
-			if res := s.send(r.method, path, cookie(access.Owner), nil); res.StatusCode != 404 {
-				t.Errorf("%s %s: status %d", r.method, path, res.StatusCode)
+		if strings.HasPrefix(r.Path, sitePath) {
+			path := parameter.ReplaceAllString(strings.Replace(r.Path, ":site", strings.ToLower(mark), 1), all[0])
+			if res := s.send(r.Method, path, cookie(access.Owner), nil); res.StatusCode != 404 {
+				t.Errorf("%s %s: status %d", r.Method, path, res.StatusCode)
 			}
 		}
 	}

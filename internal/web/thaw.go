@@ -22,7 +22,6 @@ import (
 	"leancatch/internal/drawing"
 	"leancatch/internal/interchange"
 	"leancatch/internal/kitchen"
-	"leancatch/internal/store"
 )
 
 // thawView is what thaws, and what is planned to.
@@ -152,7 +151,7 @@ func (t thawPlan) Use() string { return "to be " + endUseName(thawing.EndUse(t.E
 func (t thawPlan) Late() bool { return slices.ContainsFunc(t.Lines, kitchen.ThawLine.Late) }
 
 // Overdue is the first step that is over; nil for none.
-func (t thawPlan) Overdue(p page) *store.ThawStepsRow {
+func (t thawPlan) Overdue(p page) *kitchen.ThawStep {
 	for _, l := range t.Lines {
 		if over := l.Overdue(p.Now); over != nil {
 			return over
@@ -162,7 +161,7 @@ func (t thawPlan) Overdue(p page) *store.ThawStepsRow {
 }
 
 // IsNext reports whether a step is the first that is open on its line.
-func (t thawPlan) IsNext(l kitchen.ThawLine, s store.ThawStepsRow) bool {
+func (t thawPlan) IsNext(l kitchen.ThawLine, s kitchen.ThawStep) bool {
 	next := l.Next()
 	return next != nil && next.Seq == s.Seq
 }

@@ -149,7 +149,7 @@ test("a tired fish is refused at the gate, and a histamine former for good", asy
   await page.getByRole("button", { name: /^Start ageing/ }).click();
   await expect(page.getByText("only a manager may override this")).toBeVisible();
   await page.getByRole("link", { name: "Not now" }).click();
-  await expect(page).toHaveURL(/ager\/hang/);
+  await expect(page).toHaveURL(/cold\/ageing\/start/);
 
   const mackerel = await receive(page, { species: "Mackerel", form: "gutted_gills_out", count: 2, weight: 1.4, caught: 10 });
   await page.goto("/k/harbour/cold/ageing/start?school=long_age&lot=" + mackerel.split("/").pop());

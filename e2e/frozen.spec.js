@@ -93,7 +93,7 @@ test("a batch of bream: frozen, begun again by a warm spell, certified, served r
   await page.getByLabel("Served at").fill(local(50));
   await page.getByRole("radio", { name: "Served raw" }).check();
   await page.getByRole("button", { name: "Calculate" }).click();
-  await expect(page.getByText("Passed over")).toBeVisible(); // the demo's bream is half-way
+  await expect(page.getByText("Left out")).toBeVisible(); // the demo's bream is half-way
   await page.getByRole("button", { name: "Save this plan" }).click();
   await step(page, "Pull: unwrapped").getByRole("button", { name: "Done" }).click();
   await step(page, "Measure the core").getByLabel(/^Core/).fill("0.4");
@@ -163,7 +163,7 @@ test("a thaw that starts late is planned anew and ticked through", async ({ page
   await exit.getByRole("button", { name: "Cook and chill" }).click();
   await expect(page.getByRole("alert")).toContainText("measure the core of what was cooked");
   await expect(exit.getByLabel(/^Left/)).toHaveValue("0.3");
-  await exit.getByLabel(/^Core, cooked/).fill("66");
+  await exit.getByLabel(/^Core temperature, cooked/).fill("66");
   await exit.getByRole("button", { name: "Cook and chill" }).click();
   await expect(page.getByText("Done: nothing of it is left to do")).toBeVisible();
   await page.locator(".thaw-line h2 a").click();

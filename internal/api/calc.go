@@ -1,4 +1,4 @@
-package web
+package api
 
 import (
 	"errors"
@@ -18,13 +18,14 @@ import (
 	"leancatch/internal/core/safety"
 	"leancatch/internal/core/species"
 	"leancatch/internal/core/unit"
+	"leancatch/internal/httpx"
 )
 
 // calcHandler binds a request, computes and answers. A calculator stores nothing.
 func calcHandler[In, Out any](compute func(In) (Out, error)) gin.HandlerFunc {
 	return func(c *gin.Context) {
 		var in In
-		err := bindJSON(c, &in)
+		err := httpx.BindJSON(c, &in)
 		var out Out
 		if err == nil {
 			out, err = compute(in)
@@ -33,13 +34,13 @@ func calcHandler[In, Out any](compute func(In) (Out, error)) gin.HandlerFunc {
 		var tooLarge *http.MaxBytesError
 		switch {
 		case err == nil:
-			apiJSON(c, http.StatusOK, out)
+			httpx.WriteJSON(c, http.StatusOK, out)
 		case errors.As(err, &fields):
-			apiProblem(c, http.StatusUnprocessableEntity, "some fields are wrong", fields)
+			httpx.WriteProblem(c, http.StatusUnprocessableEntity, "some fields are wrong", fields)
 		case errors.As(err, &tooLarge):
-			apiProblem(c, http.StatusRequestEntityTooLarge, "the body is too large", nil)
+			httpx.WriteProblem(c, http.StatusRequestEntityTooLarge, "the body is too large", nil)
 		default:
-			apiProblem(c, http.StatusBadRequest, err.Error(), nil)
+			httpx.WriteProblem(c, http.StatusBadRequest, err.Error(), nil)
 		}
 	}
 }

@@ -1,8 +1,14 @@
-package web
+package api
 
 import (
+	"fmt"
 	"math"
+	"strings"
 	"testing"
+	"time"
+
+	"leancatch/internal/core/heat"
+	"leancatch/internal/core/species"
 )
 
 // The calculators of the way from death to dock, over HTTP: an answer each that
@@ -166,4 +172,153 @@ func TestCalcFrost(t *testing.T) {
 
 	thaw(`,"method":"hot_water","medium_celsius":45`, 422)
 	thaw(`,"method":"fridge"`, 422)
+}
+
+func TestCalcExposure(t *testing.T) {
+	s := serve(t)
+	at := func(h int) string {
+		return time.Date(2026, 3, 1, 0, 0, 0, 0, time.UTC).Add(time.Duration(h) * time.Hour).Format(time.RFC3339)
+	}
+	series := func(pairs ...float64) string {
+		var parts []string
+		for i := 0; i < len(pairs); i += 2 {
+			parts = append(parts, fmt.Sprintf(`{"at":%q,"celsius":%v}`, at(int(pairs[i])), pairs[i+1]))
+		}
+		return "[" + strings.Join(parts, ",") + "]"
+	}
+	for _, c := range []struct {
+		name, body string
+		status     int
+		want       map[string]float64
+	}{
+		{"a day at 0 °C", `{"model":"temperate","readings":` + series(0, 0, 24, 0) + `,"shelf_life_days":6,"hold_celsius":5}`, 200,
+			map[string]float64{"ice_days": 1, "hours": 24, "life_left_ice_days": 5, "life_left_days": 5 / 2.25}},
+		{"a ramp to 10 °C, closed form", `{"model":"temperate","readings":` + series(0, 0, 24, 10) + `}`, 200, map[string]float64{"ice_days": 7.0 / 3, "max_celsius": 10, "hours_above_4_4": 13.44}},
+		{"warm water", `{"model":"warm","readings":` + series(0, 10, 24, 10) + `}`, 200, map[string]float64{"ice_days": math.Exp(1.2)}},
+		{"a gap, along the line", `{"model":"temperate","readings":` + series(0, 0, 1, 0, 2, 0, 12, 0) + `}`, 200, map[string]float64{"assumed_hours": 10, "ice_days": 0.5}},
+		{"a gap, at the set temperature + 2", `{"model":"temperate","set_celsius":3,"readings":` + series(0, 0, 1, 0, 2, 0, 12, 0) + `}`, 200, map[string]float64{"assumed_hours": 10, "ice_days": (2 + 10*2.25) / 24}},
+		{"above the rule", `{"model":"temperate","readings":` + series(0, 26, 2, 26) + `}`, 200, map[string]float64{"hours_above_25": 2, "hours_above_21_1": 2}},
+		{"one reading", `{"model":"temperate","readings":` + series(0, 0) + `}`, 422, nil},
+		{"backwards", `{"model":"temperate","readings":` + series(2, 0, 1, 0) + `}`, 422, nil},
+		{"70 °C", `{"model":"temperate","readings":` + series(0, 0, 1, 70) + `}`, 422, nil},
+		{"no model", `{"readings":` + series(0, 0, 1, 0) + `}`, 422, nil},
+		{"an unknown field", `{"model":"warm","fish":1,"readings":` + series(0, 0, 1, 0) + `}`, 422, nil},
+		{"held where there is no rule", `{"model":"warm","hold_celsius":30,"shelf_life_days":5,"readings":` + series(0, 0, 1, 0) + `}`, 422, nil},
+		{"not JSON", `model=warm`, 400, nil},
+	} {
+		t.Run(c.name, func(t *testing.T) {
+			status, got := s.post("/api/v1/calc/exposure", c.body)
+			if status != c.status {
+				t.Fatalf("status %d: %v", status, got)
+			}
+			for field, want := range c.want {
+				if v, ok := got[field].(float64); !ok || math.Abs(v-want) > 1e-9 {
+					t.Errorf("%s = %v, want %v", field, got[field], want)
+				}
+			}
+			if c.name == "above the rule" && (got["ice_days"] != nil || got["hold"] != true) {
+				t.Errorf("ice_days %v, hold %v: want null and true", got["ice_days"], got["hold"])
+			}
+		})
+	}
+}
+
+func TestCalcFreshness(t *testing.T) {
+	s := serve(t)
+	eight := `{"skin":1,"blood_spots":1,"stiffness":2,"belly":1,"smell":1,"eye_clarity":1,"eye_shape":1,"gill_colour":0,"gill_smell":0}`
+	status, got := s.post("/api/v1/calc/freshness", `{"scheme":"demerit20","species":"cod","form":"whole","fish":[`+eight+`],"claimed_ice_days":2,"claimed_sd":1}`)
+	if status != 200 || got["index"] != 8.0 || got["index_max"] != 20.0 || got["read_age_ice_days"] != 6.0 || got["grade"] != "fair" {
+		t.Errorf("status %d: %v", status, got)
+	}
+	if gap, _ := got["age_gap"].(float64); math.Abs(gap-4/math.Hypot(1, 12*math.Hypot(0.14, 0.06))) > 1e-9 {
+		t.Errorf("gap %v", got["age_gap"])
+	}
+	status, got = s.post("/api/v1/calc/freshness", `{"scheme":"demerit20","species":"cod","form":"whole","fish":[{"smell":3,"skin":0,"belly":0,"stiffness":0,"eye_shape":0}]}`)
+	if stops, _ := got["hard_stops"].([]any); status != 200 || got["verdict"] != "refuse" || len(stops) != 1 || got["age_gap"] != nil {
+		t.Errorf("stale fish: status %d, %v", status, got)
+	}
+	for name, body := range map[string]string{
+		"unknown species": `{"scheme":"demerit20","species":"unicorn","form":"whole","fish":[{"skin":0}]}`,
+		"unknown sign":    `{"scheme":"demerit20","species":"cod","form":"whole","fish":[{"fins":0}]}`,
+		"level too high":  `{"scheme":"demerit20","species":"cod","form":"whole","fish":[{"skin":9}]}`,
+		"no fish":         `{"scheme":"demerit20","species":"cod","form":"whole","fish":[]}`,
+		"wrong form":      `{"scheme":"demerit20","species":"cod","form":"loin","fish":[{"skin":0}]}`,
+		"level as a text": `{"scheme":"demerit20","species":"cod","form":"whole","fish":[{"skin":"0"}]}`,
+	} {
+		if status, got := s.post("/api/v1/calc/freshness", body); status != 422 || got["errors"] == nil {
+			t.Errorf("%s: status %d, %v", name, status, got)
+		}
+	}
+}
+
+// Every method answers over HTTP: its index, its grade and its verdict.
+func TestCalcFreshnessOfEveryMethod(t *testing.T) {
+	s := serve(t)
+	for name, c := range map[string]struct {
+		body           string
+		index          float64
+		grade, verdict string
+		age            bool
+	}{
+		"white":   {`{"scheme":"grade","species":"cod","form":"gutted","fish":[{"skin":1,"mucus":1,"eye":1,"gills":1,"smell":0,"flesh":1,"peritoneum":1}]}`, 24 * 6.0 / 21, "A", "accept", true},
+		"oily":    {`{"scheme":"grade","species":"mackerel","form":"whole","fish":[{"skin":0,"mucus":0,"eye":0,"gills":0,"smell":3,"flesh":0,"cover":0}]}`, 3, "Not admitted", "refuse", true},
+		"rays":    {`{"scheme":"grade","species":"thornback-ray","form":"gutted","fish":[{"eye":0,"appearance":0,"smell":0,"skin":0,"flesh":0,"fins":0,"belly":0}]}`, 0, "Extra", "accept", true},
+		"quick":   {`{"scheme":"quick","species":"anglerfish","form":"tail","fish":[{"cut_face":0,"cavity":0,"smell":0,"press":2,"skin":0,"explanations":["spent"]}]}`, 0, "pass", "accept_cook", true},
+		"cutface": {`{"scheme":"cutface","species":"yellowfin-tuna","form":"loin","fish":[{"flesh_tone":1,"bloodline":2,"surface":1,"gaping":0,"press":0,"liquid":0,"smell":0}]}`, 4, "fair", "refuse", true},
+		"frozen":  {`{"scheme":"frozen","species":"salmon","form":"fillet_skin_on","frozen":true,"fish":[{"seal":0,"solid":0,"frost":1,"drip":2,"burn":0}]}`, 3, "worn", "hold", false},
+	} {
+		status, got := s.post("/api/v1/calc/freshness", c.body)
+		index, _ := got["index"].(float64)
+		if status != 200 || math.Abs(index-c.index) > 1e-9 || got["grade"] != c.grade || got["verdict"] != c.verdict || (got["read_age_ice_days"] != nil) != c.age {
+			t.Errorf("%s: status %d, %v", name, status, got)
+		}
+	}
+	// A box: the majority's grade, the spread, and a hard stop that opens it.
+	status, got := s.post("/api/v1/calc/freshness", `{"scheme":"quick","species":"cod","form":"whole","count":24,"fish":[{"eyes":0,"gills":0,"smell":0,"press":0,"skin":0},{"eyes":0,"gills":0,"smell":2,"press":0,"skin":0}]}`)
+	each, _ := got["fish"].([]any)
+	if status != 200 || len(each) != 2 || got["open_whole_box"] != true || got["grade"] != "doubt" {
+		t.Errorf("a box: status %d, %v", status, got)
+	}
+	// One eye that reads far older than the rest is named, with what it could be.
+	status, got = s.post("/api/v1/calc/freshness", `{"scheme":"grade","species":"sardine","form":"whole","fish":[{"skin":0,"mucus":0,"eye":3,"gills":0,"smell":0,"flesh":0,"cover":0}]}`)
+	mixed, _ := got["mixed_evidence"].([]any)
+	if status != 200 || len(mixed) != 1 || mixed[0].(map[string]any)["sign"] != "eye" || len(mixed[0].(map[string]any)["could_be"].([]any)) == 0 {
+		t.Errorf("one bad eye: status %d, %v", status, got)
+	}
+	for name, body := range map[string]string{
+		"unknown scheme":             `{"scheme":"taste","species":"cod","form":"whole","fish":[{"skin":0}]}`,
+		"unknown explanation":        `{"scheme":"quick","species":"cod","form":"whole","fish":[{"press":2,"explanations":["old_age"]}]}`,
+		"explanation of other fish":  `{"scheme":"quick","species":"cod","form":"whole","fish":[{"skin":2,"explanations":["loose_scales"]}]}`,
+		"explanations as a text":     `{"scheme":"quick","species":"cod","form":"whole","fish":[{"press":2,"explanations":"spent"}]}`,
+		"more fish than in the box":  `{"scheme":"quick","species":"cod","form":"whole","count":1,"fish":[{"press":0},{"press":0}]}`,
+		"a table of other fish":      `{"scheme":"grade-shark","species":"cod","form":"whole","fish":[{"eye":0}]}`,
+		"a frozen scheme's own sign": `{"scheme":"frozen","species":"cod","form":"whole","fish":[{"skin":0}]}`,
+	} {
+		if status, got := s.post("/api/v1/calc/freshness", body); status != 422 || got["errors"] == nil {
+			t.Errorf("%s: status %d, %v", name, status, got)
+		}
+	}
+}
+
+// FuzzCalcHeat holds the calculator to answering whatever it is asked: an error
+// on a field, or temperatures between those it was given.
+func FuzzCalcHeat(f *testing.F) {
+	f.Add("slab", 20.0, 5.0, -30.0, 25.0, -18.0, 24.0)
+	f.Add("sphere", 0.0, 500.0, 1e308, -1.0, math.Inf(1), 0.0)
+	cod, _ := species.Get("cod")
+	f.Fuzz(func(t *testing.T, shape string, mm, start, medium, h, until, most float64) {
+		most = math.Min(most, 48)
+		in := heatIn{ThicknessMM: mm, StartCelsius: &start, MediumCelsius: &medium, H: h, Until: &goalIn{Part: "core", Op: "le", Celsius: &until}, MaxHours: &most}
+		in.Species, in.Shape = cod.ID, heat.Shapes[len(shape)%len(heat.Shapes)]
+		out, err := calcHeat(in)
+		if err != nil {
+			return
+		}
+		lo, hi := math.Min(start, medium)-0.5, math.Max(start, medium)+0.5
+		for _, p := range out.Curve {
+			if !(p.Core >= lo && p.Core <= hi && p.Surface >= lo && p.Surface <= hi) {
+				t.Fatalf("%v mm from %v in %v °C with h %v: core %v, surface %v after %v h", mm, start, medium, h, p.Core, p.Surface, p.Hours)
+			}
+		}
+	})
 }

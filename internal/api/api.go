@@ -1,0 +1,175 @@
+// Package api is the face of the application for programs: the JSON API and the
+// calculators, described by openapi.json. A handler binds, calls the kitchen or the
+// core, and answers; it knows no SQL.
+package api
+
+import (
+	_ "embed"
+	"errors"
+	"log/slog"
+	"net/http"
+	"strings"
+
+	"github.com/gin-gonic/gin"
+	"github.com/google/uuid"
+
+	"leancatch/internal/core/access"
+	"leancatch/internal/core/freshness"
+	"leancatch/internal/core/invalid"
+	"leancatch/internal/core/species"
+	"leancatch/internal/httpx"
+	"leancatch/internal/intake"
+	"leancatch/internal/kitchen"
+)
+
+//go:embed openapi.json
+var document []byte
+
+// Path is where the addresses of the API begin.
+const Path = "/api/v1"
+
+// maxBody bounds the body of a request, bytes.
+const maxBody = 16 << 20
+
+// Sessions knows who calls from a browser, without a token.
+type Sessions interface {
+	// SessionActor returns who is signed in, in the kitchen that the request names;
+	// kitchen.ErrNoActor for nobody.
+	SessionActor(c *gin.Context) (kitchen.Actor, error)
+}
+
+// API answers programs.
+type API struct {
+	kitchen  *kitchen.Kitchen
+	sessions Sessions
+	log      *slog.Logger
+	limits   *limiter
+}
+
+// New makes the API.
+func New(k *kitchen.Kitchen, sessions Sessions, log *slog.Logger) *API {
+	return &API{kitchen: k, sessions: sessions, log: log, limits: newLimiter()}
+}
+
+// Routes are the addresses of the API, each behind the guard of its right.
+func (a *API) Routes() []httpx.Route {
+	get, post := httpx.Get, httpx.Post
+	list := func(path string, v any) httpx.Route {
+		return get(path, access.Anyone, func(c *gin.Context) { httpx.WriteJSON(c, http.StatusOK, v) })
+	}
+	calc := func(path string, handle gin.HandlerFunc) httpx.Route {
+		return post("/calc/"+path, access.Anyone, a.limits.then(handle))
+	}
+	routes := []httpx.Route{
+		get("/openapi.json", access.Anyone, func(c *gin.Context) { c.Data(http.StatusOK, "application/json", document) }),
+		list("/species", species.All()),
+		list("/explanations", freshness.Explanations()),
+		list("/findings", freshness.Findings()),
+		list("/schemes", freshness.Schemes()),
+		calc("exposure", calcHandler(calcExposure)),
+		calc("freshness", calcHandler(calcFreshness)),
+		calc("rigor", calcHandler(calcRigor)),
+		calc("ice", calcHandler(calcIce)),
+		calc("histamine", calcHandler(calcHistamine)),
+		calc("parasite", calcHandler(calcParasite)),
+		calc("frozen-life", calcHandler(calcFrozenLife)),
+		calc("thaw", calcHandler(calcThaw)),
+		calc("ageing", calcHandler(calcAgeing)),
+		calc("heat", calcHandler(calcHeat)),
+		calc("properties", calcHandler(calcProperties)),
+		get("/lots", access.Read, a.lots),
+		get("/lots/:id", access.Read, a.lot),
+		get("/lots/:id/events", access.Read, a.events),
+		post("/lots/:id/events", access.Write, a.append),
+		get("/lots/:id/exposure", access.Read, a.exposure),
+		get("/places", access.Read, a.places),
+		get("/alarms", access.Read, a.alarms),
+		post("/readings", access.Send, a.readings),
+	}
+	for i := range routes {
+		routes[i].Path = Path + routes[i].Path
+	}
+	return routes
+}
+
+// Chain is what a route of the API runs: the limit of its body, the guard of its
+// right, its handler.
+func (a *API) Chain(r httpx.Route) []gin.HandlerFunc {
+	chain := []gin.HandlerFunc{httpx.LimitBody(maxBody)}
+	if r.Right != access.Anyone {
+		chain = append(chain, a.guard(r.Right))
+	}
+	return append(chain, r.Handle)
+}
+
+// Fail answers an error with problem details. Errors that no caller caused are logged.
+func Fail(c *gin.Context, log *slog.Logger, err error) {
+	var fields invalid.Errors
+	var changed *kitchen.Changed
+	var tooLarge *http.MaxBytesError
+	switch {
+	case errors.As(err, &fields):
+		httpx.WriteProblem(c, http.StatusUnprocessableEntity, "some fields are wrong", fields)
+	case errors.As(err, &changed):
+		httpx.WriteProblem(c, http.StatusConflict, changed.Error(), nil)
+	case errors.As(err, &tooLarge):
+		httpx.WriteProblem(c, http.StatusRequestEntityTooLarge, "the body is too large", nil)
+	case errors.Is(err, httpx.ErrBody), errors.Is(err, intake.ErrSenML):
+		httpx.WriteProblem(c, http.StatusBadRequest, err.Error(), nil)
+	case kitchen.IsUnstorable(err):
+		httpx.WriteProblem(c, http.StatusUnprocessableEntity, "there is a character or a number in it that cannot be kept", nil)
+	case errors.Is(err, kitchen.ErrNotFound):
+		httpx.WriteProblem(c, http.StatusNotFound, "there is nothing here", nil)
+	case errors.Is(err, kitchen.ErrRight), errors.Is(err, kitchen.ErrManager):
+		httpx.WriteProblem(c, http.StatusForbidden, err.Error(), nil)
+	default:
+		log.Error("request failed", "path", c.Request.URL.Path, "error", err)
+		httpx.WriteProblem(c, http.StatusInternalServerError, "something broke here; nothing was stored", nil)
+	}
+}
+
+func (a *API) fail(c *gin.Context, err error) { Fail(c, a.log, err) }
+
+// guard finds out who calls, by the token or by the session of a browser, and
+// lets through who has the right.
+func (a *API) guard(right access.Right) gin.HandlerFunc {
+	return func(c *gin.Context) {
+		actor, err := a.caller(c)
+		switch {
+		case errors.Is(err, kitchen.ErrNoActor):
+			c.Header("WWW-Authenticate", `Bearer realm="leancatch"`)
+			httpx.WriteProblem(c, http.StatusUnauthorized, "send a token that is in force: Authorization: Bearer …", nil)
+			c.Abort()
+			return
+		case err != nil:
+			a.fail(c, err)
+			c.Abort()
+			return
+		}
+		c.Request = c.Request.WithContext(kitchen.WithActor(c.Request.Context(), actor))
+		if !actor.May(right) {
+			if err := a.kitchen.RecordAudit(c.Request.Context(), kitchen.ActRefused, c.Request.Method+" "+c.FullPath()); err != nil {
+				a.log.Error("writing the audit", "error", err)
+			}
+			httpx.WriteProblem(c, http.StatusForbidden, "this is not among what this token may do", nil)
+			c.Abort()
+		}
+	}
+}
+
+// caller is who calls: by a token, or by the session of a browser.
+func (a *API) caller(c *gin.Context) (kitchen.Actor, error) {
+	if token, ok := strings.CutPrefix(c.GetHeader("Authorization"), "Bearer "); ok {
+		return a.kitchen.ActorOfToken(c.Request.Context(), strings.TrimSpace(token))
+	}
+	return a.sessions.SessionActor(c)
+}
+
+// lotID reads the lot of the address; it answers 404 where that is not an id.
+func (a *API) lotID(c *gin.Context) (uuid.UUID, bool) {
+	id, err := uuid.Parse(c.Param("id"))
+	if err != nil {
+		a.fail(c, kitchen.ErrNotFound)
+	}
+	return id, err == nil
+}

@@ -1,0 +1,234 @@
+package api
+
+import (
+	"encoding/hex"
+	"encoding/json"
+	"net/http"
+	"time"
+
+	"github.com/gin-gonic/gin"
+	"github.com/google/uuid"
+
+	"leancatch/internal/core/coldchain"
+	"leancatch/internal/core/freshness"
+	"leancatch/internal/core/invalid"
+	"leancatch/internal/core/lot"
+	"leancatch/internal/httpx"
+	"leancatch/internal/kitchen"
+)
+
+// lotOut is a lot as programs see it.
+type lotOut struct {
+	ID           uuid.UUID  `json:"id"`
+	Code         string     `json:"code"`
+	Species      string     `json:"species"`
+	Form         string     `json:"form"`
+	Frozen       bool       `json:"frozen"`
+	Count        int64      `json:"count"`
+	WeightKg     float64    `json:"weight_kg"`
+	PlaceID      int64      `json:"place_id"`
+	SupplierID   int64      `json:"supplier_id"`
+	DocketID     uuid.UUID  `json:"docket_id"`
+	Status       string     `json:"status"`
+	Hold         *string    `json:"hold"`
+	Stops        []string   `json:"stops"`
+	ReceivedAt   time.Time  `json:"received_at"`
+	Seq          int64      `json:"seq"`
+	AsOf         time.Time  `json:"as_of"`
+	Basis        string     `json:"basis"`
+	IceDaysUsed  *float64   `json:"ice_days_used"`
+	IceDaysLeft  *float64   `json:"ice_days_left"`
+	SD           *float64   `json:"sd"`
+	LifeLeftDays *float64   `json:"life_left_days"`
+	LifeEndsAt   *time.Time `json:"life_ends_at"`
+	Celsius      float64    `json:"celsius_now"`
+	CelsiusBasis string     `json:"celsius_now_basis"`
+	AgeGap       *float64   `json:"age_gap"`
+	Decision     *string    `json:"decision"`
+	Fitness      []lot.Use  `json:"fitness"`
+	Histamine    *string    `json:"histamine"`       // the state of the clock; null for other species
+	BudgetShare  *float64   `json:"histamine_share"` // of the budget that is used most
+	Pack         *string    `json:"pack"`            // null where nobody said
+	Oxygen       *string    `json:"oxygen"`          // the state of the reduced-oxygen clock; null where none runs
+	OxygenShare  *float64   `json:"oxygen_share"`    //
+}
+
+func lotForAPI(r kitchen.Row) lotOut {
+	out := lotOut{ID: r.LotID, Code: r.Code, Species: r.Species.ID, Form: r.Form, Frozen: r.Frozen, Count: r.Count, WeightKg: r.WeightKg, PlaceID: r.PlaceID,
+		SupplierID: r.SupplierID, DocketID: r.DocketID, Status: r.Status, Stops: r.Stops, ReceivedAt: r.ReceivedAt, Seq: r.Seq, AsOf: r.AsOf, Basis: r.Basis,
+		Celsius: r.NowC, CelsiusBasis: r.NowKind, AgeGap: r.Gap, Fitness: r.Uses}
+	if r.Hold != "" {
+		out.Hold = &r.Hold
+	}
+	if r.Decision != "" {
+		out.Decision = &r.Decision
+	}
+	if r.Histamine != "" {
+		out.Histamine, out.BudgetShare = &r.Histamine, &r.HistamineShare
+	}
+	if r.Pack != "" {
+		out.Pack = &r.Pack
+	}
+	if r.Oxygen != "" {
+		out.Oxygen, out.OxygenShare = &r.Oxygen, &r.OxygenShare
+	}
+	if r.Known() {
+		used := r.ShelfDays - r.LeftNow
+		if r.LeftNow == 0 {
+			used = r.UsedDays
+		}
+		out.IceDaysUsed, out.IceDaysLeft, out.SD, out.LifeLeftDays, out.LifeEndsAt = &used, &r.LeftNow, &r.SdDays, &r.RealDays, &r.Ends
+	}
+	return out
+}
+
+func (a *API) lots(c *gin.Context) {
+	rows, err := a.kitchen.Find(c.Request.Context(), c.Query("q"), c.Query("on_hand") == "true")
+	if err != nil {
+		a.fail(c, err)
+		return
+	}
+	lots := make([]lotOut, len(rows))
+	for i, r := range rows {
+		lots[i] = lotForAPI(r)
+	}
+	httpx.WriteJSON(c, http.StatusOK, map[string]any{"lots": lots})
+}
+
+func (a *API) lot(c *gin.Context) {
+	id, ok := a.lotID(c)
+	if !ok {
+		return
+	}
+	row, err := a.kitchen.Row(c.Request.Context(), id)
+	if err != nil {
+		a.fail(c, err)
+		return
+	}
+	httpx.WriteJSON(c, http.StatusOK, lotForAPI(row))
+}
+
+// eventOut is an event as programs see it.
+type eventOut struct {
+	ID         uuid.UUID       `json:"id"`
+	Seq        int             `json:"seq"`
+	Kind       lot.Kind        `json:"kind"`
+	HappenedAt time.Time       `json:"happened_at"`
+	RecordedAt time.Time       `json:"recorded_at"`
+	PersonID   int64           `json:"person_id"`
+	Person     string          `json:"person"`
+	Approver   string          `json:"approver,omitempty"` // the manager who lent their word
+	Data       json.RawMessage `json:"data"`
+	PrevHash   string          `json:"prev_hash"`
+	Hash       string          `json:"hash"`
+}
+
+func (a *API) events(c *gin.Context) {
+	id, ok := a.lotID(c)
+	if !ok {
+		return
+	}
+	card, err := a.kitchen.Card(c.Request.Context(), id)
+	if err != nil {
+		a.fail(c, err)
+		return
+	}
+	events := make([]eventOut, len(card.Entries))
+	for i, e := range card.Entries {
+		events[i] = eventOut{e.ID, e.Seq, e.Kind, e.HappenedAt, e.RecordedAt, e.PersonID, e.Person, e.Approver, e.Data, hex.EncodeToString(e.PrevHash), hex.EncodeToString(e.Hash)}
+	}
+	httpx.WriteJSON(c, http.StatusOK, map[string]any{"events": events})
+}
+
+// append adds an event. Receipts come in as dockets, not here; of an
+// inspection only what was seen and decided is taken, the rest is computed.
+func (a *API) append(c *gin.Context) {
+	id, ok := a.lotID(c)
+	if !ok {
+		return
+	}
+	var in struct {
+		ID         uuid.UUID       `json:"id"`
+		Kind       lot.Kind        `json:"kind"`
+		HappenedAt time.Time       `json:"happened_at"`
+		Seen       int             `json:"seen"`
+		Data       json.RawMessage `json:"data"`
+	}
+	if err := httpx.BindJSON(c, &in); err != nil {
+		a.fail(c, err)
+		return
+	}
+	err := a.write(c, id, in.ID, in.Kind, in.HappenedAt, in.Seen, in.Data)
+	if err != nil {
+		a.fail(c, err)
+		return
+	}
+	row, err := a.kitchen.Row(c.Request.Context(), id)
+	if err != nil {
+		a.fail(c, err)
+		return
+	}
+	httpx.WriteJSON(c, http.StatusCreated, lotForAPI(row))
+}
+
+func (a *API) write(c *gin.Context, lotID, id uuid.UUID, kind lot.Kind, at time.Time, seen int, data []byte) error {
+	switch kind {
+	case lot.KindReceived, lot.KindSplit, lot.KindSplitFrom, lot.KindPhoto, lot.KindReviewed:
+		return invalid.Errors{{Field: "kind", Message: "lots are received, split, photographed and reviewed on their screens"}}
+	}
+	if kind == lot.KindInspected {
+		var in struct {
+			Scheme   string             `json:"scheme"`
+			Fish     []freshness.Fish   `json:"fish"`
+			Decision freshness.Decision `json:"decision"`
+			Reason   string             `json:"reason"`
+		}
+		if err := json.Unmarshal(data, &in); err != nil {
+			return invalid.Errors{{Field: "data", Message: err.Error()}}
+		}
+		return a.kitchen.Inspect(c.Request.Context(), kitchen.Inspection{EventID: id, LotID: lotID, Seen: seen, At: at, Scheme: in.Scheme, Fish: in.Fish, Decision: in.Decision, Reason: in.Reason})
+	}
+	payload, err := lot.Decode(kind, data)
+	if err != nil {
+		return invalid.Errors{{Field: "data", Message: err.Error()}}
+	}
+	return a.kitchen.Append(c.Request.Context(), kitchen.Write{EventID: id, LotID: lotID, Seen: seen, HappenedAt: at, Payload: payload})
+}
+
+// exposure integrates a lot's temperatures over a span: from and to in RFC 3339.
+func (a *API) exposure(c *gin.Context) {
+	id, ok := a.lotID(c)
+	if !ok {
+		return
+	}
+	var bad invalid.Errors
+	read := func(field string) time.Time {
+		at, err := time.Parse(time.RFC3339, c.Query(field))
+		if err != nil {
+			bad.Add(field, "is not an RFC 3339 time")
+		}
+		return at
+	}
+	span := coldchain.Span{From: read("from"), To: read("to")}
+	if err := bad.Err(); err != nil {
+		a.fail(c, err)
+		return
+	}
+	x, err := a.kitchen.Exposure(c.Request.Context(), id, span)
+	if err != nil {
+		a.fail(c, err)
+		return
+	}
+	hours := map[coldchain.Kind]float64{}
+	for _, st := range x.Stretches {
+		for _, p := range st.Parts {
+			hours[p.Kind] += p.Exposure.Covered.Hours()
+		}
+	}
+	out := map[string]any{"from": span.From, "to": span.To, "model": x.Model, "ice_days": x.Total.IceDays(x.Model), "hours": hours,
+		"hours_above_4_4": x.Total.HoursAbove(4.4), "hours_above_21_1": x.Total.HoursAbove(21.1), "min_celsius": nil, "max_celsius": nil, "mean_celsius": nil}
+	if x.Total.Covered > 0 {
+		out["min_celsius"], out["max_celsius"], out["mean_celsius"] = x.Total.Min, x.Total.Max, x.Total.Mean()
+	}
+	httpx.WriteJSON(c, http.StatusOK, out)
+}
