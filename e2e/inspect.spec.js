@@ -125,7 +125,7 @@ test("a box of 24: one sour fish opens it, and it is parted", async ({ page }, i
   await expect(page.getByText("Its fish were split into")).toContainText("(refused)");
   await page.locator(".notice a").first().click();
   await expect(page.locator(".head")).toContainText("21 × Whole");
-  await expect(page.getByText("it carries that lot's clocks")).toBeVisible();
+  await expect(page.getByText("it has that lot's clocks")).toBeVisible();
   await expect(page.locator(".events")).toContainText("21 fish, 31.5 kg of");
   await expect(page.locator(".head .chip", { hasText: "cook" })).not.toHaveClass(/chip-no/);
 });

@@ -15,16 +15,20 @@ var forbidden = []struct {
 	allowed []string // of this module; nil for all
 	never   []string // of any module
 }{
-	{from: "core/", allowed: []string{"core/"}, never: []string{"net/http", "database/sql", "github.com/jackc/", "github.com/gin-gonic/"}},
+	{from: "core/", allowed: []string{"core/"}, never: []string{"net/http", "database/sql", "github.com/jackc/",
+		"github.com/gin-gonic/"}},
 	{from: "store", allowed: []string{"core/"}, never: []string{"net/http", "github.com/gin-gonic/"}},
 	{from: "drawing", allowed: []string{"core/"}, never: []string{"github.com/jackc/", "github.com/gin-gonic/"}},
 	{from: "intake", allowed: []string{"core/"}, never: []string{"github.com/jackc/", "github.com/gin-gonic/"}},
 	{from: "photo", allowed: []string{}},
-	{from: "kitchen", allowed: []string{"core/", "store", "intake", "photo"}, never: []string{"net/http", "github.com/gin-gonic/"}},
-	{from: "interchange", allowed: []string{"core/", "kitchen"}, never: []string{"github.com/jackc/", "github.com/gin-gonic/"}},
+	{from: "kitchen", allowed: []string{"core/", "store", "intake", "photo"},
+		never: []string{"net/http", "github.com/gin-gonic/"}},
+	{from: "interchange", allowed: []string{"core/", "kitchen"},
+		never: []string{"github.com/jackc/", "github.com/gin-gonic/"}},
 	{from: "httpx", allowed: []string{"core/access", "core/invalid"}, never: []string{"github.com/jackc/"}},
 	{from: "api", allowed: []string{"core/", "httpx", "kitchen", "intake"}, never: []string{"github.com/jackc/"}},
-	{from: "web", allowed: []string{"core/", "httpx", "api", "kitchen", "intake", "interchange", "drawing", "photo"}, never: []string{"github.com/jackc/"}},
+	{from: "web", allowed: []string{"core/", "httpx", "api", "kitchen", "intake", "interchange", "drawing", "photo"},
+		never: []string{"github.com/jackc/"}},
 }
 
 func TestArrows(t *testing.T) {

@@ -96,7 +96,8 @@ func freezing() error {
 	if err != nil {
 		return err
 	}
-	p := heat.Process{Body: heat.Body{Material: material, Shape: heat.Cylinder, Thickness: 0.1}, StartC: 10, Medium: heat.Steady(-25), H: 15, Max: 24 * time.Hour, Cells: 40}
+	p := heat.Process{Body: heat.Body{Material: material, Shape: heat.Cylinder, Thickness: 0.1}, StartC: 10,
+		Medium: heat.Steady(-25), H: 15, Max: 24 * time.Hour, Cells: 40}
 	var times []time.Duration
 	steps := 0
 	for range 200 {
@@ -109,7 +110,8 @@ func freezing() error {
 	}
 	slices.Sort(times)
 	ms := func(d time.Duration) float64 { return float64(d.Microseconds()) / 1000 }
-	fmt.Printf("| freezing of a 100 mm fish, 40 cells, 24 h in %d steps: median (p95) | %.1f ms (%.1f ms) | ≤ 5 ms |\n", steps, ms(times[len(times)/2]), ms(times[len(times)*95/100]))
+	fmt.Printf("| freezing of a 100 mm fish, 40 cells, 24 h in %d steps: median (p95) | %.1f ms (%.1f ms) | ≤ 5 ms |\n",
+		steps, ms(times[len(times)/2]), ms(times[len(times)*95/100]))
 	return nil
 }
 
@@ -146,9 +148,11 @@ func (b *bench) fill(ctx context.Context) error {
 		return err
 	}
 	b.k = kitchen.New(db, slog.New(slog.DiscardHandler))
-	setup := kitchen.Setup{Name: "Bench", TimeZone: "Europe/Oslo", Profile: "house-strict", Service: []string{"12:00", "19:00"}, People: []kitchen.NewPerson{{Name: "Mara", Role: "manager"}}}
+	setup := kitchen.Setup{Name: "Bench", TimeZone: "Europe/Oslo", Profile: "house-strict",
+		Service: []string{"12:00", "19:00"}, People: []kitchen.NewPerson{{Name: "Mara", Role: "manager"}}}
 	for i := range 10 {
-		setup.Places = append(setup.Places, kitchen.NewPlace{Name: fmt.Sprintf("Walk-in %d", i+1), Kind: "walk_in", SetC: 1})
+		setup.Places = append(setup.Places, kitchen.NewPlace{Name: fmt.Sprintf("Walk-in %d", i+1), Kind: "walk_in",
+			SetC: 1})
 	}
 	site, err := b.k.AddSite(ctx, setup)
 	if err != nil {
@@ -165,7 +169,8 @@ func (b *bench) fill(ctx context.Context) error {
 	}
 	now := b.k.Now()
 	for i, p := range b.places {
-		if _, err := b.k.AddProbe(b.ctx, kitchen.NewProbe{Name: fmt.Sprintf("probe-%d", i+1), Kind: kitchen.Fixed, PlaceID: p.ID, Interval: time.Minute}); err != nil {
+		if _, err := b.k.AddProbe(b.ctx, kitchen.NewProbe{Name: fmt.Sprintf("probe-%d", i+1), Kind: kitchen.Fixed,
+			PlaceID: p.ID, Interval: time.Minute}); err != nil {
 			return err
 		}
 	}
@@ -175,14 +180,19 @@ func (b *bench) fill(ctx context.Context) error {
 	for i, probe := range b.probes {
 		series := make([]coldchain.Reading, readings/len(b.probes))
 		for j := range series {
-			series[j] = coldchain.Reading{At: now.Add(-time.Duration(len(series)-j) * time.Minute), Celsius: 1 + math.Sin(float64(j)/50+float64(i))}
+			series[j] = coldchain.Reading{At: now.Add(-time.Duration(len(series)-j) * time.Minute),
+				Celsius: 1 + math.Sin(float64(j)/50+float64(i))}
 		}
-		err := db.Write(ctx, func(tx *store.Tx) error { _, err := tx.PutReadings(ctx, probe, store.BatchOf(series)); return err })
+		err := db.Write(ctx, func(tx *store.Tx) error {
+			_, err := tx.PutReadings(ctx, probe, store.BatchOf(series))
+			return err
+		})
 		if err != nil {
 			return err
 		}
 	}
-	sorts := []string{"cod", "haddock", "salmon", "turbot", "halibut", "mackerel", "sea-bream", "plaice", "hake", "ling"}
+	sorts := []string{"cod", "haddock", "salmon", "turbot", "halibut", "mackerel", "sea-bream", "plaice", "hake",
+		"ling"}
 	for n := range lotsOnHand / 10 {
 		arrived := now.Add(-time.Duration(n) * 2 * time.Hour)
 		if n == lotsOnHand/10-1 {
@@ -191,7 +201,9 @@ func (b *bench) fill(ctx context.Context) error {
 		d := kitchen.Delivery{ID: kitchen.NewID(), Supplier: "Fulmar Landing", ArrivedAt: arrived}
 		for i, sp := range sorts {
 			core, caught := 0.8, arrived.Add(-24*time.Hour)
-			d.Lines = append(d.Lines, lot.Received{SpeciesID: sp, Form: "gutted", Count: 24, WeightKg: 36, CoreC: &core, Ice: "well_iced", LabelDate: lot.LabelDate{At: &caught, Means: freshness.Caught}, PlaceID: b.places[i].ID})
+			d.Lines = append(d.Lines, lot.Received{SpeciesID: sp, Form: "gutted", Count: 24, WeightKg: 36,
+				CoreC: &core, Ice: "well_iced", LabelDate: lot.LabelDate{At: &caught, Means: freshness.Caught},
+				PlaceID: b.places[i].ID})
 		}
 		if err := b.k.Receive(b.ctx, d); err != nil {
 			return err
@@ -220,9 +232,12 @@ func (b *bench) pages() error {
 	defer h.Close()
 	get := func(path string) (*http.Request, error) { return http.NewRequest("GET", h.URL+path, nil) }
 	look := func() (*http.Request, error) {
-		const seen = `{"skin":1,"belly":1,"smell":1,"eye_shape":1,"eye_clarity":0,"stiffness":2,"blood_spots":1,"gill_colour":0,"gill_smell":1}`
-		body := url.Values{"current": {"skin"}, "at": {"5"}, "fish": {"[" + strings.Repeat(seen+",", 5) + "{}]"}, // the sixth fish of a box of 24
-			"sign-skin": {"1"}, "sign-belly": {"1"}, "sign-smell": {"1"}, "sign-eye_shape": {"1"}, "sign-stiffness": {"2"}}.Encode()
+		const seen = `{"skin":1,"belly":1,"smell":1,"eye_shape":1,"eye_clarity":0,"stiffness":2,"blood_spots":1,` +
+			`"gill_colour":0,"gill_smell":1}`
+		// the sixth fish of a box of 24
+		body := url.Values{"current": {"skin"}, "at": {"5"}, "fish": {"[" + strings.Repeat(seen+",", 5) + "{}]"},
+			"sign-skin": {"1"}, "sign-belly": {"1"}, "sign-smell": {"1"}, "sign-eye_shape": {"1"},
+			"sign-stiffness": {"2"}}.Encode()
 		req, err := http.NewRequest("POST", h.URL+b.cod+"/inspect/preview", strings.NewReader(body))
 		if err == nil {
 			req.Header.Set("Content-Type", "application/x-www-form-urlencoded")
@@ -248,14 +263,16 @@ func (b *bench) pages() error {
 		if err != nil {
 			return fmt.Errorf("%s: %w", p.name, err)
 		}
-		fmt.Printf("| %s, clients at once: %d, p95 (median) | %.1f ms (%.1f ms) | %s |\n", p.name, p.clients, p95, median, p.wanted)
+		fmt.Printf("| %s, clients at once: %d, p95 (median) | %.1f ms (%.1f ms) | %s |\n", p.name, p.clients, p95,
+			median, p.wanted)
 	}
 	fmt.Printf("| largest drawing of a fish, all signs at their worst | %.1f kB | ≤ 40 kB |\n", largestDrawing())
 	size, err := firstLoad(h.URL, "/k/bench/board")
 	if err != nil {
 		return err
 	}
-	fmt.Printf("| first load of the board with %d lots, over the wire | %.0f kB | ≤ 250 kB |\n", lotsOnHand, float64(size)/1000)
+	fmt.Printf("| first load of the board with %d lots, over the wire | %.0f kB | ≤ 250 kB |\n", lotsOnHand,
+		float64(size)/1000)
 	return nil
 }
 
@@ -410,7 +427,8 @@ func (b *bench) imports() error {
 		}
 		took := time.Since(begin).Seconds()
 		memory = max(memory, <-peak)
-		copies, imports, ratios = append(copies, importRows/bare), append(imports, importRows/took), append(ratios, bare/took)
+		copies, imports, ratios = append(copies, importRows/bare), append(imports, importRows/took),
+			append(ratios, bare/took)
 	}
 	fmt.Printf("| bare COPY of %d rows | %.0f rows/s | |\n", importRows, middle(copies))
 	fmt.Printf("| import of the same as a logger's CSV, whole process | %.0f rows/s | |\n", middle(imports))
@@ -448,7 +466,8 @@ func (b *bench) bareCopy(rows []byte, start time.Time) (float64, error) {
 	}
 	defer conn.Release()
 	begin := time.Now()
-	if _, err := conn.Conn().PgConn().CopyFrom(b.ctx, bytes.NewReader(rows), "copy reading from stdin with (format csv)"); err != nil {
+	if _, err := conn.Conn().PgConn().CopyFrom(b.ctx, bytes.NewReader(rows),
+		"copy reading from stdin with (format csv)"); err != nil {
 		return 0, err
 	}
 	took := time.Since(begin).Seconds()

@@ -45,7 +45,8 @@ func (b *bench) intake() error {
 	}
 	tokens := make([]string, senders)
 	for i := range tokens {
-		p, err := b.k.AddProbe(ctx, kitchen.NewProbe{Name: fmt.Sprintf("sender-%d", i), Kind: kitchen.Fixed, PlaceID: places[len(places)-1].ID, Interval: time.Minute})
+		p, err := b.k.AddProbe(ctx, kitchen.NewProbe{Name: fmt.Sprintf("sender-%d", i), Kind: kitchen.Fixed,
+			PlaceID: places[len(places)-1].ID, Interval: time.Minute})
 		if err != nil {
 			return err
 		}
@@ -73,7 +74,9 @@ func (b *bench) intake() error {
 				records := make([]device.Record, packSize)
 				for j := range records {
 					n := pack*packSize + j
-					records[j] = device.Record{Name: fmt.Sprintf("sender-%d", i), Unit: "Cel", Time: float64(start.Add(time.Duration(n) * time.Minute).Unix()), Value: math.Round(100*(1+math.Sin(float64(n)/50))) / 100}
+					records[j] = device.Record{Name: fmt.Sprintf("sender-%d", i), Unit: "Cel",
+						Time:  float64(start.Add(time.Duration(n) * time.Minute).Unix()),
+						Value: math.Round(100*(1+math.Sin(float64(n)/50))) / 100}
 				}
 				a, err := c.Send(context.Background(), records...)
 				mu.Lock()
@@ -92,14 +95,17 @@ func (b *bench) intake() error {
 	}
 	const sent = senders * packsOfEach * packSize
 	var stored, hours int
-	err = b.k.DB.Pool.QueryRow(ctx, "select (select count(*) from reading r join probe p on p.id = r.probe_id where p.name like 'sender-%'), (select sum(readings) from reading_hour h join probe p on p.id = h.probe_id where p.name like 'sender-%')").Scan(&stored, &hours)
+	err = b.k.DB.Pool.QueryRow(ctx,
+		"select (select count(*) from reading r join probe p on p.id = r.probe_id where p.name like 'sender-%'), "+
+			"(select sum(readings) from reading_hour h join probe p on p.id = h.probe_id where p.name like 'sender-%')").Scan(&stored, &hours)
 	if err != nil {
 		return err
 	}
 	if stored != sent || hours != sent || acknowledged != sent {
 		return fmt.Errorf("%d sent, %d acknowledged, %d stored, %d in the hours", sent, acknowledged, stored, hours)
 	}
-	fmt.Printf("| intake over HTTP, %d probes at once, packs of %d, rolled up; none lost, none doubled | %.0f readings/s | ≥ 20 000 |\n", senders, packSize, sent/took)
+	fmt.Printf("| intake over HTTP, %d probes at once, packs of %d, rolled up; none lost, none doubled | %.0f "+
+		"readings/s | ≥ 20 000 |\n", senders, packSize, sent/took)
 	return nil
 }
 
@@ -116,7 +122,8 @@ func (b *bench) grow() error {
 		return err
 	}
 	rate := float64(total) / time.Since(begin).Seconds()
-	for _, sql := range []string{"vacuum (analyze)", "checkpoint"} { // what the server would do meanwhile, on the same two cores
+	// what the server would do meanwhile, on the same two cores
+	for _, sql := range []string{"vacuum (analyze)", "checkpoint"} {
 		if _, err := b.k.DB.Pool.Exec(b.ctx, sql); err != nil {
 			return err
 		}
@@ -127,13 +134,18 @@ func (b *bench) grow() error {
 	}
 	const million = 1e6
 	var all int
-	if err := b.k.DB.Pool.QueryRow(b.ctx, "select sum(reltuples)::bigint from pg_class c join pg_inherits i on i.inhrelid = c.oid where i.inhparent = 'reading'::regclass").Scan(&all); err != nil {
+	if err := b.k.DB.Pool.QueryRow(b.ctx,
+		"select sum(reltuples)::bigint from pg_class c join pg_inherits i on i.inhrelid = c.oid where i.inhparent = "+
+			"'reading'::regclass").Scan(&all); err != nil {
 		return err
 	}
 	fmt.Printf("| %.1f million readings more, of %d kitchens, stored and rolled up | %.0f readings/s | ≥ 20 million |\n", float64(total)/million, moreSites, rate)
-	for i, what := range []struct{ name, wanted string }{{"board of one kitchen, one client", "≤ 50 ms, × 1.5"}, {"the same just after a change: drawn anew", "× 1.5"}, {"exposure of a lot over 30 days by the minute", "≤ 5 ms, × 1.5"}} {
+	for i, what := range []struct{ name, wanted string }{{"board of one kitchen, one client", "≤ 50 ms, × 1.5"},
+		{"the same just after a change: drawn anew", "× 1.5"},
+		{"exposure of a lot over 30 days by the minute", "≤ 5 ms, × 1.5"}} {
 		x, y := before[i], after[i]
-		fmt.Printf("| %s, p95 (median): before, with %.1f million | %.1f ms (%.1f), %.1f ms (%.1f): × %.2f | %s |\n", what.name, float64(all)/million, x.p95, x.median, y.p95, y.median, y.p95/x.p95, what.wanted)
+		fmt.Printf("| %s, p95 (median): before, with %.1f million | %.1f ms (%.1f), %.1f ms (%.1f): × %.2f | %s |\n",
+			what.name, float64(all)/million, x.p95, x.median, y.p95, y.median, y.p95/x.p95, what.wanted)
 	}
 	return b.drop()
 }
@@ -171,7 +183,8 @@ func (b *bench) glance() ([3]timing, error) {
 	var took []float64
 	for i := range 300 {
 		start := time.Now()
-		x, err := b.k.Exposure(b.ctx, id, coldchain.Span{From: now.Add(-30*24*time.Hour + time.Duration(i)*time.Minute), To: now})
+		x, err := b.k.Exposure(b.ctx, id, coldchain.Span{From: now.Add(
+			-30*24*time.Hour + time.Duration(i)*time.Minute), To: now})
 		if err != nil {
 			return out, err
 		}
@@ -194,7 +207,8 @@ func (b *bench) load() (total int64, err error) {
 	var wait sync.WaitGroup
 	work := make(chan store.Probe)
 	for i := range readings {
-		readings[i] = coldchain.Reading{At: begin.Add(time.Duration(i) * time.Minute), Celsius: math.Round(100*(1+math.Sin(float64(i)/50))) / 100}
+		readings[i] = coldchain.Reading{At: begin.Add(time.Duration(i) * time.Minute),
+			Celsius: math.Round(100*(1+math.Sin(float64(i)/50))) / 100}
 	}
 	for range 2 {
 		wait.Go(func() {
@@ -216,13 +230,16 @@ func (b *bench) load() (total int64, err error) {
 		})
 	}
 	for n := range moreSites {
-		site, e := b.k.AddSite(b.ctx, kitchen.Setup{Name: fmt.Sprintf("More %d", n), TimeZone: "Europe/Oslo", Profile: "eu", People: []kitchen.NewPerson{{Name: "Mara", Role: "manager"}}, Places: []kitchen.NewPlace{{Name: "Walk-in", Kind: "walk_in", SetC: 1}}})
+		site, e := b.k.AddSite(b.ctx, kitchen.Setup{Name: fmt.Sprintf("More %d", n), TimeZone: "Europe/Oslo",
+			Profile: "eu", People: []kitchen.NewPerson{{Name: "Mara", Role: "manager"}},
+			Places: []kitchen.NewPlace{{Name: "Walk-in", Kind: "walk_in", SetC: 1}}})
 		if e != nil {
 			close(work)
 			return total, e
 		}
 		for i := range moreProbes {
-			p, e := b.k.DB.AddProbe(store.WithSite(b.ctx, site.ID), store.AddProbeParams{SiteID: site.ID, Name: fmt.Sprintf("p%d", i), Kind: kitchen.Fixed, IntervalS: 60})
+			p, e := b.k.DB.AddProbe(store.WithSite(b.ctx, site.ID),
+				store.AddProbeParams{SiteID: site.ID, Name: fmt.Sprintf("p%d", i), Kind: kitchen.Fixed, IntervalS: 60})
 			if e != nil {
 				close(work)
 				return total, e
@@ -239,7 +256,8 @@ func (b *bench) load() (total int64, err error) {
 // readings there are. The roll-up answers on.
 func (b *bench) drop() error {
 	var months []byte
-	err := b.k.DB.Pool.QueryRow(b.ctx, `select json_agg(json_build_object('name', c.relname, 'rows', c.reltuples::bigint) order by c.relname) from pg_class c join pg_inherits i on i.inhrelid = c.oid
+	err := b.k.DB.Pool.QueryRow(b.ctx,
+		`select json_agg(json_build_object('name', c.relname, 'rows', c.reltuples::bigint) order by c.relname) from pg_class c join pg_inherits i on i.inhrelid = c.oid
 		where i.inhparent = 'reading'::regclass and c.relname < 'reading_' || to_char(now() at time zone 'UTC', 'YYYY_MM')`).Scan(&months)
 	if err != nil {
 		return err
@@ -265,6 +283,7 @@ func (b *bench) drop() error {
 	if err != nil {
 		return err
 	}
-	fmt.Printf("| dropping %d months with %.1f million readings; the roll-up stays and answers (exposure %.1f ms) | %.0f ms | O(1) |\n", n, float64(rows)/1e6, after[2].median, float64(took.Microseconds())/1000)
+	fmt.Printf("| dropping %d months with %.1f million readings; the roll-up stays and answers (exposure %.1f ms) | "+
+		"%.0f ms | O(1) |\n", n, float64(rows)/1e6, after[2].median, float64(took.Microseconds())/1000)
 	return nil
 }

@@ -106,10 +106,14 @@ func (r *rig) setUp() {
 		r.t.Fatalf("no set-up link: %s", s.log)
 	}
 	for try, want := range []int{http.StatusSeeOther, http.StatusNotFound} { // it opens once
-		client := &http.Client{CheckRedirect: func(*http.Request, []*http.Request) error { return http.ErrUseLastResponse }}
-		answer, err := client.PostForm(s.url+"/setup", map[string][]string{"key": {link[1]}, "name": {"Quay"}, "time_zone": {"Europe/Oslo"}, "profile": {"house-strict"},
-			"owner": {"Mara"}, "user_name": {"mara"}, "password": {"seven grey gulls over wet slate"},
-			"places": {"Dock, dock, 6\nCold A, walk_in, 1\nCold B, walk_in, 1"}, "service": {"19:00"}})
+		client := &http.Client{CheckRedirect: func(*http.Request, []*http.Request) error {
+			return http.ErrUseLastResponse
+		}}
+		answer, err := client.PostForm(s.url+"/setup",
+			map[string][]string{"key": {link[1]}, "name": {"Quay"}, "time_zone": {"Europe/Oslo"},
+				"profile": {"house-strict"},
+				"owner":   {"Mara"}, "user_name": {"mara"}, "password": {"seven grey gulls over wet slate"},
+				"places": {"Dock, dock, 6\nCold A, walk_in, 1\nCold B, walk_in, 1"}, "service": {"19:00"}})
 		if err != nil {
 			r.t.Fatal(err)
 		}
@@ -123,7 +127,8 @@ func (r *rig) setUp() {
 	ctx := context.Background()
 	for i, place := range []string{"Cold A", "Cold B"} {
 		name := fmt.Sprintf("probe-%d", i)
-		_, err := r.db.Pool.Exec(ctx, `with p as (insert into probe (site_id, name, kind, interval_s) values (1, $1, 'fixed', 60) returning site_id, id)
+		_, err := r.db.Pool.Exec(ctx,
+			`with p as (insert into probe (site_id, name, kind, interval_s) values (1, $1, 'fixed', 60) returning site_id, id)
 			insert into probe_stay (site_id, probe_id, place_id, from_at) select p.site_id, p.id, l.id, '2000-01-01' from p join place l on l.site_id = p.site_id and l.name = $2`, name, place)
 		if err != nil {
 			r.t.Fatal(err)
@@ -230,7 +235,8 @@ func (p *process) kill() {
 // stored counts the readings of a probe, and those that its hours hold.
 func (r *rig) stored(probe string) (readings, hours int) {
 	r.t.Helper()
-	err := r.db.Pool.QueryRow(context.Background(), `select (select count(*) from reading r where r.probe_id = p.id), (select coalesce(sum(h.readings), 0) from reading_hour h where h.probe_id = p.id)
+	err := r.db.Pool.QueryRow(context.Background(),
+		`select (select count(*) from reading r where r.probe_id = p.id), (select coalesce(sum(h.readings), 0) from reading_hour h where h.probe_id = p.id)
 		from probe p where p.name = $1`, probe).Scan(&readings, &hours)
 	if err != nil {
 		r.t.Fatal(err)
@@ -243,7 +249,8 @@ func records(probe string, n int) []device.Record {
 	now := time.Now().Unix() / 60 * 60
 	list := make([]device.Record, n)
 	for i := range list {
-		list[i] = device.Record{Name: probe, Unit: "Cel", Time: float64(now - int64(n-i)*60), Value: 1 + float64(i%7)/10}
+		list[i] = device.Record{Name: probe, Unit: "Cel", Time: float64(now - int64(n-i)*60),
+			Value: 1 + float64(i%7)/10}
 	}
 	return list
 }
@@ -300,7 +307,8 @@ func TestPostgresCrashesUnderLoad(t *testing.T) {
 	for i := range acknowledged {
 		readings, hours := r.stored(fmt.Sprintf("probe-%d", i))
 		if acknowledged[i] != n || readings != n || hours != n {
-			t.Errorf("probe %d: %d acknowledged, %d stored, %d in the hours; want %d", i, acknowledged[i], readings, hours, n)
+			t.Errorf("probe %d: %d acknowledged, %d stored, %d in the hours; want %d", i, acknowledged[i], readings,
+				hours, n)
 		}
 	}
 	if text := s.log.String(); !strings.Contains(text, "the live channel broke, listening again") {
@@ -322,7 +330,8 @@ func TestTheProcessIsKilled(t *testing.T) {
 	file.WriteString("time,temp_c\n")
 	begin := time.Now().UTC().Add(-rows * time.Minute).Truncate(time.Minute)
 	for i := range rows {
-		fmt.Fprintf(&file, "%s,%.1f\n", begin.Add(time.Duration(i)*time.Minute).Format("2006-01-02T15:04:05Z"), 1+float64(i%9)/10)
+		fmt.Fprintf(&file, "%s,%.1f\n", begin.Add(time.Duration(i)*time.Minute).Format("2006-01-02T15:04:05Z"),
+			1+float64(i%9)/10)
 	}
 	path := filepath.Join(t.TempDir(), "logger.csv")
 	if err := os.WriteFile(path, []byte(file.String()), 0o600); err != nil {
@@ -344,7 +353,9 @@ func TestTheProcessIsKilled(t *testing.T) {
 	}
 	var n int
 	count := func() int {
-		if err := r.db.Pool.QueryRow(context.Background(), "select count(*) from reading r join probe p on p.site_id = r.site_id and p.id = r.probe_id where p.name = 'Cold A, logger'").Scan(&n); err != nil {
+		if err := r.db.Pool.QueryRow(context.Background(),
+			"select count(*) from reading r join probe p on p.site_id = r.site_id and p.id = r.probe_id where "+
+				"p.name = 'Cold A, logger'").Scan(&n); err != nil {
 			t.Fatal(err)
 		}
 		return n
@@ -410,17 +421,20 @@ func TestDevicesThatMisbehave(t *testing.T) {
 	var notes []string
 	for i := range 5 {
 		at := time.Now().UTC().Add(2 * time.Hour).Add(time.Duration(i) * time.Second)
-		answer, err := client.Send(context.Background(), device.Of([]device.Reading{{Name: "probe-0", At: at, Celsius: 1.5}})...)
+		answer, err := client.Send(context.Background(),
+			device.Of([]device.Reading{{Name: "probe-0", At: at, Celsius: 1.5}})...)
 		if err != nil || answer.Stored != 1 {
 			t.Fatalf("%+v, %v", answer, err)
 		}
 		notes = append(notes, answer.Notes...)
 	}
 	var ahead time.Time
-	if err := r.db.Pool.QueryRow(context.Background(), "select max(at) from reading").Scan(&ahead); err != nil || ahead.After(time.Now().Add(30*time.Second)) {
+	if err := r.db.Pool.QueryRow(context.Background(), "select max(at) from reading").Scan(&ahead); err != nil ||
+		ahead.After(time.Now().Add(30*time.Second)) {
 		t.Errorf("a reading of %s is stored, %v", ahead, err)
 	}
-	if len(notes) != 1 || !strings.Contains(notes[0], "clock is 2h0m0s ahead") && !strings.Contains(notes[0], "clock is 1h59m59s ahead") {
+	if len(notes) != 1 || !strings.Contains(notes[0], "clock is 2h0m0s ahead") && !strings.Contains(notes[0],
+		"clock is 1h59m59s ahead") {
 		t.Errorf("it says %q", notes)
 	}
 }
@@ -434,7 +448,8 @@ func TestTwoProcessesServeOneSite(t *testing.T) {
 		t.Fatal(err)
 	}
 	browser := &http.Client{Jar: jar} // signed in by one, a visitor of the other
-	if _, err := browser.PostForm(one.url+"/sign-in", map[string][]string{"with": {"password"}, "user_name": {"mara"}, "password": {"seven grey gulls over wet slate"}}); err != nil {
+	if _, err := browser.PostForm(one.url+"/sign-in", map[string][]string{"with": {"password"}, "user_name": {"mara"},
+		"password": {"seven grey gulls over wet slate"}}); err != nil {
 		t.Fatal(err)
 	}
 	req, _ := http.NewRequest("GET", other.url+"/k/quay/live", nil)
@@ -458,7 +473,9 @@ func TestTwoProcessesServeOneSite(t *testing.T) {
 	client := device.Client{URL: one.url, Token: r.token}
 	heard := false
 	for range 40 { // until the other listens to the database
-		if _, err := client.Send(ctx, records("probe-0", 1)[0], device.Record{Name: "probe-1", Unit: "Cel", Time: float64(time.Now().UnixMilli()) / 1000, Value: 1}); err != nil {
+		if _, err := client.Send(ctx, records("probe-0", 1)[0],
+			device.Record{Name: "probe-1", Unit: "Cel", Time: float64(time.Now().UnixMilli()) / 1000,
+				Value: 1}); err != nil {
 			t.Fatal(err)
 		}
 		select {
@@ -488,7 +505,8 @@ func TestTwoProcessesServeOneSite(t *testing.T) {
 		return places
 	}
 	a, b := get(one), get(other)
-	if fmt.Sprint(a.Places[2].Celsius != nil, len(a.Places)) != fmt.Sprint(b.Places[2].Celsius != nil, len(b.Places)) || b.Places[2].Celsius == nil {
+	if fmt.Sprint(a.Places[2].Celsius != nil, len(a.Places)) != fmt.Sprint(b.Places[2].Celsius != nil,
+		len(b.Places)) || b.Places[2].Celsius == nil {
 		t.Errorf("%+v and %+v", a, b)
 	}
 }

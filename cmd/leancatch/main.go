@@ -43,12 +43,14 @@ func main() {
 
 // commands by name.
 var commands = map[string]func(context.Context, *flag.FlagSet, []string) error{
-	"serve": serve, "demo": demoCommand, "migrate": migrate, "import": importCommand, "rebuild": rebuild, "check": check, "token": token, "password": password, "simulate": simulate, "retain": retain,
+	"serve": serve, "demo": demoCommand, "migrate": migrate, "import": importCommand, "rebuild": rebuild,
+	"check": check, "token": token, "password": password, "simulate": simulate, "retain": retain,
 }
 
 func run(ctx context.Context, args []string) error {
 	if len(args) == 0 || commands[args[0]] == nil {
-		return fmt.Errorf("usage: leancatch serve|demo|migrate|import|rebuild|check|token|password|simulate|retain [flags]")
+		return fmt.Errorf(
+			"usage: leancatch serve|demo|migrate|import|rebuild|check|token|password|simulate|retain [flags]")
 	}
 	flags := flag.NewFlagSet("leancatch "+args[0], flag.ContinueOnError)
 	flags.String("database", os.Getenv("LEANCATCH_DATABASE_URL"), "postgres:// URL of the database")
@@ -97,7 +99,8 @@ func actAs(ctx context.Context, k *kitchen.Kitchen, slug, name string) (context.
 }
 
 func migrate(ctx context.Context, flags *flag.FlagSet, args []string) error {
-	back := flags.Int64("back-to", -1, "take the schema back to a version, to run an older program; what only later ones hold is lost")
+	back := flags.Int64("back-to", -1,
+		"take the schema back to a version, to run an older program; what only later ones hold is lost")
 	k, err := open(ctx, flags, args)
 	if err != nil {
 		return err
@@ -147,7 +150,8 @@ func importCommand(ctx context.Context, flags *flag.FlagSet, args []string) erro
 	}
 	defer file.Close()
 	again := func() io.Reader { return io.NewSectionReader(file, 0, 1<<62) }
-	got, err := k.ImportFile(ctx, again, kitchen.Choices{Unit: unit.TempScale(*scale), DateOrder: intake.DateOrder(*order)}, target)
+	got, err := k.ImportFile(ctx, again, kitchen.Choices{Unit: unit.TempScale(*scale),
+		DateOrder: intake.DateOrder(*order)}, target)
 	if err != nil {
 		return err
 	}
@@ -159,7 +163,8 @@ func importCommand(ctx context.Context, flags *flag.FlagSet, args []string) erro
 }
 
 // eachSite calls do for every kitchen of the database.
-func eachSite(ctx context.Context, flags *flag.FlagSet, args []string, do func(*kitchen.Kitchen, kitchen.Site) error) error {
+func eachSite(ctx context.Context, flags *flag.FlagSet, args []string,
+	do func(*kitchen.Kitchen, kitchen.Site) error) error {
 	k, err := open(ctx, flags, args)
 	if err != nil {
 		return err
@@ -189,7 +194,8 @@ func check(ctx context.Context, flags *flag.FlagSet, args []string) error {
 		}
 		entries, err := k.CheckAudit(ctx, site.ID)
 		if err == nil {
-			fmt.Printf("%s: %d lots and %d entries of the audit, all chains whole and unaltered.\n", site.Name, n, entries)
+			fmt.Printf("%s: %d lots and %d entries of the audit, all chains whole and unaltered.\n", site.Name, n,
+				entries)
 		}
 		return err
 	})
@@ -207,7 +213,8 @@ func token(ctx context.Context, flags *flag.FlagSet, args []string) error {
 	if ctx, err = actAs(ctx, k, *site, *person); err != nil {
 		return err
 	}
-	text, err := k.AddToken(ctx, kitchen.NewToken{Name: *name, Scopes: []access.Scope{access.ScopeRead, access.ScopeWrite}})
+	text, err := k.AddToken(ctx, kitchen.NewToken{Name: *name,
+		Scopes: []access.Scope{access.ScopeRead, access.ScopeWrite}})
 	if err != nil {
 		return err
 	}
@@ -243,7 +250,8 @@ func retain(ctx context.Context, flags *flag.FlagSet, args []string) error {
 	}
 	defer k.DB.Close()
 	if *months < 1 {
-		return fmt.Errorf("usage: leancatch retain -months 24: readings older than that are dropped for ever, their hourly roll-up stays")
+		return fmt.Errorf(
+			"usage: leancatch retain -months 24: readings older than that are dropped for ever, their hourly roll-up stays")
 	}
 	dropped, err := k.Retain(ctx, *months)
 	if err == nil {

@@ -19,7 +19,8 @@ import (
 
 func serve(ctx context.Context, flags *flag.FlagSet, args []string) error {
 	addr := addrFlag(flags)
-	url := flags.String("url", os.Getenv("LEANCATCH_URL"), "how people reach it, as https://fish.example; by https, cookies are sent by that alone")
+	url := flags.String("url", os.Getenv("LEANCATCH_URL"),
+		"how people reach it, as https://fish.example; by https, cookies are sent by that alone")
 	k, err := open(ctx, flags, args)
 	if err != nil {
 		return err
@@ -30,7 +31,8 @@ func serve(ctx context.Context, flags *flag.FlagSet, args []string) error {
 	}
 	tls := strings.HasPrefix(*url, "https://")
 	if host, _, _ := net.SplitHostPort(*addr); !web.IsLoopback(host) && !tls {
-		k.Log.Warn("people reach this address without https: passwords and PINs travel in the open; put TLS before it and say -url https://…", "addr", *addr)
+		k.Log.Warn("people reach this address without https: passwords and PINs travel in the open; put TLS before "+
+			"it and say -url https://…", "addr", *addr)
 	}
 	key, err := k.SetupLink(ctx)
 	if err != nil {
@@ -38,7 +40,8 @@ func serve(ctx context.Context, flags *flag.FlagSet, args []string) error {
 	}
 	return listen(ctx, k, *addr, web.Options{TLS: tls}, func() {
 		if key != "" {
-			fmt.Printf("Set up the first kitchen, once, within a day: %s/setup?key=%s\n", strings.TrimSuffix(*url, "/"), key)
+			fmt.Printf("Set up the first kitchen, once, within a day: %s/setup?key=%s\n",
+				strings.TrimSuffix(*url, "/"), key)
 		}
 	})
 }
@@ -48,14 +51,16 @@ func serve(ctx context.Context, flags *flag.FlagSet, args []string) error {
 func demoCommand(ctx context.Context, flags *flag.FlagSet, args []string) error {
 	addr := addrFlag(flags)
 	data := flags.String("data", ".data", "folder to which the token of the JSON API and the password are written")
-	others := flags.Bool("serve-others", false, "serve the demo to other machines too, which sign in as its people; its PINs are known to everybody")
+	others := flags.Bool("serve-others", false,
+		"serve the demo to other machines too, which sign in as its people; its PINs are known to everybody")
 	k, err := open(ctx, flags, args)
 	if err != nil {
 		return err
 	}
 	defer k.DB.Close()
 	if host, _, err := net.SplitHostPort(*addr); err != nil || !web.IsLoopback(host) && !*others {
-		return fmt.Errorf("the demo is served on loopback only, not on %s: say -serve-others if others are to reach it", *addr)
+		return fmt.Errorf(
+			"the demo is served on loopback only, not on %s: say -serve-others if others are to reach it", *addr)
 	}
 	sites, err := k.Sites(ctx)
 	if err != nil {
@@ -73,7 +78,9 @@ func demoCommand(ctx context.Context, flags *flag.FlagSet, args []string) error 
 			}
 		}
 	}
-	return listen(ctx, k, *addr, web.Options{Demo: true, SignedIn: true}, func() { demo.Simulate(ctx, k, "http://"+*addr) })
+	return listen(ctx, k, *addr, web.Options{Demo: true, SignedIn: true}, func() {
+		demo.Simulate(ctx, k, "http://"+*addr)
+	})
 }
 
 func addrFlag(flags *flag.FlagSet) *string {
@@ -98,8 +105,9 @@ func listen(ctx context.Context, k *kitchen.Kitchen, addr string, opts web.Optio
 	if err != nil {
 		return fmt.Errorf("%w: choose another address with -addr or LEANCATCH_ADDR", err)
 	}
-	server := &http.Server{Handler: s.Handler(), ReadHeaderTimeout: 10 * time.Second, ReadTimeout: 2 * time.Minute, WriteTimeout: 2 * time.Minute,
-		IdleTimeout: 2 * time.Minute, MaxHeaderBytes: 64 << 10}
+	server := &http.Server{Handler: s.Handler(), ReadHeaderTimeout: 10 * time.Second, ReadTimeout: 2 * time.Minute,
+		WriteTimeout: 2 * time.Minute,
+		IdleTimeout:  2 * time.Minute, MaxHeaderBytes: 64 << 10}
 	go s.Run(ctx)
 	for _, run := range beside { // the listener queues what comes before Serve
 		go run()

@@ -22,7 +22,8 @@ func simulate(ctx context.Context, flags *flag.FlagSet, args []string) error {
 	kind := flags.String("cabinet", "walk-in", "what it stands in: walk-in, drawer or freezer")
 	interval := flags.Duration("interval", 5*time.Minute, "between readings")
 	back := flags.Duration("backfill", 0, "send so much of the past first")
-	fail := flags.Duration("fail-after", -1, "the cabinet fails after this time; with -backfill it may lie in the past, counted from there")
+	fail := flags.Duration("fail-after", -1,
+		"the cabinet fails after this time; with -backfill it may lie in the past, counted from there")
 	failFor := flags.Duration("fail-for", 2*time.Hour, "how long it fails")
 	silent := flags.Duration("silent-after", -1, "the probe says nothing from then on, counted as -fail-after")
 	silentFor := flags.Duration("silent-for", time.Hour, "how long it is silent")
@@ -41,7 +42,8 @@ func simulate(ctx context.Context, flags *flag.FlagSet, args []string) error {
 	if err := flags.Parse(args); err != nil {
 		return err
 	}
-	make := map[string]func(uint64) *device.Cabinet{"walk-in": device.WalkIn, "drawer": device.Drawer, "freezer": device.Freezer}[*kind]
+	make := map[string]func(uint64) *device.Cabinet{"walk-in": device.WalkIn, "drawer": device.Drawer,
+		"freezer": device.Freezer}[*kind]
 	if make == nil {
 		return fmt.Errorf("-cabinet %s: walk-in, drawer or freezer", *kind)
 	}
@@ -49,7 +51,8 @@ func simulate(ctx context.Context, flags *flag.FlagSet, args []string) error {
 		return fmt.Errorf("-interval %s: a second at least", *interval)
 	}
 	if *token == "" {
-		return fmt.Errorf("no token: make one on the probe's page or with leancatch token, and give it with -token or LEANCATCH_TOKEN")
+		return fmt.Errorf(
+			"no token: make one on the probe's page or with leancatch token, and give it with -token or LEANCATCH_TOKEN")
 	}
 	begin := time.Now().UTC().Add(-*back)
 	span := func(after, length time.Duration) []device.Span {
@@ -61,7 +64,9 @@ func simulate(ctx context.Context, flags *flag.FlagSet, args []string) error {
 	cabinet := make(1)
 	cabinet.Failures, cabinet.Ajar = span(*fail, *failFor), span(*ajar, *ajarFor)
 	cabinet.Fish = &device.Fish{RadiusM: 0.04, H: 20, StartC: cabinet.SetC}
-	p := device.Probe{Name: *name, Cabinet: cabinet, Interval: *interval, NoiseK: *noise, OffsetC: *offset, DriftKDay: *drift, Resolution: 0.1, Dropped: *drop, Silent: span(*silent, *silentFor), Ahead: *ahead, Repeats: *repeats}
+	p := device.Probe{Name: *name, Cabinet: cabinet, Interval: *interval, NoiseK: *noise, OffsetC: *offset,
+		DriftKDay: *drift, Resolution: 0.1, Dropped: *drop, Silent: span(*silent, *silentFor), Ahead: *ahead,
+		Repeats: *repeats}
 	p.Start(begin.Add(-12 * time.Hour))
 	p.Advance(begin, nil) // settles
 	var truth io.Writer = io.Discard
@@ -92,7 +97,8 @@ func simulate(ctx context.Context, flags *flag.FlagSet, args []string) error {
 		if now.Sub(held) >= *interval {
 			held = now
 			if *thermometer != "" {
-				records = append(records, device.Thermometer{Name: *thermometer}.Read(cabinet.Fish.CoreC(), 20*time.Second, now))
+				records = append(records, device.Thermometer{Name: *thermometer}.Read(cabinet.Fish.CoreC(),
+					20*time.Second, now))
 			}
 			if *scale != "" {
 				records = append(records, device.Scale{Name: *scale, StepKg: 0.005, NoiseKg: 0.002}.Weigh(*kg, now))
@@ -105,7 +111,8 @@ func simulate(ctx context.Context, flags *flag.FlagSet, args []string) error {
 		case err != nil:
 			fmt.Fprintln(os.Stderr, "kept for later:", err)
 		case answer.Stored+answer.Duplicate+len(answer.Refused) > 0:
-			fmt.Printf("%s: %d stored, %d there already, %d refused", now.Format("15:04:05"), answer.Stored, answer.Duplicate, len(answer.Refused))
+			fmt.Printf("%s: %d stored, %d there already, %d refused", now.Format("15:04:05"), answer.Stored,
+				answer.Duplicate, len(answer.Refused))
 			for _, note := range answer.Notes {
 				fmt.Printf("; %s", note)
 			}

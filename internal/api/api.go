@@ -61,7 +61,9 @@ func (a *API) Routes() []httpx.Route {
 		return post("/calc/"+path, access.Anyone, a.limits.then(handle))
 	}
 	routes := []httpx.Route{
-		get("/openapi.json", access.Anyone, func(c *gin.Context) { c.Data(http.StatusOK, "application/json", document) }),
+		get("/openapi.json", access.Anyone, func(c *gin.Context) {
+			c.Data(http.StatusOK, "application/json", document)
+		}),
 		list("/species", species.All()),
 		list("/explanations", freshness.Explanations()),
 		list("/findings", freshness.Findings()),
@@ -117,7 +119,8 @@ func Fail(c *gin.Context, log *slog.Logger, err error) {
 	case errors.Is(err, httpx.ErrBody), errors.Is(err, intake.ErrSenML):
 		httpx.WriteProblem(c, http.StatusBadRequest, err.Error(), nil)
 	case kitchen.IsUnstorable(err):
-		httpx.WriteProblem(c, http.StatusUnprocessableEntity, "there is a character or a number in it that cannot be kept", nil)
+		httpx.WriteProblem(c, http.StatusUnprocessableEntity,
+			"there is a character or a number in it that cannot be kept", nil)
 	case errors.Is(err, kitchen.ErrNotFound):
 		httpx.WriteProblem(c, http.StatusNotFound, "there is nothing here", nil)
 	case errors.Is(err, kitchen.ErrRight), errors.Is(err, kitchen.ErrManager):
@@ -138,7 +141,8 @@ func (a *API) guard(right access.Right) gin.HandlerFunc {
 		switch {
 		case errors.Is(err, kitchen.ErrNoActor):
 			c.Header("WWW-Authenticate", `Bearer realm="leancatch"`)
-			httpx.WriteProblem(c, http.StatusUnauthorized, "send a token that is in force: Authorization: Bearer …", nil)
+			httpx.WriteProblem(c, http.StatusUnauthorized, "send a token that is in force: Authorization: Bearer …",
+				nil)
 			c.Abort()
 			return
 		case err != nil:
@@ -148,7 +152,8 @@ func (a *API) guard(right access.Right) gin.HandlerFunc {
 		}
 		c.Request = c.Request.WithContext(kitchen.WithActor(c.Request.Context(), actor))
 		if !actor.May(right) {
-			if err := a.kitchen.RecordAudit(c.Request.Context(), kitchen.ActRefused, c.Request.Method+" "+c.FullPath()); err != nil {
+			if err := a.kitchen.RecordAudit(c.Request.Context(), kitchen.ActRefused, c.Request.Method+" "+
+				c.FullPath()); err != nil {
 				a.log.Error("writing the audit", "error", err)
 			}
 			httpx.WriteProblem(c, http.StatusForbidden, "this is not among what this token may do", nil)

@@ -88,7 +88,8 @@ func TestDataNeedsAToken(t *testing.T) {
 			t.Errorf("Authorization %q: status %d, want 401", header, status)
 		}
 	}
-	if status, got := s.call("GET", "/api/v1/lots?on_hand=true", "", ""); status != 200 || len(got["lots"].([]any)) != 1 {
+	if status, got := s.call("GET", "/api/v1/lots?on_hand=true", "", ""); status != 200 ||
+		len(got["lots"].([]any)) != 1 {
 		t.Errorf("status %d: %v", status, got)
 	}
 }
@@ -97,11 +98,13 @@ func TestEventsByTheAPI(t *testing.T) {
 	s := serve(t)
 	path := "/api/v1/lots/" + s.Lot.LotID.String() + "/events"
 	event := func(id, kind, data string, seen int) string {
-		return fmt.Sprintf(`{"id":%q,"kind":%q,"happened_at":%q,"seen":%d,"data":%s}`, id, kind, s.Now().Format(time.RFC3339Nano), seen, data)
+		return fmt.Sprintf(`{"id":%q,"kind":%q,"happened_at":%q,"seen":%d,"data":%s}`, id, kind,
+			s.Now().Format(time.RFC3339Nano), seen, data)
 	}
 	id := kitchen.NewID().String()
 	for range 2 { // the same id twice is one event
-		if status, got := s.post(path, event(id, "temperature", `{"celsius":1.5}`, 1)); status != 201 || got["seq"] != 2.0 {
+		if status, got := s.post(path, event(id, "temperature", `{"celsius":1.5}`, 1)); status != 201 ||
+			got["seq"] != 2.0 {
 			t.Fatalf("status %d: %v", status, got)
 		}
 	}
@@ -123,7 +126,8 @@ func TestEventsByTheAPI(t *testing.T) {
 	}
 	// What an inspection proposes is computed here, whatever the client says.
 	fish := `{"fish":[{"smell":0,"skin":0,"belly":0,"stiffness":0,"eye_shape":0}]}`
-	if status, got := s.post(path, event(kitchen.NewID().String(), "inspected", fish, 2)); status != 201 || got["decision"] != "accept" {
+	if status, got := s.post(path, event(kitchen.NewID().String(), "inspected", fish, 2)); status != 201 ||
+		got["decision"] != "accept" {
 		t.Errorf("inspection: status %d, %v", status, got)
 	}
 	status, got := s.call("GET", path, "", "")
@@ -140,12 +144,14 @@ func TestEventsByTheAPI(t *testing.T) {
 func TestReadingsByTheAPI(t *testing.T) {
 	s := serve(t)
 	now := s.Now().Unix()
-	pack := fmt.Sprintf(`[{"bn":"walk-in-1","bt":%d,"bu":"Cel","v":1.5},{"t":-300,"v":1.6},{"n":"x","v":1},{"t":86400,"v":1}]`, now)
+	pack := fmt.Sprintf(
+		`[{"bn":"walk-in-1","bt":%d,"bu":"Cel","v":1.5},{"t":-300,"v":1.6},{"n":"x","v":1},{"t":86400,"v":1}]`, now)
 	status, got := s.call("POST", "/api/v1/readings", "application/senml+json", pack)
 	if refused, _ := got["refused"].([]any); status != 200 || got["stored"] != 2.0 || len(refused) != 2 {
 		t.Errorf("status %d: %v", status, got)
 	}
-	if _, got = s.call("POST", "/api/v1/readings", "application/senml+json", pack); got["stored"] != 0.0 || got["duplicate"] != 2.0 {
+	if _, got = s.call("POST", "/api/v1/readings", "application/senml+json", pack); got["stored"] != 0.0 ||
+		got["duplicate"] != 2.0 {
 		t.Errorf("sent twice: %v", got)
 	}
 	csv := "probe,at,celsius\nwalk-in-1," + time.Unix(now-600, 0).UTC().Format(time.RFC3339) + ",1.7\n"

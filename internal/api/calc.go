@@ -105,7 +105,8 @@ func calcExposure(in exposureIn) (exposureOut, error) {
 	}
 	var sum coldchain.Exposure
 	out := exposureOut{Hours: span.Len().Hours(), Reasons: []string{}}
-	parts, _ := coldchain.FromLayers(span, coldchain.Layer{Kind: coldchain.Logged, Source: known}, coldchain.Layer{Kind: coldchain.Assumed, Source: assume})
+	parts, _ := coldchain.FromLayers(span, coldchain.Layer{Kind: coldchain.Logged, Source: known},
+		coldchain.Layer{Kind: coldchain.Assumed, Source: assume})
 	for _, p := range parts {
 		sum = sum.Add(p.Exposure)
 		if p.Kind == coldchain.Assumed {
@@ -113,13 +114,16 @@ func calcExposure(in exposureIn) (exposureOut, error) {
 		}
 	}
 	out.MinCelsius, out.MaxCelsius = sum.Min, sum.Max
-	out.HoursAbove44, out.HoursAbove211, out.HoursAbove25 = sum.HoursAbove(4.4), sum.HoursAbove(21.1), sum.BeyondRule().Hours()
+	out.HoursAbove44, out.HoursAbove211, out.HoursAbove25 = sum.HoursAbove(4.4), sum.HoursAbove(21.1),
+		sum.BeyondRule().Hours()
 	if below := sum.Covered.Hours() - sum.HoursAbove(coldchain.LowestRated); below > 0 {
-		out.Reasons = append(out.Reasons, fmt.Sprintf("%.2f h below −3 °C: counted at the rate of −3 °C, unless the fish was frozen hard", below))
+		out.Reasons = append(out.Reasons, fmt.Sprintf(
+			"%.2f h below −3 °C: counted at the rate of −3 °C, unless the fish was frozen hard", below))
 	}
 	if sum.BeyondRule() > 0 {
 		out.Hold = true
-		out.Reasons = append(out.Reasons, fmt.Sprintf("%.2f h above 25 °C: there is no spoilage rule for it, hold the fish", sum.BeyondRule().Hours()))
+		out.Reasons = append(out.Reasons, fmt.Sprintf(
+			"%.2f h above 25 °C: there is no spoilage rule for it, hold the fish", sum.BeyondRule().Hours()))
 		return out, nil
 	}
 	ice := sum.IceDays(model)
@@ -182,7 +186,8 @@ func calcFreshness(in freshnessIn) (freshnessOut, error) {
 		return freshnessOut{}, invalid.Errors{{Field: "fish", Message: err.Error()}}
 	}
 	facts.Reading = read
-	out := freshnessOut{Scheme: facts.Scheme.ID, Index: read.Index, IndexMax: read.IndexMax, Grade: read.Grade, Each: read.Each, Profile: facts.Profile.ID, Verdict: freshness.Judge(facts)}
+	out := freshnessOut{Scheme: facts.Scheme.ID, Index: read.Index, IndexMax: read.IndexMax, Grade: read.Grade,
+		Each: read.Each, Profile: facts.Profile.ID, Verdict: freshness.Judge(facts)}
 	if read.Age != nil {
 		out.ReadAge, out.SD, out.AtLeast = &read.Age.Days, &read.Age.SD, read.Age.AtLeast
 		if facts.DeclaredAge != nil {
@@ -249,9 +254,11 @@ func (in freshnessIn) facts() (freshness.Facts, error) {
 	if len(bad) > 0 {
 		return freshness.Facts{}, bad
 	}
-	facts := freshness.Facts{Scheme: scheme, Species: sp, Profile: profile, Frozen: in.Frozen, CoreC: in.CoreCelsius, CoreUnasked: in.CoreCelsius == nil, Fish: in.Fish, Count: in.Count}
+	facts := freshness.Facts{Scheme: scheme, Species: sp, Profile: profile, Frozen: in.Frozen, CoreC: in.CoreCelsius,
+		CoreUnasked: in.CoreCelsius == nil, Fish: in.Fish, Count: in.Count}
 	if in.ClaimedIceDays != nil {
-		facts.DeclaredAge = &freshness.Age{Days: *in.ClaimedIceDays, SD: math.Hypot(freshness.PaperDateSD, freshness.AssumedTempSD)}
+		facts.DeclaredAge = &freshness.Age{Days: *in.ClaimedIceDays,
+			SD: math.Hypot(freshness.PaperDateSD, freshness.AssumedTempSD)}
 		if in.ClaimedSD != nil {
 			facts.DeclaredAge.SD = *in.ClaimedSD
 		}

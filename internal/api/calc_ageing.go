@@ -90,7 +90,8 @@ func calcAgeing(in ageingIn) (ageingOut, error) {
 		return ageingOut{}, err
 	}
 	air := ageing.Air{Celsius: *in.Celsius, RH: *in.RH}
-	fit, err := ageing.NewFit(list, ageing.Climate{Set: air}, ageing.PriorWithoutHistory(list[0].Kg), ageing.Scale{StepKg: in.ScaleKg})
+	fit, err := ageing.NewFit(list, ageing.Climate{Set: air}, ageing.PriorWithoutHistory(list[0].Kg),
+		ageing.Scale{StepKg: in.ScaleKg})
 	if errors.Is(err, ageing.ErrWeighIns) {
 		return ageingOut{}, invalid.Errors{{Field: "weigh_ins", Message: err.Error()}}
 	} else if err != nil {
@@ -98,8 +99,10 @@ func calcAgeing(in ageingIn) (ageingOut, error) {
 	}
 	now := fit.Forecast(fit.Last.At)[0]
 	reaches := fit.Reaches(in.TargetLoss)
-	out := ageingOut{Loss: now.Mid, LossLo: now.Lo, LossHi: now.Hi, K: fit.K * air.Pace(), KRef: fit.K, Lc: fit.Lc, VPD: ageing.VPD(air.Celsius, air.RH), TargetAt: orNull(reaches.Mid), TargetLo: orNull(reaches.Lo), TargetHi: orNull(reaches.Hi),
-		Source: "common practice, no source; saturation pressure: Alduchov and Eskridge 1996"}
+	out := ageingOut{Loss: now.Mid, LossLo: now.Lo, LossHi: now.Hi, K: fit.K * air.Pace(), KRef: fit.K, Lc: fit.Lc,
+		VPD: ageing.VPD(air.Celsius, air.RH), TargetAt: orNull(reaches.Mid), TargetLo: orNull(reaches.Lo),
+		TargetHi: orNull(reaches.Hi),
+		Source:   "common practice, no source; saturation pressure: Alduchov and Eskridge 1996"}
 	for day := range forecastDays + 1 {
 		p := fit.Forecast(fit.Last.At.AddDate(0, 0, day))[0]
 		out.Forecast = append(out.Forecast, ageingPoint{p.At, p.Mid, p.Lo, p.Hi})

@@ -81,7 +81,8 @@ func calcParasite(in parasiteIn) (parasiteOut, error) {
 	}
 	facts.Core = safety.Linked(series, coldchain.GapFactor*coldchain.UsualInterval(series))
 	p := profile.Parasites(facts)
-	out := parasiteOut{Profile: profile.ID, Met: p.Met, RouteName: p.Route.Name(), Remaining: p.Remaining.Hours(), Broken: []brokenOut{}, Cautions: append([]string{}, p.Cautions...)}
+	out := parasiteOut{Profile: profile.ID, Met: p.Met, RouteName: p.Route.Name(), Remaining: p.Remaining.Hours(),
+		Broken: []brokenOut{}, Cautions: append([]string{}, p.Cautions...)}
 	switch {
 	case p.Exempt != "":
 		out.Route, out.RouteName = new("exempt"), p.Exempt
@@ -126,7 +127,8 @@ func calcFrozenLife(in frozenLifeIn) (frozenLifeOut, error) {
 		return frozenLifeOut{}, err
 	}
 	use := frozen.Over(in.FatClass, series, math.MaxInt64)
-	out := frozenLifeOut{Used: use.Share, Mean: use.Mean, Hours: use.Known.Hours(), Warm: use.Warm.Hours(), Hold: use.Holds(), Source: frozen.Source}
+	out := frozenLifeOut{Used: use.Share, Mean: use.Mean, Hours: use.Known.Hours(), Warm: use.Warm.Hours(),
+		Hold: use.Holds(), Source: frozen.Source}
 	if left, err := use.LeftAt(in.FatClass, use.Mean); err == nil {
 		out.Left = &left
 	}
@@ -170,7 +172,8 @@ type thawStep struct {
 // request checks what is asked for.
 func (in thawIn) request() (thawing.Request, error) {
 	var bad invalid.Errors
-	r := thawing.Request{Species: speciesIn(in.Species, &bad), Method: in.Method, VacuumPacked: in.VacuumPacked, KeepPacked: in.KeepPacked, EndUse: in.EndUse, Profile: profileIn(in.Profile, &bad)}
+	r := thawing.Request{Species: speciesIn(in.Species, &bad), Method: in.Method, VacuumPacked: in.VacuumPacked,
+		KeepPacked: in.KeepPacked, EndUse: in.EndUse, Profile: profileIn(in.Profile, &bad)}
 	if !slices.Contains(lot.Forms, in.Form) {
 		bad.Add("form", "is not known")
 	}
@@ -240,7 +243,8 @@ func calcThaw(in thawIn) (thawOut, error) {
 	if err != nil {
 		return thawOut{}, err
 	}
-	out := thawOut{Profile: r.Profile.ID, Workable: hoursOrNull(p.Workable), IceFree: hoursOrNull(p.IceFree), Steps: []thawStep{}, Curve: curveOut(p.Curve), Warnings: append([]string{}, p.Warnings...)}
+	out := thawOut{Profile: r.Profile.ID, Workable: hoursOrNull(p.Workable), IceFree: hoursOrNull(p.IceFree),
+		Steps: []thawStep{}, Curve: curveOut(p.Curve), Warnings: append([]string{}, p.Warnings...)}
 	if !p.StartBy.IsZero() {
 		out.StartBy, out.KeepTo = &p.StartBy, &p.KeepTo
 	}

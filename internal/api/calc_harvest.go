@@ -115,7 +115,8 @@ func (in iceIn) box(bad *invalid.Errors) icing.Box {
 		return icing.Box{}
 	}
 	inner := *in.InnerMM
-	box := icing.Box{LengthMM: inner[0], WidthMM: inner[1], HeightMM: inner[2], WallMM: *in.WallMM, WallWMK: *in.WallWMK}
+	box := icing.Box{LengthMM: inner[0], WidthMM: inner[1], HeightMM: inner[2], WallMM: *in.WallMM,
+		WallWMK: *in.WallWMK}
 	if err := box.Check(); err != nil {
 		field := map[error]string{icing.ErrSides: "inner_mm", icing.ErrWall: "wall_mm", icing.ErrFoam: "wall_w_mk"}[err]
 		bad.Add(field, "%v", err)
@@ -157,7 +158,8 @@ func calcHistamine(in histamineIn) (safety.Budget, error) {
 		facts.Until = series[n-1].At
 	}
 	if in.Until != nil {
-		if facts.Until = *in.Until; in.ChilledAt != nil && facts.Until.Before(*in.ChilledAt) || in.DeathAt != nil && facts.Until.Before(*in.DeathAt) {
+		if facts.Until = *in.Until; in.ChilledAt != nil && facts.Until.Before(*in.ChilledAt) || in.DeathAt != nil &&
+			facts.Until.Before(*in.DeathAt) {
 			bad.Add("until", "lies before the death or the chilling")
 		}
 	}

@@ -123,7 +123,8 @@ func (in heatIn) process() (heat.Process, error) {
 		return *v
 	}
 	food := in.food(&bad)
-	p := heat.Process{Body: heat.Body{Shape: in.Shape, Thickness: in.ThicknessMM / 1000}, StartC: need("start_celsius", in.StartCelsius), H: in.H, Max: inHours(usualHours)}
+	p := heat.Process{Body: heat.Body{Shape: in.Shape, Thickness: in.ThicknessMM / 1000},
+		StartC: need("start_celsius", in.StartCelsius), H: in.H, Max: inHours(usualHours)}
 	if !(in.ThicknessMM >= 1 && in.ThicknessMM <= 2000) {
 		bad.Add("thickness_mm", "must be between 1 and 2000")
 	}

@@ -54,8 +54,10 @@ type lotOut struct {
 }
 
 func lotForAPI(r kitchen.Row) lotOut {
-	out := lotOut{ID: r.LotID, Code: r.Code, Species: r.Species.ID, Form: r.Form, Frozen: r.Frozen, Count: r.Count, WeightKg: r.WeightKg, PlaceID: r.PlaceID,
-		SupplierID: r.SupplierID, DocketID: r.DocketID, Status: r.Status, Stops: r.Stops, ReceivedAt: r.ReceivedAt, Seq: r.Seq, AsOf: r.AsOf, Basis: r.Basis,
+	out := lotOut{ID: r.LotID, Code: r.Code, Species: r.Species.ID, Form: r.Form, Frozen: r.Frozen, Count: r.Count,
+		WeightKg: r.WeightKg, PlaceID: r.PlaceID,
+		SupplierID: r.SupplierID, DocketID: r.DocketID, Status: r.Status, Stops: r.Stops, ReceivedAt: r.ReceivedAt,
+		Seq: r.Seq, AsOf: r.AsOf, Basis: r.Basis,
 		Celsius: r.NowC, CelsiusBasis: r.NowKind, AgeGap: r.Gap, Fitness: r.Uses}
 	if r.Hold != "" {
 		out.Hold = &r.Hold
@@ -77,7 +79,8 @@ func lotForAPI(r kitchen.Row) lotOut {
 		if r.LeftNow == 0 {
 			used = r.UsedDays
 		}
-		out.IceDaysUsed, out.IceDaysLeft, out.SD, out.LifeLeftDays, out.LifeEndsAt = &used, &r.LeftNow, &r.SdDays, &r.RealDays, &r.Ends
+		out.IceDaysUsed, out.IceDaysLeft, out.SD, out.LifeLeftDays, out.LifeEndsAt = &used, &r.LeftNow, &r.SdDays,
+			&r.RealDays, &r.Ends
 	}
 	return out
 }
@@ -135,7 +138,8 @@ func (a *API) events(c *gin.Context) {
 	}
 	events := make([]eventOut, len(card.Entries))
 	for i, e := range card.Entries {
-		events[i] = eventOut{e.ID, e.Seq, e.Kind, e.HappenedAt, e.RecordedAt, e.PersonID, e.Person, e.Approver, e.Data, hex.EncodeToString(e.PrevHash), hex.EncodeToString(e.Hash)}
+		events[i] = eventOut{e.ID, e.Seq, e.Kind, e.HappenedAt, e.RecordedAt, e.PersonID, e.Person, e.Approver,
+			e.Data, hex.EncodeToString(e.PrevHash), hex.EncodeToString(e.Hash)}
 	}
 	httpx.WriteJSON(c, http.StatusOK, map[string]any{"events": events})
 }
@@ -174,7 +178,8 @@ func (a *API) append(c *gin.Context) {
 func (a *API) write(c *gin.Context, lotID, id uuid.UUID, kind lot.Kind, at time.Time, seen int, data []byte) error {
 	switch kind {
 	case lot.KindReceived, lot.KindSplit, lot.KindSplitFrom, lot.KindPhoto, lot.KindReviewed:
-		return invalid.Errors{{Field: "kind", Message: "lots are received, split, photographed and reviewed on their screens"}}
+		return invalid.Errors{{Field: "kind",
+			Message: "lots are received, split, photographed and reviewed on their screens"}}
 	}
 	if kind == lot.KindInspected {
 		var in struct {
@@ -186,13 +191,16 @@ func (a *API) write(c *gin.Context, lotID, id uuid.UUID, kind lot.Kind, at time.
 		if err := json.Unmarshal(data, &in); err != nil {
 			return invalid.Errors{{Field: "data", Message: err.Error()}}
 		}
-		return a.kitchen.Inspect(c.Request.Context(), kitchen.Inspection{EventID: id, LotID: lotID, Seen: seen, At: at, Scheme: in.Scheme, Fish: in.Fish, Decision: in.Decision, Reason: in.Reason})
+		return a.kitchen.Inspect(c.Request.Context(),
+			kitchen.Inspection{EventID: id, LotID: lotID, Seen: seen, At: at, Scheme: in.Scheme, Fish: in.Fish,
+				Decision: in.Decision, Reason: in.Reason})
 	}
 	payload, err := lot.Decode(kind, data)
 	if err != nil {
 		return invalid.Errors{{Field: "data", Message: err.Error()}}
 	}
-	return a.kitchen.Append(c.Request.Context(), kitchen.Write{EventID: id, LotID: lotID, Seen: seen, HappenedAt: at, Payload: payload})
+	return a.kitchen.Append(c.Request.Context(), kitchen.Write{EventID: id, LotID: lotID, Seen: seen, HappenedAt: at,
+		Payload: payload})
 }
 
 // exposure integrates a lot's temperatures over a span: from and to in RFC 3339.
@@ -225,8 +233,10 @@ func (a *API) exposure(c *gin.Context) {
 			hours[p.Kind] += p.Exposure.Covered.Hours()
 		}
 	}
-	out := map[string]any{"from": span.From, "to": span.To, "model": x.Model, "ice_days": x.Total.IceDays(x.Model), "hours": hours,
-		"hours_above_4_4": x.Total.HoursAbove(4.4), "hours_above_21_1": x.Total.HoursAbove(21.1), "min_celsius": nil, "max_celsius": nil, "mean_celsius": nil}
+	out := map[string]any{"from": span.From, "to": span.To, "model": x.Model, "ice_days": x.Total.IceDays(x.Model),
+		"hours":           hours,
+		"hours_above_4_4": x.Total.HoursAbove(4.4), "hours_above_21_1": x.Total.HoursAbove(21.1), "min_celsius": nil,
+		"max_celsius": nil, "mean_celsius": nil}
 	if x.Total.Covered > 0 {
 		out["min_celsius"], out["max_celsius"], out["mean_celsius"] = x.Total.Min, x.Total.Max, x.Total.Mean()
 	}

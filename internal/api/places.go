@@ -42,7 +42,8 @@ func (a *API) places(c *gin.Context) {
 	}
 	out := make([]placeOut, len(places))
 	for i, p := range places {
-		out[i] = placeOut{ID: p.ID, Name: p.Name, Kind: p.Kind, SetCelsius: p.SetC, Lots: p.LotCount, LotsKg: p.LotKg, CapacityKg: p.CapacityKg, Holds: p.Holds,
+		out[i] = placeOut{ID: p.ID, Name: p.Name, Kind: p.Kind, SetCelsius: p.SetC, Lots: p.LotCount, LotsKg: p.LotKg,
+			CapacityKg: p.CapacityKg, Holds: p.Holds,
 			WarmC: finite(p.Rules.WarmC), FreezingC: finite(p.Rules.FreezingC), Alarms: len(p.Alarms)}
 		if p.Probe != nil {
 			out[i].Probe = &p.Probe.Name
@@ -102,7 +103,8 @@ func (a *API) alarms(c *gin.Context) {
 	}
 	out := make([]alarmOut, len(list))
 	for i, a := range list {
-		out[i] = alarmOut{ID: a.ID, Kind: a.Kind, PlaceID: a.PlaceID, Place: a.Place, Probe: a.Probe, Since: a.Since, RaisedAt: a.RaisedAt, EndedAt: a.EndedAt, WorstC: a.WorstC, Stops: a.Stops, Actions: []alarmActionOut{}}
+		out[i] = alarmOut{ID: a.ID, Kind: a.Kind, PlaceID: a.PlaceID, Place: a.Place, Probe: a.Probe, Since: a.Since,
+			RaisedAt: a.RaisedAt, EndedAt: a.EndedAt, WorstC: a.WorstC, Stops: a.Stops, Actions: []alarmActionOut{}}
 		for _, x := range a.Actions {
 			out[i].Actions = append(out[i].Actions, alarmActionOut(x))
 		}

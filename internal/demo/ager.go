@@ -30,7 +30,8 @@ func hygrometer(start time.Time) *device.Hygrometer {
 
 // moisten adds the hygrometer of a kitchen and fills in what it read.
 func (w *builder) moisten(ctx context.Context) error {
-	if _, err := w.k.AddProbe(ctx, kitchen.NewProbe{Name: agerHumidity, Kind: kitchen.Hygrometer, PlaceID: w.places["Ager"], Interval: 15 * time.Minute}); err != nil {
+	if _, err := w.k.AddProbe(ctx, kitchen.NewProbe{Name: agerHumidity, Kind: kitchen.Hygrometer,
+		PlaceID: w.places["Ager"], Interval: 15 * time.Minute}); err != nil {
 		return err
 	}
 	past := *w.k
@@ -39,7 +40,8 @@ func (w *builder) moisten(ctx context.Context) error {
 	h.Start(w.start.Add(-History))
 	var list []intake.Measurement
 	for _, r := range h.Advance(w.start) {
-		list = append(list, intake.Measurement{Name: r.Name, Unit: r.Unit, At: time.Unix(int64(r.Time), 0), Value: r.Value})
+		list = append(list, intake.Measurement{Name: r.Name, Unit: r.Unit, At: time.Unix(int64(r.Time), 0),
+			Value: r.Value})
 	}
 	_, err := past.PutMeasurements(ctx, list)
 	return err
@@ -62,9 +64,13 @@ type ageingFish struct {
 }
 
 var ageingFishes = []ageingFish{
-	{theirs: "4438/2", hoursAgo: 17.2 * 24, hook: 2, kg: 4.62, cents: 1790, school: ageing.LongAge, target: 0.07, hanging: "head_down", pace: 1.08, days: 8, opened: "slaughter day on the box, one of forty of the same harvest"},
-	{theirs: "114-s", hoursAgo: 8.3 * 24, hook: 2, kg: 1.84, cents: 1450, school: ageing.LongAge, target: 0.12, hanging: "head_down", pace: 1.15, opened: "six looked at on the boat, all in rigor: Skua's own sheet"},
-	{theirs: "4496/s", hoursAgo: 4.1 * 24, hook: 4, kg: 4.4, cents: 1820, school: ageing.LongAge, target: 0.07, hanging: "head_up", pace: 1.02, opened: "slaughter day on the box, stiff when it came"},
+	{theirs: "4438/2", hoursAgo: 17.2 * 24, hook: 2, kg: 4.62, cents: 1790, school: ageing.LongAge, target: 0.07,
+		hanging: "head_down", pace: 1.08, days: 8,
+		opened: "slaughter day on the box, one of forty of the same harvest"},
+	{theirs: "114-s", hoursAgo: 8.3 * 24, hook: 2, kg: 1.84, cents: 1450, school: ageing.LongAge, target: 0.12,
+		hanging: "head_down", pace: 1.15, opened: "six looked at on the boat, all in rigor: Skua's own sheet"},
+	{theirs: "4496/s", hoursAgo: 4.1 * 24, hook: 4, kg: 4.4, cents: 1820, school: ageing.LongAge, target: 0.07,
+		hanging: "head_up", pace: 1.02, opened: "slaughter day on the box, stiff when it came"},
 }
 
 // ager plays the ager: one fish that was taken down, one ahead of its curve because
@@ -87,11 +93,13 @@ func (w *builder) hang(ctx context.Context, f ageingFish, climate ageing.Climate
 	ctx = w.as(ctx, "Ansa")
 	at := w.start.Add(-hours(f.hoursAgo)).Truncate(time.Minute)
 	w.k.Now = func() time.Time { return at }
-	hung := lot.Hung{PlaceID: w.places["Ager"], Hook: f.hook, Kg: f.kg, Policy: f.school, Target: f.target, Hanging: f.hanging, Raw: f.raw, CentsPerKg: f.cents, Opened: f.opened}
+	hung := lot.Hung{PlaceID: w.places["Ager"], Hook: f.hook, Kg: f.kg, Policy: f.school, Target: f.target,
+		Hanging: f.hanging, Raw: f.raw, CentsPerKg: f.cents, Opened: f.opened}
 	for _, p := range ageing.Preps() {
 		hung.Preps = append(hung.Preps, p.ID)
 	}
-	id, err := w.k.StartAgeing(ctx, kitchen.NewHanging{EventID: kitchen.NewID(), LotID: w.lots[f.theirs], At: at, Hung: hung})
+	id, err := w.k.StartAgeing(ctx, kitchen.NewHanging{EventID: kitchen.NewID(), LotID: w.lots[f.theirs], At: at,
+		Hung: hung})
 	if err != nil {
 		return err
 	}
@@ -108,7 +116,8 @@ func (w *builder) hang(ctx context.Context, f ageingFish, climate ageing.Climate
 			break
 		}
 		wet := 0.0008 * f.kg * math.Sin(7*day)
-		if err := write(t, lot.Weighed{Kg: math.Round((f.kg*(1-truth.Loss(climate.Dried(at, t)))+wet)*200) / 200}); err != nil {
+		if err := write(t, lot.Weighed{Kg: math.Round(
+			(f.kg*(1-truth.Loss(climate.Dried(at, t)))+wet)*200) / 200}); err != nil {
 			return err
 		}
 		if err := write(t.Add(2*time.Minute), lot.DailyCheck{}); err != nil {
@@ -116,7 +125,8 @@ func (w *builder) hang(ctx context.Context, f ageingFish, climate ageing.Climate
 		}
 		if day == f.days {
 			left := f.kg * (1 - truth.Loss(climate.Dried(at, t)))
-			down := lot.TakenDown{Kg: math.Round(left*200) / 200, CrustKg: math.Round(0.048*left*200) / 200, UsableKg: math.Round(0.56*left*200) / 200, PlaceID: w.places["Fish drawer"], Why: "its target"}
+			down := lot.TakenDown{Kg: math.Round(left*200) / 200, CrustKg: math.Round(0.048*left*200) / 200,
+				UsableKg: math.Round(0.56*left*200) / 200, PlaceID: w.places["Fish drawer"], Why: "its target"}
 			if err := write(t.Add(time.Hour), down); err != nil {
 				return err
 			}

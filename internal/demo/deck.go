@@ -22,7 +22,8 @@ func (w *builder) ice(ctx context.Context, crew string) error {
 			return nil
 		}
 		w.k.Now = func() time.Time { return at }
-		return w.k.LogIce(ctx, kitchen.NewIce{ID: kitchen.NewID(), PlaceID: w.places[place], At: at, Kind: kind, Kg: kg})
+		return w.k.LogIce(ctx, kitchen.NewIce{ID: kitchen.NewID(), PlaceID: w.places[place], At: at, Kind: kind,
+			Kg: kg})
 	}
 	for day := w.midnight.Add(-History); !day.After(w.start); day = day.AddDate(0, 0, 1) {
 		for _, hour := range []float64{6, 16} {
@@ -39,8 +40,10 @@ func (w *builder) land(ctx context.Context, c catch) error {
 	ctx = w.as(ctx, "Cato")
 	at := w.start.Add(-time.Duration(c.minutesAgo) * time.Minute)
 	w.k.Now = func() time.Time { return at }
-	id, err := w.k.LandCatch(ctx, kitchen.NewCatch{ID: kitchen.NewID(), SpeciesID: c.species, Count: c.count, WeightKg: c.kg, PlaceID: w.places["Deck"], LandedAt: at,
-		Caught: lot.Caught{Area: skerries, FAO: 27, Gear: "hook", Vessel: "Skiff Tern", WaterC: &c.waterC, AirC: &c.airC}})
+	id, err := w.k.LandCatch(ctx, kitchen.NewCatch{ID: kitchen.NewID(), SpeciesID: c.species, Count: c.count,
+		WeightKg: c.kg, PlaceID: w.places["Deck"], LandedAt: at,
+		Caught: lot.Caught{Area: skerries, FAO: 27, Gear: "hook", Vessel: "Skiff Tern", WaterC: &c.waterC,
+			AirC: &c.airC}})
 	if err != nil {
 		return err
 	}
@@ -49,7 +52,8 @@ func (w *builder) land(ctx context.Context, c catch) error {
 }
 
 // harvest writes the steps of a record from the death on.
-func (w *builder) harvest(ctx context.Context, id uuid.UUID, died time.Time, h harvestRecord, box int64, iceKg *float64) error {
+func (w *builder) harvest(ctx context.Context, id uuid.UUID, died time.Time, h harvestRecord, box int64,
+	iceKg *float64) error {
 	var writes []kitchen.Write
 	add := func(at time.Time, p lot.Payload) {
 		writes = append(writes, kitchen.Write{EventID: kitchen.NewID(), LotID: id, HappenedAt: at, Payload: p})

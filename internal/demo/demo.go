@@ -33,12 +33,17 @@ const History = 21 * 24 * time.Hour
 
 // places of a demo kitchen, the same in both.
 var places = []kitchen.NewPlace{
-	{Name: "Dock", Kind: "dock", SetC: 6, Column: 1}, {Name: "Walk-in", Kind: "walk_in", SetC: 1, Column: 2, CapacityKg: kg(260)},
+	{Name: "Dock", Kind: "dock", SetC: 6, Column: 1},
+	{Name: "Walk-in", Kind: "walk_in", SetC: 1, Column: 2, CapacityKg: kg(260)},
 	{Name: "Fish drawer", Kind: "drawer", SetC: 0.4, Column: 3, CapacityKg: kg(90)},
-	{Name: "Ice tote", Kind: "tote", SetC: 0, Column: 4, CapacityKg: kg(80), OutsideC: 6, Box: &icing.Box{LengthMM: 800, WidthMM: 560, HeightMM: 480, WallMM: 40, WallWMK: 0.035}},
+	{Name: "Ice tote", Kind: "tote", SetC: 0, Column: 4, CapacityKg: kg(80), OutsideC: 6,
+		Box: &icing.Box{LengthMM: 800, WidthMM: 560, HeightMM: 480, WallMM: 40, WallWMK: 0.035}},
 	{Name: "Freezer", Kind: "freezer", SetC: -24, Column: 5, CapacityKg: kg(150)},
-	{Name: "Deck", Kind: "deck", SetC: 12, Column: 6}, {Name: "Deck box", Kind: "tote", SetC: 0, Column: 6, Level: 1, CapacityKg: kg(40), OutsideC: 14, Box: &icing.Box{LengthMM: 600, WidthMM: 400, HeightMM: 300, WallMM: 30, WallWMK: 0.035}},
-	{Name: "Thaw shelf", Kind: "thaw_shelf", SetC: 1, Column: 7, CapacityKg: kg(30)}, {Name: "Sink", Kind: "bench", SetC: 16, Column: 7, Level: 1},
+	{Name: "Deck", Kind: "deck", SetC: 12, Column: 6}, {Name: "Deck box", Kind: "tote", SetC: 0, Column: 6, Level: 1,
+		CapacityKg: kg(40), OutsideC: 14, Box: &icing.Box{LengthMM: 600, WidthMM: 400, HeightMM: 300, WallMM: 30,
+			WallWMK: 0.035}},
+	{Name: "Thaw shelf", Kind: "thaw_shelf", SetC: 1, Column: 7, CapacityKg: kg(30)},
+	{Name: "Sink", Kind: "bench", SetC: 16, Column: 7, Level: 1},
 	{Name: "Larder drawer", Kind: "drawer", SetC: 3, Column: 3, Level: 1, Holds: lot.HoldsReady},
 	{Name: "Ager", Kind: "ager", SetC: 1.5, Column: 8, CapacityKg: kg(40)},
 }
@@ -76,12 +81,16 @@ func Fill(ctx context.Context, k *kitchen.Kitchen) (keys Keys, err error) {
 		people []kitchen.NewPerson
 		days   []delivery
 	}{
-		{"Harbour", []kitchen.NewPerson{{Name: "Ansa", Role: "manager", UserName: "ansa"}, {Name: "Bertil", Role: "buyer"}, {Name: "Cato", Role: "crew"}, {Name: "Dunja", Role: "crew"}, {Name: "Eskil", Role: "owner", UserName: "eskil"}, {Name: "Gyda", Role: "auditor"}}, harbour},
-		{"Mill", []kitchen.NewPerson{{Name: "Fenja", Role: "manager", UserName: "fenja"}, {Name: "Gudmund", Role: "buyer"}, {Name: "Eskil", Role: "owner"}}, mill},
+		{"Harbour", []kitchen.NewPerson{{Name: "Ansa", Role: "manager", UserName: "ansa"},
+			{Name: "Bertil", Role: "buyer"}, {Name: "Cato", Role: "crew"}, {Name: "Dunja", Role: "crew"},
+			{Name: "Eskil", Role: "owner", UserName: "eskil"}, {Name: "Gyda", Role: "auditor"}}, harbour},
+		{"Mill", []kitchen.NewPerson{{Name: "Fenja", Role: "manager", UserName: "fenja"},
+			{Name: "Gudmund", Role: "buyer"}, {Name: "Eskil", Role: "owner"}}, mill},
 	}
 	for i, d := range kitchens {
 		past.Now = func() time.Time { return start.Add(-History) }
-		w := builder{k: past, start: start, people: map[string]kitchen.Person{}, places: map[string]int64{}, lots: map[string]uuid.UUID{}}
+		w := builder{k: past, start: start, people: map[string]kitchen.Person{}, places: map[string]int64{},
+			lots: map[string]uuid.UUID{}}
 		for n := range d.people {
 			p := &d.people[n]
 			if p.PIN = PIN; p.UserName != "" {
@@ -90,7 +99,8 @@ func Fill(ctx context.Context, k *kitchen.Kitchen) (keys Keys, err error) {
 				p.LoginID = both
 			}
 		}
-		w.site, err = past.AddSite(ctx, kitchen.Setup{Name: d.name, TimeZone: "Europe/Oslo", Profile: "house-strict", People: d.people, Places: places, Service: []string{"12:00", "19:00"}})
+		w.site, err = past.AddSite(ctx, kitchen.Setup{Name: d.name, TimeZone: "Europe/Oslo", Profile: "house-strict",
+			People: d.people, Places: places, Service: []string{"12:00", "19:00"}})
 		if err != nil {
 			return keys, fmt.Errorf("making the kitchen %s: %w", d.name, err)
 		}
@@ -121,7 +131,9 @@ func Fill(ctx context.Context, k *kitchen.Kitchen) (keys Keys, err error) {
 			if err := w.frost(ctx); err != nil {
 				return keys, fmt.Errorf("the freezer of %s: %w", d.name, err)
 			}
-			if keys.Token, err = k.AddToken(w.as(ctx, "Ansa"), kitchen.NewToken{Name: "demo", Scopes: []access.Scope{access.ScopeRead, access.ScopeWrite}}); err != nil {
+			if keys.Token, err = k.AddToken(w.as(ctx, "Ansa"),
+				kitchen.NewToken{Name: "demo",
+					Scopes: []access.Scope{access.ScopeRead, access.ScopeWrite}}); err != nil {
 				return keys, err
 			}
 		}
@@ -191,7 +203,8 @@ func (w *builder) deliver(ctx context.Context, d delivery) error {
 			}
 		}
 		if text := d.fish[i].account; text != "" {
-			account := kitchen.Write{EventID: kitchen.NewID(), LotID: row.LotID, HappenedAt: arrived, Payload: lot.GapExplained{Until: arrived, Explanation: text}}
+			account := kitchen.Write{EventID: kitchen.NewID(), LotID: row.LotID, HappenedAt: arrived,
+				Payload: lot.GapExplained{Until: arrived, Explanation: text}}
 			if err := w.k.Append(w.as(ctx, "Ansa"), account); err != nil {
 				return err
 			}
@@ -204,7 +217,8 @@ func (w *builder) deliver(ctx context.Context, d delivery) error {
 }
 
 func (w *builder) line(f fish, arrived time.Time) lot.Received {
-	r := lot.Received{SpeciesID: f.species, Form: or(f.form, "whole"), Frozen: f.frozen, Count: f.count, WeightKg: f.kg, Ice: or(f.ice, "well_iced"),
+	r := lot.Received{SpeciesID: f.species, Form: or(f.form, "whole"), Frozen: f.frozen, Count: f.count,
+		WeightKg: f.kg, Ice: or(f.ice, "well_iced"),
 		SupplierLot: f.theirs, PlaceID: w.places["Dock"]}
 	core := f.core
 	r.CoreC = &core
@@ -280,14 +294,16 @@ func (w *builder) claim(ctx context.Context, row kitchen.Row, f fish, at time.Ti
 	if err != nil {
 		return err
 	}
-	if err := w.k.AddPhoto(ctx, kitchen.NewPhoto{EventID: kitchen.NewID(), LotID: row.LotID, At: at, Caption: "The box as it stood on the dock", Photo: picture}); err != nil {
+	if err := w.k.AddPhoto(ctx, kitchen.NewPhoto{EventID: kitchen.NewID(), LotID: row.LotID, At: at,
+		Caption: "The box as it stood on the dock", Photo: picture}); err != nil {
 		return err
 	}
 	card, err := w.k.Card(ctx, row.LotID)
 	if err != nil {
 		return err
 	}
-	claim := lot.Complaint{Number: row.Code + "/1", WeightKg: f.kg, Remedy: f.claim, Reasons: lot.ComplaintReasons(card.State), Photos: []uuid.UUID{card.State.Photos[0].PhotoID}}
+	claim := lot.Complaint{Number: row.Code + "/1", WeightKg: f.kg, Remedy: f.claim,
+		Reasons: lot.ComplaintReasons(card.State), Photos: []uuid.UUID{card.State.Photos[0].PhotoID}}
 	return w.k.Append(ctx, kitchen.Write{EventID: kitchen.NewID(), LotID: row.LotID, HappenedAt: at, Payload: claim})
 }
 
@@ -317,7 +333,8 @@ func (w *builder) inspect(ctx context.Context, id uuid.UUID, f fish, at time.Tim
 	if at.After(w.start) {
 		return nil
 	}
-	in := kitchen.Inspection{EventID: kitchen.NewID(), LotID: id, At: at, Scheme: f.scheme, Decision: f.decision, Reason: f.because}
+	in := kitchen.Inspection{EventID: kitchen.NewID(), LotID: id, At: at, Scheme: f.scheme, Decision: f.decision,
+		Reason: f.because}
 	w.k.Now = func() time.Time { return at }
 	look, err := w.k.PreviewInspection(ctx, id, at, f.scheme, nil)
 	if err != nil {

@@ -89,7 +89,8 @@ func checkHarbour(t *testing.T, k *kitchen.Kitchen, ctx context.Context, now tim
 			t.Errorf("%s: %v fresh days left of %v, %v real days", r.Code, r.LeftNow, r.ShelfDays, r.RealDays)
 		}
 	}
-	for what, least := range map[string]int{"on hand": 18, "used up": 8, "refused": 1, "frozen": 3, "held or stopped": 1, "reads older": 1} {
+	for what, least := range map[string]int{"on hand": 18, "used up": 8, "refused": 1, "frozen": 3,
+		"held or stopped": 1, "reads older": 1} {
 		if count[what] < least {
 			t.Errorf("%s: %d, want at least %d", what, count[what], least)
 		}
@@ -104,7 +105,8 @@ func checkHarbour(t *testing.T, k *kitchen.Kitchen, ctx context.Context, now tim
 		warmest = math.Max(warmest, point.Max)
 	}
 	if warmest < 6 || places[i].Silent(now) {
-		t.Errorf("the walk-in's night: %.1f °C at most, silent %v; want a failure above 6 °C and a probe that speaks", warmest, places[i].Silent(now))
+		t.Errorf("the walk-in's night: %.1f °C at most, silent %v; want a failure above 6 °C and a probe that speaks",
+			warmest, places[i].Silent(now))
 	}
 }
 
@@ -126,7 +128,8 @@ func TestTheProbesSendWhatTheyMissed(t *testing.T) {
 	h := httptest.NewServer(server.Handler())
 	defer h.Close()
 	count := func() (n int) {
-		if err := k.DB.Pool.QueryRow(ctx, "select count(*) from reading where site_id = $1", sites[0].ID).Scan(&n); err != nil {
+		if err := k.DB.Pool.QueryRow(ctx, "select count(*) from reading where site_id = $1",
+			sites[0].ID).Scan(&n); err != nil {
 			t.Fatal(err)
 		}
 		return n

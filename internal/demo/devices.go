@@ -24,7 +24,8 @@ var measured = []struct {
 	place, probe string
 	cabinet      func(seed uint64) *device.Cabinet
 }{
-	{"Walk-in", "walk-in-air", device.WalkIn}, {"Fish drawer", "drawer-air", device.Drawer}, {"Freezer", "freezer-air", device.Freezer}, {"Ager", "ager-air", device.Ager},
+	{"Walk-in", "walk-in-air", device.WalkIn}, {"Fish drawer", "drawer-air", device.Drawer},
+	{"Freezer", "freezer-air", device.Freezer}, {"Ager", "ager-air", device.Ager},
 }
 
 // probesOf simulates the probes of a kitchen.
@@ -35,7 +36,8 @@ func probesOf(site kitchen.Site, failures ...device.Span) []*device.Probe {
 		if m.place == "Walk-in" {
 			c.Failures = failures
 		}
-		list = append(list, &device.Probe{Name: m.probe, Cabinet: c, Interval: interval, NoiseK: 0.05, Resolution: 0.1, Dropped: 0.004})
+		list = append(list, &device.Probe{Name: m.probe, Cabinet: c, Interval: interval, NoiseK: 0.05,
+			Resolution: 0.1, Dropped: 0.004})
 	}
 	return list
 }
@@ -54,7 +56,8 @@ func night(now time.Time) device.Span {
 // fills in what the probes read in three weeks.
 func (w *builder) measure(ctx context.Context) error {
 	for _, m := range measured {
-		if _, err := w.k.AddProbe(ctx, kitchen.NewProbe{Name: m.probe, Kind: kitchen.Fixed, PlaceID: w.places[m.place], Interval: interval}); err != nil {
+		if _, err := w.k.AddProbe(ctx, kitchen.NewProbe{Name: m.probe, Kind: kitchen.Fixed,
+			PlaceID: w.places[m.place], Interval: interval}); err != nil {
 			return err
 		}
 	}
@@ -103,7 +106,8 @@ func (w *builder) check(ctx context.Context) error {
 		}
 		past.Now = func() time.Time { return w.start.AddDate(0, 0, -days) }
 		read := map[string]float64{"walk-in-air": 0.1, "drawer-air": -0.1, "core-thermometer": 0.2}[p.Name]
-		if err := past.CheckProbe(ctx, kitchen.NewCheck{ID: kitchen.NewID(), ProbeID: p.ID, Method: probe.Ice, ReadC: read}); err != nil {
+		if err := past.CheckProbe(ctx, kitchen.NewCheck{ID: kitchen.NewID(), ProbeID: p.ID, Method: probe.Ice,
+			ReadC: read}); err != nil {
 			return err
 		}
 	}

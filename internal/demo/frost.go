@@ -31,8 +31,11 @@ type frozenBatch struct {
 type coreReading struct{ hours, celsius float64 }
 
 var frozenBatches = []frozenBatch{
-	{hoursAgo: 84, by: "Cato", lots: []string{"118-b", "118-c"}, mm: 18, startC: 1.2, wrapping: "bare", preps: []string{"bled", "bloodline", "dried", "flat", "labelled"}, cores: []coreReading{{0.75, -1.4}, {4, -21}, {26, -23.6}}},
-	{hoursAgo: 1.6, by: "Dunja", lots: []string{"4502/8"}, mm: 22, startC: 1, wrapping: "film", preps: []string{"dried", "flat", "labelled"}, cores: []coreReading{{0.6, -1}, {1.2, -1.4}}},
+	{hoursAgo: 84, by: "Cato", lots: []string{"118-b", "118-c"}, mm: 18, startC: 1.2, wrapping: "bare",
+		preps: []string{"bled", "bloodline", "dried", "flat", "labelled"},
+		cores: []coreReading{{0.75, -1.4}, {4, -21}, {26, -23.6}}},
+	{hoursAgo: 1.6, by: "Dunja", lots: []string{"4502/8"}, mm: 22, startC: 1, wrapping: "film",
+		preps: []string{"dried", "flat", "labelled"}, cores: []coreReading{{0.6, -1}, {1.2, -1.4}}},
 }
 
 // frost plays the freezer: a batch half-way through its parasite clock, one that
@@ -59,8 +62,11 @@ func (w *builder) freeze(ctx context.Context, b frozenBatch) error {
 	w.k.Now = func() time.Time { return at }
 	way, _ := freezing.GetMethod("fan")
 	wrapping, _ := freezing.GetWrapping(b.wrapping)
-	batch := kitchen.FreezeBatch{Events: map[uuid.UUID]uuid.UUID{}, At: at, Froze: lot.Froze{BatchID: kitchen.NewID(), PlaceID: w.places["Freezer"], Method: way.ID, Wrapping: wrapping.ID, Preps: b.preps,
-		Shape: heat.Slab, MM: b.mm, StartC: b.startC, AirC: -24, H: freezing.EffectiveH(way.H, wrapping.Resistance)}}
+	batch := kitchen.FreezeBatch{Events: map[uuid.UUID]uuid.UUID{}, At: at,
+		Froze: lot.Froze{BatchID: kitchen.NewID(), PlaceID: w.places["Freezer"], Method: way.ID,
+			Wrapping: wrapping.ID, Preps: b.preps,
+			Shape: heat.Slab, MM: b.mm, StartC: b.startC, AirC: -24,
+			H: freezing.EffectiveH(way.H, wrapping.Resistance)}}
 	for _, theirs := range b.lots {
 		batch.Events[w.lots[theirs]] = kitchen.NewID()
 	}
@@ -70,7 +76,8 @@ func (w *builder) freeze(ctx context.Context, b frozenBatch) error {
 	for _, c := range b.cores {
 		measured := at.Add(hours(c.hours))
 		w.k.Now = func() time.Time { return measured }
-		if err := w.k.Append(ctx, kitchen.Write{EventID: kitchen.NewID(), LotID: w.lots[b.lots[0]], HappenedAt: measured, Payload: lot.Temperature{Celsius: c.celsius}}); err != nil {
+		if err := w.k.Append(ctx, kitchen.Write{EventID: kitchen.NewID(), LotID: w.lots[b.lots[0]],
+			HappenedAt: measured, Payload: lot.Temperature{Celsius: c.celsius}}); err != nil {
 			return err
 		}
 	}
@@ -87,8 +94,10 @@ func (w *builder) letter(ctx context.Context) error {
 	for _, s := range suppliers {
 		if s.Name == dunlin {
 			issued := w.midnight.AddDate(0, -2, 0)
-			return w.k.AddDeclaration(w.as(ctx, "Ansa"), kitchen.NewDeclaration{ID: kitchen.NewID(), SupplierID: s.ID, SpeciesID: "salmon", Kind: lot.DeclaredFarmed,
-				Reference: "D-77, signed for the farm by its keeper", IssuedOn: issued, ValidTo: issued.AddDate(1, 0, 0)})
+			return w.k.AddDeclaration(w.as(ctx, "Ansa"), kitchen.NewDeclaration{ID: kitchen.NewID(), SupplierID: s.ID,
+				SpeciesID: "salmon", Kind: lot.DeclaredFarmed,
+				Reference: "D-77, signed for the farm by its keeper", IssuedOn: issued,
+				ValidTo: issued.AddDate(1, 0, 0)})
 		}
 	}
 	return nil
@@ -105,7 +114,8 @@ func (w *builder) thaw(ctx context.Context) error {
 	planned := serve.Add(-34 * time.Hour)
 	w.k.Now = func() time.Time { return planned }
 	id := kitchen.NewID()
-	err := w.k.SaveThaw(ctx, id, kitchen.ThawOrder{ServeAt: serve, SpeciesID: "hake", Form: "fillet_skin_on", Portions: 42, PortionKg: 0.16, EndUse: thawing.Cook})
+	err := w.k.SaveThaw(ctx, id, kitchen.ThawOrder{ServeAt: serve, SpeciesID: "hake", Form: "fillet_skin_on",
+		Portions: 42, PortionKg: 0.16, EndUse: thawing.Cook})
 	if err != nil {
 		return err
 	}
@@ -120,7 +130,8 @@ func (w *builder) thaw(ctx context.Context) error {
 			}
 			at := s.At
 			w.k.Now = func() time.Time { return at }
-			if err := w.k.CompleteThawStep(ctx, kitchen.ThawStepDone{PlanID: id, N: l.N, Seq: s.Seq, EventID: kitchen.NewID(), At: at}); err != nil {
+			if err := w.k.CompleteThawStep(ctx,
+				kitchen.ThawStepDone{PlanID: id, N: l.N, Seq: s.Seq, EventID: kitchen.NewID(), At: at}); err != nil {
 				return err
 			}
 		}

@@ -64,7 +64,8 @@ const (
 
 // WalkIn, Drawer and Freezer are cabinets as they are usual.
 func WalkIn(seed uint64) *Cabinet {
-	return &Cabinet{Seed: seed, SetC: 1, OutsideC: 19, Differential: 0.6, CoolingKH: 34, Doors: 7, DefrostEvery: 8 * time.Hour}
+	return &Cabinet{Seed: seed, SetC: 1, OutsideC: 19, Differential: 0.6, CoolingKH: 34, Doors: 7,
+		DefrostEvery: 8 * time.Hour}
 }
 
 // Drawer is a drawer of a counter.
@@ -74,7 +75,8 @@ func Drawer(seed uint64) *Cabinet {
 
 // Freezer is a chest or a walk-in.
 func Freezer(seed uint64) *Cabinet {
-	return &Cabinet{Seed: seed, SetC: -24, OutsideC: 19, Differential: 0.8, CoolingKH: 90, Doors: 2, DefrostEvery: 12 * time.Hour}
+	return &Cabinet{Seed: seed, SetC: -24, OutsideC: 19, Differential: 0.8, CoolingKH: 90, Doors: 2,
+		DefrostEvery: 12 * time.Hour}
 }
 
 // Ager is a cabinet for dry ageing.

@@ -87,7 +87,8 @@ func (c *Client) post(ctx context.Context, pack []Record) (a Answer, again bool,
 	}
 	ctx, cancel := context.WithTimeout(ctx, time.Minute)
 	defer cancel()
-	req, err := http.NewRequestWithContext(ctx, http.MethodPost, strings.TrimSuffix(c.URL, "/")+"/api/v1/readings", bytes.NewReader(body))
+	req, err := http.NewRequestWithContext(ctx, http.MethodPost, strings.TrimSuffix(c.URL, "/")+"/api/v1/readings",
+		bytes.NewReader(body))
 	if err != nil {
 		return a, false, err
 	}
@@ -107,7 +108,8 @@ func (c *Client) post(ctx context.Context, pack []Record) (a Answer, again bool,
 		return a, true, err
 	}
 	if res.StatusCode != http.StatusOK {
-		return a, res.StatusCode >= 500 || res.StatusCode == http.StatusTooManyRequests, fmt.Errorf("the application answered %s: %s", res.Status, bytes.TrimSpace(text))
+		return a, res.StatusCode >= 500 || res.StatusCode == http.StatusTooManyRequests,
+			fmt.Errorf("the application answered %s: %s", res.Status, bytes.TrimSpace(text))
 	}
 	return a, false, json.Unmarshal(text, &a)
 }

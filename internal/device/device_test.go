@@ -59,8 +59,10 @@ func TestTheFishCoolsAsTheSolverSays(t *testing.T) {
 	if err != nil {
 		t.Fatal(err)
 	}
-	r, err := heat.Process{Body: heat.Body{Material: material, Shape: heat.Cylinder, Thickness: 0.08}, StartC: 10, Medium: heat.Steady(1), H: 20, Max: 12 * time.Hour,
-		Goals: []heat.Goal{{Part: heat.Core, Op: heat.AtMost, Celsius: 4.4}, {Part: heat.Core, Op: heat.AtMost, Celsius: 2}}}.Run()
+	r, err := heat.Process{Body: heat.Body{Material: material, Shape: heat.Cylinder, Thickness: 0.08}, StartC: 10,
+		Medium: heat.Steady(1), H: 20, Max: 12 * time.Hour,
+		Goals: []heat.Goal{{Part: heat.Core, Op: heat.AtMost, Celsius: 4.4},
+			{Part: heat.Core, Op: heat.AtMost, Celsius: 2}}}.Run()
 	if err != nil {
 		t.Fatal(err)
 	}
@@ -80,7 +82,8 @@ func TestTheFishCoolsAsTheSolverSays(t *testing.T) {
 
 // A probe reads what is true, within its noise, and loses its share.
 func TestAProbeReadsWhatIsTrue(t *testing.T) {
-	p := Probe{Name: "air", Cabinet: WalkIn(5), Interval: time.Minute, NoiseK: 0.1, OffsetC: 0.3, Dropped: 0.05, Silent: []Span{{t0.Add(10 * time.Hour), t0.Add(12 * time.Hour)}}, Ahead: 2 * time.Hour}
+	p := Probe{Name: "air", Cabinet: WalkIn(5), Interval: time.Minute, NoiseK: 0.1, OffsetC: 0.3, Dropped: 0.05,
+		Silent: []Span{{t0.Add(10 * time.Hour), t0.Add(12 * time.Hour)}}, Ahead: 2 * time.Hour}
 	p.Start(t0)
 	truth := map[time.Time]float64{}
 	got := p.Advance(t0.Add(24*time.Hour), func(at time.Time, c float64) { truth[at] = c })
@@ -169,7 +172,8 @@ func TestAMonthAgreesWithTheTruth(t *testing.T) {
 	}
 	begin, end := t0, t0.AddDate(0, 1, 0)
 	c := WalkIn(11)
-	c.Failures = []Span{{t0.Add(100 * time.Hour), t0.Add(103 * time.Hour)}, {t0.Add(400 * time.Hour), t0.Add(402 * time.Hour)}}
+	c.Failures = []Span{{t0.Add(100 * time.Hour), t0.Add(103 * time.Hour)},
+		{t0.Add(400 * time.Hour), t0.Add(402 * time.Hour)}}
 	c.Fish = &Fish{RadiusM: thickness / 2, H: h, StartC: 4}
 	p := Probe{Name: "air", Cabinet: c, Interval: time.Minute, NoiseK: 0.15, Resolution: 0.1, Dropped: 0.03}
 	p.Start(begin)
@@ -190,7 +194,8 @@ func TestAMonthAgreesWithTheTruth(t *testing.T) {
 	rolled := coldchain.Series{Readings: got, MaxGap: 10 * time.Minute}
 	for at := begin; at.Before(end); at = at.Add(time.Hour) {
 		e, _ := rolled.Exposure(coldchain.Span{From: at, To: at.Add(time.Hour)})
-		steps = append(steps, coldchain.Step{Span: coldchain.Span{From: at, To: at.Add(time.Hour)}, Celsius: e.Mean(), Tau: tau})
+		steps = append(steps, coldchain.Step{Span: coldchain.Span{From: at, To: at.Add(time.Hour)}, Celsius: e.Mean(),
+			Tau: tau})
 	}
 	measured, _ := rolled.Exposure(span)
 	body, _ := coldchain.Series{Readings: coldchain.Follow(4, steps, nil), MaxGap: 2 * time.Hour}.Exposure(span)
@@ -200,18 +205,22 @@ func TestAMonthAgreesWithTheTruth(t *testing.T) {
 	}{{"air", measured, true1(air)}, {"fish", body, true1(fish)}} {
 		for _, m := range []coldchain.Model{coldchain.Temperate, coldchain.Warm} {
 			if off := x.got.IceDays(m)/x.want.IceDays(m) - 1; math.Abs(off) > 0.01 {
-				t.Errorf("%s, %s: %.3f ice days, in truth %.3f (%+.2f %%)", x.name, m, x.got.IceDays(m), x.want.IceDays(m), 100*off)
+				t.Errorf("%s, %s: %.3f ice days, in truth %.3f (%+.2f %%)", x.name, m, x.got.IceDays(m),
+					x.want.IceDays(m), 100*off)
 			}
 			t.Logf("%s, %s: %.3f ice days, in truth %.3f", x.name, m, x.got.IceDays(m), x.want.IceDays(m))
 		}
-		t.Logf("%s: above 4.4 °C %.2f h, in truth %.2f h; warmest %.2f, in truth %.2f", x.name, x.got.HoursAbove(4.4), x.want.HoursAbove(4.4), x.got.Max, x.want.Max)
+		t.Logf("%s: above 4.4 °C %.2f h, in truth %.2f h; warmest %.2f, in truth %.2f", x.name, x.got.HoursAbove(4.4),
+			x.want.HoursAbove(4.4), x.got.Max, x.want.Max)
 	}
 }
 
 // A hygrometer reads what is true within its noise, in per cent, at its interval;
 // its spells are told apart.
 func TestAHygrometerReadsItsSpells(t *testing.T) {
-	h := &Hygrometer{Name: "rh", RH: 0.8, Interval: 15 * time.Minute, DryBy: 0.1, Dry: []Span{{t0.Add(24 * time.Hour), t0.Add(48 * time.Hour)}}, Wet: []Span{{t0.Add(60 * time.Hour), t0.Add(61 * time.Hour)}}, WetRH: 0.97}
+	h := &Hygrometer{Name: "rh", RH: 0.8, Interval: 15 * time.Minute, DryBy: 0.1,
+		Dry: []Span{{t0.Add(24 * time.Hour), t0.Add(48 * time.Hour)}},
+		Wet: []Span{{t0.Add(60 * time.Hour), t0.Add(61 * time.Hour)}}, WetRH: 0.97}
 	h.Start(t0)
 	sums, counts := map[string]float64{}, map[string]float64{}
 	list := append(h.Advance(t0.Add(30*time.Hour)), h.Advance(t0.Add(72*time.Hour))...)

@@ -46,7 +46,8 @@ func (h *Hygrometer) Advance(to time.Time) []Record {
 	for at := h.last.Add(h.Interval); !at.After(to); at = at.Add(h.Interval) {
 		h.last = at
 		rh := h.True(at) + 0.006*normal(h.seed+3, at.Unix())
-		list = append(list, Record{Name: h.Name, Unit: "%RH", Time: float64(at.Unix()), Value: math.Round(1000*math.Min(math.Max(rh, 0), 1)) / 10})
+		list = append(list, Record{Name: h.Name, Unit: "%RH", Time: float64(at.Unix()),
+			Value: math.Round(1000*math.Min(math.Max(rh, 0), 1)) / 10})
 	}
 	return list
 }

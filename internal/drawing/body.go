@@ -42,48 +42,71 @@ type fin struct{ x0, x1, height, lean float64 }
 // figures by the catalogue's name.
 var figures = map[string]figure{
 	"cod": {length: 770, eye: point{0.115, 30}, eyeR: 23, gill: 0.255, mouth: 0.085,
-		upper:  []point{{0, 4}, {0.03, 26}, {0.09, 50}, {0.17, 70}, {0.28, 88}, {0.40, 90}, {0.55, 76}, {0.72, 48}, {0.87, 25}, {0.95, 19}, {1, 21}},
-		lower:  []point{{0, 8}, {0.03, 22}, {0.09, 42}, {0.17, 62}, {0.28, 84}, {0.40, 88}, {0.52, 68}, {0.68, 42}, {0.85, 23}, {0.95, 18}, {1, 21}},
-		dorsal: []fin{{0.27, 0.43, 66, 0.03}, {0.46, 0.66, 48, 0.04}, {0.69, 0.87, 38, 0.04}}, ventral: []fin{{0.48, 0.65, 42, 0.04}, {0.68, 0.86, 34, 0.04}},
-		fork: 0.12, tailSpan: 84, flesh: "#f1e6da", back: "#6b6a45", flank: "#a9a57c", belly: "#f1eee2", spots: 46, barbel: true},
+		upper: []point{{0, 4}, {0.03, 26}, {0.09, 50}, {0.17, 70}, {0.28, 88}, {0.40, 90}, {0.55, 76}, {0.72, 48},
+			{0.87, 25}, {0.95, 19}, {1, 21}},
+		lower: []point{{0, 8}, {0.03, 22}, {0.09, 42}, {0.17, 62}, {0.28, 84}, {0.40, 88}, {0.52, 68}, {0.68, 42},
+			{0.85, 23}, {0.95, 18}, {1, 21}},
+		dorsal:  []fin{{0.27, 0.43, 66, 0.03}, {0.46, 0.66, 48, 0.04}, {0.69, 0.87, 38, 0.04}},
+		ventral: []fin{{0.48, 0.65, 42, 0.04}, {0.68, 0.86, 34, 0.04}},
+		fork:    0.12, tailSpan: 84, flesh: "#f1e6da", back: "#6b6a45", flank: "#a9a57c", belly: "#f1eee2", spots: 46,
+		barbel: true},
 	"bream": {length: 690, eye: point{0.15, 46}, eyeR: 29, gill: 0.30, mouth: 0.06,
-		upper:  []point{{0, 2}, {0.03, 34}, {0.09, 78}, {0.18, 118}, {0.30, 140}, {0.43, 138}, {0.60, 108}, {0.76, 62}, {0.90, 28}, {1, 27}},
-		lower:  []point{{0, 10}, {0.03, 28}, {0.10, 62}, {0.20, 92}, {0.32, 112}, {0.46, 112}, {0.62, 86}, {0.78, 50}, {0.90, 27}, {1, 27}},
+		upper: []point{{0, 2}, {0.03, 34}, {0.09, 78}, {0.18, 118}, {0.30, 140}, {0.43, 138}, {0.60, 108},
+			{0.76, 62}, {0.90, 28}, {1, 27}},
+		lower: []point{{0, 10}, {0.03, 28}, {0.10, 62}, {0.20, 92}, {0.32, 112}, {0.46, 112}, {0.62, 86}, {0.78, 50},
+			{0.90, 27}, {1, 27}},
 		dorsal: []fin{{0.27, 0.84, 52, 0.02}}, ventral: []fin{{0.60, 0.83, 36, 0.03}},
 		fork: 0.55, tailSpan: 104, flesh: "#f0e2d6", back: "#5d6d78", flank: "#b9c4c9", belly: "#f6f7f5"},
 	"bass": {length: 750, eye: point{0.125, 34}, eyeR: 23, gill: 0.27, mouth: 0.085,
-		upper:  []point{{0, 3}, {0.03, 27}, {0.10, 56}, {0.20, 84}, {0.32, 98}, {0.46, 94}, {0.62, 74}, {0.78, 46}, {0.91, 27}, {1, 27}},
-		lower:  []point{{0, 10}, {0.03, 25}, {0.10, 50}, {0.20, 72}, {0.33, 86}, {0.47, 84}, {0.62, 64}, {0.78, 42}, {0.91, 26}, {1, 27}},
+		upper: []point{{0, 3}, {0.03, 27}, {0.10, 56}, {0.20, 84}, {0.32, 98}, {0.46, 94}, {0.62, 74}, {0.78, 46},
+			{0.91, 27}, {1, 27}},
+		lower: []point{{0, 10}, {0.03, 25}, {0.10, 50}, {0.20, 72}, {0.33, 86}, {0.47, 84}, {0.62, 64}, {0.78, 42},
+			{0.91, 26}, {1, 27}},
 		dorsal: []fin{{0.31, 0.52, 62, 0.02}, {0.55, 0.77, 46, 0.03}}, ventral: []fin{{0.62, 0.77, 40, 0.03}},
 		fork: 0.4, tailSpan: 98, flesh: "#f0e4d8", back: "#566773", flank: "#aebbc1", belly: "#f4f5f2"},
 	"salmon": {length: 770, eye: point{0.105, 24}, eyeR: 17, gill: 0.235, mouth: 0.095,
-		upper:  []point{{0, 3}, {0.03, 22}, {0.10, 46}, {0.20, 70}, {0.33, 86}, {0.48, 86}, {0.64, 68}, {0.80, 40}, {0.92, 25}, {1, 29}},
-		lower:  []point{{0, 9}, {0.03, 22}, {0.10, 44}, {0.20, 66}, {0.33, 84}, {0.47, 86}, {0.62, 66}, {0.79, 38}, {0.92, 24}, {1, 29}},
+		upper: []point{{0, 3}, {0.03, 22}, {0.10, 46}, {0.20, 70}, {0.33, 86}, {0.48, 86}, {0.64, 68}, {0.80, 40},
+			{0.92, 25}, {1, 29}},
+		lower: []point{{0, 9}, {0.03, 22}, {0.10, 44}, {0.20, 66}, {0.33, 84}, {0.47, 86}, {0.62, 66}, {0.79, 38},
+			{0.92, 24}, {1, 29}},
 		dorsal: []fin{{0.44, 0.58, 54, 0.04}}, ventral: []fin{{0.70, 0.82, 42, 0.04}},
-		fork: 0.3, tailSpan: 98, flesh: "#e9825a", back: "#4a6271", flank: "#b4c2c6", belly: "#f7f7f4", spots: 26, adipose: true},
+		fork: 0.3, tailSpan: 98, flesh: "#e9825a", back: "#4a6271", flank: "#b4c2c6", belly: "#f7f7f4", spots: 26,
+		adipose: true},
 	"herring": {length: 770, eye: point{0.10, 16}, eyeR: 21, gill: 0.225, mouth: 0.06,
-		upper:  []point{{0, 2}, {0.03, 18}, {0.10, 38}, {0.22, 58}, {0.38, 68}, {0.54, 62}, {0.72, 42}, {0.88, 20}, {1, 15}},
-		lower:  []point{{0, 10}, {0.03, 22}, {0.10, 42}, {0.22, 62}, {0.38, 76}, {0.54, 70}, {0.70, 46}, {0.88, 21}, {1, 15}},
+		upper: []point{{0, 2}, {0.03, 18}, {0.10, 38}, {0.22, 58}, {0.38, 68}, {0.54, 62}, {0.72, 42}, {0.88, 20},
+			{1, 15}},
+		lower: []point{{0, 10}, {0.03, 22}, {0.10, 42}, {0.22, 62}, {0.38, 76}, {0.54, 70}, {0.70, 46}, {0.88, 21},
+			{1, 15}},
 		dorsal: []fin{{0.47, 0.61, 46, 0.05}}, ventral: []fin{{0.74, 0.87, 22, 0.03}},
 		fork: 0.75, tailSpan: 92, flesh: "#d9b7a6", back: "#2f5563", flank: "#a9bcc2", belly: "#f8f8f5"},
 	"tuna": {length: 760, eye: point{0.105, 24}, eyeR: 19, gill: 0.25, mouth: 0.075,
-		upper:  []point{{0, 2}, {0.04, 30}, {0.12, 66}, {0.24, 98}, {0.38, 108}, {0.52, 96}, {0.68, 64}, {0.84, 28}, {0.95, 12}, {1, 12}},
-		lower:  []point{{0, 8}, {0.04, 28}, {0.12, 62}, {0.24, 94}, {0.38, 104}, {0.52, 92}, {0.68, 60}, {0.84, 26}, {0.95, 12}, {1, 12}},
+		upper: []point{{0, 2}, {0.04, 30}, {0.12, 66}, {0.24, 98}, {0.38, 108}, {0.52, 96}, {0.68, 64}, {0.84, 28},
+			{0.95, 12}, {1, 12}},
+		lower: []point{{0, 8}, {0.04, 28}, {0.12, 62}, {0.24, 94}, {0.38, 104}, {0.52, 92}, {0.68, 60}, {0.84, 26},
+			{0.95, 12}, {1, 12}},
 		dorsal: []fin{{0.33, 0.50, 52, 0.03}, {0.53, 0.62, 58, 0.07}}, ventral: []fin{{0.57, 0.66, 56, 0.07}},
 		fork: 0.85, tailSpan: 138, flesh: "#a92f3a", back: "#27404f", flank: "#9fb0b8", belly: "#f3f5f4"},
-	"flat": {length: 640, eye: point{0.105, 34}, eyeR: 17, eye2: &point{0.135, -6}, gill: 0.225, mouth: 0.05, belly0: 0.30,
-		upper:  []point{{0, 4}, {0.03, 40}, {0.09, 84}, {0.20, 122}, {0.34, 138}, {0.50, 134}, {0.66, 108}, {0.80, 68}, {0.92, 30}, {1, 24}},
-		lower:  []point{{0, 8}, {0.03, 30}, {0.09, 74}, {0.20, 116}, {0.34, 134}, {0.50, 130}, {0.66, 104}, {0.80, 66}, {0.92, 30}, {1, 24}},
+	"flat": {length: 640, eye: point{0.105, 34}, eyeR: 17, eye2: &point{0.135, -6}, gill: 0.225, mouth: 0.05,
+		belly0: 0.30,
+		upper: []point{{0, 4}, {0.03, 40}, {0.09, 84}, {0.20, 122}, {0.34, 138}, {0.50, 134}, {0.66, 108},
+			{0.80, 68}, {0.92, 30}, {1, 24}},
+		lower: []point{{0, 8}, {0.03, 30}, {0.09, 74}, {0.20, 116}, {0.34, 134}, {0.50, 130}, {0.66, 104},
+			{0.80, 66}, {0.92, 30}, {1, 24}},
 		dorsal: []fin{{0.10, 0.96, 34, 0.01}}, ventral: []fin{{0.24, 0.96, 34, 0.01}},
 		fork: 0, tailSpan: 62, flesh: "#f2e9df", back: "#6d5f42", flank: "#8d7c58", belly: "#a3936f", spots: 40},
 	"tail": {length: 760, eye: point{0.20, 74}, eyeR: 18, gill: 0.42, mouth: 0.20, belly0: 0.34,
-		upper:  []point{{0, 10}, {0.03, 60}, {0.10, 98}, {0.22, 112}, {0.34, 98}, {0.44, 76}, {0.58, 54}, {0.74, 36}, {0.90, 22}, {1, 18}},
-		lower:  []point{{0, 34}, {0.03, 70}, {0.10, 104}, {0.22, 116}, {0.34, 104}, {0.44, 78}, {0.58, 54}, {0.74, 36}, {0.90, 22}, {1, 18}},
+		upper: []point{{0, 10}, {0.03, 60}, {0.10, 98}, {0.22, 112}, {0.34, 98}, {0.44, 76}, {0.58, 54}, {0.74, 36},
+			{0.90, 22}, {1, 18}},
+		lower: []point{{0, 34}, {0.03, 70}, {0.10, 104}, {0.22, 116}, {0.34, 104}, {0.44, 78}, {0.58, 54},
+			{0.74, 36}, {0.90, 22}, {1, 18}},
 		dorsal: []fin{{0.60, 0.86, 44, 0.05}}, ventral: []fin{{0.66, 0.86, 34, 0.05}},
 		fork: 0, tailSpan: 58, flesh: "#f0e4dc", back: "#5a4a3a", flank: "#7d6a54", belly: "#d9cdb8", spots: 34},
-	"ray": {length: 560, eye: point{0.20, 20}, eyeR: 11, eye2: &point{0.20, -20}, gill: 0.30, mouth: 0.02, belly0: 0.46, disc: true,
-		upper: []point{{0, 5}, {0.07, 26}, {0.18, 66}, {0.32, 122}, {0.46, 156}, {0.56, 158}, {0.68, 118}, {0.80, 62}, {0.92, 26}, {1, 12}},
-		lower: []point{{0, 5}, {0.07, 26}, {0.18, 66}, {0.32, 122}, {0.46, 156}, {0.56, 158}, {0.68, 118}, {0.80, 62}, {0.92, 26}, {1, 12}},
+	"ray": {length: 560, eye: point{0.20, 20}, eyeR: 11, eye2: &point{0.20, -20}, gill: 0.30, mouth: 0.02,
+		belly0: 0.46, disc: true,
+		upper: []point{{0, 5}, {0.07, 26}, {0.18, 66}, {0.32, 122}, {0.46, 156}, {0.56, 158}, {0.68, 118}, {0.80, 62},
+			{0.92, 26}, {1, 12}},
+		lower: []point{{0, 5}, {0.07, 26}, {0.18, 66}, {0.32, 122}, {0.46, 156}, {0.56, 158}, {0.68, 118}, {0.80, 62},
+			{0.92, 26}, {1, 12}},
 		flesh: "#efe2da", back: "#6a5c44", flank: "#8a7a5c", belly: "#9d8e70", spots: 44},
 }
 
@@ -102,7 +125,8 @@ func newBody(subject Subject, look freshness.Features) *sketch {
 		f.zoom = min(1.45, 0.86/(1-f.x0))
 		f.nose.x += 40 - f.x0*f.length*f.zoom
 	}
-	f.id = fmt.Sprintf("%v-%.0f%.0f%.0f", subject.Figure, 10*look["dull"], 10*look["droop"]-5*look["rigor"], 10*look["belly_sag"])
+	f.id = fmt.Sprintf("%v-%.0f%.0f%.0f", subject.Figure, 10*look["dull"], 10*look["droop"]-5*look["rigor"],
+		10*look["belly_sag"])
 	return f
 }
 
@@ -180,8 +204,11 @@ func (f *sketch) outline() string {
 func (f *sketch) draw(c *canvas) {
 	f.canvas = c
 	dull := f.look["dull"]
-	back, flank, belly := mix(f.back, "#8b8a80", 0.75*dull), mix(f.flank, "#b3b0a2", 0.85*dull), mix(f.belly, "#ddd6c0", 0.9*dull)
-	f.add(`<defs><linearGradient id="body-%v" x1="0" y1="0" x2="0" y2="1"><stop offset="0" stop-color="%v"/><stop offset=".28" stop-color="%v"/><stop offset=".55" stop-color="%v"/><stop offset=".8" stop-color="%v"/></linearGradient>`,
+	back, flank, belly := mix(f.back, "#8b8a80", 0.75*dull), mix(f.flank, "#b3b0a2", 0.85*dull),
+		mix(f.belly, "#ddd6c0", 0.9*dull)
+	f.add(`<defs><linearGradient id="body-%v" x1="0" y1="0" x2="0" y2="1"><stop offset="0" stop-color="%v"/><stop `+
+		`offset=".28" stop-color="%v"/><stop offset=".55" stop-color="%v"/><stop offset=".8" `+
+		`stop-color="%v"/></linearGradient>`,
 		f.id, mix(back, "#000000", 0.12), back, flank, belly)
 	f.add(`<clipPath id="skin-%v"><path d="%v"/></clipPath></defs>`, f.id, raw(f.outline()))
 	finColour := mix(mix(back, "#d9d2b4", 0.25), "#8a6a3c", 0.6*f.look["fin_dry"])
@@ -195,9 +222,11 @@ func (f *sketch) draw(c *canvas) {
 	}
 	if f.barbel && !f.headless {
 		p := f.at(0.045, -f.below(0.045))
-		f.add(`<path d="M%v %vq4 16 -4 24" fill="none" stroke="%v" stroke-width="3" stroke-linecap="round"/>`, p.x, p.y, back)
+		f.add(`<path d="M%v %vq4 16 -4 24" fill="none" stroke="%v" stroke-width="3" stroke-linecap="round"/>`, p.x,
+			p.y, back)
 	}
-	f.add(`<path d="%v" fill="url(#body-%v)" stroke="%v" stroke-width="2.5"/>`, f.outline(), f.id, mix(back, "#000000", 0.45))
+	f.add(`<path d="%v" fill="url(#body-%v)" stroke="%v" stroke-width="2.5"/>`, f.outline(), f.id,
+		mix(back, "#000000", 0.45))
 	f.add(`<g clip-path="url(#skin-%v)">`, f.id)
 	f.skin(back)
 	f.add(`</g>`)
@@ -267,7 +296,8 @@ func (f *sketch) fin(n fin, up bool, colour string) {
 		feet = append(feet, foot(float64(i)/8, 0))
 	}
 	f.add(`<path d="%v" fill="%v" stroke="%v" stroke-width="2" stroke-linejoin="round"/>`,
-		raw(move(feet[8])+smooth(append([]point{feet[8]}, top...))+line(feet[0])+smooth(feet)+"Z"), colour, mix(colour, "#000000", 0.4))
+		raw(move(feet[8])+smooth(append([]point{feet[8]}, top...))+line(feet[0])+smooth(feet)+"Z"), colour,
+		mix(colour, "#000000", 0.4))
 	var rays string
 	for i := 1; i < 8; i++ {
 		rays += move(foot(float64(i)/8, 0)) + line(top[i])
@@ -294,28 +324,34 @@ func (f *sketch) tail(colour string) {
 		return point{mid.x + (tip.x-mid.x)*0.30, mid.y + (tip.y-mid.y)*0.62}
 	}
 	it, ib := inner(top), inner(bottom)
-	f.add(`<path d="%vQ%v %v %v %vQ%v %v %v %vQ%v %v %v %vQ%v %v %v %vZ" fill="%v" stroke="%v" stroke-width="2.5" stroke-linejoin="round"/>`,
+	f.add(`<path d="%vQ%v %v %v %vQ%v %v %v %vQ%v %v %v %vQ%v %v %v %vZ" fill="%v" stroke="%v" stroke-width="2.5" `+
+		`stroke-linejoin="round"/>`,
 		raw(move(a)), root.x+34, root.y-h, top.x, top.y, it.x, it.y, mid.x, mid.y, ib.x, ib.y, bottom.x, bottom.y,
 		root.x+34, root.y+h+lift*0.3, b.x, b.y, colour, mix(colour, "#000000", 0.4))
 	var rays string
 	for i := -4; i <= 4; i++ {
 		t := float64(i) / 5.4
 		reach := mid.x - 8 + (end-mid.x)*math.Pow(math.Abs(t), 1.6)*0.75
-		rays += move(point{root.x + 10, root.y + t*h}) + line(point{reach, root.y + (lift+t*f.tailSpan*f.zoom)*(reach-root.x)/(end-root.x)})
+		rays += move(point{root.x + 10, root.y + t*h}) +
+			line(point{reach, root.y + (lift+t*f.tailSpan*f.zoom)*(reach-root.x)/(end-root.x)})
 	}
 	f.add(`<path d="%v" stroke="%v" stroke-width="1.6" opacity=".5" fill="none"/>`, rays, mix(colour, "#000000", 0.45))
 	if dry := f.look["fin_dry"]; dry > 0 {
-		f.add(`<path d="M%v %vL%v %vL%v %v" fill="none" stroke="#5f431f" stroke-width="%v" stroke-dasharray="7 5" opacity=".8"/>`, top.x, top.y, mid.x, mid.y, bottom.x, bottom.y, 3+6*dry)
+		f.add(`<path d="M%v %vL%v %vL%v %v" fill="none" stroke="#5f431f" stroke-width="%v" stroke-dasharray="7 5" `+
+			`opacity=".8"/>`, top.x, top.y, mid.x, mid.y, bottom.x, bottom.y, 3+6*dry)
 	}
 	if f.look["fin_tear"] > 0 {
-		f.add(`<path class="paper" d="M%v %vL%v %vL%v %vZ"/>`, (it.x+top.x)/2+8, (it.y+top.y)/2-10, root.x+54, (root.y+top.y)/2, (it.x+top.x)/2+4, (it.y+top.y)/2+16)
+		f.add(`<path class="paper" d="M%v %vL%v %vL%v %vZ"/>`, (it.x+top.x)/2+8, (it.y+top.y)/2-10, root.x+54,
+			(root.y+top.y)/2, (it.x+top.x)/2+4, (it.y+top.y)/2+16)
 	}
 }
 
 // whip is the thin tail of a ray, with its thorns.
 func (f *sketch) whip(colour string) {
 	a, b := f.at(0.97, 0), f.at(1.55, 0)
-	f.add(`<path d="M%v %vQ%v %v %v %vL%v %vQ%v %v %v %vZ" fill="%v" stroke="%v" stroke-width="2"/>`, a.x, a.y-13, (a.x+b.x)/2, a.y-8, b.x, b.y+6, b.x, b.y+8, (a.x+b.x)/2, a.y+10, a.x, a.y+13, colour, mix(colour, "#000000", 0.4))
+	f.add(`<path d="M%v %vQ%v %v %v %vL%v %vQ%v %v %v %vZ" fill="%v" stroke="%v" stroke-width="2"/>`, a.x, a.y-13,
+		(a.x+b.x)/2, a.y-8, b.x, b.y+6, b.x, b.y+8, (a.x+b.x)/2, a.y+10, a.x, a.y+13, colour,
+		mix(colour, "#000000", 0.4))
 	for i := range 7 {
 		p := f.at(1.0+0.07*float64(i), 0)
 		f.add(`<path d="M%v %vl5 -8l4 8Z" fill="%v"/>`, p.x, p.y-8, mix(colour, "#ffffff", 0.5))
@@ -337,7 +373,8 @@ func (f *sketch) discHead(back string) {
 	if dry := f.look["fin_dry"]; dry > 0 {
 		for _, up := range []bool{true, false} {
 			p := f.edge(up, 0.24, 0.82)
-			f.add(`<path d="%v" fill="none" stroke="#6b4a22" stroke-width="%v" stroke-dasharray="9 6" opacity=".85"/>`, raw(move(p[0])+smooth(p)), 4+9*dry)
+			f.add(`<path d="%v" fill="none" stroke="#6b4a22" stroke-width="%v" stroke-dasharray="9 6" opacity=".85"/>`,
+				raw(move(p[0])+smooth(p)), 4+9*dry)
 		}
 	}
 }
@@ -360,14 +397,17 @@ func (f *sketch) slit() {
 	}
 	slices.Reverse(low)
 	lining := mix("#e9e4df", "#8f8574", 0.85*loose)
-	f.add(`<path d="%v" fill="%v" stroke="#6d2a2a" stroke-width="2"/>`, raw(move(top[0])+smooth(top)+line(low[0])+smooth(low)+"Z"), lining)
+	f.add(`<path d="%v" fill="%v" stroke="#6d2a2a" stroke-width="2"/>`,
+		raw(move(top[0])+smooth(top)+line(low[0])+smooth(low)+"Z"), lining)
 	blood := mix("#b3202c", "#5a3a26", math.Max(loose, f.look["vessels"]))
 	mid := top[2 : len(top)-1]
-	f.add(`<path d="%v" fill="none" stroke="%v" stroke-width="%v" opacity=".85" transform="translate(0 7)"/>`, raw(move(mid[0])+smooth(mid)), blood, 3+5*f.look["vessels"])
+	f.add(`<path d="%v" fill="none" stroke="%v" stroke-width="%v" opacity=".85" transform="translate(0 7)"/>`,
+		raw(move(mid[0])+smooth(mid)), blood, 3+5*f.look["vessels"])
 	if loose >= 0.3 { // the lining comes off in shreds
 		for i := range int(1 + 4*loose) {
 			p := top[2+i]
-			f.add(`<path d="M%v %vq8 12 2 22q10 -2 12 -16Z" fill="%v" stroke="#6e6552" stroke-width="1.2"/>`, p.x, p.y+4, mix(lining, "#ffffff", 0.25))
+			f.add(`<path d="M%v %vq8 12 2 22q10 -2 12 -16Z" fill="%v" stroke="#6e6552" stroke-width="1.2"/>`, p.x,
+				p.y+4, mix(lining, "#ffffff", 0.25))
 		}
 	}
 }
@@ -378,19 +418,24 @@ func (f *sketch) cutEnd() {
 	h := (bottom.y - top.y) / 2
 	mid := point{top.x, (top.y + bottom.y) / 2}
 	flesh := mix(mix(f.flesh, "#b9ab94", 0.7*f.look["haze"]), "#8a6b4a", 0.4*f.look["dark"])
-	f.add(`<ellipse cx="%v" cy="%v" rx="%v" ry="%v" fill="%v" stroke="%v" stroke-width="2.5"/>`, mid.x, mid.y, h*0.42, h, flesh, mix(f.back, "#000000", 0.4))
+	f.add(`<ellipse cx="%v" cy="%v" rx="%v" ry="%v" fill="%v" stroke="%v" stroke-width="2.5"/>`, mid.x, mid.y, h*0.42,
+		h, flesh, mix(f.back, "#000000", 0.4))
 	for _, r := range []float64{0.78, 0.55} {
-		f.add(`<ellipse cx="%v" cy="%v" rx="%v" ry="%v" fill="none" stroke="%v" stroke-width="1.6" opacity=".6"/>`, mid.x, mid.y, h*0.42*r, h*r, mix(flesh, "#8a5a4a", 0.45))
+		f.add(`<ellipse cx="%v" cy="%v" rx="%v" ry="%v" fill="none" stroke="%v" stroke-width="1.6" opacity=".6"/>`,
+			mid.x, mid.y, h*0.42*r, h*r, mix(flesh, "#8a5a4a", 0.45))
 	}
-	f.add(`<circle cx="%v" cy="%v" r="%v" fill="#f5efe6" stroke="#9a8f80" stroke-width="2"/><circle cx="%v" cy="%v" r="4" fill="#b3202c"/>`, mid.x, mid.y-h*0.05, h*0.13, mid.x, mid.y-h*0.05)
+	f.add(`<circle cx="%v" cy="%v" r="%v" fill="#f5efe6" stroke="#9a8f80" stroke-width="2"/><circle cx="%v" cy="%v" `+
+		`r="4" fill="#b3202c"/>`, mid.x, mid.y-h*0.05, h*0.13, mid.x, mid.y-h*0.05)
 	v := f.look["vessels"]
 	vessel := mix("#c01f2d", "#6a4326", v)
 	for i := range 3 {
 		y := mid.y + h*(0.35+0.16*float64(i))
-		f.add(`<path d="M%v %vq12 4 22 -2" fill="none" stroke="%v" stroke-width="%v" stroke-linecap="round" opacity="%v"/>`, mid.x-10, y, vessel, 3+9*v, fmt.Sprintf("%.2f", 0.95-0.4*v))
+		f.add(`<path d="M%v %vq12 4 22 -2" fill="none" stroke="%v" stroke-width="%v" stroke-linecap="round" `+
+			`opacity="%v"/>`, mid.x-10, y, vessel, 3+9*v, fmt.Sprintf("%.2f", 0.95-0.4*v))
 	}
 	if f.look["dry"] > 0 || f.look["dark"] > 0 {
-		f.add(`<ellipse cx="%v" cy="%v" rx="%v" ry="%v" fill="none" stroke="#6b4a2a" stroke-width="7" opacity=".6"/>`, mid.x, mid.y, h*0.38, h*0.93)
+		f.add(`<ellipse cx="%v" cy="%v" rx="%v" ry="%v" fill="none" stroke="#6b4a2a" stroke-width="7" opacity=".6"/>`,
+			mid.x, mid.y, h*0.38, h*0.93)
 	}
 }
 
@@ -400,7 +445,8 @@ func (f *sketch) redPatches() {
 	for i := range int(10 * red) {
 		x := f.belly0 - 0.16 + 0.035*float64(i)
 		p := f.at(x, -f.below(x)*(0.55+0.3*math.Sin(float64(i)*2.3)))
-		f.add(`<ellipse cx="%v" cy="%v" rx="%v" ry="%v" fill="%v" opacity=".6"/>`, p.x, p.y, 9+6*red, 6+5*red, mix("#b5303a", "#a99a2e", 0.5*math.Max(0, red-0.7)))
+		f.add(`<ellipse cx="%v" cy="%v" rx="%v" ry="%v" fill="%v" opacity=".6"/>`, p.x, p.y, 9+6*red, 6+5*red,
+			mix("#b5303a", "#a99a2e", 0.5*math.Max(0, red-0.7)))
 	}
 }
 
@@ -413,9 +459,11 @@ func (f *sketch) looseScales() {
 	for i := range int(3 + 9*loss) {
 		x := max(f.x0, f.gill) + 0.07 + math.Mod(float64(i)*0.137, 0.52)
 		p := f.at(x, f.above(x)*(0.62-math.Mod(float64(i)*0.43, 1.1)))
-		f.add(`<ellipse cx="%v" cy="%v" rx="%v" ry="%v" fill="%v" opacity=".85"/>`, p.x, p.y, 15+7*loss, 9+4*loss, mix(f.flank, "#e9cfc4", 0.65))
+		f.add(`<ellipse cx="%v" cy="%v" rx="%v" ry="%v" fill="%v" opacity=".85"/>`, p.x, p.y, 15+7*loss, 9+4*loss,
+			mix(f.flank, "#e9cfc4", 0.65))
 		fallen := f.at(x, -f.below(x)-16-math.Mod(float64(i)*7.3, 18))
-		f.add(`<path d="M%v %vq7 -7 12 1q-5 7 -12 -1Z" fill="%v" stroke="%v" stroke-width="1"/>`, fallen.x, fallen.y, mix(f.flank, "#ffffff", 0.4), mix(f.back, "#000000", 0.2))
+		f.add(`<path d="M%v %vq7 -7 12 1q-5 7 -12 -1Z" fill="%v" stroke="%v" stroke-width="1"/>`, fallen.x, fallen.y,
+			mix(f.flank, "#ffffff", 0.4), mix(f.back, "#000000", 0.2))
 	}
 }
 
@@ -439,7 +487,8 @@ func (f *sketch) skin(back string) {
 			scales.WriteString(move(point{p.x, p.y - 5}) + "q7 5 0 11")
 		}
 	}
-	f.add(`<path d="%v" stroke="%v" stroke-width="1.1" fill="none" opacity="%v"/>`, raw(scales.String()), mix(back, "#000000", 0.25), fmt.Sprintf("%.2f", 0.30-0.16*dull))
+	f.add(`<path d="%v" stroke="%v" stroke-width="1.1" fill="none" opacity="%v"/>`, raw(scales.String()),
+		mix(back, "#000000", 0.25), fmt.Sprintf("%.2f", 0.30-0.16*dull))
 	seed := uint32(7)
 	next := func() float64 { // a small generator: the same spots each time
 		seed = seed*1664525 + 1013904223
@@ -448,14 +497,16 @@ func (f *sketch) skin(back string) {
 	for range f.spots {
 		x := 0.20 + 0.68*next()
 		p := f.at(x, f.above(x)*(0.15+0.75*next()))
-		f.add(`<ellipse cx="%v" cy="%v" rx="%v" ry="%v" fill="%v" opacity=".5"/>`, p.x, p.y, 3+5*next(), 2.5+3*next(), mix(back, "#000000", 0.3))
+		f.add(`<ellipse cx="%v" cy="%v" rx="%v" ry="%v" fill="%v" opacity=".5"/>`, p.x, p.y, 3+5*next(), 2.5+3*next(),
+			mix(back, "#000000", 0.3))
 	}
 	var lateral []point
 	for i := range 12 {
 		x := f.gill + (0.98-f.gill)*float64(i)/11
 		lateral = append(lateral, f.at(x, f.above(x)*0.30*math.Max(0, 1-1.6*(x-f.gill))))
 	}
-	f.add(`<path d="%v" fill="none" stroke="%v" stroke-width="2.5" opacity=".65"/>`, raw(move(lateral[0])+smooth(lateral)), mix(f.belly, "#8d8a6a", 0.3+0.4*dull))
+	f.add(`<path d="%v" fill="none" stroke="%v" stroke-width="2.5" opacity=".65"/>`,
+		raw(move(lateral[0])+smooth(lateral)), mix(f.belly, "#8d8a6a", 0.3+0.4*dull))
 	if gloss := 0.85 * (1 - 1.1*dull); gloss > 0 {
 		for i, y := range []float64{0.62, 0.38, -0.18} {
 			x0, x1 := max(f.x0+0.06, f.gill+0.05+0.05*float64(i)), 0.78-0.08*float64(i)
@@ -464,7 +515,8 @@ func (f *sketch) skin(back string) {
 				x := x0 + (x1-x0)*float64(j)/8
 				p = append(p, f.at(x, f.above(x)*y))
 			}
-			f.add(`<path d="%v" fill="none" stroke="#ffffff" stroke-width="%v" stroke-linecap="round" opacity="%v"/>`, raw(move(p[0])+smooth(p)), 12.0-3*float64(i), fmt.Sprintf("%.2f", gloss*(0.5-0.12*float64(i))))
+			f.add(`<path d="%v" fill="none" stroke="#ffffff" stroke-width="%v" stroke-linecap="round" opacity="%v"/>`,
+				raw(move(p[0])+smooth(p)), 12.0-3*float64(i), fmt.Sprintf("%.2f", gloss*(0.5-0.12*float64(i))))
 		}
 	}
 	if dull < 0.3 {
@@ -472,20 +524,23 @@ func (f *sketch) skin(back string) {
 		for i := range p {
 			p[i].y += 17
 		}
-		f.add(`<path d="%v" fill="none" stroke="#7fc4cf" stroke-width="7" stroke-linecap="round" opacity=".45"/>`, raw(move(p[0])+smooth(p)))
+		f.add(`<path d="%v" fill="none" stroke="#7fc4cf" stroke-width="7" stroke-linecap="round" opacity=".45"/>`,
+			raw(move(p[0])+smooth(p)))
 	}
 	slime := f.look["slime"]
 	milk := mix("#f3f1e4", "#b9a767", math.Max(0, 2*slime-1))
 	for range int(26 * slime) {
 		x := f.x0 + 0.12 + (0.82-f.x0)*next()
 		p := f.at(x, (f.above(x)+f.below(x))*(next()-0.45))
-		f.add(`<ellipse cx="%v" cy="%v" rx="%v" ry="%v" fill="%v" opacity="%v"/>`, p.x, p.y, 18+30*next(), 7+9*next(), milk, fmt.Sprintf("%.2f", 0.3+0.3*slime))
+		f.add(`<ellipse cx="%v" cy="%v" rx="%v" ry="%v" fill="%v" opacity="%v"/>`, p.x, p.y, 18+30*next(), 7+9*next(),
+			milk, fmt.Sprintf("%.2f", 0.3+0.3*slime))
 	}
 	if slime > 0.6 { // it hangs in threads
 		for i := range 4 {
 			x := f.x0 + 0.2 + 0.16*float64(i)
 			p := f.at(x, -f.below(x)+2)
-			f.add(`<path d="M%v %vq3 14 -2 26" fill="none" stroke="%v" stroke-width="7" stroke-linecap="round" opacity=".8"/>`, p.x, p.y, milk)
+			f.add(`<path d="M%v %vq3 14 -2 26" fill="none" stroke="%v" stroke-width="7" stroke-linecap="round" `+
+				`opacity=".8"/>`, p.x, p.y, milk)
 		}
 	}
 }
@@ -495,35 +550,43 @@ func (f *sketch) gills(back string) {
 	top, bottom := f.at(f.gill-0.015, f.above(f.gill)*0.55), f.at(f.gill-0.04, -f.below(f.gill)*0.72)
 	bow := f.at(f.gill+0.055, -4)
 	inner := f.at(f.gill+0.012, -4)
-	red, mucus := mix(mix("#c8283a", "#85604c", f.look["gill_brown"]), "#e6c9b4", f.look["gill_pale"]), f.look["gill_mucus"]
+	red, mucus := mix(mix("#c8283a", "#85604c", f.look["gill_brown"]), "#e6c9b4", f.look["gill_pale"]),
+		f.look["gill_mucus"]
 	if f.gillsOut() {
 		red = "#3a2a2c"
 	}
-	f.add(`<path d="M%v %vQ%v %v %v %vQ%v %v %v %vZ" fill="%v" stroke="#4d1a20" stroke-width="1.5"/>`, top.x, top.y, bow.x+16, bow.y, bottom.x, bottom.y, inner.x-24, inner.y, top.x, top.y, red)
+	f.add(`<path d="M%v %vQ%v %v %v %vQ%v %v %v %vZ" fill="%v" stroke="#4d1a20" stroke-width="1.5"/>`, top.x, top.y,
+		bow.x+16, bow.y, bottom.x, bottom.y, inner.x-24, inner.y, top.x, top.y, red)
 	if !f.gillsOut() {
 		for i := range 3 {
 			o := float64(i) * 7
-			f.add(`<path d="M%v %vQ%v %v %v %v" fill="none" stroke="%v" stroke-width="2" opacity=".7"/>`, top.x+2, top.y+12+o, bow.x+12-o, bow.y, bottom.x+3, bottom.y-10-o, mix(red, "#ffd9d9", 0.35))
+			f.add(`<path d="M%v %vQ%v %v %v %v" fill="none" stroke="%v" stroke-width="2" opacity=".7"/>`, top.x+2,
+				top.y+12+o, bow.x+12-o, bow.y, bottom.x+3, bottom.y-10-o, mix(red, "#ffd9d9", 0.35))
 		}
 	}
 	if mucus > 0 {
-		f.add(`<path d="M%v %vQ%v %v %v %v" fill="none" stroke="#e6dcae" stroke-width="9" stroke-linecap="round" opacity="%v"/>`, top.x+4, top.y+22, bow.x+12, bow.y+4, bottom.x+8, bottom.y-18, fmt.Sprintf("%.2f", 0.2+0.7*mucus))
+		f.add(`<path d="M%v %vQ%v %v %v %v" fill="none" stroke="#e6dcae" stroke-width="9" stroke-linecap="round" `+
+			`opacity="%v"/>`, top.x+4, top.y+22, bow.x+12, bow.y+4, bottom.x+8, bottom.y-18,
+			fmt.Sprintf("%.2f", 0.2+0.7*mucus))
 	}
 	cover := mix(back, f.flank, 0.55)
 	cheek := f.at(f.eye.x+0.03, -f.below(f.eye.x)*0.5)
 	f.add(`<path d="M%v %vQ%v %v %v %vQ%v %v %v %vQ%v %v %v %vZ" fill="%v" stroke="%v" stroke-width="2.2"/>`,
-		top.x, top.y, inner.x+14, inner.y, bottom.x, bottom.y, (bottom.x+cheek.x)/2, bottom.y+2, cheek.x, cheek.y, cheek.x-2, top.y+16, top.x, top.y, mix(cover, "#9d9b8c", 0.6*f.look["dull"]), mix(back, "#000000", 0.4))
+		top.x, top.y, inner.x+14, inner.y, bottom.x, bottom.y, (bottom.x+cheek.x)/2, bottom.y+2, cheek.x, cheek.y,
+		cheek.x-2, top.y+16, top.x, top.y, mix(cover, "#9d9b8c", 0.6*f.look["dull"]), mix(back, "#000000", 0.4))
 	for i := range int(math.Round(11 * f.look["cover_blood"])) {
 		a, r := float64(i)*2.4, 7+6*math.Sqrt(float64(i))
 		p := point{(cheek.x+inner.x)/2 + r*math.Cos(a)*1.1, (top.y+bottom.y)/2 + r*math.Sin(a)*1.5}
-		f.add(`<ellipse cx="%v" cy="%v" rx="%v" ry="%v" fill="#9c2b2b" opacity=".72"/>`, p.x, p.y, 6+3*math.Sin(a*3), 5+2*math.Cos(a*5))
+		f.add(`<ellipse cx="%v" cy="%v" rx="%v" ry="%v" fill="#9c2b2b" opacity=".72"/>`, p.x, p.y, 6+3*math.Sin(a*3),
+			5+2*math.Cos(a*5))
 	}
 }
 
 // head draws the mouth and the eye.
 func (f *sketch) head(back string) {
 	corner, lip := f.at(f.mouth, -f.below(f.mouth)*0.36), f.at(0.004, -6)
-	f.add(`<path d="M%v %vQ%v %v %v %v" fill="none" stroke="%v" stroke-width="3" stroke-linecap="round"/>`, lip.x, lip.y, (lip.x+corner.x)/2, lip.y+1, corner.x, corner.y, mix(back, "#000000", 0.55))
+	f.add(`<path d="M%v %vQ%v %v %v %v" fill="none" stroke="%v" stroke-width="3" stroke-linecap="round"/>`, lip.x,
+		lip.y, (lip.x+corner.x)/2, lip.y+1, corner.x, corner.y, mix(back, "#000000", 0.55))
 	nostril := f.at(f.eye.x*0.52, f.eye.y*0.9)
 	f.add(`<circle cx="%v" cy="%v" r="2.6" fill="%v"/>`, nostril.x, nostril.y, mix(back, "#000000", 0.6))
 	f.drawEye(f.eye, back)
@@ -543,28 +606,36 @@ func (f *sketch) drawEye(eye point, back string) {
 		f.add(`<circle cx="%v" cy="%v" r="%v" fill="%v"/>`, e.x, e.y, r*(1+0.14*sunk), mix(back, "#000000", 0.5))
 		r *= 1 - 0.1*sunk
 	}
-	f.add(`<circle cx="%v" cy="%v" r="%v" fill="%v" stroke="%v" stroke-width="%v"/>`, e.x, e.y, r, mix("#d9b34a", "#c9bd92", cloud), mix(back, "#000000", 0.6), 3.2-2*flat)
+	f.add(`<circle cx="%v" cy="%v" r="%v" fill="%v" stroke="%v" stroke-width="%v"/>`, e.x, e.y, r,
+		mix("#d9b34a", "#c9bd92", cloud), mix(back, "#000000", 0.6), 3.2-2*flat)
 	f.add(`<circle cx="%v" cy="%v" r="%v" fill="%v"/>`, e.x, e.y, r*(0.62-0.16*flat), mix("#0b0d10", "#6a7176", cloud))
 	if cloud > 0 {
-		f.add(`<circle cx="%v" cy="%v" r="%v" fill="#e9edea" opacity="%v"/>`, e.x, e.y, r*0.9, fmt.Sprintf("%.2f", 0.64*cloud))
+		f.add(`<circle cx="%v" cy="%v" r="%v" fill="#e9edea" opacity="%v"/>`, e.x, e.y, r*0.9,
+			fmt.Sprintf("%.2f", 0.64*cloud))
 	}
 	if bulge := 1 - flat/0.5; bulge > 0 { // a bright dome
-		f.add(`<path d="M%v %va%v %v 0 0 1 %v %v" fill="none" stroke="#ffffff" stroke-width="%v" stroke-linecap="round" opacity=".9"/>`, e.x-r*0.62, e.y-r*0.28, r*0.7, r*0.7, r*0.6, -r*0.42, 1+2.4*bulge)
-		f.add(`<circle cx="%v" cy="%v" r="%v" fill="#ffffff" opacity=".95"/>`, e.x-r*0.24, e.y-r*0.26, r*(0.08+0.09*bulge))
+		f.add(`<path d="M%v %va%v %v 0 0 1 %v %v" fill="none" stroke="#ffffff" stroke-width="%v" `+
+			`stroke-linecap="round" opacity=".9"/>`, e.x-r*0.62, e.y-r*0.28, r*0.7, r*0.7, r*0.6, -r*0.42, 1+2.4*bulge)
+		f.add(`<circle cx="%v" cy="%v" r="%v" fill="#ffffff" opacity=".95"/>`, e.x-r*0.24, e.y-r*0.26,
+			r*(0.08+0.09*bulge))
 	} else if flat < 0.8 {
 		f.add(`<circle cx="%v" cy="%v" r="%v" fill="#ffffff" opacity=".45"/>`, e.x-r*0.22, e.y-r*0.24, r*0.12)
 	} else { // shade above, light below
-		f.add(`<path d="M%v %vA%v %v 0 0 1 %v %v" fill="none" stroke="#1b1712" stroke-width="6" opacity=".55" stroke-linecap="round"/>`, e.x-r*0.85, e.y-r*0.2, r*0.9, r*0.9, e.x+r*0.85, e.y-r*0.2)
+		f.add(`<path d="M%v %vA%v %v 0 0 1 %v %v" fill="none" stroke="#1b1712" stroke-width="6" opacity=".55" `+
+			`stroke-linecap="round"/>`, e.x-r*0.85, e.y-r*0.2, r*0.9, r*0.9, e.x+r*0.85, e.y-r*0.2)
 	}
 	if f.look["ice_burn"] > 0 {
-		f.add(`<path d="M%v %vl8 6l-3 7l9 5M%v %vl-6 8" fill="none" stroke="#dff2f6" stroke-width="3.5" stroke-linecap="round"/>`, e.x-r*0.5, e.y-r*0.4, e.x+r*0.3, e.y-r*0.5)
+		f.add(`<path d="M%v %vl8 6l-3 7l9 5M%v %vl-6 8" fill="none" stroke="#dff2f6" stroke-width="3.5" `+
+			`stroke-linecap="round"/>`, e.x-r*0.5, e.y-r*0.4, e.x+r*0.3, e.y-r*0.5)
 	}
 }
 
 func (f *sketch) pectoral(colour string) {
 	p := f.at(f.gill+0.045, -f.below(f.gill)*0.18)
-	f.add(`<path d="M%v %vq34 -22 86 4q-8 20 -50 26q-30 2 -36 -30Z" fill="%v" stroke="%v" stroke-width="2" opacity=".95"/>`, p.x, p.y, mix(colour, "#ffffff", 0.12), mix(colour, "#000000", 0.4))
-	f.add(`<path d="M%v %vl66 2M%v %vl58 12M%v %vl44 20" stroke="%v" stroke-width="1.4" opacity=".5"/>`, p.x+8, p.y, p.x+8, p.y+6, p.x+10, p.y+11, mix(colour, "#000000", 0.5))
+	f.add(`<path d="M%v %vq34 -22 86 4q-8 20 -50 26q-30 2 -36 -30Z" fill="%v" stroke="%v" stroke-width="2" `+
+		`opacity=".95"/>`, p.x, p.y, mix(colour, "#ffffff", 0.12), mix(colour, "#000000", 0.4))
+	f.add(`<path d="M%v %vl66 2M%v %vl58 12M%v %vl44 20" stroke="%v" stroke-width="1.4" opacity=".5"/>`, p.x+8, p.y,
+		p.x+8, p.y+6, p.x+10, p.y+11, mix(colour, "#000000", 0.5))
 }
 
 func (f *sketch) bellyTear() {
@@ -572,8 +643,11 @@ func (f *sketch) bellyTear() {
 		return
 	}
 	p := f.at(f.belly0, -f.below(f.belly0)+6)
-	f.add(`<path d="M%v %vq22 -20 50 -16q34 4 50 20q-24 14 -54 12q-32 -2 -46 -16Z" fill="#5b2226" stroke="#3a1416" stroke-width="2"/>`, p.x-50, p.y-2)
-	f.add(`<path d="M%v %vq10 18 -6 30q-14 12 2 24" fill="none" stroke="#a8736b" stroke-width="11" stroke-linecap="round"/><path d="M%v %vq12 12 4 26" fill="none" stroke="#8b6b4d" stroke-width="9" stroke-linecap="round"/>`, p.x-8, p.y, p.x+18, p.y)
+	f.add(`<path d="M%v %vq22 -20 50 -16q34 4 50 20q-24 14 -54 12q-32 -2 -46 -16Z" fill="#5b2226" stroke="#3a1416" `+
+		`stroke-width="2"/>`, p.x-50, p.y-2)
+	f.add(`<path d="M%v %vq10 18 -6 30q-14 12 2 24" fill="none" stroke="#a8736b" stroke-width="11" `+
+		`stroke-linecap="round"/><path d="M%v %vq12 12 4 26" fill="none" stroke="#8b6b4d" stroke-width="9" `+
+		`stroke-linecap="round"/>`, p.x-8, p.y, p.x+18, p.y)
 }
 
 // dent draws what the finger leaves on the flank.
@@ -584,8 +658,10 @@ func (f *sketch) dent() {
 	}
 	p := f.at(max(0.52, f.x0+0.12), 18)
 	r := 4 + 20*depth
-	f.add(`<ellipse cx="%v" cy="%v" rx="%v" ry="%v" fill="#1d1a12" opacity="%v"/>`, p.x, p.y, r, r*0.66, fmt.Sprintf("%.2f", 0.12+0.33*depth))
-	f.add(`<path d="M%v %va%v %v 0 0 0 %v 0" fill="none" stroke="#ffffff" stroke-width="3" opacity=".7" stroke-linecap="round"/>`, p.x-r, p.y+2, r, r*0.7, 2*r)
+	f.add(`<ellipse cx="%v" cy="%v" rx="%v" ry="%v" fill="#1d1a12" opacity="%v"/>`, p.x, p.y, r, r*0.66,
+		fmt.Sprintf("%.2f", 0.12+0.33*depth))
+	f.add(`<path d="M%v %va%v %v 0 0 0 %v 0" fill="none" stroke="#ffffff" stroke-width="3" opacity=".7" `+
+		`stroke-linecap="round"/>`, p.x-r, p.y+2, r, r*0.7, 2*r)
 }
 
 // wisps draw the smell of the body and that of the gills.
@@ -608,7 +684,8 @@ func (c *canvas) smell(sea, reek float64, at point) {
 	}
 	for i := range n {
 		x := at.x + float64(i)*22 - float64(n-1)*11
-		c.add(`<path d="M%v %vq12 14 0 28t0 28" fill="none" stroke="%v" stroke-width="5" stroke-linecap="round" opacity=".75"/>`, x, at.y, colour)
+		c.add(`<path d="M%v %vq12 14 0 28t0 28" fill="none" stroke="%v" stroke-width="5" stroke-linecap="round" `+
+			`opacity=".75"/>`, x, at.y, colour)
 	}
 }
 

@@ -28,32 +28,44 @@ func core(from, to, hours float64) []heat.Moment {
 	var list []heat.Moment
 	for i := range 25 {
 		share := float64(i) / 24
-		list = append(list, heat.Moment{Since: time.Duration(share * hours * float64(time.Hour)), Core: from + (to-from)*share})
+		list = append(list, heat.Moment{Since: time.Duration(share * hours * float64(time.Hour)),
+			Core: from + (to-from)*share})
 	}
 	return list
 }
 
 func freezing() Freezing {
-	return Freezing{Begun: hoursAfter(-2), Now: coldNow, Hours: 6, Zone: time.UTC, Scale: unit.CelsiusScale, Predicted: core(2, -22, 5), Going: core(2, -20, 5.6),
-		Core: []coldchain.Reading{{At: hoursAfter(-1), Celsius: -1}}, Air: []TracePoint{{At: hoursAfter(-2), Mean: -23, Min: -24, Max: -22}, {At: hoursAfter(-1), Mean: -24, Min: -25, Max: -23}}}
+	return Freezing{Begun: hoursAfter(-2), Now: coldNow, Hours: 6, Zone: time.UTC, Scale: unit.CelsiusScale,
+		Predicted: core(2, -22, 5), Going: core(2, -20, 5.6),
+		Core: []coldchain.Reading{{At: hoursAfter(-1), Celsius: -1}},
+		Air: []TracePoint{{At: hoursAfter(-2), Mean: -23, Min: -24, Max: -22},
+			{At: hoursAfter(-1), Mean: -24, Min: -25, Max: -23}}}
 }
 
 func thaws() Thaws {
 	bar := func(name string, start, workable, ready float64) ThawBar {
-		return ThawBar{Name: name, Method: "Overnight in the fridge", Start: hoursAfter(start), Workable: hoursAfter(workable), Ready: hoursAfter(ready), KeepTo: hoursAfter(ready + 48), Curve: core(-22, -0.8, ready-start),
-			Ticks: []ThawTick{{At: hoursAfter(start), Label: "pull", Done: true}, {At: hoursAfter(workable), Label: "water", Small: true}, {At: hoursAfter(ready), Label: "core"}, {At: hoursAfter(ready + 48), Label: "exit"}}}
+		return ThawBar{Name: name, Method: "Overnight in the fridge", Start: hoursAfter(start),
+			Workable: hoursAfter(workable), Ready: hoursAfter(ready), KeepTo: hoursAfter(ready + 48),
+			Curve: core(-22, -0.8, ready-start),
+			Ticks: []ThawTick{{At: hoursAfter(start), Label: "pull", Done: true},
+				{At: hoursAfter(workable), Label: "water", Small: true}, {At: hoursAfter(ready), Label: "core"},
+				{At: hoursAfter(ready + 48), Label: "exit"}}}
 	}
 	late := bar("MAST-2, 3 pieces", -6, 2, 7)
 	late.Late = true
-	return Thaws{From: hoursAfter(-10), To: hoursAfter(8), Now: coldNow, Serve: hoursAfter(6), Zone: time.UTC, Scale: unit.CelsiusScale, Bars: []ThawBar{bar("MAST-1, 12 pieces", -9, 0, 4), late}}
+	return Thaws{From: hoursAfter(-10), To: hoursAfter(8), Now: coldNow, Serve: hoursAfter(6), Zone: time.UTC,
+		Scale: unit.CelsiusScale, Bars: []ThawBar{bar("MAST-1, 12 pieces", -9, 0, 4), late}}
 }
 
 func agerCabinet(fish ...HungFish) Cabinet {
-	return Cabinet{Name: "Ager", Air: "1.5 °C · 78 %", Hooks: 4, Fish: fish, Link: func(hook int) string { return fmt.Sprintf("/hang?hook=%d", hook) }}
+	return Cabinet{Name: "Ager", Air: "1.5 °C · 78 %", Hooks: 4, Fish: fish, Link: func(hook int) string {
+		return fmt.Sprintf("/hang?hook=%d", hook)
+	}}
 }
 
 func drying() Drying {
-	d := Drying{From: hoursAfter(-5 * 24), Now: coldNow, Until: hoursAfter(4 * 24), Zone: time.UTC, Target: 0.08, Skin: 0.02, Reaches: ageing.Moment{Mid: hoursAfter(48), Lo: hoursAfter(40), Hi: hoursAfter(60)}}
+	d := Drying{From: hoursAfter(-5 * 24), Now: coldNow, Until: hoursAfter(4 * 24), Zone: time.UTC, Target: 0.08,
+		Skin: 0.02, Reaches: ageing.Moment{Mid: hoursAfter(48), Lo: hoursAfter(40), Hi: hoursAfter(60)}}
 	curve := ageing.StartCurve(2)
 	for day := 0.0; day <= 9; day++ {
 		at, loss := hoursAfter(24*(day-5)), curve.Loss(day)
@@ -73,8 +85,10 @@ func TestColdDrawings(t *testing.T) {
 	golden(t, "thaws", thaws().Draw())
 	golden(t, "drying", drying().Draw())
 	golden(t, "cabinet", agerCabinet(
-		HungFish{Subject: Subject{Figure: "bream", Form: "gutted_gills_out"}, Hook: 2, Kg: 1.8, Loss: 0.06, Hanging: "head_down", Name: "Sea bream A-1", Lines: []string{"−6.0 %", "A-1, day 5"}, Href: "/a"},
-		HungFish{Subject: Subject{Figure: "salmon", Form: "gutted_gills_out"}, Hook: 3, Kg: 4.4, Loss: 0.02, Hanging: "head_up", Name: "Salmon B-2", Lines: []string{"−2.0 %"}, Warn: true, Href: "/b"}).Draw())
+		HungFish{Subject: Subject{Figure: "bream", Form: "gutted_gills_out"}, Hook: 2, Kg: 1.8, Loss: 0.06,
+			Hanging: "head_down", Name: "Sea bream A-1", Lines: []string{"−6.0 %", "A-1, day 5"}, Href: "/a"},
+		HungFish{Subject: Subject{Figure: "salmon", Form: "gutted_gills_out"}, Hook: 3, Kg: 4.4, Loss: 0.02,
+			Hanging: "head_up", Name: "Salmon B-2", Lines: []string{"−2.0 %"}, Warn: true, Href: "/b"}).Draw())
 }
 
 // wellFormed reads a drawing and returns its numbers.
@@ -99,7 +113,8 @@ func TestColdDrawingsStandAnyState(t *testing.T) {
 	r := rand.New(rand.NewPCG(11, 26))
 	wellFormed(t, "an empty freezing", Freezing{Begun: coldNow, Now: coldNow, Hours: 3, Zone: time.UTC}.Draw())
 	wellFormed(t, "an empty thaw", Thaws{From: coldNow, To: hoursAfter(1), Serve: hoursAfter(1), Zone: time.UTC}.Draw())
-	wellFormed(t, "a fish just hung", Drying{From: coldNow, Now: coldNow, Until: coldNow, Zone: time.UTC, Target: 0.08}.Draw())
+	wellFormed(t, "a fish just hung", Drying{From: coldNow, Now: coldNow, Until: coldNow, Zone: time.UTC,
+		Target: 0.08}.Draw())
 	wellFormed(t, "an empty trace", CabinetTrace{From: hoursAfter(-168), To: coldNow, Zone: time.UTC}.Draw())
 	wellFormed(t, "an empty cabinet", agerCabinet().Draw())
 	for n := range 200 {
@@ -115,7 +130,10 @@ func TestColdDrawingsStandAnyState(t *testing.T) {
 		d.Target, d.Until, d.OtherName = 0.001+r.Float64(), hoursAfter(2000*r.Float64()), `</svg>`
 		wellFormed(t, fmt.Sprintf("drying %d", n), d.Draw())
 		forms := []string{"whole", "gutted_gills_out", "headed_gutted", "tail", "loin", "fillet_skin_on"}
-		wellFormed(t, fmt.Sprintf("cabinet %d", n), agerCabinet(HungFish{Subject: Subject{Figure: "bass", Form: forms[n%len(forms)]}, Hook: 1 + r.IntN(12), Kg: 0.05 + 60*r.Float64(), Loss: r.Float64(), Hanging: "racked", Name: `<i>`, Lines: []string{`<x>`}, Href: `"javascript:`}).Draw())
+		wellFormed(t, fmt.Sprintf("cabinet %d", n),
+			agerCabinet(HungFish{Subject: Subject{Figure: "bass", Form: forms[n%len(forms)]}, Hook: 1 + r.IntN(12),
+				Kg: 0.05 + 60*r.Float64(), Loss: r.Float64(), Hanging: "racked", Name: `<i>`, Lines: []string{`<x>`},
+				Href: `"javascript:`}).Draw())
 	}
 }
 
@@ -125,7 +143,8 @@ var scaled = regexp.MustCompile(`scale\(([0-9.]+) ([0-9.]+)\)`)
 // has lost much is thinner, not shorter; what is longer than the cabinet still hangs in it.
 func TestTheCabinetIsToScale(t *testing.T) {
 	fish := func(hook int, kg, loss float64) HungFish {
-		return HungFish{Subject: Subject{Figure: "salmon", Form: "gutted_gills_out"}, Hook: hook, Kg: kg, Loss: loss, Hanging: "head_down", Href: "/x"}
+		return HungFish{Subject: Subject{Figure: "salmon", Form: "gutted_gills_out"}, Hook: hook, Kg: kg, Loss: loss,
+			Hanging: "head_down", Href: "/x"}
 	}
 	scales := func(d Cabinet) (list [][2]float64) {
 		for _, m := range scaled.FindAllStringSubmatch(string(d.Draw()), -1) {

@@ -63,7 +63,9 @@ const (
 // with the limit as a line and assumed stretches dashed.
 func (l ColdLine) Draw() template.HTML {
 	var c canvas
-	c.add(`<svg class="coldline" viewBox="0 0 1200 330" role="img" aria-label="%v">`, fmt.Sprintf("Cold line from %s to %s", l.From.In(l.Zone).Format("2 Jan 15:04"), l.To.In(l.Zone).Format("2 Jan 15:04")))
+	c.add(`<svg class="coldline" viewBox="0 0 1200 330" role="img" aria-label="%v">`,
+		fmt.Sprintf("Cold line from %s to %s", l.From.In(l.Zone).Format("2 Jan 15:04"),
+			l.To.In(l.Zone).Format("2 Jan 15:04")))
 	lo, hi := l.bounds()
 	y := func(t float64) float64 { return plotBottom - (plotBottom-plotTop)*(t-lo)/(hi-lo) }
 	l.axes(&c, lo, hi, y)
@@ -103,9 +105,11 @@ func (l ColdLine) bounds() (lo, hi float64) {
 
 func (l ColdLine) axes(c *canvas, lo, hi float64, y func(float64) float64) {
 	c.degrees(lo, hi, 7, l.Scale, lineLeft-8, lineLeft, lineRight, y)
-	c.add(`<path class="limit" d="M%v %vH%v"/><text class="limit-text" x="%v" y="%v" text-anchor="end">%v</text>`, lineLeft, y(l.LimitC), lineRight, lineRight, y(l.LimitC)-6, l.Limit)
+	c.add(`<path class="limit" d="M%v %vH%v"/><text class="limit-text" x="%v" y="%v" text-anchor="end">%v</text>`,
+		lineLeft, y(l.LimitC), lineRight, lineRight, y(l.LimitC)-6, l.Limit)
 	for _, t := range l.ticks() {
-		c.add(`<path class="grid" d="M%v %vV%v"/><text class="axis" x="%v" y="%v" text-anchor="middle">%v</text>`, l.x(t), plotTop, plotBottom, l.x(t), plotBottom+20, clockText(t))
+		c.add(`<path class="grid" d="M%v %vV%v"/><text class="axis" x="%v" y="%v" text-anchor="middle">%v</text>`,
+			l.x(t), plotTop, plotBottom, l.x(t), plotBottom+20, clockText(t))
 	}
 }
 
@@ -154,7 +158,8 @@ func (l ColdLine) ticks() []time.Time {
 func (l ColdLine) stages(c *canvas, y func(float64) float64) {
 	for i, s := range l.Stages {
 		x0, x1 := l.x(s.From), l.x(s.To)
-		c.add(`<rect class="stage stage-%v" x="%v" y="%v" width="%v" height="%v"/>`, i%2, x0, stageTop, math.Max(1, x1-x0), stageBase-stageTop)
+		c.add(`<rect class="stage stage-%v" x="%v" y="%v" width="%v" height="%v"/>`, i%2, x0, stageTop,
+			math.Max(1, x1-x0), stageBase-stageTop)
 		if name := fit(s.Name, x1-x0-12); name != "" {
 			c.add(`<text class="stage-text" x="%v" y="%v">%v</text>`, x0+8, (stageTop+stageBase)/2+6, name)
 		}
@@ -219,7 +224,8 @@ func (l ColdLine) trace(c *canvas, y func(float64) float64) {
 		c.add(`<path class="fish-line" d="%v"/>`, raw(own.String()))
 	}
 	for _, r := range l.Spots {
-		c.add(`<circle class="spot" cx="%v" cy="%v" r="6"><title>%v</title></circle>`, l.x(r.At), y(r.Celsius), unit.FormatTemp(r.Celsius, l.Scale)+" core, "+r.At.In(l.Zone).Format("15:04"))
+		c.add(`<circle class="spot" cx="%v" cy="%v" r="6"><title>%v</title></circle>`, l.x(r.At), y(r.Celsius),
+			unit.FormatTemp(r.Celsius, l.Scale)+" core, "+r.At.In(l.Zone).Format("15:04"))
 	}
 }
 
@@ -262,7 +268,9 @@ func (l ColdLine) marks(c *canvas) {
 			top = 16 + 22*float64(row)
 			c.add(`<text class="%v" x="%v" y="%v" text-anchor="%v">%v</text>`, class, textX, top+2, anchor, m.Label)
 		}
-		c.add(`<path class="%v" d="M%v %vV%v"><title>%v</title></path><circle class="%v" cx="%v" cy="%v" r="4"/>`, class, x, math.Min(top+6, 58), stageTop, fmt.Sprintf("%d. %s, %s", i+1, m.Label, m.At.In(l.Zone).Format("2 Jan 15:04")), class, x, stageTop)
+		c.add(`<path class="%v" d="M%v %vV%v"><title>%v</title></path><circle class="%v" cx="%v" cy="%v" r="4"/>`,
+			class, x, math.Min(top+6, 58), stageTop,
+			fmt.Sprintf("%d. %s, %s", i+1, m.Label, m.At.In(l.Zone).Format("2 Jan 15:04")), class, x, stageTop)
 	}
 }
 
@@ -273,12 +281,14 @@ func (l ColdLine) Spark() template.HTML {
 	y := func(t float64) float64 { return h - 4 - (h-8)*(t-lo)/(hi-lo) }
 	x := func(t time.Time) float64 { return (l.x(t) - lineLeft) / (lineRight - lineLeft) * w }
 	var c canvas
-	c.add(`<svg class="spark" viewBox="0 0 %v %v" preserveAspectRatio="none" aria-hidden="true"><path class="limit" d="M0 %vH%v"/>`, w, h, y(l.LimitC), w)
+	c.add(`<svg class="spark" viewBox="0 0 %v %v" preserveAspectRatio="none" aria-hidden="true"><path class="limit" `+
+		`d="M0 %vH%v"/>`, w, h, y(l.LimitC), w)
 	var path, area strings.Builder
 	for i, p := range l.Trace {
 		path.WriteString(pick(p.Break || i == 0, "M", "L") + num(x(p.At)) + " " + num(y(p.Mean)))
 		area.WriteString("M" + num(x(p.At)) + " " + num(y(p.Min)) + "V" + num(y(p.Max)))
 	}
-	c.add(`<path class="spark-spread" d="%v"/><path class="trace" d="%v"/></svg>`, raw(area.String()), raw(path.String()))
+	c.add(`<path class="spark-spread" d="%v"/><path class="trace" d="%v"/></svg>`, raw(area.String()),
+		raw(path.String()))
 	return c.html()
 }

@@ -48,7 +48,8 @@ func (v Curves) Draw() template.HTML {
 		}
 	}
 	for t := 0.0; t <= v.Hours; t += hour {
-		c.add(`<path class="grid" d="M%v %vV%v"/><text class="axis" x="%v" y="%v" text-anchor="middle">%v</text>`, x(t), top, bottom, x(t), bottom+20, fmt.Sprintf("%.0f h", t))
+		c.add(`<path class="grid" d="M%v %vV%v"/><text class="axis" x="%v" y="%v" text-anchor="middle">%v</text>`,
+			x(t), top, bottom, x(t), bottom+20, fmt.Sprintf("%.0f h", t))
 	}
 	c.add(`<path class="limit" d="M%v %vH%v"/>`, left, y(v.LimitC), right)
 	for i, part := range strings.SplitN(v.Limit, ", ", 2) {
@@ -63,7 +64,9 @@ func (v Curves) Draw() template.HTML {
 			path.WriteString(pick(path.Len() == 0, "M", "L") + num(x(p.Since.Hours())) + " " + num(y(p.Core)))
 		}
 		row := top + 14 + 24*float64(i)
-		c.add(`<path class="curve curve-%v" d="%v"/><path class="curve curve-%v" d="M%v %vh34"/><text class="curve-name" x="%v" y="%v">%v</text>`, i, raw(path.String()), i, right+14, row-5, right+56, row, l.Name)
+		c.add(`<path class="curve curve-%v" d="%v"/><path class="curve curve-%v" d="M%v %vh34"/><text `+
+			`class="curve-name" x="%v" y="%v">%v</text>`, i, raw(path.String()), i, right+14, row-5, right+56, row,
+			l.Name)
 	}
 	c.add(`</svg>`)
 	return c.html()

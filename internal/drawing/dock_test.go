@@ -25,8 +25,10 @@ func TestMeter(t *testing.T) {
 func TestHarvest(t *testing.T) {
 	died := time.Date(2026, 3, 1, 4, 0, 0, 0, time.UTC)
 	at := func(m float64) time.Time { return died.Add(time.Duration(m * float64(time.Minute))) }
-	h := Harvest{Death: died, Now: at(300), Zone: time.UTC, Onset: [2]time.Time{at(60), at(150)}, End: [2]time.Time{at(1200), at(3600)}, Chill: at(540), ChillFor: "chill within 9 h",
-		Steps: []HarvestStep{{Name: "On deck", At: at(-4)}, {Name: "Died", At: at(0), Assumed: true}, {Name: "Bled", At: at(6), Until: at(22)}, {Name: "On ice", At: at(50)}}}
+	h := Harvest{Death: died, Now: at(300), Zone: time.UTC, Onset: [2]time.Time{at(60), at(150)},
+		End: [2]time.Time{at(1200), at(3600)}, Chill: at(540), ChillFor: "chill within 9 h",
+		Steps: []HarvestStep{{Name: "On deck", At: at(-4)}, {Name: "Died", At: at(0), Assumed: true},
+			{Name: "Bled", At: at(6), Until: at(22)}, {Name: "On ice", At: at(50)}}}
 	d := h.Draw()
 	golden(t, "harvest", d)
 	for _, want := range []string{"Died?", "step-assumed", "in rigor", "chill within 9 h", "now"} {
@@ -38,12 +40,14 @@ func TestHarvest(t *testing.T) {
 }
 
 func TestIceBox(t *testing.T) {
-	full, low, none := IceBox{Share: 1, Wall: 0.05, Fish: 2}.Draw(), IceBox{Share: 0.3, Wall: 0.05, Fish: 2}.Draw(), IceBox{Wall: 0.05}.Draw()
+	full, low, none := IceBox{Share: 1, Wall: 0.05, Fish: 2}.Draw(), IceBox{Share: 0.3, Wall: 0.05, Fish: 2}.Draw(),
+		IceBox{Wall: 0.05}.Draw()
 	golden(t, "icebox-full", full)
 	golden(t, "icebox-low", low)
 	golden(t, "icebox-empty", none)
 	lumps := func(d string) int { return strings.Count(d, "icebox-lump") }
-	if !(lumps(string(full)) > lumps(string(low)) && lumps(string(low)) > lumps(string(none))) || strings.Contains(string(none), "icebox-ice") {
+	if !(lumps(string(full)) > lumps(string(low)) && lumps(string(low)) > lumps(string(none))) ||
+		strings.Contains(string(none), "icebox-ice") {
 		t.Error("the ice does not go down")
 	}
 }
@@ -56,7 +60,8 @@ func TestCurves(t *testing.T) {
 		}
 		return c
 	}
-	v := Curves{Hours: 4, Scale: unit.CelsiusScale, LimitC: 2, Limit: "receiving limit 2.0 °C, House strict", Lines: []Curve{line("Slurry", 12, 3, 1, 0, 0, 0), line("Boxed in ice", 12, 5, 2, 1, 0, 0)}}
+	v := Curves{Hours: 4, Scale: unit.CelsiusScale, LimitC: 2, Limit: "receiving limit 2.0 °C, House strict",
+		Lines: []Curve{line("Slurry", 12, 3, 1, 0, 0, 0), line("Boxed in ice", 12, 5, 2, 1, 0, 0)}}
 	golden(t, "curves", v.Draw())
 	v.Scale = unit.FahrenheitScale
 	if d := string(v.Draw()); !strings.Contains(d, ">32°<") {

@@ -80,9 +80,12 @@ func schemeOf(t *testing.T, s Subject) freshness.Scheme {
 
 // subjects are one of each kind of drawing.
 var subjects = []Subject{
-	{"cod", "whole", false}, {"bream", "gutted", false}, {"bass", "gutted_gills_out", false}, {"flat", "gutted", false}, {"herring", "whole", false}, {"salmon", "gutted", false},
-	{"tail", "tail", false}, {"tuna", "whole", false}, {"ray", "gutted", false}, {"tuna", "loin", false}, {"cod", "headed_gutted", false}, {"tail", "whole", false},
-	{"salmon", "fillet_skin_on", false}, {"cod", "fillet_skinless", false}, {"herring", "whole", true}, {"salmon", "fillet_skin_on", true}, {"tuna", "loin", true},
+	{"cod", "whole", false}, {"bream", "gutted", false}, {"bass", "gutted_gills_out", false},
+	{"flat", "gutted", false}, {"herring", "whole", false}, {"salmon", "gutted", false},
+	{"tail", "tail", false}, {"tuna", "whole", false}, {"ray", "gutted", false}, {"tuna", "loin", false},
+	{"cod", "headed_gutted", false}, {"tail", "whole", false},
+	{"salmon", "fillet_skin_on", false}, {"cod", "fillet_skinless", false}, {"herring", "whole", true},
+	{"salmon", "fillet_skin_on", true}, {"tuna", "loin", true},
 }
 
 func TestPictures(t *testing.T) {
@@ -122,9 +125,12 @@ func TestEachLevelShows(t *testing.T) {
 						seen[Picture{Subject: subject, Features: look}.Draw()] = true
 					}
 					if len(seen) != len(sign.Levels) {
-						t.Errorf("%v: the %d levels of %s, %s, make %d drawings", subject, len(sign.Levels), scheme.Name, sign.Name, len(seen))
+						t.Errorf("%v: the %d levels of %s, %s, make %d drawings", subject, len(sign.Levels),
+							scheme.Name, sign.Name, len(seen))
 					}
-					if !slices.ContainsFunc(drawingOf(subject, nil).zones(), func(z zone) bool { return z.id == sign.Zone }) {
+					if !slices.ContainsFunc(drawingOf(subject, nil).zones(), func(z zone) bool {
+						return z.id == sign.Zone
+					}) {
 						t.Errorf("%v has no zone %s for %s, %s", subject, sign.Zone, scheme.Name, sign.Name)
 					}
 				}
@@ -162,7 +168,8 @@ func TestSubjectInAddress(t *testing.T) {
 			t.Errorf("%v came back as %v", s, got)
 		}
 	}
-	for _, bad := range []string{"", "cod", "cod.raw", "eel.whole", "cod.whole.warm", "cod.whole.frozen.x", "../cod.whole"} {
+	for _, bad := range []string{"", "cod", "cod.raw", "eel.whole", "cod.whole.warm", "cod.whole.frozen.x",
+		"../cod.whole"} {
 		if s, ok := ParseSubject(bad); ok {
 			t.Errorf("%q was read as %v", bad, s)
 		}
@@ -171,18 +178,24 @@ func TestSubjectInAddress(t *testing.T) {
 
 func TestRuler(t *testing.T) {
 	gap := 2.4
-	golden(t, "ruler", Ruler(species.Range{Lo: 9, Hi: 15}, &freshness.Age{Days: 3, SD: 1.5}, &freshness.Age{Days: 9, SD: 1.8}, &gap))
-	golden(t, "ruler-at-least", Ruler(species.Range{Lo: 9, Hi: 15}, nil, &freshness.Age{Days: 12, SD: 1.8, AtLeast: true}, nil))
+	golden(t, "ruler", Ruler(species.Range{Lo: 9, Hi: 15}, &freshness.Age{Days: 3, SD: 1.5},
+		&freshness.Age{Days: 9, SD: 1.8}, &gap))
+	golden(t, "ruler-at-least", Ruler(species.Range{Lo: 9, Hi: 15}, nil,
+		&freshness.Age{Days: 12, SD: 1.8, AtLeast: true}, nil))
 }
 
 func TestColdLine(t *testing.T) {
 	t0 := time.Date(2026, 3, 1, 6, 0, 0, 0, time.UTC)
 	at := func(h float64) time.Time { return t0.Add(time.Duration(h * float64(time.Hour))) }
 	l := ColdLine{From: at(0), To: at(60), Zone: time.UTC, Scale: "C", LimitC: 2, Limit: "keep chilled",
-		Stages: []Stage{{Span: coldchain.Span{From: at(0), To: at(30)}, Name: "On the way", Assumed: []coldchain.Span{{From: at(0), To: at(30)}}, AssumeC: 2},
+		Stages: []Stage{{Span: coldchain.Span{From: at(0), To: at(30)}, Name: "On the way",
+			Assumed: []coldchain.Span{{From: at(0), To: at(30)}}, AssumeC: 2},
 			{Span: coldchain.Span{From: at(30), To: at(60)}, Name: "Walk-in <1>"}},
-		Marks: []Mark{{At: at(0), Label: "Caught"}, {At: at(30), Label: "Received"}, {At: at(30.5), Label: "Moved", Void: true}},
-		Trace: []TracePoint{{At: at(31), Mean: 1, Min: 0.5, Max: 1.5, Break: true}, {At: at(40), Mean: 4, Min: 3, Max: 6}, {At: at(50), Mean: 1, Min: 1, Max: 1, Break: true}, {At: at(59), Mean: 1, Min: 0, Max: 2}},
+		Marks: []Mark{{At: at(0), Label: "Caught"}, {At: at(30), Label: "Received"},
+			{At: at(30.5), Label: "Moved", Void: true}},
+		Trace: []TracePoint{{At: at(31), Mean: 1, Min: 0.5, Max: 1.5, Break: true},
+			{At: at(40), Mean: 4, Min: 3, Max: 6}, {At: at(50), Mean: 1, Min: 1, Max: 1, Break: true},
+			{At: at(59), Mean: 1, Min: 0, Max: 2}},
 		Spots: []coldchain.Reading{{At: at(30), Celsius: 1.2}}}
 	golden(t, "coldline", l.Draw())
 	golden(t, "spark", l.Spark())
@@ -248,10 +261,12 @@ func TestGaps(t *testing.T) {
 		points = append(points, GapPoint{At: t0.AddDate(0, 0, 2*i), Days: d, Label: "COVE-1 <&>", Href: "/k/x/lots/1"})
 	}
 	golden(t, "gaps", AgeGaps(points, freshness.ConsistencyOf(days), time.UTC))
-	if few := AgeGaps(points[:5], freshness.ConsistencyOf(days[:5]), time.UTC); strings.Contains(string(few), "gap-band") {
+	if few := AgeGaps(points[:5], freshness.ConsistencyOf(days[:5]), time.UTC); strings.Contains(string(few),
+		"gap-band") {
 		t.Error("a band is drawn for five lots")
 	}
-	one := string(AgeGaps(points[:1], freshness.ConsistencyOf(days[:1]), time.UTC)) // an instant must not divide by zero
+	// an instant must not divide by zero
+	one := string(AgeGaps(points[:1], freshness.ConsistencyOf(days[:1]), time.UTC))
 	if !strings.Contains(one, "gap-dot") || strings.Contains(one, "NaN") || strings.Contains(one, "Inf") {
 		t.Error("one lot is not drawn")
 	}
@@ -269,7 +284,8 @@ func TestFeaturesGrowWithTheLevels(t *testing.T) {
 			for i := 1; i < len(sign.Levels); i++ {
 				for feature, before := range sign.Levels[i-1].Show {
 					now := sign.Levels[i].Show[feature]
-					if feature == "gill_brown" && sign.Levels[i].Show["gill_pale"] > 0 || feature == "dry" || feature == "wet" {
+					if feature == "gill_brown" && sign.Levels[i].Show["gill_pale"] > 0 || feature == "dry" ||
+						feature == "wet" {
 						continue // brown gills bleach; a wet face dries
 					}
 					if good[feature] && now > before || !good[feature] && now < before {

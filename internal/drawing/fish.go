@@ -95,7 +95,8 @@ func (p Picture) Draw() template.HTML {
 		if done {
 			class += " zone-done"
 		}
-		c.add(`<a href="#zone-%v" data-zone="%v" class="%v" aria-label="%v"><ellipse cx="%v" cy="%v" rx="%v" ry="%v"/>`, z.id, z.id, class, z.name, z.at.x, z.at.y, z.rx, z.ry)
+		c.add(`<a href="#zone-%v" data-zone="%v" class="%v" aria-label="%v"><ellipse cx="%v" cy="%v" rx="%v" ry="%v"/>`,
+			z.id, z.id, class, z.name, z.at.x, z.at.y, z.rx, z.ry)
 		if done {
 			c.add(`<path class="zone-tick" d="M%v %vl6 7l12-14"/>`, z.at.x+z.rx*0.6, z.at.y-z.ry*0.7)
 		}
@@ -139,9 +140,12 @@ func describe(name string, look freshness.Features) string {
 }
 
 // FeatureNames are the features that drawings show.
-var FeatureNames = []string{"eye_flat", "eye_cloud", "eye_blood", "ice_burn", "gill_brown", "gill_pale", "gill_mucus", "gill_sea", "gill_reek", "cover_blood",
-	"dull", "slime", "scale_loss", "fin_dry", "fin_tear", "belly_sag", "belly_burst", "belly_red", "droop", "rigor", "dent", "sea", "reek", "lining", "vessels",
-	"haze", "spots", "dark", "dry", "wet", "gape", "breaks", "drip", "cherry", "seal", "soft", "frost", "burn", "glaze", "no_scales", "no_fins", "no_tail"}
+var FeatureNames = []string{"eye_flat", "eye_cloud", "eye_blood", "ice_burn", "gill_brown", "gill_pale", "gill_mucus",
+	"gill_sea", "gill_reek", "cover_blood",
+	"dull", "slime", "scale_loss", "fin_dry", "fin_tear", "belly_sag", "belly_burst", "belly_red", "droop", "rigor",
+	"dent", "sea", "reek", "lining", "vessels",
+	"haze", "spots", "dark", "dry", "wet", "gape", "breaks", "drip", "cherry", "seal", "soft", "frost", "burn",
+	"glaze", "no_scales", "no_fins", "no_tail"}
 
 // FormatFeatures writes a look for an address: dent:1,droop:0.3.
 func FormatFeatures(look freshness.Features) string {

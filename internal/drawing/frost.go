@@ -56,11 +56,17 @@ func (f Freezing) Draw() template.HTML {
 		return frostBottom - (frostBottom-frostTop)*(math.Max(math.Min(c, hi), lo)-lo)/(hi-lo)
 	}
 	var c canvas
-	c.add(`<svg class="frost" viewBox="0 0 %v %v" role="img" aria-label="Core temperature while it freezes">`, frostW, frostH)
-	c.add(`<rect class="frost-zone" x="%v" y="%v" width="%v" height="%v"/><text class="frost-zone-text" x="%v" y="%v">most water</text><text class="frost-zone-text" x="%v" y="%v">freezes</text>`, frostLeft, y(0), frostRight-frostLeft, y(-5)-y(0), frostRight+8, y(-2.5)-3, frostRight+8, y(-2.5)+15)
+	c.add(`<svg class="frost" viewBox="0 0 %v %v" role="img" aria-label="Core temperature while it freezes">`, frostW,
+		frostH)
+	c.add(`<rect class="frost-zone" x="%v" y="%v" width="%v" height="%v"/><text class="frost-zone-text" x="%v" `+
+		`y="%v">most water</text><text class="frost-zone-text" x="%v" y="%v">freezes</text>`, frostLeft, y(0),
+		frostRight-frostLeft, y(-5)-y(0), frostRight+8, y(-2.5)-3, frostRight+8, y(-2.5)+15)
 	c.degrees(lo, hi, 8, f.Scale, frostLeft-8, frostLeft, frostRight, y)
-	c.add(`<path class="limit" d="M%v %vH%v"/><path class="limit" d="M%v %vH%v"/>`, frostLeft, y(frostLimitC), frostRight, frostLeft, y(frostTargetC), frostRight)
-	c.add(`<text class="limit-text" x="%v" y="%v">%v</text><text class="limit-text" x="%v" y="%v">%v</text>`, frostRight+8, y(frostLimitC)-2, unit.FormatTemp(frostLimitC, f.Scale), frostRight+8, y(frostTargetC)+13, unit.FormatTemp(frostTargetC, f.Scale))
+	c.add(`<path class="limit" d="M%v %vH%v"/><path class="limit" d="M%v %vH%v"/>`, frostLeft, y(frostLimitC),
+		frostRight, frostLeft, y(frostTargetC), frostRight)
+	c.add(`<text class="limit-text" x="%v" y="%v">%v</text><text class="limit-text" x="%v" y="%v">%v</text>`,
+		frostRight+8, y(frostLimitC)-2, unit.FormatTemp(frostLimitC, f.Scale), frostRight+8, y(frostTargetC)+13,
+		unit.FormatTemp(frostTargetC, f.Scale))
 	hourAxis(&c, f.Begun, f.Hours, f.Zone, x, frostTop, frostBottom)
 	var air strings.Builder
 	for i, p := range f.Air {
@@ -74,12 +80,14 @@ func (f Freezing) Draw() template.HTML {
 		c.add(`<path class="frost-going" d="%v"/>`, raw(coreLine(f.Going, f.Hours, x, y)))
 	}
 	if now := f.Now.Sub(f.Begun).Hours(); now < f.Hours {
-		c.add(`<path class="needle-line" d="M%v %vV%v"/><text class="needle-text" x="%v" y="%v">now</text>`, x(now), frostTop, frostBottom, x(now)+6, frostTop+14)
+		c.add(`<path class="needle-line" d="M%v %vV%v"/><text class="needle-text" x="%v" y="%v">now</text>`, x(now),
+			frostTop, frostBottom, x(now)+6, frostTop+14)
 	}
 	for _, r := range f.Core {
 		since := r.At.Sub(f.Begun).Hours()
 		if since >= 0 && since <= f.Hours {
-			c.add(`<circle class="spot" cx="%v" cy="%v" r="7"><title>%v</title></circle>`, x(since), y(r.Celsius), unit.FormatTemp(r.Celsius, f.Scale)+" core, "+r.At.In(f.Zone).Format("15:04"))
+			c.add(`<circle class="spot" cx="%v" cy="%v" r="7"><title>%v</title></circle>`, x(since), y(r.Celsius),
+				unit.FormatTemp(r.Celsius, f.Scale)+" core, "+r.At.In(f.Zone).Format("15:04"))
 		}
 	}
 	c.add(`</svg>`)
@@ -99,7 +107,8 @@ func coreLine(curve []heat.Moment, hours float64, x, y func(float64) float64) st
 }
 
 // hourAxis draws round hours of the clock from a time on.
-func hourAxis(c *canvas, from time.Time, hours float64, zone *time.Location, x func(float64) float64, top, bottom float64) {
+func hourAxis(c *canvas, from time.Time, hours float64, zone *time.Location, x func(float64) float64, top,
+	bottom float64) {
 	step := 1
 	for _, s := range []int{2, 3, 6, 12, 24, 48} {
 		if hours/float64(step) > 9 {
@@ -108,7 +117,8 @@ func hourAxis(c *canvas, from time.Time, hours float64, zone *time.Location, x f
 	}
 	for _, t := range clockTimes(from, from.Add(time.Duration(hours*float64(time.Hour))), step, zone) {
 		at := x(t.Sub(from).Hours())
-		c.add(`<path class="grid" d="M%v %vV%v"/><text class="axis" x="%v" y="%v" text-anchor="middle">%v</text>`, at, top, bottom, at, bottom+22, clockText(t))
+		c.add(`<path class="grid" d="M%v %vV%v"/><text class="axis" x="%v" y="%v" text-anchor="middle">%v</text>`, at,
+			top, bottom, at, bottom+22, clockText(t))
 	}
 }
 
@@ -157,15 +167,19 @@ func (t Thaws) Draw() template.HTML {
 	x := func(h float64) float64 { return thawLeft + (thawRest-thawLeft)*math.Min(math.Max(h/hours, 0), 1) }
 	at := func(m time.Time) float64 { return x(m.Sub(t.From).Hours()) }
 	var c canvas
-	c.add(`<svg class="thaws" viewBox="0 0 %v %v" role="img" aria-label="Thaws, back from service at %v">`, thawW, height, t.Serve.In(t.Zone).Format("Mon 15:04"))
+	c.add(`<svg class="thaws" viewBox="0 0 %v %v" role="img" aria-label="Thaws, back from service at %v">`, thawW,
+		height, t.Serve.In(t.Zone).Format("Mon 15:04"))
 	hourAxis(&c, t.From, hours, t.Zone, x, thawTop-6, height-28)
 	for i, b := range t.Bars {
 		t.bar(&c, b, thawTop+thawRow*float64(i), at)
 	}
 	if t.Now.After(t.From) && t.Now.Before(t.To) {
-		c.add(`<path class="needle-line" d="M%v %vV%v"/><text class="needle-text" x="%v" y="14" text-anchor="middle">now</text>`, at(t.Now), 18.0, height-28, at(t.Now))
+		c.add(`<path class="needle-line" d="M%v %vV%v"/><text class="needle-text" x="%v" y="14" `+
+			`text-anchor="middle">now</text>`, at(t.Now), 18.0, height-28, at(t.Now))
 	}
-	c.add(`<path class="serve-line" d="M%v 22V%v"/><text class="serve-text" x="%v" y="16" text-anchor="%v">serve %v</text>`, at(t.Serve), height-28, at(t.Serve), pick(at(t.Serve) > thawRest-120, "end", "middle"), t.Serve.In(t.Zone).Format("15:04"))
+	c.add(`<path class="serve-line" d="M%v 22V%v"/><text class="serve-text" x="%v" y="16" text-anchor="%v">serve `+
+		`%v</text>`, at(t.Serve), height-28, at(t.Serve), pick(at(t.Serve) > thawRest-120, "end", "middle"),
+		t.Serve.In(t.Zone).Format("15:04"))
 	c.add(`</svg>`)
 	return c.html()
 }
@@ -206,10 +220,12 @@ func (t Thaws) bar(c *canvas, b ThawBar, top float64, at func(time.Time) float64
 			continue
 		}
 		if tick.Small {
-			c.add(`<path class="thaw-tick%v" d="M%v %vv%v"><title>%v</title></path>`, pick(tick.Done, " thaw-tick-done", ""), at(tick.At), y0-7, barH+14, tick.Label)
+			c.add(`<path class="thaw-tick%v" d="M%v %vv%v"><title>%v</title></path>`,
+				pick(tick.Done, " thaw-tick-done", ""), at(tick.At), y0-7, barH+14, tick.Label)
 			continue
 		}
-		c.add(`<circle class="thaw-dot%v" cx="%v" cy="%v" r="7"><title>%v</title></circle>`, pick(tick.Done, " thaw-dot-done", ""), at(tick.At), y0+barH, tick.Label)
+		c.add(`<circle class="thaw-dot%v" cx="%v" cy="%v" r="7"><title>%v</title></circle>`,
+			pick(tick.Done, " thaw-dot-done", ""), at(tick.At), y0+barH, tick.Label)
 	}
 	t.curve(c, b, y0+barH+8, at)
 }
@@ -230,6 +246,8 @@ func (t Thaws) curve(c *canvas, b ThawBar, top float64, at func(time.Time) float
 	x0, x1 := at(b.Start), at(b.Start.Add(end.Since))
 	c.add(`<path class="thaw-zero" d="M%v %vH%v"/><path class="thaw-curve" d="%v"/>`, x0, y(0), x1, raw(path.String()))
 	if x1-x0 > 120 {
-		c.add(`<text class="thaw-axis" x="%v" y="%v">core %v</text><text class="thaw-axis" x="%v" y="%v" text-anchor="end">%v</text>`, x0+64, y(b.Curve[0].Core)+4, unit.FormatTemp(b.Curve[0].Core, t.Scale), x1-6, y(end.Core)+20, unit.FormatTemp(end.Core, t.Scale))
+		c.add(`<text class="thaw-axis" x="%v" y="%v">core %v</text><text class="thaw-axis" x="%v" y="%v" `+
+			`text-anchor="end">%v</text>`, x0+64, y(b.Curve[0].Core)+4, unit.FormatTemp(b.Curve[0].Core, t.Scale),
+			x1-6, y(end.Core)+20, unit.FormatTemp(end.Core, t.Scale))
 	}
 }

@@ -33,19 +33,23 @@ func AgeGaps(points []GapPoint, c freshness.Consistency, zone *time.Location) te
 	x := func(t time.Time) float64 { return left + 20 + (right-left-40)*t.Sub(from).Hours()/span }
 	y := func(d float64) float64 { return (top+bottom)/2 - d*(bottom-top)/2/most }
 	var s canvas
-	s.add(`<svg class="gaps" viewBox="0 0 1000 190" role="group" aria-label="%v">`, fmt.Sprintf("Older than its papers by of %d lots over time", len(points)))
+	s.add(`<svg class="gaps" viewBox="0 0 1000 190" role="group" aria-label="%v">`,
+		fmt.Sprintf("Older than its papers by of %d lots over time", len(points)))
 	for _, d := range []float64{-most, -most / 2, 0, most / 2, most} {
 		class := "gap-grid"
 		if d == 0 {
 			class = "gap-none"
 		}
-		s.add(`<path class="%v" d="M%v %vH%v"/><text class="gap-day" x="%v" y="%v">%v</text>`, class, left, y(d), right, left-8, y(d)+6, unit.Signed(d, 1))
+		s.add(`<path class="%v" d="M%v %vH%v"/><text class="gap-day" x="%v" y="%v">%v</text>`, class, left, y(d),
+			right, left-8, y(d)+6, unit.Signed(d, 1))
 	}
 	if c.Enough() {
-		s.add(`<rect class="gap-band" x="%v" y="%v" width="%v" height="%v"/><path class="gap-mean" d="M%v %vH%v"/>`, left, y(c.Hi), right-left, math.Max(2, y(c.Lo)-y(c.Hi)), left, y(c.Mean), right)
+		s.add(`<rect class="gap-band" x="%v" y="%v" width="%v" height="%v"/><path class="gap-mean" d="M%v %vH%v"/>`,
+			left, y(c.Hi), right-left, math.Max(2, y(c.Lo)-y(c.Hi)), left, y(c.Mean), right)
 	}
 	for _, p := range points {
-		s.add(`<a href="%v" aria-label="%v"><circle class="gap-touch" cx="%v" cy="%v" r="22"/><circle class="gap-dot" cx="%v" cy="%v" r="8"/></a>`, p.Href, p.Label, x(p.At), y(p.Days), x(p.At), y(p.Days))
+		s.add(`<a href="%v" aria-label="%v"><circle class="gap-touch" cx="%v" cy="%v" r="22"/><circle `+
+			`class="gap-dot" cx="%v" cy="%v" r="8"/></a>`, p.Href, p.Label, x(p.At), y(p.Days), x(p.At), y(p.Days))
 	}
 	s.add(`<text class="gap-date" x="%v" y="180">%v</text>`, left+20, from.In(zone).Format("2 Jan"))
 	if to.Sub(from) > 36*time.Hour {

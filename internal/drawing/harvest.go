@@ -48,13 +48,15 @@ func (h Harvest) Draw() template.HTML {
 		return harvestLeft + (harvestRight-harvestLeft)*math.Min(scale(t.Sub(h.Death))/scale(last), 1)
 	}
 	var c canvas
-	c.add(`<svg class="harvest" viewBox="0 0 %v 220" role="img" aria-label="From death to delivery, the time since death stretched towards its beginning">`, harvestW)
+	c.add(`<svg class="harvest" viewBox="0 0 %v 220" role="img" aria-label="From death to delivery, the time since `+
+		`death stretched towards its beginning">`, harvestW)
 	h.ticks(&c, last, x)
 	h.rigor(&c, x)
 	c.add(`<path class="harvest-line" d="M%v %vH%v"/>`, x(h.Death), harvestLine, x(h.Now))
 	if !h.Chill.IsZero() {
 		at := x(h.Chill)
-		c.add(`<path class="limit" d="M%v %vV%v"/><text class="limit-text" x="%v" y="%v" text-anchor="end">%v</text>`, at, harvestLine-26, harvestLine+14, at-6, harvestLine+20, h.ChillFor)
+		c.add(`<path class="limit" d="M%v %vV%v"/><text class="limit-text" x="%v" y="%v" text-anchor="end">%v</text>`,
+			at, harvestLine-26, harvestLine+14, at-6, harvestLine+20, h.ChillFor)
 	}
 	ends := [3]float64{-100, -100, -100}
 	for _, s := range h.Steps {
@@ -77,10 +79,13 @@ func (h Harvest) Draw() template.HTML {
 		if at > harvestRight-90 {
 			anchor, tx = "end", at-5
 		}
-		c.add(`<path class="%v" d="M%v %vV%v"/><circle class="%v" cx="%v" cy="%v" r="7"><title>%v</title></circle><text class="%v" x="%v" y="%v" text-anchor="%v">%v</text>`,
-			class, at, y-12, harvestLine, class, at, harvestLine, s.Name+" "+s.At.In(h.Zone).Format("2 Jan 15:04"), class, tx, y, anchor, name)
+		c.add(`<path class="%v" d="M%v %vV%v"/><circle class="%v" cx="%v" cy="%v" `+
+			`r="7"><title>%v</title></circle><text class="%v" x="%v" y="%v" text-anchor="%v">%v</text>`,
+			class, at, y-12, harvestLine, class, at, harvestLine, s.Name+" "+s.At.In(h.Zone).Format("2 Jan 15:04"),
+			class, tx, y, anchor, name)
 	}
-	c.add(`<path class="harvest-now" d="M%v %vV%v"/><text class="harvest-now-text" x="%v" y="%v" text-anchor="end">now</text></svg>`, x(h.Now), harvestLine-20, harvestBase-10, x(h.Now)-6, harvestLine-12)
+	c.add(`<path class="harvest-now" d="M%v %vV%v"/><text class="harvest-now-text" x="%v" y="%v" `+
+		`text-anchor="end">now</text></svg>`, x(h.Now), harvestLine-20, harvestBase-10, x(h.Now)-6, harvestLine-12)
 	return c.html()
 }
 
@@ -89,8 +94,11 @@ func (h Harvest) ticks(c *canvas, last time.Duration, x func(time.Time) float64)
 	for _, t := range []struct {
 		d    time.Duration
 		name string
-	}{{0, "death"}, {5 * time.Minute, "5 min"}, {10 * time.Minute, "10"}, {30 * time.Minute, "30 min"}, {time.Hour, "1 h"}, {2 * time.Hour, "2"}, {4 * time.Hour, "4 h"}, {8 * time.Hour, "8"}, {12 * time.Hour, "12 h"},
-		{24 * time.Hour, "1 day"}, {48 * time.Hour, "2 days"}, {96 * time.Hour, "4 days"}, {192 * time.Hour, "8 days"}} {
+	}{{0, "death"}, {5 * time.Minute, "5 min"}, {10 * time.Minute, "10"}, {30 * time.Minute, "30 min"},
+		{time.Hour, "1 h"}, {2 * time.Hour, "2"}, {4 * time.Hour, "4 h"}, {8 * time.Hour, "8"},
+		{12 * time.Hour, "12 h"},
+		{24 * time.Hour, "1 day"}, {48 * time.Hour, "2 days"}, {96 * time.Hour, "4 days"},
+		{192 * time.Hour, "8 days"}} {
 		if t.d > last {
 			break
 		}
@@ -114,7 +122,8 @@ func (h Harvest) rigor(c *canvas, x func(time.Time) float64) {
 		return
 	}
 	const top, base = 134.0, 174.0
-	c.add(`<path class="rigor" d="M%v %vL%v %vH%vL%v %vZ"/>`, x(h.Onset[0]), base, math.Min(x(h.Onset[1]), x(h.End[0])), top, math.Max(x(h.Onset[1]), x(h.End[0])), x(h.End[1]), base)
+	c.add(`<path class="rigor" d="M%v %vL%v %vH%vL%v %vZ"/>`, x(h.Onset[0]), base,
+		math.Min(x(h.Onset[1]), x(h.End[0])), top, math.Max(x(h.Onset[1]), x(h.End[0])), x(h.End[1]), base)
 	c.add(`<path class="rigor-sure" d="M%v %vV%vM%v %vV%v"/>`, x(h.Onset[0]), top, base+6, x(h.End[1]), top, base+6)
 	middle := (x(h.Onset[0]) + x(h.End[1])) / 2
 	c.add(`<text class="rigor-text" x="%v" y="%v" text-anchor="middle">in rigor</text>`, middle, base-12)

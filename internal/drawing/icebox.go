@@ -28,9 +28,12 @@ func (b IceBox) Draw() template.HTML {
 	level := bottom - (bottom-top)*full*share
 	line := bottom - (bottom-top)*full // where the ice stood
 	var c canvas
-	c.add(`<svg class="icebox" viewBox="0 0 %v %v" role="img" aria-label="%v">`, w, h, fmt.Sprintf("Box with %.0f %% of its ice left", 100*share))
-	c.add(`<path class="icebox-wall" d="M2 %vV%vH%vV%vH%vV%vH%vV%vZ"/>`, top-4, h-2, w-2, top-4, right, bottom, left, top-4)
-	c.add(`<rect class="icebox-water" x="%v" y="%v" width="%v" height="%v"/>`, left, bottom-10*(1-share), right-left, 10*(1-share))
+	c.add(`<svg class="icebox" viewBox="0 0 %v %v" role="img" aria-label="%v">`, w, h,
+		fmt.Sprintf("Box with %.0f %% of its ice left", 100*share))
+	c.add(`<path class="icebox-wall" d="M2 %vV%vH%vV%vH%vV%vH%vV%vZ"/>`, top-4, h-2, w-2, top-4, right, bottom, left,
+		top-4)
+	c.add(`<rect class="icebox-water" x="%v" y="%v" width="%v" height="%v"/>`, left, bottom-10*(1-share), right-left,
+		10*(1-share))
 	if share > 0 {
 		c.add(`<path class="icebox-ice" d="M%v %v`, left, bottom)
 		c.add(`L%v %v`, left, level+3)
@@ -51,7 +54,8 @@ func (b IceBox) Draw() template.HTML {
 		}
 		x := left + 12 + 14*float64(i%2)
 		long := right - left - 44
-		c.add(`<path class="icebox-fish" d="M%v %vc%v -16 %v -16 %v -3l14 -9l-5 13l5 11l-14 -8c%v 13 %v 10 %v -4z"/><circle class="icebox-eye" cx="%v" cy="%v" r="2"/>`,
+		c.add(`<path class="icebox-fish" d="M%v %vc%v -16 %v -16 %v -3l14 -9l-5 13l5 11l-14 -8c%v 13 %v 10 %v `+
+			`-4z"/><circle class="icebox-eye" cx="%v" cy="%v" r="2"/>`,
 			x, y, long*0.25, long*0.7, long, -long*0.3, -long*0.75, -long, x+10, y-3)
 	}
 	if share > 0 { // lumps over the fish

@@ -29,7 +29,8 @@ func (l Life) Draw() template.HTML {
 		class += " life-here"
 	}
 	var c canvas
-	c.add(`<svg class="%v" viewBox="0 0 %v %v" preserveAspectRatio="none" role="img" aria-label="%v">`, class, w, h, l.Label)
+	c.add(`<svg class="%v" viewBox="0 0 %v %v" preserveAspectRatio="none" role="img" aria-label="%v">`, class, w, h,
+		l.Label)
 	c.add(`<rect class="life-track" x="0" y="4" width="%v" height="32"/>`, w)
 	switch {
 	case math.IsNaN(l.Days):
@@ -45,7 +46,8 @@ func (l Life) Draw() template.HTML {
 		}
 		c.add(`<rect class="life-bar" x="0" y="4" width="%v" height="32"/>`, math.Max(3, x(end)))
 		if l.Stops >= 0 && l.Stops < l.Days {
-			c.add(`<rect class="life-lost" x="%v" y="4" width="%v" height="32"/><rect class="life-stop" x="%v" y="0" width="5" height="40"/>`, x(l.Stops), x(l.Days)-x(l.Stops), x(l.Stops))
+			c.add(`<rect class="life-lost" x="%v" y="4" width="%v" height="32"/><rect class="life-stop" x="%v" `+
+				`y="0" width="5" height="40"/>`, x(l.Stops), x(l.Days)-x(l.Stops), x(l.Stops))
 		}
 	}
 	if l.Service >= 0 && l.Service <= l.Most {

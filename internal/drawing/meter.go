@@ -50,7 +50,8 @@ func (m Meter) Draw() template.HTML {
 	}
 	var c canvas
 	c.add(`<svg class="budget %v" viewBox="0 0 %v 56" role="img" aria-label="%v">`, class, w, m.Label+": "+text)
-	c.add(`<text class="budget-label" x="%v" y="16">%v</text><text class="budget-text" x="%v" y="16" text-anchor="end">%v</text>`, left, m.Label, right, text)
+	c.add(`<text class="budget-label" x="%v" y="16">%v</text><text class="budget-text" x="%v" y="16" `+
+		`text-anchor="end">%v</text>`, left, m.Label, right, text)
 	c.add(`<rect class="budget-track" x="%v" y="%v" width="%v" height="%v"/>`, left, top, right-left, height)
 	known := math.Max(0, m.Used-m.Unknown)
 	if !m.Missing {
@@ -67,6 +68,7 @@ func (m Meter) Draw() template.HTML {
 		}
 	}
 	warn := left + (right-left)*m.Warn
-	c.add(`<path class="budget-notch" d="M%v %vv%v"/><path class="budget-end" d="M%v %vv%v"/></svg>`, warn, top-2, height+4, right, top-4, height+8)
+	c.add(`<path class="budget-notch" d="M%v %vv%v"/><path class="budget-end" d="M%v %vv%v"/></svg>`, warn, top-2,
+		height+4, right, top-4, height+8)
 	return c.html()
 }

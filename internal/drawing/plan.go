@@ -74,15 +74,18 @@ func (cell Cell) draw(c *canvas, x, y float64, floor bool) {
 	c.add(`<text class="plan-name" x="%v" y="%v">%v</text>`, x+14, y+28, fit(cell.Name, cellW-40))
 	c.add(`<text class="plan-temp" x="%v" y="%v">%v</text>`, x+14, y+74, cell.Temp)
 	if cell.State == "stop" || cell.State == "warn" {
-		c.add(`<path class="plan-glyph" d="M%v %vl13 23h-26z"/><path class="plan-bang" d="M%v %vv9m0 4v1"/>`, x+cellW-30, y+46, x+cellW-30, y+53)
+		c.add(`<path class="plan-glyph" d="M%v %vl13 23h-26z"/><path class="plan-bang" d="M%v %vv9m0 4v1"/>`,
+			x+cellW-30, y+46, x+cellW-30, y+53)
 	}
 	c.add(`<text class="plan-says" x="%v" y="%v">%v</text>`, x+14, y+98, fit(cell.Says, cellW-20))
 	if cell.Ready {
-		c.add(`<rect class="plan-ready" x="%v" y="%v" width="%v" height="20"/><text class="plan-ready-text" x="%v" y="%v">ready to eat</text>`, x+12, y+107, cellW-24, x+18, y+122)
+		c.add(`<rect class="plan-ready" x="%v" y="%v" width="%v" height="20"/><text class="plan-ready-text" x="%v" `+
+			`y="%v">ready to eat</text>`, x+12, y+107, cellW-24, x+18, y+122)
 	}
 	if cell.Dripped { // drops from above
 		for i := range 4 {
-			c.add(`<path class="plan-drop" d="M%v %vc-6 9 -6 14 0 14s6 -5 0 -14z"/>`, x+cellW*0.3+float64(i)*26, y-12+6*math.Mod(float64(i), 2))
+			c.add(`<path class="plan-drop" d="M%v %vc-6 9 -6 14 0 14s6 -5 0 -14z"/>`, x+cellW*0.3+float64(i)*26,
+				y-12+6*math.Mod(float64(i), 2))
 		}
 	}
 	if cell.Fill >= 0 {
@@ -91,7 +94,8 @@ func (cell Cell) draw(c *canvas, x, y float64, floor bool) {
 		if cell.Fill > 1 {
 			class += " plan-over"
 		}
-		c.add(`<rect class="plan-track" x="%v" y="%v" width="%v" height="9"/><rect class="%v" x="%v" y="%v" width="%v" height="9"/>`, x+14, y+cellH-20, cellW-28, class, x+14, y+cellH-20, (cellW-28)*share)
+		c.add(`<rect class="plan-track" x="%v" y="%v" width="%v" height="9"/><rect class="%v" x="%v" y="%v" `+
+			`width="%v" height="9"/>`, x+14, y+cellH-20, cellW-28, class, x+14, y+cellH-20, (cellW-28)*share)
 	}
 	c.add(`</a>`)
 }

@@ -23,7 +23,8 @@ func Ruler(shelf species.Range, claimed, read *freshness.Age, gap *float64) temp
 	var c canvas
 	c.add(`<svg class="ruler" viewBox="0 0 1000 132" role="img" aria-label="%v">`, rulerText(claimed, read))
 	c.add(`<rect class="ruler-life" x="%v" y="%v" width="%v" height="20"/>`, left, mid-10, x(shelf.Lo)-left)
-	c.add(`<rect class="ruler-maybe" x="%v" y="%v" width="%v" height="20"/>`, x(shelf.Lo), mid-10, x(shelf.Hi)-x(shelf.Lo))
+	c.add(`<rect class="ruler-maybe" x="%v" y="%v" width="%v" height="20"/>`, x(shelf.Lo), mid-10,
+		x(shelf.Hi)-x(shelf.Lo))
 	c.add(`<rect class="ruler-over" x="%v" y="%v" width="%v" height="20"/>`, x(shelf.Hi), mid-10, right-x(shelf.Hi))
 	step := math.Max(1, math.Ceil(end/16))
 	for d := 0.0; d <= end; d++ {
@@ -38,17 +39,20 @@ func Ruler(shelf species.Range, claimed, read *freshness.Age, gap *float64) temp
 		if a == nil {
 			return
 		}
-		c.add(`<rect class="band %v" x="%v" y="%v" width="%v" height="12" rx="6"/>`, class, x(a.Lo()), (tip+base)/2-6, math.Max(4, x(a.Hi())-x(a.Lo())))
+		c.add(`<rect class="band %v" x="%v" y="%v" width="%v" height="12" rx="6"/>`, class, x(a.Lo()), (tip+base)/2-6,
+			math.Max(4, x(a.Hi())-x(a.Lo())))
 		dir := 11.0
 		if base < tip {
 			dir = -11
 		}
-		c.add(`<path class="needle %v" d="M%v %vL%v %vL%v %vZM%v %vL%v %v"/>`, class, x(a.Days), tip, x(a.Days)-8, tip+dir*1.2, x(a.Days)+8, tip+dir*1.2, x(a.Days), tip, x(a.Days), base)
+		c.add(`<path class="needle %v" d="M%v %vL%v %vL%v %vZM%v %vL%v %v"/>`, class, x(a.Days), tip, x(a.Days)-8,
+			tip+dir*1.2, x(a.Days)+8, tip+dir*1.2, x(a.Days), tip, x(a.Days), base)
 		at, anchor := x(a.Days)+14, "start"
 		if at > 760 {
 			at, anchor = x(a.Days)-14, "end"
 		}
-		c.add(`<text class="needle-text" x="%v" y="%v" text-anchor="%v">%v</text>`, at, text, anchor, word+" "+a.Text("d"))
+		c.add(`<text class="needle-text" x="%v" y="%v" text-anchor="%v">%v</text>`, at, text, anchor,
+			word+" "+a.Text("d"))
 	}
 	needle(claimed, "claimed", "papers say", mid-16, top-8, top-3)
 	needle(read, "read", "fish says", mid+16, bottom+10, bottom+16)

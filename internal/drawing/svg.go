@@ -38,7 +38,8 @@ func (c *canvas) add(format string, args ...any) {
 // degrees draws the lines of a temperature axis from lo to hi °C, at most about
 // most of them, between left and right, with their labels, in the scale, before
 // text.
-func (c *canvas) degrees(lo, hi, most float64, scale unit.TempScale, text, left, right float64, y func(float64) float64) {
+func (c *canvas) degrees(lo, hi, most float64, scale unit.TempScale, text, left, right float64,
+	y func(float64) float64) {
 	step := 1.0
 	for _, s := range []float64{2, 5, 10, 20} {
 		if (hi-lo)/step > most {
@@ -50,7 +51,8 @@ func (c *canvas) degrees(lo, hi, most float64, scale unit.TempScale, text, left,
 		if scale == unit.FahrenheitScale {
 			label = unit.CelsiusToFahrenheit(t)
 		}
-		c.add(`<path class="grid" d="M%v %vH%v"/><text class="axis" x="%v" y="%v" text-anchor="end">%v°</text>`, left, y(t), right, text, y(t)+5, unit.Number(label, 0))
+		c.add(`<path class="grid" d="M%v %vH%v"/><text class="axis" x="%v" y="%v" text-anchor="end">%v°</text>`, left,
+			y(t), right, text, y(t)+5, unit.Number(label, 0))
 	}
 }
 

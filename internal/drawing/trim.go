@@ -42,7 +42,8 @@ func Trimmed(figure, form string, off, wrong []lot.Trim) template.HTML {
 		if slices.Contains(wrong, t) {
 			class, mark = class+" trim-wrong", "m0 -9v11m0 6v1"
 		}
-		c.add(`<a href="#trim-%v" class="%v" data-trim="%v" aria-label="%v"><rect x="%v" y="%v" width="150" height="56" rx="28"/><path d="M%v %v%v"/><text x="%v" y="%v">%v</text></a>`,
+		c.add(`<a href="#trim-%v" class="%v" data-trim="%v" aria-label="%v"><rect x="%v" y="%v" width="150" `+
+			`height="56" rx="28"/><path d="M%v %v%v"/><text x="%v" y="%v">%v</text></a>`,
 			string(t), class, string(t), t.Name(), p.x-75, p.y-28, p.x-48, p.y, mark, p.x-24, p.y+8, t.Name())
 	}
 	c.add(`</svg>`)

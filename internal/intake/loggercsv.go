@@ -121,11 +121,15 @@ func (l *Layout) findColumns(rows [][]string) bool {
 			l.TimeColumn = slices.IndexFunc(row, looksLikeTime)
 		}
 		for col := range row {
-			if col != date && col != l.TimeColumn && mostly(body, func(r []string) bool { return col < len(r) && looksLikeTemperature(r[col]) }) {
+			if col != date && col != l.TimeColumn && mostly(body, func(r []string) bool {
+				return col < len(r) && looksLikeTemperature(r[col])
+			}) {
 				l.TempChoices = append(l.TempChoices, col)
 			}
 		}
-		if len(l.TempChoices) == 0 || !mostly(body, func(r []string) bool { return date < len(r) && looksLikeDate(r[date]) }) {
+		if len(l.TempChoices) == 0 || !mostly(body, func(r []string) bool {
+			return date < len(r) && looksLikeDate(r[date])
+		}) {
 			continue
 		}
 		l.Sample = body[:min(5, len(body))]
@@ -133,7 +137,8 @@ func (l *Layout) findColumns(rows [][]string) bool {
 		l.TempColumn = l.TempChoices[0]
 		for _, col := range l.TempChoices {
 			name := strings.ToLower(l.Columns[col])
-			if strings.Contains(name, "temp") || strings.Contains(name, "°") || strings.Contains(name, "cels") || strings.Contains(name, "fahr") {
+			if strings.Contains(name, "temp") || strings.Contains(name, "°") || strings.Contains(name, "cels") ||
+				strings.Contains(name, "fahr") {
 				l.TempColumn = col
 				break
 			}

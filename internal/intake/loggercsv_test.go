@@ -35,15 +35,24 @@ func TestSniffAndRead(t *testing.T) {
 		celsius    float64
 		good       int
 	}{
-		{"ISO with zone", "time,temp_c\n2026-03-01T05:20:00Z,1.5\n2026-03-01T05:25:00Z,1.6\n", nil, utc("2026-03-01 05:20:00"), 1.5, 2},
+		{"ISO with zone", "time,temp_c\n2026-03-01T05:20:00Z,1.5\n2026-03-01T05:25:00Z,1.6\n", nil,
+			utc("2026-03-01 05:20:00"), 1.5, 2},
 		{"offset", "time,temp (C)\n2026-03-01 05:20:00+01:00,1.5\n", nil, utc("2026-03-01 04:20:00"), 1.5, 1},
-		{"local zone, no seconds", "Time,Temperature °C\n2026-03-01 05:20,-0.5\n", nil, utc("2026-03-01 04:20:00"), -0.5, 1},
-		{"day first, decimal comma, semicolons, lines above", "Serial;4711\nUnit;Celsius\n\nNr;Datum;Temp\n1;28.02.2026 23:50;2,5\n2;01.03.2026 00:00;2,75\n", nil, utc("2026-02-28 22:50:00"), 2.5, 2},
-		{"month first, 12 hours, Fahrenheit, quotes", "\"Date\",\"Temp (F)\"\n\"3/15/26 5:20 PM\",\"35.6\"\n", nil, utc("2026-03-15 16:20:00"), 2, 1},
-		{"date and time apart, humidity beside", "Date\tTime\tRH %\tTemp degC\n2026-03-01\t05:20:30\t80\t1.5\n", nil, utc("2026-03-01 04:20:30"), 1.5, 1},
-		{"seconds since 1970, no heading", "1772342400,1.5\n1772342700,1.7\n", []string{"unit"}, time.Unix(1772342400, 0), 1.5, 2},
-		{"nothing tells day from month, nor the unit", "t,x\n01/02/2026 05:20,1.5\n02/02/2026 05:20,1.5\n", []string{"unit", "date_order"}, time.Time{}, 0, 0},
-		{"UTF-16 with a mark", "\xff\xfet\x00,\x00C\x00e\x00l\x00s\x00i\x00u\x00s\x00\n\x002\x000\x002\x006\x00-\x000\x003\x00-\x000\x001\x00 \x000\x005\x00:\x002\x000\x00,\x001\x00\n\x00", nil, utc("2026-03-01 04:20:00"), 1, 1},
+		{"local zone, no seconds", "Time,Temperature °C\n2026-03-01 05:20,-0.5\n", nil, utc("2026-03-01 04:20:00"),
+			-0.5, 1},
+		{"day first, decimal comma, semicolons, lines above",
+			"Serial;4711\nUnit;Celsius\n\nNr;Datum;Temp\n1;28.02.2026 23:50;2,5\n2;01.03.2026 00:00;2,75\n", nil,
+			utc("2026-02-28 22:50:00"), 2.5, 2},
+		{"month first, 12 hours, Fahrenheit, quotes", "\"Date\",\"Temp (F)\"\n\"3/15/26 5:20 PM\",\"35.6\"\n", nil,
+			utc("2026-03-15 16:20:00"), 2, 1},
+		{"date and time apart, humidity beside", "Date\tTime\tRH %\tTemp degC\n2026-03-01\t05:20:30\t80\t1.5\n", nil,
+			utc("2026-03-01 04:20:30"), 1.5, 1},
+		{"seconds since 1970, no heading", "1772342400,1.5\n1772342700,1.7\n", []string{"unit"},
+			time.Unix(1772342400, 0), 1.5, 2},
+		{"nothing tells day from month, nor the unit", "t,x\n01/02/2026 05:20,1.5\n02/02/2026 05:20,1.5\n",
+			[]string{"unit", "date_order"}, time.Time{}, 0, 0},
+		{"UTF-16 with a mark",
+			"\xff\xfet\x00,\x00C\x00e\x00l\x00s\x00i\x00u\x00s\x00\n\x002\x000\x002\x006\x00-\x000\x003\x00-\x000\x001\x00 \x000\x005\x00:\x002\x000\x00,\x001\x00\n\x00", nil, utc("2026-03-01 04:20:00"), 1, 1},
 	}
 	for _, c := range cases {
 		t.Run(c.name, func(t *testing.T) {
@@ -85,14 +94,22 @@ func TestWhereAFileComesFrom(t *testing.T) {
 		order                              DateOrder
 		first                              time.Time
 	}{
-		{"German, with a zone of its own", "Seriennummer: KF-20417;;\nZeitzone;UTC+01:00;\nDatum;Uhrzeit;Temperatur [°C]\n05.02.2026;06:10;1,5\n05.02.2026;06:15;1,6\n",
+		{"German, with a zone of its own",
+			"Seriennummer: KF-20417;;\nZeitzone;UTC+01:00;\nDatum;Uhrzeit;Temperatur " +
+				"[°C]\n05.02.2026;06:10;1,5\n05.02.2026;06:15;1,6\n",
 			"German", "KF-20417", "UTC+01:00", DayFirst, time.Date(2026, 2, 5, 5, 10, 0, 0, time.UTC)},
-		{"French, both ways possible", "Date et heure;Température °C\n03/02/2026 06:10;1,5\n", "French", "", "Europe/Oslo", DayFirst, time.Date(2026, 2, 3, 5, 10, 0, 0, time.UTC)},
-		{"a named zone", "Logger ID: 88412A\nTime zone: America/Halifax\ntime,temp (C)\n2026-02-05 06:10,1.5\n", "English", "88412A", "America/Halifax", YearFirst, time.Date(2026, 2, 5, 10, 10, 0, 0, time.UTC)},
-		{"UTC in the heading", "Time (UTC),temp (C)\n2026-02-05 06:10,1.5\n", "English", "", "UTC", YearFirst, time.Date(2026, 2, 5, 6, 10, 0, 0, time.UTC)},
-		{"west of it", "GMT-03:30\ntime,temp (C)\n2026-02-05 06:10,1.5\n", "English", "", "GMT-03:30", YearFirst, time.Date(2026, 2, 5, 9, 40, 0, 0, time.UTC)},
-		{"English, both ways possible", "date,temp (C)\n03/02/2026 06:10,1.5\n", "English", "", "Europe/Oslo", "", time.Time{}},
-		{"nothing said", "x;y (C)\n2026-02-05 06:10;1.5\n", "", "", "Europe/Oslo", YearFirst, time.Date(2026, 2, 5, 5, 10, 0, 0, time.UTC)},
+		{"French, both ways possible", "Date et heure;Température °C\n03/02/2026 06:10;1,5\n", "French", "",
+			"Europe/Oslo", DayFirst, time.Date(2026, 2, 3, 5, 10, 0, 0, time.UTC)},
+		{"a named zone", "Logger ID: 88412A\nTime zone: America/Halifax\ntime,temp (C)\n2026-02-05 06:10,1.5\n",
+			"English", "88412A", "America/Halifax", YearFirst, time.Date(2026, 2, 5, 10, 10, 0, 0, time.UTC)},
+		{"UTC in the heading", "Time (UTC),temp (C)\n2026-02-05 06:10,1.5\n", "English", "", "UTC", YearFirst,
+			time.Date(2026, 2, 5, 6, 10, 0, 0, time.UTC)},
+		{"west of it", "GMT-03:30\ntime,temp (C)\n2026-02-05 06:10,1.5\n", "English", "", "GMT-03:30", YearFirst,
+			time.Date(2026, 2, 5, 9, 40, 0, 0, time.UTC)},
+		{"English, both ways possible", "date,temp (C)\n03/02/2026 06:10,1.5\n", "English", "", "Europe/Oslo", "",
+			time.Time{}},
+		{"nothing said", "x;y (C)\n2026-02-05 06:10;1.5\n", "", "", "Europe/Oslo", YearFirst,
+			time.Date(2026, 2, 5, 5, 10, 0, 0, time.UTC)},
 	} {
 		t.Run(c.name, func(t *testing.T) {
 			l, err := Sniff(strings.NewReader(c.file), oslo)
@@ -110,9 +127,12 @@ func TestWhereAFileComesFrom(t *testing.T) {
 			}
 		})
 	}
-	again, _ := Sniff(strings.NewReader("Seriennummer: KF-20417;;\nZeitzone;UTC+01:00;\nDatum;Uhrzeit;Temperatur [°C]\n07.03.2026;06:10;2,5\n"), oslo)
-	other, _ := Sniff(strings.NewReader("Seriennummer: KF-20418;;\nZeitzone;UTC+01:00;\nDatum;Uhrzeit;Temperatur [°C]\n07.03.2026;06:10;2,5\n"), oslo)
-	first, _ := Sniff(strings.NewReader("Seriennummer: KF-20417;;\nZeitzone;UTC+01:00;\nDatum;Uhrzeit;Temperatur [°C]\n05.02.2026;06:10;1,5\n"), oslo)
+	again, _ := Sniff(strings.NewReader(
+		"Seriennummer: KF-20417;;\nZeitzone;UTC+01:00;\nDatum;Uhrzeit;Temperatur [°C]\n07.03.2026;06:10;2,5\n"), oslo)
+	other, _ := Sniff(strings.NewReader(
+		"Seriennummer: KF-20418;;\nZeitzone;UTC+01:00;\nDatum;Uhrzeit;Temperatur [°C]\n07.03.2026;06:10;2,5\n"), oslo)
+	first, _ := Sniff(strings.NewReader(
+		"Seriennummer: KF-20417;;\nZeitzone;UTC+01:00;\nDatum;Uhrzeit;Temperatur [°C]\n05.02.2026;06:10;1,5\n"), oslo)
 	if again.Fingerprint() != first.Fingerprint() || other.Fingerprint() == first.Fingerprint() {
 		t.Error("a logger is not known again, or taken for another")
 	}
@@ -144,7 +164,8 @@ func TestTheHourThatComesTwice(t *testing.T) {
 }
 
 func TestBadRowsAreListedAndGoodOnesKept(t *testing.T) {
-	file := "time,celsius\n2026-03-01 05:20,1.5\n2026-13-01 05:30,1.5\n2026-03-01 05:40,ERR\n2026-03-01 05:50\n2026-03-01 06:00,99\n2027-03-01 06:00,1\n2026-03-01 06:10,1.7\n2026-03-01 05:00,1.1\n"
+	file := "time,celsius\n2026-03-01 05:20,1.5\n2026-13-01 05:30,1.5\n2026-03-01 05:40,ERR\n2026-03-01 " +
+		"05:50\n2026-03-01 06:00,99\n2027-03-01 06:00,1\n2026-03-01 06:10,1.7\n2026-03-01 05:00,1.1\n"
 	l, err := Sniff(strings.NewReader(file), time.UTC)
 	if err != nil {
 		t.Fatal(err)
@@ -164,7 +185,8 @@ func TestBadRowsAreListedAndGoodOnesKept(t *testing.T) {
 
 func TestFilesThatAreNoTable(t *testing.T) {
 	for name, file := range map[string]string{
-		"empty": "", "prose": "Dear Sirs,\nthe fish was cold.\n", "a picture": "\x89PNG\r\n\x1a\n\x00\x00\x00\rIHDR\x00",
+		"empty": "", "prose": "Dear Sirs,\nthe fish was cold.\n",
+		"a picture":       "\x89PNG\r\n\x1a\n\x00\x00\x00\rIHDR\x00",
 		"no temperatures": "date,who\n2026-03-01,A\n", "JSON": `{"a": [1, 2]}`,
 	} {
 		if l, err := Sniff(strings.NewReader(file), time.UTC); !errors.Is(err, ErrNotTable) {
@@ -203,7 +225,8 @@ func BenchmarkSurvey(b *testing.B) {
 	}
 	b.SetBytes(int64(file.Len()))
 	for b.Loop() {
-		if s, err := l.Survey(strings.NewReader(file.String()), time.Unix(1772342400+100_000*60, 0)); err != nil || s.Good != 100_000 {
+		if s, err := l.Survey(strings.NewReader(file.String()), time.Unix(1772342400+100_000*60, 0)); err != nil ||
+			s.Good != 100_000 {
 			b.Fatal(s, err)
 		}
 	}

@@ -28,9 +28,11 @@ var words = []struct {
 }
 
 var (
-	serialLine = regexp.MustCompile(`(?i)(?:serial|s/n|serien|série|serie|logger id|device id|geräte)[^:;,=\t]*[:;,=\t]\s*"?([A-Za-z0-9][A-Za-z0-9\-]{3,31})`)
+	serialLine = regexp.MustCompile(
+		`(?i)(?:serial|s/n|serien|série|serie|logger id|device id|geräte)[^:;,=\t]*[:;,=\t]\s*"?([A-Za-z0-9][A-Za-z0-9\-]{3,31})`)
 	offsetZone = regexp.MustCompile(`(?i)\b(?:UTC|GMT)\b(?:\s*([+\-−])\s*(\d{1,2})(?::?(\d{2}))?)?`)
-	namedZone  = regexp.MustCompile(`\b(?:Africa|America|Antarctica|Asia|Atlantic|Australia|Europe|Indian|Pacific)/[A-Za-z_]+(?:/[A-Za-z_]+)?\b`)
+	namedZone  = regexp.MustCompile(
+		`\b(?:Africa|America|Antarctica|Asia|Atlantic|Australia|Europe|Indian|Pacific)/[A-Za-z_]+(?:/[A-Za-z_]+)?\b`)
 )
 
 // findOrigin reads the language of the headings, the zone and the logger's
@@ -41,7 +43,9 @@ func (l *Layout) findOrigin(rows [][]string) {
 	for _, w := range words {
 		n := 0
 		for _, heading := range l.Columns {
-			for _, word := range strings.FieldsFunc(strings.ToLower(heading), func(r rune) bool { return strings.ContainsRune(" _()[]/.,°-", r) }) {
+			for _, word := range strings.FieldsFunc(strings.ToLower(heading), func(r rune) bool {
+				return strings.ContainsRune(" _()[]/.,°-", r)
+			}) {
 				for _, known := range w.words {
 					if word == known {
 						n++

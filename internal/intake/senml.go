@@ -102,14 +102,16 @@ func ParseSenML(r io.Reader, now time.Time) ([]Measurement, error) {
 		if unit == "" {
 			unit = str(base.BaseUnit)
 		}
-		out = append(out, Measurement{Name: name, Unit: unit, Value: *rec.Value + num(base.BaseValue), At: senmlTime(num(base.BaseTime)+rec.Time, now)})
+		out = append(out, Measurement{Name: name, Unit: unit, Value: *rec.Value + num(base.BaseValue),
+			At: senmlTime(num(base.BaseTime)+rec.Time, now)})
 	}
 	return out, nil
 }
 
 // isBaseOnly reports whether the record only sets base values for those after it.
 func (r senmlRecord) isBaseOnly() bool {
-	return r.Name == "" && (r.BaseName != nil || r.BaseTime != nil || r.BaseUnit != nil || r.BaseValue != nil || r.BaseSum != nil || r.BaseVersion != nil)
+	return r.Name == "" && (r.BaseName != nil || r.BaseTime != nil || r.BaseUnit != nil || r.BaseValue != nil ||
+		r.BaseSum != nil || r.BaseVersion != nil)
 }
 
 func inherit(base *senmlRecord, rec senmlRecord) {

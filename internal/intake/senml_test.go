@@ -27,21 +27,34 @@ func TestSenMLExamplesOfRFC8428(t *testing.T) {
 	}{
 		{"5.1.1 single datapoint", `[{"n":"urn:dev:ow:10e2073a01080063","u":"Cel","v":23.1}]`,
 			[]want{rel("urn:dev:ow:10e2073a01080063", "Cel", 23.1, 0)}},
-		{"5.1.2 multiple datapoints", `[{"bn":"urn:dev:ow:10e2073a01080063:","n":"voltage","u":"V","v":120.1},{"n":"current","u":"A","v":1.2}]`,
-			[]want{rel("urn:dev:ow:10e2073a01080063:voltage", "V", 120.1, 0), rel("urn:dev:ow:10e2073a01080063:current", "A", 1.2, 0)}},
-		{"5.1.2 with time and version", `[{"bn":"urn:dev:ow:10e2073a0108006:","bt":1.276020076001e+09,"bu":"A","bver":5,"n":"voltage","u":"V","v":120.1},
+		{"5.1.2 multiple datapoints",
+			`[{"bn":"urn:dev:ow:10e2073a01080063:","n":"voltage","u":"V","v":120.1},{"n":"current","u":"A","v":1.2}]`,
+			[]want{rel("urn:dev:ow:10e2073a01080063:voltage", "V", 120.1, 0),
+				rel("urn:dev:ow:10e2073a01080063:current", "A", 1.2, 0)}},
+		{"5.1.2 with time and version",
+			`[{"bn":"urn:dev:ow:10e2073a0108006:","bt":1.276020076001e+09,"bu":"A","bver":5,"n":"voltage","u":"V","v":120.1},
 			{"n":"current","t":-5,"v":1.2},{"n":"current","t":-4,"v":1.3},{"n":"current","t":0,"v":1.7}]`,
-			[]want{abs(dev+"voltage", "V", 120.1, 1276020076.001), abs(dev+"current", "A", 1.2, 1276020071.001), abs(dev+"current", "A", 1.3, 1276020072.001), abs(dev+"current", "A", 1.7, 1276020076.001)}},
+			[]want{abs(dev+"voltage", "V", 120.1, 1276020076.001), abs(dev+"current", "A", 1.2, 1276020071.001),
+				abs(dev+"current", "A", 1.3, 1276020072.001), abs(dev+"current", "A", 1.7, 1276020076.001)}},
 		{"5.1.3 multiple measurements", `[{"bn":"urn:dev:ow:10e2073a01080063","bt":1.320067464e+09,"bu":"%RH","v":20},
 			{"u":"lon","v":24.30621},{"u":"lat","v":60.07965},{"t":60,"v":20.3},{"u":"lon","t":60,"v":24.30622}]`,
-			[]want{abs("urn:dev:ow:10e2073a01080063", "%RH", 20, 1320067464), abs("urn:dev:ow:10e2073a01080063", "lon", 24.30621, 1320067464),
-				abs("urn:dev:ow:10e2073a01080063", "lat", 60.07965, 1320067464), abs("urn:dev:ow:10e2073a01080063", "%RH", 20.3, 1320067524),
+			[]want{abs("urn:dev:ow:10e2073a01080063", "%RH", 20, 1320067464),
+				abs("urn:dev:ow:10e2073a01080063", "lon", 24.30621, 1320067464),
+				abs("urn:dev:ow:10e2073a01080063", "lat", 60.07965, 1320067464),
+				abs("urn:dev:ow:10e2073a01080063", "%RH", 20.3, 1320067524),
 				abs("urn:dev:ow:10e2073a01080063", "lon", 24.30622, 1320067524)}},
-		{"5.1.5 multiple data types", `[{"bn":"urn:dev:ow:10e2073a01080063:","n":"temp","u":"Cel","v":23.1},{"n":"label","vs":"Machine Room"},{"n":"open","vb":false},{"n":"nfc-reader","vd":"aGkgCg"}]`,
+		{"5.1.5 multiple data types",
+			`[{"bn":"urn:dev:ow:10e2073a01080063:","n":"temp","u":"Cel","v":23.1},{"n":"label","vs":"Machine Room"},` +
+				`{"n":"open","vb":false},{"n":"nfc-reader","vd":"aGkgCg"}]`,
 			[]want{rel("urn:dev:ow:10e2073a01080063:temp", "Cel", 23.1, 0)}},
-		{"5.1.6 collection of resources", `[{"bn":"2001:db8::2/","bt":1.320078429e+09,"n":"temperature","u":"Cel","v":25.2},{"n":"humidity","u":"%RH","v":30},{"bn":"2001:db8::1/","n":"temperature","u":"Cel","v":12.3}]`,
-			[]want{abs("2001:db8::2/temperature", "Cel", 25.2, 1320078429), abs("2001:db8::2/humidity", "%RH", 30, 1320078429), abs("2001:db8::1/temperature", "Cel", 12.3, 1320078429)}},
-		{"base value (4.1)", `[{"bn":"p","bu":"Cel","bv":20},{"v":1.5},{"v":-0.5}]`, []want{rel("p", "Cel", 21.5, 0), rel("p", "Cel", 19.5, 0)}},
+		{"5.1.6 collection of resources",
+			`[{"bn":"2001:db8::2/","bt":1.320078429e+09,"n":"temperature","u":"Cel","v":25.2},{"n":"humidity",` +
+				`"u":"%RH","v":30},{"bn":"2001:db8::1/","n":"temperature","u":"Cel","v":12.3}]`,
+			[]want{abs("2001:db8::2/temperature", "Cel", 25.2, 1320078429),
+				abs("2001:db8::2/humidity", "%RH", 30, 1320078429),
+				abs("2001:db8::1/temperature", "Cel", 12.3, 1320078429)}},
+		{"base value (4.1)", `[{"bn":"p","bu":"Cel","bv":20},{"v":1.5},{"v":-0.5}]`,
+			[]want{rel("p", "Cel", 21.5, 0), rel("p", "Cel", 19.5, 0)}},
 	}
 	for _, c := range cases {
 		t.Run(c.name, func(t *testing.T) {
@@ -55,7 +68,8 @@ func TestSenMLExamplesOfRFC8428(t *testing.T) {
 					at = time.UnixMicro(int64(math.Round(w.unix * 1e6)))
 				}
 				g := got[i]
-				if g.Name != w.name || g.Unit != w.unit || math.Abs(g.Value-w.value) > 1e-9 || g.At.Sub(at).Abs() > time.Microsecond {
+				if g.Name != w.name || g.Unit != w.unit || math.Abs(g.Value-w.value) > 1e-9 ||
+					g.At.Sub(at).Abs() > time.Microsecond {
 					t.Errorf("record %d: %+v, want %+v at %v", i, g, w, at)
 				}
 			}

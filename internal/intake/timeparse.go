@@ -65,7 +65,8 @@ func unfold(t, prev time.Time) time.Time {
 	offset := func(t time.Time) int { _, seconds := t.Zone(); return seconds }
 	const hour = 3600
 	switch here := offset(t); {
-	case offset(t.Add(-time.Hour)) == here+hour && t.Add(-time.Hour).After(prev): // t is the second, and the first is to come
+	case offset(t.Add(-time.Hour)) == here+hour &&
+		t.Add(-time.Hour).After(prev): // t is the second, and the first is to come
 		return t.Add(-time.Hour)
 	case offset(t.Add(time.Hour)) == here-hour && !t.After(prev): // t is the first, and over
 		return t.Add(time.Hour)

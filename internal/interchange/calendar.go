@@ -29,7 +29,8 @@ func ThawCalendar(t kitchen.Thaw, a kitchen.Actor, now time.Time) string {
 			e.SetStartAt(s.At)
 			e.SetEndAt(s.At.Add(stepLength))
 			e.SetSummary(fmt.Sprintf("%s: %s", l.Row.Code, s.Doing))
-			e.SetDescription(fmt.Sprintf("%s, %s, %d pieces. %s", t.Species.Name, lot.FormName(t.Form), l.Pieces, s.Why))
+			e.SetDescription(fmt.Sprintf("%s, %s, %d pieces. %s", t.Species.Name, lot.FormName(t.Form), l.Pieces,
+				s.Why))
 			e.SetLocation(a.Site.Name)
 			alarm := e.AddAlarm()
 			alarm.SetAction(ics.ActionDisplay)

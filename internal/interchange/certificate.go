@@ -27,10 +27,12 @@ func CertificatePDF(card kitchen.Card, a kitchen.Actor, now time.Time) ([]byte, 
 	p.SetTextColor(20, 35, 43)
 	p.CellFormat(0, 11, p.latin(title), "", 1, "L", false, 0, "")
 	p.SetFont("Helvetica", "", 11)
-	p.MultiCell(0, lineH, p.latin(fmt.Sprintf("%s, %s. Rules %s. %s", a.Site.Name, p.clock(now), profile.Name, safety.Caution)), "", "L", false)
+	p.MultiCell(0, lineH, p.latin(fmt.Sprintf("%s, %s. Rules %s. %s", a.Site.Name, p.clock(now), profile.Name,
+		safety.Caution)), "", "L", false)
 
 	p.heading("The fish")
-	p.row("Lot", fmt.Sprintf("%s, %d x %s, %s", r.Code, r.Count, strings.ToLower(lot.FormName(r.Form)), p.mass(r.WeightKg)))
+	p.row("Lot", fmt.Sprintf("%s, %d x %s, %s", r.Code, r.Count, strings.ToLower(lot.FormName(r.Form)),
+		p.mass(r.WeightKg)))
 	p.row("Species", fmt.Sprintf("%s (%s)", sp.Name, sp.Scientific))
 	p.row("From", card.DeliveryNote.Supplier)
 	p.row("Their lot", r.SupplierLot)
@@ -50,7 +52,10 @@ func CertificatePDF(card kitchen.Card, a kitchen.Actor, now time.Time) ([]byte, 
 
 	p.heading("Keep")
 	p.SetFont("Helvetica", "", 10)
-	p.MultiCell(0, lineH, p.latin(fmt.Sprintf("Keep this paper and its records until %.0f days after the fish was served or sold. %s This says nothing of bacteria, histamine or age: the lot's card does.", safety.LetterKeptFor.Hours()/24, safety.RawAdvisory)), "", "L", false)
+	p.MultiCell(0, lineH, p.latin(fmt.Sprintf(
+		"Keep this paper and its records until %.0f days after the fish was served or sold. %s This says nothing of "+
+			"bacteria, histamine or age: the lot's card does.", safety.LetterKeptFor.Hours()/24, safety.RawAdvisory)),
+		"", "L", false)
 	p.Ln(16)
 	y := p.GetY()
 	p.Line(margin, y, margin+70, y)
@@ -81,7 +86,9 @@ func (p *paper) route(c lot.ParasiteClearance) {
 	p.row("Core there", p.clock(c.Since))
 	p.row("Met", p.clock(c.MetAt))
 	if c.Predicted {
-		p.row("Basis", fmt.Sprintf("PREDICTED: the core was not measured at that temperature. The heat model has it in the measured air; a margin of %.1f h is added.", c.Margin.Hours()))
+		p.row("Basis", fmt.Sprintf(
+			"PREDICTED: the core was not measured at that temperature. The heat model has it in the measured air; a "+
+				"margin of %.1f h is added.", c.Margin.Hours()))
 	} else {
 		p.row("Basis", "the core was measured; between the readings the heat model follows the measured air")
 	}
@@ -171,5 +178,6 @@ func (p *paper) trace(lines [][]coldchain.Reading, spots []coldchain.Reading, c 
 	p.Text(left+width-p.GetStringWidth(end), top+h+5, end)
 	p.SetY(top + h + 7)
 	p.SetFont("Helvetica", "", 8)
-	p.CellFormat(0, 4, p.latin(fmt.Sprintf("Line: the core. Points: core readings. Red: %s.", p.temp(c.Route.HoldC))), "", 1, "L", false, 0, "")
+	p.CellFormat(0, 4, p.latin(fmt.Sprintf("Line: the core. Points: core readings. Red: %s.", p.temp(c.Route.HoldC))),
+		"", 1, "L", false, 0, "")
 }

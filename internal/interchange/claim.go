@@ -36,7 +36,8 @@ type paper struct {
 var compress = true
 
 // plain writes characters that the standard fonts lack with ones that they have.
-var plain = strings.NewReplacer("−", "-", "≤ ", "at most ", "≤", "at most ", "≥ ", "at least ", "≥", "at least ", "σ", "sd", "\u2009", " ", "✓", "x")
+var plain = strings.NewReplacer("−", "-", "≤ ", "at most ", "≤", "at most ", "≥ ", "at least ", "≥", "at least ", "σ",
+	"sd", "\u2009", " ", "✓", "x")
 
 func newPaper(title string, a kitchen.Actor) *paper {
 	p := &paper{Fpdf: fpdf.New("P", "mm", "A4", "")}
@@ -99,7 +100,8 @@ func ComplaintPDF(c kitchen.Complaint) ([]byte, error) {
 	p.SetTextColor(20, 35, 43)
 	p.CellFormat(0, 11, p.latin("Complaint "+c.Number), "", 1, "L", false, 0, "")
 	p.SetFont("Helvetica", "", 11)
-	p.MultiCell(0, lineH, p.latin(fmt.Sprintf("From %s to %s, %s", c.Actor.Site.Name, c.DeliveryNote.Supplier, p.clock(c.At))), "", "L", false)
+	p.MultiCell(0, lineH, p.latin(fmt.Sprintf("From %s to %s, %s", c.Actor.Site.Name, c.DeliveryNote.Supplier,
+		p.clock(c.At))), "", "L", false)
 
 	p.heading("What is wrong")
 	p.row("We ask for", lot.RemedyName(c.Remedy))
@@ -111,7 +113,8 @@ func ComplaintPDF(c kitchen.Complaint) ([]byte, error) {
 	}
 
 	p.heading("The delivery")
-	p.row("Fish", fmt.Sprintf("%s (%s), %d x %s%s", sp.Name, sp.Scientific, r.Count, strings.ToLower(lot.FormName(r.Form)), map[bool]string{true: ", frozen"}[r.Frozen]))
+	p.row("Fish", fmt.Sprintf("%s (%s), %d x %s%s", sp.Name, sp.Scientific, r.Count,
+		strings.ToLower(lot.FormName(r.Form)), map[bool]string{true: ", frozen"}[r.Frozen]))
 	p.row("Delivery note", c.DeliveryNote.Reference)
 	p.row("Your lot", r.SupplierLot)
 	p.row("Our lot", r.Code)
@@ -142,7 +145,9 @@ func ComplaintPDF(c kitchen.Complaint) ([]byte, error) {
 	p.Ln(4)
 	p.SetFont("Helvetica", "", 9)
 	p.SetTextColor(75, 93, 102)
-	p.MultiCell(0, 4.6, p.latin(fmt.Sprintf("Recorded by %s at %s. Local codes go first. Event %s, kept in a chain of records that shows any later change.", c.Person, p.clock(c.At), c.Hash)), "", "L", false)
+	p.MultiCell(0, 4.6, p.latin(fmt.Sprintf(
+		"Recorded by %s at %s. Local codes go first. Event %s, kept in a chain of records that shows any later change.",
+		c.Person, p.clock(c.At), c.Hash)), "", "L", false)
 	var out bytes.Buffer
 	if err := p.Output(&out); err != nil {
 		return nil, fmt.Errorf("writing the complaint: %w", err)
@@ -158,7 +163,8 @@ func (p *paper) inspection(i lot.Inspection, c kitchen.Complaint) {
 		scheme = s.Name + " [" + s.Source + "]"
 	}
 	p.row("Scheme", scheme)
-	p.row("Result", fmt.Sprintf("freshness score %.1f of %d (0 is best), %s", i.Reading.Index, i.Reading.IndexMax, i.Reading.Grade))
+	p.row("Result", fmt.Sprintf("freshness score %.1f of %d (0 is best), %s", i.Reading.Index, i.Reading.IndexMax,
+		i.Reading.Grade))
 	if i.Reading.Age != nil {
 		p.row("The fish reads", i.Reading.Age.Text("days in ice"))
 	}
@@ -190,7 +196,8 @@ func (p *paper) check(c lot.CheckMade) {
 	}
 	p.row("Packing", strings.Join(faults, "; "))
 	if c.ReworkMinutes > 0 {
-		p.row("Rework", fmt.Sprintf("%.0f minutes at %.2f an hour: %.2f", c.ReworkMinutes, float64(c.WageCents)/100, float64(c.CostCents())/100))
+		p.row("Rework", fmt.Sprintf("%.0f minutes at %.2f an hour: %.2f", c.ReworkMinutes, float64(c.WageCents)/100,
+			float64(c.CostCents())/100))
 	}
 }
 
@@ -215,7 +222,8 @@ func (p *paper) photos(list [][]byte) error {
 		if h > height {
 			w, h = height*info.Width()/info.Height(), height
 		}
-		p.ImageOptions(name, margin+float64(i%2)*(width+gap), p.GetY(), w, h, false, fpdf.ImageOptions{ImageType: "JPEG"}, 0, "")
+		p.ImageOptions(name, margin+float64(i%2)*(width+gap), p.GetY(), w, h, false,
+			fpdf.ImageOptions{ImageType: "JPEG"}, 0, "")
 		if i%2 == 1 || i == len(list)-1 {
 			p.SetY(p.GetY() + height + 4)
 		}

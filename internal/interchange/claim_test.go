@@ -29,17 +29,26 @@ func claim() kitchen.Complaint {
 	}
 	z := 2.6
 	c := kitchen.Complaint{
-		ComplaintMade: lot.ComplaintMade{Complaint: lot.Complaint{Number: "COVE-482/1", WeightKg: 9.9, Remedy: "credit", Reasons: []string{"core 4.1 °C is above 2.0 °C", "the fish reads older than its papers (gap +2.6)"}, Note: "Fjærland’s box – no ice ≤ half"}, At: at},
-		Actor:         kitchen.Actor{Site: kitchen.Site{Name: "Harbour", TimeZone: "UTC", Profile: "house-strict"}, Person: kitchen.Person{TempScale: "C", MassScale: "kg"}},
-		Person:        "Ansa", Hash: "8f00",
-		Checked: &lot.CheckMade{Checked: lot.Checked{Left: []lot.Trim{"scales"}, Faults: []string{"warm"}, ReworkMinutes: 14, WageCents: 2600}},
-		Photos:  photos,
+		ComplaintMade: lot.ComplaintMade{Complaint: lot.Complaint{Number: "COVE-482/1", WeightKg: 9.9,
+			Remedy: "credit", Reasons: []string{"core 4.1 °C is above 2.0 °C",
+				"the fish reads older than its papers (gap +2.6)"}, Note: "Fjærland’s box – no ice ≤ half"}, At: at},
+		Actor: kitchen.Actor{Site: kitchen.Site{Name: "Harbour", TimeZone: "UTC", Profile: "house-strict"},
+			Person: kitchen.Person{TempScale: "C", MassScale: "kg"}},
+		Person: "Ansa", Hash: "8f00",
+		Checked: &lot.CheckMade{Checked: lot.Checked{Left: []lot.Trim{"scales"}, Faults: []string{"warm"},
+			ReworkMinutes: 14, WageCents: 2600}},
+		Photos: photos,
 	}
-	c.State = &lot.State{ID: uuid.New(), ReceivedAt: at.Add(-time.Hour), Received: lot.Received{SpeciesID: "redfish", Form: "whole", Count: 12, WeightKg: 9.9, CoreC: &core, Ice: "melted", Code: "COVE-482"}}
+	c.State = &lot.State{ID: uuid.New(), ReceivedAt: at.Add(-time.Hour),
+		Received: lot.Received{SpeciesID: "redfish", Form: "whole", Count: 12, WeightKg: 9.9, CoreC: &core,
+			Ice: "melted", Code: "COVE-482"}}
 	c.DeliveryNote = store.DocketRow{Supplier: "Fulmar Landing", Reference: "F-2126"}
 	c.Assessment.Gap = &z
-	c.Read = &lot.Inspection{At: at, Inspected: lot.Inspected{Scheme: "demerit20", Fish: make([]freshness.Fish, 5), Decision: freshness.Refuse,
-		Reading: freshness.Reading{Index: 11.4, IndexMax: 20, Grade: "tired", Age: &freshness.Age{Days: 8.9, SD: 1.1}}, Proposed: freshness.Verdict{Rule: "hard stop", Reasons: []string{"core too warm"}}}}
+	c.Read = &lot.Inspection{At: at, Inspected: lot.Inspected{Scheme: "demerit20", Fish: make([]freshness.Fish, 5),
+		Decision: freshness.Refuse,
+		Reading: freshness.Reading{Index: 11.4, IndexMax: 20, Grade: "tired",
+			Age: &freshness.Age{Days: 8.9, SD: 1.1}},
+		Proposed: freshness.Verdict{Rule: "hard stop", Reasons: []string{"core too warm"}}}}
 	return c
 }
 
@@ -60,8 +69,11 @@ func text(t *testing.T, c kitchen.Complaint) string {
 
 func TestClaimPDFSaysWhatIsClaimed(t *testing.T) {
 	got := text(t, claim())
-	for _, want := range []string{"Complaint COVE-482/1", "Fulmar Landing", "Credit for the weight", "9.90 kg of 9.90 kg", "gap +2.6", "Redfish", "F-2126", "4.1 \xb0C; limit 2.0 \xb0C", "Melted, in water",
-		"freshness score 11.4 of 20 (0 is best), tired", "8.9 \xb1 2.2 days in ice", "Scales", "Warm box", "14 minutes at 26.00 an hour: 6.07", "Event 8f00", "Local codes go first", "Fj\xe6rland\x92s box \x96 no ice", "at most half"} {
+	for _, want := range []string{"Complaint COVE-482/1", "Fulmar Landing", "Credit for the weight",
+		"9.90 kg of 9.90 kg", "gap +2.6", "Redfish", "F-2126", "4.1 \xb0C; limit 2.0 \xb0C", "Melted, in water",
+		"freshness score 11.4 of 20 (0 is best), tired", "8.9 \xb1 2.2 days in ice", "Scales", "Warm box",
+		"14 minutes at 26.00 an hour: 6.07", "Event 8f00", "Local codes go first", "Fj\xe6rland\x92s box \x96 no ice",
+		"at most half"} {
 		if !strings.Contains(got, strings.NewReplacer("(", `\(`, ")", `\)`).Replace(want)) {
 			t.Errorf("%q is not in it", want)
 		}
@@ -95,7 +107,8 @@ func TestClaimPDFOfManyPages(t *testing.T) {
 		c.Photos = append(c.Photos, bytes.Clone(photo.Bytes()))
 	}
 	for n := range 40 {
-		c.ComplaintMade.Reasons = append(c.ComplaintMade.Reasons, "reason number "+string(rune('A'+n%26))+strings.Repeat(" and more of it", n%5))
+		c.ComplaintMade.Reasons = append(c.ComplaintMade.Reasons, "reason number "+string(rune('A'+n%26))+
+			strings.Repeat(" and more of it", n%5))
 	}
 	got := text(t, c)
 	if n := strings.Count(got, "/Subtype /Image"); n != 9 {

@@ -76,9 +76,12 @@ func ageingStatusOf(s *lot.State, a lot.Assessment) *AgeingStatus {
 		return &t
 	}
 	stay := told.Stay
-	out := &AgeingStatus{PlaceID: stay.PlaceID, Hook: stay.Hook, Policy: stay.Policy, Hanging: stay.Hanging, From: stay.From, DownAt: moment(stay.To), StartKg: stay.Kg,
-		LastKg: told.Fit.Last.Kg, LastAt: told.Fit.Last.At, Loss: told.Loss.Mid, Predicted: told.PredictedLoss(told.Days), Target: stay.Target, TargetAt: moment(told.Target.Mid),
-		TargetLo: moment(told.Target.Lo), TargetHi: moment(told.Target.Hi), SkinAt: moment(told.Skin.Mid), ServeBy: moment(told.ServeBy), Raw: stay.Raw}
+	out := &AgeingStatus{PlaceID: stay.PlaceID, Hook: stay.Hook, Policy: stay.Policy, Hanging: stay.Hanging,
+		From: stay.From, DownAt: moment(stay.To), StartKg: stay.Kg,
+		LastKg: told.Fit.Last.Kg, LastAt: told.Fit.Last.At, Loss: told.Loss.Mid,
+		Predicted: told.PredictedLoss(told.Days), Target: stay.Target, TargetAt: moment(told.Target.Mid),
+		TargetLo: moment(told.Target.Lo), TargetHi: moment(told.Target.Hi), SkinAt: moment(told.Skin.Mid),
+		ServeBy: moment(told.ServeBy), Raw: stay.Raw}
 	if told.Ended() {
 		out.Excursion = told.Excursions[0].Text()
 	}
@@ -92,7 +95,8 @@ func ageingStatusOf(s *lot.State, a lot.Assessment) *AgeingStatus {
 }
 
 // cabinet loads the air of an ager over a span, and what its fish taught.
-func (k *Kitchen) cabinet(ctx context.Context, q *store.Queries, site Site, l layout, placeID int64, span coldchain.Span) (lot.Cabinet, error) {
+func (k *Kitchen) cabinet(ctx context.Context, q *store.Queries, site Site, l layout, placeID int64,
+	span coldchain.Span) (lot.Cabinet, error) {
 	c := lot.Cabinet{}
 	i := slices.IndexFunc(l.rows, func(p store.Place) bool { return p.ID == placeID })
 	if i < 0 {
@@ -104,7 +108,8 @@ func (k *Kitchen) cabinet(ctx context.Context, q *store.Queries, site Site, l la
 	if err != nil {
 		return c, err
 	}
-	moisture, err := q.HumidityHours(ctx, store.HumidityHoursParams{SiteID: site.ID, PlaceID: placeID, FromAt: span.From, ToAt: span.To})
+	moisture, err := q.HumidityHours(ctx, store.HumidityHoursParams{SiteID: site.ID, PlaceID: placeID,
+		FromAt: span.From, ToAt: span.To})
 	if err != nil {
 		return c, fmt.Errorf("loading the humidity of place %d: %w", placeID, err)
 	}
@@ -141,14 +146,16 @@ func (k *Kitchen) cabinet(ctx context.Context, q *store.Queries, site Site, l la
 			return c, err
 		}
 		if aged.Result != nil {
-			c.Finished = append(c.Finished, lot.FinishedFish{LotID: f.LotID, DownAt: *aged.DownAt, Result: *aged.Result})
+			c.Finished = append(c.Finished,
+				lot.FinishedFish{LotID: f.LotID, DownAt: *aged.DownAt, Result: *aged.Result})
 		}
 	}
 	return c, nil
 }
 
 // airHours are the hours of a place's air as its probes measured it.
-func (k *Kitchen) airHours(ctx context.Context, q *store.Queries, l layout, place lot.Place, span coldchain.Span) ([]TracePoint, error) {
+func (k *Kitchen) airHours(ctx context.Context, q *store.Queries, l layout, place lot.Place,
+	span coldchain.Span) ([]TracePoint, error) {
 	for _, stay := range place.Probes {
 		part := stay.Clip(span)
 		i := slices.IndexFunc(l.probes, func(p store.Probe) bool { return p.ID == stay.ProbeID })
@@ -168,7 +175,8 @@ func (k *Kitchen) airHours(ctx context.Context, q *store.Queries, l layout, plac
 
 // excursions finds the stretches in which an ager was too warm or too moist; the
 // readings are loaded where some hour was.
-func (k *Kitchen) excursions(ctx context.Context, q *store.Queries, site Site, place lot.Place, span coldchain.Span, warm, wet bool) ([]ageing.Excursion, error) {
+func (k *Kitchen) excursions(ctx context.Context, q *store.Queries, site Site, place lot.Place, span coldchain.Span,
+	warm, wet bool) ([]ageing.Excursion, error) {
 	var list []ageing.Excursion
 	if warm {
 		for _, stay := range place.Probes {
@@ -176,7 +184,8 @@ func (k *Kitchen) excursions(ctx context.Context, q *store.Queries, site Site, p
 			if part.Len() <= 0 {
 				continue
 			}
-			rows, err := q.ReadingsBetween(ctx, store.ReadingsBetweenParams{SiteID: site.ID, ProbeID: stay.ProbeID, FromAt: part.From, ToAt: part.To})
+			rows, err := q.ReadingsBetween(ctx, store.ReadingsBetweenParams{SiteID: site.ID, ProbeID: stay.ProbeID,
+				FromAt: part.From, ToAt: part.To})
 			if err != nil {
 				return nil, err
 			}
@@ -188,7 +197,8 @@ func (k *Kitchen) excursions(ctx context.Context, q *store.Queries, site Site, p
 		}
 	}
 	if wet {
-		rows, err := q.HumidityBetween(ctx, store.HumidityBetweenParams{SiteID: site.ID, PlaceID: place.ID, FromAt: span.From, ToAt: span.To})
+		rows, err := q.HumidityBetween(ctx, store.HumidityBetweenParams{SiteID: site.ID, PlaceID: place.ID,
+			FromAt: span.From, ToAt: span.To})
 		if err != nil {
 			return nil, err
 		}
@@ -203,7 +213,8 @@ func (k *Kitchen) excursions(ctx context.Context, q *store.Queries, site Site, p
 }
 
 // cabinets loads the agers in which lots hang or hung, for lot.Env.
-func (k *Kitchen) cabinets(ctx context.Context, q *store.Queries, site Site, l layout, states ...*lot.State) (map[int64]lot.Cabinet, error) {
+func (k *Kitchen) cabinets(ctx context.Context, q *store.Queries, site Site, l layout,
+	states ...*lot.State) (map[int64]lot.Cabinet, error) {
 	now := k.Now()
 	spans := map[int64]coldchain.Span{}
 	for _, s := range states {
@@ -244,7 +255,8 @@ func (k *Kitchen) StartAgeing(ctx context.Context, in NewHanging) (uuid.UUID, er
 	}
 	hung := in.LotID
 	err := k.DB.Write(ctx, func(tx *store.Tx) error {
-		if event, err := tx.EventByID(ctx, store.EventByIDParams{SiteID: a.Site.ID, ID: in.EventID}); err == nil { // sent twice
+		// sent twice
+		if event, err := tx.EventByID(ctx, store.EventByIDParams{SiteID: a.Site.ID, ID: in.EventID}); err == nil {
 			hung = event.LotID
 			return nil
 		}
@@ -255,10 +267,12 @@ func (k *Kitchen) StartAgeing(ctx context.Context, in NewHanging) (uuid.UUID, er
 		ids := []uuid.UUID{in.LotID}
 		if r := states[0].Received; r.Count > 1 {
 			if !(in.Hung.Kg > 0 && in.Hung.Kg < r.WeightKg) {
-				return invalid.Errors{{Field: "kg", Message: fmt.Sprintf("must be above 0 and below the %.2f kg of all %d", r.WeightKg, r.Count)}}
+				return invalid.Errors{{Field: "kg",
+					Message: fmt.Sprintf("must be above 0 and below the %.2f kg of all %d", r.WeightKg, r.Count)}}
 			}
 			ids, err = k.split(ctx, tx, a, NewSplit{EventID: NewID(), LotID: in.LotID, HappenedAt: in.At,
-				Parts: []lot.SplitLot{{Count: 1, WeightKg: in.Hung.Kg}, {Count: r.Count - 1, WeightKg: r.WeightKg - in.Hung.Kg}}})
+				Parts: []lot.SplitLot{{Count: 1, WeightKg: in.Hung.Kg},
+					{Count: r.Count - 1, WeightKg: r.WeightKg - in.Hung.Kg}}})
 			if err != nil {
 				return err
 			}
@@ -277,7 +291,8 @@ func (k *Kitchen) StartAgeing(ctx context.Context, in NewHanging) (uuid.UUID, er
 
 // environmentOfCabinet is the world of a lot at a time, with the cabinet that it is to be
 // hung into.
-func (k *Kitchen) environmentOfCabinet(ctx context.Context, q *store.Queries, a Actor, s *lot.State, placeID int64, at time.Time) (lot.Env, error) {
+func (k *Kitchen) environmentOfCabinet(ctx context.Context, q *store.Queries, a Actor, s *lot.State, placeID int64,
+	at time.Time) (lot.Env, error) {
 	w, err := k.environmentFor(ctx, q, a.Site, s)
 	if err != nil {
 		return w.Env, err
@@ -315,7 +330,8 @@ func (k *Kitchen) mayHang(ctx context.Context, tx *store.Tx, a Actor, s *lot.Sta
 		if err := json.Unmarshal(b.Aged, &other); err != nil {
 			return err
 		}
-		if other != nil && other.DownAt == nil && other.PlaceID == p.PlaceID && other.Hook == p.Hook && b.LotID != s.ID {
+		if other != nil && other.DownAt == nil && other.PlaceID == p.PlaceID && other.Hook == p.Hook &&
+			b.LotID != s.ID {
 			return invalid.Errors{{Field: "hook", Message: "on it is " + b.Code}}
 		}
 	}
@@ -327,7 +343,8 @@ func (k *Kitchen) mayHang(ctx context.Context, tx *store.Tx, a Actor, s *lot.Sta
 }
 
 // mayWeigh asks about an odd weight.
-func (k *Kitchen) mayWeigh(ctx context.Context, tx *store.Tx, a Actor, s *lot.State, p lot.Weighed, at time.Time) error {
+func (k *Kitchen) mayWeigh(ctx context.Context, tx *store.Tx, a Actor, s *lot.State, p lot.Weighed,
+	at time.Time) error {
 	w, err := k.environmentFor(ctx, tx.Queries, a.Site, s)
 	if err != nil {
 		return err
@@ -394,12 +411,14 @@ func (k *Kitchen) AgeingCabinets(ctx context.Context) ([]AgeingCabinet, error) {
 		if c.Warmth, err = k.airHours(ctx, k.DB.Queries, l, l.places[p.ID], span); err != nil {
 			return nil, err
 		}
-		moisture, err := k.DB.HumidityHours(ctx, store.HumidityHoursParams{SiteID: a.Site.ID, PlaceID: p.ID, FromAt: span.From, ToAt: span.To})
+		moisture, err := k.DB.HumidityHours(ctx,
+			store.HumidityHoursParams{SiteID: a.Site.ID, PlaceID: p.ID, FromAt: span.From, ToAt: span.To})
 		if err != nil {
 			return nil, err
 		}
 		for i, m := range moisture {
-			c.Moisture = append(c.Moisture, TracePoint{At: m.Hour.Add(30 * time.Minute), Mean: m.Rh, Min: m.Rh, Max: m.Most, Break: i == 0 || m.Hour.Sub(moisture[i-1].Hour) > time.Hour})
+			c.Moisture = append(c.Moisture, TracePoint{At: m.Hour.Add(30 * time.Minute), Mean: m.Rh, Min: m.Rh,
+				Max: m.Most, Break: i == 0 || m.Hour.Sub(moisture[i-1].Hour) > time.Hour})
 		}
 		c.Hygrometer = len(moisture) > 0
 		for _, r := range rows {
@@ -439,7 +458,8 @@ func (k *Kitchen) AgeingFish(ctx context.Context, id uuid.UUID) (AgeingFish, err
 }
 
 // EntryChecks asks the gate about a fish that is to be hung so at a time.
-func (k *Kitchen) EntryChecks(ctx context.Context, id uuid.UUID, p lot.Hung, at time.Time) (*lot.State, []ageing.Check, error) {
+func (k *Kitchen) EntryChecks(ctx context.Context, id uuid.UUID, p lot.Hung, at time.Time) (*lot.State,
+	[]ageing.Check, error) {
 	a := ActorFrom(ctx)
 	states, err := k.states(ctx, k.DB.Queries, a.Site.ID, id)
 	if err != nil {
@@ -467,7 +487,8 @@ func (k *Kitchen) SetCabinet(ctx context.Context, id int64, setC, rh, stepKg flo
 		bad.Add("step", "must be above 0 and at most 100 g")
 	}
 	return k.changePlace(ctx, access.Equip, id, bad, func(tx *store.Tx, a Actor, _ store.Place) error {
-		if err := tx.SetAger(ctx, store.SetAgerParams{SiteID: a.Site.ID, ID: id, SetC: setC, SetRh: rh, ScaleKg: stepKg}); err != nil {
+		if err := tx.SetAger(ctx, store.SetAgerParams{SiteID: a.Site.ID, ID: id, SetC: setC, SetRh: rh,
+			ScaleKg: stepKg}); err != nil {
 			return err
 		}
 		return k.refreshOnHand(ctx, tx, a.Site, func(b store.LotBoard) bool { return b.PlaceID == id })
@@ -482,7 +503,8 @@ func (k *Kitchen) ageingPlan(ctx context.Context, q *store.Queries, site Site) (
 	}
 	for _, r := range rows { // the newest first
 		if r.StruckAt == nil {
-			return &ageing.Plan{Reference: r.Reference, MaxDays: r.MaxDays, MaxC: r.MaxC, Raw: r.Raw, Formers: r.Formers}, nil
+			return &ageing.Plan{Reference: r.Reference, MaxDays: r.MaxDays, MaxC: r.MaxC, Raw: r.Raw,
+				Formers: r.Formers}, nil
 		}
 	}
 	return nil, nil
@@ -538,7 +560,8 @@ func (k *Kitchen) AddAgeingPlan(ctx context.Context, n NewAgeingPlan) error {
 		return err
 	}
 	return k.DB.Write(ctx, func(tx *store.Tx) error {
-		_, err := tx.AddAgeingPlan(ctx, store.AddAgeingPlanParams{SiteID: a.Site.ID, ID: n.ID, Reference: n.Reference, MaxDays: n.MaxDays, MaxC: n.MaxC, Raw: n.Raw, Formers: n.Formers, At: k.Now(), PersonID: a.Person.ID})
+		_, err := tx.AddAgeingPlan(ctx, store.AddAgeingPlanParams{SiteID: a.Site.ID, ID: n.ID, Reference: n.Reference,
+			MaxDays: n.MaxDays, MaxC: n.MaxC, Raw: n.Raw, Formers: n.Formers, At: k.Now(), PersonID: a.Person.ID})
 		if err != nil {
 			return err
 		}
@@ -561,7 +584,8 @@ func (k *Kitchen) CancelAgeingPlan(ctx context.Context, id uuid.UUID) error {
 			return ErrNotFound
 		}
 		now := k.Now()
-		if _, err := tx.StrikeAgeingPlan(ctx, store.StrikeAgeingPlanParams{SiteID: a.Site.ID, ID: id, StruckAt: &now, StruckBy: &a.Person.ID}); err != nil {
+		if _, err := tx.StrikeAgeingPlan(ctx, store.StrikeAgeingPlanParams{SiteID: a.Site.ID, ID: id, StruckAt: &now,
+			StruckBy: &a.Person.ID}); err != nil {
 			return err
 		}
 		return k.plansChanged(ctx, tx, a)
@@ -570,7 +594,9 @@ func (k *Kitchen) CancelAgeingPlan(ctx context.Context, id uuid.UUID) error {
 
 // plansChanged tells anew the lots that hang or hung.
 func (k *Kitchen) plansChanged(ctx context.Context, tx *store.Tx, a Actor) error {
-	if err := k.refreshOnHand(ctx, tx, a.Site, func(b store.LotBoard) bool { return string(b.Aged) != "null" }); err != nil {
+	if err := k.refreshOnHand(ctx, tx, a.Site, func(b store.LotBoard) bool {
+		return string(b.Aged) != "null"
+	}); err != nil {
 		return err
 	}
 	return tx.Changed(ctx, a.Site.ID)
@@ -578,7 +604,8 @@ func (k *Kitchen) plansChanged(ctx context.Context, tx *store.Tx, a Actor) error
 
 // putHumidity stores what hygrometers sent and tells the fish anew that hang in
 // their places.
-func (k *Kitchen) putHumidity(ctx context.Context, tx *store.Tx, a Actor, p store.Probe, list []intake.Measurement, out *Intake) error {
+func (k *Kitchen) putHumidity(ctx context.Context, tx *store.Tx, a Actor, p store.Probe, list []intake.Measurement,
+	out *Intake) error {
 	params := store.PutHumidityParams{SiteID: p.SiteID, ProbeID: p.ID}
 	for _, m := range list {
 		share, _ := m.Share() // checked
@@ -601,7 +628,9 @@ func (k *Kitchen) putHumidity(ctx context.Context, tx *store.Tx, a Actor, p stor
 	for _, stay := range l.stays {
 		in[stay.PlaceID] = in[stay.PlaceID] || stay.ProbeID == p.ID
 	}
-	return k.refreshOnHand(ctx, tx, a.Site, func(b store.LotBoard) bool { return in[b.PlaceID] && string(b.Aged) != "null" })
+	return k.refreshOnHand(ctx, tx, a.Site, func(b store.LotBoard) bool {
+		return in[b.PlaceID] && string(b.Aged) != "null"
+	})
 }
 
 // AgeingCandidates lists the lots on hand that do not hang and never did, those that may

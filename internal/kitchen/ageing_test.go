@@ -30,7 +30,8 @@ func newAgerBench(t *testing.T) agerBench {
 	a.must(err)
 	a.ager = places[2].ID
 	for name, kind := range map[string]string{"ager-air": kitchen.Fixed, "ager-rh": kitchen.Hygrometer} {
-		_, err = a.AddProbe(a.manager, kitchen.NewProbe{Name: name, Kind: kind, PlaceID: a.ager, Interval: 15 * time.Minute})
+		_, err = a.AddProbe(a.manager, kitchen.NewProbe{Name: name, Kind: kind, PlaceID: a.ager,
+			Interval: 15 * time.Minute})
 		a.must(err)
 	}
 	return a
@@ -41,7 +42,8 @@ func (a agerBench) air(d time.Duration, celsius, rh float64) kitchen.Intake {
 	a.t.Helper()
 	var list []intake.Measurement
 	for at := a.now; at.Before(a.now.Add(d)); at = at.Add(15 * time.Minute) {
-		list = append(list, intake.Measurement{Name: "ager-air", Unit: "Cel", At: at, Value: celsius}, intake.Measurement{Name: "ager-rh", Unit: "%RH", At: at, Value: 100 * rh})
+		list = append(list, intake.Measurement{Name: "ager-air", Unit: "Cel", At: at, Value: celsius},
+			intake.Measurement{Name: "ager-rh", Unit: "%RH", At: at, Value: 100 * rh})
 	}
 	a.bench.now = a.now.Add(d)
 	in, err := a.PutMeasurements(a.ctx, list)
@@ -101,8 +103,10 @@ func TestHumidityByTheIntake(t *testing.T) {
 		t.Errorf("stored %d, %d twice, refused %v", in.Stored, in.Duplicate, in.Refused)
 	}
 	at := a.now.Add(-time.Hour)
-	in, err := a.PutMeasurements(a.ctx, []intake.Measurement{{Name: "ager-rh", Unit: "%RH", At: at, Value: 80}, {Name: "ager-rh", Unit: "%RH", At: at.Add(time.Second), Value: 130},
-		{Name: "ager-rh", Unit: "Cel", At: at, Value: 2}, {Name: "ager-air", Unit: "%RH", At: at, Value: 80}, {Name: "ager-rh", Unit: "/", At: at.Add(time.Minute), Value: 0.79}})
+	in, err := a.PutMeasurements(a.ctx, []intake.Measurement{{Name: "ager-rh", Unit: "%RH", At: at, Value: 80},
+		{Name: "ager-rh", Unit: "%RH", At: at.Add(time.Second), Value: 130},
+		{Name: "ager-rh", Unit: "Cel", At: at, Value: 2}, {Name: "ager-air", Unit: "%RH", At: at, Value: 80},
+		{Name: "ager-rh", Unit: "/", At: at.Add(time.Minute), Value: 0.79}})
 	a.must(err)
 	if in.Stored != 1 || in.Duplicate != 1 || len(in.Refused) != 3 {
 		t.Errorf("stored %d, %d twice, refused %v", in.Stored, in.Duplicate, in.Refused)
@@ -120,7 +124,8 @@ func TestHumidityByTheIntake(t *testing.T) {
 	}
 	cabinets, err := a.AgeingCabinets(a.ctx)
 	a.must(err)
-	if len(cabinets) != 1 || math.Abs(cabinets[0].Now.RH-0.8) > 0.01 || math.Abs(cabinets[0].Now.Celsius-1.5) > 0.01 || !cabinets[0].Hygrometer {
+	if len(cabinets) != 1 || math.Abs(cabinets[0].Now.RH-0.8) > 0.01 ||
+		math.Abs(cabinets[0].Now.Celsius-1.5) > 0.01 || !cabinets[0].Hygrometer {
 		t.Errorf("the cabinet: %+v", cabinets[0].Now)
 	}
 }
@@ -136,7 +141,8 @@ func TestHangingPartsOneOff(t *testing.T) {
 	hung, err := a.Row(a.ctx, id)
 	a.must(err)
 	if hung.Count != 1 || hung.WeightKg != 1.7 || hung.PlaceID != a.ager || !hung.AgeingStatus.From.Equal(a.now) {
-		t.Errorf("hung: %d fish of %v kg in place %d since %v", hung.Count, hung.WeightKg, hung.PlaceID, hung.AgeingStatus.From)
+		t.Errorf("hung: %d fish of %v kg in place %d since %v", hung.Count, hung.WeightKg, hung.PlaceID,
+			hung.AgeingStatus.From)
 	}
 	rest, err := a.Find(a.ctx, "", true)
 	a.must(err)
@@ -153,12 +159,19 @@ func TestHangingPartsOneOff(t *testing.T) {
 		h     lot.Hung
 		field string
 	}{
-		"the same hook":        {a.hung(1.7, 1), "hook"},
-		"more than all weigh":  {a.hung(9, 2), "kg"},
-		"unprepared":           {lot.Hung{PlaceID: a.ager, Hook: 2, Kg: 1.7, Policy: ageing.LongAge, Target: 0.08, Hanging: "head_down"}, "gate"},
-		"into the walk-in":     {lot.Hung{PlaceID: a.walkIn, Hook: 2, Kg: 1.7, Policy: ageing.LongAge, Target: 0.08, Hanging: "head_down"}, "place"},
-		"to nothing":           {lot.Hung{PlaceID: a.ager, Hook: 2, Kg: 1.7, Policy: ageing.LongAge, Target: 0.9, Hanging: "head_down"}, "target"},
-		"opened by the buyer":  {func() lot.Hung { h := a.hung(1.7, 2); h.Preps, h.Opened, h.ByManager = nil, "fine", true; return h }(), "opened"},
+		"the same hook":       {a.hung(1.7, 1), "hook"},
+		"more than all weigh": {a.hung(9, 2), "kg"},
+		"unprepared": {lot.Hung{PlaceID: a.ager, Hook: 2, Kg: 1.7, Policy: ageing.LongAge, Target: 0.08,
+			Hanging: "head_down"}, "gate"},
+		"into the walk-in": {lot.Hung{PlaceID: a.walkIn, Hook: 2, Kg: 1.7, Policy: ageing.LongAge, Target: 0.08,
+			Hanging: "head_down"}, "place"},
+		"to nothing": {lot.Hung{PlaceID: a.ager, Hook: 2, Kg: 1.7, Policy: ageing.LongAge, Target: 0.9,
+			Hanging: "head_down"}, "target"},
+		"opened by the buyer": {func() lot.Hung {
+			h := a.hung(1.7, 2)
+			h.Preps, h.Opened, h.ByManager = nil, "fine", true
+			return h
+		}(), "opened"},
 		"raw without a letter": {func() lot.Hung { h := a.hung(1.7, 2); h.Raw = true; return h }(), "gate"},
 	} {
 		if _, err := a.hang(left, c.h); fieldOf(err) != c.field {
@@ -202,7 +215,8 @@ func TestAgeingTeachesTheCabinet(t *testing.T) {
 			a.must(a.Append(a.ctx, a.write(id, lot.Weighed{Kg: kg})))
 		}
 		if down {
-			a.must(a.Append(a.ctx, a.write(id, lot.TakenDown{Kg: 1.65, CrustKg: 0.1, UsableKg: 0.8, PlaceID: a.walkIn})))
+			a.must(a.Append(a.ctx, a.write(id,
+				lot.TakenDown{Kg: 1.65, CrustKg: 0.1, UsableKg: 0.8, PlaceID: a.walkIn})))
 		}
 		return id
 	}
@@ -267,12 +281,15 @@ func TestWhatEndsAgeing(t *testing.T) {
 // A plan on file is a manager's; struck out it is gone, and so is what it allowed.
 func TestAgeingPlans(t *testing.T) {
 	a := newAgerBench(t)
-	plan := kitchen.NewAgeingPlan{ID: kitchen.NewID(), Plan: ageing.Plan{Reference: "P-3, signed", MaxDays: 9, MaxC: 2, Formers: true}}
+	plan := kitchen.NewAgeingPlan{ID: kitchen.NewID(),
+		Plan: ageing.Plan{Reference: "P-3, signed", MaxDays: 9, MaxC: 2, Formers: true}}
 	if err := a.AddAgeingPlan(a.ctx, plan); !errors.Is(err, kitchen.ErrManager) {
 		t.Errorf("by the buyer: %v", err)
 	}
 	for what, change := range map[string]func(*kitchen.NewAgeingPlan){
-		"reference": func(p *kitchen.NewAgeingPlan) { p.Reference = " " }, "days": func(p *kitchen.NewAgeingPlan) { p.MaxDays = 90 }, "celsius": func(p *kitchen.NewAgeingPlan) { p.MaxC = 6 },
+		"reference": func(p *kitchen.NewAgeingPlan) { p.Reference = " " }, "days": func(p *kitchen.NewAgeingPlan) {
+			p.MaxDays = 90
+		}, "celsius": func(p *kitchen.NewAgeingPlan) { p.MaxC = 6 },
 	} {
 		bad := plan
 		change(&bad)
@@ -287,7 +304,8 @@ func TestAgeingPlans(t *testing.T) {
 		t.Helper()
 		line := a.line("mackerel")
 		line.Form, line.Count, line.WeightKg = "gutted_gills_out", 1, 1.2
-		d := kitchen.Delivery{ID: kitchen.NewID(), Supplier: "Skua Day-boat", ArrivedAt: a.now, Lines: []lot.Received{line}}
+		d := kitchen.Delivery{ID: kitchen.NewID(), Supplier: "Skua Day-boat", ArrivedAt: a.now,
+			Lines: []lot.Received{line}}
 		a.must(a.Receive(a.ctx, d))
 		docket, err := a.DeliveryNote(a.ctx, d.ID)
 		a.must(err)

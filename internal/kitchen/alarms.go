@@ -87,7 +87,8 @@ func (k *Kitchen) watchSite(ctx context.Context, tx *store.Tx, siteID int64, sta
 
 // watch brings the alarms of a place in line with its readings since a time. It
 // reports whether any changed.
-func (k *Kitchen) watch(ctx context.Context, tx *store.Tx, site Site, l layout, place lot.Place, use store.PlacesInUseRow, from time.Time) (bool, error) {
+func (k *Kitchen) watch(ctx context.Context, tx *store.Tx, site Site, l layout, place lot.Place,
+	use store.PlacesInUseRow, from time.Time) (bool, error) {
 	now := k.Now()
 	if oldest := now.Add(-watchMost); from.Before(oldest) {
 		from = oldest
@@ -110,7 +111,8 @@ func (k *Kitchen) watch(ctx context.Context, tx *store.Tx, site Site, l layout, 
 		} else {
 			rules.Doors = false
 		}
-		rows, err := tx.ReadingsBetween(ctx, store.ReadingsBetweenParams{SiteID: site.ID, ProbeID: stay.ProbeID, FromAt: span.From, ToAt: span.To.Add(time.Microsecond)})
+		rows, err := tx.ReadingsBetween(ctx, store.ReadingsBetweenParams{SiteID: site.ID, ProbeID: stay.ProbeID,
+			FromAt: span.From, ToAt: span.To.Add(time.Microsecond)})
 		if err != nil {
 			return false, err
 		}
@@ -118,7 +120,8 @@ func (k *Kitchen) watch(ctx context.Context, tx *store.Tx, site Site, l layout, 
 		for j, r := range rows {
 			readings[j] = coldchain.Reading(r)
 		}
-		did, err := k.settleAlarms(ctx, tx, site.ID, place, stay.ProbeID, use, known, alarm.Watch(readings, span.To, rules))
+		did, err := k.settleAlarms(ctx, tx, site.ID, place, stay.ProbeID, use, known,
+			alarm.Watch(readings, span.To, rules))
 		if err != nil {
 			return false, err
 		}
@@ -129,7 +132,8 @@ func (k *Kitchen) watch(ctx context.Context, tx *store.Tx, site Site, l layout, 
 
 // knownAlarms are the alarms of a place that reach beyond a time, and a time
 // before all of them, so that each is seen from its beginning.
-func (k *Kitchen) knownAlarms(ctx context.Context, tx *store.Tx, site, place int64, from time.Time) ([]store.Alarm, time.Time, error) {
+func (k *Kitchen) knownAlarms(ctx context.Context, tx *store.Tx, site, place int64, from time.Time) ([]store.Alarm,
+	time.Time, error) {
 	for {
 		known, err := tx.AlarmsOfPlace(ctx, store.AlarmsOfPlaceParams{SiteID: site, PlaceID: place, Since: &from})
 		if err != nil {
@@ -150,10 +154,12 @@ func (k *Kitchen) knownAlarms(ctx context.Context, tx *store.Tx, site, place int
 // settleAlarms makes the stored alarms of a probe those that were found: what
 // is one already goes on, what nothing supports any more goes, unless somebody
 // acted on it.
-func (k *Kitchen) settleAlarms(ctx context.Context, tx *store.Tx, site int64, place lot.Place, probeID int64, use store.PlacesInUseRow, known []store.Alarm, found []alarm.Episode) (changed bool, err error) {
+func (k *Kitchen) settleAlarms(ctx context.Context, tx *store.Tx, site int64, place lot.Place, probeID int64,
+	use store.PlacesInUseRow, known []store.Alarm, found []alarm.Episode) (changed bool, err error) {
 	kept := map[uuid.UUID]bool{}
 	for _, e := range found {
-		row := store.Alarm{SiteID: site, ID: NewID(), PlaceID: place.ID, ProbeID: probeID, Kind: string(e.Kind), Since: e.Since, RaisedAt: e.Raised,
+		row := store.Alarm{SiteID: site, ID: NewID(), PlaceID: place.ID, ProbeID: probeID, Kind: string(e.Kind),
+			Since: e.Since, RaisedAt: e.Raised,
 			WorstC: e.Worst, LimitC: e.Limit, Openings: int64(e.Openings), Stops: stops(e.Kind, use)}
 		if !e.Lasts() {
 			row.EndedAt = &e.Ended
@@ -162,7 +168,8 @@ func (k *Kitchen) settleAlarms(ctx context.Context, tx *store.Tx, site int64, pl
 			row.LimitC = 0
 		}
 		i := slices.IndexFunc(known, func(a store.Alarm) bool {
-			return !kept[a.ID] && a.ProbeID == probeID && a.Kind == row.Kind && (a.EndedAt == nil || !a.EndedAt.Before(e.Since)) && (e.Lasts() || !a.Since.After(e.Ended))
+			return !kept[a.ID] && a.ProbeID == probeID && a.Kind == row.Kind &&
+				(a.EndedAt == nil || !a.EndedAt.Before(e.Since)) && (e.Lasts() || !a.Since.After(e.Ended))
 		})
 		if i < 0 {
 			changed = true
@@ -173,11 +180,14 @@ func (k *Kitchen) settleAlarms(ctx context.Context, tx *store.Tx, site int64, pl
 		}
 		old := known[i]
 		kept[old.ID] = true
-		if old.Since.Equal(row.Since) && sameTime(old.EndedAt, row.EndedAt) && old.WorstC == row.WorstC && old.Openings == row.Openings && (old.Stops || !row.Stops) {
+		if old.Since.Equal(row.Since) && sameTime(old.EndedAt, row.EndedAt) && old.WorstC == row.WorstC &&
+			old.Openings == row.Openings && (old.Stops || !row.Stops) {
 			continue
 		}
 		changed = true
-		if err := tx.UpdateAlarm(ctx, store.UpdateAlarmParams{SiteID: site, ID: old.ID, Since: row.Since, RaisedAt: row.RaisedAt, EndedAt: row.EndedAt, WorstC: row.WorstC, Openings: row.Openings, Stops: row.Stops}); err != nil {
+		if err := tx.UpdateAlarm(ctx, store.UpdateAlarmParams{SiteID: site, ID: old.ID, Since: row.Since,
+			RaisedAt: row.RaisedAt, EndedAt: row.EndedAt, WorstC: row.WorstC, Openings: row.Openings,
+			Stops: row.Stops}); err != nil {
 			return changed, err
 		}
 	}
@@ -221,7 +231,8 @@ func contents(use store.PlacesInUseRow) lot.Contents {
 // markSilent marks the places stale of which nothing was heard for too long.
 func (k *Kitchen) markSilent(ctx context.Context) error {
 	now := k.Now()
-	return k.DB.MarkSilentPlaces(ctx, store.MarkSilentPlacesParams{SilentBefore: now.Add(-alarm.LeastSilence), Gaps: alarm.SilentGaps, Now: now})
+	return k.DB.MarkSilentPlaces(ctx, store.MarkSilentPlacesParams{SilentBefore: now.Add(-alarm.LeastSilence),
+		Gaps: alarm.SilentGaps, Now: now})
 }
 
 // AlarmEntry is an alarm as people see it.
@@ -260,7 +271,8 @@ const alarmWaits = 48 * time.Hour
 // OpenAlarms lists the alarms that nobody has acted on: those that last, and
 // those of the last days; safety stops first.
 func (k *Kitchen) OpenAlarms(ctx context.Context) ([]AlarmEntry, error) {
-	rows, err := k.DB.OpenAlarms(ctx, store.OpenAlarmsParams{SiteID: ActorFrom(ctx).Site.ID, Since: k.Now().Add(-alarmWaits)})
+	rows, err := k.DB.OpenAlarms(ctx, store.OpenAlarmsParams{SiteID: ActorFrom(ctx).Site.ID,
+		Since: k.Now().Add(-alarmWaits)})
 	if err != nil {
 		return nil, fmt.Errorf("loading alarms: %w", err)
 	}
@@ -374,7 +386,8 @@ func (k *Kitchen) actOn(ctx context.Context, tx *store.Tx, a Actor, n NewAction)
 	if err := bad.Err(); err != nil {
 		return err
 	}
-	return tx.AddAlarmAction(ctx, store.AddAlarmActionParams{SiteID: a.Site.ID, ID: n.ID, AlarmID: n.AlarmID, At: k.Now(), PersonID: a.Person.ID, Action: n.Action, Note: n.Note})
+	return tx.AddAlarmAction(ctx, store.AddAlarmActionParams{SiteID: a.Site.ID, ID: n.ID, AlarmID: n.AlarmID,
+		At: k.Now(), PersonID: a.Person.ID, Action: n.Action, Note: n.Note})
 }
 
 // Quiet reports whether it is the kitchen's quiet hours now: only safety stops
@@ -413,7 +426,8 @@ func (k *Kitchen) SetAlarmSettings(ctx context.Context, w AlarmSettings) error {
 		return err
 	}
 	return k.DB.Write(ctx, func(tx *store.Tx) error {
-		if err := tx.SetQuiet(ctx, store.SetQuietParams{ID: a.Site.ID, QuietFrom: w.QuietFrom, QuietTo: w.QuietTo, AltitudeM: w.AltitudeM, CheckDays: int64(w.CheckDays)}); err != nil {
+		if err := tx.SetQuiet(ctx, store.SetQuietParams{ID: a.Site.ID, QuietFrom: w.QuietFrom, QuietTo: w.QuietTo,
+			AltitudeM: w.AltitudeM, CheckDays: int64(w.CheckDays)}); err != nil {
 			return err
 		}
 		return tx.Changed(ctx, a.Site.ID)

@@ -24,7 +24,8 @@ func (b *bench) send(name string, from time.Time, minutes int, c func(m int) flo
 	b.t.Helper()
 	var list []intake.Measurement
 	for m := range minutes {
-		list = append(list, intake.Measurement{Name: name, Unit: "Cel", At: from.Add(time.Duration(m) * time.Minute), Value: c(m)})
+		list = append(list, intake.Measurement{Name: name, Unit: "Cel", At: from.Add(time.Duration(m) * time.Minute),
+			Value: c(m)})
 	}
 	got, err := b.PutMeasurements(b.ctx, list)
 	b.must(err)
@@ -64,17 +65,22 @@ func TestAnAlarmComesOfTheReadingsAndStaysOnRecord(t *testing.T) {
 	}
 	id := list[0].ID
 	b.now = start.Add(6 * time.Hour)
-	b.send("walk-in-1", start.Add(200*time.Minute), 160, func(m int) float64 { return warm(m + 200) }) // and a gap before it
-	b.send("walk-in-1", start.Add(100*time.Minute), 100, func(m int) float64 { return warm(m + 100) }) // that comes late
+	// and a gap before it
+	b.send("walk-in-1", start.Add(200*time.Minute), 160, func(m int) float64 { return warm(m + 200) })
+	// that comes late
+	b.send("walk-in-1", start.Add(100*time.Minute), 100, func(m int) float64 { return warm(m + 100) })
 	list = b.alarms()
-	if len(list) != 1 || list[0].ID != id || list[0].Lasts() || list[0].EndedAt.Sub(start.Add(3*time.Hour)).Abs() > time.Minute {
+	if len(list) != 1 || list[0].ID != id || list[0].Lasts() ||
+		list[0].EndedAt.Sub(start.Add(3*time.Hour)).Abs() > time.Minute {
 		t.Fatalf("%+v", list)
 	}
 	var bad invalid.Errors
-	if err := b.ActOnAlarm(b.ctx, kitchen.NewAction{ID: kitchen.NewID(), AlarmID: id, Action: "Shouted"}); !errors.As(err, &bad) {
+	if err := b.ActOnAlarm(b.ctx, kitchen.NewAction{ID: kitchen.NewID(), AlarmID: id, Action: "Shouted"}); !errors.As(
+		err, &bad) {
 		t.Errorf("an action that is not offered: %v", err)
 	}
-	b.must(b.ActOnAlarm(b.ctx, kitchen.NewAction{ID: kitchen.NewID(), AlarmID: id, Action: "Service called", Note: "fan"}))
+	b.must(b.ActOnAlarm(b.ctx, kitchen.NewAction{ID: kitchen.NewID(), AlarmID: id, Action: "Service called",
+		Note: "fan"}))
 	if open, _ := b.OpenAlarms(b.ctx); len(open) != 0 {
 		t.Errorf("still open: %+v", open)
 	}
@@ -83,7 +89,9 @@ func TestAnAlarmComesOfTheReadingsAndStaysOnRecord(t *testing.T) {
 	probes, err := b.Probes(b.ctx)
 	b.must(err)
 	b.must(b.ReassignReadings(b.ctx, probes[0].ID, other.ID, coldchain.Span{From: start, To: b.now}))
-	if list = b.alarms(); !slices.ContainsFunc(list, func(a kitchen.AlarmEntry) bool { return a.ID == id && len(a.Actions) == 1 }) {
+	if list = b.alarms(); !slices.ContainsFunc(list, func(a kitchen.AlarmEntry) bool {
+		return a.ID == id && len(a.Actions) == 1
+	}) {
 		t.Errorf("what was acted on is gone: %+v", list)
 	}
 }
@@ -107,12 +115,14 @@ func TestAProbeThatWasElsewhere(t *testing.T) {
 	b.must(b.MoveProbe(b.ctx, p.ID, b.dock, start.Add(-time.Hour)))
 	after, err := b.Row(b.ctx, row.LotID)
 	b.must(err)
-	if want := before.UsedDays - 0.5*(1.9*1.9-1.3*1.3); math.Abs(after.UsedDays-want) > 0.01 { // 9 °C, then 1 + 2 assumed
+	// 9 °C, then 1 + 2 assumed
+	if want := before.UsedDays - 0.5*(1.9*1.9-1.3*1.3); math.Abs(after.UsedDays-want) > 0.01 {
 		t.Errorf("%.3f fresh days spent, before %.3f, want %.3f", after.UsedDays, before.UsedDays, want)
 	}
 	page, err := b.ProbePage(b.ctx, p.ID)
 	b.must(err)
-	if len(page.Stays) != 2 || page.Stays[0].PlaceID != b.dock || len(page.Notes) != 1 || !strings.Contains(page.Notes[0].Text, "measures Dock since") {
+	if len(page.Stays) != 2 || page.Stays[0].PlaceID != b.dock || len(page.Notes) != 1 ||
+		!strings.Contains(page.Notes[0].Text, "measures Dock since") {
 		t.Errorf("%+v, %+v", page.Stays, page.Notes)
 	}
 }
@@ -165,11 +175,14 @@ func TestOldMonthsAreDroppedAndTheirHoursAnswer(t *testing.T) {
 	b.must(b.DB.Pool.QueryRow(b.ctx, "select count(*) from reading").Scan(&left))
 	after, err := b.Exposure(b.ctx, row.LotID, span)
 	b.must(err)
-	if left != 0 || math.Abs(after.Total.Temperate/before.Total.Temperate-1) > 0.01 || math.Abs(after.Total.Covered.Hours()-before.Total.Covered.Hours()) > 0.1 {
-		t.Errorf("%d readings left; %.4f ice days over %s, before %.4f over %s", left, after.Total.Temperate, after.Total.Covered, before.Total.Temperate, before.Total.Covered)
+	if left != 0 || math.Abs(after.Total.Temperate/before.Total.Temperate-1) > 0.01 ||
+		math.Abs(after.Total.Covered.Hours()-before.Total.Covered.Hours()) > 0.1 {
+		t.Errorf("%d readings left; %.4f ice days over %s, before %.4f over %s", left, after.Total.Temperate,
+			after.Total.Covered, before.Total.Temperate, before.Total.Covered)
 	}
 	got := b.send("walk-in-1", start.Add(time.Hour), 3, at1)
-	if got.Stored != 0 || len(got.Refused) != 1 || !strings.Contains(got.Refused[0].Reason, "older than the readings that are kept") {
+	if got.Stored != 0 || len(got.Refused) != 1 || !strings.Contains(got.Refused[0].Reason,
+		"older than the readings that are kept") {
 		t.Errorf("late readings of a dropped month: %+v", got)
 	}
 }
@@ -196,7 +209,8 @@ func TestAnOffsetCountsFromItsCheckOn(t *testing.T) {
 		t.Errorf("%v, want 60 readings of 1 °C and 61 of 1.5", counts)
 	}
 	var bad invalid.Errors
-	if err := b.CheckProbe(b.ctx, kitchen.NewCheck{ID: kitchen.NewID(), ProbeID: p.ID, Method: probe.Boiling, ReadC: 99, AltitudeM: 9000}); !errors.As(err, &bad) || bad.On("altitude") == "" {
+	if err := b.CheckProbe(b.ctx, kitchen.NewCheck{ID: kitchen.NewID(), ProbeID: p.ID, Method: probe.Boiling,
+		ReadC: 99, AltitudeM: 9000}); !errors.As(err, &bad) || bad.On("altitude") == "" {
 		t.Errorf("higher than water is known to boil: %v", err)
 	}
 }
@@ -208,7 +222,8 @@ func TestAFullPlaceIsNoOption(t *testing.T) {
 	page, err := b.Place(b.ctx, b.walkIn)
 	b.must(err)
 	capacity := rows[0].WeightKg * 1.5
-	b.must(b.SetPlace(b.ctx, b.walkIn, kitchen.PlaceChange{NewPlace: kitchen.NewPlace{Name: page.Name, SetC: 1, CapacityKg: &capacity, Holds: lot.HoldsRaw, Contact: true}}))
+	b.must(b.SetPlace(b.ctx, b.walkIn, kitchen.PlaceChange{NewPlace: kitchen.NewPlace{Name: page.Name, SetC: 1,
+		CapacityKg: &capacity, Holds: lot.HoldsRaw, Contact: true}}))
 	ask := func() []lot.Outcome {
 		got, err := b.WhatIf(b.ctx, []uuid.UUID{rows[1].LotID}, b.now.Add(10*time.Hour))
 		b.must(err)
@@ -231,7 +246,8 @@ func TestAFullPlaceIsNoOption(t *testing.T) {
 	}
 	var bad invalid.Errors
 	warm := 9.0
-	if err := b.SetPlace(b.ctx, b.walkIn, kitchen.PlaceChange{NewPlace: kitchen.NewPlace{Name: page.Name, SetC: 1, Holds: lot.HoldsRaw}, WarmC: &warm}); !errors.As(err, &bad) || bad.On("warm") == "" {
+	if err := b.SetPlace(b.ctx, b.walkIn, kitchen.PlaceChange{NewPlace: kitchen.NewPlace{Name: page.Name, SetC: 1,
+		Holds: lot.HoldsRaw}, WarmC: &warm}); !errors.As(err, &bad) || bad.On("warm") == "" {
 		t.Errorf("a limit milder than the profile's: %v", err)
 	}
 	if err := b.MoveAll(b.ctx, 999, map[uuid.UUID]uuid.UUID{rows[1].LotID: kitchen.NewID()}); !errors.As(err, &bad) {
@@ -255,7 +271,8 @@ func TestPacksAtOnceWhileAlarmsAreRaised(t *testing.T) {
 				var list []intake.Measurement
 				for _, name := range names {
 					for m := range 40 {
-						list = append(list, intake.Measurement{Name: name, Unit: "Cel", Value: float64(10 * (m / 20)), At: start.Add(time.Duration(round*180+m) * time.Minute)})
+						list = append(list, intake.Measurement{Name: name, Unit: "Cel", Value: float64(10 * (m / 20)),
+							At: start.Add(time.Duration(round*180+m) * time.Minute)})
 					}
 				}
 				if _, err := b.PutMeasurements(b.ctx, list); err != nil {

@@ -64,8 +64,11 @@ func (k *Kitchen) AppendAll(ctx context.Context, writes ...Write) error {
 		if err := k.refresh(ctx, tx, a.Site, first.LotID); err != nil {
 			return err
 		}
-		if slices.ContainsFunc(writes, func(w Write) bool { return w.Payload.Kind() == lot.KindTakenDown }) { // its cabinet has learnt
-			if err := k.refreshOnHand(ctx, tx, a.Site, func(b store.LotBoard) bool { return string(b.Aged) != "null" && b.LotID != first.LotID }); err != nil {
+		// its cabinet has learnt
+		if slices.ContainsFunc(writes, func(w Write) bool { return w.Payload.Kind() == lot.KindTakenDown }) {
+			if err := k.refreshOnHand(ctx, tx, a.Site, func(b store.LotBoard) bool {
+				return string(b.Aged) != "null" && b.LotID != first.LotID
+			}); err != nil {
 				return err
 			}
 		}
@@ -157,7 +160,8 @@ func (k *Kitchen) overrides(before *lot.State, e lot.Event, p lot.Payload) bool 
 // lock takes the head of a lot's chain for an event to come. known reports that
 // the event is there already: a resent form. Where the lot has moved on since
 // seen, the error is *Changed.
-func (k *Kitchen) lock(ctx context.Context, tx *store.Tx, a Actor, lotID, eventID uuid.UUID, seen int) (head store.Lot, known bool, err error) {
+func (k *Kitchen) lock(ctx context.Context, tx *store.Tx, a Actor, lotID, eventID uuid.UUID,
+	seen int) (head store.Lot, known bool, err error) {
 	head, err = tx.LockLot(ctx, store.LockLotParams{SiteID: a.Site.ID, ID: lotID})
 	if err != nil {
 		return head, false, fmt.Errorf("lot %s: %w", lotID, err)
@@ -205,7 +209,8 @@ func (k *Kitchen) append(ctx context.Context, tx *store.Tx, a Actor, head store.
 		return head, err
 	}
 	if k.overrides(before, e, w.Payload) {
-		if err := k.audit(ctx, tx, a.Site.ID, a.Person, ActOverride, string(e.Kind)+" of lot "+before.Received.Code); err != nil {
+		if err := k.audit(ctx, tx, a.Site.ID, a.Person, ActOverride, string(e.Kind)+" of lot "+
+			before.Received.Code); err != nil {
 			return head, err
 		}
 	}
@@ -228,13 +233,16 @@ func (k *Kitchen) append(ctx context.Context, tx *store.Tx, a Actor, head store.
 	if err != nil {
 		return head, err
 	}
-	err = tx.AddEvent(ctx, store.AddEventParams{SiteID: a.Site.ID, LotID: w.LotID, Seq: int64(e.Seq), ID: e.ID, Kind: string(e.Kind),
-		HappenedAt: e.HappenedAt, RecordedAt: e.RecordedAt, PersonID: e.PersonID, ApproverID: approverID(e), Data: e.Data, PrevHash: e.PrevHash, Hash: e.Hash})
+	err = tx.AddEvent(ctx, store.AddEventParams{SiteID: a.Site.ID, LotID: w.LotID, Seq: int64(e.Seq), ID: e.ID,
+		Kind:       string(e.Kind),
+		HappenedAt: e.HappenedAt, RecordedAt: e.RecordedAt, PersonID: e.PersonID, ApproverID: approverID(e),
+		Data: e.Data, PrevHash: e.PrevHash, Hash: e.Hash})
 	if err != nil {
 		return head, fmt.Errorf("writing the event: %w", err)
 	}
 	head.HeadSeq, head.HeadHash = int64(e.Seq), e.Hash
-	return head, tx.SetHead(ctx, store.SetHeadParams{SiteID: a.Site.ID, ID: w.LotID, HeadSeq: head.HeadSeq, HeadHash: head.HeadHash})
+	return head, tx.SetHead(ctx, store.SetHeadParams{SiteID: a.Site.ID, ID: w.LotID, HeadSeq: head.HeadSeq,
+		HeadHash: head.HeadHash})
 }
 
 // mayUse refuses to let a lot be used while a safety clock holds it: it stops,
@@ -249,10 +257,12 @@ func (k *Kitchen) mayUse(ctx context.Context, tx *store.Tx, a Actor, s *lot.Stat
 	}
 	told := lot.Assess(s, w.Env)
 	if b := told.Histamine; b != nil && b.Holds() {
-		return invalid.Errors{{Field: "lot", Message: b.Text() + ": it needs a manager, with an explanation of the missing hours, a test or a discard"}}
+		return invalid.Errors{{Field: "lot", Message: b.Text() +
+			": it needs a manager, with an explanation of the missing hours, a test or a discard"}}
 	}
 	if o := told.Oxygen; o != nil && o.Holds() {
-		return invalid.Errors{{Field: "lot", Message: o.Text() + ": discard it, or let a manager explain the missing hours"}}
+		return invalid.Errors{{Field: "lot", Message: o.Text() +
+			": discard it, or let a manager explain the missing hours"}}
 	}
 	return nil
 }
@@ -261,9 +271,11 @@ func (k *Kitchen) mayUse(ctx context.Context, tx *store.Tx, a Actor, s *lot.Stat
 func (k *Kitchen) event(a Actor, head store.Lot, w Write) (lot.Event, error) {
 	data, err := json.Marshal(w.Payload)
 	if err != nil {
-		return lot.Event{}, invalid.Errors{{Field: string(w.Payload.Kind()), Message: err.Error()}} // NaN or an infinity
+		// NaN or an infinity
+		return lot.Event{}, invalid.Errors{{Field: string(w.Payload.Kind()), Message: err.Error()}}
 	}
-	e := lot.Event{ID: w.EventID, LotID: w.LotID, Seq: int(head.HeadSeq) + 1, Kind: w.Payload.Kind(), HappenedAt: w.HappenedAt.UTC().Truncate(time.Microsecond),
+	e := lot.Event{ID: w.EventID, LotID: w.LotID, Seq: int(head.HeadSeq) + 1, Kind: w.Payload.Kind(),
+		HappenedAt: w.HappenedAt.UTC().Truncate(time.Microsecond),
 		RecordedAt: k.Now(), PersonID: a.Person.ID, Data: data, PrevHash: head.HeadHash}
 	if a.Approver != nil {
 		e.ApproverID = a.Approver.ID
@@ -280,7 +292,8 @@ func approverID(e lot.Event) *int64 {
 }
 
 // events loads the events of lots, by lot and in order.
-func (k *Kitchen) events(ctx context.Context, q *store.Queries, site int64, lots ...uuid.UUID) (map[uuid.UUID][]lot.Event, error) {
+func (k *Kitchen) events(ctx context.Context, q *store.Queries, site int64,
+	lots ...uuid.UUID) (map[uuid.UUID][]lot.Event, error) {
 	rows, err := q.EventsOfLots(ctx, store.EventsOfLotsParams{SiteID: site, Lots: lots})
 	if err != nil {
 		return nil, fmt.Errorf("loading events: %w", err)

@@ -36,7 +36,8 @@ const (
 )
 
 // Acts are all acts, in the order in which the page offers them.
-var Acts = []Act{ActSignedIn, ActSignedOut, ActFailed, ActLockedOut, ActUnlocked, ActRefused, ActApproved, ActOverride, ActExported, ActPersonAdded, ActRole, ActLeft, ActBack,
+var Acts = []Act{ActSignedIn, ActSignedOut, ActFailed, ActLockedOut, ActUnlocked, ActRefused, ActApproved,
+	ActOverride, ActExported, ActPersonAdded, ActRole, ActLeft, ActBack,
 	ActSecret, ActEnrolled, ActRevoked, ActToken, ActRules, ActOpened}
 
 // noSite is the audit of what concerns no kitchen, as a user name that is not known.
@@ -52,14 +53,16 @@ func (k *Kitchen) audit(ctx context.Context, tx *store.Tx, site int64, by Person
 	if err != nil && !errors.Is(err, ErrNotFound) {
 		return fmt.Errorf("reading the audit: %w", err)
 	}
-	e := access.Entry{Seq: last.Seq + 1, At: k.Now(), Name: by.Name, Act: string(act), Subject: subject, PrevHash: last.Hash}
+	e := access.Entry{Seq: last.Seq + 1, At: k.Now(), Name: by.Name, Act: string(act), Subject: subject,
+		PrevHash: last.Hash}
 	if by.ID != 0 {
 		e.PersonID = &by.ID
 	}
 	if e.PrevHash == nil {
 		e.PrevHash = []byte{}
 	}
-	err = tx.AddAudit(ctx, store.AddAuditParams{SiteID: site, Seq: e.Seq, At: e.At, PersonID: e.PersonID, Name: e.Name, Act: e.Act, Subject: e.Subject, PrevHash: e.PrevHash, Hash: e.Digest()})
+	err = tx.AddAudit(ctx, store.AddAuditParams{SiteID: site, Seq: e.Seq, At: e.At, PersonID: e.PersonID,
+		Name: e.Name, Act: e.Act, Subject: e.Subject, PrevHash: e.PrevHash, Hash: e.Digest()})
 	if err != nil {
 		return fmt.Errorf("writing the audit: %w", err)
 	}
@@ -86,7 +89,8 @@ func (k *Kitchen) Audit(ctx context.Context, act Act, before int64) ([]access.En
 	if before == 0 {
 		before = 1<<31 - 1
 	}
-	rows, err := k.DB.Audit(ctx, store.AuditParams{SiteID: a.Site.ID, Act: string(act), Before: before, Limit: auditPage})
+	rows, err := k.DB.Audit(ctx, store.AuditParams{SiteID: a.Site.ID, Act: string(act), Before: before,
+		Limit: auditPage})
 	return mapped(rows, err, auditEntry)
 }
 

@@ -271,7 +271,8 @@ func (k *Kitchen) Find(ctx context.Context, text string, onHand bool) ([]Row, er
 			ids = append(ids, sp.ID)
 		}
 	}
-	list, err := k.DB.BoardFind(ctx, store.BoardFindParams{SiteID: a.Site.ID, Query: text, Species: ids, OnHand: onHand, Most: mostFound})
+	list, err := k.DB.BoardFind(ctx, store.BoardFindParams{SiteID: a.Site.ID, Query: text, Species: ids,
+		OnHand: onHand, Most: mostFound})
 	if err != nil {
 		return nil, fmt.Errorf("finding lots: %w", err)
 	}
@@ -329,7 +330,8 @@ func (k *Kitchen) Card(ctx context.Context, id uuid.UUID) (Card, error) {
 	if c.Entries, err = k.entries(ctx, q, a, events[id]); err != nil {
 		return Card{}, err
 	}
-	if c.DeliveryNote, err = q.Docket(ctx, store.DocketParams{SiteID: a.Site.ID, ID: s.Received.DeliveryID}); err != nil {
+	if c.DeliveryNote, err = q.Docket(ctx,
+		store.DocketParams{SiteID: a.Site.ID, ID: s.Received.DeliveryID}); err != nil {
 		return Card{}, err
 	}
 	c.Trace, err = k.trace(ctx, q, a.Site.ID, c, w)
@@ -337,7 +339,8 @@ func (k *Kitchen) Card(ctx context.Context, id uuid.UUID) (Card, error) {
 }
 
 // trace collects what loggers measured along the cold line.
-func (k *Kitchen) trace(ctx context.Context, q *store.Queries, site int64, c Card, w environment) ([]TracePoint, error) {
+func (k *Kitchen) trace(ctx context.Context, q *store.Queries, site int64, c Card, w environment) ([]TracePoint,
+	error) {
 	var points []TracePoint
 	raw := c.Assessment.At.Sub(c.Assessment.From) <= rawTrace
 	for _, source := range tracedSpans(c, w.Places) {
@@ -349,7 +352,8 @@ func (k *Kitchen) trace(ctx context.Context, q *store.Queries, site int64, c Car
 			points = append(points, hourPoints(rolled, source.Span)...)
 			continue
 		}
-		rows, err := q.ReadingsBetween(ctx, store.ReadingsBetweenParams{SiteID: site, ProbeID: source.ProbeID, FromAt: source.From, ToAt: source.To})
+		rows, err := q.ReadingsBetween(ctx, store.ReadingsBetweenParams{SiteID: site, ProbeID: source.ProbeID,
+			FromAt: source.From, ToAt: source.To})
 		if err != nil {
 			return nil, err
 		}
@@ -393,7 +397,8 @@ func hourPoints(rolled *coldchain.Rolled, span coldchain.Span) []TracePoint {
 		}
 		at := h.Start.Add(30 * time.Minute)
 		gap := len(points) == 0 || at.Sub(points[len(points)-1].At) > time.Hour
-		points = append(points, TracePoint{At: at, Mean: h.Exposure.Mean(), Min: h.Exposure.Min, Max: h.Exposure.Max, Break: gap})
+		points = append(points, TracePoint{At: at, Mean: h.Exposure.Mean(), Min: h.Exposure.Min, Max: h.Exposure.Max,
+			Break: gap})
 	}
 	return points
 }

@@ -28,7 +28,8 @@ type NewCatch struct {
 // LandCatch makes a lot of a catch, with its record begun, and returns its id.
 // Errors are on the fields of the catch.
 func (k *Kitchen) LandCatch(ctx context.Context, c NewCatch) (uuid.UUID, error) {
-	line := lot.Received{SpeciesID: c.SpeciesID, Form: "whole", Count: c.Count, WeightKg: c.WeightKg, Ice: "none", PlaceID: c.PlaceID, OwnCatch: true}
+	line := lot.Received{SpeciesID: c.SpeciesID, Form: "whole", Count: c.Count, WeightKg: c.WeightKg, Ice: "none",
+		PlaceID: c.PlaceID, OwnCatch: true}
 	bad := slices.Clone(c.Unread)
 	if c.Caught.Vessel == "" {
 		bad.Add("vessel", "name the boat")
@@ -42,7 +43,8 @@ func (k *Kitchen) LandCatch(ctx context.Context, c NewCatch) (uuid.UUID, error) 
 	if err := bad.Err(); err != nil {
 		return uuid.Nil, err
 	}
-	err := k.Receive(ctx, Delivery{ID: c.ID, Supplier: c.Caught.Vessel, ArrivedAt: c.LandedAt, Caught: &c.Caught, Lines: []lot.Received{line}})
+	err := k.Receive(ctx, Delivery{ID: c.ID, Supplier: c.Caught.Vessel, ArrivedAt: c.LandedAt, Caught: &c.Caught,
+		Lines: []lot.Received{line}})
 	if err != nil {
 		return uuid.Nil, err
 	}

@@ -21,7 +21,8 @@ import (
 // box is a tote of ice of 72 litres in air of 20 °C: it melts 0.2716 kg an hour.
 func (b *bench) box() int64 {
 	b.t.Helper()
-	b.must(b.AddPlace(b.ctx, kitchen.NewPlace{Name: "Deck box", Kind: "tote", OutsideC: 20, Box: &icing.Box{LengthMM: 600, WidthMM: 400, HeightMM: 300, WallMM: 30, WallWMK: 0.035}}))
+	b.must(b.AddPlace(b.ctx, kitchen.NewPlace{Name: "Deck box", Kind: "tote", OutsideC: 20,
+		Box: &icing.Box{LengthMM: 600, WidthMM: 400, HeightMM: 300, WallMM: 30, WallWMK: 0.035}}))
 	places, err := b.Places(b.ctx)
 	b.must(err)
 	return places[len(places)-1].ID
@@ -31,7 +32,8 @@ func (b *bench) box() int64 {
 func (b *bench) land(species string) uuid.UUID {
 	b.t.Helper()
 	water, air := 12.0, 14.0
-	id, err := b.LandCatch(b.ctx, kitchen.NewCatch{ID: kitchen.NewID(), SpeciesID: species, Count: 10, WeightKg: 20, PlaceID: b.dock, LandedAt: b.now,
+	id, err := b.LandCatch(b.ctx, kitchen.NewCatch{ID: kitchen.NewID(), SpeciesID: species, Count: 10, WeightKg: 20,
+		PlaceID: b.dock, LandedAt: b.now,
 		Caught: lot.Caught{Vessel: "Skiff Tern", FAO: 27, WaterC: &water, AirC: &air}})
 	b.must(err)
 	return id
@@ -54,7 +56,8 @@ func TestACatchGoesOnIce(t *testing.T) {
 	b := newBench(t)
 	box := b.box()
 	var bad invalid.Errors
-	if _, err := b.LandCatch(b.ctx, kitchen.NewCatch{ID: kitchen.NewID(), SpeciesID: "cod", Count: 0, WeightKg: -1, LandedAt: b.now.Add(time.Hour)}); !errors.As(err, &bad) {
+	if _, err := b.LandCatch(b.ctx, kitchen.NewCatch{ID: kitchen.NewID(), SpeciesID: "cod", Count: 0, WeightKg: -1,
+		LandedAt: b.now.Add(time.Hour)}); !errors.As(err, &bad) {
 		t.Fatalf("an empty catch: %v", err)
 	}
 	for _, field := range []string{"vessel", "count", "weight", "place", "landed_at"} {
@@ -62,7 +65,8 @@ func TestACatchGoesOnIce(t *testing.T) {
 			t.Errorf("no error on %s: %v", field, bad)
 		}
 	}
-	catch := kitchen.NewCatch{ID: kitchen.NewID(), SpeciesID: "cod", Count: 10, WeightKg: 20, PlaceID: b.dock, LandedAt: b.now, Caught: lot.Caught{Vessel: "Skiff Tern"}}
+	catch := kitchen.NewCatch{ID: kitchen.NewID(), SpeciesID: "cod", Count: 10, WeightKg: 20, PlaceID: b.dock,
+		LandedAt: b.now, Caught: lot.Caught{Vessel: "Skiff Tern"}}
 	once, err := b.LandCatch(b.ctx, catch)
 	b.must(err)
 	if again, err := b.LandCatch(b.ctx, catch); err != nil || again != once {
@@ -116,8 +120,10 @@ func TestACatchGoesOnIce(t *testing.T) {
 	}
 
 	for what, n := range map[string]kitchen.NewIce{
-		"nothing": {ID: kitchen.NewID(), PlaceID: box, At: b.now, Kind: icing.Added}, "the future": {ID: kitchen.NewID(), PlaceID: box, At: b.now.Add(time.Hour), Kind: icing.Added, Kg: 1},
-		"no box": {ID: kitchen.NewID(), PlaceID: b.walkIn, At: b.now, Kind: icing.Found, Kg: 1}, "NaN": {ID: kitchen.NewID(), PlaceID: box, At: b.now, Kind: icing.Found, Kg: math.NaN()},
+		"nothing":    {ID: kitchen.NewID(), PlaceID: box, At: b.now, Kind: icing.Added},
+		"the future": {ID: kitchen.NewID(), PlaceID: box, At: b.now.Add(time.Hour), Kind: icing.Added, Kg: 1},
+		"no box":     {ID: kitchen.NewID(), PlaceID: b.walkIn, At: b.now, Kind: icing.Found, Kg: 1},
+		"NaN":        {ID: kitchen.NewID(), PlaceID: box, At: b.now, Kind: icing.Found, Kg: math.NaN()},
 	} {
 		if err := b.LogIce(b.ctx, n); !errors.As(err, &bad) {
 			t.Errorf("ice, %s: %v", what, err)
@@ -126,7 +132,8 @@ func TestACatchGoesOnIce(t *testing.T) {
 	if err := b.LogIce(context.Background(), more); !errors.Is(err, kitchen.ErrNoActor) {
 		t.Errorf("nobody on shift: %v", err)
 	}
-	if err := b.SetBox(b.ctx, box, icing.Box{LengthMM: 600, WidthMM: 400, HeightMM: 300, WallMM: 0, WallWMK: 0.035}, 20); !errors.As(err, &bad) || bad.On("wall") == "" {
+	if err := b.SetBox(b.ctx, box, icing.Box{LengthMM: 600, WidthMM: 400, HeightMM: 300, WallMM: 0, WallWMK: 0.035},
+		20); !errors.As(err, &bad) || bad.On("wall") == "" {
 		t.Errorf("a box without walls: %v", err)
 	}
 }
@@ -137,7 +144,8 @@ func TestAppendAllIsOne(t *testing.T) {
 	id := b.land("cod")
 	b.now = b.now.Add(time.Hour)
 	var bad invalid.Errors
-	if err := b.AppendAll(b.ctx, b.write(id, lot.Killed{Method: "stun"}), b.write(id, lot.Bled{How: "wish"})); !errors.As(err, &bad) || bad.On("how") == "" {
+	if err := b.AppendAll(b.ctx, b.write(id, lot.Killed{Method: "stun"}),
+		b.write(id, lot.Bled{How: "wish"})); !errors.As(err, &bad) || bad.On("how") == "" {
 		t.Fatalf("a wrong second event: %v", err)
 	}
 	card, err := b.Card(b.ctx, id)
@@ -198,14 +206,18 @@ func TestTheHistamineClockHolds(t *testing.T) {
 	}
 	account.Until = b.now
 	b.must(b.Append(b.manager, b.write(id, account)))
-	refused("served on an account", b.Append(b.manager, b.write(id, lot.Left{})), "lot", "histamine clock: limit passed")
+	refused("served on an account", b.Append(b.manager, b.write(id, lot.Left{})), "lot",
+		"histamine clock: limit passed")
 	plan, _ := safety.GetPlan("eu2073")
-	b.must(b.Append(b.manager, b.write(id, lot.NewTested(plan, []float64{2, 3, 2, 4, 2, 3, 2, 5, 2}, "Harbour laboratory, 12"))))
+	b.must(b.Append(b.manager, b.write(id,
+		lot.NewTested(plan, []float64{2, 3, 2, 4, 2, 3, 2, 5, 2}, "Harbour laboratory, 12"))))
 	b.must(b.Append(b.ctx, b.write(id, lot.Left{Note: "grilled"})))
 	before, err := b.Row(b.ctx, id)
 	b.must(err)
 	b.must(b.Rebuild(b.ctx, kitchen.ActorFrom(b.ctx).Site))
-	if after, err := b.Row(b.ctx, id); err != nil || after.Histamine != before.Histamine || after.HistamineShare != before.HistamineShare || after.Histamine != "warn" {
-		t.Errorf("rebuilt %s %.2f, was %s %.2f, %v", after.Histamine, after.HistamineShare, before.Histamine, before.HistamineShare, err)
+	if after, err := b.Row(b.ctx, id); err != nil || after.Histamine != before.Histamine ||
+		after.HistamineShare != before.HistamineShare || after.Histamine != "warn" {
+		t.Errorf("rebuilt %s %.2f, was %s %.2f, %v", after.Histamine, after.HistamineShare, before.Histamine,
+			before.HistamineShare, err)
 	}
 }

@@ -41,7 +41,8 @@ func (k *Kitchen) AddPhoto(ctx context.Context, in NewPhoto) error {
 			return err
 		}
 		payload := lot.Photographed{PhotoID: id, SHA256: hex.EncodeToString(in.Photo.SHA256[:]), Caption: in.Caption}
-		if _, err := k.append(ctx, tx, a, head, Write{EventID: in.EventID, LotID: in.LotID, HappenedAt: in.At, Payload: payload}); err != nil {
+		if _, err := k.append(ctx, tx, a, head, Write{EventID: in.EventID, LotID: in.LotID, HappenedAt: in.At,
+			Payload: payload}); err != nil {
 			return err
 		}
 		if err := k.refresh(ctx, tx, a.Site, in.LotID); err != nil {

@@ -38,7 +38,8 @@ func (k *Kitchen) declarations(ctx context.Context, q *store.Queries, site Site)
 	var list []lot.Declaration
 	for _, r := range rows {
 		if r.StruckAt == nil {
-			list = append(list, lot.Declaration{ID: r.ID, Kind: lot.DeclarationKind(r.Kind), SupplierID: r.SupplierID, SpeciesID: r.Species, IssuedOn: day(r.IssuedOn), ValidTo: day(r.ValidTo), Reference: r.Reference})
+			list = append(list, lot.Declaration{ID: r.ID, Kind: lot.DeclarationKind(r.Kind), SupplierID: r.SupplierID,
+				SpeciesID: r.Species, IssuedOn: day(r.IssuedOn), ValidTo: day(r.ValidTo), Reference: r.Reference})
 		}
 	}
 	return list, nil
@@ -98,7 +99,8 @@ func (k *Kitchen) AddDeclaration(ctx context.Context, l NewDeclaration) error {
 		return err
 	}
 	return k.DB.Write(ctx, func(tx *store.Tx) error {
-		n, err := tx.AddLetter(ctx, store.AddLetterParams{SiteID: a.Site.ID, ID: l.ID, SupplierID: l.SupplierID, Species: l.SpeciesID, Kind: string(l.Kind), Reference: l.Reference,
+		n, err := tx.AddLetter(ctx, store.AddLetterParams{SiteID: a.Site.ID, ID: l.ID, SupplierID: l.SupplierID,
+			Species: l.SpeciesID, Kind: string(l.Kind), Reference: l.Reference,
 			IssuedOn: l.IssuedOn, ValidTo: l.ValidTo, At: k.Now(), PersonID: a.Person.ID})
 		switch {
 		case store.IsMissing(err):
@@ -126,7 +128,8 @@ func (k *Kitchen) CancelDeclaration(ctx context.Context, id uuid.UUID) error {
 			if r.ID != id {
 				continue
 			}
-			if _, err := tx.StrikeLetter(ctx, store.StrikeLetterParams{SiteID: a.Site.ID, ID: id, StruckAt: &now, StruckBy: &a.Person.ID}); err != nil {
+			if _, err := tx.StrikeLetter(ctx, store.StrikeLetterParams{SiteID: a.Site.ID, ID: id, StruckAt: &now,
+				StruckBy: &a.Person.ID}); err != nil {
 				return err
 			}
 			return k.declarationsChanged(ctx, tx, a, r.SupplierID, r.Species)
@@ -136,8 +139,11 @@ func (k *Kitchen) CancelDeclaration(ctx context.Context, id uuid.UUID) error {
 }
 
 // declarationsChanged tells the lots anew of which a paper speaks.
-func (k *Kitchen) declarationsChanged(ctx context.Context, tx *store.Tx, a Actor, supplier int64, speciesID string) error {
-	if err := k.refreshOnHand(ctx, tx, a.Site, func(b store.LotBoard) bool { return b.SupplierID == supplier && b.Species == speciesID }); err != nil {
+func (k *Kitchen) declarationsChanged(ctx context.Context, tx *store.Tx, a Actor, supplier int64,
+	speciesID string) error {
+	if err := k.refreshOnHand(ctx, tx, a.Site, func(b store.LotBoard) bool {
+		return b.SupplierID == supplier && b.Species == speciesID
+	}); err != nil {
 		return err
 	}
 	return tx.Changed(ctx, a.Site.ID)

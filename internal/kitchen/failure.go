@@ -62,7 +62,8 @@ func (k *Kitchen) failed(ctx context.Context, q *store.Queries, f *Failure) erro
 	if f.Span.To.After(now) {
 		f.Span.To = now
 	}
-	ids, err := q.LotsOfProbe(ctx, store.LotsOfProbeParams{SiteID: a.Site.ID, ProbeID: f.Alarm.ProbeID, FromAt: f.Span.From, ToAt: f.Span.To})
+	ids, err := q.LotsOfProbe(ctx, store.LotsOfProbeParams{SiteID: a.Site.ID, ProbeID: f.Alarm.ProbeID,
+		FromAt: f.Span.From, ToAt: f.Span.To})
 	if err != nil {
 		return fmt.Errorf("finding the lots: %w", err)
 	}
@@ -78,7 +79,8 @@ func (k *Kitchen) failed(ctx context.Context, q *store.Queries, f *Failure) erro
 	}
 	f.Place = w.Places[f.Alarm.PlaceID]
 	for _, s := range states {
-		if s.Status != lot.OnHand || !s.LayIn(f.Alarm.PlaceID, coldchain.Span{From: f.Alarm.Since, To: f.Alarm.Until(now)}) {
+		if s.Status != lot.OnHand || !s.LayIn(f.Alarm.PlaceID,
+			coldchain.Span{From: f.Alarm.Since, To: f.Alarm.Until(now)}) {
 			continue
 		}
 		loss, ok := lot.AssessFailure(s, w.Env, f.Alarm.PlaceID, f.Span)
@@ -108,18 +110,21 @@ func (k *Kitchen) failed(ctx context.Context, q *store.Queries, f *Failure) erro
 }
 
 // readings are the readings of a probe as points of a trace.
-func (k *Kitchen) readings(ctx context.Context, q *store.Queries, site, probe int64, span coldchain.Span) ([]TracePoint, error) {
+func (k *Kitchen) readings(ctx context.Context, q *store.Queries, site, probe int64,
+	span coldchain.Span) ([]TracePoint, error) {
 	p, err := q.Probe(ctx, store.ProbeParams{SiteID: site, ID: probe})
 	if err != nil {
 		return nil, err
 	}
-	rows, err := q.ReadingsBetween(ctx, store.ReadingsBetweenParams{SiteID: site, ProbeID: probe, FromAt: span.From, ToAt: span.To})
+	rows, err := q.ReadingsBetween(ctx, store.ReadingsBetweenParams{SiteID: site, ProbeID: probe, FromAt: span.From,
+		ToAt: span.To})
 	if err != nil {
 		return nil, err
 	}
 	points := make([]TracePoint, len(rows))
 	for i, r := range rows {
-		points[i] = TracePoint{At: r.At, Mean: r.Celsius, Min: r.Celsius, Max: r.Celsius, Break: i == 0 || r.At.Sub(rows[i-1].At) > p.MaxGap()}
+		points[i] = TracePoint{At: r.At, Mean: r.Celsius, Min: r.Celsius, Max: r.Celsius,
+			Break: i == 0 || r.At.Sub(rows[i-1].At) > p.MaxGap()}
 	}
 	return points, nil
 }
@@ -201,14 +206,17 @@ func (k *Kitchen) reviewLot(ctx context.Context, tx *store.Tx, a Actor, f Failur
 	if err != nil || known {
 		return err
 	}
-	review := lot.Reviewed{AlarmID: f.Alarm.ID, From: l.Impact.From, To: l.Impact.To, Outcome: d.Outcome, LostDays: l.Impact.LostDays, WarmestC: l.Impact.WarmestC}
+	review := lot.Reviewed{AlarmID: f.Alarm.ID, From: l.Impact.From, To: l.Impact.To, Outcome: d.Outcome,
+		LostDays: l.Impact.LostDays, WarmestC: l.Impact.WarmestC}
 	if d.Discard {
 		review.Outcome = l.Impact.Outcome
 	}
 	now := k.Now()
-	if head, err = k.append(ctx, tx, a, head, Write{EventID: d.EventID, LotID: l.LotID, HappenedAt: now, Payload: review}); err != nil || !d.Discard {
+	if head, err = k.append(ctx, tx, a, head,
+		Write{EventID: d.EventID, LotID: l.LotID, HappenedAt: now, Payload: review}); err != nil || !d.Discard {
 		return err
 	}
-	_, err = k.append(ctx, tx, a, head, Write{EventID: NewID(), LotID: l.LotID, HappenedAt: now, Payload: lot.Discarded{Reason: "after the failure of " + f.Alarm.Place}})
+	_, err = k.append(ctx, tx, a, head, Write{EventID: NewID(), LotID: l.LotID, HappenedAt: now,
+		Payload: lot.Discarded{Reason: "after the failure of " + f.Alarm.Place}})
 	return err
 }

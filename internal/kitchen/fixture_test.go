@@ -96,7 +96,8 @@ func TestOldDatabase(t *testing.T) {
 			}
 			a := assess(site.Slug, card)
 			if a.Left != nil && (*a.Left != row.LeftDays || *a.Used != row.UsedDays) {
-				t.Errorf("%s: the board has %v days used and %v left, the card %v and %v", a.Code, row.UsedDays, row.LeftDays, *a.Used, *a.Left)
+				t.Errorf("%s: the board has %v days used and %v left, the card %v and %v", a.Code, row.UsedDays,
+					row.LeftDays, *a.Used, *a.Left)
 			}
 			got = append(got, a)
 		}
@@ -148,9 +149,12 @@ func number(v float64) *float64 {
 
 func assess(site string, c kitchen.Card) assessed {
 	a := c.Assessment
-	out := assessed{Site: site, Code: c.State.Received.Code, Seq: c.State.Seq, Frozen: a.Frozen, Basis: string(a.Basis), From: a.From.UTC(),
-		RealDays: number(a.RealDays), Oldest: number(a.Oldest), Gap: a.Gap, Celsius: number(a.NowC), Rate: number(a.Rate), Hours: map[string]float64{},
-		Parasites: a.Parasites.Met || a.Parasites.Exempt != "", States: []string{}, Stops: len(a.Stops), Held: c.State.Hold != "", KeepTo: a.KeepTo.UTC(),
+	out := assessed{Site: site, Code: c.State.Received.Code, Seq: c.State.Seq, Frozen: a.Frozen,
+		Basis: string(a.Basis), From: a.From.UTC(),
+		RealDays: number(a.RealDays), Oldest: number(a.Oldest), Gap: a.Gap, Celsius: number(a.NowC),
+		Rate: number(a.Rate), Hours: map[string]float64{},
+		Parasites: a.Parasites.Met || a.Parasites.Exempt != "", States: []string{}, Stops: len(a.Stops),
+		Held: c.State.Hold != "", KeepTo: a.KeepTo.UTC(),
 		Uses: map[string]bool{}, Due: len(c.Due)}
 	if a.Basis != "" {
 		out.Used, out.UsedSD, out.Left = number(a.Used.Days), number(a.Used.SD), number(a.Left.Days)
@@ -159,7 +163,8 @@ func assess(site string, c kitchen.Card) assessed {
 		out.Hours[string(kind)] = h
 	}
 	if b := a.Histamine; b != nil {
-		out.ToChill, out.Histamine, out.States = number(b.ToChill.Share()), number(b.Share), append(out.States, string(b.State))
+		out.ToChill, out.Histamine, out.States = number(b.ToChill.Share()), number(b.Share),
+			append(out.States, string(b.State))
 	}
 	if o := a.Oxygen; o != nil {
 		out.Oxygen, out.States = number(o.Share), append(out.States, string(o.State))

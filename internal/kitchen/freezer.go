@@ -128,12 +128,15 @@ func frozenStatusOf(s *lot.State, a lot.Assessment, uses []lot.Use) *FrozenStatu
 	}
 	f.ReadyAt, f.KeepTo = optional(a.ThawReady), optional(a.KeepTo)
 	p := a.Parasites
-	f.Parasites = ParasiteStatus{Met: p.Met, Text: p.Text(), Route: p.Route.Name(), Hours: p.Route.Hours, Since: optional(p.Since), MetAt: optional(p.MetAt), Remaining: p.Remaining.Hours(),
-		Predicted: p.Predicted, Margin: p.Margin.Hours(), Breaks: len(p.Broken), Exempt: p.Exempt != "" || p.Declaration != nil}
+	f.Parasites = ParasiteStatus{Met: p.Met, Text: p.Text(), Route: p.Route.Name(), Hours: p.Route.Hours,
+		Since: optional(p.Since), MetAt: optional(p.MetAt), Remaining: p.Remaining.Hours(),
+		Predicted: p.Predicted, Margin: p.Margin.Hours(), Breaks: len(p.Broken),
+		Exempt: p.Exempt != "" || p.Declaration != nil}
 	if n := len(p.Broken); n > 0 {
 		f.Parasites.BrokenAt, f.Parasites.BrokenC = &p.Broken[n-1].At, p.Broken[n-1].Celsius
 	}
-	if i, ok := s.Inspection(); ok && !i.At.Before(last.From) && len(i.Proposed.Reasons) > 0 && !i.Proposed.Decision.Accepted() {
+	if i, ok := s.Inspection(); ok && !i.At.Before(last.From) && len(i.Proposed.Reasons) > 0 &&
+		!i.Proposed.Decision.Accepted() {
 		f.PackFaults = i.Proposed.Reasons[0]
 	}
 	return &f
@@ -182,7 +185,8 @@ func (k *Kitchen) Freeze(ctx context.Context, b FreezeBatch) error {
 			if known {
 				continue
 			}
-			if _, err := k.append(ctx, tx, a, head, Write{EventID: b.Events[id], LotID: id, HappenedAt: b.At, Payload: froze}); err != nil {
+			if _, err := k.append(ctx, tx, a, head,
+				Write{EventID: b.Events[id], LotID: id, HappenedAt: b.At, Payload: froze}); err != nil {
 				return lotError(states[i], err)
 			}
 		}

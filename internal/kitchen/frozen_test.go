@@ -27,7 +27,8 @@ type frostBench struct {
 
 func newFrostBench(t *testing.T) frostBench {
 	f := frostBench{bench: newBench(t)}
-	for _, p := range []kitchen.NewPlace{{Name: "Freezer", Kind: "freezer", SetC: -22}, {Name: "Thaw shelf", Kind: "thaw_shelf", SetC: 0}, {Name: "Sink", Kind: "bench", SetC: 16}} {
+	for _, p := range []kitchen.NewPlace{{Name: "Freezer", Kind: "freezer", SetC: -22},
+		{Name: "Thaw shelf", Kind: "thaw_shelf", SetC: 0}, {Name: "Sink", Kind: "bench", SetC: 16}} {
 		f.must(f.AddPlace(f.manager, p))
 	}
 	places, err := f.Places(f.ctx)
@@ -55,7 +56,8 @@ func (f frostBench) passes(d time.Duration, celsius float64) {
 }
 
 func (f frostBench) froze() lot.Froze {
-	return lot.Froze{BatchID: kitchen.NewID(), PlaceID: f.freezer, Method: "fan", Wrapping: "bare", Shape: heat.Slab, MM: 20, StartC: 1, AirC: -22, H: 20}
+	return lot.Froze{BatchID: kitchen.NewID(), PlaceID: f.freezer, Method: "fan", Wrapping: "bare", Shape: heat.Slab,
+		MM: 20, StartC: 1, AirC: -22, H: 20}
 }
 
 // fillets takes in portions that are young enough for raw service, and accepts
@@ -64,7 +66,8 @@ func (f frostBench) fillets(species string, count int, kg float64) kitchen.Row {
 	f.t.Helper()
 	line := f.line(species)
 	line.Form, line.Count, line.WeightKg = "fillet_skinless", count, kg
-	d := kitchen.Delivery{ID: kitchen.NewID(), Supplier: "Fulmar Landing", ArrivedAt: f.now, Lines: []lot.Received{line}}
+	d := kitchen.Delivery{ID: kitchen.NewID(), Supplier: "Fulmar Landing", ArrivedAt: f.now,
+		Lines: []lot.Received{line}}
 	f.must(f.Receive(f.ctx, d))
 	docket, err := f.DeliveryNote(f.ctx, d.ID)
 	f.must(err)
@@ -81,7 +84,8 @@ func (f frostBench) row(id uuid.UUID) kitchen.Row {
 func TestABatchIsFrozenAllOrNone(t *testing.T) {
 	f := newFrostBench(t)
 	a, b := f.fillets("salmon", 40, 6.4), f.fillets("salmon", 20, 3.2)
-	batch := kitchen.FreezeBatch{Events: map[uuid.UUID]uuid.UUID{a.LotID: kitchen.NewID(), b.LotID: kitchen.NewID()}, At: f.now, Froze: f.froze()}
+	batch := kitchen.FreezeBatch{Events: map[uuid.UUID]uuid.UUID{a.LotID: kitchen.NewID(), b.LotID: kitchen.NewID()},
+		At: f.now, Froze: f.froze()}
 	f.must(f.Append(f.ctx, f.write(b.LotID, lot.Held{Reason: "torn bag"})))
 	var bad invalid.Errors
 	if err := f.Freeze(f.ctx, batch); !errors.As(err, &bad) || !strings.Contains(bad.On("lots"), b.Code) {
@@ -101,8 +105,10 @@ func TestABatchIsFrozenAllOrNone(t *testing.T) {
 	f.must(f.Append(f.ctx, f.write(a.LotID, lot.Temperature{Celsius: -9})))
 	told, err := f.Batch(f.ctx, batch.Froze.BatchID)
 	f.must(err)
-	if len(told.Rows) != 2 || math.Abs(told.Froze.BatchKg-9.6) > 1e-9 || told.FoundH == 0 || told.FoundH >= 20 || told.Now.ToMinus18 <= told.Predicted.ToMinus18 {
-		t.Errorf("found %v W/(m²·K), to −18 °C %v, foretold %v", told.FoundH, told.Now.ToMinus18, told.Predicted.ToMinus18)
+	if len(told.Rows) != 2 || math.Abs(told.Froze.BatchKg-9.6) > 1e-9 || told.FoundH == 0 || told.FoundH >= 20 ||
+		told.Now.ToMinus18 <= told.Predicted.ToMinus18 {
+		t.Errorf("found %v W/(m²·K), to −18 °C %v, foretold %v", told.FoundH, told.Now.ToMinus18,
+			told.Predicted.ToMinus18)
 	}
 	// What is frozen is not moved, nor is fresh fish moved into the freezer.
 	if err := f.Append(f.ctx, f.write(a.LotID, lot.Moved{PlaceID: f.walkIn})); err == nil {
@@ -119,18 +125,22 @@ func TestAThawForTonight(t *testing.T) {
 	f := newFrostBench(t)
 	old := f.fillets("cod", 30, 4.8)
 	freeze := func(r kitchen.Row) {
-		f.must(f.Freeze(f.ctx, kitchen.FreezeBatch{Events: map[uuid.UUID]uuid.UUID{r.LotID: kitchen.NewID()}, At: f.now, Froze: f.froze()}))
+		f.must(f.Freeze(f.ctx, kitchen.FreezeBatch{Events: map[uuid.UUID]uuid.UUID{r.LotID: kitchen.NewID()},
+			At: f.now, Froze: f.froze()}))
 	}
 	freeze(old)
 	f.passes(10*24*time.Hour, -22)
 	young := f.fillets("cod", 40, 6.4)
 	freeze(young)
 	f.passes(48*time.Hour, -22)
-	order := kitchen.ThawOrder{ServeAt: f.now.Add(34 * time.Hour), SpeciesID: "cod", Form: "fillet_skinless", Portions: 42, PortionKg: 0.16, EndUse: thawing.Cook}
+	order := kitchen.ThawOrder{ServeAt: f.now.Add(34 * time.Hour), SpeciesID: "cod", Form: "fillet_skinless",
+		Portions: 42, PortionKg: 0.16, EndUse: thawing.Cook}
 	p, err := f.ProposeThaw(f.ctx, order)
 	f.must(err)
-	if len(p.Picks) != 2 || p.Picks[0].LotID != old.LotID || p.Picks[0].Pieces != 30 || p.Picks[1].Pieces != 12 || p.ShortKg != 0 || p.Refused() != "" {
-		t.Fatalf("%d picks, first %s with %d, short of %v kg: %s", len(p.Picks), p.Picks[0].Code, p.Picks[0].Pieces, p.ShortKg, p.Refused())
+	if len(p.Picks) != 2 || p.Picks[0].LotID != old.LotID || p.Picks[0].Pieces != 30 || p.Picks[1].Pieces != 12 ||
+		p.ShortKg != 0 || p.Refused() != "" {
+		t.Fatalf("%d picks, first %s with %d, short of %v kg: %s", len(p.Picks), p.Picks[0].Code, p.Picks[0].Pieces,
+			p.ShortKg, p.Refused())
 	}
 	if m := p.Picks[0].Choices[p.Picks[0].Chosen].Method.ID; m != thawing.Fridge {
 		t.Errorf("by %s", m)
@@ -138,7 +148,8 @@ func TestAThawForTonight(t *testing.T) {
 	id := kitchen.NewID()
 	f.must(f.SaveThaw(f.ctx, id, order))
 	f.must(f.SaveThaw(f.ctx, id, order))
-	if again, err := f.ProposeThaw(f.ctx, order); err != nil || again.Picks[0].LotID != young.LotID || again.Picks[0].Pieces != 28 || again.ShortKg == 0 {
+	if again, err := f.ProposeThaw(f.ctx, order); err != nil || again.Picks[0].LotID != young.LotID ||
+		again.Picks[0].Pieces != 28 || again.ShortKg == 0 {
 		t.Errorf("a second plan takes %+v, %v", again.Picks, err)
 	}
 	thaw := func() kitchen.Thaw {
@@ -171,7 +182,8 @@ func TestAThawForTonight(t *testing.T) {
 	}
 	f.must(tick(1, "pull", nil))
 	pulled := thaw().Lines[1]
-	if pulled.LotID == young.LotID || !pulled.Plan.Late || f.row(pulled.LotID).Count != 12 || f.row(pulled.LotID).FrozenStatus.Stage != kitchen.Thawing || f.row(pulled.LotID).PlaceID != f.shelf {
+	if pulled.LotID == young.LotID || !pulled.Plan.Late || f.row(pulled.LotID).Count != 12 ||
+		f.row(pulled.LotID).FrozenStatus.Stage != kitchen.Thawing || f.row(pulled.LotID).PlaceID != f.shelf {
 		t.Errorf("pulled: %+v, late %v", f.row(pulled.LotID).FrozenStatus, pulled.Plan.Late)
 	}
 	if f.row(young.LotID).Status != string(lot.WasSplit) {
@@ -183,7 +195,8 @@ func TestAThawForTonight(t *testing.T) {
 	if l := thaw().Lines[1]; l.ThawedAt != nil || l.StartC != -3 || l.Next().Step == "pull" {
 		t.Errorf("after a core of −3 °C: %+v", l.Next())
 	}
-	if err := f.ReplanThaw(f.ctx, kitchen.ThawReplan{PlanID: id, N: 2, Method: thawing.Water, EventID: kitchen.NewID()}); err == nil {
+	if err := f.ReplanThaw(f.ctx, kitchen.ThawReplan{PlanID: id, N: 2, Method: thawing.Water,
+		EventID: kitchen.NewID()}); err == nil {
 		t.Error("into the water seven hours before it is served")
 	}
 	f.bench.now = order.ServeAt.Add(-75 * time.Minute)
@@ -207,7 +220,8 @@ func TestAThawForTonight(t *testing.T) {
 	f.must(tick(1, "cook", core(64)))
 	f.must(tick(1, "exit", func(in *kitchen.ThawStepDone) { in.Exit = "used" }))
 	f.must(f.DropThaw(f.ctx, id))
-	if x := thaw(); x.ClosedAt == nil || f.row(wet.LotID).Status != string(lot.Finished) || f.row(old.LotID).FrozenStatus.Stage != kitchen.Frozen {
+	if x := thaw(); x.ClosedAt == nil || f.row(wet.LotID).Status != string(lot.Finished) ||
+		f.row(old.LotID).FrozenStatus.Stage != kitchen.Frozen {
 		t.Errorf("closed %v, the first lot is %s", x.ClosedAt, f.row(old.LotID).FrozenStatus.Stage)
 	}
 }
@@ -217,13 +231,17 @@ func TestASealedPackIsOpenedFirst(t *testing.T) {
 	f := newFrostBench(t)
 	line := f.line("cod")
 	core := -21.0
-	line.Form, line.Frozen, line.CoreC, line.PlaceID, line.Count, line.WeightKg, line.Packing = "fillet_skinless", true, &core, f.freezer, 10, 1.6, &lot.Packing{Pack: lot.PackVacuum}
-	d := kitchen.Delivery{ID: kitchen.NewID(), Supplier: "Fulmar Landing", ArrivedAt: f.now, Lines: []lot.Received{line}}
+	line.Form, line.Frozen, line.CoreC, line.PlaceID, line.Count, line.WeightKg, line.Packing = "fillet_skinless",
+		true, &core, f.freezer, 10, 1.6, &lot.Packing{Pack: lot.PackVacuum}
+	d := kitchen.Delivery{ID: kitchen.NewID(), Supplier: "Fulmar Landing", ArrivedAt: f.now,
+		Lines: []lot.Received{line}}
 	f.must(f.Receive(f.ctx, d))
 	f.passes(24*time.Hour, -22)
-	order := kitchen.ThawOrder{ServeAt: f.now.Add(40 * time.Hour), SpeciesID: "cod", Form: "fillet_skinless", Portions: 10, PortionKg: 0.16, EndUse: thawing.Cook, Method: thawing.Fridge, KeepPacked: true}
+	order := kitchen.ThawOrder{ServeAt: f.now.Add(40 * time.Hour), SpeciesID: "cod", Form: "fillet_skinless",
+		Portions: 10, PortionKg: 0.16, EndUse: thawing.Cook, Method: thawing.Fridge, KeepPacked: true}
 	var bad invalid.Errors
-	if err := f.SaveThaw(f.ctx, kitchen.NewID(), order); !errors.As(err, &bad) || !strings.Contains(bad.On("method"), "vacuum") {
+	if err := f.SaveThaw(f.ctx, kitchen.NewID(), order); !errors.As(err, &bad) || !strings.Contains(bad.On("method"),
+		"vacuum") {
 		t.Fatalf("closed: %v", err)
 	}
 	order.KeepPacked = false
@@ -236,7 +254,8 @@ func TestASealedPackIsOpenedFirst(t *testing.T) {
 		t.Fatalf("%+v", l.Steps)
 	}
 	tick := func(i int) error {
-		return f.CompleteThawStep(f.ctx, kitchen.ThawStepDone{PlanID: id, N: l.N, Seq: l.Steps[i].Seq, EventID: kitchen.NewID(), At: f.now})
+		return f.CompleteThawStep(f.ctx, kitchen.ThawStepDone{PlanID: id, N: l.N, Seq: l.Steps[i].Seq,
+			EventID: kitchen.NewID(), At: f.now})
 	}
 	if err := tick(1); !errors.As(err, &bad) || bad.On("step") == "" {
 		t.Errorf("pulled closed: %v", err)
@@ -254,11 +273,14 @@ func TestWhatIsLeftIsCooked(t *testing.T) {
 	f := newFrostBench(t)
 	line := f.line("cod")
 	core := -21.0
-	line.Form, line.Frozen, line.CoreC, line.PlaceID, line.Count, line.WeightKg = "fillet_skinless", true, &core, f.freezer, 10, 1.6
-	f.must(f.Receive(f.ctx, kitchen.Delivery{ID: kitchen.NewID(), Supplier: "Fulmar Landing", ArrivedAt: f.now, Lines: []lot.Received{line}}))
+	line.Form, line.Frozen, line.CoreC, line.PlaceID, line.Count, line.WeightKg = "fillet_skinless", true, &core,
+		f.freezer, 10, 1.6
+	f.must(f.Receive(f.ctx, kitchen.Delivery{ID: kitchen.NewID(), Supplier: "Fulmar Landing", ArrivedAt: f.now,
+		Lines: []lot.Received{line}}))
 	f.passes(24*time.Hour, -22)
 	id := kitchen.NewID()
-	f.must(f.SaveThaw(f.ctx, id, kitchen.ThawOrder{ServeAt: f.now.Add(2 * time.Hour), SpeciesID: "cod", Form: "fillet_skinless", Portions: 10, PortionKg: 0.16, EndUse: thawing.Cook, Method: thawing.Water}))
+	f.must(f.SaveThaw(f.ctx, id, kitchen.ThawOrder{ServeAt: f.now.Add(2 * time.Hour), SpeciesID: "cod",
+		Form: "fillet_skinless", Portions: 10, PortionKg: 0.16, EndUse: thawing.Cook, Method: thawing.Water}))
 	tick := func(step string, in kitchen.ThawStepDone) error {
 		t.Helper()
 		x, err := f.Thaw(f.ctx, id)
@@ -291,8 +313,10 @@ func TestWhatIsLeftIsCooked(t *testing.T) {
 	x, err := f.Thaw(f.ctx, id)
 	f.must(err)
 	left := f.row(x.Lines[0].LotID)
-	if x.ClosedAt == nil || left.FrozenStatus == nil || left.FrozenStatus.Stage != kitchen.Cooked || left.WeightKg != 0.5 || left.Count != 3 || !left.Ends.Equal(f.now.Add(48*time.Hour)) {
-		t.Errorf("closed %v; left: %d of %v kg, %+v, ends %v", x.ClosedAt, left.Count, left.WeightKg, left.FrozenStatus, left.Ends)
+	if x.ClosedAt == nil || left.FrozenStatus == nil || left.FrozenStatus.Stage != kitchen.Cooked ||
+		left.WeightKg != 0.5 || left.Count != 3 || !left.Ends.Equal(f.now.Add(48*time.Hour)) {
+		t.Errorf("closed %v; left: %d of %v kg, %+v, ends %v", x.ClosedAt, left.Count, left.WeightKg,
+			left.FrozenStatus, left.Ends)
 	}
 	f.must(f.Append(f.ctx, f.write(left.LotID, lot.Moved{PlaceID: f.walkIn}))) // cooked, it may go back
 	f.bench.now = f.now.Add(150 * time.Minute)
@@ -307,7 +331,9 @@ func TestWhatIsLeftIsCooked(t *testing.T) {
 func TestLettersClearLots(t *testing.T) {
 	f := newFrostBench(t)
 	r := f.fillets("salmon", 4, 2)
-	letter := kitchen.NewDeclaration{ID: kitchen.NewID(), SupplierID: r.SupplierID, SpeciesID: "salmon", Kind: lot.DeclaredFarmed, Reference: "F 12, signed B. Quayle", IssuedOn: f.now.AddDate(0, -1, 0), ValidTo: f.now.AddDate(0, 11, 0)}
+	letter := kitchen.NewDeclaration{ID: kitchen.NewID(), SupplierID: r.SupplierID, SpeciesID: "salmon",
+		Kind: lot.DeclaredFarmed, Reference: "F 12, signed B. Quayle", IssuedOn: f.now.AddDate(0, -1, 0),
+		ValidTo: f.now.AddDate(0, 11, 0)}
 	if err := f.AddDeclaration(f.ctx, letter); !errors.Is(err, kitchen.ErrManager) {
 		t.Errorf("by the buyer: %v", err)
 	}
@@ -330,7 +356,8 @@ func TestLettersClearLots(t *testing.T) {
 	}
 	letter.ID, letter.ValidTo, letter.Reference = kitchen.NewID(), letter.IssuedOn.AddDate(0, 0, -1), ""
 	var bad invalid.Errors
-	if err := f.AddDeclaration(f.manager, letter); !errors.As(err, &bad) || bad.On("valid") == "" || bad.On("reference") == "" {
+	if err := f.AddDeclaration(f.manager, letter); !errors.As(err, &bad) || bad.On("valid") == "" ||
+		bad.On("reference") == "" {
 		t.Errorf("%v", err)
 	}
 }
@@ -342,7 +369,8 @@ func TestABatchInTheMiddleOfAnHour(t *testing.T) {
 	f.passes(50*time.Minute, -18)
 	r := f.fillets("cod", 4, 1)
 	froze := f.froze()
-	f.must(f.Freeze(f.ctx, kitchen.FreezeBatch{Events: map[uuid.UUID]uuid.UUID{r.LotID: kitchen.NewID()}, At: f.now, Froze: froze}))
+	f.must(f.Freeze(f.ctx, kitchen.FreezeBatch{Events: map[uuid.UUID]uuid.UUID{r.LotID: kitchen.NewID()}, At: f.now,
+		Froze: froze}))
 	for _, later := range []time.Duration{0, 5 * time.Minute, 70 * time.Minute} {
 		if later > 0 {
 			f.passes(later, -18)
@@ -355,7 +383,8 @@ func TestABatchInTheMiddleOfAnHour(t *testing.T) {
 		if err != nil || len(v.Batches) != 1 {
 			t.Fatalf("the batch %v later: %d, %v", later, len(v.Batches), err)
 		}
-		if later > time.Hour && b.Now.Solid <= b.Predicted.Solid { // the air is warmer than the −22 °C that it was forecast in
+		// the air is warmer than the −22 °C that it was forecast in
+		if later > time.Hour && b.Now.Solid <= b.Predicted.Solid {
 			t.Errorf("%v later it is solid after %v, foretold after %v", later, b.Now.Solid, b.Predicted.Solid)
 		}
 	}

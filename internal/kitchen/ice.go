@@ -36,7 +36,8 @@ func (k *Kitchen) iceLogs(ctx context.Context, q *store.Queries, site Site) (map
 // Errors of a box are on the fields sides, wall, conductivity and outside.
 func checkBox(b icing.Box, outsideC float64, bad *invalid.Errors) {
 	if err := b.Check(); err != nil {
-		bad.Add(map[error]string{icing.ErrSides: "sides", icing.ErrWall: "wall", icing.ErrFoam: "conductivity"}[err], "%v", err)
+		bad.Add(map[error]string{icing.ErrSides: "sides", icing.ErrWall: "wall", icing.ErrFoam: "conductivity"}[err],
+			"%v", err)
 	}
 	if unit.CheckCelsius(outsideC) != nil {
 		bad.Add("outside", "%v", unit.ErrTempRange)
@@ -44,7 +45,8 @@ func checkBox(b icing.Box, outsideC float64, bad *invalid.Errors) {
 }
 
 func setBox(ctx context.Context, tx *store.Tx, site, place int64, b icing.Box, outsideC float64) error {
-	return tx.SetBox(ctx, store.SetBoxParams{SiteID: site, ID: place, BoxLengthMm: &b.LengthMM, BoxWidthMm: &b.WidthMM, BoxHeightMm: &b.HeightMM,
+	return tx.SetBox(ctx, store.SetBoxParams{SiteID: site, ID: place, BoxLengthMm: &b.LengthMM,
+		BoxWidthMm: &b.WidthMM, BoxHeightMm: &b.HeightMM,
 		WallMm: &b.WallMM, WallWMk: &b.WallWMK, OutsideC: &outsideC})
 }
 
@@ -89,7 +91,8 @@ func (k *Kitchen) LogIce(ctx context.Context, n NewIce) error {
 		if placeOf(place).Box == nil {
 			return invalid.Errors{{Field: "kg", Message: ErrNoBox.Error()}}
 		}
-		return tx.AddIce(ctx, store.AddIceParams{SiteID: a.Site.ID, ID: n.ID, PlaceID: n.PlaceID, At: n.At, RecordedAt: k.Now(), PersonID: a.Person.ID, Kind: string(n.Kind), Kg: n.Kg})
+		return tx.AddIce(ctx, store.AddIceParams{SiteID: a.Site.ID, ID: n.ID, PlaceID: n.PlaceID, At: n.At,
+			RecordedAt: k.Now(), PersonID: a.Person.ID, Kind: string(n.Kind), Kg: n.Kg})
 	})
 }
 
@@ -129,7 +132,9 @@ func (k *Kitchen) iceOf(ctx context.Context, tx *store.Tx, a Actor, places map[i
 	}
 	s := states[0]
 	note := func(kind icing.Kind, kg float64) error {
-		return tx.AddIce(ctx, store.AddIceParams{SiteID: a.Site.ID, ID: NewID(), PlaceID: iced.PlaceID, At: w.HappenedAt, RecordedAt: k.Now(), PersonID: a.Person.ID, Kind: string(kind), Kg: kg, EventID: &w.EventID})
+		return tx.AddIce(ctx, store.AddIceParams{SiteID: a.Site.ID, ID: NewID(), PlaceID: iced.PlaceID,
+			At: w.HappenedAt, RecordedAt: k.Now(), PersonID: a.Person.ID, Kind: string(kind), Kg: kg,
+			EventID: &w.EventID})
 	}
 	if iced.IceKg != nil {
 		if err := note(icing.Added, *iced.IceKg); err != nil {
@@ -182,7 +187,9 @@ func (k *Kitchen) iceDue(ctx context.Context, until time.Time) ([]Due, error) {
 		if place.Ice.TopUp.IsZero() || place.Ice.TopUp.After(until) {
 			continue
 		}
-		due = append(due, Due{Action: lot.Action{Do: "Top up ice", Why: fmt.Sprintf("%.1f kg melt an hour", place.Ice.MeltPerHour), Due: place.Ice.TopUp}, PlaceID: place.ID, Name: place.Name})
+		due = append(due, Due{Action: lot.Action{Do: "Top up ice",
+			Why: fmt.Sprintf("%.1f kg melt an hour", place.Ice.MeltPerHour), Due: place.Ice.TopUp}, PlaceID: place.ID,
+			Name: place.Name})
 	}
 	return due, nil
 }

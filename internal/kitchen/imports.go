@@ -35,7 +35,8 @@ func (k *Kitchen) KeepFile(ctx context.Context, name string, r io.Reader) (uuid.
 	}
 	id := NewID()
 	err := k.DB.Write(ctx, func(tx *store.Tx) error {
-		err := tx.AddImportFile(ctx, store.AddImportFileParams{SiteID: a.Site.ID, ID: id, Name: name, PersonID: a.Person.ID, CreatedAt: k.Now()})
+		err := tx.AddImportFile(ctx, store.AddImportFileParams{SiteID: a.Site.ID, ID: id, Name: name,
+			PersonID: a.Person.ID, CreatedAt: k.Now()})
 		if err != nil {
 			return err
 		}
@@ -43,7 +44,8 @@ func (k *Kitchen) KeepFile(ctx context.Context, name string, r io.Reader) (uuid.
 		for seq := int64(0); ; seq++ {
 			n, err := io.ReadFull(r, piece)
 			if n > 0 {
-				if err := tx.AddImportPiece(ctx, store.AddImportPieceParams{SiteID: a.Site.ID, FileID: id, Seq: seq, Bytes: piece[:n]}); err != nil {
+				if err := tx.AddImportPiece(ctx, store.AddImportPieceParams{SiteID: a.Site.ID, FileID: id, Seq: seq,
+					Bytes: piece[:n]}); err != nil {
 					return err
 				}
 			}
@@ -120,12 +122,14 @@ func (k *Kitchen) PreviewImport(ctx context.Context, id uuid.UUID, c Choices) (P
 	if p.Layout, err = sniff(open(), a.Zone()); err != nil {
 		return p, err
 	}
-	known, err := k.DB.LoggerLayout(ctx, store.LoggerLayoutParams{SiteID: a.Site.ID, Fingerprint: p.Layout.Fingerprint()})
+	known, err := k.DB.LoggerLayout(ctx, store.LoggerLayoutParams{SiteID: a.Site.ID,
+		Fingerprint: p.Layout.Fingerprint()})
 	if err == nil {
 		p.Known = &known
 		if c.none() { // as last time
 			column := int(known.TempColumn)
-			c = Choices{Unit: unit.TempScale(known.Unit), DateOrder: intake.DateOrder(known.DateOrder), TempColumn: &column, Zone: known.Zone}
+			c = Choices{Unit: unit.TempScale(known.Unit), DateOrder: intake.DateOrder(known.DateOrder),
+				TempColumn: &column, Zone: known.Zone}
 		}
 	} else if !errors.Is(err, ErrNotFound) {
 		return p, err
@@ -144,7 +148,8 @@ func sniff(r io.Reader, zone *time.Location) (intake.Layout, error) {
 	return layout, err
 }
 
-func (k *Kitchen) survey(layout intake.Layout, open func() io.Reader, c Choices) (intake.Layout, *intake.Survey, error) {
+func (k *Kitchen) survey(layout intake.Layout, open func() io.Reader, c Choices) (intake.Layout, *intake.Survey,
+	error) {
 	if c.Zone != "" {
 		zone, err := intake.ParseZone(c.Zone)
 		if err != nil {
@@ -218,7 +223,8 @@ func (k *Kitchen) ImportFile(ctx context.Context, open func() io.Reader, c Choic
 	return k.importRows(ctx, layout, survey, open, t)
 }
 
-func (k *Kitchen) importRows(ctx context.Context, layout intake.Layout, survey *intake.Survey, open func() io.Reader, t Target) (Imported, error) {
+func (k *Kitchen) importRows(ctx context.Context, layout intake.Layout, survey *intake.Survey, open func() io.Reader,
+	t Target) (Imported, error) {
 	a := ActorFrom(ctx)
 	if err := a.need(access.Write); err != nil {
 		return Imported{}, err
@@ -239,15 +245,18 @@ func (k *Kitchen) importRows(ctx context.Context, layout intake.Layout, survey *
 		return Imported{}, err
 	}
 	out := Imported{Survey: *survey}
-	batch := store.Batch{First: survey.First, Last: survey.Last, Ascending: survey.Ascending, All: goodRows(layout, open, k.Now())}
+	batch := store.Batch{First: survey.First, Last: survey.Last, Ascending: survey.Ascending,
+		All: goodRows(layout, open, k.Now())}
 	err = k.DB.Write(ctx, func(tx *store.Tx) error {
-		if out.Probe, err = k.ensureProbe(ctx, tx, a.Site, NewProbe{Name: name, Kind: LoggerFile, PlaceID: place, Interval: interval}); err != nil {
+		if out.Probe, err = k.ensureProbe(ctx, tx, a.Site,
+			NewProbe{Name: name, Kind: LoggerFile, PlaceID: place, Interval: interval}); err != nil {
 			return err
 		}
 		if out.Stored, err = k.put(ctx, tx, out.Probe, batch); err != nil {
 			return err
 		}
-		remember := store.PutLoggerLayoutParams{SiteID: a.Site.ID, Fingerprint: layout.Fingerprint(), Unit: string(layout.Unit), DateOrder: string(layout.DateOrder),
+		remember := store.PutLoggerLayoutParams{SiteID: a.Site.ID, Fingerprint: layout.Fingerprint(),
+			Unit: string(layout.Unit), DateOrder: string(layout.DateOrder),
 			Zone: layout.Zone.String(), TempColumn: int64(layout.TempColumn), UsedAt: k.Now()}
 		if place != 0 {
 			remember.PlaceID = &place
@@ -278,7 +287,8 @@ func goodRows(layout intake.Layout, open func() io.Reader, latest time.Time) ite
 }
 
 // target returns the name of the logger at a place or with a lot.
-func (k *Kitchen) target(ctx context.Context, a Actor, t Target) (name string, place int64, state *lot.State, err error) {
+func (k *Kitchen) target(ctx context.Context, a Actor, t Target) (name string, place int64, state *lot.State,
+	err error) {
 	if t.LotID != uuid.Nil {
 		states, err := k.states(ctx, k.DB.Queries, a.Site.ID, t.LotID)
 		if err != nil {
@@ -299,13 +309,15 @@ func (k *Kitchen) target(ctx context.Context, a Actor, t Target) (name string, p
 
 // layLogger notes that the logger travelled with the lot up to its receipt,
 // unless that is noted already. Afterwards the place's own probe knows better.
-func (k *Kitchen) layLogger(ctx context.Context, tx *store.Tx, a Actor, s *lot.State, probe store.Probe, survey *intake.Survey) error {
+func (k *Kitchen) layLogger(ctx context.Context, tx *store.Tx, a Actor, s *lot.State, probe store.Probe,
+	survey *intake.Survey) error {
 	way := coldchain.Span{From: survey.First, To: survey.Last}
 	if s.ReceivedAt.Before(way.To) {
 		way.To = s.ReceivedAt
 	}
 	if way.Len() <= 0 {
-		return invalid.Errors{{Field: "target", Message: "all readings are of the time after the lot was received: import them for the place where it lies"}}
+		return invalid.Errors{{Field: "target",
+			Message: "all readings are of the time after the lot was received: import them for the place where it lies"}}
 	}
 	for _, l := range s.Loggers {
 		if l.ProbeID == probe.ID && !way.From.Before(l.From) && !way.To.After(l.To) {

@@ -31,7 +31,8 @@ type InspectionPreview struct {
 // PreviewInspection reads fish of a lot that was looked at at a time by a scheme ("" for
 // the one offered) and proposes a verdict. It stores nothing. A scheme that does not fit, or signs that it
 // does not know, are an invalid.Errors.
-func (k *Kitchen) PreviewInspection(ctx context.Context, id uuid.UUID, at time.Time, scheme string, fish []freshness.Fish) (InspectionPreview, error) {
+func (k *Kitchen) PreviewInspection(ctx context.Context, id uuid.UUID, at time.Time, scheme string,
+	fish []freshness.Fish) (InspectionPreview, error) {
 	a := ActorFrom(ctx)
 	states, err := k.states(ctx, k.DB.Queries, a.Site.ID, id)
 	if err != nil {
@@ -62,7 +63,8 @@ func (k *Kitchen) PreviewInspection(ctx context.Context, id uuid.UUID, at time.T
 			return out, invalid.Errors{{Field: fmt.Sprintf("fish[%d]", i), Message: err.Error()}}
 		}
 	}
-	reading, verdict, err := judge(a, out.State, out.Scheme, fish, out.State.Received.Count, out.DeclaredAge, account.Histamine)
+	reading, verdict, err := judge(a, out.State, out.Scheme, fish, out.State.Received.Count, out.DeclaredAge,
+		account.Histamine)
 	if errors.Is(err, freshness.ErrNoSigns) {
 		return out, nil
 	} else if err != nil {
@@ -80,20 +82,23 @@ func (k *Kitchen) PreviewInspection(ctx context.Context, id uuid.UUID, at time.T
 
 // judge reads fish of a lot, count of them in all, and proposes a verdict by the
 // site's profile. Its errors are those of Scheme.Read.
-func judge(a Actor, s *lot.State, scheme freshness.Scheme, fish []freshness.Fish, count int, claimed *freshness.Age, clock *safety.Budget) (freshness.Reading, freshness.Verdict, error) {
+func judge(a Actor, s *lot.State, scheme freshness.Scheme, fish []freshness.Fish, count int, claimed *freshness.Age,
+	clock *safety.Budget) (freshness.Reading, freshness.Verdict, error) {
 	sp := s.Species()
 	reading, err := scheme.Read(sp.ShelfLife, fish)
 	if err != nil {
 		return reading, freshness.Verdict{}, err
 	}
-	return reading, freshness.Judge(freshness.Facts{Scheme: scheme, Species: sp, Profile: a.Profile(), Frozen: s.Frozen(),
-		CoreC: s.Received.CoreC, Fish: fish, Count: count, Reading: reading, DeclaredAge: claimed, Clock: clock}), nil
+	return reading, freshness.Judge(freshness.Facts{Scheme: scheme, Species: sp, Profile: a.Profile(),
+		Frozen: s.Frozen(),
+		CoreC:  s.Received.CoreC, Fish: fish, Count: count, Reading: reading, DeclaredAge: claimed, Clock: clock}), nil
 }
 
 // choose picks the scheme with an id or of a school, "" for the first.
 func choose(fitting []freshness.Scheme, name string) (freshness.Scheme, error) {
 	if len(fitting) == 0 {
-		return freshness.Scheme{}, invalid.Errors{{Field: "lot", Message: "no scheme fits this form of fish: hold it or refuse it by eye on its card"}}
+		return freshness.Scheme{}, invalid.Errors{{Field: "lot",
+			Message: "no scheme fits this form of fish: hold it or refuse it by eye on its card"}}
 	}
 	if name == "" {
 		return fitting[0], nil
@@ -127,13 +132,15 @@ func (k *Kitchen) Inspect(ctx context.Context, in Inspection) error {
 	if assessed.Reading == nil {
 		return invalid.Errors{{Field: "fish", Message: "choose at least one sign"}}
 	}
-	return k.Append(ctx, Write{EventID: in.EventID, LotID: in.LotID, Seen: in.Seen, HappenedAt: in.At, Payload: assessed.payload(ActorFrom(ctx), in)})
+	return k.Append(ctx, Write{EventID: in.EventID, LotID: in.LotID, Seen: in.Seen, HappenedAt: in.At,
+		Payload: assessed.payload(ActorFrom(ctx), in)})
 }
 
 // payload is the event of an inspection.
 func (a InspectionPreview) payload(by Actor, in Inspection) lot.Inspected {
 	p := lot.Inspected{Scheme: a.Scheme.ID, SchemeVersion: a.Scheme.Version, Fish: in.Fish, Reading: *a.Reading,
-		Proposed: a.Verdict, Decision: in.Decision, Reason: in.Reason, Profile: by.Profile().ID, ByManager: by.IsManager()}
+		Proposed: a.Verdict, Decision: in.Decision, Reason: in.Reason, Profile: by.Profile().ID,
+		ByManager: by.IsManager()}
 	if p.Decision == "" {
 		p.Decision = a.Verdict.Decision
 	}

@@ -47,7 +47,8 @@ func newBench(t *testing.T) *bench {
 	ctx := context.Background()
 	site, err := b.AddSite(ctx, kitchen.Setup{Name: "Test kitchen", TimeZone: "UTC", Profile: "house-strict",
 		People: []kitchen.NewPerson{{Name: "Mara", Role: "manager"}, {Name: "Bo", Role: "buyer"}},
-		Places: []kitchen.NewPlace{{Name: "Dock", Kind: "dock", SetC: 4}, {Name: "Walk-in", Kind: "walk_in", SetC: 1, Contact: true}}})
+		Places: []kitchen.NewPlace{{Name: "Dock", Kind: "dock", SetC: 4},
+			{Name: "Walk-in", Kind: "walk_in", SetC: 1, Contact: true}}})
 	b.must(err)
 	ctx = store.WithSite(ctx, site.ID)
 	people, err := b.DB.People(ctx, site.ID)
@@ -100,7 +101,8 @@ func (b *bench) write(id uuid.UUID, p lot.Payload) kitchen.Write {
 
 func TestAResentDocketIsOneDocket(t *testing.T) {
 	b := newBench(t)
-	d := kitchen.Delivery{ID: kitchen.NewID(), Supplier: "Fulmar Landing", ArrivedAt: b.now, Lines: []lot.Received{b.line("cod"), b.line("mackerel")}}
+	d := kitchen.Delivery{ID: kitchen.NewID(), Supplier: "Fulmar Landing", ArrivedAt: b.now,
+		Lines: []lot.Received{b.line("cod"), b.line("mackerel")}}
 	b.must(b.Receive(b.ctx, d))
 	b.must(b.Receive(b.ctx, d))
 	rows, err := b.Find(b.ctx, "", true)
@@ -116,7 +118,8 @@ func TestABadLineStoresNothingAndNamesItsField(t *testing.T) {
 	bad.WeightKg = -3
 	late := b.now.Add(time.Hour)
 	bad.LabelDate.At = &late
-	err := b.Receive(b.ctx, kitchen.Delivery{ID: kitchen.NewID(), Supplier: "Fulmar Landing", ArrivedAt: b.now, Lines: []lot.Received{b.line("cod"), bad}})
+	err := b.Receive(b.ctx, kitchen.Delivery{ID: kitchen.NewID(), Supplier: "Fulmar Landing", ArrivedAt: b.now,
+		Lines: []lot.Received{b.line("cod"), bad}})
 	var fields invalid.Errors
 	if !errors.As(err, &fields) || fields.On("lines[1].weight") == "" || fields.On("lines[1].claim_at") == "" {
 		t.Errorf("got %v, want errors on weight and claim of line 1", err)
@@ -151,7 +154,8 @@ func TestTwoPeopleOnOneLot(t *testing.T) {
 	if err := b.Append(b.ctx, b.write(row.LotID, lot.Moved{PlaceID: b.dock})); err == nil {
 		t.Error("a lot that is gone was moved")
 	}
-	if err := b.Append(b.ctx, b.write(kitchen.NewID(), lot.Moved{PlaceID: b.dock})); !errors.Is(err, kitchen.ErrNotFound) {
+	if err := b.Append(b.ctx, b.write(kitchen.NewID(), lot.Moved{PlaceID: b.dock})); !errors.Is(err,
+		kitchen.ErrNotFound) {
 		t.Errorf("a lot that never was: %v", err)
 	}
 }
@@ -181,10 +185,13 @@ func TestInspectionFollowsTheRulesAndAsksForReasons(t *testing.T) {
 	warm := b.line("cod")
 	core := 9.0
 	warm.CoreC = &core
-	b.must(b.Receive(b.ctx, kitchen.Delivery{ID: kitchen.NewID(), Supplier: "Skua Day-boat", ArrivedAt: b.now, Lines: []lot.Received{warm}}))
+	b.must(b.Receive(b.ctx, kitchen.Delivery{ID: kitchen.NewID(), Supplier: "Skua Day-boat", ArrivedAt: b.now,
+		Lines: []lot.Received{warm}}))
 	rows, _ := b.Find(b.ctx, "", true)
-	fresh := []freshness.Fish{{Signs: freshness.Signs{"skin": 0, "stiffness": 0, "smell": 0, "belly": 0, "eye_shape": 0, "eye_clarity": 0}}}
-	in := kitchen.Inspection{EventID: kitchen.NewID(), LotID: rows[0].LotID, Seen: 1, At: b.now, Fish: fresh, Decision: freshness.Accept, Reason: "iced again at once"}
+	fresh := []freshness.Fish{{Signs: freshness.Signs{"skin": 0, "stiffness": 0, "smell": 0, "belly": 0,
+		"eye_shape": 0, "eye_clarity": 0}}}
+	in := kitchen.Inspection{EventID: kitchen.NewID(), LotID: rows[0].LotID, Seen: 1, At: b.now, Fish: fresh,
+		Decision: freshness.Accept, Reason: "iced again at once"}
 	var fields invalid.Errors
 	if err := b.Inspect(b.ctx, in); !errors.As(err, &fields) || fields.On("decision") == "" {
 		t.Errorf("a buyer overrode a hard stop: %v", err)
@@ -207,7 +214,8 @@ func TestInspectionFollowsTheRulesAndAsksForReasons(t *testing.T) {
 func (b *bench) measurements(from time.Time, minutes int, celsius float64) []intake.Measurement {
 	var list []intake.Measurement
 	for i := range minutes {
-		list = append(list, intake.Measurement{Name: "walk-in-1", Unit: "Cel", Value: celsius, At: from.Add(time.Duration(i) * time.Minute)})
+		list = append(list, intake.Measurement{Name: "walk-in-1", Unit: "Cel", Value: celsius,
+			At: from.Add(time.Duration(i) * time.Minute)})
 	}
 	return list
 }
@@ -222,7 +230,9 @@ func TestReadingsChangeTheBoardAndRebuildingChangesNothing(t *testing.T) {
 	start := b.now
 	b.now = b.now.Add(24 * time.Hour)
 	b.must(b.RefreshStale(b.ctx))
-	got, err := b.PutMeasurements(b.ctx, append(b.measurements(start, 24*60, 6), intake.Measurement{Name: "nobody", Unit: "Cel", At: start}, intake.Measurement{Name: "walk-in-1", Unit: "V", At: start}))
+	got, err := b.PutMeasurements(b.ctx, append(b.measurements(start, 24*60, 6),
+		intake.Measurement{Name: "nobody", Unit: "Cel", At: start},
+		intake.Measurement{Name: "walk-in-1", Unit: "V", At: start}))
 	b.must(err)
 	if got.Stored != 1440 || got.Duplicate != 0 || len(got.Refused) != 2 {
 		t.Fatalf("intake %+v", got)
@@ -292,7 +302,8 @@ func TestImportOfALoggerFile(t *testing.T) {
 	}
 	card, err := b.Card(b.ctx, row.LotID)
 	b.must(err)
-	if h := card.Assessment.Hours[coldchain.Logged]; math.Abs(h-5.083) > 0.01 { // 4 h 55 and the ten minutes that the last one holds
+	// 4 h 55 and the ten minutes that the last one holds
+	if h := card.Assessment.Hours[coldchain.Logged]; math.Abs(h-5.083) > 0.01 {
 		t.Errorf("%.3f hours logged, want 5.083", h)
 	}
 
@@ -341,7 +352,8 @@ func TestLateReadingsMakeOnlyTheLotsThatDrewOnThemStale(t *testing.T) {
 
 func TestTokensActAsTheirPerson(t *testing.T) {
 	b := newBench(t)
-	if _, err := b.AddToken(b.ctx, kitchen.NewToken{Name: "sheet", Scopes: []access.Scope{access.ScopeWrite}}); !errors.Is(err, kitchen.ErrRight) {
+	if _, err := b.AddToken(b.ctx, kitchen.NewToken{Name: "sheet",
+		Scopes: []access.Scope{access.ScopeWrite}}); !errors.Is(err, kitchen.ErrRight) {
 		t.Errorf("a buyer made a token: %v", err)
 	}
 	p := b.probe("scale", b.dock)

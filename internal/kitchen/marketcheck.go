@@ -47,7 +47,8 @@ func (k *Kitchen) PreviewMarketCheck(ctx context.Context, l MarketCheck) (freshn
 	sp := l.Species()
 	scheme, ok := freshness.Find(quickScheme, sp)
 	if !ok || !scheme.Fits(sp, l.Form, false) {
-		return freshness.Reading{}, freshness.Verdict{}, invalid.Errors{{Field: "form", Message: "the quick check is not made for this form of fish"}}
+		return freshness.Reading{}, freshness.Verdict{},
+			invalid.Errors{{Field: "form", Message: "the quick check is not made for this form of fish"}}
 	}
 	if err := scheme.CheckFor(sp, l.Fish); err != nil {
 		return freshness.Reading{}, freshness.Verdict{}, invalid.Errors{{Field: "fish", Message: err.Error()}}
@@ -57,7 +58,8 @@ func (k *Kitchen) PreviewMarketCheck(ctx context.Context, l MarketCheck) (freshn
 	if err != nil {
 		return reading, freshness.Verdict{}, invalid.Errors{{Field: "fish", Message: "choose at least one sign"}}
 	}
-	return reading, freshness.Judge(freshness.Facts{Scheme: scheme, Species: sp, Profile: ActorFrom(ctx).Profile(), Fish: fish, Reading: reading, CoreUnasked: true}), nil
+	return reading, freshness.Judge(freshness.Facts{Scheme: scheme, Species: sp, Profile: ActorFrom(ctx).Profile(),
+		Fish: fish, Reading: reading, CoreUnasked: true}), nil
 }
 
 // SaveMarketCheck keeps a look, to be bought or left. Bad input is an invalid.Errors.
@@ -98,7 +100,8 @@ func (k *Kitchen) SaveMarketCheck(ctx context.Context, l MarketCheck) error {
 		return err
 	}
 	return k.DB.Write(ctx, func(tx *store.Tx) error {
-		if err := tx.AddLook(ctx, store.AddLookParams{SiteID: a.Site.ID, ID: l.ID, LookedAt: l.At, PersonID: a.Person.ID, Data: data}); err != nil {
+		if err := tx.AddLook(ctx, store.AddLookParams{SiteID: a.Site.ID, ID: l.ID, LookedAt: l.At,
+			PersonID: a.Person.ID, Data: data}); err != nil {
 			return fmt.Errorf("keeping the look: %w", err)
 		}
 		return tx.Changed(ctx, a.Site.ID)
@@ -170,7 +173,8 @@ func (k *Kitchen) bought(ctx context.Context, tx *store.Tx, a Actor, d Delivery,
 	scheme, _ := freshness.Find(quickScheme, sp)
 	fish := []freshness.Fish{look.Fish}
 	if look.SpeciesID != r.SpeciesID || !scheme.Fits(sp, r.Form, r.Frozen) {
-		return invalid.Errors{{Field: "lines[0].species", Message: "is not the fish that was checked: " + look.Species().Name}}
+		return invalid.Errors{{Field: "lines[0].species", Message: "is not the fish that was checked: " +
+			look.Species().Name}}
 	}
 	w, err := k.environmentFor(ctx, tx.Queries, a.Site, states[0])
 	if err != nil {
@@ -181,13 +185,15 @@ func (k *Kitchen) bought(ctx context.Context, tx *store.Tx, a Actor, d Delivery,
 	if err != nil {
 		return err
 	}
-	payload := lot.Inspected{Scheme: scheme.ID, SchemeVersion: scheme.Version, Fish: fish, Reading: reading, Proposed: verdict, Decision: verdict.Decision,
+	payload := lot.Inspected{Scheme: scheme.ID, SchemeVersion: scheme.Version, Fish: fish, Reading: reading,
+		Proposed: verdict, Decision: verdict.Decision,
 		Profile: a.Profile().ID, SeenAt: &look.At, Answers: look.Answers}
 	head, err := tx.LockLot(ctx, store.LockLotParams{SiteID: a.Site.ID, ID: lotID})
 	if err != nil {
 		return err
 	}
-	if _, err := k.append(ctx, tx, a, head, Write{EventID: NewID(), LotID: lotID, HappenedAt: d.ArrivedAt, Payload: payload}); err != nil {
+	if _, err := k.append(ctx, tx, a, head, Write{EventID: NewID(), LotID: lotID, HappenedAt: d.ArrivedAt,
+		Payload: payload}); err != nil {
 		return err
 	}
 	return tx.LookBought(ctx, store.LookBoughtParams{SiteID: a.Site.ID, ID: lookID, LotID: &lotID})

@@ -64,7 +64,8 @@ func (k *Kitchen) PlaceOrder(ctx context.Context, o Order) error {
 		if err != nil {
 			return fmt.Errorf("adding the supplier: %w", err)
 		}
-		if err := tx.AddOrder(ctx, store.AddOrderParams{SiteID: a.Site.ID, ID: o.ID, SupplierID: supplier.ID, PlacedAt: k.Now(), PersonID: a.Person.ID}); err != nil {
+		if err := tx.AddOrder(ctx, store.AddOrderParams{SiteID: a.Site.ID, ID: o.ID, SupplierID: supplier.ID,
+			PlacedAt: k.Now(), PersonID: a.Person.ID}); err != nil {
 			return fmt.Errorf("keeping the order: %w", err)
 		}
 		for i, l := range o.Lines {
@@ -72,7 +73,8 @@ func (k *Kitchen) PlaceOrder(ctx context.Context, o Order) error {
 			for _, t := range l.Off {
 				off = append(off, string(t))
 			}
-			err := tx.AddOrderLine(ctx, store.AddOrderLineParams{SiteID: a.Site.ID, OrderID: o.ID, Line: int64(i + 1), Species: l.SpeciesID, Form: l.Form,
+			err := tx.AddOrderLine(ctx, store.AddOrderLineParams{SiteID: a.Site.ID, OrderID: o.ID, Line: int64(i + 1),
+				Species: l.SpeciesID, Form: l.Form,
 				Count: int64(l.Count), WeightKg: l.WeightKg, Off: off, FeeCents: l.FeeCents, Note: l.Note})
 			if err != nil {
 				return fmt.Errorf("keeping line %d of the order: %w", i+1, err)
@@ -147,7 +149,8 @@ func (k *Kitchen) OpenOrder(ctx context.Context, id uuid.UUID) (Order, error) {
 }
 
 func orderLine(r store.PurchaseLine) OrderLine {
-	l := OrderLine{SpeciesID: r.Species, Form: r.Form, Count: int(r.Count), WeightKg: r.WeightKg, FeeCents: r.FeeCents, Note: r.Note}
+	l := OrderLine{SpeciesID: r.Species, Form: r.Form, Count: int(r.Count), WeightKg: r.WeightKg,
+		FeeCents: r.FeeCents, Note: r.Note}
 	for _, t := range r.Off {
 		l.Off = append(l.Off, lot.Trim(t))
 	}
@@ -160,5 +163,6 @@ func (o Order) Ordered(line int) *lot.Ordered {
 		return nil
 	}
 	l := o.Lines[line]
-	return &lot.Ordered{OrderID: o.ID, Off: l.Off, FeeCents: l.FeeCents, WeightKg: l.WeightKg, Count: l.Count, Note: l.Note}
+	return &lot.Ordered{OrderID: o.ID, Off: l.Off, FeeCents: l.FeeCents, WeightKg: l.WeightKg, Count: l.Count,
+		Note: l.Note}
 }

@@ -18,7 +18,8 @@ func TestABoxIsParted(t *testing.T) {
 	b := newBench(t)
 	line := b.line("cod")
 	line.Count, line.WeightKg = 24, 36
-	d := kitchen.Delivery{ID: kitchen.NewID(), Supplier: "Fulmar Landing", ArrivedAt: b.now, Lines: []lot.Received{line}}
+	d := kitchen.Delivery{ID: kitchen.NewID(), Supplier: "Fulmar Landing", ArrivedAt: b.now,
+		Lines: []lot.Received{line}}
 	b.must(b.Receive(b.ctx, d))
 	docket, err := b.DeliveryNote(b.ctx, d.ID)
 	b.must(err)
@@ -32,7 +33,8 @@ func TestABoxIsParted(t *testing.T) {
 		fish = append(fish, f)
 	}
 	b.now = b.now.Add(10 * time.Minute)
-	b.must(b.Inspect(b.ctx, kitchen.Inspection{EventID: kitchen.NewID(), LotID: id, At: b.now, Scheme: "quick", Fish: fish, Decision: freshness.Hold, Reason: "to be split"}))
+	b.must(b.Inspect(b.ctx, kitchen.Inspection{EventID: kitchen.NewID(), LotID: id, At: b.now, Scheme: "quick",
+		Fish: fish, Decision: freshness.Hold, Reason: "to be split"}))
 	card, err := b.Card(b.ctx, id)
 	b.must(err)
 	parts, ok := lot.ProposeSplit(card.State)
@@ -62,7 +64,8 @@ func TestABoxIsParted(t *testing.T) {
 		byStatus[r.Status] = r
 	}
 	kept, back := byStatus[string(lot.OnHand)], byStatus[string(lot.WasRefused)]
-	if kept.Count != 21 || kept.WeightKg != 31.5 || kept.Hold != "" || kept.Decision != string(freshness.Accept) || back.Count != 3 || byStatus[string(lot.WasSplit)].Count != 24 {
+	if kept.Count != 21 || kept.WeightKg != 31.5 || kept.Hold != "" || kept.Decision != string(freshness.Accept) ||
+		back.Count != 3 || byStatus[string(lot.WasSplit)].Count != 24 {
 		t.Errorf("kept %+v, back %+v", kept.LotBoard, back.LotBoard)
 	}
 	card, err = b.Card(b.ctx, kept.LotID)
@@ -76,7 +79,8 @@ func TestABoxIsParted(t *testing.T) {
 	before, err := b.Row(b.ctx, kept.LotID)
 	b.must(err)
 	b.must(b.Rebuild(b.ctx, kitchen.ActorFrom(b.ctx).Site))
-	if after, err := b.Row(b.ctx, kept.LotID); err != nil || after.UsedDays != before.UsedDays || after.Decision != before.Decision {
+	if after, err := b.Row(b.ctx, kept.LotID); err != nil || after.UsedDays != before.UsedDays ||
+		after.Decision != before.Decision {
 		t.Errorf("rebuilt %+v, was %+v, %v", after.LotBoard, before.LotBoard, err)
 	}
 }
@@ -89,8 +93,9 @@ func TestTwoPartOneBoxAtOnce(t *testing.T) {
 	errs := make(chan error, 2)
 	for range 2 {
 		go func() {
-			errs <- b.Split(b.ctx, kitchen.NewSplit{EventID: kitchen.NewID(), LotID: rows[0].LotID, Seen: 1, HappenedAt: b.now,
-				Parts: []lot.SplitLot{{Count: 1, WeightKg: 3.2}, {Count: 1, WeightKg: 3.2}}})
+			errs <- b.Split(b.ctx, kitchen.NewSplit{EventID: kitchen.NewID(), LotID: rows[0].LotID, Seen: 1,
+				HappenedAt: b.now,
+				Parts:      []lot.SplitLot{{Count: 1, WeightKg: 3.2}, {Count: 1, WeightKg: 3.2}}})
 		}()
 	}
 	var changed *kitchen.Changed
@@ -117,7 +122,8 @@ func TestTwoPartOneBoxAtOnce(t *testing.T) {
 	}
 	// A part may be parted again, and a temperature of the whole stays with both.
 	b.now = b.now.Add(time.Hour)
-	if err := b.Split(b.ctx, kitchen.NewSplit{EventID: kitchen.NewID(), LotID: onHand[0].LotID, HappenedAt: b.now, Parts: []lot.SplitLot{{Count: 1, WeightKg: 1.6}, {Count: 0, WeightKg: 1.6}}}); err == nil {
+	if err := b.Split(b.ctx, kitchen.NewSplit{EventID: kitchen.NewID(), LotID: onHand[0].LotID, HappenedAt: b.now,
+		Parts: []lot.SplitLot{{Count: 1, WeightKg: 1.6}, {Count: 0, WeightKg: 1.6}}}); err == nil {
 		t.Error("half a fish was parted off")
 	}
 	if err := b.Append(b.ctx, b.write(rows[0].LotID, lot.Moved{PlaceID: b.walkIn})); err == nil {

@@ -70,7 +70,8 @@ func (k *Kitchen) addPerson(ctx context.Context, tx *store.Tx, site Site, n NewP
 		}
 		account = &a.ID
 	}
-	person, err := tx.AddPerson(ctx, store.AddPersonParams{SiteID: site.ID, Name: strings.TrimSpace(n.Name), Role: n.Role, AccountID: account})
+	person, err := tx.AddPerson(ctx, store.AddPersonParams{SiteID: site.ID, Name: strings.TrimSpace(n.Name),
+		Role: n.Role, AccountID: account})
 	if store.IsDuplicate(err) {
 		return Person(person), invalid.Errors{{Field: "name", Message: "somebody here has this name"}}
 	} else if err != nil {
@@ -127,7 +128,8 @@ func (k *Kitchen) AddPerson(ctx context.Context, n NewPerson) error {
 
 // changePerson changes something of a person of the actor's kitchen: oneself, or
 // whoever the actor may make. It writes what the change says into the audit.
-func (k *Kitchen) changePerson(ctx context.Context, id int64, change func(ctx context.Context, tx *store.Tx, p Person) (Act, string, error)) error {
+func (k *Kitchen) changePerson(ctx context.Context, id int64,
+	change func(ctx context.Context, tx *store.Tx, p Person) (Act, string, error)) error {
 	a := ActorFrom(ctx)
 	if err := a.need(access.Self); err != nil {
 		return err
@@ -171,7 +173,8 @@ func (k *Kitchen) SetRole(ctx context.Context, id int64, role string) error {
 		if err := lastOwner(ctx, tx, p); err != nil && role != string(access.Owner) {
 			return "", "", err
 		}
-		return ActRole, fmt.Sprintf("%s: %s, was %s", p.Name, role, p.Role), tx.SetRole(ctx, store.SetRoleParams{SiteID: p.SiteID, ID: p.ID, Role: role})
+		return ActRole, fmt.Sprintf("%s: %s, was %s", p.Name, role, p.Role),
+			tx.SetRole(ctx, store.SetRoleParams{SiteID: p.SiteID, ID: p.ID, Role: role})
 	})
 }
 
@@ -210,7 +213,8 @@ func (k *Kitchen) Return(ctx context.Context, id int64) error {
 // endSessions ends the sessions of a person but one.
 func (k *Kitchen) endSessions(ctx context.Context, tx *store.Tx, p Person, but uuid.UUID) error {
 	now := k.Now()
-	if err := tx.EndSessionsOfPerson(ctx, store.EndSessionsOfPersonParams{Now: &now, SiteID: &p.SiteID, PersonID: &p.ID, But: but}); err != nil {
+	if err := tx.EndSessionsOfPerson(ctx, store.EndSessionsOfPersonParams{Now: &now, SiteID: &p.SiteID,
+		PersonID: &p.ID, But: but}); err != nil {
 		return err
 	}
 	if p.AccountID == nil {
@@ -225,7 +229,8 @@ func (k *Kitchen) SetPIN(ctx context.Context, id int64, pin string) error {
 	if id == ActorFrom(ctx).Person.ID {
 		_, err := k.DB.PIN(store.Everywhere(ctx), store.PINParams{SiteID: ActorFrom(ctx).Site.ID, PersonID: id})
 		if !errors.Is(err, ErrNotFound) {
-			return errors.Join(err, invalid.Errors{{Field: "pin", Message: "change your own on your page, by the one before"}})
+			return errors.Join(err, invalid.Errors{{Field: "pin",
+				Message: "change your own on your page, by the one before"}})
 		}
 	}
 	return k.setPIN(ctx, id, pin)
@@ -270,21 +275,24 @@ func (k *Kitchen) SetLogin(ctx context.Context, id int64, userName, password str
 		if p.AccountID != nil {
 			sites, err := tx.SitesOfAccount(ctx, *p.AccountID)
 			if err == nil && len(sites) > 1 {
-				err = invalid.Errors{{Field: "password", Message: "opens other kitchens too: only they themselves change it"}}
+				err = invalid.Errors{{Field: "password",
+					Message: "opens other kitchens too: only they themselves change it"}}
 			}
 			if err != nil {
 				return "", "", err
 			}
 			return ActSecret, "password of " + p.Name, k.putPassword(ctx, tx, p, password)
 		}
-		if err := (NewPerson{Name: p.Name, Role: p.Role, UserName: userName, Password: password}).Check(ActorFrom(ctx).Site.Name).Err(); err != nil {
+		if err := (NewPerson{Name: p.Name, Role: p.Role, UserName: userName, Password: password}).Check(
+			ActorFrom(ctx).Site.Name).Err(); err != nil {
 			return "", "", err
 		}
 		account, err := k.addLogin(ctx, tx, userName, password)
 		if err != nil {
 			return "", "", err
 		}
-		return ActSecret, "user name of " + p.Name, tx.SetAccount(ctx, store.SetAccountParams{SiteID: p.SiteID, ID: p.ID, AccountID: &account.ID})
+		return ActSecret, "user name of " + p.Name,
+			tx.SetAccount(ctx, store.SetAccountParams{SiteID: p.SiteID, ID: p.ID, AccountID: &account.ID})
 	})
 }
 
@@ -307,7 +315,8 @@ func (k *Kitchen) putPassword(ctx context.Context, tx *store.Tx, p Person, passw
 	if err != nil {
 		return err
 	}
-	if err := access.CheckPassword("password", password, p.Name, account.UserName, ActorFrom(ctx).Site.Name).Err(); err != nil {
+	if err := access.CheckPassword("password", password, p.Name, account.UserName,
+		ActorFrom(ctx).Site.Name).Err(); err != nil {
 		return err
 	}
 	hash, err := slowHash(password)
@@ -409,7 +418,8 @@ func (k *Kitchen) Approvers(ctx context.Context) ([]Member, error) {
 	all, err := k.Members(ctx)
 	var list []Member
 	for _, m := range all {
-		if can := m.UserName != ""; !m.Left() && access.Role(m.Role).May(access.Manage) && m.ID != a.Person.ID && (can && !a.SignIn.OnDevice || m.HasPIN && a.SignIn.OnDevice) {
+		if can := m.UserName != ""; !m.Left() && access.Role(m.Role).May(access.Manage) && m.ID != a.Person.ID &&
+			(can && !a.SignIn.OnDevice || m.HasPIN && a.SignIn.OnDevice) {
 			list = append(list, m)
 		}
 	}
@@ -429,7 +439,8 @@ func (k *Kitchen) SetLock(ctx context.Context, minutes int) error {
 		if err := tx.SetLock(ctx, store.SetLockParams{ID: a.Site.ID, LockMinutes: int64(minutes)}); err != nil {
 			return err
 		}
-		return k.audit(ctx, tx, a.Site.ID, a.Person, ActRules, fmt.Sprintf("tablets ask again after %d quiet minutes", minutes))
+		return k.audit(ctx, tx, a.Site.ID, a.Person, ActRules,
+			fmt.Sprintf("tablets ask again after %d quiet minutes", minutes))
 	})
 }
 
@@ -455,7 +466,8 @@ func (k *Kitchen) EnrolDevice(ctx context.Context, name string) (string, error) 
 	ctx = store.Everywhere(ctx)
 	return secret, k.DB.Write(ctx, func(tx *store.Tx) error {
 		now := k.Now()
-		if err := tx.AddDevice(ctx, store.AddDeviceParams{SiteID: a.Site.ID, ID: NewID(), Name: name, Hash: hash, EnrolledAt: now, EnrolledBy: a.Person.ID}); err != nil {
+		if err := tx.AddDevice(ctx, store.AddDeviceParams{SiteID: a.Site.ID, ID: NewID(), Name: name, Hash: hash,
+			EnrolledAt: now, EnrolledBy: a.Person.ID}); err != nil {
 			return fmt.Errorf("enrolling: %w", err)
 		}
 		if err := tx.EndSession(ctx, store.EndSessionParams{ID: a.SignIn.Session, EndedAt: &now}); err != nil {
@@ -490,7 +502,8 @@ type DeviceEntry struct {
 func (k *Kitchen) Devices(ctx context.Context) ([]DeviceEntry, error) {
 	rows, err := k.DB.Devices(ctx, ActorFrom(ctx).Site.ID)
 	return mapped(rows, err, func(r store.DevicesRow) DeviceEntry {
-		return DeviceEntry{ID: r.Device.ID, Name: r.Device.Name, EnrolledAt: r.Device.EnrolledAt, EnrolledBy: r.EnrolledByName}
+		return DeviceEntry{ID: r.Device.ID, Name: r.Device.Name, EnrolledAt: r.Device.EnrolledAt,
+			EnrolledBy: r.EnrolledByName}
 	})
 }
 
@@ -506,7 +519,8 @@ func (k *Kitchen) RevokeDevice(ctx context.Context, id uuid.UUID) error {
 		if err != nil {
 			return err
 		}
-		if err := tx.EndSessionsOfDevice(ctx, store.EndSessionsOfDeviceParams{SiteID: a.Site.ID, DeviceID: id, Now: &now}); err != nil {
+		if err := tx.EndSessionsOfDevice(ctx, store.EndSessionsOfDeviceParams{SiteID: a.Site.ID, DeviceID: id,
+			Now: &now}); err != nil {
 			return err
 		}
 		return k.audit(ctx, tx, a.Site.ID, a.Person, ActRevoked, "tablet "+name)

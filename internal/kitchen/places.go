@@ -51,7 +51,9 @@ func (k *Kitchen) layoutOf(ctx context.Context, q *store.Queries, site Site) (la
 			}
 			for _, stay := range l.stays {
 				if stay.ProbeID == probe.ID && stay.PlaceID == p.ID {
-					place.Probes = append(place.Probes, lot.ProbeStay{ProbeID: probe.ID, Span: coldchain.Span{From: stay.FromAt, To: stay.ToAt}, ByHand: probe.Kind == ByHand})
+					place.Probes = append(place.Probes,
+						lot.ProbeStay{ProbeID: probe.ID, Span: coldchain.Span{From: stay.FromAt, To: stay.ToAt},
+							ByHand: probe.Kind == ByHand})
 				}
 			}
 		}
@@ -62,14 +64,17 @@ func (k *Kitchen) layoutOf(ctx context.Context, q *store.Queries, site Site) (la
 
 // placeOf is a place without its probes and its ice.
 func placeOf(p store.Place) lot.Place {
-	place := lot.Place{ID: p.ID, Name: p.Name, Kind: p.Kind, SetC: p.SetC, Air: p.Air, CapacityKg: p.CapacityKg, Holds: lot.Holds(p.Holds),
-		Column: int(p.PlanCol), Level: int(p.PlanLevel), WarmC: p.WarmC, ColdC: p.ColdC, Cooling: p.Cooling, PowerW: p.PowerW}
+	place := lot.Place{ID: p.ID, Name: p.Name, Kind: p.Kind, SetC: p.SetC, Air: p.Air, CapacityKg: p.CapacityKg,
+		Holds:  lot.Holds(p.Holds),
+		Column: int(p.PlanCol), Level: int(p.PlanLevel), WarmC: p.WarmC, ColdC: p.ColdC, Cooling: p.Cooling,
+		PowerW: p.PowerW}
 	if p.DelayMinutes != nil {
 		delay := time.Duration(*p.DelayMinutes) * time.Minute
 		place.Delay = &delay
 	}
 	if p.BoxLengthMm != nil {
-		place.Box, place.OutsideC = &icing.Box{LengthMM: *p.BoxLengthMm, WidthMM: *p.BoxWidthMm, HeightMM: *p.BoxHeightMm, WallMM: *p.WallMm, WallWMK: *p.WallWMk}, *p.OutsideC
+		place.Box, place.OutsideC = &icing.Box{LengthMM: *p.BoxLengthMm, WidthMM: *p.BoxWidthMm,
+			HeightMM: *p.BoxHeightMm, WallMM: *p.WallMm, WallWMK: *p.WallWMk}, *p.OutsideC
 	}
 	return place
 }
@@ -132,7 +137,8 @@ func addPlace(ctx context.Context, tx *store.Tx, site int64, p NewPlace) error {
 		}
 		p.Column++
 	}
-	id, err := tx.AddPlace(ctx, store.AddPlaceParams{SiteID: site, Name: strings.TrimSpace(p.Name), Kind: p.Kind, SetC: p.SetC, Air: !p.Contact,
+	id, err := tx.AddPlace(ctx, store.AddPlaceParams{SiteID: site, Name: strings.TrimSpace(p.Name), Kind: p.Kind,
+		SetC: p.SetC, Air: !p.Contact,
 		CapacityKg: p.CapacityKg, Holds: string(p.Holds), PlanCol: int64(p.Column), PlanLevel: int64(p.Level)})
 	if err != nil || p.Box == nil {
 		return err
@@ -188,10 +194,13 @@ func (k *Kitchen) SetPlace(ctx context.Context, id int64, c PlaceChange) error {
 	profile := ActorFrom(ctx).Profile()
 	return k.changePlace(ctx, access.Equip, id, bad, func(tx *store.Tx, a Actor, row store.Place) error {
 		place := placeOf(row)
-		if limit := place.Rules(profile, lot.Contents{}, 0).WarmC; c.WarmC != nil && place.WarmC == nil && *c.WarmC > limit {
-			return invalid.Errors{{Field: "warm", Message: fmt.Sprintf("is milder than the rules %s allow: at most %.1f °C", profile.Name, limit)}}
+		if limit := place.Rules(profile, lot.Contents{}, 0).WarmC; c.WarmC != nil && place.WarmC == nil &&
+			*c.WarmC > limit {
+			return invalid.Errors{{Field: "warm",
+				Message: fmt.Sprintf("is milder than the rules %s allow: at most %.1f °C", profile.Name, limit)}}
 		}
-		err := tx.SetPlace(ctx, store.SetPlaceParams{SiteID: a.Site.ID, ID: id, Name: strings.TrimSpace(c.Name), SetC: c.SetC, Air: !c.Contact, CapacityKg: c.CapacityKg,
+		err := tx.SetPlace(ctx, store.SetPlaceParams{SiteID: a.Site.ID, ID: id, Name: strings.TrimSpace(c.Name),
+			SetC: c.SetC, Air: !c.Contact, CapacityKg: c.CapacityKg,
 			Holds: string(c.Holds), WarmC: c.WarmC, ColdC: c.ColdC, DelayMinutes: c.DelayMinutes})
 		if store.IsDuplicate(err) {
 			return errPlaceName
@@ -207,7 +216,8 @@ func (k *Kitchen) SetPlan(ctx context.Context, id int64, column, level int) erro
 		bad.Add("plan", "the plan has %d columns and %d levels", mostColumns, mostLevels)
 	}
 	return k.changePlace(ctx, access.Equip, id, bad, func(tx *store.Tx, a Actor, _ store.Place) error {
-		return tx.SetPlan(ctx, store.SetPlanParams{SiteID: a.Site.ID, ID: id, PlanCol: int64(column), PlanLevel: int64(level)})
+		return tx.SetPlan(ctx, store.SetPlanParams{SiteID: a.Site.ID, ID: id, PlanCol: int64(column),
+			PlanLevel: int64(level)})
 	})
 }
 
@@ -241,10 +251,13 @@ func (k *Kitchen) changePlace(ctx context.Context, right access.Right, placeID i
 		if err := change(tx, a, place); err != nil {
 			return err
 		}
-		if err := tx.MarkPlaceStale(ctx, store.MarkPlaceStaleParams{SiteID: a.Site.ID, PlaceID: placeID, FromAt: k.Now()}); err != nil {
+		if err := tx.MarkPlaceStale(ctx, store.MarkPlaceStaleParams{SiteID: a.Site.ID, PlaceID: placeID,
+			FromAt: k.Now()}); err != nil {
 			return err
 		}
-		if err := k.refreshOnHand(ctx, tx, a.Site, func(b store.LotBoard) bool { return b.PlaceID == placeID }); err != nil {
+		if err := k.refreshOnHand(ctx, tx, a.Site, func(b store.LotBoard) bool {
+			return b.PlaceID == placeID
+		}); err != nil {
 			return err
 		}
 		return tx.Changed(ctx, a.Site.ID)

@@ -53,7 +53,8 @@ func TestAClipboardCountsUntilALoggerKnowsBetter(t *testing.T) {
 	if err := b.LogPlaceTemperature(b.ctx, b.walkIn, 99, b.now); !errors.As(err, &bad) || bad.On("celsius") == "" {
 		t.Errorf("99 °C: %v", err)
 	}
-	if err := b.LogPlaceTemperature(b.ctx, b.walkIn, 2, b.now.Add(time.Hour)); !errors.As(err, &bad) || bad.On("at") == "" {
+	if err := b.LogPlaceTemperature(b.ctx, b.walkIn, 2, b.now.Add(time.Hour)); !errors.As(err, &bad) ||
+		bad.On("at") == "" {
 		t.Errorf("a time in the future: %v", err)
 	}
 	if err := b.LogPlaceTemperature(b.ctx, 999, 2, b.now); !errors.Is(err, kitchen.ErrNotFound) {
@@ -68,7 +69,8 @@ func TestPlacesAreNamedOnce(t *testing.T) {
 	b := newBench(t)
 	var bad invalid.Errors
 	for name, p := range map[string]kitchen.NewPlace{
-		"no name": {Kind: "drawer"}, "no kind": {Name: "Shelf"}, "too cold": {Name: "Shelf", Kind: "freezer", SetC: -80}, "a name that is taken": {Name: "Dock", Kind: "dock"},
+		"no name": {Kind: "drawer"}, "no kind": {Name: "Shelf"},
+		"too cold": {Name: "Shelf", Kind: "freezer", SetC: -80}, "a name that is taken": {Name: "Dock", Kind: "dock"},
 	} {
 		if err := b.AddPlace(b.ctx, p); !errors.As(err, &bad) {
 			t.Errorf("%s: %v", name, err)
@@ -80,7 +82,9 @@ func TestPlacesAreNamedOnce(t *testing.T) {
 	if len(places) != 3 || places[2].Name != "Ice tote" {
 		t.Errorf("places %v", places)
 	}
-	if _, err := b.AddSite(b.ctx, kitchen.Setup{Name: "Test Kitchen!", TimeZone: "UTC", Profile: "eu", People: []kitchen.NewPerson{{Name: "X", Role: "crew"}}, Places: []kitchen.NewPlace{{Name: "D", Kind: "dock"}}}); !errors.As(err, &bad) || bad.On("name") == "" {
+	if _, err := b.AddSite(b.ctx, kitchen.Setup{Name: "Test Kitchen!", TimeZone: "UTC", Profile: "eu",
+		People: []kitchen.NewPerson{{Name: "X", Role: "crew"}},
+		Places: []kitchen.NewPlace{{Name: "D", Kind: "dock"}}}); !errors.As(err, &bad) || bad.On("name") == "" {
 		t.Errorf("a kitchen whose address is taken: %v", err)
 	}
 }
@@ -97,7 +101,8 @@ func TestSettingUpAPlaceNeedsItsRight(t *testing.T) {
 		},
 		"plan": func() error { return b.SetPlan(ctx, b.walkIn, 2, 1) },
 		"box": func() error {
-			return b.SetBox(ctx, b.walkIn, icing.Box{LengthMM: 800, WidthMM: 560, HeightMM: 480, WallMM: 40, WallWMK: 0.035}, 6)
+			return b.SetBox(ctx, b.walkIn, icing.Box{LengthMM: 800, WidthMM: 560, HeightMM: 480, WallMM: 40,
+				WallWMK: 0.035}, 6)
 		},
 		"freezer": func() error { return b.SetFreezer(ctx, b.walkIn, "fan", nil) },
 		"cabinet": func() error { return b.SetCabinet(ctx, b.walkIn, 1.5, 0.8, 0.005) },
@@ -122,10 +127,12 @@ func TestAPlaceThatIsLocked(t *testing.T) {
 	short, cancel := context.WithTimeout(b.ctx, 200*time.Millisecond)
 	defer cancel()
 	var bad invalid.Errors
-	if err := b.MoveAll(short, b.walkIn, map[uuid.UUID]uuid.UUID{cod.LotID: kitchen.NewID()}); err == nil || errors.As(err, &bad) {
+	if err := b.MoveAll(short, b.walkIn, map[uuid.UUID]uuid.UUID{cod.LotID: kitchen.NewID()}); err == nil ||
+		errors.As(err, &bad) {
 		t.Errorf("moving to a locked place: %v", err)
 	}
-	if err := b.MoveAll(b.ctx, 999, map[uuid.UUID]uuid.UUID{cod.LotID: kitchen.NewID()}); !errors.As(err, &bad) || bad.On("place") == "" {
+	if err := b.MoveAll(b.ctx, 999, map[uuid.UUID]uuid.UUID{cod.LotID: kitchen.NewID()}); !errors.As(err, &bad) ||
+		bad.On("place") == "" {
 		t.Errorf("moving to no place: %v", err)
 	}
 }
@@ -133,11 +140,13 @@ func TestAPlaceThatIsLocked(t *testing.T) {
 func TestFindAndDue(t *testing.T) {
 	b := newBench(t)
 	rows := b.receive("cod", "anglerfish")
-	for text, want := range map[string]string{"monk": "anglerfish", "fulmar": "", rows[0].Code: "cod", strings.ToLower(rows[1].Code[:4]): "anglerfish", "salmon": "none"} {
+	for text, want := range map[string]string{"monk": "anglerfish", "fulmar": "", rows[0].Code: "cod",
+		strings.ToLower(rows[1].Code[:4]): "anglerfish", "salmon": "none"} {
 		found, err := b.Find(b.ctx, text, true)
 		b.must(err)
 		switch {
-		case want == "none" && len(found) != 0, want == "" && len(found) != 2, want != "none" && want != "" && (len(found) != 1 || found[0].Species.ID != want):
+		case want == "none" && len(found) != 0, want == "" && len(found) != 2,
+			want != "none" && want != "" && (len(found) != 1 || found[0].Species.ID != want):
 			t.Errorf("Find(%q): %d lots", text, len(found))
 		}
 	}
@@ -168,7 +177,8 @@ func TestAnotherProfile(t *testing.T) {
 	core := 4.6
 	line := b.line("cod")
 	line.CoreC = &core
-	d := kitchen.Delivery{ID: kitchen.NewID(), Supplier: "Fulmar Landing", ArrivedAt: b.now, Lines: []lot.Received{line}}
+	d := kitchen.Delivery{ID: kitchen.NewID(), Supplier: "Fulmar Landing", ArrivedAt: b.now,
+		Lines: []lot.Received{line}}
 	b.must(b.Receive(b.ctx, d))
 	stops := func() []string {
 		docket, err := b.DeliveryNote(b.ctx, d.ID)

@@ -111,7 +111,8 @@ func (k *Kitchen) ensureProbe(ctx context.Context, tx *store.Tx, site Site, n Ne
 	if n.Interval == 0 {
 		n.Interval = probeInterval
 	}
-	p, err = tx.AddProbe(ctx, store.AddProbeParams{SiteID: site.ID, Name: n.Name, Kind: n.Kind, IntervalS: int64(n.Interval.Seconds())})
+	p, err = tx.AddProbe(ctx, store.AddProbeParams{SiteID: site.ID, Name: n.Name, Kind: n.Kind,
+		IntervalS: int64(n.Interval.Seconds())})
 	if err != nil {
 		return p, fmt.Errorf("adding the probe %s: %w", n.Name, err)
 	}
@@ -121,7 +122,8 @@ func (k *Kitchen) ensureProbe(ctx context.Context, tx *store.Tx, site Site, n Ne
 	if n.Since.IsZero() {
 		n.Since = longAgo
 	}
-	if err := tx.AddStay(ctx, store.AddStayParams{SiteID: site.ID, ProbeID: p.ID, PlaceID: n.PlaceID, FromAt: n.Since}); err != nil {
+	if err := tx.AddStay(ctx, store.AddStayParams{SiteID: site.ID, ProbeID: p.ID, PlaceID: n.PlaceID,
+		FromAt: n.Since}); err != nil {
 		return p, err
 	}
 	// The clocks of the lots in the place draw on the new probe from now on.
@@ -130,7 +132,8 @@ func (k *Kitchen) ensureProbe(ctx context.Context, tx *store.Tx, site Site, n Ne
 
 // changeProbe changes something of a probe, notes it and tells the lots of the
 // kitchen, which may have drawn on it.
-func (k *Kitchen) changeProbe(ctx context.Context, id int64, bad invalid.Errors, change func(*store.Tx, Actor, store.Probe) (note string, err error)) error {
+func (k *Kitchen) changeProbe(ctx context.Context, id int64, bad invalid.Errors,
+	change func(*store.Tx, Actor, store.Probe) (note string, err error)) error {
 	a := ActorFrom(ctx)
 	if err := a.need(access.Write); err != nil {
 		return err
@@ -151,7 +154,8 @@ func (k *Kitchen) changeProbe(ctx context.Context, id int64, bad invalid.Errors,
 			return err
 		}
 		if note != "" {
-			if err := tx.AddProbeNote(ctx, store.AddProbeNoteParams{SiteID: a.Site.ID, ProbeID: id, At: k.Now(), PersonID: &a.Person.ID, Text: note}); err != nil {
+			if err := tx.AddProbeNote(ctx, store.AddProbeNoteParams{SiteID: a.Site.ID, ProbeID: id, At: k.Now(),
+				PersonID: &a.Person.ID, Text: note}); err != nil {
 				return err
 			}
 		}
@@ -173,7 +177,8 @@ func (k *Kitchen) MoveProbe(ctx context.Context, id, placeID int64, since time.T
 		if p.Kind != Fixed && p.Kind != LoggerFile {
 			return "", invalid.Errors{{Field: "place", Message: "only a probe that measures a place is moved"}}
 		}
-		if err := tx.DropStaysFrom(ctx, store.DropStaysFromParams{SiteID: a.Site.ID, ProbeID: id, At: since}); err != nil {
+		if err := tx.DropStaysFrom(ctx, store.DropStaysFromParams{SiteID: a.Site.ID, ProbeID: id,
+			At: since}); err != nil {
 			return "", err
 		}
 		if err := tx.EndStays(ctx, store.EndStaysParams{SiteID: a.Site.ID, ProbeID: id, At: since}); err != nil {
@@ -187,10 +192,12 @@ func (k *Kitchen) MoveProbe(ctx context.Context, id, placeID int64, since time.T
 		if err != nil {
 			return "", err
 		}
-		if err := tx.MarkPlaceStale(ctx, store.MarkPlaceStaleParams{SiteID: a.Site.ID, PlaceID: placeID, FromAt: since}); err != nil {
+		if err := tx.MarkPlaceStale(ctx, store.MarkPlaceStaleParams{SiteID: a.Site.ID, PlaceID: placeID,
+			FromAt: since}); err != nil {
 			return "", err
 		}
-		return "measures " + place.Name + when, tx.AddStay(ctx, store.AddStayParams{SiteID: a.Site.ID, ProbeID: id, PlaceID: placeID, FromAt: since})
+		return "measures " + place.Name + when,
+			tx.AddStay(ctx, store.AddStayParams{SiteID: a.Site.ID, ProbeID: id, PlaceID: placeID, FromAt: since})
 	})
 }
 
@@ -209,7 +216,8 @@ func (k *Kitchen) ReassignReadings(ctx context.Context, from, to int64, span col
 		if err != nil || other.Kind == Thermometer || other.Kind == Scale {
 			return "", invalid.Errors{{Field: "to", Message: "choose the probe that took them"}}
 		}
-		n, err := tx.MoveReadings(ctx, store.MoveReadingsParams{SiteID: a.Site.ID, ToProbe: to, FromProbe: from, FromAt: span.From, ToAt: span.To})
+		n, err := tx.MoveReadings(ctx, store.MoveReadingsParams{SiteID: a.Site.ID, ToProbe: to, FromProbe: from,
+			FromAt: span.From, ToAt: span.To})
 		if err != nil {
 			return "", fmt.Errorf("moving readings: %w", err)
 		}
@@ -221,12 +229,15 @@ func (k *Kitchen) ReassignReadings(ctx context.Context, from, to int64, span col
 				return "", err
 			}
 		}
-		if err := tx.Announce(ctx, a.Site.ID, store.Touch{ProbeID: p.ID, First: span.From, Last: span.To}, store.Touch{ProbeID: other.ID, First: span.From, Last: span.To}); err != nil {
+		if err := tx.Announce(ctx, a.Site.ID, store.Touch{ProbeID: p.ID, First: span.From, Last: span.To},
+			store.Touch{ProbeID: other.ID, First: span.From, Last: span.To}); err != nil {
 			return "", err
 		}
 		zone := a.Zone()
-		text := fmt.Sprintf("%d readings from %s to %s", n, span.From.In(zone).Format("2 Jan 15:04"), span.To.In(zone).Format("2 Jan 15:04"))
-		if err := tx.AddProbeNote(ctx, store.AddProbeNoteParams{SiteID: a.Site.ID, ProbeID: to, At: k.Now(), PersonID: &a.Person.ID, Text: text + " taken over from " + p.Name}); err != nil {
+		text := fmt.Sprintf("%d readings from %s to %s", n, span.From.In(zone).Format("2 Jan 15:04"),
+			span.To.In(zone).Format("2 Jan 15:04"))
+		if err := tx.AddProbeNote(ctx, store.AddProbeNoteParams{SiteID: a.Site.ID, ProbeID: to, At: k.Now(),
+			PersonID: &a.Person.ID, Text: text + " taken over from " + p.Name}); err != nil {
 			return "", err
 		}
 		return text + " given to " + other.Name, nil
@@ -266,7 +277,8 @@ func (k *Kitchen) CheckProbe(ctx context.Context, n NewCheck) error {
 	return k.changeProbe(ctx, n.ProbeID, bad, func(tx *store.Tx, a Actor, p store.Probe) (string, error) {
 		truth := n.Method.TrueC(n.AltitudeM, n.TrueC)
 		v := n.Method.Judge(n.ReadC, truth)
-		err := tx.AddProbeCheck(ctx, store.AddProbeCheckParams{SiteID: a.Site.ID, ID: n.ID, ProbeID: p.ID, At: k.Now(), PersonID: a.Person.ID, Method: string(n.Method),
+		err := tx.AddProbeCheck(ctx, store.AddProbeCheckParams{SiteID: a.Site.ID, ID: n.ID, ProbeID: p.ID,
+			At: k.Now(), PersonID: a.Person.ID, Method: string(n.Method),
 			ReadC: n.ReadC, TrueC: truth, AltitudeM: n.AltitudeM, OffsetC: v.OffsetC, Passed: !v.Broken, Note: n.Note})
 		return "", err
 	})
@@ -280,5 +292,6 @@ func (k *Kitchen) ProbeToken(ctx context.Context, id int64) (token string, err e
 	if err != nil {
 		return "", err
 	}
-	return k.AddToken(ctx, NewToken{Name: p.Name, Scopes: []access.Scope{access.ScopeReadings}, ProbeIDs: []int64{p.ID}})
+	return k.AddToken(ctx, NewToken{Name: p.Name, Scopes: []access.Scope{access.ScopeReadings},
+		ProbeIDs: []int64{p.ID}})
 }

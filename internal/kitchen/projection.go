@@ -22,7 +22,8 @@ type environment struct {
 }
 
 // environmentFor loads what the clocks of the lots draw on, each probe once.
-func (k *Kitchen) environmentFor(ctx context.Context, q *store.Queries, site Site, states ...*lot.State) (environment, error) {
+func (k *Kitchen) environmentFor(ctx context.Context, q *store.Queries, site Site, states ...*lot.State) (environment,
+	error) {
 	w, err := k.environmentCutAt(ctx, q, site, nil, states...)
 	if err != nil {
 		return w, err
@@ -46,7 +47,8 @@ func (k *Kitchen) environmentFor(ctx context.Context, q *store.Queries, site Sit
 
 // environmentCutAt does so for questions of temperature alone that are cut at other
 // times too.
-func (k *Kitchen) environmentCutAt(ctx context.Context, q *store.Queries, site Site, cuts []time.Time, states ...*lot.State) (environment, error) {
+func (k *Kitchen) environmentCutAt(ctx context.Context, q *store.Queries, site Site, cuts []time.Time,
+	states ...*lot.State) (environment, error) {
 	l, err := k.layoutOf(ctx, q, site)
 	if err != nil {
 		return environment{}, err
@@ -67,12 +69,13 @@ func (k *Kitchen) environmentCutAt(ctx context.Context, q *store.Queries, site S
 			return environment{}, fmt.Errorf("loading the readings of probe %d: %w", probe.ID, err)
 		}
 	}
-	w.Env = lot.Env{Now: now, Profile: Actor{Site: site}.Profile(), Places: l.places, TransportC: site.TransportC, Probe: func(id int64) coldchain.Source {
-		if src, ok := w.sources[id]; ok {
-			return src
-		}
-		return nil
-	}}
+	w.Env = lot.Env{Now: now, Profile: Actor{Site: site}.Profile(), Places: l.places, TransportC: site.TransportC,
+		Probe: func(id int64) coldchain.Source {
+			if src, ok := w.sources[id]; ok {
+				return src
+			}
+			return nil
+		}}
 	return w, nil
 }
 
@@ -141,10 +144,14 @@ func project(site int64, s *lot.State, env lot.Env) (store.PutBoardParams, error
 	if err != nil {
 		return store.PutBoardParams{}, err
 	}
-	row := store.PutBoardParams{SiteID: site, LotID: s.ID, Seq: int64(s.Seq), Code: s.Received.Code, Status: string(s.Status), Hold: s.Hold,
-		Species: s.Received.SpeciesID, Form: s.Received.Form, Frozen: a.Frozen, Count: int64(s.Received.Count), WeightKg: s.Received.WeightKg,
-		SupplierID: s.Received.SupplierID, DocketID: s.Received.DeliveryID, PlaceID: s.Place(), ReceivedAt: s.ReceivedAt, AsOf: a.At,
-		Basis: string(a.Basis), UsedDays: a.Used.Days, SdDays: a.Used.SD, LeftDays: a.Left.Days, ShelfDays: a.Shelf, Gap: a.Gap,
+	row := store.PutBoardParams{SiteID: site, LotID: s.ID, Seq: int64(s.Seq), Code: s.Received.Code,
+		Status: string(s.Status), Hold: s.Hold,
+		Species: s.Received.SpeciesID, Form: s.Received.Form, Frozen: a.Frozen, Count: int64(s.Received.Count),
+		WeightKg:   s.Received.WeightKg,
+		SupplierID: s.Received.SupplierID, DocketID: s.Received.DeliveryID, PlaceID: s.Place(),
+		ReceivedAt: s.ReceivedAt, AsOf: a.At,
+		Basis: string(a.Basis), UsedDays: a.Used.Days, SdDays: a.Used.SD, LeftDays: a.Left.Days, ShelfDays: a.Shelf,
+		Gap:  a.Gap,
 		NowC: a.NowC, NowKind: string(a.NowKind), Stops: append([]string{}, a.Stops...), Uses: uses, Due: due}
 	if !math.IsNaN(a.Rate) {
 		row.Rate = &a.Rate
@@ -200,7 +207,8 @@ func putSources(ctx context.Context, tx *store.Tx, site int64, s *lot.State, pla
 		return err
 	}
 	add := func(probe int64, from, to time.Time) error {
-		return tx.AddSource(ctx, store.AddSourceParams{SiteID: site, ProbeID: probe, LotID: s.ID, FromAt: from, ToAt: to})
+		return tx.AddSource(ctx, store.AddSourceParams{SiteID: site, ProbeID: probe, LotID: s.ID, FromAt: from,
+			ToAt: to})
 	}
 	for _, stay := range s.Stays {
 		to := stay.To
@@ -326,7 +334,9 @@ func (k *Kitchen) Rebuild(ctx context.Context, site Site) error {
 			return err
 		}
 		// What finished fish teach their cabinets is read off the board: only now is it there.
-		if err := k.refreshOnHand(ctx, tx, site, func(b store.LotBoard) bool { return string(b.Aged) != "null" }); err != nil {
+		if err := k.refreshOnHand(ctx, tx, site, func(b store.LotBoard) bool {
+			return string(b.Aged) != "null"
+		}); err != nil {
 			return err
 		}
 		return tx.Changed(ctx, site.ID)

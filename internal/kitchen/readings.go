@@ -34,7 +34,8 @@ func (k *Kitchen) LogPlaceTemperature(ctx context.Context, placeID int64, celsiu
 		bad.Add("at", "lies in the future")
 	}
 	return k.changePlace(ctx, access.Write, placeID, bad, func(tx *store.Tx, a Actor, place store.Place) error {
-		hand, err := k.ensureProbe(ctx, tx, a.Site, NewProbe{Name: place.Name + ", by hand", Kind: ByHand, PlaceID: place.ID, Interval: handInterval})
+		hand, err := k.ensureProbe(ctx, tx, a.Site,
+			NewProbe{Name: place.Name + ", by hand", Kind: ByHand, PlaceID: place.ID, Interval: handInterval})
 		if err != nil {
 			return err
 		}
@@ -162,7 +163,8 @@ func (k *Kitchen) PutMeasurements(ctx context.Context, list []intake.Measurement
 }
 
 // putSent stores what one probe sent, and returns what of its time has changed.
-func (k *Kitchen) putSent(ctx context.Context, tx *store.Tx, p store.Probe, readings []coldchain.Reading, out *Intake) ([]store.Touch, error) {
+func (k *Kitchen) putSent(ctx context.Context, tx *store.Tx, p store.Probe, readings []coldchain.Reading,
+	out *Intake) ([]store.Touch, error) {
 	slices.SortStableFunc(readings, func(a, b coldchain.Reading) int { return a.At.Compare(b.At) })
 	clock, err := k.hearClock(ctx, tx, p, readings[0].At, readings[len(readings)-1].At, out)
 	if err != nil {
@@ -200,7 +202,8 @@ func (k *Kitchen) putSent(ctx context.Context, tx *store.Tx, p store.Probe, read
 
 // hearClock holds a probe's clock against the present and notes where it is
 // ahead, or right again.
-func (k *Kitchen) hearClock(ctx context.Context, tx *store.Tx, p store.Probe, first, last time.Time, out *Intake) (probe.Clock, error) {
+func (k *Kitchen) hearClock(ctx context.Context, tx *store.Tx, p store.Probe, first, last time.Time,
+	out *Intake) (probe.Clock, error) {
 	now := k.Now()
 	if p.AheadFrom == nil && !last.After(now) {
 		return probe.Clock{}, nil
@@ -215,7 +218,8 @@ func (k *Kitchen) hearClock(ctx context.Context, tx *store.Tx, p store.Probe, fi
 	}
 	clock, changed := clock.Hear(first, last, now, func(at time.Time) bool {
 		var is bool
-		is, err = tx.AnyReadingBetween(ctx, store.AnyReadingBetweenParams{SiteID: p.SiteID, ProbeID: p.ID, FromAt: at, ToAt: at})
+		is, err = tx.AnyReadingBetween(ctx, store.AnyReadingBetweenParams{SiteID: p.SiteID, ProbeID: p.ID, FromAt: at,
+			ToAt: at})
 		return is
 	})
 	if err != nil || !changed {
@@ -225,7 +229,8 @@ func (k *Kitchen) hearClock(ctx context.Context, tx *store.Tx, p store.Probe, fi
 	text := "its clock is right again"
 	if clock.Ahead > 0 {
 		set.AheadFrom = &clock.From
-		text = fmt.Sprintf("its clock is %s ahead: its readings are put right by that from now on; set the clock", clock.Ahead)
+		text = fmt.Sprintf("its clock is %s ahead: its readings are put right by that from now on; set the clock",
+			clock.Ahead)
 	}
 	if err := tx.SetProbeClock(ctx, set); err != nil {
 		return clock, err

@@ -22,17 +22,20 @@ import (
 func TestAnOrderWaitsForItsDocket(t *testing.T) {
 	b := newBench(t)
 	o := kitchen.Order{ID: kitchen.NewID(), Supplier: " Fulmar Landing ", Lines: []kitchen.OrderLine{
-		{SpeciesID: "cod", Form: "gutted", Count: 4, Off: []lot.Trim{"gills", "scales"}, FeeCents: 450, Note: "tails long"}, {SpeciesID: "herring", Form: "whole", WeightKg: 12}}}
+		{SpeciesID: "cod", Form: "gutted", Count: 4, Off: []lot.Trim{"gills", "scales"}, FeeCents: 450,
+			Note: "tails long"}, {SpeciesID: "herring", Form: "whole", WeightKg: 12}}}
 	b.must(b.PlaceOrder(b.ctx, o))
 	b.must(b.PlaceOrder(b.ctx, o))
 	open, err := b.OpenOrders(b.ctx)
 	b.must(err)
-	if len(open) != 1 || open[0].Supplier != "Fulmar Landing" || len(open[0].Lines) != 2 || len(open[0].Lines[0].Off) != 2 {
+	if len(open) != 1 || open[0].Supplier != "Fulmar Landing" || len(open[0].Lines) != 2 ||
+		len(open[0].Lines[0].Off) != 2 {
 		t.Fatalf("open orders %+v", open)
 	}
 	line := b.line("cod")
 	line.Ordered = open[0].Ordered(0)
-	d := kitchen.Delivery{ID: kitchen.NewID(), Supplier: "Fulmar Landing", ArrivedAt: b.now, OrderID: o.ID, Lines: []lot.Received{line}}
+	d := kitchen.Delivery{ID: kitchen.NewID(), Supplier: "Fulmar Landing", ArrivedAt: b.now, OrderID: o.ID,
+		Lines: []lot.Received{line}}
 	b.must(b.Receive(b.ctx, d))
 	if open, _ = b.OpenOrders(b.ctx); len(open) != 0 {
 		t.Errorf("%d orders are still open", len(open))
@@ -41,7 +44,8 @@ func TestAnOrderWaitsForItsDocket(t *testing.T) {
 	b.must(err)
 	card, err := b.Card(b.ctx, docket.Rows[0].LotID)
 	b.must(err)
-	if got := card.State.Received.Ordered; got == nil || got.OrderID != o.ID || got.FeeCents != 450 || got.Note != "tails long" || got.Off[1] != "scales" {
+	if got := card.State.Received.Ordered; got == nil || got.OrderID != o.ID || got.FeeCents != 450 ||
+		got.Note != "tails long" || got.Off[1] != "scales" {
 		t.Errorf("the lot was ordered as %+v", got)
 	}
 	if o.Ordered(7) != nil || o.Ordered(-1) != nil {
@@ -57,7 +61,8 @@ func TestAnOrderWaitsForItsDocket(t *testing.T) {
 		"lines[0].off":     func(o *kitchen.Order) { o.Lines[0].Off = []lot.Trim{"wings"} },
 		"lines[0].fee":     func(o *kitchen.Order) { o.Lines[0].FeeCents = -1 },
 	} {
-		bad := kitchen.Order{ID: kitchen.NewID(), Supplier: "x", Lines: []kitchen.OrderLine{{SpeciesID: "cod", Form: "whole", Count: 1}}}
+		bad := kitchen.Order{ID: kitchen.NewID(), Supplier: "x",
+			Lines: []kitchen.OrderLine{{SpeciesID: "cod", Form: "whole", Count: 1}}}
 		spoil(&bad)
 		var fields invalid.Errors
 		if err := b.PlaceOrder(b.ctx, bad); !errors.As(err, &fields) || fields.On(field) == "" {
@@ -106,7 +111,8 @@ func TestPhotosAreEvidence(t *testing.T) {
 	b.must(b.Append(b.ctx, w))
 	paper, err := b.Complaint(b.ctx, rows[0].LotID, w.EventID)
 	b.must(err)
-	if len(paper.Photos) != 1 || !bytes.Equal(paper.Photos[0], kept) || paper.Person != "Bo" || paper.DeliveryNote.Supplier != "Fulmar Landing" || len(paper.Hash) != 64 {
+	if len(paper.Photos) != 1 || !bytes.Equal(paper.Photos[0], kept) || paper.Person != "Bo" ||
+		paper.DeliveryNote.Supplier != "Fulmar Landing" || len(paper.Hash) != 64 {
 		t.Errorf("the paper has %d photos, by %s, for %s", len(paper.Photos), paper.Person, paper.DeliveryNote.Supplier)
 	}
 	if _, err := b.Complaint(b.ctx, rows[0].LotID, in.EventID); !errors.Is(err, kitchen.ErrNotFound) {

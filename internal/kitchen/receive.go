@@ -91,7 +91,8 @@ func (k *Kitchen) receive(ctx context.Context, tx *store.Tx, a Actor, d Delivery
 	if err != nil {
 		return fmt.Errorf("adding the supplier: %w", err)
 	}
-	err = tx.AddDocket(ctx, store.AddDocketParams{SiteID: a.Site.ID, ID: d.ID, SupplierID: supplier.ID, Reference: d.Reference,
+	err = tx.AddDocket(ctx, store.AddDocketParams{SiteID: a.Site.ID, ID: d.ID, SupplierID: supplier.ID,
+		Reference: d.Reference,
 		ArrivedAt: d.ArrivedAt, RecordedAt: k.Now(), PersonID: a.Person.ID})
 	if err != nil {
 		return fmt.Errorf("adding the docket: %w", err)
@@ -104,15 +105,18 @@ func (k *Kitchen) receive(ctx context.Context, tx *store.Tx, a Actor, d Delivery
 		}
 		line.DeliveryID, line.Line, line.Code, line.SupplierID = d.ID, i+1, lot.Code(int(n)), supplier.ID
 		ids[i] = NewID()
-		if err := tx.AddLot(ctx, store.AddLotParams{SiteID: a.Site.ID, ID: ids[i], Code: line.Code, DocketID: d.ID}); err != nil {
+		if err := tx.AddLot(ctx, store.AddLotParams{SiteID: a.Site.ID, ID: ids[i], Code: line.Code,
+			DocketID: d.ID}); err != nil {
 			return fmt.Errorf("adding lot %s: %w", line.Code, err)
 		}
 		head := store.Lot{SiteID: a.Site.ID, ID: ids[i], HeadHash: []byte{}}
-		if head, err = k.append(ctx, tx, a, head, Write{EventID: NewID(), LotID: ids[i], HappenedAt: d.ArrivedAt, Payload: line}); err != nil {
+		if head, err = k.append(ctx, tx, a, head, Write{EventID: NewID(), LotID: ids[i], HappenedAt: d.ArrivedAt,
+			Payload: line}); err != nil {
 			return err
 		}
 		if d.Caught != nil {
-			if _, err := k.append(ctx, tx, a, head, Write{EventID: NewID(), LotID: ids[i], HappenedAt: d.ArrivedAt, Payload: *d.Caught}); err != nil {
+			if _, err := k.append(ctx, tx, a, head, Write{EventID: NewID(), LotID: ids[i], HappenedAt: d.ArrivedAt,
+				Payload: *d.Caught}); err != nil {
 				return err
 			}
 		}
@@ -125,7 +129,8 @@ func (k *Kitchen) receive(ctx context.Context, tx *store.Tx, a Actor, d Delivery
 		}
 	}
 	if d.OrderID != uuid.Nil {
-		if err := tx.OrderCame(ctx, store.OrderCameParams{SiteID: a.Site.ID, ID: d.OrderID, ReceivedDocket: &d.ID}); err != nil {
+		if err := tx.OrderCame(ctx, store.OrderCameParams{SiteID: a.Site.ID, ID: d.OrderID,
+			ReceivedDocket: &d.ID}); err != nil {
 			return fmt.Errorf("closing the order: %w", err)
 		}
 	}

@@ -73,7 +73,8 @@ func (k *Kitchen) HouseSchemes(ctx context.Context) ([]freshness.Scheme, error) 
 
 // schemeVersion returns a scheme as it was in a version: inspections keep the one
 // they were made with.
-func (k *Kitchen) schemeVersion(ctx context.Context, q *store.Queries, site Site, id string, version int) (freshness.Scheme, error) {
+func (k *Kitchen) schemeVersion(ctx context.Context, q *store.Queries, site Site, id string,
+	version int) (freshness.Scheme, error) {
 	if s, ok := freshness.Get(id); ok {
 		return s, nil
 	}
@@ -148,9 +149,11 @@ func (k *Kitchen) putScheme(ctx context.Context, s freshness.Scheme, retired boo
 		return err
 	}
 	return k.DB.Write(ctx, func(tx *store.Tx) error {
-		err := tx.AddHouseScheme(ctx, store.AddHouseSchemeParams{SiteID: a.Site.ID, ID: s.ID, Version: int64(s.Version), Data: data, Retired: retired, CreatedAt: k.Now(), PersonID: a.Person.ID})
+		err := tx.AddHouseScheme(ctx, store.AddHouseSchemeParams{SiteID: a.Site.ID, ID: s.ID,
+			Version: int64(s.Version), Data: data, Retired: retired, CreatedAt: k.Now(), PersonID: a.Person.ID})
 		if store.IsDuplicate(err) {
-			return invalid.Errors{{Field: "scheme", Message: "somebody else saved this scheme in the meantime: open it again"}}
+			return invalid.Errors{{Field: "scheme",
+				Message: "somebody else saved this scheme in the meantime: open it again"}}
 		} else if err != nil {
 			return fmt.Errorf("saving the scheme: %w", err)
 		}
@@ -207,7 +210,8 @@ func (k *Kitchen) KnownLots(ctx context.Context, sp species.Species, scheme stri
 		if claimed == nil {
 			continue
 		}
-		known = append(known, KnownLot{Row: rows[n], KnownLot: freshness.KnownLot{Days: claimed.Days, Index: i.Reading.Index}, Logged: measured,
+		known = append(known, KnownLot{Row: rows[n],
+			KnownLot: freshness.KnownLot{Days: claimed.Days, Index: i.Reading.Index}, Logged: measured,
 			Sure: s.Received.LabelDate.Means == freshness.Caught && measured >= sureShare})
 	}
 	return known, nil
@@ -250,7 +254,8 @@ func (k *Kitchen) Calibrate(ctx context.Context, sp species.Species, scheme stri
 		return err
 	}
 	return k.DB.Write(ctx, func(tx *store.Tx) error {
-		err := tx.AddHouseCalibration(ctx, store.AddHouseCalibrationParams{SiteID: a.Site.ID, Scheme: scheme, Species: sp.ID, CreatedAt: k.Now(), Data: data, PersonID: a.Person.ID})
+		err := tx.AddHouseCalibration(ctx, store.AddHouseCalibrationParams{SiteID: a.Site.ID, Scheme: scheme,
+			Species: sp.ID, CreatedAt: k.Now(), Data: data, PersonID: a.Person.ID})
 		if err != nil {
 			return fmt.Errorf("saving the calibration: %w", err)
 		}

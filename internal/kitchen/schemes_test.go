@@ -23,8 +23,10 @@ func TestHouseSchemesAreVersioned(t *testing.T) {
 	id, err := b.CopyScheme(b.manager, "demerit20", "Ours")
 	b.must(err)
 	rows := b.receive("cod")
-	fish := []freshness.Fish{{Signs: freshness.Signs{"skin": 1, "smell": 0, "belly": 0, "eye_shape": 0, "eye_clarity": 1}}}
-	b.must(b.Inspect(b.ctx, kitchen.Inspection{EventID: kitchen.NewID(), LotID: rows[0].LotID, At: b.now, Scheme: id, Fish: fish}))
+	fish := []freshness.Fish{{Signs: freshness.Signs{"skin": 1, "smell": 0, "belly": 0, "eye_shape": 0,
+		"eye_clarity": 1}}}
+	b.must(b.Inspect(b.ctx, kitchen.Inspection{EventID: kitchen.NewID(), LotID: rows[0].LotID, At: b.now, Scheme: id,
+		Fish: fish}))
 
 	own, err := b.HouseSchemes(b.manager)
 	b.must(err)
@@ -45,7 +47,8 @@ func TestHouseSchemesAreVersioned(t *testing.T) {
 	now, err := b.PreviewInspection(b.ctx, rows[0].LotID, b.now, id, fish)
 	b.must(err)
 	if i.SchemeVersion != 1 || i.Reading.IndexMax != 20 || now.Scheme.Version != 2 || now.Scheme.Max() != 22 {
-		t.Errorf("inspected by version %d of %d points, now version %d of %d", i.SchemeVersion, i.Reading.IndexMax, now.Scheme.Version, now.Scheme.Max())
+		t.Errorf("inspected by version %d of %d points, now version %d of %d", i.SchemeVersion, i.Reading.IndexMax,
+			now.Scheme.Version, now.Scheme.Max())
 	}
 	b.must(b.RetireScheme(b.manager, id))
 	if _, err := b.PreviewInspection(b.ctx, rows[0].LotID, b.now, id, fish); err == nil {
@@ -70,7 +73,8 @@ func TestCalibrateFromKnownHistory(t *testing.T) {
 		b.must(err)
 		age := 1.6 * 1.44 * b.now.Sub(caught).Hours() / 24
 		fish := testfish.Even(scheme, sp.ShelfLife, "whole", age)
-		b.must(b.Inspect(b.ctx, kitchen.Inspection{EventID: kitchen.NewID(), LotID: docket.Rows[0].LotID, At: b.now, Fish: []freshness.Fish{fish}, Decision: freshness.Hold, Reason: "to learn from"}))
+		b.must(b.Inspect(b.ctx, kitchen.Inspection{EventID: kitchen.NewID(), LotID: docket.Rows[0].LotID, At: b.now,
+			Fish: []freshness.Fish{fish}, Decision: freshness.Hold, Reason: "to learn from"}))
 		codes = append(codes, docket.Rows[0].Code)
 	}
 	known, err := b.KnownLots(b.manager, sp, "demerit20")
@@ -88,7 +92,8 @@ func TestCalibrateFromKnownHistory(t *testing.T) {
 	b.must(b.Calibrate(b.manager, sp, "demerit20", codes))
 	read := func(of string) freshness.Age {
 		rows := b.receive(of)
-		a, err := b.PreviewInspection(b.manager, rows[0].LotID, b.now, "demerit20", []freshness.Fish{testfish.Even(scheme, sp.ShelfLife, "whole", 6)})
+		a, err := b.PreviewInspection(b.manager, rows[0].LotID, b.now, "demerit20",
+			[]freshness.Fish{testfish.Even(scheme, sp.ShelfLife, "whole", 6)})
 		b.must(err)
 		return *a.Reading.Age
 	}

@@ -116,7 +116,8 @@ func addressGuard(address string) guard {
 // try checks a secret in one transaction that holds its throttles, so that tries
 // come one after the other. It returns ErrWrongSecret or Locked, which are kept. Whose
 // the secret was said to be, and where it was tried, goes into the audit of a site.
-func (k *Kitchen) try(ctx context.Context, site int64, whose, where string, check func(*store.Tx) (bool, error), guards ...guard) error {
+func (k *Kitchen) try(ctx context.Context, site int64, whose, where string, check func(*store.Tx) (bool, error),
+	guards ...guard) error {
 	ctx = store.Everywhere(ctx)
 	slices.SortFunc(guards, func(a, b guard) int { return cmp.Compare(a.key, b.key) })
 	var answer error
@@ -129,7 +130,8 @@ func (k *Kitchen) try(ctx context.Context, site int64, whose, where string, chec
 			if err != nil {
 				return fmt.Errorf("throttling: %w", err)
 			}
-			states[i] = access.Throttle{Failures: int(row.Failures), Lockouts: int(row.Lockouts), FailedAt: row.FailedAt}
+			states[i] = access.Throttle{Failures: int(row.Failures), Lockouts: int(row.Lockouts),
+				FailedAt: row.FailedAt}
 			if row.LockedUntil != nil {
 				states[i].Until = *row.LockedUntil
 			}
@@ -152,7 +154,8 @@ func (k *Kitchen) try(ctx context.Context, site int64, whose, where string, chec
 			if states[i] = (access.Throttle{FailedAt: now}); !ok {
 				states[i] = was.Failed(now, g.tries)
 			}
-			set := store.SetThrottleParams{Key: g.key, Failures: int64(states[i].Failures), Lockouts: int64(states[i].Lockouts), FailedAt: states[i].FailedAt}
+			set := store.SetThrottleParams{Key: g.key, Failures: int64(states[i].Failures),
+				Lockouts: int64(states[i].Lockouts), FailedAt: states[i].FailedAt}
 			if !states[i].Until.IsZero() {
 				set.LockedUntil = &states[i].Until
 			}
@@ -162,7 +165,8 @@ func (k *Kitchen) try(ctx context.Context, site int64, whose, where string, chec
 			if states[i].Locked(now) {
 				answer = Locked{states[i].Until}
 				kind, _, _ := strings.Cut(g.key, " ")
-				if err := k.audit(ctx, tx, site, Person{Name: whose}, ActLockedOut, kind+", until "+states[i].Until.Format(time.RFC3339)); err != nil {
+				if err := k.audit(ctx, tx, site, Person{Name: whose}, ActLockedOut, kind+", until "+
+					states[i].Until.Format(time.RFC3339)); err != nil {
 					return err
 				}
 			}
@@ -180,17 +184,20 @@ func (k *Kitchen) try(ctx context.Context, site int64, whose, where string, chec
 
 // SignInWithPIN signs a person in on a shared tablet and returns the secret of
 // the session. It returns ErrWrongSecret or Locked where the PIN does not open it.
-func (k *Kitchen) SignInWithPIN(ctx context.Context, device Device, personID int64, pin string, from Origin) (string, error) {
+func (k *Kitchen) SignInWithPIN(ctx context.Context, device Device, personID int64, pin string, from Origin) (string,
+	error) {
 	ctx = store.Everywhere(ctx)
 	site := device.Site.ID
 	person, err := k.DB.Person(ctx, store.PersonParams{SiteID: site, ID: personID})
 	if err != nil && !errors.Is(err, ErrNotFound) {
 		return "", err
 	}
-	if err := k.try(ctx, site, person.Name, device.Name, k.checkPIN(ctx, site, personID, pin), personGuard(site, personID), deviceGuard(device.ID)); err != nil {
+	if err := k.try(ctx, site, person.Name, device.Name, k.checkPIN(ctx, site, personID, pin),
+		personGuard(site, personID), deviceGuard(device.ID)); err != nil {
 		return "", err
 	}
-	return k.startSession(ctx, store.AddSessionParams{SiteID: &site, PersonID: &personID, DeviceID: &device.ID, Agent: from.Agent}, site, Person(person), device.Name)
+	return k.startSession(ctx, store.AddSessionParams{SiteID: &site, PersonID: &personID, DeviceID: &device.ID,
+		Agent: from.Agent}, site, Person(person), device.Name)
 }
 
 func (k *Kitchen) checkPIN(ctx context.Context, site, person int64, pin string) func(*store.Tx) (bool, error) {
@@ -207,7 +214,8 @@ func (k *Kitchen) checkPIN(ctx context.Context, site, person int64, pin string) 
 // SignInWithPassword signs an account in and returns the secret of the session
 // and the first of its kitchens. It returns ErrWrongSecret or Locked where the password
 // does not open it.
-func (k *Kitchen) SignInWithPassword(ctx context.Context, userName, password string, from Origin) (secret string, site Site, err error) {
+func (k *Kitchen) SignInWithPassword(ctx context.Context, userName, password string, from Origin) (secret string,
+	site Site, err error) {
 	ctx = store.Everywhere(ctx)
 	userName = printable(strings.ToLower(strings.TrimSpace(userName)))
 	account, err := k.DB.AccountByName(ctx, userName)
@@ -226,10 +234,12 @@ func (k *Kitchen) SignInWithPassword(ctx context.Context, userName, password str
 		ok, err := matches(password, account.Password)
 		return ok && account.ID != 0 && len(sites) > 0, err
 	}
-	if err := k.try(ctx, at, userName, "from "+from.Address, check, userGuard(userName), addressGuard(from.Address)); err != nil {
+	if err := k.try(ctx, at, userName, "from "+from.Address, check, userGuard(userName),
+		addressGuard(from.Address)); err != nil {
 		return "", site, err
 	}
-	secret, err = k.startSession(ctx, store.AddSessionParams{AccountID: &account.ID, Agent: from.Agent}, at, Person{Name: userName}, "own device")
+	secret, err = k.startSession(ctx, store.AddSessionParams{AccountID: &account.ID, Agent: from.Agent}, at,
+		Person{Name: userName}, "own device")
 	return secret, Site(sites[0]), err
 }
 
@@ -245,7 +255,8 @@ func printable(name string) string {
 }
 
 // startSession writes a session and returns its secret.
-func (k *Kitchen) startSession(ctx context.Context, s store.AddSessionParams, site int64, person Person, where string) (string, error) {
+func (k *Kitchen) startSession(ctx context.Context, s store.AddSessionParams, site int64, person Person,
+	where string) (string, error) {
 	secret, hash := newSecret("")
 	s.ID, s.Hash, s.StartedAt = NewID(), hash, k.Now()
 	s.EndsAt = s.StartedAt.Add(SessionLife)
@@ -282,7 +293,8 @@ func (k *Kitchen) ActorOfSession(ctx context.Context, secret, slug string) (Acto
 	} else if err != nil {
 		return Actor{}, err
 	}
-	v := SignIn{Session: row.Session.ID, OnDevice: row.Session.DeviceID != nil, LoginID: row.Session.AccountID, seenAt: row.Session.SeenAt}
+	v := SignIn{Session: row.Session.ID, OnDevice: row.Session.DeviceID != nil, LoginID: row.Session.AccountID,
+		seenAt: row.Session.SeenAt}
 	lock := ownLock
 	if v.OnDevice {
 		lock = time.Duration(row.Site.LockMinutes) * time.Minute
@@ -341,7 +353,8 @@ func (k *Kitchen) EndSessionOf(ctx context.Context, secret string) error {
 		return nil
 	}
 	now := k.Now()
-	return k.DB.EndSessionByHash(store.Everywhere(ctx), store.EndSessionByHashParams{Hash: hashOf(secret), EndedAt: &now})
+	return k.DB.EndSessionByHash(store.Everywhere(ctx),
+		store.EndSessionByHashParams{Hash: hashOf(secret), EndedAt: &now})
 }
 
 // SignOut ends the actor's session.

@@ -52,11 +52,13 @@ func newCrew(t *testing.T) *crew {
 }
 
 func (c *crew) pin(name, pin string) (string, error) {
-	return c.SignInWithPIN(context.Background(), c.device, c.ids[name], pin, kitchen.Origin{Address: "192.0.2.1", Agent: "test"})
+	return c.SignInWithPIN(context.Background(), c.device, c.ids[name], pin,
+		kitchen.Origin{Address: "192.0.2.1", Agent: "test"})
 }
 
 func (c *crew) password(user, password string) (string, error) {
-	secret, _, err := c.SignInWithPassword(context.Background(), user, password, kitchen.Origin{Address: "192.0.2.1", Agent: "test"})
+	secret, _, err := c.SignInWithPassword(context.Background(), user, password,
+		kitchen.Origin{Address: "192.0.2.1", Agent: "test"})
 	return secret, err
 }
 
@@ -79,7 +81,8 @@ func TestLockOutSurvivesARestart(t *testing.T) {
 	}
 	again := kitchen.New(c.DB, slog.New(slog.DiscardHandler))
 	again.Now = c.Now
-	if _, err := again.SignInWithPIN(context.Background(), c.device, c.ids["Bo"], "5820", kitchen.Origin{}); !errors.As(err, &locked) {
+	if _, err := again.SignInWithPIN(context.Background(), c.device, c.ids["Bo"], "5820",
+		kitchen.Origin{}); !errors.As(err, &locked) {
 		t.Errorf("the right PIN in a new process: %v", err)
 	}
 	if _, err := c.pin("Mara", "4071"); err != nil {
@@ -159,7 +162,8 @@ func TestUnknownNamesTellNothing(t *testing.T) {
 	c := newCrew(t)
 	_, unknown := c.password("nobody", goodPassword)
 	_, wrong := c.password("mara", "another password altogether")
-	if !errors.Is(unknown, kitchen.ErrWrongSecret) || !errors.Is(wrong, kitchen.ErrWrongSecret) || unknown.Error() != wrong.Error() {
+	if !errors.Is(unknown, kitchen.ErrWrongSecret) || !errors.Is(wrong, kitchen.ErrWrongSecret) ||
+		unknown.Error() != wrong.Error() {
 		t.Errorf("unknown: %v; wrong: %v", unknown, wrong)
 	}
 	for range access.PersonTries {
@@ -276,7 +280,9 @@ func TestWhoMayChangeWhom(t *testing.T) {
 	}
 	c.must(c.SetRole(c.owner, c.ids["Mara"], "owner"))
 	c.must(c.SetRole(c.owner, c.ids["Olga"], "crew"))
-	if err := c.AddPerson(c.manager, kitchen.NewPerson{Name: "Eve", Role: "crew", PIN: "1234", UserName: "E", Password: "short"}); !errors.As(err, &bad) || bad.On("pin") == "" || bad.On("user_name") == "" || bad.On("password") == "" {
+	if err := c.AddPerson(c.manager, kitchen.NewPerson{Name: "Eve", Role: "crew", PIN: "1234", UserName: "E",
+		Password: "short"}); !errors.As(err, &bad) || bad.On("pin") == "" || bad.On("user_name") == "" ||
+		bad.On("password") == "" {
 		t.Errorf("easy secrets: %v", err)
 	}
 	if err := c.ChangePIN(c.ctx, "0000", "6204"); !errors.Is(err, kitchen.ErrWrongSecret) {
@@ -298,9 +304,12 @@ func TestAnOwnerOfSeveralKitchens(t *testing.T) {
 	c.must(err)
 	a, err := c.visitor(olga)
 	c.must(err)
-	other, err := c.OpenKitchen(kitchen.WithActor(context.Background(), a), kitchen.Setup{Name: "Other", TimeZone: "UTC", Profile: "eu", Places: []kitchen.NewPlace{{Name: "Dock", Kind: "dock", SetC: 4}}})
+	other, err := c.OpenKitchen(kitchen.WithActor(context.Background(), a),
+		kitchen.Setup{Name: "Other", TimeZone: "UTC", Profile: "eu",
+			Places: []kitchen.NewPlace{{Name: "Dock", Kind: "dock", SetC: 4}}})
 	c.must(err)
-	if there, err := c.ActorOfSession(context.Background(), olga, other.Slug); err != nil || there.Person.Role != "owner" || there.Person.ID == a.Person.ID {
+	if there, err := c.ActorOfSession(context.Background(), olga, other.Slug); err != nil ||
+		there.Person.Role != "owner" || there.Person.ID == a.Person.ID {
 		t.Errorf("%+v, %v", there.Person, err)
 	}
 	sites, err := c.SitesOf(context.Background(), olga)
@@ -311,7 +320,8 @@ func TestAnOwnerOfSeveralKitchens(t *testing.T) {
 	c.must(c.SetRole(c.owner, c.ids["Mara"], "owner"))
 	mara := kitchen.ActorFrom(c.manager)
 	mara.Person.Role = "owner"
-	if err := c.SetLogin(kitchen.WithActor(context.Background(), mara), c.ids["Olga"], "", "another good password of slate"); !errors.As(err, &bad) || bad.On("password") == "" {
+	if err := c.SetLogin(kitchen.WithActor(context.Background(), mara), c.ids["Olga"], "",
+		"another good password of slate"); !errors.As(err, &bad) || bad.On("password") == "" {
 		t.Errorf("a co-owner of one kitchen changed the password that opens two: %v", err)
 	}
 	pin, err := c.pin("Olga", "9163")
@@ -327,7 +337,8 @@ func TestTheAuditTellsAndHolds(t *testing.T) {
 	c.pin("Bo", "0000")
 	c.must(c.SetProfile(c.manager, "eu"))
 	hot := kitchen.ActorFrom(c.ctx)
-	lent, err := c.Approve(kitchen.WithActor(context.Background(), withTablet(hot)), c.ids["Mara"], "4071", "releasing a lot")
+	lent, err := c.Approve(kitchen.WithActor(context.Background(), withTablet(hot)), c.ids["Mara"], "4071",
+		"releasing a lot")
 	c.must(err)
 	if !lent.IsManager() || lent.May(access.Staff) {
 		t.Error("a lent PIN gives the manager's acts, and no others")
@@ -337,7 +348,8 @@ func TestTheAuditTellsAndHolds(t *testing.T) {
 	if auditor.May(access.Manage) {
 		t.Error("an auditor writes by a lent PIN")
 	}
-	if _, err := c.Approve(kitchen.WithActor(context.Background(), withTablet(hot)), c.ids["Bo"], "5820", "releasing a lot"); !errors.Is(err, kitchen.ErrManager) {
+	if _, err := c.Approve(kitchen.WithActor(context.Background(), withTablet(hot)), c.ids["Bo"], "5820",
+		"releasing a lot"); !errors.Is(err, kitchen.ErrManager) {
 		t.Errorf("a buyer lent a PIN: %v", err)
 	}
 	list, err := c.Audit(c.owner, "", 0)
@@ -346,7 +358,9 @@ func TestTheAuditTellsAndHolds(t *testing.T) {
 	for _, e := range list {
 		told = append(told, e.Name+" "+e.Act+" "+e.Subject)
 	}
-	for _, want := range []string{"Bo sign-in failed Dock tablet", "Mara rules changed rules: eu, was house-strict", "Mara lent a PIN to Bo for releasing a lot", "Mara device enrolled Dock tablet", "Olga PIN or password set PIN of Bo"} {
+	for _, want := range []string{"Bo sign-in failed Dock tablet", "Mara rules changed rules: eu, was house-strict",
+		"Mara lent a PIN to Bo for releasing a lot", "Mara device enrolled Dock tablet",
+		"Olga PIN or password set PIN of Bo"} {
 		if !strings.Contains(strings.Join(told, "\n"), want) {
 			t.Errorf("the audit lacks %q:\n%s", want, strings.Join(told, "\n"))
 		}
@@ -358,16 +372,19 @@ func TestTheAuditTellsAndHolds(t *testing.T) {
 	if err != nil || int(n) != len(list) {
 		t.Fatalf("%d of %d entries: %v", n, len(list), err)
 	}
-	for _, sql := range []string{"alter table audit disable trigger append_only", "update audit set name = 'Eve' where name = 'Bo' and act = 'sign-in failed'"} {
+	for _, sql := range []string{"alter table audit disable trigger append_only",
+		"update audit set name = 'Eve' where name = 'Bo' and act = 'sign-in failed'"} {
 		_, err := c.DB.Pool.Exec(context.Background(), sql)
 		c.must(err)
 	}
-	if _, err := c.CheckAudit(context.Background(), c.site.ID); err == nil || !strings.Contains(err.Error(), "was altered") {
+	if _, err := c.CheckAudit(context.Background(), c.site.ID); err == nil || !strings.Contains(err.Error(),
+		"was altered") {
 		t.Errorf("an altered entry: %v", err)
 	}
 	_, err = c.DB.Pool.Exec(context.Background(), "delete from audit where seq = 3")
 	c.must(err)
-	if _, err := c.CheckAudit(context.Background(), c.site.ID); err == nil || !strings.Contains(err.Error(), "entry 3 of the audit is missing") {
+	if _, err := c.CheckAudit(context.Background(), c.site.ID); err == nil || !strings.Contains(err.Error(),
+		"entry 3 of the audit is missing") {
 		t.Errorf("a missing entry: %v", err)
 	}
 }

@@ -123,15 +123,18 @@ func (k *Kitchen) OpenKitchen(ctx context.Context, s Setup) (Site, error) {
 		return Site{}, err
 	}
 	if a.Person.AccountID == nil {
-		return Site{}, invalid.Errors{{Field: "name", Message: "get a user name and a password first: a PIN is of one kitchen alone"}}
+		return Site{}, invalid.Errors{{Field: "name",
+			Message: "get a user name and a password first: a PIN is of one kitchen alone"}}
 	}
-	s.People = append([]NewPerson{{Name: a.Person.Name, Role: string(access.Owner), LoginID: a.Person.AccountID}}, s.People...)
+	s.People = append([]NewPerson{{Name: a.Person.Name, Role: string(access.Owner), LoginID: a.Person.AccountID}},
+		s.People...)
 	return k.AddSite(ctx, s)
 }
 
 // addSite makes a kitchen. The input is checked.
 func (k *Kitchen) addSite(ctx context.Context, tx *store.Tx, s Setup) (Site, error) {
-	site, err := tx.AddSite(ctx, store.AddSiteParams{Slug: slugOf(s.Name), Name: strings.TrimSpace(s.Name), TimeZone: s.TimeZone, Profile: s.Profile,
+	site, err := tx.AddSite(ctx, store.AddSiteParams{Slug: slugOf(s.Name), Name: strings.TrimSpace(s.Name),
+		TimeZone: s.TimeZone, Profile: s.Profile,
 		TransportC: lot.DefaultTransportC, ServiceHours: append([]string{}, s.Service...)})
 	if store.IsDuplicate(err) {
 		return Site(site), invalid.Errors{{Field: "name", Message: "there is a kitchen of this name"}}
@@ -198,5 +201,6 @@ func (k *Kitchen) SetScales(ctx context.Context, temps unit.TempScale, masses un
 	if !slices.ContainsFunc(freshness.SenseOrders, func(o freshness.SenseOrder) bool { return o.ID == senses }) {
 		return invalid.Errors{{Field: "senses", Message: "choose an order"}}
 	}
-	return k.DB.SetScales(ctx, store.SetScalesParams{SiteID: a.Site.ID, ID: a.Person.ID, TempScale: string(temps), MassScale: string(masses), Senses: senses})
+	return k.DB.SetScales(ctx, store.SetScalesParams{SiteID: a.Site.ID, ID: a.Person.ID, TempScale: string(temps),
+		MassScale: string(masses), Senses: senses})
 }

@@ -64,7 +64,8 @@ func (k *Kitchen) split(ctx context.Context, tx *store.Tx, a Actor, in NewSplit)
 		in.Parts[i].LotID, in.Parts[i].Code = NewID(), lot.Code(int(n))
 		ids = append(ids, in.Parts[i].LotID)
 	}
-	if head, err = k.append(ctx, tx, a, head, Write{EventID: in.EventID, LotID: in.LotID, HappenedAt: in.HappenedAt, Payload: lot.Split{Parts: in.Parts}}); err != nil {
+	if head, err = k.append(ctx, tx, a, head, Write{EventID: in.EventID, LotID: in.LotID, HappenedAt: in.HappenedAt,
+		Payload: lot.Split{Parts: in.Parts}}); err != nil {
 		return nil, err
 	}
 	judged, err := k.splitInspection(ctx, tx.Queries, a, before)
@@ -86,8 +87,10 @@ func (k *Kitchen) split(ctx context.Context, tx *store.Tx, a Actor, in NewSplit)
 
 // openSplit adds the lot of a part with its first event, and its second where it
 // is refused.
-func (k *Kitchen) openSplit(ctx context.Context, tx *store.Tx, a Actor, first lot.SplitFrom, part lot.SplitLot, at time.Time) error {
-	if err := tx.AddLot(ctx, store.AddLotParams{SiteID: a.Site.ID, ID: part.LotID, Code: part.Code, DocketID: first.Received.DeliveryID}); err != nil {
+func (k *Kitchen) openSplit(ctx context.Context, tx *store.Tx, a Actor, first lot.SplitFrom, part lot.SplitLot,
+	at time.Time) error {
+	if err := tx.AddLot(ctx, store.AddLotParams{SiteID: a.Site.ID, ID: part.LotID, Code: part.Code,
+		DocketID: first.Received.DeliveryID}); err != nil {
 		return fmt.Errorf("adding lot %s: %w", part.Code, err)
 	}
 	head := store.Lot{SiteID: a.Site.ID, ID: part.LotID, HeadHash: []byte{}}
@@ -95,14 +98,16 @@ func (k *Kitchen) openSplit(ctx context.Context, tx *store.Tx, a Actor, first lo
 	if err != nil || part.Refused == "" {
 		return err
 	}
-	_, err = k.append(ctx, tx, a, head, Write{EventID: NewID(), LotID: part.LotID, HappenedAt: at, Payload: lot.Refused{Reason: part.Refused}})
+	_, err = k.append(ctx, tx, a, head, Write{EventID: NewID(), LotID: part.LotID, HappenedAt: at,
+		Payload: lot.Refused{Reason: part.Refused}})
 	return err
 }
 
 // splitInspection returns what the last inspection of a lot would have been of a
 // part's own fish: nil where none of them was seen. A refused part keeps the
 // hold until it leaves.
-func (k *Kitchen) splitInspection(ctx context.Context, q *store.Queries, a Actor, s *lot.State) (func(lot.SplitLot) (*lot.Inspected, error), error) {
+func (k *Kitchen) splitInspection(ctx context.Context, q *store.Queries, a Actor,
+	s *lot.State) (func(lot.SplitLot) (*lot.Inspected, error), error) {
 	last, ok := s.Inspection()
 	if !ok {
 		return func(lot.SplitLot) (*lot.Inspected, error) { return nil, nil }, nil

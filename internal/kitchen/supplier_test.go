@@ -15,8 +15,10 @@ import (
 // what was seen then, aged on the way here, once.
 func TestALookBecomesTheFirstInspection(t *testing.T) {
 	b := newBench(t)
-	look := kitchen.MarketCheck{ID: kitchen.NewID(), At: b.now, Stall: "Fulmar Landing", SpeciesID: "cod", Form: "whole",
-		Fish: freshness.Fish{Signs: freshness.Signs{"eyes": 1, "gills": 0, "smell": 0, "press": 1, "skin": 1}}, Answers: map[string]string{"out": "yes"}}
+	look := kitchen.MarketCheck{ID: kitchen.NewID(), At: b.now, Stall: "Fulmar Landing", SpeciesID: "cod",
+		Form:    "whole",
+		Fish:    freshness.Fish{Signs: freshness.Signs{"eyes": 1, "gills": 0, "smell": 0, "press": 1, "skin": 1}},
+		Answers: map[string]string{"out": "yes"}}
 	b.must(b.SaveMarketCheck(b.ctx, look))
 	b.must(b.SaveMarketCheck(b.ctx, look))
 	bad := look
@@ -33,12 +35,14 @@ func TestALookBecomesTheFirstInspection(t *testing.T) {
 	}
 	line := b.line("haddock")
 	line.MarketCheckID = look.ID
-	if err := b.Receive(b.ctx, kitchen.Delivery{ID: kitchen.NewID(), Supplier: "x", ArrivedAt: b.now, Lines: []lot.Received{line}}); !errors.As(err, &fields) {
+	if err := b.Receive(b.ctx, kitchen.Delivery{ID: kitchen.NewID(), Supplier: "x", ArrivedAt: b.now,
+		Lines: []lot.Received{line}}); !errors.As(err, &fields) {
 		t.Errorf("another fish than the one looked at: %v", err)
 	}
 	line = b.line("cod")
 	line.MarketCheckID, line.LabelDate = look.ID, lot.LabelDate{}
-	d := kitchen.Delivery{ID: kitchen.NewID(), Supplier: "Fulmar Landing", ArrivedAt: b.now, Lines: []lot.Received{line}}
+	d := kitchen.Delivery{ID: kitchen.NewID(), Supplier: "Fulmar Landing", ArrivedAt: b.now,
+		Lines: []lot.Received{line}}
 	b.must(b.Receive(b.ctx, d))
 	docket, err := b.DeliveryNote(b.ctx, d.ID)
 	b.must(err)
@@ -61,12 +65,15 @@ func TestALookBecomesTheFirstInspection(t *testing.T) {
 // and means nothing below eight lots.
 func TestSupplierCountsWhatCameIn(t *testing.T) {
 	b := newBench(t)
-	signs := freshness.Signs{"skin": 1, "stiffness": 1, "smell": 1, "belly": 0, "eye_shape": 1, "eye_clarity": 1, "gill_colour": 1, "gill_smell": 1, "blood_spots": 1}
+	signs := freshness.Signs{"skin": 1, "stiffness": 1, "smell": 1, "belly": 0, "eye_shape": 1, "eye_clarity": 1,
+		"gill_colour": 1, "gill_smell": 1, "blood_spots": 1}
 	for n := range 8 {
 		rows := b.receive("cod")
-		b.must(b.Inspect(b.ctx, kitchen.Inspection{EventID: kitchen.NewID(), LotID: rows[0].LotID, At: b.now, Fish: []freshness.Fish{{Signs: signs}}}))
+		b.must(b.Inspect(b.ctx, kitchen.Inspection{EventID: kitchen.NewID(), LotID: rows[0].LotID, At: b.now,
+			Fish: []freshness.Fish{{Signs: signs}}}))
 		if n == 3 {
-			b.must(b.Append(b.ctx, b.write(rows[0].LotID, lot.Checked{Off: []lot.Trim{"guts"}, Left: []lot.Trim{"guts"}, ReworkMinutes: 12, WageCents: 3000})))
+			b.must(b.Append(b.ctx, b.write(rows[0].LotID,
+				lot.Checked{Off: []lot.Trim{"guts"}, Left: []lot.Trim{"guts"}, ReworkMinutes: 12, WageCents: 3000})))
 			b.must(b.Split(b.ctx, kitchen.NewSplit{EventID: kitchen.NewID(), LotID: rows[0].LotID, HappenedAt: b.now,
 				Parts: []lot.SplitLot{{Count: 1, WeightKg: 3.2}, {Count: 1, WeightKg: 3.2, Refused: "bruised"}}}))
 		}
@@ -86,7 +93,9 @@ func TestSupplierCountsWhatCameIn(t *testing.T) {
 	if got.Lots != 8 || len(cod.Rows) != 8 || !cod.Enough() || !cod.Differs() || cod.Mean < 2 {
 		t.Errorf("%d lots, %d of cod, %+v", got.Lots, len(cod.Rows), cod.Consistency)
 	}
-	if len(got.Refused) != 1 || got.Refused[0].RefusedFor != "bruised" || got.ReworkMin != 12 || got.ReworkCents != 600 || got.TooWarm != 0 || len(got.Cores) != 8 {
-		t.Errorf("refused %d, rework %.0f min, %d cents, %d cores", len(got.Refused), got.ReworkMin, got.ReworkCents, len(got.Cores))
+	if len(got.Refused) != 1 || got.Refused[0].RefusedFor != "bruised" || got.ReworkMin != 12 ||
+		got.ReworkCents != 600 || got.TooWarm != 0 || len(got.Cores) != 8 {
+		t.Errorf("refused %d, rework %.0f min, %d cents, %d cores", len(got.Refused), got.ReworkMin, got.ReworkCents,
+			len(got.Cores))
 	}
 }

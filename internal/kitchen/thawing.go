@@ -36,15 +36,19 @@ func (k *Kitchen) SaveThaw(ctx context.Context, id uuid.UUID, o ThawOrder) error
 		if why := p.Refused(); why != "" {
 			return invalid.Errors{{Field: "method", Message: why}}
 		}
-		err = tx.AddThaw(ctx, store.AddThawParams{SiteID: a.Site.ID, ID: id, ServeAt: o.ServeAt, EndUse: string(o.EndUse), Species: o.SpeciesID, Form: o.Form, Portions: int64(o.Portions), PortionKg: o.PortionKg,
+		err = tx.AddThaw(ctx, store.AddThawParams{SiteID: a.Site.ID, ID: id, ServeAt: o.ServeAt,
+			EndUse: string(o.EndUse), Species: o.SpeciesID, Form: o.Form, Portions: int64(o.Portions),
+			PortionKg: o.PortionKg,
 			CreatedAt: k.Now(), PersonID: a.Person.ID})
 		if err != nil {
 			return err
 		}
 		for i, pick := range p.Picks {
 			c := pick.Choices[pick.Chosen]
-			line := store.ThawLine{SiteID: a.Site.ID, PlanID: id, N: int64(i + 1), LotID: pick.LotID, Pieces: int64(pick.Pieces), Kg: pick.Kg, Method: c.Method.ID, MediumC: c.MediumC, StartC: pick.NowC,
-				Shape: string(pick.Request.Piece.Shape), Mm: pick.Request.Piece.ThicknessMM, OneFace: pick.Request.Piece.OneFace, Sealed: pick.Request.VacuumPacked}
+			line := store.ThawLine{SiteID: a.Site.ID, PlanID: id, N: int64(i + 1), LotID: pick.LotID,
+				Pieces: int64(pick.Pieces), Kg: pick.Kg, Method: c.Method.ID, MediumC: c.MediumC, StartC: pick.NowC,
+				Shape: string(pick.Request.Piece.Shape), Mm: pick.Request.Piece.ThicknessMM,
+				OneFace: pick.Request.Piece.OneFace, Sealed: pick.Request.VacuumPacked}
 			if !c.InTime {
 				now := k.Now()
 				line.FromAt = &now
@@ -80,7 +84,8 @@ func (k *Kitchen) putThawLine(ctx context.Context, tx *store.Tx, l store.ThawLin
 		return err
 	}
 	for _, s := range steps {
-		if err := tx.AddThawStep(ctx, store.AddThawStepParams{SiteID: l.SiteID, PlanID: l.PlanID, N: l.N, Step: s.ID, At: s.At, Doing: s.Do, Why: s.Why, Core: s.Core}); err != nil {
+		if err := tx.AddThawStep(ctx, store.AddThawStepParams{SiteID: l.SiteID, PlanID: l.PlanID, N: l.N, Step: s.ID,
+			At: s.At, Doing: s.Do, Why: s.Why, Core: s.Core}); err != nil {
 			return err
 		}
 	}
@@ -131,7 +136,8 @@ func (k *Kitchen) CompleteThawStep(ctx context.Context, in ThawStepDone) error {
 		if step.Core && in.CoreC == nil {
 			return invalid.Errors{{Field: "core", Message: "measure the core"}}
 		}
-		n, err := tx.DoThawStep(ctx, store.DoThawStepParams{SiteID: a.Site.ID, PlanID: in.PlanID, N: in.N, Seq: in.Seq, DoneAt: &in.At, PersonID: &a.Person.ID, CoreC: in.CoreC})
+		n, err := tx.DoThawStep(ctx, store.DoThawStepParams{SiteID: a.Site.ID, PlanID: in.PlanID, N: in.N,
+			Seq: in.Seq, DoneAt: &in.At, PersonID: &a.Person.ID, CoreC: in.CoreC})
 		if err != nil || n == 0 {
 			return err
 		}
@@ -140,7 +146,8 @@ func (k *Kitchen) CompleteThawStep(ctx context.Context, in ThawStepDone) error {
 }
 
 // doStep does what a step means for its lot.
-func (k *Kitchen) doStep(ctx context.Context, tx *store.Tx, a Actor, t Thaw, l *ThawLine, step string, in ThawStepDone) error {
+func (k *Kitchen) doStep(ctx context.Context, tx *store.Tx, a Actor, t Thaw, l *ThawLine, step string,
+	in ThawStepDone) error {
 	switch step {
 	case "open":
 		l.Sealed = false
@@ -151,7 +158,8 @@ func (k *Kitchen) doStep(ctx context.Context, tx *store.Tx, a Actor, t Thaw, l *
 		return k.checkThawed(ctx, tx, a, t, l, in)
 	case "cook":
 		if limit := a.Profile().Parasite.CookC; *in.CoreC < limit {
-			return invalid.Errors{{Field: "core", Message: fmt.Sprintf("%.1f °C: cook on to %.0f °C for %s (%s)", *in.CoreC, limit, a.Profile().Parasite.CookFor, a.Profile().Name)}}
+			return invalid.Errors{{Field: "core", Message: fmt.Sprintf("%.1f °C: cook on to %.0f °C for %s (%s)",
+				*in.CoreC, limit, a.Profile().Parasite.CookFor, a.Profile().Name)}}
 		}
 	case "exit":
 		return k.exitThaw(ctx, tx, a, t, l, in)
@@ -194,7 +202,9 @@ func (k *Kitchen) pull(ctx context.Context, tx *store.Tx, a Actor, t Thaw, l *Th
 	ids := []uuid.UUID{l.LotID}
 	if whole := l.Row.Count; l.Pieces < whole {
 		each := l.Row.WeightKg / float64(whole)
-		parting := NewSplit{EventID: NewID(), LotID: l.LotID, HappenedAt: in.At, Parts: []lot.SplitLot{{Count: int(l.Pieces), WeightKg: each * float64(l.Pieces)}, {Count: int(whole - l.Pieces), WeightKg: each * float64(whole-l.Pieces)}}}
+		parting := NewSplit{EventID: NewID(), LotID: l.LotID, HappenedAt: in.At,
+			Parts: []lot.SplitLot{{Count: int(l.Pieces), WeightKg: each * float64(l.Pieces)},
+				{Count: int(whole - l.Pieces), WeightKg: each * float64(whole-l.Pieces)}}}
 		var err error
 		if ids, err = k.split(ctx, tx, a, parting); err != nil {
 			return err
@@ -220,7 +230,8 @@ func (k *Kitchen) pull(ctx context.Context, tx *store.Tx, a Actor, t Thaw, l *Th
 		return err
 	}
 	if len(ids) > 1 { // what else was planned of the lot goes on with its rest
-		if err := tx.ThawLinesFollow(ctx, store.ThawLinesFollowParams{SiteID: a.Site.ID, FromLot: ids[0], ToLot: ids[2]}); err != nil {
+		if err := tx.ThawLinesFollow(ctx, store.ThawLinesFollowParams{SiteID: a.Site.ID, FromLot: ids[0],
+			ToLot: ids[2]}); err != nil {
 			return err
 		}
 	}
@@ -229,7 +240,8 @@ func (k *Kitchen) pull(ctx context.Context, tx *store.Tx, a Actor, t Thaw, l *Th
 
 // pulledBy is the event of a pull by a plan.
 func pulledBy(l *ThawLine, t Thaw, plan thawing.Plan, r thawing.Request, place int64, opened bool) lot.Pulled {
-	p := lot.Pulled{PlanID: t.ID, PlaceID: place, Method: l.Method, EndUse: r.EndUse, Opened: opened, MediumC: r.MediumC, H: plan.Method.Coefficient(r.Profile),
+	p := lot.Pulled{PlanID: t.ID, PlaceID: place, Method: l.Method, EndUse: r.EndUse, Opened: opened,
+		MediumC: r.MediumC, H: plan.Method.Coefficient(r.Profile),
 		Shape: r.Piece.Shape, MM: r.Piece.ThicknessMM, OneFace: r.Piece.OneFace}
 	if plan.IceFree != heat.Never {
 		p.IceFree = plan.IceFree.Hours()
@@ -244,7 +256,8 @@ func without(steps []thawing.Step, done ...string) []thawing.Step {
 }
 
 // appendTo writes an event at the head of a lot, which it locks.
-func (k *Kitchen) appendTo(ctx context.Context, tx *store.Tx, a Actor, lotID, eventID uuid.UUID, at time.Time, p lot.Payload) error {
+func (k *Kitchen) appendTo(ctx context.Context, tx *store.Tx, a Actor, lotID, eventID uuid.UUID, at time.Time,
+	p lot.Payload) error {
 	head, known, err := k.lock(ctx, tx, a, lotID, eventID, 0)
 	if err != nil || known {
 		return err
@@ -322,7 +335,8 @@ func (k *Kitchen) exitThaw(ctx context.Context, tx *store.Tx, a Actor, t Thaw, l
 // splitRest parts what is left of a line off its lot and ends the rest as used,
 // where it is told apart. It returns the lots that changed; the line goes on
 // with what is left.
-func (k *Kitchen) splitRest(ctx context.Context, tx *store.Tx, a Actor, l *ThawLine, in ThawStepDone) ([]uuid.UUID, error) {
+func (k *Kitchen) splitRest(ctx context.Context, tx *store.Tx, a Actor, l *ThawLine, in ThawStepDone) ([]uuid.UUID,
+	error) {
 	weight, count := l.Row.WeightKg, int(l.Row.Count)
 	if in.LeftKg > weight {
 		return nil, invalid.Errors{{Field: "left", Message: fmt.Sprintf("is more than the %.2f kg of the lot", weight)}}
@@ -372,7 +386,8 @@ func (k *Kitchen) ReplanThaw(ctx context.Context, in ThawReplan) error {
 			if !in.ServeAt.After(now) || in.ServeAt.After(now.AddDate(0, 0, 14)) {
 				return invalid.Errors{{Field: "serve_at", Message: "must lie in the next two weeks"}}
 			}
-			if err := tx.MoveThaw(ctx, store.MoveThawParams{SiteID: a.Site.ID, ID: in.PlanID, ServeAt: *in.ServeAt}); err != nil {
+			if err := tx.MoveThaw(ctx, store.MoveThawParams{SiteID: a.Site.ID, ID: in.PlanID,
+				ServeAt: *in.ServeAt}); err != nil {
 				return err
 			}
 		}
@@ -396,7 +411,8 @@ func (k *Kitchen) ReplanThaw(ctx context.Context, in ThawReplan) error {
 	})
 }
 
-func (k *Kitchen) replanLine(ctx context.Context, tx *store.Tx, a Actor, t Thaw, l *ThawLine, in ThawReplan, now time.Time) error {
+func (k *Kitchen) replanLine(ctx context.Context, tx *store.Tx, a Actor, t Thaw, l *ThawLine, in ThawReplan,
+	now time.Time) error {
 	if l.PulledAt != nil {
 		if in.Method == "" || in.Method == l.Method { // the same way goes on
 			return k.putThawLine(ctx, tx, l.ThawLine, leftOf(l))
@@ -452,7 +468,8 @@ func leftOf(l *ThawLine) []thawing.Step {
 
 // changeMethod lets fish that has begun to thaw in the fridge go on in water, or
 // from there into the pan.
-func (k *Kitchen) changeMethod(ctx context.Context, tx *store.Tx, a Actor, t Thaw, l *ThawLine, in ThawReplan, now time.Time) error {
+func (k *Kitchen) changeMethod(ctx context.Context, tx *store.Tx, a Actor, t Thaw, l *ThawLine, in ThawReplan,
+	now time.Time) error {
 	r := l.request(a, t.ThawsRow, t.Species)
 	mean, err := thawing.MeanAfter(r, now.Sub(*l.FromAt))
 	if err != nil {

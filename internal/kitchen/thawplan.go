@@ -166,7 +166,8 @@ func (k *Kitchen) proposeThaw(ctx context.Context, q *store.Queries, a Actor, o 
 	p.Need = thawing.Portions(sp, o.Form, o.Portions, o.PortionKg)
 	left, portions := p.Need, o.Portions
 	for _, r := range rows {
-		if r.Species.ID != o.SpeciesID || r.Form != o.Form || r.FrozenStatus == nil || r.FrozenStatus.Stage != Frozen && r.FrozenStatus.Stage != Freezing {
+		if r.Species.ID != o.SpeciesID || r.Form != o.Form || r.FrozenStatus == nil ||
+			r.FrozenStatus.Stage != Frozen && r.FrozenStatus.Stage != Freezing {
 			continue
 		}
 		free := int(r.Count) - taken[r.LotID]
@@ -225,7 +226,8 @@ func passedFor(r Row, o ThawOrder, free int) string {
 
 // plan plans the pick by the methods of the school, or by the one asked for.
 func (p *ThawPick) plan(a Actor, o ThawOrder, school thawing.Policy, now time.Time) error {
-	p.Request = thawing.Request{Species: p.Species, Piece: p.FrozenStatus.Piece(), StartC: p.NowC, ServeAt: o.ServeAt, VacuumPacked: p.Pack == string(lot.PackVacuum), KeepPacked: o.KeepPacked,
+	p.Request = thawing.Request{Species: p.Species, Piece: p.FrozenStatus.Piece(), StartC: p.NowC, ServeAt: o.ServeAt,
+		VacuumPacked: p.Pack == string(lot.PackVacuum), KeepPacked: o.KeepPacked,
 		EndUse: o.EndUse, Policy: school, Profile: a.Profile()}
 	if o.MM != nil {
 		p.Request.Piece.ThicknessMM = *o.MM
@@ -298,8 +300,10 @@ func (l ThawLine) Next() *ThawStep {
 
 // request is what the line asks of the planner.
 func (l ThawLine) request(a Actor, t store.ThawsRow, sp species.Species) thawing.Request {
-	r := thawing.Request{Species: sp, Piece: piece.Piece{Shape: heat.Shape(l.Shape), ThicknessMM: l.Mm, OneFace: l.OneFace}, StartC: l.StartC, Method: l.Method, MediumC: l.MediumC,
-		ServeAt: t.ServeAt, VacuumPacked: l.Sealed, EndUse: thawing.EndUse(t.EndUse), Policy: a.ThawPolicy(), Profile: a.Profile()}
+	r := thawing.Request{Species: sp, Piece: piece.Piece{Shape: heat.Shape(l.Shape), ThicknessMM: l.Mm,
+		OneFace: l.OneFace}, StartC: l.StartC, Method: l.Method, MediumC: l.MediumC,
+		ServeAt: t.ServeAt, VacuumPacked: l.Sealed, EndUse: thawing.EndUse(t.EndUse), Policy: a.ThawPolicy(),
+		Profile: a.Profile()}
 	if l.FromAt != nil {
 		r.From = *l.FromAt
 	}
@@ -382,7 +386,8 @@ func (k *Kitchen) thawDue(ctx context.Context, until time.Time) ([]Due, error) {
 	var due []Due
 	for _, r := range rows {
 		sp, _ := species.Get(r.Species)
-		due = append(due, Due{Action: lot.Action{Do: r.Doing, Why: r.Why, Due: r.At}, Code: r.Code, LotID: r.LotID, PlanID: r.PlanID, Name: sp.Name})
+		due = append(due, Due{Action: lot.Action{Do: r.Doing, Why: r.Why, Due: r.At}, Code: r.Code, LotID: r.LotID,
+			PlanID: r.PlanID, Name: sp.Name})
 	}
 	return due, nil
 }
@@ -399,7 +404,9 @@ func (k *Kitchen) rowsInStage(ctx context.Context, stages ...string) ([]Row, err
 		return nil, err
 	}
 	rows, err := rowsAt(list, k.Now())
-	return slices.DeleteFunc(rows, func(r Row) bool { return r.FrozenStatus == nil || !slices.Contains(stages, r.FrozenStatus.Stage) }), err
+	return slices.DeleteFunc(rows, func(r Row) bool {
+		return r.FrozenStatus == nil || !slices.Contains(stages, r.FrozenStatus.Stage)
+	}), err
 }
 
 // FrozenStock is what is frozen of one species in one form.
@@ -420,10 +427,13 @@ func (k *Kitchen) FrozenStock(ctx context.Context) ([]FrozenStock, error) {
 	slices.SortStableFunc(rows, func(a, b Row) int { return bestBefore(a).Compare(bestBefore(b)) })
 	var stock []FrozenStock
 	for _, r := range rows {
-		i := slices.IndexFunc(stock, func(s FrozenStock) bool { return s.Species.ID == r.Species.ID && s.Form == r.Form })
+		i := slices.IndexFunc(stock, func(s FrozenStock) bool {
+			return s.Species.ID == r.Species.ID && s.Form == r.Form
+		})
 		if i < 0 {
 			i = len(stock)
-			stock = append(stock, FrozenStock{Species: r.Species, Form: r.Form, PieceKg: r.WeightKg / float64(max(1, r.Count))})
+			stock = append(stock, FrozenStock{Species: r.Species, Form: r.Form,
+				PieceKg: r.WeightKg / float64(max(1, r.Count))})
 		}
 		stock[i].Kg += r.WeightKg
 		stock[i].Pieces += int(r.Count)

@@ -27,7 +27,8 @@ func (t Token) allows(right access.Right) bool {
 	case access.Read:
 		return slices.Contains(t.Scopes, string(access.ScopeRead))
 	case access.Send:
-		return slices.Contains(t.Scopes, string(access.ScopeReadings)) || slices.Contains(t.Scopes, string(access.ScopeWrite))
+		return slices.Contains(t.Scopes, string(access.ScopeReadings)) || slices.Contains(t.Scopes,
+			string(access.ScopeWrite))
 	case access.Write, access.Buy, access.Equip, access.Manage:
 		return slices.Contains(t.Scopes, string(access.ScopeWrite))
 	}
@@ -95,11 +96,13 @@ func (k *Kitchen) AddToken(ctx context.Context, n NewToken) (text string, err er
 	now := k.Now()
 	return text, k.DB.Write(ctx, func(tx *store.Tx) error {
 		if sends && len(n.ProbeIDs) == 1 { // it replaces the one that the probe had
-			if err := tx.RevokeProbeTokens(ctx, store.RevokeProbeTokensParams{Now: &now, SiteID: a.Site.ID, ProbeID: n.ProbeIDs[0]}); err != nil {
+			if err := tx.RevokeProbeTokens(ctx,
+				store.RevokeProbeTokensParams{Now: &now, SiteID: a.Site.ID, ProbeID: n.ProbeIDs[0]}); err != nil {
 				return err
 			}
 		}
-		err := tx.AddToken(ctx, store.AddTokenParams{SiteID: a.Site.ID, Name: n.Name, Hash: hash, PersonID: a.Person.ID, CreatedAt: now, Scopes: scopes, ProbeIds: append([]int64{}, n.ProbeIDs...)})
+		err := tx.AddToken(ctx, store.AddTokenParams{SiteID: a.Site.ID, Name: n.Name, Hash: hash,
+			PersonID: a.Person.ID, CreatedAt: now, Scopes: scopes, ProbeIds: append([]int64{}, n.ProbeIDs...)})
 		if err != nil {
 			return fmt.Errorf("making a token: %w", err)
 		}
@@ -122,7 +125,8 @@ func (k *Kitchen) Tokens(ctx context.Context) ([]TokenEntry, error) {
 	rows, err := k.DB.Tokens(ctx, ActorFrom(ctx).Site.ID)
 	return mapped(rows, err, func(r store.TokensRow) TokenEntry {
 		t := r.ApiToken
-		return TokenEntry{ID: t.ID, Name: t.Name, Scopes: t.Scopes, Person: r.Person, CreatedAt: t.CreatedAt, LastUsedAt: t.LastUsedAt}
+		return TokenEntry{ID: t.ID, Name: t.Name, Scopes: t.Scopes, Person: r.Person, CreatedAt: t.CreatedAt,
+			LastUsedAt: t.LastUsedAt}
 	})
 }
 
@@ -160,5 +164,6 @@ func (k *Kitchen) ActorOfToken(ctx context.Context, token string) (Actor, error)
 			return Actor{}, err
 		}
 	}
-	return Actor{Site: Site(row.Site), Person: Person(row.Person), Token: &Token{t.ID, t.Name, t.Scopes, t.ProbeIds}}, nil
+	return Actor{Site: Site(row.Site), Person: Person(row.Person), Token: &Token{t.ID, t.Name, t.Scopes, t.ProbeIds}},
+		nil
 }

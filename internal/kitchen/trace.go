@@ -62,7 +62,8 @@ func (k *Kitchen) PlaceTrace(ctx context.Context, placeID int64, span coldchain.
 		if err != nil {
 			return out, err
 		}
-		layers = append(layers, coldchain.Layer{Kind: coldchain.Logged, Source: coldchain.Within{Source: rolled, Spans: []coldchain.Span{part}}})
+		layers = append(layers, coldchain.Layer{Kind: coldchain.Logged,
+			Source: coldchain.Within{Source: rolled, Spans: []coldchain.Span{part}}})
 		line := ProbeLine{Probe: p}
 		if !out.Hourly {
 			if line.Points, err = k.readings(ctx, q, a.Site.ID, p.ID, part); err != nil {
@@ -282,7 +283,8 @@ type DeviceValue struct {
 // LastValue is the last value that a device of a kind sent, not older than some
 // time; ErrNotFound where there is none.
 func (k *Kitchen) LastValue(ctx context.Context, kind string, within time.Duration) (DeviceValue, error) {
-	rows, err := k.DB.DeviceValues(ctx, store.DeviceValuesParams{SiteID: ActorFrom(ctx).Site.ID, Since: k.Now().Add(-within)})
+	rows, err := k.DB.DeviceValues(ctx, store.DeviceValuesParams{SiteID: ActorFrom(ctx).Site.ID,
+		Since: k.Now().Add(-within)})
 	if err != nil {
 		return DeviceValue{}, err
 	}
@@ -303,7 +305,8 @@ func (k *Kitchen) checksDue(ctx context.Context, until time.Time) ([]Due, error)
 	var due []Due
 	for _, p := range list {
 		if p.Checked() && p.Check != nil && !p.DueAt.After(until) {
-			due = append(due, Due{Action: lot.Action{Do: "Check probe", Why: "in ice or boiling water", Due: p.DueAt}, ProbeID: p.ID, Name: p.Name})
+			due = append(due, Due{Action: lot.Action{Do: "Check probe", Why: "in ice or boiling water", Due: p.DueAt},
+				ProbeID: p.ID, Name: p.Name})
 		}
 	}
 	return due, nil

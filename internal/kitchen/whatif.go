@@ -65,7 +65,8 @@ func (k *Kitchen) WhatIf(ctx context.Context, ids []uuid.UUID, service time.Time
 		var free []lot.Option
 		if !slices.ContainsFunc(options, func(o lot.Option) bool { return o.PlaceID == here }) { // a dock
 			place := w.Places[here]
-			free = append(free, lot.Option{Name: place.Name, PlaceID: here, Celsius: account.NowC, H: place.AirH(), Basis: "as it is now", Cold: place.Cold()})
+			free = append(free, lot.Option{Name: place.Name, PlaceID: here, Celsius: account.NowC, H: place.AirH(),
+				Basis: "as it is now", Cold: place.Cold()})
 		}
 		for _, o := range options {
 			if o.PlaceID == here {
@@ -73,7 +74,8 @@ func (k *Kitchen) WhatIf(ctx context.Context, ids []uuid.UUID, service time.Time
 			}
 			free = append(free, o)
 		}
-		out.Lots = append(out.Lots, WhatIfLot{Row: row, Assessment: account, Here: here, Outcomes: lot.WhatIf(s, account, a.Profile(), service, free)})
+		out.Lots = append(out.Lots, WhatIfLot{Row: row, Assessment: account, Here: here,
+			Outcomes: lot.WhatIf(s, account, a.Profile(), service, free)})
 	}
 	return out, nil
 }
@@ -91,7 +93,8 @@ func (k *Kitchen) options(ctx context.Context) ([]lot.Option, error) {
 		if !p.Cold() || p.Holds == lot.HoldsReady { // raw fish does not go there
 			continue
 		}
-		o := lot.Option{Name: p.Name, PlaceID: p.ID, H: p.AirH(), Frozen: p.Freezer(), Ager: p.Ager(), RoomKg: p.RoomKg(), Cold: true}
+		o := lot.Option{Name: p.Name, PlaceID: p.ID, H: p.AirH(), Frozen: p.Freezer(), Ager: p.Ager(),
+			RoomKg: p.RoomKg(), Cold: true}
 		switch mean, ok := meanOf(p.Trace); {
 		case p.Box != nil && p.Ice.Left(now) > 0:
 			boxed := lot.InIce()[0]
@@ -139,7 +142,9 @@ func (k *Kitchen) MoveAll(ctx context.Context, placeID int64, moves map[uuid.UUI
 			if known || states[0].Place() == placeID {
 				continue
 			}
-			if _, err := k.append(ctx, tx, a, head, Write{EventID: moves[id], LotID: id, HappenedAt: k.Now(), Payload: lot.Moved{PlaceID: placeID}}); err != nil {
+			if _, err := k.append(ctx, tx, a, head,
+				Write{EventID: moves[id], LotID: id, HappenedAt: k.Now(),
+					Payload: lot.Moved{PlaceID: placeID}}); err != nil {
 				return fmt.Errorf("lot %s: %w", states[0].Received.Code, err)
 			}
 			moved = append(moved, id)
@@ -174,7 +179,8 @@ func (k *Kitchen) Exposure(ctx context.Context, id uuid.UUID, span coldchain.Spa
 		return Exposure{}, err
 	}
 	stretches := lot.StretchesIn(states[0], w.Env, span)
-	return Exposure{Span: span, Stretches: stretches, Total: lot.Total(stretches), Model: states[0].Species().Model()}, nil
+	return Exposure{Span: span, Stretches: stretches, Total: lot.Total(stretches),
+		Model: states[0].Species().Model()}, nil
 }
 
 func sortedKeys(m map[uuid.UUID]uuid.UUID) []uuid.UUID {

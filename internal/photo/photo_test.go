@@ -38,7 +38,8 @@ func asJPEG(img image.Image) []byte {
 // withExif puts an APP1 segment with an orientation and a secret behind the
 // start of a JPEG.
 func withExif(data []byte, orientation byte) []byte {
-	tiff := []byte("MM\x00\x2a\x00\x00\x00\x08\x00\x01\x01\x12\x00\x03\x00\x00\x00\x01\x00" + string(orientation) + "\x00\x00\x00\x00\x00\x00GPS-OF-THE-KITCHEN")
+	tiff := []byte("MM\x00\x2a\x00\x00\x00\x08\x00\x01\x01\x12\x00\x03\x00\x00\x00\x01\x00" + string(orientation) +
+		"\x00\x00\x00\x00\x00\x00GPS-OF-THE-KITCHEN")
 	body := append([]byte("Exif\x00\x00"), tiff...)
 	segment := append([]byte{0xff, 0xe1, 0, 0}, body...)
 	binary.BigEndian.PutUint16(segment[2:], uint16(len(body)+2))
@@ -53,7 +54,8 @@ func TestPrepareResizesTurnsAndForgets(t *testing.T) {
 	if p.Width != 800 || p.Height != 1600 {
 		t.Errorf("kept %d × %d, want 800 × 1600", p.Width, p.Height)
 	}
-	if bytes.Contains(p.JPEG, []byte("GPS")) || bytes.Contains(p.JPEG, []byte("Exif")) || bytes.Contains(p.Thumb, []byte("Exif")) {
+	if bytes.Contains(p.JPEG, []byte("GPS")) || bytes.Contains(p.JPEG, []byte("Exif")) || bytes.Contains(p.Thumb,
+		[]byte("Exif")) {
 		t.Error("what the camera wrote is still in it")
 	}
 	img, err := jpeg.Decode(bytes.NewReader(p.JPEG))
@@ -98,14 +100,15 @@ func TestPrepareRefuses(t *testing.T) {
 		file io.Reader
 		want error
 	}{
-		"nothing":          {strings.NewReader(""), ErrNoPicture},
-		"a text":           {strings.NewReader("<svg onload=alert(1)>"), ErrType},
-		"a page as JPEG":   {strings.NewReader("\xff\xd8\xff<html>"), ErrType},
-		"half a picture":   {bytes.NewReader(whole[:len(whole)/3]), ErrBroken},
-		"too many pixels":  {bytes.NewReader(bomb(60000, 60000)), ErrPixels},
-		"a thin strip":     {bytes.NewReader(bomb(2_000_000_000, 16)), ErrPixels},
-		"a dot":            {bytes.NewReader(asJPEG(picture(8, 8))), ErrTooSmall},
-		"a very long file": {io.MultiReader(bytes.NewReader(whole), bytes.NewReader(make([]byte, MaxBytes))), ErrTooLarge},
+		"nothing":         {strings.NewReader(""), ErrNoPicture},
+		"a text":          {strings.NewReader("<svg onload=alert(1)>"), ErrType},
+		"a page as JPEG":  {strings.NewReader("\xff\xd8\xff<html>"), ErrType},
+		"half a picture":  {bytes.NewReader(whole[:len(whole)/3]), ErrBroken},
+		"too many pixels": {bytes.NewReader(bomb(60000, 60000)), ErrPixels},
+		"a thin strip":    {bytes.NewReader(bomb(2_000_000_000, 16)), ErrPixels},
+		"a dot":           {bytes.NewReader(asJPEG(picture(8, 8))), ErrTooSmall},
+		"a very long file": {io.MultiReader(bytes.NewReader(whole), bytes.NewReader(make([]byte, MaxBytes))),
+			ErrTooLarge},
 	} {
 		if _, err := Prepare(c.file); !errors.Is(err, c.want) {
 			t.Errorf("%s: %v, want %v", name, err, c.want)

@@ -19,13 +19,15 @@ func twoSites(t *testing.T) (db *store.DB, sites []store.Site, probes []store.Pr
 	db = storetest.New(t)
 	all := store.Everywhere(context.Background())
 	for _, name := range []string{"one", "two"} {
-		site, err := db.AddSite(all, store.AddSiteParams{Slug: name, Name: name, TimeZone: "UTC", Profile: "eu", ServiceHours: []string{}})
+		site, err := db.AddSite(all, store.AddSiteParams{Slug: name, Name: name, TimeZone: "UTC", Profile: "eu",
+			ServiceHours: []string{}})
 		must(t, err)
 		ctx := store.WithSite(context.Background(), site.ID)
 		p, err := db.AddProbe(ctx, store.AddProbeParams{SiteID: site.ID, Name: "probe", Kind: "fixed", IntervalS: 60})
 		must(t, err)
 		must(t, db.Write(ctx, func(tx *store.Tx) error { // by COPY, which row-level security does not know
-			_, err := tx.PutReadings(ctx, p, store.BatchOf([]coldchain.Reading{{At: time.Date(2026, 3, 1, 6, 0, 0, 0, time.UTC), Celsius: 1}}))
+			_, err := tx.PutReadings(ctx, p,
+				store.BatchOf([]coldchain.Reading{{At: time.Date(2026, 3, 1, 6, 0, 0, 0, time.UTC), Celsius: 1}}))
 			return err
 		}))
 		sites, probes = append(sites, site), append(probes, p)
@@ -56,7 +58,9 @@ func TestTheFenceShowsOneSite(t *testing.T) {
 		if err != nil || len(list) != want {
 			t.Errorf("probes of site %d: %v, %v", i, list, err)
 		}
-		readings, err := db.ReadingsBetween(one, store.ReadingsBetweenParams{SiteID: sites[i].ID, ProbeID: probes[i].ID, FromAt: time.Unix(0, 0), ToAt: time.Now().AddDate(10, 0, 0)})
+		readings, err := db.ReadingsBetween(one,
+			store.ReadingsBetweenParams{SiteID: sites[i].ID, ProbeID: probes[i].ID, FromAt: time.Unix(0, 0),
+				ToAt: time.Now().AddDate(10, 0, 0)})
 		if err != nil || len(readings) != want {
 			t.Errorf("readings of site %d: %v, %v", i, readings, err)
 		}
@@ -74,7 +78,10 @@ func TestTheFenceShowsOneSite(t *testing.T) {
 	refused("reading accounts", "42501", err)
 	_, err = db.PIN(one, store.PINParams{SiteID: sites[0].ID, PersonID: 1})
 	refused("reading PINs", "42501", err)
-	err = db.Write(one, func(tx *store.Tx) error { _, err := tx.Exec(one, "select * from reading_2026_03"); return err })
+	err = db.Write(one, func(tx *store.Tx) error {
+		_, err := tx.Exec(one, "select * from reading_2026_03")
+		return err
+	})
 	refused("reading a month past its parent", "42501", err)
 	err = db.Write(one, func(tx *store.Tx) error {
 		tag, err := tx.Exec(one, "update probe set name = 'mine'")
@@ -98,7 +105,8 @@ func TestTheFenceShowsOneSite(t *testing.T) {
 // Every table with the rows of a site is behind the fence, those to come too.
 func TestEveryTableIsFenced(t *testing.T) {
 	db := storetest.New(t)
-	rows, err := db.Pool.Query(context.Background(), `select c.relname, c.relrowsecurity and exists (select from pg_policies p where p.tablename = c.relname and p.policyname = 'fence')
+	rows, err := db.Pool.Query(context.Background(),
+		`select c.relname, c.relrowsecurity and exists (select from pg_policies p where p.tablename = c.relname and p.policyname = 'fence')
 		from pg_class c join pg_attribute a on a.attrelid = c.oid and a.attname = 'site_id' and not a.attisdropped
 		where c.relnamespace = 'public'::regnamespace and c.relkind in ('r', 'p') and not c.relispartition`)
 	must(t, err)
@@ -121,7 +129,8 @@ func TestEveryTableIsFenced(t *testing.T) {
 func TestTheAuditIsAppendOnly(t *testing.T) {
 	db, sites, _ := twoSites(t)
 	ctx := store.WithSite(context.Background(), sites[0].ID)
-	must(t, db.AddAudit(ctx, store.AddAuditParams{SiteID: sites[0].ID, Seq: 1, At: time.Now(), Act: "x", PrevHash: []byte{}, Hash: []byte{}}))
+	must(t, db.AddAudit(ctx, store.AddAuditParams{SiteID: sites[0].ID, Seq: 1, At: time.Now(), Act: "x",
+		PrevHash: []byte{}, Hash: []byte{}}))
 	for _, sql := range []string{"update audit set name = 'other'", "delete from audit", "truncate audit"} {
 		if _, err := db.Pool.Exec(ctx, sql); err == nil {
 			t.Errorf("%s went through", sql)

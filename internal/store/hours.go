@@ -35,11 +35,13 @@ const ahead = 24 * time.Hour
 
 // around returns the hours of a span with the neighbours that hold readings, and
 // perhaps more of them.
-func (c *hourCache) around(ctx context.Context, q *Queries, probe Probe, span coldchain.Span) ([]coldchain.Hour, error) {
+func (c *hourCache) around(ctx context.Context, q *Queries, probe Probe, span coldchain.Span) ([]coldchain.Hour,
+	error) {
 	key := probeKey{probe.SiteID, probe.ID}
 	c.mu.Lock()
 	kept := c.entries[key]
-	if kept != nil && kept.touched == probe.Touched && !span.From.Before(kept.span.From) && !span.To.After(kept.span.To) {
+	if kept != nil && kept.touched == probe.Touched && !span.From.Before(kept.span.From) &&
+		!span.To.After(kept.span.To) {
 		kept.used = time.Now()
 		c.mu.Unlock()
 		return kept.hours, nil
@@ -54,7 +56,8 @@ func (c *hourCache) around(ctx context.Context, q *Queries, probe Probe, span co
 	}
 	c.mu.Unlock()
 	span.To = span.To.Add(ahead)
-	rows, err := q.HoursAround(ctx, HoursAroundParams{SiteID: probe.SiteID, ProbeID: probe.ID, FromHour: span.From, ToHour: span.To})
+	rows, err := q.HoursAround(ctx, HoursAroundParams{SiteID: probe.SiteID, ProbeID: probe.ID, FromHour: span.From,
+		ToHour: span.To})
 	if err != nil {
 		return nil, err
 	}

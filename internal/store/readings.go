@@ -73,12 +73,16 @@ func (tx *Tx) PutReadings(ctx context.Context, probe Probe, b Batch) (stored int
 	}
 	occupied := false
 	if lock.LastAt != nil && !b.First.After(*lock.LastAt) {
-		if occupied, err = tx.AnyReadingBetween(ctx, AnyReadingBetweenParams{probe.SiteID, probe.ID, b.First, b.Last}); err != nil {
+		if occupied, err = tx.AnyReadingBetween(ctx,
+			AnyReadingBetweenParams{probe.SiteID, probe.ID, b.First, b.Last}); err != nil {
 			return 0, err
 		}
 	}
 	if b.Ascending && !occupied {
-		err = tx.unfenced(ctx, func() (err error) { stored, err = tx.copyReadings(ctx, "reading", probe, b); return err })
+		err = tx.unfenced(ctx, func() (err error) {
+			stored, err = tx.copyReadings(ctx, "reading", probe, b)
+			return err
+		})
 	} else {
 		stored, err = tx.mergeReadings(ctx, probe, b)
 	}
@@ -114,9 +118,10 @@ func (tx *Tx) Touched(ctx context.Context, probe Probe, first, last time.Time) e
 		return nil
 	}
 	return tx.unfenced(ctx, func() error {
-		_, err := tx.CopyFrom(ctx, pgx.Identifier{"reading_hour"}, hourColumns, pgx.CopyFromSlice(len(hours), func(i int) ([]any, error) {
-			return hourRow(probe.SiteID, probe.ID, hours[i]), nil
-		}))
+		_, err := tx.CopyFrom(ctx, pgx.Identifier{"reading_hour"}, hourColumns,
+			pgx.CopyFromSlice(len(hours), func(i int) ([]any, error) {
+				return hourRow(probe.SiteID, probe.ID, hours[i]), nil
+			}))
 		return err
 	})
 }
@@ -199,7 +204,8 @@ func (tx *Tx) mergeReadings(ctx context.Context, probe Probe, b Batch) (int64, e
 // rollUp computes anew the hours of the probe, from … to, that readings between
 // first and last can have touched: theirs, and those of the neighbours to which
 // they may be joined by a line.
-func (tx *Tx) rollUp(ctx context.Context, probe Probe, first, last time.Time) (hours []coldchain.Hour, from, to time.Time, err error) {
+func (tx *Tx) rollUp(ctx context.Context, probe Probe, first, last time.Time) (hours []coldchain.Hour, from,
+	to time.Time, err error) {
 	maxGap := probe.MaxGap()
 	from, to = first.Add(-maxGap).UTC().Truncate(time.Hour), last.Add(maxGap).UTC().Truncate(time.Hour)
 	roller := coldchain.Roller{MaxGap: maxGap, Emit: func(h coldchain.Hour) {
@@ -207,12 +213,16 @@ func (tx *Tx) rollUp(ctx context.Context, probe Probe, first, last time.Time) (h
 			hours = append(hours, h)
 		}
 	}}
-	rows, err := tx.Query(ctx, readingsBetween, probe.SiteID, probe.ID, from.Add(-maxGap), to.Add(time.Hour+maxGap+time.Microsecond))
+	rows, err := tx.Query(ctx, readingsBetween, probe.SiteID, probe.ID, from.Add(-maxGap),
+		to.Add(time.Hour+maxGap+time.Microsecond))
 	if err != nil {
 		return nil, from, to, err
 	}
 	var r coldchain.Reading
-	if _, err := pgx.ForEachRow(rows, []any{&r.At, &r.Celsius}, func() error { roller.Push(r); return nil }); err != nil {
+	if _, err := pgx.ForEachRow(rows, []any{&r.At, &r.Celsius}, func() error {
+		roller.Push(r)
+		return nil
+	}); err != nil {
 		return nil, from, to, fmt.Errorf("rolling up: %w", err)
 	}
 	roller.Close()
@@ -245,8 +255,10 @@ func (h HoursAroundRow) rolled() []coldchain.Hour {
 	for i := range out {
 		out[i] = coldchain.Hour{
 			Start: h.Hour[i].UTC(), Readings: int(h.Readings[i]),
-			First: coldchain.Reading{At: h.FirstAt[i], Celsius: h.FirstC[i]}, Last: coldchain.Reading{At: h.LastAt[i], Celsius: h.LastC[i]},
-			Exposure: coldchain.Exposure{Covered: seconds(h.CoveredS[i]), Temperate: h.Temperate[i], Warm: h.Warm[i], DegreeDay: h.DegreeDay[i], Min: h.MinC[i], Max: h.MaxC[i]},
+			First: coldchain.Reading{At: h.FirstAt[i], Celsius: h.FirstC[i]},
+			Last:  coldchain.Reading{At: h.LastAt[i], Celsius: h.LastC[i]},
+			Exposure: coldchain.Exposure{Covered: seconds(h.CoveredS[i]), Temperate: h.Temperate[i], Warm: h.Warm[i],
+				DegreeDay: h.DegreeDay[i], Min: h.MinC[i], Max: h.MaxC[i]},
 		}
 		for j := range min(limits, len(out[i].Exposure.Above)) {
 			out[i].Exposure.Above[j] = seconds(h.AboveS[i*limits+j])
@@ -283,7 +295,8 @@ func (db *DB) Rolled(ctx context.Context, q *Queries, probe Probe, spans []coldc
 		}
 	}
 	var err error
-	if out.Hours, err = db.hours.around(ctx, q, probe, coldchain.Span{From: from.UTC().Truncate(time.Hour), To: to}); err != nil {
+	if out.Hours, err = db.hours.around(ctx, q, probe,
+		coldchain.Span{From: from.UTC().Truncate(time.Hour), To: to}); err != nil {
 		return nil, err
 	}
 	wanted := map[time.Time]bool{}

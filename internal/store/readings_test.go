@@ -20,7 +20,8 @@ var t0 = time.Date(2026, 1, 30, 22, 13, 0, 0, time.UTC)
 func probe(t testing.TB, db *store.DB) store.Probe {
 	t.Helper()
 	ctx := store.Everywhere(context.Background())
-	site, err := db.AddSite(ctx, store.AddSiteParams{Slug: "s", Name: "S", TimeZone: "UTC", Profile: "eu", ServiceHours: []string{}})
+	site, err := db.AddSite(ctx, store.AddSiteParams{Slug: "s", Name: "S", TimeZone: "UTC", Profile: "eu",
+		ServiceHours: []string{}})
 	if err != nil {
 		t.Fatal(err)
 	}
@@ -95,8 +96,10 @@ func TestRollUpsStayTrueWhateverTheOrderOfArrival(t *testing.T) {
 		}
 		got, gotGaps := rolled.Exposure(span)
 		want, wantGaps := series.Exposure(span)
-		if got.Covered != want.Covered || math.Abs(got.Temperate-want.Temperate) > 1e-9 || math.Abs(got.Warm-want.Warm) > 1e-9 ||
-			math.Abs(got.HoursAbove(4.4)-want.HoursAbove(4.4)) > 1e-6 || !slices.EqualFunc(gotGaps, wantGaps, sameSpan) {
+		if got.Covered != want.Covered || math.Abs(got.Temperate-want.Temperate) > 1e-9 ||
+			math.Abs(got.Warm-want.Warm) > 1e-9 ||
+			math.Abs(got.HoursAbove(4.4)-want.HoursAbove(4.4)) > 1e-6 || !slices.EqualFunc(gotGaps, wantGaps,
+			sameSpan) {
 			t.Fatalf("over %v: got %+v %v, want %+v %v", span, got, gotGaps, want, wantGaps)
 		}
 	}
@@ -142,7 +145,8 @@ func TestAFailingBatchLeavesNothing(t *testing.T) {
 	if err == nil {
 		t.Fatal("no error")
 	}
-	if some, _ := db.AnyReadingBetween(ctx, store.AnyReadingBetweenParams{SiteID: p.SiteID, ProbeID: p.ID, FromAt: b.First, ToAt: b.Last}); some {
+	if some, _ := db.AnyReadingBetween(ctx, store.AnyReadingBetweenParams{SiteID: p.SiteID, ProbeID: p.ID,
+		FromAt: b.First, ToAt: b.Last}); some {
 		t.Error("half a batch was stored")
 	}
 }
@@ -167,7 +171,8 @@ func TestKeptHoursFollowTheReadings(t *testing.T) {
 	warm := func(celsius float64, from, n int) []coldchain.Reading {
 		var list []coldchain.Reading
 		for i := range n {
-			list = append(list, coldchain.Reading{At: begin.Add(time.Duration(from+5*i) * time.Minute), Celsius: celsius})
+			list = append(list, coldchain.Reading{At: begin.Add(time.Duration(from+5*i) * time.Minute),
+				Celsius: celsius})
 		}
 		return list
 	}

@@ -204,7 +204,8 @@ func (db *DB) provider() (*goose.Provider, error) {
 	if err != nil {
 		return nil, err
 	}
-	return goose.NewProvider(goose.DialectPostgres, stdlib.OpenDBFromPool(db.Pool), files, goose.WithSessionLocker(locker))
+	return goose.NewProvider(goose.DialectPostgres, stdlib.OpenDBFromPool(db.Pool), files,
+		goose.WithSessionLocker(locker))
 }
 
 // IsDuplicate reports whether the error is a violated unique constraint.

@@ -82,10 +82,14 @@ func newCabinet(p page, cabinet kitchen.AgeingCabinet) cabinetView {
 		case a.TargetAt != nil:
 			next = a.TargetAt.In(p.Zone).Format("Mon 2 Jan")
 		}
-		d.Fish = append(d.Fish, drawing.HungFish{Subject: drawing.Subject{Figure: figureOf(r), Form: r.Form}, Hook: a.Hook, Kg: a.StartKg, Loss: a.Loss, Hanging: a.Hanging, Name: r.Species.Name + " " + r.Code,
-			Lines: []string{fmt.Sprintf("−%.1f %%", 100*a.Loss), fmt.Sprintf("%s, day %.0f", r.Code, p.Now.Sub(a.From).Hours()/24), next}, Warn: a.Excursion != "" || r.OnHold(), Href: fmt.Sprintf("%s/lots/%s/ageing", p.Base, r.LotID)})
+		d.Fish = append(d.Fish, drawing.HungFish{Subject: drawing.Subject{Figure: figureOf(r), Form: r.Form},
+			Hook: a.Hook, Kg: a.StartKg, Loss: a.Loss, Hanging: a.Hanging, Name: r.Species.Name + " " + r.Code,
+			Lines: []string{fmt.Sprintf("−%.1f %%", 100*a.Loss),
+				fmt.Sprintf("%s, day %.0f", r.Code, p.Now.Sub(a.From).Hours()/24), next},
+			Warn: a.Excursion != "" || r.OnHold(), Href: fmt.Sprintf("%s/lots/%s/ageing", p.Base, r.LotID)})
 	}
-	trace := drawing.CabinetTrace{From: p.Now.Add(-7 * 24 * time.Hour), To: p.Now, Zone: p.Zone, Scale: p.Actor.Temps(), Warmth: tracePoints(cabinet.Warmth), Moisture: tracePoints(cabinet.Moisture)}
+	trace := drawing.CabinetTrace{From: p.Now.Add(-7 * 24 * time.Hour), To: p.Now, Zone: p.Zone,
+		Scale: p.Actor.Temps(), Warmth: tracePoints(cabinet.Warmth), Moisture: tracePoints(cabinet.Moisture)}
 	return cabinetView{cabinet, d.Draw(), trace.Draw()}
 }
 
@@ -122,7 +126,8 @@ func (cabinetsView) Grams(kg float64) string { return unit.Number(1000*kg, 1) }
 
 // Wanted is the air that a cabinet should have.
 func (cabinetsView) Wanted(p page) string {
-	return fmt.Sprintf("%s to %s, %.0f to %.0f %%", p.Temp(ageing.LeastC), p.Temp(ageing.MostC), 100*ageing.LeastRH, 100*ageing.MostRH)
+	return fmt.Sprintf("%s to %s, %.0f to %.0f %%", p.Temp(ageing.LeastC), p.Temp(ageing.MostC), 100*ageing.LeastRH,
+		100*ageing.MostRH)
 }
 
 // setCabinet says what a cabinet is set to.
@@ -138,7 +143,8 @@ func (s *Server) setCabinet(c *gin.Context) {
 		err = s.kitchen.SetCabinet(c.Request.Context(), id, set, rh, step)
 	}
 	s.answer(c, err, "/cold/ageing", func(back formInput) {
-		s.showAgeing(c, http.StatusUnprocessableEntity, cabinetsView{namedFormInput: namedFormInput{back, c.Param("id")}})
+		s.showAgeing(c, http.StatusUnprocessableEntity,
+			cabinetsView{namedFormInput: namedFormInput{back, c.Param("id")}})
 	})
 }
 
@@ -249,14 +255,16 @@ func (v *startAgeingView) guess(p page) {
 
 // hung reads how a fish is hung.
 func (f *form) hung() lot.Hung {
-	return lot.Hung{PlaceID: f.id("place"), Hook: f.whole("hook"), Kg: f.kilograms("kg"), Policy: f.text("school"), Target: f.mustNumber("target", "%") / 100, Hanging: f.text("hanging"), Preps: f.all("prep"),
+	return lot.Hung{PlaceID: f.id("place"), Hook: f.whole("hook"), Kg: f.kilograms("kg"), Policy: f.text("school"),
+		Target: f.mustNumber("target", "%") / 100, Hanging: f.text("hanging"), Preps: f.all("prep"),
 		Raw: f.text("raw") != "", Opened: f.text("opened"), ByManager: f.actor.IsManager(), CentsPerKg: f.cents("cost")}
 }
 
 // startAgeing hangs the fish.
 func (s *Server) startAgeing(c *gin.Context) {
 	f := newForm(c)
-	in := kitchen.NewHanging{EventID: f.uuid("event"), LotID: f.uuid("lot"), At: f.when("happened_at", s.kitchen.Now()), Hung: f.hung()}
+	in := kitchen.NewHanging{EventID: f.uuid("event"), LotID: f.uuid("lot"),
+		At: f.when("happened_at", s.kitchen.Now()), Hung: f.hung()}
 	id := in.LotID
 	err := f.bad.Err()
 	if err == nil {
@@ -288,7 +296,8 @@ type airChoice struct {
 
 // DownFields are the weights of a take-down.
 func (ageingFishView) DownFields() []ageing.Choice {
-	return []ageing.Choice{{ID: "kg", Name: "Fish"}, {ID: "crust", Name: "Crust, trim"}, {ID: "usable", Name: "Usable flesh"}}
+	return []ageing.Choice{{ID: "kg", Name: "Fish"}, {ID: "crust", Name: "Crust, trim"},
+		{ID: "usable", Name: "Usable flesh"}}
 }
 
 // Signs are the taps of the daily check.
@@ -430,11 +439,13 @@ func dryingOf(p page, fish kitchen.AgeingFish, other *kitchen.AgeingFish) templa
 			end = t
 		}
 	}
-	d := drawing.Drying{From: stay.From, Now: p.Now, Until: end.Add(24 * time.Hour), Zone: p.Zone, Target: stay.Target, Reaches: told.Target, Skin: told.Policy.Skin}
+	d := drawing.Drying{From: stay.From, Now: p.Now, Until: end.Add(24 * time.Hour), Zone: p.Zone,
+		Target: stay.Target, Reaches: told.Target, Skin: told.Policy.Skin}
 	var times []time.Time
 	for t := stay.From; !t.After(d.Until); t = t.Add(d.Until.Sub(stay.From) / 60) {
 		times = append(times, t)
-		d.Predicted = append(d.Predicted, ageing.Point{At: t, Band: ageing.Band{Mid: told.PredictedLoss(t.Sub(stay.From).Hours() / 24)}})
+		d.Predicted = append(d.Predicted, ageing.Point{At: t,
+			Band: ageing.Band{Mid: told.PredictedLoss(t.Sub(stay.From).Hours() / 24)}})
 	}
 	d.Line = told.Fit.Forecast(times...)
 	for _, w := range stay.Weighs {
@@ -470,9 +481,12 @@ func airChoices(now time.Time, fish kitchen.AgeingFish) []airChoice {
 		other := ageing.Air{Celsius: air.Celsius + change.k, RH: math.Min(0.99, math.Max(0.3, air.RH+change.rh))}
 		fit := fish.Ageing.Fit
 		past := slices.Clone(fit.Climate.Air)
-		fit.Climate = ageing.Climate{Air: slices.DeleteFunc(past, func(a ageing.Air) bool { return a.At.After(now) }), Set: other}
-		list = append(list, airChoice{Air: other, Now: change.k == 0 && change.rh == 0, Reaches: fit.Reaches(fish.Ageing.Stay.Target),
-			Good: other.Celsius >= ageing.LeastC && other.Celsius <= ageing.MostC && other.RH >= ageing.LeastRH && other.RH <= ageing.MostRH})
+		fit.Climate = ageing.Climate{Air: slices.DeleteFunc(past, func(a ageing.Air) bool { return a.At.After(now) }),
+			Set: other}
+		list = append(list, airChoice{Air: other, Now: change.k == 0 && change.rh == 0,
+			Reaches: fit.Reaches(fish.Ageing.Stay.Target),
+			Good: other.Celsius >= ageing.LeastC && other.Celsius <= ageing.MostC && other.RH >= ageing.LeastRH &&
+				other.RH <= ageing.MostRH})
 	}
 	return list
 }
@@ -490,7 +504,8 @@ func (s *Server) ageingEvent(c *gin.Context) {
 	what := c.Param("what")
 	switch what {
 	case "weigh":
-		w.Payload = lot.Weighed{Kg: f.kilograms("kg"), Because: strings.TrimSpace(f.text("because")), Aside: f.text("aside") != ""}
+		w.Payload = lot.Weighed{Kg: f.kilograms("kg"), Because: strings.TrimSpace(f.text("because")),
+			Aside: f.text("aside") != ""}
 	case "check":
 		looked := lot.DailyCheck{Note: f.text("note")}
 		for _, sign := range ageing.Signs() {
@@ -504,7 +519,8 @@ func (s *Server) ageingEvent(c *gin.Context) {
 		}
 		w.Payload = looked
 	case "take-out":
-		w.Payload = lot.TakenDown{Kg: f.kilograms("kg"), CrustKg: f.weight("crust"), UsableKg: f.weight("usable"), PlaceID: f.id("place"), Why: f.text("why")}
+		w.Payload = lot.TakenDown{Kg: f.kilograms("kg"), CrustKg: f.weight("crust"), UsableKg: f.weight("usable"),
+			PlaceID: f.id("place"), Why: f.text("why")}
 	default:
 		s.fail(c, kitchen.ErrNotFound)
 		return
@@ -556,7 +572,9 @@ func (s *Server) showAgeingPlans(c *gin.Context, status int, back formInput) {
 
 func (s *Server) addAgeingPlan(c *gin.Context) {
 	f := newForm(c)
-	n := kitchen.NewAgeingPlan{ID: f.uuid("id"), Plan: ageing.Plan{Reference: f.text("reference"), MaxDays: f.mustNumber("days", "d", "days"), MaxC: f.mustCelsius("celsius"), Raw: f.text("raw") != "", Formers: f.text("formers") != ""}}
+	n := kitchen.NewAgeingPlan{ID: f.uuid("id"),
+		Plan: ageing.Plan{Reference: f.text("reference"), MaxDays: f.mustNumber("days", "d", "days"),
+			MaxC: f.mustCelsius("celsius"), Raw: f.text("raw") != "", Formers: f.text("formers") != ""}}
 	err := f.bad.Err()
 	if err == nil {
 		err = s.kitchen.AddAgeingPlan(c.Request.Context(), n)

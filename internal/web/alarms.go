@@ -194,12 +194,15 @@ func (s *Server) showFailure(c *gin.Context, status int, v failureView) {
 	p := s.page(c, "After the failure", "cold", nil)
 	v.Alarm = alarmView{v.Failure.Alarm, p}
 	from := v.Span.From.Add(-2 * time.Hour)
-	line := drawing.ColdLine{From: from, To: v.Span.To, Zone: p.Zone, Scale: p.Actor.Temps(), LimitC: v.Alarm.LimitC, Limit: "limit " + p.Temp(v.Alarm.LimitC)}
+	line := drawing.ColdLine{From: from, To: v.Span.To, Zone: p.Zone, Scale: p.Actor.Temps(), LimitC: v.Alarm.LimitC,
+		Limit: "limit " + p.Temp(v.Alarm.LimitC)}
 	if v.Alarm.What() != alarm.Warm {
 		line.LimitC, line.Limit = p.Profile.ChilledMaxC, "keep chilled: ≤ "+p.Temp(p.Profile.ChilledMaxC)
 	}
-	line.Stages = []drawing.Stage{{Span: coldchain.Span{From: v.Alarm.Since, To: v.Alarm.Until(p.Now)}, Name: strings.ToLower(v.Alarm.What().Name())}}
-	line.Marks = append(line.Marks, drawing.Mark{At: v.Alarm.Since, Label: "beyond the limit"}, drawing.Mark{At: v.Alarm.RaisedAt, Label: "alarm"})
+	line.Stages = []drawing.Stage{{Span: coldchain.Span{From: v.Alarm.Since, To: v.Alarm.Until(p.Now)},
+		Name: strings.ToLower(v.Alarm.What().Name())}}
+	line.Marks = append(line.Marks, drawing.Mark{At: v.Alarm.Since, Label: "beyond the limit"},
+		drawing.Mark{At: v.Alarm.RaisedAt, Label: "alarm"})
 	if v.Alarm.EndedAt != nil {
 		line.Marks = append(line.Marks, drawing.Mark{At: *v.Alarm.EndedAt, Label: "back"})
 	}
@@ -228,11 +231,13 @@ func (s *Server) recordFailure(c *gin.Context) {
 	}
 	var err error
 	f := newForm(c)
-	r := kitchen.Review{Action: kitchen.NewAction{ID: f.uuid("id"), AlarmID: id, Action: f.text("action"), Note: f.text("note")}, Lots: map[uuid.UUID]kitchen.LotReview{}}
+	r := kitchen.Review{Action: kitchen.NewAction{ID: f.uuid("id"), AlarmID: id, Action: f.text("action"),
+		Note: f.text("note")}, Lots: map[uuid.UUID]kitchen.LotReview{}}
 	for field := range c.Request.PostForm {
 		if lotID, err := uuid.Parse(strings.TrimPrefix(field, "lot-")); err == nil && strings.HasPrefix(field, "lot-") {
 			what := f.text(field)
-			r.Lots[lotID] = kitchen.LotReview{EventID: f.uuid("event-" + lotID.String()), Outcome: lot.FailureOutcome(what), Discard: what == "discard"}
+			r.Lots[lotID] = kitchen.LotReview{EventID: f.uuid("event-" + lotID.String()),
+				Outcome: lot.FailureOutcome(what), Discard: what == "discard"}
 		}
 	}
 	if err = f.bad.Err(); err == nil {
@@ -253,7 +258,8 @@ func (s *Server) recordFailure(c *gin.Context) {
 // setAlarmSettings takes in the kitchen's own of its alarms and probes.
 func (s *Server) setAlarmSettings(c *gin.Context) {
 	f := newForm(c)
-	w := kitchen.AlarmSettings{QuietFrom: f.text("quiet_from"), QuietTo: f.text("quiet_to"), AltitudeM: f.mustNumber("altitude", "m"), CheckDays: f.whole("check_days", "d", "days")}
+	w := kitchen.AlarmSettings{QuietFrom: f.text("quiet_from"), QuietTo: f.text("quiet_to"),
+		AltitudeM: f.mustNumber("altitude", "m"), CheckDays: f.whole("check_days", "d", "days")}
 	err := f.bad.Err()
 	if err == nil {
 		err = s.kitchen.SetAlarmSettings(c.Request.Context(), w)

@@ -53,7 +53,8 @@ type tick struct {
 var axisTicks = []struct {
 	at           float64
 	label, class string
-}{{0, "now", "tick-first"}, {0.25, "6 h", "tick-minor"}, {0.5, "12 h", ""}, {1, "1 day", ""}, {2, "2", "tick-minor"}, {3, "3", ""},
+}{{0, "now", "tick-first"}, {0.25, "6 h", "tick-minor"}, {0.5, "12 h", ""}, {1, "1 day", ""}, {2, "2", "tick-minor"},
+	{3, "3", ""},
 	{5, "5", ""}, {7, "7", "tick-minor"}, {10, "10", ""}, {14, "14 days", "tick-last"}}
 
 type shelfView struct {

@@ -89,7 +89,8 @@ func newPlaceView(p page, pl kitchen.PlaceView) placeView {
 
 // placeLine is the line of a place over a span, with its limit, still empty.
 func (p page) placeLine(pl kitchen.PlaceView, span coldchain.Span) drawing.ColdLine {
-	line := drawing.ColdLine{From: span.From, To: span.To, Zone: p.Zone, Scale: p.Actor.Temps(), LimitC: pl.Rules.WarmC, Limit: p.limitText(pl.Rules.WarmC)}
+	line := drawing.ColdLine{From: span.From, To: span.To, Zone: p.Zone, Scale: p.Actor.Temps(),
+		LimitC: pl.Rules.WarmC, Limit: p.limitText(pl.Rules.WarmC)}
 	if math.IsNaN(line.LimitC) {
 		line.LimitC = p.Profile.ChilledMaxC
 	}
@@ -121,8 +122,10 @@ func cells(p page, places []kitchen.PlaceView, here int64) []drawing.Cell {
 		}
 	}
 	for _, pl := range places {
-		cell := drawing.Cell{Href: fmt.Sprintf("%s/cold/places/%d", p.Base, pl.ID), Name: pl.Name, Kind: pl.Kind, Column: pl.Column, Level: pl.Level, State: "quiet",
-			Temp: "no probe", Says: plural(pl.LotCount, "lot"), Fill: -1, Ready: pl.Holds == lot.HoldsReady, Dripped: dripped[pl.ID], Mark: pl.ID == here}
+		cell := drawing.Cell{Href: fmt.Sprintf("%s/cold/places/%d", p.Base, pl.ID), Name: pl.Name, Kind: pl.Kind,
+			Column: pl.Column, Level: pl.Level, State: "quiet",
+			Temp: "no probe", Says: plural(pl.LotCount, "lot"), Fill: -1, Ready: pl.Holds == lot.HoldsReady,
+			Dripped: dripped[pl.ID], Mark: pl.ID == here}
 		switch {
 		case pl.Box != nil && pl.Ice.Left(p.Now) > 0:
 			cell.Temp, cell.State = "in ice", "ok"
@@ -154,7 +157,8 @@ func cells(p page, places []kitchen.PlaceView, here int64) []drawing.Cell {
 
 func (s *Server) addPlace(c *gin.Context) {
 	f := newForm(c)
-	n := kitchen.NewPlace{Name: f.text("name"), Kind: f.text("kind"), SetC: f.mustCelsius("set"), CapacityKg: f.mass("capacity"), Holds: lot.Holds(f.text("holds"))}
+	n := kitchen.NewPlace{Name: f.text("name"), Kind: f.text("kind"), SetC: f.mustCelsius("set"),
+		CapacityKg: f.mass("capacity"), Holds: lot.Holds(f.text("holds"))}
 	err := f.bad.Err()
 	if err == nil {
 		err = s.kitchen.AddPlace(c.Request.Context(), n)

@@ -205,7 +205,8 @@ func (v receiveView) copyLine(n int) {
 
 // removeLine drops line n and moves the later ones up.
 func (v receiveView) removeLine(n int) {
-	for _, field := range []string{"species", "form", "frozen", "count", "weight", "core", "ice", "claim_at", "claim_means", "supplier_lot", "place", "ordered", "look", "pack", "otr", "tight", "indicator"} {
+	for _, field := range []string{"species", "form", "frozen", "count", "weight", "core", "ice", "claim_at",
+		"claim_means", "supplier_lot", "place", "ordered", "look", "pack", "otr", "tight", "indicator"} {
 		for i := n; i < v.Lines; i++ {
 			v.Values.Set(lineField(i, field), v.Values.Get(lineField(i+1, field)))
 		}

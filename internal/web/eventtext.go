@@ -22,9 +22,11 @@ func (p page) EventText(e kitchen.Entry, v cardView) string {
 		if x.CoreC != nil {
 			core = "core " + p.Temp(*x.CoreC)
 		}
-		return fmt.Sprintf("%d × %s, %s, %s, %s, into %s", x.Count, lot.FormName(x.Form), p.Mass(x.WeightKg), core, strings.ToLower(lot.IceName(x.Ice)), v.Card.Places[x.PlaceID].Name)
+		return fmt.Sprintf("%d × %s, %s, %s, %s, into %s", x.Count, lot.FormName(x.Form), p.Mass(x.WeightKg), core,
+			strings.ToLower(lot.IceName(x.Ice)), v.Card.Places[x.PlaceID].Name)
 	case lot.Inspected:
-		text := fmt.Sprintf("%s: %s%s%s: %s", x.Scheme, plural(len(x.Fish), "fish"), inspectedAs(x), explainedAs(x), x.Decision.Name())
+		text := fmt.Sprintf("%s: %s%s%s: %s", x.Scheme, plural(len(x.Fish), "fish"), inspectedAs(x), explainedAs(x),
+			x.Decision.Name())
 		if x.Overrides() {
 			text += fmt.Sprintf(" (proposed: %s; because: %s)", x.Proposed.Decision.Name(), x.Reason)
 		}
@@ -50,7 +52,8 @@ func (p page) EventText(e kitchen.Entry, v cardView) string {
 	case lot.Checked:
 		return checkedAs(x)
 	case lot.Complaint:
-		return fmt.Sprintf("%s: %s, %s, %s", x.Number, lot.RemedyName(x.Remedy), p.Mass(x.WeightKg), strings.Join(x.Reasons, "; "))
+		return fmt.Sprintf("%s: %s, %s, %s", x.Number, lot.RemedyName(x.Remedy), p.Mass(x.WeightKg),
+			strings.Join(x.Reasons, "; "))
 	case lot.SplitFrom:
 		return fmt.Sprintf("%s, %s of %s", plural(x.Received.Count, "fish"), p.Mass(x.Received.WeightKg), x.ParentCode)
 	case lot.Split:
@@ -76,13 +79,16 @@ func (p page) EventText(e kitchen.Entry, v cardView) string {
 	case lot.Packed:
 		return packedAs(x.Packing)
 	case lot.Reviewed:
-		return fmt.Sprintf("%s; the fish up to %s, %.2f fresh days lost", strings.ToLower(x.Outcome.Name()), p.Temp(x.WarmestC), x.LostDays)
+		return fmt.Sprintf("%s; the fish up to %s, %.2f fresh days lost", strings.ToLower(x.Outcome.Name()),
+			p.Temp(x.WarmestC), x.LostDays)
 	case lot.Froze:
 		way, _ := freezing.GetMethod(x.Method)
-		return fmt.Sprintf("into %s with %s at once, %.0f mm, %s, air %s", v.Card.Places[x.PlaceID].Name, p.Mass(x.BatchKg), x.MM, strings.ToLower(way.Name), p.Temp(x.AirC))
+		return fmt.Sprintf("into %s with %s at once, %.0f mm, %s, air %s", v.Card.Places[x.PlaceID].Name,
+			p.Mass(x.BatchKg), x.MM, strings.ToLower(way.Name), p.Temp(x.AirC))
 	case lot.Pulled:
 		method, _ := thawing.GetMethod(x.Method)
-		return fmt.Sprintf("%s, at %s, into %s%s, to be %s", strings.ToLower(method.Name), p.Temp(x.MediumC), v.Card.Places[x.PlaceID].Name, map[bool]string{true: ", its pack opened"}[x.Opened], endUseName(x.EndUse))
+		return fmt.Sprintf("%s, at %s, into %s%s, to be %s", strings.ToLower(method.Name), p.Temp(x.MediumC),
+			v.Card.Places[x.PlaceID].Name, map[bool]string{true: ", its pack opened"}[x.Opened], endUseName(x.EndUse))
 	case lot.Thawed:
 		text := "core " + p.Temp(x.CoreC)
 		if lost := x.DripKg + x.GlazeKg; lost > 0 {
@@ -91,7 +97,8 @@ func (p page) EventText(e kitchen.Entry, v cardView) string {
 		return text
 	case lot.Hung:
 		school, _ := ageing.GetPolicy(x.Policy)
-		text := fmt.Sprintf("%s on hook %d of %s, %s to %.0f %%", p.Mass(x.Kg), x.Hook, v.Card.Places[x.PlaceID].Name, strings.ToLower(school.Name), 100*x.Target)
+		text := fmt.Sprintf("%s on hook %d of %s, %s to %.0f %%", p.Mass(x.Kg), x.Hook, v.Card.Places[x.PlaceID].Name,
+			strings.ToLower(school.Name), 100*x.Target)
 		if x.Opened != "" {
 			text += "; allowed by a manager: " + x.Opened
 		}
@@ -111,7 +118,8 @@ func (p page) EventText(e kitchen.Entry, v cardView) string {
 		}
 		return "stop: " + strings.Join(x.Stops, ", ")
 	case lot.TakenDown:
-		return fmt.Sprintf("%s, crust %s, usable %s, into %s", p.Mass(x.Kg), p.Mass(x.CrustKg), p.Mass(x.UsableKg), v.Card.Places[x.PlaceID].Name)
+		return fmt.Sprintf("%s, crust %s, usable %s, into %s", p.Mass(x.Kg), p.Mass(x.CrustKg), p.Mass(x.UsableKg),
+			v.Card.Places[x.PlaceID].Name)
 	case lot.Cooked:
 		return "core " + p.Temp(x.CoreC)
 	case lot.Returned:
@@ -149,7 +157,8 @@ func packedAs(x lot.Packing) string {
 
 // inspectedAs says what a scheme read.
 func inspectedAs(x lot.Inspected) string {
-	text := fmt.Sprintf(", freshness score %s of %d (0 is best), %s", unit.Number(x.Reading.Index, 1), x.Reading.IndexMax, x.Reading.Grade)
+	text := fmt.Sprintf(", freshness score %s of %d (0 is best), %s", unit.Number(x.Reading.Index, 1),
+		x.Reading.IndexMax, x.Reading.Grade)
 	if x.Reading.Age != nil {
 		text += "; the fish says " + x.Reading.Age.Text("fresh days")
 	}

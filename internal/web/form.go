@@ -206,7 +206,9 @@ func (f *form) number(field string, units ...string) *float64 {
 // unit.ErrNotNumber for any other text.
 func readNumber(text string, units []string) (float64, error) {
 	v, typed, err := unit.ParseQuantity(text)
-	if err != nil || typed != "" && !slices.ContainsFunc(units, func(u string) bool { return strings.EqualFold(u, typed) }) {
+	if err != nil || typed != "" && !slices.ContainsFunc(units, func(u string) bool {
+		return strings.EqualFold(u, typed)
+	}) {
 		return 0, unit.ErrNotNumber
 	}
 	return v, nil

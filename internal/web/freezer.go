@@ -41,7 +41,8 @@ type batchView struct {
 // newBatch draws a batch.
 func newBatch(p page, b kitchen.Batch) batchView {
 	v := batchView{Batch: b}
-	f := drawing.Freezing{Begun: b.At, Now: p.Now, Zone: p.Zone, Scale: p.Actor.Temps(), Predicted: b.Predicted.Curve, Air: tracePoints(b.Air), Core: b.Core}
+	f := drawing.Freezing{Begun: b.At, Now: p.Now, Zone: p.Zone, Scale: p.Actor.Temps(), Predicted: b.Predicted.Curve,
+		Air: tracePoints(b.Air), Core: b.Core}
 	if b.FoundH > 0 || len(b.Air) > 0 {
 		f.Going = b.Now.Curve
 	}
@@ -81,7 +82,9 @@ func (v batchView) Found() string {
 	case v.FoundH == 0:
 		return ""
 	case ratio < 0.8:
-		return fmt.Sprintf("The core cools slower than forecast: %.0f W/m²K instead of %.0f. Packed too thick, or the air does not reach it.", v.FoundH, v.Froze.H)
+		return fmt.Sprintf(
+			"The core cools slower than forecast: %.0f W/m²K instead of %.0f. Packed too thick, or the air does not "+
+				"reach it.", v.FoundH, v.Froze.H)
 	case ratio > 1.25:
 		return fmt.Sprintf("The core cools faster than forecast: %.0f W/m²K instead of %.0f.", v.FoundH, v.Froze.H)
 	}
@@ -182,7 +185,8 @@ func (s *Server) setFreezer(c *gin.Context) {
 		err = s.kitchen.SetFreezer(c.Request.Context(), id, f.text("cooling"), power)
 	}
 	s.answer(c, err, "/cold/freezer", func(back formInput) {
-		s.showFreezer(c, http.StatusUnprocessableEntity, freezerView{namedFormInput: namedFormInput{back, c.Param("id")}})
+		s.showFreezer(c, http.StatusUnprocessableEntity,
+			freezerView{namedFormInput: namedFormInput{back, c.Param("id")}})
 	})
 }
 
@@ -304,7 +308,8 @@ func (v *freezeView) guess(p page) {
 
 // froze reads how a batch is frozen.
 func (f *form) froze() lot.Froze {
-	z := lot.Froze{PlaceID: f.id("place"), Method: f.text("way"), Wrapping: f.text("wrapping"), Preps: f.all("prep"), Shape: heat.Shape(f.text("shape")), MM: f.mustNumber("thickness", "mm"),
+	z := lot.Froze{PlaceID: f.id("place"), Method: f.text("way"), Wrapping: f.text("wrapping"), Preps: f.all("prep"),
+		Shape: heat.Shape(f.text("shape")), MM: f.mustNumber("thickness", "mm"),
 		OneFace: f.text("one_face") != "", StartC: f.mustCelsius("start"), AirC: f.mustCelsius("air")}
 	way, known := freezing.GetMethod(z.Method)
 	wrapping, wrapped := freezing.GetWrapping(z.Wrapping)
@@ -349,7 +354,8 @@ func (s *Server) forecastFreezing(c *gin.Context, p page, v *freezeView) error {
 // freeze puts the chosen lots into the freezer.
 func (s *Server) freeze(c *gin.Context) {
 	f := newForm(c)
-	batch := kitchen.FreezeBatch{Events: map[uuid.UUID]uuid.UUID{}, At: f.when("happened_at", s.kitchen.Now()), Froze: f.froze()}
+	batch := kitchen.FreezeBatch{Events: map[uuid.UUID]uuid.UUID{}, At: f.when("happened_at", s.kitchen.Now()),
+		Froze: f.froze()}
 	batch.Froze.BatchID = f.uuid("batch")
 	for _, text := range f.all("lot") {
 		if id, err := uuid.Parse(text); err == nil {
@@ -397,7 +403,8 @@ func (s *Server) showBatch(c *gin.Context, status int, form formInput) {
 // batchCore logs a core reading of one of the batch's lots.
 func (s *Server) batchCore(c *gin.Context) {
 	f := newForm(c)
-	w := kitchen.Write{EventID: f.uuid("event"), LotID: f.uuid("lot"), HappenedAt: f.when("happened_at", s.kitchen.Now()), Payload: lot.Temperature{Celsius: f.mustCelsius("celsius")}}
+	w := kitchen.Write{EventID: f.uuid("event"), LotID: f.uuid("lot"),
+		HappenedAt: f.when("happened_at", s.kitchen.Now()), Payload: lot.Temperature{Celsius: f.mustCelsius("celsius")}}
 	err := f.bad.Err()
 	if err == nil {
 		err = s.kitchen.Append(c.Request.Context(), w)
@@ -452,7 +459,9 @@ func (s *Server) showDeclarations(c *gin.Context, status int, form formInput) {
 // addDeclaration puts a letter on file.
 func (s *Server) addDeclaration(c *gin.Context) {
 	f := newForm(c)
-	l := kitchen.NewDeclaration{ID: f.uuid("id"), SupplierID: f.id("supplier"), Kind: lot.DeclarationKind(f.text("kind")), Reference: f.text("reference"), IssuedOn: f.day("issued"), ValidTo: f.day("valid")}
+	l := kitchen.NewDeclaration{ID: f.uuid("id"), SupplierID: f.id("supplier"),
+		Kind: lot.DeclarationKind(f.text("kind")), Reference: f.text("reference"), IssuedOn: f.day("issued"),
+		ValidTo: f.day("valid")}
 	l.SpeciesID = f.species("species").ID
 	err := f.bad.Err()
 	if err == nil {
@@ -488,5 +497,6 @@ func (s *Server) certificate(c *gin.Context) {
 
 // bodyName is a shape in words.
 func bodyName(s heat.Shape) string {
-	return map[heat.Shape]string{heat.Slab: "Flat: fillet, flat fish, block", heat.Cylinder: "Round: whole fish, loin", heat.Sphere: "Ball"}[s]
+	return map[heat.Shape]string{heat.Slab: "Flat: fillet, flat fish, block",
+		heat.Cylinder: "Round: whole fish, loin", heat.Sphere: "Ball"}[s]
 }

@@ -18,7 +18,8 @@ import (
 func (s *site) cold() map[string]string {
 	s.t.Helper()
 	ids := map[string]string{}
-	for _, p := range []kitchen.NewPlace{{Name: "Freezer", Kind: "freezer", SetC: -24}, {Name: "Thaw shelf", Kind: "thaw_shelf", SetC: 1}, {Name: "Ager", Kind: "ager", SetC: 1.5}} {
+	for _, p := range []kitchen.NewPlace{{Name: "Freezer", Kind: "freezer", SetC: -24},
+		{Name: "Thaw shelf", Kind: "thaw_shelf", SetC: 1}, {Name: "Ager", Kind: "ager", SetC: 1.5}} {
 		s.must(s.k.AddPlace(s.ctx, p))
 	}
 	places, err := s.k.Places(s.ctx)
@@ -34,7 +35,8 @@ func (s *site) take(change func(*lot.Received)) string {
 	s.t.Helper()
 	line := s.received()
 	change(&line)
-	d := kitchen.Delivery{ID: kitchen.NewID(), Supplier: "Fulmar Landing", ArrivedAt: s.k.Now(), Lines: []lot.Received{line}}
+	d := kitchen.Delivery{ID: kitchen.NewID(), Supplier: "Fulmar Landing", ArrivedAt: s.k.Now(),
+		Lines: []lot.Received{line}}
 	s.must(s.k.Receive(s.ctx, d))
 	docket, err := s.k.DeliveryNote(s.ctx, d.ID)
 	s.must(err)
@@ -66,16 +68,20 @@ func TestFreezingForms(t *testing.T) {
 	if status != 200 {
 		t.Fatalf("status %d", status)
 	}
-	holds(t, "the forecast", page, "Core temperature at −18 °C", "from 0 to −5 °C", "Freeze 1.20 kg now", `<svg class="frost"`)
+	holds(t, "the forecast", page, "Core temperature at −18 °C", "from 0 to −5 °C", "Freeze 1.20 kg now",
+		`<svg class="frost"`)
 
-	form := url.Values{"lot": {id}, "place": {places["freezer"]}, "way": {"fan"}, "wrapping": {"bare"}, "thickness": {"abc"}, "shape": {"slab"}, "start": {"1,5"}, "air": {"4"}, "prep": {"bled"}, "batch": {kitchen.NewID().String()}}
+	form := url.Values{"lot": {id}, "place": {places["freezer"]}, "way": {"fan"}, "wrapping": {"bare"},
+		"thickness": {"abc"}, "shape": {"slab"}, "start": {"1,5"}, "air": {"4"}, "prep": {"bled"},
+		"batch": {kitchen.NewID().String()}}
 	status, page = s.submit("/k/quay/cold/freezer/freeze", form)
 	if status != http.StatusUnprocessableEntity {
 		t.Errorf("an unreadable thickness: status %d", status)
 	}
 	holds(t, "the form that came back", page, "is not a number", `value="abc"`, `value="1,5"`, `value="bled" checked`)
 	form.Set("thickness", "18")
-	if status, page = s.submit("/k/quay/cold/freezer/freeze", form); status != http.StatusUnprocessableEntity || !strings.Contains(page, "it would not freeze") {
+	if status, page = s.submit("/k/quay/cold/freezer/freeze", form); status != http.StatusUnprocessableEntity ||
+		!strings.Contains(page, "it would not freeze") {
 		t.Errorf("air of 4 °C: status %d", status)
 	}
 	form.Set("air", "-24")
@@ -84,19 +90,23 @@ func TestFreezingForms(t *testing.T) {
 	}
 	holds(t, "the batch", page, "frozen since", "Log a core temperature", "Done before: bled")
 	s.submit("/k/quay/cold/freezer/freeze", form) // sent twice
-	if _, page = s.get("/k/quay/lots/" + id); strings.Count(page, "To freeze") < 1 || strings.Contains(page, "event-3") {
+	if _, page = s.get("/k/quay/lots/" + id); strings.Count(page, "To freeze") < 1 || strings.Contains(page,
+		"event-3") {
 		t.Error("the batch was frozen twice")
 	}
 	holds(t, "the card", page, "Frozen", "Its batch", "Plan a thaw")
-	if status, page = s.get("/k/quay/lots/" + id + "/certificate.pdf"); status != http.StatusConflict || !strings.Contains(page, "nothing to certify yet") {
+	if status, page = s.get("/k/quay/lots/" + id + "/certificate.pdf"); status != http.StatusConflict ||
+		!strings.Contains(page, "nothing to certify yet") {
 		t.Errorf("a certificate of the first hour: status %d", status)
 	}
-	for _, path := range []string{"/cold/freezer", "/declarations", "/cold/thaw", "/cold/thaw/plan", "/cold/ageing", "/cold/ageing/plans", "/cold/ageing/start"} {
+	for _, path := range []string{"/cold/freezer", "/declarations", "/cold/thaw", "/cold/thaw/plan", "/cold/ageing",
+		"/cold/ageing/plans", "/cold/ageing/start"} {
 		if status, page := s.get("/k/quay" + path); status != 200 || !strings.Contains(page, "Local codes go first") {
 			t.Errorf("%s: status %d, or no word of local codes", path, status)
 		}
 	}
-	for _, path := range []string{"/cold/freezer/batches/no", "/cold/freezer/batches/" + kitchen.NewID().String(), "/cold/thaw/plans/" + kitchen.NewID().String(), "/lots/" + id + "/ageing"} {
+	for _, path := range []string{"/cold/freezer/batches/no", "/cold/freezer/batches/" + kitchen.NewID().String(),
+		"/cold/thaw/plans/" + kitchen.NewID().String(), "/lots/" + id + "/ageing"} {
 		if status, _ := s.get("/k/quay" + path); status != http.StatusNotFound {
 			t.Errorf("%s: status %d", path, status)
 		}
@@ -114,7 +124,8 @@ func TestThawForms(t *testing.T) {
 		r.PlaceID = idOf(places["freezer"])
 	})
 	serveAt := s.k.Now().Add(40 * time.Hour).UTC().Format(localTime)
-	form := url.Values{"what": {"cod/fillet_skinless"}, "portions": {"4"}, "portion": {"160"}, "serve_at": {serveAt}, "end_use": {"cook"}, "method": {""}, "thickness": {""}}
+	form := url.Values{"what": {"cod/fillet_skinless"}, "portions": {"4"}, "portion": {"160"}, "serve_at": {serveAt},
+		"end_use": {"cook"}, "method": {""}, "thickness": {""}}
 	ask := func(field, value string) (int, string) {
 		changed := url.Values{}
 		for k, v := range form {
@@ -127,11 +138,14 @@ func TestThawForms(t *testing.T) {
 		t.Fatal("no plan for four portions")
 	}
 	for field, c := range map[string]struct{ value, says string }{
-		"portions": {"-3", "must be between 1"}, "portion": {"NaN", "is not a number"}, "serve_at": {"2001-01-01T10:00", "must lie in the next two weeks"},
-		"thickness": {"1e9", "must be between 3 and 500 mm"}, "what": {"<script>/x", "choose what is thawed"}, "end_use": {"", "say whether it is cooked or served raw"},
+		"portions": {"-3", "must be between 1"}, "portion": {"NaN", "is not a number"},
+		"serve_at":  {"2001-01-01T10:00", "must lie in the next two weeks"},
+		"thickness": {"1e9", "must be between 3 and 500 mm"}, "what": {"<script>/x", "choose what is thawed"},
+		"end_use": {"", "say whether it is cooked or served raw"},
 	} {
 		status, page := ask(field, c.value)
-		if status != http.StatusUnprocessableEntity || !strings.Contains(page, c.says) || strings.Contains(page, "<script>/x") {
+		if status != http.StatusUnprocessableEntity || !strings.Contains(page, c.says) || strings.Contains(page,
+			"<script>/x") {
 			t.Errorf("%s of %q: status %d", field, c.value, status)
 		}
 	}
@@ -145,14 +159,17 @@ func TestThawForms(t *testing.T) {
 		t.Fatalf("status %d", status)
 	}
 	holds(t, "the plan", page, "Pull: unwrapped", "Measure the core", "Plan the rest again")
-	if _, page = s.get("/k/quay/cold/thaw/plans/" + id + "/sheet"); !strings.Contains(page, "Closed vacuum packs are opened first") {
+	if _, page = s.get("/k/quay/cold/thaw/plans/" + id + "/sheet"); !strings.Contains(page,
+		"Closed vacuum packs are opened first") {
 		t.Error("the sheet does not warn")
 	}
-	if _, calendar := s.get("/k/quay/cold/thaw/plans/" + id + "/thaw.ics"); !strings.HasPrefix(calendar, "BEGIN:VCALENDAR") || strings.Count(calendar, "BEGIN:VEVENT") < 5 {
+	if _, calendar := s.get("/k/quay/cold/thaw/plans/" + id + "/thaw.ics"); !strings.HasPrefix(calendar,
+		"BEGIN:VCALENDAR") || strings.Count(calendar, "BEGIN:VEVENT") < 5 {
 		t.Error("the calendar is none")
 	}
 	tick := url.Values{"line": {"1"}, "seq": {"1"}, "event": {kitchen.NewID().String()}, "core": {"ice"}}
-	if status, page = s.submit("/k/quay/cold/thaw/plans/"+id+"/steps", tick); status != http.StatusUnprocessableEntity || !strings.Contains(page, "is not a number") {
+	if status, page = s.submit("/k/quay/cold/thaw/plans/"+id+"/steps",
+		tick); status != http.StatusUnprocessableEntity || !strings.Contains(page, "is not a number") {
 		t.Errorf("a core that is no number: status %d", status)
 	}
 	tick.Set("core", "")
@@ -163,7 +180,8 @@ func TestThawForms(t *testing.T) {
 		t.Error("what is due does not know of the thaw")
 	}
 	tick.Set("seq", "999")
-	if status, page = s.submit("/k/quay/cold/thaw/plans/"+id+"/steps", tick); status != http.StatusUnprocessableEntity || !strings.Contains(page, "the plan has changed") {
+	if status, page = s.submit("/k/quay/cold/thaw/plans/"+id+"/steps",
+		tick); status != http.StatusUnprocessableEntity || !strings.Contains(page, "the plan has changed") {
 		t.Errorf("a step that is none: status %d", status)
 	}
 }
@@ -176,13 +194,16 @@ func TestAgerForms(t *testing.T) {
 	id := s.take(func(r *lot.Received) {
 		r.SpeciesID, r.Form, r.Count, r.WeightKg = "sea-bream", "gutted_gills_out", 1, 1.8
 	})
-	form := url.Values{"lot": {id}, "place": {places["ager"]}, "hook": {"one"}, "kg": {"1,8"}, "school": {"long_age"}, "target": {"8"}, "hanging": {"head_down"}, "cost": {"free"}, "opened": {`"><script>x`}, "event": {kitchen.NewID().String()},
-		"prep": {"gutted", "gilled", "scaled", "kidney", "dried", "apart"}}
+	form := url.Values{"lot": {id}, "place": {places["ager"]}, "hook": {"one"}, "kg": {"1,8"}, "school": {"long_age"},
+		"target": {"8"}, "hanging": {"head_down"}, "cost": {"free"}, "opened": {`"><script>x`},
+		"event": {kitchen.NewID().String()},
+		"prep":  {"gutted", "gilled", "scaled", "kidney", "dried", "apart"}}
 	status, page := s.submit("/k/quay/cold/ageing/start", form)
 	if status != http.StatusUnprocessableEntity || strings.Contains(page, "<script>x") {
 		t.Errorf("status %d, or the reason is markup", status)
 	}
-	holds(t, "the gate", page, "is not a whole number", "is not an amount", `value="one"`, `value="free"`, "May it be aged?")
+	holds(t, "the gate", page, "is not a whole number", "is not an amount", `value="one"`, `value="free"`,
+		"May it be aged?")
 	form.Set("hook", "1")
 	form.Set("cost", "12.50")
 	form.Set("opened", "trial of the manager")
@@ -195,26 +216,34 @@ func TestAgerForms(t *testing.T) {
 		fields.Set("event", kitchen.NewID().String())
 		return s.submit("/k/quay/lots/"+id+"/ageing/"+what, fields)
 	}
-	if status, page = post("weigh", url.Values{"kg": {"-2"}}); status != http.StatusUnprocessableEntity || !strings.Contains(page, `value="-2"`) {
+	if status, page = post("weigh", url.Values{"kg": {"-2"}}); status != http.StatusUnprocessableEntity ||
+		!strings.Contains(page, `value="-2"`) {
 		t.Errorf("a weight below 0: status %d", status)
 	}
-	if status, page = post("weigh", url.Values{"kg": {"9"}}); status != http.StatusUnprocessableEntity || !strings.Contains(page, "another fish on the hook") {
+	if status, page = post("weigh", url.Values{"kg": {"9"}}); status != http.StatusUnprocessableEntity ||
+		!strings.Contains(page, "another fish on the hook") {
 		t.Errorf("9 kg: status %d", status)
 	}
-	if status, page = post("check", url.Values{"sign-smell": {"fine"}}); status != http.StatusUnprocessableEntity || strings.Count(page, "choose one") != 4 || !strings.Contains(page, `name="sign-smell" value="fine" checked`) {
+	if status, page = post("check", url.Values{"sign-smell": {"fine"}}); status != http.StatusUnprocessableEntity ||
+		strings.Count(page, "choose one") != 4 || !strings.Contains(page, `name="sign-smell" value="fine" checked`) {
 		t.Errorf("four taps missing: status %d, %d asked", status, strings.Count(page, "choose one"))
 	}
-	if status, page = post("take-out", url.Values{"kg": {"1.7"}, "crust": {"2"}, "usable": {"0"}, "place": {places["thaw_shelf"]}}); status != http.StatusUnprocessableEntity || !strings.Contains(page, "less than the fish") {
+	if status, page = post("take-out", url.Values{"kg": {"1.7"}, "crust": {"2"}, "usable": {"0"},
+		"place": {places["thaw_shelf"]}}); status != http.StatusUnprocessableEntity || !strings.Contains(page,
+		"less than the fish") {
 		t.Errorf("more crust than fish: status %d", status)
 	}
 	if status, _ = post("eat", url.Values{}); status != http.StatusNotFound {
 		t.Errorf("an act that there is not: status %d", status)
 	}
-	if status, page = s.submit("/k/quay/cold/ageing/places/"+places["ager"], url.Values{"set": {"1"}, "rh": {"12"}, "step": {"0"}}); status != http.StatusUnprocessableEntity {
+	if status, page = s.submit("/k/quay/cold/ageing/places/"+places["ager"],
+		url.Values{"set": {"1"}, "rh": {"12"}, "step": {"0"}}); status != http.StatusUnprocessableEntity {
 		t.Errorf("12 %% and no step: status %d", status)
 	}
 	holds(t, "the settings", page, "must be between 30 and 100", "must be above 0 and at most 100 g", `value="12"`)
-	if status, page = s.submit("/k/quay/cold/ageing/plans", url.Values{"id": {kitchen.NewID().String()}, "reference": {""}, "days": {"x"}, "celsius": {"2"}}); status != http.StatusUnprocessableEntity || !strings.Contains(page, `value="x"`) {
+	if status, page = s.submit("/k/quay/cold/ageing/plans",
+		url.Values{"id": {kitchen.NewID().String()}, "reference": {""}, "days": {"x"},
+			"celsius": {"2"}}); status != http.StatusUnprocessableEntity || !strings.Contains(page, `value="x"`) {
 		t.Errorf("a plan without a number: status %d", status)
 	}
 	if _, page = s.get("/k/quay/cold/ageing"); strings.Count(page, `class="cab-fish"`) != 1 {
@@ -235,10 +264,13 @@ func TestCookedByTheAPI(t *testing.T) {
 		r.Form, r.Frozen, r.CoreC, r.Ice, r.PlaceID = "fillet_skinless", true, &core, "none", idOf(places["freezer"])
 	})
 	write := func(id, kind, data string) (int, string) {
-		status, got := s.post("/api/v1/lots/"+id+"/events", fmt.Sprintf(`{"id":%q,"kind":%q,"happened_at":%q,"data":%s}`, kitchen.NewID(), kind, s.k.Now().Format(time.RFC3339Nano), data))
+		status, got := s.post("/api/v1/lots/"+id+"/events",
+			fmt.Sprintf(`{"id":%q,"kind":%q,"happened_at":%q,"data":%s}`, kitchen.NewID(), kind,
+				s.k.Now().Format(time.RFC3339Nano), data))
 		return status, fmt.Sprint(got)
 	}
-	if status, got := write(frozen, "cooked", `{"core_celsius":70}`); status != http.StatusUnprocessableEntity || !strings.Contains(got, "is frozen") {
+	if status, got := write(frozen, "cooked", `{"core_celsius":70}`); status != http.StatusUnprocessableEntity ||
+		!strings.Contains(got, "is frozen") {
 		t.Errorf("cooked in the freezer: %d %s", status, got)
 	}
 	cod := s.lot.LotID.String()
@@ -268,7 +300,8 @@ func TestCookedByTheAPI(t *testing.T) {
 	if strings.Contains(page, "/lots/"+cod+"/inspect") {
 		t.Error("cooked fish is offered for a look at its freshness")
 	}
-	if _, got := s.call("GET", "/api/v1/lots/"+cod, "", ""); !strings.Contains(fmt.Sprint(got["fitness"]), "cooked: serve it from the chill") {
+	if _, got := s.call("GET", "/api/v1/lots/"+cod, "", ""); !strings.Contains(fmt.Sprint(got["fitness"]),
+		"cooked: serve it from the chill") {
 		t.Errorf("fitness: %v", got["fitness"])
 	}
 }

@@ -33,12 +33,14 @@ type coolRow struct {
 // newFrozenCard tells it; nil for a lot that is fresh.
 func newFrozenCard(p page, card kitchen.Card) *frozenCard {
 	s, a := card.State, card.Assessment
-	f := frozenCard{Life: a.FrozenLife, Parasites: a.Parasites, Ready: a.ThawReady, Keep: a.KeepTo, Out: a.OutOfCold, Cool: a.Cooling}
+	f := frozenCard{Life: a.FrozenLife, Parasites: a.Parasites, Ready: a.ThawReady, Keep: a.KeepTo, Out: a.OutOfCold,
+		Cool: a.Cooling}
 	if n := len(s.FrozenStays); n > 0 {
 		f.Stay = &s.FrozenStays[n-1]
 	}
 	if c := a.Cooling; c != nil {
-		for _, row := range []coolRow{{Celsius: c.FirstC, By: c.FirstBy, At: c.FirstAt}, {Celsius: c.ThenC, By: c.ThenBy, At: c.ThenAt}} {
+		for _, row := range []coolRow{{Celsius: c.FirstC, By: c.FirstBy, At: c.FirstAt},
+			{Celsius: c.ThenC, By: c.ThenBy, At: c.ThenAt}} {
 			row.Late = row.At.After(row.By) || row.At.IsZero() && p.Now.After(row.By)
 			f.Rows = append(f.Rows, row)
 		}

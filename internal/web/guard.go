@@ -41,7 +41,8 @@ func (s *Server) setCookie(c *gin.Context, name, value string, seconds int) {
 	if seconds == 0 {
 		seconds = -1
 	}
-	http.SetCookie(c.Writer, &http.Cookie{Name: s.cookieName(name), Value: value, Path: "/", MaxAge: seconds, HttpOnly: true, Secure: s.opts.TLS, SameSite: http.SameSiteLaxMode})
+	http.SetCookie(c.Writer, &http.Cookie{Name: s.cookieName(name), Value: value, Path: "/", MaxAge: seconds,
+		HttpOnly: true, Secure: s.opts.TLS, SameSite: http.SameSiteLaxMode})
 }
 
 func origin(c *gin.Context) kitchen.Origin {
@@ -58,14 +59,16 @@ func IsLoopback(host string) bool {
 // for it by that: not through a proxy, nor by a name that somebody else made lead here.
 func onThisMachine(c *gin.Context) bool {
 	asked := url.URL{Host: c.Request.Host}
-	return IsLoopback(httpx.Address(c)) && IsLoopback(asked.Hostname()) && c.GetHeader("X-Forwarded-For") == "" && c.GetHeader("Forwarded") == ""
+	return IsLoopback(httpx.Address(c)) && IsLoopback(asked.Hostname()) && c.GetHeader("X-Forwarded-For") == "" &&
+		c.GetHeader("Forwarded") == ""
 }
 
 // navigates reports whether a person opens a page, rather than a page that is
 // open asking for a part of itself.
 func navigates(c *gin.Context) bool {
 	dest := c.GetHeader("Sec-Fetch-Dest")
-	return c.Request.Method == http.MethodGet && !isPart(c) && (dest == "" || dest == "document") && !strings.Contains(c.GetHeader("Accept"), "event-stream")
+	return c.Request.Method == http.MethodGet && !isPart(c) && (dest == "" || dest == "document") &&
+		!strings.Contains(c.GetHeader("Accept"), "event-stream")
 }
 
 // guard finds out who acts in the kitchen of the address, and lets through who
@@ -84,7 +87,8 @@ func (s *Server) guard(right access.Right) gin.HandlerFunc {
 			c.Abort()
 			return
 		}
-		a.SignIn.Quiet = a.SignIn.Quiet && (a.SignIn.OnDevice || !s.opts.Demo || !onThisMachine(c)) // who stands in has no secret to ask for
+		// who stands in has no secret to ask for
+		a.SignIn.Quiet = a.SignIn.Quiet && (a.SignIn.OnDevice || !s.opts.Demo || !onThisMachine(c))
 		s.actAs(c, a)
 		switch {
 		case !s.requireFresh(c), !s.approved(c), !s.allowed(c, right):
@@ -128,18 +132,21 @@ func (s *Server) visitor(c *gin.Context) (kitchen.Actor, error) {
 // signInFirst answers where nobody is signed in, or only elsewhere.
 func (s *Server) signInFirst(c *gin.Context) {
 	if sites, err := s.kitchen.SitesOf(c.Request.Context(), s.cookie(c, sessionCookie)); err == nil && len(sites) > 0 {
-		if a, err := s.kitchen.ActorOfSession(c.Request.Context(), s.cookie(c, sessionCookie), sites[0].Slug); err == nil {
+		if a, err := s.kitchen.ActorOfSession(c.Request.Context(), s.cookie(c, sessionCookie),
+			sites[0].Slug); err == nil {
 			s.actAs(c, a)
 			s.recordAudit(c, kitchen.ActRefused, c.Request.Method+" "+c.Request.URL.Path)
 		}
-		s.problem(c, http.StatusNotFound, "There is nothing here for you: the address is wrong, or it is another kitchen's.")
+		s.problem(c, http.StatusNotFound,
+			"There is nothing here for you: the address is wrong, or it is another kitchen's.")
 		return
 	}
 	if navigates(c) {
 		c.Redirect(http.StatusSeeOther, "/sign-in?next="+url.QueryEscape(c.Request.URL.RequestURI()))
 		return
 	}
-	s.problem(c, http.StatusUnauthorized, "Nobody is signed in any more. Sign in, then go back: what you typed is still in the page before this one.")
+	s.problem(c, http.StatusUnauthorized,
+		"Nobody is signed in any more. Sign in, then go back: what you typed is still in the page before this one.")
 }
 
 // recordAudit writes into the audit of the actor's kitchen.
@@ -152,7 +159,8 @@ func (s *Server) recordAudit(c *gin.Context, act kitchen.Act, subject string) {
 // exempt are the addresses that somebody quiet may still use: the one that asks
 // again, signing out, and what only reckons.
 func exempt(path string) bool {
-	return strings.HasSuffix(path, "/confirm") || strings.HasSuffix(path, "/sign-out") || strings.HasSuffix(path, "/inspect/preview")
+	return strings.HasSuffix(path, "/confirm") || strings.HasSuffix(path, "/sign-out") || strings.HasSuffix(path,
+		"/inspect/preview")
 }
 
 // requireFresh asks for the secret again where nothing was touched for long. An open
@@ -186,7 +194,8 @@ func (s *Server) approved(c *gin.Context) bool {
 	}
 	view := askView{For: "lend", Why: []string{c.PostForm("ask-why")}, Person: c.PostForm("ask-person")}
 	f := newForm(c)
-	a, err := s.kitchen.Approve(c.Request.Context(), f.id("ask-person"), f.c.PostForm("ask-secret"), c.Request.Method+" "+c.FullPath())
+	a, err := s.kitchen.Approve(c.Request.Context(), f.id("ask-person"), f.c.PostForm("ask-secret"), c.Request.Method+
+		" "+c.FullPath())
 	if err != nil {
 		s.askAgain(c, err, view)
 		return false
@@ -264,7 +273,8 @@ type carried struct{ Name, Value string }
 // ask shows the page that asks for a secret.
 func (s *Server) ask(c *gin.Context, v askView) {
 	if c.Request.Method == http.MethodPost && !isPlainForm(c) {
-		s.problem(c, http.StatusForbidden, "You were quiet for long. Open a page, give your PIN or password, then come back and send the file again.")
+		s.problem(c, http.StatusForbidden,
+			"You were quiet for long. Open a page, give your PIN or password, then come back and send the file again.")
 		return
 	}
 	var err error
@@ -286,7 +296,8 @@ func (s *Server) ask(c *gin.Context, v askView) {
 		}
 	}
 	v.Back = s.base(c) + "/board"
-	if from, err := url.Parse(c.Request.Referer()); err == nil && from.Host == c.Request.Host && strings.HasPrefix(from.Path, s.base(c)+"/") {
+	if from, err := url.Parse(c.Request.Referer()); err == nil && from.Host == c.Request.Host &&
+		strings.HasPrefix(from.Path, s.base(c)+"/") {
 		v.Back = from.RequestURI()
 	}
 	title, status := "Is it still you?", http.StatusUnprocessableEntity
@@ -321,7 +332,8 @@ func (s *Server) wrong(c *gin.Context, err error) string {
 	switch {
 	case errors.As(err, &locked):
 		zone := kitchen.ActorFrom(c.Request.Context()).Zone()
-		return "Locked after too many failures, until " + locked.Until.In(zone).Format("15:04") + ". A manager can unlock it under Records, People."
+		return "Locked after too many failures, until " + locked.Until.In(zone).Format("15:04") +
+			". A manager can unlock it under Records, People."
 	case errors.Is(err, kitchen.ErrWrongSecret), errors.Is(err, kitchen.ErrNotFound):
 		return "That is not right. Try again."
 	case errors.Is(err, kitchen.ErrManager):
@@ -338,7 +350,8 @@ func (s *Server) askSecret(c *gin.Context) {
 // confirmed takes it, and leads on.
 func (s *Server) confirmed(c *gin.Context) {
 	next := local(c.PostForm("ask-next"))
-	if _, err := s.kitchen.Confirm(c.Request.Context(), kitchen.ActorFrom(c.Request.Context()).Person.ID, c.PostForm("ask-secret")); err != nil {
+	if _, err := s.kitchen.Confirm(c.Request.Context(), kitchen.ActorFrom(c.Request.Context()).Person.ID,
+		c.PostForm("ask-secret")); err != nil {
 		s.askAgain(c, err, askView{For: "again", Action: s.base(c) + "/confirm", Next: next})
 		return
 	}
@@ -348,7 +361,8 @@ func (s *Server) confirmed(c *gin.Context) {
 // local is an address of ours to lead on to; "/" for any other.
 func local(next string) string {
 	u, err := url.Parse(next)
-	if err != nil || u.Scheme != "" || u.Host != "" || u.User != nil || !strings.HasPrefix(next, "/") || strings.HasPrefix(next, "//") || strings.ContainsAny(next, "\\\r\n\t") {
+	if err != nil || u.Scheme != "" || u.Host != "" || u.User != nil || !strings.HasPrefix(next, "/") ||
+		strings.HasPrefix(next, "//") || strings.ContainsAny(next, "\\\r\n\t") {
 		return "/"
 	}
 	return next

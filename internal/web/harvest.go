@@ -29,7 +29,8 @@ type harvestView struct {
 // newHarvest gathers it.
 func newHarvest(p page, card kitchen.Card) *harvestView {
 	s, a := card.State, card.Assessment
-	v := &harvestView{Known: s.Harvest.Known(), Bleeding: a.Bleeding, Rigor: a.Rigor, Bans: a.Bans(), Source: rigor.Source()}
+	v := &harvestView{Known: s.Harvest.Known(), Bleeding: a.Bleeding, Rigor: a.Rigor, Bans: a.Bans(),
+		Source: rigor.Source()}
 	death, ok := s.Death()
 	if !ok || !v.Known {
 		return v
@@ -40,7 +41,8 @@ func newHarvest(p page, card kitchen.Card) *harvestView {
 		d.Onset, d.End = [2]time.Time{r.At(r.Onset.Lo()), r.At(r.Onset.Hi())}, [2]time.Time{r.MayBeOver(), r.Over()}
 	}
 	if b := a.Histamine; b != nil {
-		d.Chill, d.ChillFor = death.At.Add(time.Duration(b.ToChill.Allowed*float64(time.Hour))), fmt.Sprintf("chill within %.0f h", b.ToChill.Allowed)
+		d.Chill, d.ChillFor = death.At.Add(time.Duration(b.ToChill.Allowed*float64(time.Hour))),
+			fmt.Sprintf("chill within %.0f h", b.ToChill.Allowed)
 	}
 	v.Drawing = d.Draw()
 	if c := s.Harvest.Caught; c != nil {

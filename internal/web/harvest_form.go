@@ -25,7 +25,8 @@ type recordView struct {
 	Lists   map[string][]lot.Choice
 }
 
-var harvestLists = map[string][]lot.Choice{"gear": lot.Gears, "method": lot.KillMethods, "how": lot.BleedCuts, "medium": lot.BleedMedia, "school": lot.BleedMethods, "with": lot.Washes}
+var harvestLists = map[string][]lot.Choice{"gear": lot.Gears, "method": lot.KillMethods, "how": lot.BleedCuts,
+	"medium": lot.BleedMedia, "school": lot.BleedMethods, "with": lot.Washes}
 
 // harvestForm shows the record as it stands.
 func (s *Server) harvestForm(c *gin.Context) { s.showHarvest(c, http.StatusOK, nil, nil) }
@@ -126,7 +127,8 @@ func (f *form) recorded() map[lot.Kind]kitchen.Write {
 	}
 	add("caught_at", f.caught())
 	add("killed_at", lot.Killed{Method: f.text("method"), Calm: f.calm()})
-	add("bled_at", lot.Bled{How: f.text("how"), Medium: f.text("medium"), Method: f.text("school"), Until: f.at("until")})
+	add("bled_at", lot.Bled{How: f.text("how"), Medium: f.text("medium"), Method: f.text("school"),
+		Until: f.at("until")})
 	add("gutted_at", lot.Gutted{Gilled: f.text("gilled") != ""})
 	add("washed_at", lot.Washed{With: f.text("with")})
 	add("iced_at", lot.Iced{Method: f.text("way")})
@@ -136,7 +138,8 @@ func (f *form) recorded() map[lot.Kind]kitchen.Write {
 // caught reads how the fish came on deck.
 func (f *form) caught() lot.Caught {
 	fao, _ := strconv.Atoi(f.text("fao"))
-	return lot.Caught{Area: f.text("area"), FAO: fao, Gear: f.text("gear"), Vessel: f.text("vessel"), WaterC: f.celsius("water"), AirC: f.celsius("air"), GearSetAt: f.at("gear_set")}
+	return lot.Caught{Area: f.text("area"), FAO: fao, Gear: f.text("gear"), Vessel: f.text("vessel"),
+		WaterC: f.celsius("water"), AirC: f.celsius("air"), GearSetAt: f.at("gear_set")}
 }
 
 func (f *form) calm() *bool {
@@ -168,14 +171,16 @@ func (s *Server) harvest(c *gin.Context) {
 		return w
 	}
 	stands := standing(card.State)
-	for _, kind := range []lot.Kind{lot.KindCaught, lot.KindKilled, lot.KindBled, lot.KindGutted, lot.KindWashed, lot.KindIced} {
+	for _, kind := range []lot.Kind{lot.KindCaught, lot.KindKilled, lot.KindBled, lot.KindGutted, lot.KindWashed,
+		lot.KindIced} {
 		step, given := steps[kind]
 		old, had := stands[kind]
 		if had && given && same(old, step) {
 			continue
 		}
 		if had && old.EventID != uuid.Nil {
-			voids = append(voids, write(kitchen.Write{HappenedAt: s.kitchen.Now(), Payload: lot.Voided{EventID: old.EventID, Reason: f.text("reason")}}))
+			voids = append(voids, write(kitchen.Write{HappenedAt: s.kitchen.Now(),
+				Payload: lot.Voided{EventID: old.EventID, Reason: f.text("reason")}}))
 		}
 		if given {
 			if iced, ok := step.Payload.(lot.Iced); ok && had { // the form does not ask for the box again
@@ -236,5 +241,6 @@ func same(a, b kitchen.Write) bool {
 		text, _ := json.Marshal(p)
 		return string(text)
 	}
-	return a.HappenedAt.Truncate(time.Minute).Equal(b.HappenedAt.Truncate(time.Minute)) && plain(a.Payload) == plain(b.Payload)
+	return a.HappenedAt.Truncate(time.Minute).Equal(b.HappenedAt.Truncate(time.Minute)) &&
+		plain(a.Payload) == plain(b.Payload)
 }

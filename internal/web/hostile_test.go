@@ -64,7 +64,8 @@ func (c *crawler) visit(name string, res *http.Response) []form2 {
 			c.t.Errorf("%s: set a cookie of the attacker's", name)
 		}
 	}
-	for _, leak := range []string{"SQLSTATE", "syntax error", "goroutine ", "runtime error", "root:x:", "lc7000 777lc", "lc7000777lc", "$argon2id$"} {
+	for _, leak := range []string{"SQLSTATE", "syntax error", "goroutine ", "runtime error", "root:x:",
+		"lc7000 777lc", "lc7000777lc", "$argon2id$"} {
 		if bytes.Contains(body, []byte(leak)) {
 			c.t.Errorf("%s: the answer tells %q", name, leak)
 		}
@@ -72,7 +73,8 @@ func (c *crawler) visit(name string, res *http.Response) []form2 {
 	if !strings.HasPrefix(res.Header.Get("Content-Type"), "text/html") {
 		return nil
 	}
-	if !strings.Contains(res.Header.Get("Content-Security-Policy"), "script-src 'self'") || res.Header.Get("X-Content-Type-Options") != "nosniff" {
+	if !strings.Contains(res.Header.Get("Content-Security-Policy"), "script-src 'self'") ||
+		res.Header.Get("X-Content-Type-Options") != "nosniff" {
 		c.t.Errorf("%s: headers are missing", name)
 	}
 	doc, err := html.Parse(bytes.NewReader(body))
@@ -83,7 +85,8 @@ func (c *crawler) visit(name string, res *http.Response) []form2 {
 			continue
 		}
 		for _, a := range n.Attr {
-			if strings.HasPrefix(a.Key, "on") || strings.HasPrefix(strings.ToLower(strings.TrimSpace(a.Val)), "javascript:") && (a.Key == "href" || a.Key == "src" || a.Key == "action") {
+			if strings.HasPrefix(a.Key, "on") || strings.HasPrefix(strings.ToLower(strings.TrimSpace(a.Val)),
+				"javascript:") && (a.Key == "href" || a.Key == "src" || a.Key == "action") {
 				c.t.Errorf("%s: <%s %s=%q>", name, n.Data, a.Key, a.Val)
 			}
 		}
@@ -120,7 +123,8 @@ func attr(n *html.Node, name string) string {
 }
 
 func readForm(n *html.Node) form2 {
-	f := form2{method: strings.ToUpper(attr(n, "method")), action: attr(n, "action"), multipart: attr(n, "enctype") == "multipart/form-data"}
+	f := form2{method: strings.ToUpper(attr(n, "method")), action: attr(n, "action"),
+		multipart: attr(n, "enctype") == "multipart/form-data"}
 	for x := range n.Descendants() {
 		name := attr(x, "name")
 		if x.Type != html.ElementNode || name == "" {
@@ -140,7 +144,8 @@ func (c *crawler) fill(page string, f form2, value string, all bool) {
 	c.t.Helper()
 	values := url.Values{}
 	for _, x := range f.fields {
-		given := strings.Contains(x.kind, "hidden") || strings.Contains(x.kind, "radio") || strings.Contains(x.kind, "checkbox") || strings.HasPrefix(x.kind, "button") || strings.HasPrefix(x.kind, "select")
+		given := strings.Contains(x.kind, "hidden") || strings.Contains(x.kind, "radio") || strings.Contains(x.kind,
+			"checkbox") || strings.HasPrefix(x.kind, "button") || strings.HasPrefix(x.kind, "select")
 		if given && !all {
 			values.Set(x.name, x.value)
 		} else {
@@ -191,7 +196,8 @@ const perPattern = 2
 func (c *crawler) round(fill bool) {
 	c.t.Helper()
 	c.seen = map[string]int{}
-	for c.queue = []string{"/k/harbour/board", "/k/harbour/records", "/k/harbour/people", "/sign-in", "/setup"}; len(c.queue) > 0; {
+	for c.queue = []string{"/k/harbour/board", "/k/harbour/records", "/k/harbour/people", "/sign-in",
+		"/setup"}; len(c.queue) > 0; {
 		link := c.queue[0]
 		c.queue = c.queue[1:]
 		u, err := url.Parse(link)
@@ -209,7 +215,8 @@ func (c *crawler) round(fill bool) {
 		c.must(err)
 		for _, f := range c.visit("GET "+u.Path, res) {
 			kind := f.method + idLike.ReplaceAllString(f.action, "#") + fmt.Sprint(len(f.fields))
-			if !fill || c.forms[kind] || strings.HasSuffix(f.action, "/sign-out") || strings.HasSuffix(f.action, "/devices") || strings.HasSuffix(f.action, "/leave") {
+			if !fill || c.forms[kind] || strings.HasSuffix(f.action, "/sign-out") || strings.HasSuffix(f.action,
+				"/devices") || strings.HasSuffix(f.action, "/leave") {
 				continue
 			}
 			c.forms[kind] = true
@@ -260,10 +267,12 @@ func TestHostileValues(t *testing.T) {
 				}
 				return url.PathEscape(value)
 			})
-			if strings.HasSuffix(path, "/live") || strings.HasSuffix(path, "sign-out") || strings.Contains(path, "/calc/") {
+			if strings.HasSuffix(path, "/live") || strings.HasSuffix(path, "sign-out") || strings.Contains(path,
+				"/calc/") {
 				continue
 			}
-			req, err := http.NewRequest(r.Method, s.URL+path+"?next="+url.QueryEscape(value)+"&q="+url.QueryEscape(value)+"&from="+url.QueryEscape(value), nil)
+			req, err := http.NewRequest(r.Method, s.URL+path+"?next="+url.QueryEscape(value)+"&q="+
+				url.QueryEscape(value)+"&from="+url.QueryEscape(value), nil)
 			s.must(err)
 			req.AddCookie(&http.Cookie{Name: "theme", Value: "x"})
 			req.Header.Set("User-Agent", strings.NewReplacer("\r", "", "\n", "", "\x00", "").Replace(value))

@@ -69,7 +69,9 @@ func (v iceView) BoxVal(p page, place placeView, field string) string {
 // boxField is a field of the form of a box.
 type boxField struct{ ID, Name, Unit string }
 
-var boxFields = []boxField{{"length", "Length inside", "mm"}, {"width", "Width inside", "mm"}, {"height", "Height inside", "mm"}, {"wall", "Wall", "mm thick"}, {"conductivity", "Wall conducts", "W/(m·K)"}, {"outside", "Air around it", ""}}
+var boxFields = []boxField{{"length", "Length inside", "mm"}, {"width", "Width inside", "mm"},
+	{"height", "Height inside", "mm"}, {"wall", "Wall", "mm thick"}, {"conductivity", "Wall conducts", "W/(m·K)"},
+	{"outside", "Air around it", ""}}
 
 // On reports whether a form of a place came back.
 func (v iceView) On(place int64, form string) bool { return v.Open == place && v.Form == form }
@@ -81,7 +83,8 @@ func (s *Server) logIce(c *gin.Context) {
 		return
 	}
 	f := newForm(c)
-	n := kitchen.NewIce{ID: f.uuid("id"), PlaceID: id, At: f.when("ice_at", s.kitchen.Now()), Kind: icing.Kind(f.text("kind")), Kg: f.ice("kg")}
+	n := kitchen.NewIce{ID: f.uuid("id"), PlaceID: id, At: f.when("ice_at", s.kitchen.Now()),
+		Kind: icing.Kind(f.text("kind")), Kg: f.ice("kg")}
 	err := f.bad.Err()
 	if err == nil {
 		err = s.kitchen.LogIce(c.Request.Context(), n)
@@ -99,7 +102,9 @@ func (f *form) ice(field string) float64 {
 
 // box reads the sides and walls of a box.
 func (f *form) box() icing.Box {
-	return icing.Box{LengthMM: f.mustNumber("length", "mm"), WidthMM: f.mustNumber("width", "mm"), HeightMM: f.mustNumber("height", "mm"), WallMM: f.mustNumber("wall", "mm"), WallWMK: f.mustNumber("conductivity", "W/(m·K)")}
+	return icing.Box{LengthMM: f.mustNumber("length", "mm"), WidthMM: f.mustNumber("width", "mm"),
+		HeightMM: f.mustNumber("height", "mm"), WallMM: f.mustNumber("wall", "mm"),
+		WallWMK: f.mustNumber("conductivity", "W/(m·K)")}
 }
 
 // setBox says what box a place is.

@@ -69,7 +69,8 @@ func (v *planView) plan(p page) {
 	if v.Species = f.species("species"); v.Species.ID == "" && f.bad.On("species") == "" {
 		f.bad.Add("species", "is not in the catalogue")
 	}
-	trip := icing.Trip{Species: v.Species, FishKg: f.kilograms("weight"), Count: max(1, f.whole("count")), FromC: f.mustCelsius("from"), OutsideC: f.mustCelsius("outside"), Hours: f.mustNumber("hours", "h")}
+	trip := icing.Trip{Species: v.Species, FishKg: f.kilograms("weight"), Count: max(1, f.whole("count")),
+		FromC: f.mustCelsius("from"), OutsideC: f.mustCelsius("outside"), Hours: f.mustNumber("hours", "h")}
 	if mm := f.number("thickness", "mm"); mm != nil {
 		trip.ThicknessMM = *mm
 	}
@@ -96,9 +97,11 @@ func (v *planView) plan(p page) {
 
 func (v *planView) draw(p page, trip icing.Trip) {
 	limit := p.Profile.ReceiveLimit(v.Species)
-	chart := drawing.Curves{Scale: p.Actor.Temps(), LimitC: limit, Limit: "receiving limit " + p.Temp(limit) + ", " + p.Profile.Name}
+	chart := drawing.Curves{Scale: p.Actor.Temps(), LimitC: limit, Limit: "receiving limit " + p.Temp(limit) + ", " +
+		p.Profile.Name}
 	for _, c := range v.Plan.Methods {
-		v.Methods = append(v.Methods, methodView{c, reached(c.Chilled.Hours(), c.Chilled == heat.Never), reached(c.Held.Hours(), c.Held == heat.Never)})
+		v.Methods = append(v.Methods, methodView{c, reached(c.Chilled.Hours(), c.Chilled == heat.Never),
+			reached(c.Held.Hours(), c.Held == heat.Never)})
 		chart.Lines = append(chart.Lines, drawing.Curve{Name: c.Method.Name, Points: c.Curve})
 		if c.Held != heat.Never {
 			chart.Hours = math.Max(chart.Hours, c.Held.Hours())
@@ -106,7 +109,8 @@ func (v *planView) draw(p page, trip icing.Trip) {
 	}
 	chart.Hours = math.Min(math.Max(math.Ceil(chart.Hours), 2), mostCharted)
 	v.Chart = chart.Draw()
-	v.Box = drawing.IceBox{Share: 1, Wall: trip.Box.WallMM / trip.Box.LengthMM, Fish: 2, Filled: v.Plan.FillLitres / trip.Box.Litres()}.Draw()
+	v.Box = drawing.IceBox{Share: 1, Wall: trip.Box.WallMM / trip.Box.LengthMM, Fish: 2,
+		Filled: v.Plan.FillLitres / trip.Box.Litres()}.Draw()
 }
 
 // mostCharted bounds the hours of the chart: a way that takes longer runs out of it.

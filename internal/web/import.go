@@ -108,19 +108,22 @@ func (s *Server) importUpload(c *gin.Context) {
 		id, err := s.kitchen.KeepFile(c.Request.Context(), part.FileName(), part)
 		var tooLarge *http.MaxBytesError
 		if errors.As(err, &tooLarge) {
-			refuse(http.StatusRequestEntityTooLarge, fmt.Sprintf("the file is larger than %d MB: split it, or use leancatch import", maxUpload>>20))
+			refuse(http.StatusRequestEntityTooLarge,
+				fmt.Sprintf("the file is larger than %d MB: split it, or use leancatch import", maxUpload>>20))
 			return
 		} else if err != nil {
 			s.fail(c, err)
 			return
 		}
-		c.Redirect(http.StatusSeeOther, base+"/import/"+id.String()+"?"+url.Values{"lot": {c.Query("lot")}, "place": {c.Query("place")}}.Encode())
+		c.Redirect(http.StatusSeeOther, base+"/import/"+id.String()+"?"+
+			url.Values{"lot": {c.Query("lot")}, "place": {c.Query("place")}}.Encode())
 		return
 	}
 }
 
 func choices(values url.Values) kitchen.Choices {
-	c := kitchen.Choices{Zone: strings.TrimSpace(values.Get("zone")), Unit: unit.TempScale(values.Get("unit")), DateOrder: intake.DateOrder(values.Get("date_order"))}
+	c := kitchen.Choices{Zone: strings.TrimSpace(values.Get("zone")), Unit: unit.TempScale(values.Get("unit")),
+		DateOrder: intake.DateOrder(values.Get("date_order"))}
 	if n, err := strconv.Atoi(values.Get("temp_column")); err == nil {
 		c.TempColumn = &n
 	}

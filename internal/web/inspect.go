@@ -179,7 +179,8 @@ func (v inspectView) dots() []dot {
 func (v inspectView) CanSplit() bool {
 	accepted := func(d freshness.Decision) bool { return d.Accepted() }
 	refused := func(d freshness.Decision) bool { return !d.Accepted() }
-	return !v.Verdict.OpenAll && slices.ContainsFunc(v.Verdict.Each, accepted) && slices.ContainsFunc(v.Verdict.Each, refused)
+	return !v.Verdict.OpenAll && slices.ContainsFunc(v.Verdict.Each, accepted) && slices.ContainsFunc(v.Verdict.Each,
+		refused)
 }
 
 // filled are the fish of which something was seen.
@@ -194,14 +195,16 @@ func (s *Server) inspectStep(c *gin.Context) (inspectView, error) {
 		return inspectView{}, kitchen.ErrNotFound
 	}
 	f := newForm(c)
-	v := inspectView{EventID: f.text("event_id"), Current: f.text("current"), Decision: f.text("decision"), Reason: f.text("reason"), Decisions: freshness.Decisions}
+	v := inspectView{EventID: f.text("event_id"), Current: f.text("current"), Decision: f.text("decision"),
+		Reason: f.text("reason"), Decisions: freshness.Decisions}
 	v.Seen, _ = strconv.Atoi(f.text("seen"))
 	scheme := f.text("scheme")
 	if scheme == "" {
 		scheme = c.Query("scheme")
 	}
 	v.readFish(f)
-	if v.InspectionPreview, err = s.kitchen.PreviewInspection(c.Request.Context(), id, s.kitchen.Now(), scheme, v.filled()); err != nil {
+	if v.InspectionPreview, err = s.kitchen.PreviewInspection(c.Request.Context(), id, s.kitchen.Now(), scheme,
+		v.filled()); err != nil {
 		return v, err
 	}
 	r := v.State.Received
@@ -252,7 +255,9 @@ func (v *inspectView) draw() {
 		if sign.ID == v.Current {
 			p.Now = sign.Zone
 		}
-		open := slices.ContainsFunc(v.Signs, func(o freshness.Sign) bool { return o.Zone == sign.Zone && v.Level(o.ID) < 0 })
+		open := slices.ContainsFunc(v.Signs, func(o freshness.Sign) bool {
+			return o.Zone == sign.Zone && v.Level(o.ID) < 0
+		})
 		if !open && !slices.Contains(p.Done, sign.Zone) {
 			p.Done = append(p.Done, sign.Zone)
 		}
@@ -304,7 +309,8 @@ func (s *Server) inspect(c *gin.Context) {
 	}
 	p := s.page(c, "Inspect "+v.State.Received.Code, "deliveries", nil)
 	f := newForm(c)
-	in := kitchen.Inspection{EventID: f.uuid("event_id"), LotID: v.State.ID, Seen: v.Seen, At: p.Now, Scheme: v.Scheme.ID, Fish: v.filled(), Decision: freshness.Decision(v.Decision), Reason: v.Reason}
+	in := kitchen.Inspection{EventID: f.uuid("event_id"), LotID: v.State.ID, Seen: v.Seen, At: p.Now,
+		Scheme: v.Scheme.ID, Fish: v.filled(), Decision: freshness.Decision(v.Decision), Reason: v.Reason}
 	to := "/lots/" + v.State.ID.String()
 	if f.text("do") == "part" { // held until it is parted, on its card
 		in.Decision, in.Reason = freshness.Hold, "to be split"
@@ -341,7 +347,8 @@ func (s *Server) vignette(c *gin.Context) {
 		s.fail(c, kitchen.ErrNotFound)
 		return
 	}
-	svg := strings.Replace(string(drawing.Vignette(subject, strings.TrimSuffix(c.Param("zone"), ".svg"), look)), "<svg ", `<svg xmlns="http://www.w3.org/2000/svg" `, 1)
+	svg := strings.Replace(string(drawing.Vignette(subject, strings.TrimSuffix(c.Param("zone"), ".svg"), look)),
+		"<svg ", `<svg xmlns="http://www.w3.org/2000/svg" `, 1)
 	c.Header("Cache-Control", "public, max-age=31536000, immutable")
 	c.Data(http.StatusOK, "image/svg+xml", []byte(svg))
 }

@@ -79,7 +79,8 @@ func (v cardView) Void(id uuid.UUID) *lot.Void { return v.State.Voids[id] }
 
 // CanVoid reports whether an event may be struck through.
 func (v cardView) CanVoid(e kitchen.Entry) bool {
-	return v.State.Voids[e.ID] == nil && e.Kind != lot.KindVoided && e.Kind != lot.KindSplitFrom && v.State.Status != lot.WasSplit
+	return v.State.Voids[e.ID] == nil && e.Kind != lot.KindVoided && e.Kind != lot.KindSplitFrom &&
+		v.State.Status != lot.WasSplit
 }
 
 // PlaceName is the name of the place where the lot lies.
@@ -94,8 +95,10 @@ func (v cardView) Assumed() bool { return v.Assessment.NowKind == coldchain.Assu
 // BasisText says in words what the age used rests on.
 func (v cardView) BasisText() string {
 	return map[freshness.Basis]string{
-		freshness.BasisDeclared: "by its papers alone: not inspected", freshness.BasisRead: "by the fish alone: no date on the label",
-		freshness.BasisMean: "papers and fish agree: weighted mean", freshness.BasisOlder: "papers and fish disagree: the older, plus one standard deviation",
+		freshness.BasisDeclared: "by its papers alone: not inspected",
+		freshness.BasisRead:     "by the fish alone: no date on the label",
+		freshness.BasisMean:     "papers and fish agree: weighted mean",
+		freshness.BasisOlder:    "papers and fish disagree: the older, plus one standard deviation",
 	}[v.Assessment.Basis]
 }
 
@@ -152,7 +155,8 @@ func tracePoints(points []kitchen.TracePoint) []drawing.TracePoint {
 func coldLine(p page, card kitchen.Card) drawing.ColdLine {
 	a := card.Assessment
 	limit := p.Profile.ChilledLimit(card.State.Species())
-	l := drawing.ColdLine{From: a.From, To: a.At, Zone: p.Zone, Scale: p.Actor.Temps(), Spots: card.State.CoreReadings, Fish: a.OwnCurves,
+	l := drawing.ColdLine{From: a.From, To: a.At, Zone: p.Zone, Scale: p.Actor.Temps(),
+		Spots: card.State.CoreReadings, Fish: a.OwnCurves,
 		LimitC: limit, Limit: fmt.Sprintf("keep chilled: ≤ %s, %s", p.Temp(limit), p.Profile.Name)}
 	for _, st := range a.Stretches {
 		stage := drawing.Stage{Span: st.Span, Name: st.Name, AssumeC: st.Assumed}
@@ -171,7 +175,8 @@ func coldLine(p page, card kitchen.Card) drawing.ColdLine {
 	}
 	for _, e := range card.Entries {
 		if e.Kind != lot.KindVoided && e.Kind != lot.KindLogger && e.Kind != lot.KindTemperature {
-			l.Marks = append(l.Marks, drawing.Mark{At: e.HappenedAt, Label: e.Kind.Name(), Void: card.State.Voids[e.ID] != nil})
+			l.Marks = append(l.Marks, drawing.Mark{At: e.HappenedAt, Label: e.Kind.Name(),
+				Void: card.State.Voids[e.ID] != nil})
 		}
 	}
 	slices.SortStableFunc(l.Marks, func(x, y drawing.Mark) int { return x.At.Compare(y.At) })
@@ -186,7 +191,8 @@ func qrCode(text string) template.HTML {
 		return ""
 	}
 	var b bytes.Buffer
-	fmt.Fprintf(&b, `<svg class="qr" viewBox="-2 -2 %d %d" role="img" aria-label="QR code of this lot" shape-rendering="crispEdges"><path d="`, code.Size+4, code.Size+4)
+	fmt.Fprintf(&b, `<svg class="qr" viewBox="-2 -2 %d %d" role="img" aria-label="QR code of this lot" `+
+		`shape-rendering="crispEdges"><path d="`, code.Size+4, code.Size+4)
 	for y := range code.Size {
 		for x := range code.Size {
 			if code.Black(x, y) {
@@ -216,9 +222,11 @@ func (s *Server) lotEvent(c *gin.Context) {
 	case lot.KindTemperature:
 		w.Payload = lot.Temperature{Celsius: f.mustCooked("celsius")} // its lot says whether it may be so warm
 	case lot.KindThawed:
-		w.Payload = lot.Thawed{CoreC: f.mustCelsius("core"), DripKg: f.grams("drip") / 1000, GlazeKg: f.grams("glaze") / 1000}
+		w.Payload = lot.Thawed{CoreC: f.mustCelsius("core"), DripKg: f.grams("drip") / 1000,
+			GlazeKg: f.grams("glaze") / 1000}
 	case lot.KindReturned:
-		w.Payload = lot.Returned{PlaceID: f.id("place"), CoreC: f.mustCelsius("core"), Reason: f.text("reason"), ByManager: f.actor.IsManager()}
+		w.Payload = lot.Returned{PlaceID: f.id("place"), CoreC: f.mustCelsius("core"), Reason: f.text("reason"),
+			ByManager: f.actor.IsManager()}
 	case lot.KindCooked:
 		w.Payload = lot.Cooked{CoreC: f.mustCooked("core")}
 	case lot.KindHeld:

@@ -93,7 +93,8 @@ func (f *form) marketCheck() kitchen.MarketCheck {
 
 func (s *Server) market(c *gin.Context) {
 	p := s.page(c, "Market", "deliveries", nil)
-	s.showMarket(c, http.StatusOK, p, marketView{formInput: formInput{Values: url.Values{"id": {p.NewID()}, "form": {"whole"}, "species": {c.Query("species")}}}}, kitchen.MarketCheck{Form: "whole"})
+	s.showMarket(c, http.StatusOK, p, marketView{formInput: formInput{Values: url.Values{"id": {p.NewID()},
+		"form": {"whole"}, "species": {c.Query("species")}}}}, kitchen.MarketCheck{Form: "whole"})
 }
 
 // showMarket renders the market with what the scheme makes of the look so far.
@@ -115,7 +116,8 @@ func (s *Server) showMarket(c *gin.Context, status int, p page, v marketView, l 
 		}
 		l.Fish = known
 		if figure := v.Species.Figure; figure != "" {
-			v.Fish = drawing.Picture{Subject: drawing.Subject{Figure: figure, Form: v.Val("form")}, Features: scheme.Features(known)}.Draw()
+			v.Fish = drawing.Picture{Subject: drawing.Subject{Figure: figure, Form: v.Val("form")},
+				Features: scheme.Features(known)}.Draw()
 		}
 		l.SpeciesID, l.Form = v.Species.ID, v.Val("form")
 		if reading, verdict, err := s.kitchen.PreviewMarketCheck(ctx, l); err == nil {

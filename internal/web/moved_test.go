@@ -34,7 +34,8 @@ func TestMovedPages(t *testing.T) {
 // was updated arrives with its method.
 func TestOldAddressesLeadOn(t *testing.T) {
 	s := serve(t)
-	for _, path := range []string{"/dock", "/ice", "/deck", "/freezer", "/thaw", "/ager", "/market", "/lots/" + s.lot.LotID.String()} {
+	for _, path := range []string{"/dock", "/ice", "/deck", "/freezer", "/thaw", "/ager", "/market",
+		"/lots/" + s.lot.LotID.String()} {
 		if status, _ := s.get("/k/quay" + path); status != http.StatusOK {
 			t.Errorf("%s: status %d", path, status)
 		}

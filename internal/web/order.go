@@ -45,7 +45,8 @@ func (orderView) OffText(off []lot.Trim) string {
 
 func (s *Server) orderForm(c *gin.Context) {
 	p := s.page(c, "Order", "deliveries", nil)
-	s.showOrder(c, http.StatusOK, p, orderView{formInput: formInput{Values: url.Values{"id": {p.NewID()}, "form": {"whole"}}}})
+	s.showOrder(c, http.StatusOK, p, orderView{formInput: formInput{Values: url.Values{"id": {p.NewID()},
+		"form": {"whole"}}}})
 }
 
 func (s *Server) showOrder(c *gin.Context, status int, p page, v orderView) {
@@ -110,7 +111,8 @@ func (s *Server) order(c *gin.Context) {
 		s.showOrder(c, http.StatusOK, p, v)
 		return
 	}
-	err := s.kitchen.PlaceOrder(c.Request.Context(), kitchen.Order{ID: f.uuid("id"), Supplier: f.text("supplier"), Lines: v.Lines})
+	err := s.kitchen.PlaceOrder(c.Request.Context(), kitchen.Order{ID: f.uuid("id"), Supplier: f.text("supplier"),
+		Lines: v.Lines})
 	switch {
 	case errors.As(err, &v.Errors):
 		s.showOrder(c, http.StatusUnprocessableEntity, p, v)
@@ -154,13 +156,15 @@ func (orderView) Line(l kitchen.OrderLine) string {
 	for i, t := range l.Off {
 		off[i] = string(t)
 	}
-	return url.Values{"species": {l.SpeciesID}, "form": {l.Form}, "count": {strconv.Itoa(l.Count)}, "kg": {fmt.Sprint(l.WeightKg)},
+	return url.Values{"species": {l.SpeciesID}, "form": {l.Form}, "count": {strconv.Itoa(l.Count)},
+		"kg":  {fmt.Sprint(l.WeightKg)},
 		"fee": {strconv.FormatInt(l.FeeCents, 10)}, "note": {l.Note}, "off": {strings.Join(off, ",")}}.Encode()
 }
 
 func readOrderLine(text string) kitchen.OrderLine {
 	v, _ := url.ParseQuery(text)
-	l := kitchen.OrderLine{SpeciesID: v.Get("species"), Form: v.Get("form"), Note: v.Get("note"), Off: trims(v.Get("off"))}
+	l := kitchen.OrderLine{SpeciesID: v.Get("species"), Form: v.Get("form"), Note: v.Get("note"),
+		Off: trims(v.Get("off"))}
 	l.Count, _ = strconv.Atoi(v.Get("count"))
 	l.WeightKg, _ = strconv.ParseFloat(v.Get("kg"), 64)
 	l.FeeCents, _ = strconv.ParseInt(v.Get("fee"), 10, 64)

@@ -30,7 +30,8 @@ type ownCatchView struct {
 const ownCatchDays = 3
 
 func (s *Server) ownCatch(c *gin.Context) {
-	s.showOwnCatch(c, http.StatusOK, ownCatchView{formInput: formInput{Values: url.Values{"id": {kitchen.NewID().String()}}}})
+	s.showOwnCatch(c, http.StatusOK,
+		ownCatchView{formInput: formInput{Values: url.Values{"id": {kitchen.NewID().String()}}}})
 }
 
 func (s *Server) showOwnCatch(c *gin.Context, status int, v ownCatchView) {
@@ -65,7 +66,9 @@ func (s *Server) showOwnCatch(c *gin.Context, status int, v ownCatchView) {
 // landCatch makes a lot of a catch that comes on deck.
 func (s *Server) landCatch(c *gin.Context) {
 	f := newForm(c)
-	in := kitchen.NewCatch{ID: f.uuid("id"), SpeciesID: f.species("species").ID, Count: f.whole("count"), WeightKg: f.kilograms("weight"), PlaceID: f.id("place"), LandedAt: f.when("landed_at", s.kitchen.Now()), Caught: f.caught()}
+	in := kitchen.NewCatch{ID: f.uuid("id"), SpeciesID: f.species("species").ID, Count: f.whole("count"),
+		WeightKg: f.kilograms("weight"), PlaceID: f.id("place"), LandedAt: f.when("landed_at", s.kitchen.Now()),
+		Caught: f.caught()}
 	in.Unread = f.bad
 	id, err := s.kitchen.LandCatch(c.Request.Context(), in)
 	v := ownCatchView{formInput: formInput{Values: c.Request.PostForm}}
@@ -139,7 +142,8 @@ func (s *Server) showStamps(c *gin.Context, status int, err error) {
 	p := s.page(c, v.State.Received.Code, "deliveries", nil)
 	v.Species, v.Seen = v.State.Species(), v.State.Seq
 	v.Clock, v.Harvest = newClock(p, v.Card), newHarvest(p, v.Card)
-	v.Agos, v.Methods, v.Kill, v.Cuts, v.Media = agos, icing.Methods[:2], lot.KillMethods, lot.BleedCuts[:2], lot.BleedMedia
+	v.Agos, v.Methods, v.Kill, v.Cuts, v.Media = agos, icing.Methods[:2], lot.KillMethods, lot.BleedCuts[:2],
+		lot.BleedMedia
 	for _, place := range v.Card.Places {
 		if place.Kind == "tote" {
 			v.Boxes = append(v.Boxes, place)
@@ -155,8 +159,11 @@ func (s *Server) showStamps(c *gin.Context, status int, err error) {
 			s.fail(c, e)
 			return
 		}
-		v.Plan = p.Base + "/cold/ice-plan?" + url.Values{"species": {v.Species.ID}, "weight": {p.MassField(v.State.Received.WeightKg)}, "count": {strconv.Itoa(v.State.Received.Count)},
-			"from": {p.TempField(*warm)}, "outside": {p.TempField(*warm)}, "hours": {"8"}, "place": {strconv.FormatInt(firstPlace(v.Boxes), 10)}}.Encode()
+		v.Plan = p.Base + "/cold/ice-plan?" +
+			url.Values{"species": {v.Species.ID}, "weight": {p.MassField(v.State.Received.WeightKg)},
+				"count": {strconv.Itoa(v.State.Received.Count)},
+				"from":  {p.TempField(*warm)}, "outside": {p.TempField(*warm)}, "hours": {"8"},
+				"place": {strconv.FormatInt(firstPlace(v.Boxes), 10)}}.Encode()
 	}
 	stands := standing(v.State)
 	death, known := v.State.Death()

@@ -15,7 +15,8 @@ import (
 // boxed adds a tote of ice to the site and returns its id.
 func (s *site) boxed() string {
 	s.t.Helper()
-	s.must(s.k.AddPlace(s.ctx, kitchen.NewPlace{Name: "Deck box", Kind: "tote", OutsideC: 18, Box: &icing.Box{LengthMM: 600, WidthMM: 400, HeightMM: 300, WallMM: 30, WallWMK: 0.035}}))
+	s.must(s.k.AddPlace(s.ctx, kitchen.NewPlace{Name: "Deck box", Kind: "tote", OutsideC: 18,
+		Box: &icing.Box{LengthMM: 600, WidthMM: 400, HeightMM: 300, WallMM: 30, WallWMK: 0.035}}))
 	places, err := s.k.Places(s.ctx)
 	s.must(err)
 	var id strings.Builder
@@ -46,11 +47,14 @@ func (s *site) holds(page string, texts ...string) {
 func TestDeckForms(t *testing.T) {
 	s := serve(t)
 	box := s.boxed()
-	status, page := s.submit("/k/quay/deliveries/own-catch", fields("id", kitchen.NewID().String(), "species", "mackrel", "count", "ten", "weight", "-3", "water", "900", "vessel", "<b>Tern</b>", "area", "off the skerries", "landed_at", "soon"))
+	status, page := s.submit("/k/quay/deliveries/own-catch",
+		fields("id", kitchen.NewID().String(), "species", "mackrel", "count", "ten", "weight", "-3", "water", "900",
+			"vessel", "<b>Tern</b>", "area", "off the skerries", "landed_at", "soon"))
 	if status != 422 {
 		t.Errorf("a catch of nonsense: status %d", status)
 	}
-	s.holds(page, "did you mean Mackerel?", "is not a whole number", "is not a date and time", "&lt;b&gt;Tern&lt;/b&gt;", "off the skerries", `value="mackrel"`)
+	s.holds(page, "did you mean Mackerel?", "is not a whole number", "is not a date and time",
+		"&lt;b&gt;Tern&lt;/b&gt;", "off the skerries", `value="mackrel"`)
 
 	// What cannot be read keeps all of it from being stored: one bad field of a
 	// catch, or of a docket, whose others are good.
@@ -60,11 +64,15 @@ func TestDeckForms(t *testing.T) {
 		return len(rows)
 	}
 	before := count()
-	if status, _ = s.submit("/k/quay/deliveries/own-catch", fields("id", kitchen.NewID().String(), "species", "cod", "count", "2", "weight", "5", "water", "cold", "vessel", "Tern", "place", "1")); status != 422 || count() != before {
+	if status, _ = s.submit("/k/quay/deliveries/own-catch",
+		fields("id", kitchen.NewID().String(), "species", "cod", "count", "2", "weight", "5", "water", "cold",
+			"vessel", "Tern", "place", "1")); status != 422 || count() != before {
 		t.Errorf("water that is no number: status %d, %d lots more", status, count()-before)
 	}
-	docket := fields("id", kitchen.NewID().String(), "lines", "1", "supplier", "Skua Day-boat", "arrived_at", time.Now().UTC().Format(localTime),
-		"line-0-species", "cod", "line-0-form", "whole", "line-0-count", "2", "line-0-weight", "5", "line-0-core", "cold", "line-0-ice", "well_iced", "line-0-place", "1")
+	docket := fields("id", kitchen.NewID().String(), "lines", "1", "supplier", "Skua Day-boat", "arrived_at",
+		time.Now().UTC().Format(localTime),
+		"line-0-species", "cod", "line-0-form", "whole", "line-0-count", "2", "line-0-weight", "5", "line-0-core",
+		"cold", "line-0-ice", "well_iced", "line-0-place", "1")
 	if status, _ = s.submit("/k/quay/deliveries/receive", docket); status != 422 || count() != before {
 		t.Errorf("a core that is no number: status %d, %d lots more", status, count()-before)
 	}
@@ -72,7 +80,8 @@ func TestDeckForms(t *testing.T) {
 	places, err := s.k.Places(s.ctx)
 	s.must(err)
 	id := kitchen.NewID().String()
-	landing := fields("id", id, "species", "mackerel", "count", "12", "weight", "5", "water", "12", "air", "14", "vessel", "Skiff Tern", "place", "1")
+	landing := fields("id", id, "species", "mackerel", "count", "12", "weight", "5", "water", "12", "air", "14",
+		"vessel", "Skiff Tern", "place", "1")
 	landing.Set("place", box)
 	landed := time.Now().UTC().Add(-3 * time.Hour).Format(localTime)
 	landing.Set("landed_at", landed)
@@ -85,7 +94,8 @@ func TestDeckForms(t *testing.T) {
 		t.Fatal("no lot on the page")
 	}
 	stamp := func(pairs ...string) (int, string) {
-		return s.submit(lot+"/own-catch", fields(append([]string{"event_id_new", kitchen.NewID().String()}, pairs...)...))
+		return s.submit(lot+"/own-catch", fields(append([]string{"event_id_new", kitchen.NewID().String()},
+			pairs...)...))
 	}
 	if status, page = stamp("stamp", "killed", "method", "boredom", "ago", "60"); status != 422 {
 		t.Errorf("an unknown way to die: status %d", status)
@@ -106,13 +116,16 @@ func TestDeckForms(t *testing.T) {
 		t.Errorf("much ice: status %d", status)
 	}
 	s.holds(page, `value="much"`)
-	if status, page = stamp("stamp", "bled", "how", "gills", "medium", "water", "at", time.Now().UTC().Add(26*time.Hour).Format(localTime)); status != 422 {
+	if status, page = stamp("stamp", "bled", "how", "gills", "medium", "water", "at",
+		time.Now().UTC().Add(26*time.Hour).Format(localTime)); status != 422 {
 		t.Errorf("bled tomorrow: status %d", status)
 	}
 	s.holds(page, "lies in the future")
 
 	// The record: two people write at once; the second decides again.
-	if status, page = s.submit(lot+"/harvest", fields("seen", "2", "reason", "a new record", "bled_at", time.Now().UTC().Add(-50*time.Minute).Format(localTime), "how", "gills")); status != 409 {
+	if status, page = s.submit(lot+"/harvest",
+		fields("seen", "2", "reason", "a new record", "bled_at",
+			time.Now().UTC().Add(-50*time.Minute).Format(localTime), "how", "gills")); status != 409 {
 		t.Errorf("overtaken: status %d", status)
 	}
 	s.holds(page, "Somebody else changed this lot", `value="gills" selected`)
@@ -120,7 +133,8 @@ func TestDeckForms(t *testing.T) {
 		t.Errorf("a record without times: status %d", status)
 	}
 	s.holds(page, "say why")
-	for _, path := range []string{"/k/quay/lots/nonsense/own-catch", "/k/quay/lots/" + kitchen.NewID().String() + "/harvest"} {
+	for _, path := range []string{"/k/quay/lots/nonsense/own-catch", "/k/quay/lots/" + kitchen.NewID().String() +
+		"/harvest"} {
 		if status, _ := s.get(path); status != 404 {
 			t.Errorf("%s: status %d", path, status)
 		}
@@ -136,22 +150,27 @@ func TestIceForms(t *testing.T) {
 		t.Errorf("a lot of ice: status %d", status)
 	}
 	s.holds(page, `value="a lot"`, "role=\"alert\"")
-	if status, page = s.submit(ice+"/ice", fields("id", kitchen.NewID().String(), "kind", "added", "kg", "6,5")); status != 200 {
+	if status, page = s.submit(ice+"/ice", fields("id", kitchen.NewID().String(), "kind", "added", "kg",
+		"6,5")); status != 200 {
 		t.Errorf("6,5 kg: status %d", status)
 	}
 	s.holds(page, "6.50 kg</b> of ice left")
-	if status, page = s.submit(ice+"/box", fields("length", "600", "width", "400", "height", "300", "wall", "0", "conductivity", "0.035", "outside", "warm")); status != 422 {
+	if status, page = s.submit(ice+"/box", fields("length", "600", "width", "400", "height", "300", "wall", "0",
+		"conductivity", "0.035", "outside", "warm")); status != 422 {
 		t.Errorf("a box without walls in warm air: status %d", status)
 	}
 	s.holds(page, `value="warm"`)
-	if status, _ = s.submit("/k/quay/cold/places/999/ice", fields("id", kitchen.NewID().String(), "kind", "added", "kg", "2")); status != 404 {
+	if status, _ = s.submit("/k/quay/cold/places/999/ice",
+		fields("id", kitchen.NewID().String(), "kind", "added", "kg", "2")); status != 404 {
 		t.Errorf("a place that is not there: status %d", status)
 	}
-	if status, page = s.get("/k/quay/cold/ice-plan?species=codd&weight=&count=8&from=12&outside=20&hours=8&place=" + box); status != 422 {
+	if status, page = s.get("/k/quay/cold/ice-plan?species=codd&weight=&count=8&from=12&outside=20&hours=8&place=" +
+		box); status != 422 {
 		t.Errorf("a plan for codd: status %d", status)
 	}
 	s.holds(page, "did you mean Cod?", `value="codd"`)
-	if status, page = s.get("/k/quay/cold/ice-plan?species=cod&weight=25&count=8&from=12&outside=20&hours=8&place=" + box); status != 200 {
+	if status, page = s.get("/k/quay/cold/ice-plan?species=cod&weight=25&count=8&from=12&outside=20&hours=8&place=" +
+		box); status != 200 {
 		t.Errorf("a good plan: status %d", status)
 	}
 	s.holds(page, "5.54 kg", "Slurry", "Racked over ice")
@@ -167,7 +186,8 @@ func TestRulesPage(t *testing.T) {
 	if status, _ = s.submit("/k/quay/rules", fields("profile", "none")); status != 422 {
 		t.Errorf("no rules: status %d", status)
 	}
-	if status, page = s.submit("/k/quay/rules", fields("profile", "model-code")); status != 200 || !strings.Contains(page, "<b>Model code</b>") {
+	if status, page = s.submit("/k/quay/rules", fields("profile", "model-code")); status != 200 ||
+		!strings.Contains(page, "<b>Model code</b>") {
 		t.Errorf("model code: status %d", status)
 	}
 }

@@ -34,18 +34,28 @@ type views map[string]*template.Template
 
 func parseViews() (views, error) {
 	shared := template.New("").Funcs(template.FuncMap{
-		"icon": icon, "args": args, "days": days, "num": unit.Number, "signed": unit.Signed, "formName": lot.FormName, "iceName": lot.IceName,
+		"icon": icon, "args": args, "days": days, "num": unit.Number, "signed": unit.Signed, "formName": lot.FormName,
+		"iceName":     lot.IceName,
 		"senseOrders": func() []freshness.SenseOrder { return freshness.SenseOrders },
-		"placeKind":   lot.PlaceKindName, "money": func(cents int64) string { return fmt.Sprintf("%.2f", float64(cents)/100) },
-		"seq": func(n int) []int { return make([]int, n) }, "add": func(a, b int) int { return a + b }, "pct": pct, "span": func(a, b float64) string { return pct(b - a) },
+		"placeKind":   lot.PlaceKindName, "money": func(cents int64) string {
+			return fmt.Sprintf("%.2f", float64(cents)/100)
+		},
+		"seq": func(n int) []int { return make([]int, n) }, "add": func(a, b int) int { return a + b }, "pct": pct,
+		"span":      func(a, b float64) string { return pct(b - a) },
 		"boxFields": func() []boxField { return boxFields },
-		"allHolds":  func() []lot.Holds { return lot.AllHolds }, "holdsName": lot.HoldsName, "probeKind": probeKind, "packs": func() []lot.Pack { return lot.Packs }, "kindName": kindName,
+		"allHolds":  func() []lot.Holds { return lot.AllHolds }, "holdsName": lot.HoldsName, "probeKind": probeKind,
+		"packs": func() []lot.Pack { return lot.Packs }, "kindName": kindName,
 		"bodyName": bodyName, "endUse": endUseName, "spanText": spanText,
 		"kin":     func() rigor.Basis { return rigor.OtherSpecies },
-		"percent": func(share float64) float64 { return 100 * share }, "own": func() []string { return []string{"n", "c", "m", "M"} },
+		"percent": func(share float64) float64 { return 100 * share }, "own": func() []string {
+			return []string{"n", "c", "m", "M"}
+		},
 		"agentName": agentName,
 		"digits":    func() []string { return []string{"1", "2", "3", "4", "5", "6", "7", "8", "9", "", "0", "⌫"} },
-		"keys":      func() []string { return []string{"1", "2", "3", "4", "5", "6", "7", "8", "9", ".", "0", "⌫", "−"} },
+		"keys": func() []string {
+			return []string{"1", "2", "3", "4", "5", "6", "7", "8", "9", ".", "0", "⌫",
+				"−"}
+		},
 	})
 	for _, path := range []string{"views/layout.html", "views/parts.html"} {
 		if err := parseView(shared, path); err != nil {
@@ -92,7 +102,8 @@ func parseView(t *template.Template, path string) error {
 
 // icon is a sign of the page's own set, in px; a word beside it says what it means.
 func icon(name string, size int) template.HTML {
-	return template.HTML(fmt.Sprintf(`<svg width="%d" height="%d" aria-hidden="true"><use href="#i-%s"/></svg>`, size, size, name))
+	return template.HTML(fmt.Sprintf(`<svg width="%d" height="%d" aria-hidden="true"><use href="#i-%s"/></svg>`, size,
+		size, name))
 }
 
 // args makes a map of names and values for a partial.
@@ -139,7 +150,8 @@ func agentName(agent string) string {
 		return of
 	}
 	return first("a browser", "Firefox/=Firefox", "Edg=Edge", "OPR/=Opera", "Chrom=Chrome", "Safari/=Safari") +
-		first("", "Android= on Android", "iPhone= on an iPhone", "iPad= on an iPad", "Windows= on Windows", "Mac OS= on a Mac", "Linux= on Linux")
+		first("", "Android= on Android", "iPhone= on an iPhone", "iPad= on an iPad", "Windows= on Windows",
+			"Mac OS= on a Mac", "Linux= on Linux")
 }
 
 // page is what every view gets.
@@ -309,7 +321,8 @@ func (s *Server) fail(c *gin.Context, err error) {
 	case errors.As(err, &fields):
 		s.problem(c, http.StatusUnprocessableEntity, fields.Error())
 	case kitchen.IsUnstorable(err):
-		s.problem(c, http.StatusUnprocessableEntity, "There is a character or a number in it that cannot be kept. Go back and type it anew.")
+		s.problem(c, http.StatusUnprocessableEntity,
+			"There is a character or a number in it that cannot be kept. Go back and type it anew.")
 	case c.Request.Context().Err() != nil:
 		c.Abort()
 	default:

@@ -82,10 +82,12 @@ func TestFirstStart(t *testing.T) {
 	if status, page := s.get("/setup?key=" + key); status != 200 || !strings.Contains(page, "Set up your kitchen") {
 		t.Fatalf("status %d: %.200s", status, page)
 	}
-	bad := url.Values{"key": {key}, "name": {"Quay"}, "time_zone": {"Mars/Olympus"}, "profile": {"eu"}, "owner": {"Mara"}, "user_name": {"M!"}, "password": {"password1234"},
+	bad := url.Values{"key": {key}, "name": {"Quay"}, "time_zone": {"Mars/Olympus"}, "profile": {"eu"},
+		"owner": {"Mara"}, "user_name": {"M!"}, "password": {"password1234"},
 		"places": {"Walk-in, cupboard, 1\nDock"}, "service": {"25:00"}}
 	status, page := s.submit("/setup", bad)
-	for _, text := range []string{"is not a time zone", "25:00", "write name, kind, set temperature", "small letters", "would be guessed soon", `value="Mara"`} {
+	for _, text := range []string{"is not a time zone", "25:00", "write name, kind, set temperature", "small letters",
+		"would be guessed soon", `value="Mara"`} {
 		if status != 422 || !strings.Contains(page, text) {
 			t.Errorf("status %d, the page lacks %q", status, text)
 		}
@@ -93,7 +95,8 @@ func TestFirstStart(t *testing.T) {
 	if strings.Contains(page, "password1234") {
 		t.Error("a password was sent back")
 	}
-	good := url.Values{"key": {key}, "name": {"Quay"}, "time_zone": {"Europe/Oslo"}, "profile": {"eu"}, "owner": {"Mara"}, "user_name": {"mara"}, "password": {"seven grey gulls over wet slate"},
+	good := url.Values{"key": {key}, "name": {"Quay"}, "time_zone": {"Europe/Oslo"}, "profile": {"eu"},
+		"owner": {"Mara"}, "user_name": {"mara"}, "password": {"seven grey gulls over wet slate"},
 		"places": {"Dock, dock, 6\nWalk-in, walk_in, 1"}, "service": {"12:00 19:00"}}
 	owner := browser(t)
 	res, err := owner.PostForm(h.URL+"/setup", good)
@@ -119,7 +122,8 @@ func TestScalesOfAPerson(t *testing.T) {
 	s.must(s.k.SetScales(s.ctx, "F", "lb", "smell look touch"))
 	card := "/k/quay/lots/" + s.lot.LotID.String()
 	fields := url.Values{"event_id_new": {kitchen.NewID().String()}, "seen": {"1"}, "celsius": {"33,8"}}
-	if status, page := s.submit(card+"/events/temperature", fields); status != 200 || !strings.Contains(page, "core 33.8 °F") || !strings.Contains(page, "4.41 lb") {
+	if status, page := s.submit(card+"/events/temperature", fields); status != 200 || !strings.Contains(page,
+		"core 33.8 °F") || !strings.Contains(page, "4.41 lb") {
 		t.Fatalf("status %d", status)
 	}
 	c, err := s.k.Card(s.ctx, s.lot.LotID)
@@ -127,9 +131,11 @@ func TestScalesOfAPerson(t *testing.T) {
 	if got := c.State.CoreReadings[1].Celsius; got < 0.999 || got > 1.001 {
 		t.Errorf("stored %v °C, want 1", got)
 	}
-	fields = url.Values{"event_id_new": {kitchen.NewID().String()}, "seen": {"2"}, "celsius": {"cold"}, "happened_at": {"2026-02-30T10:00"}}
+	fields = url.Values{"event_id_new": {kitchen.NewID().String()}, "seen": {"2"}, "celsius": {"cold"},
+		"happened_at": {"2026-02-30T10:00"}}
 	status, page := s.submit(card+"/events/temperature", fields)
-	if status != 422 || !strings.Contains(page, "is not a number") || !strings.Contains(page, "is not a date and time") || !strings.Contains(page, `value="cold"`) {
+	if status != 422 || !strings.Contains(page, "is not a number") || !strings.Contains(page,
+		"is not a date and time") || !strings.Contains(page, `value="cold"`) {
 		t.Errorf("status %d: the errors or what was typed are missing", status)
 	}
 }
@@ -196,11 +202,13 @@ func TestChangesReachOpenBoards(t *testing.T) {
 		}
 	}
 
-	if status, got := s.call("POST", "/api/v1/readings", "application/senml+json", `[{"n":"walk-in-1","u":"Cel","v":7.5,"t":0}]`); status != 200 || got["stored"] != 1.0 {
+	if status, got := s.call("POST", "/api/v1/readings", "application/senml+json",
+		`[{"n":"walk-in-1","u":"Cel","v":7.5,"t":0}]`); status != 200 || got["stored"] != 1.0 {
 		t.Fatalf("status %d: %v", status, got)
 	}
 	viewer.expect(events, "7.5 °C")
-	s.must(s.k.Append(s.ctx, kitchen.Write{EventID: kitchen.NewID(), LotID: s.lot.LotID, HappenedAt: s.k.Now(), Payload: lot.Held{Reason: "papers"}}))
+	s.must(s.k.Append(s.ctx, kitchen.Write{EventID: kitchen.NewID(), LotID: s.lot.LotID, HappenedAt: s.k.Now(),
+		Payload: lot.Held{Reason: "papers"}}))
 	viewer.expect(events, "why-hold")
 	stop()
 	<-ended
@@ -251,7 +259,8 @@ func TestImportAsksForWhatIsUnclear(t *testing.T) {
 	last := probe[len(probe)-1]
 	rolled, err := s.k.DB.Rolled(s.ctx, s.k.DB.Queries, last, []coldchain.Span{{From: now.Add(-time.Hour), To: now}})
 	s.must(err)
-	if e, _ := rolled.Exposure(coldchain.Span{From: now.Add(-time.Hour), To: now.Add(-10 * time.Minute)}); e.Max < 1.49 || e.Max > 1.51 {
+	if e, _ := rolled.Exposure(coldchain.Span{From: now.Add(-time.Hour),
+		To: now.Add(-10 * time.Minute)}); e.Max < 1.49 || e.Max > 1.51 {
 		t.Errorf("34.7 °F was stored as %v °C by %s", e.Max, last.Name)
 	}
 	if status, _ := s.submit(path, answers); status != 404 {

@@ -36,7 +36,8 @@ func TestLettersOnFile(t *testing.T) {
 	day := func(d int) string {
 		return s.k.Now().Add(time.Duration(d) * 24 * time.Hour).UTC().Format(time.DateOnly)
 	}
-	form := url.Values{"id": {kitchen.NewID().String()}, "supplier": {supplier[1]}, "species": {"salmon"}, "kind": {"farmed"}, "reference": {"P 7, signed by the farm"}, "issued": {day(-30)}, "valid": {"soon"}}
+	form := url.Values{"id": {kitchen.NewID().String()}, "supplier": {supplier[1]}, "species": {"salmon"},
+		"kind": {"farmed"}, "reference": {"P 7, signed by the farm"}, "issued": {day(-30)}, "valid": {"soon"}}
 	status, page := s.submit("/k/quay/declarations", form)
 	if status != http.StatusUnprocessableEntity {
 		t.Errorf("valid to soon: status %d", status)
@@ -48,7 +49,8 @@ func TestLettersOnFile(t *testing.T) {
 	}
 	form.Set("valid", day(300))
 	for range 2 { // sent twice, filed once
-		if status, page = s.submit("/k/quay/declarations", form); status != 200 || strings.Count(page, "Cancel it") != 1 {
+		if status, page = s.submit("/k/quay/declarations", form); status != 200 || strings.Count(page,
+			"Cancel it") != 1 {
 			t.Fatalf("status %d, %d letters to strike", status, strings.Count(page, "Cancel it"))
 		}
 	}
@@ -88,18 +90,21 @@ func TestAgeingPlansOnFile(t *testing.T) {
 	}
 	mackerel := s.take(func(r *lot.Received) { r.SpeciesID, r.Form, r.WeightKg = "mackerel", "gutted_gills_out", 1.8 })
 	gate := func() string {
-		_, page := s.get("/k/quay/cold/ageing/start?school=long_age&kg=1.8&hook=1&target=8&hanging=head_down&lot=" + mackerel + "&place=" + places["ager"])
+		_, page := s.get("/k/quay/cold/ageing/start?school=long_age&kg=1.8&hook=1&target=8&hanging=head_down&lot=" +
+			mackerel + "&place=" + places["ager"])
 		return page
 	}
 	const shut, open = "a histamine former: short dry only", "long-aged by the plan V 3"
 	holds(t, "long age without a plan", gate(), shut)
-	plan := url.Values{"id": {kitchen.NewID().String()}, "reference": {"V 3"}, "days": {"20"}, "celsius": {"2"}, "formers": {"on"}}
+	plan := url.Values{"id": {kitchen.NewID().String()}, "reference": {"V 3"}, "days": {"20"}, "celsius": {"2"},
+		"formers": {"on"}}
 	if status, page := s.submit("/k/quay/cold/ageing/plans", plan); status != 200 || !strings.Contains(page, "V 3") {
 		t.Fatalf("the plan: status %d", status)
 	}
 	holds(t, "long age by a plan", gate(), open, "histamine clock: record missing") // and no plan opens that
 	for _, id := range []string{"no", kitchen.NewID().String()} {
-		if status, _ := s.submit("/k/quay/cold/ageing/plans/"+id+"/cancel", url.Values{}); status != http.StatusNotFound {
+		if status, _ := s.submit("/k/quay/cold/ageing/plans/"+id+"/cancel",
+			url.Values{}); status != http.StatusNotFound {
 			t.Errorf("plan %s struck: status %d", id, status)
 		}
 	}

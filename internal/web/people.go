@@ -86,8 +86,9 @@ func (s *Server) besideField(c *gin.Context, err error, field string) error {
 
 func (s *Server) addPerson(c *gin.Context) {
 	f := newForm(c)
-	s.answerPeople(c, "new", s.kitchen.AddPerson(c.Request.Context(), kitchen.NewPerson{Name: f.text("name"), Role: f.text("role"), PIN: f.text("pin"),
-		UserName: strings.ToLower(f.text("user_name")), Password: c.PostForm("password")}))
+	s.answerPeople(c, "new", s.kitchen.AddPerson(c.Request.Context(),
+		kitchen.NewPerson{Name: f.text("name"), Role: f.text("role"), PIN: f.text("pin"),
+			UserName: strings.ToLower(f.text("user_name")), Password: c.PostForm("password")}))
 }
 
 func (s *Server) setRole(c *gin.Context) {
@@ -104,7 +105,8 @@ func (s *Server) setPIN(c *gin.Context) {
 
 func (s *Server) setLogin(c *gin.Context) {
 	if id, ok := s.pathNumber(c); ok {
-		s.answerPeople(c, c.Param("id"), s.kitchen.SetLogin(c.Request.Context(), id, strings.ToLower(newForm(c).text("user_name")), c.PostForm("password")))
+		s.answerPeople(c, c.Param("id"), s.kitchen.SetLogin(c.Request.Context(), id,
+			strings.ToLower(newForm(c).text("user_name")), c.PostForm("password")))
 	}
 }
 

@@ -40,7 +40,8 @@ type placePageView struct {
 var traceSpans = []struct {
 	ID, Name string
 	Back     time.Duration
-}{{"hours", "6 hours", 6 * time.Hour}, {"day", "Day", 24 * time.Hour}, {"week", "Week", 7 * 24 * time.Hour}, {"month", "Month", 30 * 24 * time.Hour}, {"year", "Year", 365 * 24 * time.Hour}}
+}{{"hours", "6 hours", 6 * time.Hour}, {"day", "Day", 24 * time.Hour}, {"week", "Week", 7 * 24 * time.Hour},
+	{"month", "Month", 30 * 24 * time.Hour}, {"year", "Year", 365 * 24 * time.Hour}}
 
 // spanOf reads the span of an address: ?span=week, or ?from= and to=; the last
 // day where it says nothing.
@@ -105,7 +106,8 @@ func (s *Server) showPlace(c *gin.Context, status int, v placePageView) {
 // settings fills the form with what is so.
 func (v placePageView) settings(p page) url.Values {
 	pl := v.Card.Place
-	values := url.Values{"name": {pl.Name}, "set": {p.TempField(pl.SetC)}, "holds": {string(pl.Holds)}, "measures": {"air"}}
+	values := url.Values{"name": {pl.Name}, "set": {p.TempField(pl.SetC)}, "holds": {string(pl.Holds)},
+		"measures": {"air"}}
 	if !pl.Air {
 		values.Set("measures", "contact")
 	}
@@ -166,7 +168,8 @@ func did(p page, e coldchain.Exposure, limit float64) []sumRow {
 	if e.Covered == 0 {
 		return rows
 	}
-	rows = append(rows, sumRow{"Mean", p.Temp(e.Mean())}, sumRow{"Coldest", p.Temp(e.Min)}, sumRow{"Warmest", p.Temp(e.Max)})
+	rows = append(rows, sumRow{"Mean", p.Temp(e.Mean())}, sumRow{"Coldest", p.Temp(e.Min)},
+		sumRow{"Warmest", p.Temp(e.Max)})
 	if !math.IsNaN(limit) {
 		for _, counted := range coldchain.Limits {
 			if counted == limit {
@@ -175,7 +178,9 @@ func did(p page, e coldchain.Exposure, limit float64) []sumRow {
 		}
 	}
 	if e.Max > coldchain.LowestRated {
-		rows = append(rows, sumRow{"Above " + p.Temp(4.4), hoursText(e.HoursAbove(4.4))}, sumRow{"Fresh days", fmt.Sprintf("%.2f", e.IceDays(coldchain.Temperate))}, sumRow{"of warm-water fish", fmt.Sprintf("%.2f", e.IceDays(coldchain.Warm))})
+		rows = append(rows, sumRow{"Above " + p.Temp(4.4), hoursText(e.HoursAbove(4.4))},
+			sumRow{"Fresh days", fmt.Sprintf("%.2f", e.IceDays(coldchain.Temperate))},
+			sumRow{"of warm-water fish", fmt.Sprintf("%.2f", e.IceDays(coldchain.Warm))})
 	}
 	return rows
 }
@@ -240,12 +245,14 @@ func (s *Server) trace(c *gin.Context) {
 		celsius = math.Round(100*celsius) / 100
 		return &celsius
 	}
-	out := traceJSON{Unit: p.TempUnit(), From: from, To: to, Hourly: t.Hourly, Warm: scaled(t.Rules.WarmC), Cold: scaled(t.Rules.FreezingC),
+	out := traceJSON{Unit: p.TempUnit(), From: from, To: to, Hourly: t.Hourly, Warm: scaled(t.Rules.WarmC),
+		Cold: scaled(t.Rules.FreezingC),
 		Sums: sums(p, t.Exposure, coldchain.Total(t.Gaps), t.Rules.WarmC), Lines: []traceLine{}, Alarms: [][2]int64{}}
 	for _, l := range t.Lines {
 		line := traceLine{Name: l.Probe.Name}
 		add := func(at int64, mean, min, max *float64) {
-			line.T, line.Mean, line.Min, line.Max = append(line.T, at), append(line.Mean, mean), append(line.Min, min), append(line.Max, max)
+			line.T, line.Mean, line.Min, line.Max = append(line.T, at), append(line.Mean, mean),
+				append(line.Min, min), append(line.Max, max)
 		}
 		for i, x := range l.Points {
 			if x.Break && i > 0 {
@@ -269,7 +276,8 @@ func (s *Server) setPlace(c *gin.Context) {
 		return
 	}
 	f := newForm(c)
-	change := kitchen.PlaceChange{NewPlace: kitchen.NewPlace{Name: f.text("name"), SetC: f.mustCelsius("set"), Contact: f.text("measures") == "contact", CapacityKg: f.mass("capacity"), Holds: lot.Holds(f.text("holds"))},
+	change := kitchen.PlaceChange{NewPlace: kitchen.NewPlace{Name: f.text("name"), SetC: f.mustCelsius("set"),
+		Contact: f.text("measures") == "contact", CapacityKg: f.mass("capacity"), Holds: lot.Holds(f.text("holds"))},
 		WarmC: f.celsius("warm"), ColdC: f.celsius("cold")}
 	if f.text("delay") != "" {
 		minutes := int64(f.whole("delay", "min"))

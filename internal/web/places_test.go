@@ -21,10 +21,12 @@ func TestQuietHoursNeverSilenceAStop(t *testing.T) {
 	var records []string
 	for m := 60; m >= 0; m -= 5 {
 		for _, probe := range []string{"walk-in-1", "empty-1"} {
-			records = append(records, fmt.Sprintf(`{"n":%q,"u":"Cel","v":8,"t":%d}`, probe, s.k.Now().Unix()-int64(m)*60))
+			records = append(records, fmt.Sprintf(`{"n":%q,"u":"Cel","v":8,"t":%d}`, probe,
+				s.k.Now().Unix()-int64(m)*60))
 		}
 	}
-	if status, got := s.call("POST", "/api/v1/readings", "application/senml+json", "["+strings.Join(records, ",")+"]"); status != 200 {
+	if status, got := s.call("POST", "/api/v1/readings", "application/senml+json", "["+strings.Join(records, ",")+
+		"]"); status != 200 {
 		t.Fatalf("%d: %v", status, got)
 	}
 	s.must(s.k.WatchStale(s.ctx))
@@ -67,7 +69,8 @@ func TestSlipsInTheFormsOfPlaces(t *testing.T) {
 		{"/cold/probes/1/reassign", "from=&until=&to=1", "give the day and the hour"},
 		{"/cold/alarm-settings", "quiet_from=25:00&quiet_to=06:00&altitude=0&check_days=0", "write an hour like 22:00"},
 		{"/cold/whatif", "place=1&at=19:00", "choose at least one lot"},
-		{"/lots/" + s.lot.LotID.String() + "/events/packed", "event_id_new=" + kitchen.NewID().String() + "&pack=jar", "choose a pack"},
+		{"/lots/" + s.lot.LotID.String() + "/events/packed", "event_id_new=" + kitchen.NewID().String() + "&pack=jar",
+			"choose a pack"},
 	} {
 		res, err := http.Post(s.URL+"/k/quay"+c.path, "application/x-www-form-urlencoded", strings.NewReader(c.body))
 		s.must(err)
@@ -76,12 +79,16 @@ func TestSlipsInTheFormsOfPlaces(t *testing.T) {
 			t.Errorf("%s %s: status %d, want %q", c.path, c.body, status, c.wants)
 		}
 	}
-	for _, path := range []string{"/cold/places/99", "/cold/places/x", "/cold/probes/99", "/cold/alarms/x", "/cold/alarms/" + kitchen.NewID().String(), "/devices/scale", "/lots/" + kitchen.NewID().String() + "/exposure"} {
+	for _, path := range []string{"/cold/places/99", "/cold/places/x", "/cold/probes/99", "/cold/alarms/x",
+		"/cold/alarms/" + kitchen.NewID().String(), "/devices/scale", "/lots/" + kitchen.NewID().String() +
+			"/exposure"} {
 		if status, _ := s.get("/k/quay" + path); status != http.StatusNotFound {
 			t.Errorf("%s: status %d", path, status)
 		}
 	}
-	if status, text := s.get("/k/quay/lots/" + s.lot.LotID.String() + "/exposure?from=2026-03-02T06:00&to=2026-03-01T06:00"); status != http.StatusUnprocessableEntity || !strings.Contains(text, "must lie after the beginning") {
+	if status, text := s.get("/k/quay/lots/" + s.lot.LotID.String() +
+		"/exposure?from=2026-03-02T06:00&to=2026-03-01T06:00"); status != http.StatusUnprocessableEntity ||
+		!strings.Contains(text, "must lie after the beginning") {
 		t.Errorf("a span the wrong way round: %d", status)
 	}
 }
@@ -92,16 +99,19 @@ func TestPlacesByTheAPI(t *testing.T) {
 	s := serve(t)
 	_, got := s.call("GET", "/api/v1/places", "", "")
 	place := got["places"].([]any)[0].(map[string]any)
-	if place["warm_limit_celsius"] != 2.0 || place["freezing_limit_celsius"] != -1.5 || place["holds"] != "raw" || place["lots"] != 1.0 {
+	if place["warm_limit_celsius"] != 2.0 || place["freezing_limit_celsius"] != -1.5 || place["holds"] != "raw" ||
+		place["lots"] != 1.0 {
 		t.Errorf("%v", place)
 	}
 	now := s.k.Now()
 	span := fmt.Sprintf("?from=%s&to=%s", now.Add(-30*time.Minute).Format(time.RFC3339), now.Format(time.RFC3339))
 	status, x := s.call("GET", "/api/v1/lots/"+s.lot.LotID.String()+"/exposure"+span, "", "")
-	if hours := x["hours"].(map[string]any); status != 200 || hours["spot"] == nil && hours["assumed"] == nil || x["model"] != "temperate" {
+	if hours := x["hours"].(map[string]any); status != 200 || hours["spot"] == nil && hours["assumed"] == nil ||
+		x["model"] != "temperate" {
 		t.Errorf("%d: %v", status, x)
 	}
-	if status, _ = s.call("GET", "/api/v1/lots/"+s.lot.LotID.String()+"/exposure?from=today", "", ""); status != http.StatusUnprocessableEntity {
+	if status, _ = s.call("GET", "/api/v1/lots/"+s.lot.LotID.String()+"/exposure?from=today", "",
+		""); status != http.StatusUnprocessableEntity {
 		t.Errorf("a span that is none: %d", status)
 	}
 	if status, got = s.call("GET", "/api/v1/alarms", "", ""); status != 200 || len(got["alarms"].([]any)) != 0 {
@@ -116,7 +126,8 @@ func TestPlacesByTheAPI(t *testing.T) {
 			t.Errorf("%s with a probe's token: %d", path, status)
 		}
 	}
-	if status, got := s.call("POST", "/api/v1/readings", "application/senml+json", `[{"n":"walk-in-1","u":"Cel","v":1,"t":0}]`); status != 200 || got["stored"] != 1.0 {
+	if status, got := s.call("POST", "/api/v1/readings", "application/senml+json",
+		`[{"n":"walk-in-1","u":"Cel","v":1,"t":0}]`); status != 200 || got["stored"] != 1.0 {
 		t.Errorf("%d: %v", status, got)
 	}
 	before := s.quay.Token
@@ -124,7 +135,8 @@ func TestPlacesByTheAPI(t *testing.T) {
 		t.Error("no new token")
 	}
 	s.quay.Token = before
-	if status, _ := s.call("POST", "/api/v1/readings", "application/senml+json", `[]`); status != http.StatusUnauthorized {
+	if status, _ := s.call("POST", "/api/v1/readings", "application/senml+json",
+		`[]`); status != http.StatusUnauthorized {
 		t.Errorf("the token that was replaced: %d", status)
 	}
 	s.quay.Token = whole

@@ -39,7 +39,8 @@ func (s *Server) showProbes(c *gin.Context, status int, v probesView) {
 		return
 	}
 	if site := p.Actor.Site; v.Form == "" {
-		v.Form, v.Values = "watching", url.Values{"quiet_from": {site.QuietFrom}, "quiet_to": {site.QuietTo}, "altitude": {unit.Number(site.AltitudeM, 0)}, "check_days": {strconv.FormatInt(site.CheckDays, 10)}}
+		v.Form, v.Values = "watching", url.Values{"quiet_from": {site.QuietFrom}, "quiet_to": {site.QuietTo},
+			"altitude": {unit.Number(site.AltitudeM, 0)}, "check_days": {strconv.FormatInt(site.CheckDays, 10)}}
 	}
 	p.Data = v
 	s.show(c, status, "probes", p)
@@ -47,7 +48,8 @@ func (s *Server) showProbes(c *gin.Context, status int, v probesView) {
 
 func (s *Server) addProbe(c *gin.Context) {
 	f := newForm(c)
-	n := kitchen.NewProbe{Name: f.text("name"), Kind: f.text("kind"), PlaceID: f.id("place"), Since: f.when("since", s.kitchen.Now())}
+	n := kitchen.NewProbe{Name: f.text("name"), Kind: f.text("kind"), PlaceID: f.id("place"),
+		Since: f.when("since", s.kitchen.Now())}
 	if m := f.number("interval", "min"); m != nil {
 		n.Interval = time.Duration(*m * float64(time.Minute))
 		if !(*m >= 0.1 && *m <= 24*60) {
@@ -87,7 +89,9 @@ func (v probeView) AheadHours() float64 { return float64(v.AheadS) / 3600 }
 
 // probeKind is what a probe is, in words.
 func probeKind(kind string) string {
-	return map[string]string{kitchen.Fixed: "Probe in a place", kitchen.LoggerFile: "Logger file", kitchen.ByHand: "By hand", kitchen.Thermometer: "Handheld thermometer", kitchen.Scale: "Scale", kitchen.Hygrometer: "Hygrometer"}[kind]
+	return map[string]string{kitchen.Fixed: "Probe in a place", kitchen.LoggerFile: "Logger file",
+		kitchen.ByHand: "By hand", kitchen.Thermometer: "Handheld thermometer", kitchen.Scale: "Scale",
+		kitchen.Hygrometer: "Hygrometer"}[kind]
 }
 
 // Boils is where water boils at the kitchen's altitude, °C.
@@ -156,7 +160,8 @@ func (s *Server) checkProbe(c *gin.Context) {
 		return
 	}
 	f := newForm(c)
-	n := kitchen.NewCheck{ID: f.uuid("id"), ProbeID: id, Method: probe.Method(f.text("method")), Note: f.text("note"), AltitudeM: f.actor.Site.AltitudeM, ReadC: f.boiling("read")}
+	n := kitchen.NewCheck{ID: f.uuid("id"), ProbeID: id, Method: probe.Method(f.text("method")), Note: f.text("note"),
+		AltitudeM: f.actor.Site.AltitudeM, ReadC: f.boiling("read")}
 	if n.Method == probe.Reference {
 		n.TrueC = f.mustCelsius("true")
 	}

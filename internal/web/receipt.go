@@ -80,7 +80,8 @@ func (s *Server) photo(c *gin.Context) {
 
 // complaint reads the form of a claim.
 func (f *form) complaint(s *lot.State) lot.Complaint {
-	p := lot.Complaint{Number: s.Received.Code + "/" + strconv.Itoa(len(s.Complaints)+1), WeightKg: f.kilograms("weight"), Remedy: f.text("asks"), Note: f.text("note")}
+	p := lot.Complaint{Number: s.Received.Code + "/" + strconv.Itoa(len(s.Complaints)+1),
+		WeightKg: f.kilograms("weight"), Remedy: f.text("asks"), Note: f.text("note")}
 	for _, line := range strings.Split(f.text("reasons"), "\n") {
 		if line = strings.TrimSpace(line); line != "" {
 			p.Reasons = append(p.Reasons, line)
@@ -96,7 +97,8 @@ func (f *form) complaint(s *lot.State) lot.Complaint {
 
 // checked reads the form that holds a delivery against its order.
 func (f *form) checked() lot.Checked {
-	p := lot.Checked{Off: []lot.Trim{}, WageCents: f.actor.Site.WageCents, Note: f.text("note"), PackingC: f.celsius("packing_celsius"), Faults: f.c.Request.PostForm["faults"]}
+	p := lot.Checked{Off: []lot.Trim{}, WageCents: f.actor.Site.WageCents, Note: f.text("note"),
+		PackingC: f.celsius("packing_celsius"), Faults: f.c.Request.PostForm["faults"]}
 	for _, t := range lot.TrimParts {
 		wrong := f.text("wrong-"+string(t)) != ""
 		switch off := f.text("trim-"+string(t)) == "off"; {
@@ -122,7 +124,8 @@ func (s *Server) trimmed(c *gin.Context) {
 		s.fail(c, kitchen.ErrNotFound)
 		return
 	}
-	c.Data(http.StatusOK, "text/html; charset=utf-8", []byte(drawing.Trimmed(subject.Figure, subject.Form, trims(c.Query("off")), trims(c.Query("wrong")))))
+	c.Data(http.StatusOK, "text/html; charset=utf-8",
+		[]byte(drawing.Trimmed(subject.Figure, subject.Form, trims(c.Query("off")), trims(c.Query("wrong")))))
 }
 
 // trims reads a list of parts, leaving out what is none.
@@ -175,7 +178,8 @@ func (v cardView) Trims() []trimRow {
 			r.Off, r.Wrong = v.Values.Get("trim-"+string(t)) == "off", v.Values.Get("wrong-"+string(t)) != ""
 		case len(checks) > 0:
 			last := checks[len(checks)-1]
-			r.Off, r.Wrong = slices.Contains(last.Off, t), slices.Contains(last.Left, t) || slices.Contains(last.Missing, t)
+			r.Off, r.Wrong = slices.Contains(last.Off, t),
+				slices.Contains(last.Left, t) || slices.Contains(last.Missing, t)
 		case v.State.Received.Ordered != nil:
 			r.Off = slices.Contains(v.State.Received.Ordered.Off, t)
 		}

@@ -57,7 +57,9 @@ func TestPhotosOverHTTP(t *testing.T) {
 	card := "/k/quay/lots/" + s.lot.LotID.String()
 	id := kitchen.NewID().String()
 	for range 2 { // a form sent twice is one photo
-		if status, page := s.uploadPhoto(card+"/photos", aPicture(), map[string]string{"event_id_new": id, "caption": "the <left> eye"}); status != 200 || strings.Count(page, "?small=1") != 1 {
+		if status, page := s.uploadPhoto(card+"/photos", aPicture(),
+			map[string]string{"event_id_new": id, "caption": "the <left> eye"}); status != 200 || strings.Count(page,
+			"?small=1") != 1 {
 			t.Fatalf("status %d, %d photos on the card", status, strings.Count(page, "?small=1"))
 		}
 	}
@@ -71,10 +73,12 @@ func TestPhotosOverHTTP(t *testing.T) {
 	defer res.Body.Close()
 	data, err := io.ReadAll(res.Body)
 	s.must(err)
-	if _, err := jpeg.Decode(bytes.NewReader(data)); err != nil || res.Header.Get("Content-Type") != "image/jpeg" || res.Header.Get("X-Content-Type-Options") != "nosniff" {
+	if _, err := jpeg.Decode(bytes.NewReader(data)); err != nil || res.Header.Get("Content-Type") != "image/jpeg" ||
+		res.Header.Get("X-Content-Type-Options") != "nosniff" {
 		t.Errorf("served as %s: %v", res.Header.Get("Content-Type"), err)
 	}
-	other, err := s.k.AddSite(context.Background(), kitchen.Setup{Name: "Elsewhere", TimeZone: "UTC", Profile: "eu", People: []kitchen.NewPerson{{Name: "Ove", Role: "manager"}},
+	other, err := s.k.AddSite(context.Background(), kitchen.Setup{Name: "Elsewhere", TimeZone: "UTC", Profile: "eu",
+		People: []kitchen.NewPerson{{Name: "Ove", Role: "manager"}},
 		Places: []kitchen.NewPlace{{Name: "Dock", Kind: "dock", SetC: 4}}})
 	s.must(err)
 	if status, _ := s.get(strings.Replace(path, "quay", other.Slug, 1)); status != 404 {
@@ -89,7 +93,8 @@ func TestPhotosOverHTTP(t *testing.T) {
 		"half":     {aPicture()[:len(aPicture())-40], photo.ErrBroken.Error()},
 		"huge":     {make([]byte, photo.MaxBytes+2<<20), photo.ErrTooLarge.Error()},
 	} {
-		status, page := s.uploadPhoto(card+"/photos", c.file, map[string]string{"event_id_new": kitchen.NewID().String(), "caption": "kept words"})
+		status, page := s.uploadPhoto(card+"/photos", c.file,
+			map[string]string{"event_id_new": kitchen.NewID().String(), "caption": "kept words"})
 		if status != 422 || !strings.Contains(page, c.want) {
 			t.Errorf("%s: status %d, want it to say %q", name, status, c.want)
 		}
@@ -106,15 +111,18 @@ func TestPhotosOverHTTP(t *testing.T) {
 // the card; a claim on it is a paper.
 func TestOrderToClaimOverHTTP(t *testing.T) {
 	s := serve(t)
-	order := url.Values{"id": {kitchen.NewID().String()}, "species": {"herrin"}, "form": {"whole"}, "count": {""}, "weight": {"12,5"}, "fee": {"x"}, "trim-guts": {"off"}, "supplier": {"Auk Wharf"}, "action": {"add"}}
+	order := url.Values{"id": {kitchen.NewID().String()}, "species": {"herrin"}, "form": {"whole"}, "count": {""},
+		"weight": {"12,5"}, "fee": {"x"}, "trim-guts": {"off"}, "supplier": {"Auk Wharf"}, "action": {"add"}}
 	status, page := s.submit("/k/quay/deliveries/order", order)
-	if status != 422 || !strings.Contains(page, "did you mean") || !strings.Contains(page, "is not an amount") || !strings.Contains(page, `value="12,5"`) || !strings.Contains(page, "Auk Wharf") {
+	if status != 422 || !strings.Contains(page, "did you mean") || !strings.Contains(page, "is not an amount") ||
+		!strings.Contains(page, `value="12,5"`) || !strings.Contains(page, "Auk Wharf") {
 		t.Fatalf("a wrong line: status %d", status)
 	}
 	order.Set("species", "Herring")
 	order.Set("fee", "7.50")
 	order.Set("action", "place")
-	if status, page = s.submit("/k/quay/deliveries/order", order); status != 200 || !strings.Contains(page, "Ordered, still to come") {
+	if status, page = s.submit("/k/quay/deliveries/order", order); status != 200 || !strings.Contains(page,
+		"Ordered, still to come") {
 		t.Fatalf("placing it: status %d", status)
 	}
 	receive := regexp.MustCompile(`/k/quay/deliveries/receive\?order=[0-9a-f-]+`).FindString(page)
@@ -130,8 +138,11 @@ func TestOrderToClaimOverHTTP(t *testing.T) {
 		t.Errorf("the docket begins with %s, %s", field("line-0-species"), field("line-0-weight"))
 	}
 	place := regexp.MustCompile(`<option value="(\d+)">Walk-in`).FindStringSubmatch(page)[1]
-	docket := url.Values{"id": {field("id")}, "order": {field("order")}, "lines": {"1"}, "supplier": {"Auk Wharf"}, "arrived_at": {field("arrived_at")}, "action": {"receive"},
-		"line-0-species": {"Herring"}, "line-0-form": {"whole"}, "line-0-count": {"80"}, "line-0-weight": {"12.5"}, "line-0-core": {"1"}, "line-0-ice": {"well_iced"}, "line-0-place": {place}, "line-0-ordered": {field("line-0-ordered")}}
+	docket := url.Values{"id": {field("id")}, "order": {field("order")}, "lines": {"1"}, "supplier": {"Auk Wharf"},
+		"arrived_at": {field("arrived_at")}, "action": {"receive"},
+		"line-0-species": {"Herring"}, "line-0-form": {"whole"}, "line-0-count": {"80"}, "line-0-weight": {"12.5"},
+		"line-0-core": {"1"}, "line-0-ice": {"well_iced"}, "line-0-place": {place},
+		"line-0-ordered": {field("line-0-ordered")}}
 	if status, page = s.submit("/k/quay/deliveries/receive", docket); status != 200 {
 		t.Fatalf("receiving it: status %d", status)
 	}
@@ -141,15 +152,20 @@ func TestOrderToClaimOverHTTP(t *testing.T) {
 		t.Error("the order is still open")
 	}
 	_, page = s.get(card)
-	if !regexp.MustCompile(`name="trim-guts" value="off"[^>]*checked`).MatchString(page) || !strings.Contains(page, "cleaning 7.50") {
+	if !regexp.MustCompile(`name="trim-guts" value="off"[^>]*checked`).MatchString(page) || !strings.Contains(page,
+		"cleaning 7.50") {
 		t.Error("the card does not know what was ordered")
 	}
-	check := url.Values{"event_id_new": {kitchen.NewID().String()}, "trim-guts": {"off"}, "wrong-guts": {"1"}, "faults": {"warm"}, "rework": {"20"}, "packing_celsius": {"3,5"}}
-	if status, page = s.submit(card+"/events/checked", check); status != 200 || !strings.Contains(page, "Guts still on; Warm box; 20 min of rework, 8.67") {
+	check := url.Values{"event_id_new": {kitchen.NewID().String()}, "trim-guts": {"off"}, "wrong-guts": {"1"},
+		"faults": {"warm"}, "rework": {"20"}, "packing_celsius": {"3,5"}}
+	if status, page = s.submit(card+"/events/checked", check); status != 200 || !strings.Contains(page,
+		"Guts still on; Warm box; 20 min of rework, 8.67") {
 		t.Errorf("the check: status %d", status)
 	}
-	claim := url.Values{"event_id_new": {kitchen.NewID().String()}, "weight": {"12.5"}, "asks": {"rework"}, "reasons": {" \n"}, "note": {"as on the phone"}}
-	if status, page = s.submit(card+"/events/claimed", claim); status != 422 || !strings.Contains(page, "give at least one reason") || !strings.Contains(page, "as on the phone") {
+	claim := url.Values{"event_id_new": {kitchen.NewID().String()}, "weight": {"12.5"}, "asks": {"rework"},
+		"reasons": {" \n"}, "note": {"as on the phone"}}
+	if status, page = s.submit(card+"/events/claimed", claim); status != 422 || !strings.Contains(page,
+		"give at least one reason") || !strings.Contains(page, "as on the phone") {
 		t.Errorf("a claim without a reason: status %d", status)
 	}
 	claim.Set("reasons", "guts still on\n\nbox was warm")
@@ -191,7 +207,8 @@ func TestDrawingsOverHTTP(t *testing.T) {
 // says what is wrong beside the field.
 func TestMarketOverHTTP(t *testing.T) {
 	s := serve(t)
-	form := url.Values{"id": {kitchen.NewID().String()}, "species": {"Mackerel"}, "form": {"whole"}, "sign-smell": {"2"}, "stall": {"by the <church>"}, "action": {"judge"}}
+	form := url.Values{"id": {kitchen.NewID().String()}, "species": {"Mackerel"}, "form": {"whole"},
+		"sign-smell": {"2"}, "stall": {"by the <church>"}, "action": {"judge"}}
 	req, _ := http.NewRequest("POST", s.URL+"/k/quay/deliveries/market", strings.NewReader(form.Encode()))
 	req.Header.Set("Content-Type", "application/x-www-form-urlencoded")
 	req.Header.Set("HX-Request", "true")
@@ -209,16 +226,19 @@ func TestMarketOverHTTP(t *testing.T) {
 		t.Errorf("a wrong weight: status %d", status)
 	}
 	form.Set("weight", "2.5")
-	if status, page = s.submit("/k/quay/deliveries/market", form); status != 422 || !strings.Contains(page, "is not an answer to") {
+	if status, page = s.submit("/k/quay/deliveries/market", form); status != 422 || !strings.Contains(page,
+		"is not an answer to") {
 		t.Errorf("an answer that is not on the card: status %d", status)
 	}
 	form.Set("ask-out", "no")
-	if status, page = s.submit("/k/quay/deliveries/market", form); status != 200 || !strings.Contains(page, "May I have it out of the case? No.") {
+	if status, page = s.submit("/k/quay/deliveries/market", form); status != 200 || !strings.Contains(page,
+		"May I have it out of the case? No.") {
 		t.Errorf("keeping it: status %d", status)
 	}
 	form.Del("sign-smell")
 	form.Set("id", kitchen.NewID().String())
-	if status, page = s.submit("/k/quay/deliveries/market", form); status != 422 || !strings.Contains(page, "choose at least one sign") {
+	if status, page = s.submit("/k/quay/deliveries/market", form); status != 422 || !strings.Contains(page,
+		"choose at least one sign") {
 		t.Errorf("a look at nothing: status %d", status)
 	}
 }
@@ -227,7 +247,8 @@ func TestMarketOverHTTP(t *testing.T) {
 // application's own schemes alone.
 func TestSchemesOverHTTP(t *testing.T) {
 	s := serve(t)
-	if status, page := s.submit("/k/quay/schemes", url.Values{"from": {"quick"}, "name": {""}}); status != 422 || !strings.Contains(page, "give it a name") {
+	if status, page := s.submit("/k/quay/schemes", url.Values{"from": {"quick"}, "name": {""}}); status != 422 ||
+		!strings.Contains(page, "give it a name") {
 		t.Errorf("a copy without a name: status %d", status)
 	}
 	if status, _ := s.submit("/k/quay/schemes", url.Values{"from": {"nothing"}, "name": {"X"}}); status != 404 {
@@ -260,13 +281,16 @@ func TestSchemesOverHTTP(t *testing.T) {
 	if status, page = s.submit(path, edit); status != 200 || !strings.Contains(page, "Saved.") {
 		t.Fatalf("saving it: status %d", status)
 	}
-	if own, _ = s.k.HouseSchemes(s.ctx); own[0].Version != 2 || own[0].Max() != 12 || len(own[0].Signs) != 3 || !own[0].Signs[0].Levels[2].Effect.Hard {
+	if own, _ = s.k.HouseSchemes(s.ctx); own[0].Version != 2 || own[0].Max() != 12 || len(own[0].Signs) != 3 ||
+		!own[0].Signs[0].Levels[2].Effect.Hard {
 		t.Errorf("saved as %+v", own[0])
 	}
-	if status, page = s.submit(path, edit); status != 422 || !strings.Contains(page, "somebody else saved this scheme") {
+	if status, page = s.submit(path, edit); status != 422 || !strings.Contains(page,
+		"somebody else saved this scheme") {
 		t.Errorf("the same version again: status %d", status)
 	}
-	if status, _ = s.submit("/k/quay/schemes/quick", url.Values{"name": {"Mine now"}, "min_signs": {"1"}, "version": {"1"}}); status == 200 {
+	if status, _ = s.submit("/k/quay/schemes/quick",
+		url.Values{"name": {"Mine now"}, "min_signs": {"1"}, "version": {"1"}}); status == 200 {
 		t.Error("one of the application's own was edited")
 	}
 	if built, _ := freshness.Get("quick"); built.Name != "Quick look" || len(built.Signs) != 8 {

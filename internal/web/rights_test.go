@@ -53,7 +53,8 @@ func staffed(t *testing.T) (s *site, cookie func(access.Role) *http.Cookie) {
 	s = serve(t)
 	all := store.Everywhere(context.Background())
 	for _, role := range access.Roles {
-		_, err := s.k.DB.AddPerson(all, store.AddPersonParams{SiteID: s.lot.SiteID, Name: "a " + string(role), Role: string(role)})
+		_, err := s.k.DB.AddPerson(all, store.AddPersonParams{SiteID: s.lot.SiteID, Name: "a " + string(role),
+			Role: string(role)})
 		s.must(err)
 	}
 	people, err := s.k.DB.People(all, s.lot.SiteID)
@@ -61,7 +62,8 @@ func staffed(t *testing.T) (s *site, cookie func(access.Role) *http.Cookie) {
 	return s, func(role access.Role) *http.Cookie {
 		for _, p := range people {
 			if p.Name == "a "+string(role) {
-				secret, err := s.k.Impersonate(context.Background(), kitchen.ActorFrom(s.ctx).Site, p.ID, kitchen.Origin{})
+				secret, err := s.k.Impersonate(context.Background(), kitchen.ActorFrom(s.ctx).Site, p.ID,
+					kitchen.Origin{})
 				s.must(err)
 				return &http.Cookie{Name: sessionCookie, Value: secret}
 			}
@@ -127,7 +129,8 @@ func TestRightsRouteByRoute(t *testing.T) {
 		})
 		name := r.Method + " " + r.Path
 		programs := strings.HasPrefix(r.Path, api.Path)
-		if res := s.send(r.Method, path, nil, nil); programs && res.StatusCode != 401 || !programs && res.StatusCode != 401 && !strings.HasPrefix(res.Header.Get("Location"), "/sign-in") {
+		if res := s.send(r.Method, path, nil, nil); programs && res.StatusCode != 401 || !programs &&
+			res.StatusCode != 401 && !strings.HasPrefix(res.Header.Get("Location"), "/sign-in") {
 			t.Errorf("%s by nobody: status %d, leads to %q", name, res.StatusCode, res.Header.Get("Location"))
 		}
 		for _, role := range access.Roles {
@@ -155,14 +158,17 @@ func TestScopesOfTokens(t *testing.T) {
 	}
 	event := fmt.Sprintf(`{"id":%q,"kind":"held","happened_at":"2026-01-01T00:00:00Z","data":{}}`, uuid.NewString())
 	calls := []struct{ method, path, body string }{
-		{"GET", "/api/v1/lots", ""}, {"GET", "/api/v1/places", ""}, {"POST", "/api/v1/lots/" + s.lot.LotID.String() + "/events", event}, {"POST", "/api/v1/readings", "[]"},
+		{"GET", "/api/v1/lots", ""}, {"GET", "/api/v1/places", ""},
+		{"POST", "/api/v1/lots/" + s.lot.LotID.String() + "/events", event}, {"POST", "/api/v1/readings", "[]"},
 	}
 	for scope, allowed := range map[access.Scope][]bool{
-		access.ScopeRead: {true, true, false, false}, access.ScopeWrite: {false, false, true, true}, access.ScopeReadings: {false, false, false, true},
+		access.ScopeRead: {true, true, false, false}, access.ScopeWrite: {false, false, true, true},
+		access.ScopeReadings: {false, false, false, true},
 	} {
 		s.quay.Token = token(scope)
 		for i, c := range calls {
-			if status, _ := s.call(c.method, c.path, "application/json", c.body); (status == 403) == allowed[i] || status == 401 || status >= 500 {
+			if status, _ := s.call(c.method, c.path, "application/json", c.body); (status == 403) == allowed[i] ||
+				status == 401 || status >= 500 {
 				t.Errorf("scope %s: %s %s: status %d", scope, c.method, c.path, status)
 			}
 		}

@@ -23,7 +23,8 @@ type rulesView struct {
 func (s *Server) rules(c *gin.Context) { s.showRules(c, http.StatusOK, nil) }
 
 func (s *Server) showRules(c *gin.Context, status int, bad invalid.Errors) {
-	v := rulesView{safety.Profiles(), safety.Plans, safety.HistamineRules, kitchen.ActorFrom(c.Request.Context()).IsManager(), bad}
+	v := rulesView{safety.Profiles(), safety.Plans, safety.HistamineRules,
+		kitchen.ActorFrom(c.Request.Context()).IsManager(), bad}
 	s.show(c, status, "rules", s.page(c, "Rules", "records", v))
 }
 

@@ -31,7 +31,8 @@ func newClock(p page, card kitchen.Card) *clockView {
 	}
 	v := &clockView{Budget: *b, Plans: safety.Plans, Manager: p.Actor.IsManager(), Rules: safety.HistamineRules}
 	meter := func(label string, h safety.Hours) template.HTML {
-		m := drawing.Meter{Label: label, Allowed: h.Allowed, Unknown: h.Unknown, Warn: safety.WarnShare, Missing: h.Used == nil, Answered: h.Explained}
+		m := drawing.Meter{Label: label, Allowed: h.Allowed, Unknown: h.Unknown, Warn: safety.WarnShare,
+			Missing: h.Used == nil, Answered: h.Explained}
 		if h.Used != nil {
 			m.Used = *h.Used
 		}
@@ -51,7 +52,8 @@ func newClock(p page, card kitchen.Card) *clockView {
 func (v clockView) Word() string { return stateWord(v.State) }
 
 func stateWord(s safety.State) string {
-	return map[safety.State]string{safety.StateOK: "in order", safety.StateWarn: "near its limit", safety.StateUnknown: "record missing", safety.StateStop: "stopped"}[s]
+	return map[safety.State]string{safety.StateOK: "in order", safety.StateWarn: "near its limit",
+		safety.StateUnknown: "record missing", safety.StateStop: "stopped"}[s]
 }
 
 // oxygenView is the clock of a pack without oxygen.
@@ -69,8 +71,10 @@ func newOxygen(p page, card kitchen.Card) *oxygenView {
 		return nil
 	}
 	v := &oxygenView{Oxygen: *o, Rules: safety.OxygenRules}
-	v.Meter = drawing.Meter{Label: "Time above " + p.Temp(safety.OxygenC), Used: 100 * o.Share, Allowed: 100, Warn: safety.WarnShare, Percent: true}.Draw()
-	for i, name := range []string{p.Temp(safety.OxygenC) + " to " + p.Temp(5), "to " + p.Temp(10), "to " + p.Temp(21), "warmer"} {
+	v.Meter = drawing.Meter{Label: "Time above " + p.Temp(safety.OxygenC), Used: 100 * o.Share, Allowed: 100,
+		Warn: safety.WarnShare, Percent: true}.Draw()
+	for i, name := range []string{p.Temp(safety.OxygenC) + " to " + p.Temp(5), "to " + p.Temp(10), "to " + p.Temp(21),
+		"warmer"} {
 		v.Bands = append(v.Bands, sumRow{name, hoursText(o.Bands[i])})
 	}
 	return v
@@ -101,12 +105,15 @@ func (f *form) gapExplained(until time.Time) lot.GapExplained {
 func (f *form) tested() lot.Tested {
 	plan, ok := safety.GetPlan(f.text("plan"))
 	if f.text("plan") == safety.OwnPlan {
-		plan = safety.Plan{ID: safety.OwnPlan, Name: "Own plan", N: f.whole("n"), C: f.whole("c"), M: f.mustNumber("m", "mg/kg"), MostM: f.mustNumber("M", "mg/kg"), Source: "as entered"}
+		plan = safety.Plan{ID: safety.OwnPlan, Name: "Own plan", N: f.whole("n"), C: f.whole("c"),
+			M: f.mustNumber("m", "mg/kg"), MostM: f.mustNumber("M", "mg/kg"), Source: "as entered"}
 	} else if !ok {
 		f.bad.Add("plan", "choose a sampling plan")
 	}
 	var results []float64
-	for _, word := range strings.FieldsFunc(f.text("results"), func(r rune) bool { return r == ' ' || r == '\n' || r == '\r' || r == '\t' || r == ';' }) {
+	for _, word := range strings.FieldsFunc(f.text("results"), func(r rune) bool {
+		return r == ' ' || r == '\n' || r == '\r' || r == '\t' || r == ';'
+	}) {
 		v, err := unit.ParseNumber(word)
 		if err != nil {
 			f.bad.Add("results", "%q is not a number", word)

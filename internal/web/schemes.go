@@ -163,7 +163,8 @@ func (f *form) scheme(s freshness.Scheme) freshness.Scheme {
 			level := &sign.Levels[l]
 			level.Name, level.Detail, level.Effect = f.text(field("name")), f.text(field("detail")), nil
 			if d := f.text(field("decision")); d != "" {
-				level.Effect = &freshness.Effect{Decision: freshness.Decision(d), Hard: f.text(field("hard")) != "", Note: f.text(field("note"))}
+				level.Effect = &freshness.Effect{Decision: freshness.Decision(d), Hard: f.text(field("hard")) != "",
+					Note: f.text(field("note"))}
 				if level.Effect.Note == "" {
 					level.Effect.Note = strings.ToLower(sign.Name + ": " + level.Name)
 				}

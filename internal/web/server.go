@@ -59,7 +59,8 @@ func New(k *kitchen.Kitchen, log *slog.Logger, opts Options) (*Server, error) {
 	if err != nil {
 		return nil, errors.New("styles and scripts are not built: run make build")
 	}
-	s := &Server{kitchen: k, hub: newHub(), log: log, opts: opts, cache: newCache(), version: strings.TrimSpace(string(version)), assets: assetHandler(files)}
+	s := &Server{kitchen: k, hub: newHub(), log: log, opts: opts, cache: newCache(),
+		version: strings.TrimSpace(string(version)), assets: assetHandler(files)}
 	s.api = api.New(k, s, log)
 	s.views, err = parseViews()
 	return s, err
@@ -86,7 +87,8 @@ func (s *Server) router() *gin.Engine {
 	r.MaxMultipartMemory = 1 << 20
 	registry := prometheus.NewRegistry()
 	s.metrics = gin.WrapH(promhttp.HandlerFor(registry, promhttp.HandlerOpts{}))
-	registry.MustRegister(collectors.NewGoCollector(), collectors.NewProcessCollector(collectors.ProcessCollectorOpts{}))
+	registry.MustRegister(collectors.NewGoCollector(),
+		collectors.NewProcessCollector(collectors.ProcessCollectorOpts{}))
 	r.Use(s.recover, s.observe(registry), s.headers)
 	r.NoRoute(s.noRoute)
 
@@ -111,8 +113,10 @@ func (s *Server) recover(c *gin.Context) {
 
 // observe counts and times requests by route.
 func (s *Server) observe(registry *prometheus.Registry) gin.HandlerFunc {
-	times := prometheus.NewHistogramVec(prometheus.HistogramOpts{Name: "leancatch_http_seconds", Help: "Time to answer a request.",
-		Buckets: []float64{.001, .0025, .005, .01, .025, .05, .1, .25, .5, 1, 5}}, []string{"route", "method", "status"})
+	times := prometheus.NewHistogramVec(prometheus.HistogramOpts{Name: "leancatch_http_seconds",
+		Help:    "Time to answer a request.",
+		Buckets: []float64{.001, .0025, .005, .01, .025, .05, .1, .25, .5, 1, 5}},
+		[]string{"route", "method", "status"})
 	registry.MustRegister(times)
 	return func(c *gin.Context) {
 		start := time.Now()
@@ -121,8 +125,10 @@ func (s *Server) observe(registry *prometheus.Registry) gin.HandlerFunc {
 		if route == "" {
 			route = "none"
 		}
-		times.WithLabelValues(route, c.Request.Method, strconv.Itoa(c.Writer.Status())).Observe(time.Since(start).Seconds())
-		s.log.Debug("request", "method", c.Request.Method, "path", c.Request.URL.Path, "status", c.Writer.Status(), "took", time.Since(start))
+		times.WithLabelValues(route, c.Request.Method, strconv.Itoa(c.Writer.Status())).Observe(
+			time.Since(start).Seconds())
+		s.log.Debug("request", "method", c.Request.Method, "path", c.Request.URL.Path, "status", c.Writer.Status(),
+			"took", time.Since(start))
 	}
 }
 
@@ -130,7 +136,9 @@ func (s *Server) observe(registry *prometheus.Registry) gin.HandlerFunc {
 // ours, to put no page into a frame, and to guess no type.
 func (s *Server) headers(c *gin.Context) {
 	h := c.Writer.Header()
-	h.Set("Content-Security-Policy", "default-src 'none'; script-src 'self'; style-src 'self'; img-src 'self' data:; font-src 'self'; connect-src 'self'; form-action 'self'; base-uri 'none'; frame-ancestors 'none'")
+	h.Set("Content-Security-Policy",
+		"default-src 'none'; script-src 'self'; style-src 'self'; img-src 'self' data:; font-src 'self'; "+
+			"connect-src 'self'; form-action 'self'; base-uri 'none'; frame-ancestors 'none'")
 	h.Set("X-Content-Type-Options", "nosniff")
 	h.Set("X-Frame-Options", "DENY")
 	h.Set("Referrer-Policy", "same-origin")

@@ -56,7 +56,8 @@ func (s *Server) setup(c *gin.Context) {
 		return
 	}
 	in := f.setup()
-	owner := kitchen.NewPerson{Name: f.text("owner"), Role: string(access.Owner), UserName: strings.ToLower(f.text("user_name")), Password: c.PostForm("password")}
+	owner := kitchen.NewPerson{Name: f.text("owner"), Role: string(access.Owner),
+		UserName: strings.ToLower(f.text("user_name")), Password: c.PostForm("password")}
 	for _, e := range owner.Check(in.Name) {
 		if e.Field == "name" {
 			e.Field = "owner"
@@ -64,11 +65,14 @@ func (s *Server) setup(c *gin.Context) {
 		f.bad = append(f.bad, e)
 	}
 	in.People = []kitchen.NewPerson{owner}
-	site, err := s.makeKitchen(f, in, func(in kitchen.Setup) (kitchen.Site, error) { return s.kitchen.Install(ctx, key, in) })
+	site, err := s.makeKitchen(f, in, func(in kitchen.Setup) (kitchen.Site, error) {
+		return s.kitchen.Install(ctx, key, in)
+	})
 	if errors.As(err, &f.bad) {
 		values := c.Request.PostForm
 		withoutSecrets(values)
-		s.showSetup(c, http.StatusUnprocessableEntity, setupView{formInput: formInput{values, f.bad}, First: true, Key: key})
+		s.showSetup(c, http.StatusUnprocessableEntity,
+			setupView{formInput: formInput{values, f.bad}, First: true, Key: key})
 		return
 	}
 	var secret string
@@ -92,7 +96,9 @@ func (s *Server) kitchenForm(c *gin.Context) {
 // openKitchen makes another kitchen of an owner.
 func (s *Server) openKitchen(c *gin.Context) {
 	f := newForm(c)
-	site, err := s.makeKitchen(f, f.setup(), func(in kitchen.Setup) (kitchen.Site, error) { return s.kitchen.OpenKitchen(c.Request.Context(), in) })
+	site, err := s.makeKitchen(f, f.setup(), func(in kitchen.Setup) (kitchen.Site, error) {
+		return s.kitchen.OpenKitchen(c.Request.Context(), in)
+	})
 	switch {
 	case errors.As(err, &f.bad):
 		s.showSetup(c, http.StatusUnprocessableEntity, setupView{formInput: formInput{c.Request.PostForm, f.bad}})
@@ -104,7 +110,8 @@ func (s *Server) openKitchen(c *gin.Context) {
 }
 
 // makeKitchen makes it where the form could be read.
-func (s *Server) makeKitchen(f *form, in kitchen.Setup, do func(kitchen.Setup) (kitchen.Site, error)) (kitchen.Site, error) {
+func (s *Server) makeKitchen(f *form, in kitchen.Setup, do func(kitchen.Setup) (kitchen.Site, error)) (kitchen.Site,
+	error) {
 	if err := append(f.bad, in.CheckKitchen()...).Err(); err != nil {
 		return kitchen.Site{}, err
 	}
@@ -113,7 +120,8 @@ func (s *Server) makeKitchen(f *form, in kitchen.Setup, do func(kitchen.Setup) (
 
 // setup reads a kitchen without its people.
 func (f *form) setup() kitchen.Setup {
-	in := kitchen.Setup{Name: f.text("name"), TimeZone: f.text("time_zone"), Profile: f.text("profile"), Service: strings.Fields(strings.ReplaceAll(f.text("service"), ",", " "))}
+	in := kitchen.Setup{Name: f.text("name"), TimeZone: f.text("time_zone"), Profile: f.text("profile"),
+		Service: strings.Fields(strings.ReplaceAll(f.text("service"), ",", " "))}
 	for line := range strings.Lines(f.text("places")) {
 		parts := strings.Split(strings.TrimSpace(line), ",")
 		place := kitchen.NewPlace{Name: strings.TrimSpace(parts[0])}

@@ -42,7 +42,8 @@ func (s *Server) showShift(c *gin.Context, status int, v shiftView) {
 // setScales keeps the person's units, and the theme of this browser.
 func (s *Server) setScales(c *gin.Context) {
 	f := newForm(c)
-	err := s.kitchen.SetScales(c.Request.Context(), unit.TempScale(f.text("temp_scale")), unit.MassScale(f.text("mass_scale")), f.text("senses"))
+	err := s.kitchen.SetScales(c.Request.Context(), unit.TempScale(f.text("temp_scale")),
+		unit.MassScale(f.text("mass_scale")), f.text("senses"))
 	if err != nil {
 		s.fail(c, err)
 		return
@@ -55,7 +56,8 @@ func (s *Server) setTheme(c *gin.Context, theme string) {
 	if theme != "dark" {
 		theme = "light"
 	}
-	http.SetCookie(c.Writer, &http.Cookie{Name: "theme", Value: theme, Path: "/", MaxAge: 365 * 24 * 3600, HttpOnly: true, Secure: s.opts.TLS, SameSite: http.SameSiteLaxMode})
+	http.SetCookie(c.Writer, &http.Cookie{Name: "theme", Value: theme, Path: "/", MaxAge: 365 * 24 * 3600,
+		HttpOnly: true, Secure: s.opts.TLS, SameSite: http.SameSiteLaxMode})
 }
 
 // ownPIN and ownPassword change the person's own, by the one before.
@@ -65,7 +67,8 @@ func (s *Server) ownPIN(c *gin.Context) {
 }
 
 func (s *Server) ownPassword(c *gin.Context) {
-	s.answerShift(c, "password", s.kitchen.ChangePassword(c.Request.Context(), c.PostForm("old_password"), c.PostForm("password")))
+	s.answerShift(c, "password", s.kitchen.ChangePassword(c.Request.Context(), c.PostForm("old_password"),
+		c.PostForm("password")))
 }
 
 func (s *Server) answerShift(c *gin.Context, form string, err error) {

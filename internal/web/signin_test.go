@@ -34,23 +34,29 @@ func TestCookiesAndLog(t *testing.T) {
 	s.Server = h
 	signIn := func(cookies ...*http.Cookie) *http.Cookie {
 		t.Helper()
-		req, err := http.NewRequest("POST", s.URL+"/sign-in", strings.NewReader(url.Values{"with": {"password"}, "user_name": {"mara"}, "password": {goodPassword}, "next": {"//evil.example/x"}}.Encode()))
+		req, err := http.NewRequest("POST", s.URL+"/sign-in",
+			strings.NewReader(url.Values{"with": {"password"}, "user_name": {"mara"}, "password": {goodPassword},
+				"next": {"//evil.example/x"}}.Encode()))
 		s.must(err)
 		req.Header.Set("Content-Type", "application/x-www-form-urlencoded")
 		for _, c := range cookies {
 			req.AddCookie(c)
 		}
-		res, err := (&http.Client{CheckRedirect: func(*http.Request, []*http.Request) error { return http.ErrUseLastResponse }}).Do(req)
+		res, err := (&http.Client{CheckRedirect: func(*http.Request, []*http.Request) error {
+			return http.ErrUseLastResponse
+		}}).Do(req)
 		s.must(err)
 		res.Body.Close()
-		if res.StatusCode != 303 || res.Header.Get("Location") != "/k/quay/board" || res.Header.Get("Strict-Transport-Security") == "" || res.Header.Get("X-Frame-Options") != "DENY" {
+		if res.StatusCode != 303 || res.Header.Get("Location") != "/k/quay/board" ||
+			res.Header.Get("Strict-Transport-Security") == "" || res.Header.Get("X-Frame-Options") != "DENY" {
 			t.Fatalf("status %d to %q: %v", res.StatusCode, res.Header.Get("Location"), res.Header)
 		}
 		kept := res.Cookies()
 		if len(kept) != 1 {
 			t.Fatalf("cookies %v", kept)
 		}
-		if c := kept[0]; !c.HttpOnly || !c.Secure || c.SameSite != http.SameSiteLaxMode || !strings.HasPrefix(c.Name, "__Host-") {
+		if c := kept[0]; !c.HttpOnly || !c.Secure || c.SameSite != http.SameSiteLaxMode || !strings.HasPrefix(c.Name,
+			"__Host-") {
 			t.Errorf("cookie %+v", c)
 		}
 		return kept[0]
@@ -74,7 +80,8 @@ func TestCookiesAndLog(t *testing.T) {
 	req.Header.Set("Authorization", "Bearer "+s.quay.Token)
 	_, err = http.DefaultClient.Do(req)
 	s.must(err)
-	for _, secret := range []string{goodPassword, "4071", "5820", first.Value, second.Value, s.quay.Token, "abcdef0123456789"} {
+	for _, secret := range []string{goodPassword, "4071", "5820", first.Value, second.Value, s.quay.Token,
+		"abcdef0123456789"} {
 		if secret != "" && strings.Contains(logged.String(), secret) {
 			t.Errorf("the log tells %q", secret)
 		}
@@ -95,7 +102,9 @@ func TestForeignAndHugeForms(t *testing.T) {
 		req.Header.Set("Origin", origin)
 		req.Header.Set("Sec-Fetch-Site", map[bool]string{true: "same-origin", false: "cross-site"}[origin == s.URL])
 		req.AddCookie(c)
-		res, err := (&http.Client{CheckRedirect: func(*http.Request, []*http.Request) error { return http.ErrUseLastResponse }}).Do(req)
+		res, err := (&http.Client{CheckRedirect: func(*http.Request, []*http.Request) error {
+			return http.ErrUseLastResponse
+		}}).Do(req)
 		s.must(err)
 		res.Body.Close()
 		return res.StatusCode
@@ -134,9 +143,12 @@ func TestTheDemoSignsInOnThisMachineOnly(t *testing.T) {
 		got  int
 		want int
 	}{
-		{"here", ask("127.0.0.1:5000"), 200}, {"here by IPv6", ask("[::1]:5000"), 200}, {"another machine", ask("192.0.2.7:5000"), 303},
+		{"here", ask("127.0.0.1:5000"), 200}, {"here by IPv6", ask("[::1]:5000"), 200},
+		{"another machine", ask("192.0.2.7:5000"), 303},
 		{"by a name made to lead here", ask("127.0.0.1:5000", "Host", "evil.example:8420"), 303},
-		{"through a proxy", ask("127.0.0.1:5000", "X-Forwarded-For", "192.0.2.7"), 303}, {"a tablet", ask("127.0.0.1:5000", "Cookie", "lc_device=x"), 303}, {"a session that ended", ask("127.0.0.1:5000", "Cookie", "lc_session=x"), 303},
+		{"through a proxy", ask("127.0.0.1:5000", "X-Forwarded-For", "192.0.2.7"), 303},
+		{"a tablet", ask("127.0.0.1:5000", "Cookie", "lc_device=x"), 303},
+		{"a session that ended", ask("127.0.0.1:5000", "Cookie", "lc_session=x"), 303},
 	} {
 		if c.got != c.want {
 			t.Errorf("%s: status %d, want %d", c.name, c.got, c.want)
@@ -181,7 +193,8 @@ func TestALentWord(t *testing.T) {
 	if err != nil || site.Profile != "house-strict" {
 		t.Errorf("the profile is %s: %v", site.Profile, err)
 	}
-	staff := url.Values{"name": {"Eve"}, "role": {"crew"}, "ask-for": {"lend"}, "ask-person": {"1"}, "ask-secret": {goodPassword}}
+	staff := url.Values{"name": {"Eve"}, "role": {"crew"}, "ask-for": {"lend"}, "ask-person": {"1"},
+		"ask-secret": {goodPassword}}
 	if res := s.send("POST", "/k/quay/people", crew, staff); res.StatusCode != 403 {
 		t.Errorf("people were added by a lent word: status %d", res.StatusCode)
 	}
@@ -194,7 +207,8 @@ func TestAnOverrideNamesBoth(t *testing.T) {
 	all := store.Everywhere(context.Background())
 	s.must(s.k.SetLogin(s.ctx, kitchen.ActorFrom(s.ctx).Person.ID, "mara", goodPassword))
 	card := "/k/quay/lots/" + s.lot.LotID.String()
-	warm := url.Values{"event_id": {kitchen.NewID().String()}, "seen": {"1"}, "scheme": {"quick"}, "decision": {"accept_cook"}, "reason": {"to the pan at once"}, "do": {"record"}, "found": {"parasites_heavy"}}
+	warm := url.Values{"event_id": {kitchen.NewID().String()}, "seen": {"1"}, "scheme": {"quick"},
+		"decision": {"accept_cook"}, "reason": {"to the pan at once"}, "do": {"record"}, "found": {"parasites_heavy"}}
 	for _, sign := range []string{"eyes", "gills", "smell", "press", "skin"} {
 		warm.Set("sign-"+sign, "0")
 	}
@@ -217,14 +231,16 @@ func TestAnOverrideNamesBoth(t *testing.T) {
 	if _, err := s.k.CheckChains(s.ctx, kitchen.ActorFrom(s.ctx).Site); err != nil {
 		t.Error(err)
 	}
-	told, err := s.k.DB.Audit(all, store.AuditParams{SiteID: s.lot.SiteID, Act: string(kitchen.ActOverride), Before: 1 << 30, Limit: 9})
+	told, err := s.k.DB.Audit(all, store.AuditParams{SiteID: s.lot.SiteID, Act: string(kitchen.ActOverride),
+		Before: 1 << 30, Limit: 9})
 	if err != nil || len(told) != 1 || told[0].Name != "a crew" || told[0].Subject != "inspected of lot "+s.lot.Code {
 		t.Errorf("the audit tells %v, %v", told, err)
 	}
 	if _, err := s.k.DB.Pool.Exec(all, "alter table lot_event disable trigger append_only"); err != nil {
 		t.Fatal(err)
 	}
-	if _, err := s.k.DB.Pool.Exec(all, "update lot_event set approver_id = null where approver_id is not null"); err != nil {
+	if _, err := s.k.DB.Pool.Exec(all,
+		"update lot_event set approver_id = null where approver_id is not null"); err != nil {
 		t.Fatal(err)
 	}
 	if _, err := s.k.CheckChains(s.ctx, kitchen.ActorFrom(s.ctx).Site); err == nil {
@@ -236,7 +252,8 @@ func TestAnOverrideNamesBoth(t *testing.T) {
 func TestTheAPIWithASession(t *testing.T) {
 	s, cookie := staffed(t)
 	neighbour(t, s)
-	for path, want := range map[string]int{"/api/v1/lots": 200, "/api/v1/lots?site=quay": 200, "/api/v1/lots?site=marlinspike": 401} {
+	for path, want := range map[string]int{"/api/v1/lots": 200, "/api/v1/lots?site=quay": 200,
+		"/api/v1/lots?site=marlinspike": 401} {
 		if res := s.send("GET", path, cookie(access.Auditor), nil); res.StatusCode != want {
 			t.Errorf("%s: status %d, want %d", path, res.StatusCode, want)
 		}

@@ -73,7 +73,9 @@ func (s *Server) stripView(c *gin.Context, p page) (strip, error) {
 			out.Pins[n-1].Label = fmt.Sprintf("%d things due about %s", out.Pins[n-1].Count, p.Clock(d.Due))
 			continue
 		}
-		out.Pins = append(out.Pins, pin{X: x, Count: 1, Late: late, Label: strings.TrimSuffix(fmt.Sprintf("%s: %s %s, %s", p.Clock(d.Due), d.Do, d.Name, d.Code), ", "), Href: dueHref(p, d)})
+		out.Pins = append(out.Pins, pin{X: x, Count: 1, Late: late,
+			Label: strings.TrimSuffix(fmt.Sprintf("%s: %s %s, %s", p.Clock(d.Due), d.Do, d.Name, d.Code), ", "),
+			Href:  dueHref(p, d)})
 	}
 	return out, nil
 }

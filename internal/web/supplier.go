@@ -26,8 +26,10 @@ type supplierView struct {
 func (v supplierView) Plot(s kitchen.SupplierSpecies) template.HTML {
 	var points []drawing.GapPoint
 	for _, r := range s.Rows {
-		points = append(points, drawing.GapPoint{At: r.ReceivedAt, Days: *r.GapDays, Href: v.page.Base + "/lots/" + r.LotID.String(),
-			Label: fmt.Sprintf("%s, %s: %s fresh days", r.Code, v.page.Stamp(r.ReceivedAt), unit.Signed(*r.GapDays, 1))})
+		points = append(points, drawing.GapPoint{At: r.ReceivedAt, Days: *r.GapDays, Href: v.page.Base + "/lots/" +
+			r.LotID.String(),
+			Label: fmt.Sprintf("%s, %s: %s fresh days", r.Code, v.page.Stamp(r.ReceivedAt),
+				unit.Signed(*r.GapDays, 1))})
 	}
 	return drawing.AgeGaps(points, s.Consistency, v.page.Zone)
 }

@@ -31,8 +31,12 @@ const mark = "Marlinspike"
 // neighbour is another kitchen with something of everything, each with an id.
 func neighbour(t *testing.T, s *site) (ids map[string][]string, ctx context.Context) {
 	t.Helper()
-	made, err := s.k.AddSite(context.Background(), kitchen.Setup{Name: mark, TimeZone: "UTC", Profile: "eu", People: []kitchen.NewPerson{{Name: mark + " Una", Role: "owner", PIN: "4071"}},
-		Places: []kitchen.NewPlace{{Name: mark + " walk-in", Kind: "walk_in", SetC: 1}, {Name: mark + " freezer", Kind: "freezer", SetC: -24}, {Name: mark + " ager", Kind: "ager", SetC: 1.5}}})
+	made, err := s.k.AddSite(context.Background(),
+		kitchen.Setup{Name: mark, TimeZone: "UTC", Profile: "eu",
+			People: []kitchen.NewPerson{{Name: mark + " Una", Role: "owner", PIN: "4071"}},
+			Places: []kitchen.NewPlace{{Name: mark + " walk-in", Kind: "walk_in", SetC: 1},
+				{Name: mark + " freezer", Kind: "freezer", SetC: -24},
+				{Name: mark + " ager", Kind: "ager", SetC: 1.5}}})
 	s.must(err)
 	in := store.WithSite(context.Background(), made.ID)
 	people, err := s.k.DB.People(in, made.ID)
@@ -41,13 +45,17 @@ func neighbour(t *testing.T, s *site) (ids map[string][]string, ctx context.Cont
 	places, err := s.k.DB.Places(ctx, made.ID)
 	s.must(err)
 	number := func(n int64) string { return strconv.FormatInt(n, 10) }
-	ids = map[string][]string{"places": {number(places[0].ID), number(places[1].ID), number(places[2].ID)}, "people": {number(people[0].ID)}}
+	ids = map[string][]string{"places": {number(places[0].ID), number(places[1].ID), number(places[2].ID)},
+		"people": {number(people[0].ID)}}
 	p, err := s.k.AddProbe(ctx, kitchen.NewProbe{Name: mark + "-probe", Kind: kitchen.Fixed, PlaceID: places[0].ID})
 	s.must(err)
 	ids["probes"] = []string{number(p.ID)}
 	caught, core := s.k.Now().Add(-24*time.Hour), 0.5
-	d := kitchen.Delivery{ID: kitchen.NewID(), Supplier: mark + " Landing", ArrivedAt: s.k.Now().Add(-time.Hour), Lines: []lot.Received{{SpeciesID: "cod", Form: "whole", Count: 1,
-		WeightKg: 2, CoreC: &core, Ice: "well_iced", LabelDate: lot.LabelDate{At: &caught, Means: freshness.Caught}, SupplierLot: mark + "-7", PlaceID: places[0].ID}}}
+	d := kitchen.Delivery{ID: kitchen.NewID(), Supplier: mark + " Landing", ArrivedAt: s.k.Now().Add(-time.Hour),
+		Lines: []lot.Received{{SpeciesID: "cod", Form: "whole", Count: 1,
+			WeightKg: 2, CoreC: &core, Ice: "well_iced",
+			LabelDate: lot.LabelDate{At: &caught, Means: freshness.Caught}, SupplierLot: mark + "-7",
+			PlaceID: places[0].ID}}}
 	s.must(s.k.Receive(ctx, d))
 	docket, err := s.k.DeliveryNote(ctx, d.ID)
 	s.must(err)
@@ -71,7 +79,8 @@ func neighbour(t *testing.T, s *site) (ids map[string][]string, ctx context.Cont
 	file, err := s.k.KeepFile(ctx, mark+".csv", strings.NewReader("time,temp\n2026-01-01 06:00,1.5\n"))
 	s.must(err)
 	ids["import"] = []string{file.String()}
-	plan := kitchen.NewAgeingPlan{ID: kitchen.NewID(), Plan: ageing.Plan{Reference: mark + " plan", MaxDays: 14, MaxC: 2}}
+	plan := kitchen.NewAgeingPlan{ID: kitchen.NewID(),
+		Plan: ageing.Plan{Reference: mark + " plan", MaxDays: 14, MaxC: 2}}
 	s.must(s.k.AddAgeingPlan(ctx, plan))
 	ids["ager/plans"] = []string{plan.ID.String()}
 	return ids, ctx
@@ -130,7 +139,8 @@ func TestNothingLeaksBetweenKitchens(t *testing.T) {
 				return id
 			})
 			body := url.Values{}
-			for _, field := range []string{"place", "probe", "lot", "supplier", "person", "to", "place_id", "plan", "letter", "ask-person"} {
+			for _, field := range []string{"place", "probe", "lot", "supplier", "person", "to", "place_id", "plan",
+				"letter", "ask-person"} {
 				body.Set(field, id)
 			}
 			body.Set("event_id_new", uuid.NewString())
@@ -138,7 +148,8 @@ func TestNothingLeaksBetweenKitchens(t *testing.T) {
 			body.Set("pin", "8315")
 			name := r.Method + " " + path
 			if strings.HasPrefix(r.Path, api.Path) {
-				req, err := http.NewRequest(r.Method, s.URL+path, strings.NewReader(`[{"n":"`+mark+`-probe","u":"Cel","v":7.5}]`))
+				req, err := http.NewRequest(r.Method, s.URL+path,
+					strings.NewReader(`[{"n":"`+mark+`-probe","u":"Cel","v":7.5}]`))
 				s.must(err)
 				req.Header.Set("Authorization", "Bearer "+s.quay.Token)
 				req.Header.Set("Content-Type", "application/senml+json")
@@ -181,7 +192,8 @@ func TestNothingLeaksBetweenKitchens(t *testing.T) {
 func everything(t *testing.T, s *site, ctx context.Context) string {
 	t.Helper()
 	site := kitchen.ActorFrom(ctx).Site.ID
-	names, err := s.k.DB.Pool.Query(ctx, `select distinct c.relname from pg_class c join pg_attribute a on a.attrelid = c.oid and a.attname = 'site_id' and not a.attisdropped
+	names, err := s.k.DB.Pool.Query(ctx,
+		`select distinct c.relname from pg_class c join pg_attribute a on a.attrelid = c.oid and a.attname = 'site_id' and not a.attisdropped
 		where c.relnamespace = 'public'::regnamespace and c.relkind in ('r', 'p') and not c.relispartition order by 1`)
 	s.must(err)
 	var tables []string
@@ -193,7 +205,9 @@ func everything(t *testing.T, s *site, ctx context.Context) string {
 	var out strings.Builder
 	for _, name := range tables {
 		var sum string
-		err := s.k.DB.Pool.QueryRow(ctx, "select count(*) || ' ' || coalesce(md5(string_agg(x::text, ',' order by x::text)), '') from "+name+" x where site_id = $1", site).Scan(&sum)
+		err := s.k.DB.Pool.QueryRow(ctx,
+			"select count(*) || ' ' || coalesce(md5(string_agg(x::text, ',' order by x::text)), '') from "+name+
+				" x where site_id = $1", site).Scan(&sum)
 		s.must(err)
 		out.WriteString(name + " " + sum + "\n")
 	}

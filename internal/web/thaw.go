@@ -33,9 +33,13 @@ type thawView struct {
 
 // Policies, Methods and Nevers are what a kitchen chooses from, and what it never
 // does.
-func (thawView) Policies() []thawing.Policy                  { return thawing.Policies() }
-func (thawView) Methods() []thawing.Method                   { return thawing.Methods() }          // Methods: see Schools.
-func (thawView) ForbiddenMethods() []thawing.ForbiddenMethod { return thawing.ForbiddenMethods() } // Nevers: see Schools.
+func (thawView) Policies() []thawing.Policy { return thawing.Policies() }
+
+// Methods: see Schools.
+func (thawView) Methods() []thawing.Method { return thawing.Methods() }
+
+// Nevers: see Schools.
+func (thawView) ForbiddenMethods() []thawing.ForbiddenMethod { return thawing.ForbiddenMethods() }
 
 // MethodNames are the methods of a school in its order.
 func (thawView) MethodNames(s thawing.Policy) string {
@@ -90,14 +94,16 @@ func thawBar(p page, l kitchen.ThawLine) drawing.ThawBar {
 		if s.DoneAt != nil {
 			at = *s.DoneAt
 		}
-		b.Ticks = append(b.Ticks, drawing.ThawTick{At: at, Label: p.Clock(at) + " " + s.Doing, Done: s.DoneAt != nil, Small: s.Step == "change"})
+		b.Ticks = append(b.Ticks, drawing.ThawTick{At: at, Label: p.Clock(at) + " " + s.Doing, Done: s.DoneAt != nil,
+			Small: s.Step == "change"})
 	}
 	return b
 }
 
 // barOf is the bar of a plan.
 func barOf(name string, plan thawing.Plan, start time.Time) drawing.ThawBar {
-	b := drawing.ThawBar{Name: name, Method: plan.Method.Name, Start: start, Workable: start, Ready: plan.ReadyAt, KeepTo: plan.KeepTo, Curve: plan.Curve}
+	b := drawing.ThawBar{Name: name, Method: plan.Method.Name, Start: start, Workable: start, Ready: plan.ReadyAt,
+		KeepTo: plan.KeepTo, Curve: plan.Curve}
 	if plan.Workable != heat.Never {
 		b.Workable = start.Add(plan.Workable)
 	}
@@ -128,7 +134,8 @@ func drawThaws(d drawing.Thaws) template.HTML {
 
 // Title says what is thawed.
 func (t thawPlan) Title() string {
-	return fmt.Sprintf("%d × %.0f g of %s, %s", t.Portions, 1000*t.PortionKg, strings.ToLower(t.Species.Name), strings.ToLower(lot.FormName(t.Form)))
+	return fmt.Sprintf("%d × %.0f g of %s, %s", t.Portions, 1000*t.PortionKg, strings.ToLower(t.Species.Name),
+		strings.ToLower(lot.FormName(t.Form)))
 }
 
 // FormError is what is wrong with a form that the page does not have any more: its
@@ -226,7 +233,8 @@ func (thawOrderView) Methods() []thawing.Method { return thawing.Methods() }
 
 // Hidden are the fields that go on with the proposal.
 func (thawOrderView) Hidden() []string {
-	return []string{"what", "portions", "portion", "serve_at", "end_use", "method", "thickness", "one_face", "keep_packed"}
+	return []string{"what", "portions", "portion", "serve_at", "end_use", "method", "thickness", "one_face",
+		"keep_packed"}
 }
 
 // Says is what a method makes of a pick.
@@ -237,7 +245,8 @@ func (v thawOrderView) Says(p page, c thawing.Choice) string {
 	case c.StartBy.IsZero():
 		return "does not thaw"
 	case !c.InTime:
-		return fmt.Sprintf("too late: it was to be started by %s; from now it is ready %s", p.When(c.StartBy), p.When(c.ReadyAt))
+		return fmt.Sprintf("too late: it was to be started by %s; from now it is ready %s", p.When(c.StartBy),
+			p.When(c.ReadyAt))
 	}
 	text := "start by " + p.When(c.StartBy)
 	if c.IceFree > 0 {
@@ -336,14 +345,16 @@ func drawProposal(p page, proposal kitchen.ThawProposal) template.HTML {
 		if !chosen.InTime {
 			start = p.Now
 		}
-		d.Bars = append(d.Bars, barOf(fmt.Sprintf("%s, %s", pick.Code, plural(pick.Pieces, "piece")), chosen.Plan, start))
+		d.Bars = append(d.Bars, barOf(fmt.Sprintf("%s, %s", pick.Code, plural(pick.Pieces, "piece")), chosen.Plan,
+			start))
 	}
 	return drawThaws(d)
 }
 
 // thawOrder reads what is wanted.
 func (f *form) thawOrder() kitchen.ThawOrder {
-	o := kitchen.ThawOrder{EndUse: thawing.EndUse(f.text("end_use")), Method: f.text("method"), OneFace: f.text("one_face") != "", KeepPacked: f.text("keep_packed") != "", Portions: f.whole("portions")}
+	o := kitchen.ThawOrder{EndUse: thawing.EndUse(f.text("end_use")), Method: f.text("method"),
+		OneFace: f.text("one_face") != "", KeepPacked: f.text("keep_packed") != "", Portions: f.whole("portions")}
 	o.SpeciesID, o.Form, _ = strings.Cut(f.text("what"), "/")
 	if _, ok := species.Get(o.SpeciesID); !ok {
 		f.bad.Add("what", "choose what is thawed")
@@ -408,7 +419,8 @@ func (s *Server) thawCalendar(c *gin.Context) {
 		s.fail(c, err)
 		return
 	}
-	s.export(c, "text/calendar; charset=utf-8", "thaw.ics", []byte(interchange.ThawCalendar(t, kitchen.ActorFrom(c.Request.Context()), s.kitchen.Now())))
+	s.export(c, "text/calendar; charset=utf-8", "thaw.ics",
+		[]byte(interchange.ThawCalendar(t, kitchen.ActorFrom(c.Request.Context()), s.kitchen.Now())))
 }
 
 // completeThawStep notes a step as done.
@@ -418,7 +430,9 @@ func (s *Server) completeThawStep(c *gin.Context) {
 	if !ok {
 		return
 	}
-	in := kitchen.ThawStepDone{PlanID: id, N: f.id("line"), Seq: f.id("seq"), EventID: f.uuid("event"), At: f.when("happened_at", s.kitchen.Now()), CoreC: f.cooked("core"), PlaceID: f.id("place"), Exit: f.text("exit"), Note: f.text("note")}
+	in := kitchen.ThawStepDone{PlanID: id, N: f.id("line"), Seq: f.id("seq"), EventID: f.uuid("event"),
+		At: f.when("happened_at", s.kitchen.Now()), CoreC: f.cooked("core"), PlaceID: f.id("place"),
+		Exit: f.text("exit"), Note: f.text("note")}
 	if f.text("left") != "" {
 		in.LeftKg = f.kilograms("left")
 	}
@@ -449,7 +463,8 @@ func (s *Server) replanThaw(c *gin.Context) {
 	if !ok {
 		return
 	}
-	in := kitchen.ThawReplan{PlanID: id, N: f.id("line"), Method: f.text("method"), ServeAt: f.at("serve_at"), EventID: f.uuid("event")}
+	in := kitchen.ThawReplan{PlanID: id, N: f.id("line"), Method: f.text("method"), ServeAt: f.at("serve_at"),
+		EventID: f.uuid("event")}
 	err := f.bad.Err()
 	if err == nil {
 		err = s.kitchen.ReplanThaw(c.Request.Context(), in)

@@ -52,7 +52,9 @@ func (s *site) post(path, body string) (int, map[string]any) {
 
 func TestPagesOfOtherSitesCannotPost(t *testing.T) {
 	s := serve(t)
-	status, _ := s.call("POST", "/k/quay/lots/"+s.lot.LotID.String()+"/events/held", "application/x-www-form-urlencoded", "reason=x", "Sec-Fetch-Site", "cross-site", "Origin", "http://elsewhere.example")
+	status, _ := s.call("POST", "/k/quay/lots/"+s.lot.LotID.String()+"/events/held",
+		"application/x-www-form-urlencoded", "reason=x", "Sec-Fetch-Site", "cross-site", "Origin",
+		"http://elsewhere.example")
 	if status != 403 {
 		t.Errorf("status %d, want 403", status)
 	}
@@ -60,7 +62,8 @@ func TestPagesOfOtherSitesCannotPost(t *testing.T) {
 
 func TestHealth(t *testing.T) {
 	s := serve(t)
-	for _, path := range []string{"/healthz", "/readyz", "/metrics", "/api/v1/openapi.json", "/api/v1/species", "/api/v1/schemes"} {
+	for _, path := range []string{"/healthz", "/readyz", "/metrics", "/api/v1/openapi.json", "/api/v1/species",
+		"/api/v1/schemes"} {
 		res, err := http.Get(s.URL + path)
 		s.must(err)
 		res.Body.Close()

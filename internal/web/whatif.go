@@ -140,12 +140,14 @@ func (v *whatIfView) fill(p page, found kitchen.WhatIf) {
 		x := whatIfLot{WhatIfLot: l}
 		for _, o := range l.Outcomes {
 			row := whatIfRow{Outcome: o, Here: o.PlaceID == l.Here && o.PlaceID != 0}
-			bar := drawing.Life{Days: o.RealDays, Most: v.Most, Service: v.Service.Sub(p.Now).Hours() / 24, Stops: -1, Here: row.Here, Fits: o.Fits, Label: fmt.Sprintf("%s: %s", o.Name, lifeText(o.RealDays))}
+			bar := drawing.Life{Days: o.RealDays, Most: v.Most, Service: v.Service.Sub(p.Now).Hours() / 24, Stops: -1,
+				Here: row.Here, Fits: o.Fits, Label: fmt.Sprintf("%s: %s", o.Name, lifeText(o.RealDays))}
 			if !o.StopsAt.IsZero() {
 				bar.Stops = o.StopsAt.Sub(p.Now).Hours() / 24
 			}
 			row.Bar = bar.Draw()
-			if gain := o.RealDays - here; !row.Here && !math.IsNaN(gain) && !math.IsInf(gain, 0) && math.Abs(gain) >= 0.05 {
+			if gain := o.RealDays - here; !row.Here && !math.IsNaN(gain) && !math.IsInf(gain, 0) &&
+				math.Abs(gain) >= 0.05 {
 				row.Gain = unit.Signed(gain, 1) + " d"
 			}
 			x.Rows = append(x.Rows, row)
@@ -155,7 +157,8 @@ func (v *whatIfView) fill(p page, found kitchen.WhatIf) {
 	if len(v.Lots) > 1 {
 		for _, o := range found.Lots[0].Outcomes {
 			away := func(l kitchen.WhatIfLot) bool { return l.Here != o.PlaceID }
-			if o.PlaceID != 0 && slices.ContainsFunc(found.Lots, away) && !slices.ContainsFunc(found.Lots, func(l kitchen.WhatIfLot) bool { return !fits(l, o.PlaceID) }) {
+			if o.PlaceID != 0 && slices.ContainsFunc(found.Lots, away) && !slices.ContainsFunc(found.Lots,
+				func(l kitchen.WhatIfLot) bool { return !fits(l, o.PlaceID) }) {
 				v.Places = append(v.Places, o)
 			}
 		}
@@ -227,7 +230,8 @@ type exposureView struct {
 
 // kindName says how well a temperature is known, in words.
 func kindName(k coldchain.Kind) string {
-	return map[coldchain.Kind]string{coldchain.Logged: "a probe or logger", coldchain.Spot: "readings by hand", coldchain.InIce: "ice around it", coldchain.Assumed: "assumed: nobody measured"}[k]
+	return map[coldchain.Kind]string{coldchain.Logged: "a probe or logger", coldchain.Spot: "readings by hand",
+		coldchain.InIce: "ice around it", coldchain.Assumed: "assumed: nobody measured"}[k]
 }
 
 // exposure integrates a lot's temperatures over any span: the last day where the
@@ -261,7 +265,8 @@ func (s *Server) exposure(c *gin.Context) {
 			}
 		}
 	}
-	v.Sums = append([]sumRow{{"On record", hoursText(v.Total.Covered.Hours() - assumed)}, {"Assumed", hoursText(assumed)}}, did(p, v.Total, p.Profile.ChilledLimit(v.Row.Species))...)
+	v.Sums = append([]sumRow{{"On record", hoursText(v.Total.Covered.Hours() - assumed)},
+		{"Assumed", hoursText(assumed)}}, did(p, v.Total, p.Profile.ChilledLimit(v.Row.Species))...)
 	p.Data = v
 	s.show(c, status, "exposure", p)
 }

@@ -30,14 +30,16 @@ func TestRights(t *testing.T) {
 			}
 		}
 	}
-	if Manager.MayGrant(Owner) || Manager.MayGrant(Manager) || !Manager.MayGrant(Crew) || !Owner.MayGrant(Manager) || Crew.MayGrant(Crew) || Owner.MayGrant("captain") {
+	if Manager.MayGrant(Owner) || Manager.MayGrant(Manager) || !Manager.MayGrant(Crew) || !Owner.MayGrant(Manager) ||
+		Crew.MayGrant(Crew) || Owner.MayGrant("captain") {
 		t.Error("somebody may make others more than they are")
 	}
 }
 
 func TestPIN(t *testing.T) {
 	for pin, good := range map[string]bool{"4071": true, "20486": true, "90210417": true, "1122": true,
-		"407": false, "407124863": false, "40a1": false, "0000": false, "1234": false, "98765": false, "": false, "٤٠٧١": false} {
+		"407": false, "407124863": false, "40a1": false, "0000": false, "1234": false, "98765": false, "": false,
+		"٤٠٧١": false} {
 		if bad := CheckPIN("pin", pin); (len(bad) == 0) != good {
 			t.Errorf("%q: %v", pin, bad)
 		}

@@ -28,7 +28,8 @@ func (e Entry) Digest() []byte {
 		PersonID           *int64
 		Name, Act, Subject string
 		Prev               []byte
-	}{e.Seq, e.At.UTC().Truncate(time.Microsecond).Format(time.RFC3339Nano), e.PersonID, e.Name, e.Act, e.Subject, e.PrevHash})
+	}{e.Seq, e.At.UTC().Truncate(time.Microsecond).Format(time.RFC3339Nano), e.PersonID, e.Name, e.Act, e.Subject,
+		e.PrevHash})
 	if err != nil {
 		panic(err) // strings, numbers and bytes always marshal
 	}

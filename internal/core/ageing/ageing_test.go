@@ -39,7 +39,8 @@ func TestLossAgainstIntegration(t *testing.T) {
 			l += h / 6 * (k1 + 2*k2 + 2*k3 + k4)
 			x := float64(i+1) * h
 			if math.Abs(c.Loss(x)-l) > 1e-9 || math.Abs(c.Days(l)-x) > 1e-6 {
-				t.Fatalf("%+v after %v days: %v by the formula, %v by steps; back %v days", c, x, c.Loss(x), l, c.Days(l))
+				t.Fatalf("%+v after %v days: %v by the formula, %v by steps; back %v days", c, x, c.Loss(x), l,
+					c.Days(l))
 			}
 		}
 	}
@@ -49,7 +50,8 @@ func TestLossAgainstIntegration(t *testing.T) {
 // source]: 2–5 % lost in a short dry of 1–4 days, 6–12 % in 5–14 days.
 func TestTradeRanges(t *testing.T) {
 	c := StartCurve(3)
-	for _, r := range []struct{ days, lo, hi float64 }{{2, 0.02, 0.05}, {4, 0.02, 0.05}, {6, 0.055, 0.12}, {14, 0.06, 0.125}} {
+	for _, r := range []struct{ days, lo, hi float64 }{{2, 0.02, 0.05}, {4, 0.02, 0.05}, {6, 0.055, 0.12},
+		{14, 0.06, 0.125}} {
 		if l := c.Loss(r.days); l < r.lo || l > r.hi {
 			t.Errorf("%v days: %.3f, the trade says %v to %v", r.days, l, r.lo, r.hi)
 		}
@@ -65,7 +67,8 @@ func TestDried(t *testing.T) {
 		dry.At = begun.Add(time.Duration(h) * time.Hour)
 		climate.Air = append(climate.Air, dry)
 	}
-	for _, c := range []struct{ from, to, want float64 }{{0, 1, 2}, {0, 0.5, 1}, {-1, 0, 1}, {0, 2, 2 + 2.0/24 + 1 - 2.0/24 + 2.0/24}, {5, 6, 1}, {1, 1, 0}, {2, 1, 0}} {
+	for _, c := range []struct{ from, to, want float64 }{{0, 1, 2}, {0, 0.5, 1}, {-1, 0, 1},
+		{0, 2, 2 + 2.0/24 + 1 - 2.0/24 + 2.0/24}, {5, 6, 1}, {1, 1, 0}, {2, 1, 0}} {
 		if got := climate.Dried(after(c.from), after(c.to)); math.Abs(got-c.want) > 1e-9 {
 			t.Errorf("day %v to %v: %v, want %v", c.from, c.to, got, c.want)
 		}
@@ -176,7 +179,8 @@ func TestSurprise(t *testing.T) {
 		t.Fatal(err)
 	}
 	usual := 2 * (1 - truth.Loss(4))
-	for kg, odd := range map[float64]bool{usual: false, usual + 0.008: false, usual + 0.06: true, usual - 0.2: true, 1.2: true} {
+	for kg, odd := range map[float64]bool{usual: false, usual + 0.008: false, usual + 0.06: true, usual - 0.2: true,
+		1.2: true} {
 		if z := f.Surprise(WeighIn{after(4), kg}, scale); (math.Abs(z) > OddWeightSD) != odd {
 			t.Errorf("%.3f kg: %.1f standard deviations", kg, z)
 		}

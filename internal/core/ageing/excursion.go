@@ -15,7 +15,8 @@ type Excursion struct {
 // Text is the excursion in words.
 func (e Excursion) Text() string {
 	if e.Wet {
-		return fmt.Sprintf("air over %.0f %% for %.1f h, up to %.0f %%", 100*WetRH, e.To.Sub(e.From).Hours(), 100*e.Worst)
+		return fmt.Sprintf("air over %.0f %% for %.1f h, up to %.0f %%", 100*WetRH, e.To.Sub(e.From).Hours(),
+			100*e.Worst)
 	}
 	return fmt.Sprintf("cabinet above %.0f °C for %.1f h, up to %.1f °C", WarmC, e.To.Sub(e.From).Hours(), e.Worst)
 }

@@ -72,7 +72,8 @@ func EntryChecks(f Facts) []Check {
 	case math.IsNaN(f.Oldest):
 		add("age", "Age", false, false, "not known: inspect it")
 	default:
-		add("age", "Age", f.Oldest <= limit, false, "%.1f fresh days spent at most, of %.1f: the first third of its fresh days", f.Oldest, limit)
+		add("age", "Age", f.Oldest <= limit, false,
+			"%.1f fresh days spent at most, of %.1f: the first third of its fresh days", f.Oldest, limit)
 	}
 	switch {
 	case f.Frozen || f.Cooked:
@@ -97,7 +98,9 @@ func EntryChecks(f Facts) []Check {
 	default:
 		add("species", "Species", true, false, "firm or fat enough")
 	}
-	add("size", "Size", f.Kg >= f.Policy.LeastKg && f.ThicknessMM >= thinMM, false, "%.2f kg and %.0f mm at its thickest; at least %.1f kg and %.0f mm", f.Kg, f.ThicknessMM, f.Policy.LeastKg, thinMM)
+	add("size", "Size", f.Kg >= f.Policy.LeastKg && f.ThicknessMM >= thinMM, false,
+		"%.2f kg and %.0f mm at its thickest; at least %.1f kg and %.0f mm", f.Kg, f.ThicknessMM, f.Policy.LeastKg,
+		thinMM)
 	list = append(list, f.histamine())
 	list = append(list, f.raw())
 	for _, p := range Preps() {
@@ -109,7 +112,9 @@ func EntryChecks(f Facts) []Check {
 		add("prep-"+p.ID, p.Name, done, false, "%s", why)
 	}
 	a := f.Air
-	add("air", "Cabinet", a.Celsius >= LeastC && a.Celsius <= MostC && a.RH >= LeastRH && a.RH <= MostRH, false, "%.1f °C and %.0f %%; wanted %.0f–%.0f °C and %.0f–%.0f %%", a.Celsius, 100*a.RH, LeastC, MostC, 100*LeastRH, 100*MostRH)
+	add("air", "Cabinet", a.Celsius >= LeastC && a.Celsius <= MostC && a.RH >= LeastRH && a.RH <= MostRH, false,
+		"%.1f °C and %.0f %%; wanted %.0f–%.0f °C and %.0f–%.0f %%", a.Celsius, 100*a.RH, LeastC, MostC, 100*LeastRH,
+		100*MostRH)
 	return list
 }
 

@@ -17,7 +17,8 @@ func facts(t *testing.T, id, school string) Facts {
 	if !ok || !known {
 		t.Fatal(id, school)
 	}
-	f := Facts{Species: sp, Policy: s, Form: "gutted_gills_out", Kg: 2.4, ThicknessMM: 80, Oldest: 1, Shelf: sp.ShelfLife.Lo, Air: Air{Celsius: 1.5, RH: 0.78}, Recorded: true}
+	f := Facts{Species: sp, Policy: s, Form: "gutted_gills_out", Kg: 2.4, ThicknessMM: 80, Oldest: 1,
+		Shelf: sp.ShelfLife.Lo, Air: Air{Celsius: 1.5, RH: 0.78}, Recorded: true}
 	for _, p := range Preps() {
 		f.Preps = append(f.Preps, p.ID)
 	}
@@ -40,7 +41,8 @@ func TestGate(t *testing.T) {
 		{"at a third of its life", "sea-bream", LongAge, func(f *Facts) { f.Oldest = GateShare * f.Shelf }, "", false},
 		{"a little over it", "sea-bream", LongAge, func(f *Facts) { f.Oldest = f.Shelf/3 + 0.1 }, "age", false},
 		{"of unknown age", "sea-bream", ShortDry, func(f *Facts) { f.Oldest = math.NaN() }, "age", false},
-		{"held by a clock", "sea-bream", ShortDry, func(f *Facts) { f.Stops = []string{"histamine clock over"} }, "safety", true},
+		{"held by a clock", "sea-bream", ShortDry, func(f *Facts) { f.Stops = []string{"histamine clock over"} },
+			"safety", true},
 		{"frozen", "sea-bream", ShortDry, func(f *Facts) { f.Frozen = true }, "state", true},
 		{"thawed", "sea-bream", ShortDry, func(f *Facts) { f.Thawed = true }, "state", false},
 		{"a skinless fillet", "sea-bream", ShortDry, func(f *Facts) { f.Form = "fillet_skinless" }, "form", false},
@@ -57,8 +59,11 @@ func TestGate(t *testing.T) {
 		{"mackerel, for long by the plan", "mackerel", LongAge, func(f *Facts) { f.Plan = plan }, "", false},
 		{"raw without a route", "sea-bream", ShortDry, func(f *Facts) { f.Raw = true }, "raw", true},
 		{"raw, cleared, short", "sea-bream", ShortDry, func(f *Facts) { f.Raw, f.Cleared = true, "letter" }, "", false},
-		{"raw, cleared, for long", "sea-bream", LongAge, func(f *Facts) { f.Raw, f.Cleared = true, "letter" }, "raw", true},
-		{"raw, cleared, for long by the plan", "sea-bream", LongAge, func(f *Facts) { f.Raw, f.Cleared, f.Plan = true, "letter", plan }, "", false},
+		{"raw, cleared, for long", "sea-bream", LongAge, func(f *Facts) { f.Raw, f.Cleared = true, "letter" }, "raw",
+			true},
+		{"raw, cleared, for long by the plan", "sea-bream", LongAge, func(f *Facts) {
+			f.Raw, f.Cleared, f.Plan = true, "letter", plan
+		}, "", false},
 		{"a wet cavity", "sea-bream", ShortDry, func(f *Facts) { f.Preps = f.Preps[:4] }, "prep-dried", false},
 		{"a moist cabinet", "sea-bream", ShortDry, func(f *Facts) { f.Air.RH = 0.86 }, "air", false},
 		{"a warm cabinet", "sea-bream", ShortDry, func(f *Facts) { f.Air.Celsius = 3.1 }, "air", false},
@@ -87,7 +92,8 @@ func TestGate(t *testing.T) {
 // With no fish the prior is the reference; with a few of other species it moves a
 // little; with many of its own it is theirs, and narrower.
 func TestLearn(t *testing.T) {
-	if p, n := PriorFrom(3, "sea-bream", nil); n != 0 || math.Abs(p.K-StartCurve(3).K) > 1e-12 || math.Abs(p.SDK-PriorWithoutHistory(3).SDK) > 1e-12 {
+	if p, n := PriorFrom(3, "sea-bream", nil); n != 0 || math.Abs(p.K-StartCurve(3).K) > 1e-12 ||
+		math.Abs(p.SDK-PriorWithoutHistory(3).SDK) > 1e-12 {
 		t.Errorf("nothing aged: %+v, %d", p, n)
 	}
 	var aged []Result
@@ -101,7 +107,8 @@ func TestLearn(t *testing.T) {
 	}
 	slow := math.Log(0.9)
 	for range 20 {
-		aged = append(aged, Result{SpeciesID: "sea-bream", LogPace: slow, SD: 0.05, DownKg: 2, CrustKg: 0.2, UsableKg: 0.9})
+		aged = append(aged, Result{SpeciesID: "sea-bream", LogPace: slow, SD: 0.05, DownKg: 2, CrustKg: 0.2,
+			UsableKg: 0.9})
 	}
 	own, n := PriorFrom(3, "sea-bream", aged)
 	if r := own.K / StartCurve(3).K; n != 20 || math.Abs(r/0.9-1) > 0.03 || own.SDK > 0.14 {

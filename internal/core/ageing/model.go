@@ -114,7 +114,8 @@ func NewFit(weighIns []WeighIn, climate Climate, prior Prior, scale Scale) (Fit,
 	}
 	theta := [3]float64{math.Log(prior.K), math.Log(prior.Lc), 1}
 	mean := theta
-	precision := [3]float64{1 / (prior.SDK * prior.SDK), 1 / (prior.SDLc * prior.SDLc), 0} // the first weighing says the start
+	// the first weighing says the start
+	precision := [3]float64{1 / (prior.SDK * prior.SDK), 1 / (prior.SDLc * prior.SDLc), 0}
 	for range 30 {
 		hessian := mat.NewSymDense(3, nil)
 		gradient := mat.NewVecDense(3, nil)

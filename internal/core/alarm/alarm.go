@@ -26,7 +26,8 @@ const (
 
 // Name is the kind in words.
 func (k Kind) Name() string {
-	return map[Kind]string{Warm: "Too warm", Freezing: "Cold enough to freeze", Silent: "Probe silent", Doors: "Door pattern"}[k]
+	return map[Kind]string{Warm: "Too warm", Freezing: "Cold enough to freeze", Silent: "Probe silent",
+		Doors: "Door pattern"}[k]
 }
 
 // House values.
@@ -153,7 +154,8 @@ func (r Rules) silences(readings []coldchain.Reading, until time.Time) []Episode
 			next, ended = readings[i+1].At, readings[i+1].At
 		}
 		if next.Sub(x.At) > after {
-			all = append(all, Episode{Kind: Silent, Since: x.At, Raised: x.At.Add(after), Ended: ended, Worst: x.Celsius, Limit: math.NaN()})
+			all = append(all, Episode{Kind: Silent, Since: x.At, Raised: x.At.Add(after), Ended: ended,
+				Worst: x.Celsius, Limit: math.NaN()})
 		}
 	}
 	return all
@@ -196,7 +198,8 @@ func doors(readings []coldchain.Reading) []Episode {
 			all[n-1].Openings++
 			continue
 		}
-		all = append(all, Episode{Kind: Doors, Since: opened[first], Raised: opened[i], Ended: opened[i], Worst: worst, Limit: math.NaN(), Openings: doorCount})
+		all = append(all, Episode{Kind: Doors, Since: opened[first], Raised: opened[i], Ended: opened[i],
+			Worst: worst, Limit: math.NaN(), Openings: doorCount})
 	}
 	return all
 }
@@ -205,13 +208,15 @@ func doors(readings []coldchain.Reading) []Episode {
 func (k Kind) Actions() []string {
 	switch k {
 	case Silent:
-		return []string{"Measured by hand", "Probe switched on or moved", "Battery changed", "Probe taken out of use", "Other"}
+		return []string{"Measured by hand", "Probe switched on or moved", "Battery changed", "Probe taken out of use",
+			"Other"}
 	case Freezing:
 		return []string{"Set warmer", "Fish moved", "Fish covered", "Service called", "Other"}
 	case Doors:
 		return []string{"Door shut", "Seal cleaned or mended", "Crew told", "Delivery put away", "Other"}
 	}
-	return []string{"Fish moved", "Fish iced", "Door shut", "Switched on again", "Service called", "Fish discarded", "Other"}
+	return []string{"Fish moved", "Fish iced", "Door shut", "Switched on again", "Service called", "Fish discarded",
+		"Other"}
 }
 
 // Quiet reports whether a time of day, "15:04", lies in the quiet hours between

@@ -45,8 +45,10 @@ func TestWarmHasADelayAndHysteresis(t *testing.T) {
 	}{
 		{"a door for a quarter of an hour", peak(60, 80, 7), 240, nil},
 		// Above 2 °C from 70 to 170 (a slope of 0.1 K a minute), gone at 1.5 °C.
-		{"a failure", peak(60, 180, 7), 240, []Episode{{Kind: Warm, Since: minute(70), Raised: minute(90), Ended: minute(175), Worst: 7, Limit: 2}}},
-		{"a failure that goes on", func(m float64) float64 { return 1 + m/60 }, 120, []Episode{{Kind: Warm, Since: minute(60), Raised: minute(80), Worst: 3, Limit: 2}}},
+		{"a failure", peak(60, 180, 7), 240,
+			[]Episode{{Kind: Warm, Since: minute(70), Raised: minute(90), Ended: minute(175), Worst: 7, Limit: 2}}},
+		{"a failure that goes on", func(m float64) float64 { return 1 + m/60 }, 120,
+			[]Episode{{Kind: Warm, Since: minute(60), Raised: minute(80), Worst: 3, Limit: 2}}},
 		{"on its way to the delay", func(m float64) float64 { return 1 + m/60 }, 75, nil},
 		{"swings about the limit", func(m float64) float64 {
 			if m < 60 {
@@ -78,7 +80,8 @@ func TestWarmHasADelayAndHysteresis(t *testing.T) {
 
 func TestColdEnoughToFreeze(t *testing.T) {
 	got := Watch(every(120, func(m float64) float64 { return -m / 30 }), minute(120), rules)
-	if len(got) != 1 || got[0].Kind != Freezing || got[0].Since != minute(45) || got[0].Raised != minute(65) || got[0].Worst != -4 {
+	if len(got) != 1 || got[0].Kind != Freezing || got[0].Since != minute(45) || got[0].Raised != minute(65) ||
+		got[0].Worst != -4 {
 		t.Errorf("%+v", got)
 	}
 	freezer := Rules{WarmC: -20, FreezingC: math.NaN(), Delay: 45 * time.Minute, Interval: 5 * time.Minute}
@@ -91,7 +94,8 @@ func TestSilence(t *testing.T) {
 	readings := every(180, func(float64) float64 { return 1 })
 	gap := append(readings[:13:13], readings[25:]...) // from 60 to 125
 	got := Watch(gap, minute(180), rules)
-	if len(got) != 1 || got[0].Kind != Silent || got[0].Since != minute(60) || got[0].Raised != minute(75) || got[0].Ended != minute(125) {
+	if len(got) != 1 || got[0].Kind != Silent || got[0].Since != minute(60) || got[0].Raised != minute(75) ||
+		got[0].Ended != minute(125) {
 		t.Errorf("a gap: %+v", got)
 	}
 	got = Watch(readings, minute(196), rules)
@@ -166,7 +170,8 @@ func TestQuietHours(t *testing.T) {
 	for _, c := range []struct {
 		from, to, clock string
 		want            bool
-	}{{"22:00", "06:00", "23:10", true}, {"22:00", "06:00", "05:59", true}, {"22:00", "06:00", "06:00", false}, {"22:00", "06:00", "21:59", false},
+	}{{"22:00", "06:00", "23:10", true}, {"22:00", "06:00", "05:59", true}, {"22:00", "06:00", "06:00", false},
+		{"22:00", "06:00", "21:59", false},
 		{"13:00", "15:00", "14:00", true}, {"13:00", "15:00", "15:00", false}, {"00:00", "00:00", "12:00", false}} {
 		if got := Quiet(c.from, c.to, c.clock); got != c.want {
 			t.Errorf("%s to %s at %s: %v", c.from, c.to, c.clock, got)

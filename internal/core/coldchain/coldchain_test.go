@@ -215,7 +215,8 @@ func TestRollUpEqualsIntegrationOfTheReadings(t *testing.T) {
 		want, wantGaps := s.Exposure(span)
 		got, gotGaps := roll(s, span).Exposure(span)
 		if got.Covered != want.Covered || !slices.Equal(gotGaps, wantGaps) {
-			t.Fatalf("trial %d over %v: covered %v with gaps %v, want %v with %v", trial, span, got.Covered, gotGaps, want.Covered, wantGaps)
+			t.Fatalf("trial %d over %v: covered %v with gaps %v, want %v with %v", trial, span, got.Covered, gotGaps,
+				want.Covered, wantGaps)
 		}
 		near(t, "temperate ice days", got.Temperate, want.Temperate, 1e-9)
 		near(t, "warm ice days", got.Warm, want.Warm, 1e-9)

@@ -133,7 +133,8 @@ func (b Batch) Process() (heat.Process, error) {
 	if err != nil {
 		return heat.Process{}, fmt.Errorf("%w: %w", ErrBatch, err)
 	}
-	p := heat.Process{Body: b.Piece.Body(material), StartC: b.StartC, Medium: b.Medium, H: b.H, Max: b.Max, Whole: b.Whole}
+	p := heat.Process{Body: b.Piece.Body(material), StartC: b.StartC, Medium: b.Medium, H: b.H, Max: b.Max,
+		Whole: b.Whole}
 	if p.Max == 0 {
 		p.Max = usualMax
 	}
@@ -150,13 +151,15 @@ func Predict(b Batch) (Forecast, error) {
 		return Forecast{}, err
 	}
 	p.Goals = []heat.Goal{
-		{Part: heat.Core, Op: heat.AtMost, Celsius: 0}, {Part: heat.Core, Op: heat.AtMost, Celsius: -5}, {Part: heat.Core, Op: heat.AtMost, Celsius: SolidC},
+		{Part: heat.Core, Op: heat.AtMost, Celsius: 0}, {Part: heat.Core, Op: heat.AtMost, Celsius: -5},
+		{Part: heat.Core, Op: heat.AtMost, Celsius: SolidC},
 		{Part: heat.Core, Op: heat.AtMost, Celsius: -18}, {Part: heat.Core, Op: heat.AtMost, Celsius: -20}}
 	r, err := p.Run()
 	if err != nil {
 		return Forecast{}, fmt.Errorf("%w: %w", ErrBatch, err)
 	}
-	f := Forecast{Curve: r.Curve, Solid: r.Reached[2], ToMinus18: r.Reached[3], ToMinus20: r.Reached[4], Passage: heat.Never}
+	f := Forecast{Curve: r.Curve, Solid: r.Reached[2], ToMinus18: r.Reached[3], ToMinus20: r.Reached[4],
+		Passage: heat.Never}
 	zero, five := r.Reached[0], r.Reached[1]
 	if five == heat.Never {
 		return f, nil

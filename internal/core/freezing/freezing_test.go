@@ -13,7 +13,8 @@ import (
 
 func batch(mm, celsius, h float64) Batch {
 	cod, _ := species.Get("cod")
-	return Batch{Food: heat.Of(cod), Piece: piece.Piece{Shape: heat.Slab, ThicknessMM: mm}, StartC: 2, Medium: heat.Steady(celsius), H: h, Kg: 10}
+	return Batch{Food: heat.Of(cod), Piece: piece.Piece{Shape: heat.Slab, ThicknessMM: mm}, StartC: 2,
+		Medium: heat.Steady(celsius), H: h, Kg: 10}
 }
 
 // Thin fish in a blast is quick by Torry's two hours, thick fish in a chest is

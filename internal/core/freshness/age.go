@@ -24,8 +24,9 @@ var DateMeanings = []DateMeaning{Caught, LandedDay, LandedTrip, Bought, Arrived}
 
 // Name is the meaning in words.
 func (m DateMeaning) Name() string {
-	return map[DateMeaning]string{Caught: "Caught or harvested", LandedDay: "Landed, day boat", LandedTrip: "Landed, after a trip",
-		Bought: "Bought at market", Arrived: "Arrived here"}[m]
+	return map[DateMeaning]string{Caught: "Caught or harvested", LandedDay: "Landed, day boat",
+		LandedTrip: "Landed, after a trip",
+		Bought:     "Bought at market", Arrived: "Arrived here"}[m]
 }
 
 // Before returns the days of life that lie before such a date and their
@@ -136,9 +137,11 @@ func (e Evidence) Oldest() (float64, bool) {
 func GapText(z float64) string {
 	switch {
 	case z > GapLimit:
-		return fmt.Sprintf("the fish is older than its papers say (gap %s): price it, ask, or refuse", unit.Signed(z, 1))
+		return fmt.Sprintf("the fish is older than its papers say (gap %s): price it, ask, or refuse",
+			unit.Signed(z, 1))
 	case z < -GapLimit:
-		return fmt.Sprintf("the fish is fresher than its papers say (gap %s): check the date and the lot code", unit.Signed(z, 1))
+		return fmt.Sprintf("the fish is fresher than its papers say (gap %s): check the date and the lot code",
+			unit.Signed(z, 1))
 	}
 	return ""
 }

@@ -38,7 +38,8 @@ func (s Scheme) LotGrade(grades []string) string {
 		lowest = max(lowest, i)
 	}
 	for i, n := range counts {
-		if 2*n > len(grades) && lowest <= i+1 && float64(counts[min(i+1, len(counts)-1)]) < minorShare*float64(len(grades)) {
+		if 2*n > len(grades) && lowest <= i+1 && float64(counts[min(i+1, len(counts)-1)]) < minorShare*float64(
+			len(grades)) {
 			return s.Grades[i].Name
 		}
 	}

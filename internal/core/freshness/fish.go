@@ -160,17 +160,19 @@ type Explanation struct {
 	Groups      []string       `json:"groups,omitempty"`       // the only groups; empty for all
 	Bodies      []species.Body `json:"bodies,omitempty"`       // the only bodies; empty for all
 	LooseScales bool           `json:"loose_scales,omitempty"` // only species that shed when fresh
-	WhenFresh   bool           `json:"when_fresh,omitempty"`   // explains the first level, and only it: what looks too good
-	Reads       string         `json:"reads"`                  // how the sign is read then
-	Decision    Decision       `json:"decision,omitempty"`     // the verdict is at best this
-	Note        string         `json:"note,omitempty"`         // stands with the verdict
-	Show        Features       `json:"show,omitempty"`
+	// explains the first level, and only it: what looks too good
+	WhenFresh bool     `json:"when_fresh,omitempty"`
+	Reads     string   `json:"reads"`              // how the sign is read then
+	Decision  Decision `json:"decision,omitempty"` // the verdict is at best this
+	Note      string   `json:"note,omitempty"`     // stands with the verdict
+	Show      Features `json:"show,omitempty"`
 }
 
 // Happens reports whether fish of the species can be so.
 func (e Explanation) Happens(sp species.Species) bool {
 	in := func(list []string, id string) bool { return len(list) == 0 || slices.Contains(list, id) }
-	return in(e.SpeciesIDs, sp.ID) && in(e.Groups, sp.Group) && (len(e.Bodies) == 0 || slices.Contains(e.Bodies, sp.Body)) && (!e.LooseScales || sp.LooseScales)
+	return in(e.SpeciesIDs, sp.ID) && in(e.Groups, sp.Group) &&
+		(len(e.Bodies) == 0 || slices.Contains(e.Bodies, sp.Body)) && (!e.LooseScales || sp.LooseScales)
 }
 
 // Explains reports whether the level of a sign could mean this.
@@ -219,7 +221,8 @@ func (f Fish) explained(s Scheme) map[string]Explanation {
 		for _, sign := range e.SignIDs {
 			level, seen := f.Signs[sign]
 			def, known := s.Sign(sign)
-			if _, taken := out[sign]; taken || !seen || !known || (level == 0) != e.WhenFresh || level >= len(def.Levels) {
+			if _, taken := out[sign]; taken || !seen || !known || (level == 0) != e.WhenFresh ||
+				level >= len(def.Levels) {
 				continue
 			}
 			if effect := def.Levels[level].Effect; effect == nil || !effect.Hard {

@@ -14,7 +14,8 @@ import (
 func TestFitFindsTheLineBack(t *testing.T) {
 	s, sp := mustFind(t, "demerit20", "cod")
 	rnd := rand.New(rand.NewPCG(2, 9))
-	truth := freshness.Calibration{IndexAtDeath: 1, RejectionShare: 0.75, RejectionDay: 0.7, SigmaFish: 0.14, SigmaCalibration: 0.06}
+	truth := freshness.Calibration{IndexAtDeath: 1, RejectionShare: 0.75, RejectionDay: 0.7, SigmaFish: 0.14,
+		SigmaCalibration: 0.06}
 	faster := s
 	faster.Calibration = &truth // fish that age faster than the default line has it
 	var lots []freshness.KnownLot
@@ -27,7 +28,8 @@ func TestFitFindsTheLineBack(t *testing.T) {
 	if err != nil {
 		t.Fatal(err)
 	}
-	if math.Abs(got.RejectionDay-0.7) > 0.05 || got.RejectionShare != 0.75 || math.Abs(got.SigmaFish-0.14) > 0.03 || math.Abs(got.SigmaCalibration-got.SigmaFish/20) > 0.02 {
+	if math.Abs(got.RejectionDay-0.7) > 0.05 || got.RejectionShare != 0.75 || math.Abs(got.SigmaFish-0.14) > 0.03 ||
+		math.Abs(got.SigmaCalibration-got.SigmaFish/20) > 0.02 {
 		t.Errorf("fitted %+v, made with %+v", got, truth)
 	}
 	refit := s

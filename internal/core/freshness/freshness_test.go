@@ -32,7 +32,8 @@ func near(t *testing.T, what string, got, want, tolerance float64) {
 // The maxima of [FAO348, table 5.2], from memory; they sum to exactly 20.
 func TestDemeritMaxima(t *testing.T) {
 	s := demerit(t)
-	want := map[string]int{"skin": 2, "blood_spots": 3, "stiffness": 3, "belly": 2, "smell": 3, "eye_clarity": 1, "eye_shape": 2, "gill_colour": 1, "gill_smell": 3}
+	want := map[string]int{"skin": 2, "blood_spots": 3, "stiffness": 3, "belly": 2, "smell": 3, "eye_clarity": 1,
+		"eye_shape": 2, "gill_colour": 1, "gill_smell": 3}
 	if s.Max() != 20 || len(s.Signs) != len(want) {
 		t.Errorf("maximum %d of %d signs, want 20 of %d", s.Max(), len(s.Signs), len(want))
 	}
@@ -59,7 +60,8 @@ func TestReadAge(t *testing.T) {
 	near(t, "index 0 reads", zero.Age.Days, 0, 0)
 	near(t, "sd of one fish", zero.Age.SD, 12*math.Hypot(0.14, 0.06), 1e-12)
 
-	eight := Signs{"skin": 1, "blood_spots": 1, "stiffness": 2, "belly": 1, "smell": 1, "eye_clarity": 1, "eye_shape": 1, "gill_colour": 0, "gill_smell": 0}
+	eight := Signs{"skin": 1, "blood_spots": 1, "stiffness": 2, "belly": 1, "smell": 1, "eye_clarity": 1,
+		"eye_shape": 1, "gill_colour": 0, "gill_smell": 0}
 	r, _ := s.Read(shelf, []Fish{{Signs: eight}})
 	if r.Grade != "fair" {
 		t.Errorf("index 8 is %q, want fair", r.Grade)
@@ -100,7 +102,8 @@ func TestReadRefusesWhatTheSchemeDoesNotKnow(t *testing.T) {
 		{"an unknown sign", []Fish{{Signs: Signs{"fins": 1}}}, ErrUnknownSign},
 		{"a level too high", []Fish{{Signs: Signs{"skin": 3}}}, ErrLevel},
 		{"a level below 0", []Fish{{Signs: Signs{"skin": -1}}}, ErrLevel},
-		{"an unknown explanation", []Fish{{Signs: Signs{"skin": 1}, Explanations: []string{"old_age"}}}, ErrExplanation},
+		{"an unknown explanation", []Fish{{Signs: Signs{"skin": 1}, Explanations: []string{"old_age"}}},
+			ErrExplanation},
 	} {
 		if _, err := s.Read(species.Range{Lo: 9, Hi: 15}, c.fish); !errors.Is(err, c.want) {
 			t.Errorf("%s: error %v, want %v", c.name, err, c.want)
@@ -130,7 +133,8 @@ func TestAgeUsed(t *testing.T) {
 		{"fish alone", &Age{Days: 5, SD: 1}, nil, Age{Days: 5, SD: 1}, BasisRead},
 		{"reads older", &Age{Days: 9, SD: 1}, &Age{Days: 2, SD: 1}, Age{Days: 10, SD: 1}, BasisOlder},
 		{"reads fresher", &Age{Days: 1, SD: 1}, &Age{Days: 8, SD: 2}, Age{Days: 10, SD: 2}, BasisOlder},
-		{"a lower bound pulls the mean up", &Age{Days: 12, SD: 2, AtLeast: true}, &Age{Days: 9, SD: 2}, Age{Days: 12, SD: math.Sqrt2, AtLeast: true}, BasisMean},
+		{"a lower bound pulls the mean up", &Age{Days: 12, SD: 2, AtLeast: true}, &Age{Days: 9, SD: 2},
+			Age{Days: 12, SD: math.Sqrt2, AtLeast: true}, BasisMean},
 	} {
 		got, basis := Evidence{ReadAge: c.read, DeclaredAge: c.claimed}.Used()
 		if basis != c.basis || got.AtLeast != c.want.AtLeast {
@@ -156,7 +160,8 @@ func TestJudge(t *testing.T) {
 		out[id] = level
 		return out
 	}
-	tired := Signs{"skin": 1, "blood_spots": 1, "stiffness": 2, "belly": 1, "smell": 1, "eye_clarity": 1, "eye_shape": 1, "gill_colour": 1, "gill_smell": 1}
+	tired := Signs{"skin": 1, "blood_spots": 1, "stiffness": 2, "belly": 1, "smell": 1, "eye_clarity": 1,
+		"eye_shape": 1, "gill_colour": 1, "gill_smell": 1}
 	for _, x := range []struct {
 		name, species, profile string
 		fish                   Signs
@@ -167,23 +172,28 @@ func TestJudge(t *testing.T) {
 		stops                  int
 	}{
 		{"a histamine clock that is over", "mackerel", "over", fresh, c(1), age(0.5, 2), Refuse, "hard stop", 1},
-		{"a histamine clock that nobody knows holds by itself", "mackerel", "unknown", fresh, c(1), age(0.5, 2), Accept, "no rule speaks against it", 0},
+		{"a histamine clock that nobody knows holds by itself", "mackerel", "unknown", fresh, c(1), age(0.5, 2),
+			Accept, "no rule speaks against it", 0},
 		{"fresh and cold", "cod", "house-strict", fresh, c(0.8), age(1, 2), Accept, "no rule speaks against it", 0},
 		{"exactly at the limit", "cod", "model-code", fresh, c(5), age(1, 2), Accept, "no rule speaks against it", 0},
 		{"a tenth above it", "cod", "model-code", fresh, c(5.1), age(1, 2), Refuse, "hard stop", 1},
 		{"histamine former at 4.5 °C", "mackerel", "model-code", fresh, c(4.5), age(1, 2), Refuse, "hard stop", 1},
-		{"histamine former at 4.4 °C", "mackerel", "model-code", fresh, c(4.4), age(0.5, 2), Accept, "no rule speaks against it", 0},
-		{"stale smell on a perfect fish", "cod", "eu", with(fresh, "smell", 3), c(1), age(1, 2), Refuse, "hard stop", 1},
+		{"histamine former at 4.4 °C", "mackerel", "model-code", fresh, c(4.4), age(0.5, 2), Accept,
+			"no rule speaks against it", 0},
+		{"stale smell on a perfect fish", "cod", "eu", with(fresh, "smell", 3), c(1), age(1, 2), Refuse, "hard stop",
+			1},
 		{"sour gills", "cod", "eu", with(fresh, "gill_smell", 3), c(1), age(1, 2), Refuse, "hard stop", 1},
 		{"musty or sour", "cod", "eu", with(fresh, "smell", 2), c(1), age(1, 2), Hold, "second opinion", 0},
 		{"burst belly", "cod", "eu", with(fresh, "belly", 2), c(1), age(1, 2), AcceptCook, "caution", 0},
 		{"reads older than its papers", "halibut", "eu", tired, c(1), age(1, 2), Hold, "age gap", 0},
-		{"is fresher than its papers say", "halibut", "eu", fresh, c(1), age(8, 2), Accept, "no rule speaks against it", 0},
+		{"is fresher than its papers say", "halibut", "eu", fresh, c(1), age(8, 2), Accept,
+			"no rule speaks against it", 0},
 		{"past its life", "herring", "eu", tired, c(1), age(3, 2), Refuse, "no life left", 0},
 		{"past the rejection index", "cod", "eu", allAt(s, 0.75), c(1), age(9, 2), Refuse, "rejection score", 0},
 		{"no papers", "cod", "eu", fresh, c(1), nil, Accept, "no rule speaks against it", 0},
 		{"nobody took the core", "cod", "eu", fresh, nil, nil, Hold, "no core temperature", 0},
-		{"four signs seen", "cod", "eu", Signs{"skin": 0, "belly": 0, "smell": 0, "stiffness": 0}, c(1), nil, AcceptCook, "few signs", 0},
+		{"four signs seen", "cod", "eu", Signs{"skin": 0, "belly": 0, "smell": 0, "stiffness": 0}, c(1), nil,
+			AcceptCook, "few signs", 0},
 		{"a family that may not be sold", "puffer", "eu", fresh, c(1), nil, Refuse, "hard stop", 1},
 	} {
 		t.Run(x.name, func(t *testing.T) {
@@ -193,8 +203,10 @@ func TestJudge(t *testing.T) {
 			if err != nil {
 				t.Fatal(err)
 			}
-			facts := Facts{Scheme: s, Species: sp, Profile: profile, CoreC: x.core, Fish: []Fish{{Signs: x.fish}}, Reading: reading, DeclaredAge: x.claimed}
-			if state, ok := map[string]safety.State{"over": safety.StateStop, "unknown": safety.StateUnknown}[x.profile]; ok {
+			facts := Facts{Scheme: s, Species: sp, Profile: profile, CoreC: x.core, Fish: []Fish{{Signs: x.fish}},
+				Reading: reading, DeclaredAge: x.claimed}
+			if state, ok := map[string]safety.State{"over": safety.StateStop,
+				"unknown": safety.StateUnknown}[x.profile]; ok {
 				facts.Profile, _ = safety.GetProfile("eu")
 				facts.Clock = &safety.Budget{State: state, Reasons: []string{"9.5 h from death to chilling"}}
 			}
@@ -208,7 +220,9 @@ func TestJudge(t *testing.T) {
 
 func ExampleScheme_Read() {
 	s, _ := Get("demerit20")
-	r, _ := s.Read(species.Range{Lo: 9, Hi: 15}, []Fish{{Signs: Signs{"skin": 1, "stiffness": 1, "smell": 1, "eye_shape": 1, "gill_smell": 1, "belly": 0, "blood_spots": 0, "eye_clarity": 0, "gill_colour": 0}}})
+	r, _ := s.Read(species.Range{Lo: 9, Hi: 15},
+		[]Fish{{Signs: Signs{"skin": 1, "stiffness": 1, "smell": 1, "eye_shape": 1, "gill_smell": 1, "belly": 0,
+			"blood_spots": 0, "eye_clarity": 0, "gill_colour": 0}}})
 	fmt.Printf("index %.0f of %d reads %.1f ice days, ±%.1f\n", r.Index, r.IndexMax, r.Age.Days, z95*r.Age.SD)
 	// Output: index 5 of 20 reads 3.4 ice days, ±3.6
 }

@@ -76,7 +76,8 @@ func (s Scheme) Mixed(sp species.Species, fish []Fish) []Mixed {
 			lo, hi := s.interval(sp.ShelfLife, sign, level)
 			others := s.others(sp.ShelfLife, signs, sign.ID)
 			band := z90 * others.SD
-			m := Mixed{Fish: n, Sign: sign.ID, Name: sign.Name, Lo: math.Max(0, lo), Hi: hi, OthersLo: math.Max(0, others.Days-band), OthersHi: others.Days + band, Could: []MixedIdea{}}
+			m := Mixed{Fish: n, Sign: sign.ID, Name: sign.Name, Lo: math.Max(0, lo), Hi: hi,
+				OthersLo: math.Max(0, others.Days-band), OthersHi: others.Days + band, Could: []MixedIdea{}}
 			if (lo <= m.OthersHi || others.AtLeast) && hi >= others.Days-band {
 				continue
 			}

@@ -39,7 +39,8 @@ func everyFit(do func(s freshness.Scheme, sp species.Species, form string)) {
 	}
 }
 
-func propose(t *testing.T, s freshness.Scheme, sp species.Species, fish ...freshness.Fish) (freshness.Reading, freshness.Verdict) {
+func propose(t *testing.T, s freshness.Scheme, sp species.Species, fish ...freshness.Fish) (freshness.Reading,
+	freshness.Verdict) {
 	t.Helper()
 	r, err := s.Read(sp.ShelfLife, fish)
 	if err != nil {
@@ -50,7 +51,8 @@ func propose(t *testing.T, s freshness.Scheme, sp species.Species, fish ...fresh
 	if s.Frozen {
 		core = -25
 	}
-	return r, freshness.Judge(freshness.Facts{Scheme: s, Species: sp, Profile: profile, Frozen: s.Frozen, CoreC: &core, Fish: fish, Reading: r})
+	return r, freshness.Judge(freshness.Facts{Scheme: s, Species: sp, Profile: profile, Frozen: s.Frozen,
+		CoreC: &core, Fish: fish, Reading: r})
 }
 
 // A worse sign never makes a fish better: not its index, its age, its grade nor
@@ -76,11 +78,14 @@ func TestAWorseSignNeverHelps(t *testing.T) {
 				}
 				worse.Signs[id]++
 				r2, v2 := propose(t, s, sp, worse)
-				if r2.Index <= r.Index || grade(r2.Grade) < grade(r.Grade) || rank(v2.Decision) < rank(v.Decision) || len(v2.HardStops) < len(v.HardStops) {
-					t.Fatalf("%s, %v: with a worse %s index %.2f → %.2f, %s → %s, %s → %s", s.Name, fish.Signs, id, r.Index, r2.Index, r.Grade, r2.Grade, v.Decision, v2.Decision)
+				if r2.Index <= r.Index || grade(r2.Grade) < grade(r.Grade) || rank(v2.Decision) < rank(v.Decision) ||
+					len(v2.HardStops) < len(v.HardStops) {
+					t.Fatalf("%s, %v: with a worse %s index %.2f → %.2f, %s → %s, %s → %s", s.Name, fish.Signs, id,
+						r.Index, r2.Index, r.Grade, r2.Grade, v.Decision, v2.Decision)
 				}
 				if r.Age != nil && !r2.Age.AtLeast && r2.Age.Days < r.Age.Days {
-					t.Fatalf("%s, %v: with a worse %s it reads %.2f, before %.2f", s.Name, fish.Signs, id, r2.Age.Days, r.Age.Days)
+					t.Fatalf("%s, %v: with a worse %s it reads %.2f, before %.2f", s.Name, fish.Signs, id,
+						r2.Age.Days, r.Age.Days)
 				}
 			}
 		}
@@ -100,7 +105,8 @@ func TestWhatTheBandRestsOn(t *testing.T) {
 			fish, other := randomFish(s, form, rnd), randomFish(s, form, rnd)
 			one, _ := propose(t, s, sp, fish)
 			many, _ := propose(t, s, sp, slices.Repeat([]freshness.Fish{fish}, 12)...)
-			if many.Age.SD > one.Age.SD || many.Age.SD < floor || math.Abs(many.Index-one.Index) > 1e-9 || many.Grade != one.Grade {
+			if many.Age.SD > one.Age.SD || many.Age.SD < floor || math.Abs(many.Index-one.Index) > 1e-9 ||
+				many.Grade != one.Grade {
 				t.Fatalf("%s: twelve alike read %+v, one %+v", s.Name, *many.Age, *one.Age)
 			}
 			ab, _ := propose(t, s, sp, fish, other)
@@ -140,7 +146,8 @@ func TestExplanationsNeverLiftAHardStop(t *testing.T) {
 				told := freshness.Fish{Signs: fish.Signs, Explanations: []string{e.ID}}
 				_, after := propose(t, s, sp, told)
 				if !slices.Equal(before.HardStops, after.HardStops) {
-					t.Fatalf("%s: %q changes the hard stops from %v to %v", s.Name, e.Name, before.HardStops, after.HardStops)
+					t.Fatalf("%s: %q changes the hard stops from %v to %v", s.Name, e.Name, before.HardStops,
+						after.HardStops)
 				}
 			}
 		}
@@ -158,7 +165,8 @@ func TestAgeUsedLiesWhereItMust(t *testing.T) {
 		lo, hi := math.Min(r.Days, c.Days), math.Max(r.Days, c.Days)
 		switch basis {
 		case freshness.BasisMean:
-			if used.Days < lo-1e-12 || used.Days > hi+1e-12 || used.SD > math.Min(r.SD, c.SD) || math.Abs(freshness.Gap(r, c)) > freshness.GapLimit {
+			if used.Days < lo-1e-12 || used.Days > hi+1e-12 || used.SD > math.Min(r.SD, c.SD) ||
+				math.Abs(freshness.Gap(r, c)) > freshness.GapLimit {
 				t.Fatalf("mean of %+v and %+v is %+v", r, c, used)
 			}
 		case freshness.BasisOlder:
@@ -172,7 +180,8 @@ func TestAgeUsedLiesWhereItMust(t *testing.T) {
 		default:
 			t.Fatalf("basis %q", basis)
 		}
-		if oldest, _ := (freshness.Evidence{ReadAge: &r, DeclaredAge: &c}).Oldest(); oldest < c.Days || oldest < r.Hi() {
+		if oldest, _ := (freshness.Evidence{ReadAge: &r, DeclaredAge: &c}).Oldest(); oldest < c.Days ||
+			oldest < r.Hi() {
 			t.Fatalf("the oldest of %+v and %+v is %.2f", r, c, oldest)
 		}
 	}
@@ -191,12 +200,15 @@ func TestFrozenLimitsOfTheProfiles(t *testing.T) {
 		celsius float64
 		want    freshness.Decision
 	}{
-		{"eu", -16, freshness.Accept}, {"eu", -14, freshness.Hold}, // −18 °C with a short rise of 3 [EU853, from memory]
+		// −18 °C with a short rise of 3 [EU853, from memory]
+		{"eu", -16, freshness.Accept}, {"eu", -14, freshness.Hold},
 		{"house-strict", -21, freshness.Accept}, {"house-strict", -19, freshness.Hold},
-		{"model-code", -4, freshness.Accept}, {"model-code", -2, freshness.Hold}, // it stays frozen; the figure is house
+		// it stays frozen; the figure is house
+		{"model-code", -4, freshness.Accept}, {"model-code", -2, freshness.Hold},
 	} {
 		profile, _ := safety.GetProfile(c.profile)
-		v := freshness.Judge(freshness.Facts{Scheme: s, Species: sp, Profile: profile, Frozen: true, CoreC: &c.celsius, Fish: fish, Reading: r})
+		v := freshness.Judge(freshness.Facts{Scheme: s, Species: sp, Profile: profile, Frozen: true,
+			CoreC: &c.celsius, Fish: fish, Reading: r})
 		if v.Decision != c.want || c.want == freshness.Hold && v.Rule != "frozen limit" {
 			t.Errorf("%s, core %.0f °C: %s by %q", c.profile, c.celsius, v.Decision, v.Rule)
 		}

@@ -119,11 +119,12 @@ type Tally struct {
 // IndexAtDeath on day 0 to RejectionShare of the maximum at the middle of the
 // species' shelf life, or at RejectionDay where that is given.
 type Calibration struct {
-	IndexAtDeath     float64 `json:"index_at_death"`
-	RejectionShare   float64 `json:"rejection_share"`
-	RejectionDay     float64 `json:"rejection_day,omitempty"` // share of the middle of the shelf life; 0 stands for 1
-	SigmaFish        float64 `json:"sigma_fish"`              // sd between fish, share of the middle of the shelf life
-	SigmaCalibration float64 `json:"sigma_calibration"`       // sd of the line itself; it does not shrink with the number of fish
+	IndexAtDeath   float64 `json:"index_at_death"`
+	RejectionShare float64 `json:"rejection_share"`
+	RejectionDay   float64 `json:"rejection_day,omitempty"` // share of the middle of the shelf life; 0 stands for 1
+	SigmaFish      float64 `json:"sigma_fish"`              // sd between fish, share of the middle of the shelf life
+	// sd of the line itself; it does not shrink with the number of fish
+	SigmaCalibration float64 `json:"sigma_calibration"`
 	Origin           string  `json:"origin"`
 }
 
@@ -180,7 +181,8 @@ func (s Scheme) SignsOn(form string) []Sign {
 // SenseOrders are the orders of the senses that schools keep to (common
 // practice, no source); the first leaves the signs as the scheme lists them.
 var SenseOrders = []SenseOrder{
-	{"", "As the scheme lists them"}, {"look smell touch", "Look, smell, touch"}, {"smell look touch", "Smell first"}, {"look touch smell", "Touch before smell"},
+	{"", "As the scheme lists them"}, {"look smell touch", "Look, smell, touch"}, {"smell look touch", "Smell first"},
+	{"look touch smell", "Touch before smell"},
 }
 
 // SenseOrder is one of them.
@@ -194,7 +196,9 @@ func BySense(signs []Sign, order string) []Sign {
 		return signs
 	}
 	sorted := slices.Clone(signs)
-	slices.SortStableFunc(sorted, func(a, b Sign) int { return slices.Index(senses, a.Sense) - slices.Index(senses, b.Sense) })
+	slices.SortStableFunc(sorted, func(a, b Sign) int {
+		return slices.Index(senses, a.Sense) - slices.Index(senses, b.Sense)
+	})
 	return sorted
 }
 

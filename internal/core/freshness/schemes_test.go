@@ -56,7 +56,8 @@ func TestAveragingRule(t *testing.T) {
 	for _, c := range []struct {
 		mean float64
 		want string
-	}{{3, "Extra"}, {2.7, "Extra"}, {2.69, "A"}, {2.0, "A"}, {1.99, "B"}, {1.0, "B"}, {0.99, "Not admitted"}, {0, "Not admitted"}} {
+	}{{3, "Extra"}, {2.7, "Extra"}, {2.69, "A"}, {2.0, "A"}, {1.99, "B"}, {1.0, "B"}, {0.99, "Not admitted"},
+		{0, "Not admitted"}} {
 		if got := s.Grade((3 - c.mean) / 3 * float64(s.Max())); got != c.want {
 			t.Errorf("a mean of %.2f is %q, want %q", c.mean, got, c.want)
 		}
@@ -83,7 +84,8 @@ func judge(t *testing.T, scheme, sp string, count int, fish ...Fish) (Reading, V
 	if s.Frozen {
 		core = -22
 	}
-	return r, Judge(Facts{Scheme: s, Species: x, Profile: profile, Frozen: s.Frozen, CoreC: &core, Fish: fish, Count: count, Reading: r})
+	return r, Judge(Facts{Scheme: s, Species: x, Profile: profile, Frozen: s.Frozen, CoreC: &core, Fish: fish,
+		Count: count, Reading: r})
 }
 
 func TestVerdictsOfEverySchool(t *testing.T) {
@@ -94,41 +96,84 @@ func TestVerdictsOfEverySchool(t *testing.T) {
 		rule                  string
 		grade                 string
 	}{
-		{"extra", "grade", "cod", Fish{Signs: Signs{"skin": 0, "mucus": 0, "eye": 0, "gills": 0, "smell": 0, "flesh": 0}}, Accept, "no rule speaks against it", "Extra"},
-		{"one Not admitted descriptor on flesh", "grade", "cod", Fish{Signs: Signs{"skin": 0, "mucus": 0, "eye": 0, "gills": 0, "smell": 0, "flesh": 3}}, Refuse, "a sign refuses", "Not admitted"},
-		{"one Not admitted descriptor on smell", "grade", "mackerel", Fish{Signs: Signs{"skin": 0, "mucus": 0, "eye": 0, "gills": 0, "smell": 3, "flesh": 0}}, Refuse, "hard stop", "Not admitted"},
-		{"slight ammonia", "grade", "thornback-ray", Fish{Signs: Signs{"eye": 0, "appearance": 0, "smell": 2}}, Refuse, "hard stop", "Not admitted"},
-		{"one Not admitted descriptor on the eye", "grade", "cod", Fish{Signs: Signs{"skin": 0, "mucus": 0, "eye": 3, "gills": 0, "smell": 0, "flesh": 0}}, Accept, "no rule speaks against it", "A"},
-		{"soft because spent", "grade", "anglerfish", Fish{Signs: Signs{"skin": 0, "mucus": 0, "peritoneum": 0, "smell": 0, "flesh": 3, "vessels": 0}, Explanations: []string{"spent"}}, AcceptCook, "caution", "Extra"},
-		{"soft and not explained", "grade", "anglerfish", Fish{Signs: Signs{"skin": 0, "mucus": 0, "peritoneum": 0, "smell": 0, "flesh": 3, "vessels": 0}}, Refuse, "a sign refuses", "Not admitted"},
+		{"extra", "grade", "cod", Fish{Signs: Signs{"skin": 0, "mucus": 0, "eye": 0, "gills": 0, "smell": 0,
+			"flesh": 0}}, Accept, "no rule speaks against it", "Extra"},
+		{"one Not admitted descriptor on flesh", "grade", "cod",
+			Fish{Signs: Signs{"skin": 0, "mucus": 0, "eye": 0, "gills": 0, "smell": 0, "flesh": 3}}, Refuse,
+			"a sign refuses", "Not admitted"},
+		{"one Not admitted descriptor on smell", "grade", "mackerel",
+			Fish{Signs: Signs{"skin": 0, "mucus": 0, "eye": 0, "gills": 0, "smell": 3, "flesh": 0}}, Refuse,
+			"hard stop", "Not admitted"},
+		{"slight ammonia", "grade", "thornback-ray", Fish{Signs: Signs{"eye": 0, "appearance": 0, "smell": 2}},
+			Refuse, "hard stop", "Not admitted"},
+		{"one Not admitted descriptor on the eye", "grade", "cod",
+			Fish{Signs: Signs{"skin": 0, "mucus": 0, "eye": 3, "gills": 0, "smell": 0, "flesh": 0}}, Accept,
+			"no rule speaks against it", "A"},
+		{"soft because spent", "grade", "anglerfish",
+			Fish{Signs: Signs{"skin": 0, "mucus": 0, "peritoneum": 0, "smell": 0, "flesh": 3, "vessels": 0},
+				Explanations: []string{"spent"}}, AcceptCook, "caution", "Extra"},
+		{"soft and not explained", "grade", "anglerfish",
+			Fish{Signs: Signs{"skin": 0, "mucus": 0, "peritoneum": 0, "smell": 0, "flesh": 3, "vessels": 0}}, Refuse,
+			"a sign refuses", "Not admitted"},
 
-		{"all pass", "quick", "cod", Fish{Signs: Signs{"eyes": 0, "gills": 0, "smell": 0, "press": 0, "skin": 0}}, Accept, "no rule speaks against it", "pass"},
-		{"one doubt", "quick", "cod", Fish{Signs: Signs{"eyes": 1, "gills": 0, "smell": 0, "press": 0, "skin": 0}}, Accept, "no rule speaks against it", "pass"},
-		{"two doubts call for the full scheme", "quick", "cod", Fish{Signs: Signs{"eyes": 1, "gills": 1, "smell": 0, "press": 0, "skin": 0}}, Hold, "two doubts", "doubt"},
-		{"a fail on smell", "quick", "cod", Fish{Signs: Signs{"eyes": 0, "gills": 0, "smell": 2, "press": 0, "skin": 0}}, Refuse, "hard stop", "doubt"},
-		{"a fail on press", "quick", "cod", Fish{Signs: Signs{"eyes": 0, "gills": 0, "smell": 0, "press": 2, "skin": 0}}, Refuse, "a sign refuses", "doubt"},
-		{"a fail on press, spent", "quick", "anglerfish", Fish{Signs: Signs{"cut_face": 0, "cavity": 0, "smell": 0, "press": 2, "skin": 0}, Explanations: []string{"spent"}}, AcceptCook, "caution", "pass"},
-		{"two fails", "quick", "cod", Fish{Signs: Signs{"eyes": 2, "gills": 2, "smell": 0, "press": 0, "skin": 0}}, Refuse, "two fails", "doubt"},
-		{"four signs", "quick", "cod", Fish{Signs: Signs{"eyes": 0, "gills": 0, "smell": 0, "press": 0}}, AcceptCook, "few signs", "pass"},
-		{"spent does not explain a sour smell", "quick", "anglerfish", Fish{Signs: Signs{"cut_face": 0, "cavity": 0, "smell": 2, "press": 2, "skin": 0}, Explanations: []string{"spent"}}, Refuse, "hard stop", "doubt"},
+		{"all pass", "quick", "cod", Fish{Signs: Signs{"eyes": 0, "gills": 0, "smell": 0, "press": 0, "skin": 0}},
+			Accept, "no rule speaks against it", "pass"},
+		{"one doubt", "quick", "cod", Fish{Signs: Signs{"eyes": 1, "gills": 0, "smell": 0, "press": 0, "skin": 0}},
+			Accept, "no rule speaks against it", "pass"},
+		{"two doubts call for the full scheme", "quick", "cod",
+			Fish{Signs: Signs{"eyes": 1, "gills": 1, "smell": 0, "press": 0, "skin": 0}}, Hold, "two doubts", "doubt"},
+		{"a fail on smell", "quick", "cod",
+			Fish{Signs: Signs{"eyes": 0, "gills": 0, "smell": 2, "press": 0, "skin": 0}}, Refuse, "hard stop", "doubt"},
+		{"a fail on press", "quick", "cod",
+			Fish{Signs: Signs{"eyes": 0, "gills": 0, "smell": 0, "press": 2, "skin": 0}}, Refuse, "a sign refuses",
+			"doubt"},
+		{"a fail on press, spent", "quick", "anglerfish",
+			Fish{Signs: Signs{"cut_face": 0, "cavity": 0, "smell": 0, "press": 2, "skin": 0},
+				Explanations: []string{"spent"}}, AcceptCook, "caution", "pass"},
+		{"two fails", "quick", "cod", Fish{Signs: Signs{"eyes": 2, "gills": 2, "smell": 0, "press": 0, "skin": 0}},
+			Refuse, "two fails", "doubt"},
+		{"four signs", "quick", "cod", Fish{Signs: Signs{"eyes": 0, "gills": 0, "smell": 0, "press": 0}}, AcceptCook,
+			"few signs", "pass"},
+		{"spent does not explain a sour smell", "quick", "anglerfish",
+			Fish{Signs: Signs{"cut_face": 0, "cavity": 0, "smell": 2, "press": 2, "skin": 0},
+				Explanations: []string{"spent"}}, Refuse, "hard stop", "doubt"},
 
-		{"a clean loin", "cutface", "yellowfin-tuna", Fish{Signs: Signs{"flesh_tone": 0, "bloodline": 0, "surface": 0, "gaping": 0, "press": 0, "liquid": 0, "smell": 0}}, Accept, "no rule speaks against it", "fresh"},
-		{"a brown bloodline", "cutface", "yellowfin-tuna", Fish{Signs: Signs{"flesh_tone": 1, "bloodline": 2, "surface": 0, "gaping": 0, "press": 0, "liquid": 0, "smell": 0}}, Refuse, "a sign refuses", "fresh"},
-		{"cherry red all over", "cutface", "yellowfin-tuna", Fish{Signs: Signs{"flesh_tone": 0, "bloodline": 0, "surface": 0, "gaping": 0, "press": 0, "liquid": 0, "smell": 0}, Explanations: []string{"gas_treated"}}, Hold, "second opinion", "fresh"},
+		{"a clean loin", "cutface", "yellowfin-tuna",
+			Fish{Signs: Signs{"flesh_tone": 0, "bloodline": 0, "surface": 0, "gaping": 0, "press": 0, "liquid": 0,
+				"smell": 0}}, Accept, "no rule speaks against it", "fresh"},
+		{"a brown bloodline", "cutface", "yellowfin-tuna",
+			Fish{Signs: Signs{"flesh_tone": 1, "bloodline": 2, "surface": 0, "gaping": 0, "press": 0, "liquid": 0,
+				"smell": 0}}, Refuse, "a sign refuses", "fresh"},
+		{"cherry red all over", "cutface", "yellowfin-tuna",
+			Fish{Signs: Signs{"flesh_tone": 0, "bloodline": 0, "surface": 0, "gaping": 0, "press": 0, "liquid": 0,
+				"smell": 0}, Explanations: []string{"gas_treated"}}, Hold, "second opinion", "fresh"},
 
-		{"many parasites on a perfect fish", "quick", "cod", Fish{Signs: Signs{"eyes": 0, "gills": 0, "smell": 0, "press": 0, "skin": 0}, Findings: []string{"parasites_heavy"}}, Refuse, "hard stop", "pass"},
-		{"a few parasites", "quick", "cod", Fish{Signs: Signs{"eyes": 0, "gills": 0, "smell": 0, "press": 0, "skin": 0}, Findings: []string{"parasites_few", "hook"}}, AcceptCook, "caution", "pass"},
-		{"no lot identity", "grade", "cod", Fish{Signs: Signs{"skin": 0, "mucus": 0, "eye": 0, "gills": 0, "smell": 0, "flesh": 0}, Findings: []string{"no_identity"}}, Hold, "hard stop", "Extra"},
+		{"many parasites on a perfect fish", "quick", "cod",
+			Fish{Signs: Signs{"eyes": 0, "gills": 0, "smell": 0, "press": 0, "skin": 0},
+				Findings: []string{"parasites_heavy"}}, Refuse, "hard stop", "pass"},
+		{"a few parasites", "quick", "cod",
+			Fish{Signs: Signs{"eyes": 0, "gills": 0, "smell": 0, "press": 0, "skin": 0},
+				Findings: []string{"parasites_few", "hook"}}, AcceptCook, "caution", "pass"},
+		{"no lot identity", "grade", "cod",
+			Fish{Signs: Signs{"skin": 0, "mucus": 0, "eye": 0, "gills": 0, "smell": 0, "flesh": 0},
+				Findings: []string{"no_identity"}}, Hold, "hard stop", "Extra"},
 
-		{"a sound pack", "frozen", "salmon", Fish{Signs: Signs{"seal": 0, "solid": 0, "frost": 0, "drip": 0, "burn": 0}}, Accept, "no rule speaks against it", "sound"},
-		{"glaze taken for freezer burn", "frozen", "salmon", Fish{Signs: Signs{"seal": 0, "solid": 0, "frost": 2, "drip": 0, "burn": 2}, Explanations: []string{"glaze"}}, Accept, "no rule speaks against it", "sound"},
-		{"the same without the glaze", "frozen", "salmon", Fish{Signs: Signs{"seal": 0, "solid": 1, "frost": 2, "drip": 1, "burn": 2}}, Refuse, "grade", "poor"},
-		{"refrozen drip", "frozen", "salmon", Fish{Signs: Signs{"seal": 0, "solid": 0, "frost": 1, "drip": 2, "burn": 0}}, Hold, "hard stop", "worn"},
+		{"a sound pack", "frozen", "salmon",
+			Fish{Signs: Signs{"seal": 0, "solid": 0, "frost": 0, "drip": 0, "burn": 0}}, Accept,
+			"no rule speaks against it", "sound"},
+		{"glaze taken for freezer burn", "frozen", "salmon",
+			Fish{Signs: Signs{"seal": 0, "solid": 0, "frost": 2, "drip": 0, "burn": 2},
+				Explanations: []string{"glaze"}}, Accept, "no rule speaks against it", "sound"},
+		{"the same without the glaze", "frozen", "salmon",
+			Fish{Signs: Signs{"seal": 0, "solid": 1, "frost": 2, "drip": 1, "burn": 2}}, Refuse, "grade", "poor"},
+		{"refrozen drip", "frozen", "salmon",
+			Fish{Signs: Signs{"seal": 0, "solid": 0, "frost": 1, "drip": 2, "burn": 0}}, Hold, "hard stop", "worn"},
 	} {
 		t.Run(c.name, func(t *testing.T) {
 			r, v := judge(t, c.scheme, c.species, 0, c.fish)
 			if v.Decision != c.want || v.Rule != c.rule || r.Grade != c.grade {
-				t.Errorf("%q, %s by %q: %v; want %q, %s by %q", r.Grade, v.Decision, v.Rule, v.Reasons, c.grade, c.want, c.rule)
+				t.Errorf("%q, %s by %q: %v; want %q, %s by %q", r.Grade, v.Decision, v.Rule, v.Reasons, c.grade,
+					c.want, c.rule)
 			}
 		})
 	}
@@ -136,7 +181,8 @@ func TestVerdictsOfEverySchool(t *testing.T) {
 
 // Frozen fish tells no age: the clock paused while frozen.
 func TestFrozenTellsNoAge(t *testing.T) {
-	if r, _ := judge(t, "frozen", "salmon", 0, Fish{Signs: Signs{"seal": 0, "solid": 0, "frost": 0, "drip": 0}}); r.Age != nil {
+	if r, _ := judge(t, "frozen", "salmon", 0,
+		Fish{Signs: Signs{"seal": 0, "solid": 0, "frost": 0, "drip": 0}}); r.Age != nil {
 		t.Errorf("a frozen pack reads %+v", r.Age)
 	}
 }
@@ -145,7 +191,8 @@ func TestFrozenTellsNoAge(t *testing.T) {
 // and the band is as wide as without it.
 func TestExplanationsChangeTheReading(t *testing.T) {
 	s, sp := find(t, "demerit20", "cod")
-	all := Signs{"skin": 1, "blood_spots": 1, "stiffness": 3, "belly": 0, "smell": 0, "eye_clarity": 0, "eye_shape": 1, "gill_colour": 0, "gill_smell": 0}
+	all := Signs{"skin": 1, "blood_spots": 1, "stiffness": 3, "belly": 0, "smell": 0, "eye_clarity": 0,
+		"eye_shape": 1, "gill_colour": 0, "gill_smell": 0}
 	without := Signs{}
 	for id, level := range all {
 		if id != "stiffness" {
@@ -163,7 +210,8 @@ func TestExplanationsChangeTheReading(t *testing.T) {
 	near(t, "index of the other signs", explained.Index, 3*20.0/17, 1e-12)
 	same, _ := s.Read(sp.ShelfLife, []Fish{{Signs: all, Explanations: []string{"glaze"}}})
 	near(t, "an explanation of other signs changes nothing", same.Index, 6, 1e-12)
-	if err := s.CheckFor(sp, Fish{Signs: all, Explanations: []string{"loose_scales"}}); !errors.Is(err, ErrExplanation) {
+	if err := s.CheckFor(sp, Fish{Signs: all, Explanations: []string{"loose_scales"}}); !errors.Is(err,
+		ErrExplanation) {
 		t.Errorf("loose scales on cod: %v", err)
 	}
 }
@@ -189,13 +237,15 @@ func TestExplanationsAreWhole(t *testing.T) {
 	}
 	herring, _ := species.Get("herring")
 	cod, _ := species.Get("cod")
-	if len(ExplanationsFor("scales", 1, herring)) <= len(ExplanationsFor("scales", 1, cod)) || len(ExplanationsFor("scales", 0, herring)) != 0 {
+	if len(ExplanationsFor("scales", 1, herring)) <= len(ExplanationsFor("scales", 1, cod)) ||
+		len(ExplanationsFor("scales", 0, herring)) != 0 {
 		t.Error("loose scales must be offered for herring, for cod not, and not for scales that hold")
 	}
 }
 
 func TestSampleSize(t *testing.T) {
-	for n, want := range map[int]int{0: 0, 1: 1, 3: 3, 4: 3, 5: 4, 9: 4, 16: 5, 24: 6, 60: 9, 100: 11} { // ⌈√n⌉ + 1, at least 3
+	// ⌈√n⌉ + 1, at least 3
+	for n, want := range map[int]int{0: 0, 1: 1, 3: 3, 4: 3, 5: 4, 9: 4, 16: 5, 24: 6, 60: 9, 100: 11} {
 		if got := SampleSize(n); got != want {
 			t.Errorf("of %d fish %d are sampled, want %d", n, got, want)
 		}
@@ -205,7 +255,8 @@ func TestSampleSize(t *testing.T) {
 func TestLotGrade(t *testing.T) {
 	s, _ := find(t, "grade", "cod")
 	for _, c := range []struct{ fish, want string }{
-		{"EEEEE", "Extra"}, {"EEEEA", "A"}, {"EEEEEA", "Extra"}, {"EEEEEB", "B"}, {"EEAA", "A"}, {"EAAAAA", "A"}, {"AAAAAAAABB", "B"}, {"AAAAAAAAAB", "A"}, {"AAAAAAAAAN", "Not admitted"}, {"", ""},
+		{"EEEEE", "Extra"}, {"EEEEA", "A"}, {"EEEEEA", "Extra"}, {"EEEEEB", "B"}, {"EEAA", "A"}, {"EAAAAA", "A"},
+		{"AAAAAAAABB", "B"}, {"AAAAAAAAAB", "A"}, {"AAAAAAAAAN", "Not admitted"}, {"", ""},
 	} {
 		var grades []string
 		for _, g := range c.fish {
@@ -223,17 +274,22 @@ func TestOneHardStopOpensTheBox(t *testing.T) {
 	good := Fish{Signs: Signs{"eyes": 0, "gills": 0, "smell": 0, "press": 0, "skin": 0}}
 	sour := Fish{Signs: Signs{"eyes": 0, "gills": 0, "smell": 2, "press": 0, "skin": 0}}
 	_, v := judge(t, "quick", "cod", 24, good, good, sour, good, good, good)
-	if v.Decision != Refuse || !v.OpenAll || len(v.HardStops) != 1 || !slices.Equal(v.Each, []Decision{Accept, Accept, Refuse, Accept, Accept, Accept}) {
+	if v.Decision != Refuse || !v.OpenAll || len(v.HardStops) != 1 || !slices.Equal(v.Each,
+		[]Decision{Accept, Accept, Refuse, Accept, Accept, Accept}) {
 		t.Errorf("got %+v", v)
 	}
 	all := slices.Repeat([]Fish{good}, 23)
-	if _, v = judge(t, "quick", "cod", 24, append(all, sour)...); v.OpenAll || len(v.HardStops) != 1 || len(v.Each) != 24 {
+	if _, v = judge(t, "quick", "cod", 24, append(all, sour)...); v.OpenAll || len(v.HardStops) != 1 ||
+		len(v.Each) != 24 {
 		t.Errorf("all seen: %+v", v)
 	}
-	if len(v.Against) == 0 || slices.ContainsFunc(v.Against, func(r string) bool { return strings.Contains(r, "the sample") }) {
+	if len(v.Against) == 0 || slices.ContainsFunc(v.Against, func(r string) bool {
+		return strings.Contains(r, "the sample")
+	}) {
 		t.Errorf("against it speaks %v", v.Against)
 	}
-	if _, v = judge(t, "quick", "cod", 24, good, good); !slices.Contains(v.Reasons, "2 of 24 fish inspected: the sample for 24 is 6") {
+	if _, v = judge(t, "quick", "cod", 24, good, good); !slices.Contains(v.Reasons,
+		"2 of 24 fish inspected: the sample for 24 is 6") {
 		t.Errorf("a short sample: %v", v.Reasons)
 	}
 }
@@ -245,9 +301,12 @@ func TestOffered(t *testing.T) {
 		frozen        bool
 		want          string
 	}{
-		{"cod", "whole", false, "demerit20"}, {"plaice", "gutted", false, "demerit20"}, {"cod", "headed_gutted", false, "grade-white"},
-		{"anglerfish", "tail", false, "grade-white"}, {"yellowfin-tuna", "loin", false, "cutface"}, {"salmon", "fillet_skin_on", true, "frozen"},
-		{"sprat", "whole", true, "frozen"}, {"thornback-ray", "gutted", false, "grade-shark"}, {"mackerel", "headed_gutted", false, "quick"},
+		{"cod", "whole", false, "demerit20"}, {"plaice", "gutted", false, "demerit20"},
+		{"cod", "headed_gutted", false, "grade-white"},
+		{"anglerfish", "tail", false, "grade-white"}, {"yellowfin-tuna", "loin", false, "cutface"},
+		{"salmon", "fillet_skin_on", true, "frozen"},
+		{"sprat", "whole", true, "frozen"}, {"thornback-ray", "gutted", false, "grade-shark"},
+		{"mackerel", "headed_gutted", false, "quick"},
 	} {
 		sp, _ := species.Get(c.species)
 		var fits []string
@@ -261,7 +320,8 @@ func TestOffered(t *testing.T) {
 		}
 	}
 	for _, sp := range species.All() {
-		for _, form := range []string{"whole", "gutted", "gutted_gills_out", "headed_gutted", "loin", "fillet_skin_on", "fillet_skinless"} {
+		for _, form := range []string{"whole", "gutted", "gutted_gills_out", "headed_gutted", "loin",
+			"fillet_skin_on", "fillet_skinless"} {
 			for _, frozen := range []bool{false, true} {
 				i := slices.IndexFunc(Schemes(), func(s Scheme) bool { return s.Fits(sp, form, frozen) })
 				if i < 0 {
@@ -290,10 +350,13 @@ func TestEveryLevelShows(t *testing.T) {
 
 func TestFishAsJSON(t *testing.T) {
 	var f Fish
-	if err := json.Unmarshal([]byte(`{"skin":1,"explanations":["spent"],"press":2,"findings":["hook"]}`), &f); err != nil || f.Signs["press"] != 2 || len(f.Findings) != 1 || !slices.Equal(f.Explanations, []string{"spent"}) {
+	if err := json.Unmarshal([]byte(`{"skin":1,"explanations":["spent"],"press":2,"findings":["hook"]}`),
+		&f); err != nil || f.Signs["press"] != 2 || len(f.Findings) != 1 || !slices.Equal(f.Explanations,
+		[]string{"spent"}) {
 		t.Fatalf("read %+v, %v", f, err)
 	}
-	if out, err := json.Marshal(f); err != nil || string(out) != `{"explanations":["spent"],"findings":["hook"],"press":2,"skin":1}` {
+	if out, err := json.Marshal(f); err != nil ||
+		string(out) != `{"explanations":["spent"],"findings":["hook"],"press":2,"skin":1}` {
 		t.Errorf("wrote %s, %v", out, err)
 	}
 	for _, bad := range []string{`[]`, `{"skin":1.5}`, `{"skin":"1"}`, `{"explanations":"spent"}`, `3`} {
@@ -309,10 +372,13 @@ func TestSchemeCheck(t *testing.T) {
 		"no name":        func(s *Scheme) { s.Name = " " },
 		"no sign":        func(s *Scheme) { s.Signs = nil },
 		"too many asked": func(s *Scheme) { s.MinSigns = 12 },
-		"one level":      func(s *Scheme) { s.Signs = []Sign{{ID: "a", Name: "A", Levels: []Level{{Name: "x"}}}}; s.MinSigns = 1 },
-		"a sign twice":   func(s *Scheme) { s.Signs = append(slices.Clone(s.Signs), s.Signs[0]) },
-		"flat line":      func(s *Scheme) { c := *s.Calibration; c.RejectionShare = 0.1; s.Calibration = &c },
-		"NaN":            func(s *Scheme) { c := *s.Calibration; c.SigmaFish = math.NaN(); s.Calibration = &c },
+		"one level": func(s *Scheme) {
+			s.Signs = []Sign{{ID: "a", Name: "A", Levels: []Level{{Name: "x"}}}}
+			s.MinSigns = 1
+		},
+		"a sign twice": func(s *Scheme) { s.Signs = append(slices.Clone(s.Signs), s.Signs[0]) },
+		"flat line":    func(s *Scheme) { c := *s.Calibration; c.RejectionShare = 0.1; s.Calibration = &c },
+		"NaN":          func(s *Scheme) { c := *s.Calibration; c.SigmaFish = math.NaN(); s.Calibration = &c },
 	} {
 		s := base
 		spoil(&s)
@@ -324,7 +390,8 @@ func TestSchemeCheck(t *testing.T) {
 
 func TestBySense(t *testing.T) {
 	s, _ := find(t, "demerit20", "cod")
-	for order, want := range map[string]string{"": "eye_clarity", "smell look touch": "gill_smell", "look smell touch": "eye_clarity"} {
+	for order, want := range map[string]string{"": "eye_clarity", "smell look touch": "gill_smell",
+		"look smell touch": "eye_clarity"} {
 		sorted := BySense(s.Signs, order)
 		if len(sorted) != len(s.Signs) || sorted[0].ID != want {
 			t.Errorf("%q begins with %s, want %s", order, sorted[0].ID, want)

@@ -32,8 +32,10 @@ func TestBandsCoverSimulatedFish(t *testing.T) {
 		scheme, species, form string
 		fish                  int
 	}{
-		{"demerit20", "cod", "whole", 1}, {"demerit20", "cod", "gutted_gills_out", 3}, {"demerit20", "plaice", "gutted", 1}, {"demerit20", "sardine", "whole", 1},
-		{"grade", "haddock", "gutted", 1}, {"grade", "mackerel", "whole", 3}, {"grade", "thornback-ray", "whole", 1}, {"grade", "anglerfish", "tail", 3},
+		{"demerit20", "cod", "whole", 1}, {"demerit20", "cod", "gutted_gills_out", 3},
+		{"demerit20", "plaice", "gutted", 1}, {"demerit20", "sardine", "whole", 1},
+		{"grade", "haddock", "gutted", 1}, {"grade", "mackerel", "whole", 3}, {"grade", "thornback-ray", "whole", 1},
+		{"grade", "anglerfish", "tail", 3},
 		{"quick", "cod", "whole", 1}, {"cutface", "yellowfin-tuna", "loin", 1},
 	} {
 		s, sp := mustFind(t, c.scheme, c.species)
@@ -42,7 +44,8 @@ func TestBandsCoverSimulatedFish(t *testing.T) {
 		covered, bias := 0, 0.0
 		for range cases {
 			age := mid * (0.15 + 0.55*rnd.Float64())
-			line := s.Calibration.SigmaCalibration * mid * rnd.NormFloat64() // the line's own error, shared by the fish of one lot
+			// the line's own error, shared by the fish of one lot
+			line := s.Calibration.SigmaCalibration * mid * rnd.NormFloat64()
 			var fish []freshness.Fish
 			for range c.fish {
 				fish = append(fish, testfish.Draw(s, shelf, c.form, age+line, rnd))
@@ -93,7 +96,9 @@ func TestReadIsLinear(t *testing.T) {
 func TestMixedEvidenceOnSimulatedFish(t *testing.T) {
 	rnd := rand.New(rand.NewPCG(5, 8))
 	named := func(s freshness.Scheme, sp species.Species, fish freshness.Fish, sign string) bool {
-		return slices.ContainsFunc(s.Mixed(sp, []freshness.Fish{fish}), func(m freshness.Mixed) bool { return m.Sign == sign })
+		return slices.ContainsFunc(s.Mixed(sp, []freshness.Fish{fish}), func(m freshness.Mixed) bool {
+			return m.Sign == sign
+		})
 	}
 	for _, scheme := range []string{"demerit20", "grade", "quick"} {
 		s, sp := mustFind(t, scheme, "cod")

@@ -64,7 +64,8 @@ type Verdict struct {
 // Judge proposes a verdict. The rules are tried in the order of their weight;
 // the first that fires decides, and all that fire are among the reasons.
 func Judge(f Facts) Verdict {
-	v := Verdict{Decision: Accept, Rule: "no rule speaks against it", Reasons: []string{}, HardStops: []string{}, Mixed: f.Scheme.Mixed(f.Species, f.Fish)}
+	v := Verdict{Decision: Accept, Rule: "no rule speaks against it", Reasons: []string{}, HardStops: []string{},
+		Mixed: f.Scheme.Mixed(f.Species, f.Fish)}
 	fire := func(d Decision, rule, format string, args ...any) {
 		reason := fmt.Sprintf(format, args...)
 		if worse(d, Accept) && !slices.Contains(v.Against, reason) {
@@ -82,7 +83,8 @@ func Judge(f Facts) Verdict {
 		fire(d, "hard stop", "%s", reason)
 	}
 	if limit := f.Profile.ReceiveLimit(f.Species); !f.Frozen && f.CoreC != nil && *f.CoreC > limit {
-		stop(Refuse, fmt.Sprintf("core %.1f °C is above %.1f °C, the receiving limit of the rules %s", *f.CoreC, limit, f.Profile.Name))
+		stop(Refuse, fmt.Sprintf("core %.1f °C is above %.1f °C, the receiving limit of the rules %s", *f.CoreC,
+			limit, f.Profile.Name))
 	}
 	if f.Clock != nil && f.Clock.State == safety.StateStop {
 		stop(Refuse, f.Clock.Text())
@@ -110,19 +112,23 @@ func Judge(f Facts) Verdict {
 		fire(Accept, "mixed evidence", "mixed evidence: %s%s", m.Text(), m.couldBe())
 	}
 	if few := f.Scheme.MinSigns; f.Reading.SignsSeen < few {
-		fire(AcceptCook, "few signs", "only %s seen, fewer than %d: at best to cook", wereSigns(f.Reading.SignsSeen), few)
+		fire(AcceptCook, "few signs", "only %s seen, fewer than %d: at best to cook", wereSigns(f.Reading.SignsSeen),
+			few)
 	}
 	switch {
 	case f.CoreC == nil && !f.CoreUnasked:
 		fire(Hold, "no core temperature", "no core temperature was taken at receipt")
 	case f.Frozen && f.CoreC != nil && *f.CoreC > f.Profile.FrozenMaxC:
-		fire(Hold, "frozen limit", "core %.1f °C is above %.0f °C, the limit for frozen fish of the rules %s", *f.CoreC, f.Profile.FrozenMaxC, f.Profile.Name)
+		fire(Hold, "frozen limit", "core %.1f °C is above %.0f °C, the limit for frozen fish of the rules %s",
+			*f.CoreC, f.Profile.FrozenMaxC, f.Profile.Name)
 	}
 	if f.Species.Sale == species.SaleWarn {
-		fire(Accept, "sale", "%s may be sold only with a warning to the guest: %s", f.Species.Name, f.Species.Origin["sale"])
+		fire(Accept, "sale", "%s may be sold only with a warning to the guest: %s", f.Species.Name,
+			f.Species.Origin["sale"])
 	}
 	if f.Clock != nil && f.Clock.State == safety.StateUnknown { // it holds the lot by itself
-		fire(Accept, "histamine record", "%s; it holds the lot until a manager explains the missing hours", f.Clock.Text())
+		fire(Accept, "histamine record", "%s; it holds the lot until a manager explains the missing hours",
+			f.Clock.Text())
 	}
 	if f.Species.Ciguatera {
 		fire(Accept, "ciguatera", "ciguatera concern: ask the reef it came from")
@@ -150,10 +156,12 @@ func (f Facts) judgeAge(fire func(Decision, string, string, ...any)) {
 	used, basis := evidence.Used()
 	left := f.Species.ShelfLife.Lo - used.Days
 	if f.Reading.Age != nil && f.Reading.Age.AtLeast {
-		fire(Refuse, "rejection score", "freshness score %.1f is at or past the rejection score %.1f", f.Reading.Index, f.Scheme.Rejection())
+		fire(Refuse, "rejection score", "freshness score %.1f is at or past the rejection score %.1f",
+			f.Reading.Index, f.Scheme.Rejection())
 	}
 	if left <= 0 {
-		fire(Refuse, "no life left", "%.1f fresh days spent of the %.0f that the species keeps at least", used.Days, f.Species.ShelfLife.Lo)
+		fire(Refuse, "no life left", "%.1f fresh days spent of the %.0f that the species keeps at least", used.Days,
+			f.Species.ShelfLife.Lo)
 	} else if left <= 1 {
 		fire(AcceptToday, "last day", "%.1f fresh days left: today only", left)
 	}

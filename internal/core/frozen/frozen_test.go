@@ -12,7 +12,8 @@ import (
 
 // The tabulated points [IIR, from memory].
 func TestLifeAtTheTabulatedPoints(t *testing.T) {
-	for _, c := range []struct{ celsius, fatty, lean float64 }{{-12, 3, 4}, {-18, 5, 9}, {-24, 9, 12}, {-30, 12, 24}, {-40, 12, 24}} {
+	for _, c := range []struct{ celsius, fatty, lean float64 }{{-12, 3, 4}, {-18, 5, 9}, {-24, 9, 12}, {-30, 12, 24},
+		{-40, 12, 24}} {
 		for fat, want := range map[Fat]float64{Fatty: c.fatty, Lean: c.lean} {
 			if got, err := Life(fat, c.celsius); err != nil || math.Abs(got-want) > 1e-12 {
 				t.Errorf("%s at %v °C: %v months, %v; want %v", fat, c.celsius, got, err, want)
@@ -74,7 +75,8 @@ func TestAWarmWeek(t *testing.T) {
 	start := time.Date(2026, 1, 5, 0, 0, 0, 0, time.UTC)
 	week := 7 * 24 * time.Hour
 	at := func(celsius float64) Use {
-		return Over(Lean, []coldchain.Reading{{At: start, Celsius: -24}, {At: start.Add(4 * week), Celsius: -24}, {At: start.Add(4 * week), Celsius: celsius}, {At: start.Add(5 * week), Celsius: celsius}}, 5*week)
+		return Over(Lean, []coldchain.Reading{{At: start, Celsius: -24}, {At: start.Add(4 * week), Celsius: -24},
+			{At: start.Add(4 * week), Celsius: celsius}, {At: start.Add(5 * week), Celsius: celsius}}, 5*week)
 	}
 	cost := at(-12).Share - at(-24).Share
 	if want := week.Hours() / Month.Hours() * (1.0/4 - 1.0/12); math.Abs(cost-want) > 1e-9 {

@@ -52,7 +52,8 @@ func firstRoot(shape Shape, bi float64) float64 {
 	rest, pole := func(z float64) float64 { return z*math.Sin(z) - bi*math.Cos(z) }, math.Pi/2
 	switch shape {
 	case Cylinder:
-		rest, pole = func(z float64) float64 { return z*math.J1(z) - bi*math.J0(z) }, 2.404825557695773 // the first zero of J₀
+		// the first zero of J₀
+		rest, pole = func(z float64) float64 { return z*math.J1(z) - bi*math.J0(z) }, 2.404825557695773
 	case Sphere:
 		rest, pole = func(z float64) float64 { return (1-bi)*math.Sin(z) - z*math.Cos(z) }, math.Pi
 	}

@@ -23,7 +23,8 @@ func TestTimeConstantIsTheSolversRate(t *testing.T) {
 				if err != nil {
 					t.Fatal(err)
 				}
-				r, err := Process{Body: Body{Material: material, Shape: shape, Thickness: 0.06}, StartC: 6, Medium: Steady(1), H: h, Max: 24 * time.Hour,
+				r, err := Process{Body: Body{Material: material, Shape: shape, Thickness: 0.06}, StartC: 6,
+					Medium: Steady(1), H: h, Max: 24 * time.Hour,
 					Goals: []Goal{{Core, AtMost, 3}, {Core, AtMost, 3 - 2*(1-math.Exp(-1))}}}.Run()
 				if err != nil {
 					t.Fatal(err)

@@ -31,7 +31,8 @@ type Material struct {
 type state struct{ celsius, theta, conductivity float64 }
 
 // ErrPoints says that points do not describe a material.
-var ErrPoints = errors.New("a material needs two points or more, of rising enthalpy, with temperatures that do not fall and conductivities above 0")
+var ErrPoints = errors.New(
+	"a material needs two points or more, of rising enthalpy, with temperatures that do not fall and conductivities above 0")
 
 // NewMaterial makes a material from points in the order of enthalpy; between
 // them temperature and conductivity run straight with the enthalpy. Two points
@@ -65,7 +66,8 @@ func NewMaterial(points []Point) (*Material, error) {
 		}
 		a, b := points[j-1], points[j]
 		share := (h - a.Enthalpy) / (b.Enthalpy - a.Enthalpy)
-		m.at[i] = state{a.Celsius + share*(b.Celsius-a.Celsius), theta[j-1] + share*(theta[j]-theta[j-1]), a.Conductivity + share*(b.Conductivity-a.Conductivity)}
+		m.at[i] = state{a.Celsius + share*(b.Celsius-a.Celsius), theta[j-1] + share*(theta[j]-theta[j-1]),
+			a.Conductivity + share*(b.Conductivity-a.Conductivity)}
 	}
 	return m, nil
 }
@@ -106,7 +108,8 @@ func (f Food) Material() (*Material, error) {
 // that of the solid.
 func (m *Material) enthalpy(celsius float64) (float64, error) {
 	if !(celsius >= m.at[0].celsius && celsius <= m.at[nodes].celsius) {
-		return 0, fmt.Errorf("%.1f °C: the material is known from %.1f to %.1f °C", celsius, m.at[0].celsius, m.at[nodes].celsius)
+		return 0, fmt.Errorf("%.1f °C: the material is known from %.1f to %.1f °C", celsius, m.at[0].celsius,
+			m.at[nodes].celsius)
 	}
 	i := sort.Search(nodes, func(i int) bool { return m.at[i+1].celsius >= celsius })
 	a, b := m.at[i].celsius, m.at[i+1].celsius
@@ -130,5 +133,6 @@ func (m *Material) look(h float64) (s state, dT, dTheta float64) {
 	x -= float64(i)
 	a, b := &m.at[i], &m.at[i+1]
 	dc, dt := b.celsius-a.celsius, b.theta-a.theta
-	return state{a.celsius + x*dc, a.theta + x*dt, a.conductivity + x*(b.conductivity-a.conductivity)}, dc * m.perStep, dt * m.perStep
+	return state{a.celsius + x*dc, a.theta + x*dt, a.conductivity + x*(b.conductivity-a.conductivity)},
+		dc * m.perStep, dt * m.perStep
 }

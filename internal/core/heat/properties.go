@@ -41,11 +41,14 @@ type component struct {
 }
 
 var (
-	protein = component{poly{1329.9, -0.51840}, poly{2.0082, 1.2089e-3, -1.3129e-6}, poly{0.17881, 1.1958e-3, -2.7178e-6}}
-	fat     = component{poly{925.59, -0.41757}, poly{1.9842, 1.4733e-3, -4.8008e-6}, poly{0.18071, -2.7604e-4, -1.7749e-7}}
-	ash     = component{poly{2423.8, -0.28063}, poly{1.0926, 1.8896e-3, -3.6817e-6}, poly{0.32962, 1.4011e-3, -2.9069e-6}}
-	water   = component{poly{997.18, 3.1439e-3, -3.7574e-3}, poly{4.1762, -9.0864e-5, 5.4731e-6}, poly{0.57109, 1.7625e-3, -6.7036e-6}}
-	ice     = component{poly{916.89, -0.13071}, poly{2.0623, 6.0769e-3}, poly{2.2196, -6.2489e-3, 1.0154e-4}}
+	protein = component{poly{1329.9, -0.51840}, poly{2.0082, 1.2089e-3, -1.3129e-6},
+		poly{0.17881, 1.1958e-3, -2.7178e-6}}
+	fat = component{poly{925.59, -0.41757}, poly{1.9842, 1.4733e-3, -4.8008e-6},
+		poly{0.18071, -2.7604e-4, -1.7749e-7}}
+	ash   = component{poly{2423.8, -0.28063}, poly{1.0926, 1.8896e-3, -3.6817e-6}, poly{0.32962, 1.4011e-3, -2.9069e-6}}
+	water = component{poly{997.18, 3.1439e-3, -3.7574e-3}, poly{4.1762, -9.0864e-5, 5.4731e-6},
+		poly{0.57109, 1.7625e-3, -6.7036e-6}}
+	ice = component{poly{916.89, -0.13071}, poly{2.0623, 6.0769e-3}, poly{2.2196, -6.2489e-3, 1.0154e-4}}
 	// coldWater is the specific heat of water below 0 °C, not frozen.
 	coldWater = poly{4.1289, -5.3062e-3, 9.9516e-4}
 )
@@ -62,7 +65,8 @@ type Food struct {
 func Of(s species.Species) Food { return Food{s.Composition, FreezingC} }
 
 // ErrFood says that a composition or a freezing point makes no sense.
-var ErrFood = errors.New("composition must be shares ≥ 0 with some water, and the freezing point between −10 and −0.1 °C")
+var ErrFood = errors.New(
+	"composition must be shares ≥ 0 with some water, and the freezing point between −10 and −0.1 °C")
 
 // Check returns ErrFood unless the food can be computed with.
 func (f Food) Check() error {
@@ -117,7 +121,8 @@ type mixture struct {
 func (f Food) mixture() mixture {
 	c := f.Composition
 	sum := c.Water + c.Protein + c.Fat + c.Ash
-	m := mixture{water: c.Water / sum, protein: c.Protein / sum, fat: c.Fat / sum, ash: c.Ash / sum, freezing: f.FreezingC}
+	m := mixture{water: c.Water / sum, protein: c.Protein / sum, fat: c.Fat / sum, ash: c.Ash / sum,
+		freezing: f.FreezingC}
 	m.freezable = m.water - boundWater*m.protein
 	return m
 }
@@ -138,7 +143,8 @@ func (m mixture) at(t float64) Properties {
 		waterHeat = coldWater
 	}
 	p := Properties{IceFraction: frozen,
-		SpecificHeat: m.protein*protein.heat.at(t) + m.fat*fat.heat.at(t) + m.ash*ash.heat.at(t) + liquid*waterHeat.at(t) + frozen*ice.heat.at(t) - FusionKJ*slope}
+		SpecificHeat: m.protein*protein.heat.at(t) + m.fat*fat.heat.at(t) + m.ash*ash.heat.at(t) +
+			liquid*waterHeat.at(t) + frozen*ice.heat.at(t) - FusionKJ*slope}
 
 	var volume, conducted float64 // of all but the ice, by kg of food
 	for _, x := range [...]struct {

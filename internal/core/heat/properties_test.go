@@ -29,7 +29,8 @@ func at(t *testing.T, f Food, c float64) Properties {
 // Specific heats above freezing [ASHRAE-R, chapter 19, table 3; from memory]:
 // the handbook's estimate and the sum over the components differ by 1 or 2 %.
 func TestSpecificHeatAboveFreezing(t *testing.T) {
-	for id, want := range map[string]float64{"cod": 3.78, "haddock": 3.75, "halibut": 3.74, "mackerel": 3.33, "whiting": 3.77} {
+	for id, want := range map[string]float64{"cod": 3.78, "haddock": 3.75, "halibut": 3.74, "mackerel": 3.33,
+		"whiting": 3.77} {
 		if got := at(t, food(t, id), 5).SpecificHeat; math.Abs(got/want-1) > 0.03 {
 			t.Errorf("%s: %.3f kJ/(kg·K), printed %.2f", id, got, want)
 		}
@@ -43,7 +44,8 @@ func TestSpecificHeatAboveFreezing(t *testing.T) {
 func TestEnthalpyOfCod(t *testing.T) {
 	f := food(t, "cod")
 	f.Composition.Water = 0.803
-	for c, want := range map[float64]float64{-40: 0, -30: 20, -20: 42, -18: 47, -14: 59, -10: 74, -7: 89, -5: 105, -4: 118, -3: 137, -2: 177, 0: 323} {
+	for c, want := range map[float64]float64{-40: 0, -30: 20, -20: 42, -18: 47, -14: 59, -10: 74, -7: 89, -5: 105,
+		-4: 118, -3: 137, -2: 177, 0: 323} {
 		got := at(t, f, c).EnthalpyKJ
 		allowed := 0.08 * 323
 		if c == 0 {
@@ -91,7 +93,8 @@ func TestEnthalpyIsTheIntegral(t *testing.T) {
 			slope := (at(t, f, c+d).EnthalpyKJ - at(t, f, c-d).EnthalpyKJ) / (2 * d)
 			p := at(t, f, c)
 			if math.Abs(slope/p.SpecificHeat-1) > 1e-4 {
-				t.Errorf("%s at %.1f °C: the enthalpy rises by %.4f, the specific heat is %.4f kJ/(kg·K)", id, c, slope, p.SpecificHeat)
+				t.Errorf("%s at %.1f °C: the enthalpy rises by %.4f, the specific heat is %.4f kJ/(kg·K)", id, c,
+					slope, p.SpecificHeat)
 			}
 			h, err := material.enthalpy(c)
 			if err != nil {
@@ -99,10 +102,13 @@ func TestEnthalpyIsTheIntegral(t *testing.T) {
 			}
 			density := at(t, f, f.FreezingC).DensityKgM3
 			if math.Abs(h/(1000*density)-p.EnthalpyKJ) > 0.4 {
-				t.Errorf("%s at %.1f °C: %.2f kJ/kg in the table, %.2f by the formula", id, c, h/(1000*density), p.EnthalpyKJ)
+				t.Errorf("%s at %.1f °C: %.2f kJ/kg in the table, %.2f by the formula", id, c, h/(1000*density),
+					p.EnthalpyKJ)
 			}
-			if s, _, _ := material.look(h); math.Abs(s.celsius-c) > 1e-6 || math.Abs(s.conductivity/p.ConductivityWMK-1) > 0.02 {
-				t.Errorf("%s at %.1f °C: the table says %.4f °C and %.3f W/(m·K), the formula %.3f", id, c, s.celsius, s.conductivity, p.ConductivityWMK)
+			if s, _, _ := material.look(h); math.Abs(s.celsius-c) > 1e-6 ||
+				math.Abs(s.conductivity/p.ConductivityWMK-1) > 0.02 {
+				t.Errorf("%s at %.1f °C: the table says %.4f °C and %.3f W/(m·K), the formula %.3f", id, c, s.celsius,
+					s.conductivity, p.ConductivityWMK)
 			}
 		}
 	}
@@ -112,7 +118,9 @@ func TestFoodCheck(t *testing.T) {
 	good := Food{species.Composition{Water: 0.8, Protein: 0.18, Fat: 0.01, Ash: 0.01}, -1}
 	for what, change := range map[string]func(*Food){
 		"no water": func(f *Food) { f.Composition.Water = 0 }, "NaN": func(f *Food) { f.Composition.Fat = math.NaN() },
-		"a share below 0": func(f *Food) { f.Composition.Ash = -1 }, "freezing above 0": func(f *Food) { f.FreezingC = 0.5 },
+		"a share below 0": func(f *Food) { f.Composition.Ash = -1 }, "freezing above 0": func(f *Food) {
+			f.FreezingC = 0.5
+		},
 	} {
 		f := good
 		change(&f)

@@ -231,7 +231,8 @@ func (s *solver) moment() Moment {
 	outer, _, _ := material.look(s.h[n-1])
 	mean, _, _ := material.look(heat / s.total)
 	m := Moment{Since: time.Duration(s.t * float64(time.Second)), Mean: mean.celsius,
-		Core: inner.celsius + (inner.celsius-second.celsius)/8, Surface: outer.celsius - s.flux*s.delta/(2*outer.conductivity)}
+		Core:    inner.celsius + (inner.celsius-second.celsius)/8,
+		Surface: outer.celsius - s.flux*s.delta/(2*outer.conductivity)}
 	m.Least, m.Highest = math.Min(m.Core, m.Surface), math.Max(m.Core, m.Surface)
 	for i := range s.h { // a medium that swings leaves the extremes inside
 		st, _, _ := material.look(s.h[i])

@@ -27,9 +27,11 @@ func seconds(s float64) time.Duration { return time.Duration(s * float64(time.Se
 // of the span at every moment.
 func TestFourierSeries(t *testing.T) {
 	const radius, k, c = 0.05, 0.5, 3.6e6
-	for name, shape := range map[Shape]testheat.Body{Slab: testheat.Slab, Cylinder: testheat.Cylinder, Sphere: testheat.Sphere} {
+	for name, shape := range map[Shape]testheat.Body{Slab: testheat.Slab, Cylinder: testheat.Cylinder,
+		Sphere: testheat.Sphere} {
 		for _, bi := range []float64{0.1, 1, 10} {
-			p := Process{Body: Body{Material: plain(t), Shape: name, Thickness: 2 * radius}, StartC: 20, Medium: Steady(0), H: bi * k / radius, Max: seconds(3 / math.Min(1, bi) * radius * radius * c / k)}
+			p := Process{Body: Body{Material: plain(t), Shape: name, Thickness: 2 * radius}, StartC: 20,
+				Medium: Steady(0), H: bi * k / radius, Max: seconds(3 / math.Min(1, bi) * radius * radius * c / k)}
 			r, err := p.Run()
 			if err != nil {
 				t.Fatal(err)
@@ -58,7 +60,8 @@ func TestSeriesConstants(t *testing.T) {
 		shape testheat.Body
 		bi    float64
 		z, c  float64
-	}{{testheat.Slab, 1, 0.8603, 1.1191}, {testheat.Slab, 10, 1.4289, 1.2620}, {testheat.Cylinder, 1, 1.2558, 1.2071}, {testheat.Sphere, 1, 1.5708, 1.2732}, {testheat.Sphere, 10, 2.8363, 1.9249}} {
+	}{{testheat.Slab, 1, 0.8603, 1.1191}, {testheat.Slab, 10, 1.4289, 1.2620}, {testheat.Cylinder, 1, 1.2558, 1.2071},
+		{testheat.Sphere, 1, 1.5708, 1.2732}, {testheat.Sphere, 10, 2.8363, 1.9249}} {
 		const fo = 1.5 // one term is all there is
 		want := row.c * math.Exp(-row.z*row.z*fo)
 		if got := testheat.Fourier(row.shape, row.bi, fo, 0); math.Abs(got/want-1) > 0.002 {
@@ -69,14 +72,17 @@ func TestSeriesConstants(t *testing.T) {
 
 // Neumann's front through a slab so thick that its middle does not matter.
 func TestNeumannFront(t *testing.T) {
-	exact := testheat.Neumann{Frozen: testheat.Phase{Conductivity: 1.5, Heat: 1.9e6}, Liquid: testheat.Phase{Conductivity: 0.5, Heat: 3.6e6}, Latent: 250e6, StartC: 5, MeltC: -1, SurfaceC: -35}
+	exact := testheat.Neumann{Frozen: testheat.Phase{Conductivity: 1.5, Heat: 1.9e6},
+		Liquid: testheat.Phase{Conductivity: 0.5, Heat: 3.6e6}, Latent: 250e6, StartC: 5, MeltC: -1, SurfaceC: -35}
 	exact.Solve()
 	h := func(c float64) float64 { return (c + 60) * 1.9e6 }
-	m, err := NewMaterial([]Point{{-60, 0, 1.5}, {-1, h(-1), 1.5}, {-1, h(-1) + 250e6, 0.5}, {40, h(-1) + 250e6 + 41*3.6e6, 0.5}})
+	m, err := NewMaterial([]Point{{-60, 0, 1.5}, {-1, h(-1), 1.5}, {-1, h(-1) + 250e6, 0.5},
+		{40, h(-1) + 250e6 + 41*3.6e6, 0.5}})
 	if err != nil {
 		t.Fatal(err)
 	}
-	s := newSolver(Process{Body: Body{Material: m, Shape: Slab, Thickness: 0.2, OneFace: true}, StartC: 5, Medium: Steady(-35), H: 1e7, Max: 24 * time.Hour, Cells: 160})
+	s := newSolver(Process{Body: Body{Material: m, Shape: Slab, Thickness: 0.2, OneFace: true}, StartC: 5,
+		Medium: Steady(-35), H: 1e7, Max: 24 * time.Hour, Cells: 160})
 	for _, hours := range []float64{0.25, 0.5, 1} {
 		for s.t < hours*3600 {
 			s.dt = math.Min(s.dt, hours*3600-s.t)
@@ -117,7 +123,8 @@ func TestEnergyBalance(t *testing.T) {
 	rng := rand.New(rand.NewPCG(4, 2026))
 	material := cod(t)
 	for range 30 {
-		p := Process{Body: Body{Material: material, Shape: Shapes[rng.IntN(3)], Thickness: 0.01 + 0.15*rng.Float64()}, StartC: -30 + 50*rng.Float64(), H: 5 + 300*rng.Float64(), Max: 24 * time.Hour}
+		p := Process{Body: Body{Material: material, Shape: Shapes[rng.IntN(3)], Thickness: 0.01 + 0.15*rng.Float64()},
+			StartC: -30 + 50*rng.Float64(), H: 5 + 300*rng.Float64(), Max: 24 * time.Hour}
 		for at := time.Duration(0); at < p.Max; at += time.Duration(rng.IntN(9)+1) * time.Hour {
 			p.Medium = append(p.Medium, At{at, -40 + 60*rng.Float64()})
 		}
@@ -145,7 +152,8 @@ func TestNothingOvershoots(t *testing.T) {
 		if medium < 0 {
 			start = 8
 		}
-		r, err := Process{Body: Body{Material: cod(t), Shape: Slab, Thickness: 0.04}, StartC: start, Medium: Steady(medium), H: 200, Max: 6 * time.Hour}.Run()
+		r, err := Process{Body: Body{Material: cod(t), Shape: Slab, Thickness: 0.04}, StartC: start,
+			Medium: Steady(medium), H: 200, Max: 6 * time.Hour}.Run()
 		if err != nil {
 			t.Fatal(err)
 		}
@@ -161,11 +169,13 @@ func TestNothingOvershoots(t *testing.T) {
 func TestGridConvergence(t *testing.T) {
 	var times []float64
 	for _, cells := range []int{10, 20, 40, 80, 160} {
-		times = append(times, frozenAt(t, Process{Body: Body{Material: cod(t), Shape: Cylinder, Thickness: 0.1}, StartC: 10, Medium: Steady(-35), H: 30, Cells: cells}, -20))
+		times = append(times, frozenAt(t, Process{Body: Body{Material: cod(t), Shape: Cylinder, Thickness: 0.1},
+			StartC: 10, Medium: Steady(-35), H: 30, Cells: cells}, -20))
 	}
 	t.Logf("hours to −20 °C with 10, 20, 40, 80 and 160 cells: %.3f", times)
 	for i := 2; i < len(times); i++ {
-		if before, now := math.Abs(times[i-1]-times[i-2]), math.Abs(times[i]-times[i-1]); now > 0.75*before+1e-3*times[0] {
+		if before, now := math.Abs(times[i-1]-times[i-2]),
+			math.Abs(times[i]-times[i-1]); now > 0.75*before+1e-3*times[0] {
 			t.Errorf("step %d changes the time by %.4f h, the one before by %.4f h", i, now, before)
 		}
 	}
@@ -198,8 +208,12 @@ func TestReportedFreezingTimes(t *testing.T) {
 		p     Process
 		hours float64
 	}{
-		{"whole round fish of 125 mm, single, in a blast of 5 m/s at −35 °C", Process{Body: Body{Material: material, Shape: Cylinder, Thickness: 0.125}, StartC: 5, Medium: Steady(-35), H: 33}, 5},
-		{"fillets in a waxed carton of 57 mm, plates at −40 °C", Process{Body: Body{Material: material, Shape: Slab, Thickness: 0.057}, StartC: 6, Medium: Steady(-40), H: 90}, 4.0 / 3},
+		{"whole round fish of 125 mm, single, in a blast of 5 m/s at −35 °C",
+			Process{Body: Body{Material: material, Shape: Cylinder, Thickness: 0.125}, StartC: 5, Medium: Steady(-35),
+				H: 33}, 5},
+		{"fillets in a waxed carton of 57 mm, plates at −40 °C",
+			Process{Body: Body{Material: material, Shape: Slab, Thickness: 0.057}, StartC: 6, Medium: Steady(-40),
+				H: 90}, 4.0 / 3},
 	} {
 		got := frozenAt(t, row.p, -20)
 		t.Logf("%s: %.2f h, reported %.2f h", row.what, got, row.hours)
@@ -212,14 +226,17 @@ func TestReportedFreezingTimes(t *testing.T) {
 // A medium in steps is one after the other; a goal that holds at the start is
 // reached at once; one out of reach is never.
 func TestMediumAndGoals(t *testing.T) {
-	p := Process{Body: Body{Material: plain(t), Shape: Slab, Thickness: 0.02}, StartC: 10, H: 500, Max: 4 * time.Hour, Whole: true,
+	p := Process{Body: Body{Material: plain(t), Shape: Slab, Thickness: 0.02}, StartC: 10, H: 500, Max: 4 * time.Hour,
+		Whole:  true,
 		Medium: []At{{0, 0}, {2 * time.Hour, 0}, {2 * time.Hour, 20}},
-		Goals:  []Goal{{Core, AtMost, 10.5}, {All, AtMost, 0.1}, {All, AtLeast, 19.9}, {Mean, AtMost, -1}, {Surface, AtLeast, 15}}}
+		Goals: []Goal{{Core, AtMost, 10.5}, {All, AtMost, 0.1}, {All, AtLeast, 19.9}, {Mean, AtMost, -1},
+			{Surface, AtLeast, 15}}}
 	r, err := p.Run()
 	if err != nil {
 		t.Fatal(err)
 	}
-	if r.Reached[0] != 0 || r.Reached[1] == Never || r.Reached[1] > 2*time.Hour || r.Reached[2] < 2*time.Hour || r.Reached[3] != Never || r.Reached[4] < 2*time.Hour {
+	if r.Reached[0] != 0 || r.Reached[1] == Never || r.Reached[1] > 2*time.Hour || r.Reached[2] < 2*time.Hour ||
+		r.Reached[3] != Never || r.Reached[4] < 2*time.Hour {
 		t.Errorf("reached %v", r.Reached)
 	}
 	if last := r.Curve[len(r.Curve)-1]; last.Since != p.Max || len(r.Curve) > curvePoints+1 {
@@ -238,13 +255,23 @@ func TestOneFaceIsHalfOfTwo(t *testing.T) {
 }
 
 func TestProcessCheck(t *testing.T) {
-	good := Process{Body: Body{Material: plain(t), Shape: Slab, Thickness: 0.02}, StartC: 10, Medium: Steady(0), H: 100, Max: time.Hour}
+	good := Process{Body: Body{Material: plain(t), Shape: Slab, Thickness: 0.02}, StartC: 10, Medium: Steady(0),
+		H: 100, Max: time.Hour}
 	for what, change := range map[string]func(*Process){
-		"no material": func(p *Process) { p.Body.Material = nil }, "no thickness": func(p *Process) { p.Body.Thickness = 0 },
-		"NaN": func(p *Process) { p.Body.Thickness = math.NaN() }, "an unknown shape": func(p *Process) { p.Body.Shape = "cube" },
-		"no coefficient": func(p *Process) { p.H = 0 }, "no time": func(p *Process) { p.Max = 0 }, "no medium": func(p *Process) { p.Medium = nil },
-		"a start beyond the table": func(p *Process) { p.StartC = 80 }, "a medium of NaN": func(p *Process) { p.Medium = Steady(math.NaN()) },
-		"times that fall": func(p *Process) { p.Medium = []At{{time.Hour, 1}, {0, 1}} }, "an unknown goal": func(p *Process) { p.Goals = []Goal{{"tail", AtMost, 1}} },
+		"no material": func(p *Process) { p.Body.Material = nil }, "no thickness": func(p *Process) {
+			p.Body.Thickness = 0
+		},
+		"NaN": func(p *Process) { p.Body.Thickness = math.NaN() }, "an unknown shape": func(p *Process) {
+			p.Body.Shape = "cube"
+		},
+		"no coefficient": func(p *Process) { p.H = 0 }, "no time": func(p *Process) {
+			p.Max = 0
+		}, "no medium": func(p *Process) { p.Medium = nil },
+		"a start beyond the table": func(p *Process) { p.StartC = 80 }, "a medium of NaN": func(p *Process) {
+			p.Medium = Steady(math.NaN())
+		},
+		"times that fall":      func(p *Process) { p.Medium = []At{{time.Hour, 1}, {0, 1}} },
+		"an unknown goal":      func(p *Process) { p.Goals = []Goal{{"tail", AtMost, 1}} },
 		"one face of a sphere": func(p *Process) { p.Body.Shape, p.Body.OneFace = Sphere, true },
 	} {
 		p := good
@@ -257,7 +284,8 @@ func TestProcessCheck(t *testing.T) {
 
 // The bound of the rules: at most 5 ms, and no allocation while it runs.
 func BenchmarkFreeze100mm24h(b *testing.B) {
-	p := Process{Body: Body{Material: cod(b), Shape: Cylinder, Thickness: 0.1}, StartC: 10, Medium: Steady(-25), H: 15, Max: 24 * time.Hour}
+	p := Process{Body: Body{Material: cod(b), Shape: Cylinder, Thickness: 0.1}, StartC: 10, Medium: Steady(-25),
+		H: 15, Max: 24 * time.Hour}
 	b.ReportAllocs()
 	for b.Loop() {
 		if _, err := p.Run(); err != nil {
@@ -267,7 +295,8 @@ func BenchmarkFreeze100mm24h(b *testing.B) {
 }
 
 func TestSteppingAllocatesNothing(t *testing.T) {
-	s := newSolver(Process{Body: Body{Material: cod(t), Shape: Cylinder, Thickness: 0.1}, StartC: 10, Medium: Steady(-25), H: 15, Max: 24 * time.Hour})
+	s := newSolver(Process{Body: Body{Material: cod(t), Shape: Cylinder, Thickness: 0.1}, StartC: 10,
+		Medium: Steady(-25), H: 15, Max: 24 * time.Hour})
 	if n := testing.AllocsPerRun(200, func() { s.advance(); s.moment() }); n != 0 {
 		t.Errorf("%v allocations a step", n)
 	}
@@ -276,7 +305,8 @@ func TestSteppingAllocatesNothing(t *testing.T) {
 func ExampleProcess_Run() {
 	sp, _ := species.Get("cod")
 	material, _ := Of(sp).Material()
-	p := Process{Body: Body{Material: material, Shape: Cylinder, Thickness: 0.08}, StartC: 12, Medium: Steady(0), H: 100, Max: 24 * time.Hour,
+	p := Process{Body: Body{Material: material, Shape: Cylinder, Thickness: 0.08}, StartC: 12, Medium: Steady(0),
+		H: 100, Max: 24 * time.Hour,
 		Goals: []Goal{{Core, AtMost, 4.4}}}
 	r, _ := p.Run()
 	fmt.Printf("in ice the core of a cod of 80 mm is at 4.4 °C after about %.1f h\n", r.Reached[0].Hours())

@@ -33,8 +33,10 @@ func cool(s species.Species, material *heat.Material, thicknessMM, celsius float
 	if s.Body == species.Flat || s.Body == species.Ray || w.OneFace {
 		body.Shape, body.OneFace = heat.Slab, w.OneFace
 	}
-	r, err := heat.Process{Body: body, StartC: celsius, Medium: heat.Steady(w.MediumC), H: w.H, Max: mostCooling, Whole: true,
-		Goals: []heat.Goal{{Part: heat.Core, Op: heat.AtMost, Celsius: ChilledC}, {Part: heat.Core, Op: heat.AtMost, Celsius: HeldC}}}.Run()
+	r, err := heat.Process{Body: body, StartC: celsius, Medium: heat.Steady(w.MediumC), H: w.H, Max: mostCooling,
+		Whole: true,
+		Goals: []heat.Goal{{Part: heat.Core, Op: heat.AtMost, Celsius: ChilledC},
+			{Part: heat.Core, Op: heat.AtMost, Celsius: HeldC}}}.Run()
 	if err != nil {
 		return Cooling{}, err
 	}

@@ -81,7 +81,8 @@ func Predict(b Box, outsideC float64, log []Entry) Forecast {
 		f.RunsOut, f.TopUp = time.Time{}, time.Time{}
 		if left > 0 {
 			f.RunsOut = e.At.Add(lasts(left, f.MeltPerHour))
-			f.TopUp = earlier(e.At.Add(lasts(math.Max(0, left-topUpShare*f.Full), f.MeltPerHour)), f.RunsOut.Add(-topUpBefore))
+			f.TopUp = earlier(e.At.Add(lasts(math.Max(0, left-topUpShare*f.Full), f.MeltPerHour)),
+				f.RunsOut.Add(-topUpBefore))
 		}
 	}
 	return f

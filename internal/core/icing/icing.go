@@ -120,10 +120,14 @@ type Method struct {
 // Methods lists them, in the order in which they are offered. Coefficients are
 // house values from the usual textbook ranges.
 var Methods = []Method{
-	{ID: "boxed", Name: "Boxed in ice", H: 100, Iced: true, Note: "flake or crushed ice all around, drained; never big lumps on delicate flesh"},
-	{ID: "slurry", Name: "Slurry", H: 300, Iced: true, Note: "ice and water: fastest, soft on the flesh, but soaks it if it stays long"},
-	{ID: "racked", Name: "Racked over ice", MediumC: 1, H: 9, Note: "dry, in the still air over ice: for fish that is cold already"},
-	{ID: "gel", Name: "Gel packs", H: 50, OneFace: true, Note: "laid on one side: holds cold fish cold, cools warm fish slowly"},
+	{ID: "boxed", Name: "Boxed in ice", H: 100, Iced: true,
+		Note: "flake or crushed ice all around, drained; never big lumps on delicate flesh"},
+	{ID: "slurry", Name: "Slurry", H: 300, Iced: true,
+		Note: "ice and water: fastest, soft on the flesh, but soaks it if it stays long"},
+	{ID: "racked", Name: "Racked over ice", MediumC: 1, H: 9,
+		Note: "dry, in the still air over ice: for fish that is cold already"},
+	{ID: "gel", Name: "Gel packs", H: 50, OneFace: true,
+		Note: "laid on one side: holds cold fish cold, cools warm fish slowly"},
 }
 
 // GetMethod returns the way with the id.

@@ -64,7 +64,8 @@ func TestToHold(t *testing.T) {
 	near(t, "for 8 h", b.ToHold(20, 8), 2.1729, 1e-3)
 	near(t, "in frost", b.MeltPerHour(-5), 0, 0)
 	near(t, "litres", b.Litres(), 72, 1e-9)
-	for what, change := range map[string]func(*Box){"no side": func(b *Box) { b.WidthMM = 0 }, "no wall": func(b *Box) { b.WallMM = 0 }, "NaN": func(b *Box) { b.WallWMK = math.NaN() }} {
+	for what, change := range map[string]func(*Box){"no side": func(b *Box) { b.WidthMM = 0 },
+		"no wall": func(b *Box) { b.WallMM = 0 }, "NaN": func(b *Box) { b.WallWMK = math.NaN() }} {
 		broken := b
 		change(&broken)
 		if broken.Check() == nil {
@@ -102,9 +103,11 @@ func TestWaysCompare(t *testing.T) {
 	by := map[string]Cooling{}
 	for _, c := range all {
 		by[c.Method.ID] = c
-		t.Logf("%s: 4.4 °C after %v, 2 °C after %v", c.Method.Name, c.Chilled.Round(time.Minute), c.Held.Round(time.Minute))
+		t.Logf("%s: 4.4 °C after %v, 2 °C after %v", c.Method.Name, c.Chilled.Round(time.Minute),
+			c.Held.Round(time.Minute))
 	}
-	if !(by["slurry"].Chilled < by["boxed"].Chilled && by["boxed"].Chilled < by["gel"].Chilled && by["boxed"].Chilled < by["racked"].Chilled) {
+	if !(by["slurry"].Chilled < by["boxed"].Chilled && by["boxed"].Chilled < by["gel"].Chilled &&
+		by["boxed"].Chilled < by["racked"].Chilled) {
 		t.Error("slurry cools faster than ice, ice faster than gel packs and air")
 	}
 	for _, c := range all {
@@ -129,17 +132,20 @@ func TestForecast(t *testing.T) {
 	near(t, "left after the filling", f.Left(hours(4)), 2, 1e-9)
 	near(t, "left after the warm fish", f.Left(hours(5)), 1-melt, 1e-9)
 	near(t, "left before anything", f.Left(hours(-1)), 0, 0)
-	if len(f.Iced) != 2 || !f.Iced[0].To.Equal(hours(3)) || !f.Iced[1].From.Equal(hours(4)) || !f.Iced[1].To.Equal(f.RunsOut) {
+	if len(f.Iced) != 2 || !f.Iced[0].To.Equal(hours(3)) || !f.Iced[1].From.Equal(hours(4)) ||
+		!f.Iced[1].To.Equal(f.RunsOut) {
 		t.Errorf("iced %v, runs out %v", f.Iced, f.RunsOut)
 	}
 	near(t, "runs out after", f.RunsOut.Sub(hours(5)).Hours(), (1-melt)/melt, 1e-6)
 	if !f.TopUp.Before(f.RunsOut.Add(-59*time.Minute)) || !f.TopUp.After(hours(5)) {
 		t.Errorf("top up at %v, runs out at %v", f.TopUp, f.RunsOut)
 	}
-	if gone := Predict(b, 20, []Entry{{t0, Added, 2}, {hours(1), Found, 0}}); len(gone.Iced) != 1 || !gone.RunsOut.IsZero() || !gone.TopUp.IsZero() {
+	if gone := Predict(b, 20, []Entry{{t0, Added, 2}, {hours(1), Found, 0}}); len(gone.Iced) != 1 ||
+		!gone.RunsOut.IsZero() || !gone.TopUp.IsZero() {
 		t.Errorf("a box found empty: %+v", gone)
 	}
-	if frost := Predict(b, -3, []Entry{{t0, Added, 2}}); frost.Left(hours(1000)) != 2 || frost.RunsOut.Before(hours(8000)) {
+	if frost := Predict(b, -3, []Entry{{t0, Added, 2}}); frost.Left(hours(1000)) != 2 ||
+		frost.RunsOut.Before(hours(8000)) {
 		t.Errorf("in frost nothing melts: %+v", frost)
 	}
 	if empty := Predict(b, 20, nil); empty.Left(t0) != 0 || len(empty.Iced) != 0 {
@@ -184,7 +190,8 @@ func TestPlan(t *testing.T) {
 	if len(p.TopUps) == 0 {
 		t.Error("no top-up")
 	}
-	if full, _ := (Trip{Species: cod, FishKg: 64, Count: 20, FromC: 12, OutsideC: 25, Hours: 12, Box: b}).Plan(); full.Room {
+	if full, _ := (Trip{Species: cod, FishKg: 64, Count: 20, FromC: 12, OutsideC: 25, Hours: 12,
+		Box: b}).Plan(); full.Room {
 		t.Error("64 kg of fish leave no room for ice in 72 litres")
 	}
 }

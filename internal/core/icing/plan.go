@@ -47,7 +47,8 @@ func (t Trip) Plan() (Plan, error) {
 	if err != nil {
 		return Plan{}, err
 	}
-	p := Plan{ToCoolKg: cool, ToHoldKg: t.Box.ToHold(t.OutsideC, t.Hours), MeltPerHour: t.Box.MeltPerHour(t.OutsideC), ThicknessMM: t.ThicknessMM}
+	p := Plan{ToCoolKg: cool, ToHoldKg: t.Box.ToHold(t.OutsideC, t.Hours), MeltPerHour: t.Box.MeltPerHour(t.OutsideC),
+		ThicknessMM: t.ThicknessMM}
 	p.TotalKg = p.ToCoolKg + p.ToHoldKg
 	room := math.Max(0, (t.Box.Litres()-t.FishKg/fishPerLitre)*icePerLitre)
 	p.LoadKg = math.Min(p.TotalKg, room)

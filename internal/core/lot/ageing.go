@@ -385,14 +385,17 @@ func (a AgeingAssessment) Result(s *State) (ageing.Result, bool) {
 	if a.Stay.Down == nil || !ok {
 		return ageing.Result{}, false
 	}
-	return ageing.Result{SpeciesID: s.Received.SpeciesID, LogPace: log, SD: sd, CrustKg: a.Stay.Down.CrustKg, UsableKg: a.Stay.Down.UsableKg, DownKg: a.Stay.Down.Kg}, true
+	return ageing.Result{SpeciesID: s.Received.SpeciesID, LogPace: log, SD: sd, CrustKg: a.Stay.Down.CrustKg,
+		UsableKg: a.Stay.Down.UsableKg, DownKg: a.Stay.Down.Kg}, true
 }
 
 // GateFacts is what the gate asks of a lot that is to be hung so.
 func GateFacts(s *State, a Assessment, env Env, p Hung) ageing.Facts {
 	cabinet := env.Cabinets[p.PlaceID]
-	f := ageing.Facts{Species: s.Species(), Form: s.Received.Form, Kg: p.Kg, ThicknessMM: s.Piece().ThicknessMM, Oldest: a.Oldest, Shelf: a.Shelf,
-		Frozen: s.Frozen(), Thawed: s.Thaw() != nil, Cooked: s.Cooked != nil, Stops: a.Stops, Preps: p.Preps, Raw: p.Raw, Plan: env.AgeingPlan,
+	f := ageing.Facts{Species: s.Species(), Form: s.Received.Form, Kg: p.Kg, ThicknessMM: s.Piece().ThicknessMM,
+		Oldest: a.Oldest, Shelf: a.Shelf,
+		Frozen: s.Frozen(), Thawed: s.Thaw() != nil, Cooked: s.Cooked != nil, Stops: a.Stops, Preps: p.Preps,
+		Raw: p.Raw, Plan: env.AgeingPlan,
 		Air: cabinet.Mean(env.Now.Add(-24*time.Hour), env.Now), Recorded: cabinet.Recorded}
 	f.Policy, _ = ageing.GetPolicy(p.Policy)
 	if s.Hold != "" {
@@ -410,11 +413,13 @@ func MayHang(s *State, a Assessment, env Env, p Hung) error {
 	soft, hard := ageing.ClosedChecks(ageing.EntryChecks(GateFacts(s, a, env, p)))
 	switch {
 	case len(hard) > 0:
-		return invalid.Errors{{Field: "gate", Message: fmt.Sprintf("%s: %s. Nobody may override this", hard[0].Name, hard[0].Reason)}}
+		return invalid.Errors{{Field: "gate", Message: fmt.Sprintf("%s: %s. Nobody may override this", hard[0].Name,
+			hard[0].Reason)}}
 	case len(soft) == 0:
 		return nil
 	case strings.TrimSpace(p.Opened) == "":
-		return invalid.Errors{{Field: "gate", Message: fmt.Sprintf("%s: %s. A manager may override this, with a reason", soft[0].Name, soft[0].Reason)}}
+		return invalid.Errors{{Field: "gate",
+			Message: fmt.Sprintf("%s: %s. A manager may override this, with a reason", soft[0].Name, soft[0].Reason)}}
 	case !p.ByManager:
 		return invalid.Errors{{Field: "opened", Message: "only a manager may override this", Manager: true}}
 	}
@@ -433,9 +438,15 @@ func MayWeigh(s *State, a Assessment, env Env, p Weighed, at time.Time) error {
 	case math.Abs(z) <= ageing.OddWeightSD:
 		return nil
 	case z > 0:
-		return invalid.Errors{{Field: "because", Message: fmt.Sprintf("heavier than forecast (%.2f kg): another fish on the hook, a wet fish, the drip tray? Weigh again, or say why", a.Ageing.predictedLoss(at))}}
+		return invalid.Errors{{Field: "because",
+			Message: fmt.Sprintf(
+				"heavier than forecast (%.2f kg): another fish on the hook, a wet fish, the drip tray? Weigh again, "+
+					"or say why", a.Ageing.predictedLoss(at))}}
 	}
-	return invalid.Errors{{Field: "because", Message: fmt.Sprintf("lighter than forecast (%.2f kg): another fish on the hook, or cut? Weigh again, or say why", a.Ageing.predictedLoss(at))}}
+	return invalid.Errors{{Field: "because",
+		Message: fmt.Sprintf(
+			"lighter than forecast (%.2f kg): another fish on the hook, or cut? Weigh again, or say why",
+			a.Ageing.predictedLoss(at))}}
 }
 
 func (a AgeingAssessment) predictedLoss(at time.Time) float64 {
@@ -451,7 +462,8 @@ func dryAgeUse(s *State, a Assessment) Use {
 		return use
 	}
 	for _, school := range ageing.Policies() {
-		env := Env{Cabinets: map[int64]Cabinet{0: {Climate: ageing.Climate{Set: ageing.Air{Celsius: ageing.BestC, RH: ageing.ReferenceRH}}, Recorded: true}}}
+		env := Env{Cabinets: map[int64]Cabinet{0: {Climate: ageing.Climate{Set: ageing.Air{Celsius: ageing.BestC,
+			RH: ageing.ReferenceRH}}, Recorded: true}}}
 		p := Hung{Policy: school.ID, Kg: s.Received.WeightKg / float64(max(1, s.Received.Count))}
 		for _, prep := range ageing.Preps() {
 			p.Preps = append(p.Preps, prep.ID)

@@ -17,9 +17,11 @@ import (
 func hungBream(kg float64) (*history, Env) {
 	h := cod()
 	e := env(at(24), nil)
-	e.Cabinets = map[int64]Cabinet{60: {Climate: ageing.Climate{Set: ageing.Air{Celsius: 2, RH: 0.8}}, Recorded: true, Scale: ageing.Scale{StepKg: 0.005}}}
+	e.Cabinets = map[int64]Cabinet{60: {Climate: ageing.Climate{Set: ageing.Air{Celsius: 2, RH: 0.8}}, Recorded: true,
+		Scale: ageing.Scale{StepKg: 0.005}}}
 	e.Places[60] = Place{ID: 60, Name: "Ager", Kind: "ager", SetC: 2, Air: true}
-	h.add(24, Hung{PlaceID: 60, Hook: 1, Kg: kg, Policy: ageing.LongAge, Target: 0.08, Hanging: "head_down", CentsPerKg: 1000})
+	h.add(24, Hung{PlaceID: 60, Hook: 1, Kg: kg, Policy: ageing.LongAge, Target: 0.08, Hanging: "head_down",
+		CentsPerKg: 1000})
 	return h, e
 }
 
@@ -90,7 +92,8 @@ func TestStopSigns(t *testing.T) {
 	if s.Hold == "" || !strings.Contains(s.Hold, "mould") || !s.needsManager {
 		t.Errorf("held for %q", s.Hold)
 	}
-	if err := Check(s, Event{ID: uuid.New(), LotID: s.ID, Kind: KindTakenDown, HappenedAt: at(49), PersonID: 1}, TakenDown{Kg: 1.9, PlaceID: 10}, at(50)); err != nil {
+	if err := Check(s, Event{ID: uuid.New(), LotID: s.ID, Kind: KindTakenDown, HappenedAt: at(49), PersonID: 1},
+		TakenDown{Kg: 1.9, PlaceID: 10}, at(50)); err != nil {
 		t.Errorf("what is held may come down: %v", err)
 	}
 	h, e = hungBream(2)
@@ -102,7 +105,9 @@ func TestStopSigns(t *testing.T) {
 	if !a.Ageing.Ended() || len(a.Ageing.Excursions) != 1 {
 		t.Errorf("three hours at 6 °C: %+v", a.Ageing.Excursions)
 	}
-	if due := DueActions(h.fold(t), a, e); !slices.ContainsFunc(due, func(x Action) bool { return x.Do == "Take out" && x.Due.Equal(at(33)) }) {
+	if due := DueActions(h.fold(t), a, e); !slices.ContainsFunc(due, func(x Action) bool {
+		return x.Do == "Take out" && x.Due.Equal(at(33))
+	}) {
 		t.Errorf("due: %+v", due)
 	}
 }

@@ -165,7 +165,8 @@ func assessAt(s *State, env Env, at time.Time) Assessment {
 	t.thawDeadline(&a)
 	a.OutOfCold = t.outOfCold()
 	if a.FrozenLife != nil && a.FrozenLife.Holds() && a.Frozen {
-		a.Stops = append(a.Stops, fmt.Sprintf("%.1f h above %.0f °C though frozen: no frozen life is known there", a.FrozenLife.Warm.Hours(), frozen.WarmestC))
+		a.Stops = append(a.Stops, fmt.Sprintf("%.1f h above %.0f °C though frozen: no frozen life is known there",
+			a.FrozenLife.Warm.Hours(), frozen.WarmestC))
 	}
 	for _, b := range t.fish {
 		a.OwnCurves = append(a.OwnCurves, b.line.Readings)
@@ -184,7 +185,8 @@ func assessAt(s *State, env Env, at time.Time) Assessment {
 		a.Stops = append(a.Stops, fmt.Sprintf("%.1f h above 25 °C: there is no spoilage rule for it", beyond.Hours()))
 	}
 	if below := a.belowLowest(whole); below > 0 && s.Thaw() == nil { // ice melts through it
-		a.Notes = append(a.Notes, fmt.Sprintf("%.1f h below −3 °C though not frozen: counted at the rate of −3 °C.", below))
+		a.Notes = append(a.Notes, fmt.Sprintf("%.1f h below −3 °C though not frozen: counted at the rate of −3 °C.",
+			below))
 	}
 	if note := t.thermalNote(); note != "" {
 		a.Notes = append(a.Notes, note)
@@ -194,7 +196,9 @@ func assessAt(s *State, env Env, at time.Time) Assessment {
 		if s.Harvest.AmbientC() != nil {
 			before = "as warm as water and air before the ice, "
 		}
-		a.Notes = append(a.Notes, fmt.Sprintf("%.0f h without a reading: assumed %s%.0f °C on the way and the set temperature + %.0f °C here.", h, before, env.TransportC, AssumedMargin))
+		a.Notes = append(a.Notes, fmt.Sprintf(
+			"%.0f h without a reading: assumed %s%.0f °C on the way and the set temperature + %.0f °C here.", h,
+			before, env.TransportC, AssumedMargin))
 	}
 	return a
 }
@@ -208,7 +212,8 @@ func (t assessor) receiptStops() []string {
 	}
 	var stops []string
 	if limit := t.env.Profile.ReceiveLimit(sp); !r.Frozen && r.CoreC != nil && *r.CoreC > limit {
-		stops = append(stops, fmt.Sprintf("core %.1f °C at receipt is above %.1f °C, the limit of the rules %s", *r.CoreC, limit, t.env.Profile.Name))
+		stops = append(stops, fmt.Sprintf("core %.1f °C at receipt is above %.1f °C, the limit of the rules %s",
+			*r.CoreC, limit, t.env.Profile.Name))
 	}
 	if sp.Sale == species.SaleRefuse {
 		stops = append(stops, sp.Name+" may not be sold")
@@ -257,7 +262,8 @@ func (t assessor) settle(a *Assessment, whole coldchain.Exposure) {
 	case a.Left.Days > 0:
 	case len(t.state.Hangings) > 0: // its own clock goes on
 		a.RealDays = math.NaN()
-		a.Notes = append(a.Notes, "Its life as wet fish is over: aged fish is judged by its daily check, and served by its day.")
+		a.Notes = append(a.Notes,
+			"Its life as wet fish is over: aged fish is judged by its daily check, and served by its day.")
 	default:
 		a.RealDays = 0
 		a.Stops = append(a.Stops, fmt.Sprintf("no life left: %.1f fresh days spent of %.0f", a.Used.Days, a.Shelf))
@@ -341,7 +347,9 @@ func DeclaredAgeAt(s *State, env Env, at time.Time) (*freshness.Age, float64) {
 // temperatureSD is the mean of the kinds' standard deviations, weighted by the
 // time each kind explained, days.
 func temperatureSD(stretches []Stretch) float64 {
-	weights := map[coldchain.Kind]float64{coldchain.Logged: freshness.LoggedTempSD, coldchain.Spot: freshness.SpotTempSD, coldchain.InIce: freshness.SpotTempSD, coldchain.Assumed: freshness.AssumedTempSD}
+	weights := map[coldchain.Kind]float64{coldchain.Logged: freshness.LoggedTempSD,
+		coldchain.Spot: freshness.SpotTempSD, coldchain.InIce: freshness.SpotTempSD,
+		coldchain.Assumed: freshness.AssumedTempSD}
 	var total, weighted float64
 	for _, st := range stretches {
 		for _, p := range st.Parts {

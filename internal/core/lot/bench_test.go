@@ -17,8 +17,11 @@ func BenchmarkTell30DaysInMeasuredAir(b *testing.B) {
 	if err != nil {
 		b.Fatal(err)
 	}
-	rolled := &coldchain.Rolled{MaxGap: 2 * time.Minute, Hold: 2 * time.Minute, Raw: map[time.Time][]coldchain.Reading{}}
-	roller := coldchain.Roller{MaxGap: rolled.MaxGap, Emit: func(h coldchain.Hour) { rolled.Hours = append(rolled.Hours, h) }}
+	rolled := &coldchain.Rolled{MaxGap: 2 * time.Minute, Hold: 2 * time.Minute,
+		Raw: map[time.Time][]coldchain.Reading{}}
+	roller := coldchain.Roller{MaxGap: rolled.MaxGap, Emit: func(h coldchain.Hour) {
+		rolled.Hours = append(rolled.Hours, h)
+	}}
 	var readings []coldchain.Reading
 	for m := range 30*24*60 + 60 {
 		readings = append(readings, coldchain.Reading{At: at(float64(m) / 60), Celsius: 1 + math.Sin(float64(m)/50)})

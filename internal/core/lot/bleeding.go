@@ -29,13 +29,16 @@ func (s *State) Bleeding() *Bleeding {
 		return nil
 	}
 	dark := s.Species().Group == "blue" || s.Species().Body == species.LargePelagic
-	late := []string{"staining and blood in the small vessels at the first cut", "the bloodline oxidises first: trim it before freezing", "shorter frozen life: freeze it for early use, or not at all"}
+	late := []string{"staining and blood in the small vessels at the first cut",
+		"the bloodline oxidises first: trim it before freezing",
+		"shorter frozen life: freeze it for early use, or not at all"}
 	if dark {
 		late = append(late, "dark-blooded and active: it needed bleeding most")
 	}
 	bled := s.Harvest.Bled
 	if bled == nil && s.Waiting() {
-		return &Bleeding{Word: "not bled yet", Predicts: []string{fmt.Sprintf("within %.0f min of death it stains little", bledInTime)}}
+		return &Bleeding{Word: "not bled yet",
+			Predicts: []string{fmt.Sprintf("within %.0f min of death it stains little", bledInTime)}}
 	}
 	if bled == nil {
 		return &Bleeding{Word: "not recorded: taken as not bled", Assumed: true, Predicts: late}
@@ -52,14 +55,17 @@ func (s *State) Bleeding() *Bleeding {
 	b.Minutes, b.Assumed = &minutes, death.Assumed != ""
 	switch {
 	case minutes <= bledAtOnce:
-		b.Word, b.Good, b.Predicts = "bled at once", true, []string{"flesh as white as the species gets; the longest frozen life"}
+		b.Word, b.Good, b.Predicts = "bled at once", true,
+			[]string{"flesh as white as the species gets; the longest frozen life"}
 	case minutes <= bledInTime:
-		b.Word, b.Good, b.Predicts = "bled in time", true, []string{fmt.Sprintf("within %.0f min of death: little staining, full frozen life", bledInTime)}
+		b.Word, b.Good, b.Predicts = "bled in time", true,
+			[]string{fmt.Sprintf("within %.0f min of death: little staining, full frozen life", bledInTime)}
 	default:
 		b.Word, b.Predicts = "bled late", late
 	}
 	if until := bled.Data.Until; until != nil && until.Sub(bled.At).Minutes() < bledEnough {
-		b.Predicts = append(b.Predicts, fmt.Sprintf("only %.0f min to drain, of the usual 10 to 30: some blood stays", until.Sub(bled.At).Minutes()))
+		b.Predicts = append(b.Predicts, fmt.Sprintf("only %.0f min to drain, of the usual 10 to 30: some blood stays",
+			until.Sub(bled.At).Minutes()))
 	}
 	return b
 }

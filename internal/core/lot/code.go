@@ -4,10 +4,14 @@ import "fmt"
 
 // codeWords are short, unlike in sound and easily spelt over a noisy dock.
 var codeWords = [...]string{
-	"AMBER", "ANCHOR", "BARGE", "BASIN", "BEACH", "BELL", "BOLT", "BRIG", "BUOY", "CABIN", "CANVAS", "CEDAR", "CLIFF", "COMPASS", "CORK", "COVE",
-	"CREEK", "DAWN", "DELTA", "DUNE", "EBB", "EMBER", "FERRY", "FJORD", "FLINT", "FOAM", "FROST", "GALE", "GARNET", "GRAVEL", "HARBOUR", "HATCH",
-	"HELM", "INLET", "IRON", "ISLAND", "JETTY", "KEEL", "KELP", "LAGOON", "LANTERN", "MAST", "MIST", "NORTH", "OAK", "OCEAN", "OPAL", "PEBBLE",
-	"PILOT", "QUAY", "RIVER", "ROPE", "RUDDER", "SAND", "SHINGLE", "SILVER", "SLATE", "STORM", "TIDE", "TIMBER", "TUNNEL", "VALLEY", "WINTER", "YARROW",
+	"AMBER", "ANCHOR", "BARGE", "BASIN", "BEACH", "BELL", "BOLT", "BRIG", "BUOY", "CABIN", "CANVAS", "CEDAR", "CLIFF",
+	"COMPASS", "CORK", "COVE",
+	"CREEK", "DAWN", "DELTA", "DUNE", "EBB", "EMBER", "FERRY", "FJORD", "FLINT", "FOAM", "FROST", "GALE", "GARNET",
+	"GRAVEL", "HARBOUR", "HATCH",
+	"HELM", "INLET", "IRON", "ISLAND", "JETTY", "KEEL", "KELP", "LAGOON", "LANTERN", "MAST", "MIST", "NORTH", "OAK",
+	"OCEAN", "OPAL", "PEBBLE",
+	"PILOT", "QUAY", "RIVER", "ROPE", "RUDDER", "SAND", "SHINGLE", "SILVER", "SLATE", "STORM", "TIDE", "TIMBER",
+	"TUNNEL", "VALLEY", "WINTER", "YARROW",
 }
 
 // Code is the name by which people call the n-th lot of a site (n ≥ 1): a word

@@ -46,7 +46,8 @@ func MayCook(a Assessment, p Cooked, profile safety.Profile) error {
 		bad.Add("lot", "%s: cooking does not make it safe again", a.Stops[0])
 	}
 	if limit := profile.Parasite.CookC; p.CoreC < limit {
-		bad.Add("core", "%.1f °C: cook on to %.0f °C for %s (%s)", p.CoreC, limit, profile.Parasite.CookFor, profile.Name)
+		bad.Add("core", "%.1f °C: cook on to %.0f °C for %s (%s)", p.CoreC, limit, profile.Parasite.CookFor,
+			profile.Name)
 	}
 	return bad.Err()
 }
@@ -83,7 +84,8 @@ func (c Cooling) stops(at time.Time, cores []coldchain.Reading) []string {
 	var stops []string
 	late := func(by, found time.Time, celsius, hours float64) {
 		if found.After(by) || found.IsZero() && at.After(by) {
-			stops = append(stops, fmt.Sprintf("cooked, and not measured at %.0f °C or below within %.0f h: discard it", celsius, hours))
+			stops = append(stops, fmt.Sprintf(
+				"cooked, and not measured at %.0f °C or below within %.0f h: discard it", celsius, hours))
 		}
 	}
 	late(c.FirstBy, c.FirstAt, c.FirstC, c.FirstHours)

@@ -94,7 +94,8 @@ func TestMayCook(t *testing.T) {
 	}
 	h := cod()
 	h.add(2, Cooked{CoreC: 64})
-	err := Check(h.fold(t), Event{ID: uuid.New(), LotID: h.id, Kind: KindCooked, HappenedAt: at(3), PersonID: 1}, Cooked{CoreC: 64}, at(3).Add(time.Minute))
+	err := Check(h.fold(t), Event{ID: uuid.New(), LotID: h.id, Kind: KindCooked, HappenedAt: at(3), PersonID: 1},
+		Cooked{CoreC: 64}, at(3).Add(time.Minute))
 	if err == nil || !strings.Contains(err.Error(), "was cooked") {
 		t.Errorf("cooked twice: %v", err)
 	}

@@ -20,10 +20,12 @@ func fromDeath(s *State, a Assessment, add func(do, why, path string, at time.Ti
 	death, known := s.Death()
 	if s.Waiting() && known {
 		if s.Harvest.Bled == nil {
-			add("Bleed", fmt.Sprintf("within %.0f min of death", bleedWithin.Minutes()), "own-catch", death.At.Add(bleedWithin))
+			add("Bleed", fmt.Sprintf("within %.0f min of death", bleedWithin.Minutes()), "own-catch",
+				death.At.Add(bleedWithin))
 		}
 		if b := a.Histamine; b != nil {
-			add("Put on ice", fmt.Sprintf("histamine: at most %.0f h from death", b.ToChill.Allowed), "own-catch", death.At.Add(inHours(safety.WarnShare*b.ToChill.Allowed)))
+			add("Put on ice", fmt.Sprintf("histamine: at most %.0f h from death", b.ToChill.Allowed), "own-catch",
+				death.At.Add(inHours(safety.WarnShare*b.ToChill.Allowed)))
 		} else {
 			add("Put on ice", "every warm hour spends hours of its life", "own-catch", death.At.Add(iceWithin))
 		}
@@ -36,10 +38,12 @@ func fromDeath(s *State, a Assessment, add func(do, why, path string, at time.Ti
 			add("Test or discard", b.Text(), "", a.At)
 		case len(s.histamineCuts()) > 0 && a.NowC > safety.ChilledC && a.NowKind != coldchain.Assumed:
 			left := b.After.Allowed * (1 - b.Share)
-			add("Chill now", fmt.Sprintf("histamine: %.1f h left at this temperature", left), "", a.At.Add(inHours(left)))
+			add("Chill now", fmt.Sprintf("histamine: %.1f h left at this temperature", left), "",
+				a.At.Add(inHours(left)))
 		}
 	}
-	if r := a.Rigor; r != nil && r.Stage != rigor.Past && r.Basis != rigor.OtherSpecies { // a range of other species is no appointment
+	// a range of other species is no appointment
+	if r := a.Rigor; r != nil && r.Stage != rigor.Past && r.Basis != rigor.OtherSpecies {
 		if r.Stage == rigor.Before {
 			add("Straighten", "before it stiffens", "", r.At(r.Onset.Lo()))
 		}

@@ -59,13 +59,20 @@ const (
 
 // Name is the kind in a word or two.
 func (k Kind) Name() string {
-	return map[Kind]string{KindReceived: "Received", KindInspected: "Inspected", KindMoved: "Moved", KindTemperature: "Temperature",
-		KindLogger: "Logger", KindHeld: "Held", KindReleased: "Released", KindRefused: "Refused", KindLeft: "Finished", KindDiscarded: "Discarded", KindVoided: "Entry cancelled",
-		KindSplit: "Split", KindSplitFrom: "Split from another lot", KindPhoto: "Photo", KindChecked: "Checked", KindComplaint: "Complaint",
-		KindCaught: "Caught", KindKilled: "Killed", KindBled: "Bled", KindGutted: "Gutted", KindWashed: "Washed", KindIced: "On ice",
-		KindTested: "Histamine test", KindGapExplained: "Missing hours explained", KindPacked: "Packed", KindReviewed: "Reviewed after a failure",
-		KindFroze: "To freeze", KindPulled: "Pulled to thaw", KindThawed: "Thawed", KindReturned: "Back to the freezer", KindCooked: "Cooked, to chill",
-		KindHung: "Ageing started", KindWeighed: "Weighed", KindDailyCheck: "Daily check", KindTakenDown: "Taken out of ageing"}[k]
+	return map[Kind]string{KindReceived: "Received", KindInspected: "Inspected", KindMoved: "Moved",
+		KindTemperature: "Temperature",
+		KindLogger:      "Logger", KindHeld: "Held", KindReleased: "Released", KindRefused: "Refused",
+		KindLeft: "Finished", KindDiscarded: "Discarded", KindVoided: "Entry cancelled",
+		KindSplit: "Split", KindSplitFrom: "Split from another lot", KindPhoto: "Photo", KindChecked: "Checked",
+		KindComplaint: "Complaint",
+		KindCaught:    "Caught", KindKilled: "Killed", KindBled: "Bled", KindGutted: "Gutted", KindWashed: "Washed",
+		KindIced:   "On ice",
+		KindTested: "Histamine test", KindGapExplained: "Missing hours explained", KindPacked: "Packed",
+		KindReviewed: "Reviewed after a failure",
+		KindFroze:    "To freeze", KindPulled: "Pulled to thaw", KindThawed: "Thawed",
+		KindReturned: "Back to the freezer", KindCooked: "Cooked, to chill",
+		KindHung: "Ageing started", KindWeighed: "Weighed", KindDailyCheck: "Daily check",
+		KindTakenDown: "Taken out of ageing"}[k]
 }
 
 // Event is one thing that happened to a lot.
@@ -94,7 +101,8 @@ func (e Event) Digest() []byte {
 		PersonID   int64
 		Data, Prev []byte
 		ApproverID int64 `json:",omitempty"` // later than the others: without one, the digest is what it was
-	}{e.ID, e.LotID, e.Seq, e.Kind, stamp(e.HappenedAt), stamp(e.RecordedAt), e.PersonID, e.Data, e.PrevHash, e.ApproverID})
+	}{e.ID, e.LotID, e.Seq, e.Kind, stamp(e.HappenedAt), stamp(e.RecordedAt), e.PersonID, e.Data, e.PrevHash,
+		e.ApproverID})
 	if err != nil {
 		panic(err) // strings, numbers and bytes always marshal
 	}

@@ -26,7 +26,8 @@ const (
 
 // Name is that in words.
 func (a FailureOutcome) Name() string {
-	return map[FailureOutcome]string{OutcomeFine: "Still fine", OutcomeCook: "To cook today", OutcomeStopped: "Stopped"}[a]
+	return map[FailureOutcome]string{OutcomeFine: "Still fine", OutcomeCook: "To cook today",
+		OutcomeStopped: "Stopped"}[a]
 }
 
 // leastLeft is the life left at which fish that came through a failure is
@@ -69,7 +70,8 @@ func AssessFailure(s *State, env Env, placeID int64, failure coldchain.Span) (lo
 	place := env.Places[placeID]
 	set, _ := a.Model.DaysAt(1, place.SetC)
 	limit := env.Profile.ChilledLimit(s.Species())
-	loss = FailureImpact{Span: span, IceDays: t.exposure(span).IceDays(a.Model), WarmestC: e.Max, AirC: math.Max(air.Max, e.Max), LimitC: limit, OverHours: e.HoursAbove(limit),
+	loss = FailureImpact{Span: span, IceDays: t.exposure(span).IceDays(a.Model), WarmestC: e.Max,
+		AirC: math.Max(air.Max, e.Max), LimitC: limit, OverHours: e.HoursAbove(limit),
 		AllowedHours: allowedOut(env.Profile), Left: a.Left.Days, RealDays: a.RealDays, Outcome: OutcomeFine}
 	loss.LostDays = math.Max(0, loss.IceDays-span.Len().Hours()/24/set)
 	since := t.exposure(coldchain.Span{From: span.From, To: a.At}).IceDays(a.Model)
@@ -110,7 +112,8 @@ func (l *FailureImpact) judge(s *State, a Assessment, env Env) {
 	}
 	if a.Frozen {
 		if limit := env.Profile.FrozenMaxC; l.AirC > limit {
-			l.ToDo = append(l.ToDo, fmt.Sprintf("feel whether it is still hard, and measure the core: frozen fish is kept at %.0f °C or colder", limit))
+			l.ToDo = append(l.ToDo, fmt.Sprintf(
+				"feel whether it is still hard, and measure the core: frozen fish is kept at %.0f °C or colder", limit))
 		}
 		return
 	}
@@ -121,15 +124,19 @@ func (l *FailureImpact) judge(s *State, a Assessment, env Env) {
 		worsen(OutcomeStopped, "on hold: %s", s.Hold)
 	}
 	if l.OverHours >= l.AllowedHours {
-		worsen(OutcomeCook, "%.1f h above %.1f °C: out of the cold for longer than the %.0f h of the rules %s", l.OverHours, l.LimitC, l.AllowedHours, env.Profile.Name)
+		worsen(OutcomeCook, "%.1f h above %.1f °C: out of the cold for longer than the %.0f h of the rules %s",
+			l.OverHours, l.LimitC, l.AllowedHours, env.Profile.Name)
 	}
 	if a.Known() && a.RealDays < leastLeft {
 		worsen(OutcomeCook, "%.0f h of life left", 24*a.RealDays)
 	}
 	if l.Outcome == OutcomeFine {
-		l.Reasons = append(l.Reasons, fmt.Sprintf("the fish rose to %.1f °C and spent %.1f fresh days more than it would have", l.WarmestC, l.LostDays))
+		l.Reasons = append(l.Reasons, fmt.Sprintf(
+			"the fish rose to %.1f °C and spent %.1f fresh days more than it would have", l.WarmestC, l.LostDays))
 	}
-	if !slices.ContainsFunc(s.CoreReadings, func(r coldchain.Reading) bool { return r.At.After(l.To.Add(-30 * time.Minute)) }) {
+	if !slices.ContainsFunc(s.CoreReadings, func(r coldchain.Reading) bool {
+		return r.At.After(l.To.Add(-30 * time.Minute))
+	}) {
 		l.ToDo = append(l.ToDo, "no core reading since: measure one fish")
 	}
 	if b := a.Histamine; b != nil && b.State == safety.StateUnknown {

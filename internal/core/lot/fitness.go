@@ -63,7 +63,8 @@ func Fitness(s *State, a Assessment) []Use {
 	aged, byPlan := agedRawReasons(a)
 	raw.Reasons = append(raw.Reasons, aged...)
 	if !byPlan && !(a.Oldest <= RawShare*a.Shelf) {
-		raw.Reasons = append(raw.Reasons, fmt.Sprintf("not known to be within the first third of its fresh days (%.0f)", RawShare*a.Shelf))
+		raw.Reasons = append(raw.Reasons, fmt.Sprintf(
+			"not known to be within the first third of its fresh days (%.0f)", RawShare*a.Shelf))
 	}
 	if !a.Parasites.Met {
 		raw.Reasons = append(raw.Reasons, a.Parasites.Text())
@@ -75,7 +76,8 @@ func Fitness(s *State, a Assessment) []Use {
 		raw.Reasons = append(raw.Reasons, "thawed to be cooked")
 	}
 	if out := a.OutOfCold; out != nil && out.Hours >= out.Allowed {
-		text := fmt.Sprintf("%.1f h out of the cold, at most %.0f h: cook, serve or discard it, never back", out.Hours, out.Allowed)
+		text := fmt.Sprintf("%.1f h out of the cold, at most %.0f h: cook, serve or discard it, never back",
+			out.Hours, out.Allowed)
 		raw.Reasons, freeze.Reasons = append(raw.Reasons, text), append(freeze.Reasons, text)
 	}
 	if why := mayFreeze(s, a); why != "" {

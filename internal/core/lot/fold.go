@@ -97,9 +97,10 @@ type State struct {
 	Voids           map[uuid.UUID]*Void // by the event that is struck through
 	inherited       []InheritedEvent    // what its parts would go on with
 	kinds           map[uuid.UUID]Kind
-	inheriting      bool // what happens now happened to its parent: where it lay, its temperatures and its weight are there already
-	fromInspection  bool // the hold comes from an inspection, so that a better one ends it
-	needsManager    bool // the hold comes from a hard stop, so that only a manager ends it
+	// what happens now happened to its parent: where it lay, its temperatures and its weight are there already
+	inheriting     bool
+	fromInspection bool // the hold comes from an inspection, so that a better one ends it
+	needsManager   bool // the hold comes from a hard stop, so that only a manager ends it
 }
 
 // Species returns the catalogue's entry for the lot.
@@ -143,7 +144,8 @@ func Fold(events []Event) (*State, error) {
 		return nil, fmt.Errorf("a lot must begin with its receipt, or as a part of another")
 	}
 	last := events[len(events)-1]
-	s := &State{ID: last.LotID, Seq: last.Seq, Head: last.Hash, Status: OnHand, Voids: map[uuid.UUID]*Void{}, kinds: map[uuid.UUID]Kind{}}
+	s := &State{ID: last.LotID, Seq: last.Seq, Head: last.Hash, Status: OnHand, Voids: map[uuid.UUID]*Void{},
+		kinds: map[uuid.UUID]Kind{}}
 	payloads := map[uuid.UUID]Payload{}
 	for _, e := range events {
 		p, err := Decode(e.Kind, e.Data)

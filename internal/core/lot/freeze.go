@@ -43,7 +43,8 @@ func (p Froze) Piece() piece.Piece {
 
 // Batch is what the freezing is foretold for.
 func (p Froze) Batch(food heat.Food) freezing.Batch {
-	return freezing.Batch{Food: food, Piece: p.Piece(), StartC: p.StartC, Medium: heat.Steady(p.AirC), H: p.H, Kg: p.BatchKg, PowerW: p.PowerW}
+	return freezing.Batch{Food: food, Piece: p.Piece(), StartC: p.StartC, Medium: heat.Steady(p.AirC), H: p.H,
+		Kg: p.BatchKg, PowerW: p.PowerW}
 }
 
 // Pulled says that the lot was taken out of the freezer to thaw, and how.
@@ -54,13 +55,14 @@ type Pulled struct {
 	EndUse  thawing.EndUse `json:"end_use"`
 	Opened  bool           `json:"opened,omitempty"` // its pack was opened
 	MediumC float64        `json:"medium_celsius"`
-	StartC  *float64       `json:"start_celsius,omitempty"` // foretold, even all through, where it changes its way half thawed
-	H       float64        `json:"h_w_m2k"`
-	Shape   heat.Shape     `json:"shape"`
-	MM      float64        `json:"thickness_mm"`
-	OneFace bool           `json:"one_face,omitempty"`
-	IceFree float64        `json:"ice_free_hours"` // foretold
-	Keeps   float64        `json:"keeps_hours"`    // from then
+	// foretold, even all through, where it changes its way half thawed
+	StartC  *float64   `json:"start_celsius,omitempty"`
+	H       float64    `json:"h_w_m2k"`
+	Shape   heat.Shape `json:"shape"`
+	MM      float64    `json:"thickness_mm"`
+	OneFace bool       `json:"one_face,omitempty"`
+	IceFree float64    `json:"ice_free_hours"` // foretold
+	Keeps   float64    `json:"keeps_hours"`    // from then
 }
 
 // Piece is one of the pieces that thaw.
@@ -199,7 +201,9 @@ func (s *State) InBatch(id uuid.UUID) (FrozenStay, bool) {
 // EverBelow reports whether a core was measured at or below a temperature since
 // a time.
 func (s *State) EverBelow(celsius float64, since time.Time) bool {
-	return slices.ContainsFunc(s.CoreReadings, func(x coldchain.Reading) bool { return x.Celsius <= celsius && !x.At.Before(since) })
+	return slices.ContainsFunc(s.CoreReadings, func(x coldchain.Reading) bool {
+		return x.Celsius <= celsius && !x.At.Before(since)
+	})
 }
 
 // thawedParts is a span without the times in which the lot lay frozen: nothing
@@ -295,7 +299,9 @@ func (p Pulled) check(before *State, at time.Time, bad *invalid.Errors) {
 			bad.Add("lot", "is on hold: %s", before.Hold)
 		}
 		if packing, said := before.Packing(); said && packing.Pack == PackVacuum && !p.Opened {
-			bad.Add("opened", "open the vacuum pack first: closed it thaws without oxygen, and botulinum grows from %.1f °C", safety.OxygenC)
+			bad.Add("opened",
+				"open the vacuum pack first: closed it thaws without oxygen, and botulinum grows from %.1f °C",
+				safety.OxygenC)
 		}
 	}
 	if p.PlaceID == 0 {
@@ -334,7 +340,8 @@ func (p Thawed) check(before *State, at time.Time, bad *invalid.Errors) {
 			bad.Add("happened_at", "lies before it was pulled")
 		}
 		if lost := p.DripKg + p.GlazeKg; !(p.DripKg >= 0 && p.GlazeKg >= 0) || lost >= before.Received.WeightKg {
-			bad.Add("drip", "must be at least 0, and with the glaze below the %.2f kg of the lot", before.Received.WeightKg)
+			bad.Add("drip", "must be at least 0, and with the glaze below the %.2f kg of the lot",
+				before.Received.WeightKg)
 		}
 	}
 	if checkC("core", p.CoreC, bad) && p.CoreC < thawing.WorkableC {
@@ -370,8 +377,12 @@ func MayFreeze(s *State, a Assessment, p Froze, profile safety.Profile) error {
 	if a.Histamine != nil && a.Histamine.Holds() {
 		return invalid.Errors{{Field: "lot", Message: a.Histamine.Text() + ": freezing does not destroy histamine"}}
 	}
-	if packing, said := s.Packing(); (p.Wrapping == "vacuum" || said && packing.Reduced()) && !profile.ReducedOxygenChilled {
-		return invalid.Errors{{Field: "wrapping", Message: fmt.Sprintf("raw fish goes into a pack without oxygen frozen, not before (%s): freeze it bare or in film that breathes, pack it then", profile.Name)}}
+	if packing, said := s.Packing(); (p.Wrapping == "vacuum" || said && packing.Reduced()) &&
+		!profile.ReducedOxygenChilled {
+		return invalid.Errors{{Field: "wrapping",
+			Message: fmt.Sprintf(
+				"raw fish goes into a pack without oxygen frozen, not before (%s): freeze it bare or in film that "+
+					"breathes, pack it then", profile.Name)}}
 	}
 	return nil
 }

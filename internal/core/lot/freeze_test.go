@@ -24,8 +24,10 @@ func inFrost(hours float64, c func(h float64) float64) Env {
 	for h := 0.0; h <= hours; h += 1.0 / 12 {
 		readings = append(readings, coldchain.Reading{At: at(h), Celsius: c(h)})
 	}
-	e := env(at(hours), map[int64]coldchain.Source{8: coldchain.Series{Readings: readings, MaxGap: 15 * time.Minute, Hold: 15 * time.Minute}})
-	e.Places[30] = Place{ID: 30, Name: "Freezer", Kind: "freezer", SetC: -22, Air: true, Probes: []ProbeStay{{ProbeID: 8, Span: always}}}
+	e := env(at(hours), map[int64]coldchain.Source{8: coldchain.Series{Readings: readings, MaxGap: 15 * time.Minute,
+		Hold: 15 * time.Minute}})
+	e.Places[30] = Place{ID: 30, Name: "Freezer", Kind: "freezer", SetC: -22, Air: true,
+		Probes: []ProbeStay{{ProbeID: 8, Span: always}}}
 	e.Places[40] = Place{ID: 40, Name: "Thaw shelf", Kind: "thaw_shelf", SetC: 0, Air: true}
 	e.Places[50] = Place{ID: 50, Name: "Bench", Kind: "bench", SetC: 18}
 	return e
@@ -34,11 +36,13 @@ func inFrost(hours float64, c func(h float64) float64) Env {
 func steady(c float64) func(float64) float64 { return func(float64) float64 { return c } }
 
 func froze() Froze {
-	return Froze{BatchID: uuid.New(), PlaceID: 30, Method: "fan", Wrapping: "bare", Preps: []string{"bled"}, Shape: heat.Slab, MM: 25, StartC: 1, AirC: -22, H: 20, BatchKg: 3.2}
+	return Froze{BatchID: uuid.New(), PlaceID: 30, Method: "fan", Wrapping: "bare", Preps: []string{"bled"},
+		Shape: heat.Slab, MM: 25, StartC: 1, AirC: -22, H: 20, BatchKg: 3.2}
 }
 
 func pulled(method string) Pulled {
-	return Pulled{PlaceID: 40, Method: method, EndUse: thawing.Cook, MediumC: 2, H: 9, Shape: heat.Slab, MM: 25, IceFree: 20, Keeps: 48}
+	return Pulled{PlaceID: 40, Method: method, EndUse: thawing.Cook, MediumC: 2, H: 9, Shape: heat.Slab, MM: 25,
+		IceFree: 20, Keeps: 48}
 }
 
 // frozenCod is cod's history, inspected, and in the freezer an hour later.
@@ -70,7 +74,8 @@ func TestTheIceClockStandsStillInTheFrost(t *testing.T) {
 	if more := thawed.Used.Days - later.Used.Days; thawed.Frozen || more < 0.4 || more > 1.3 {
 		t.Errorf("a day of thawing cost %v ice days", more)
 	}
-	if s := h.fold(t); !s.Thawing() || s.Place() != 40 || thawed.ThawReady != at(30*24+20) || thawed.KeepTo != at(30*24+68) {
+	if s := h.fold(t); !s.Thawing() || s.Place() != 40 || thawed.ThawReady != at(30*24+20) ||
+		thawed.KeepTo != at(30*24+68) {
 		t.Errorf("thawing %v in %d, ready %v, keeps to %v", s.Thawing(), s.Place(), thawed.ThawReady, thawed.KeepTo)
 	}
 	h.add(30*24+22, Thawed{CoreC: 0.5, DripKg: 0.1, GlazeKg: 0.05})
@@ -103,10 +108,12 @@ func TestTheParasiteClockOfABatch(t *testing.T) {
 		if p.Met != c.met || len(p.Broken) != c.breaks {
 			t.Errorf("after %v h: %+v", c.hours, p)
 		}
-		if c.breaks == 1 && (p.Broken[0].At.Before(at(60)) || p.Broken[0].At.After(at(63)) || p.Since.Before(at(66)) || p.Since.After(at(70))) {
+		if c.breaks == 1 && (p.Broken[0].At.Before(at(60)) || p.Broken[0].At.After(at(63)) ||
+			p.Since.Before(at(66)) || p.Since.After(at(70))) {
 			t.Errorf("broken at %v, runs since %v", p.Broken[0].At, p.Since)
 		}
-		if c.hours == 24 && (p.Predicted || p.Since.Before(at(3)) || p.Since.After(at(12)) || !strings.Contains(p.Text(), "left")) {
+		if c.hours == 24 && (p.Predicted || p.Since.Before(at(3)) || p.Since.After(at(12)) ||
+			!strings.Contains(p.Text(), "left")) {
 			t.Errorf("after a day: since %v, predicted %v: %s", p.Since, p.Predicted, p.Text())
 		}
 	}
@@ -139,7 +146,8 @@ func TestCoreReadingsCorrectTheModel(t *testing.T) {
 func TestFishThatCameFrozen(t *testing.T) {
 	core, caught := -21.0, at(-90*24)
 	h := &history{id: uuid.New()}
-	h.add(0, Received{DeliveryID: uuid.New(), Line: 1, Code: Code(9), SpeciesID: "cod", Form: "fillet_skinless", Frozen: true, Count: 40, WeightKg: 6.4, CoreC: &core,
+	h.add(0, Received{DeliveryID: uuid.New(), Line: 1, Code: Code(9), SpeciesID: "cod", Form: "fillet_skinless",
+		Frozen: true, Count: 40, WeightKg: 6.4, CoreC: &core,
 		Ice: "none", LabelDate: LabelDate{At: &caught, Means: freshness.Caught}, SupplierID: 5, PlaceID: 30})
 	e := inFrost(8*24, steady(-22))
 	a := Assess(h.fold(t), e)
@@ -181,13 +189,17 @@ func TestAWarmWeekHasItsPrice(t *testing.T) {
 // A letter counts for its supplier, its species, and deliveries in its time;
 // for frozen fish where it says so.
 func TestLetters(t *testing.T) {
-	letter := Declaration{ID: uuid.New(), Kind: DeclaredFarmed, SupplierID: 1, SpeciesID: "cod", IssuedOn: at(-100), ValidTo: at(24), Reference: "F 12"}
+	letter := Declaration{ID: uuid.New(), Kind: DeclaredFarmed, SupplierID: 1, SpeciesID: "cod", IssuedOn: at(-100),
+		ValidTo: at(24), Reference: "F 12"}
 	for what, c := range map[string]struct {
 		change func(*Declaration)
 		met    bool
 	}{
-		"as it is": {func(*Declaration) {}, true}, "another supplier": {func(l *Declaration) { l.SupplierID = 2 }, false}, "another species": {func(l *Declaration) { l.SpeciesID = "salmon" }, false},
-		"run out": {func(l *Declaration) { l.ValidTo = at(-25) }, false}, "issued later": {func(l *Declaration) { l.IssuedOn = at(1) }, false}, "of frozen fish": {func(l *Declaration) { l.Kind = DeclaredFrozen }, false},
+		"as it is": {func(*Declaration) {}, true}, "another supplier": {func(l *Declaration) { l.SupplierID = 2 },
+			false}, "another species": {func(l *Declaration) { l.SpeciesID = "salmon" }, false},
+		"run out":        {func(l *Declaration) { l.ValidTo = at(-25) }, false},
+		"issued later":   {func(l *Declaration) { l.IssuedOn = at(1) }, false},
+		"of frozen fish": {func(l *Declaration) { l.Kind = DeclaredFrozen }, false},
 	} {
 		l := letter
 		c.change(&l)
@@ -214,17 +226,19 @@ func TestWhatIsRefusedOfFrozenFish(t *testing.T) {
 		p      Payload
 		field  string // "" where it is taken
 	}{
-		"a sealed vacuum pack":                 {[]Payload{packed}, closed, "opened"},
-		"an opened one":                        {[]Payload{packed}, open, ""},
-		"a bench overnight":                    {[]Payload{froze()}, bench, "method"},
-		"freezing what is frozen":              {[]Payload{froze()}, froze(), "lot"},
-		"freezing what was thawed":             {[]Payload{froze(), closed, Thawed{CoreC: 1}}, froze(), "lot"},
-		"pulling what is fresh":                {nil, closed, "lot"},
-		"a core with ice in it":                {[]Payload{froze(), closed}, Thawed{CoreC: -2}, "core"},
-		"more drip than fish":                  {[]Payload{froze(), closed}, Thawed{CoreC: 1, DripKg: 4}, "drip"},
-		"back, still hard":                     {[]Payload{froze(), closed}, back, ""},
-		"back, core above −3 °C":               {[]Payload{froze(), closed}, with(func(r *Returned) { r.CoreC = -2.9 }), "core"},
-		"back, by the crew":                    {[]Payload{froze(), closed}, with(func(r *Returned) { r.ByManager = false }), "lot"},
+		"a sealed vacuum pack":     {[]Payload{packed}, closed, "opened"},
+		"an opened one":            {[]Payload{packed}, open, ""},
+		"a bench overnight":        {[]Payload{froze()}, bench, "method"},
+		"freezing what is frozen":  {[]Payload{froze()}, froze(), "lot"},
+		"freezing what was thawed": {[]Payload{froze(), closed, Thawed{CoreC: 1}}, froze(), "lot"},
+		"pulling what is fresh":    {nil, closed, "lot"},
+		"a core with ice in it":    {[]Payload{froze(), closed}, Thawed{CoreC: -2}, "core"},
+		"more drip than fish":      {[]Payload{froze(), closed}, Thawed{CoreC: 1, DripKg: 4}, "drip"},
+		"back, still hard":         {[]Payload{froze(), closed}, back, ""},
+		"back, core above −3 °C": {[]Payload{froze(), closed},
+			with(func(r *Returned) { r.CoreC = -2.9 }), "core"},
+		"back, by the crew": {[]Payload{froze(), closed},
+			with(func(r *Returned) { r.ByManager = false }), "lot"},
 		"back, thawed":                         {[]Payload{froze(), closed, Thawed{CoreC: 1}}, back, "lot"},
 		"back, out of water":                   {[]Payload{froze(), inWater}, back, "lot"},
 		"freezing in air that does not freeze": {nil, func() Froze { f := froze(); f.AirC = -2; return f }(), "air"},
@@ -254,7 +268,8 @@ func TestMayMove(t *testing.T) {
 		h     *history
 		place int64
 		may   bool
-	}{{fresh, 20, true}, {fresh, 30, false}, {frozen, 20, false}, {frozen, 50, false}, {frozen, 30, true}, {wet, 20, false}, {wet, 50, true}} {
+	}{{fresh, 20, true}, {fresh, 30, false}, {frozen, 20, false}, {frozen, 50, false}, {frozen, 30, true},
+		{wet, 20, false}, {wet, 50, true}} {
 		if err := MayMove(c.h.fold(t), e.Places[c.place]); (err == nil) != c.may {
 			t.Errorf("to %s: %v", e.Places[c.place].Name, err)
 		}
@@ -281,7 +296,8 @@ func TestPartsKeepTheirFrost(t *testing.T) {
 	s := child.fold(t)
 	e := inFrost(230, steady(-22))
 	a, b := Assess(whole, e), Assess(s, e)
-	if s.Received.WeightKg != 1.1 || len(s.CoreReadings) != len(whole.CoreReadings) || len(s.Stays) != len(whole.Stays) || s.Thaw() == nil || s.Thawing() {
+	if s.Received.WeightKg != 1.1 || len(s.CoreReadings) != len(whole.CoreReadings) ||
+		len(s.Stays) != len(whole.Stays) || s.Thaw() == nil || s.Thawing() {
 		t.Errorf("%v kg, %d spots, %d stays", s.Received.WeightKg, len(s.CoreReadings), len(s.Stays))
 	}
 	near(t, "fresh days spent", b.Used.Days, a.Used.Days, 0.05) // a smaller piece follows its air faster
@@ -334,7 +350,8 @@ func TestRawAfterTheFrost(t *testing.T) {
 	raw.EndUse = thawing.Raw
 	core, caught := 1.0, at(-24)
 	h := &history{id: uuid.New()}
-	h.add(0, Received{DeliveryID: uuid.New(), Line: 1, Code: Code(4), SpeciesID: "salmon", Form: "fillet_skin_on", Count: 8, WeightKg: 9.6, CoreC: &core,
+	h.add(0, Received{DeliveryID: uuid.New(), Line: 1, Code: Code(4), SpeciesID: "salmon", Form: "fillet_skin_on",
+		Count: 8, WeightKg: 9.6, CoreC: &core,
 		Ice: "well_iced", LabelDate: LabelDate{At: &caught, Means: freshness.Caught}, SupplierID: 1, PlaceID: 10})
 	h.add(0.2, inspected(2, 0.5, freshness.Accept))
 	h.add(1, froze())

@@ -28,7 +28,8 @@ func (t assessor) freezingCurve(l leg, stay *FrozenStay, steps []coldchain.Step,
 		if hard := t.hardUntil(l); hard.After(l.From) {
 			start := t.startC(l, steps, before)
 			points := []coldchain.Reading{{At: l.From, Celsius: start}, {At: hard, Celsius: start}}
-			return append(points, coldchain.Follow(start, paced(after(steps, hard), tau), s.coreReadingsIn(coldchain.Span{From: hard, To: l.To}))...)
+			return append(points, coldchain.Follow(start, paced(after(steps, hard), tau),
+				s.coreReadingsIn(coldchain.Span{From: hard, To: l.To}))...)
 		}
 		return coldchain.Follow(t.startC(l, steps, before), paced(steps, tau), s.coreReadingsIn(l.Span))
 	}
@@ -52,7 +53,8 @@ func (t assessor) freezingCurve(l leg, stay *FrozenStay, steps []coldchain.Step,
 	}
 	points := readings(r.Curve, l.From, func(m heat.Moment) float64 { return m.Core })
 	if last := points[len(points)-1]; last.At.Before(l.To) {
-		points = append(points, coldchain.Follow(last.Celsius, paced(after(steps, last.At), tau), s.coreReadingsIn(coldchain.Span{From: last.At, To: l.To}))...)
+		points = append(points, coldchain.Follow(last.Celsius, paced(after(steps, last.At), tau),
+			s.coreReadingsIn(coldchain.Span{From: last.At, To: l.To}))...)
 	}
 	return points
 }
@@ -92,7 +94,8 @@ func (t assessor) thawingCurve(l leg, stay *FrozenStay, steps []coldchain.Step, 
 	if stay.Pull.StartC != nil {
 		start = *stay.Pull.StartC
 	}
-	p := heat.Process{Body: stay.Pull.Piece().Body(material), StartC: start, Medium: mediumOf(steps, l.From), H: stay.Pull.H, Max: max(end.Sub(l.From), time.Minute),
+	p := heat.Process{Body: stay.Pull.Piece().Body(material), StartC: start, Medium: mediumOf(steps, l.From),
+		H: stay.Pull.H, Max: max(end.Sub(l.From), time.Minute),
 		Goals: []heat.Goal{{Part: heat.All, Op: heat.AtLeast, Celsius: thawing.IceFreeC}}}
 	r, err := p.Run()
 	if err != nil { // what is cooked from frozen has no coefficient
@@ -102,7 +105,8 @@ func (t assessor) thawingCurve(l leg, stay *FrozenStay, steps []coldchain.Step, 
 	last := r.Curve[len(r.Curve)-1]
 	if free := l.From.Add(last.Since); free.Before(l.To) {
 		rest := after(steps, free)
-		points = append(points, coldchain.Follow(last.Mean, paced(rest, tau), s.coreReadingsIn(coldchain.Span{From: free, To: l.To}))...)
+		points = append(points, coldchain.Follow(last.Mean, paced(rest, tau),
+			s.coreReadingsIn(coldchain.Span{From: free, To: l.To}))...)
 	}
 	return points
 }
@@ -148,7 +152,8 @@ func after(steps []coldchain.Step, at time.Time) []coldchain.Step {
 func mediumOf(steps []coldchain.Step, from time.Time) []heat.At {
 	var medium []heat.At
 	for _, s := range steps {
-		medium = append(medium, heat.At{Since: s.From.Sub(from), Celsius: s.Celsius}, heat.At{Since: s.To.Sub(from), Celsius: s.Celsius})
+		medium = append(medium, heat.At{Since: s.From.Sub(from), Celsius: s.Celsius},
+			heat.At{Since: s.To.Sub(from), Celsius: s.Celsius})
 	}
 	return medium
 }

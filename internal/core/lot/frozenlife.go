@@ -40,12 +40,14 @@ var DeclarationKinds = []DeclarationKind{DeclaredFarmed, DeclaredFrozen}
 
 // Name is the kind in words.
 func (k DeclarationKind) Name() string {
-	return map[DeclarationKind]string{DeclaredFarmed: "Farmed, free of parasites", DeclaredFrozen: "Frozen by the supplier against parasites"}[k]
+	return map[DeclarationKind]string{DeclaredFarmed: "Farmed, free of parasites",
+		DeclaredFrozen: "Frozen by the supplier against parasites"}[k]
 }
 
 // covers reports whether the letter speaks of the lot.
 func (l Declaration) covers(s *State) bool {
-	return l.SupplierID == s.Received.SupplierID && l.SpeciesID == s.Received.SpeciesID && !s.ReceivedAt.Before(l.IssuedOn) && s.ReceivedAt.Before(l.ValidTo.AddDate(0, 0, 1)) &&
+	return l.SupplierID == s.Received.SupplierID && l.SpeciesID == s.Received.SpeciesID &&
+		!s.ReceivedAt.Before(l.IssuedOn) && s.ReceivedAt.Before(l.ValidTo.AddDate(0, 0, 1)) &&
 		(l.Kind != DeclaredFrozen || s.Received.Frozen)
 }
 
@@ -65,7 +67,8 @@ func (c ParasiteClearance) Text() string {
 	case c.Exempt != "":
 		return c.Exempt
 	case c.Met && c.Predicted:
-		return fmt.Sprintf("parasite freezing done: %s (predicted core, with %s of margin)", c.Route.Name(), hoursText(c.Margin))
+		return fmt.Sprintf("parasite freezing done: %s (predicted core, with %s of margin)", c.Route.Name(),
+			hoursText(c.Margin))
 	case c.Met:
 		return "parasite freezing done: " + c.Route.Name()
 	case c.Since.IsZero():
@@ -158,7 +161,8 @@ func (b body) core() [][]coldchain.Reading {
 		var stretch []coldchain.Reading
 		b.line.Walk(span, func(part coldchain.Span, from, to float64, known bool) {
 			if known {
-				stretch = append(stretch, coldchain.Reading{At: part.From, Celsius: from}, coldchain.Reading{At: part.To, Celsius: to})
+				stretch = append(stretch, coldchain.Reading{At: part.From, Celsius: from},
+					coldchain.Reading{At: part.To, Celsius: to})
 			}
 		})
 		if len(stretch) > 0 {
@@ -251,7 +255,8 @@ func (t assessor) thawDeadline(a *Assessment) {
 		if thaw.Pull.Method != thawing.Fridge {
 			rule = "to be cooked within"
 		}
-		a.Stops = append(a.Stops, fmt.Sprintf("thawed for %s: %s %s; discard it", hoursText(over), rule, hoursText(a.KeepTo.Sub(ready))))
+		a.Stops = append(a.Stops, fmt.Sprintf("thawed for %s: %s %s; discard it", hoursText(over), rule,
+			hoursText(a.KeepTo.Sub(ready))))
 	}
 }
 

@@ -77,7 +77,9 @@ const mostWarmHours = 24 * 60
 
 func (p GapExplained) check(before *State, at time.Time, bad *invalid.Errors) {
 	if onHand(before, at, bad) {
-		if !before.Species().HistamineRules() && !slices.ContainsFunc(before.Packs, func(s PackStay) bool { return s.Reduced() }) {
+		if !before.Species().HistamineRules() && !slices.ContainsFunc(before.Packs, func(s PackStay) bool {
+			return s.Reduced()
+		}) {
 			bad.Add("lot", "has no safety clock that asks for a record")
 		}
 		explained(p.ByManager, bad)

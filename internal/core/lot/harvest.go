@@ -70,15 +70,19 @@ type Choice struct{ ID, Name string }
 
 // The lists of the harvest record.
 var (
-	KillMethods = []Choice{{"spike", "Spiked, cord destroyed"}, {"stun", "Stunned"}, {"air", "Left to die"}, {"gear", "Dead in the gear"}}
-	BleedCuts   = []Choice{{"gills", "Gills cut"}, {"throat", "Throat cut"}, {"tail", "Gills and tail cut"}, {"none", "Not bled"}}
-	BleedMedia  = []Choice{{"water", "Clean seawater"}, {"slurry", "Ice slurry"}, {"hung", "Head down"}}
+	KillMethods = []Choice{{"spike", "Spiked, cord destroyed"}, {"stun", "Stunned"}, {"air", "Left to die"},
+		{"gear", "Dead in the gear"}}
+	BleedCuts = []Choice{{"gills", "Gills cut"}, {"throat", "Throat cut"}, {"tail", "Gills and tail cut"},
+		{"none", "Not bled"}}
+	BleedMedia = []Choice{{"water", "Clean seawater"}, {"slurry", "Ice slurry"}, {"hung", "Head down"}}
 	// BleedMethods: cut and gut together and straight to ice, or bleed in water
 	// first and gut then.
 	BleedMethods = []Choice{{"one", "One step"}, {"two", "Two steps"}}
-	Washes       = []Choice{{"water", "Cold water"}, {"brine", "Brine"}, {"acid", "Citrus or vinegar"}, {"dry", "Patted dry only"}}
+	Washes       = []Choice{{"water", "Cold water"}, {"brine", "Brine"}, {"acid", "Citrus or vinegar"},
+		{"dry", "Patted dry only"}}
 	// Gears are the categories of fishing gear; the fish dies in those of DeadlyGears.
-	Gears = []Choice{{"hook", "Hook and line"}, {"longline", "Longline"}, {"gillnet", "Gillnet"}, {"trawl", "Trawl"}, {"purse", "Purse seine"},
+	Gears = []Choice{{"hook", "Hook and line"}, {"longline", "Longline"}, {"gillnet", "Gillnet"}, {"trawl", "Trawl"},
+		{"purse", "Purse seine"},
 		{"seine", "Seine"}, {"trap", "Trap or pot"}, {"farm", "Farm, by pump or net"}}
 	DeadlyGears = []string{"longline", "gillnet"}
 )
@@ -90,11 +94,16 @@ type FAOArea struct {
 }
 
 // FAOAreas lists the major fishing areas of the FAO, from memory.
-var FAOAreas = []FAOArea{{1, "Africa, inland"}, {2, "North America, inland"}, {3, "South America, inland"}, {4, "Asia, inland"}, {5, "Europe, inland"}, {6, "Oceania, inland"},
-	{18, "Arctic Sea"}, {21, "Atlantic, northwest"}, {27, "Atlantic, northeast"}, {31, "Atlantic, western central"}, {34, "Atlantic, eastern central"},
-	{37, "Mediterranean and Black Sea"}, {41, "Atlantic, southwest"}, {47, "Atlantic, southeast"}, {48, "Atlantic, Antarctic"}, {51, "Indian Ocean, western"},
-	{57, "Indian Ocean, eastern"}, {58, "Indian Ocean, Antarctic"}, {61, "Pacific, northwest"}, {67, "Pacific, northeast"}, {71, "Pacific, western central"},
-	{77, "Pacific, eastern central"}, {81, "Pacific, southwest"}, {87, "Pacific, southeast"}, {88, "Pacific, Antarctic"}}
+var FAOAreas = []FAOArea{{1, "Africa, inland"}, {2, "North America, inland"}, {3, "South America, inland"},
+	{4, "Asia, inland"}, {5, "Europe, inland"}, {6, "Oceania, inland"},
+	{18, "Arctic Sea"}, {21, "Atlantic, northwest"}, {27, "Atlantic, northeast"}, {31, "Atlantic, western central"},
+	{34, "Atlantic, eastern central"},
+	{37, "Mediterranean and Black Sea"}, {41, "Atlantic, southwest"}, {47, "Atlantic, southeast"},
+	{48, "Atlantic, Antarctic"}, {51, "Indian Ocean, western"},
+	{57, "Indian Ocean, eastern"}, {58, "Indian Ocean, Antarctic"}, {61, "Pacific, northwest"},
+	{67, "Pacific, northeast"}, {71, "Pacific, western central"},
+	{77, "Pacific, eastern central"}, {81, "Pacific, southwest"}, {87, "Pacific, southeast"},
+	{88, "Pacific, Antarctic"}}
 
 // NameOf is the name of a choice, "" where it is not in the list.
 func NameOf(list []Choice, id string) string {
@@ -196,7 +205,8 @@ func (s *State) Waiting() bool {
 func (s *State) order(kind Kind, at time.Time, bad *invalid.Errors) {
 	const slack = 5 * time.Minute // a cut that bleeds the fish may be what kills it
 	h := s.Harvest
-	if h.Killed != nil && kind != KindKilled && kind != KindCaught && kind != KindIced && at.Before(h.Killed.At.Add(-slack)) {
+	if h.Killed != nil && kind != KindKilled && kind != KindCaught && kind != KindIced &&
+		at.Before(h.Killed.At.Add(-slack)) {
 		bad.Add("happened_at", "lies before the death, %s", ago(h.Killed.At, at))
 	}
 	if kind == KindKilled {

@@ -23,8 +23,10 @@ func celsius(c float64) *float64 { return &c }
 // onDeck begins a history: our own catch, landed on deck at t0.
 func onDeck(species string) *history {
 	h := &history{id: uuid.New()}
-	h.add(0, Received{DeliveryID: uuid.New(), Line: 1, Code: Code(2), SpeciesID: species, Form: "whole", Count: 12, WeightKg: 6, Ice: "none", SupplierID: 1, PlaceID: 30, OwnCatch: true})
-	h.add(0, Caught{Area: "off the skerries", FAO: 27, Gear: "hook", Vessel: "Tern", WaterC: celsius(14), AirC: celsius(22)})
+	h.add(0, Received{DeliveryID: uuid.New(), Line: 1, Code: Code(2), SpeciesID: species, Form: "whole", Count: 12,
+		WeightKg: 6, Ice: "none", SupplierID: 1, PlaceID: 30, OwnCatch: true})
+	h.add(0, Caught{Area: "off the skerries", FAO: 27, Gear: "hook", Vessel: "Tern", WaterC: celsius(14),
+		AirC: celsius(22)})
 	return h
 }
 
@@ -34,7 +36,8 @@ func deckEnv(now time.Time, probes map[int64]coldchain.Source) Env {
 	e := env(now, probes)
 	box := icing.Box{LengthMM: 600, WidthMM: 400, HeightMM: 300, WallMM: 30, WallWMK: 0.035}
 	e.Places[30] = Place{ID: 30, Name: "Deck", Kind: "deck", SetC: 15}
-	e.Places[40] = Place{ID: 40, Name: "Deck box", Kind: "tote", Box: &box, OutsideC: 20, Ice: icing.Predict(box, 20, []icing.Entry{{At: at(1), Kind: icing.Added, Kg: 24 * box.MeltPerHour(20)}})}
+	e.Places[40] = Place{ID: 40, Name: "Deck box", Kind: "tote", Box: &box, OutsideC: 20,
+		Ice: icing.Predict(box, 20, []icing.Entry{{At: at(1), Kind: icing.Added, Kg: 24 * box.MeltPerHour(20)}})}
 	return e
 }
 
@@ -62,7 +65,8 @@ func TestAMackerelOnDeck(t *testing.T) {
 	_, assumed := tell(t, h, 0.2)
 	h.add(0.1, Killed{Method: "spike"})
 	if stamped := state(2, safety.StateOK); stamped.DeclaredAge.SD >= assumed.DeclaredAge.SD {
-		t.Errorf("a stamped death is no surer than an assumed one: %.2f and %.2f", stamped.DeclaredAge.SD, assumed.DeclaredAge.SD)
+		t.Errorf("a stamped death is no surer than an assumed one: %.2f and %.2f", stamped.DeclaredAge.SD,
+			assumed.DeclaredAge.SD)
 	}
 	state(7, safety.StateWarn)   // of 9 h: the air was 22 °C
 	state(9.2, safety.StateStop) // and still not in ice
@@ -121,7 +125,8 @@ func TestPartialKnowledge(t *testing.T) {
 	bought := func(payloads ...Payload) *history {
 		h := &history{id: uuid.New()}
 		core, caught := 1.2, at(-20)
-		h.add(0, Received{SpeciesID: "mackerel", Form: "whole", Count: 1, WeightKg: 1, CoreC: &core, Ice: "well_iced", PlaceID: 20, SupplierID: 1, LabelDate: LabelDate{&caught, freshness.Caught}})
+		h.add(0, Received{SpeciesID: "mackerel", Form: "whole", Count: 1, WeightKg: 1, CoreC: &core, Ice: "well_iced",
+			PlaceID: 20, SupplierID: 1, LabelDate: LabelDate{&caught, freshness.Caught}})
 		for _, p := range payloads {
 			when := map[Kind]float64{KindCaught: -19, KindKilled: -18, KindIced: -16}[p.Kind()]
 			h.add(when, p)
@@ -137,16 +142,21 @@ func TestPartialKnowledge(t *testing.T) {
 		state   safety.State
 	}{
 		{"the label alone", bought(), -20, "label", safety.StateUnknown},
-		{"a full record", bought(Caught{AirC: celsius(10)}, Killed{Method: "stun"}, Iced{Method: "boxed"}), -18, "", safety.StateOK},
-		{"no temperature of water and air", bought(Killed{Method: "stun"}, Iced{Method: "boxed"}), -18, "", safety.StateOK},
+		{"a full record", bought(Caught{AirC: celsius(10)}, Killed{Method: "stun"}, Iced{Method: "boxed"}), -18, "",
+			safety.StateOK},
+		{"no temperature of water and air", bought(Killed{Method: "stun"}, Iced{Method: "boxed"}), -18, "",
+			safety.StateOK},
 		{"no icing", bought(Caught{AirC: celsius(10)}, Killed{Method: "stun"}), -18, "", safety.StateUnknown},
-		{"no death: landed on deck", bought(Caught{AirC: celsius(10), Gear: "hook"}, Iced{Method: "boxed"}), -19, "landed", safety.StateOK},
-		{"no death: a net that was set", bought(Caught{AirC: celsius(10), Gear: "gillnet", GearSetAt: &set}, Iced{Method: "boxed"}), -24, "gear", safety.StateWarn},
+		{"no death: landed on deck", bought(Caught{AirC: celsius(10), Gear: "hook"}, Iced{Method: "boxed"}), -19,
+			"landed", safety.StateOK},
+		{"no death: a net that was set", bought(Caught{AirC: celsius(10), Gear: "gillnet", GearSetAt: &set},
+			Iced{Method: "boxed"}), -24, "gear", safety.StateWarn},
 	} {
 		s := c.h.fold(t)
 		a := Assess(s, env(at(1), map[int64]coldchain.Source{7: coldchain.Steady(1)}))
 		death, ok := s.Death()
-		if !ok || !death.At.Equal(at(c.death)) || !strings.Contains(death.Assumed, c.assumed) || (c.assumed == "") != (death.Assumed == "") {
+		if !ok || !death.At.Equal(at(c.death)) || !strings.Contains(death.Assumed, c.assumed) ||
+			(c.assumed == "") != (death.Assumed == "") {
 			t.Errorf("%s: death %v, %q", c.what, death.At, death.Assumed)
 		}
 		if a.Histamine.State != c.state {
@@ -161,16 +171,19 @@ func TestPartialKnowledge(t *testing.T) {
 	}
 	r.Ice = "melted"
 	h.events[0].Data, _ = json.Marshal(r)
-	if a := Assess(h.fold(t), env(at(1), map[int64]coldchain.Source{7: coldchain.Steady(1)})); a.Histamine.State != safety.StateUnknown {
+	if a := Assess(h.fold(t), env(at(1), map[int64]coldchain.Source{7: coldchain.Steady(
+		1)})); a.Histamine.State != safety.StateUnknown {
 		t.Errorf("melted ice: %s", a.Histamine.State)
 	}
 	// Nor does ice that was seen at both ends of a way of four days.
 	core := 1.0
 	long := &history{id: uuid.New()}
-	long.add(0, Received{SpeciesID: "mackerel", Form: "whole", Count: 1, WeightKg: 1, CoreC: &core, Ice: "well_iced", PlaceID: 20, SupplierID: 1})
+	long.add(0, Received{SpeciesID: "mackerel", Form: "whole", Count: 1, WeightKg: 1, CoreC: &core, Ice: "well_iced",
+		PlaceID: 20, SupplierID: 1})
 	long.add(-100, Killed{Method: "stun"})
 	long.add(-98, Iced{Method: "boxed"})
-	if a := Assess(long.fold(t), env(at(1), map[int64]coldchain.Source{7: coldchain.Steady(1)})); a.Histamine.State != safety.StateUnknown {
+	if a := Assess(long.fold(t), env(at(1),
+		map[int64]coldchain.Source{7: coldchain.Steady(1)})); a.Histamine.State != safety.StateUnknown {
 		t.Errorf("four days in ice that nobody looked at: %s", a.Histamine.State)
 	}
 	// Where a core reading and the probe of the place disagree, the warmer counts.
@@ -188,7 +201,8 @@ func TestPartialKnowledge(t *testing.T) {
 func TestAnAccountDoesNotErase(t *testing.T) {
 	h := &history{id: uuid.New()}
 	core := 9.0
-	h.add(0, Received{SpeciesID: "mackerel", Form: "whole", Count: 1, WeightKg: 1, CoreC: &core, Ice: "none", PlaceID: 10, SupplierID: 1})
+	h.add(0, Received{SpeciesID: "mackerel", Form: "whole", Count: 1, WeightKg: 1, CoreC: &core, Ice: "none",
+		PlaceID: 10, SupplierID: 1})
 	h.add(3, Temperature{Celsius: 9})
 	h.add(6, Temperature{Celsius: 9})
 	h.add(9, Temperature{Celsius: 9})
@@ -218,7 +232,8 @@ func TestBleeding(t *testing.T) {
 		good    bool
 	}{
 		{"at once", Bled{How: "gills"}, 0.15, "at once", true}, {"in time", Bled{How: "gills"}, 0.55, "in time", true},
-		{"late", Bled{How: "gills"}, 0.8, "late", false}, {"not at all", Bled{How: "none"}, 0.2, "not bled", false}, {"unknown", nil, 0, "taken as not bled", false},
+		{"late", Bled{How: "gills"}, 0.8, "late", false}, {"not at all", Bled{How: "none"}, 0.2, "not bled", false},
+		{"unknown", nil, 0, "taken as not bled", false},
 	} {
 		h := onDeck("cod")
 		h.add(0.1, Killed{Method: "stun"})
@@ -258,7 +273,8 @@ func TestRigorOfALot(t *testing.T) {
 			t.Errorf("%s from %v, perhaps from %v", b.Work, b.From, b.MayFrom)
 		}
 	}
-	if !slices.Contains(works, rigor.Fillet) || !slices.Contains(works, rigor.Freeze) || !slices.Contains(works, rigor.Straighten) {
+	if !slices.Contains(works, rigor.Fillet) || !slices.Contains(works, rigor.Freeze) || !slices.Contains(works,
+		rigor.Straighten) {
 		t.Errorf("in rigor it forbids %v", works)
 	}
 	due := DueActions(s, a, deckEnv(at(12), nil)) // cod's own measurements: an appointment
@@ -332,12 +348,17 @@ func TestHarvestChecks(t *testing.T) {
 		{"bled for eight hours", 1, Bled{How: "gills", Until: &late}, "until"},
 		{"no way of icing", 2, Iced{Method: "shade"}, "way"},
 		{"into our box before it was here", -3, Iced{Method: "boxed", PlaceID: 40}, "place"},
-		{"an account by nobody in charge", 2, GapExplained{Until: at(2), Explanation: "it was in ice all along"}, "lot"},
-		{"an account of the future", 2, GapExplained{Until: at(3), Explanation: "it was in ice all along", ByManager: true}, "until"},
+		{"an account by nobody in charge", 2, GapExplained{Until: at(2), Explanation: "it was in ice all along"},
+			"lot"},
+		{"an account of the future", 2, GapExplained{Until: at(3), Explanation: "it was in ice all along",
+			ByManager: true}, "until"},
 		{"an account without words", 2, GapExplained{Until: at(2), Explanation: "ok", ByManager: true}, "account"},
-		{"warm hours without a temperature", 2, GapExplained{Until: at(2), Explanation: "it stood in the sun", WarmHours: 2, ByManager: true}, "warmest"},
-		{"a test with too few results", 2, Tested{Plan: plan, Results: []float64{1}, Lab: "Harbour laboratory", ByManager: true}, "results"},
-		{"a test called met that is not", 2, Tested{Plan: plan, Results: []float64{1, 1, 1, 1, 1, 1, 1, 1, 900}, Met: true, Lab: "Harbour laboratory", ByManager: true}, "met"},
+		{"warm hours without a temperature", 2, GapExplained{Until: at(2), Explanation: "it stood in the sun",
+			WarmHours: 2, ByManager: true}, "warmest"},
+		{"a test with too few results", 2, Tested{Plan: plan, Results: []float64{1}, Lab: "Harbour laboratory",
+			ByManager: true}, "results"},
+		{"a test called met that is not", 2, Tested{Plan: plan, Results: []float64{1, 1, 1, 1, 1, 1, 1, 1, 900},
+			Met: true, Lab: "Harbour laboratory", ByManager: true}, "met"},
 	} {
 		e := Event{ID: uuid.New(), LotID: before.ID, Kind: c.p.Kind(), HappenedAt: at(c.hours)}
 		err := Check(before, e, c.p, at(5))
@@ -370,7 +391,8 @@ func TestTheDockIsCoveredByWhatWasSeen(t *testing.T) {
 		{"frozen, and warm already", "none", true, -4, 0.5, safety.StateUnknown},
 	} {
 		h := &history{id: uuid.New()}
-		h.add(0, Received{SpeciesID: "mackerel", Form: "whole", Frozen: c.frozen, Count: 1, WeightKg: 1, CoreC: &c.core, Ice: c.ice, PlaceID: 10, SupplierID: 1})
+		h.add(0, Received{SpeciesID: "mackerel", Form: "whole", Frozen: c.frozen, Count: 1, WeightKg: 1,
+			CoreC: &c.core, Ice: c.ice, PlaceID: 10, SupplierID: 1})
 		h.add(0, GapExplained{Until: at(0), Explanation: "iced on board within the hour", ByManager: true})
 		if a := Assess(h.fold(t), env(at(c.hours), nil)); a.Histamine.State != c.want {
 			t.Errorf("%s: %s (%v), want %s", c.what, a.Histamine.State, a.Histamine.Reasons, c.want)

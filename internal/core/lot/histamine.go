@@ -96,7 +96,8 @@ func (t assessor) histamine() (*safety.Budget, []coldchain.Span) {
 	if !s.Species().HistamineRules() {
 		return nil, nil
 	}
-	facts := safety.HistamineFacts{Chilled: s.chilledAt(), ChilledBy: s.coldSince(), Waiting: s.Waiting(), Gutted: s.Harvest.GuttedFirst(), AmbientC: s.Harvest.AmbientC(), Until: t.at}
+	facts := safety.HistamineFacts{Chilled: s.chilledAt(), ChilledBy: s.coldSince(), Waiting: s.Waiting(),
+		Gutted: s.Harvest.GuttedFirst(), AmbientC: s.Harvest.AmbientC(), Until: t.at}
 	if death, ok := s.Death(); ok {
 		facts.Death = &death.At
 	}
@@ -121,7 +122,8 @@ func (t assessor) histamine() (*safety.Budget, []coldchain.Span) {
 		stretch := safety.StretchOf(e, coldchain.Total(missing).Hours(), !long.IsZero() && !span.From.Before(long))
 		if account != nil && account.Until.Equal(span.To) {
 			stretch.Hours += account.WarmHours
-			stretch.Warm = stretch.Warm || account.WarmestC != nil && *account.WarmestC > safety.HalvingC && account.WarmHours > 0
+			stretch.Warm = stretch.Warm || account.WarmestC != nil && *account.WarmestC > safety.HalvingC &&
+				account.WarmHours > 0
 		}
 		facts.After = append(facts.After, stretch)
 		if test != nil && !span.To.After(test.At) {
@@ -157,7 +159,8 @@ func (t assessor) worst(span coldchain.Span, limit float64) (coldchain.Exposure,
 	var sum coldchain.Exposure
 	var gaps []coldchain.Span
 	t.eachLeg(span, func(leg leg) {
-		spots := []coldchain.Layer{{Kind: coldchain.Spot, Source: coldchain.Series{Readings: t.state.CoreReadings, MaxGap: CoreReadingGap}}}
+		spots := []coldchain.Layer{{Kind: coldchain.Spot,
+			Source: coldchain.Series{Readings: t.state.CoreReadings, MaxGap: CoreReadingGap}}}
 		logged, iced := slices.Concat(t.withLot(leg), t.inPlace(leg)), slices.Concat(ice(leg.iced), ice(leg.seen))
 		best := func(layers ...[]coldchain.Layer) (coldchain.Exposure, []coldchain.Span) {
 			parts, missing := coldchain.FromLayers(leg.Span, slices.Concat(layers...)...)

@@ -20,7 +20,8 @@ type leg struct {
 	h       float64          // surface coefficient of that air, W/(m²·K)
 	water   *float64         // that it thaws in, °C; nil for none
 	iced    []coldchain.Span // it lay in ice that somebody saw
-	seen    []coldchain.Span // the ice of its receipt still lasts: enough for the histamine clock, the quality clock assumes the place
+	// the ice of its receipt still lasts: enough for the histamine clock, the quality clock assumes the place
+	seen []coldchain.Span
 }
 
 // longestIcedJourney is the longest way on which ice that was seen at both ends counts
@@ -69,7 +70,8 @@ func (t assessor) eachLeg(span coldchain.Span, visit func(leg)) {
 		l.From = before.To
 		return l
 	}
-	way := leg{Span: coldchain.Span{From: span.From, To: s.ReceivedAt}, name: "On the way", assumed: t.env.TransportC, h: fanAirH}
+	way := leg{Span: coldchain.Span{From: span.From, To: s.ReceivedAt}, name: "On the way", assumed: t.env.TransportC,
+		h: fanAirH}
 	if s.Received.Frozen {
 		way.assumed = frozenTransportC
 	}
@@ -89,7 +91,9 @@ func (t assessor) eachLeg(span coldchain.Span, visit func(leg)) {
 			to = span.To
 		}
 		place := t.env.Places[stay.PlaceID]
-		l := leg{Span: coldchain.Span{From: stay.From, To: to}, placeID: stay.PlaceID, name: place.Name, assumed: place.SetC + AssumedMargin, probes: place.Probes, air: place.Air, h: place.AirH(), iced: place.Ice.Iced}
+		l := leg{Span: coldchain.Span{From: stay.From, To: to}, placeID: stay.PlaceID, name: place.Name,
+			assumed: place.SetC + AssumedMargin, probes: place.Probes, air: place.Air, h: place.AirH(),
+			iced: place.Ice.Iced}
 		seen := iceSeen[s.Received.Ice]
 		if s.Received.Frozen && s.Received.CoreC != nil && *s.Received.CoreC <= hardFrozenC {
 			seen = hardFrozenFor
@@ -144,7 +148,8 @@ func (t assessor) surroundings(l leg) []coldchain.Layer {
 	if l.water != nil { // whatever the air around it does
 		return []coldchain.Layer{{Kind: coldchain.Spot, Source: coldchain.Steady(*l.water)}}
 	}
-	spots := []coldchain.Layer{{Kind: coldchain.Spot, Source: coldchain.Series{Readings: t.state.CoreReadings, MaxGap: CoreReadingGap}}}
+	spots := []coldchain.Layer{{Kind: coldchain.Spot,
+		Source: coldchain.Series{Readings: t.state.CoreReadings, MaxGap: CoreReadingGap}}}
 	assumed := []coldchain.Layer{{Kind: coldchain.Assumed, Source: coldchain.Steady(l.assumed)}}
 	if l.air {
 		return slices.Concat(t.withLot(l), ice(l.iced), t.inPlace(l), spots, assumed)
@@ -167,7 +172,8 @@ func (t assessor) withLot(l leg) []coldchain.Layer {
 	var layers []coldchain.Layer
 	for _, stay := range t.state.Loggers {
 		if src := t.env.Probe(stay.ProbeID); src != nil {
-			layers = append(layers, coldchain.Layer{Kind: coldchain.Logged, Source: coldchain.Within{Source: src, Spans: []coldchain.Span{stay.Span}}})
+			layers = append(layers, coldchain.Layer{Kind: coldchain.Logged,
+				Source: coldchain.Within{Source: src, Spans: []coldchain.Span{stay.Span}}})
 		}
 	}
 	return layers
@@ -185,7 +191,8 @@ func (t assessor) inPlace(l leg) []coldchain.Layer {
 		if stay.ByHand {
 			kind = coldchain.Spot
 		}
-		layers = append(layers, coldchain.Layer{Kind: kind, Source: coldchain.Within{Source: src, Spans: []coldchain.Span{stay.Span}}})
+		layers = append(layers, coldchain.Layer{Kind: kind,
+			Source: coldchain.Within{Source: src, Spans: []coldchain.Span{stay.Span}}})
 	}
 	return layers
 }
@@ -195,5 +202,6 @@ func ice(spans []coldchain.Span) []coldchain.Layer {
 	if len(spans) == 0 {
 		return nil
 	}
-	return []coldchain.Layer{{Kind: coldchain.InIce, Source: coldchain.Within{Source: coldchain.Steady(0), Spans: spans}}}
+	return []coldchain.Layer{{Kind: coldchain.InIce,
+		Source: coldchain.Within{Source: coldchain.Steady(0), Spans: spans}}}
 }

@@ -30,7 +30,8 @@ func (h *history) add(hours float64, p Payload) Event {
 	if err != nil {
 		panic(err)
 	}
-	e := Event{ID: uuid.New(), LotID: h.id, Seq: len(h.events) + 1, Kind: p.Kind(), HappenedAt: at(hours), RecordedAt: at(hours + 0.1), PersonID: 1, Data: data}
+	e := Event{ID: uuid.New(), LotID: h.id, Seq: len(h.events) + 1, Kind: p.Kind(), HappenedAt: at(hours),
+		RecordedAt: at(hours + 0.1), PersonID: 1, Data: data}
 	if n := len(h.events); n > 0 {
 		e.PrevHash = h.events[n-1].Hash
 	}
@@ -52,7 +53,8 @@ func (h *history) fold(t *testing.T) *State {
 func cod() *history {
 	core, caught := 1.0, at(-48)
 	h := &history{id: uuid.New()}
-	h.add(0, Received{DeliveryID: uuid.New(), Line: 1, Code: Code(1), SpeciesID: "cod", Form: "gutted", Count: 1, WeightKg: 3.2, CoreC: &core,
+	h.add(0, Received{DeliveryID: uuid.New(), Line: 1, Code: Code(1), SpeciesID: "cod", Form: "gutted", Count: 1,
+		WeightKg: 3.2, CoreC: &core,
 		Ice: "well_iced", LabelDate: LabelDate{At: &caught, Means: freshness.Caught}, SupplierID: 1, PlaceID: 10})
 	return h
 }
@@ -60,8 +62,9 @@ func cod() *history {
 func env(now time.Time, probes map[int64]coldchain.Source) Env {
 	profile, _ := safety.GetProfile("house-strict")
 	return Env{Now: now, Profile: profile, TransportC: DefaultTransportC,
-		Places: map[int64]Place{10: {ID: 10, Name: "Dock", Kind: "dock", SetC: 4}, 20: {ID: 20, Name: "Walk-in", Kind: "walk_in", SetC: 1, Probes: []ProbeStay{{ProbeID: 7, Span: always}}}},
-		Probe:  func(id int64) coldchain.Source { return probes[id] }}
+		Places: map[int64]Place{10: {ID: 10, Name: "Dock", Kind: "dock", SetC: 4},
+			20: {ID: 20, Name: "Walk-in", Kind: "walk_in", SetC: 1, Probes: []ProbeStay{{ProbeID: 7, Span: always}}}},
+		Probe: func(id int64) coldchain.Source { return probes[id] }}
 }
 
 // always is a stay of a probe that never ends.
@@ -75,8 +78,11 @@ func near(t *testing.T, what string, got, want, tolerance float64) {
 }
 
 func inspected(days, sd float64, d freshness.Decision) Inspected {
-	return Inspected{Scheme: "demerit20", SchemeVersion: 1, Fish: []freshness.Fish{{Signs: freshness.Signs{"skin": 1, "belly": 0, "smell": 0, "stiffness": 1, "eye_shape": 0}}},
-		Reading: freshness.Reading{Age: &freshness.Age{Days: days, SD: sd}}, Proposed: freshness.Verdict{Decision: d, Rule: "by the test"}, Decision: d}
+	return Inspected{Scheme: "demerit20", SchemeVersion: 1,
+		Fish: []freshness.Fish{{Signs: freshness.Signs{"skin": 1, "belly": 0, "smell": 0, "stiffness": 1,
+			"eye_shape": 0}}},
+		Reading:  freshness.Reading{Age: &freshness.Age{Days: days, SD: sd}},
+		Proposed: freshness.Verdict{Decision: d, Rule: "by the test"}, Decision: d}
 }
 
 func TestAccountUsesTheBestKnowledgeOfEachMoment(t *testing.T) {
@@ -84,7 +90,8 @@ func TestAccountUsesTheBestKnowledgeOfEachMoment(t *testing.T) {
 	h.add(1, Moved{PlaceID: 20})
 	s := h.fold(t)
 	// The walk-in's probe is known from hour 1 to 25 at 2 °C; then it is silent.
-	probe := coldchain.Series{Readings: []coldchain.Reading{{At: at(0), Celsius: 2}, {At: at(25), Celsius: 2}}, MaxGap: 30 * time.Hour}
+	probe := coldchain.Series{Readings: []coldchain.Reading{{At: at(0), Celsius: 2}, {At: at(25), Celsius: 2}},
+		MaxGap: 30 * time.Hour}
 	a := Assess(s, env(at(49), map[int64]coldchain.Source{7: probe}))
 
 	r := func(c float64) float64 { return (1 + 0.1*c) * (1 + 0.1*c) }
@@ -157,7 +164,8 @@ func TestAWarmReceiptStopsTheLotUntilItIsLetIn(t *testing.T) {
 		stops   int
 	}{{"cod", 2, 0}, {"cod", 2.1, 1}, {"haddock", 9, 1}, {"puffer", 1, 1}} {
 		h := &history{id: uuid.New()}
-		h.add(0, Received{SpeciesID: c.species, Form: "whole", Count: 1, WeightKg: 1, Ice: "none", PlaceID: 10, CoreC: &c.core})
+		h.add(0, Received{SpeciesID: c.species, Form: "whole", Count: 1, WeightKg: 1, Ice: "none", PlaceID: 10,
+			CoreC: &c.core})
 		s := h.fold(t)
 		a := Assess(s, env(at(0.1), nil))
 		if len(a.Stops) != c.stops {
@@ -178,7 +186,8 @@ func TestAWarmReceiptStopsTheLotUntilItIsLetIn(t *testing.T) {
 func TestLoggerThatTravelledWithTheLot(t *testing.T) {
 	h := cod()
 	h.add(0.5, Logger{ProbeID: 9, From: at(-48), To: at(0)})
-	logger := coldchain.Series{Readings: []coldchain.Reading{{At: at(-60), Celsius: 0}, {At: at(12), Celsius: 0}}, MaxGap: 100 * time.Hour}
+	logger := coldchain.Series{Readings: []coldchain.Reading{{At: at(-60), Celsius: 0}, {At: at(12), Celsius: 0}},
+		MaxGap: 100 * time.Hour}
 	a := Assess(h.fold(t), env(at(0), map[int64]coldchain.Source{9: logger}))
 	near(t, "ice days on the way", a.Used.Days, 2, 1e-9)
 	near(t, "sd", a.Used.SD, math.Hypot(1.5, 0.1), 1e-9)
@@ -259,8 +268,10 @@ func TestCheck(t *testing.T) {
 		{"absurd weight", nil, 0, with(func(r *Received) { r.WeightKg = 1e6 }), "weight"},
 		{"not a weight", nil, 0, with(func(r *Received) { r.WeightKg = math.NaN() }), "weight"},
 		{"core of 80 °C", nil, 0, with(func(r *Received) { c := 80.0; r.CoreC = &c }), "core"},
-		{"death after the delivery", nil, 0, with(func(r *Received) { r.LabelDate = LabelDate{&late, freshness.Caught} }), "claim_at"},
-		{"a date without a meaning", nil, 0, with(func(r *Received) { r.LabelDate = LabelDate{At: &t0} }), "claim_means"},
+		{"death after the delivery", nil, 0,
+			with(func(r *Received) { r.LabelDate = LabelDate{&late, freshness.Caught} }), "claim_at"},
+		{"a date without a meaning", nil, 0, with(func(r *Received) { r.LabelDate = LabelDate{At: &t0} }),
+			"claim_means"},
 		{"unknown species", nil, 0, with(func(r *Received) { r.SpeciesID = "unicorn" }), "species"},
 		{"no fish", nil, 0, with(func(r *Received) { r.Count = 0 }), "count"},
 		{"received twice", onHand, 0, received, "lot"},

@@ -24,10 +24,12 @@ func TestOldEventsStillFold(t *testing.T) {
 	}
 	s := foldWritten(t, old, 1)
 	i, ok := s.Inspection()
-	if !ok || i.Fish[0].Signs["skin"] != 1 || len(i.Fish[0].Explanations) != 0 || i.Reading.Age == nil || i.Decision != freshness.Hold {
+	if !ok || i.Fish[0].Signs["skin"] != 1 || len(i.Fish[0].Explanations) != 0 || i.Reading.Age == nil ||
+		i.Decision != freshness.Hold {
 		t.Errorf("inspected as %+v", i)
 	}
-	if s.Hold != "which reef?" || s.Place() != 20 || s.Received.Ordered != nil || s.ParentCode != "" || len(s.CoreReadings) != 2 {
+	if s.Hold != "which reef?" || s.Place() != 20 || s.Received.Ordered != nil || s.ParentCode != "" ||
+		len(s.CoreReadings) != 2 {
 		t.Errorf("folded to %+v", s)
 	}
 	a := Assess(s, env(at(8), nil))
@@ -51,7 +53,8 @@ func foldWritten(t *testing.T, list []written, hours float64) *State {
 	id := uuid.New()
 	for i, o := range list {
 		when := at(hours * float64(i))
-		e := Event{ID: uuid.New(), LotID: id, Seq: i + 1, Kind: o.kind, HappenedAt: when, RecordedAt: when, PersonID: 1, Data: []byte(o.data), PrevHash: prev}
+		e := Event{ID: uuid.New(), LotID: id, Seq: i + 1, Kind: o.kind, HappenedAt: when, RecordedAt: when,
+			PersonID: 1, Data: []byte(o.data), PrevHash: prev}
 		e.Hash = e.Digest()
 		prev = e.Hash
 		events = append(events, e)
@@ -71,15 +74,22 @@ func TestOldEventsOfTheFrostStillFold(t *testing.T) {
 	s := foldWritten(t, []written{
 		{KindReceived, `{"docket_id":"0195a5c2-0000-7000-8000-000000000001","line":1,"code":"COVE-9","species":"hake","form":"fillet_skin_on","count":10,"weight_kg":1.6,"core_celsius":0.8,"ice":"well_iced",
 			"claim":{"at":"2026-02-28T06:00:00Z","means":"caught"},"supplier_id":1,"place_id":20}`},
-		{KindFroze, `{"batch_id":"0195a5c2-0000-7000-8000-0000000000aa","place_id":30,"way":"fan","wrapping":"vacuum","preps":["bled","flat"],"shape":"slab","thickness_mm":18,"start_celsius":1,"air_celsius":-24,"h_w_m2k":19.2,"batch_kg":1.6,"power_w":900}`},
-		{KindPulled, `{"plan_id":"0195a5c2-0000-7000-8000-0000000000bb","place_id":40,"method":"fridge","end_use":"cook","opened":true,"medium_celsius":2,"h_w_m2k":9,"shape":"slab","thickness_mm":18,"ice_free_hours":14,"keeps_hours":48}`},
+		{KindFroze, `{"batch_id":"0195a5c2-0000-7000-8000-0000000000aa","place_id":30,"way":"fan",` +
+			`"wrapping":"vacuum","preps":["bled","flat"],"shape":"slab","thickness_mm":18,"start_celsius":1,` +
+			`"air_celsius":-24,"h_w_m2k":19.2,"batch_kg":1.6,"power_w":900}`},
+		{KindPulled, `{"plan_id":"0195a5c2-0000-7000-8000-0000000000bb","place_id":40,"method":"fridge",` +
+			`"end_use":"cook","opened":true,"medium_celsius":2,"h_w_m2k":9,"shape":"slab","thickness_mm":18,` +
+			`"ice_free_hours":14,"keeps_hours":48}`},
 		{KindReturned, `{"place_id":30,"core_celsius":-8,"reason":"the wrong box","by_manager":true}`},
-		{KindPulled, `{"place_id":40,"method":"water","end_use":"cook","medium_celsius":12,"start_celsius":-6,"h_w_m2k":80,"shape":"slab","thickness_mm":18,"one_face":true,"ice_free_hours":0.6,"keeps_hours":1.5}`},
+		{KindPulled, `{"place_id":40,"method":"water","end_use":"cook","medium_celsius":12,"start_celsius":-6,` +
+			`"h_w_m2k":80,"shape":"slab","thickness_mm":18,"one_face":true,"ice_free_hours":0.6,"keeps_hours":1.5}`},
 		{KindThawed, `{"core_celsius":0.4,"drip_kg":0.05,"glaze_kg":0.02}`},
 		{KindCooked, `{"core_celsius":66}`},
 		{KindTemperature, `{"celsius":19}`},
 	}, 24)
-	if len(s.FrozenStays) != 1 || s.FrozenStays[0].Froze.MM != 18 || *s.FrozenStays[0].Froze.PowerW != 900 || !s.FrozenStays[0].Warmed || s.FrozenStays[0].Pull.Method != "water" || !s.FrozenStays[0].Pull.OneFace || *s.FrozenStays[0].Pull.StartC != -6 {
+	if len(s.FrozenStays) != 1 || s.FrozenStays[0].Froze.MM != 18 || *s.FrozenStays[0].Froze.PowerW != 900 ||
+		!s.FrozenStays[0].Warmed || s.FrozenStays[0].Pull.Method != "water" || !s.FrozenStays[0].Pull.OneFace ||
+		*s.FrozenStays[0].Pull.StartC != -6 {
 		t.Errorf("frozen as %+v", s.FrozenStays)
 	}
 	if p, _ := s.Packing(); p.Pack != PackAir || s.Place() != 40 || s.Frozen() || s.Thawing() {
@@ -94,8 +104,12 @@ func TestOldEventsOfTheFrostStillFold(t *testing.T) {
 // And for those of the ager.
 func TestOldEventsOfTheAgerStillFold(t *testing.T) {
 	s := foldWritten(t, []written{
-		{KindReceived, `{"docket_id":"0195a5c2-0000-7000-8000-000000000001","line":1,"code":"COVE-10","species":"sea-bream","form":"gutted_gills_out","count":1,"weight_kg":1.86,"ice":"well_iced","supplier_id":1,"place_id":20}`},
-		{KindHung, `{"place_id":60,"hook":2,"kg":1.84,"school":"long_age","target":0.08,"hanging":"head_down","preps":["gutted","gilled"],"raw":true,"opened":"stiff when it came","by_manager":true,"cents_per_kg":1450}`},
+		{KindReceived, `{"docket_id":"0195a5c2-0000-7000-8000-000000000001","line":1,"code":"COVE-10",` +
+			`"species":"sea-bream","form":"gutted_gills_out","count":1,"weight_kg":1.86,"ice":"well_iced",` +
+			`"supplier_id":1,"place_id":20}`},
+		{KindHung, `{"place_id":60,"hook":2,"kg":1.84,"school":"long_age","target":0.08,"hanging":"head_down",` +
+			`"preps":["gutted","gilled"],"raw":true,"opened":"stiff when it came","by_manager":true,` +
+			`"cents_per_kg":1450}`},
 		{KindWeighed, `{"kg":1.81}`},
 		{KindDailyCheck, `{}`},
 		{KindWeighed, `{"kg":1.2,"because":"the fish of hook three","aside":true}`},
@@ -107,7 +121,8 @@ func TestOldEventsOfTheAgerStillFold(t *testing.T) {
 		t.Fatalf("hung %d times, hangs %v", len(s.Hangings), s.Ageing())
 	}
 	stay := s.Hangings[0]
-	if stay.Hook != 2 || !stay.Raw || stay.Opened == "" || stay.CentsPerKg != 1450 || len(stay.Weighs) != 2 || len(stay.WeighIns()) != 2 || len(stay.DailyChecks) != 2 || stay.Down.UsableKg != 0.9 {
+	if stay.Hook != 2 || !stay.Raw || stay.Opened == "" || stay.CentsPerKg != 1450 || len(stay.Weighs) != 2 ||
+		len(stay.WeighIns()) != 2 || len(stay.DailyChecks) != 2 || stay.Down.UsableKg != 0.9 {
 		t.Errorf("hung as %+v", stay)
 	}
 	if s.Hold != "" || s.Place() != 20 || s.Received.WeightKg != 0.9 {

@@ -26,14 +26,16 @@ var Packs = []Pack{PackAir, PackFilm, PackVacuum, PackIce}
 
 // Name is the pack in words.
 func (p Pack) Name() string {
-	return map[Pack]string{PackAir: "Open, in air", PackFilm: "In film", PackVacuum: "Vacuum or gas", PackIce: "In drained ice"}[p]
+	return map[Pack]string{PackAir: "Open, in air", PackFilm: "In film", PackVacuum: "Vacuum or gas",
+		PackIce: "In drained ice"}[p]
 }
 
 // Packing is how a lot is packed.
 type Packing struct {
-	Pack  Pack     `json:"pack"`
-	OTR   *float64 `json:"film_otr,omitempty"` // oxygen transmission of the film, cm³/(m²·24 h) at 24 °C; nil where nobody knows
-	Tight bool     `json:"tight,omitempty"`    // wrapped again, or stacked tight: the film cannot breathe
+	Pack Pack `json:"pack"`
+	// oxygen transmission of the film, cm³/(m²·24 h) at 24 °C; nil where nobody knows
+	OTR   *float64 `json:"film_otr,omitempty"`
+	Tight bool     `json:"tight,omitempty"` // wrapped again, or stacked tight: the film cannot breathe
 }
 
 // Reduced reports whether the pack keeps oxygen out: film of which nobody knows
@@ -79,7 +81,11 @@ func (p Packed) check(before *State, at time.Time, bad *invalid.Errors) {
 // profile; nil where it may.
 func MayPack(s *State, p Packing, profile safety.Profile) error {
 	if p.Reduced() && !s.Frozen() && !profile.ReducedOxygenChilled {
-		return invalid.Errors{{Field: "pack", Message: fmt.Sprintf("raw fish is not packed without oxygen to be kept chilled, only frozen before, during and after (%s); film that breathes at %.0f cm³/(m²·24 h) or more counts as air", profile.Name, safety.AirFilmOTR)}}
+		return invalid.Errors{{Field: "pack",
+			Message: fmt.Sprintf(
+				"raw fish is not packed without oxygen to be kept chilled, only frozen before, during and after "+
+					"(%s); film that breathes at %.0f cm³/(m²·24 h) or more counts as air", profile.Name,
+				safety.AirFilmOTR)}}
 	}
 	return nil
 }
@@ -181,20 +187,26 @@ func StorageCautions(s *State, env Env) []string {
 	case s.Ageing() != nil:
 		list = append(list, "It hangs free and touches nothing; the fan's grid is clear, the tray below dry.")
 	case packing.Reduced():
-		list = append(list, fmt.Sprintf("Reduced-oxygen pack: keep it at %.1f °C or colder, with a record; opened, it counts as air again.", safety.OxygenC))
+		list = append(list,
+			fmt.Sprintf(
+				"Reduced-oxygen pack: keep it at %.1f °C or colder, with a record; opened, it counts as air again.",
+				safety.OxygenC))
 	case packing.Pack == PackIce || place.Kind == "tote":
 		list = append(list, "In ice: let the melt water run off, cover with ice, belly down so that the cavity drains.")
 		if fillet {
 			list = append(list, "Never bare on ice: wrap fillets and cut pieces first.")
 		}
 	case fillet:
-		list = append(list, "On a dry absorbent pad, its shiny film to the fish unless its maker says otherwise; wrapped tight, no air, changed when wet.")
+		list = append(list,
+			"On a dry absorbent pad, its shiny film to the fish unless its maker says otherwise; wrapped tight, no "+
+				"air, changed when wet.")
 	default:
 		list = append(list, "On a rim so that it drains; open for the first day, then covered, or tight film at once.")
 	}
 	if !s.Frozen() {
 		if below, over := place.Over(env.Places); over {
-			list = append(list, fmt.Sprintf("Raw fish above ready-to-eat food in %s: it drips. Move one of them.", below.Name))
+			list = append(list, fmt.Sprintf("Raw fish above ready-to-eat food in %s: it drips. Move one of them.",
+				below.Name))
 		}
 	}
 	return list

@@ -71,8 +71,9 @@ type Inspected struct {
 	Reason        string             `json:"reason,omitempty"` // required where Decision is not the proposed one
 	Profile       string             `json:"profile"`
 	ByManager     bool               `json:"by_manager,omitempty"`
-	SeenAt        *time.Time         `json:"seen_at,omitempty"` // on the market, before the receipt: the way here ages the fish further
-	Answers       map[string]string  `json:"answers,omitempty"` // to the counter card
+	// on the market, before the receipt: the way here ages the fish further
+	SeenAt  *time.Time        `json:"seen_at,omitempty"`
+	Answers map[string]string `json:"answers,omitempty"` // to the counter card
 }
 
 // Overrides reports whether the person decided otherwise than proposed.
@@ -229,12 +230,14 @@ func decode[P Payload](data []byte) (Payload, error) {
 }
 
 // Forms are the forms in which fish is delivered, in the order of the work.
-var Forms = []string{"whole", "gutted", "gutted_gills_out", "headed_gutted", "tail", "loin", "fillet_skin_on", "fillet_skinless"}
+var Forms = []string{"whole", "gutted", "gutted_gills_out", "headed_gutted", "tail", "loin", "fillet_skin_on",
+	"fillet_skinless"}
 
 // FormName is a form in words.
 func FormName(form string) string {
-	return map[string]string{"whole": "Whole, ungutted", "gutted": "Gutted, gills in", "gutted_gills_out": "Gutted, gills out",
-		"headed_gutted": "Headed and gutted", "tail": "Tail", "loin": "Loin, steak or block",
+	return map[string]string{"whole": "Whole, ungutted", "gutted": "Gutted, gills in",
+		"gutted_gills_out": "Gutted, gills out",
+		"headed_gutted":    "Headed and gutted", "tail": "Tail", "loin": "Loin, steak or block",
 		"fillet_skin_on": "Fillet, skin on", "fillet_skinless": "Fillet, skinless"}[form]
 }
 
@@ -243,5 +246,6 @@ var IceStates = []string{"well_iced", "some_ice", "melted", "none"}
 
 // IceName is a state of the ice in words.
 func IceName(ice string) string {
-	return map[string]string{"well_iced": "Ice all around", "some_ice": "Some ice left", "melted": "Melted, in water", "none": "No ice"}[ice]
+	return map[string]string{"well_iced": "Ice all around", "some_ice": "Some ice left", "melted": "Melted, in water",
+		"none": "No ice"}[ice]
 }

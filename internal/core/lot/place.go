@@ -150,7 +150,8 @@ func (c Contents) Clocked() bool { return c.Formers || c.Packed }
 // are NaN.
 func (p Place) Rules(profile safety.Profile, in Contents, interval time.Duration) alarm.Rules {
 	k := kindOf(p.Kind)
-	r := alarm.Rules{WarmC: math.NaN(), FreezingC: math.NaN(), Delay: k.delay, Interval: interval, Doors: k.doors && p.Air}
+	r := alarm.Rules{WarmC: math.NaN(), FreezingC: math.NaN(), Delay: k.delay, Interval: interval,
+		Doors: k.doors && p.Air}
 	if p.Delay != nil {
 		r.Delay = *p.Delay
 	}

@@ -20,7 +20,8 @@ func inAir(hours float64, c func(h float64) float64) Env {
 	for h := 0.0; h <= hours; h += 1.0 / 12 {
 		readings = append(readings, coldchain.Reading{At: at(h), Celsius: c(h)})
 	}
-	e := env(at(hours), map[int64]coldchain.Source{7: coldchain.Series{Readings: readings, MaxGap: 15 * time.Minute, Hold: 15 * time.Minute}})
+	e := env(at(hours), map[int64]coldchain.Source{7: coldchain.Series{Readings: readings, MaxGap: 15 * time.Minute,
+		Hold: 15 * time.Minute}})
 	walkIn := e.Places[20]
 	walkIn.Air = true
 	e.Places[20] = walkIn
@@ -75,7 +76,8 @@ func TestWarmFishInAColdPlaceIsNotColdYet(t *testing.T) {
 func mackerelReceived() *history {
 	core, caught := 1.0, at(-5)
 	h := &history{id: uuid.New()}
-	h.add(0, Received{DeliveryID: uuid.New(), Line: 1, Code: Code(3), SpeciesID: "mackerel", Form: "whole", Count: 10, WeightKg: 4, CoreC: &core, Ice: "well_iced",
+	h.add(0, Received{DeliveryID: uuid.New(), Line: 1, Code: Code(3), SpeciesID: "mackerel", Form: "whole", Count: 10,
+		WeightKg: 4, CoreC: &core, Ice: "well_iced",
 		LabelDate: LabelDate{At: &caught, Means: nearDeath}, SupplierID: 1, PlaceID: 10})
 	h.add(-5, Caught{Gear: "hook", WaterC: celsius(9), AirC: celsius(10)})
 	h.add(-5, Killed{Method: "stun"})
@@ -111,16 +113,19 @@ func TestPlaceRulesByProfile(t *testing.T) {
 		in    Contents
 		warm  float64
 	}{
-		{"strict", walkIn, strict, Contents{}, 2}, {"model code", walkIn, code, Contents{}, 5}, {"with formers in it", walkIn, code, Contents{Formers: true}, 4.4},
+		{"strict", walkIn, strict, Contents{}, 2}, {"model code", walkIn, code, Contents{}, 5},
+		{"with formers in it", walkIn, code, Contents{Formers: true}, 4.4},
 		{"with packs without oxygen", walkIn, code, Contents{Formers: true, Packed: true}, 3.3},
-		{"its own, stricter", Place{Kind: "walk_in", WarmC: celsius(3)}, code, Contents{Packed: true}, 3}, {"its own, milder", Place{Kind: "walk_in", WarmC: celsius(8)}, code, Contents{}, 5},
+		{"its own, stricter", Place{Kind: "walk_in", WarmC: celsius(3)}, code, Contents{Packed: true}, 3},
+		{"its own, milder", Place{Kind: "walk_in", WarmC: celsius(8)}, code, Contents{}, 5},
 		{"freezer", freezer, strict, Contents{Formers: true, Packed: true}, -20},
 	} {
 		if r := c.place.Rules(c.p, c.in, 0); r.WarmC != c.warm {
 			t.Errorf("%s: %v °C, want %v", c.name, r.WarmC, c.warm)
 		}
 	}
-	if r := (Place{Kind: "dock"}).Rules(strict, Contents{Formers: true}, 0); !math.IsNaN(r.WarmC) || !math.IsNaN(r.FreezingC) {
+	if r := (Place{Kind: "dock"}).Rules(strict, Contents{Formers: true}, 0); !math.IsNaN(r.WarmC) ||
+		!math.IsNaN(r.FreezingC) {
 		t.Errorf("a dock has no limit: %+v", r)
 	}
 	if r := freezer.Rules(strict, Contents{}, 0); !math.IsNaN(r.FreezingC) {
@@ -145,8 +150,11 @@ func profileOf(t *testing.T, id string) safety.Profile {
 }
 
 func TestRawFishIsNotKeptAboveReadyFood(t *testing.T) {
-	all := map[int64]Place{1: {ID: 1, Kind: "drawer", Holds: HoldsRaw, Column: 3, Level: 2}, 2: {ID: 2, Name: "salads", Kind: "drawer", Holds: HoldsReady, Column: 3, Level: 0},
-		3: {ID: 3, Kind: "drawer", Holds: HoldsRaw, Column: 3, Level: -1}, 4: {ID: 4, Kind: "drawer", Holds: HoldsRaw, Column: 4, Level: 2}, 5: {ID: 5, Kind: "freezer", Holds: HoldsRaw, Column: 3, Level: 3}}
+	all := map[int64]Place{1: {ID: 1, Kind: "drawer", Holds: HoldsRaw, Column: 3, Level: 2},
+		2: {ID: 2, Name: "salads", Kind: "drawer", Holds: HoldsReady, Column: 3, Level: 0},
+		3: {ID: 3, Kind: "drawer", Holds: HoldsRaw, Column: 3, Level: -1},
+		4: {ID: 4, Kind: "drawer", Holds: HoldsRaw, Column: 4, Level: 2},
+		5: {ID: 5, Kind: "freezer", Holds: HoldsRaw, Column: 3, Level: 3}}
 	for id, want := range map[int64]bool{1: true, 2: false, 3: false, 4: false, 5: false} {
 		below, over := all[id].Over(all)
 		if over != want || over && below.ID != 2 {
@@ -179,7 +187,8 @@ func TestWhatAFailureCost(t *testing.T) {
 	former := mackerelReceived()
 	former.add(0.01, Moved{PlaceID: 20})
 	e = inAir(24, during(10, 19, 11, 1))
-	if loss, _ = AssessFailure(former.fold(t), e, 20, coldchain.Span{From: at(10), To: at(19)}); loss.Outcome != OutcomeStopped {
+	if loss, _ = AssessFailure(former.fold(t), e, 20,
+		coldchain.Span{From: at(10), To: at(19)}); loss.Outcome != OutcomeStopped {
 		t.Errorf("a mackerel for nine hours at 11 °C: %s, %v", loss.Outcome, loss.Reasons)
 	}
 	gone := cod()
@@ -199,12 +208,15 @@ func TestPacksWithoutOxygen(t *testing.T) {
 	arrived := func(indicator bool) *history {
 		core, caught := 2.0, at(-24)
 		h := &history{id: uuid.New()}
-		h.add(0, Received{DeliveryID: uuid.New(), Line: 1, Code: Code(4), SpeciesID: "salmon", Form: "fillet_skin_on", Count: 6, WeightKg: 6, CoreC: &core, Ice: "none",
-			LabelDate: LabelDate{At: &caught, Means: nearDeath}, SupplierID: 1, PlaceID: 20, Packing: &Packing{Pack: PackVacuum}, Indicator: indicator})
+		h.add(0, Received{DeliveryID: uuid.New(), Line: 1, Code: Code(4), SpeciesID: "salmon", Form: "fillet_skin_on",
+			Count: 6, WeightKg: 6, CoreC: &core, Ice: "none",
+			LabelDate: LabelDate{At: &caught, Means: nearDeath}, SupplierID: 1, PlaceID: 20,
+			Packing: &Packing{Pack: PackVacuum}, Indicator: indicator})
 		return h
 	}
 	e := inAir(48, during(0, 0, 1, 4))
-	if a := Assess(arrived(false).fold(t), e); a.Oxygen == nil || a.Oxygen.State != safety.StateStop || len(a.Stops) == 0 {
+	if a := Assess(arrived(false).fold(t), e); a.Oxygen == nil || a.Oxygen.State != safety.StateStop ||
+		len(a.Stops) == 0 {
 		t.Errorf("without a record or an indicator: %+v", a.Oxygen)
 	}
 	h := arrived(true)
@@ -221,8 +233,10 @@ func TestPacksWithoutOxygen(t *testing.T) {
 	for _, c := range []struct {
 		p    Packing
 		want bool
-	}{{Packing{Pack: PackFilm, OTR: &breathes}, false}, {Packing{Pack: PackFilm, OTR: &tight}, true}, {Packing{Pack: PackFilm}, true},
-		{Packing{Pack: PackFilm, OTR: &breathes, Tight: true}, true}, {Packing{Pack: PackAir}, false}, {Packing{Pack: PackIce}, false}, {Packing{Pack: PackVacuum}, true}} {
+	}{{Packing{Pack: PackFilm, OTR: &breathes}, false}, {Packing{Pack: PackFilm, OTR: &tight}, true},
+		{Packing{Pack: PackFilm}, true},
+		{Packing{Pack: PackFilm, OTR: &breathes, Tight: true}, true}, {Packing{Pack: PackAir}, false},
+		{Packing{Pack: PackIce}, false}, {Packing{Pack: PackVacuum}, true}} {
 		if c.p.Reduced() != c.want {
 			t.Errorf("%+v: reduced %v", c.p, c.p.Reduced())
 		}
@@ -250,8 +264,10 @@ func TestWhatAMoveBuys(t *testing.T) {
 	a := Assess(s, inAir(48, during(0, 0, 1, 4)))
 	near(t, "now", a.NowC, 4, 0.01)
 	room := 2.0
-	options := append([]Option{{Name: "here", Celsius: a.NowC, H: 20, Cold: true}, {Name: "colder", Celsius: 0, H: 20, Cold: true}, {Name: "full", Celsius: 0, H: 20, Cold: true, RoomKg: &room},
-		{Name: "warm", Celsius: 9, H: 20, Cold: true}, {Name: "freezer", Celsius: -22, H: 20, Frozen: true, Cold: true}, {Name: "dock", Celsius: 0, H: 8}}, InIce()...)
+	options := append([]Option{{Name: "here", Celsius: a.NowC, H: 20, Cold: true},
+		{Name: "colder", Celsius: 0, H: 20, Cold: true}, {Name: "full", Celsius: 0, H: 20, Cold: true, RoomKg: &room},
+		{Name: "warm", Celsius: 9, H: 20, Cold: true},
+		{Name: "freezer", Celsius: -22, H: 20, Frozen: true, Cold: true}, {Name: "dock", Celsius: 0, H: 8}}, InIce()...)
 	out := WhatIf(s, a, profileOf(t, "model-code"), at(72), options)
 	near(t, "here", out[0].RealDays, a.Left.Days/1.96, 0.01)
 	near(t, "left tomorrow", out[0].AtService, a.Left.Days-1.96, 0.01)
@@ -271,7 +287,8 @@ func TestWhatAMoveBuys(t *testing.T) {
 	m := mackerelReceived()
 	m.add(0.01, Moved{PlaceID: 20})
 	am := Assess(m.fold(t), inAir(4, during(0, 0, 1, 1)))
-	warm := WhatIf(m.fold(t), am, profileOf(t, "model-code"), at(10), []Option{{Name: "bench", Celsius: 15, H: 8}, {Name: "cold", Celsius: 1, H: 20, Cold: true}})
+	warm := WhatIf(m.fold(t), am, profileOf(t, "model-code"), at(10),
+		[]Option{{Name: "bench", Celsius: 15, H: 8}, {Name: "cold", Celsius: 1, H: 20, Cold: true}})
 	tauAir := m.fold(t).TimeConstant(8).Hours()
 	cold := tauAir * math.Log((15-am.NowC)/(15-4.4)) // until the fish is at 4.4 °C
 	if got := warm[0].StopsAt.Sub(at(4)).Hours(); math.Abs(got-(8-*am.Histamine.After.Used+cold)) > 0.1 {

@@ -85,7 +85,8 @@ func TestAsksListsAllThatTellNeeds(t *testing.T) {
 		for _, kind := range []coldchain.Kind{coldchain.Logged, coldchain.Spot, coldchain.Assumed} {
 			near(t, string(kind)+" hours", got.Hours[kind], want.Hours[kind], 1e-9)
 		}
-		if math.Abs(want.Hours[coldchain.Logged]+want.Hours[coldchain.Spot]+want.Hours[coldchain.Assumed]-want.At.Sub(want.From).Hours()) > 1e-9 {
+		if math.Abs(want.Hours[coldchain.Logged]+want.Hours[coldchain.Spot]+want.Hours[coldchain.Assumed]-want.At.Sub(
+			want.From).Hours()) > 1e-9 {
 			t.Errorf("the kinds of knowledge do not add up to the whole line: %v", want.Hours)
 		}
 		if t.Failed() {

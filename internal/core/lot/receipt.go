@@ -79,8 +79,10 @@ type PackingFault struct{ ID, Name string }
 
 // PackingFaults lists them.
 var PackingFaults = []PackingFault{
-	{"little_ice", "Too little ice, or not all around"}, {"no_drain", "Does not drain: fish in melt water"}, {"pad_side", "Pad the wrong way round"},
-	{"laid_wrong", "Not laid as ordered"}, {"warm", "Warm box"}, {"direct_ice", "Fillets bare on ice"}, {"dirty", "Dirty or broken box"},
+	{"little_ice", "Too little ice, or not all around"}, {"no_drain", "Does not drain: fish in melt water"},
+	{"pad_side", "Pad the wrong way round"},
+	{"laid_wrong", "Not laid as ordered"}, {"warm", "Warm box"}, {"direct_ice", "Fillets bare on ice"},
+	{"dirty", "Dirty or broken box"},
 }
 
 // Photographed keeps a photo with the lot.
@@ -104,7 +106,8 @@ type Complaint struct {
 type Remedy struct{ ID, Name string }
 
 // Remedies lists them.
-var Remedies = []Remedy{{"credit", "Credit for the weight"}, {"price_down", "A lower price"}, {"replacement", "Replacement"}, {"rework", "The cost of rework"}}
+var Remedies = []Remedy{{"credit", "Credit for the weight"}, {"price_down", "A lower price"},
+	{"replacement", "Replacement"}, {"rework", "The cost of rework"}}
 
 // RemedyName is what a claim asks for, in words.
 func RemedyName(id string) string {

@@ -17,20 +17,24 @@ func TestChecksAndClaims(t *testing.T) {
 	h := cod()
 	photo := Photographed{PhotoID: uuid.New(), SHA256: strings.Repeat("ab", 32)}
 	h.add(0.1, photo)
-	h.add(0.2, Checked{Off: []Trim{"scales", "guts"}, Left: []Trim{"scales"}, Missing: []Trim{"tail"}, Faults: []string{"no_drain"}, ReworkMinutes: 7.5, WageCents: 2600})
+	h.add(0.2, Checked{Off: []Trim{"scales", "guts"}, Left: []Trim{"scales"}, Missing: []Trim{"tail"},
+		Faults: []string{"no_drain"}, ReworkMinutes: 7.5, WageCents: 2600})
 	refuse := inspected(9, 1, freshness.Refuse)
-	refuse.Proposed.Reasons, refuse.Proposed.Against = []string{"no life left", "1 of 9 fish inspected"}, []string{"no life left"}
+	refuse.Proposed.Reasons, refuse.Proposed.Against = []string{"no life left", "1 of 9 fish inspected"},
+		[]string{"no life left"}
 	h.add(0.3, refuse)
 	s := h.fold(t)
 	if got := s.Checks[0].CostCents(); got != 325 { // 7.5 / 60 · 26.00
 		t.Errorf("rework costs %d cents, want 325", got)
 	}
-	want := []string{"no life left", "ordered off, still on: Scales", "ordered on, missing: Tail", "packing: Does not drain: fish in melt water", "8 minutes of rework, 3.25"}
+	want := []string{"no life left", "ordered off, still on: Scales", "ordered on, missing: Tail",
+		"packing: Does not drain: fish in melt water", "8 minutes of rework, 3.25"}
 	if got := ComplaintReasons(s); !slices.Equal(got, want) {
 		t.Errorf("reasons %q, want %q", got, want)
 	}
 	e := Event{ID: uuid.New(), HappenedAt: at(1)}
-	claim := Complaint{Number: "X/1", WeightKg: 3.2, Remedy: "credit", Reasons: want, Photos: []uuid.UUID{photo.PhotoID}}
+	claim := Complaint{Number: "X/1", WeightKg: 3.2, Remedy: "credit", Reasons: want,
+		Photos: []uuid.UUID{photo.PhotoID}}
 	if err := Check(s, e, claim, at(2)); err != nil {
 		t.Errorf("a claim on a refused lot: %v", err)
 	}
@@ -61,7 +65,8 @@ func TestCheckedIsChecked(t *testing.T) {
 		"packing_celsius": {PackingC: &warm},
 	} {
 		var fields invalid.Errors
-		if err := Check(s, Event{ID: uuid.New(), HappenedAt: at(1)}, p, at(2)); !errors.As(err, &fields) || fields.On(field) == "" {
+		if err := Check(s, Event{ID: uuid.New(), HappenedAt: at(1)}, p, at(2)); !errors.As(err, &fields) ||
+			fields.On(field) == "" {
 			t.Errorf("%s: %v", field, err)
 		}
 	}

@@ -103,7 +103,8 @@ func (p Split) check(before *State, at time.Time, bad *invalid.Errors) {
 		bad.Add("parts", "they have %d fish, the lot has %d", count, whole.Count)
 	}
 	if math.Abs(weight-whole.WeightKg) > weightSlack*whole.WeightKg {
-		bad.Add("parts", "they weigh %.2f kg, the lot %.2f kg: more than %.0f %% apart", weight, whole.WeightKg, 100*weightSlack)
+		bad.Add("parts", "they weigh %.2f kg, the lot %.2f kg: more than %.0f %% apart", weight, whole.WeightKg,
+			100*weightSlack)
 	}
 }
 
@@ -125,7 +126,8 @@ func (p SplitFrom) check(before *State, at time.Time, bad *invalid.Errors) {
 // isInherited reports whether a part goes on with such an event of its parent.
 func isInherited(p Payload) bool {
 	switch p.(type) {
-	case Caught, Killed, Bled, Gutted, Washed, Iced, Tested, GapExplained, Packed, Reviewed, Froze, Pulled, Thawed, Returned, Hung, Weighed, DailyCheck, TakenDown, Cooked:
+	case Caught, Killed, Bled, Gutted, Washed, Iced, Tested, GapExplained, Packed, Reviewed, Froze, Pulled, Thawed,
+		Returned, Hung, Weighed, DailyCheck, TakenDown, Cooked:
 		return true
 	}
 	return false
@@ -136,7 +138,8 @@ func isInherited(p Payload) bool {
 // the place of the lot's own last inspection: what was seen on the fish of this
 // part.
 func Inherit(s *State, head []byte, part SplitLot, inspected *Inspected) SplitFrom {
-	p := SplitFrom{ParentID: s.ID, ParentCode: s.Received.Code, ParentHash: hex.EncodeToString(head), Received: s.Received, ReceivedAt: s.ReceivedAt,
+	p := SplitFrom{ParentID: s.ID, ParentCode: s.Received.Code, ParentHash: hex.EncodeToString(head),
+		Received: s.Received, ReceivedAt: s.ReceivedAt,
 		Hold: s.Hold, FromInspection: s.fromInspection, NeedsManager: s.needsManager}
 	p.Received.Code, p.Received.Count, p.Received.WeightKg = part.Code, part.Count, part.WeightKg
 	for _, stay := range s.Stays {

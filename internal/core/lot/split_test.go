@@ -19,7 +19,8 @@ import (
 func box() *history {
 	core, caught := 0.6, at(-40)
 	h := &history{id: uuid.New()}
-	h.add(0, Received{DeliveryID: uuid.New(), Line: 1, Code: Code(3), SpeciesID: "cod", Form: "whole", Count: 8, WeightKg: 24, CoreC: &core,
+	h.add(0, Received{DeliveryID: uuid.New(), Line: 1, Code: Code(3), SpeciesID: "cod", Form: "whole", Count: 8,
+		WeightKg: 24, CoreC: &core,
 		Ice: "well_iced", LabelDate: LabelDate{At: &caught, Means: freshness.Caught}, SupplierID: 1, PlaceID: 10})
 	h.add(0.2, Logger{ProbeID: 9, From: at(-30), To: at(-2)})
 	i := inspected(2, 1.2, freshness.Hold)
@@ -32,7 +33,8 @@ func box() *history {
 		}
 		i.Proposed.Each = append(i.Proposed.Each, d)
 	}
-	i.Proposed.Reasons, i.Proposed.HardStops = []string{"sour smell (2 of 8 fish)"}, []string{"sour smell (2 of 8 fish)"}
+	i.Proposed.Reasons, i.Proposed.HardStops = []string{"sour smell (2 of 8 fish)"},
+		[]string{"sour smell (2 of 8 fish)"}
 	h.add(0.5, i)
 	h.add(1, Moved{PlaceID: 20})
 	h.add(2, Temperature{Celsius: 1.4})
@@ -45,8 +47,10 @@ func TestAPartCarriesItsParentsClocks(t *testing.T) {
 	h := box()
 	parent := h.fold(t)
 	probes := map[int64]coldchain.Source{
-		7: coldchain.Series{Readings: []coldchain.Reading{{At: at(0.5), Celsius: 2}, {At: at(30), Celsius: 5}}, MaxGap: math.MaxInt64},
-		9: coldchain.Series{Readings: []coldchain.Reading{{At: at(-31), Celsius: 3}, {At: at(0), Celsius: 0}}, MaxGap: math.MaxInt64}}
+		7: coldchain.Series{Readings: []coldchain.Reading{{At: at(0.5), Celsius: 2}, {At: at(30), Celsius: 5}},
+			MaxGap: math.MaxInt64},
+		9: coldchain.Series{Readings: []coldchain.Reading{{At: at(-31), Celsius: 3}, {At: at(0), Celsius: 0}},
+			MaxGap: math.MaxInt64}}
 	part := SplitLot{LotID: uuid.New(), Code: Code(4), Count: 6, WeightKg: 18}
 	child := &history{id: part.LotID}
 	child.add(3, Inherit(parent, parent.Head, part, nil))
@@ -59,7 +63,8 @@ func TestAPartCarriesItsParentsClocks(t *testing.T) {
 		near(t, "claimed", got.DeclaredAge.Days, want.DeclaredAge.Days, 1e-12)
 		near(t, "logged hours", got.Hours[coldchain.Logged], want.Hours[coldchain.Logged], 1e-12)
 	}
-	if s.Received.Count != 6 || s.Received.WeightKg != 18 || s.Received.Code != part.Code || s.ParentCode != parent.Received.Code || s.Hold != parent.Hold {
+	if s.Received.Count != 6 || s.Received.WeightKg != 18 || s.Received.Code != part.Code ||
+		s.ParentCode != parent.Received.Code || s.Hold != parent.Hold {
 		t.Errorf("the part is %+v", s)
 	}
 	child.add(4, Moved{PlaceID: 10})
@@ -85,7 +90,8 @@ func TestAPartCarriesItsParentsClocks(t *testing.T) {
 
 func TestSharesFollowTheFishsOwnVerdicts(t *testing.T) {
 	parts, ok := ProposeSplit(box().fold(t))
-	if !ok || len(parts) != 2 || parts[0].Count != 6 || parts[1].Count != 2 || parts[1].Fish[0] != 2 || parts[1].Fish[1] != 5 || parts[0].WeightKg != 18 || parts[1].Refused == "" {
+	if !ok || len(parts) != 2 || parts[0].Count != 6 || parts[1].Count != 2 || parts[1].Fish[0] != 2 ||
+		parts[1].Fish[1] != 5 || parts[0].WeightKg != 18 || parts[1].Refused == "" {
 		t.Errorf("proposed %+v", parts)
 	}
 	if _, ok := ProposeSplit(cod().fold(t)); ok {
@@ -106,7 +112,8 @@ func TestPartedIsChecked(t *testing.T) {
 		{"no fish", []SplitLot{{Count: 8, WeightKg: 18}, {Count: 0, WeightKg: 6}}, "parts[1].count"},
 		{"a kilo gained", []SplitLot{{Count: 6, WeightKg: 19}, {Count: 2, WeightKg: 6}}, "parts"},
 		{"no weight", []SplitLot{{Count: 6, WeightKg: math.NaN()}, {Count: 2, WeightKg: 6}}, "parts[0].weight"},
-		{"more fish inspected than in it", []SplitLot{{Count: 7, WeightKg: 18}, {Count: 1, WeightKg: 6, Fish: []int{2, 5}}}, "parts[1].count"},
+		{"more fish inspected than in it",
+			[]SplitLot{{Count: 7, WeightKg: 18}, {Count: 1, WeightKg: 6, Fish: []int{2, 5}}}, "parts[1].count"},
 	} {
 		err := Check(s, Event{ID: uuid.New(), HappenedAt: at(3)}, Split{c.parts}, at(9))
 		var fields invalid.Errors
@@ -164,7 +171,8 @@ func TestPartsOfRandomLots(t *testing.T) {
 		}
 		readings := coldchain.Series{MaxGap: 3 * time.Hour}
 		for x := -60.0; x < hours+40; x += 0.5 + 4*rnd.Float64() {
-			readings.Readings = append(readings.Readings, coldchain.Reading{At: at(x), Celsius: 1 + 2*rnd.NormFloat64()})
+			readings.Readings = append(readings.Readings,
+				coldchain.Reading{At: at(x), Celsius: 1 + 2*rnd.NormFloat64()})
 		}
 		e := env(at(hours+20*rnd.Float64()), map[int64]coldchain.Source{7: readings, 9: readings})
 		want, got := Assess(h.fold(t), e), Assess(child.fold(t), e)

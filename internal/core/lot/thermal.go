@@ -49,7 +49,8 @@ func (t assessor) follow(span coldchain.Span) []body {
 		if stay == nil && (!l.air || len(l.probes) == 0) {
 			return
 		}
-		b := body{Span: l.Span, tau: t.state.TimeConstant(l.h), known: map[coldchain.Kind][]coldchain.Span{}, placed: l.name}
+		b := body{Span: l.Span, tau: t.state.TimeConstant(l.h), known: map[coldchain.Kind][]coldchain.Span{},
+			placed: l.name}
 		steps := t.around(l, &b)
 		if len(steps) == 0 {
 			return
@@ -185,7 +186,8 @@ func (t assessor) thermalNote() string {
 	if last.freezing || t.state.Thawing() {
 		return "Its temperature is forecast by the heat model in the air that is known."
 	}
-	return fmt.Sprintf("In %s the fish follows the air with a time constant of %s (heat model, one fish alone); the safety clocks take the air as it is.", last.placed, hoursText(last.tau))
+	return fmt.Sprintf("In %s the fish follows the air with a time constant of %s (heat model, one fish alone); the "+
+		"safety clocks take the air as it is.", last.placed, hoursText(last.tau))
 }
 
 func hoursText(d time.Duration) string {

@@ -27,7 +27,9 @@ var acts = []func(r *rand.Rand, s *State) Payload{
 		return Temperature{Celsius: []float64{-22, -1, 0.5, 1.5, 2, 3, 12}[r.IntN(7)]}
 	},
 	func(r *rand.Rand, _ *State) Payload {
-		return inspected(4*r.Float64(), 0.4, []freshness.Decision{freshness.Accept, freshness.Accept, freshness.Accept, freshness.AcceptCook, freshness.Hold}[r.IntN(5)])
+		return inspected(4*r.Float64(), 0.4,
+			[]freshness.Decision{freshness.Accept, freshness.Accept, freshness.Accept, freshness.AcceptCook,
+				freshness.Hold}[r.IntN(5)])
 	},
 	func(*rand.Rand, *State) Payload { return Held{Reason: "a doubt"} },
 	func(*rand.Rand, *State) Payload { return Released{Reason: "no doubt", ByManager: true} },
@@ -48,7 +50,8 @@ var acts = []func(r *rand.Rand, s *State) Payload{
 	},
 	func(r *rand.Rand, _ *State) Payload { return Cooked{CoreC: 50 + 30*r.Float64()} },
 	func(r *rand.Rand, s *State) Payload {
-		h := Hung{PlaceID: 60, Hook: 1 + r.IntN(4), Kg: s.Received.WeightKg, Policy: ageing.Policies()[r.IntN(2)].ID, Target: 0.02 + 0.1*r.Float64(), Hanging: "head_up", Raw: r.IntN(2) == 0, Opened: "trial", ByManager: true}
+		h := Hung{PlaceID: 60, Hook: 1 + r.IntN(4), Kg: s.Received.WeightKg, Policy: ageing.Policies()[r.IntN(2)].ID,
+			Target: 0.02 + 0.1*r.Float64(), Hanging: "head_up", Raw: r.IntN(2) == 0, Opened: "trial", ByManager: true}
 		for _, p := range ageing.Preps() {
 			h.Preps = append(h.Preps, p.ID)
 		}
@@ -99,7 +102,10 @@ func TestWhatMayNeverBe(t *testing.T) {
 		h := &history{id: uuid.New()}
 		core := 1.0
 		caught := at(-12)
-		received := Received{DeliveryID: uuid.New(), Line: 1, Code: "CATCH-1", SpeciesID: species, Form: []string{"gutted_gills_out", "fillet_skin_on"}[r.IntN(2)], Count: 1, WeightKg: 0.5 + 3*r.Float64(), CoreC: &core, Ice: "well_iced", LabelDate: LabelDate{At: &caught, Means: freshness.Caught}, SupplierID: 1, PlaceID: 20}
+		received := Received{DeliveryID: uuid.New(), Line: 1, Code: "CATCH-1", SpeciesID: species,
+			Form: []string{"gutted_gills_out", "fillet_skin_on"}[r.IntN(2)], Count: 1, WeightKg: 0.5 + 3*r.Float64(),
+			CoreC: &core, Ice: "well_iced", LabelDate: LabelDate{At: &caught, Means: freshness.Caught}, SupplierID: 1,
+			PlaceID: 20}
 		if received.Frozen = r.IntN(4) == 0; received.Frozen {
 			core = -22
 			received.Ice, received.PlaceID = "none", 30
@@ -122,7 +128,9 @@ func TestWhatMayNeverBe(t *testing.T) {
 			case err == nil:
 				h.add(hours, p)
 				reached[p.Kind()]++
-			case !errors.As(err, &bad) || len(bad) == 0 || slices.ContainsFunc(bad, func(x invalid.Error) bool { return x.Message == "" }):
+			case !errors.As(err, &bad) || len(bad) == 0 || slices.ContainsFunc(bad, func(x invalid.Error) bool {
+				return x.Message == ""
+			}):
 				t.Fatalf("%T is refused with %v", p, err)
 			}
 			if never(t, h, walkEnv(hours+20*r.Float64())) {
@@ -133,7 +141,8 @@ func TestWhatMayNeverBe(t *testing.T) {
 	if raw < 20 {
 		t.Errorf("raw was open %d times: the walk tells too little", raw)
 	}
-	for _, kind := range []Kind{KindFroze, KindPulled, KindThawed, KindReturned, KindCooked, KindHung, KindWeighed, KindDailyCheck, KindTakenDown} {
+	for _, kind := range []Kind{KindFroze, KindPulled, KindThawed, KindReturned, KindCooked, KindHung, KindWeighed,
+		KindDailyCheck, KindTakenDown} {
 		if reached[kind] < 3 {
 			t.Errorf("%s was reached %d times: the walk tells too little", kind, reached[kind])
 		}
@@ -144,9 +153,11 @@ func TestWhatMayNeverBe(t *testing.T) {
 func walkEnv(hours float64) Env {
 	e := inFrost(hours, steady(-22))
 	e.Places[60] = Place{ID: 60, Name: "Ager", Kind: "ager", SetC: 1.5, Air: true}
-	e.Cabinets = map[int64]Cabinet{60: {Climate: ageing.Climate{Set: ageing.Air{Celsius: 1.5, RH: 0.8}}, Recorded: true, Scale: ageing.Scale{StepKg: 0.005}}}
+	e.Cabinets = map[int64]Cabinet{60: {Climate: ageing.Climate{Set: ageing.Air{Celsius: 1.5, RH: 0.8}},
+		Recorded: true, Scale: ageing.Scale{StepKg: 0.005}}}
 	for _, species := range []string{"cod", "salmon"} {
-		e.Declarations = append(e.Declarations, Declaration{ID: uuid.New(), Kind: DeclaredFarmed, SupplierID: 1, SpeciesID: species, IssuedOn: at(-100), ValidTo: at(10000), Reference: "F 12"})
+		e.Declarations = append(e.Declarations, Declaration{ID: uuid.New(), Kind: DeclaredFarmed, SupplierID: 1,
+			SpeciesID: species, IssuedOn: at(-100), ValidTo: at(10000), Reference: "F 12"})
 	}
 	return e
 }
@@ -176,11 +187,13 @@ func never(t *testing.T, h *history, e Env) bool {
 	wrong("raw after a thaw for the pan", raw && s.Thaw() != nil && s.Thaw().Pull.EndUse == thawing.Cook)
 	wrong("raw though long-aged, without a plan", raw && a.Ageing != nil && a.Ageing.Policy.ID == ageing.LongAge)
 	wrong("frozen twice", uses["freeze"].OK && (s.Thaw() != nil || s.Frozen()))
-	wrong("aged though frozen, cooked or hanging", uses["dry_age"].OK && (s.Frozen() || s.Cooked != nil || s.Ageing() != nil))
+	wrong("aged though frozen, cooked or hanging",
+		uses["dry_age"].OK && (s.Frozen() || s.Cooked != nil || s.Ageing() != nil))
 	for _, use := range uses {
 		wrong("fit for "+use.ID+" though a rule stops it", use.OK && len(a.Stops) > 0)
 	}
-	wrong(fmt.Sprintf("no number: %v %v %v", a.Used.Days, a.Left.Days, a.NowC), math.IsNaN(a.Used.Days) || math.IsNaN(a.Left.Days) || math.IsNaN(a.NowC) || a.Left.Days < 0 || a.Used.Days < 0)
+	wrong(fmt.Sprintf("no number: %v %v %v", a.Used.Days, a.Left.Days, a.NowC),
+		math.IsNaN(a.Used.Days) || math.IsNaN(a.Left.Days) || math.IsNaN(a.NowC) || a.Left.Days < 0 || a.Used.Days < 0)
 	wrong("thawed without an hour by which it is used", s.Thaw() != nil && s.Cooked == nil && a.KeepTo.IsZero())
 	wrong("cooked without a date mark", s.Cooked != nil && a.Cooling == nil)
 	if a.FrozenLife != nil {

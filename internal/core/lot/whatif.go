@@ -30,7 +30,8 @@ func InIce() []Option {
 	var list []Option
 	for _, id := range []string{"boxed", "slurry"} {
 		w, _ := icing.GetMethod(id)
-		list = append(list, Option{Name: w.Name, Celsius: w.MediumC, H: w.H, Basis: "melting ice", Note: w.Note, Cold: true})
+		list = append(list, Option{Name: w.Name, Celsius: w.MediumC, H: w.H, Basis: "melting ice", Note: w.Note,
+			Cold: true})
 	}
 	return list
 }
@@ -66,7 +67,8 @@ func WhatIf(s *State, a Assessment, profile safety.Profile, service time.Time, o
 }
 
 func whatIf(s *State, a Assessment, profile safety.Profile, service time.Time, o Option) Outcome {
-	out := Outcome{Option: o, RealDays: math.NaN(), AtService: math.NaN(), Budget: math.NaN(), Settled: adaptSteps * s.TimeConstant(o.H)}
+	out := Outcome{Option: o, RealDays: math.NaN(), AtService: math.NaN(), Budget: math.NaN(),
+		Settled: adaptSteps * s.TimeConstant(o.H)}
 	against := func(format string, args ...any) { out.Against = append(out.Against, fmt.Sprintf(format, args...)) }
 	if o.RoomKg != nil && *o.RoomKg < s.Received.WeightKg {
 		against("full: %.0f kg free", math.Max(0, *o.RoomKg))
@@ -100,7 +102,8 @@ func whatIf(s *State, a Assessment, profile safety.Profile, service time.Time, o
 		return out
 	}
 	from := a.At
-	curve := coldchain.Follow(a.NowC, []coldchain.Step{{Span: coldchain.Span{From: from, To: from.Add(max(out.Settled, time.Minute))}, Celsius: o.Celsius, Tau: out.Settled / adaptSteps}}, nil)
+	curve := coldchain.Follow(a.NowC, []coldchain.Step{{Span: coldchain.Span{From: from,
+		To: from.Add(max(out.Settled, time.Minute))}, Celsius: o.Celsius, Tau: out.Settled / adaptSteps}}, nil)
 	line := coldchain.Series{Readings: curve, MaxGap: 30 * 24 * time.Hour, Hold: 10 * 365 * 24 * time.Hour}
 	out.RealDays = lifeAlong(line, a.Model, from, a.Left.Days)
 	if !math.IsInf(out.RealDays, 0) && !math.IsNaN(out.RealDays) {

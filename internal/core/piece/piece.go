@@ -44,5 +44,6 @@ func ThicknessMM(s species.Species, kg float64) float64 {
 
 // Body is the piece as the heat solver takes it.
 func (p Piece) Body(m *heat.Material) heat.Body {
-	return heat.Body{Material: m, Shape: p.Shape, Thickness: p.ThicknessMM / 1000, OneFace: p.OneFace && p.Shape == heat.Slab}
+	return heat.Body{Material: m, Shape: p.Shape, Thickness: p.ThicknessMM / 1000,
+		OneFace: p.OneFace && p.Shape == heat.Slab}
 }

@@ -17,8 +17,10 @@ func TestOf(t *testing.T) {
 		shape    heat.Shape
 		mm       float64
 	}{
-		{"cod", "gutted", 1, heat.Cylinder, 65}, {"cod", "gutted", 8, heat.Cylinder, 130}, {"cod", "fillet_skinless", 1, heat.Slab, 26},
-		{"plaice", "whole", 1, heat.Slab, 34}, {"plaice", "fillet_skin_on", 1, heat.Slab, 13.6}, {"bluefin-tuna", "loin", 8, heat.Cylinder, 144},
+		{"cod", "gutted", 1, heat.Cylinder, 65}, {"cod", "gutted", 8, heat.Cylinder, 130},
+		{"cod", "fillet_skinless", 1, heat.Slab, 26},
+		{"plaice", "whole", 1, heat.Slab, 34}, {"plaice", "fillet_skin_on", 1, heat.Slab, 13.6},
+		{"bluefin-tuna", "loin", 8, heat.Cylinder, 144},
 		{"sprat", "whole", 0.0001, heat.Cylinder, 8}, {"bluefin-tuna", "gutted", 5000, heat.Cylinder, 500},
 	} {
 		s, ok := species.Get(c.id)
@@ -27,7 +29,8 @@ func TestOf(t *testing.T) {
 		}
 		got := Of(s, c.form, c.kg)
 		if got.Shape != c.shape || math.Abs(got.ThicknessMM-c.mm) > 0.5 {
-			t.Errorf("%s %s of %v kg: %v of %.1f mm, want %v of %.1f", c.id, c.form, c.kg, got.Shape, got.ThicknessMM, c.shape, c.mm)
+			t.Errorf("%s %s of %v kg: %v of %.1f mm, want %v of %.1f", c.id, c.form, c.kg, got.Shape, got.ThicknessMM,
+				c.shape, c.mm)
 		}
 	}
 }

@@ -77,11 +77,16 @@ func TestAClockThatIsAhead(t *testing.T) {
 	}
 	ahead := 2 * time.Hour
 	hear("right", now, now.Add(-10*time.Minute), now, false, now)
-	hear("set ahead", now.Add(5*time.Minute), now.Add(5*time.Minute+ahead), now.Add(5*time.Minute+ahead), true, now.Add(5*time.Minute))
-	hear("the next", now.Add(10*time.Minute), now.Add(10*time.Minute+ahead), now.Add(10*time.Minute+ahead), false, now.Add(10*time.Minute))
-	hear("sent again an hour later", now.Add(70*time.Minute), now.Add(10*time.Minute+ahead), now.Add(10*time.Minute+ahead), false, now.Add(10*time.Minute))
-	hear("a late pack", now.Add(80*time.Minute), now.Add(30*time.Minute+ahead), now.Add(40*time.Minute+ahead), false, now.Add(40*time.Minute))
-	hear("sent again as its clock said", now.Add(40*time.Minute+ahead), now.Add(30*time.Minute+ahead), now.Add(40*time.Minute+ahead), false, now.Add(40*time.Minute))
+	hear("set ahead", now.Add(5*time.Minute), now.Add(5*time.Minute+ahead), now.Add(5*time.Minute+ahead), true,
+		now.Add(5*time.Minute))
+	hear("the next", now.Add(10*time.Minute), now.Add(10*time.Minute+ahead), now.Add(10*time.Minute+ahead), false,
+		now.Add(10*time.Minute))
+	hear("sent again an hour later", now.Add(70*time.Minute), now.Add(10*time.Minute+ahead),
+		now.Add(10*time.Minute+ahead), false, now.Add(10*time.Minute))
+	hear("a late pack", now.Add(80*time.Minute), now.Add(30*time.Minute+ahead), now.Add(40*time.Minute+ahead), false,
+		now.Add(40*time.Minute))
+	hear("sent again as its clock said", now.Add(40*time.Minute+ahead), now.Add(30*time.Minute+ahead),
+		now.Add(40*time.Minute+ahead), false, now.Add(40*time.Minute))
 	hear("set right", now.Add(3*time.Hour), now.Add(3*time.Hour), now.Add(3*time.Hour), true, now.Add(3*time.Hour))
 	if clock != (Clock{}) {
 		t.Errorf("%+v", clock)

@@ -296,5 +296,6 @@ func (s Stage) Forbids() []Ban {
 	case Past:
 		return nil
 	}
-	return []Ban{{Straighten, "stiff flesh tears"}, {Fillet, "flesh in rigor tears and gapes"}, {Freeze, "it gapes, and drips when it thaws"}}
+	return []Ban{{Straighten, "stiff flesh tears"}, {Fillet, "flesh in rigor tears and gapes"},
+		{Freeze, "it gapes, and drips when it thaws"}}
 }

@@ -46,7 +46,8 @@ func TestAt(t *testing.T) {
 	} {
 		got := At(get(t, c.species), c.celsius, c.stressed)
 		if got.Onset != c.onset || got.End != c.end || got.Basis != c.basis {
-			t.Errorf("%s at %v °C: onset %v, end %v, %s; want %v, %v, %s", c.species, c.celsius, got.Onset, got.End, got.Basis, c.onset, c.end, c.basis)
+			t.Errorf("%s at %v °C: onset %v, end %v, %s; want %v, %v, %s", c.species, c.celsius, got.Onset, got.End,
+				got.Basis, c.onset, c.end, c.basis)
 		}
 	}
 	if At(get(t, "grouper"), 2, &no).Warning == "" || At(get(t, "cod"), 2, &no).Warning != "" {
@@ -70,13 +71,15 @@ func TestFollow(t *testing.T) {
 		{"seventy hours in", []Stay{{70, 0}}, Range{2, 8}, Range{20, 65}, Past},
 		// Half an hour at 11 °C is half of the way to the onset there; the other
 		// half at 0 °C takes 1 to 4 h. To the end it is 1/40 or 1/60 of the way.
-		{"half an hour warm, then ice", []Stay{{0.5, 11}, {0, 0}}, Range{1.5, 4.5}, Range{0.5 + 20*39.0/40, 0.5 + 65*59.0/60}, Before},
+		{"half an hour warm, then ice", []Stay{{0.5, 11}, {0, 0}}, Range{1.5, 4.5},
+			Range{0.5 + 20*39.0/40, 0.5 + 65*59.0/60}, Before},
 		{"just died", []Stay{{0, 0}}, Range{2, 8}, Range{20, 65}, Before},
 	} {
 		got := Follow(cod, &yes, c.history)
 		same := func(a, b Range) bool { return fmt.Sprintf("%.6f", a) == fmt.Sprintf("%.6f", b) }
 		if !same(got.Onset, c.onset) || !same(got.End, c.end) || got.Stage != c.stage {
-			t.Errorf("%s: onset %v, end %v, %s; want %v, %v, %s", c.what, got.Onset, got.End, got.Stage, c.onset, c.end, c.stage)
+			t.Errorf("%s: onset %v, end %v, %s; want %v, %v, %s", c.what, got.Onset, got.End, got.Stage, c.onset,
+				c.end, c.stage)
 		}
 	}
 }

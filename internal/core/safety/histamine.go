@@ -132,7 +132,8 @@ func (b Budget) LargestShare() float64 {
 
 // Text is the state with its reasons.
 func (b Budget) Text() string {
-	word := map[State]string{StateOK: "histamine clock: in order", StateWarn: "histamine clock: near its limit", StateUnknown: "histamine clock: record missing", StateStop: "histamine clock: limit passed"}[b.State]
+	word := map[State]string{StateOK: "histamine clock: in order", StateWarn: "histamine clock: near its limit",
+		StateUnknown: "histamine clock: record missing", StateStop: "histamine clock: limit passed"}[b.State]
 	if len(b.Reasons) == 0 {
 		return word
 	}
@@ -162,7 +163,9 @@ func Histamine(f HistamineFacts) Budget {
 	b.toChill(f, cleared, worsen)
 	b.after(f, cleared, worsen)
 	if f.Death != nil && f.Until.Sub(*f.Death).Hours() > ProofDays*24 {
-		b.Reasons = append(b.Reasons, fmt.Sprintf("more than %.0f days since death: some bacteria make histamine at 0 to 5 °C, so hours above %.1f °C prove nothing", ProofDays, ChilledC))
+		b.Reasons = append(b.Reasons, fmt.Sprintf(
+			"more than %.0f days since death: some bacteria make histamine at 0 to 5 °C, so hours above %.1f °C "+
+				"prove nothing", ProofDays, ChilledC))
 	}
 	return b
 }
@@ -181,7 +184,8 @@ func (b *Budget) toChill(f HistamineFacts, cleared HistamineClearance, worsen wo
 		b.ToChill.Allowed = chillGuttedHours
 	case f.AmbientC == nil:
 		b.ToChill.Allowed = chillHotHours
-		b.Reasons = append(b.Reasons, fmt.Sprintf("water and air temperature not recorded: taken as above %.1f °C", hotC))
+		b.Reasons = append(b.Reasons, fmt.Sprintf("water and air temperature not recorded: taken as above %.1f °C",
+			hotC))
 	case *f.AmbientC > hotC:
 		b.ToChill.Allowed = chillHotHours
 	}
@@ -211,7 +215,8 @@ func (b *Budget) toChill(f HistamineFacts, cleared HistamineClearance, worsen wo
 	share := used / b.ToChill.Allowed
 	switch {
 	case unrecorded && f.ChilledBy != nil:
-		worsen(StateUnknown, "chilling not recorded: first known to be cold %.1f h after death, of %.0f h allowed", used, b.ToChill.Allowed)
+		worsen(StateUnknown, "chilling not recorded: first known to be cold %.1f h after death, of %.0f h allowed",
+			used, b.ToChill.Allowed)
 	case unrecorded:
 		worsen(StateUnknown, "chilling not recorded")
 	case share >= 1:
@@ -233,7 +238,8 @@ func (b *Budget) after(f HistamineFacts, cleared HistamineClearance, worsen wors
 	b.After.Allowed = afterHours
 	var recorded, full, hours, unknown float64 // the first two are shares
 	var warm, sinceTest bool
-	for _, extended := range []bool{false, true} { // any warm hour halves the allowance of all on its side of the freezer
+	// any warm hour halves the allowance of all on its side of the freezer
+	for _, extended := range []bool{false, true} {
 		side := slices.ContainsFunc(f.After, func(s Stretch) bool { return s.Extended == extended && s.Warm })
 		for i, s := range f.After {
 			if s.Extended != extended {
@@ -256,7 +262,8 @@ func (b *Budget) after(f HistamineFacts, cleared HistamineClearance, worsen wors
 		hours, unknown, full = hours-unknown, 0, recorded
 	}
 	b.After.Used, b.After.Unknown, b.Share = &hours, unknown, full
-	limits := fmt.Sprintf("%.1f h above %.1f °C after chilling, of %.0f h allowed", hours-unknown, ChilledC, b.After.Allowed)
+	limits := fmt.Sprintf("%.1f h above %.1f °C after chilling, of %.0f h allowed", hours-unknown, ChilledC,
+		b.After.Allowed)
 	if warm {
 		limits += fmt.Sprintf(" since some of it was above %.1f °C", HalvingC)
 	}

@@ -56,7 +56,9 @@ func (o Oxygen) Holds() bool { return o.State == StateUnknown || o.State == Stat
 
 // Text is the state with its reasons.
 func (o Oxygen) Text() string {
-	word := map[State]string{StateOK: "reduced-oxygen clock: in order", StateWarn: "reduced-oxygen clock: near its limit", StateUnknown: "reduced-oxygen clock: record missing", StateStop: "reduced-oxygen clock: limit passed"}[o.State]
+	word := map[State]string{StateOK: "reduced-oxygen clock: in order",
+		StateWarn: "reduced-oxygen clock: near its limit", StateUnknown: "reduced-oxygen clock: record missing",
+		StateStop: "reduced-oxygen clock: limit passed"}[o.State]
 	if len(o.Reasons) == 0 {
 		return word
 	}
@@ -93,7 +95,8 @@ func ReducedOxygen(f OxygenFacts) Oxygen {
 		worsen(StateStop, "came at %.1f °C: at most %.1f °C for a chilled pack with reduced oxygen", *f.CoreC, OxygenC)
 	}
 	if f.Arrived && !f.Recorded {
-		worsen(StateStop, "came chilled in a reduced-oxygen pack without a continuous record or an indicator on each pack")
+		worsen(StateStop,
+			"came chilled in a reduced-oxygen pack without a continuous record or an indicator on each pack")
 	}
 	if f.Unknown > graceHours && !f.Explained {
 		worsen(StateUnknown, "%.1f h without a temperature record while packed so", f.Unknown)
@@ -106,7 +109,8 @@ func ReducedOxygen(f OxygenFacts) Oxygen {
 		worsen(StateWarn, "%s", used)
 	}
 	if f.Former && f.Days > formerOxygenDays {
-		worsen(StateStop, "a histamine former, %.1f days in a reduced-oxygen pack: at most %.0f", f.Days, formerOxygenDays)
+		worsen(StateStop, "a histamine former, %.1f days in a reduced-oxygen pack: at most %.0f", f.Days,
+			formerOxygenDays)
 	}
 	return o
 }

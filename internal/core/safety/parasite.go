@@ -99,7 +99,9 @@ func (p Profile) Parasites(f ParasiteFacts) Parasite {
 	rules := p.Parasite
 	out := Parasite{Route: rules.Routes[0], Remaining: inHours(rules.Routes[0].Hours)}
 	if f.ThicknessMM > thickParasiteMM {
-		out.Cautions = append(out.Cautions, fmt.Sprintf("thicker than %.0f mm: guidance warns that freezing may not kill all parasites", thickParasiteMM))
+		out.Cautions = append(out.Cautions,
+			fmt.Sprintf("thicker than %.0f mm: guidance warns that freezing may not kill all parasites",
+				thickParasiteMM))
 	}
 	switch {
 	case slices.Contains(rules.Exempt, f.Species.Scientific):
@@ -114,7 +116,8 @@ func (p Profile) Parasites(f ParasiteFacts) Parasite {
 	for i, route := range rules.Routes {
 		runs[i] = route.follow(f.Core)
 		if r := runs[i]; r.met && (!out.Met || r.metAt.Before(out.MetAt)) {
-			out.Met, out.Route, out.Since, out.MetAt, out.Remaining, out.Broken = true, route, r.since, r.metAt, 0, r.broken
+			out.Met, out.Route, out.Since, out.MetAt, out.Remaining, out.Broken = true, route, r.since, r.metAt, 0,
+				r.broken
 		}
 	}
 	if out.Met {

@@ -34,7 +34,8 @@ func TestParasiteRoutes(t *testing.T) {
 		{"model-code", "7 days a tenth too warm", cores(0, -19.9, 200, -19.9), "", 0},
 		{"model-code", "15 h at −35", cores(0, -35, 15, -35), "minus35-15h", 15},
 		{"model-code", "14.9 h at −35, then thawed", cores(0, -35, 14.9, -35, 15, -10), "", 0},
-		{"model-code", "solid at −35, then 24 h at −20", cores(0, -35, 0.5, -34, 23, -20, 24, -20), "minus35-then-minus20", 24},
+		{"model-code", "solid at −35, then 24 h at −20", cores(0, -35, 0.5, -34, 23, -20, 24, -20),
+			"minus35-then-minus20", 24},
 		{"model-code", "only −34.9, then 24 h at −20", cores(0, -34.9, 24, -20), "", 0},
 		{"eu", "24 h at −20", cores(0, -20, 24, -20), "minus20-24h", 24},
 		{"eu", "23.9 h at −20", cores(0, -20, 23.9, -20), "", 0},
@@ -50,7 +51,8 @@ func TestParasiteRoutes(t *testing.T) {
 		p, _ := GetProfile(c.profile)
 		cod, _ := species.Get("cod")
 		got := p.Parasites(ParasiteFacts{Species: cod, Core: Linked(c.core, 200*time.Hour)})
-		if got.Met != (c.route != "") || got.Met && (got.Route.ID != c.route || got.MetAt.Sub(noon).Hours() != c.metHours) {
+		if got.Met != (c.route != "") || got.Met &&
+			(got.Route.ID != c.route || got.MetAt.Sub(noon).Hours() != c.metHours) {
 			t.Errorf("%s, %s: %+v", c.profile, c.what, got)
 		}
 		if (got.Remaining == 0) != got.Met {
@@ -66,13 +68,15 @@ func TestParasiteClockStartsAgain(t *testing.T) {
 	cod, _ := species.Get("cod")
 	core := cores(0, -22, 100, -22, 101, -18, 102, -22, 150, -22)
 	got := p.Parasites(ParasiteFacts{Species: cod, Core: Linked(core, 101*time.Hour)})
-	if len(got.Broken) != 1 || got.Broken[0].At.Sub(noon) != inHours(100.5) || got.Broken[0].Celsius != -18 || got.Broken[0].Gap {
+	if len(got.Broken) != 1 || got.Broken[0].At.Sub(noon) != inHours(100.5) || got.Broken[0].Celsius != -18 ||
+		got.Broken[0].Gap {
 		t.Errorf("broken: %+v", got.Broken)
 	}
 	if got.Met || got.Since.Sub(noon) != inHours(101.5) || got.Remaining != inHours(168-48.5) {
 		t.Errorf("%+v", got)
 	}
-	gap := p.Parasites(ParasiteFacts{Species: cod, Core: Linked(cores(0, -22, 1, -22, 100, -22, 101, -22), 2*time.Hour)})
+	gap := p.Parasites(ParasiteFacts{Species: cod,
+		Core: Linked(cores(0, -22, 1, -22, 100, -22, 101, -22), 2*time.Hour)})
 	if len(gap.Broken) != 1 || !gap.Broken[0].Gap || gap.Remaining != 167*time.Hour {
 		t.Errorf("after a gap: %+v", gap)
 	}
@@ -89,9 +93,12 @@ func TestParasiteExemptions(t *testing.T) {
 		profile, species string
 		letter, met      bool
 	}{
-		{"model-code", "albacore", false, true}, {"model-code", "yellowfin-tuna", false, true}, {"model-code", "bigeye-tuna", false, true}, {"model-code", "bluefin-tuna", false, true},
-		{"model-code", "skipjack", false, false}, {"eu", "bluefin-tuna", false, false}, {"house-strict", "bluefin-tuna", false, false},
-		{"model-code", "salmon", false, false}, {"model-code", "salmon", true, true}, {"eu", "salmon", true, true}, {"house-strict", "salmon", true, true},
+		{"model-code", "albacore", false, true}, {"model-code", "yellowfin-tuna", false, true},
+		{"model-code", "bigeye-tuna", false, true}, {"model-code", "bluefin-tuna", false, true},
+		{"model-code", "skipjack", false, false}, {"eu", "bluefin-tuna", false, false},
+		{"house-strict", "bluefin-tuna", false, false},
+		{"model-code", "salmon", false, false}, {"model-code", "salmon", true, true}, {"eu", "salmon", true, true},
+		{"house-strict", "salmon", true, true},
 	} {
 		p, _ := GetProfile(c.profile)
 		s, ok := species.Get(c.species)

@@ -14,16 +14,17 @@ import (
 
 // Profile is a set of temperature limits, °C.
 type Profile struct {
-	ID            string   `json:"id"`
-	Name          string   `json:"name"`
-	Source        string   `json:"source"`
-	ReceiveMaxC   float64  `json:"receive_max_c"`     // core of chilled fish at receipt
-	HistamineMaxC float64  `json:"histamine_max_c"`   // the same for histamine formers, at receipt and after
-	ChilledMaxC   float64  `json:"chilled_max_c"`     // kept chilled
-	FrozenMaxC    float64  `json:"frozen_max_c"`      // core of frozen fish at receipt
-	OutOfColdH    *float64 `json:"out_of_cold_hours"` // total before it is cooked, served or discarded; null: local rule
-	ThawFridgeC   float64  `json:"thaw_fridge_max_c"` // around fish that thaws in the fridge
-	ThawWater     string   `json:"thaw_water"`        // what is allowed in water, in words
+	ID            string  `json:"id"`
+	Name          string  `json:"name"`
+	Source        string  `json:"source"`
+	ReceiveMaxC   float64 `json:"receive_max_c"`   // core of chilled fish at receipt
+	HistamineMaxC float64 `json:"histamine_max_c"` // the same for histamine formers, at receipt and after
+	ChilledMaxC   float64 `json:"chilled_max_c"`   // kept chilled
+	FrozenMaxC    float64 `json:"frozen_max_c"`    // core of frozen fish at receipt
+	// total before it is cooked, served or discarded; null: local rule
+	OutOfColdH  *float64 `json:"out_of_cold_hours"`
+	ThawFridgeC float64  `json:"thaw_fridge_max_c"` // around fish that thaws in the fridge
+	ThawWater   string   `json:"thaw_water"`        // what is allowed in water, in words
 	// ReducedOxygenChilled allows a kitchen to pack raw fish without oxygen and
 	// keep it chilled.
 	ReducedOxygenChilled bool `json:"reduced_oxygen_chilled"`

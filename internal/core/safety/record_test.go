@@ -35,9 +35,14 @@ func TestStretches(t *testing.T) {
 		{"no readings", 0, 2, nil, 0, []Stretch{{Unknown: 2}}},
 		{"nothing to read", 2, 2, series(0, 6, 1, 6), 0, nil},
 		{"frozen for 20 weeks is no long storage", 0, 2, series(0, 6, 1, 6, 2, 6), 20, []Stretch{{Hours: 2}}},
-		{"long frozen, only its thawing recorded", weeks26, weeks26 + 2, series(weeks26, 6, weeks26+1, 6, weeks26+2, 6), 26, []Stretch{{Hours: 2, Extended: true}}},
-		{"long frozen, without readings in the freezer", 0, weeks26 + 4, series(0, 6, 1, 6, 2, 6, weeks26+2, 6, weeks26+3, 6, weeks26+4, 6), 26, []Stretch{{Hours: 2}, {Hours: 2, Extended: true}}},
-		{"long frozen, with readings in it", 0, weeks26 + 4, series(0, 6, 1, 6, 2, 6, 3, -20, weeks26, -20, weeks26+2, 6, weeks26+3, 6, weeks26+4, 6), 26, []Stretch{{Hours: 2}, {Hours: 2, Extended: true}}},
+		{"long frozen, only its thawing recorded", weeks26, weeks26 + 2,
+			series(weeks26, 6, weeks26+1, 6, weeks26+2, 6), 26, []Stretch{{Hours: 2, Extended: true}}},
+		{"long frozen, without readings in the freezer", 0, weeks26 + 4,
+			series(0, 6, 1, 6, 2, 6, weeks26+2, 6, weeks26+3, 6, weeks26+4, 6), 26,
+			[]Stretch{{Hours: 2}, {Hours: 2, Extended: true}}},
+		{"long frozen, with readings in it", 0, weeks26 + 4,
+			series(0, 6, 1, 6, 2, 6, 3, -20, weeks26, -20, weeks26+2, 6, weeks26+3, 6, weeks26+4, 6), 26,
+			[]Stretch{{Hours: 2}, {Hours: 2, Extended: true}}},
 	} {
 		got := Stretches(hours(c.from), hours(c.until), c.readings, c.frozenWeeks)
 		if len(got) != len(c.want) {
@@ -45,7 +50,8 @@ func TestStretches(t *testing.T) {
 			continue
 		}
 		for i, want := range c.want {
-			if g := got[i]; math.Abs(g.Hours-want.Hours) > 1e-6 || math.Abs(g.Unknown-want.Unknown) > 1e-6 || g.Warm != want.Warm || g.Extended != want.Extended {
+			if g := got[i]; math.Abs(g.Hours-want.Hours) > 1e-6 || math.Abs(g.Unknown-want.Unknown) > 1e-6 ||
+				g.Warm != want.Warm || g.Extended != want.Extended {
 				t.Errorf("%s: %+v, want %+v", c.what, got, c.want)
 			}
 		}
@@ -70,7 +76,8 @@ func TestTheClockOnlyWorsens(t *testing.T) {
 		}
 		warm := base
 		warm.After = []Stretch{{Hours: h, Warm: h > 0}}
-		if h > 0 && Histamine(warm).Share <= Histamine(HistamineFacts{Death: base.Death, Chilled: base.Chilled, AmbientC: base.AmbientC, After: []Stretch{{Hours: h}}}).Share {
+		if h > 0 && Histamine(warm).Share <= Histamine(HistamineFacts{Death: base.Death, Chilled: base.Chilled,
+			AmbientC: base.AmbientC, After: []Stretch{{Hours: h}}}).Share {
 			t.Errorf("%.1f h above 21.1 °C use no more than the same below", h)
 		}
 	}

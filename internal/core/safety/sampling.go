@@ -23,9 +23,12 @@ type Plan struct {
 // Plans are those offered. A kitchen whose authority asks for another enters
 // its figures.
 var Plans = []Plan{
-	{ID: "eu2073", Name: "EU, 9 samples", N: 9, C: 2, M: 100, MostM: 200, MeanToM: true, Source: "Regulation (EC) 2073/2005, from memory"},
-	{ID: "action35", Name: "Action level 35, 18 fish", N: 18, C: 0, M: 35, MostM: 35, Source: "FDA-hazards, chapter 7, the newer action level, from memory"},
-	{ID: "action50", Name: "Action level 50, 18 fish", N: 18, C: 0, M: 50, MostM: 50, Source: "FDA-hazards, chapter 7, the older action level, from memory"},
+	{ID: "eu2073", Name: "EU, 9 samples", N: 9, C: 2, M: 100, MostM: 200, MeanToM: true,
+		Source: "Regulation (EC) 2073/2005, from memory"},
+	{ID: "action35", Name: "Action level 35, 18 fish", N: 18, C: 0, M: 35, MostM: 35,
+		Source: "FDA-hazards, chapter 7, the newer action level, from memory"},
+	{ID: "action50", Name: "Action level 50, 18 fish", N: 18, C: 0, M: 50, MostM: 50,
+		Source: "FDA-hazards, chapter 7, the older action level, from memory"},
 }
 
 // OwnPlan is the id of a plan whose figures a kitchen enters.
@@ -83,5 +86,6 @@ func (p Plan) Judge(results []float64) (bool, string) {
 	case p.MeanToM && mean > p.M:
 		return false, fmt.Sprintf("the mean, %.0f mg/kg, is above m = %.0f", mean, p.M)
 	}
-	return true, fmt.Sprintf("the highest of %d is %.0f mg/kg; %d above m = %.0f, c = %d, M = %.0f", p.N, highest, between, p.M, p.C, p.MostM)
+	return true, fmt.Sprintf("the highest of %d is %.0f mg/kg; %d above m = %.0f, c = %d, M = %.0f", p.N, highest,
+		between, p.M, p.C, p.MostM)
 }

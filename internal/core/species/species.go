@@ -233,8 +233,9 @@ func parse(table, origins []byte) ([]Species, error) {
 			ShelfLife:   Range{num("shelf_lo"), num("shelf_hi")},
 			Histamine:   Histamine(text("histamine")), Parasite: Concern(text("parasite")),
 			Ciguatera: text("ciguatera") == "yes", Sale: Sale(text("sale")),
-			SkinOn: Range{num("skin_on_lo"), num("skin_on_hi")}, Skinless: Range{num("skinless_lo"), num("skinless_hi")},
-			GutLoss: num("gut_loss"), HeadLoss: num("head_loss"),
+			SkinOn:   Range{num("skin_on_lo"), num("skin_on_hi")},
+			Skinless: Range{num("skinless_lo"), num("skinless_hi")},
+			GutLoss:  num("gut_loss"), HeadLoss: num("head_loss"),
 			Stock: text("stock") == "yes", LooseScales: text("loose_scales") == "yes",
 			Origin: Origins{},
 		}

@@ -20,7 +20,8 @@ func TestCatalogueIsWhole(t *testing.T) {
 		if sum := c.Water + c.Protein + c.Fat + c.Ash; sum < 0.93 || sum > 1.03 {
 			t.Errorf("%s: components sum to %.3f", s.ID, sum)
 		}
-		for what, r := range map[string]Range{"shelf life": s.ShelfLife, "skin-on yield": s.SkinOn, "skinless yield": s.Skinless} {
+		for what, r := range map[string]Range{"shelf life": s.ShelfLife, "skin-on yield": s.SkinOn,
+			"skinless yield": s.Skinless} {
 			if !(r.Lo > 0 && r.Lo <= r.Hi) {
 				t.Errorf("%s: %s %v", s.ID, what, r)
 			}
@@ -73,12 +74,16 @@ func TestShelfLivesOfFAO348(t *testing.T) {
 // Water, protein, fat and ash of [ASHRAE-R, table 3], from memory.
 func TestCompositionsOfASHRAE(t *testing.T) {
 	for id, want := range map[string]Composition{
-		"cod": {.8122, .1781, .0067, .0116}, "haddock": {.7992, .1891, .0072, .0121}, "halibut": {.7792, .2081, .0229, .0136},
-		"mackerel": {.6355, .1860, .1389, .0135}, "perch": {.7870, .1862, .0163, .0120}, "coalfish": {.7818, .1944, .0098, .0141},
-		"pink-salmon": {.7635, .1994, .0345, .0122}, "bluefin-tuna": {.6809, .2333, .0490, .0118}, "whiting": {.8027, .1831, .0131, .0130},
+		"cod": {.8122, .1781, .0067, .0116}, "haddock": {.7992, .1891, .0072, .0121},
+		"halibut":  {.7792, .2081, .0229, .0136},
+		"mackerel": {.6355, .1860, .1389, .0135}, "perch": {.7870, .1862, .0163, .0120},
+		"coalfish":    {.7818, .1944, .0098, .0141},
+		"pink-salmon": {.7635, .1994, .0345, .0122}, "bluefin-tuna": {.6809, .2333, .0490, .0118},
+		"whiting": {.8027, .1831, .0131, .0130},
 	} {
 		s, _ := Get(id)
-		if got := s.Composition; math.Abs(got.Water-want.Water)+math.Abs(got.Protein-want.Protein)+math.Abs(got.Fat-want.Fat)+math.Abs(got.Ash-want.Ash) > 1e-9 {
+		if got := s.Composition; math.Abs(got.Water-want.Water)+math.Abs(got.Protein-want.Protein)+
+			math.Abs(got.Fat-want.Fat)+math.Abs(got.Ash-want.Ash) > 1e-9 {
 			t.Errorf("%s: %v, want %v", id, got, want)
 		}
 	}
@@ -86,8 +91,10 @@ func TestCompositionsOfASHRAE(t *testing.T) {
 
 // The families that [FDA-hazards, chapters 3 and 7] names, from memory.
 func TestHistamineFormers(t *testing.T) {
-	for _, id := range []string{"yellowfin-tuna", "bluefin-tuna", "skipjack", "bonito", "mackerel", "wahoo", "mahi-mahi", "bluefish",
-		"amberjack", "trevally", "horse-mackerel", "sardine", "sprat", "herring", "anchovy", "saury", "marlin", "escolar", "kahawai", "swordfish"} {
+	for _, id := range []string{"yellowfin-tuna", "bluefin-tuna", "skipjack", "bonito", "mackerel", "wahoo",
+		"mahi-mahi", "bluefish",
+		"amberjack", "trevally", "horse-mackerel", "sardine", "sprat", "herring", "anchovy", "saury", "marlin",
+		"escolar", "kahawai", "swordfish"} {
 		if s, ok := Get(id); !ok || !s.HistamineRules() {
 			t.Errorf("%s must be under the histamine rules", id)
 		}
@@ -100,7 +107,8 @@ func TestHistamineFormers(t *testing.T) {
 }
 
 func TestSearch(t *testing.T) {
-	for text, want := range map[string]string{"monk": "anglerfish", "COD": "cod", "salar": "salmon", "dorade": "sea-bream", "seriola q": "yellowtail", "tuna, no": ""} {
+	for text, want := range map[string]string{"monk": "anglerfish", "COD": "cod", "salar": "salmon",
+		"dorade": "sea-bream", "seriola q": "yellowtail", "tuna, no": ""} {
 		got := ""
 		if found := Search(text, 5); len(found) > 0 {
 			got = found[0].ID

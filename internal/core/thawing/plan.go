@@ -120,8 +120,10 @@ func (p *Plan) process(r Request) (heat.Process, error) {
 	if err != nil {
 		return heat.Process{}, fmt.Errorf("%w: %w", ErrRequest, err)
 	}
-	return heat.Process{Body: r.Piece.Body(material), StartC: r.StartC, Medium: heat.Steady(r.MediumC), H: p.Method.Coefficient(r.Profile), Max: mostThaw,
-		Goals: []heat.Goal{{Part: heat.All, Op: heat.AtLeast, Celsius: WorkableC}, {Part: heat.All, Op: heat.AtLeast, Celsius: IceFreeC}}}, nil
+	return heat.Process{Body: r.Piece.Body(material), StartC: r.StartC, Medium: heat.Steady(r.MediumC),
+		H: p.Method.Coefficient(r.Profile), Max: mostThaw,
+		Goals: []heat.Goal{{Part: heat.All, Op: heat.AtLeast, Celsius: WorkableC},
+			{Part: heat.All, Op: heat.AtLeast, Celsius: IceFreeC}}}, nil
 }
 
 // follow fills in how long it takes.
@@ -152,7 +154,8 @@ func (p *Plan) warn(format string, args ...any) {
 // forbid holds the plan against the rules.
 func (p *Plan) forbid(r Request, curve []heat.Moment) {
 	if r.VacuumPacked && r.KeepPacked {
-		p.refuse("a sealed vacuum pack is not thawed closed: without oxygen botulinum grows from %.1f °C, and nothing shows it; open it first", safety.OxygenC)
+		p.refuse("a sealed vacuum pack is not thawed closed: without oxygen botulinum grows from %.1f °C, and "+
+			"nothing shows it; open it first", safety.OxygenC)
 	} else if r.VacuumPacked {
 		p.warn("Open the vacuum pack before it thaws.")
 	}
@@ -163,26 +166,31 @@ func (p *Plan) forbid(r Request, curve []heat.Moment) {
 			limit = math.Min(limit, r.Profile.HistamineMaxC)
 		}
 		if r.MediumC > limit {
-			p.refuse("%.1f °C in the fridge is above %.1f °C, the limit of the rules %s", r.MediumC, limit, r.Profile.Name)
+			p.refuse("%.1f °C in the fridge is above %.1f °C, the limit of the rules %s", r.MediumC, limit,
+				r.Profile.Name)
 		}
 	case Water:
 		if w.Local {
 			p.warn("The rules %s leave water to local codes: the limits here are house.", r.Profile.Name)
 		}
 		if r.MediumC > w.MaxC {
-			p.refuse("water of %.0f °C is above %.0f °C, the limit of the rules %s: hot water warms the outside while the middle is ice", r.MediumC, w.MaxC, r.Profile.Name)
+			p.refuse("water of %.0f °C is above %.0f °C, the limit of the rules %s: hot water warms the outside "+
+				"while the middle is ice", r.MediumC, w.MaxC, r.Profile.Name)
 		}
 		warmest, above := warmth(curve, w.WarmC)
 		switch {
 		case r.EndUse == Raw && w.RawMaxC == nil:
 			p.refuse("fish thawed in water is for cooking only, by the rules %s", r.Profile.Name)
 		case r.EndUse == Raw && warmest > *w.RawMaxC:
-			p.refuse("its outside gets to %.1f °C: fish to be served raw may at no time be above %.0f °C (%s)", warmest, *w.RawMaxC, r.Profile.Name)
+			p.refuse("its outside gets to %.1f °C: fish to be served raw may at no time be above %.0f °C (%s)",
+				warmest, *w.RawMaxC, r.Profile.Name)
 		}
 		if spent := above + minutes(r.Policy.PrepMinutes+r.Policy.OutMinutes); spent.Hours() > w.WarmHours {
-			p.refuse("its outside would be above %.0f °C for %.1f h, preparation included: at most %.0f h (%s); thaw it in the fridge", w.WarmC, spent.Hours(), w.WarmHours, r.Profile.Name)
+			p.refuse("its outside would be above %.0f °C for %.1f h, preparation included: at most %.0f h (%s); "+
+				"thaw it in the fridge", w.WarmC, spent.Hours(), w.WarmHours, r.Profile.Name)
 		}
-		p.warn("One exit: cook it at once. What is left is cooked and chilled, or discarded; never back to the fridge raw, never refrozen.")
+		p.warn("One exit: cook it at once. What is left is cooked and chilled, or discarded; never back to the " +
+			"fridge raw, never refrozen.")
 	}
 	if p.IceFree == heat.Never {
 		p.refuse("at %.1f °C it does not thaw within %.0f days", r.MediumC, mostThaw.Hours()/24)
@@ -247,15 +255,18 @@ func (p *Plan) schedule(r Request) {
 	}
 	switch p.Method.ID {
 	case Fridge:
-		add("pull", start, false, "Pull: unwrapped, on a rimmed tray, low shelf", "glaze melts and drips on what lies below")
+		add("pull", start, false, "Pull: unwrapped, on a rimmed tray, low shelf",
+			"glaze melts and drips on what lies below")
 		if p.IceFree > 24*time.Hour {
 			add("cover", start.Add(24*time.Hour), false, "Cover it", "open for a day")
 		}
 		if p.IceFree > 6*time.Hour {
-			add("drain", start.Add(p.Workable), false, "Pour the drip off, turn it; workable now", "all parts at −1.5 °C: it can be cut")
+			add("drain", start.Add(p.Workable), false, "Pour the drip off, turn it; workable now",
+				"all parts at −1.5 °C: it can be cut")
 		}
 	case Water:
-		add("pull", start, false, "Pull: rebag, seal, under a weight in cold water", "water and air in the bag keep the cold in")
+		add("pull", start, false, "Pull: rebag, seal, under a weight in cold water",
+			"water and air in the bag keep the cold in")
 		if r.Profile.Water.RunningOnly {
 			add("run", start, false, "Let the water run over", "the rules ask for running water with overflow")
 		} else {
@@ -265,13 +276,16 @@ func (p *Plan) schedule(r Request) {
 			}
 		}
 	}
-	add("core", p.ReadyAt, true, "Measure the core, weigh the drip", fmt.Sprintf("free of ice, and no more than %.0f °C", readyCoreC))
+	add("core", p.ReadyAt, true, "Measure the core, weigh the drip",
+		fmt.Sprintf("free of ice, and no more than %.0f °C", readyCoreC))
 	add("dry", serve.Add(-minutes(r.Policy.PrepMinutes+r.Policy.OutMinutes)), false, "Pat dry", "wet skin steams")
 	if r.EndUse == Raw {
 		add("serve", serve, false, "Serve raw", "from the cold, with its certificate")
 	} else {
-		add("out", serve.Add(-minutes(r.Policy.OutMinutes)), false, "Out of the cold, to the pan", fmt.Sprintf("%.0f minutes at most, and they count", r.Policy.OutMinutes))
-		add("cook", serve, true, fmt.Sprintf("Cook: %.0f °C for %s in the core", r.Profile.Parasite.CookC, r.Profile.Parasite.CookFor), r.Profile.Name)
+		add("out", serve.Add(-minutes(r.Policy.OutMinutes)), false, "Out of the cold, to the pan",
+			fmt.Sprintf("%.0f minutes at most, and they count", r.Policy.OutMinutes))
+		add("cook", serve, true, fmt.Sprintf("Cook: %.0f °C for %s in the core", r.Profile.Parasite.CookC,
+			r.Profile.Parasite.CookFor), r.Profile.Name)
 	}
 	exit := "Use, cook or discard what is left"
 	if p.Method.ID == Water {
@@ -304,15 +318,20 @@ func (p *Plan) fromFrozen(r Request) {
 		p.refuse("take it out of its pack first")
 	}
 	if r.Piece.ThicknessMM > p.Method.MostMM {
-		p.refuse("%.0f mm is too thick to cook from frozen: the outside is done long before the centre; at most %.0f mm", r.Piece.ThicknessMM, p.Method.MostMM)
+		p.refuse("%.0f mm is too thick to cook from frozen: the outside is done long before the centre; at most %.0f mm",
+			r.Piece.ThicknessMM, p.Method.MostMM)
 	}
-	p.warn("The outside cooks ahead of the centre: measure the core, %.0f °C for %s.", r.Profile.Parasite.CookC, r.Profile.Parasite.CookFor)
+	p.warn("The outside cooks ahead of the centre: measure the core, %.0f °C for %s.", r.Profile.Parasite.CookC,
+		r.Profile.Parasite.CookFor)
 	if r.VacuumPacked {
 		p.Steps = append(p.Steps, Step{"open", start, "Open the vacuum pack", "it goes into the pan bare", false})
 	}
-	p.Steps = append(p.Steps, Step{"pull", start, "Pull, wipe the frost off, into the pan", "water steams the skin", false},
-		Step{"cook", start.Add(cook), fmt.Sprintf("Core %.0f °C for %s", r.Profile.Parasite.CookC, r.Profile.Parasite.CookFor), r.Profile.Name, true},
-		Step{"exit", start.Add(cook).Add(minutes(r.Policy.PrepMinutes)), "Discard or chill what is left", p.Method.Then, false})
+	p.Steps = append(p.Steps, Step{"pull", start, "Pull, wipe the frost off, into the pan", "water steams the skin",
+		false},
+		Step{"cook", start.Add(cook), fmt.Sprintf("Core %.0f °C for %s", r.Profile.Parasite.CookC,
+			r.Profile.Parasite.CookFor), r.Profile.Name, true},
+		Step{"exit", start.Add(cook).Add(minutes(r.Policy.PrepMinutes)), "Discard or chill what is left",
+			p.Method.Then, false})
 }
 
 // MeanAfter is the temperature to which fish would even out that has thawed for

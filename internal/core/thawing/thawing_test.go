@@ -17,7 +17,8 @@ func request(profile, method string, mm, mediumC float64) Request {
 	cod, _ := species.Get("cod")
 	p, _ := safety.GetProfile(profile)
 	school, _ := GetPolicy(DefaultPolicy)
-	return Request{Species: cod, Piece: piece.Piece{Shape: heat.Slab, ThicknessMM: mm}, StartC: -20, Method: method, MediumC: mediumC, ServeAt: tonight, EndUse: Cook, Policy: school, Profile: p}
+	return Request{Species: cod, Piece: piece.Piece{Shape: heat.Slab, ThicknessMM: mm}, StartC: -20, Method: method,
+		MediumC: mediumC, ServeAt: tonight, EndUse: Cook, Policy: school, Profile: p}
 }
 
 func plan(t *testing.T, r Request) Plan {
@@ -83,16 +84,23 @@ func TestRefusals(t *testing.T) {
 		why  string // "" where it may be done
 	}{
 		{"a sealed vacuum pack", closed, "vacuum pack"}, {"an opened one", opened, ""},
-		{"hot water", request("house-strict", Water, 20, 40), "hot water"}, {"water of 15 °C", request("house-strict", Water, 20, 15), ""}, {"of 15.1", request("house-strict", Water, 20, 15.1), "15 °C"},
-		{"running water of 21 °C", request("model-code", Water, 20, 21), ""}, {"of 22", request("model-code", Water, 20, 22), "21 °C"},
-		{"a fridge of 5 °C", request("model-code", Fridge, 20, 5), ""}, {"of 5.1", request("model-code", Fridge, 20, 5.1), "limit"}, {"of 3, strictly", request("house-strict", Fridge, 20, 3), "limit"},
+		{"hot water", request("house-strict", Water, 20, 40), "hot water"},
+		{"water of 15 °C", request("house-strict", Water, 20, 15), ""},
+		{"of 15.1", request("house-strict", Water, 20, 15.1), "15 °C"},
+		{"running water of 21 °C", request("model-code", Water, 20, 21), ""},
+		{"of 22", request("model-code", Water, 20, 22), "21 °C"},
+		{"a fridge of 5 °C", request("model-code", Fridge, 20, 5), ""},
+		{"of 5.1", request("model-code", Fridge, 20, 5.1), "limit"},
+		{"of 3, strictly", request("house-strict", Fridge, 20, 3), "limit"},
 		{"a histamine former at 4.5 °C", mackerel, "4.4 °C"},
 		{"to be served raw from water, strictly", raw(request("house-strict", Water, 20, 4)), "for cooking only"},
-		{"raw from running water of 5 °C", raw(request("model-code", Water, 20, 5)), ""}, {"of 10 °C", raw(request("model-code", Water, 20, 10)), "served raw"},
+		{"raw from running water of 5 °C", raw(request("model-code", Water, 20, 5)), ""},
+		{"of 10 °C", raw(request("model-code", Water, 20, 10)), "served raw"},
 		{"raw from the fridge", raw(request("house-strict", Fridge, 20, 2)), ""},
 		{"a thick block in water", request("house-strict", Water, 90, 15), "thaw it in the fridge"},
 		{"a fridge below the freezing point", request("house-strict", Fridge, 20, -2), "does not thaw"},
-		{"thin fish from frozen", request("house-strict", CookFrozen, 20, 0), ""}, {"thick fish from frozen", request("house-strict", CookFrozen, 30, 0), "too thick"},
+		{"thin fish from frozen", request("house-strict", CookFrozen, 20, 0), ""},
+		{"thick fish from frozen", request("house-strict", CookFrozen, 30, 0), "too thick"},
 		{"raw from frozen", raw(request("house-strict", CookFrozen, 20, 0)), "not served raw"},
 	} {
 		got := plan(t, c.r).Refused
@@ -134,7 +142,8 @@ func TestSteps(t *testing.T) {
 	if got := ids(over); got != "pull cover drain core dry out cook exit" {
 		t.Errorf("fridge: %s", got)
 	}
-	if ready := over.StartBy.Add(over.IceFree); tonight.Sub(ready) < 30*time.Minute || tonight.Sub(ready) > 32*time.Minute {
+	if ready := over.StartBy.Add(over.IceFree); tonight.Sub(ready) < 30*time.Minute ||
+		tonight.Sub(ready) > 32*time.Minute {
 		t.Errorf("ready at %v for %v", ready, tonight)
 	}
 }

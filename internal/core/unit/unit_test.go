@@ -56,7 +56,8 @@ func TestParseKilograms(t *testing.T) {
 }
 
 func TestParseKilogramsWithAUnit(t *testing.T) {
-	for in, want := range map[string]float64{"24.5 kg": 24.5, "24,5kg": 24.5, "800 g": 0.8, "10 lb": 4.5359237, "2 lbs": 0.90718474, "3": 3} {
+	for in, want := range map[string]float64{"24.5 kg": 24.5, "24,5kg": 24.5, "800 g": 0.8, "10 lb": 4.5359237,
+		"2 lbs": 0.90718474, "3": 3} {
 		if kg, err := ParseKilograms(in, KilogramScale); err != nil || math.Abs(kg-want) > 1e-12 {
 			t.Errorf("%s = %v kg, %v; want %v", in, kg, err, want)
 		}
@@ -114,7 +115,8 @@ func TestParseCookedCelsius(t *testing.T) {
 	for text, c := range map[string]struct {
 		want float64
 		err  error
-	}{"66": {66, nil}, "150,8 F": {66, nil}, "110": {110, nil}, "110.1": {0, ErrCookedRange}, "-60.1": {0, ErrCookedRange}, "hot": {0, ErrNotNumber}} {
+	}{"66": {66, nil}, "150,8 F": {66, nil}, "110": {110, nil}, "110.1": {0, ErrCookedRange},
+		"-60.1": {0, ErrCookedRange}, "hot": {0, ErrNotNumber}} {
 		got, err := ParseCookedCelsius(text, CelsiusScale)
 		if !errors.Is(err, c.err) || err == nil && math.Abs(got-c.want) > 1e-9 {
 			t.Errorf("%q: %v, %v", text, got, err)

@@ -59,7 +59,8 @@ func NewQuay(t testing.TB) *Quay {
 	note, err := q.DeliveryNote(q.Ctx, d.ID)
 	must(err)
 	q.Lot = note.Rows[0]
-	q.Token, err = q.AddToken(q.Ctx, kitchen.NewToken{Name: "test", Scopes: []access.Scope{access.ScopeRead, access.ScopeWrite}})
+	q.Token, err = q.AddToken(q.Ctx, kitchen.NewToken{Name: "test",
+		Scopes: []access.Scope{access.ScopeRead, access.ScopeWrite}})
 	must(err)
 	return q
 }
@@ -67,7 +68,8 @@ func NewQuay(t testing.TB) *Quay {
 // Call sends a request with the token to a server at a URL and returns the status and
 // the JSON answer. Headers are pairs of name and value. An error of the API must be
 // problem details.
-func (q *Quay) Call(t testing.TB, url, method, path, contentType, body string, headers ...string) (int, map[string]any) {
+func (q *Quay) Call(t testing.TB, url, method, path, contentType, body string, headers ...string) (int,
+	map[string]any) {
 	t.Helper()
 	req, err := http.NewRequest(method, url+path, strings.NewReader(body))
 	if err != nil {
@@ -93,7 +95,8 @@ func (q *Quay) Call(t testing.TB, url, method, path, contentType, body string, h
 			t.Fatalf("%s %s: %v in %s", method, path, err, text)
 		}
 	}
-	if res.StatusCode >= 400 && strings.HasPrefix(path, "/api/") && res.Header.Get("Content-Type") != "application/problem+json" {
+	if res.StatusCode >= 400 && strings.HasPrefix(path, "/api/") &&
+		res.Header.Get("Content-Type") != "application/problem+json" {
 		t.Errorf("%s %s: status %d as %s", method, path, res.StatusCode, res.Header.Get("Content-Type"))
 	}
 	return res.StatusCode, out

@@ -147,7 +147,8 @@ func replay(ctx context.Context, conn *pgx.Conn, dump io.Reader) error {
 				}
 				rows.WriteString(row)
 			}
-			if _, err := conn.PgConn().CopyFrom(ctx, strings.NewReader(rows.String()), strings.TrimSuffix(line, ";\n")); err != nil {
+			if _, err := conn.PgConn().CopyFrom(ctx, strings.NewReader(rows.String()),
+				strings.TrimSuffix(line, ";\n")); err != nil {
 				return err
 			}
 		default:

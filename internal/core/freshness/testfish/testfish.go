@@ -45,7 +45,8 @@ func Ageing(s freshness.Scheme, shelf species.Range, form string, age float64, r
 	}
 	scale := float64(s.Max()) / top
 	slope := s.Rejection() - s.Calibration.IndexAtDeath // index per middle of the shelf life
-	variance := s.Calibration.SigmaFish*s.Calibration.SigmaFish*scale - Jitter*Jitter*squares/(top*top) - levels/12*scale*scale/(slope*slope)
+	variance := s.Calibration.SigmaFish*s.Calibration.SigmaFish*scale - Jitter*Jitter*squares/(top*top)
+	variance -= levels / 12 * scale * scale / (slope * slope)
 	return age + math.Sqrt(math.Max(0, variance))*shelf.Mid()*rnd.NormFloat64()
 }
 

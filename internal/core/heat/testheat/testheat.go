@@ -127,7 +127,8 @@ func (p *Neumann) Solve() {
 	under := p.MeltC - p.SurfaceC
 	f := func(l float64) float64 {
 		return math.Exp(-l*l)/math.Erf(l) -
-			p.Liquid.Conductivity/p.Frozen.Conductivity*ratio*(p.StartC-p.MeltC)/under*math.Exp(-l*l*ratio*ratio)/math.Erfc(l*ratio) -
+			p.Liquid.Conductivity/p.Frozen.Conductivity*ratio*(p.StartC-p.MeltC)/under*math.Exp(
+				-l*l*ratio*ratio)/math.Erfc(l*ratio) -
 			l*p.Latent*math.Sqrt(math.Pi)/(p.Frozen.Heat*under)
 	}
 	p.lambda = bisect(f, 1e-6, 5)
