@@ -67,7 +67,7 @@ test("a sea bream through twelve days: ahead of its curve, asked about once, tak
   const id = await arrive(page, request, 24 * days + 4, { species: "Sea bream", form: "gutted_gills_out", count: 8, weight: 14.4, core: 0.6, ice: "well_iced", claim_at: local(-24 * days - 14) });
   await event(request, id, "inspected", -24 * days - 3, { scheme: "demerit20", fish: Array(8).fill({ skin: 0, blood_spots: 0, stiffness: 0, belly: 0, smell: 0, eye_clarity: 0, eye_shape: 0 }), decision: "accept" });
 
-  await page.goto(`/k/harbour/cold/ageing/start?lot=${id}&place=${place}`);
+  await page.goto(`/k/harbour/cold/ageing/start?lot=${id}&place_id=${place}`);
   await prepare(page);
   await page.getByLabel(/^Weight/).fill("1.8");
   await page.getByLabel(/^Cost/).fill("14.50");
@@ -164,7 +164,7 @@ test("a cabinet too warm for too long ends the ageing", async ({ page, request }
   await takeShift(page, "Ansa");
   const place = await cabinet(page, request, info, 24 * 4, (h) => (h > -9 && h < -5.4 ? 6.5 : 1.5), () => 79);
   const id = await arrive(page, request, 24 * 3, { species: "Atlantic salmon", form: "gutted_gills_out", count: 1, weight: 4.2, core: 0.6, ice: "well_iced", claim_at: local(-24 * 3 - 20) });
-  await page.goto(`/k/harbour/cold/ageing/start?lot=${id}&place=${place}`);
+  await page.goto(`/k/harbour/cold/ageing/start?lot=${id}&place_id=${place}`);
   await prepare(page);
   await page.getByLabel(/^When/).fill(local(-24 * 2.5));
   await ask(page);

@@ -59,7 +59,7 @@ test("a batch of bream: frozen, begun again by a warm spell, certified, served r
   const id = await receiveAt(page, frozen - 6, { species: "Sea bream", form: "fillet_skin_on", count: 12, weight: 2.4, core: 0.6, ice: "well_iced", claim_at: local(frozen - 18) });
   await event(request, id, "inspected", frozen - 5, { scheme: "cutface", fish: Array(12).fill({ flesh_tone: 0, bloodline: 0, surface: 0, gaping: 0, press: 0, liquid: 0, smell: 0 }), decision: "accept" }); // each of the twelve: few say too little for raw service
 
-  await page.goto(`/k/harbour/cold/freezer/freeze?lot=${id}&place=${place}`);
+  await page.goto(`/k/harbour/cold/freezer/freeze?lot=${id}&place_id=${place}`);
   await page.getByLabel(/^Thickest/).fill("22");
   await page.getByLabel(/^Fish now/).fill("2");
   await page.getByLabel(/^Freezer's air/).fill("-25");

@@ -42,10 +42,13 @@ export function local(hoursFromNow) {
 // fillLine fills a line of the docket form.
 export async function fillLine(page, n, line) {
   const field = (name) => page.locator(`[name="line-${n}-${name}"]`);
-  for (const name of ["species", "count", "weight", "core", "supplier_lot"]) if (line[name] !== undefined) await field(name).fill(String(line[name]));
+  for (const name of ["species", "count", "weight", "core", "supplier_lot"]) {
+    const input = { weight: "weight_kg", core: "core_celsius" }[name] ?? name;
+    if (line[name] !== undefined) await field(input).fill(String(line[name]));
+  }
   if (line.form) await field("form").selectOption(line.form);
   if (line.ice) await page.locator(`[name="line-${n}-ice"][value="${line.ice}"]`).check();
-  if (line.caught !== undefined) await field("claim_at").fill(local(-line.caught));
+  if (line.caught !== undefined) await field("claim.at").fill(local(-line.caught));
 }
 
 // receive takes one line in and returns the address of its lot's card.

@@ -252,7 +252,7 @@ test("what no scheme scores: many parasites stop a perfect fish, and only a mana
   await page.getByLabel(/^Reason/).fill("only in the flaps");
   await record(page);
   await expect(page.getByText("a hard stop is overridden only by a manager")).toBeVisible();
-  await expect(page.locator('[name="found"][value="parasites_heavy"]')).toBeAttached(); // it waits for a manager's word
+  await expect(page.locator('input[type=hidden][name="found"][value="parasites_heavy"]')).toBeAttached(); // it waits for a manager's word
   await takeShift(page, "Ansa");
   await page.goto(card + "/inspect?scheme=quick");
   await choose(page, [0, 0, 0, 0, 0], false);

@@ -252,7 +252,7 @@ test("the deck works without scripts", async ({ browser, baseURL }, info) => {
   await stamp(page, "Bled", 1.8);
   await page.goto(card);
   await expect(page.locator(".harvest-says")).toContainText("bled in time");
-  await page.goto("/k/harbour/cold/ice-plan?species=haddock&weight=5.2&count=4&from=10&outside=10&hours=4&place=7");
+  await page.goto("/k/harbour/cold/ice-plan?species=haddock&weight_kg=5.2&count=4&from=10&outside=10&hours=4&place_id=7");
   await expect(page.locator("#ice-total")).toContainText("kg");
   await page.close();
 });

@@ -2,7 +2,7 @@
 // sideways, no script error, nothing fetched from elsewhere.
 import { check, expect, test } from "./help.js";
 
-const pages = ["/board", "/board?view=table", "/deliveries", "/deliveries/receive", "/cold", "/import", "/records", "/due", "/shift", "/deliveries/market", "/deliveries/order", "/suppliers", "/suppliers/1", "/schemes", "/schemes/quick", "/schemes/demerit20?species=cod", "/rules", "/deck", "/cold/ice-plan", "/cold/ice-plan?species=cod&weight=25&count=8&from=12&outside=18&hours=10&place=7", "/cold?arrange=1", "/cold/places/2?span=week", "/cold/places/7", "/cold/probes", "/cold/probes/1", "/cold/whatif", "/cold/freezer", "/cold/freezer/freeze", "/declarations", "/cold/thaw", "/cold/thaw/plan", "/cold/ageing", "/cold/ageing/plans", "/people", "/tokens", "/confirm"];
+const pages = ["/board", "/board?view=table", "/deliveries", "/deliveries/receive", "/cold", "/import", "/records", "/due", "/shift", "/deliveries/market", "/deliveries/order", "/suppliers", "/suppliers/1", "/schemes", "/schemes/quick", "/schemes/demerit20?species=cod", "/rules", "/deck", "/cold/ice-plan", "/cold/ice-plan?species=cod&weight=25&count=8&from=12&outside=18&hours=10&place_id=7", "/cold?arrange=1", "/cold/places/2?span=week", "/cold/places/7", "/cold/probes", "/cold/probes/1", "/cold/whatif", "/cold/freezer", "/cold/freezer/freeze", "/declarations", "/cold/thaw", "/cold/thaw/plan", "/cold/ageing", "/cold/ageing/plans", "/people", "/tokens", "/confirm"];
 
 for (const dark of [false, true]) {
   test(`all pages hold up${dark ? " in the dark" : ""}`, async ({ page, baseURL }, info) => {

@@ -319,7 +319,7 @@ func (k *Kitchen) mayHang(ctx context.Context, tx *store.Tx, a Actor, s *lot.Sta
 		return err
 	}
 	if !slices.ContainsFunc(rows, func(r store.Place) bool { return r.ID == p.PlaceID && placeOf(r).Ager() }) {
-		return invalid.Errors{{Field: "place", Message: "choose an ageing cabinet of this kitchen"}}
+		return invalid.Errors{{Field: "place_id", Message: "choose an ageing cabinet of this kitchen"}}
 	}
 	onHand, err := tx.BoardOnHand(ctx, a.Site.ID)
 	if err != nil {

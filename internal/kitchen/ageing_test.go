@@ -164,7 +164,7 @@ func TestHangingPartsOneOff(t *testing.T) {
 		"unprepared": {lot.Hung{PlaceID: a.ager, Hook: 2, Kg: 1.7, Policy: ageing.LongAge, Target: 0.08,
 			Hanging: "head_down"}, "gate"},
 		"into the walk-in": {lot.Hung{PlaceID: a.walkIn, Hook: 2, Kg: 1.7, Policy: ageing.LongAge, Target: 0.08,
-			Hanging: "head_down"}, "place"},
+			Hanging: "head_down"}, "place_id"},
 		"to nothing": {lot.Hung{PlaceID: a.ager, Hook: 2, Kg: 1.7, Policy: ageing.LongAge, Target: 0.9,
 			Hanging: "head_down"}, "target"},
 		"opened by the buyer": {func() lot.Hung {
@@ -182,10 +182,10 @@ func TestHangingPartsOneOff(t *testing.T) {
 		t.Errorf("after what was refused there are %d lots, want 2: a refusal parts nothing", len(n))
 	}
 	// Moved off its hook, or hung without the gate, it is not.
-	if err := a.Append(a.ctx, a.write(id, lot.Moved{PlaceID: a.walkIn})); fieldOf(err) != "place" {
+	if err := a.Append(a.ctx, a.write(id, lot.Moved{PlaceID: a.walkIn})); fieldOf(err) != "place_id" {
 		t.Errorf("moved off its hook: %v", err)
 	}
-	if err := a.Append(a.ctx, a.write(left.LotID, lot.Moved{PlaceID: a.ager})); fieldOf(err) != "place" {
+	if err := a.Append(a.ctx, a.write(left.LotID, lot.Moved{PlaceID: a.ager})); fieldOf(err) != "place_id" {
 		t.Errorf("moved into the ager: %v", err)
 	}
 	// The same hanging sent twice is one.

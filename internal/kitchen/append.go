@@ -107,7 +107,7 @@ func (k *Kitchen) placesFor(ctx context.Context, a Actor, writes []Write) (map[i
 			places = l.places
 		}
 		if _, ok := places[id]; !ok {
-			return nil, invalid.Errors{{Field: "place", Message: "choose a place of this kitchen"}}
+			return nil, invalid.Errors{{Field: "place_id", Message: "choose a place of this kitchen"}}
 		}
 	}
 	return places, nil

@@ -60,7 +60,7 @@ func TestACatchGoesOnIce(t *testing.T) {
 		LandedAt: b.now.Add(time.Hour)}); !errors.As(err, &bad) {
 		t.Fatalf("an empty catch: %v", err)
 	}
-	for _, field := range []string{"vessel", "count", "weight", "place", "landed_at"} {
+	for _, field := range []string{"vessel", "count", "weight_kg", "place_id", "landed_at"} {
 		if bad.On(field) == "" {
 			t.Errorf("no error on %s: %v", field, bad)
 		}

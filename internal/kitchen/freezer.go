@@ -165,7 +165,7 @@ func (k *Kitchen) Freeze(ctx context.Context, b FreezeBatch) error {
 			return err
 		}
 		if !placeOf(place).Freezer() {
-			return invalid.Errors{{Field: "place", Message: "choose a freezer of this kitchen"}}
+			return invalid.Errors{{Field: "place_id", Message: "choose a freezer of this kitchen"}}
 		}
 		ids := sortedKeys(b.Events)
 		states, err := k.states(ctx, tx.Queries, a.Site.ID, ids...)
@@ -234,7 +234,7 @@ func (k *Kitchen) mayMove(ctx context.Context, tx *store.Tx, a Actor, s *lot.Sta
 			return lot.MayMove(s, placeOf(row))
 		}
 	}
-	return invalid.Errors{{Field: "place", Message: "choose a place of this kitchen"}}
+	return invalid.Errors{{Field: "place_id", Message: "choose a place of this kitchen"}}
 }
 
 // FreezerPlace is a freezer with how it cools.
@@ -275,7 +275,7 @@ func (k *Kitchen) SetFreezer(ctx context.Context, id int64, cooling string, powe
 		bad.Add("cooling", "choose how it cools")
 	}
 	if powerW != nil && !(*powerW > 0 && *powerW < 1e6) {
-		bad.Add("power", "must be above 0")
+		bad.Add("power_w", "must be above 0")
 	}
 	return k.changePlace(ctx, access.Equip, id, bad, func(tx *store.Tx, a Actor, _ store.Place) error {
 		return tx.SetFreezer(ctx, store.SetFreezerParams{SiteID: a.Site.ID, ID: id, Cooling: cooling, PowerW: powerW})

@@ -214,7 +214,7 @@ func TestAThawForTonight(t *testing.T) {
 		t.Error("fish from the water went back into the walk-in")
 	}
 	var bad invalid.Errors
-	if err := tick(1, "cook", core(50)); !errors.As(err, &bad) || bad.On("core") == "" {
+	if err := tick(1, "cook", core(50)); !errors.As(err, &bad) || bad.On("core_celsius") == "" {
 		t.Errorf("cooked to 50 °C: %v", err)
 	}
 	f.must(tick(1, "cook", core(64)))
@@ -299,10 +299,10 @@ func TestWhatIsLeftIsCooked(t *testing.T) {
 	f.bench.now = f.now.Add(50 * time.Minute)
 	f.must(tick("core", kitchen.ThawStepDone{CoreC: celsius(0.2), DripKg: 0.04}))
 	for what, in := range map[string]kitchen.ThawStepDone{
-		"core":   {Exit: "cooked"},
-		"left":   {Exit: "cooked", CoreC: celsius(66), LeftKg: 3},
-		"core ":  {Exit: "cooked", CoreC: celsius(58), LeftKg: 0.5},
-		" exit ": {},
+		"core_celsius":  {Exit: "cooked"},
+		"left":          {Exit: "cooked", CoreC: celsius(66), LeftKg: 3},
+		"core_celsius ": {Exit: "cooked", CoreC: celsius(58), LeftKg: 0.5},
+		" exit ":        {},
 	} {
 		var bad invalid.Errors
 		if err := tick("exit", in); !errors.As(err, &bad) || bad.On(strings.TrimSpace(what)) == "" {

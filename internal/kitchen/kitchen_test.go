@@ -121,7 +121,7 @@ func TestABadLineStoresNothingAndNamesItsField(t *testing.T) {
 	err := b.Receive(b.ctx, kitchen.Delivery{ID: kitchen.NewID(), Supplier: "Fulmar Landing", ArrivedAt: b.now,
 		Lines: []lot.Received{b.line("cod"), bad}})
 	var fields invalid.Errors
-	if !errors.As(err, &fields) || fields.On("lines[1].weight") == "" || fields.On("lines[1].claim_at") == "" {
+	if !errors.As(err, &fields) || fields.On("lines[1].weight_kg") == "" || fields.On("lines[1].claim.at") == "" {
 		t.Errorf("got %v, want errors on weight and claim of line 1", err)
 	}
 	if rows, _ := b.Find(b.ctx, "", false); len(rows) != 0 {

@@ -79,7 +79,7 @@ func (k *Kitchen) SaveMarketCheck(ctx context.Context, l MarketCheck) error {
 		bad.Add("count", "must be between 1 and 10 000, or empty")
 	}
 	if !(l.WeightKg >= 0 && l.WeightKg <= unit.MaxLotKilograms) {
-		bad.Add("weight", "%v", unit.ErrMassRange)
+		bad.Add("weight_kg", "%v", unit.ErrMassRange)
 	}
 	if l.PriceCents < 0 || l.PriceCents > 1_000_000 {
 		bad.Add("price", "must be between 0 and 10 000")

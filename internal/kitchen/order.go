@@ -95,7 +95,7 @@ func (l OrderLine) check(prefix string, bad *invalid.Errors) {
 		bad.Add(prefix+"count", "must be between 1 and 10 000, or empty")
 	}
 	if !(l.WeightKg >= 0 && l.WeightKg <= unit.MaxLotKilograms) {
-		bad.Add(prefix+"weight", "%v", unit.ErrMassRange)
+		bad.Add(prefix+"weight_kg", "%v", unit.ErrMassRange)
 	}
 	if l.Count == 0 && l.WeightKg == 0 {
 		bad.Add(prefix+"count", "say how many, or how much")

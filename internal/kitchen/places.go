@@ -226,7 +226,7 @@ func (k *Kitchen) SetPlan(ctx context.Context, id int64, column, level int) erro
 func lockPlace(ctx context.Context, tx *store.Tx, site, id int64) (store.Place, error) {
 	place, err := tx.LockPlace(ctx, store.LockPlaceParams{SiteID: site, ID: id})
 	if errors.Is(err, store.ErrNotFound) {
-		return place, invalid.Errors{{Field: "place", Message: "choose a place of this kitchen"}}
+		return place, invalid.Errors{{Field: "place_id", Message: "choose a place of this kitchen"}}
 	} else if err != nil {
 		return place, fmt.Errorf("locking place %d: %w", id, err)
 	}

@@ -96,7 +96,7 @@ func TestSettingUpAPlaceNeedsItsRight(t *testing.T) {
 	crew.Person.Role = string(access.Crew)
 	ctx := kitchen.WithActor(b.ctx, crew)
 	for name, do := range map[string]func() error{
-		"place": func() error {
+		"place_id": func() error {
 			return b.SetPlace(ctx, b.walkIn, kitchen.PlaceChange{NewPlace: kitchen.NewPlace{Name: "Cold"}})
 		},
 		"plan": func() error { return b.SetPlan(ctx, b.walkIn, 2, 1) },
@@ -132,7 +132,7 @@ func TestAPlaceThatIsLocked(t *testing.T) {
 		t.Errorf("moving to a locked place: %v", err)
 	}
 	if err := b.MoveAll(b.ctx, 999, map[uuid.UUID]uuid.UUID{cod.LotID: kitchen.NewID()}); !errors.As(err, &bad) ||
-		bad.On("place") == "" {
+		bad.On("place_id") == "" {
 		t.Errorf("moving to no place: %v", err)
 	}
 }

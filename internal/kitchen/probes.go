@@ -75,7 +75,7 @@ func (k *Kitchen) AddProbe(ctx context.Context, n NewProbe) (added Probe, err er
 		bad.Add("kind", "choose what it is")
 	}
 	if (n.Kind == Fixed || n.Kind == Hygrometer) && n.PlaceID == 0 {
-		bad.Add("place", "choose where it measures")
+		bad.Add("place_id", "choose where it measures")
 	}
 	if err := bad.Err(); err != nil {
 		return added, err
@@ -175,7 +175,7 @@ func (k *Kitchen) MoveProbe(ctx context.Context, id, placeID int64, since time.T
 	}
 	return k.changeProbe(ctx, id, bad, func(tx *store.Tx, a Actor, p store.Probe) (string, error) {
 		if p.Kind != Fixed && p.Kind != LoggerFile {
-			return "", invalid.Errors{{Field: "place", Message: "only a probe that measures a place is moved"}}
+			return "", invalid.Errors{{Field: "place_id", Message: "only a probe that measures a place is moved"}}
 		}
 		if err := tx.DropStaysFrom(ctx, store.DropStaysFromParams{SiteID: a.Site.ID, ProbeID: id,
 			At: since}); err != nil {

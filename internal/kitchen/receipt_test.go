@@ -52,14 +52,14 @@ func TestAnOrderWaitsForItsDocket(t *testing.T) {
 		t.Error("a line that is not, was ordered")
 	}
 	for field, spoil := range map[string]func(*kitchen.Order){
-		"supplier":         func(o *kitchen.Order) { o.Supplier = " " },
-		"lines":            func(o *kitchen.Order) { o.Lines = nil },
-		"lines[0].species": func(o *kitchen.Order) { o.Lines[0].SpeciesID = "unicorn" },
-		"lines[0].form":    func(o *kitchen.Order) { o.Lines[0].Form = "soup" },
-		"lines[0].count":   func(o *kitchen.Order) { o.Lines[0].Count = 0 },
-		"lines[0].weight":  func(o *kitchen.Order) { o.Lines[0].WeightKg = math.NaN() },
-		"lines[0].off":     func(o *kitchen.Order) { o.Lines[0].Off = []lot.Trim{"wings"} },
-		"lines[0].fee":     func(o *kitchen.Order) { o.Lines[0].FeeCents = -1 },
+		"supplier":           func(o *kitchen.Order) { o.Supplier = " " },
+		"lines":              func(o *kitchen.Order) { o.Lines = nil },
+		"lines[0].species":   func(o *kitchen.Order) { o.Lines[0].SpeciesID = "unicorn" },
+		"lines[0].form":      func(o *kitchen.Order) { o.Lines[0].Form = "soup" },
+		"lines[0].count":     func(o *kitchen.Order) { o.Lines[0].Count = 0 },
+		"lines[0].weight_kg": func(o *kitchen.Order) { o.Lines[0].WeightKg = math.NaN() },
+		"lines[0].off":       func(o *kitchen.Order) { o.Lines[0].Off = []lot.Trim{"wings"} },
+		"lines[0].fee":       func(o *kitchen.Order) { o.Lines[0].FeeCents = -1 },
 	} {
 		bad := kitchen.Order{ID: kitchen.NewID(), Supplier: "x",
 			Lines: []kitchen.OrderLine{{SpeciesID: "cod", Form: "whole", Count: 1}}}

@@ -56,7 +56,7 @@ func (k *Kitchen) Receive(ctx context.Context, d Delivery) error {
 	for i, line := range d.Lines {
 		prefix := fmt.Sprintf("lines[%d].", i)
 		if _, ok := l.places[line.PlaceID]; !ok && line.PlaceID != 0 {
-			bad.Add(prefix+"place", "is not a place of this kitchen")
+			bad.Add(prefix+"place_id", "is not a place of this kitchen")
 		}
 		err := lot.Check(nil, lot.Event{ID: d.ID, HappenedAt: d.ArrivedAt}, line, k.Now())
 		var fields invalid.Errors

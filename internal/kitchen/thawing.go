@@ -134,7 +134,7 @@ func (k *Kitchen) CompleteThawStep(ctx context.Context, in ThawStepDone) error {
 			return nil // sent twice
 		}
 		if step.Core && in.CoreC == nil {
-			return invalid.Errors{{Field: "core", Message: "measure the core"}}
+			return invalid.Errors{{Field: "core_celsius", Message: "measure the core"}}
 		}
 		n, err := tx.DoThawStep(ctx, store.DoThawStepParams{SiteID: a.Site.ID, PlanID: in.PlanID, N: in.N,
 			Seq: in.Seq, DoneAt: &in.At, PersonID: &a.Person.ID, CoreC: in.CoreC})
@@ -158,7 +158,7 @@ func (k *Kitchen) doStep(ctx context.Context, tx *store.Tx, a Actor, t Thaw, l *
 		return k.checkThawed(ctx, tx, a, t, l, in)
 	case "cook":
 		if limit := a.Profile().Parasite.CookC; *in.CoreC < limit {
-			return invalid.Errors{{Field: "core", Message: fmt.Sprintf("%.1f °C: cook on to %.0f °C for %s (%s)",
+			return invalid.Errors{{Field: "core_celsius", Message: fmt.Sprintf("%.1f °C: cook on to %.0f °C for %s (%s)",
 				*in.CoreC, limit, a.Profile().Parasite.CookFor, a.Profile().Name)}}
 		}
 	case "exit":
@@ -190,7 +190,7 @@ func (k *Kitchen) thawPlace(ctx context.Context, tx *store.Tx, a Actor, method s
 			}
 		}
 	}
-	return 0, invalid.Errors{{Field: "place", Message: "there is no place for it: add a thaw shelf, or a bench"}}
+	return 0, invalid.Errors{{Field: "place_id", Message: "there is no place for it: add a thaw shelf, or a bench"}}
 }
 
 // pull takes the pieces of a line out of the freezer: where they are not all of
@@ -304,7 +304,7 @@ func (k *Kitchen) exitThaw(ctx context.Context, tx *store.Tx, a Actor, t Thaw, l
 		payload = lot.Left{Note: in.Note}
 	case "cooked":
 		if in.CoreC == nil {
-			return invalid.Errors{{Field: "core", Message: "measure the core of what was cooked"}}
+			return invalid.Errors{{Field: "core_celsius", Message: "measure the core of what was cooked"}}
 		}
 		payload = lot.Cooked{CoreC: *in.CoreC}
 	case "discarded":

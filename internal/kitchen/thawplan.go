@@ -77,7 +77,7 @@ func (o ThawOrder) check(now time.Time) invalid.Errors {
 		bad.Add("method", "choose a method")
 	}
 	if o.MM != nil && !(*o.MM >= 3 && *o.MM <= 500) {
-		bad.Add("thickness", "must be between 3 and 500 mm")
+		bad.Add("thickness_mm", "must be between 3 and 500 mm")
 	}
 	return bad
 }

@@ -69,7 +69,7 @@ func newCabinet(p page, cabinet kitchen.AgeingCabinet) cabinetView {
 	d := drawing.Cabinet{Name: cabinet.Name, Air: fmt.Sprintf("%s · %.0f %%", p.Temp(air.Celsius), 100*air.RH),
 		Warn: air.Celsius > ageing.MostC || air.RH > ageing.MostRH || air.RH < ageing.LeastRH,
 		Link: func(hook int) string {
-			return fmt.Sprintf("%s/cold/ageing/start?place=%d&hook=%d", p.Base, cabinet.ID, hook)
+			return fmt.Sprintf("%s/cold/ageing/start?place_id=%d&hook=%d", p.Base, cabinet.ID, hook)
 		}}
 	for _, r := range cabinet.Fish {
 		a := r.AgeingStatus
@@ -168,7 +168,7 @@ func (v startAgeingView) Has(field, id string) bool { return slices.Contains(v.V
 
 // Hidden are the fields that go on with the answer of the gate.
 func (startAgeingView) Hidden() []string {
-	return []string{"lot", "place", "hook", "kg", "school", "target", "hanging", "raw", "cost", "happened_at"}
+	return []string{"lot", "place_id", "hook", "kg", "school", "target", "hanging", "raw", "cents_per_kg", "happened_at"}
 }
 
 // Soft and Hard are how many checks are closed: those that a manager may open, and
@@ -223,7 +223,7 @@ func (s *Server) showStartAgeing(c *gin.Context, status int, v startAgeingView) 
 
 // Guessed are the fields that guess fills.
 func (startAgeingView) Guessed() []string {
-	return []string{"place", "hook", "kg", "school", "target", "hanging"}
+	return []string{"place_id", "hook", "kg", "school", "target", "hanging"}
 }
 
 // guess fills the fields with what the lot and the cabinet say.
@@ -231,10 +231,10 @@ func (v *startAgeingView) guess(p page) {
 	set := v.formInput.suggest
 	for i, cabinet := range v.Cabinets {
 		id := strconv.FormatInt(cabinet.ID, 10)
-		if i == 0 && v.Val("place") == "" {
-			set("place", id)
+		if i == 0 && v.Val("place_id") == "" {
+			set("place_id", id)
 		}
-		if v.Val("place") == id {
+		if v.Val("place_id") == id {
 			set("hook", strconv.Itoa(cabinet.Free()))
 		}
 	}
@@ -255,9 +255,9 @@ func (v *startAgeingView) guess(p page) {
 
 // hung reads how a fish is hung.
 func (f *form) hung() lot.Hung {
-	return lot.Hung{PlaceID: f.id("place"), Hook: f.whole("hook"), Kg: f.kilograms("kg"), Policy: f.text("school"),
+	return lot.Hung{PlaceID: f.id("place_id"), Hook: f.whole("hook"), Kg: f.kilograms("kg"), Policy: f.text("school"),
 		Target: f.mustNumber("target", "%") / 100, Hanging: f.text("hanging"), Preps: f.all("prep"),
-		Raw: f.text("raw") != "", Opened: f.text("opened"), ByManager: f.actor.IsManager(), CentsPerKg: f.cents("cost")}
+		Raw: f.text("raw") != "", Opened: f.text("opened"), ByManager: f.actor.IsManager(), CentsPerKg: f.cents("cents_per_kg")}
 }
 
 // startAgeing hangs the fish.
@@ -296,8 +296,8 @@ type airChoice struct {
 
 // DownFields are the weights of a take-down.
 func (ageingFishView) DownFields() []ageing.Choice {
-	return []ageing.Choice{{ID: "kg", Name: "Fish"}, {ID: "crust", Name: "Crust, trim"},
-		{ID: "usable", Name: "Usable flesh"}}
+	return []ageing.Choice{{ID: "kg", Name: "Fish"}, {ID: "crust_kg", Name: "Crust, trim"},
+		{ID: "usable_kg", Name: "Usable flesh"}}
 }
 
 // Signs are the taps of the daily check.
@@ -519,8 +519,8 @@ func (s *Server) ageingEvent(c *gin.Context) {
 		}
 		w.Payload = looked
 	case "take-out":
-		w.Payload = lot.TakenDown{Kg: f.kilograms("kg"), CrustKg: f.weight("crust"), UsableKg: f.weight("usable"),
-			PlaceID: f.id("place"), Why: f.text("why")}
+		w.Payload = lot.TakenDown{Kg: f.kilograms("kg"), CrustKg: f.weight("crust_kg"), UsableKg: f.weight("usable_kg"),
+			PlaceID: f.id("place_id"), Why: f.text("why")}
 	default:
 		s.fail(c, kitchen.ErrNotFound)
 		return

@@ -178,13 +178,13 @@ func (f *form) line(i int) lot.Received {
 	in := &form{c: f.c, actor: f.actor}
 	name := func(field string) string { return lineField(i, field) }
 	r := lot.Received{Form: in.text(name("form")), Frozen: in.text(name("frozen")) != "", Ice: in.text(name("ice")),
-		SupplierLot: in.text(name("supplier_lot")), PlaceID: in.id(name("place"))}
+		SupplierLot: in.text(name("supplier_lot")), PlaceID: in.id(name("place_id"))}
 	r.SpeciesID = in.species(name("species")).ID
 	r.Count = in.whole(name("count"))
-	r.WeightKg = in.kilograms(name("weight"))
-	r.CoreC = in.celsius(name("core"))
-	if at := in.at(name("claim_at")); at != nil {
-		r.LabelDate = lot.LabelDate{At: at, Means: freshness.DateMeaning(in.text(name("claim_means")))}
+	r.WeightKg = in.kilograms(name("weight_kg"))
+	r.CoreC = in.celsius(name("core_celsius"))
+	if at := in.at(name("claim.at")); at != nil {
+		r.LabelDate = lot.LabelDate{At: at, Means: freshness.DateMeaning(in.text(name("claim.means")))}
 	}
 	if in.text(name("pack")) != "" {
 		packing := in.packing(lineField(i, ""))
@@ -198,15 +198,15 @@ func (f *form) line(i int) lot.Received {
 
 // copyLine begins line n with what a delivery's lines have in common.
 func (v receiveView) copyLine(n int) {
-	for _, field := range []string{"ice", "claim_at", "claim_means", "place", "form", "pack"} {
+	for _, field := range []string{"ice", "claim.at", "claim.means", "place_id", "form", "pack"} {
 		v.Values.Set(lineField(n, field), v.Values.Get(lineField(n-1, field)))
 	}
 }
 
 // removeLine drops line n and moves the later ones up.
 func (v receiveView) removeLine(n int) {
-	for _, field := range []string{"species", "form", "frozen", "count", "weight", "core", "ice", "claim_at",
-		"claim_means", "supplier_lot", "place", "ordered", "look", "pack", "otr", "tight", "indicator"} {
+	for _, field := range []string{"species", "form", "frozen", "count", "weight_kg", "core_celsius", "ice", "claim.at",
+		"claim.means", "supplier_lot", "place_id", "ordered", "look", "pack", "film_otr", "tight", "indicator"} {
 		for i := n; i < v.Lines; i++ {
 			v.Values.Set(lineField(i, field), v.Values.Get(lineField(i+1, field)))
 		}

@@ -179,7 +179,7 @@ func (s *Server) setFreezer(c *gin.Context) {
 	if !ok {
 		return
 	}
-	power := f.number("power", "W")
+	power := f.number("power_w", "W")
 	err := f.bad.Err()
 	if err == nil {
 		err = s.kitchen.SetFreezer(c.Request.Context(), id, f.text("cooling"), power)
@@ -207,7 +207,7 @@ func (v freezeView) HasPrep(id string) bool { return slices.Contains(v.Values["p
 
 // Hidden are the fields that go on with the forecast.
 func (freezeView) Hidden() []string {
-	return []string{"place", "way", "wrapping", "thickness", "shape", "start", "air", "one_face", "happened_at"}
+	return []string{"place_id", "way", "wrapping", "thickness_mm", "shape", "start_celsius", "air_celsius", "one_face", "happened_at"}
 }
 
 // Methods, Wrappings, Preps and Shapes are what there is to choose from.
@@ -241,7 +241,7 @@ func (s *Server) showFreeze(c *gin.Context, status int, v freezeView) {
 		if v.Errors = f.bad; len(v.Errors) == 0 {
 			err := s.forecastFreezing(c, p, &v)
 			if !errors.As(err, &v.Errors) && err != nil {
-				v.Errors.Add("thickness", "%v", err)
+				v.Errors.Add("thickness_mm", "%v", err)
 			}
 		}
 		if len(v.Errors) > 0 {
@@ -271,7 +271,7 @@ func (v *freezeView) choose() {
 
 // Guessed are the fields that guess fills.
 func (freezeView) Guessed() []string {
-	return []string{"place", "way", "wrapping", "thickness", "shape", "start", "air"}
+	return []string{"place_id", "way", "wrapping", "thickness_mm", "shape", "start_celsius", "air_celsius"}
 }
 
 // guess fills the fields with what the lots and the freezer say.
@@ -289,18 +289,18 @@ func (v *freezeView) guess(p page) {
 		}
 	}
 	if mm > 0 {
-		set("thickness", unit.Number(mm, 0))
-		set("start", p.TempField(warmest))
+		set("thickness_mm", unit.Number(mm, 0))
+		set("start_celsius", p.TempField(warmest))
 		set("shape", string(shape))
 	}
 	for _, f := range v.Freezers {
 		id := strconv.FormatInt(f.ID, 10)
-		if v.Values.Get("place") == "" {
-			set("place", id)
+		if v.Values.Get("place_id") == "" {
+			set("place_id", id)
 		}
-		if v.Values.Get("place") == id {
+		if v.Values.Get("place_id") == id {
 			set("way", f.Method.ID)
-			set("air", p.TempField(f.AirC))
+			set("air_celsius", p.TempField(f.AirC))
 		}
 	}
 	set("wrapping", "bare")
@@ -308,9 +308,9 @@ func (v *freezeView) guess(p page) {
 
 // froze reads how a batch is frozen.
 func (f *form) froze() lot.Froze {
-	z := lot.Froze{PlaceID: f.id("place"), Method: f.text("way"), Wrapping: f.text("wrapping"), Preps: f.all("prep"),
-		Shape: heat.Shape(f.text("shape")), MM: f.mustNumber("thickness", "mm"),
-		OneFace: f.text("one_face") != "", StartC: f.mustCelsius("start"), AirC: f.mustCelsius("air")}
+	z := lot.Froze{PlaceID: f.id("place_id"), Method: f.text("way"), Wrapping: f.text("wrapping"), Preps: f.all("prep"),
+		Shape: heat.Shape(f.text("shape")), MM: f.mustNumber("thickness_mm", "mm"),
+		OneFace: f.text("one_face") != "", StartC: f.mustCelsius("start_celsius"), AirC: f.mustCelsius("air_celsius")}
 	way, known := freezing.GetMethod(z.Method)
 	wrapping, wrapped := freezing.GetWrapping(z.Wrapping)
 	if !known {

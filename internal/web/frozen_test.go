@@ -71,20 +71,20 @@ func TestFreezingForms(t *testing.T) {
 	holds(t, "the forecast", page, "Core temperature at −18 °C", "from 0 to −5 °C", "Freeze 1.20 kg now",
 		`<svg class="frost"`)
 
-	form := url.Values{"lot": {id}, "place": {places["freezer"]}, "way": {"fan"}, "wrapping": {"bare"},
-		"thickness": {"abc"}, "shape": {"slab"}, "start": {"1,5"}, "air": {"4"}, "prep": {"bled"},
+	form := url.Values{"lot": {id}, "place_id": {places["freezer"]}, "way": {"fan"}, "wrapping": {"bare"},
+		"thickness_mm": {"abc"}, "shape": {"slab"}, "start_celsius": {"1,5"}, "air_celsius": {"4"}, "prep": {"bled"},
 		"batch": {kitchen.NewID().String()}}
 	status, page = s.submit("/k/quay/cold/freezer/freeze", form)
 	if status != http.StatusUnprocessableEntity {
 		t.Errorf("an unreadable thickness: status %d", status)
 	}
 	holds(t, "the form that came back", page, "is not a number", `value="abc"`, `value="1,5"`, `value="bled" checked`)
-	form.Set("thickness", "18")
+	form.Set("thickness_mm", "18")
 	if status, page = s.submit("/k/quay/cold/freezer/freeze", form); status != http.StatusUnprocessableEntity ||
 		!strings.Contains(page, "it would not freeze") {
 		t.Errorf("air of 4 °C: status %d", status)
 	}
-	form.Set("air", "-24")
+	form.Set("air_celsius", "-24")
 	if status, page = s.submit("/k/quay/cold/freezer/freeze", form); status != 200 {
 		t.Fatalf("status %d: %s", status, page)
 	}
@@ -125,7 +125,7 @@ func TestThawForms(t *testing.T) {
 	})
 	serveAt := s.k.Now().Add(40 * time.Hour).UTC().Format(localTime)
 	form := url.Values{"what": {"cod/fillet_skinless"}, "portions": {"4"}, "portion": {"160"}, "serve_at": {serveAt},
-		"end_use": {"cook"}, "method": {""}, "thickness": {""}}
+		"end_use": {"cook"}, "method": {""}, "thickness_mm": {""}}
 	ask := func(field, value string) (int, string) {
 		changed := url.Values{}
 		for k, v := range form {
@@ -139,8 +139,8 @@ func TestThawForms(t *testing.T) {
 	}
 	for field, c := range map[string]struct{ value, says string }{
 		"portions": {"-3", "must be between 1"}, "portion": {"NaN", "is not a number"},
-		"serve_at":  {"2001-01-01T10:00", "must lie in the next two weeks"},
-		"thickness": {"1e9", "must be between 3 and 500 mm"}, "what": {"<script>/x", "choose what is thawed"},
+		"serve_at":     {"2001-01-01T10:00", "must lie in the next two weeks"},
+		"thickness_mm": {"1e9", "must be between 3 and 500 mm"}, "what": {"<script>/x", "choose what is thawed"},
 		"end_use": {"", "say whether it is cooked or served raw"},
 	} {
 		status, page := ask(field, c.value)
@@ -167,12 +167,12 @@ func TestThawForms(t *testing.T) {
 		"BEGIN:VCALENDAR") || strings.Count(calendar, "BEGIN:VEVENT") < 5 {
 		t.Error("the calendar is none")
 	}
-	tick := url.Values{"line": {"1"}, "seq": {"1"}, "event": {kitchen.NewID().String()}, "core": {"ice"}}
+	tick := url.Values{"line": {"1"}, "seq": {"1"}, "event": {kitchen.NewID().String()}, "core_celsius": {"ice"}}
 	if status, page = s.submit("/k/quay/cold/thaw/plans/"+id+"/steps",
 		tick); status != http.StatusUnprocessableEntity || !strings.Contains(page, "is not a number") {
 		t.Errorf("a core that is no number: status %d", status)
 	}
-	tick.Set("core", "")
+	tick.Set("core_celsius", "")
 	if status, _ = s.submit("/k/quay/cold/thaw/plans/"+id+"/steps", tick); status != 200 {
 		t.Errorf("pulled: status %d", status)
 	}
@@ -194,8 +194,8 @@ func TestAgerForms(t *testing.T) {
 	id := s.take(func(r *lot.Received) {
 		r.SpeciesID, r.Form, r.Count, r.WeightKg = "sea-bream", "gutted_gills_out", 1, 1.8
 	})
-	form := url.Values{"lot": {id}, "place": {places["ager"]}, "hook": {"one"}, "kg": {"1,8"}, "school": {"long_age"},
-		"target": {"8"}, "hanging": {"head_down"}, "cost": {"free"}, "opened": {`"><script>x`},
+	form := url.Values{"lot": {id}, "place_id": {places["ager"]}, "hook": {"one"}, "kg": {"1,8"}, "school": {"long_age"},
+		"target": {"8"}, "hanging": {"head_down"}, "cents_per_kg": {"free"}, "opened": {`"><script>x`},
 		"event": {kitchen.NewID().String()},
 		"prep":  {"gutted", "gilled", "scaled", "kidney", "dried", "apart"}}
 	status, page := s.submit("/k/quay/cold/ageing/start", form)
@@ -205,7 +205,7 @@ func TestAgerForms(t *testing.T) {
 	holds(t, "the gate", page, "is not a whole number", "is not an amount", `value="one"`, `value="free"`,
 		"May it be aged?")
 	form.Set("hook", "1")
-	form.Set("cost", "12.50")
+	form.Set("cents_per_kg", "12.50")
 	form.Set("opened", "trial of the manager")
 	if status, page = s.submit("/k/quay/cold/ageing/start", form); status != 200 {
 		t.Fatalf("status %d", status)
@@ -228,8 +228,8 @@ func TestAgerForms(t *testing.T) {
 		strings.Count(page, "choose one") != 4 || !strings.Contains(page, `name="sign-smell" value="fine" checked`) {
 		t.Errorf("four taps missing: status %d, %d asked", status, strings.Count(page, "choose one"))
 	}
-	if status, page = post("take-out", url.Values{"kg": {"1.7"}, "crust": {"2"}, "usable": {"0"},
-		"place": {places["thaw_shelf"]}}); status != http.StatusUnprocessableEntity || !strings.Contains(page,
+	if status, page = post("take-out", url.Values{"kg": {"1.7"}, "crust_kg": {"2"}, "usable_kg": {"0"},
+		"place_id": {places["thaw_shelf"]}}); status != http.StatusUnprocessableEntity || !strings.Contains(page,
 		"less than the fish") {
 		t.Errorf("more crust than fish: status %d", status)
 	}
@@ -279,7 +279,7 @@ func TestCookedByTheAPI(t *testing.T) {
 		status           int
 	}{
 		{"cooked", `{"core_celsius":55}`, "cook on to", 422},
-		{"cooked", `{"core_celsius":250}`, "core", 422},
+		{"cooked", `{"core_celsius":250}`, "core_celsius", 422},
 		{"temperature", `{"celsius":62}`, "celsius", 422},
 		{"cooked", `{"core_celsius":68}`, "", 201},
 		{"temperature", `{"celsius":62}`, "", 201},

@@ -80,12 +80,12 @@ func recordValues(p page, s *lot.State) url.Values {
 	h := s.Harvest
 	if c := h.Caught; c != nil {
 		v.Set("area", c.Data.Area)
-		v.Set("fao", strconv.Itoa(c.Data.FAO))
+		v.Set("fao_area", strconv.Itoa(c.Data.FAO))
 		v.Set("gear", c.Data.Gear)
 		v.Set("vessel", c.Data.Vessel)
-		temp("water", c.Data.WaterC)
-		temp("air", c.Data.AirC)
-		when("gear_set", c.Data.GearSetAt)
+		temp("water_celsius", c.Data.WaterC)
+		temp("air_celsius", c.Data.AirC)
+		when("gear_set_at", c.Data.GearSetAt)
 		when("caught_at", &c.At)
 	}
 	if k := h.Killed; k != nil {
@@ -137,9 +137,9 @@ func (f *form) recorded() map[lot.Kind]kitchen.Write {
 
 // caught reads how the fish came on deck.
 func (f *form) caught() lot.Caught {
-	fao, _ := strconv.Atoi(f.text("fao"))
+	fao, _ := strconv.Atoi(f.text("fao_area"))
 	return lot.Caught{Area: f.text("area"), FAO: fao, Gear: f.text("gear"), Vessel: f.text("vessel"),
-		WaterC: f.celsius("water"), AirC: f.celsius("air"), GearSetAt: f.at("gear_set")}
+		WaterC: f.celsius("water_celsius"), AirC: f.celsius("air_celsius"), GearSetAt: f.at("gear_set_at")}
 }
 
 func (f *form) calm() *bool {

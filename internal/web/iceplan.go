@@ -52,7 +52,7 @@ func (s *Server) icePlan(c *gin.Context) {
 	} else {
 		v.Values = url.Values{"hours": {"8"}, "outside": {p.TempField(18)}}
 		if len(v.Boxes) > 0 {
-			v.Values.Set("place", strconv.FormatInt(v.Boxes[0].ID, 10))
+			v.Values.Set("place_id", strconv.FormatInt(v.Boxes[0].ID, 10))
 		}
 	}
 	p.Data = v
@@ -69,19 +69,19 @@ func (v *planView) plan(p page) {
 	if v.Species = f.species("species"); v.Species.ID == "" && f.bad.On("species") == "" {
 		f.bad.Add("species", "is not in the catalogue")
 	}
-	trip := icing.Trip{Species: v.Species, FishKg: f.kilograms("weight"), Count: max(1, f.whole("count")),
+	trip := icing.Trip{Species: v.Species, FishKg: f.kilograms("weight_kg"), Count: max(1, f.whole("count")),
 		FromC: f.mustCelsius("from"), OutsideC: f.mustCelsius("outside"), Hours: f.mustNumber("hours", "h")}
-	if mm := f.number("thickness", "mm"); mm != nil {
+	if mm := f.number("thickness_mm", "mm"); mm != nil {
 		trip.ThicknessMM = *mm
 	}
-	at := slices.IndexFunc(v.Boxes, func(b lot.Place) bool { return strconv.FormatInt(b.ID, 10) == f.text("place") })
+	at := slices.IndexFunc(v.Boxes, func(b lot.Place) bool { return strconv.FormatInt(b.ID, 10) == f.text("place_id") })
 	switch {
 	case at >= 0:
 		trip.Box = *v.Boxes[at].Box
 	case len(v.Boxes) == 0:
-		f.bad.Add("place", "there is no box with sides and walls yet: give them on the page of the cold places")
+		f.bad.Add("place_id", "there is no box with sides and walls yet: give them on the page of the cold places")
 	default:
-		f.bad.Add("place", "choose a box")
+		f.bad.Add("place_id", "choose a box")
 	}
 	if v.Errors = f.bad; len(v.Errors) > 0 {
 		return

@@ -35,8 +35,8 @@ func (v importView) At(place int64) bool {
 	switch {
 	case v.Values.Get("target") != "":
 		return id == v.Values.Get("target")
-	case v.Values.Get("place") != "":
-		return id == v.Values.Get("place")
+	case v.Values.Get("place_id") != "":
+		return id == v.Values.Get("place_id")
 	}
 	known := v.Preview.Known
 	return known != nil && known.PlaceID != nil && *known.PlaceID == place && v.Lot == nil
@@ -116,7 +116,7 @@ func (s *Server) importUpload(c *gin.Context) {
 			return
 		}
 		c.Redirect(http.StatusSeeOther, base+"/import/"+id.String()+"?"+
-			url.Values{"lot": {c.Query("lot")}, "place": {c.Query("place")}}.Encode())
+			url.Values{"lot": {c.Query("lot")}, "place_id": {c.Query("place_id")}}.Encode())
 		return
 	}
 }

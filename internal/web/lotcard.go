@@ -48,7 +48,7 @@ type cardView struct {
 }
 
 // ThawLosses is what thawing may cost: it is weighed.
-func (cardView) ThawLosses() []string { return []string{"drip", "glaze"} }
+func (cardView) ThawLosses() []string { return []string{"drip_kg", "glaze_kg"} }
 
 // Err is what is wrong with a field of the open form.
 func (v cardView) Err(kind, field string) string {
@@ -218,17 +218,17 @@ func (s *Server) lotEvent(c *gin.Context) {
 	w.Seen, _ = strconv.Atoi(f.text("seen"))
 	switch kind {
 	case lot.KindMoved:
-		w.Payload = lot.Moved{PlaceID: f.id("place")}
+		w.Payload = lot.Moved{PlaceID: f.id("place_id")}
 	case lot.KindTemperature:
 		w.Payload = lot.Temperature{Celsius: f.mustCooked("celsius")} // its lot says whether it may be so warm
 	case lot.KindThawed:
-		w.Payload = lot.Thawed{CoreC: f.mustCelsius("core"), DripKg: f.grams("drip") / 1000,
-			GlazeKg: f.grams("glaze") / 1000}
+		w.Payload = lot.Thawed{CoreC: f.mustCelsius("core_celsius"), DripKg: f.grams("drip_kg") / 1000,
+			GlazeKg: f.grams("glaze_kg") / 1000}
 	case lot.KindReturned:
-		w.Payload = lot.Returned{PlaceID: f.id("place"), CoreC: f.mustCelsius("core"), Reason: f.text("reason"),
+		w.Payload = lot.Returned{PlaceID: f.id("place_id"), CoreC: f.mustCelsius("core_celsius"), Reason: f.text("reason"),
 			ByManager: f.actor.IsManager()}
 	case lot.KindCooked:
-		w.Payload = lot.Cooked{CoreC: f.mustCooked("core")}
+		w.Payload = lot.Cooked{CoreC: f.mustCooked("core_celsius")}
 	case lot.KindHeld:
 		w.Payload = lot.Held{Reason: f.text("reason")}
 	case lot.KindReleased:
@@ -293,7 +293,7 @@ func (s *Server) split(c *gin.Context, f *form, w kitchen.Write) {
 	in := kitchen.NewSplit{EventID: w.EventID, LotID: w.LotID, Seen: w.Seen, HappenedAt: w.HappenedAt}
 	for i := range 2 {
 		name := func(field string) string { return fmt.Sprintf("part-%d-%s", i, field) }
-		part := lot.SplitLot{Count: f.whole(name("count")), WeightKg: f.kilograms(name("weight"))}
+		part := lot.SplitLot{Count: f.whole(name("count")), WeightKg: f.kilograms(name("weight_kg"))}
 		for _, n := range strings.Fields(f.text(name("fish"))) {
 			if fish, err := strconv.Atoi(n); err == nil {
 				part.Fish = append(part.Fish, fish)
@@ -340,7 +340,7 @@ func (v cardView) SplitVal(p page, i int, field string) string {
 	switch field {
 	case "count":
 		return strconv.Itoa(part.Count)
-	case "weight":
+	case "weight_kg":
 		return p.MassField(part.WeightKg)
 	case "fish":
 		return strings.Trim(fmt.Sprint(part.Fish), "[]")

@@ -78,8 +78,8 @@ func (f *form) marketCheck() kitchen.MarketCheck {
 	if f.text("count") != "" {
 		l.Count = f.whole("count")
 	}
-	if f.text("weight") != "" {
-		l.WeightKg = f.kilograms("weight")
+	if f.text("weight_kg") != "" {
+		l.WeightKg = f.kilograms("weight_kg")
 	}
 	l.PriceCents = f.cents("price")
 	l.Fish = f.fish()
@@ -189,12 +189,12 @@ func (v *receiveView) fromMarket(p page, l kitchen.MarketCheck) {
 	set("look", l.ID.String())
 	set("species", l.Species().Name)
 	set("form", l.Form)
-	set("claim_means", string(freshness.Bought))
-	set("claim_at", p.Local(l.At))
+	set("claim.means", string(freshness.Bought))
+	set("claim.at", p.Local(l.At))
 	if l.Count > 0 {
 		set("count", strconv.Itoa(l.Count))
 	}
 	if l.WeightKg > 0 {
-		set("weight", p.MassField(l.WeightKg))
+		set("weight_kg", p.MassField(l.WeightKg))
 	}
 }

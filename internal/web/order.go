@@ -103,7 +103,7 @@ func (s *Server) order(c *gin.Context) {
 			return
 		}
 		v.Lines = append(v.Lines, line)
-		for _, field := range []string{"species", "count", "weight", "fee", "note"} {
+		for _, field := range []string{"species", "count", "weight_kg", "fee", "note"} {
 			v.Values.Del(field)
 		}
 	}
@@ -134,8 +134,8 @@ func (f *form) orderLine() kitchen.OrderLine {
 	if f.text("count") != "" {
 		l.Count = f.whole("count")
 	}
-	if f.text("weight") != "" {
-		l.WeightKg = f.kilograms("weight")
+	if f.text("weight_kg") != "" {
+		l.WeightKg = f.kilograms("weight_kg")
 	}
 	if l.Count == 0 && l.WeightKg == 0 && f.bad.On("count") == "" {
 		f.bad.Add("count", "say how many, or how much")
@@ -184,7 +184,7 @@ func (v *receiveView) prefill(p page, o kitchen.Order) {
 			v.Values.Set(lineField(i, "count"), strconv.Itoa(l.Count))
 		}
 		if l.WeightKg > 0 {
-			v.Values.Set(lineField(i, "weight"), p.MassField(l.WeightKg))
+			v.Values.Set(lineField(i, "weight_kg"), p.MassField(l.WeightKg))
 		}
 	}
 }

@@ -54,7 +54,7 @@ func (s *Server) showOwnCatch(c *gin.Context, status int, v ownCatchView) {
 		}
 		for field, value := range recordValues(p, card.State) {
 			switch field {
-			case "area", "fao", "gear", "vessel", "water", "air":
+			case "area", "fao_area", "gear", "vessel", "water_celsius", "air_celsius":
 				v.Values[field] = value
 			}
 		}
@@ -67,7 +67,7 @@ func (s *Server) showOwnCatch(c *gin.Context, status int, v ownCatchView) {
 func (s *Server) landCatch(c *gin.Context) {
 	f := newForm(c)
 	in := kitchen.NewCatch{ID: f.uuid("id"), SpeciesID: f.species("species").ID, Count: f.whole("count"),
-		WeightKg: f.kilograms("weight"), PlaceID: f.id("place"), LandedAt: f.when("landed_at", s.kitchen.Now()),
+		WeightKg: f.kilograms("weight_kg"), PlaceID: f.id("place_id"), LandedAt: f.when("landed_at", s.kitchen.Now()),
 		Caught: f.caught()}
 	in.Unread = f.bad
 	id, err := s.kitchen.LandCatch(c.Request.Context(), in)
@@ -160,10 +160,10 @@ func (s *Server) showStamps(c *gin.Context, status int, err error) {
 			return
 		}
 		v.Plan = p.Base + "/cold/ice-plan?" +
-			url.Values{"species": {v.Species.ID}, "weight": {p.MassField(v.State.Received.WeightKg)},
+			url.Values{"species": {v.Species.ID}, "weight_kg": {p.MassField(v.State.Received.WeightKg)},
 				"count": {strconv.Itoa(v.State.Received.Count)},
 				"from":  {p.TempField(*warm)}, "outside": {p.TempField(*warm)}, "hours": {"8"},
-				"place": {strconv.FormatInt(firstPlace(v.Boxes), 10)}}.Encode()
+				"place_id": {strconv.FormatInt(firstPlace(v.Boxes), 10)}}.Encode()
 	}
 	stands := standing(v.State)
 	death, known := v.State.Death()
@@ -261,7 +261,7 @@ func (s *Server) stamp(c *gin.Context) {
 	case lot.KindGutted:
 		w.Payload = lot.Gutted{Gilled: f.text("gilled") != ""}
 	case lot.KindIced:
-		iced := lot.Iced{Method: f.text("way"), PlaceID: f.id("place")}
+		iced := lot.Iced{Method: f.text("way"), PlaceID: f.id("place_id")}
 		if f.text("ice_kg") != "" {
 			kg := f.ice("ice_kg")
 			iced.IceKg = &kg

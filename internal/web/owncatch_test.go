@@ -48,7 +48,7 @@ func TestDeckForms(t *testing.T) {
 	s := serve(t)
 	box := s.boxed()
 	status, page := s.submit("/k/quay/deliveries/own-catch",
-		fields("id", kitchen.NewID().String(), "species", "mackrel", "count", "ten", "weight", "-3", "water", "900",
+		fields("id", kitchen.NewID().String(), "species", "mackrel", "count", "ten", "weight_kg", "-3", "water_celsius", "900",
 			"vessel", "<b>Tern</b>", "area", "off the skerries", "landed_at", "soon"))
 	if status != 422 {
 		t.Errorf("a catch of nonsense: status %d", status)
@@ -65,14 +65,14 @@ func TestDeckForms(t *testing.T) {
 	}
 	before := count()
 	if status, _ = s.submit("/k/quay/deliveries/own-catch",
-		fields("id", kitchen.NewID().String(), "species", "cod", "count", "2", "weight", "5", "water", "cold",
-			"vessel", "Tern", "place", "1")); status != 422 || count() != before {
+		fields("id", kitchen.NewID().String(), "species", "cod", "count", "2", "weight_kg", "5", "water_celsius", "cold",
+			"vessel", "Tern", "place_id", "1")); status != 422 || count() != before {
 		t.Errorf("water that is no number: status %d, %d lots more", status, count()-before)
 	}
 	docket := fields("id", kitchen.NewID().String(), "lines", "1", "supplier", "Skua Day-boat", "arrived_at",
 		time.Now().UTC().Format(localTime),
-		"line-0-species", "cod", "line-0-form", "whole", "line-0-count", "2", "line-0-weight", "5", "line-0-core",
-		"cold", "line-0-ice", "well_iced", "line-0-place", "1")
+		"line-0-species", "cod", "line-0-form", "whole", "line-0-count", "2", "line-0-weight_kg", "5", "line-0-core_celsius",
+		"cold", "line-0-ice", "well_iced", "line-0-place_id", "1")
 	if status, _ = s.submit("/k/quay/deliveries/receive", docket); status != 422 || count() != before {
 		t.Errorf("a core that is no number: status %d, %d lots more", status, count()-before)
 	}
@@ -80,9 +80,9 @@ func TestDeckForms(t *testing.T) {
 	places, err := s.k.Places(s.ctx)
 	s.must(err)
 	id := kitchen.NewID().String()
-	landing := fields("id", id, "species", "mackerel", "count", "12", "weight", "5", "water", "12", "air", "14",
-		"vessel", "Skiff Tern", "place", "1")
-	landing.Set("place", box)
+	landing := fields("id", id, "species", "mackerel", "count", "12", "weight_kg", "5", "water_celsius", "12", "air_celsius", "14",
+		"vessel", "Skiff Tern", "place_id", "1")
+	landing.Set("place_id", box)
 	landed := time.Now().UTC().Add(-3 * time.Hour).Format(localTime)
 	landing.Set("landed_at", landed)
 	if status, page = s.submit("/k/quay/deliveries/own-catch", landing); status != 200 {
@@ -108,15 +108,15 @@ func TestDeckForms(t *testing.T) {
 		t.Errorf("killed an hour ago: status %d", status)
 	}
 	s.holds(page, "1 h 00", "Spiked, cord destroyed", "Undo Killed")
-	if status, page = stamp("stamp", "iced", "way", "boxed", "place", "999", "ago", "0"); status != 422 {
+	if status, page = stamp("stamp", "iced", "way", "boxed", "place_id", "999", "ago", "0"); status != 422 {
 		t.Errorf("into a box that is not ours: status %d", status)
 	}
 	s.holds(page, "choose a place of this kitchen")
-	if status, page = stamp("stamp", "iced", "way", "boxed", "place", box, "ice_kg", "much"); status != 422 {
+	if status, page = stamp("stamp", "iced", "way", "boxed", "place_id", box, "ice_kg", "much"); status != 422 {
 		t.Errorf("much ice: status %d", status)
 	}
 	s.holds(page, `value="much"`)
-	if status, page = stamp("stamp", "bled", "how", "gills", "medium", "water", "at",
+	if status, page = stamp("stamp", "bled", "how", "gills", "medium", "water_celsius", "at",
 		time.Now().UTC().Add(26*time.Hour).Format(localTime)); status != 422 {
 		t.Errorf("bled tomorrow: status %d", status)
 	}
@@ -164,12 +164,12 @@ func TestIceForms(t *testing.T) {
 		fields("id", kitchen.NewID().String(), "kind", "added", "kg", "2")); status != 404 {
 		t.Errorf("a place that is not there: status %d", status)
 	}
-	if status, page = s.get("/k/quay/cold/ice-plan?species=codd&weight=&count=8&from=12&outside=20&hours=8&place=" +
+	if status, page = s.get("/k/quay/cold/ice-plan?species=codd&weight_kg=&count=8&from=12&outside=20&hours=8&place_id=" +
 		box); status != 422 {
 		t.Errorf("a plan for codd: status %d", status)
 	}
 	s.holds(page, "did you mean Cod?", `value="codd"`)
-	if status, page = s.get("/k/quay/cold/ice-plan?species=cod&weight=25&count=8&from=12&outside=20&hours=8&place=" +
+	if status, page = s.get("/k/quay/cold/ice-plan?species=cod&weight_kg=25&count=8&from=12&outside=20&hours=8&place_id=" +
 		box); status != 200 {
 		t.Errorf("a good plan: status %d", status)
 	}

@@ -91,7 +91,7 @@ func TestAgeingPlansOnFile(t *testing.T) {
 	mackerel := s.take(func(r *lot.Received) { r.SpeciesID, r.Form, r.WeightKg = "mackerel", "gutted_gills_out", 1.8 })
 	gate := func() string {
 		_, page := s.get("/k/quay/cold/ageing/start?school=long_age&kg=1.8&hook=1&target=8&hanging=head_down&lot=" +
-			mackerel + "&place=" + places["ager"])
+			mackerel + "&place_id=" + places["ager"])
 		return page
 	}
 	const shut, open = "a histamine former: short dry only", "long-aged by the plan V 3"

@@ -48,7 +48,7 @@ func (s *Server) showProbes(c *gin.Context, status int, v probesView) {
 
 func (s *Server) addProbe(c *gin.Context) {
 	f := newForm(c)
-	n := kitchen.NewProbe{Name: f.text("name"), Kind: f.text("kind"), PlaceID: f.id("place"),
+	n := kitchen.NewProbe{Name: f.text("name"), Kind: f.text("kind"), PlaceID: f.id("place_id"),
 		Since: f.when("since", s.kitchen.Now())}
 	if m := f.number("interval", "min"); m != nil {
 		n.Interval = time.Duration(*m * float64(time.Minute))
@@ -146,7 +146,7 @@ func (s *Server) moveProbe(c *gin.Context) {
 		return
 	}
 	f := newForm(c)
-	place, since := f.id("place"), f.when("since", s.kitchen.Now())
+	place, since := f.id("place_id"), f.when("since", s.kitchen.Now())
 	err := f.bad.Err()
 	if err == nil {
 		err = s.kitchen.MoveProbe(c.Request.Context(), id, place, since)

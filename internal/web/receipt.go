@@ -81,7 +81,7 @@ func (s *Server) photo(c *gin.Context) {
 // complaint reads the form of a claim.
 func (f *form) complaint(s *lot.State) lot.Complaint {
 	p := lot.Complaint{Number: s.Received.Code + "/" + strconv.Itoa(len(s.Complaints)+1),
-		WeightKg: f.kilograms("weight"), Remedy: f.text("asks"), Note: f.text("note")}
+		WeightKg: f.kilograms("weight_kg"), Remedy: f.text("asks"), Note: f.text("note")}
 	for _, line := range strings.Split(f.text("reasons"), "\n") {
 		if line = strings.TrimSpace(line); line != "" {
 			p.Reasons = append(p.Reasons, line)
@@ -98,7 +98,7 @@ func (f *form) complaint(s *lot.State) lot.Complaint {
 // checked reads the form that holds a delivery against its order.
 func (f *form) checked() lot.Checked {
 	p := lot.Checked{Off: []lot.Trim{}, WageCents: f.actor.Site.WageCents, Note: f.text("note"),
-		PackingC: f.celsius("packing_celsius"), Faults: f.c.Request.PostForm["faults"]}
+		PackingC: f.celsius("packing_celsius"), Faults: f.c.Request.PostForm["packing_faults"]}
 	for _, t := range lot.TrimParts {
 		wrong := f.text("wrong-"+string(t)) != ""
 		switch off := f.text("trim-"+string(t)) == "off"; {
@@ -111,7 +111,7 @@ func (f *form) checked() lot.Checked {
 			p.Missing = append(p.Missing, t)
 		}
 	}
-	if minutes := f.number("rework", "min", "minutes"); minutes != nil {
+	if minutes := f.number("rework_minutes", "min", "minutes"); minutes != nil {
 		p.ReworkMinutes = *minutes
 	}
 	return p
@@ -208,7 +208,7 @@ func (cardView) Faults() []lot.PackingFault { return lot.PackingFaults }
 // HasFault reports whether a fault is ticked.
 func (v cardView) HasFault(id string) bool {
 	if v.Open == "checked" {
-		return slices.Contains(v.Values["faults"], id)
+		return slices.Contains(v.Values["packing_faults"], id)
 	}
 	n := len(v.State.Checks)
 	return n > 0 && slices.Contains(v.State.Checks[n-1].Faults, id)
@@ -228,7 +228,7 @@ func (v cardView) ComplaintReasons() string {
 // ComplaintWeight is what was typed as the weight claimed, or the weight delivered.
 func (v cardView) ComplaintWeight(p page) string {
 	if v.Open == "claimed" {
-		return v.Values.Get("weight")
+		return v.Values.Get("weight_kg")
 	}
 	return p.MassField(v.State.Received.WeightKg)
 }

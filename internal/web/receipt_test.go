@@ -112,7 +112,7 @@ func TestPhotosOverHTTP(t *testing.T) {
 func TestOrderToClaimOverHTTP(t *testing.T) {
 	s := serve(t)
 	order := url.Values{"id": {kitchen.NewID().String()}, "species": {"herrin"}, "form": {"whole"}, "count": {""},
-		"weight": {"12,5"}, "fee": {"x"}, "trim-guts": {"off"}, "supplier": {"Auk Wharf"}, "action": {"add"}}
+		"weight_kg": {"12,5"}, "fee": {"x"}, "trim-guts": {"off"}, "supplier": {"Auk Wharf"}, "action": {"add"}}
 	status, page := s.submit("/k/quay/deliveries/order", order)
 	if status != 422 || !strings.Contains(page, "did you mean") || !strings.Contains(page, "is not an amount") ||
 		!strings.Contains(page, `value="12,5"`) || !strings.Contains(page, "Auk Wharf") {
@@ -120,7 +120,7 @@ func TestOrderToClaimOverHTTP(t *testing.T) {
 	}
 	order.Set("species", "Herring")
 	order.Set("fee", "7.50")
-	order.Set("action", "place")
+	order.Set("action", "place_id")
 	if status, page = s.submit("/k/quay/deliveries/order", order); status != 200 || !strings.Contains(page,
 		"Ordered, still to come") {
 		t.Fatalf("placing it: status %d", status)
@@ -134,14 +134,14 @@ func TestOrderToClaimOverHTTP(t *testing.T) {
 		}
 		return m[1]
 	}
-	if field("line-0-species") != "Herring" || field("line-0-weight") != "12.5" || field("supplier") != "Auk Wharf" {
-		t.Errorf("the docket begins with %s, %s", field("line-0-species"), field("line-0-weight"))
+	if field("line-0-species") != "Herring" || field("line-0-weight_kg") != "12.5" || field("supplier") != "Auk Wharf" {
+		t.Errorf("the docket begins with %s, %s", field("line-0-species"), field("line-0-weight_kg"))
 	}
 	place := regexp.MustCompile(`<option value="(\d+)">Walk-in`).FindStringSubmatch(page)[1]
 	docket := url.Values{"id": {field("id")}, "order": {field("order")}, "lines": {"1"}, "supplier": {"Auk Wharf"},
 		"arrived_at": {field("arrived_at")}, "action": {"receive"},
-		"line-0-species": {"Herring"}, "line-0-form": {"whole"}, "line-0-count": {"80"}, "line-0-weight": {"12.5"},
-		"line-0-core": {"1"}, "line-0-ice": {"well_iced"}, "line-0-place": {place},
+		"line-0-species": {"Herring"}, "line-0-form": {"whole"}, "line-0-count": {"80"}, "line-0-weight_kg": {"12.5"},
+		"line-0-core_celsius": {"1"}, "line-0-ice": {"well_iced"}, "line-0-place_id": {place},
 		"line-0-ordered": {field("line-0-ordered")}}
 	if status, page = s.submit("/k/quay/deliveries/receive", docket); status != 200 {
 		t.Fatalf("receiving it: status %d", status)
@@ -157,12 +157,12 @@ func TestOrderToClaimOverHTTP(t *testing.T) {
 		t.Error("the card does not know what was ordered")
 	}
 	check := url.Values{"event_id_new": {kitchen.NewID().String()}, "trim-guts": {"off"}, "wrong-guts": {"1"},
-		"faults": {"warm"}, "rework": {"20"}, "packing_celsius": {"3,5"}}
+		"packing_faults": {"warm"}, "rework_minutes": {"20"}, "packing_celsius": {"3,5"}}
 	if status, page = s.submit(card+"/events/checked", check); status != 200 || !strings.Contains(page,
 		"Guts still on; Warm box; 20 min of rework, 8.67") {
 		t.Errorf("the check: status %d", status)
 	}
-	claim := url.Values{"event_id_new": {kitchen.NewID().String()}, "weight": {"12.5"}, "asks": {"rework"},
+	claim := url.Values{"event_id_new": {kitchen.NewID().String()}, "weight_kg": {"12.5"}, "asks": {"rework"},
 		"reasons": {" \n"}, "note": {"as on the phone"}}
 	if status, page = s.submit(card+"/events/claimed", claim); status != 422 || !strings.Contains(page,
 		"give at least one reason") || !strings.Contains(page, "as on the phone") {
@@ -219,13 +219,13 @@ func TestMarketOverHTTP(t *testing.T) {
 		t.Errorf("judging: status %d, a form in it: %v", status, strings.Contains(part, "<form"))
 	}
 	form.Set("action", "keep")
-	form.Set("weight", "a lot")
+	form.Set("weight_kg", "a lot")
 	form.Set("ask-out", "maybe")
 	status, page := s.submit("/k/quay/deliveries/market", form)
 	if status != 422 || !strings.Contains(page, "by the &lt;church&gt;") || !strings.Contains(page, `value="a lot"`) {
 		t.Errorf("a wrong weight: status %d", status)
 	}
-	form.Set("weight", "2.5")
+	form.Set("weight_kg", "2.5")
 	if status, page = s.submit("/k/quay/deliveries/market", form); status != 422 || !strings.Contains(page,
 		"is not an answer to") {
 		t.Errorf("an answer that is not on the card: status %d", status)

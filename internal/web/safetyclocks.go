@@ -87,14 +87,14 @@ func (v oxygenView) Word() string { return stateWord(v.State) }
 func (f *form) packing(prefix string) lot.Packing {
 	x := lot.Packing{Pack: lot.Pack(f.text(prefix + "pack")), Tight: f.text(prefix+"tight") != ""}
 	if x.Pack == lot.PackFilm {
-		x.OTR = f.number(prefix + "otr")
+		x.OTR = f.number(prefix + "film_otr")
 	}
 	return x
 }
 
 // gapExplained reads a manager's account of what nobody recorded up to a time.
 func (f *form) gapExplained(until time.Time) lot.GapExplained {
-	x := lot.GapExplained{Until: until, Explanation: f.text("account"), WarmestC: f.celsius("warmest")}
+	x := lot.GapExplained{Until: until, Explanation: f.text("account"), WarmestC: f.celsius("warmest_celsius")}
 	if h := f.number("warm_hours", "h"); h != nil {
 		x.WarmHours = *h
 	}

@@ -139,7 +139,7 @@ func TestNothingLeaksBetweenKitchens(t *testing.T) {
 				return id
 			})
 			body := url.Values{}
-			for _, field := range []string{"place", "probe", "lot", "supplier", "person", "to", "place_id", "plan",
+			for _, field := range []string{"place_id", "probe", "lot", "supplier", "person", "to", "place_id", "plan",
 				"letter", "ask-person"} {
 				body.Set(field, id)
 			}

@@ -233,7 +233,7 @@ func (thawOrderView) Methods() []thawing.Method { return thawing.Methods() }
 
 // Hidden are the fields that go on with the proposal.
 func (thawOrderView) Hidden() []string {
-	return []string{"what", "portions", "portion", "serve_at", "end_use", "method", "thickness", "one_face",
+	return []string{"what", "portions", "portion", "serve_at", "end_use", "method", "thickness_mm", "one_face",
 		"keep_packed"}
 }
 
@@ -365,7 +365,7 @@ func (f *form) thawOrder() kitchen.ThawOrder {
 	} else if f.bad.On("serve_at") == "" {
 		f.bad.Add("serve_at", "give the day and the hour")
 	}
-	o.MM = f.number("thickness", "mm")
+	o.MM = f.number("thickness_mm", "mm")
 	return o
 }
 
@@ -431,12 +431,12 @@ func (s *Server) completeThawStep(c *gin.Context) {
 		return
 	}
 	in := kitchen.ThawStepDone{PlanID: id, N: f.id("line"), Seq: f.id("seq"), EventID: f.uuid("event"),
-		At: f.when("happened_at", s.kitchen.Now()), CoreC: f.cooked("core"), PlaceID: f.id("place"),
+		At: f.when("happened_at", s.kitchen.Now()), CoreC: f.cooked("core_celsius"), PlaceID: f.id("place_id"),
 		Exit: f.text("exit"), Note: f.text("note")}
 	if f.text("left") != "" {
 		in.LeftKg = f.kilograms("left")
 	}
-	in.DripKg, in.GlazeKg = f.grams("drip")/1000, f.grams("glaze")/1000
+	in.DripKg, in.GlazeKg = f.grams("drip_kg")/1000, f.grams("glaze_kg")/1000
 	err := f.bad.Err()
 	if err == nil {
 		err = s.kitchen.CompleteThawStep(c.Request.Context(), in)

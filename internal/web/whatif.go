@@ -213,7 +213,7 @@ func (s *Server) moveAll(c *gin.Context) {
 	}
 	err := f.bad.Err()
 	if err == nil {
-		err = s.kitchen.MoveAll(c.Request.Context(), f.id("place"), moves)
+		err = s.kitchen.MoveAll(c.Request.Context(), f.id("place_id"), moves)
 	}
 	s.answer(c, err, "/cold/whatif?"+url.Values{"lot": chosen, "at": {f.text("at")}}.Encode(), func(back formInput) {
 		s.showWhatIf(c, http.StatusUnprocessableEntity, chosen, back.Errors)

@@ -170,7 +170,7 @@ func (p Hung) check(before *State, at time.Time, bad *invalid.Errors) {
 		}
 	}
 	if p.PlaceID == 0 {
-		bad.Add("place", "choose a cabinet")
+		bad.Add("place_id", "choose a cabinet")
 	}
 	if p.Hook < 1 || p.Hook > 100 {
 		bad.Add("hook", "must be between 1 and 100")
@@ -191,7 +191,7 @@ func (p Hung) check(before *State, at time.Time, bad *invalid.Errors) {
 		}
 	}
 	if p.CentsPerKg < 0 || p.CentsPerKg > 10_000_000 {
-		bad.Add("cost", "must be at least 0")
+		bad.Add("cents_per_kg", "must be at least 0")
 	}
 	if invalid.TooLong(p.Opened, 500) {
 		bad.Add("opened", "is longer than 500 characters")
@@ -246,13 +246,13 @@ func (p TakenDown) check(before *State, at time.Time, bad *invalid.Errors) {
 	mustHang(before, at, bad)
 	checkKg("kg", p.Kg, bad)
 	if !(p.CrustKg >= 0 && p.CrustKg < p.Kg) {
-		bad.Add("crust", "must be at least 0, and less than the fish")
+		bad.Add("crust_kg", "must be at least 0, and less than the fish")
 	}
 	if !(p.UsableKg >= 0) || p.UsableKg+p.CrustKg > p.Kg {
-		bad.Add("usable", "must be at least 0, and with the crust no more than the fish")
+		bad.Add("usable_kg", "must be at least 0, and with the crust no more than the fish")
 	}
 	if p.PlaceID == 0 {
-		bad.Add("place", "choose where it goes")
+		bad.Add("place_id", "choose where it goes")
 	}
 	if invalid.TooLong(p.Why, 500) {
 		bad.Add("why", "is longer than 500 characters")

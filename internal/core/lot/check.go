@@ -33,19 +33,19 @@ func (p Received) check(before *State, at time.Time, bad *invalid.Errors) {
 		bad.Add("count", "must be between 1 and 10 000")
 	}
 	if !(p.WeightKg > 0 && p.WeightKg <= unit.MaxLotKilograms) {
-		bad.Add("weight", "%v", unit.ErrMassRange)
+		bad.Add("weight_kg", "%v", unit.ErrMassRange)
 	}
 	if p.CoreC != nil && unit.CheckCelsius(*p.CoreC) != nil {
-		bad.Add("core", "%v", unit.ErrTempRange)
+		bad.Add("core_celsius", "%v", unit.ErrTempRange)
 	}
 	if p.LabelDate.At != nil {
 		switch {
 		case !slices.Contains(freshness.DateMeanings, p.LabelDate.Means):
-			bad.Add("claim_means", "say what the date means")
+			bad.Add("claim.means", "say what the date means")
 		case p.LabelDate.At.After(at):
-			bad.Add("claim_at", "lies after the delivery")
+			bad.Add("claim.at", "lies after the delivery")
 		case p.LabelDate.At.Before(at.Add(-oldestLabelDate)):
-			bad.Add("claim_at", "lies more than three years before the delivery")
+			bad.Add("claim.at", "lies more than three years before the delivery")
 		}
 	}
 	if p.Packing != nil {
@@ -55,7 +55,7 @@ func (p Received) check(before *State, at time.Time, bad *invalid.Errors) {
 		bad.Add("supplier_lot", "is longer than 80 characters")
 	}
 	if p.PlaceID == 0 {
-		bad.Add("place", "choose a place")
+		bad.Add("place_id", "choose a place")
 	}
 }
 
@@ -86,9 +86,9 @@ func (p Moved) check(before *State, at time.Time, bad *invalid.Errors) {
 		return
 	}
 	if p.PlaceID == 0 {
-		bad.Add("place", "choose a place")
+		bad.Add("place_id", "choose a place")
 	} else if stay, ok := before.StayAt(at); ok && stay.PlaceID == p.PlaceID {
-		bad.Add("place", "the lot lies there already")
+		bad.Add("place_id", "the lot lies there already")
 	}
 }
 
@@ -111,7 +111,7 @@ func (p Logger) check(before *State, at time.Time, bad *invalid.Errors) {
 		bad.Add("to", "must lie after the start")
 	}
 	if p.ProbeID == 0 {
-		bad.Add("probe", "choose a logger")
+		bad.Add("probe_id", "choose a logger")
 	}
 }
 

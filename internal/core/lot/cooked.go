@@ -33,7 +33,7 @@ func (p Cooked) check(before *State, at time.Time, bad *invalid.Errors) {
 		}
 	}
 	if unit.CheckCookedCelsius(p.CoreC) != nil {
-		bad.Add("core", "%v", unit.ErrCookedRange)
+		bad.Add("core_celsius", "%v", unit.ErrCookedRange)
 	}
 }
 
@@ -46,7 +46,7 @@ func MayCook(a Assessment, p Cooked, profile safety.Profile) error {
 		bad.Add("lot", "%s: cooking does not make it safe again", a.Stops[0])
 	}
 	if limit := profile.Parasite.CookC; p.CoreC < limit {
-		bad.Add("core", "%.1f °C: cook on to %.0f °C for %s (%s)", p.CoreC, limit, profile.Parasite.CookFor,
+		bad.Add("core_celsius", "%.1f °C: cook on to %.0f °C for %s (%s)", p.CoreC, limit, profile.Parasite.CookFor,
 			profile.Name)
 	}
 	return bad.Err()

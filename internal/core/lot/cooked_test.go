@@ -86,7 +86,7 @@ func TestMayCook(t *testing.T) {
 		core  float64
 		stops []string
 		field string
-	}{{60, nil, ""}, {59.9, nil, "core"}, {70, []string{"histamine clock over"}, "lot"}} {
+	}{{60, nil, ""}, {59.9, nil, "core_celsius"}, {70, []string{"histamine clock over"}, "lot"}} {
 		bad, _ := MayCook(Assessment{Stops: c.stops}, Cooked{c.core}, profile).(interface{ On(string) string })
 		if (bad == nil) != (c.field == "") || bad != nil && bad.On(c.field) == "" {
 			t.Errorf("%v °C, %v: %v", c.core, c.stops, bad)

@@ -167,7 +167,7 @@ func (Reviewed) Kind() Kind { return KindReviewed }
 func (p Reviewed) check(before *State, at time.Time, bad *invalid.Errors) {
 	onHand(before, at, bad)
 	if p.AlarmID == uuid.Nil {
-		bad.Add("alarm", "say which alarm")
+		bad.Add("alarm_id", "say which alarm")
 	}
 	if !slices.Contains([]FailureOutcome{OutcomeFine, OutcomeCook, OutcomeStopped}, p.Outcome) {
 		bad.Add("after", "choose what becomes of it")
@@ -176,7 +176,7 @@ func (p Reviewed) check(before *State, at time.Time, bad *invalid.Errors) {
 		bad.Add("to", "must lie after the beginning, and not in the future")
 	}
 	if !(math.Abs(p.LostDays) < 1000) || !(math.Abs(p.WarmestC) < 100) {
-		bad.Add("lost", "is no number that can be")
+		bad.Add("lost_ice_days", "is no number that can be")
 	}
 	if invalid.TooLong(p.Note, 500) {
 		bad.Add("note", "is longer than 500 characters")

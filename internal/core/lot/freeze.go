@@ -242,7 +242,7 @@ func (p Froze) check(before *State, at time.Time, bad *invalid.Errors) {
 		}
 	}
 	if p.PlaceID == 0 {
-		bad.Add("place", "choose a freezer")
+		bad.Add("place_id", "choose a freezer")
 	}
 	if _, ok := freezing.GetMethod(p.Method); !ok {
 		bad.Add("way", "choose how the freezer cools")
@@ -256,18 +256,18 @@ func (p Froze) check(before *State, at time.Time, bad *invalid.Errors) {
 		}
 	}
 	checkBody(p.Shape, p.MM, bad)
-	checkC("start", p.StartC, bad)
-	if checkC("air", p.AirC, bad) && p.AirC > freezing.SolidC {
-		bad.Add("air", "must be %.0f °C or colder: it would not freeze", freezing.SolidC)
+	checkC("start_celsius", p.StartC, bad)
+	if checkC("air_celsius", p.AirC, bad) && p.AirC > freezing.SolidC {
+		bad.Add("air_celsius", "must be %.0f °C or colder: it would not freeze", freezing.SolidC)
 	}
 	if !(p.H > 0 && p.H < 1000) {
-		bad.Add("h", "must be above 0 and below 1000 W/(m²·K)")
+		bad.Add("h_w_m2k", "must be above 0 and below 1000 W/(m²·K)")
 	}
 	if !(p.BatchKg > 0 && p.BatchKg <= 100*unit.MaxLotKilograms) {
-		bad.Add("batch", "%v", unit.ErrMassRange)
+		bad.Add("batch_kg", "%v", unit.ErrMassRange)
 	}
 	if p.PowerW != nil && !(*p.PowerW > 0 && *p.PowerW < 1e6) {
-		bad.Add("power", "must be above 0")
+		bad.Add("power_w", "must be above 0")
 	}
 }
 
@@ -276,7 +276,7 @@ func checkBody(shape heat.Shape, mm float64, bad *invalid.Errors) {
 		bad.Add("shape", "choose a shape")
 	}
 	if !(mm >= leastMM && mm <= mostMM) {
-		bad.Add("thickness", "must be between %.0f and %.0f mm", leastMM, mostMM)
+		bad.Add("thickness_mm", "must be between %.0f and %.0f mm", leastMM, mostMM)
 	}
 }
 
@@ -305,7 +305,7 @@ func (p Pulled) check(before *State, at time.Time, bad *invalid.Errors) {
 		}
 	}
 	if p.PlaceID == 0 {
-		bad.Add("place", "choose where it thaws")
+		bad.Add("place_id", "choose where it thaws")
 	}
 	if _, ok := thawing.GetMethod(p.Method); !ok {
 		why := "choose how it is thawed"
@@ -320,12 +320,12 @@ func (p Pulled) check(before *State, at time.Time, bad *invalid.Errors) {
 		bad.Add("end_use", "say whether it is cooked or served raw")
 	}
 	checkBody(p.Shape, p.MM, bad)
-	checkC("medium", p.MediumC, bad)
+	checkC("medium_celsius", p.MediumC, bad)
 	if p.StartC != nil {
-		checkC("start", *p.StartC, bad)
+		checkC("start_celsius", *p.StartC, bad)
 	}
 	if !(p.H >= 0 && p.H < 1000) || !(p.IceFree >= 0) || !(p.Keeps >= 0) {
-		bad.Add("h", "must be at least 0")
+		bad.Add("h_w_m2k", "must be at least 0")
 	}
 }
 
@@ -340,12 +340,12 @@ func (p Thawed) check(before *State, at time.Time, bad *invalid.Errors) {
 			bad.Add("happened_at", "lies before it was pulled")
 		}
 		if lost := p.DripKg + p.GlazeKg; !(p.DripKg >= 0 && p.GlazeKg >= 0) || lost >= before.Received.WeightKg {
-			bad.Add("drip", "must be at least 0, and with the glaze below the %.2f kg of the lot",
+			bad.Add("drip_kg", "must be at least 0, and with the glaze below the %.2f kg of the lot",
 				before.Received.WeightKg)
 		}
 	}
-	if checkC("core", p.CoreC, bad) && p.CoreC < thawing.WorkableC {
-		bad.Add("core", "%.1f °C: there is ice in the middle yet; leave it where it is", p.CoreC)
+	if checkC("core_celsius", p.CoreC, bad) && p.CoreC < thawing.WorkableC {
+		bad.Add("core_celsius", "%.1f °C: there is ice in the middle yet; leave it where it is", p.CoreC)
 	}
 }
 
@@ -363,10 +363,10 @@ func (p Returned) check(before *State, at time.Time, bad *invalid.Errors) {
 		}
 	}
 	if p.PlaceID == 0 {
-		bad.Add("place", "choose a freezer")
+		bad.Add("place_id", "choose a freezer")
 	}
-	if checkC("core", p.CoreC, bad) && p.CoreC > freezing.SolidC {
-		bad.Add("core", "%.1f °C: only a core of %.0f °C or colder goes back", p.CoreC, freezing.SolidC)
+	if checkC("core_celsius", p.CoreC, bad) && p.CoreC > freezing.SolidC {
+		bad.Add("core_celsius", "%.1f °C: only a core of %.0f °C or colder goes back", p.CoreC, freezing.SolidC)
 	}
 	reason(p.Reason, bad)
 }
@@ -408,5 +408,5 @@ func MayMove(s *State, to Place) error {
 	if why == "" {
 		return nil
 	}
-	return invalid.Errors{{Field: "place", Message: why}}
+	return invalid.Errors{{Field: "place_id", Message: why}}
 }

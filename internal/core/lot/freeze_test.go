@@ -232,16 +232,16 @@ func TestWhatIsRefusedOfFrozenFish(t *testing.T) {
 		"freezing what is frozen":  {[]Payload{froze()}, froze(), "lot"},
 		"freezing what was thawed": {[]Payload{froze(), closed, Thawed{CoreC: 1}}, froze(), "lot"},
 		"pulling what is fresh":    {nil, closed, "lot"},
-		"a core with ice in it":    {[]Payload{froze(), closed}, Thawed{CoreC: -2}, "core"},
-		"more drip than fish":      {[]Payload{froze(), closed}, Thawed{CoreC: 1, DripKg: 4}, "drip"},
+		"a core with ice in it":    {[]Payload{froze(), closed}, Thawed{CoreC: -2}, "core_celsius"},
+		"more drip than fish":      {[]Payload{froze(), closed}, Thawed{CoreC: 1, DripKg: 4}, "drip_kg"},
 		"back, still hard":         {[]Payload{froze(), closed}, back, ""},
 		"back, core above −3 °C": {[]Payload{froze(), closed},
-			with(func(r *Returned) { r.CoreC = -2.9 }), "core"},
+			with(func(r *Returned) { r.CoreC = -2.9 }), "core_celsius"},
 		"back, by the crew": {[]Payload{froze(), closed},
 			with(func(r *Returned) { r.ByManager = false }), "lot"},
 		"back, thawed":                         {[]Payload{froze(), closed, Thawed{CoreC: 1}}, back, "lot"},
 		"back, out of water":                   {[]Payload{froze(), inWater}, back, "lot"},
-		"freezing in air that does not freeze": {nil, func() Froze { f := froze(); f.AirC = -2; return f }(), "air"},
+		"freezing in air that does not freeze": {nil, func() Froze { f := froze(); f.AirC = -2; return f }(), "air_celsius"},
 	} {
 		h := cod()
 		for i, p := range c.before {

@@ -94,10 +94,10 @@ func (p GapExplained) check(before *State, at time.Time, bad *invalid.Errors) {
 		bad.Add("warm_hours", "must be at least 0")
 	}
 	if p.WarmestC != nil && unit.CheckCelsius(*p.WarmestC) != nil {
-		bad.Add("warmest", "%v", unit.ErrTempRange)
+		bad.Add("warmest_celsius", "%v", unit.ErrTempRange)
 	}
 	if p.WarmHours > 0 && p.WarmestC == nil {
-		bad.Add("warmest", "give the warmest it was in those hours")
+		bad.Add("warmest_celsius", "give the warmest it was in those hours")
 	}
 }
 

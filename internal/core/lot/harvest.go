@@ -262,18 +262,18 @@ func (p Caught) check(before *State, at time.Time, bad *invalid.Errors) {
 		}
 	}
 	if p.FAO != 0 && !slices.ContainsFunc(FAOAreas, func(a FAOArea) bool { return a.Code == p.FAO }) {
-		bad.Add("fao", "is not a major fishing area")
+		bad.Add("fao_area", "is not a major fishing area")
 	}
 	if p.Gear != "" {
 		oneOf("gear", p.Gear, Gears, bad)
 	}
-	for field, c := range map[string]*float64{"water": p.WaterC, "air": p.AirC} {
+	for field, c := range map[string]*float64{"water_celsius": p.WaterC, "air_celsius": p.AirC} {
 		if c != nil && unit.CheckCelsius(*c) != nil {
 			bad.Add(field, "%v", unit.ErrTempRange)
 		}
 	}
 	if p.GearSetAt != nil && (p.GearSetAt.After(at) || p.GearSetAt.Before(at.AddDate(0, 0, -14))) {
-		bad.Add("gear_set", "must lie in the two weeks before the fish was landed")
+		bad.Add("gear_set_at", "must lie in the two weeks before the fish was landed")
 	}
 }
 
@@ -307,7 +307,7 @@ func (p Washed) check(before *State, at time.Time, bad *invalid.Errors) {
 
 func (p Iced) check(before *State, at time.Time, bad *invalid.Errors) {
 	if harvested(before, p.Kind(), at, bad) && p.PlaceID != 0 && at.Before(before.ReceivedAt) {
-		bad.Add("place", "the lot was not here yet")
+		bad.Add("place_id", "the lot was not here yet")
 	}
 	if _, ok := icing.GetMethod(p.Method); !ok {
 		bad.Add("way", "choose a method of icing")

@@ -55,7 +55,7 @@ func (p Packing) check(bad *invalid.Errors) {
 		bad.Add("pack", "choose a pack")
 	}
 	if p.OTR != nil && !(*p.OTR > 0 && *p.OTR < 1e6) {
-		bad.Add("otr", "must be above 0 and below 1 000 000 cm³/(m²·24 h)")
+		bad.Add("film_otr", "must be above 0 and below 1 000 000 cm³/(m²·24 h)")
 	}
 }
 

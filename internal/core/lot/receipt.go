@@ -147,7 +147,7 @@ func (Complaint) Kind() Kind    { return KindComplaint }
 func (p Photographed) check(before *State, _ time.Time, bad *invalid.Errors) {
 	received(before, bad)
 	if sum, err := hex.DecodeString(p.SHA256); p.PhotoID == uuid.Nil || err != nil || len(sum) != 32 {
-		bad.Add("photo", "choose a picture")
+		bad.Add("photo_id", "choose a picture")
 	}
 	if invalid.TooLong(p.Caption, 200) {
 		bad.Add("caption", "is longer than 200 characters")
@@ -170,14 +170,14 @@ func (p Checked) check(before *State, at time.Time, bad *invalid.Errors) {
 	}
 	for _, id := range p.Faults {
 		if !slices.ContainsFunc(PackingFaults, func(f PackingFault) bool { return f.ID == id }) {
-			bad.Add("faults", "%q is not known", id)
+			bad.Add("packing_faults", "%q is not known", id)
 		}
 	}
 	if !(p.ReworkMinutes >= 0 && p.ReworkMinutes <= 24*60) {
-		bad.Add("rework", "must be between 0 minutes and a day")
+		bad.Add("rework_minutes", "must be between 0 minutes and a day")
 	}
 	if p.WageCents < 0 || p.WageCents > 1_000_000 {
-		bad.Add("wage", "must be between 0 and 10 000 an hour")
+		bad.Add("wage_cents_per_hour", "must be between 0 and 10 000 an hour")
 	}
 	if p.PackingC != nil && unit.CheckCelsius(*p.PackingC) != nil {
 		bad.Add("packing_celsius", "%v", unit.ErrTempRange)
@@ -192,7 +192,7 @@ func (p Complaint) check(before *State, _ time.Time, bad *invalid.Errors) {
 		return
 	}
 	if !(p.WeightKg > 0 && p.WeightKg <= before.Received.WeightKg*(1+weightSlack)) {
-		bad.Add("weight", "must be above 0 and at most what was delivered, %.2f kg", before.Received.WeightKg)
+		bad.Add("weight_kg", "must be above 0 and at most what was delivered, %.2f kg", before.Received.WeightKg)
 	}
 	if !slices.ContainsFunc(Remedies, func(a Remedy) bool { return a.ID == p.Remedy }) {
 		bad.Add("asks", "say what you ask for")

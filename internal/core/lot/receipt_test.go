@@ -39,10 +39,10 @@ func TestChecksAndClaims(t *testing.T) {
 		t.Errorf("a claim on a refused lot: %v", err)
 	}
 	for field, spoil := range map[string]func(*Complaint){
-		"weight":  func(c *Complaint) { c.WeightKg = 3.6 },
-		"asks":    func(c *Complaint) { c.Remedy = "revenge" },
-		"reasons": func(c *Complaint) { c.Reasons = nil },
-		"photos":  func(c *Complaint) { c.Photos = []uuid.UUID{uuid.New()} },
+		"weight_kg": func(c *Complaint) { c.WeightKg = 3.6 },
+		"asks":      func(c *Complaint) { c.Remedy = "revenge" },
+		"reasons":   func(c *Complaint) { c.Reasons = nil },
+		"photos":    func(c *Complaint) { c.Photos = []uuid.UUID{uuid.New()} },
 	} {
 		bad := claim
 		spoil(&bad)
@@ -57,12 +57,12 @@ func TestCheckedIsChecked(t *testing.T) {
 	s := cod().fold(t)
 	warm := 900.0
 	for field, p := range map[string]Checked{
-		"off":             {Off: []Trim{"wings"}},
-		"left":            {Left: []Trim{"scales"}},
-		"faults":          {Faults: []string{"ugly"}},
-		"rework":          {ReworkMinutes: math.NaN()},
-		"wage":            {WageCents: -1},
-		"packing_celsius": {PackingC: &warm},
+		"off":                 {Off: []Trim{"wings"}},
+		"left":                {Left: []Trim{"scales"}},
+		"packing_faults":      {Faults: []string{"ugly"}},
+		"rework_minutes":      {ReworkMinutes: math.NaN()},
+		"wage_cents_per_hour": {WageCents: -1},
+		"packing_celsius":     {PackingC: &warm},
 	} {
 		var fields invalid.Errors
 		if err := Check(s, Event{ID: uuid.New(), HappenedAt: at(1)}, p, at(2)); !errors.As(err, &fields) ||

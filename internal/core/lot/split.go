@@ -87,7 +87,7 @@ func (p Split) check(before *State, at time.Time, bad *invalid.Errors) {
 			bad.Add(field+"count", "must be at least 1")
 		}
 		if !(part.WeightKg > 0) {
-			bad.Add(field+"weight", "must be above 0")
+			bad.Add(field+"weight_kg", "must be above 0")
 		}
 		if invalid.TooLong(part.Refused, 500) {
 			bad.Add(field+"refused", "is longer than 500 characters")

@@ -111,7 +111,7 @@ func TestPartedIsChecked(t *testing.T) {
 		{"a fish lost", []SplitLot{{Count: 5, WeightKg: 18}, {Count: 2, WeightKg: 6}}, "parts"},
 		{"no fish", []SplitLot{{Count: 8, WeightKg: 18}, {Count: 0, WeightKg: 6}}, "parts[1].count"},
 		{"a kilo gained", []SplitLot{{Count: 6, WeightKg: 19}, {Count: 2, WeightKg: 6}}, "parts"},
-		{"no weight", []SplitLot{{Count: 6, WeightKg: math.NaN()}, {Count: 2, WeightKg: 6}}, "parts[0].weight"},
+		{"no weight", []SplitLot{{Count: 6, WeightKg: math.NaN()}, {Count: 2, WeightKg: 6}}, "parts[0].weight_kg"},
 		{"more fish inspected than in it",
 			[]SplitLot{{Count: 7, WeightKg: 18}, {Count: 1, WeightKg: 6, Fish: []int{2, 5}}}, "parts[1].count"},
 	} {

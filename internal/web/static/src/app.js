@@ -374,7 +374,7 @@ setInterval(sound, 60_000);
 sound();
 
 // A button beside a number field takes the last value of a device.
-const measured = "input.num[name=celsius], input.num[name=core], input.num[name$=-core], input.num[name$=-weight], input.num[name=kg]";
+const measured = "input.num[name=celsius], input.num[name=core_celsius], input.num[name$=-core_celsius], input.num[name$=-weight_kg], input.num[name=kg]";
 document.querySelectorAll(measured).forEach(offerDevice);
 document.addEventListener("htmx:afterSwap", (e) => e.target.querySelectorAll?.(measured).forEach(offerDevice));
 function offerDevice(input) {
