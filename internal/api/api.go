@@ -4,7 +4,6 @@
 package api
 
 import (
-	_ "embed"
 	"errors"
 	"log/slog"
 	"net/http"
@@ -21,9 +20,6 @@ import (
 	"leancatch/internal/intake"
 	"leancatch/internal/kitchen"
 )
-
-//go:embed openapi.json
-var document []byte
 
 // Path is where the addresses of the API begin.
 const Path = "/api/v1"
@@ -61,9 +57,8 @@ func (a *API) Routes() []httpx.Route {
 		return post("/calc/"+path, access.Anyone, a.limits.then(handle))
 	}
 	routes := []httpx.Route{
-		get("/openapi.json", access.Anyone, func(c *gin.Context) {
-			c.Data(http.StatusOK, "application/json", document)
-		}),
+		get("/openapi.json", access.Anyone, a.document),
+		get("/events/schema", access.Anyone, a.eventSchemas),
 		list("/species", species.All()),
 		list("/explanations", freshness.Explanations()),
 		list("/findings", freshness.Findings()),

@@ -58,7 +58,7 @@ func TestOpenAPIAndRoutesAgree(t *testing.T) {
 	var doc struct {
 		Paths map[string]map[string]json.RawMessage
 	}
-	if err := json.Unmarshal(document, &doc); err != nil {
+	if err := json.Unmarshal(document(), &doc); err != nil {
 		t.Fatal(err)
 	}
 	var described []string

@@ -3,14 +3,15 @@ package api
 import (
 	"encoding/hex"
 	"encoding/json"
+	"errors"
 	"net/http"
+	"slices"
 	"time"
 
 	"github.com/gin-gonic/gin"
 	"github.com/google/uuid"
 
 	"leancatch/internal/core/coldchain"
-	"leancatch/internal/core/freshness"
 	"leancatch/internal/core/invalid"
 	"leancatch/internal/core/lot"
 	"leancatch/internal/httpx"
@@ -162,9 +163,8 @@ func (a *API) append(c *gin.Context) {
 		a.fail(c, err)
 		return
 	}
-	err := a.write(c, id, in.ID, in.Kind, in.HappenedAt, in.Seen, in.Data)
-	if err != nil {
-		a.fail(c, err)
+	if err := a.write(c, id, in.ID, in.Kind, in.HappenedAt, in.Seen, in.Data); err != nil {
+		a.fail(c, ofData(err))
 		return
 	}
 	row, err := a.kitchen.Row(c.Request.Context(), id)
@@ -175,6 +175,24 @@ func (a *API) append(c *gin.Context) {
 	httpx.WriteJSON(c, http.StatusCreated, lotForAPI(row))
 }
 
+// ofData puts the errors of an event's data under data: all but those of the event
+// itself.
+func ofData(err error) error {
+	var fields invalid.Errors
+	if !errors.As(err, &fields) {
+		return err
+	}
+	fields = slices.Clone(fields)
+	for i, f := range fields {
+		switch f.Field {
+		case "id", "kind", "happened_at", "seen", "lot", "data":
+		default:
+			fields[i].Field = "data." + f.Field
+		}
+	}
+	return fields
+}
+
 func (a *API) write(c *gin.Context, lotID, id uuid.UUID, kind lot.Kind, at time.Time, seen int, data []byte) error {
 	switch kind {
 	case lot.KindReceived, lot.KindSplit, lot.KindSplitFrom, lot.KindPhoto, lot.KindReviewed:
@@ -182,12 +200,7 @@ func (a *API) write(c *gin.Context, lotID, id uuid.UUID, kind lot.Kind, at time.
 			Message: "lots are received, split, photographed and reviewed on their screens"}}
 	}
 	if kind == lot.KindInspected {
-		var in struct {
-			Scheme   string             `json:"scheme"`
-			Fish     []freshness.Fish   `json:"fish"`
-			Decision freshness.Decision `json:"decision"`
-			Reason   string             `json:"reason"`
-		}
+		var in inspectedIn
 		if err := json.Unmarshal(data, &in); err != nil {
 			return invalid.Errors{{Field: "data", Message: err.Error()}}
 		}

@@ -1,0 +1,117 @@
+package api
+
+import (
+	_ "embed"
+	"encoding/json"
+	"fmt"
+	"net/http"
+	"reflect"
+	"slices"
+	"sync"
+
+	"github.com/gin-gonic/gin"
+	"github.com/google/uuid"
+	"github.com/invopop/jsonschema"
+
+	"leancatch/internal/core/freshness"
+	"leancatch/internal/core/lot"
+	"leancatch/internal/httpx"
+)
+
+//go:embed openapi.json
+var openAPI []byte
+
+// inspectedIn is what a program sends of an inspection; the rest is computed here.
+type inspectedIn struct {
+	Scheme   string             `json:"scheme"`
+	Fish     []freshness.Fish   `json:"fish"`
+	Decision freshness.Decision `json:"decision,omitempty"`
+	Reason   string             `json:"reason,omitempty"` // required where the decision is not the proposed one
+}
+
+// payloads are all kinds of event with what each says. A kind that is not written by
+// the API is only read.
+var payloads = []struct {
+	payload lot.Payload
+	written bool
+}{
+	{lot.Received{}, false}, {lot.Inspected{}, true}, {lot.Moved{}, true}, {lot.Temperature{}, true}, {lot.Logger{}, true},
+	{lot.Held{}, true}, {lot.Released{}, true}, {lot.Refused{}, true}, {lot.Left{}, true}, {lot.Discarded{}, true},
+	{lot.Voided{}, true}, {lot.Split{}, false}, {lot.SplitFrom{}, false}, {lot.Photographed{}, false},
+	{lot.Checked{}, true}, {lot.Complaint{}, true}, {lot.Caught{}, true}, {lot.Killed{}, true}, {lot.Bled{}, true},
+	{lot.Gutted{}, true}, {lot.Washed{}, true}, {lot.Iced{}, true}, {lot.Tested{}, true}, {lot.GapExplained{}, true},
+	{lot.Packed{}, true}, {lot.Reviewed{}, false}, {lot.Froze{}, true}, {lot.Pulled{}, true}, {lot.Thawed{}, true},
+	{lot.Returned{}, true}, {lot.Cooked{}, true}, {lot.Hung{}, true}, {lot.Weighed{}, true}, {lot.DailyCheck{}, true},
+	{lot.TakenDown{}, true},
+}
+
+// computed are the fields that the server fills in, whatever a program sends.
+var computed = []string{"by_manager", "met", "finding"}
+
+// eventSchema is a kind of event with the JSON schema of its data: required is what a
+// program must send.
+type eventSchema struct {
+	Kind    lot.Kind           `json:"kind"`
+	Name    string             `json:"name"`
+	Written bool               `json:"written"` // by POST /lots/{id}/events
+	Schema  *jsonschema.Schema `json:"schema"`
+}
+
+var eventSchemas = sync.OnceValue(func() []eventSchema {
+	r := jsonschema.Reflector{Anonymous: true, DoNotReference: true, Mapper: mapType}
+	var list []eventSchema
+	for _, p := range payloads {
+		var v any = p.payload
+		if p.payload.Kind() == lot.KindInspected {
+			v = inspectedIn{}
+		}
+		s := r.Reflect(v)
+		s.Version = ""
+		s.Required = slices.DeleteFunc(s.Required, func(name string) bool { return slices.Contains(computed, name) })
+		for _, name := range computed {
+			if field, ok := s.Properties.Get(name); ok {
+				field.ReadOnly = true
+			}
+		}
+		list = append(list, eventSchema{p.payload.Kind(), p.payload.Kind().Name(), p.written, s})
+	}
+	return list
+})
+
+// mapType gives types that write themselves as JSON the schema of what they write.
+func mapType(t reflect.Type) *jsonschema.Schema {
+	switch t {
+	case reflect.TypeFor[uuid.UUID]():
+		return &jsonschema.Schema{Type: "string", Format: "uuid"}
+	case reflect.TypeFor[freshness.Fish]():
+		return &jsonschema.Schema{Type: "object", Description: "the level of each sign seen, by the sign's id; " +
+			"explanations and findings as lists of ids"}
+	case reflect.TypeFor[json.RawMessage]():
+		return &jsonschema.Schema{Type: "object"}
+	}
+	return nil
+}
+
+// document is the OpenAPI document with the schema of each kind of event.
+var document = sync.OnceValue(func() []byte {
+	var doc map[string]any
+	if err := json.Unmarshal(openAPI, &doc); err != nil {
+		panic(fmt.Errorf("openapi.json: %w", err)) // it is embedded
+	}
+	schemas := doc["components"].(map[string]any)["schemas"].(map[string]any)
+	for _, e := range eventSchemas() {
+		schemas["data."+string(e.Kind)] = e.Schema
+	}
+	text, err := json.Marshal(doc)
+	if err != nil {
+		panic(err)
+	}
+	return text
+})
+
+func (a *API) document(c *gin.Context) { c.Data(http.StatusOK, "application/json", document()) }
+
+// eventSchemas lists the kinds of event with the schema of what each says.
+func (a *API) eventSchemas(c *gin.Context) {
+	httpx.WriteJSON(c, http.StatusOK, map[string]any{"kinds": eventSchemas()})
+}
