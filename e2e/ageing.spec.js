@@ -1,7 +1,7 @@
 // The ager: a sea bream through twelve days, ahead of its curve because the air
 // turned dry; a tired fish that the gate does not let in; a cabinet too warm for
 // too long.
-import { api, event, expect, local, receive, takeShift, test } from "./help.js";
+import { api, event, expect, local, post as sendForm, receive, receiveAt, takeShift, test } from "./help.js";
 
 let n = 0;
 const name = (what, info) => `${what} ${info.project.name} ${Date.now() % 100000}${n++}`;
@@ -10,14 +10,14 @@ const name = (what, info) => `${what} ${info.project.name} ${Date.now() % 100000
 // celsius and rh are functions of the hours from now.
 async function cabinet(page, request, info, hours, celsius, rh) {
   const ager = name("Ager", info);
-  const post = (path, form) => page.request.post("/k/harbour" + path, { form });
+  const post = (path, form) => sendForm(page, path, form);
   expect((await post("/cold/places", { name: ager, kind: "ager", set: "1.5", capacity: "40" })).ok()).toBe(true);
   const { places } = await (await api(request, "GET", "/places")).json();
   const place = String(places.find((p) => p.name === ager).id);
   const air = ager.toLowerCase().replaceAll(" ", "-"), moist = air + "-rh";
   const since = local(-hours - 24);
-  expect((await post("/cold/probes", { name: air, kind: "fixed", place, interval: "30", since })).ok()).toBe(true);
-  expect((await post("/cold/probes", { name: moist, kind: "hygrometer", place, interval: "30", since })).ok()).toBe(true);
+  expect((await post("/cold/probes", { name: air, kind: "fixed", place_id: place, interval: "30", since })).ok()).toBe(true);
+  expect((await post("/cold/probes", { name: moist, kind: "hygrometer", place_id: place, interval: "30", since })).ok()).toBe(true);
   const pack = [];
   for (let h = -hours; h < 0; h += 0.5) {
     const t = Math.floor(Date.now() / 1000 + h * 3600);
@@ -27,22 +27,6 @@ async function cabinet(page, request, info, hours, celsius, rh) {
   const answer = await sent.json();
   expect(answer.stored, JSON.stringify(answer)).toBe(pack.length);
   return place;
-}
-
-// arrive takes three fish in some hours ago and inspects them all.
-async function arrive(page, request, hours, line) {
-  await page.goto("/k/harbour/deliveries/receive");
-  await page.getByLabel("Supplier", { exact: true }).fill("Skua Day-boat");
-  await page.locator('[name="arrived_at"]').fill(local(-hours));
-  for (const [field, value] of Object.entries(line)) {
-    const input = page.locator(`[name="line-0-${field}"]`);
-    if (field === "form") await input.selectOption(value);
-    else if (field === "ice") await page.locator(`[name="line-0-ice"][value="${value}"]`).check();
-    else await input.fill(String(value));
-  }
-  await page.getByRole("button", { name: "Receive 1 lot" }).click();
-  await expect(page).toHaveURL(/deliveries\/[0-9a-f]/);
-  return (await page.getByRole("link", { name: "Card", exact: true }).getAttribute("href")).split("/").pop();
 }
 
 // prepare ticks all that is to be done before a fish is hung.
@@ -59,12 +43,12 @@ async function ask(page) {
 
 const weigh = (page) => page.locator("section", { has: page.getByRole("heading", { name: "Weigh", exact: true }) });
 
-test("a sea bream through twelve days: ahead of its curve, asked about once, taken down", async ({ page, request }, info) => {
+test("a sea bream through twelve days: ahead of its curve, asked about once, taken down", { tag: "@phone" }, async ({ page, request }, info) => {
   await takeShift(page, "Ansa");
   const days = 12.2;
   // After the sixth day the humidifier is empty.
   const place = await cabinet(page, request, info, 24 * (days + 1), () => 1.5, (h) => (h > -24 * 6.2 ? 68 : 80));
-  const id = await arrive(page, request, 24 * days + 4, { species: "Sea bream", form: "gutted_gills_out", count: 8, weight: 14.4, core: 0.6, ice: "well_iced", claim_at: local(-24 * days - 14) });
+  const id = await receiveAt(page, -(24 * days + 4), { species: "Sea bream", form: "gutted_gills_out", count: 8, weight: 14.4, core: 0.6, ice: "well_iced", caught: 10 });
   await event(request, id, "inspected", -24 * days - 3, { scheme: "demerit20", fish: Array(8).fill({ skin: 0, blood_spots: 0, stiffness: 0, belly: 0, smell: 0, eye_clarity: 0, eye_shape: 0 }), decision: "accept" });
 
   await page.goto(`/k/harbour/cold/ageing/start?lot=${id}&place_id=${place}`);
@@ -163,7 +147,7 @@ test("a tired fish is refused at the gate, and a histamine former for good", asy
 test("a cabinet too warm for too long ends the ageing", async ({ page, request }, info) => {
   await takeShift(page, "Ansa");
   const place = await cabinet(page, request, info, 24 * 4, (h) => (h > -9 && h < -5.4 ? 6.5 : 1.5), () => 79);
-  const id = await arrive(page, request, 24 * 3, { species: "Atlantic salmon", form: "gutted_gills_out", count: 1, weight: 4.2, core: 0.6, ice: "well_iced", claim_at: local(-24 * 3 - 20) });
+  const id = await receiveAt(page, -(24 * 3), { species: "Atlantic salmon", form: "gutted_gills_out", count: 1, weight: 4.2, core: 0.6, ice: "well_iced", caught: 20 });
   await page.goto(`/k/harbour/cold/ageing/start?lot=${id}&place_id=${place}`);
   await prepare(page);
   await page.getByLabel(/^When/).fill(local(-24 * 2.5));

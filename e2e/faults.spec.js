@@ -1,6 +1,6 @@
 // What goes wrong in a kitchen: slips of the hand, two people at once, files
 // that are none.
-import { expect, fillLine, local, password, receive, test } from "./help.js";
+import { expect, fillLine, goLive, local, password, receive, test } from "./help.js";
 
 test("slips of the hand are named beside the field and nothing typed is lost", async ({ page }) => {
   await page.goto("/k/harbour/deliveries/receive");
@@ -11,9 +11,9 @@ test("slips of the hand are named beside the field and nothing typed is lost", a
   for (const [name, text] of [
     ["species", "did you mean"],
     ["count", "between 1 and 10 000"],
-    ["weight", "must be above 0"],
-    ["core", "between −60 and 60"],
-    ["claim_at", "lies after the delivery"],
+    ["weight_kg", "must be above 0"],
+    ["core_celsius", "between −60 and 60"],
+    ["claim.at", "lies after the delivery"],
   ]) {
     const field = page.locator(".field", { has: page.locator(`[name="line-0-${name}"]`) });
     await expect(field.locator(".error")).toContainText(text);
@@ -21,8 +21,8 @@ test("slips of the hand are named beside the field and nothing typed is lost", a
   await expect(page.locator(".docket-fields .error")).toContainText("lies in the future");
   for (const [name, value] of [
     ["species", "codd"],
-    ["weight", "-3"],
-    ["core", "99"],
+    ["weight_kg", "-3"],
+    ["core_celsius", "99"],
     ["supplier_lot", "X"],
   ])
     await expect(page.locator(`[name="line-0-${name}"]`)).toHaveValue(value);
@@ -159,13 +159,13 @@ test("hostile names run nothing, wherever they are shown", async ({ page }) => {
   await expect(page.locator(".events")).toContainText("<script>window.ran=1</script>");
   const supplier = await page.getByRole("link", { name: "Gull" }).first().getAttribute("href");
   for (const path of [card, supplier, "/k/harbour/board", "/k/harbour/deliveries", "/k/harbour/suppliers", "/k/harbour/records?q=gull", "/k/harbour/deliveries/receive", "/k/harbour/audit"]) {
-    await page.goto(path);
-    await page.waitForTimeout(150); // what htmx puts in later
+    await goLive(page, path); // with what htmx puts in later
     expect(await ran(), path).toBeUndefined();
   }
   await page.goto("/k/harbour/board");
+  const answered = page.waitForResponse((r) => r.url().includes("img"));
   await page.locator("#find").pressSequentially("<img src=x");
-  await page.waitForTimeout(500);
+  await answered;
   expect(await ran()).toBeUndefined();
   expect(said).toEqual([]);
 });

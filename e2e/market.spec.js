@@ -2,7 +2,7 @@
 // bought becomes the line of its delivery.
 import { expect, fillLine, test } from "./help.js";
 
-test("a look at the market becomes the line of its delivery", async ({ page }, info) => {
+test("a look at the market becomes the line of its delivery", { tag: "@phone" }, async ({ page }, info) => {
   const stall = `Market stall ${info.project.name}${info.retry}`;
   await page.goto("/k/harbour/deliveries/market");
   await page.locator("#species").fill("macke");
@@ -23,7 +23,7 @@ test("a look at the market becomes the line of its delivery", async ({ page }, i
   await page.locator("#stall").fill(stall);
   await page.locator("#price").fill("9,50");
   await page.locator("#count").fill("12");
-  await page.locator("#weight").fill("4.2");
+  await page.locator("#weight_kg").fill("4.2");
   await page.getByRole("button", { name: "Save the check" }).click();
   const kept = page.locator(".card-row", { hasText: stall });
   await expect(kept).toContainText("May I smell it unwrapped? No.");

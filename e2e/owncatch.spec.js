@@ -42,7 +42,7 @@ const core = async (page, card, celsius, hours) => {
   await expect(page).toHaveURL(/lots\/[0-9a-f-]+$/);
 };
 
-test("a mackerel catch, iced late, warm, stopped, held, and let go on its test", async ({ page, request }) => {
+test("a mackerel catch, iced late, warm, stopped, held, and let go on its test", { tag: "@phone" }, async ({ page, request }) => {
   let card;
   await test.step("stamped on deck: killed, not bled, iced after 7.2 of 9 hours", async () => {
     card = await land(page, { species: "Mackerel", count: 30, weight: 11.4, water: 14, air: 18, hours: 16 });
@@ -165,7 +165,7 @@ test("a cod in rigor may not be filleted until it is over", async ({ page }, inf
   });
 });
 
-test("a trip is planned with its ice, and the box topped up", async ({ page, request }) => {
+test("a trip is planned with its ice, and the box topped up", { tag: "@phone" }, async ({ page, request }) => {
   await test.step("what is missing is said beside its field", async () => {
     await page.goto("/k/harbour/cold");
     await page.getByRole("link", { name: "Plan the ice" }).click();
@@ -238,7 +238,7 @@ test("a delivered former without a record is held until a manager accounts for i
   await page.getByRole("link", { name: "Write its harvest record" }).click();
   await page.locator("#killed_at").fill(local(-20));
   await page.locator("#method").selectOption("air");
-  await page.locator("#air").fill("16");
+  await page.locator("#air_celsius").fill("16");
   await page.locator("#caught_at").fill(local(-20));
   await page.locator("#iced_at").fill(local(-8));
   await page.getByRole("button", { name: "Record", exact: true }).click();

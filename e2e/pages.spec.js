@@ -2,46 +2,74 @@
 // sideways, no script error, nothing fetched from elsewhere.
 import { check, expect, test } from "./help.js";
 
-const pages = ["/board", "/board?view=table", "/deliveries", "/deliveries/receive", "/cold", "/import", "/records", "/due", "/shift", "/deliveries/market", "/deliveries/order", "/suppliers", "/suppliers/1", "/schemes", "/schemes/quick", "/schemes/demerit20?species=cod", "/rules", "/deck", "/cold/ice-plan", "/cold/ice-plan?species=cod&weight=25&count=8&from=12&outside=18&hours=10&place_id=7", "/cold?arrange=1", "/cold/places/2?span=week", "/cold/places/7", "/cold/probes", "/cold/probes/1", "/cold/whatif", "/cold/freezer", "/cold/freezer/freeze", "/declarations", "/cold/thaw", "/cold/thaw/plan", "/cold/ageing", "/cold/ageing/plans", "/people", "/tokens", "/confirm"];
+const kitchen = "/k/harbour";
+const named = (...paths) => async () => paths.map((path) => kitchen + path);
+
+// found opens a page and gives the address of the first such link on it.
+const found = async (page, path, link) => {
+  await page.goto(path);
+  return page.locator(link).first().getAttribute("href");
+};
+
+const groups = {
+  fish: async (page) => {
+    const lot = await found(page, kitchen + "/board", ":nth-match(a.melt-row, 4)");
+    const frozen = await found(page, kitchen + "/board", "a.why-frozen");
+    return [kitchen + "/board", kitchen + "/board?view=table", kitchen + "/due", lot, lot + "/exposure", frozen];
+  },
+  deliveries: async (page) => {
+    const inspect = await found(page, kitchen + "/deliveries", "a.card-row[href$=inspect]");
+    const catchPage = await found(page, kitchen + "/deliveries/own-catch", "a.card-row[href$=own-catch]");
+    const catchLot = catchPage.replace(/\/own-catch$/, "");
+    return [
+      ...["", "/receive", "/market", "/order", "/own-catch"].map((path) => kitchen + "/deliveries" + path),
+      inspect, catchPage, catchLot + "/harvest", catchLot,
+    ];
+  },
+  records: named("/import", "/records", "/shift", "/suppliers", "/suppliers/1", "/schemes", "/schemes/quick", "/schemes/demerit20?species=cod", "/rules", "/sources", "/declarations", "/people", "/tokens", "/confirm"),
+  cold: async (page) => {
+    const place = kitchen + "/cold/places/2";
+    return [
+      ...["", "?arrange=1", "/places/2?span=week", "/places/7", "/probes", "/probes/1", "/whatif", "/ice-plan", "/ice-plan?species=cod&weight_kg=25&count=8&from=12&outside=18&hours=10&place_id=7"].map((path) => kitchen + "/cold" + path),
+      await found(page, place, "a:text('What if')"),
+      await found(page, place, "a:text('Effect on the fish')"),
+    ];
+  },
+  freezer: async (page) => {
+    const free = await found(page, kitchen + "/cold/ageing", "a.cab-free");
+    const lot = await found(page, kitchen + "/board", ":nth-match(a.melt-row, 4)");
+    return [
+      ...["/freezer", "/freezer/freeze", "/thaw", "/thaw/plan", "/ageing", "/ageing/plans"].map((path) => kitchen + "/cold" + path),
+      await found(page, kitchen + "/cold/ageing", "a.cab-fish"),
+      `${free}&lot=${lot.split("/").pop()}`,
+    ];
+  },
+};
 
 for (const dark of [false, true]) {
-  test(`all pages hold up${dark ? " in the dark" : ""}`, async ({ page, baseURL }, info) => {
-    test.setTimeout(360_000);
-    test.skip(dark && info.project.name === "phone", "colours are the same there");
-    const only = dark ? ["color-contrast"] : info.project.name === "phone" ? ["target-size", "scrollable-region-focusable"] : undefined;
-    const foreign = [],
-      errors = [];
-    page.on("request", (r) => {
-      if (!r.url().startsWith(baseURL) && !r.url().startsWith("data:")) foreign.push(r.url());
-    });
-    page.on("pageerror", (e) => errors.push(e.message));
-    page.on("console", (m) => {
-      if (m.type() === "error") errors.push(m.text());
-    });
-    if (dark) await page.context().addCookies([{ name: "theme", value: "dark", url: baseURL }]);
-    await page.goto("/k/harbour/board");
-    const lot = await page.locator("a.melt-row").nth(3).getAttribute("href");
-    const frozen = await page.locator("a.why-frozen").first().getAttribute("href");
-    await page.goto("/k/harbour/deliveries");
-    const inspect = await page.locator("a.card-row[href$=inspect]").first().getAttribute("href");
-    await page.goto("/k/harbour/deliveries/own-catch");
-    const stamps = await page.locator("a.card-row[href$=own-catch]").first().getAttribute("href");
-    const deck = ["/own-catch", "/harvest", ""].map((end) => stamps.replace(/\/own-catch$/, end));
-    await page.goto("/k/harbour/cold/places/2");
-    const ways = await page.getByRole("link", { name: "What if" }).getAttribute("href");
-    const failure = await page.getByRole("link", { name: "Effect on the fish" }).first().getAttribute("href");
-    await page.goto("/k/harbour/cold/ageing");
-    const hung = await page.locator("a.cab-fish").first().getAttribute("href");
-    const free = await page.locator("a.cab-free").first().getAttribute("href");
-    for (const path of [...pages.map((p) => "/k/harbour" + p), hung, free + `&lot=${lot.split("/").pop()}`, lot, lot + "/exposure", frozen, inspect, ...deck, ways, failure]) {
-      await test.step(path, async () => {
-        await page.goto(path);
-        await check(page, only);
+  for (const [group, addresses] of Object.entries(groups)) {
+    test(`all pages hold up${dark ? " in the dark" : ""}: ${group}`, { tag: dark ? [] : "@phone" }, async ({ page, baseURL }, info) => {
+      const only = dark ? ["color-contrast"] : info.project.name === "phone" ? ["target-size", "scrollable-region-focusable"] : undefined;
+      const foreign = [],
+        errors = [];
+      page.on("request", (r) => {
+        if (!r.url().startsWith(baseURL) && !r.url().startsWith("data:")) foreign.push(r.url());
       });
-    }
-    expect(foreign).toEqual([]);
-    expect(errors).toEqual([]);
-  });
+      page.on("pageerror", (e) => errors.push(e.message));
+      page.on("console", (m) => {
+        if (m.type() === "error") errors.push(m.text());
+      });
+      if (dark) await page.context().addCookies([{ name: "theme", value: "dark", url: baseURL }]);
+      for (const path of await addresses(page)) {
+        await test.step(path, async () => {
+          expect((await page.goto(path)).status()).toBe(200);
+          await check(page, only);
+        });
+      }
+      expect(foreign).toEqual([]);
+      expect(errors).toEqual([]);
+    });
+  }
 }
 
 test("keys lead everywhere", async ({ page }) => {

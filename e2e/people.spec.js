@@ -36,7 +36,7 @@ async function warm(page, phone) {
   return card;
 }
 
-test("a tablet is enrolled, two people share a shift, and each signs what they did", async ({ page }, info) => {
+test("a tablet is enrolled, two people share a shift, and each signs what they did", { tag: "@phone" }, async ({ page }, info) => {
   const name = `Dock tablet ${info.project.name}${info.retry}`;
   await enrol(page, name);
   await check(page);
@@ -70,7 +70,7 @@ test("a tablet is enrolled, two people share a shift, and each signs what they d
   await office.close();
 });
 
-test("a manager lends a PIN for a hard stop, and the first one's session goes on", async ({ page }, info) => {
+test("a manager lends a PIN for a hard stop, and the first one's session goes on", { tag: "@phone" }, async ({ page }, info) => {
   await enrol(page, `Bench tablet ${info.project.name}${info.retry}`);
   await withPIN(page, "Cato");
   await warm(page, info.project.name === "phone");

@@ -4,6 +4,7 @@ set -euo pipefail
 cd "$(dirname "$0")/.."
 LEANCATCH_TEST_DB=$(scripts/postgres.sh start test fast)
 export LEANCATCH_TEST_DB
+e2e/server.sh make
 e2e/server.sh shots 8432 &
 app=$!
 trap 'kill $app; wait $app 2>/dev/null || true; scripts/postgres.sh stop test' EXIT

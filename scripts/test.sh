@@ -10,4 +10,5 @@ if ! command -v chromium >/dev/null; then
   source scripts/install.sh
   install_packages chromium
 fi
+e2e/server.sh make
 npx --no-install playwright test --config e2e/playwright.config.js

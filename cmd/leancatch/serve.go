@@ -53,6 +53,7 @@ func demoCommand(ctx context.Context, flags *flag.FlagSet, args []string) error 
 	data := flags.String("data", ".data", "folder to which the token of the JSON API and the password are written")
 	others := flags.Bool("serve-others", false,
 		"serve the demo to other machines too, which sign in as its people; its PINs are known to everybody")
+	fill := flags.Bool("fill", false, "make the data, and end without serving it")
 	k, err := open(ctx, flags, args)
 	if err != nil {
 		return err
@@ -77,6 +78,9 @@ func demoCommand(ctx context.Context, flags *flag.FlagSet, args []string) error 
 				return err
 			}
 		}
+	}
+	if *fill {
+		return nil
 	}
 	return listen(ctx, k, *addr, web.Options{Demo: true, SignedIn: true}, func() {
 		demo.Simulate(ctx, k, "http://"+*addr)

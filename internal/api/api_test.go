@@ -32,6 +32,7 @@ type server struct {
 
 func serve(t *testing.T) *server {
 	t.Helper()
+	t.Parallel()
 	gin.SetMode(gin.ReleaseMode)
 	q := kitchentest.NewQuay(t)
 	a, r := New(q.Kitchen, nobody{}, slog.New(slog.DiscardHandler)), gin.New()

@@ -41,6 +41,7 @@ type bench struct {
 
 func newBench(t *testing.T) *bench {
 	t.Helper()
+	t.Parallel()
 	b := &bench{t: t, now: time.Date(2026, 4, 10, 6, 0, 0, 0, time.UTC)}
 	b.Kitchen = kitchen.New(storetest.New(t), slog.New(slog.DiscardHandler))
 	b.Now = func() time.Time { return b.now }

@@ -23,6 +23,7 @@ type site struct {
 
 func serve(t *testing.T) *site {
 	t.Helper()
+	t.Parallel()
 	q := kitchentest.NewQuay(t)
 	s := &site{t: t, quay: q, k: q.Kitchen, ctx: q.Ctx, lot: q.Lot}
 	server, err := New(s.k, slog.New(slog.DiscardHandler), Options{SignedIn: true})

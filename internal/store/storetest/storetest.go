@@ -5,10 +5,14 @@ import (
 	"bufio"
 	"compress/gzip"
 	"context"
+	"crypto/sha256"
+	"encoding/hex"
 	"fmt"
 	"io"
 	"net/url"
 	"os"
+	"path/filepath"
+	"runtime"
 	"strings"
 	"testing"
 
@@ -22,49 +26,134 @@ import (
 // databases; make test sets it.
 const Env = "LEANCATCH_TEST_DB"
 
-// New makes an empty, migrated database that is dropped after the test. The
-// test is skipped where Env is not set.
+// New makes an empty, migrated database that is dropped after the test: a copy of one
+// that was migrated once. The test is skipped where Env is not set.
 func New(t testing.TB) *store.DB {
 	t.Helper()
-	db, err := store.Open(context.Background(), NewURL(t))
+	admin := connect(t)
+	template, err := migrated(admin)
+	if err != nil {
+		t.Fatal(err)
+	}
+	db, err := store.Open(context.Background(), create(t, admin, "template "+template+" strategy file_copy"))
 	if err != nil {
 		t.Fatal(err)
 	}
 	t.Cleanup(db.Close)
-	if err := db.Migrate(context.Background()); err != nil {
-		t.Fatal(err)
-	}
 	return db
 }
 
-// NewURL makes an empty database that is dropped after the test and returns its URL.
+// NewURL makes an empty database without a schema, which is dropped after the test, and
+// returns its URL.
 func NewURL(t testing.TB) string {
 	t.Helper()
-	server := os.Getenv(Env)
-	if server == "" {
+	return create(t, connect(t), "template template0")
+}
+
+// server is the URL of the server on which tests may make databases.
+func server(t testing.TB) string {
+	t.Helper()
+	url := os.Getenv(Env)
+	if url == "" {
 		t.Skipf("%s is not set: run make test", Env)
 	}
-	ctx := context.Background()
-	admin, err := store.Open(ctx, server)
+	return url
+}
+
+// connect opens a connection to the server that is closed after the test.
+func connect(t testing.TB) *pgx.Conn {
+	t.Helper()
+	conn, err := pgx.Connect(context.Background(), server(t))
 	if err != nil {
 		t.Fatal(err)
 	}
+	t.Cleanup(func() { conn.Close(context.Background()) })
+	return conn
+}
+
+// create makes a database and returns its URL.
+func create(t testing.TB, admin *pgx.Conn, from string) string {
+	t.Helper()
+	ctx := context.Background()
 	name := "test_" + strings.ReplaceAll(uuid.NewString(), "-", "")
-	if _, err := admin.Pool.Exec(ctx, "create database "+name); err != nil {
+	if _, err := admin.Exec(ctx, "create database "+name+" "+from); err != nil {
 		t.Fatal(err)
 	}
 	t.Cleanup(func() {
-		if _, err := admin.Pool.Exec(ctx, fmt.Sprintf("drop database %s with (force)", name)); err != nil {
+		if _, err := admin.Exec(ctx, fmt.Sprintf("drop database %s with (force)", name)); err != nil {
 			t.Error(err)
 		}
-		admin.Close()
 	})
+	return named(server(t), name)
+}
+
+// named is the URL of another database of the server.
+func named(server, database string) string {
 	u, err := url.Parse(server)
 	if err != nil {
-		t.Fatal(err)
+		panic(err) // it was connected to
 	}
-	u.Path = "/" + name
+	u.Path = "/" + database
 	return u.String()
+}
+
+// makingTemplate is the lock that a test holds while it makes the template.
+const makingTemplate = 7294
+
+// migrated returns the name of a database with the present schema to copy. The first
+// test that wants it makes it; nobody stays connected to it, or it could not be copied.
+func migrated(admin *pgx.Conn) (string, error) {
+	ctx := context.Background()
+	schema, err := schemaHash()
+	if err != nil {
+		return "", err
+	}
+	name := "template_" + schema
+	if _, err := admin.Exec(ctx, "select pg_advisory_lock($1)", makingTemplate); err != nil {
+		return "", err
+	}
+	defer admin.Exec(ctx, "select pg_advisory_unlock($1)", makingTemplate)
+	var there bool
+	err = admin.QueryRow(ctx, "select exists(select from pg_database where datname = $1)", name).Scan(&there)
+	if err != nil || there {
+		return name, err
+	}
+	making := name + "_making" // what a killed test left half done is made anew
+	if _, err := admin.Exec(ctx, "drop database if exists "+making+" with (force)"); err != nil {
+		return "", err
+	}
+	if _, err := admin.Exec(ctx, "create database "+making+" template template0"); err != nil {
+		return "", err
+	}
+	db, err := store.Open(ctx, named(os.Getenv(Env), making))
+	if err != nil {
+		return "", err
+	}
+	err = db.Migrate(ctx)
+	db.Close()
+	if err != nil {
+		return "", err
+	}
+	_, err = admin.Exec(ctx, "alter database "+making+" rename to "+name)
+	return name, err
+}
+
+// schemaHash is the same for the same migrations.
+func schemaHash() (string, error) {
+	_, here, _, _ := runtime.Caller(0)
+	files, err := filepath.Glob(filepath.Join(filepath.Dir(here), "../migrations/*.sql"))
+	if err != nil || len(files) == 0 {
+		return "", fmt.Errorf("no migrations beside %s: %w", here, err)
+	}
+	sum := sha256.New()
+	for _, f := range files {
+		text, err := os.ReadFile(f)
+		if err != nil {
+			return "", err
+		}
+		sum.Write(text)
+	}
+	return hex.EncodeToString(sum.Sum(nil))[:16], nil
 }
 
 // makeRole makes the role that a dump grants rights to: roles belong to the server

@@ -379,7 +379,7 @@ document.querySelectorAll(measured).forEach(offerDevice);
 document.addEventListener("htmx:afterSwap", (e) => e.target.querySelectorAll?.(measured).forEach(offerDevice));
 function offerDevice(input) {
   if (input.closest(".place-log") || input.parentElement.querySelector(".take") || !document.body.dataset.base) return;
-  const kind = /weight$|^kg$/.test(input.name) ? "scale" : "thermometer";
+  const kind = /kg$/.test(input.name) ? "scale" : "thermometer";
   if (!document.getElementById("alarm-bar")?.dataset.devices.includes(kind)) return;
   const button = document.createElement("button");
   button.type = "button";
