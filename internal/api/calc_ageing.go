@@ -6,6 +6,7 @@ import (
 
 	"leancatch/internal/core/ageing"
 	"leancatch/internal/core/invalid"
+	"leancatch/internal/core/refs"
 	"leancatch/internal/core/species"
 	"leancatch/internal/core/unit"
 )
@@ -37,7 +38,7 @@ type ageingOut struct {
 	TargetAt *time.Time    `json:"target_at"`
 	TargetLo *time.Time    `json:"target_lo"`
 	TargetHi *time.Time    `json:"target_hi"`
-	Source   string        `json:"source"`
+	Source   refs.Cited    `json:"source"`
 }
 
 type ageingPoint struct {
@@ -102,7 +103,7 @@ func calcAgeing(in ageingIn) (ageingOut, error) {
 	out := ageingOut{Loss: now.Mid, LossLo: now.Lo, LossHi: now.Hi, K: fit.K * air.Pace(), KRef: fit.K, Lc: fit.Lc,
 		VPD: ageing.VPD(air.Celsius, air.RH), TargetAt: orNull(reaches.Mid), TargetLo: orNull(reaches.Lo),
 		TargetHi: orNull(reaches.Hi),
-		Source:   "common practice, no source; saturation pressure: Alduchov and Eskridge 1996"}
+		Source:   "common practice, no source; saturation pressure: [Alduchov1996]"}
 	for day := range forecastDays + 1 {
 		p := fit.Forecast(fit.Last.At.AddDate(0, 0, day))[0]
 		out.Forecast = append(out.Forecast, ageingPoint{p.At, p.Mid, p.Lo, p.Hi})

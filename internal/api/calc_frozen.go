@@ -12,6 +12,7 @@ import (
 	"leancatch/internal/core/invalid"
 	"leancatch/internal/core/lot"
 	"leancatch/internal/core/piece"
+	"leancatch/internal/core/refs"
 	"leancatch/internal/core/safety"
 	"leancatch/internal/core/species"
 	"leancatch/internal/core/thawing"
@@ -104,13 +105,13 @@ type frozenLifeIn struct {
 }
 
 type frozenLifeOut struct {
-	Used   float64  `json:"used_fraction"`
-	Left   *float64 `json:"life_left_months_at_mean"` // null where no life is known at the mean
-	Mean   float64  `json:"mean_celsius"`
-	Hours  float64  `json:"hours"`
-	Warm   float64  `json:"hours_above_minus_12"`
-	Hold   bool     `json:"hold"`
-	Source string   `json:"source"`
+	Used   float64    `json:"used_fraction"`
+	Left   *float64   `json:"life_left_months_at_mean"` // null where no life is known at the mean
+	Mean   float64    `json:"mean_celsius"`
+	Hours  float64    `json:"hours"`
+	Warm   float64    `json:"hours_above_minus_12"`
+	Hold   bool       `json:"hold"`
+	Source refs.Cited `json:"source"`
 }
 
 // calcFrozenLife reads the frozen life off readings, straight between all of them.

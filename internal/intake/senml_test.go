@@ -10,7 +10,7 @@ import (
 
 var now = time.Date(2026, 5, 1, 12, 0, 0, 0, time.UTC)
 
-// The examples of RFC 8428, sections 5.1.1 to 5.1.6, from memory of the text.
+// The examples of RFC 8428, sections 5.1.1 to 5.1.6 of the text.
 func TestSenMLExamplesOfRFC8428(t *testing.T) {
 	type want struct {
 		name, unit string

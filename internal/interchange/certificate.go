@@ -40,7 +40,7 @@ func CertificatePDF(card kitchen.Card, a kitchen.Actor, now time.Time) ([]byte, 
 
 	p.heading("What it rests on")
 	p.route(c)
-	p.row("Source", profile.Parasite.Source)
+	p.row("Source", profile.Parasite.Source.String())
 	for _, caution := range c.Cautions {
 		p.row("Caution", caution)
 	}

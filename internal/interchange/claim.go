@@ -160,7 +160,7 @@ func (p *paper) inspection(i lot.Inspection, c kitchen.Complaint) {
 	p.row("Inspected", fmt.Sprintf("%s, %d of %d fish", p.clock(i.At), len(i.Fish), c.State.Received.Count))
 	scheme := i.Scheme
 	if s, ok := freshness.Get(i.Scheme); ok {
-		scheme = s.Name + " [" + s.Source + "]"
+		scheme = s.Name + " [" + s.Source.String() + "]"
 	}
 	p.row("Scheme", scheme)
 	p.row("Result", fmt.Sprintf("freshness score %.1f of %d (0 is best), %s", i.Reading.Index, i.Reading.IndexMax,

@@ -101,7 +101,7 @@ func (a Actor) Profile() safety.Profile {
 
 // Temps and Masses are the scales that the person reads and types.
 func (a Actor) Temps() unit.TempScale  { return unit.TempScale(a.Person.TempScale) }
-func (a Actor) Masses() unit.MassScale { return unit.MassScale(a.Person.MassScale) } // Masses: see Temps.
+func (a Actor) Masses() unit.MassScale { return unit.MassScale(a.Person.MassScale) }
 
 // IsManager reports whether the actor may override a hard stop.
 func (a Actor) IsManager() bool { return a.May(access.Manage) }

@@ -20,7 +20,7 @@ import (
 	"leancatch/internal/store"
 )
 
-// How long somebody stays signed in. Source: OWASP ASVS 4.0.3, 3.3.2 (level 2: 12
+// How long somebody stays signed in. Source: [OWASP-ASVS, 3.3.2] (level 2: 12
 // hours, or 30 minutes without a touch). A kitchen sets its own for its tablets.
 const (
 	SessionLife = 12 * time.Hour
@@ -69,8 +69,7 @@ func hashOf(secret string) []byte {
 	return sum[:]
 }
 
-// hashing are the parameters of argon2id. Source: OWASP Password Storage Cheat
-// Sheet: 19 MiB, two passes, one lane.
+// hashing are the parameters of argon2id. Source: [OWASP-passwords]: 19 MiB, two passes, one lane.
 var hashing = &argon2id.Params{Memory: 19 * 1024, Iterations: 2, Parallelism: 1, SaltLength: 16, KeyLength: 32}
 
 // hashers bounds how many secrets are hashed at once: each takes 19 MiB.

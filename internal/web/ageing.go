@@ -158,10 +158,10 @@ type startAgeingView struct {
 	Hung     lot.Hung
 }
 
-// Policies, Hangings and Preps are what there is to choose from.
+// Policies, HangingStyles and Preps are what there is to choose from.
 func (startAgeingView) Policies() []ageing.Policy      { return ageing.Policies() }
-func (startAgeingView) HangingStyles() []ageing.Choice { return ageing.HangingStyles() } // Hangings: see Schools.
-func (startAgeingView) Preps() []ageing.Choice         { return ageing.Preps() }         // Preps: see Schools.
+func (startAgeingView) HangingStyles() []ageing.Choice { return ageing.HangingStyles() }
+func (startAgeingView) Preps() []ageing.Choice         { return ageing.Preps() }
 
 // Has reports whether a box is ticked.
 func (v startAgeingView) Has(field, id string) bool { return slices.Contains(v.Values[field], id) }
@@ -174,7 +174,7 @@ func (startAgeingView) Hidden() []string {
 // Soft and Hard are how many checks are closed: those that a manager may open, and
 // those that nobody may.
 func (v startAgeingView) Soft() int { soft, _ := ageing.ClosedChecks(v.Checks); return len(soft) }
-func (v startAgeingView) Hard() int { _, hard := ageing.ClosedChecks(v.Checks); return len(hard) } // Hard: see Soft.
+func (v startAgeingView) Hard() int { _, hard := ageing.ClosedChecks(v.Checks); return len(hard) }
 
 // Advice stands wherever fish is aged.
 func (startAgeingView) Advice() string { return ageing.PlanAdvice }
@@ -319,15 +319,14 @@ func (v ageingFishView) Reached(p page) bool {
 	return !v.Ageing.Target.Mid.IsZero() && !v.Ageing.Target.Mid.After(p.Now)
 }
 
-// Weighs are the weigh-ins, the last first; Looked are the daily checks that say
-// something: the last one, and any that stopped.
+// Weighs are the weigh-ins, the last first.
 func (v ageingFishView) Weighs() []lot.WeighMade {
 	list := slices.Clone(v.Ageing.Stay.Weighs)
 	slices.Reverse(list)
 	return list
 }
 
-// DailyChecks is said at Weighs.
+// DailyChecks are those that say something: the last one, and any that stopped.
 func (v ageingFishView) DailyChecks() []lot.DailyCheckMade {
 	var list []lot.DailyCheckMade
 	for i, look := range slices.Backward(v.Ageing.Stay.DailyChecks) {

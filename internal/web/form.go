@@ -40,7 +40,7 @@ type formInput struct {
 
 // Val is what was typed into a field, Err what is wrong with it.
 func (t formInput) Val(field string) string { return t.Values.Get(field) }
-func (t formInput) Err(field string) string { return t.Errors.On(field) } // Err: see Val.
+func (t formInput) Err(field string) string { return t.Errors.On(field) }
 
 // suggest fills a field that is empty, or that still holds what an earlier choice
 // suggested: a page keeps that in the hidden field guess-<field>.
@@ -97,7 +97,7 @@ func (t namedFormInput) Val(form, field string) string {
 	return t.formInput.Val(field)
 }
 
-// Err is said at Val.
+// Err is what is wrong with a field of a form; "" for a form that did not come back.
 func (t namedFormInput) Err(form, field string) string {
 	if t.Form != form {
 		return ""

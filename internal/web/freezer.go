@@ -18,6 +18,7 @@ import (
 	"leancatch/internal/core/frozen"
 	"leancatch/internal/core/heat"
 	"leancatch/internal/core/lot"
+	"leancatch/internal/core/refs"
 	"leancatch/internal/core/unit"
 	"leancatch/internal/drawing"
 	"leancatch/internal/interchange"
@@ -170,7 +171,7 @@ func (v freezerView) PlaceName(id int64) string {
 }
 
 // Source names the table of the frozen life.
-func (freezerView) Source() string { return frozen.Source }
+func (freezerView) Source() refs.Cited { return frozen.Source }
 
 // setFreezer says how a freezer cools.
 func (s *Server) setFreezer(c *gin.Context) {
@@ -212,8 +213,8 @@ func (freezeView) Hidden() []string {
 
 // Methods, Wrappings, Preps and Shapes are what there is to choose from.
 func (freezeView) Methods() []freezing.Method     { return freezing.Methods }
-func (freezeView) Wrappings() []freezing.Wrapping { return freezing.Wrappings } // Wrappings: see Ways.
-func (freezeView) Preps() []freezing.Prep         { return freezing.Preps }     // Preps: see Ways.
+func (freezeView) Wrappings() []freezing.Wrapping { return freezing.Wrappings }
+func (freezeView) Preps() []freezing.Prep         { return freezing.Preps }
 func (freezeView) Shapes() []heat.Shape           { return []heat.Shape{heat.Slab, heat.Cylinder} }
 
 func (s *Server) freezeForm(c *gin.Context) {

@@ -9,6 +9,7 @@ import (
 
 	"leancatch/internal/core/icing"
 	"leancatch/internal/core/lot"
+	"leancatch/internal/core/refs"
 	"leancatch/internal/core/rigor"
 	"leancatch/internal/drawing"
 	"leancatch/internal/kitchen"
@@ -23,7 +24,7 @@ type harvestView struct {
 	Rigor    *lot.Rigor
 	Bans     []lot.Ban
 	Where    string
-	Source   string
+	Source   refs.Cited
 }
 
 // newHarvest gathers it.

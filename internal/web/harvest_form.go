@@ -62,7 +62,7 @@ func (s *Server) showHarvest(c *gin.Context, status int, values url.Values, err 
 
 // V and E serve the fields.
 func (v recordView) V(field string) string { return v.Values.Get(field) }
-func (v recordView) E(field string) string { return v.Errors.On(field) } // E: see V.
+func (v recordView) E(field string) string { return v.Errors.On(field) }
 
 // recordValues writes the record into the fields of its form.
 func recordValues(p page, s *lot.State) url.Values {

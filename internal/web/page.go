@@ -224,7 +224,7 @@ func (p page) SameMinute(a, b time.Time) bool { return b.Sub(a).Abs() < time.Min
 
 // TempField and MassField are Temp and Mass for a field that names its unit.
 func (p page) TempField(c float64) string  { return strings.Fields(p.Temp(c))[0] }
-func (p page) MassField(kg float64) string { return strings.Fields(p.Mass(kg))[0] } // MassField: see TempField.
+func (p page) MassField(kg float64) string { return strings.Fields(p.Mass(kg))[0] }
 
 // hourMark is an hour on the shift strip.
 type hourMark struct {

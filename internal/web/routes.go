@@ -152,6 +152,7 @@ func (s *Server) routes() []httpx.Route {
 		post(sitePath+"/schemes/:scheme", access.Manage, s.saveScheme),
 		post(sitePath+"/schemes/:scheme/calibrate", access.Manage, s.calibrate),
 		get(sitePath+"/rules", access.Read, s.rules),
+		get(sitePath+"/sources", access.Read, s.sources),
 		post(sitePath+"/rules", access.Manage, s.setProfile),
 		get(sitePath+"/suppliers", access.Read, s.suppliers),
 		post(sitePath+"/suppliers", access.Manage, s.setWage),

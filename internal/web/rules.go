@@ -7,6 +7,7 @@ import (
 	"github.com/gin-gonic/gin"
 
 	"leancatch/internal/core/invalid"
+	"leancatch/internal/core/refs"
 	"leancatch/internal/core/safety"
 	"leancatch/internal/kitchen"
 )
@@ -15,7 +16,7 @@ import (
 type rulesView struct {
 	Profiles []safety.Profile
 	Plans    []safety.Plan
-	Clock    string // where the histamine rules come from
+	Clock    refs.Cited // where the histamine rules come from
 	Manager  bool
 	Errors   invalid.Errors
 }

@@ -7,6 +7,7 @@ import (
 	"time"
 
 	"leancatch/internal/core/lot"
+	"leancatch/internal/core/refs"
 	"leancatch/internal/core/safety"
 	"leancatch/internal/core/unit"
 	"leancatch/internal/drawing"
@@ -20,7 +21,7 @@ type clockView struct {
 	Gaps                     []string
 	Plans                    []safety.Plan
 	Manager                  bool
-	Rules                    string
+	Rules                    refs.Cited
 }
 
 // newClock draws it; nil for what is no histamine former.
@@ -61,7 +62,7 @@ type oxygenView struct {
 	safety.Oxygen
 	Meter template.HTML
 	Bands []sumRow
-	Rules string
+	Rules refs.Cited
 }
 
 // newOxygen draws it; nil for a lot that never was packed so.

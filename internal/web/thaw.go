@@ -31,17 +31,13 @@ type thawView struct {
 	Policy thawing.Policy
 }
 
-// Policies, Methods and Nevers are what a kitchen chooses from, and what it never
-// does.
-func (thawView) Policies() []thawing.Policy { return thawing.Policies() }
-
-// Methods: see Schools.
-func (thawView) Methods() []thawing.Method { return thawing.Methods() }
-
-// Nevers: see Schools.
+// Policies, Methods and ForbiddenMethods are what a kitchen chooses from, and what
+// it never does.
+func (thawView) Policies() []thawing.Policy                  { return thawing.Policies() }
+func (thawView) Methods() []thawing.Method                   { return thawing.Methods() }
 func (thawView) ForbiddenMethods() []thawing.ForbiddenMethod { return thawing.ForbiddenMethods() }
 
-// MethodNames are the methods of a school in its order.
+// MethodNames are the methods of a policy in its order.
 func (thawView) MethodNames(s thawing.Policy) string {
 	var names []string
 	for _, id := range s.Order {

@@ -11,7 +11,7 @@ import (
 
 // The lengths of secrets. A PIN counts only on an enrolled device and is
 // throttled; a password alone opens an account.
-// Source: OWASP ASVS 4.0.3, 2.1.1 and 2.1.2 (at least 12, 64 allowed, none above 128).
+// Source: [OWASP-ASVS, 2.1.1 and 2.1.2] (at least 12, 64 allowed, none above 128).
 const (
 	leastPIN, mostPIN           = 4, 8
 	leastPassword, mostPassword = 12, 128

@@ -22,7 +22,7 @@ const (
 // The first lock-out is short, each further one twice as long. What failed a day
 // ago counts no more. At five tries a lock-out, a thief who never stops has fewer
 // than fifty in the first day and five a day from then on: of the 10,000 PINs of
-// four digits one in two hundred, below the bound of OWASP ASVS 4.0.3, 2.2.1 (no
+// four digits one in two hundred, below the bound of [OWASP-ASVS, 2.2.1] (no
 // more than 100 an hour).
 const (
 	firstLockout   = 15 * time.Minute

@@ -12,8 +12,8 @@ var begun = time.Date(2026, 11, 10, 8, 0, 0, 0, time.UTC)
 func after(days float64) time.Time { return begun.Add(time.Duration(days * 24 * float64(time.Hour))) }
 
 // Saturation vapour pressure over water, hPa [Smithsonian Meteorological Tables,
-// 6th edition, table 94, Goff and Gratch; the same to four figures in WMO-No. 8;
-// from memory].
+// 6th edition, table 94, Goff and Gratch; the same to four figures in WMO-No. 8]
+// (from memory).
 func TestSaturation(t *testing.T) {
 	for celsius, hPa := range map[float64]float64{0: 6.1078, 2: 7.0547, 10: 12.272, 20: 23.373} {
 		if got := 10 * SaturationKPa(celsius); math.Abs(got/hPa-1) > 0.002 {

@@ -21,7 +21,7 @@ type Air struct {
 //
 //	p_s = 0.61094 · exp(17.625·T / (T + 243.04))
 //
-// T in °C, −40 to 50 [Alduchov & Eskridge 1996, J. Appl. Meteorology 35, equation 21].
+// T in °C, −40 to 50 [Alduchov1996, equation 21].
 func SaturationKPa(celsius float64) float64 {
 	return 0.61094 * math.Exp(17.625*celsius/(celsius+243.04))
 }

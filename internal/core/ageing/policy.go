@@ -7,6 +7,7 @@ import (
 	"slices"
 	"sync"
 
+	"leancatch/internal/core/refs"
 	"leancatch/internal/core/species"
 )
 
@@ -20,10 +21,10 @@ type Policy struct {
 	Target  float64       `json:"target"`   // usual
 	Skin    float64       `json:"skin"`     // at which the skin is ready
 	LeastKg float64       `json:"least_kg"` // smaller fish dries through
-	Source  string        `json:"source"`
+	Source  refs.Cited    `json:"source"`
 }
 
-// The schools.
+// The policies.
 const (
 	ShortDry = "short_dry"
 	LongAge  = "long_age"
@@ -36,31 +37,31 @@ type Choice struct{ ID, Name, Why string }
 type Sign struct{ ID, Name, Fine, Stop string }
 
 type data struct {
-	Schools  []Policy
+	Policies []Policy
 	Preps    []Choice
 	Hangings []Choice
 	Signs    []Sign
 }
 
-//go:embed schools.json
+//go:embed policies.json
 var policiesJSON []byte
 
 var loaded = sync.OnceValue(func() data {
 	var d data
 	if err := json.Unmarshal(policiesJSON, &d); err != nil {
-		panic(fmt.Sprintf("ageing: embedded schools: %v", err))
+		panic(fmt.Sprintf("ageing: embedded policies: %v", err))
 	}
 	return d
 })
 
-// Policies, Preps, Hangings and Signs list them. The caller must not change the
+// Policies, Preps, HangingStyles and Signs list them. The caller must not change the
 // lists.
-func Policies() []Policy      { return loaded().Schools }
-func Preps() []Choice         { return loaded().Preps }    // Preps: see Schools.
-func HangingStyles() []Choice { return loaded().Hangings } // Hangings: see Schools.
-func Signs() []Sign           { return loaded().Signs }    // Signs: see Schools.
+func Policies() []Policy      { return loaded().Policies }
+func Preps() []Choice         { return loaded().Preps }
+func HangingStyles() []Choice { return loaded().Hangings }
+func Signs() []Sign           { return loaded().Signs }
 
-// GetPolicy returns the school with the id.
+// GetPolicy returns the policy with the id.
 func GetPolicy(id string) (Policy, bool) {
 	i := slices.IndexFunc(Policies(), func(s Policy) bool { return s.ID == id })
 	if i < 0 {

@@ -37,8 +37,8 @@ const (
 	HighestRated = 25.0
 )
 
-// warmSlope is the d(ln r)/dT of the warm-water model, 1/K [FAO348, section
-// 6.2, after Dalgaard & Huss; from memory].
+// warmSlope is the d(ln r)/dT of the warm-water model, 1/K [FAO348,
+// section 6.2].
 const warmSlope = 0.12
 
 // ErrNoRule says that a temperature lies above HighestRated.

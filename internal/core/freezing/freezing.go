@@ -98,7 +98,7 @@ type Batch struct {
 }
 
 // QuickHours is the longest time from 0 to −5 °C in all of the fish that counts
-// as quick [Torry Advisory Note 27, Quick freezing of fish; from memory].
+// as quick [Torry27].
 const QuickHours = 2.0
 
 // usualMax is how long a freezing is followed.

@@ -7,8 +7,7 @@ import (
 
 // SampleSize is how many of the n fish in a box are inspected: ⌈√n⌉ + 1, at
 // least 3, all where n ≤ 3 (house). It is a working sample, not the statistical
-// plan of a first receiver (for decomposition 118 fish [FDA-hazards, from
-// memory]).
+// plan of a first receiver (for decomposition 118 fish [FDA-hazards]).
 func SampleSize(n int) int {
 	return min(n, max(3, int(math.Ceil(math.Sqrt(float64(n))))+1))
 }

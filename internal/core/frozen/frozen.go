@@ -10,6 +10,7 @@ import (
 	"time"
 
 	"leancatch/internal/core/coldchain"
+	"leancatch/internal/core/refs"
 )
 
 // Fat is how fat the fish is, as far as its frozen life depends on it.
@@ -34,7 +35,7 @@ func FatClass(fat string) Fat {
 }
 
 // Source names the table.
-const Source = "IIR, recommendations for the processing and handling of frozen foods, from memory"
+const Source refs.Cited = "[IIR]"
 
 // Month is the length of a month here.
 const Month = time.Duration(365.25 / 12 * 24 * float64(time.Hour))
@@ -43,8 +44,8 @@ const Month = time.Duration(365.25 / 12 * 24 * float64(time.Hour))
 // was warmer is held.
 const WarmestC = -12.0
 
-// table is the practical storage life, months [IIR; from memory: fatty fish
-// glazed; where > 12 and > 24 are printed, 12 and 24 are taken].
+// table is the practical storage life, months [IIR]: of fatty fish
+// glazed; where > 12 and > 24 are printed, 12 and 24 are taken.
 var table = []struct{ celsius, fatty, lean float64 }{
 	{-12, 3, 4}, {-18, 5, 9}, {-24, 9, 12}, {-30, 12, 24},
 }

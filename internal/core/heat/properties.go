@@ -34,8 +34,8 @@ type poly [3]float64
 
 func (p poly) at(t float64) float64 { return p[0] + t*(p[1]+t*p[2]) }
 
-// component holds the polynomials of one component [ASHRAE-R, chapter 19,
-// tables 1 and 2, after Choi & Okos 1986; from memory].
+// component holds the polynomials of one component after
+// [Choi&Okos1986], as printed in [ASHRAE-R, chapter 19, tables 1 and 2].
 type component struct {
 	density, heat, conductivity poly // kg/m³, kJ/(kg·K), W/(m·K)
 }
@@ -98,7 +98,7 @@ type Properties struct {
 //	c = Σ xᵢ·cᵢ − L·dx_ice/dt,  1/ρ = Σ xᵢ/ρᵢ,  x_ice = (x_w − 0.4·x_protein)·(1 − t_f/t)
 //
 // The conductivity is that of the unfrozen components side by side, and of ice
-// with them by Levy's equation [Levy 1981, as recommended there].
+// with them by Levy's equation [Levy1981], as recommended there.
 func (f Food) At(t float64) (Properties, error) {
 	if err := f.Check(); err != nil {
 		return Properties{}, err
@@ -162,7 +162,7 @@ func (m mixture) at(t float64) Properties {
 }
 
 // levy is the conductivity of a mixture of two phases, the first with the
-// share r of the volume [ASHRAE-R, chapter 19, after Levy 1981; from memory]:
+// share r of the volume [Levy1981], as in [ASHRAE-R, chapter 19]:
 //
 //	σ = (Λ−1)² / ((Λ+1)² + Λ/2),  Λ = k₁/k₂
 //	F = (a − √(a² − 8r/σ))/2,     a = 2/σ − 1 + 2r

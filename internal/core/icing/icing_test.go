@@ -28,7 +28,7 @@ func near(t *testing.T, what string, got, want, tolerance float64) {
 }
 
 // The heat balance by hand, and the trade's short form for lean fish,
-// m_ice = m_fish·T/100 [FAO348, chapter 7; from memory]: it rounds the need up
+// m_ice = m_fish·T/100 [FAO348, chapter 7]: it rounds the need up
 // to a whole percent of the fish and degree, 12 % over cod's 3.74/334.
 func TestToCool(t *testing.T) {
 	cod := get(t, "cod")

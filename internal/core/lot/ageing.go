@@ -318,13 +318,13 @@ func (a AgeingAssessment) PredictedLoss(days float64) float64 {
 // Lost is the loss by the scale alone.
 func (a AgeingAssessment) Lost() float64 { return 1 - a.Fit.Last.Kg/a.Stay.Kg }
 
-// CostNow and CostThen are what a kilogram of usable flesh costs now and at the
-// target; 0 where nobody said what the fish cost.
+// CostNow is what a kilogram of usable flesh costs now, in whole units of money; 0
+// where nobody said what the fish cost.
 func (a AgeingAssessment) CostNow() float64 {
 	return ageing.CostPerKg(float64(a.Stay.CentsPerKg)/100, a.Loss.Mid, a.Usable)
 }
 
-// CostThen: see CostNow.
+// CostThen is the same at the target.
 func (a AgeingAssessment) CostThen() float64 {
 	return ageing.CostPerKg(float64(a.Stay.CentsPerKg)/100, a.Stay.Target, a.UsableThen)
 }

@@ -18,7 +18,7 @@ type Bleeding struct {
 // Limits of bleeding, minutes.
 const (
 	bledAtOnce = 5.0  // common practice
-	bledInTime = 30.0 // of death, for white fish [FAO348; from memory]
+	bledInTime = 30.0 // of death, for white fish [FAO348]
 	bledEnough = 10.0 // in the water or head down, to drain (common practice: 10 to 30)
 )
 

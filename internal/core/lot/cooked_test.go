@@ -10,9 +10,9 @@ import (
 	"leancatch/internal/core/safety"
 )
 
-// The model code's cooling, on both sides of its limits [FoodCode 3-501.14:
-// 57 to 21 °C in 2 h, to 5 °C in 4 h more; 3-501.17: seven days, the day it is
-// made is the first; from memory]; what nobody measured in time was not cold.
+// The model code's cooling, on both sides of its limits [FoodCode,
+// 3-501.14 and 3-501.17]: 57 to 21 °C in 2 h, to 5 °C in 4 h more; seven days, the
+// day it is made is the first. What nobody measured in time was not cold.
 func TestCookedFishCools(t *testing.T) {
 	code, _ := safety.GetProfile("model-code")
 	for _, c := range []struct {

@@ -57,7 +57,7 @@ type FailureImpact struct {
 
 // AssessFailure reckons what a lot lost while its place was out of order; ok is false
 // where it did not lie there then. The probes' readings at both ends of the
-// failure must be loaded: see Asks.
+// failure must be loaded: those that [Asks] lists.
 func AssessFailure(s *State, env Env, placeID int64, failure coldchain.Span) (loss FailureImpact, ok bool) {
 	span, ok := s.stayedIn(placeID, failure)
 	if !ok {

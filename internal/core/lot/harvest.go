@@ -93,7 +93,7 @@ type FAOArea struct {
 	Name string
 }
 
-// FAOAreas lists the major fishing areas of the FAO, from memory.
+// FAOAreas lists the major fishing areas [FAOareas].
 var FAOAreas = []FAOArea{{1, "Africa, inland"}, {2, "North America, inland"}, {3, "South America, inland"},
 	{4, "Asia, inland"}, {5, "Europe, inland"}, {6, "Oceania, inland"},
 	{18, "Arctic Sea"}, {21, "Atlantic, northwest"}, {27, "Atlantic, northeast"}, {31, "Atlantic, western central"},

@@ -43,11 +43,11 @@ const LowestM, HighestM = -450.0, 5000.0
 // BoilingC is the boiling point of water at an altitude h, m, °C: the pressure
 // of the standard atmosphere
 //
-//	p = 101.325·(1 − 2.25577·10⁻⁵·h)^5.25588 kPa   [ISO 2533; from memory]
+//	p = 101.325·(1 − 2.25577·10⁻⁵·h)^5.25588 kPa   [ISO2533]
 //
 // put into Antoine's equation for water between 1 and 100 °C
 //
-//	log₁₀ p = 8.07131 − 1730.63/(233.426 + t), p in mmHg   [Dortmund data bank; from memory]
+//	log₁₀ p = 8.07131 − 1730.63/(233.426 + t), p in mmHg   [DDB]
 //
 // Weather moves it by some 0.7 K either way. NaN outside LowestM … HighestM.
 func BoilingC(altitudeM float64) float64 {

@@ -8,7 +8,7 @@ import (
 
 // Boiling points by altitude as kitchens print them, and saturation
 // temperatures of steam tables at the pressures of the standard atmosphere at
-// those altitudes [both from memory].
+// those altitudes (from memory).
 func TestBoilingPointByAltitude(t *testing.T) {
 	for _, c := range []struct{ altitude, celsius float64 }{
 		{0, 100}, {500, 98.3}, {1000, 96.7}, {1500, 95.0}, {2000, 93.3}, {3000, 90.0},

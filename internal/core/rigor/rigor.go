@@ -12,6 +12,7 @@ import (
 	"math"
 	"sync"
 
+	"leancatch/internal/core/refs"
 	"leancatch/internal/core/species"
 )
 
@@ -20,7 +21,7 @@ type Range [2]float64
 
 // Lo and Hi are its ends.
 func (r Range) Lo() float64 { return r[0] }
-func (r Range) Hi() float64 { return r[1] } // Hi: see Lo.
+func (r Range) Hi() float64 { return r[1] }
 
 // Times are those of a fish at one temperature, hours since death.
 type Times struct {
@@ -51,8 +52,8 @@ type row struct {
 var tableJSON []byte
 
 var table = sync.OnceValue(func() (t struct {
-	Source string `json:"source"`
-	Rows   []row  `json:"rows"`
+	Source refs.Cited `json:"source"`
+	Rows   []row      `json:"rows"`
 }) {
 	if err := json.Unmarshal(tableJSON, &t); err != nil {
 		panic(fmt.Sprintf("rigor: embedded table: %v", err))
@@ -61,7 +62,7 @@ var table = sync.OnceValue(func() (t struct {
 })
 
 // Source is where the table comes from.
-func Source() string { return table().Source }
+func Source() refs.Cited { return table().Source }
 
 // warmWater is said of fish of warm water.
 const warmWater = "some warm-water fish stiffen faster at 0 °C than at 10 °C: feel the fish"

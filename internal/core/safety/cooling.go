@@ -11,8 +11,7 @@ import (
 const coolingPause = time.Hour
 
 // mostCooling is the time after death by which a core must be at ChilledC
-// whatever its size [FDA-hazards, chapter 7, the table of day boats; from
-// memory].
+// whatever its size [FDA-hazards, chapter 7, the table of day boats].
 const mostCooling = 24 * time.Hour
 
 // CooledAt returns when a fish that was put into ice at a time had cooled down:

@@ -8,9 +8,10 @@ import (
 	"time"
 
 	"leancatch/internal/core/coldchain"
+	"leancatch/internal/core/refs"
 )
 
-// The histamine rules [FDA-hazards, chapter 7; from memory]. Cooking, freezing
+// The histamine rules [FDA-hazards, chapter 7]. Cooking, freezing
 // and smoking do not destroy histamine.
 const (
 	// ChilledC is the temperature above which hours count, °C.
@@ -44,7 +45,7 @@ const (
 )
 
 // HistamineRules names the rules wherever they are applied.
-const HistamineRules = "FDA hazards guide, chapter 7, from memory; the same in every profile"
+const HistamineRules refs.Cited = "[FDA-hazards, chapter 7]; the same in every profile"
 
 // State is where a histamine budget stands.
 type State string

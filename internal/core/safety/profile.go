@@ -9,18 +9,19 @@ import (
 	"fmt"
 	"sync"
 
+	"leancatch/internal/core/refs"
 	"leancatch/internal/core/species"
 )
 
 // Profile is a set of temperature limits, °C.
 type Profile struct {
-	ID            string  `json:"id"`
-	Name          string  `json:"name"`
-	Source        string  `json:"source"`
-	ReceiveMaxC   float64 `json:"receive_max_c"`   // core of chilled fish at receipt
-	HistamineMaxC float64 `json:"histamine_max_c"` // the same for histamine formers, at receipt and after
-	ChilledMaxC   float64 `json:"chilled_max_c"`   // kept chilled
-	FrozenMaxC    float64 `json:"frozen_max_c"`    // core of frozen fish at receipt
+	ID            string     `json:"id"`
+	Name          string     `json:"name"`
+	Source        refs.Cited `json:"source"`
+	ReceiveMaxC   float64    `json:"receive_max_c"`   // core of chilled fish at receipt
+	HistamineMaxC float64    `json:"histamine_max_c"` // the same for histamine formers, at receipt and after
+	ChilledMaxC   float64    `json:"chilled_max_c"`   // kept chilled
+	FrozenMaxC    float64    `json:"frozen_max_c"`    // core of frozen fish at receipt
 	// total before it is cooked, served or discarded; null: local rule
 	OutOfColdH  *float64 `json:"out_of_cold_hours"`
 	ThawFridgeC float64  `json:"thaw_fridge_max_c"` // around fish that thaws in the fridge
@@ -37,12 +38,12 @@ type Profile struct {
 // CoolingRules are the limits of fish that was cooked and is chilled. They count
 // from the cooking, which is stricter than counting from 57 °C.
 type CoolingRules struct {
-	Source     string  `json:"source"`
-	FirstC     float64 `json:"first_c"` // the core is there within FirstHours
-	FirstHours float64 `json:"first_hours"`
-	ThenC      float64 `json:"then_c"` // and there within ThenHours more
-	ThenHours  float64 `json:"then_hours"`
-	KeepDays   int     `json:"keep_days"` // the day it is made is the first
+	Source     refs.Cited `json:"source"`
+	FirstC     float64    `json:"first_c"` // the core is there within FirstHours
+	FirstHours float64    `json:"first_hours"`
+	ThenC      float64    `json:"then_c"` // and there within ThenHours more
+	ThenHours  float64    `json:"then_hours"`
+	KeepDays   int        `json:"keep_days"` // the day it is made is the first
 }
 
 // WaterRules are the limits of thawing in water.

@@ -6,8 +6,7 @@ import (
 	"leancatch/internal/core/species"
 )
 
-// Limits at receipt of the rules' table 5.4 (Food Code 2022 and Regulation
-// (EC) 853/2004, from memory).
+// Limits at receipt, by [FoodCode] and [EU853, annex III section VIII].
 func TestReceiveLimit(t *testing.T) {
 	for _, c := range []struct {
 		profile, species string

@@ -5,30 +5,31 @@ import (
 	"slices"
 
 	"leancatch/internal/core/invalid"
+	"leancatch/internal/core/refs"
 )
 
 // Plan is a sampling plan: of n samples at most c may lie above m, and none
 // above M, mg of histamine in a kg.
 type Plan struct {
-	ID      string  `json:"id"`
-	Name    string  `json:"name"`
-	N       int     `json:"n"`
-	C       int     `json:"c"`
-	M       float64 `json:"m"`
-	MostM   float64 `json:"M"`
-	MeanToM bool    `json:"mean_to_m,omitempty"` // the mean may not lie above m either
-	Source  string  `json:"source"`
+	ID      string     `json:"id"`
+	Name    string     `json:"name"`
+	N       int        `json:"n"`
+	C       int        `json:"c"`
+	M       float64    `json:"m"`
+	MostM   float64    `json:"M"`
+	MeanToM bool       `json:"mean_to_m,omitempty"` // the mean may not lie above m either
+	Source  refs.Cited `json:"source"`
 }
 
 // Plans are those offered. A kitchen whose authority asks for another enters
 // its figures.
 var Plans = []Plan{
 	{ID: "eu2073", Name: "EU, 9 samples", N: 9, C: 2, M: 100, MostM: 200, MeanToM: true,
-		Source: "Regulation (EC) 2073/2005, from memory"},
+		Source: "[EU2073]"},
 	{ID: "action35", Name: "Action level 35, 18 fish", N: 18, C: 0, M: 35, MostM: 35,
-		Source: "FDA-hazards, chapter 7, the newer action level, from memory"},
+		Source: "[FDA-hazards, chapter 7], the newer action level"},
 	{ID: "action50", Name: "Action level 50, 18 fish", N: 18, C: 0, M: 50, MostM: 50,
-		Source: "FDA-hazards, chapter 7, the older action level, from memory"},
+		Source: "[FDA-hazards, chapter 7], the older action level"},
 }
 
 // OwnPlan is the id of a plan whose figures a kitchen enters.

@@ -15,6 +15,7 @@ import (
 	"sync"
 
 	"leancatch/internal/core/coldchain"
+	"leancatch/internal/core/refs"
 )
 
 // Body is how the fish is built and filleted.
@@ -107,7 +108,7 @@ type Species struct {
 }
 
 // Origins names the source of each field.
-type Origins map[string]string
+type Origins map[string]refs.Cited
 
 // Model is the spoilage model of the species.
 func (s Species) Model() coldchain.Model {
@@ -207,7 +208,7 @@ func parse(table, origins []byte) ([]Species, error) {
 	if err != nil {
 		return nil, err
 	}
-	var from map[string]map[string]string
+	var from map[string]map[string]refs.Cited
 	if err := json.Unmarshal(origins, &from); err != nil {
 		return nil, fmt.Errorf("origins: %w", err)
 	}

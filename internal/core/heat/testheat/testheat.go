@@ -23,8 +23,7 @@ const (
 //	cylinder: Σ 2/ζ · J₁(ζ)/(J₀²(ζ) + J₁²(ζ)) · J₀(ζx) · exp(−ζ²·Fo),        ζ·J₁(ζ)/J₀(ζ) = Bi
 //	sphere:   Σ 4·(sin ζ − ζ·cos ζ)/(2ζ − sin 2ζ) · sin(ζx)/(ζx) · exp(−ζ²·Fo), 1 − ζ·cot ζ = Bi
 //
-// [Incropera & DeWitt, Fundamentals of Heat and Mass Transfer, sections 5.5 and
-// 5.6; from memory].
+// [Incropera&DeWitt, sections 5.5 and 5.6].
 func Fourier(b Body, bi, fo, x float64) float64 {
 	sum := 0.0
 	for n := range 60 {
@@ -120,8 +119,8 @@ type Neumann struct {
 //
 //	exp(−λ²)/erf λ + k_l/k_s·√(α_s/α_l)·(T_m−T₀)/(T_m−T_s)·exp(−λ²α_s/α_l)/erfc(λ√(α_s/α_l)) = λ·L·√π/(c_s·(T_m−T_s))
 //
-// (both sides with the signs of a body that is cooled; [Carslaw & Jaeger,
-// Conduction of Heat in Solids, section 11.2; from memory]).
+// (both sides with the signs of a body that is cooled;
+// [Carslaw&Jaeger, section 11.2]).
 func (p *Neumann) Solve() {
 	ratio := math.Sqrt(p.Frozen.diffusivity() / p.Liquid.diffusivity())
 	under := p.MeltC - p.SurfaceC
@@ -151,8 +150,8 @@ func (p *Neumann) At(y, t float64) float64 {
 }
 
 // Plank is the time in which a body at its freezing point freezes, s
-// [Plank 1913; Singh & Heldman, Introduction to Food Engineering, section 7.2;
-// from memory]:
+// after [Plank1913], as in
+// [Singh&Heldman, section 7.2]:
 //
 //	t = ρ·L/(T_f − T_a)·(P·a/h + R·a²/k)
 //
@@ -171,8 +170,8 @@ type Stuff struct {
 	UnfrozenDensity, FreezingC float64
 }
 
-// Pham is the time in which a core goes from startC to endC, s [Pham 1984, as
-// in Singh & Heldman, section 7.3; from memory]:
+// Pham is the time in which a core goes from startC to endC, s after
+// [Pham1984], as in [Singh&Heldman, section 7.3]:
 //
 //	t = R/(E·h)·(ΔH₁/ΔT₁ + ΔH₂/ΔT₂)·(1 + Bi/2)
 //	ΔH₁ = ρ_u·c_u·(T_i − T_fm),  ΔH₂ = ρ_f·(L + c_f·(T_fm − T_c)),  T_fm = 1.8 + 0.263·T_c + 0.105·T_a
