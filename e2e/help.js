@@ -116,9 +116,10 @@ export async function takeShift(page, name) {
 }
 
 // check holds a page to WCAG 2.2 AA: on the desk by all rules, where the same page
-// is dark or on a phone by those that may differ there.
+// is dark or on a phone by those that may differ there, without what a long list repeats.
 export async function check(page, only) {
   const axe = new AxeBuilder({ page }).options({ resultTypes: ["violations"] }).setLegacyMode(); // quick: there are no frames
+  if (only) axe.exclude("tbody tr:nth-child(n+9)").exclude("a.melt-row:nth-child(n+9)");
   const result = await (only ? axe.withRules(only) : axe.withTags(["wcag2a", "wcag2aa", "wcag21a", "wcag21aa", "wcag22aa"])).analyze();
   expect(result.violations.map((v) => `${v.id}: ${v.nodes[0].target} ${v.nodes[0].failureSummary}`)).toEqual([]);
   expect(await page.evaluate(() => document.documentElement.scrollWidth - document.documentElement.clientWidth)).toBeLessThanOrEqual(0);

@@ -18,7 +18,8 @@ const groups = {
     return [kitchen + "/board", kitchen + "/board?view=table", kitchen + "/due", lot, lot + "/exposure", frozen];
   },
   deliveries: async (page) => {
-    const inspect = await found(page, kitchen + "/deliveries", "a.card-row[href$=inspect]");
+    await page.goto(kitchen + "/deliveries");
+    const inspect = await page.locator("a.card-row[href$=inspect]").last().getAttribute("href"); // the demo's own
     const catchPage = await found(page, kitchen + "/deliveries/own-catch", "a.card-row[href$=own-catch]");
     const catchLot = catchPage.replace(/\/own-catch$/, "");
     return [

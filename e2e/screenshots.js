@@ -19,7 +19,7 @@ async function shoot(page, name) {
   await page.close();
 }
 
-for (const [name, viewport, path] of [["board", desk, "/board"], ["board-phone", phone, "/board"], ["dock", desk, "/deliveries"], ["ice", desk, "/cold"], ["records", desk, "/records"], ["freezer", desk, "/cold/freezer"], ["thaw", desk, "/cold/thaw"], ["ager", desk, "/cold/ageing"]]) await shoot(await open(viewport, path), name);
+for (const [name, viewport, path] of [["board", desk, "/board"], ["board-phone", phone, "/board"], ["deliveries", desk, "/deliveries"], ["cold", desk, "/cold"], ["records", desk, "/records"], ["freezer", desk, "/cold/freezer"], ["thaw", desk, "/cold/thaw"], ["ageing", desk, "/cold/ageing"], ["sources", desk, "/sources"]]) await shoot(await open(viewport, path), name);
 
 const receive = await open(desk, "/deliveries/receive");
 await receive.getByLabel("Supplier", { exact: true }).fill("Skua Day-boat");
@@ -63,7 +63,7 @@ const supplier = await open(desk, "/suppliers");
 await supplier.locator("a.card-row", { hasText: "Fulmar Landing" }).click();
 await shoot(supplier, "supplier");
 
-const market = await open(phone, "/market?species=Mackerel");
+const market = await open(phone, "/deliveries/market?species=Mackerel");
 for (const [sign, level] of [["eyes", 0], ["gills", 1], ["smell", 0], ["press", 0], ["skin", 0]]) {
   await market.locator(`[name="sign-${sign}"][value="${level}"]`).check({ force: true });
   await market.waitForTimeout(300);
@@ -75,15 +75,15 @@ await board.locator("a.melt-row", { hasText: "Coalfish" }).first().click();
 await board.waitForTimeout(300);
 await shoot(board, "lot");
 
-const stamps = await open(phone, "/deliveries/own-catch");
-await stamps.locator("a.card-row", { hasText: "Mackerel" }).first().click();
-await stamps.waitForTimeout(300);
-await shoot(stamps, "deck-phone");
+const ownCatch = await open(phone, "/deliveries/own-catch");
+await ownCatch.locator("a.card-row", { hasText: "Mackerel" }).first().click();
+await ownCatch.waitForTimeout(300);
+await shoot(ownCatch, "own-catch-phone");
 
 const aged = await open(desk, "/cold/ageing");
 await aged.goto(base + (await aged.locator("a.cab-fish").first().getAttribute("href")));
 await aged.waitForTimeout(300);
-await shoot(aged, "age");
+await shoot(aged, "ageing-fish");
 
 const tablet = await open(desk, "/people");
 await tablet.getByLabel("Make this device a shared tablet").fill("Dock tablet");

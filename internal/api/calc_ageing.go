@@ -52,7 +52,7 @@ type ageingPoint struct {
 // reached sooner.
 const forecastDays = 14
 
-// calcAgeing fits the loss of a fish to its weigh-ins and foretells it, in steady
+// calcAgeing fits the loss of a fish to its weigh-ins and forecasts it, in steady
 // air and a cabinet that never aged one.
 func calcAgeing(in ageingIn) (ageingOut, error) {
 	var bad invalid.Errors

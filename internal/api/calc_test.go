@@ -139,7 +139,7 @@ func TestCalcDeathToDock(t *testing.T) {
 }
 
 // The calculators of the frost, over HTTP.
-func TestCalcFrost(t *testing.T) {
+func TestCalcFreezer(t *testing.T) {
 	s := serve(t)
 	post := func(calc, body string, status int) map[string]any {
 		t.Helper()

@@ -145,7 +145,7 @@ func (a *API) events(c *gin.Context) {
 	httpx.WriteJSON(c, http.StatusOK, map[string]any{"events": events})
 }
 
-// append adds an event. Receipts come in as dockets, not here; of an
+// append adds an event. Receipts come in as deliveries, not here; of an
 // inspection only what was seen and decided is taken, the rest is computed.
 func (a *API) append(c *gin.Context) {
 	id, ok := a.lotID(c)

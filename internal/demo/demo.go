@@ -125,10 +125,10 @@ func Fill(ctx context.Context, k *kitchen.Kitchen) (keys Keys, err error) {
 					return keys, fmt.Errorf("landing the %s: %w", c.species, err)
 				}
 			}
-			if err := w.ager(ctx); err != nil {
+			if err := w.ageing(ctx); err != nil {
 				return keys, fmt.Errorf("the ager of %s: %w", d.name, err)
 			}
-			if err := w.frost(ctx); err != nil {
+			if err := w.freezer(ctx); err != nil {
 				return keys, fmt.Errorf("the freezer of %s: %w", d.name, err)
 			}
 			if keys.Token, err = k.AddToken(w.as(ctx, "Ansa"),
@@ -254,7 +254,7 @@ func (w *builder) play(ctx context.Context, row kitchen.Row, f fish, arrived tim
 		}
 	}
 	if f.claim != "" {
-		if err := w.claim(ctx, row, f, at.Add(20*time.Minute)); err != nil {
+		if err := w.complain(ctx, row, f, at.Add(20*time.Minute)); err != nil {
 			return err
 		}
 	}
@@ -284,8 +284,8 @@ func (w *builder) play(ctx context.Context, row kitchen.Row, f fish, arrived tim
 	return nil
 }
 
-// claim photographs a refused lot and claims for it.
-func (w *builder) claim(ctx context.Context, row kitchen.Row, f fish, at time.Time) error {
+// complain photographs a refused lot and claims for it.
+func (w *builder) complain(ctx context.Context, row kitchen.Row, f fish, at time.Time) error {
 	if at.After(w.start) {
 		return nil
 	}

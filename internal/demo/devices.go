@@ -25,7 +25,7 @@ var measured = []struct {
 	cabinet      func(seed uint64) *device.Cabinet
 }{
 	{"Walk-in", "walk-in-air", device.WalkIn}, {"Fish drawer", "drawer-air", device.Drawer},
-	{"Freezer", "freezer-air", device.Freezer}, {"Ager", "ager-air", device.Ager},
+	{"Freezer", "freezer-air", device.Freezer}, {"Ager", "ager-air", device.AgeingCabinet},
 }
 
 // probesOf simulates the probes of a kitchen.

@@ -7,7 +7,7 @@ import (
 	"leancatch/internal/core/lot"
 )
 
-// delivery is a docket of the scenario. minutesAgo, where given, places it
+// delivery is a delivery of the scenario. minutesAgo, where given, places it
 // before now and not by day and hour.
 type delivery struct {
 	daysAgo    int

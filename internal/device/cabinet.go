@@ -79,8 +79,8 @@ func Freezer(seed uint64) *Cabinet {
 		DefrostEvery: 12 * time.Hour}
 }
 
-// Ager is a cabinet for dry ageing.
-func Ager(seed uint64) *Cabinet {
+// AgeingCabinet is a cabinet for dry ageing.
+func AgeingCabinet(seed uint64) *Cabinet {
 	return &Cabinet{Seed: seed, SetC: 1.5, OutsideC: 19, Differential: 0.4, CoolingKH: 24, Doors: 1}
 }
 

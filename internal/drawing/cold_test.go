@@ -57,7 +57,7 @@ func thaws() Thaws {
 		Scale: unit.CelsiusScale, Bars: []ThawBar{bar("MAST-1, 12 pieces", -9, 0, 4), late}}
 }
 
-func agerCabinet(fish ...HungFish) Cabinet {
+func ageingCabinet(fish ...HungFish) Cabinet {
 	return Cabinet{Name: "Ager", Air: "1.5 °C · 78 %", Hooks: 4, Fish: fish, Link: func(hook int) string {
 		return fmt.Sprintf("/hang?hook=%d", hook)
 	}}
@@ -79,12 +79,12 @@ func drying() Drying {
 	return d
 }
 
-// The drawings of the freezer, the thaw and the ager as they are, looked at.
+// The drawings of the freezer, the thaw and the ageing cabinet as they are, looked at.
 func TestColdDrawings(t *testing.T) {
 	golden(t, "freezing", freezing().Draw())
 	golden(t, "thaws", thaws().Draw())
 	golden(t, "drying", drying().Draw())
-	golden(t, "cabinet", agerCabinet(
+	golden(t, "cabinet", ageingCabinet(
 		HungFish{Subject: Subject{Figure: "bream", Form: "gutted_gills_out"}, Hook: 2, Kg: 1.8, Loss: 0.06,
 			Hanging: "head_down", Name: "Sea bream A-1", Lines: []string{"−6.0 %", "A-1, day 5"}, Href: "/a"},
 		HungFish{Subject: Subject{Figure: "salmon", Form: "gutted_gills_out"}, Hook: 3, Kg: 4.4, Loss: 0.02,
@@ -116,7 +116,7 @@ func TestColdDrawingsStandAnyState(t *testing.T) {
 	wellFormed(t, "a fish just hung", Drying{From: coldNow, Now: coldNow, Until: coldNow, Zone: time.UTC,
 		Target: 0.08}.Draw())
 	wellFormed(t, "an empty trace", CabinetTrace{From: hoursAfter(-168), To: coldNow, Zone: time.UTC}.Draw())
-	wellFormed(t, "an empty cabinet", agerCabinet().Draw())
+	wellFormed(t, "an empty cabinet", ageingCabinet().Draw())
 	for n := range 200 {
 		f := freezing()
 		f.Hours, f.Predicted = 0.1+100*r.Float64(), core(60*r.Float64()-20, -60*r.Float64(), 200*r.Float64())
@@ -131,7 +131,7 @@ func TestColdDrawingsStandAnyState(t *testing.T) {
 		wellFormed(t, fmt.Sprintf("drying %d", n), d.Draw())
 		forms := []string{"whole", "gutted_gills_out", "headed_gutted", "tail", "loin", "fillet_skin_on"}
 		wellFormed(t, fmt.Sprintf("cabinet %d", n),
-			agerCabinet(HungFish{Subject: Subject{Figure: "bass", Form: forms[n%len(forms)]}, Hook: 1 + r.IntN(12),
+			ageingCabinet(HungFish{Subject: Subject{Figure: "bass", Form: forms[n%len(forms)]}, Hook: 1 + r.IntN(12),
 				Kg: 0.05 + 60*r.Float64(), Loss: r.Float64(), Hanging: "racked", Name: `<i>`, Lines: []string{`<x>`},
 				Href: `"javascript:`}).Draw())
 	}
@@ -154,19 +154,19 @@ func TestTheCabinetIsToScale(t *testing.T) {
 		}
 		return list
 	}
-	got := scales(agerCabinet(fish(1, 0.5, 0), fish(2, 4, 0), fish(3, 4, 0.1)))
+	got := scales(ageingCabinet(fish(1, 0.5, 0), fish(2, 4, 0), fish(3, 4, 0.1)))
 	if len(got) != 3 || got[1][0]/got[0][0] < 1.98 || got[1][0]/got[0][0] > 2.02 {
 		t.Fatalf("0.5 and 4 kg: %v", got)
 	}
 	if got[2][0] != got[1][0] || got[2][1] >= got[1][1] {
 		t.Errorf("a tenth lost: %v against %v", got[2], got[1])
 	}
-	big := scales(agerCabinet(fish(1, 80, 0)))
+	big := scales(ageingCabinet(fish(1, 80, 0)))
 	nose, tail := fish(1, 1, 0).ends()
 	if length := big[0][0] * (tail - nose); length > cabFloor-cabRail {
 		t.Errorf("a fish of 80 kg is %.0f long in a cabinet of %.0f", length, cabFloor-cabRail)
 	}
-	if links := strings.Count(string(agerCabinet(fish(9, 2, 0)).Draw()), `class="cab-free"`); links != 8 {
+	if links := strings.Count(string(ageingCabinet(fish(9, 2, 0)).Draw()), `class="cab-free"`); links != 8 {
 		t.Errorf("%d free hooks beside the one that is taken, want 8", links)
 	}
 }

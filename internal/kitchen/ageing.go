@@ -94,7 +94,7 @@ func ageingStatusOf(s *lot.State, a lot.Assessment) *AgeingStatus {
 	return out
 }
 
-// cabinet loads the air of an ager over a span, and what its fish taught.
+// cabinet loads the air of an ageing cabinet over a span, and what its fish taught.
 func (k *Kitchen) cabinet(ctx context.Context, q *store.Queries, site Site, l layout, placeID int64,
 	span coldchain.Span) (lot.Cabinet, error) {
 	c := lot.Cabinet{}
@@ -173,7 +173,7 @@ func (k *Kitchen) airHours(ctx context.Context, q *store.Queries, l layout, plac
 	return nil, nil
 }
 
-// excursions finds the stretches in which an ager was too warm or too moist; the
+// excursions finds the stretches in which an ageing cabinet was too warm or too moist; the
 // readings are loaded where some hour was.
 func (k *Kitchen) excursions(ctx context.Context, q *store.Queries, site Site, place lot.Place, span coldchain.Span,
 	warm, wet bool) ([]ageing.Excursion, error) {
@@ -238,7 +238,7 @@ func (k *Kitchen) cabinets(ctx context.Context, q *store.Queries, site Site, l l
 	return cabinets, nil
 }
 
-// NewHanging is a fish to be hung. Where its lot has more, one is parted off.
+// NewHanging is a fish to be hung. Where its lot has more, one is split off.
 type NewHanging struct {
 	EventID uuid.UUID
 	LotID   uuid.UUID
@@ -318,7 +318,7 @@ func (k *Kitchen) mayHang(ctx context.Context, tx *store.Tx, a Actor, s *lot.Sta
 	if err != nil {
 		return err
 	}
-	if !slices.ContainsFunc(rows, func(r store.Place) bool { return r.ID == p.PlaceID && placeOf(r).Ager() }) {
+	if !slices.ContainsFunc(rows, func(r store.Place) bool { return r.ID == p.PlaceID && placeOf(r).AgeingCabinet() }) {
 		return invalid.Errors{{Field: "place_id", Message: "choose an ageing cabinet of this kitchen"}}
 	}
 	onHand, err := tx.BoardOnHand(ctx, a.Site.ID)
@@ -352,7 +352,7 @@ func (k *Kitchen) mayWeigh(ctx context.Context, tx *store.Tx, a Actor, s *lot.St
 	return lot.MayWeigh(s, lot.Assess(s, w.Env), w.Env, p, at)
 }
 
-// AgeingCabinet is an ager with what hangs in it.
+// AgeingCabinet is an ageing cabinet with what hangs in it.
 type AgeingCabinet struct {
 	PlaceView
 	SetRH, ScaleKg float64
@@ -373,7 +373,7 @@ func (c AgeingCabinet) Free() int {
 	return hook
 }
 
-// cabinetShown is how far back an ager's traces are drawn.
+// cabinetShown is how far back an ageing cabinet's traces are drawn.
 const cabinetShown = 7 * 24 * time.Hour
 
 // AgeingCabinets lists the cabinets with what hangs in them.
@@ -398,7 +398,7 @@ func (k *Kitchen) AgeingCabinets(ctx context.Context) ([]AgeingCabinet, error) {
 	}
 	var out []AgeingCabinet
 	for _, p := range places {
-		if !p.Ager() {
+		if !p.AgeingCabinet() {
 			continue
 		}
 		c := AgeingCabinet{PlaceView: p}
@@ -473,7 +473,7 @@ func (k *Kitchen) EntryChecks(ctx context.Context, id uuid.UUID, p lot.Hung, at 
 	return s, ageing.EntryChecks(lot.GateFacts(s, lot.Assess(s, env), env, p)), nil
 }
 
-// SetCabinet says what an ager is set to, and how exact its scale is. Its errors are
+// SetCabinet says what an ageing cabinet is set to, and how exact its scale is. Its errors are
 // on set, rh and step.
 func (k *Kitchen) SetCabinet(ctx context.Context, id int64, setC, rh, stepKg float64) error {
 	var bad invalid.Errors
@@ -487,7 +487,7 @@ func (k *Kitchen) SetCabinet(ctx context.Context, id int64, setC, rh, stepKg flo
 		bad.Add("step", "must be above 0 and at most 100 g")
 	}
 	return k.changePlace(ctx, access.Equip, id, bad, func(tx *store.Tx, a Actor, _ store.Place) error {
-		if err := tx.SetAger(ctx, store.SetAgerParams{SiteID: a.Site.ID, ID: id, SetC: setC, SetRh: rh,
+		if err := tx.SetAgeingCabinet(ctx, store.SetAgeingCabinetParams{SiteID: a.Site.ID, ID: id, SetC: setC, SetRh: rh,
 			ScaleKg: stepKg}); err != nil {
 			return err
 		}

@@ -17,14 +17,14 @@ import (
 	"leancatch/internal/kitchen"
 )
 
-// agerBench is a kitchen with an ager whose air is measured.
-type agerBench struct {
+// ageingBench is a kitchen with an ageing cabinet whose air is measured.
+type ageingBench struct {
 	*bench
 	ager int64
 }
 
-func newAgerBench(t *testing.T) agerBench {
-	a := agerBench{bench: newBench(t)}
+func newAgeingBench(t *testing.T) ageingBench {
+	a := ageingBench{bench: newBench(t)}
 	a.must(a.AddPlace(a.manager, kitchen.NewPlace{Name: "Ager", Kind: "ager", SetC: 1.5}))
 	places, err := a.Places(a.ctx)
 	a.must(err)
@@ -38,7 +38,7 @@ func newAgerBench(t *testing.T) agerBench {
 }
 
 // air sends what the cabinet's sensors read for some time, and lets it pass.
-func (a agerBench) air(d time.Duration, celsius, rh float64) kitchen.Intake {
+func (a ageingBench) air(d time.Duration, celsius, rh float64) kitchen.Intake {
 	a.t.Helper()
 	var list []intake.Measurement
 	for at := a.now; at.Before(a.now.Add(d)); at = at.Add(15 * time.Minute) {
@@ -53,7 +53,7 @@ func (a agerBench) air(d time.Duration, celsius, rh float64) kitchen.Intake {
 }
 
 // bream takes fresh sea bream in, gutted and gilled.
-func (a agerBench) bream(count int, kg float64) kitchen.Row {
+func (a ageingBench) bream(count int, kg float64) kitchen.Row {
 	a.t.Helper()
 	line := a.line("sea-bream")
 	caught := a.now.Add(-6 * time.Hour)
@@ -65,7 +65,7 @@ func (a agerBench) bream(count int, kg float64) kitchen.Row {
 	return docket.Rows[0]
 }
 
-func (a agerBench) hung(kg float64, hook int) lot.Hung {
+func (a ageingBench) hung(kg float64, hook int) lot.Hung {
 	h := lot.Hung{PlaceID: a.ager, Hook: hook, Kg: kg, Policy: ageing.LongAge, Target: 0.08, Hanging: "head_down"}
 	for _, p := range ageing.Preps() {
 		h.Preps = append(h.Preps, p.ID)
@@ -73,11 +73,11 @@ func (a agerBench) hung(kg float64, hook int) lot.Hung {
 	return h
 }
 
-func (a agerBench) hang(r kitchen.Row, h lot.Hung) (uuid.UUID, error) {
+func (a ageingBench) hang(r kitchen.Row, h lot.Hung) (uuid.UUID, error) {
 	return a.StartAgeing(a.ctx, kitchen.NewHanging{EventID: kitchen.NewID(), LotID: r.LotID, At: a.now, Hung: h})
 }
 
-func (a agerBench) aged(id uuid.UUID) kitchen.AgeingStatus {
+func (a ageingBench) aged(id uuid.UUID) kitchen.AgeingStatus {
 	a.t.Helper()
 	r, err := a.Row(a.ctx, id)
 	a.must(err)
@@ -98,7 +98,7 @@ func fieldOf(err error) string {
 // Humidity comes by the common intake, once; what is no humidity is refused, and
 // it is no temperature of anything.
 func TestHumidityByTheIntake(t *testing.T) {
-	a := newAgerBench(t)
+	a := newAgeingBench(t)
 	if in := a.air(2*time.Hour, 1.5, 0.8); in.Stored != 16 || in.Duplicate != 0 || len(in.Refused) != 0 {
 		t.Errorf("stored %d, %d twice, refused %v", in.Stored, in.Duplicate, in.Refused)
 	}
@@ -130,10 +130,10 @@ func TestHumidityByTheIntake(t *testing.T) {
 	}
 }
 
-// Of a lot with several fish one is parted off and hung; a hook takes one fish;
+// Of a lot with several fish one is split off and hung; a hook takes one fish;
 // the gate asks, at the time of the hanging and in the air of that day.
 func TestHangingPartsOneOff(t *testing.T) {
-	a := newAgerBench(t)
+	a := newAgeingBench(t)
 	a.air(26*time.Hour, 1.5, 0.8)
 	lots := a.bream(6, 10.2)
 	id, err := a.hang(lots, a.hung(1.7, 1))
@@ -200,7 +200,7 @@ func TestHangingPartsOneOff(t *testing.T) {
 // Fish weighed in drier air is ahead; odd weights are asked about; what is taken
 // down teaches the cabinet, and a rebuild knows it too.
 func TestAgeingTeachesTheCabinet(t *testing.T) {
-	a := newAgerBench(t)
+	a := newAgeingBench(t)
 	a.air(26*time.Hour, 1.5, 0.8)
 	age := func(hook int, pace, rh float64, down bool) uuid.UUID {
 		t.Helper()
@@ -250,7 +250,7 @@ func TestAgeingTeachesTheCabinet(t *testing.T) {
 // A warm cabinet ends the ageing of what hangs in it, as late readings come in
 // too; a stop sign holds the fish until a manager lets it go.
 func TestWhatEndsAgeing(t *testing.T) {
-	a := newAgerBench(t)
+	a := newAgeingBench(t)
 	a.air(26*time.Hour, 1.5, 0.8)
 	id, err := a.hang(a.bream(1, 1.82), a.hung(1.8, 1))
 	a.must(err)
@@ -280,7 +280,7 @@ func TestWhatEndsAgeing(t *testing.T) {
 
 // A plan on file is a manager's; struck out it is gone, and so is what it allowed.
 func TestAgeingPlans(t *testing.T) {
-	a := newAgerBench(t)
+	a := newAgeingBench(t)
 	plan := kitchen.NewAgeingPlan{ID: kitchen.NewID(),
 		Plan: ageing.Plan{Reference: "P-3, signed", MaxDays: 9, MaxC: 2, Formers: true}}
 	if err := a.AddAgeingPlan(a.ctx, plan); !errors.Is(err, kitchen.ErrManager) {

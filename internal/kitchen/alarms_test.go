@@ -97,7 +97,7 @@ func TestAnAlarmComesOfTheReadingsAndStaysOnRecord(t *testing.T) {
 }
 
 // A probe that was somewhere else all the time: its readings count there, the
-// lots are reckoned anew, and an alarm that nobody acted on goes.
+// lots are calculated anew, and an alarm that nobody acted on goes.
 func TestAProbeThatWasElsewhere(t *testing.T) {
 	b := newBench(t)
 	row := b.receive("cod")[0]

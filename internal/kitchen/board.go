@@ -17,7 +17,7 @@ import (
 	"leancatch/internal/store"
 )
 
-// Row is a lot on the board: its projection, told for now.
+// Row is a lot on the board: its projection, as of now.
 type Row struct {
 	store.LotBoard
 	Species      species.Species
@@ -179,13 +179,13 @@ func (k *Kitchen) DeliveryNote(ctx context.Context, id uuid.UUID) (DeliveryNote,
 	return DeliveryNote{row, rows}, err
 }
 
-// Deliveries is what the dock shows: the recent dockets and the lots to inspect.
+// Deliveries is what the dock shows: the recent deliveries and the lots to inspect.
 type Deliveries struct {
 	Notes []store.DocketsSinceRow
 	Queue []Row
 }
 
-// Deliveries lists the dockets since a time and the lots that wait for an inspection.
+// Deliveries lists the deliveries since a time and the lots that wait for an inspection.
 func (k *Kitchen) Deliveries(ctx context.Context, since time.Time) (Deliveries, error) {
 	a := ActorFrom(ctx)
 	dockets, err := k.DB.DocketsSince(ctx, store.DocketsSinceParams{SiteID: a.Site.ID, ArrivedAt: since})

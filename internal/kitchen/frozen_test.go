@@ -18,15 +18,15 @@ import (
 	"leancatch/internal/store"
 )
 
-// frostBench is a bench with a freezer that a probe watches, and a thaw shelf.
-type frostBench struct {
+// freezerBench is a bench with a freezer that a probe watches, and a thaw shelf.
+type freezerBench struct {
 	*bench
 	freezer, shelf int64
 	probe          store.Probe
 }
 
-func newFrostBench(t *testing.T) frostBench {
-	f := frostBench{bench: newBench(t)}
+func newFreezerBench(t *testing.T) freezerBench {
+	f := freezerBench{bench: newBench(t)}
 	for _, p := range []kitchen.NewPlace{{Name: "Freezer", Kind: "freezer", SetC: -22},
 		{Name: "Thaw shelf", Kind: "thaw_shelf", SetC: 0}, {Name: "Sink", Kind: "bench", SetC: 16}} {
 		f.must(f.AddPlace(f.manager, p))
@@ -39,7 +39,7 @@ func newFrostBench(t *testing.T) frostBench {
 }
 
 // passes lets time go by with the freezer's air at a temperature.
-func (f frostBench) passes(d time.Duration, celsius float64) {
+func (f freezerBench) passes(d time.Duration, celsius float64) {
 	f.t.Helper()
 	var readings []coldchain.Reading
 	for at := f.now; at.Before(f.now.Add(d)); at = at.Add(5 * time.Minute) {
@@ -55,14 +55,14 @@ func (f frostBench) passes(d time.Duration, celsius float64) {
 	f.must(f.RefreshStale(f.ctx))
 }
 
-func (f frostBench) froze() lot.Froze {
+func (f freezerBench) froze() lot.Froze {
 	return lot.Froze{BatchID: kitchen.NewID(), PlaceID: f.freezer, Method: "fan", Wrapping: "bare", Shape: heat.Slab,
 		MM: 20, StartC: 1, AirC: -22, H: 20}
 }
 
 // fillets takes in portions that are young enough for raw service, and accepts
 // them.
-func (f frostBench) fillets(species string, count int, kg float64) kitchen.Row {
+func (f freezerBench) fillets(species string, count int, kg float64) kitchen.Row {
 	f.t.Helper()
 	line := f.line(species)
 	line.Form, line.Count, line.WeightKg = "fillet_skinless", count, kg
@@ -74,7 +74,7 @@ func (f frostBench) fillets(species string, count int, kg float64) kitchen.Row {
 	return docket.Rows[0]
 }
 
-func (f frostBench) row(id uuid.UUID) kitchen.Row {
+func (f freezerBench) row(id uuid.UUID) kitchen.Row {
 	f.t.Helper()
 	r, err := f.Row(f.ctx, id)
 	f.must(err)
@@ -82,7 +82,7 @@ func (f frostBench) row(id uuid.UUID) kitchen.Row {
 }
 
 func TestABatchIsFrozenAllOrNone(t *testing.T) {
-	f := newFrostBench(t)
+	f := newFreezerBench(t)
 	a, b := f.fillets("salmon", 40, 6.4), f.fillets("salmon", 20, 3.2)
 	batch := kitchen.FreezeBatch{Events: map[uuid.UUID]uuid.UUID{a.LotID: kitchen.NewID(), b.LotID: kitchen.NewID()},
 		At: f.now, Froze: f.froze()}
@@ -120,9 +120,9 @@ func TestABatchIsFrozenAllOrNone(t *testing.T) {
 	}
 }
 
-// A thaw for tonight: picked first expired first, parted, pulled, checked, ended.
+// A thaw for tonight: picked first expired first, split, pulled, checked, ended.
 func TestAThawForTonight(t *testing.T) {
-	f := newFrostBench(t)
+	f := newFreezerBench(t)
 	old := f.fillets("cod", 30, 4.8)
 	freeze := func(r kitchen.Row) {
 		f.must(f.Freeze(f.ctx, kitchen.FreezeBatch{Events: map[uuid.UUID]uuid.UUID{r.LotID: kitchen.NewID()},
@@ -228,7 +228,7 @@ func TestAThawForTonight(t *testing.T) {
 
 // A sealed vacuum pack is not thawed closed, whoever asks.
 func TestASealedPackIsOpenedFirst(t *testing.T) {
-	f := newFrostBench(t)
+	f := newFreezerBench(t)
 	line := f.line("cod")
 	core := -21.0
 	line.Form, line.Frozen, line.CoreC, line.PlaceID, line.Count, line.WeightKg, line.Packing = "fillet_skinless",
@@ -268,9 +268,9 @@ func TestASealedPackIsOpenedFirst(t *testing.T) {
 }
 
 // What is left of a thaw is cooked, chilled and marked with its date, or it is
-// discarded; what was eaten is parted off as used.
+// discarded; what was eaten is split off as used.
 func TestWhatIsLeftIsCooked(t *testing.T) {
-	f := newFrostBench(t)
+	f := newFreezerBench(t)
 	line := f.line("cod")
 	core := -21.0
 	line.Form, line.Frozen, line.CoreC, line.PlaceID, line.Count, line.WeightKg = "fillet_skinless", true, &core,
@@ -329,7 +329,7 @@ func TestWhatIsLeftIsCooked(t *testing.T) {
 // A letter clears the lots that it speaks of, until it is struck out; only a
 // manager puts one on file.
 func TestLettersClearLots(t *testing.T) {
-	f := newFrostBench(t)
+	f := newFreezerBench(t)
 	r := f.fillets("salmon", 4, 2)
 	letter := kitchen.NewDeclaration{ID: kitchen.NewID(), SupplierID: r.SupplierID, SpeciesID: "salmon",
 		Kind: lot.DeclaredFarmed, Reference: "F 12, signed B. Quayle", IssuedOn: f.now.AddDate(0, -1, 0),
@@ -365,7 +365,7 @@ func TestLettersClearLots(t *testing.T) {
 // A batch that comes in the middle of an hour is followed from the air of that
 // hour; its page was an error until the next one began.
 func TestABatchInTheMiddleOfAnHour(t *testing.T) {
-	f := newFrostBench(t)
+	f := newFreezerBench(t)
 	f.passes(50*time.Minute, -18)
 	r := f.fillets("cod", 4, 1)
 	froze := f.froze()

@@ -94,7 +94,7 @@ func judge(a Actor, s *lot.State, scheme freshness.Scheme, fish []freshness.Fish
 		CoreC:  s.Received.CoreC, Fish: fish, Count: count, Reading: reading, DeclaredAge: claimed, Clock: clock}), nil
 }
 
-// choose picks the scheme with an id or of a school, "" for the first.
+// choose picks the scheme with an id or of a method, "" for the first.
 func choose(fitting []freshness.Scheme, name string) (freshness.Scheme, error) {
 	if len(fitting) == 0 {
 		return freshness.Scheme{}, invalid.Errors{{Field: "lot",

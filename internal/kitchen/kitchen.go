@@ -48,7 +48,7 @@ func (k *Kitchen) Listen(ctx context.Context, ready func(), changed func(site in
 type Actor struct {
 	Site   Site
 	Person Person
-	// Lender is the manager who lent their PIN for this one act; nil for most.
+	// Approver is the manager who approved this one act; nil for most.
 	Approver *Person
 	// Visit is how the person is signed in; the zero Visit for programs.
 	SignIn SignIn
@@ -57,7 +57,7 @@ type Actor struct {
 }
 
 // May reports whether the actor has a right: by the role, within the token's
-// scopes, and a manager's act also by the word of the manager who lent it.
+// scopes, and a manager's act also by the approval of a manager.
 func (a Actor) May(right access.Right) bool {
 	switch {
 	case a.Token != nil && !a.Token.allows(right):

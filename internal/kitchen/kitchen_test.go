@@ -100,7 +100,7 @@ func (b *bench) write(id uuid.UUID, p lot.Payload) kitchen.Write {
 	return kitchen.Write{EventID: kitchen.NewID(), LotID: id, HappenedAt: b.now, Payload: p}
 }
 
-func TestAResentDocketIsOneDocket(t *testing.T) {
+func TestAResentDeliveryIsOneDelivery(t *testing.T) {
 	b := newBench(t)
 	d := kitchen.Delivery{ID: kitchen.NewID(), Supplier: "Fulmar Landing", ArrivedAt: b.now,
 		Lines: []lot.Received{b.line("cod"), b.line("mackerel")}}

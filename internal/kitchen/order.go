@@ -157,7 +157,7 @@ func orderLine(r store.PurchaseLine) OrderLine {
 	return l
 }
 
-// Ordered is what a line of a docket says of its order.
+// Ordered is what a line of a delivery says of its order.
 func (o Order) Ordered(line int) *lot.Ordered {
 	if line < 0 || line >= len(o.Lines) {
 		return nil

@@ -399,7 +399,7 @@ func (k *Kitchen) Members(ctx context.Context) ([]Member, error) {
 }
 
 // PINHolders lists who can sign in on a shared tablet of a site, and Managers
-// among them who can lend their PIN.
+// among them who can approve.
 func (k *Kitchen) PINHolders(ctx context.Context, site Site) ([]Member, error) {
 	all, err := k.Members(WithActor(ctx, Actor{Site: site}))
 	var list []Member

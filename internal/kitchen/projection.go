@@ -15,7 +15,7 @@ import (
 	"leancatch/internal/store"
 )
 
-// environment is what lots are told in: the places and what their probes say.
+// environment is what lots are assessed in: the places and what their probes say.
 type environment struct {
 	lot.Env
 	sources map[int64]*coldchain.Rolled

@@ -17,9 +17,9 @@ import (
 	"leancatch/internal/photo"
 )
 
-// An order waits until its docket comes; sent twice it is one, and a line of
-// the docket knows how it was ordered.
-func TestAnOrderWaitsForItsDocket(t *testing.T) {
+// An order waits until its delivery comes; sent twice it is one, and a line of
+// the delivery knows how it was ordered.
+func TestAnOrderWaitsForItsDelivery(t *testing.T) {
 	b := newBench(t)
 	o := kitchen.Order{ID: kitchen.NewID(), Supplier: " Fulmar Landing ", Lines: []kitchen.OrderLine{
 		{SpeciesID: "cod", Form: "gutted", Count: 4, Off: []lot.Trim{"gills", "scales"}, FeeCents: 450,

@@ -16,9 +16,9 @@ import (
 	"leancatch/internal/store"
 )
 
-// Delivery is a docket as it comes in: its lines become lots.
+// Delivery is a delivery as it comes in: its lines become lots.
 type Delivery struct {
-	ID        uuid.UUID // from the client: the same docket twice is one
+	ID        uuid.UUID // from the client: the same delivery twice is one
 	Supplier  string    // by name; a new one is added
 	Reference string    // the number on the supplier's paper
 	ArrivedAt time.Time
@@ -28,7 +28,7 @@ type Delivery struct {
 	Lines     []lot.Received // DeliveryID, Line, Code and SupplierID are filled in here
 }
 
-// Receive stores a docket and makes a lot of each line, all or nothing. Errors
+// Receive stores a delivery and makes a lot of each line, all or nothing. Errors
 // of line n (from 0) are fields "lines[n].…".
 func (k *Kitchen) Receive(ctx context.Context, d Delivery) error {
 	a := ActorFrom(ctx)

@@ -30,7 +30,7 @@ const (
 )
 
 // ErrWrongSecret says that name and secret do not belong together; which of the two is
-// wrong is not told.
+// wrong is not said.
 var ErrWrongSecret = errors.New("that is not right")
 
 // Locked says that tries are refused after too many failures.

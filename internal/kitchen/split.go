@@ -44,7 +44,7 @@ func (k *Kitchen) Split(ctx context.Context, in NewSplit) error {
 }
 
 // split parts a lot and returns it and its parts, which are not refreshed yet;
-// none where it was parted by the same event before.
+// none where it was split by the same event before.
 func (k *Kitchen) split(ctx context.Context, tx *store.Tx, a Actor, in NewSplit) ([]uuid.UUID, error) {
 	head, known, err := k.lock(ctx, tx, a, in.LotID, in.EventID, in.Seen)
 	if err != nil || known {

@@ -61,7 +61,7 @@ func TestALookBecomesTheFirstInspection(t *testing.T) {
 	}
 }
 
-// The page of a supplier counts each delivery once, though a box was parted,
+// The page of a supplier counts each delivery once, though a box was split,
 // and means nothing below eight lots.
 func TestSupplierCountsWhatCameIn(t *testing.T) {
 	b := newBench(t)

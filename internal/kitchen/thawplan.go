@@ -224,7 +224,7 @@ func passedFor(r Row, o ThawOrder, free int) string {
 	return ""
 }
 
-// plan plans the pick by the methods of the school, or by the one asked for.
+// plan plans the pick by the methods of the policy, or by the one asked for.
 func (p *ThawPick) plan(a Actor, o ThawOrder, school thawing.Policy, now time.Time) error {
 	p.Request = thawing.Request{Species: p.Species, Piece: p.FrozenStatus.Piece(), StartC: p.NowC, ServeAt: o.ServeAt,
 		VacuumPacked: p.Pack == string(lot.PackVacuum), KeepPacked: o.KeepPacked,
@@ -271,7 +271,7 @@ type ThawStep struct {
 type ThawLine struct {
 	store.ThawLine
 	Row   Row
-	Plan  thawing.Plan // as it is now foretold
+	Plan  thawing.Plan // as it is now forecast
 	Steps []ThawStep
 }
 

@@ -93,7 +93,7 @@ func (k *Kitchen) options(ctx context.Context) ([]lot.Option, error) {
 		if !p.Cold() || p.Holds == lot.HoldsReady { // raw fish does not go there
 			continue
 		}
-		o := lot.Option{Name: p.Name, PlaceID: p.ID, H: p.AirH(), Frozen: p.Freezer(), Ager: p.Ager(),
+		o := lot.Option{Name: p.Name, PlaceID: p.ID, H: p.AirH(), Frozen: p.Freezer(), Ageing: p.AgeingCabinet(),
 			RoomKg: p.RoomKg(), Cold: true}
 		switch mean, ok := meanOf(p.Trace); {
 		case p.Box != nil && p.Ice.Left(now) > 0:

@@ -250,11 +250,11 @@ func (q *Queries) PutHumidity(ctx context.Context, arg PutHumidityParams) (int64
 	return result.RowsAffected(), nil
 }
 
-const setAger = `-- name: SetAger :exec
+const setAgeingCabinet = `-- name: SetAgeingCabinet :exec
 update place set set_c = $1, set_rh = $2, scale_kg = $3 where site_id = $4 and id = $5
 `
 
-type SetAgerParams struct {
+type SetAgeingCabinetParams struct {
 	SetC    float64
 	SetRh   float64
 	ScaleKg float64
@@ -262,8 +262,8 @@ type SetAgerParams struct {
 	ID      int64
 }
 
-func (q *Queries) SetAger(ctx context.Context, arg SetAgerParams) error {
-	_, err := q.db.Exec(ctx, setAger,
+func (q *Queries) SetAgeingCabinet(ctx context.Context, arg SetAgeingCabinetParams) error {
+	_, err := q.db.Exec(ctx, setAgeingCabinet,
 		arg.SetC,
 		arg.SetRh,
 		arg.ScaleKg,

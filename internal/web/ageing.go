@@ -412,7 +412,7 @@ func (s *Server) showAgeingFish(c *gin.Context, status int, back namedFormInput)
 		}
 	}
 	for _, place := range v.Card.Places {
-		if !place.Ager() && !place.Freezer() {
+		if !place.AgeingCabinet() && !place.Freezer() {
 			v.Places = append(v.Places, place)
 		}
 	}

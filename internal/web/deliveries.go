@@ -17,7 +17,7 @@ import (
 	"leancatch/internal/kitchen"
 )
 
-// deliveries shows the dockets of today and yesterday and the lots to inspect.
+// deliveries shows the deliveries of today and yesterday and the lots to inspect.
 func (s *Server) deliveries(c *gin.Context) {
 	p := s.page(c, "Deliveries", "deliveries", nil)
 	local := p.Now.In(p.Zone)
@@ -55,10 +55,10 @@ func (s *Server) deliveryNote(c *gin.Context) {
 	s.show(c, http.StatusOK, "deliverynote", s.page(c, "Delivery from "+d.Supplier, "deliveries", d))
 }
 
-// maxLines bounds the lines of one docket.
+// maxLines bounds the lines of one delivery.
 const maxLines = 60
 
-// receiveView is the form of a docket as it was typed.
+// receiveView is the form of a delivery as it was typed.
 type receiveView struct {
 	formInput
 	Lines     int
@@ -117,7 +117,7 @@ func (s *Server) showReceive(c *gin.Context, status int, p page, v receiveView) 
 	s.show(c, status, "receive", p)
 }
 
-// receive takes a docket in, or gives the form back with a line more or less,
+// receive takes a delivery in, or gives the form back with a line more or less,
 // or with what is wrong beside the fields.
 func (s *Server) receive(c *gin.Context) {
 	p := s.page(c, "Receive", "deliveries", nil)
@@ -173,7 +173,7 @@ func (s *Server) receive(c *gin.Context) {
 	c.Redirect(http.StatusSeeOther, to)
 }
 
-// line reads a line of the docket. Errors are noted under lines[i].
+// line reads a line of the delivery. Errors are noted under lines[i].
 func (f *form) line(i int) lot.Received {
 	in := &form{c: f.c, actor: f.actor}
 	name := func(field string) string { return lineField(i, field) }

@@ -325,7 +325,7 @@ func (f *form) froze() lot.Froze {
 	return z
 }
 
-// forecastFreezing reckons the batch and draws it.
+// forecastFreezing calculates the batch and draws it.
 func (s *Server) forecastFreezing(c *gin.Context, p page, v *freezeView) error {
 	var ids []uuid.UUID
 	for id := range v.Chosen {

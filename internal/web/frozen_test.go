@@ -13,7 +13,7 @@ import (
 	"leancatch/internal/kitchen"
 )
 
-// cold adds a freezer, a thaw shelf and an ager to the served kitchen, and returns
+// cold adds a freezer, a thaw shelf and an ageing cabinet to the served kitchen, and returns
 // their ids by kind.
 func (s *site) cold() map[string]string {
 	s.t.Helper()
@@ -186,9 +186,9 @@ func TestThawForms(t *testing.T) {
 	}
 }
 
-// The forms of the ager come back with what was typed; a fish that hangs has a
+// The forms of the ageing cabinet come back with what was typed; a fish that hangs has a
 // page, and what is posted to it twice is stored once.
-func TestAgerForms(t *testing.T) {
+func TestAgeingForms(t *testing.T) {
 	s := serve(t)
 	places := s.cold()
 	id := s.take(func(r *lot.Received) {

@@ -73,7 +73,7 @@ func navigates(c *gin.Context) bool {
 
 // guard finds out who acts in the kitchen of the address, and lets through who
 // has the right. Nobody is sent to sign in; who was quiet for long is asked again;
-// a manager's act can have the word of a manager who stands beside.
+// a manager's act can be approved by a manager who stands beside.
 func (s *Server) guard(right access.Right) gin.HandlerFunc {
 	return func(c *gin.Context) {
 		limitForm(c)
@@ -157,7 +157,7 @@ func (s *Server) recordAudit(c *gin.Context, act kitchen.Act, subject string) {
 }
 
 // exempt are the addresses that somebody quiet may still use: the one that asks
-// again, signing out, and what only reckons.
+// again, signing out, and what only calculates.
 func exempt(path string) bool {
 	return strings.HasSuffix(path, "/confirm") || strings.HasSuffix(path, "/sign-out") || strings.HasSuffix(path,
 		"/inspect/preview")
@@ -187,7 +187,7 @@ func (s *Server) requireFresh(c *gin.Context) bool {
 	return true
 }
 
-// approved takes the word of a manager that comes with a form.
+// approved takes a manager's approval that comes with a form.
 func (s *Server) approved(c *gin.Context) bool {
 	if asks(c) != "lend" {
 		return true

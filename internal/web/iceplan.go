@@ -63,7 +63,7 @@ func (s *Server) icePlan(c *gin.Context) {
 	s.show(c, status, "iceplan", p)
 }
 
-// plan reads the fields and reckons.
+// plan reads the fields and calculates.
 func (v *planView) plan(p page) {
 	f := &form{values: v.Values, actor: p.Actor}
 	if v.Species = f.species("species"); v.Species.ID == "" && f.bad.On("species") == "" {

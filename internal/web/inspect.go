@@ -175,7 +175,7 @@ func (v inspectView) dots() []dot {
 }
 
 // CanSplit reports whether some of the fish may stay and some may not, so that
-// the box is better parted than refused.
+// the box is better split than refused.
 func (v inspectView) CanSplit() bool {
 	accepted := func(d freshness.Decision) bool { return d.Accepted() }
 	refused := func(d freshness.Decision) bool { return !d.Accepted() }
@@ -312,7 +312,7 @@ func (s *Server) inspect(c *gin.Context) {
 	in := kitchen.Inspection{EventID: f.uuid("event_id"), LotID: v.State.ID, Seen: v.Seen, At: p.Now,
 		Scheme: v.Scheme.ID, Fish: v.filled(), Decision: freshness.Decision(v.Decision), Reason: v.Reason}
 	to := "/lots/" + v.State.ID.String()
-	if f.text("do") == "part" { // held until it is parted, on its card
+	if f.text("do") == "part" { // held until it is split, on its card
 		in.Decision, in.Reason = freshness.Hold, "to be split"
 		to += "?do=parted"
 	}

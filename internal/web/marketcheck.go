@@ -169,7 +169,7 @@ func (s *Server) checkFish(c *gin.Context) {
 	}
 }
 
-// marketCheckOf returns the look that a docket line was bought after; nil for none.
+// marketCheckOf returns the look that a delivery line was bought after; nil for none.
 func (s *Server) marketCheckOf(c *gin.Context, id string) *kitchen.MarketCheck {
 	lookID, err := uuid.Parse(id)
 	if err != nil {
@@ -182,7 +182,7 @@ func (s *Server) marketCheckOf(c *gin.Context, id string) *kitchen.MarketCheck {
 	return &l
 }
 
-// fromMarket begins a docket with fish bought after a look.
+// fromMarket begins a delivery with fish bought after a look.
 func (v *receiveView) fromMarket(p page, l kitchen.MarketCheck) {
 	v.Values.Set("supplier", l.Stall)
 	set := func(field, value string) { v.Values.Set(lineField(0, field), value) }

@@ -171,7 +171,7 @@ func readOrderLine(text string) kitchen.OrderLine {
 	return l
 }
 
-// prefill begins a docket with the lines of an order.
+// prefill begins a delivery with the lines of an order.
 func (v *receiveView) prefill(p page, o kitchen.Order) {
 	v.Values.Set("order", o.ID.String())
 	v.Values.Set("supplier", o.Supplier)
@@ -189,7 +189,7 @@ func (v *receiveView) prefill(p page, o kitchen.Order) {
 	}
 }
 
-// orderOf returns the order that a docket answers; nil for none.
+// orderOf returns the order that a delivery answers; nil for none.
 func (s *Server) orderOf(c *gin.Context, id string) *kitchen.Order {
 	orderID, err := uuid.Parse(id)
 	if err != nil {
@@ -197,7 +197,7 @@ func (s *Server) orderOf(c *gin.Context, id string) *kitchen.Order {
 	}
 	o, err := s.kitchen.OpenOrder(c.Request.Context(), orderID)
 	if err != nil {
-		return nil // it came in meanwhile: the docket stands without it
+		return nil // it came in meanwhile: the delivery stands without it
 	}
 	return &o
 }

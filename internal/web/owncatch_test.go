@@ -44,7 +44,7 @@ func (s *site) holds(page string, texts ...string) {
 
 // What is wrong with a catch is said beside its field, and what was typed is
 // still there; a stamp of nonsense changes nothing.
-func TestDeckForms(t *testing.T) {
+func TestOwnCatchForms(t *testing.T) {
 	s := serve(t)
 	box := s.boxed()
 	status, page := s.submit("/k/quay/deliveries/own-catch",
@@ -57,7 +57,7 @@ func TestDeckForms(t *testing.T) {
 		"&lt;b&gt;Tern&lt;/b&gt;", "off the skerries", `value="mackrel"`)
 
 	// What cannot be read keeps all of it from being stored: one bad field of a
-	// catch, or of a docket, whose others are good.
+	// catch, or of a delivery, whose others are good.
 	count := func() int {
 		rows, err := s.k.Find(s.ctx, "", false)
 		s.must(err)

@@ -74,7 +74,7 @@ func TestLettersOnFile(t *testing.T) {
 	}
 }
 
-// A plan on file opens the ager to a histamine former for longer than the house
+// A plan on file opens the ageing cabinet to a histamine former for longer than the house
 // lets it hang; struck, it opens it no more.
 func TestAgeingPlansOnFile(t *testing.T) {
 	s := serve(t)

@@ -107,9 +107,9 @@ func TestPhotosOverHTTP(t *testing.T) {
 	}
 }
 
-// An order is placed line by line, comes in with its docket, and is ticked on
+// An order is placed line by line, comes in with its delivery, and is ticked on
 // the card; a claim on it is a paper.
-func TestOrderToClaimOverHTTP(t *testing.T) {
+func TestOrderToComplaintOverHTTP(t *testing.T) {
 	s := serve(t)
 	order := url.Values{"id": {kitchen.NewID().String()}, "species": {"herrin"}, "form": {"whole"}, "count": {""},
 		"weight_kg": {"12,5"}, "fee": {"x"}, "trim-guts": {"off"}, "supplier": {"Auk Wharf"}, "action": {"add"}}

@@ -12,7 +12,7 @@ import (
 	"leancatch/internal/kitchen"
 )
 
-// rulesView is the page of the ruless.
+// rulesView is the page of the sets of rules.
 type rulesView struct {
 	Profiles []safety.Profile
 	Plans    []safety.Plan

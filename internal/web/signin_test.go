@@ -163,8 +163,8 @@ func TestTheDemoSignsInOnThisMachineOnly(t *testing.T) {
 	}
 }
 
-// A lent word opens the act that it was asked for, by the right secret, and no act over people.
-func TestALentWord(t *testing.T) {
+// An approval opens the act that it was asked for, by the right secret, and no act over people.
+func TestAnApproval(t *testing.T) {
 	s, cookie := staffed(t)
 	all := store.Everywhere(context.Background())
 	people, err := s.k.DB.People(all, s.lot.SiteID)
@@ -200,7 +200,7 @@ func TestALentWord(t *testing.T) {
 	}
 }
 
-// What stands by a lent word alone names both people in the chain of the lot, and
+// What stands by an approval alone names both people in the chain of the lot, and
 // the audit tells the override.
 func TestAnOverrideNamesBoth(t *testing.T) {
 	s, cookie := staffed(t)

@@ -166,10 +166,10 @@ func (v *whatIfView) fill(p page, found kitchen.WhatIf) {
 }
 
 // fits reports whether nothing speaks against moving a lot to a place: what goes
-// into a freezer is frozen, into an ager hung.
+// into a freezer is frozen, into an ageing cabinet hung.
 func fits(l kitchen.WhatIfLot, place int64) bool {
 	return slices.ContainsFunc(l.Outcomes, func(o lot.Outcome) bool {
-		return o.PlaceID == place && o.Fits && !o.Ager && o.Frozen == l.Assessment.Frozen
+		return o.PlaceID == place && o.Fits && !o.Ageing && o.Frozen == l.Assessment.Frozen
 	})
 }
 

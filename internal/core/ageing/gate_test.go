@@ -161,7 +161,7 @@ func TestExcursions(t *testing.T) {
 }
 
 // Every default says where it comes from.
-func TestSchoolsSayWhereFrom(t *testing.T) {
+func TestPoliciesSayWhereFrom(t *testing.T) {
 	for _, s := range Policies() {
 		if s.Source == "" || s.Target < s.Loss.Lo || s.Target > s.Loss.Hi || s.Purpose == "" {
 			t.Errorf("%+v", s)

@@ -256,7 +256,7 @@ func (f Fit) when(x float64) time.Time {
 	return a.Add(time.Duration(share * float64(time.Hour)))
 }
 
-// Surprise is how far a new weight lies from what the fit foretells, in standard
+// Surprise is how far a new weight lies from what the fit forecasts, in standard
 // deviations: above 0 where it is heavier.
 func (f Fit) Surprise(w WeighIn, scale Scale) float64 {
 	x := f.Climate.Dried(f.At, w.At)

@@ -1,4 +1,4 @@
-// Package freezing foretells how a batch of fish freezes: when its core is at
+// Package freezing forecasts how a batch of fish freezes: when its core is at
 // −18 and −20 °C, how fast it passes through the zone in which most water
 // freezes, and how much of it a freezer takes before it warms.
 package freezing

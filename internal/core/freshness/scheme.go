@@ -179,7 +179,7 @@ func (s Scheme) SignsOn(form string) []Sign {
 	return seen
 }
 
-// SenseOrders are the orders of the senses that schools keep to (common
+// SenseOrders are the usual orders of the senses (common
 // practice, no source); the first leaves the signs as the scheme lists them.
 var SenseOrders = []SenseOrder{
 	{"", "As the scheme lists them"}, {"look smell touch", "Look, smell, touch"}, {"smell look touch", "Smell first"},
@@ -357,7 +357,7 @@ func Get(id string) (Scheme, bool) {
 	return schemes()[i], true
 }
 
-// Find returns the scheme with an id, or the one of a school that covers the
+// Find returns the scheme with an id, or the one of a method that covers the
 // species: grade is the table for white fish, for oily fish, or for sharks and
 // rays.
 func Find(name string, sp species.Species) (Scheme, bool) {

@@ -88,7 +88,7 @@ func judge(t *testing.T, scheme, sp string, count int, fish ...Fish) (Reading, V
 		Count: count, Reading: r})
 }
 
-func TestVerdictsOfEverySchool(t *testing.T) {
+func TestVerdictsOfEveryScheme(t *testing.T) {
 	for _, c := range []struct {
 		name, scheme, species string
 		fish                  Fish

@@ -1,4 +1,4 @@
-// Package heat reckons how fish warms, cools, freezes and thaws: properties
+// Package heat calculates how fish warms, cools, freezes and thaws: properties
 // from the composition, and a solver of one-dimensional heat flow.
 //
 // A [Food] gives [Properties] and a [Material]; a [Process] is a body of it in

@@ -40,7 +40,7 @@ type TopUp struct{ AfterHours, Kg float64 }
 // mostTopUps bounds the top-ups of a plan.
 const mostTopUps = 24
 
-// Plan reckons the ice. An error says that a temperature or the thickness lies
+// Plan calculates the ice. An error says that a temperature or the thickness lies
 // outside what the heat model knows.
 func (t Trip) Plan() (Plan, error) {
 	cool, err := ToCool(t.Species, t.FishKg, t.FromC)

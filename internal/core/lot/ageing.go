@@ -259,7 +259,7 @@ func (p TakenDown) check(before *State, at time.Time, bad *invalid.Errors) {
 	}
 }
 
-// Cabinet is an ager with its air, as far as its fish want it.
+// Cabinet is an ageing cabinet with its air, as far as its fish want it.
 type Cabinet struct {
 	ageing.Climate
 	Excursions []ageing.Excursion
@@ -303,7 +303,7 @@ type AgeingAssessment struct {
 	Usable      float64 // share of the weight now that ends as flesh
 	UsableThen  float64 // at the target
 	Plan        *ageing.Plan
-	ServeBy     time.Time // the last of the days of its school, or of the plan
+	ServeBy     time.Time // the last of the days of its policy, or of the plan
 }
 
 // Ended reports whether a rule ends the ageing.
@@ -453,7 +453,7 @@ func (a AgeingAssessment) predictedLoss(at time.Time) float64 {
 	return a.Fit.StartKg * (1 - a.Fit.Forecast(at)[0].Mid)
 }
 
-// dryAgeUse says whether a lot may begin to age by any school, if it is prepared and
+// dryAgeUse says whether a lot may begin to age by any policy, if it is prepared and
 // the cabinet is right.
 func dryAgeUse(s *State, a Assessment) Use {
 	use := Use{ID: "dry_age", Name: "dry-age"}

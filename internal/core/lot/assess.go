@@ -13,7 +13,7 @@ import (
 	"leancatch/internal/core/species"
 )
 
-// Env is the world in which a lot is told: what lies outside its own events.
+// Env is the surroundings in which a lot is assessed: what lies outside its own events.
 type Env struct {
 	Now          time.Time
 	Profile      safety.Profile
@@ -78,7 +78,7 @@ type Assessment struct {
 	Oxygen     *safety.Oxygen    // of a reduced-oxygen pack, chilled; its gaps are in Gaps
 	Parasites  ParasiteClearance // for raw service
 	FrozenLife *FrozenLife       // of fish that is or was frozen
-	ThawReady  time.Time         // free of ice, found or foretold; zero for what was not thawed
+	ThawReady  time.Time         // free of ice, found or forecast; zero for what was not thawed
 	KeepTo     time.Time         // what was thawed is used by then; zero for other fish
 	OutOfCold  *OutOfCold        // nil where it never was
 	Ageing     *AgeingAssessment // of fish that hangs, or hung
@@ -106,7 +106,7 @@ func (a Assessment) Ends() time.Time {
 	return ends
 }
 
-// Assess reads the clock of a lot. A lot that is gone is told as it was when it left.
+// Assess assesses a lot at a moment. A lot that is gone is assessed as it was when it left.
 //
 // The cold line runs from the claimed date (or the receipt, where the papers
 // say nothing) to now. For each stretch the temperature comes from the best

@@ -84,7 +84,7 @@ type Event struct {
 	HappenedAt time.Time       // when it happened
 	RecordedAt time.Time       // when it was written down
 	PersonID   int64           // who wrote it
-	ApproverID int64           // the manager who lent their word for it; 0 for most
+	ApproverID int64           // the manager who approved it; 0 for most
 	Data       json.RawMessage // the kind's payload
 	PrevHash   []byte          // Hash of the event before it in the lot; empty for the first
 	Hash       []byte          // Digest of all of the above

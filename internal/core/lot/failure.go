@@ -55,7 +55,7 @@ type FailureImpact struct {
 	ToDo           []string // what to record or to do
 }
 
-// AssessFailure reckons what a lot lost while its place was out of order; ok is false
+// AssessFailure calculates what a lot lost while its place was out of order; ok is false
 // where it did not lie there then. The probes' readings at both ends of the
 // failure must be loaded: those that [Asks] lists.
 func AssessFailure(s *State, env Env, placeID int64, failure coldchain.Span) (loss FailureImpact, ok bool) {

@@ -70,10 +70,10 @@ type State struct {
 	Head            []byte // hash of the last event
 	Received        Received
 	ReceivedAt      time.Time
-	SplitAt         time.Time // when it was parted off another lot; zero for one that was received
-	Parent          uuid.UUID // the lot that it was parted off; zero for none
+	SplitAt         time.Time // when it was split off another lot; zero for one that was received
+	Parent          uuid.UUID // the lot that it was split off; zero for none
 	ParentCode      string
-	SplitInto       []SplitLot // what it was parted into
+	SplitInto       []SplitLot // what it was split into
 	Status          Status
 	EndedAt         time.Time // when it left; zero while on hand
 	RefusedFor      string

@@ -19,7 +19,7 @@ import (
 )
 
 // Froze says that the lot was put into a freezer to be frozen, and how it was
-// foretold to freeze.
+// forecast to freeze.
 type Froze struct {
 	BatchID  uuid.UUID  `json:"batch_id"`
 	PlaceID  int64      `json:"place_id"`
@@ -41,7 +41,7 @@ func (p Froze) Piece() piece.Piece {
 	return piece.Piece{Shape: p.Shape, ThicknessMM: p.MM, OneFace: p.OneFace}
 }
 
-// Batch is what the freezing is foretold for.
+// Batch is what the freezing is forecast for.
 func (p Froze) Batch(food heat.Food) freezing.Batch {
 	return freezing.Batch{Food: food, Piece: p.Piece(), StartC: p.StartC, Medium: heat.Steady(p.AirC), H: p.H,
 		Kg: p.BatchKg, PowerW: p.PowerW}
@@ -55,7 +55,7 @@ type Pulled struct {
 	EndUse  thawing.EndUse `json:"end_use"`
 	Opened  bool           `json:"opened,omitempty"` // its pack was opened
 	MediumC float64        `json:"medium_celsius"`
-	// foretold, even all through, where it changes its way half thawed
+	// forecast, even all through, where it changes its way half thawed
 	StartC  *float64   `json:"start_celsius,omitempty"`
 	H       float64    `json:"h_w_m2k"`
 	Shape   heat.Shape `json:"shape"`
@@ -395,7 +395,7 @@ func MayMove(s *State, to Place) error {
 	switch thaw := s.Thaw(); {
 	case s.Ageing() != nil:
 		why = "is ageing: take it out, with its weights"
-	case to.Ager():
+	case to.AgeingCabinet():
 		why = "fish enters an ageing cabinet by Start ageing, with its weight"
 	case s.Cooked != nil && !to.Freezer():
 	case s.Frozen() && !to.Freezer():

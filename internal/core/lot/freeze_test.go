@@ -17,9 +17,9 @@ import (
 	"leancatch/internal/core/thawing"
 )
 
-// inFrost is env with a freezer (place 30, probe 8) whose air is what c says of
+// inFreezer is env with a freezer (place 30, probe 8) whose air is what c says of
 // the hour each five minutes, and a fridge and a bench without probes.
-func inFrost(hours float64, c func(h float64) float64) Env {
+func inFreezer(hours float64, c func(h float64) float64) Env {
 	var readings []coldchain.Reading
 	for h := 0.0; h <= hours; h += 1.0 / 12 {
 		readings = append(readings, coldchain.Reading{At: at(h), Celsius: c(h)})
@@ -55,10 +55,10 @@ func frozenCod(f Froze) *history {
 
 // The ice clock runs until the core is hard, paused while frozen, and goes on from
 // there when the fish is pulled.
-func TestTheIceClockStandsStillInTheFrost(t *testing.T) {
+func TestTheQualityClockIsPausedWhileFrozen(t *testing.T) {
 	h := frozenCod(froze())
-	first := Assess(h.fold(t), inFrost(9, steady(-22)))
-	later := Assess(h.fold(t), inFrost(30*24, steady(-22)))
+	first := Assess(h.fold(t), inFreezer(9, steady(-22)))
+	later := Assess(h.fold(t), inFreezer(30*24, steady(-22)))
 	near(t, "ice days after a month", later.Used.Days, first.Used.Days, 1e-3)
 	if !later.Frozen || later.Known() || later.NowC > -21.9 || later.NowC < -22.1 {
 		t.Errorf("frozen %v, known %v, %v °C", later.Frozen, later.Known(), later.NowC)
@@ -68,7 +68,7 @@ func TestTheIceClockStandsStillInTheFrost(t *testing.T) {
 		t.Errorf("%v fresh days spent until it was hard", used)
 	}
 	h.add(30*24, pulled(thawing.Fridge))
-	e := inFrost(30*24+1, steady(-22))
+	e := inFreezer(30*24+1, steady(-22))
 	e.Now = at(30*24 + 24)
 	thawed := Assess(h.fold(t), e)
 	if more := thawed.Used.Days - later.Used.Days; thawed.Frozen || more < 0.4 || more > 1.3 {
@@ -103,7 +103,7 @@ func TestTheParasiteClockOfABatch(t *testing.T) {
 		met    bool
 		breaks int
 	}{{24, false, 0}, {100, false, 1}, {66 + 7*24, false, 1}, {66 + 7*24 + 10, true, 1}} {
-		a := Assess(h.fold(t), inFrost(c.hours, during))
+		a := Assess(h.fold(t), inFreezer(c.hours, during))
 		p := a.Parasites
 		if p.Met != c.met || len(p.Broken) != c.breaks {
 			t.Errorf("after %v h: %+v", c.hours, p)
@@ -118,11 +118,11 @@ func TestTheParasiteClockOfABatch(t *testing.T) {
 		}
 	}
 	// What only the model says gets a margin, and what nobody recorded does not count.
-	model := Assess(frozenCod(froze()).fold(t), inFrost(100, steady(-24))).Parasites
+	model := Assess(frozenCod(froze()).fold(t), inFreezer(100, steady(-24))).Parasites
 	if !model.Predicted || model.Margin <= 0 || model.Remaining != 168*time.Hour-at(100).Sub(model.Since)+model.Margin {
 		t.Errorf("%+v", model)
 	}
-	dark := inFrost(300, steady(-24))
+	dark := inFreezer(300, steady(-24))
 	dark.Probe = func(int64) coldchain.Source { return nil }
 	if p := Assess(frozenCod(froze()).fold(t), dark).Parasites; p.Met || !p.Since.IsZero() {
 		t.Errorf("without a record: %+v", p)
@@ -135,7 +135,7 @@ func TestCoreReadingsCorrectTheModel(t *testing.T) {
 	slow := frozenCod(froze())
 	slow.add(3, Temperature{Celsius: -0.9})
 	slow.add(6, Temperature{Celsius: -3.2})
-	e := inFrost(40, steady(-24))
+	e := inFreezer(40, steady(-24))
 	expected, found := Assess(frozenCod(froze()).fold(t), e), Assess(slow.fold(t), e)
 	if a, b := expected.Parasites.Since, found.Parasites.Since; b.Sub(a) < time.Hour {
 		t.Errorf("at −20 °C by the model %v, by the readings %v", a, b)
@@ -149,7 +149,7 @@ func TestFishThatCameFrozen(t *testing.T) {
 	h.add(0, Received{DeliveryID: uuid.New(), Line: 1, Code: Code(9), SpeciesID: "cod", Form: "fillet_skinless",
 		Frozen: true, Count: 40, WeightKg: 6.4, CoreC: &core,
 		Ice: "none", LabelDate: LabelDate{At: &caught, Means: freshness.Caught}, SupplierID: 5, PlaceID: 30})
-	e := inFrost(8*24, steady(-22))
+	e := inFreezer(8*24, steady(-22))
 	a := Assess(h.fold(t), e)
 	if a.Basis != freshness.BasisNone || a.Parasites.Predicted || !a.Parasites.Met {
 		t.Errorf("basis %q, %+v", a.Basis, a.Parasites)
@@ -168,7 +168,7 @@ func TestFishThatCameFrozen(t *testing.T) {
 // A warm week has its price, and warmer than a life is known for holds the fish.
 func TestAWarmWeekHasItsPrice(t *testing.T) {
 	week := func(c float64) Assessment {
-		return Assess(frozenCod(froze()).fold(t), inFrost(30*24, func(h float64) float64 {
+		return Assess(frozenCod(froze()).fold(t), inFreezer(30*24, func(h float64) float64 {
 			if h >= 200 && h < 200+168 {
 				return c
 			}
@@ -261,7 +261,7 @@ func TestWhatIsRefusedOfFrozenFish(t *testing.T) {
 // Fish goes into a freezer by being frozen, comes out by being pulled, and has
 // one way on from water.
 func TestMayMove(t *testing.T) {
-	e := inFrost(1, steady(-22))
+	e := inFreezer(1, steady(-22))
 	fresh, frozen, wet := cod(), frozenCod(froze()), frozenCod(froze())
 	wet.add(2, pulled(thawing.Water))
 	for _, c := range []struct {
@@ -285,7 +285,7 @@ func TestMayMove(t *testing.T) {
 }
 
 // A part goes on with the frost, the thaw and the weight of its own.
-func TestPartsKeepTheirFrost(t *testing.T) {
+func TestSplitLotsKeepTheirFreezing(t *testing.T) {
 	h := frozenCod(froze())
 	h.add(200, pulled(thawing.Fridge))
 	h.add(222, Thawed{CoreC: 0.4, DripKg: 0.2})
@@ -294,7 +294,7 @@ func TestPartsKeepTheirFrost(t *testing.T) {
 	child := &history{id: uuid.New()}
 	child.add(223, part)
 	s := child.fold(t)
-	e := inFrost(230, steady(-22))
+	e := inFreezer(230, steady(-22))
 	a, b := Assess(whole, e), Assess(s, e)
 	if s.Received.WeightKg != 1.1 || len(s.CoreReadings) != len(whole.CoreReadings) ||
 		len(s.Stays) != len(whole.Stays) || s.Thaw() == nil || s.Thawing() {
@@ -329,7 +329,7 @@ func TestOutOfTheCold(t *testing.T) {
 	h.add(1, Moved{PlaceID: 20})
 	h.add(2, Moved{PlaceID: 50})
 	h.add(4.5, Moved{PlaceID: 20})
-	e := inFrost(5, steady(-22))
+	e := inFreezer(5, steady(-22))
 	s := h.fold(t)
 	a := Assess(s, e)
 	if a.OutOfCold == nil || a.OutOfCold.Hours != 2.5 || a.OutOfCold.Allowed != 2 {
@@ -345,7 +345,7 @@ func TestOutOfTheCold(t *testing.T) {
 
 // A thawed lot under the rules may be served raw: accepted, young, frozen long
 // enough, thawed for it.
-func TestRawAfterTheFrost(t *testing.T) {
+func TestRawAfterFreezing(t *testing.T) {
 	raw := pulled(thawing.Fridge)
 	raw.EndUse = thawing.Raw
 	core, caught := 1.0, at(-24)
@@ -358,7 +358,7 @@ func TestRawAfterTheFrost(t *testing.T) {
 	h.add(12, Temperature{Celsius: -21})
 	h.add(9*24, raw)
 	h.add(9*24+20, Thawed{CoreC: 0.3})
-	e := inFrost(9*24+21, steady(-23))
+	e := inFreezer(9*24+21, steady(-23))
 	s := h.fold(t)
 	for _, use := range Fitness(s, Assess(s, e)) {
 		if use.ID == "raw" && !use.OK {

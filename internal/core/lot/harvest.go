@@ -119,7 +119,7 @@ func NameOf(list []Choice, id string) string {
 type Step[P any] struct {
 	Data    P
 	At      time.Time
-	EventID uuid.UUID // zero where the lot it was parted off wrote it
+	EventID uuid.UUID // zero where the lot it was split off wrote it
 }
 
 // Harvest is what is known of the way to the ice; nil for what nobody wrote

@@ -20,8 +20,8 @@ import (
 
 func celsius(c float64) *float64 { return &c }
 
-// onDeck begins a history: our own catch, landed on deck at t0.
-func onDeck(species string) *history {
+// ownCatch begins a history: our own catch, landed on deck at t0.
+func ownCatch(species string) *history {
 	h := &history{id: uuid.New()}
 	h.add(0, Received{DeliveryID: uuid.New(), Line: 1, Code: Code(2), SpeciesID: species, Form: "whole", Count: 12,
 		WeightKg: 6, Ice: "none", SupplierID: 1, PlaceID: 30, OwnCatch: true})
@@ -30,9 +30,9 @@ func onDeck(species string) *history {
 	return h
 }
 
-// deckEnv is env with a deck (30) and a box of ice (40) that holds ice from
+// ownCatchEnv is env with a deck (30) and a box of ice (40) that holds ice from
 // t0 + 1 h on for a day.
-func deckEnv(now time.Time, probes map[int64]coldchain.Source) Env {
+func ownCatchEnv(now time.Time, probes map[int64]coldchain.Source) Env {
 	e := env(now, probes)
 	box := icing.Box{LengthMM: 600, WidthMM: 400, HeightMM: 300, WallMM: 30, WallWMK: 0.035}
 	e.Places[30] = Place{ID: 30, Name: "Deck", Kind: "deck", SetC: 15}
@@ -44,13 +44,13 @@ func deckEnv(now time.Time, probes map[int64]coldchain.Source) Env {
 func tell(t *testing.T, h *history, hours float64) (*State, Assessment) {
 	t.Helper()
 	s := h.fold(t)
-	return s, Assess(s, deckEnv(at(hours), nil))
+	return s, Assess(s, ownCatchEnv(at(hours), nil))
 }
 
 // A mackerel from the deck on: the way to the ice runs, the ice answers for the
 // hours in it, and what nobody saw holds it.
-func TestAMackerelOnDeck(t *testing.T) {
-	h := onDeck("mackerel")
+func TestAMackerelOfOurOwn(t *testing.T) {
+	h := ownCatch("mackerel")
 	state := func(hours float64, want safety.State) Assessment {
 		t.Helper()
 		_, a := tell(t, h, hours)
@@ -106,7 +106,7 @@ func TestAMackerelOnDeck(t *testing.T) {
 }
 
 func TestAFailedTestStopsForGood(t *testing.T) {
-	h := onDeck("mackerel")
+	h := ownCatch("mackerel")
 	h.add(0.1, Killed{Method: "spike"})
 	h.add(2, Iced{Method: "slurry", PlaceID: 40})
 	plan, _ := safety.GetPlan("eu2073")
@@ -214,7 +214,7 @@ func TestAnAccountDoesNotErase(t *testing.T) {
 
 // Ice that it goes into later is not the ice that it was chilled in.
 func TestTheFirstIceChills(t *testing.T) {
-	h := onDeck("mackerel")
+	h := ownCatch("mackerel")
 	h.add(0.1, Killed{Method: "spike"})
 	h.add(2, Iced{Method: "slurry", PlaceID: 40})
 	h.add(11, Iced{Method: "boxed", PlaceID: 40})
@@ -235,7 +235,7 @@ func TestBleeding(t *testing.T) {
 		{"late", Bled{How: "gills"}, 0.8, "late", false}, {"not at all", Bled{How: "none"}, 0.2, "not bled", false},
 		{"unknown", nil, 0, "taken as not bled", false},
 	} {
-		h := onDeck("cod")
+		h := ownCatch("cod")
 		h.add(0.1, Killed{Method: "stun"})
 		if c.payload != nil {
 			h.add(c.at, c.payload)
@@ -254,7 +254,7 @@ func TestBleeding(t *testing.T) {
 // A stressed cod: warm on deck, then in ice. By the table it stiffens after 1 h
 // at 10–12 °C and after 2–8 h at 0 °C.
 func TestRigorOfALot(t *testing.T) {
-	h := onDeck("cod")
+	h := ownCatch("cod")
 	h.add(0, Caught{WaterC: celsius(10), AirC: celsius(11)})
 	h.add(0, Killed{Method: "air"})
 	_, a := tell(t, h, 0.5)
@@ -277,7 +277,7 @@ func TestRigorOfALot(t *testing.T) {
 		rigor.Straighten) {
 		t.Errorf("in rigor it forbids %v", works)
 	}
-	due := DueActions(s, a, deckEnv(at(12), nil)) // cod's own measurements: an appointment
+	due := DueActions(s, a, ownCatchEnv(at(12), nil)) // cod's own measurements: an appointment
 	if !slices.ContainsFunc(due, func(d Action) bool { return d.Do == "Fillet" && d.Due.Equal(a.Rigor.Over()) }) {
 		t.Errorf("due: %+v", due)
 	}
@@ -289,12 +289,12 @@ func TestRigorOfALot(t *testing.T) {
 	}
 }
 
-func TestDueOnDeck(t *testing.T) {
-	h := onDeck("mackerel")
+func TestDueOfOwnCatch(t *testing.T) {
+	h := ownCatch("mackerel")
 	h.add(0, Killed{Method: "spike"})
 	s, a := tell(t, h, 1)
 	due := map[string]time.Time{}
-	for _, d := range DueActions(s, a, deckEnv(at(1), nil)) {
+	for _, d := range DueActions(s, a, ownCatchEnv(at(1), nil)) {
 		due[d.Do] = d.Due
 	}
 	if !due["Bleed"].Equal(at(0.5)) || !due["Put on ice"].Equal(at(0.75*9)) {
@@ -304,7 +304,7 @@ func TestDueOnDeck(t *testing.T) {
 
 // A part goes on with the harvest record, the accounts and the tests.
 func TestAPartCarriesTheHarvest(t *testing.T) {
-	h := onDeck("mackerel")
+	h := ownCatch("mackerel")
 	h.add(0.1, Killed{Method: "spike"})
 	h.add(0.3, Bled{How: "gills"})
 	h.add(4.1, Iced{Method: "boxed", PlaceID: 40})
@@ -314,7 +314,7 @@ func TestAPartCarriesTheHarvest(t *testing.T) {
 	child.add(27, Inherit(parent, parent.Head, SplitLot{LotID: child.id, Code: Code(9), Count: 3, WeightKg: 1.5}, nil))
 	s := child.fold(t)
 	for _, hours := range []float64{27, 30} {
-		want, got := Assess(parent, deckEnv(at(hours), nil)), Assess(s, deckEnv(at(hours), nil))
+		want, got := Assess(parent, ownCatchEnv(at(hours), nil)), Assess(s, ownCatchEnv(at(hours), nil))
 		near(t, "share", got.Histamine.Share, want.Histamine.Share, 1e-9)
 		near(t, "used", got.Used.Days, want.Used.Days, 1e-9)
 		near(t, "rigor", float64(got.Rigor.Over().Sub(want.Rigor.Over())), 0, 1)
@@ -326,7 +326,7 @@ func TestAPartCarriesTheHarvest(t *testing.T) {
 
 func TestHarvestChecks(t *testing.T) {
 	before := func() *State {
-		h := onDeck("mackerel")
+		h := ownCatch("mackerel")
 		h.add(0.5, Killed{Method: "spike"})
 		h.add(1, Bled{How: "gills"})
 		return h.fold(t)

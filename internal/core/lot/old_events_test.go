@@ -70,7 +70,7 @@ func foldWritten(t *testing.T, list []written, hours float64) *State {
 }
 
 // The same for the events of the freezer, the thaw and the cooling.
-func TestOldEventsOfTheFrostStillFold(t *testing.T) {
+func TestOldEventsOfTheFreezerStillFold(t *testing.T) {
 	s := foldWritten(t, []written{
 		{KindReceived, `{"docket_id":"0195a5c2-0000-7000-8000-000000000001","line":1,"code":"COVE-9","species":"hake","form":"fillet_skin_on","count":10,"weight_kg":1.6,"core_celsius":0.8,"ice":"well_iced",
 			"claim":{"at":"2026-02-28T06:00:00Z","means":"caught"},"supplier_id":1,"place_id":20}`},
@@ -101,8 +101,8 @@ func TestOldEventsOfTheFrostStillFold(t *testing.T) {
 	}
 }
 
-// And for those of the ager.
-func TestOldEventsOfTheAgerStillFold(t *testing.T) {
+// And for those of the ageing cabinet.
+func TestOldEventsOfAgeingStillFold(t *testing.T) {
 	s := foldWritten(t, []written{
 		{KindReceived, `{"docket_id":"0195a5c2-0000-7000-8000-000000000001","line":1,"code":"COVE-10",` +
 			`"species":"sea-bream","form":"gutted_gills_out","count":1,"weight_kg":1.86,"ice":"well_iced",` +

@@ -35,7 +35,7 @@ func (c LabelDate) Known() bool {
 	return c.At != nil && ok
 }
 
-// Received opens a lot: a line of a docket.
+// Received opens a lot: a line of a delivery.
 type Received struct {
 	DeliveryID    uuid.UUID `json:"docket_id"`
 	Line          int       `json:"line"`

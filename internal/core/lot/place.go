@@ -126,8 +126,8 @@ func (p Place) AirH() float64 {
 // Freezer reports whether fish is kept frozen in the place.
 func (p Place) Freezer() bool { return kindOf(p.Kind).frozen }
 
-// Ager reports whether fish hangs in the place to age.
-func (p Place) Ager() bool { return p.Kind == "ager" }
+// AgeingCabinet reports whether fish hangs in the place to age.
+func (p Place) AgeingCabinet() bool { return p.Kind == "ager" }
 
 // Bench reports whether fish that lies in the place is being worked on, out of
 // the cold.

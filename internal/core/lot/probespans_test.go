@@ -37,8 +37,8 @@ func rolledFor(s coldchain.Series, probe int64, asks []ProbeSpan) *coldchain.Rol
 	return r
 }
 
-// What Asks lists is all that Tell needs: told from roll-ups with only those
-// readings, random lots come out as told from all readings.
+// What Asks lists is all that Assess needs: assessed from roll-ups with only those
+// readings, random lots come out as they do from all readings.
 func TestAsksListsAllThatTellNeeds(t *testing.T) {
 	rnd := rand.New(rand.NewPCG(5, 8))
 	for trial := range 150 {

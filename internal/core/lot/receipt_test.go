@@ -13,7 +13,7 @@ import (
 	"leancatch/internal/core/invalid"
 )
 
-func TestChecksAndClaims(t *testing.T) {
+func TestChecksAndComplaints(t *testing.T) {
 	h := cod()
 	photo := Photographed{PhotoID: uuid.New(), SHA256: strings.Repeat("ab", 32)}
 	h.add(0.1, photo)

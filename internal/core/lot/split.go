@@ -28,7 +28,7 @@ type SplitLot struct {
 	Refused  string    `json:"refused,omitempty"` // why it is sent back; "" where it stays
 }
 
-// SplitFrom begins a lot that was parted off another. It carries what happened
+// SplitFrom begins a lot that was split off another. It carries what happened
 // before: a child has its parent's clocks.
 type SplitFrom struct {
 	ParentID       uuid.UUID        `json:"parent_id"`

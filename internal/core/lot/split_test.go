@@ -41,7 +41,7 @@ func box() *history {
 	return h
 }
 
-// A part tells the very account of the lot that it was parted off, now and
+// A split lot has the very assessment of the lot that it was split off, now and
 // later: the same ages, the same hours, the same stops.
 func TestAPartCarriesItsParentsClocks(t *testing.T) {
 	h := box()
@@ -71,7 +71,7 @@ func TestAPartCarriesItsParentsClocks(t *testing.T) {
 	if s = child.fold(t); s.Place() != 10 || len(s.Stays) != 3 {
 		t.Errorf("it does not move on: %+v", s.Stays)
 	}
-	// An event before the parting belongs to the parent.
+	// An event before the split belongs to the parent.
 	e := Event{ID: uuid.New(), HappenedAt: at(2.5)}
 	var fields invalid.Errors
 	if err := Check(s, e, Temperature{Celsius: 1}, at(9)); !errors.As(err, &fields) || fields.On("happened_at") == "" {
@@ -99,7 +99,7 @@ func TestSharesFollowTheFishsOwnVerdicts(t *testing.T) {
 	}
 }
 
-func TestPartedIsChecked(t *testing.T) {
+func TestSplitIsChecked(t *testing.T) {
 	s := box().fold(t)
 	for _, c := range []struct {
 		name  string
@@ -136,8 +136,8 @@ func TestOnlyAManagerReleasesAHardStop(t *testing.T) {
 	}
 }
 
-// Whatever happened to a lot, a part of it tells what the whole would have told,
-// from the parting on and after the same things happened to both.
+// Whatever happened to a lot, a split of it says what the whole would have said,
+// from the split on and after the same things happened to both.
 func TestPartsOfRandomLots(t *testing.T) {
 	rnd := rand.New(rand.NewPCG(7, 3))
 	for trial := range 150 {

@@ -149,9 +149,9 @@ func TestWhatMayNeverBe(t *testing.T) {
 	}
 }
 
-// walkEnv is inFrost with an ager.
+// walkEnv is inFreezer with an ageing cabinet.
 func walkEnv(hours float64) Env {
-	e := inFrost(hours, steady(-22))
+	e := inFreezer(hours, steady(-22))
 	e.Places[60] = Place{ID: 60, Name: "Ager", Kind: "ager", SetC: 1.5, Air: true}
 	e.Cabinets = map[int64]Cabinet{60: {Climate: ageing.Climate{Set: ageing.Air{Celsius: 1.5, RH: 0.8}},
 		Recorded: true, Scale: ageing.Scale{StepKg: 0.005}}}

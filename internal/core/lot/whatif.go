@@ -18,7 +18,7 @@ type Option struct {
 	Celsius float64 // around the fish
 	H       float64 // surface coefficient, W/(m²·K)
 	Frozen  bool
-	Ager    bool     // takes fish through its gate
+	Ageing  bool     // takes fish through its gate
 	RoomKg  *float64 // that is free; nil where nobody said
 	Basis   string   // what Celsius rests on
 	Note    string

@@ -225,7 +225,7 @@ type Course struct {
 
 // Follow adds the history up. While a fish lies at a temperature whose times
 // are t, it comes t⁻¹ per hour nearer to each of them; each moment is reached
-// when its shares add up to 1. What lies ahead is reckoned at the last stay's
+// when its shares add up to 1. What lies ahead is calculated at the last stay's
 // temperature. The history must not be empty; its last stay may be of no hours.
 func Follow(s species.Species, stressed *bool, history []Stay) Course {
 	c := Course{Basis: Measured}

@@ -95,7 +95,7 @@ var profiles = sync.OnceValue(func() []Profile {
 	return list
 })
 
-// Profiles lists the ruless. The caller must not change it.
+// Profiles lists the sets of rules. The caller must not change it.
 func Profiles() []Profile { return profiles() }
 
 // GetProfile returns the profile with the id.

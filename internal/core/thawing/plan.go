@@ -361,7 +361,7 @@ type Choice struct {
 	InTime bool // it can still be started
 }
 
-// Choose plans the fish by each method of its school, in its order, and says
+// Choose plans the fish by each method of its policy, in its order, and says
 // which is the first that is allowed and in time at now; -1 where none is. Each
 // is planned back from the service; one that is too late is planned from now.
 func Choose(r Request, now time.Time) ([]Choice, int, error) {

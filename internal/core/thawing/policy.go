@@ -98,7 +98,7 @@ func GetPolicy(id string) (Policy, bool) {
 	return s, s.ID == id
 }
 
-// MediumC is what the school has around the fish, °C.
+// MediumC is what the policy has around the fish, °C.
 func (s Policy) MediumC(method string) float64 {
 	switch method {
 	case Fridge:

@@ -14,13 +14,13 @@ const DripShare = 0.04
 // Need is how much fish some portions take.
 type Need struct {
 	Kg    float64 // frozen, as it lies in the freezer
-	Usage string  // how it was reckoned
+	Usage string  // how it was calculated
 }
 
 // portionSlack is how far a piece may be off a portion and still be one.
 const portionSlack = 0.25
 
-// Portions reckons how much frozen fish of a form some portions take, kg:
+// Portions calculates how much frozen fish of a form some portions take, kg:
 //
 //	portions · portion / (1 − drip) / yield
 //

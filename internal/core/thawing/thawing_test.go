@@ -148,7 +148,7 @@ func TestSteps(t *testing.T) {
 	}
 }
 
-// The first method of the school that is in time; late, the next one; and what
+// The first method of the policy that is in time; late, the next one; and what
 // is late is planned from now.
 func TestChoose(t *testing.T) {
 	for _, c := range []struct {

@@ -14,7 +14,7 @@ from humidity h join probe_stay s on s.site_id = h.site_id and s.probe_id = h.pr
 where h.site_id = @site_id and s.place_id = @place_id and h.at >= @from_at and h.at < @to_at
 order by h.at;
 
--- name: SetAger :exec
+-- name: SetAgeingCabinet :exec
 update place set set_c = @set_c, set_rh = @set_rh, scale_kg = @scale_kg where site_id = @site_id and id = @id;
 
 -- name: AgedFish :many

@@ -15,7 +15,7 @@ import (
 
 // NewCatch is fish of our own as it comes on deck.
 type NewCatch struct {
-	ID        uuid.UUID // of its docket, from the client: the same catch twice is one
+	ID        uuid.UUID // of its delivery, from the client: the same catch twice is one
 	SpeciesID string
 	Count     int
 	WeightKg  float64

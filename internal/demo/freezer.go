@@ -38,9 +38,9 @@ var frozenBatches = []frozenBatch{
 		preps: []string{"dried", "flat", "labelled"}, cores: []coreReading{{0.6, -1}, {1.2, -1.4}}},
 }
 
-// frost plays the freezer: a batch half-way through its parasite clock, one that
+// freezer plays the freezer: a batch half-way through its parasite clock, one that
 // freezes now, a letter on file, and the thaw for the next evening.
-func (w *builder) frost(ctx context.Context) error {
+func (w *builder) freezer(ctx context.Context) error {
 	for _, b := range frozenBatches {
 		if err := w.freeze(ctx, b); err != nil {
 			return fmt.Errorf("freezing %s: %w", b.lots[0], err)

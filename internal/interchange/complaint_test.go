@@ -67,7 +67,7 @@ func text(t *testing.T, c kitchen.Complaint) string {
 	return string(data)
 }
 
-func TestClaimPDFSaysWhatIsClaimed(t *testing.T) {
+func TestComplaintPDFSaysWhatItIsAbout(t *testing.T) {
 	got := text(t, claim())
 	for _, want := range []string{"Complaint COVE-482/1", "Fulmar Landing", "Credit for the weight",
 		"9.90 kg of 9.90 kg", "gap +2.6", "Redfish", "F-2126", "4.1 \xb0C; limit 2.0 \xb0C", "Melted, in water",
@@ -84,7 +84,7 @@ func TestClaimPDFSaysWhatIsClaimed(t *testing.T) {
 }
 
 // A claim on a lot of which little is known is a paper too.
-func TestClaimPDFOfLittle(t *testing.T) {
+func TestComplaintPDFOfLittle(t *testing.T) {
 	c := claim()
 	c.Read, c.Checked, c.Photos, c.Assessment.Gap, c.State.Received.CoreC = nil, nil, nil, nil, nil
 	if got := text(t, c); !strings.Contains(got, "not taken") || strings.Contains(got, "What was seen") {
@@ -97,7 +97,7 @@ func TestClaimPDFOfLittle(t *testing.T) {
 }
 
 // A long claim runs over pages: every reason and every photo is in it.
-func TestClaimPDFOfManyPages(t *testing.T) {
+func TestComplaintPDFOfManyPages(t *testing.T) {
 	c := claim()
 	var photo bytes.Buffer
 	c.Photos, c.ComplaintMade.Reasons = nil, nil

@@ -13,24 +13,24 @@ import (
 	"leancatch/internal/kitchen"
 )
 
-// agerHumidity is the hygrometer of the ager, and the spell in which its
+// ageingHumidity is the hygrometer of the ageing cabinet, and the spell in which its
 // humidifier ran empty, in hours before now.
 const (
-	agerHumidity   = "ager-humidity"
+	ageingHumidity = "ager-humidity"
 	agerRH         = 0.80
 	dryFrom, dryTo = 92.0, 10.0
 )
 
-// hygrometer simulates the humidity of the ager; what it does is told from the
+// hygrometer simulates the humidity of the ageing cabinet; what it does is told from the
 // start of the demo.
 func hygrometer(start time.Time) *device.Hygrometer {
-	return &device.Hygrometer{Name: agerHumidity, RH: agerRH, Interval: 15 * time.Minute, DryBy: 0.11,
+	return &device.Hygrometer{Name: ageingHumidity, RH: agerRH, Interval: 15 * time.Minute, DryBy: 0.11,
 		Dry: []device.Span{{From: start.Add(-hours(dryFrom)), To: start.Add(-hours(dryTo))}}}
 }
 
 // moisten adds the hygrometer of a kitchen and fills in what it read.
 func (w *builder) moisten(ctx context.Context) error {
-	if _, err := w.k.AddProbe(ctx, kitchen.NewProbe{Name: agerHumidity, Kind: kitchen.Hygrometer,
+	if _, err := w.k.AddProbe(ctx, kitchen.NewProbe{Name: ageingHumidity, Kind: kitchen.Hygrometer,
 		PlaceID: w.places["Ager"], Interval: 15 * time.Minute}); err != nil {
 		return err
 	}
@@ -47,7 +47,7 @@ func (w *builder) moisten(ctx context.Context) error {
 	return err
 }
 
-// ageingFish is a fish of the ager, by its supplier's number.
+// ageingFish is a fish of the ageing cabinet, by its supplier's number.
 type ageingFish struct {
 	theirs   string
 	hoursAgo float64
@@ -73,9 +73,9 @@ var ageingFishes = []ageingFish{
 		hanging: "head_up", pace: 1.02, opened: "slaughter day on the box, stiff when it came"},
 }
 
-// ager plays the ager: one fish that was taken down, one ahead of its curve because
+// ageing plays the ageing cabinet: one fish that was taken out, one ahead of its curve because
 // the air was dry, one that began with the dry spell.
-func (w *builder) ager(ctx context.Context) error {
+func (w *builder) ageing(ctx context.Context) error {
 	air := hygrometer(w.start)
 	climate := ageing.Climate{Set: ageing.Air{Celsius: 1.5, RH: agerRH}}
 	for at := w.start.Add(-History).Truncate(time.Hour); at.Before(w.start); at = at.Add(time.Hour) {

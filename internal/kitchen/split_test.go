@@ -11,10 +11,10 @@ import (
 	"leancatch/internal/kitchen"
 )
 
-// A box of 24 with three sour fish is parted: 21 stay with what was seen on
-// them alone, three go back. Sent twice it is one parting; the chains hold and
+// A box of 24 with three sour fish is split: 21 stay with what was seen on
+// them alone, three go back. Sent twice it is one split; the chains hold and
 // the board can be rebuilt.
-func TestABoxIsParted(t *testing.T) {
+func TestABoxIsSplit(t *testing.T) {
 	b := newBench(t)
 	line := b.line("cod")
 	line.Count, line.WeightKg = 24, 36
@@ -120,7 +120,7 @@ func TestTwoPartOneBoxAtOnce(t *testing.T) {
 	if len(onHand) != 2 || fish != 2 {
 		t.Errorf("%d lots with %d fish on hand, want 2 with 2", len(onHand), fish)
 	}
-	// A part may be parted again, and a temperature of the whole stays with both.
+	// A part may be split again, and a temperature of the whole stays with both.
 	b.now = b.now.Add(time.Hour)
 	if err := b.Split(b.ctx, kitchen.NewSplit{EventID: kitchen.NewID(), LotID: onHand[0].LotID, HappenedAt: b.now,
 		Parts: []lot.SplitLot{{Count: 1, WeightKg: 1.6}, {Count: 0, WeightKg: 1.6}}}); err == nil {

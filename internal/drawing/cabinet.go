@@ -12,7 +12,7 @@ import (
 	"leancatch/internal/core/unit"
 )
 
-// Cabinet is an ager with the fish that hangs in it, drawn to scale from the front.
+// Cabinet is an ageing cabinet with the fish that hangs in it, drawn to scale from the front.
 type Cabinet struct {
 	Name  string
 	Air   string // in words: 1.4 °C, 78 %
@@ -143,7 +143,7 @@ func (f HungFish) draw(c *canvas, x, perCM float64) {
 	c.add(`</a>`)
 }
 
-// Drying is the loss of a fish over the days, with what is foretold.
+// Drying is the loss of a fish over the days, with what is forecast.
 type Drying struct {
 	From, Now time.Time
 	Until     time.Time // the end of the axis
@@ -253,7 +253,7 @@ func (d Drying) Draw() template.HTML {
 	return c.html()
 }
 
-// CabinetTrace is the air of an ager over some days: its temperature above, its
+// CabinetTrace is the air of an ageing cabinet over some days: its temperature above, its
 // humidity below, each with the range that is wanted.
 type CabinetTrace struct {
 	From, To         time.Time
