@@ -19,7 +19,7 @@ async function shoot(page, name) {
   await page.close();
 }
 
-for (const [name, viewport, path] of [["board", desk, "/board"], ["board-phone", phone, "/board"], ["deliveries", desk, "/deliveries"], ["cold", desk, "/cold"], ["records", desk, "/records"], ["freezer", desk, "/cold/freezer"], ["thaw", desk, "/cold/thaw"], ["ageing", desk, "/cold/ageing"], ["sources", desk, "/sources"]]) await shoot(await open(viewport, path), name);
+for (const [name, viewport, path] of [["board", desk, "/board"], ["board-phone", phone, "/board"], ["deliveries", desk, "/deliveries"], ["cold", desk, "/cold"], ["records", desk, "/records"], ["freezer", desk, "/cold/freezer"], ["thaw", desk, "/cold/thaw"], ["ageing", desk, "/cold/ageing"]]) await shoot(await open(viewport, path), name);
 
 const receive = await open(desk, "/deliveries/receive");
 await receive.getByLabel("Supplier", { exact: true }).fill("Skua Day-boat");

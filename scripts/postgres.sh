@@ -68,12 +68,16 @@ start() {
     as_server "$(bin)/initdb" -D "$dir/pg" -U leancatch --pwfile="$dir/password" -A scram-sha-256 -E UTF8 --locale=C.UTF-8 >/dev/null
   fi
   if ! running; then
-    local port options
-    port=$(free_port "$(cat "$dir/port" 2>/dev/null || echo 54420)") # the one it had, if it can
-    options="-c listen_addresses=127.0.0.1 -c port=$port -c unix_socket_directories= -c max_connections=200 -c shared_buffers=256MB -c max_wal_size=2GB"
+    local port options try
+    options="-c listen_addresses=127.0.0.1 -c unix_socket_directories= -c max_connections=200 -c shared_buffers=256MB -c max_wal_size=2GB"
     [ "$mode" = fast ] && options="$options -c fsync=off -c synchronous_commit=off -c full_page_writes=off"
-    as_server "$(bin)/pg_ctl" -D "$dir/pg" -l "$dir/log" -w -o "$options" start >/dev/null ||
-      die "the server did not start; see $dir/log"
+    port=$(cat "$dir/port" 2>/dev/null || echo 54420) # the one it had, if it can
+    for try in 1 2 3 4 5; do
+      port=$(free_port "$port")
+      as_server "$(bin)/pg_ctl" -D "$dir/pg" -l "$dir/log" -w -o "$options -c port=$port" start >/dev/null && break
+      [ "$try" -lt 5 ] || die "the server did not start; see $dir/log"
+      port=$((port + 1)) # a program may use it for a connection of its own, which nobody answers
+    done
     echo "$port" >"$dir/port"
   fi
   echo "postgres://leancatch:$(cat "$dir/password")@127.0.0.1:$(cat "$dir/port")/postgres?sslmode=disable"

@@ -45,7 +45,7 @@ const (
 )
 
 // HistamineRules names the rules wherever they are applied.
-const HistamineRules refs.Cited = "[FDA-hazards, chapter 7]; the same in every profile"
+const HistamineRules refs.Cited = "[FDA-hazards, chapter 7]; the same in all rules"
 
 // State is where a histamine budget stands.
 type State string
