@@ -36,7 +36,7 @@ async function stamp(page, name, hours, options = async () => {}) {
 const core = async (page, card, celsius, hours) => {
   await page.goto(card);
   await page.locator(".log-form", { hasText: "Log temperature" }).locator("summary").click();
-  await page.getByLabel("Core temperature").fill(String(celsius));
+  await page.locator(".log-form[open]").getByLabel("Core temperature").fill(String(celsius));
   if (hours) await page.locator("#at-temperature").fill(local(-hours));
   await page.locator(".log-form[open]").getByRole("button", { name: "Log temperature" }).click();
   await expect(page).toHaveURL(/lots\/[0-9a-f-]+$/);

@@ -22,7 +22,7 @@ export default defineConfig({
     timezoneId: "Europe/Oslo",
     locale: "en-GB",
     launchOptions: {
-      executablePath: process.env.CHROMIUM ?? "/usr/bin/chromium",
+      executablePath: process.env.CHROMIUM ?? "/usr/bin/chromium-headless-shell",
       args: [
         "--no-sandbox",
         "--disable-gpu",

@@ -3,7 +3,7 @@ import { chromium } from "@playwright/test";
 
 const base = process.argv[2];
 const dir = new URL("../docs/screenshots/", import.meta.url).pathname;
-const browser = await chromium.launch({ executablePath: process.env.CHROMIUM ?? "/usr/bin/chromium", args: ["--no-sandbox", "--disable-gpu"] });
+const browser = await chromium.launch({ executablePath: process.env.CHROMIUM, args: ["--no-sandbox", "--disable-gpu"] });
 const desk = { width: 1280, height: 800 }, phone = { width: 390, height: 844 };
 
 async function open(viewport, path) {

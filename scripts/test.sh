@@ -6,9 +6,7 @@ LEANCATCH_TEST_DB=$(scripts/postgres.sh start test fast)
 export LEANCATCH_TEST_DB
 trap 'scripts/postgres.sh stop test' EXIT
 go test ./...
-if ! command -v chromium >/dev/null; then
-  source scripts/install.sh
-  install_packages chromium
-fi
+source scripts/install.sh
+find_browser
 e2e/server.sh make
 npx --no-install playwright test --config e2e/playwright.config.js

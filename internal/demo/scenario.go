@@ -20,7 +20,7 @@ type delivery struct {
 }
 
 // fish is a line of it and what becomes of the lot. readDays is the age at
-// which its signs are drawn, in ice days; below 0 it is not inspected.
+// which its signs are drawn, in fresh days; below 0 it is not inspected.
 type fish struct {
 	species     string
 	form        string

@@ -13,7 +13,7 @@ import (
 // GapPoint is the age gap of one lot.
 type GapPoint struct {
 	At    time.Time
-	Days  float64 // read less claimed, fresh days
+	Days  float64 // what the fish says less what the papers say, fresh days
 	Label string
 	Href  string
 }

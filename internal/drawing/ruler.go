@@ -8,7 +8,7 @@ import (
 	"leancatch/internal/core/species"
 )
 
-// Ruler draws ages on a ruler of ice days: the claimed needle above, the read
+// Ruler draws ages on a ruler of fresh days: the claimed needle above, the read
 // one below, each with its 95 % band, and the gap between them. The shelf life
 // ends where the ruler is hatched. An age that is nil is not drawn.
 func Ruler(shelf species.Range, claimed, read *freshness.Age, gap *float64) template.HTML {

@@ -90,7 +90,7 @@ func (p *paper) list(items []string) {
 	}
 }
 
-// ComplaintPDF writes the paper of a claim against a supplier.
+// ComplaintPDF writes the paper of a complaint against a supplier.
 func ComplaintPDF(c kitchen.Complaint) ([]byte, error) {
 	r, sp := c.State.Received, c.State.Species()
 	p := newPaper("Complaint "+c.Number, c.Actor)

@@ -63,7 +63,7 @@ func (a AgeingStatus) goal() *time.Time {
 	return a.TargetAt
 }
 
-// ageingStatusOf reads the ageing of an account; nil for fish that never hung.
+// ageingStatusOf reads the ageing of an assessment; nil for fish that never hung.
 func ageingStatusOf(s *lot.State, a lot.Assessment) *AgeingStatus {
 	told := a.Ageing
 	if told == nil {
@@ -212,7 +212,7 @@ func (k *Kitchen) excursions(ctx context.Context, q *store.Queries, site Site, p
 	return list, nil
 }
 
-// cabinets loads the agers in which lots hang or hung, for lot.Env.
+// cabinets loads the ageing cabinets in which lots hang or hung, for lot.Env.
 func (k *Kitchen) cabinets(ctx context.Context, q *store.Queries, site Site, l layout,
 	states ...*lot.State) (map[int64]lot.Cabinet, error) {
 	now := k.Now()
@@ -289,7 +289,7 @@ func (k *Kitchen) StartAgeing(ctx context.Context, in NewHanging) (uuid.UUID, er
 	return hung, err
 }
 
-// environmentOfCabinet is the world of a lot at a time, with the cabinet that it is to be
+// environmentOfCabinet is the environment of a lot at a time, with the cabinet that it is to be
 // hung into.
 func (k *Kitchen) environmentOfCabinet(ctx context.Context, q *store.Queries, a Actor, s *lot.State, placeID int64,
 	at time.Time) (lot.Env, error) {
@@ -592,7 +592,7 @@ func (k *Kitchen) CancelAgeingPlan(ctx context.Context, id uuid.UUID) error {
 	})
 }
 
-// plansChanged tells anew the lots that hang or hung.
+// plansChanged assesses the lots again that hang or hung.
 func (k *Kitchen) plansChanged(ctx context.Context, tx *store.Tx, a Actor) error {
 	if err := k.refreshOnHand(ctx, tx, a.Site, func(b store.LotBoard) bool {
 		return string(b.Aged) != "null"
@@ -602,7 +602,7 @@ func (k *Kitchen) plansChanged(ctx context.Context, tx *store.Tx, a Actor) error
 	return tx.Changed(ctx, a.Site.ID)
 }
 
-// putHumidity stores what hygrometers sent and tells the fish anew that hang in
+// putHumidity stores what hygrometers sent and assesses the fish again that hang in
 // their places.
 func (k *Kitchen) putHumidity(ctx context.Context, tx *store.Tx, a Actor, p store.Probe, list []intake.Measurement,
 	out *Intake) error {

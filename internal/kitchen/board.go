@@ -287,7 +287,7 @@ type Card struct {
 	Due          []lot.Action
 	Entries      []Entry
 	Places       map[int64]lot.Place
-	Cabinets     map[int64]lot.Cabinet // agers in which it hangs, or hung
+	Cabinets     map[int64]lot.Cabinet // ageing cabinets in which it hangs, or hung
 	DeliveryNote store.DocketRow
 	Trace        []TracePoint
 	Cautions     []string // cautions for a lot as it lies and is packed

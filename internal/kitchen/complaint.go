@@ -71,7 +71,7 @@ func (k *Kitchen) Photo(ctx context.Context, id uuid.UUID, small bool) ([]byte, 
 	return k.DB.PhotoJPEG(ctx, store.PhotoJPEGParams{SiteID: site, ID: id})
 }
 
-// Complaint is all that the paper of a claim says.
+// Complaint is all that the paper of a complaint says.
 type Complaint struct {
 	lot.ComplaintMade
 	Card
@@ -83,7 +83,7 @@ type Complaint struct {
 	Photos  [][]byte // JPEG
 }
 
-// Complaint gathers a claim for its paper.
+// Complaint gathers a complaint for its paper.
 func (k *Kitchen) Complaint(ctx context.Context, lotID, eventID uuid.UUID) (Complaint, error) {
 	card, err := k.Card(ctx, lotID)
 	if err != nil {

@@ -84,7 +84,7 @@ func (r ParasiteStatus) Share() float64 {
 	return math.Max(0, 1-r.Remaining/r.Hours)
 }
 
-// frozenStatusOf reads the frozen clocks of an account; nil for fish that never was
+// frozenStatusOf reads the frozen clocks of an assessment; nil for fish that never was
 // frozen, nor cooked.
 func frozenStatusOf(s *lot.State, a lot.Assessment, uses []lot.Use) *FrozenStatus {
 	n := len(s.FrozenStays)

@@ -20,7 +20,7 @@ import (
 
 // MarketCheck is a quick look at fish on a market.
 type MarketCheck struct {
-	ID         uuid.UUID         `json:"-"` // from the client: the same look twice is one
+	ID         uuid.UUID         `json:"-"` // from the client: the same check twice is one
 	At         time.Time         `json:"-"`
 	LotID      *uuid.UUID        `json:"-"` // the lot that it became; nil until it was bought
 	Stall      string            `json:"stall"`
@@ -62,7 +62,7 @@ func (k *Kitchen) PreviewMarketCheck(ctx context.Context, l MarketCheck) (freshn
 		Fish: fish, Reading: reading, CoreUnasked: true}), nil
 }
 
-// SaveMarketCheck keeps a look, to be bought or left. Bad input is an invalid.Errors.
+// SaveMarketCheck keeps a check, to be bought or left. Bad input is an invalid.Errors.
 func (k *Kitchen) SaveMarketCheck(ctx context.Context, l MarketCheck) error {
 	a := ActorFrom(ctx)
 	if err := a.need(access.Buy); err != nil {
@@ -108,14 +108,14 @@ func (k *Kitchen) SaveMarketCheck(ctx context.Context, l MarketCheck) error {
 	})
 }
 
-// MarketCheckResult is a look with what the scheme makes of it.
+// MarketCheckResult is a market check with what the scheme makes of it.
 type MarketCheckResult struct {
 	MarketCheck
 	Reading freshness.Reading
 	Verdict freshness.Verdict
 }
 
-// MarketChecksSince lists the looks since a time, the newest first.
+// MarketChecksSince lists the checks since a time, the newest first.
 func (k *Kitchen) MarketChecksSince(ctx context.Context, since time.Time) ([]MarketCheckResult, error) {
 	rows, err := k.DB.LooksSince(ctx, store.LooksSinceParams{SiteID: ActorFrom(ctx).Site.ID, LookedAt: since})
 	if err != nil {
@@ -133,7 +133,7 @@ func (k *Kitchen) MarketChecksSince(ctx context.Context, since time.Time) ([]Mar
 	return looks, nil
 }
 
-// OpenMarketCheck returns a look that has not become a lot.
+// OpenMarketCheck returns a check that has not become a lot.
 func (k *Kitchen) OpenMarketCheck(ctx context.Context, id uuid.UUID) (MarketCheck, error) {
 	return k.openMarketCheck(ctx, k.DB.Queries, id)
 }
@@ -158,7 +158,7 @@ func marketCheckOf(r store.MarketLook) (MarketCheck, error) {
 	return l, nil
 }
 
-// bought makes a look the first inspection of the lot that it became: what was
+// bought makes a market check the first inspection of the lot that it became: what was
 // seen then, judged with the core that was taken at receipt.
 func (k *Kitchen) bought(ctx context.Context, tx *store.Tx, a Actor, d Delivery, lookID, lotID uuid.UUID) error {
 	look, err := k.openMarketCheck(ctx, tx.Queries, lookID)

@@ -182,7 +182,7 @@ func project(site int64, s *lot.State, env lot.Env) (store.PutBoardParams, error
 	return row, err
 }
 
-// ComplaintLine is a claim as the page of a supplier lists it.
+// ComplaintLine is a complaint as the page of a supplier lists it.
 type ComplaintLine struct {
 	EventID  uuid.UUID
 	Number   string

@@ -176,7 +176,7 @@ func (l KnownLot) Percent() float64 { return 100 * l.Logged }
 // known (house).
 const sureShare = 0.5
 
-// KnownLots lists the inspected lots of a species with a claimed date, by the
+// KnownLots lists the inspected lots of a species with a date on the label, by the
 // scheme they were inspected with.
 func (k *Kitchen) KnownLots(ctx context.Context, sp species.Species, scheme string) ([]KnownLot, error) {
 	a := ActorFrom(ctx)

@@ -89,7 +89,7 @@ func (s SupplierSpecies) Drawable() bool { return len(s.Rows) >= fewestDrawn }
 // fewestDrawn is the number of lots from which their gaps are drawn.
 const fewestDrawn = 3
 
-// SupplierComplaint is a claim with the lot that it is about.
+// SupplierComplaint is a complaint with the lot that it is about.
 type SupplierComplaint struct {
 	ComplaintLine
 	Row

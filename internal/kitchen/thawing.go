@@ -333,7 +333,7 @@ func (k *Kitchen) exitThaw(ctx context.Context, tx *store.Tx, a Actor, t Thaw, l
 }
 
 // splitRest parts what is left of a line off its lot and ends the rest as used,
-// where it is told apart. It returns the lots that changed; the line goes on
+// where it is split off. It returns the lots that changed; the line goes on
 // with what is left.
 func (k *Kitchen) splitRest(ctx context.Context, tx *store.Tx, a Actor, l *ThawLine, in ThawStepDone) ([]uuid.UUID,
 	error) {

@@ -102,7 +102,7 @@ func (v cardView) BasisText() string {
 	}[v.Assessment.Basis]
 }
 
-// Band is the 95 % half band of the life left, ice days.
+// Band is the 95 % half band of the life left, fresh days.
 func (v cardView) Band() float64 { return v.Assessment.Left.Band() }
 
 // Rate reports whether there is a rate now.

@@ -19,10 +19,10 @@ import (
 	"leancatch/internal/kitchen"
 )
 
-// checksKept is how long the market lists a look that was not bought.
+// checksKept is how long the market lists a check that was not bought.
 const checksKept = 3 * 24 * time.Hour
 
-// marketView is a look under way and those before it.
+// marketView is a check under way and those before it.
 type marketView struct {
 	formInput
 	Species species.Species
@@ -56,7 +56,7 @@ func (v marketView) Explained(id string) bool {
 // Card is what to ask for at the stall.
 func (marketView) Card() []lot.StallQuestion { return lot.StallQuestions }
 
-// Answered writes the answers of a look.
+// Answered writes the answers of a check.
 func (marketView) Answered(l kitchen.MarketCheckResult) string {
 	var said []string
 	for _, ask := range lot.StallQuestions {
@@ -97,7 +97,7 @@ func (s *Server) market(c *gin.Context) {
 		"form": {"whole"}, "species": {c.Query("species")}}}}, kitchen.MarketCheck{Form: "whole"})
 }
 
-// showMarket renders the market with what the scheme makes of the look so far.
+// showMarket renders the market with what the scheme makes of the check so far.
 func (s *Server) showMarket(c *gin.Context, status int, p page, v marketView, l kitchen.MarketCheck) {
 	ctx := c.Request.Context()
 	v.Species, _ = species.Find(v.Val("species"))
@@ -124,7 +124,7 @@ func (s *Server) showMarket(c *gin.Context, status int, p page, v marketView, l 
 			v.Reading, v.Verdict = &reading, verdict
 		}
 	}
-	if isPart(c) && c.PostForm("action") == "judge" { // only what is drawn: the looks kept stay as they are
+	if isPart(c) && c.PostForm("action") == "judge" { // only what is drawn: the checks kept stay as they are
 		p.Data = v
 		s.render(c, status, "marketcheck", "check-parts", p)
 		return
@@ -142,7 +142,7 @@ func (s *Server) showMarket(c *gin.Context, status int, p page, v marketView, l 
 	s.show(c, status, "marketcheck", p)
 }
 
-// checkFish judges the look so far, or keeps it.
+// checkFish judges the check so far, or keeps it.
 func (s *Server) checkFish(c *gin.Context) {
 	p := s.page(c, "Market", "deliveries", nil)
 	f := newForm(c)
@@ -169,7 +169,7 @@ func (s *Server) checkFish(c *gin.Context) {
 	}
 }
 
-// marketCheckOf returns the look that a delivery line was bought after; nil for none.
+// marketCheckOf returns the market check that a delivery line was bought after; nil for none.
 func (s *Server) marketCheckOf(c *gin.Context, id string) *kitchen.MarketCheck {
 	lookID, err := uuid.Parse(id)
 	if err != nil {
@@ -182,7 +182,7 @@ func (s *Server) marketCheckOf(c *gin.Context, id string) *kitchen.MarketCheck {
 	return &l
 }
 
-// fromMarket begins a delivery with fish bought after a look.
+// fromMarket begins a delivery with fish bought after a market check.
 func (v *receiveView) fromMarket(p page, l kitchen.MarketCheck) {
 	v.Values.Set("supplier", l.Stall)
 	set := func(field, value string) { v.Values.Set(lineField(0, field), value) }

@@ -78,7 +78,7 @@ func (s *Server) photo(c *gin.Context) {
 	c.Data(http.StatusOK, "image/jpeg", data)
 }
 
-// complaint reads the form of a claim.
+// complaint reads the form of a complaint.
 func (f *form) complaint(s *lot.State) lot.Complaint {
 	p := lot.Complaint{Number: s.Received.Code + "/" + strconv.Itoa(len(s.Complaints)+1),
 		WeightKg: f.kilograms("weight_kg"), Remedy: f.text("asks"), Note: f.text("note")}
@@ -139,7 +139,7 @@ func trims(text string) []lot.Trim {
 	return list
 }
 
-// complaintPDF writes the paper of a claim.
+// complaintPDF writes the paper of a complaint.
 func (s *Server) complaintPDF(c *gin.Context) {
 	lotID, err := uuid.Parse(c.Param("id"))
 	eventID, bad := uuid.Parse(strings.TrimSuffix(c.Param("event"), ".pdf"))
@@ -214,10 +214,10 @@ func (v cardView) HasFault(id string) bool {
 	return n > 0 && slices.Contains(v.State.Checks[n-1].Faults, id)
 }
 
-// Remedies lists what a claim may ask for.
+// Remedies lists what a complaint may ask for.
 func (cardView) Remedies() []lot.Remedy { return lot.Remedies }
 
-// ComplaintReasons is what was typed as the reasons of a claim, or what is proposed.
+// ComplaintReasons is what was typed as the reasons of a complaint, or what is proposed.
 func (v cardView) ComplaintReasons() string {
 	if v.Open == "claimed" {
 		return v.Values.Get("reasons")
@@ -225,7 +225,7 @@ func (v cardView) ComplaintReasons() string {
 	return strings.Join(lot.ComplaintReasons(v.State), "\n")
 }
 
-// ComplaintWeight is what was typed as the weight claimed, or the weight delivered.
+// ComplaintWeight is what was typed as the weight concerned, or the weight delivered.
 func (v cardView) ComplaintWeight(p page) string {
 	if v.Open == "claimed" {
 		return v.Values.Get("weight_kg")

@@ -28,7 +28,7 @@ import (
 //go:embed all:static/dist
 var static embed.FS
 
-// Options are what a server can be told.
+// Options of a server.
 type Options struct {
 	Demo     bool // shows the banner of the demo, and lets people on this machine stand in for each other
 	SignedIn bool // on this machine the first manager is signed in where nobody is

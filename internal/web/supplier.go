@@ -34,7 +34,7 @@ func (v supplierView) Plot(s kitchen.SupplierSpecies) template.HTML {
 	return drawing.AgeGaps(points, s.Consistency, v.page.Zone)
 }
 
-// ComplaintCount counts the claims in words.
+// ComplaintCount counts the complaints in words.
 func (v supplierView) ComplaintCount() string { return plural(len(v.Complaints), "complaint") }
 
 // Few names the species with too few lots to draw.

@@ -31,7 +31,7 @@ type Facts struct {
 	Form        string // as lots name them
 	Kg          float64
 	ThicknessMM float64
-	Oldest      float64 // older of claimed age and upper read age, ice days; NaN where nothing is known
+	Oldest      float64 // the older of what its papers and its signs (upper bound) say, fresh days; NaN: unknown
 	Shelf       float64 // fresh days
 	Frozen      bool    // lies frozen
 	Thawed      bool

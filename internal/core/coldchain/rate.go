@@ -1,5 +1,5 @@
 // Package coldchain is the spoilage clock. It turns a history of temperatures
-// into ice days: the days in melting ice that would have spoiled the fish as
+// into fresh days: the days in melting ice that would have spoiled the fish as
 // much.
 //
 // Rates are relative, 1 at 0 °C. An [Exposure] is the exact integral of both

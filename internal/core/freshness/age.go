@@ -45,7 +45,7 @@ func (m DateMeaning) Before() (days, sd float64, ok bool) {
 	return 0, 0, false
 }
 
-// Standard deviations of a claimed age, days (house).
+// Standard deviations of the age that the papers say, days (house).
 const (
 	PaperDateSD    = 1.5 // a date on papers
 	OwnCatchDateSD = 0.5 // own catch, stamped on deck
@@ -55,7 +55,7 @@ const (
 	AssumedTempSD = 1.5 // nothing measured
 )
 
-// Gap is the distance between the read and the claimed age in units of its
+// Gap is the distance between the age that the fish says and the age that its papers say in units of its
 // standard deviation: z = (read − claimed) / √(sd_r² + sd_c²). Beyond
 // ±GapLimit the two disagree.
 func Gap(read, claimed Age) float64 {
@@ -120,7 +120,7 @@ func (e Evidence) Used() (Age, Basis) {
 }
 
 // Oldest is the age for the raw and ageing gates, days: the older of the
-// claimed age and the upper bound of the read age. It returns false where
+// age that the papers say and the upper bound of the read age. It returns false where
 // nothing is known.
 func (e Evidence) Oldest() (float64, bool) {
 	oldest := math.Inf(-1)

@@ -12,7 +12,7 @@ import (
 const FewestLots = 8
 
 // Consistency is how far the fish of a supplier, of one species, read from
-// their papers in the mean, in ice days.
+// their papers in the mean, in fresh days.
 type Consistency struct {
 	Lots   int
 	Mean   float64
@@ -27,7 +27,7 @@ func (c Consistency) Enough() bool { return c.Lots >= FewestLots }
 // bleeding. It is no word on honesty.
 func (c Consistency) Differs() bool { return c.Enough() && (c.Lo > 0 || c.Hi < 0) }
 
-// ConsistencyOf takes the mean of age gaps, read less claimed, ice days, with the
+// ConsistencyOf takes the mean of age gaps, what the fish says less what the papers say, fresh days, with the
 // band
 //
 //	mean ± t(0.975, n − 1) · s / √n

@@ -69,5 +69,5 @@ func (s Scheme) Fit(shelf species.Range, lots []KnownLot) (Calibration, error) {
 	return fitted, nil
 }
 
-// minSigma keeps a lucky fit from claiming to know ages to the hour (house).
+// minSigma keeps a lucky fit from pretending to know ages to the hour (house).
 const minSigma = 0.05

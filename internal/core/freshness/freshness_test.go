@@ -223,6 +223,6 @@ func ExampleScheme_Read() {
 	r, _ := s.Read(species.Range{Lo: 9, Hi: 15},
 		[]Fish{{Signs: Signs{"skin": 1, "stiffness": 1, "smell": 1, "eye_shape": 1, "gill_smell": 1, "belly": 0,
 			"blood_spots": 0, "eye_clarity": 0, "gill_colour": 0}}})
-	fmt.Printf("index %.0f of %d reads %.1f ice days, ±%.1f\n", r.Index, r.IndexMax, r.Age.Days, z95*r.Age.SD)
-	// Output: index 5 of 20 reads 3.4 ice days, ±3.6
+	fmt.Printf("index %.0f of %d reads %.1f fresh days, ±%.1f\n", r.Index, r.IndexMax, r.Age.Days, z95*r.Age.SD)
+	// Output: index 5 of 20 reads 3.4 fresh days, ±3.6
 }

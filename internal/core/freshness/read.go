@@ -7,7 +7,7 @@ import (
 	"leancatch/internal/core/species"
 )
 
-// Age is an age in ice days with its standard deviation.
+// Age is an age in fresh days with its standard deviation.
 type Age struct {
 	Days    float64 `json:"days"`
 	SD      float64 `json:"sd"`

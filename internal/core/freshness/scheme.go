@@ -1,6 +1,6 @@
 // Package freshness judges a fish by what can be seen, smelt and pressed: it
-// adds signs up to an index, reads the index backwards to an age in ice days,
-// holds that age against the one the papers claim, and proposes a verdict.
+// adds signs up to an index, reads the index backwards to an age in fresh days,
+// holds that age against the one the papers say, and proposes a verdict.
 //
 // A scheme is data (schemes/*.json): signs, levels, what each level shows on the
 // drawing and does to the verdict, the grades, the calibration line. The
@@ -116,7 +116,7 @@ type Tally struct {
 	Note     string   `json:"note"`
 }
 
-// Calibration is the straight line of the index against ice days: from
+// Calibration is the straight line of the index against fresh days: from
 // IndexAtDeath on day 0 to RejectionShare of the maximum at the middle of the
 // species' shelf life, or at RejectionDay where that is given.
 type Calibration struct {
@@ -227,7 +227,7 @@ func (s Scheme) worst() string {
 // must have a calibration.
 func (s Scheme) Rejection() float64 { return s.Calibration.RejectionShare * float64(s.Max()) }
 
-// RejectionDay is when the line reaches the rejection index, ice days.
+// RejectionDay is when the line reaches the rejection index, fresh days.
 func (s Scheme) RejectionDay(shelf species.Range) float64 {
 	if d := s.Calibration.RejectionDay; d > 0 {
 		return d * shelf.Mid()

@@ -19,9 +19,9 @@ type Env struct {
 	Profile      safety.Profile
 	Places       map[int64]Place
 	Probe        func(probe int64) coldchain.Source // nil for a probe without readings
-	TransportC   float64                            // assumed between the claimed date and the receipt, °C
+	TransportC   float64                            // assumed between the date on the label and the receipt, °C
 	Declarations []Declaration                      // the suppliers' papers on parasites
-	Cabinets     map[int64]Cabinet                  // the agers, by place
+	Cabinets     map[int64]Cabinet                  // the ageing cabinets, by place
 	AgeingPlan   *ageing.Plan                       // the kitchen's written plan; nil for none on file
 }
 
@@ -47,18 +47,18 @@ type Stretch struct {
 }
 
 // Assessment is what the clock says of a lot at one moment. Ages and lives are in
-// ice days.
+// fresh days.
 type Assessment struct {
 	At        time.Time
-	From      time.Time // start of the cold line: the claimed date, or the receipt
+	From      time.Time // start of the cold line: the date on the label, or the receipt
 	Stretches []Stretch
 	Model     coldchain.Model
 	Frozen    bool
 
 	DeclaredAge *freshness.Age // by the papers, now
 	ReadAge     *freshness.Age // by the last inspection, carried on to now
-	Gap         *float64       // read against claimed, at the inspection
-	GapDays     *float64       // the same in ice days: read less claimed
+	Gap         *float64       // what the fish says against what the papers say, at the inspection
+	GapDays     *float64       // the same in fresh days: what the fish says less what the papers say
 	Used        freshness.Age  // fresh days spent, now; nothing where Basis is BasisNone
 	Basis       freshness.Basis
 	Left        freshness.Age // life left
@@ -67,14 +67,14 @@ type Assessment struct {
 
 	NowC     float64        // temperature where it lies now
 	NowKind  coldchain.Kind //
-	Rate     float64        // ice days per day at NowC; 0 where frozen, NaN where there is no rule
+	Rate     float64        // fresh days per day at NowC; 0 where frozen, NaN where there is no rule
 	RealDays float64        // Left at NowC, days; NaN where unknown
 
 	Hours     map[coldchain.Kind]float64 // since From
 	OwnCurves [][]coldchain.Reading      // its own temperature where it follows measured air, a line each
 
 	Histamine  *safety.Budget    // of a histamine former
-	Gaps       []coldchain.Span  // that its clock has no record of, nor an account
+	Gaps       []coldchain.Span  // that its clock has no record of, nor an explanation
 	Oxygen     *safety.Oxygen    // of a reduced-oxygen pack, chilled; its gaps are in Gaps
 	Parasites  ParasiteClearance // for raw service
 	FrozenLife *FrozenLife       // of fish that is or was frozen
@@ -90,7 +90,7 @@ type Assessment struct {
 	Notes []string // what was assumed, in words
 }
 
-// Known reports whether the account knows a life left.
+// Known reports whether the assessment knows a life left.
 func (a Assessment) Known() bool { return a.Basis != freshness.BasisNone && !a.Frozen }
 
 // Ends is when the life ends at the present temperature, or the time for which
@@ -108,7 +108,7 @@ func (a Assessment) Ends() time.Time {
 
 // Assess assesses a lot at a moment. A lot that is gone is assessed as it was when it left.
 //
-// The cold line runs from the claimed date (or the receipt, where the papers
+// The cold line runs from the date on the label (or the receipt, where the papers
 // say nothing) to now. For each stretch the temperature comes from the best
 // layer that knows it: a logger that lay with the lot, the probes of the
 // place, single core readings no more than CoreReadingGap apart, and last an
@@ -117,7 +117,7 @@ func (a Assessment) Ends() time.Time {
 // the time constant of the heat model, from each core reading on.
 //
 // The age used is settled at the last inspection (freshness.Evidence.Used) and
-// goes on from there with the ice days since.
+// goes on from there with the fresh days since.
 func Assess(s *State, env Env) Assessment {
 	at := env.Now
 	if s.Status != OnHand {
@@ -281,7 +281,7 @@ func (t assessor) ageReadAt(i Inspection, m coldchain.Model) *freshness.Age {
 	return &aged
 }
 
-// declaredAge is the age by the papers: the ice days along the stretches, plus what
+// declaredAge is the age by the papers: the fresh days along the stretches, plus what
 // lies before such a date; nil where the papers say nothing.
 func (t assessor) declaredAge(stretches []Stretch, e coldchain.Exposure, m coldchain.Model) *freshness.Age {
 	o, ok := t.state.origin()
@@ -291,7 +291,7 @@ func (t assessor) declaredAge(stretches []Stretch, e coldchain.Exposure, m coldc
 	return &freshness.Age{Days: o.before + e.IceDays(m), SD: math.Hypot(o.sd, temperatureSD(stretches))}
 }
 
-// origin is where a lot's claimed age begins.
+// origin is where a age that a lot's papers say begins.
 type origin struct {
 	at         time.Time
 	before, sd float64 // days that lie before it, and how far it may be off
@@ -371,7 +371,7 @@ func sum(stretches []Stretch) coldchain.Exposure {
 	return e
 }
 
-// assessor holds what all parts of one account share.
+// assessor holds what all parts of one assessment share.
 type assessor struct {
 	state *State
 	env   Env

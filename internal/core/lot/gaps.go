@@ -72,7 +72,7 @@ func (p Tested) check(before *State, at time.Time, bad *invalid.Errors) {
 	}
 }
 
-// mostWarmHours bounds an account.
+// mostWarmHours bounds an explanation.
 const mostWarmHours = 24 * 60
 
 func (p GapExplained) check(before *State, at time.Time, bad *invalid.Errors) {

@@ -196,7 +196,7 @@ func TestPartialKnowledge(t *testing.T) {
 	}
 }
 
-// An account answers for what was not recorded, never for what was: hours that
+// An explanation answers for what was not recorded, never for what was: hours that
 // the core was warm here stand, whether or not anybody knows when it was iced.
 func TestAnAccountDoesNotErase(t *testing.T) {
 	h := &history{id: uuid.New()}

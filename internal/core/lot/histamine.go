@@ -34,7 +34,7 @@ func (s *State) chilledAt() *time.Time {
 }
 
 // histamineCuts are the times at which the clock is read in pieces: from where
-// hours above 4.4 °C count, over the accounts and the tests that were met, in
+// hours above 4.4 °C count, over the explanations and the tests that were met, in
 // order. They count from when the fish had cooled in its ice; where nobody
 // recorded that, from its receipt; of our own catch, from the first cold core.
 // There are none where the clock does not run yet.
@@ -141,7 +141,7 @@ func (t assessor) histamine() (*safety.Budget, []coldchain.Span) {
 	return &b, gaps
 }
 
-// explanationOf returns the account that answers for a span between two cuts.
+// explanationOf returns the explanation of a span between two cuts.
 func (s *State) explanationOf(span coldchain.Span) *GapExplanation {
 	for i, a := range s.GapExplanations {
 		if !span.To.After(a.Until) {

@@ -127,7 +127,7 @@ func (s *State) pulls(l leg) []leg {
 	return append(parts, l)
 }
 
-// stretches accounts for each leg of a span.
+// stretches lists the temperature of each leg of a span.
 func (t assessor) stretches(span coldchain.Span) []Stretch {
 	var out []Stretch
 	t.eachLeg(span, func(l leg) {

@@ -29,7 +29,7 @@ type LabelDate struct {
 // nearDeath is the only date that is near death.
 const nearDeath = freshness.Caught
 
-// Known reports whether the claim says anything of the age.
+// Known reports whether the date on the label says anything of the age.
 func (c LabelDate) Known() bool {
 	_, _, ok := c.Means.Before()
 	return c.At != nil && ok
@@ -51,7 +51,7 @@ type Received struct {
 	SupplierID    int64     `json:"supplier_id"`
 	SupplierLot   string    `json:"supplier_lot"`
 	PlaceID       int64     `json:"place_id"`
-	MarketCheckID uuid.UUID `json:"look_id,omitzero"`    // the look at the market that it was bought after
+	MarketCheckID uuid.UUID `json:"look_id,omitzero"`    // the market check that it was bought after
 	Ordered       *Ordered  `json:"ordered,omitempty"`   // what was ordered, where it was
 	OwnCatch      bool      `json:"deck,omitempty"`      // our own catch: received as it came on deck
 	Packing       *Packing  `json:"packing,omitempty"`   // how it came packed; nil where nobody said

@@ -11,7 +11,7 @@ import (
 	"leancatch/internal/core/safety"
 )
 
-// Place is a place where lots lie: what the account and the alarms need to know
+// Place is a place where lots lie: what the assessment and the alarms need to know
 // of it.
 type Place struct {
 	ID     int64

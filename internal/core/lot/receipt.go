@@ -92,7 +92,7 @@ type Photographed struct {
 	Caption string    `json:"caption,omitempty"`
 }
 
-// Complaint is a claim against the supplier.
+// Complaint is a complaint to the supplier.
 type Complaint struct {
 	Number   string      `json:"number"` // the lot's code and a counter
 	WeightKg float64     `json:"weight_kg"`
@@ -102,14 +102,14 @@ type Complaint struct {
 	Note     string      `json:"note,omitempty"`
 }
 
-// Remedy is what a claim asks for.
+// Remedy is what a complaint asks for.
 type Remedy struct{ ID, Name string }
 
 // Remedies lists them.
 var Remedies = []Remedy{{"credit", "Credit for the weight"}, {"price_down", "A lower price"},
 	{"replacement", "Replacement"}, {"rework", "The cost of rework"}}
 
-// RemedyName is what a claim asks for, in words.
+// RemedyName is what a complaint asks for, in words.
 func RemedyName(id string) string {
 	for _, a := range Remedies {
 		if a.ID == id {
@@ -229,7 +229,7 @@ func received(before *State, bad *invalid.Errors) bool {
 	return false
 }
 
-// ComplaintReasons proposes the reasons of a claim: what the last inspection and
+// ComplaintReasons proposes the reasons of a complaint: what the last inspection and
 // the last check found, and why the lot was refused.
 func ComplaintReasons(s *State) []string {
 	var reasons []string

@@ -24,7 +24,7 @@ func (r Rigor) Over() time.Time      { return r.At(r.End.Hi()) }
 func (r Rigor) MayBeOver() time.Time { return r.At(r.End.Lo()) }
 
 // rigor follows the fish from its death through the temperatures of the
-// account; nil where the death was not written down in a harvest record, and
+// assessment; nil where the death was not written down in a harvest record, and
 // for what is no whole fish.
 func (t assessor) rigor(a Assessment) *Rigor {
 	death, ok := t.state.Death()

@@ -2,7 +2,7 @@ package lot
 
 import "leancatch/internal/core/coldchain"
 
-// StretchesIn accounts for a span of the lot's way: what each stretch of it did, and
+// StretchesIn lists a span of the lot's journey: what each stretch of it did, and
 // how well that is known. The probes' readings at its ends must be loaded: see
 // Asks.
 func StretchesIn(s *State, env Env, span coldchain.Span) []Stretch {

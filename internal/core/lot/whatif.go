@@ -41,7 +41,7 @@ type Outcome struct {
 	Option
 	RealDays  float64   // life left there, days; +Inf where the clock paused while frozen, NaN where nothing is known
 	Ends      time.Time // zero where RealDays is no number
-	AtService float64   // life left at the hour of service, ice days; NaN where nothing is known
+	AtService float64   // life left at the hour of service, fresh days; NaN where nothing is known
 	Budget    float64   // share of the fullest safety budget at the hour of service; NaN for lots without one
 	StopsAt   time.Time // a safety budget is full; zero where it never is
 	Settled   time.Duration
@@ -136,7 +136,7 @@ func mayFreeze(s *State, a Assessment) string {
 }
 
 // lifeAlong is how many days a life lasts along a line of temperatures: by
-// bisection of the ice days spent, to a minute.
+// bisection of the fresh days spent, to a minute.
 func lifeAlong(line coldchain.Series, m coldchain.Model, from time.Time, left float64) float64 {
 	if left <= 0 {
 		return 0

@@ -84,9 +84,9 @@ type HistamineFacts struct {
 	Cleared   *HistamineClearance // what a manager let it go by
 }
 
-// HistamineClearance is what ends a hold of the clock. An account answers for what was
+// HistamineClearance is what ends a hold of the clock. An explanation answers for what was
 // not recorded, never for what was; a test that was met answers for all before
-// it. (The hours of an account are given in After as recorded ones.)
+// it. (The hours of an explanation are given in After as recorded ones.)
 type HistamineClearance struct {
 	Explained bool // the way from death to chilling is explained
 	Tested    bool // a sampling plan was met at the end of After[Before-1]
@@ -98,7 +98,7 @@ type Hours struct {
 	Used    *float64 `json:"used_hours"` // nil where nobody knows
 	Allowed float64  `json:"allowed_hours"`
 	Unknown float64  `json:"unknown_hours,omitempty"` // of those used: not recorded, counted in full
-	// Answered says that an account or a test stands for the hours: they are a
+	// Answered says that an explanation or a test stands for the hours: they are a
 	// length of time and no exposure.
 	Explained bool `json:"answered,omitempty"`
 }

@@ -14,7 +14,7 @@ import (
 // behind each other, as a share of the middle of the shelf life (house).
 const Jitter = 0.15
 
-// At is the fish of an age, in ice days, whose signs all keep to the
+// At is the fish of an age, in fresh days, whose signs all keep to the
 // calibration: level l of a sign with levels 0 … m from the day on which the
 // expected share of the maximum reaches (l − ½)/m. The scheme must have a
 // calibration.
