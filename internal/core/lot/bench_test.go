@@ -10,7 +10,7 @@ import (
 
 // A lot that lay in measured air for thirty days, by the minute, rolled up: what
 // each event and each reading costs.
-func BenchmarkTell30DaysInMeasuredAir(b *testing.B) {
+func BenchmarkAssess30DaysInMeasuredAir(b *testing.B) {
 	h := cod()
 	h.add(0.25, Moved{PlaceID: 20})
 	s, err := Fold(h.events)
