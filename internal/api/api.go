@@ -4,10 +4,12 @@
 package api
 
 import (
+	"encoding/json"
 	"errors"
 	"log/slog"
 	"net/http"
 	"strings"
+	"sync"
 
 	"github.com/gin-gonic/gin"
 	"github.com/google/uuid"
@@ -50,8 +52,16 @@ func New(k *kitchen.Kitchen, sessions Sessions, log *slog.Logger) *API {
 // Routes are the addresses of the API, each behind the guard of its right.
 func (a *API) Routes() []httpx.Route {
 	get, post := httpx.Get, httpx.Post
-	list := func(path string, v any) httpx.Route {
-		return get(path, access.Anyone, func(c *gin.Context) { httpx.WriteJSON(c, http.StatusOK, v) })
+	list := func(path string, v any) httpx.Route { // of what never changes: written out once
+		text := sync.OnceValues(func() ([]byte, error) { return json.Marshal(v) })
+		return get(path, access.Anyone, func(c *gin.Context) {
+			body, err := text()
+			if err != nil {
+				a.fail(c, err)
+				return
+			}
+			c.Data(http.StatusOK, "application/json", body)
+		})
 	}
 	calc := func(path string, handle gin.HandlerFunc) httpx.Route {
 		return post("/calc/"+path, access.Anyone, a.limits.then(handle))

@@ -194,8 +194,7 @@ func ofData(err error) error {
 }
 
 func (a *API) write(c *gin.Context, lotID, id uuid.UUID, kind lot.Kind, at time.Time, seen int, data []byte) error {
-	switch kind {
-	case lot.KindReceived, lot.KindSplit, lot.KindSplitFrom, lot.KindPhoto, lot.KindReviewed:
+	if slices.Contains(onScreens, kind) {
 		return invalid.Errors{{Field: "kind",
 			Message: "lots are received, split, photographed and reviewed on their screens"}}
 	}

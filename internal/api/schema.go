@@ -29,21 +29,8 @@ type inspectedIn struct {
 	Reason   string             `json:"reason,omitempty"` // required where the decision is not the proposed one
 }
 
-// payloads are all kinds of event with what each says. A kind that is not written by
-// the API is only read.
-var payloads = []struct {
-	payload lot.Payload
-	written bool
-}{
-	{lot.Received{}, false}, {lot.Inspected{}, true}, {lot.Moved{}, true}, {lot.Temperature{}, true}, {lot.Logger{}, true},
-	{lot.Held{}, true}, {lot.Released{}, true}, {lot.Refused{}, true}, {lot.Left{}, true}, {lot.Discarded{}, true},
-	{lot.Voided{}, true}, {lot.Split{}, false}, {lot.SplitFrom{}, false}, {lot.Photographed{}, false},
-	{lot.Checked{}, true}, {lot.Complaint{}, true}, {lot.Caught{}, true}, {lot.Killed{}, true}, {lot.Bled{}, true},
-	{lot.Gutted{}, true}, {lot.Washed{}, true}, {lot.Iced{}, true}, {lot.Tested{}, true}, {lot.GapExplained{}, true},
-	{lot.Packed{}, true}, {lot.Reviewed{}, false}, {lot.Froze{}, true}, {lot.Pulled{}, true}, {lot.Thawed{}, true},
-	{lot.Returned{}, true}, {lot.Cooked{}, true}, {lot.Hung{}, true}, {lot.Weighed{}, true}, {lot.DailyCheck{}, true},
-	{lot.TakenDown{}, true},
-}
+// onScreens are the kinds of event that a program only reads.
+var onScreens = []lot.Kind{lot.KindReceived, lot.KindSplit, lot.KindSplitFrom, lot.KindPhoto, lot.KindReviewed}
 
 // computed are the fields that the server fills in, whatever a program sends.
 var computed = []string{"by_manager", "met", "finding"}
@@ -60,10 +47,10 @@ type eventSchema struct {
 var eventSchemas = sync.OnceValue(func() []eventSchema {
 	r := jsonschema.Reflector{Anonymous: true, DoNotReference: true, Mapper: mapType}
 	var list []eventSchema
-	for _, p := range payloads {
-		var v any = p.payload
-		if p.payload.Kind() == lot.KindInspected {
-			v = inspectedIn{}
+	for _, kind := range lot.Kinds() {
+		var v any = inspectedIn{}
+		if kind != lot.KindInspected {
+			v, _ = lot.Decode(kind, []byte("{}"))
 		}
 		s := r.Reflect(v)
 		s.Version = ""
@@ -73,7 +60,7 @@ var eventSchemas = sync.OnceValue(func() []eventSchema {
 				field.ReadOnly = true
 			}
 		}
-		list = append(list, eventSchema{p.payload.Kind(), p.payload.Kind().Name(), p.written, s})
+		list = append(list, eventSchema{kind, kind.Name(), !slices.Contains(onScreens, kind), s})
 	}
 	return list
 })

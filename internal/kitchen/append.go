@@ -113,7 +113,7 @@ func (k *Kitchen) placesFor(ctx context.Context, a Actor, writes []Write) (map[i
 	return places, nil
 }
 
-// signed notes in a payload that needs a manager's word whether one gave it,
+// signed notes in a payload that needs a manager's approval whether one gave it,
 // and judges a test by its plan, whatever the client made of it.
 func signed(p lot.Payload, a Actor) lot.Payload {
 	if x, ok := p.(lot.Tested); ok {
@@ -123,7 +123,7 @@ func signed(p lot.Payload, a Actor) lot.Payload {
 	return withApproval(p, a.IsManager())
 }
 
-// withApproval is the payload with a manager's word given for it, or not.
+// withApproval is the payload with a manager's approval, or without.
 func withApproval(p lot.Payload, given bool) lot.Payload {
 	switch x := p.(type) {
 	case lot.Inspected:
@@ -148,7 +148,7 @@ func withApproval(p lot.Payload, given bool) lot.Payload {
 	return p
 }
 
-// overrides reports whether the event stands by a manager's word alone.
+// overrides reports whether the event stands by a manager's approval alone.
 func (k *Kitchen) overrides(before *lot.State, e lot.Event, p lot.Payload) bool {
 	if x, ok := p.(lot.Hung); ok {
 		return x.ByManager && x.Opened != ""

@@ -57,24 +57,6 @@ const (
 	KindTakenDown    Kind = "taken_down"
 )
 
-// Name is the kind in a word or two.
-func (k Kind) Name() string {
-	return map[Kind]string{KindReceived: "Received", KindInspected: "Inspected", KindMoved: "Moved",
-		KindTemperature: "Temperature",
-		KindLogger:      "Logger", KindHeld: "Held", KindReleased: "Released", KindRefused: "Refused",
-		KindLeft: "Finished", KindDiscarded: "Discarded", KindVoided: "Entry cancelled",
-		KindSplit: "Split", KindSplitFrom: "Split from another lot", KindPhoto: "Photo", KindChecked: "Checked",
-		KindComplaint: "Complaint",
-		KindCaught:    "Caught", KindKilled: "Killed", KindBled: "Bled", KindGutted: "Gutted", KindWashed: "Washed",
-		KindIced:   "On ice",
-		KindTested: "Histamine test", KindGapExplained: "Missing hours explained", KindPacked: "Packed",
-		KindReviewed: "Reviewed after a failure",
-		KindFroze:    "To freeze", KindPulled: "Pulled to thaw", KindThawed: "Thawed",
-		KindReturned: "Back to the freezer", KindCooked: "Cooked, to chill",
-		KindHung: "Ageing started", KindWeighed: "Weighed", KindDailyCheck: "Daily check",
-		KindTakenDown: "Taken out of ageing"}[k]
-}
-
 // Event is one thing that happened to a lot.
 type Event struct {
 	ID         uuid.UUID       // UUIDv7, made by the client: the same id twice is one event

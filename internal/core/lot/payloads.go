@@ -1,9 +1,6 @@
 package lot
 
 import (
-	"bytes"
-	"encoding/json"
-	"fmt"
 	"time"
 
 	"github.com/google/uuid"
@@ -141,93 +138,6 @@ func (Refused) Kind() Kind     { return KindRefused }
 func (Left) Kind() Kind        { return KindLeft }
 func (Discarded) Kind() Kind   { return KindDiscarded }
 func (Voided) Kind() Kind      { return KindVoided }
-
-// Decode reads the payload of a kind. Unknown fields are refused.
-func Decode(kind Kind, data []byte) (Payload, error) {
-	switch kind {
-	case KindReceived:
-		return decode[Received](data)
-	case KindInspected:
-		return decode[Inspected](data)
-	case KindMoved:
-		return decode[Moved](data)
-	case KindTemperature:
-		return decode[Temperature](data)
-	case KindLogger:
-		return decode[Logger](data)
-	case KindHeld:
-		return decode[Held](data)
-	case KindReleased:
-		return decode[Released](data)
-	case KindRefused:
-		return decode[Refused](data)
-	case KindHung:
-		return decode[Hung](data)
-	case KindWeighed:
-		return decode[Weighed](data)
-	case KindDailyCheck:
-		return decode[DailyCheck](data)
-	case KindTakenDown:
-		return decode[TakenDown](data)
-	case KindCooked:
-		return decode[Cooked](data)
-	case KindLeft:
-		return decode[Left](data)
-	case KindDiscarded:
-		return decode[Discarded](data)
-	case KindVoided:
-		return decode[Voided](data)
-	case KindPhoto:
-		return decode[Photographed](data)
-	case KindChecked:
-		return decode[Checked](data)
-	case KindComplaint:
-		return decode[Complaint](data)
-	case KindSplit:
-		return decode[Split](data)
-	case KindSplitFrom:
-		return decode[SplitFrom](data)
-	case KindCaught:
-		return decode[Caught](data)
-	case KindKilled:
-		return decode[Killed](data)
-	case KindBled:
-		return decode[Bled](data)
-	case KindGutted:
-		return decode[Gutted](data)
-	case KindWashed:
-		return decode[Washed](data)
-	case KindIced:
-		return decode[Iced](data)
-	case KindTested:
-		return decode[Tested](data)
-	case KindGapExplained:
-		return decode[GapExplained](data)
-	case KindPacked:
-		return decode[Packed](data)
-	case KindReviewed:
-		return decode[Reviewed](data)
-	case KindFroze:
-		return decode[Froze](data)
-	case KindPulled:
-		return decode[Pulled](data)
-	case KindThawed:
-		return decode[Thawed](data)
-	case KindReturned:
-		return decode[Returned](data)
-	}
-	return nil, fmt.Errorf("event kind %q is not known", kind)
-}
-
-func decode[P Payload](data []byte) (Payload, error) {
-	var p P
-	d := json.NewDecoder(bytes.NewReader(data))
-	d.DisallowUnknownFields()
-	if err := d.Decode(&p); err != nil {
-		return nil, fmt.Errorf("payload of %s: %w", p.Kind(), err)
-	}
-	return p, nil
-}
 
 // Forms are the forms in which fish is delivered, in the order of the work.
 var Forms = []string{"whole", "gutted", "gutted_gills_out", "headed_gutted", "tail", "loin", "fillet_skin_on",

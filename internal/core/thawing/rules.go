@@ -12,5 +12,6 @@ func Rules() refs.Group {
 		g.Rules = append(g.Rules, refs.Valued("Policy: "+p.Name, p.Source, "fridge %g °C, water %g °C, %g min to prepare, %g min out of the cold",
 			p.FridgeC, p.WaterC, p.PrepMinutes, p.OutMinutes))
 	}
-	return refs.Group{Name: g.Name, Rules: append(g.Rules, refs.Valued("Weight that thawing costs", "house", "%g %%", DripShare*100))}
+	g.Rules = append(g.Rules, refs.Valued("Weight that thawing costs", "house", "%g %%", DripShare*100))
+	return g
 }
