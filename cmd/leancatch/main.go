@@ -4,7 +4,7 @@
 //	leancatch demo      the same with invented data, made where the database is empty
 //	leancatch migrate   bring the database's schema up to date
 //	leancatch import    store a logger's CSV file
-//	leancatch rebuild   make the projections anew from events and readings
+//	leancatch rebuild   make the projections again from events and readings
 //	leancatch check     verify the hash chains of every lot and of the audit
 //	leancatch token     make a token for the JSON API
 //	leancatch password  set the password of an account, read from the input

@@ -21,7 +21,7 @@ const (
 	dryFrom, dryTo = 92.0, 10.0
 )
 
-// hygrometer simulates the humidity of the ageing cabinet; what it does is told from the
+// hygrometer simulates the humidity of the ageing cabinet; what it does is reported from the
 // start of the demo.
 func hygrometer(start time.Time) *device.Hygrometer {
 	return &device.Hygrometer{Name: ageingHumidity, RH: agerRH, Interval: 15 * time.Minute, DryBy: 0.11,

@@ -225,7 +225,7 @@ var mill = []delivery{
 }
 
 // coddeliveries are Fulmar's cod of the three weeks, which read a day or two
-// older than their papers: enough lots to tell.
+// older than their papers: enough lots to see it.
 func coddeliveries() []delivery {
 	var list []delivery
 	for i, older := range []float64{1.4, 0.6, 2.2, 1.1, 1.9, 0.8, 1.6, 2.4, 1.2} {

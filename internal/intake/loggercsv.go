@@ -20,7 +20,7 @@ import (
 )
 
 // Layout says how to read a logger's file. The zero values of Unit and DateOrder
-// mean that the file does not tell: ask.
+// mean that the file does not say: ask.
 type Layout struct {
 	Separator   rune
 	HeaderLines int            // lines before the first reading

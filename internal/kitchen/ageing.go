@@ -94,7 +94,7 @@ func ageingStatusOf(s *lot.State, a lot.Assessment) *AgeingStatus {
 	return out
 }
 
-// cabinet loads the air of an ageing cabinet over a span, and what its fish taught.
+// cabinet loads the air of an ageing cabinet over a span, and its fitted coefficients.
 func (k *Kitchen) cabinet(ctx context.Context, q *store.Queries, site Site, l layout, placeID int64,
 	span coldchain.Span) (lot.Cabinet, error) {
 	c := lot.Cabinet{}
@@ -312,7 +312,7 @@ func (k *Kitchen) environmentOfCabinet(ctx context.Context, q *store.Queries, a 
 	return w.Env, err
 }
 
-// mayHang holds a fish against the gate.
+// mayHang checks a fish against the gate of dry ageing.
 func (k *Kitchen) mayHang(ctx context.Context, tx *store.Tx, a Actor, s *lot.State, p lot.Hung, at time.Time) error {
 	rows, err := tx.Places(ctx, a.Site.ID)
 	if err != nil {
@@ -342,7 +342,7 @@ func (k *Kitchen) mayHang(ctx context.Context, tx *store.Tx, a Actor, s *lot.Sta
 	return lot.MayHang(s, lot.Assess(s, env), env, p)
 }
 
-// mayWeigh asks about an odd weight.
+// mayWeigh refuses an unlikely weight that nobody confirmed.
 func (k *Kitchen) mayWeigh(ctx context.Context, tx *store.Tx, a Actor, s *lot.State, p lot.Weighed,
 	at time.Time) error {
 	w, err := k.environmentFor(ctx, tx.Queries, a.Site, s)
@@ -444,7 +444,7 @@ type AgeingFish struct {
 	Air    lot.Cabinet
 }
 
-// AgeingFish tells one; ErrNotFound where it never hung.
+// AgeingFish returns one; ErrNotFound where it never hung.
 func (k *Kitchen) AgeingFish(ctx context.Context, id uuid.UUID) (AgeingFish, error) {
 	card, err := k.Card(ctx, id)
 	if err != nil {
@@ -457,7 +457,7 @@ func (k *Kitchen) AgeingFish(ctx context.Context, id uuid.UUID) (AgeingFish, err
 	return AgeingFish{card, told, card.Cabinets[told.Stay.PlaceID]}, nil
 }
 
-// EntryChecks asks the gate about a fish that is to be hung so at a time.
+// EntryChecks are the answers of the gate for a fish that is to be hung so at a time.
 func (k *Kitchen) EntryChecks(ctx context.Context, id uuid.UUID, p lot.Hung, at time.Time) (*lot.State,
 	[]ageing.Check, error) {
 	a := ActorFrom(ctx)
@@ -539,7 +539,7 @@ type NewAgeingPlan struct {
 	ageing.Plan
 }
 
-// AddAgeingPlan puts a plan on file: a manager's act. Its errors are on reference,
+// AddAgeingPlan puts a plan on file; only a manager may. Its errors are on reference,
 // days and celsius.
 func (k *Kitchen) AddAgeingPlan(ctx context.Context, n NewAgeingPlan) error {
 	a := ActorFrom(ctx)
@@ -569,7 +569,7 @@ func (k *Kitchen) AddAgeingPlan(ctx context.Context, n NewAgeingPlan) error {
 	})
 }
 
-// CancelAgeingPlan strikes a plan out: a manager's act.
+// CancelAgeingPlan cancels a plan; only a manager may.
 func (k *Kitchen) CancelAgeingPlan(ctx context.Context, id uuid.UUID) error {
 	a := ActorFrom(ctx)
 	if err := a.need(access.Manage); err != nil {

@@ -228,7 +228,7 @@ func contents(use store.PlacesInUseRow) lot.Contents {
 	return lot.Contents{Formers: use.Formers, Packed: use.Packed}
 }
 
-// markSilent marks the places stale of which nothing was heard for too long.
+// markSilent marks the places stale whose probes have reported nothing for too long.
 func (k *Kitchen) markSilent(ctx context.Context) error {
 	now := k.Now()
 	return k.DB.MarkSilentPlaces(ctx, store.MarkSilentPlacesParams{SilentBefore: now.Add(-alarm.LeastSilence),

@@ -16,7 +16,7 @@ import (
 	"leancatch/internal/store"
 )
 
-// Write is an event on its way to a lot.
+// Write is an event to be appended to a lot.
 type Write struct {
 	EventID    uuid.UUID // from the client: the same id twice is one event
 	LotID      uuid.UUID
@@ -64,7 +64,7 @@ func (k *Kitchen) AppendAll(ctx context.Context, writes ...Write) error {
 		if err := k.refresh(ctx, tx, a.Site, first.LotID); err != nil {
 			return err
 		}
-		// its cabinet has learnt
+		// a fish taken down changes the coefficients of its cabinet
 		if slices.ContainsFunc(writes, func(w Write) bool { return w.Payload.Kind() == lot.KindTakenDown }) {
 			if err := k.refreshOnHand(ctx, tx, a.Site, func(b store.LotBoard) bool {
 				return string(b.Aged) != "null" && b.LotID != first.LotID
@@ -245,8 +245,8 @@ func (k *Kitchen) append(ctx context.Context, tx *store.Tx, a Actor, head store.
 		HeadHash: head.HeadHash})
 }
 
-// mayUse refuses to let a lot be used while a safety clock holds it: it stops,
-// whoever asks.
+// mayUse refuses the use of a lot that a safety clock stops, for
+// every role.
 func (k *Kitchen) mayUse(ctx context.Context, tx *store.Tx, a Actor, s *lot.State) error {
 	if !s.Species().HistamineRules() && len(s.Packs) == 0 {
 		return nil

@@ -9,7 +9,7 @@ import (
 	"leancatch/internal/store"
 )
 
-// Act is what an entry of the audit tells.
+// Act is the kind of an entry of the audit.
 type Act string
 
 // The acts of the audit.
@@ -44,7 +44,7 @@ var Acts = []Act{ActSignedIn, ActSignedOut, ActFailed, ActLockedOut, ActUnlocked
 const noSite = int64(0)
 
 // audit appends to the audit of a site, within the transaction that does what it
-// tells. Writers of one audit wait for each other.
+// records. Writers of one audit wait for each other.
 func (k *Kitchen) audit(ctx context.Context, tx *store.Tx, site int64, by Person, act Act, subject string) error {
 	if err := tx.LockAudit(ctx, site); err != nil {
 		return fmt.Errorf("locking the audit: %w", err)

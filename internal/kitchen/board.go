@@ -305,7 +305,7 @@ type TracePoint struct {
 // reading; a longer one shows hours.
 const rawTrace = 36 * time.Hour
 
-// Card tells a lot.
+// Card returns the card of a lot.
 func (k *Kitchen) Card(ctx context.Context, id uuid.UUID) (Card, error) {
 	a := ActorFrom(ctx)
 	q := k.DB.Queries

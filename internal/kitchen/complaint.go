@@ -15,7 +15,7 @@ import (
 	"leancatch/internal/store"
 )
 
-// NewPhoto is a photo on its way to a lot.
+// NewPhoto is a photo to be added to a lot.
 type NewPhoto struct {
 	EventID uuid.UUID
 	LotID   uuid.UUID

@@ -69,7 +69,7 @@ type NewDeclaration struct {
 	IssuedOn, ValidTo time.Time
 }
 
-// AddDeclaration puts a paper on file: a manager's act. Its errors are on the fields
+// AddDeclaration puts a paper on file; only a manager may. Its errors are on the fields
 // supplier, species, kind, reference, issued and valid.
 func (k *Kitchen) AddDeclaration(ctx context.Context, l NewDeclaration) error {
 	a := ActorFrom(ctx)
@@ -112,7 +112,7 @@ func (k *Kitchen) AddDeclaration(ctx context.Context, l NewDeclaration) error {
 	})
 }
 
-// CancelDeclaration strikes a paper out that was wrong: a manager's act.
+// CancelDeclaration cancels a paper that was wrong; only a manager may.
 func (k *Kitchen) CancelDeclaration(ctx context.Context, id uuid.UUID) error {
 	a := ActorFrom(ctx)
 	if err := a.need(access.Manage); err != nil {
@@ -138,7 +138,7 @@ func (k *Kitchen) CancelDeclaration(ctx context.Context, id uuid.UUID) error {
 	})
 }
 
-// declarationsChanged tells the lots anew of which a paper speaks.
+// declarationsChanged assesses the lots again that a paper covers.
 func (k *Kitchen) declarationsChanged(ctx context.Context, tx *store.Tx, a Actor, supplier int64,
 	speciesID string) error {
 	if err := k.refreshOnHand(ctx, tx, a.Site, func(b store.LotBoard) bool {

@@ -45,7 +45,7 @@ func (f FailedLot) Reviewed(alarm uuid.UUID) *lot.ReviewMade {
 // (house): it is looked at until then.
 const recovers = 4 * time.Hour
 
-// Failure tells what an alarm did to the lots that lay in its place.
+// Failure returns what an alarm did to the lots that lay in its place.
 func (k *Kitchen) Failure(ctx context.Context, alarmID uuid.UUID) (Failure, error) {
 	f := Failure{}
 	var err error

@@ -20,7 +20,7 @@ import (
 	"leancatch/internal/store"
 )
 
-// The stages of a lot in the frost.
+// The frozen stages of a lot.
 const (
 	Freezing = "freezing"
 	Frozen   = "frozen"
@@ -368,7 +368,7 @@ type Batch struct {
 	Ended     time.Time // when the first of it was pulled; zero while all is frozen
 }
 
-// Batch tells a batch of this kitchen.
+// Batch returns a batch of this kitchen.
 func (k *Kitchen) Batch(ctx context.Context, id uuid.UUID) (Batch, error) {
 	a := ActorFrom(ctx)
 	lots, err := k.DB.LotsOfBatch(ctx, store.LotsOfBatchParams{SiteID: a.Site.ID, BatchID: id.String()})

@@ -71,7 +71,7 @@ type NewIce struct {
 // ErrNoBox says that a place is not known as a box.
 var ErrNoBox = errors.New("give the sides and walls of this box first")
 
-// LogIce notes ice in a box: its forecast begins anew from there. Errors are on
+// LogIce notes ice in a box: its forecast restarts from there. Errors are on
 // the fields kg and at.
 func (k *Kitchen) LogIce(ctx context.Context, n NewIce) error {
 	var bad invalid.Errors
@@ -115,7 +115,7 @@ func (k *Kitchen) Boxes(ctx context.Context) ([]lot.Place, error) {
 // warmFor is how long a core reading still says how warm a fish goes into ice.
 const warmFor = 2 * time.Hour
 
-// iceOf writes what an event means for the ice in our boxes: what was put in
+// iceOf records what an event means for the ice in our boxes: what was put in
 // with the fish, and what the warm fish will melt. Where an icing is voided,
 // both go.
 func (k *Kitchen) iceOf(ctx context.Context, tx *store.Tx, a Actor, places map[int64]lot.Place, w Write) error {

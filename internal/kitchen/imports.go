@@ -267,7 +267,7 @@ func (k *Kitchen) importRows(ctx context.Context, layout intake.Layout, survey *
 		if state == nil {
 			return nil
 		}
-		return k.layLogger(ctx, tx, a, state, out.Probe, survey)
+		return k.addLoggerStay(ctx, tx, a, state, out.Probe, survey)
 	})
 	out.Duplicate = int64(out.Good) - out.Stored
 	return out, err
@@ -307,9 +307,9 @@ func (k *Kitchen) target(ctx context.Context, a Actor, t Target) (name string, p
 	return p.Name + ", logger", p.ID, nil, nil
 }
 
-// layLogger notes that the logger travelled with the lot up to its receipt,
+// addLoggerStay notes that the logger travelled with the lot up to its receipt,
 // unless that is noted already. Afterwards the place's own probe knows better.
-func (k *Kitchen) layLogger(ctx context.Context, tx *store.Tx, a Actor, s *lot.State, probe store.Probe,
+func (k *Kitchen) addLoggerStay(ctx context.Context, tx *store.Tx, a Actor, s *lot.State, probe store.Probe,
 	survey *intake.Survey) error {
 	way := coldchain.Span{From: survey.First, To: survey.Last}
 	if s.ReceivedAt.Before(way.To) {

@@ -22,7 +22,7 @@ import (
 	"leancatch/internal/store"
 )
 
-// Kitchen is the application without its faces.
+// Kitchen is the application without pages, API or devices.
 type Kitchen struct {
 	DB  *store.DB
 	Log *slog.Logger
@@ -57,7 +57,7 @@ type Actor struct {
 }
 
 // May reports whether the actor has a right: by the role, within the token's
-// scopes, and a manager's act also by the approval of a manager.
+// scopes, and what managers may, also by a manager's approval.
 func (a Actor) May(right access.Right) bool {
 	switch {
 	case a.Token != nil && !a.Token.allows(right):

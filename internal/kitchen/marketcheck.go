@@ -18,7 +18,7 @@ import (
 	"leancatch/internal/store"
 )
 
-// MarketCheck is a quick look at fish on a market.
+// MarketCheck is a quick inspection of fish on a market.
 type MarketCheck struct {
 	ID         uuid.UUID         `json:"-"` // from the client: the same check twice is one
 	At         time.Time         `json:"-"`
@@ -42,7 +42,7 @@ func (l MarketCheck) Species() species.Species {
 // quickScheme is the scheme of the market.
 const quickScheme = "quick"
 
-// PreviewMarketCheck judges fish on a market by the quick look. It stores nothing.
+// PreviewMarketCheck judges fish on a market by the quick scheme. It stores nothing.
 func (k *Kitchen) PreviewMarketCheck(ctx context.Context, l MarketCheck) (freshness.Reading, freshness.Verdict, error) {
 	sp := l.Species()
 	scheme, ok := freshness.Find(quickScheme, sp)

@@ -127,7 +127,7 @@ func (k *Kitchen) AddPerson(ctx context.Context, n NewPerson) error {
 }
 
 // changePerson changes something of a person of the actor's kitchen: oneself, or
-// whoever the actor may make. It writes what the change says into the audit.
+// anybody whose role the actor may give. It writes what the change says into the audit.
 func (k *Kitchen) changePerson(ctx context.Context, id int64,
 	change func(ctx context.Context, tx *store.Tx, p Person) (Act, string, error)) error {
 	a := ActorFrom(ctx)
@@ -223,7 +223,7 @@ func (k *Kitchen) endSessions(ctx context.Context, tx *store.Tx, p Person, but u
 	return tx.EndSessionsOfAccount(ctx, store.EndSessionsOfAccountParams{Now: &now, AccountID: *p.AccountID, But: but})
 }
 
-// SetPIN gives a person a PIN, ends what lay locked for them and their sessions on
+// SetPIN gives a person a PIN, unlocks them and ends their sessions on
 // tablets. One's own first PIN is given so too; another one by ChangePIN.
 func (k *Kitchen) SetPIN(ctx context.Context, id int64, pin string) error {
 	if id == ActorFrom(ctx).Person.ID {
@@ -308,8 +308,8 @@ func (k *Kitchen) ChangePassword(ctx context.Context, old, password string) erro
 	})
 }
 
-// putPassword gives the account of a person another password, ends what lay
-// locked for it and its sessions but the actor's.
+// putPassword sets another password for the login of a person, and lifts what
+// locked it; its sessions end but the actor's.
 func (k *Kitchen) putPassword(ctx context.Context, tx *store.Tx, p Person, password string) error {
 	account, err := tx.Account(ctx, *p.AccountID)
 	if err != nil {
@@ -332,7 +332,7 @@ func (k *Kitchen) putPassword(ctx context.Context, tx *store.Tx, p Person, passw
 	return tx.SetPassword(ctx, store.SetPasswordParams{ID: account.ID, Password: hash, ChangedAt: k.Now()})
 }
 
-// ResetPassword sets the password of an account, whoever asks: for the command
+// ResetPassword sets the password of a login and asks for no right: for the command
 // at the server, when nobody else can let an owner in.
 func (k *Kitchen) ResetPassword(ctx context.Context, userName, password string) error {
 	ctx = store.Everywhere(ctx)
@@ -411,7 +411,7 @@ func (k *Kitchen) PINHolders(ctx context.Context, site Site) ([]Member, error) {
 	return list, err
 }
 
-// Approvers lists the managers who can give their word where the actor is signed
+// Approvers lists the managers who can approve where the actor is signed
 // in: by PIN on a shared tablet, else by password.
 func (k *Kitchen) Approvers(ctx context.Context) ([]Member, error) {
 	a := ActorFrom(ctx)
@@ -426,7 +426,7 @@ func (k *Kitchen) Approvers(ctx context.Context) ([]Member, error) {
 	return list, err
 }
 
-// SetLock sets after how many quiet minutes the kitchen's tablets ask again.
+// SetLock sets after how many idle minutes the kitchen's tablets ask for the PIN again.
 func (k *Kitchen) SetLock(ctx context.Context, minutes int) error {
 	a := ActorFrom(ctx)
 	if err := a.need(access.Staff); err != nil {
@@ -583,7 +583,7 @@ func (k *Kitchen) RevokeSession(ctx context.Context, id uuid.UUID) error {
 	return ErrNotFound
 }
 
-// dropOldSignIns forgets sessions and throttles that no longer count.
+// dropOldSignIns deletes sessions and throttles that have ended.
 func (k *Kitchen) dropOldSignIns(ctx context.Context) error {
 	before := k.Now().Add(-sessionKept)
 	return errors.Join(k.DB.DropOldSessions(ctx, before), k.DB.DropOldThrottles(ctx, before))

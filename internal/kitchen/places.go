@@ -233,7 +233,7 @@ func lockPlace(ctx context.Context, tx *store.Tx, site, id int64) (store.Place, 
 	return place, nil
 }
 
-// changePlace changes something of a place and tells its lots.
+// changePlace changes something of a place and marks its lots stale.
 func (k *Kitchen) changePlace(ctx context.Context, right access.Right, placeID int64, bad invalid.Errors,
 	change func(*store.Tx, Actor, store.Place) error) error {
 	a := ActorFrom(ctx)
@@ -278,7 +278,7 @@ type PlaceView struct {
 	Alarms   []AlarmEntry // that last, or wait for an action
 }
 
-// Silent reports whether the place has a probe that should have spoken by now.
+// Silent reports whether the place has a probe that should have reported by now.
 func (p PlaceView) Silent(now time.Time) bool {
 	return p.Probe != nil && p.Latest != nil && p.Probe.Kind == Fixed && now.Sub(p.Latest.At) > p.Rules.SilentAfter()
 }

@@ -130,8 +130,8 @@ func (k *Kitchen) ensureProbe(ctx context.Context, tx *store.Tx, site Site, n Ne
 	return p, k.refreshOnHand(ctx, tx, site, func(b store.LotBoard) bool { return b.PlaceID == n.PlaceID })
 }
 
-// changeProbe changes something of a probe, notes it and tells the lots of the
-// kitchen, which may have drawn on it.
+// changeProbe changes something of a probe, audits it and marks the lots of the
+// kitchen stale, which may depend on it.
 func (k *Kitchen) changeProbe(ctx context.Context, id int64, bad invalid.Errors,
 	change func(*store.Tx, Actor, store.Probe) (note string, err error)) error {
 	a := ActorFrom(ctx)

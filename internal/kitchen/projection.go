@@ -79,7 +79,7 @@ func (k *Kitchen) environmentCutAt(ctx context.Context, q *store.Queries, site S
 	return w, nil
 }
 
-// refresh computes the projection of lots anew, staleBatch of them at a time.
+// refresh recomputes the projection of lots, staleBatch of them at a time.
 func (k *Kitchen) refresh(ctx context.Context, tx *store.Tx, site Site, ids ...uuid.UUID) error {
 	for batch := range slices.Chunk(ids, staleBatch) {
 		if err := k.refreshBatch(ctx, tx, site, batch); err != nil {
@@ -132,7 +132,7 @@ func (k *Kitchen) refreshBatch(ctx context.Context, tx *store.Tx, site Site, ids
 	return nil
 }
 
-// project tells a lot and makes its row of the board.
+// project assesses a lot and makes its row of the board.
 func project(site int64, s *lot.State, env lot.Env) (store.PutBoardParams, error) {
 	a := lot.Assess(s, env)
 	fitness := lot.Fitness(s, a)
@@ -318,7 +318,7 @@ func (k *Kitchen) Project(ctx context.Context, wake <-chan struct{}) {
 	}
 }
 
-// Rebuild throws the projections of a site away and makes them anew from the
+// Rebuild deletes the projections of a site and makes them again from the
 // events and the readings.
 func (k *Kitchen) Rebuild(ctx context.Context, site Site) error {
 	ctx = store.WithSite(ctx, site.ID)
@@ -333,7 +333,7 @@ func (k *Kitchen) Rebuild(ctx context.Context, site Site) error {
 		if err := k.refresh(ctx, tx, site, ids...); err != nil {
 			return err
 		}
-		// What finished fish teach their cabinets is read off the board: only now is it there.
+		// Cabinets take their coefficients from finished fish on the board: only now are those there.
 		if err := k.refreshOnHand(ctx, tx, site, func(b store.LotBoard) bool {
 			return string(b.Aged) != "null"
 		}); err != nil {

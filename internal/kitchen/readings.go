@@ -44,7 +44,7 @@ func (k *Kitchen) LogPlaceTemperature(ctx context.Context, placeID int64, celsiu
 	})
 }
 
-// put stores readings and tells the other processes.
+// put stores readings and notifies the other processes.
 func (k *Kitchen) put(ctx context.Context, tx *store.Tx, p store.Probe, b store.Batch) (int64, error) {
 	stored, err := tx.PutReadings(ctx, p, b)
 	if errors.Is(err, store.ErrDropped) {
@@ -166,7 +166,7 @@ func (k *Kitchen) PutMeasurements(ctx context.Context, list []intake.Measurement
 func (k *Kitchen) putSent(ctx context.Context, tx *store.Tx, p store.Probe, readings []coldchain.Reading,
 	out *Intake) ([]store.Touch, error) {
 	slices.SortStableFunc(readings, func(a, b coldchain.Reading) int { return a.At.Compare(b.At) })
-	clock, err := k.hearClock(ctx, tx, p, readings[0].At, readings[len(readings)-1].At, out)
+	clock, err := k.checkClock(ctx, tx, p, readings[0].At, readings[len(readings)-1].At, out)
 	if err != nil {
 		return nil, err
 	}
@@ -200,9 +200,9 @@ func (k *Kitchen) putSent(ctx context.Context, tx *store.Tx, p store.Probe, read
 	return []store.Touch{{ProbeID: p.ID, First: batch.First, Last: batch.Last}}, nil
 }
 
-// hearClock holds a probe's clock against the present and notes where it is
+// checkClock compares a probe's clock with the present and notes where it is
 // ahead, or right again.
-func (k *Kitchen) hearClock(ctx context.Context, tx *store.Tx, p store.Probe, first, last time.Time,
+func (k *Kitchen) checkClock(ctx context.Context, tx *store.Tx, p store.Probe, first, last time.Time,
 	out *Intake) (probe.Clock, error) {
 	now := k.Now()
 	if p.AheadFrom == nil && !last.After(now) {

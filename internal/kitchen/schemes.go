@@ -218,8 +218,8 @@ func (k *Kitchen) KnownLots(ctx context.Context, sp species.Species, scheme stri
 }
 
 // Calibrate fits the line of a scheme for a species to lots of known history
-// and keeps it; no lots go back to the default. Only a manager may. What speaks
-// against the fit is an invalid.Errors.
+// and keeps it; no lots go back to the default. Only a manager may. What is wrong with
+// the fit is an invalid.Errors.
 func (k *Kitchen) Calibrate(ctx context.Context, sp species.Species, scheme string, codes []string) error {
 	a := ActorFrom(ctx)
 	if err := a.need(access.Manage); err != nil {

@@ -336,7 +336,7 @@ func (k *Kitchen) SitesOf(ctx context.Context, secret string) ([]Site, error) {
 	return []Site{Site(site)}, err
 }
 
-// NoteActivity notes that the person did something: the quiet minutes begin anew.
+// NoteActivity notes that the person did something: the minutes of idleness start again.
 func (k *Kitchen) NoteActivity(ctx context.Context) error {
 	v := ActorFrom(ctx).SignIn
 	now := k.Now()
@@ -399,7 +399,7 @@ func (k *Kitchen) Confirm(ctx context.Context, personID int64, secret string) (P
 	return Person(person), k.try(ctx, a.Site.ID, person.Name, "asked of "+a.Person.Name, check, guards...)
 }
 
-// Approve checks the secret of a manager who gives their word for one act of the
+// Approve checks the secret of a manager who approves one action of the
 // actor, and returns the actor with it.
 func (k *Kitchen) Approve(ctx context.Context, managerID int64, secret, act string) (Actor, error) {
 	a := ActorFrom(ctx)

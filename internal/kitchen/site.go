@@ -97,7 +97,7 @@ func (k *Kitchen) Sites(ctx context.Context) ([]Site, error) {
 	return mapped(rows, err, siteOf)
 }
 
-// SiteBySlug returns the kitchen with a name in addresses, whoever asks.
+// SiteBySlug returns the kitchen with a name in addresses; it asks for no right.
 func (k *Kitchen) SiteBySlug(ctx context.Context, slug string) (Site, error) {
 	row, err := k.DB.SiteBySlug(store.Everywhere(ctx), slug)
 	return Site(row), err
@@ -157,8 +157,8 @@ func (k *Kitchen) addSite(ctx context.Context, tx *store.Tx, s Setup) (Site, err
 	return Site(site), tx.Changed(ctx, site.ID)
 }
 
-// SetProfile puts another rules in force: a manager's act. The clocks of
-// all lots on hand are read anew by it.
+// SetProfile puts another set of rules in force; only a manager may. The clocks of
+// all lots on hand are assessed again by it.
 func (k *Kitchen) SetProfile(ctx context.Context, id string) error {
 	a := ActorFrom(ctx)
 	if err := a.need(access.Manage); err != nil {

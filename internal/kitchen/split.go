@@ -24,7 +24,7 @@ type NewSplit struct {
 
 // Split ends a lot and begins one for each of its parts, with its clocks; parts
 // that are refused leave at once. A part whose fish were inspected is judged
-// anew by them alone. All of it is one transaction; the errors are those of
+// again by those alone. All of it is one transaction; the errors are those of
 // Append.
 func (k *Kitchen) Split(ctx context.Context, in NewSplit) error {
 	a := ActorFrom(ctx)
@@ -43,7 +43,7 @@ func (k *Kitchen) Split(ctx context.Context, in NewSplit) error {
 	})
 }
 
-// split parts a lot and returns it and its parts, which are not refreshed yet;
+// split splits a lot and returns it and its parts, which are not refreshed yet;
 // none where it was split by the same event before.
 func (k *Kitchen) split(ctx context.Context, tx *store.Tx, a Actor, in NewSplit) ([]uuid.UUID, error) {
 	head, known, err := k.lock(ctx, tx, a, in.LotID, in.EventID, in.Seen)

@@ -109,7 +109,7 @@ type ThawStepDone struct {
 
 // CompleteThawStep notes that a step was done, with what follows for its lot: pulling
 // takes the pieces out of the freezer, a core free of ice makes it thawed, the
-// exit ends it. A core with ice in it plans the rest anew. Its errors are on the
+// exit ends it. A core below freezing replans the rest. Its errors are on the
 // fields core, drip, place, exit and step.
 func (k *Kitchen) CompleteThawStep(ctx context.Context, in ThawStepDone) error {
 	return k.changeThaws(ctx, func(tx *store.Tx, a Actor) error {
@@ -267,7 +267,7 @@ func (k *Kitchen) appendTo(ctx context.Context, tx *store.Tx, a Actor, lotID, ev
 }
 
 // checkThawed takes a core reading: free of ice the lot is thawed, else the rest
-// of its thaw is planned anew from there.
+// of its thaw is replanned from there.
 func (k *Kitchen) checkThawed(ctx context.Context, tx *store.Tx, a Actor, t Thaw, l *ThawLine, in ThawStepDone) error {
 	if l.PulledAt == nil {
 		return invalid.Errors{{Field: "step", Message: "it was not pulled yet"}}
@@ -332,7 +332,7 @@ func (k *Kitchen) exitThaw(ctx context.Context, tx *store.Tx, a Actor, t Thaw, l
 	return k.refresh(ctx, tx, a.Site, ids...)
 }
 
-// splitRest parts what is left of a line off its lot and ends the rest as used,
+// splitRest splits what is left of a line off its lot and ends the rest as used,
 // where it is split off. It returns the lots that changed; the line goes on
 // with what is left.
 func (k *Kitchen) splitRest(ctx context.Context, tx *store.Tx, a Actor, l *ThawLine, in ThawStepDone) ([]uuid.UUID,
@@ -364,7 +364,7 @@ func (k *Kitchen) closeEnded(ctx context.Context, tx *store.Tx, a Actor, t Thaw,
 	return tx.CloseThaw(ctx, store.CloseThawParams{SiteID: a.Site.ID, ID: t.ID, ClosedAt: &at})
 }
 
-// ThawReplan plans the rest of a line anew from now: by another method, or for
+// ThawReplan replans the rest of a line from now on: by another method, or for
 // another hour.
 type ThawReplan struct {
 	PlanID  uuid.UUID
@@ -374,7 +374,7 @@ type ThawReplan struct {
 	EventID uuid.UUID
 }
 
-// ReplanThaw plans a line anew. What lies in the fridge half thawed may go on in
+// ReplanThaw replans a line. What lies in the fridge half thawed may go on in
 // water, where the profile lets it. Its errors are on method and serve_at.
 func (k *Kitchen) ReplanThaw(ctx context.Context, in ThawReplan) error {
 	return k.changeThaws(ctx, func(tx *store.Tx, a Actor) error {

@@ -25,7 +25,7 @@ func (a Actor) ThawPolicy() thawing.Policy {
 	return s
 }
 
-// SetThawPolicy chooses another: a manager's act.
+// SetThawPolicy chooses another; only a manager may.
 func (k *Kitchen) SetThawPolicy(ctx context.Context, id string) error {
 	a := ActorFrom(ctx)
 	if err := a.need(access.Manage); err != nil {
@@ -397,7 +397,7 @@ func (k *Kitchen) ThawedRows(ctx context.Context) ([]Row, error) {
 	return k.rowsInStage(ctx, Thawing, Thawed, Cooked)
 }
 
-// rowsInStage lists the lots on hand in some stages of the frost.
+// rowsInStage lists the lots on hand in some frozen stages.
 func (k *Kitchen) rowsInStage(ctx context.Context, stages ...string) ([]Row, error) {
 	list, err := k.DB.BoardOnHand(ctx, ActorFrom(ctx).Site.ID)
 	if err != nil {

@@ -109,7 +109,7 @@ type PlacePage struct {
 // alarmsShown is how far back a place shows its alarms.
 const alarmsShown = 30 * 24 * time.Hour
 
-// Place tells a place.
+// Place returns a place.
 func (k *Kitchen) Place(ctx context.Context, id int64) (PlacePage, error) {
 	var out PlacePage
 	var err error
@@ -233,7 +233,7 @@ type ProbePage struct {
 	Places []lot.Place
 }
 
-// ProbePage tells a probe.
+// ProbePage returns the page of a probe.
 func (k *Kitchen) ProbePage(ctx context.Context, id int64) (ProbePage, error) {
 	a, q := ActorFrom(ctx), k.DB.Queries
 	var out ProbePage

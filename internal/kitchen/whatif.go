@@ -156,7 +156,7 @@ func (k *Kitchen) MoveAll(ctx context.Context, placeID int64, moves map[uuid.UUI
 	})
 }
 
-// Exposure is what a span of a lot's way did to it.
+// Exposure is what a span of a lot's history did to it.
 type Exposure struct {
 	Span      coldchain.Span
 	Stretches []lot.Stretch
@@ -164,7 +164,7 @@ type Exposure struct {
 	Model     coldchain.Model
 }
 
-// Exposure integrates a lot's temperatures over any span of its way.
+// Exposure integrates a lot's temperatures over any span of its history.
 func (k *Kitchen) Exposure(ctx context.Context, id uuid.UUID, span coldchain.Span) (Exposure, error) {
 	a := ActorFrom(ctx)
 	states, err := k.states(ctx, k.DB.Queries, a.Site.ID, id)

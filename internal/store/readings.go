@@ -96,7 +96,7 @@ func (tx *Tx) PutReadings(ctx context.Context, probe Probe, b Batch) (stored int
 }
 
 // Touched does what follows from a change of the probe's readings between first
-// and last: it rolls their hours up anew.
+// and last: it rolls their hours up again.
 func (tx *Tx) Touched(ctx context.Context, probe Probe, first, last time.Time) error {
 	hours, from, to, err := tx.rollUp(ctx, probe, first, last)
 	if err != nil {
@@ -147,7 +147,7 @@ const (
 )
 
 // Announce marks stale the lots and places of a site that draw on readings which
-// have changed, and tells the other processes. It comes last in a transaction:
+// have changed, and notifies the other processes. It comes last in a transaction:
 // it waits for others that announce, and they for it.
 func (tx *Tx) Announce(ctx context.Context, site int64, touches ...Touch) error {
 	if len(touches) == 0 {
@@ -201,7 +201,7 @@ func (tx *Tx) mergeReadings(ctx context.Context, probe Probe, b Batch) (int64, e
 	return tag.RowsAffected(), err
 }
 
-// rollUp computes anew the hours of the probe, from … to, that readings between
+// rollUp recomputes the hours of the probe, from … to, that readings between
 // first and last can have touched: theirs, and those of the neighbours to which
 // they may be joined by a line.
 func (tx *Tx) rollUp(ctx context.Context, probe Probe, first, last time.Time) (hours []coldchain.Hour, from,

@@ -66,7 +66,7 @@ func (s *Server) answer(c *gin.Context, err error, to string, again func(formInp
 	}
 }
 
-// cancelPaper answers the form that strikes a paper off the file, by the id in the
+// cancelPaper answers the form that cancels a paper on file, by the id in the
 // path, and leads back to the file.
 func (s *Server) cancelPaper(off func(context.Context, uuid.UUID) error, file string) gin.HandlerFunc {
 	return func(c *gin.Context) {

@@ -30,7 +30,7 @@ type coolRow struct {
 	Late    bool
 }
 
-// newFrozenCard tells it; nil for a lot that is fresh.
+// newFrozenCard makes it; nil for a lot that is fresh.
 func newFrozenCard(p page, card kitchen.Card) *frozenCard {
 	s, a := card.State, card.Assessment
 	f := frozenCard{Life: a.FrozenLife, Parasites: a.Parasites, Ready: a.ThawReady, Keep: a.KeepTo, Out: a.OutOfCold,

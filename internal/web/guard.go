@@ -72,8 +72,8 @@ func navigates(c *gin.Context) bool {
 }
 
 // guard finds out who acts in the kitchen of the address, and lets through who
-// has the right. Nobody is sent to sign in; who was quiet for long is asked again;
-// a manager's act can be approved by a manager who stands beside.
+// has the right. Without a session it leads to the sign-in page; after long idleness it asks for the secret again;
+// an action of a manager can be approved by one on the spot.
 func (s *Server) guard(right access.Right) gin.HandlerFunc {
 	return func(c *gin.Context) {
 		limitForm(c)
@@ -156,7 +156,7 @@ func (s *Server) recordAudit(c *gin.Context, act kitchen.Act, subject string) {
 	}
 }
 
-// exempt are the addresses that somebody quiet may still use: the one that asks
+// exempt are the addresses that an idle session may still use: the one that asks
 // again, signing out, and what only calculates.
 func exempt(path string) bool {
 	return strings.HasSuffix(path, "/confirm") || strings.HasSuffix(path, "/sign-out") || strings.HasSuffix(path,
@@ -189,10 +189,10 @@ func (s *Server) requireFresh(c *gin.Context) bool {
 
 // approved takes a manager's approval that comes with a form.
 func (s *Server) approved(c *gin.Context) bool {
-	if asks(c) != "lend" {
+	if asks(c) != "approve" {
 		return true
 	}
-	view := askView{For: "lend", Why: []string{c.PostForm("ask-why")}, Person: c.PostForm("ask-person")}
+	view := askView{For: "approve", Why: []string{c.PostForm("ask-why")}, Person: c.PostForm("ask-person")}
 	f := newForm(c)
 	a, err := s.kitchen.Approve(c.Request.Context(), f.id("ask-person"), f.c.PostForm("ask-secret"), c.Request.Method+
 		" "+c.FullPath())
@@ -204,8 +204,8 @@ func (s *Server) approved(c *gin.Context) bool {
 	return true
 }
 
-// allowed lets through who has the right. A manager's act by somebody else waits
-// for a manager's word.
+// allowed lets through who has the right. A manager's action by somebody else waits
+// for a manager's approval.
 func (s *Server) allowed(c *gin.Context, right access.Right) bool {
 	a := kitchen.ActorFrom(c.Request.Context())
 	if a.May(right) {
@@ -219,7 +219,7 @@ func (s *Server) allowed(c *gin.Context, right access.Right) bool {
 	return false
 }
 
-// askApproval reports whether the error means that a manager's word is all that is
+// askApproval reports whether the error means that a manager's approval is all that is
 // missing, and asks for it: the form waits, with all that was typed.
 func (s *Server) askApproval(c *gin.Context, err error) bool {
 	var bad invalid.Errors
@@ -238,7 +238,7 @@ func (s *Server) askApproval(c *gin.Context, err error) bool {
 	if a.IsManager() || !isPlainForm(c) {
 		return false
 	}
-	s.ask(c, askView{For: "lend", Why: why})
+	s.ask(c, askView{For: "approve", Why: why})
 	return true
 }
 
@@ -247,7 +247,7 @@ func isPlainForm(c *gin.Context) bool {
 	return c.Request.Method == http.MethodPost && c.ContentType() == "application/x-www-form-urlencoded"
 }
 
-// asks is what a form answers that was asked: "again", "lend", or "".
+// asks is what a form answers that was asked: "again", "approve", or "".
 func asks(c *gin.Context) string {
 	if !isPlainForm(c) {
 		return ""
@@ -257,7 +257,7 @@ func asks(c *gin.Context) string {
 
 // askView asks for a secret and carries the form along that waits for it.
 type askView struct {
-	For     string // "again": one's own; "lend": a manager's
+	For     string // "again": one's own; "approve": a manager's
 	Why     []string
 	Person  string // who was chosen
 	People  []kitchen.Member
@@ -278,7 +278,7 @@ func (s *Server) ask(c *gin.Context, v askView) {
 		return
 	}
 	var err error
-	if v.For == "lend" {
+	if v.For == "approve" {
 		if v.People, err = s.kitchen.Approvers(c.Request.Context()); err != nil {
 			s.fail(c, err)
 			return
@@ -302,7 +302,7 @@ func (s *Server) ask(c *gin.Context, v askView) {
 	}
 	title, status := "Is it still you?", http.StatusUnprocessableEntity
 	switch {
-	case v.For == "lend" && !isPart(c):
+	case v.For == "approve" && !isPart(c):
 		title, status = "This needs a manager", http.StatusForbidden
 	case c.Request.Method == http.MethodGet:
 		status = http.StatusOK

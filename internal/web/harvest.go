@@ -15,7 +15,7 @@ import (
 	"leancatch/internal/kitchen"
 )
 
-// harvestView is what the lot card says of the way from death to dock.
+// harvestView is what the lot card says of the time from death to dock.
 type harvestView struct {
 	Drawing  template.HTML // "" where the time of death was not written down
 	Death    lot.Moment

@@ -65,7 +65,7 @@ func poke(ch chan<- struct{}) {
 	}
 }
 
-// run listens until the context ends. After a break it tells everybody, since
+// run listens until the context ends. After a lost connection it notifies everybody, since
 // changes may have been missed.
 func (h *hub) run(ctx context.Context, k *kitchen.Kitchen, wake chan<- struct{}, log *slog.Logger) {
 	defer close(h.ended)

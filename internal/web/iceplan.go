@@ -29,7 +29,7 @@ type planView struct {
 	Box     template.HTML
 }
 
-// methodView is a way of icing with how fast it cools.
+// methodView is a method of icing with how fast it cools.
 type methodView struct {
 	icing.Cooling
 	Chills, Holds string
@@ -113,7 +113,7 @@ func (v *planView) draw(p page, trip icing.Trip) {
 		Filled: v.Plan.FillLitres / trip.Box.Litres()}.Draw()
 }
 
-// mostCharted bounds the hours of the chart: a way that takes longer runs out of it.
+// mostCharted bounds the hours of the chart: a method that takes longer leaves it.
 const mostCharted = 12
 
 func reached(hours float64, never bool) string {

@@ -77,7 +77,7 @@ func (v cardView) VoidVal(id uuid.UUID) string {
 // Void is the voiding of an event, nil where it stands.
 func (v cardView) Void(id uuid.UUID) *lot.Void { return v.State.Voids[id] }
 
-// CanVoid reports whether an event may be struck through.
+// CanVoid reports whether an event may be voided.
 func (v cardView) CanVoid(e kitchen.Entry) bool {
 	return v.State.Voids[e.ID] == nil && e.Kind != lot.KindVoided && e.Kind != lot.KindSplitFrom &&
 		v.State.Status != lot.WasSplit
@@ -288,7 +288,7 @@ func (s *Server) afterEvent(c *gin.Context, kind lot.Kind, err error) {
 	}
 }
 
-// split takes the form in that parts a lot in two.
+// split takes in the form that splits a lot in two.
 func (s *Server) split(c *gin.Context, f *form, w kitchen.Write) {
 	in := kitchen.NewSplit{EventID: w.EventID, LotID: w.LotID, Seen: w.Seen, HappenedAt: w.HappenedAt}
 	for i := range 2 {
@@ -320,7 +320,7 @@ func (s *Server) split(c *gin.Context, f *form, w kitchen.Write) {
 	s.afterEvent(c, lot.KindSplit, err)
 }
 
-// ProposedSplit proposes the two parts of the form that parts the lot: by the last
+// ProposedSplit proposes the two parts of the form that splits the lot: by the last
 // inspection, or one fish taken off.
 func (v cardView) ProposedSplit() []lot.SplitLot {
 	if parts, ok := lot.ProposeSplit(v.State); ok {
@@ -377,7 +377,7 @@ func (v cardView) Packing() string {
 	return ""
 }
 
-// Hours are those of the cold line that are known in one way.
+// Hours are those of the cold line whose temperature is known by one method.
 func (v cardView) Hours(kind string) float64 { return v.Assessment.Hours[coldchain.Kind(kind)] }
 
 func sortPlaces(places []lot.Place) {

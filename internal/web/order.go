@@ -82,7 +82,7 @@ func (s *Server) showOrder(c *gin.Context, status int, p page, v orderView) {
 	s.show(c, status, "order", p)
 }
 
-// order adds a line, or draws the one at hand anew, or places the order.
+// order adds a line, redraws the current one, or places the order.
 func (s *Server) order(c *gin.Context) {
 	p := s.page(c, "Order", "deliveries", nil)
 	f := newForm(c)

@@ -93,7 +93,7 @@ func (f *form) packing(prefix string) lot.Packing {
 	return x
 }
 
-// gapExplained reads a manager's account of what nobody recorded up to a time.
+// gapExplained reads a manager's explanation of a gap in the records up to a time.
 func (f *form) gapExplained(until time.Time) lot.GapExplained {
 	x := lot.GapExplained{Until: until, Explanation: f.text("account"), WarmestC: f.celsius("warmest_celsius")}
 	if h := f.number("warm_hours", "h"); h != nil {

@@ -1,4 +1,4 @@
-// Package web is the face of the application for people: Gin routes, forms,
+// Package web serves the application to people: Gin routes, forms,
 // html/template views and the live channel. It serves the JSON API of package api
 // beside its pages. A handler binds, calls the kitchen, renders; it knows no SQL.
 package web

@@ -179,7 +179,7 @@ func TestAnApproval(t *testing.T) {
 	if res := s.send("POST", "/k/quay/rules", crew, rules); res.StatusCode != 403 {
 		t.Errorf("crew changed the rules: status %d", res.StatusCode)
 	}
-	rules.Set("ask-for", "lend")
+	rules.Set("ask-for", "approve")
 	rules.Set("ask-person", "1")
 	rules.Set("ask-secret", "wrong")
 	if res := s.send("POST", "/k/quay/rules", crew, rules); res.StatusCode != 403 {
@@ -193,7 +193,7 @@ func TestAnApproval(t *testing.T) {
 	if err != nil || site.Profile != "house-strict" {
 		t.Errorf("the profile is %s: %v", site.Profile, err)
 	}
-	staff := url.Values{"name": {"Eve"}, "role": {"crew"}, "ask-for": {"lend"}, "ask-person": {"1"},
+	staff := url.Values{"name": {"Eve"}, "role": {"crew"}, "ask-for": {"approve"}, "ask-person": {"1"},
 		"ask-secret": {goodPassword}}
 	if res := s.send("POST", "/k/quay/people", crew, staff); res.StatusCode != 403 {
 		t.Errorf("people were added by a lent word: status %d", res.StatusCode)
@@ -216,7 +216,7 @@ func TestAnOverrideNamesBoth(t *testing.T) {
 	if res := s.send("POST", card+"/inspect", crew, warm); res.StatusCode != 403 {
 		t.Fatalf("without a manager's word: status %d", res.StatusCode)
 	}
-	warm.Set("ask-for", "lend")
+	warm.Set("ask-for", "approve")
 	warm.Set("ask-person", "1")
 	warm.Set("ask-secret", goodPassword)
 	if res := s.send("POST", card+"/inspect", crew, warm); res.StatusCode != 303 {

@@ -135,7 +135,7 @@ func (t thawPlan) Title() string {
 }
 
 // FormError is what is wrong with a form that the page does not have any more: its
-// step was planned anew.
+// step was replanned.
 func (t thawPlan) FormError() string {
 	for _, l := range t.Lines {
 		for _, s := range l.Steps {
@@ -452,7 +452,7 @@ func (f *form) grams(field string) float64 {
 	return math.Max(0, *v)
 }
 
-// replanThaw plans the rest of a line anew.
+// replanThaw replans the rest of a line.
 func (s *Server) replanThaw(c *gin.Context) {
 	f := newForm(c)
 	id, ok := s.pathID(c)

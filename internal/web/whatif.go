@@ -165,7 +165,7 @@ func (v *whatIfView) fill(p page, found kitchen.WhatIf) {
 	}
 }
 
-// fits reports whether nothing speaks against moving a lot to a place: what goes
+// fits reports whether a lot may be moved to a place: what goes
 // into a freezer is frozen, into an ageing cabinet hung.
 func fits(l kitchen.WhatIfLot, place int64) bool {
 	return slices.ContainsFunc(l.Outcomes, func(o lot.Outcome) bool {
@@ -189,7 +189,7 @@ func lifeText(d float64) string {
 	return days(d)
 }
 
-// Why is what speaks against an option, in a line.
+// Why is the reason against an option, in a line.
 func (r whatIfRow) Why() string { return strings.Join(r.Against, "; ") }
 
 // moveAll moves the chosen lots to a place and shows them there.

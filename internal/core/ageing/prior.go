@@ -57,7 +57,7 @@ func PriorFrom(kg float64, speciesID string, aged []Result) (Prior, int) {
 	return prior, own
 }
 
-// What is trimmed off as crust where nothing was learnt (house): a rim, and more
+// What is trimmed off as crust before there are results of the kitchen's own (house): a rim, and more
 // the drier it is; and how many fish that counts as.
 const (
 	crustRim      = 0.02

@@ -97,7 +97,7 @@ func (r Rules) SilentAfter() time.Duration { return max(SilentGaps*r.Interval, L
 
 // beyond finds the times beyond a limit on its warm (sign 1) or cold side. The
 // crossing lies on the line between two readings. An episode is raised once the
-// delay is over and a reading, or the present with a probe that still speaks,
+// delay is over and a reading, or the present with a probe that still reports,
 // shows it; one that ends before is none.
 func (r Rules) beyond(readings []coldchain.Reading, until time.Time, kind Kind, limit, sign float64) []Episode {
 	var all []Episode

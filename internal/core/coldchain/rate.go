@@ -6,7 +6,7 @@
 // rate models over a stretch of time, the temperature being linear between
 // readings; exposures of adjoining stretches add up, so hours can be rolled up
 // and days are sums. A [Source] answers for the temperature over a stretch and
-// says where it has no knowledge; [Account] asks one source after another.
+// says where it has no knowledge; [Layers] asks one source after another.
 //
 //	s := coldchain.Series{Readings: readings, MaxGap: 10 * time.Minute}
 //	e, gaps := s.Exposure(from, to)

@@ -197,7 +197,7 @@ const (
 
 // Fit finds the surface coefficient that readings of the core show of a process
 // that began at a time, W/(m²·K), and how far the curve still is off, K; false
-// where they tell none.
+// where they have none.
 func Fit(p heat.Process, core []coldchain.Reading, begun time.Time) (h, off float64, ok bool) {
 	var known []heat.At
 	for _, x := range core {

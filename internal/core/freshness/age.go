@@ -62,7 +62,7 @@ func Gap(read, claimed Age) float64 {
 	return (read.Days - claimed.Days) / math.Hypot(read.SD, claimed.SD)
 }
 
-// GapLimit is where two ages no longer tell one story (house).
+// GapLimit is the difference from which two ages contradict each other (house).
 const GapLimit = 2.0
 
 // Basis says what the age used rests on.

@@ -8,7 +8,7 @@ import (
 	"leancatch/internal/core/species"
 )
 
-// Mixed is a sign that tells another age than all the others of its fish.
+// Mixed is a sign that shows another age than all the others of its fish.
 type Mixed struct {
 	Fish     int         `json:"fish"` // from 0
 	Sign     string      `json:"sign"`
@@ -26,7 +26,7 @@ type MixedIdea struct {
 	Name string `json:"name"`
 }
 
-// Older reports whether the sign tells an older age than the others.
+// Older reports whether the sign shows an older age than the others.
 func (m Mixed) Older() bool { return m.Lo > m.OthersHi }
 
 // Text says it in words.
@@ -59,7 +59,7 @@ func (m Mixed) couldBe() string {
 // open below for level 0 and above for level m: an interval of ages, widened at
 // each end by thresholdSpread, since people do not draw the thresholds alike.
 // The sign is named where the interval misses the 90 % band of the age that all
-// the others tell. Signs that an explanation accounts for are left out. A
+// the others show. Signs that an explanation accounts for are left out. A
 // scheme without a calibration names none.
 func (s Scheme) Mixed(sp species.Species, fish []Fish) []Mixed {
 	list := []Mixed{}
@@ -109,7 +109,7 @@ func (s Scheme) interval(shelf species.Range, sign Sign, level int) (lo, hi floa
 	return lo, hi
 }
 
-// others is the age that all signs but one tell of one fish.
+// others is the age that all signs but one show for one fish.
 func (s Scheme) others(shelf species.Range, signs Signs, but string) Age {
 	rest := Signs{}
 	for id, level := range signs {

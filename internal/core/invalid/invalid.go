@@ -32,7 +32,7 @@ func (e *Errors) Add(field, format string, args ...any) {
 	*e = append(*e, Error{Field: field, Message: fmt.Sprintf(format, args...)})
 }
 
-// NeedsManager appends what is refused because no manager gave their word.
+// NeedsManager appends what is refused because no manager approved it.
 func (e *Errors) NeedsManager(field, format string, args ...any) {
 	*e = append(*e, Error{field, fmt.Sprintf(format, args...), true})
 }

@@ -329,7 +329,7 @@ func (a AgeingAssessment) CostThen() float64 {
 	return ageing.CostPerKg(float64(a.Stay.CentsPerKg)/100, a.Stay.Target, a.UsableThen)
 }
 
-// ageing tells the last time in which the fish hung; nil where it never did.
+// ageing assesses the last hanging of the fish; nil where it never hung.
 func (t assessor) ageing() *AgeingAssessment {
 	s := t.state
 	if len(s.Hangings) == 0 {

@@ -37,7 +37,7 @@ const (
 	CoreReadingGap = 4 * time.Hour
 )
 
-// Stretch is a part of the lot's way: the transport to us, or a stay.
+// Stretch is a part of the lot's journey: the transport to us, or a stay.
 type Stretch struct {
 	coldchain.Span
 	PlaceID int64  // 0 for the transport

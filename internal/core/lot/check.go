@@ -207,7 +207,7 @@ func reason(text string, bad *invalid.Errors) {
 	}
 }
 
-// Check returns, as invalid.Errors, what speaks against the event as the next
+// Check returns, as invalid.Errors, the reasons against the event as the next
 // one of the lot; nil where nothing does. The event's times are held against
 // now, with a minute's grace for clocks that differ.
 func Check(before *State, e Event, p Payload, now time.Time) error {

@@ -102,7 +102,7 @@ func (c Cooling) stops(at time.Time, cores []coldchain.Reading) []string {
 	return stops
 }
 
-// cool turns the account of a lot as it was when it was cooked into that of now.
+// cool turns the assessment of a lot at the time it was cooked into that of now.
 // Its life left is counted in days to its date mark.
 func (s *State) cool(a Assessment, profile safety.Profile, at time.Time) Assessment {
 	c := s.cooling(profile.Cooling)

@@ -1,7 +1,7 @@
 // Package lot is the life of a lot: fish of one species, one form, one origin
 // and one history. All that happens to it is an [Event]; [Fold] is the only
-// place that turns events into a [State], and [Tell] turns a state and the
-// temperatures on record into an [Account]: fresh days spent, life left, what is
+// place that turns events into a [State], and [Assess] turns a state and the
+// temperatures on record into an [Assessment]: fresh days spent, life left, what is
 // due. Nothing is erased: a correction is an event that voids another.
 package lot
 

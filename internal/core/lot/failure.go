@@ -187,7 +187,7 @@ func (p Reviewed) check(before *State, at time.Time, bad *invalid.Errors) {
 const cookBy = 12 * time.Hour
 
 // cookOnlyReview is the review that says so, nil where none does or an inspection after
-// it accepted the lot anew.
+// it accepted the lot again.
 func (s *State) cookOnlyReview() *ReviewMade {
 	if len(s.Reviews) == 0 {
 		return nil

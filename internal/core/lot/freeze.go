@@ -55,7 +55,7 @@ type Pulled struct {
 	EndUse  thawing.EndUse `json:"end_use"`
 	Opened  bool           `json:"opened,omitempty"` // its pack was opened
 	MediumC float64        `json:"medium_celsius"`
-	// forecast, even all through, where it changes its way half thawed
+	// forecast, even to the end, where its method changes half thawed
 	StartC  *float64   `json:"start_celsius,omitempty"`
 	H       float64    `json:"h_w_m2k"`
 	Shape   heat.Shape `json:"shape"`
@@ -177,7 +177,7 @@ func (s *State) Thawing() bool {
 	return thaw != nil && thaw.Thawed == nil
 }
 
-// frozenStayAt is the stay in the frost at a time, or the thaw that began last
+// frozenStayAt is the frozen stay at a time, or the thaw that began last
 // before it; nil where the lot was fresh.
 func (s *State) frozenStayAt(t time.Time) (stay *FrozenStay, thawing bool) {
 	for i := len(s.FrozenStays) - 1; i >= 0; i-- {

@@ -44,7 +44,7 @@ func (k DeclarationKind) Name() string {
 		DeclaredFrozen: "Frozen by the supplier against parasites"}[k]
 }
 
-// covers reports whether the letter speaks of the lot.
+// covers reports whether the letter covers the lot.
 func (l Declaration) covers(s *State) bool {
 	return l.SupplierID == s.Received.SupplierID && l.SpeciesID == s.Received.SpeciesID &&
 		!s.ReceivedAt.Before(l.IssuedOn) && s.ReceivedAt.Before(l.ValidTo.AddDate(0, 0, 1)) &&

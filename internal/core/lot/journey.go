@@ -8,7 +8,7 @@ import (
 	"leancatch/internal/core/thawing"
 )
 
-// leg is a part of the lot's way: the transport, or a stay, cut where the fish
+// leg is a part of the lot's journey: the transport, or a stay, cut where the fish
 // was put into ice.
 type leg struct {
 	coldchain.Span

@@ -111,7 +111,7 @@ func (s *State) Packing() (Packing, bool) {
 	return s.Packs[len(s.Packs)-1].Packing, true
 }
 
-// journeyRecorded reports whether a logger came with the lot that covers its way,
+// journeyRecorded reports whether a logger came with the lot that covers its journey,
 // but for what a clock that is not quite right may leave.
 func (s *State) journeyRecorded() bool {
 	const slack = 30 * time.Minute

@@ -119,7 +119,7 @@ type Discarded struct {
 	Reason string `json:"reason"`
 }
 
-// Voided strikes another event of the lot through.
+// Voided marks another event of the lot as never having happened.
 type Voided struct {
 	EventID uuid.UUID `json:"event_id"`
 	Reason  string    `json:"reason"`

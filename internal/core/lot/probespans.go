@@ -7,14 +7,14 @@ import (
 	"leancatch/internal/core/coldchain"
 )
 
-// ProbeSpan is a span of a probe's history that Tell will integrate.
+// ProbeSpan is a span of a probe's history that Assess will integrate.
 type ProbeSpan struct {
 	ProbeID int64
 	coldchain.Span
 }
 
-// ProbeSpans lists what Tell needs to know of which probe, so that it can be loaded
-// beforehand: the stays and logger stays, cut where Tell cuts them, and also at
+// ProbeSpans lists what Assess needs to know of which probe, so that it can be loaded
+// beforehand: the stays and logger stays, cut where Assess cuts them, and also at
 // other times at which something will be asked.
 func ProbeSpans(s *State, places map[int64]Place, now time.Time, also ...time.Time) []ProbeSpan {
 	if s.Status != OnHand {

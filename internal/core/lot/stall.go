@@ -8,7 +8,7 @@ type StallQuestion struct {
 	Answers []StallAnswer
 }
 
-// StallAnswer is one answer; a Bad one speaks against the fish.
+// StallAnswer is one answer; a Bad one counts against the fish.
 type StallAnswer struct {
 	ID, Name string
 	Bad      bool
