@@ -56,6 +56,7 @@ func Open(ctx context.Context, url string) (*DB, error) {
 	if !strings.Contains(url, "pool_max_conns") {
 		config.MaxConns = defaultConns
 	}
+	config.ConnConfig.Tracer = counter{}
 	pool, err := pgxpool.NewWithConfig(ctx, config.Copy())
 	if err != nil {
 		return nil, fmt.Errorf("connecting to the database: %w", err)
