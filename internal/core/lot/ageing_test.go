@@ -89,7 +89,7 @@ func TestStopSigns(t *testing.T) {
 	h, e := hungBream(2)
 	h.add(48, DailyCheck{Stops: []string{"mould"}})
 	s := h.fold(t)
-	if s.Hold == "" || !strings.Contains(s.Hold, "mould") || !s.needsManager {
+	if s.Hold == "" || !strings.Contains(s.Hold, "mould") {
 		t.Errorf("held for %q", s.Hold)
 	}
 	if err := Check(s, Event{ID: uuid.New(), LotID: s.ID, Kind: KindTakenDown, HappenedAt: at(49), PersonID: 1},

@@ -132,7 +132,7 @@ func Assess(s *State, env Env) Assessment {
 func assessAt(s *State, env Env, at time.Time) Assessment {
 	sp := s.Species()
 	t := newAssessor(s, env, at)
-	a := Assessment{At: at, From: s.start(), Model: sp.Model(), Frozen: s.Frozen(), Shelf: sp.ShelfLife.Lo,
+	a := Assessment{At: at, From: s.Start(), Model: sp.Model(), Frozen: s.Frozen(), Shelf: sp.ShelfLife.Lo,
 		Hours: map[coldchain.Kind]float64{}, Oldest: math.NaN(), RealDays: math.NaN()}
 	a.Stretches = t.stretches(coldchain.Span{From: a.From, To: at})
 
@@ -284,42 +284,42 @@ func (t assessor) ageReadAt(i Inspection, m coldchain.Model) *freshness.Age {
 // declaredAge is the age by the papers: the fresh days along the stretches, plus what
 // lies before such a date; nil where the papers say nothing.
 func (t assessor) declaredAge(stretches []Stretch, e coldchain.Exposure, m coldchain.Model) *freshness.Age {
-	o, ok := t.state.origin()
+	o, ok := t.state.Origin()
 	if !ok || t.state.Received.Frozen { // nobody says how old it was when it was frozen
 		return nil
 	}
-	return &freshness.Age{Days: o.before + e.IceDays(m), SD: math.Hypot(o.sd, temperatureSD(stretches))}
+	return &freshness.Age{Days: o.DaysBefore + e.IceDays(m), SD: math.Hypot(o.SD, temperatureSD(stretches))}
 }
 
-// origin is where a age that a lot's papers say begins.
-type origin struct {
-	at         time.Time
-	before, sd float64 // days that lie before it, and how far it may be off
+// Origin is where a age that a lot's papers say begins.
+type Origin struct {
+	At         time.Time
+	DaysBefore, SD float64 // days that lie before it, and how far it may be off
 }
 
-// origin returns it: the death where it was written down, else the date on the
+// Origin returns it: the death where it was written down, else the date on the
 // papers; false where neither says anything. What was stamped on deck is surer
 // than papers are.
-func (s *State) origin() (origin, bool) {
+func (s *State) Origin() (Origin, bool) {
 	if death, ok := s.Death(); ok && s.Harvest.Known() {
 		sd := freshness.PaperDateSD
 		if s.Received.OwnCatch && death.Assumed == "" {
 			sd = freshness.OwnCatchDateSD
 		}
-		return origin{death.At, 0, sd}, true
+		return Origin{death.At, 0, sd}, true
 	}
 	claim := s.Received.LabelDate
 	if !claim.Known() {
-		return origin{}, false
+		return Origin{}, false
 	}
 	before, sd, _ := claim.Means.Before()
-	return origin{*claim.At, before, math.Hypot(freshness.PaperDateSD, sd)}, true
+	return Origin{*claim.At, before, math.Hypot(freshness.PaperDateSD, sd)}, true
 }
 
-// start is where the cold line begins: the origin, or the receipt.
-func (s *State) start() time.Time {
-	if o, ok := s.origin(); ok {
-		return o.at
+// Start is where the cold line begins: the origin, or the receipt.
+func (s *State) Start() time.Time {
+	if o, ok := s.Origin(); ok {
+		return o.At
 	}
 	return s.ReceivedAt
 }
@@ -328,7 +328,7 @@ func (s *State) start() time.Time {
 // then that was measured and not assumed; nil where the papers say nothing.
 func DeclaredAgeAt(s *State, env Env, at time.Time) (*freshness.Age, float64) {
 	t := newAssessor(s, env, at)
-	stretches := t.stretches(coldchain.Span{From: s.start(), To: at})
+	stretches := t.stretches(coldchain.Span{From: s.Start(), To: at})
 	var measured, hours float64
 	for _, st := range stretches {
 		for _, p := range st.Parts {
@@ -341,7 +341,7 @@ func DeclaredAgeAt(s *State, env Env, at time.Time) (*freshness.Age, float64) {
 	if hours > 0 {
 		measured /= hours
 	}
-	return t.declaredAge(stretches, t.exposure(coldchain.Span{From: s.start(), To: at}), s.Species().Model()), measured
+	return t.declaredAge(stretches, t.exposure(coldchain.Span{From: s.Start(), To: at}), s.Species().Model()), measured
 }
 
 // temperatureSD is the mean of the kinds' standard deviations, weighted by the
@@ -381,7 +381,7 @@ type assessor struct {
 
 func newAssessor(s *State, env Env, at time.Time) assessor {
 	t := assessor{state: s, env: env, at: at}
-	t.fish = t.follow(coldchain.Span{From: s.start(), To: at})
+	t.fish = t.follow(coldchain.Span{From: s.Start(), To: at})
 	return t
 }
 

@@ -59,7 +59,7 @@ type FailureImpact struct {
 // where it did not lie there then. The probes' readings at both ends of the
 // failure must be loaded: those that [Asks] lists.
 func AssessFailure(s *State, env Env, placeID int64, failure coldchain.Span) (loss FailureImpact, ok bool) {
-	span, ok := s.stayedIn(placeID, failure)
+	span, ok := s.StayedIn(placeID, failure)
 	if !ok {
 		return loss, false
 	}
@@ -80,8 +80,8 @@ func AssessFailure(s *State, env Env, placeID int64, failure coldchain.Span) (lo
 	return loss, true
 }
 
-// stayedIn is the time of a span in which the lot lay in a place.
-func (s *State) stayedIn(placeID int64, span coldchain.Span) (coldchain.Span, bool) {
+// StayedIn is the time of a span in which the lot lay in a place.
+func (s *State) StayedIn(placeID int64, span coldchain.Span) (coldchain.Span, bool) {
 	for _, stay := range s.Stays {
 		to := stay.To
 		if to.IsZero() {
@@ -98,7 +98,7 @@ func (s *State) stayedIn(placeID int64, span coldchain.Span) (coldchain.Span, bo
 
 // LayIn reports whether the lot lay in a place in any part of a span.
 func (s *State) LayIn(placeID int64, span coldchain.Span) bool {
-	_, ok := s.stayedIn(placeID, span)
+	_, ok := s.StayedIn(placeID, span)
 	return ok
 }
 

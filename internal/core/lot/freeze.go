@@ -108,7 +108,7 @@ type FrozenStay struct {
 // cameFrozen begins the first stay of a lot that was delivered frozen.
 func (s *State) cameFrozen() {
 	if s.Received.Frozen {
-		s.FrozenStays = append(s.FrozenStays, FrozenStay{From: s.start()})
+		s.FrozenStays = append(s.FrozenStays, FrozenStay{From: s.Start()})
 	}
 }
 

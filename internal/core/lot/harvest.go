@@ -197,7 +197,7 @@ func (s *State) Death() (Moment, bool) {
 // Waiting reports whether the fish is a catch of our own that is not in ice
 // yet.
 func (s *State) Waiting() bool {
-	return s.Received.OwnCatch && s.Harvest.Iced == nil && s.Status == OnHand && s.coldSince() == nil
+	return s.Received.OwnCatch && s.Harvest.Iced == nil && s.Status == OnHand && s.ColdSince() == nil
 }
 
 // order adds an error on the field happened_at where a step at a time does not

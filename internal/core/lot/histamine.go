@@ -8,9 +8,9 @@ import (
 	"leancatch/internal/core/safety"
 )
 
-// coldSince is the first time the core is known to be chilled; nil where it
+// ColdSince is the first time the core is known to be chilled; nil where it
 // never was measured so.
-func (s *State) coldSince() *time.Time {
+func (s *State) ColdSince() *time.Time {
 	for i, r := range s.CoreReadings {
 		if r.Celsius <= safety.ChilledC {
 			return &s.CoreReadings[i].At
@@ -47,7 +47,7 @@ func (s *State) histamineCuts() []time.Time {
 		}
 		from = &cooled
 	} else if from = &s.ReceivedAt; s.Received.OwnCatch {
-		from = s.coldSince()
+		from = s.ColdSince()
 	}
 	if from == nil {
 		return nil
@@ -96,7 +96,7 @@ func (t assessor) histamine() (*safety.Budget, []coldchain.Span) {
 	if !s.Species().HistamineRules() {
 		return nil, nil
 	}
-	facts := safety.HistamineFacts{Chilled: s.chilledAt(), ChilledBy: s.coldSince(), Waiting: s.Waiting(),
+	facts := safety.HistamineFacts{Chilled: s.chilledAt(), ChilledBy: s.ColdSince(), Waiting: s.Waiting(),
 		Gutted: s.Harvest.GuttedFirst(), AmbientC: s.Harvest.AmbientC(), Until: t.at}
 	if death, ok := s.Death(); ok {
 		facts.Death = &death.At

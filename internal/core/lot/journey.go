@@ -71,7 +71,7 @@ func (t assessor) eachLeg(span coldchain.Span, visit func(leg)) {
 		return l
 	}
 	way := leg{Span: coldchain.Span{From: span.From, To: s.ReceivedAt}, name: "On the way", assumed: t.env.TransportC,
-		h: fanAirH}
+		h: FanAirH}
 	if s.Received.Frozen {
 		way.assumed = frozenTransportC
 	}

@@ -115,7 +115,7 @@ func (s *State) Packing() (Packing, bool) {
 // but for what a clock that is not quite right may leave.
 func (s *State) journeyRecorded() bool {
 	const slack = 30 * time.Minute
-	from := s.start()
+	from := s.Start()
 	if !from.Before(s.ReceivedAt) {
 		return false
 	}
@@ -143,7 +143,7 @@ func (t assessor) oxygen() (*safety.Oxygen, []coldchain.Span) {
 			facts.Arrived, facts.CoreC = true, s.Received.CoreC
 			facts.Recorded = s.Received.Indicator || s.journeyRecorded()
 			if s.journeyRecorded() {
-				span.From = s.start()
+				span.From = s.Start()
 			}
 		}
 		for _, chilled := range s.thawedParts(span) {

@@ -108,7 +108,7 @@ func PlaceKindName(id string) string { return kindOf(id).name }
 
 // Surface coefficients of air, W/(m²·K) (house, from the usual textbook ranges).
 const (
-	fanAirH   = 20.0
+	FanAirH   = 20.0
 	stillAirH = 8.0
 )
 
@@ -120,7 +120,7 @@ func (p Place) AirH() float64 {
 	if kindOf(p.Kind).still {
 		return stillAirH
 	}
-	return fanAirH
+	return FanAirH
 }
 
 // Freezer reports whether fish is kept frozen in the place.

@@ -10,6 +10,7 @@ import (
 	"github.com/google/uuid"
 
 	"leancatch/internal/core/coldchain"
+	"leancatch/internal/core/freshness"
 	"leancatch/internal/core/safety"
 )
 
@@ -78,7 +79,7 @@ func mackerelReceived() *history {
 	h := &history{id: uuid.New()}
 	h.add(0, Received{DeliveryID: uuid.New(), Line: 1, Code: Code(3), SpeciesID: "mackerel", Form: "whole", Count: 10,
 		WeightKg: 4, CoreC: &core, Ice: "well_iced",
-		LabelDate: LabelDate{At: &caught, Means: nearDeath}, SupplierID: 1, PlaceID: 10})
+		LabelDate: LabelDate{At: &caught, Means: freshness.Caught}, SupplierID: 1, PlaceID: 10})
 	h.add(-5, Caught{Gear: "hook", WaterC: celsius(9), AirC: celsius(10)})
 	h.add(-5, Killed{Method: "stun"})
 	h.add(-4.5, Iced{Method: "boxed"})
@@ -210,7 +211,7 @@ func TestPacksWithoutOxygen(t *testing.T) {
 		h := &history{id: uuid.New()}
 		h.add(0, Received{DeliveryID: uuid.New(), Line: 1, Code: Code(4), SpeciesID: "salmon", Form: "fillet_skin_on",
 			Count: 6, WeightKg: 6, CoreC: &core, Ice: "none",
-			LabelDate: LabelDate{At: &caught, Means: nearDeath}, SupplierID: 1, PlaceID: 20,
+			LabelDate: LabelDate{At: &caught, Means: freshness.Caught}, SupplierID: 1, PlaceID: 20,
 			Packing: &Packing{Pack: PackVacuum}, Indicator: indicator})
 		return h
 	}
@@ -249,7 +250,7 @@ func TestPacksWithoutOxygen(t *testing.T) {
 		t.Errorf("film that breathes: %v", err)
 	}
 	fresh.Received.Frozen = true
-	fresh.cameFrozen()
+	fresh.FrozenStays = append(fresh.FrozenStays, FrozenStay{From: fresh.Start()})
 	if err := MayPack(fresh, Packing{Pack: PackVacuum}, profileOf(t, "model-code")); err != nil {
 		t.Errorf("frozen fish: %v", err)
 	}

@@ -21,7 +21,7 @@ func ProbeSpans(s *State, places map[int64]Place, now time.Time, also ...time.Ti
 		now = s.EndedAt
 	}
 	cuts := append(s.histamineCuts(), also...)
-	cuts = append(cuts, s.start(), s.ReceivedAt, now.Add(-moment), now)
+	cuts = append(cuts, s.Start(), s.ReceivedAt, now.Add(-moment), now)
 	if chilled := s.chilledAt(); chilled != nil {
 		cuts = append(cuts, *chilled)
 	}

@@ -191,7 +191,7 @@ func (p Complaint) check(before *State, _ time.Time, bad *invalid.Errors) {
 	if !received(before, bad) {
 		return
 	}
-	if !(p.WeightKg > 0 && p.WeightKg <= before.Received.WeightKg*(1+weightSlack)) {
+	if !(p.WeightKg > 0 && p.WeightKg <= before.Received.WeightKg*(1+WeightSlack)) {
 		bad.Add("weight_kg", "must be above 0 and at most what was delivered, %.2f kg", before.Received.WeightKg)
 	}
 	if !slices.ContainsFunc(Remedies, func(a Remedy) bool { return a.ID == p.Remedy }) {

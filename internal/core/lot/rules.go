@@ -10,7 +10,7 @@ func Rules() refs.Group {
 		refs.Valued("Bled in time, white fish", "[FAO348]", "within %g min of death", bledInTime),
 		refs.Valued("Bled long enough", "common practice, no source", "%g min", bledEnough),
 		refs.Valued("Assumed on its way to us", "house", "frozen fish at %g °C; iced fish at 0 °C for at most %g h", frozenTransportC, longestIcedJourney.Hours()),
-		refs.Valued("A split may change the weight by", "house", "%g %%", weightSlack*100),
+		refs.Valued("A split may change the weight by", "house", "%g %%", WeightSlack*100),
 		{Name: "Fishing areas", Value: "two digits", Source: "[FAOareas]"},
 	}}
 }

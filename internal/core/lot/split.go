@@ -68,9 +68,9 @@ type inheritedCore struct {
 func (Split) Kind() Kind     { return KindSplit }
 func (SplitFrom) Kind() Kind { return KindSplitFrom }
 
-// weightSlack is how far the weights of the parts may differ from that of the
+// WeightSlack is how far the weights of the parts may differ from that of the
 // whole: scales, and drip (house).
-const weightSlack = 0.02
+const WeightSlack = 0.02
 
 func (p Split) check(before *State, at time.Time, bad *invalid.Errors) {
 	if !onHand(before, at, bad) {
@@ -102,9 +102,9 @@ func (p Split) check(before *State, at time.Time, bad *invalid.Errors) {
 	if count != whole.Count {
 		bad.Add("parts", "they have %d fish, the lot has %d", count, whole.Count)
 	}
-	if math.Abs(weight-whole.WeightKg) > weightSlack*whole.WeightKg {
+	if math.Abs(weight-whole.WeightKg) > WeightSlack*whole.WeightKg {
 		bad.Add("parts", "they weigh %.2f kg, the lot %.2f kg: more than %.0f %% apart", weight, whole.WeightKg,
-			100*weightSlack)
+			100*WeightSlack)
 	}
 }
 

@@ -10,7 +10,7 @@ func StretchesIn(s *State, env Env, span coldchain.Span) []Stretch {
 	if s.Status != OnHand {
 		at = s.EndedAt
 	}
-	return newAssessor(s, env, at).stretches(span.Clip(coldchain.Span{From: s.start(), To: at}))
+	return newAssessor(s, env, at).stretches(span.Clip(coldchain.Span{From: s.Start(), To: at}))
 }
 
 // Total is the exposure of stretches together.
