@@ -11,6 +11,7 @@ import (
 
 	"github.com/gin-gonic/gin"
 
+	"leancatch/internal/core/assess"
 	"leancatch/internal/core/coldchain"
 	"leancatch/internal/core/freshness"
 	"leancatch/internal/core/invalid"
@@ -101,7 +102,7 @@ func calcExposure(in exposureIn) (exposureOut, error) {
 	known := coldchain.Series{Readings: series, MaxGap: coldchain.GapFactor * coldchain.UsualInterval(series)}
 	var assume coldchain.Source = coldchain.Series{Readings: series, MaxGap: math.MaxInt64}
 	if in.SetCelsius != nil {
-		assume = coldchain.Steady(*in.SetCelsius + lot.AssumedMargin)
+		assume = coldchain.Steady(*in.SetCelsius + assess.AssumedMargin)
 	}
 	var sum coldchain.Exposure
 	out := exposureOut{Hours: span.Len().Hours(), Reasons: []string{}}

@@ -11,6 +11,7 @@ import (
 	"github.com/gin-gonic/gin"
 	"github.com/google/uuid"
 
+	"leancatch/internal/core/assess"
 	"leancatch/internal/core/coldchain"
 	"leancatch/internal/core/invalid"
 	"leancatch/internal/core/lot"
@@ -20,38 +21,38 @@ import (
 
 // lotOut is a lot as programs see it.
 type lotOut struct {
-	ID           uuid.UUID  `json:"id"`
-	Code         string     `json:"code"`
-	Species      string     `json:"species"`
-	Form         string     `json:"form"`
-	Frozen       bool       `json:"frozen"`
-	Count        int64      `json:"count"`
-	WeightKg     float64    `json:"weight_kg"`
-	PlaceID      int64      `json:"place_id"`
-	SupplierID   int64      `json:"supplier_id"`
-	DocketID     uuid.UUID  `json:"docket_id"`
-	Status       string     `json:"status"`
-	Hold         *string    `json:"hold"`
-	Stops        []string   `json:"stops"`
-	ReceivedAt   time.Time  `json:"received_at"`
-	Seq          int64      `json:"seq"`
-	AsOf         time.Time  `json:"as_of"`
-	Basis        string     `json:"basis"`
-	IceDaysUsed  *float64   `json:"ice_days_used"`
-	IceDaysLeft  *float64   `json:"ice_days_left"`
-	SD           *float64   `json:"sd"`
-	LifeLeftDays *float64   `json:"life_left_days"`
-	LifeEndsAt   *time.Time `json:"life_ends_at"`
-	Celsius      float64    `json:"celsius_now"`
-	CelsiusBasis string     `json:"celsius_now_basis"`
-	AgeGap       *float64   `json:"age_gap"`
-	Decision     *string    `json:"decision"`
-	Fitness      []lot.Use  `json:"fitness"`
-	Histamine    *string    `json:"histamine"`       // the state of the clock; null for other species
-	BudgetShare  *float64   `json:"histamine_share"` // of the budget that is used most
-	Pack         *string    `json:"pack"`            // null where nobody said
-	Oxygen       *string    `json:"oxygen"`          // the state of the reduced-oxygen clock; null where none runs
-	OxygenShare  *float64   `json:"oxygen_share"`    //
+	ID           uuid.UUID    `json:"id"`
+	Code         string       `json:"code"`
+	Species      string       `json:"species"`
+	Form         string       `json:"form"`
+	Frozen       bool         `json:"frozen"`
+	Count        int64        `json:"count"`
+	WeightKg     float64      `json:"weight_kg"`
+	PlaceID      int64        `json:"place_id"`
+	SupplierID   int64        `json:"supplier_id"`
+	DocketID     uuid.UUID    `json:"docket_id"`
+	Status       string       `json:"status"`
+	Hold         *string      `json:"hold"`
+	Stops        []string     `json:"stops"`
+	ReceivedAt   time.Time    `json:"received_at"`
+	Seq          int64        `json:"seq"`
+	AsOf         time.Time    `json:"as_of"`
+	Basis        string       `json:"basis"`
+	IceDaysUsed  *float64     `json:"ice_days_used"`
+	IceDaysLeft  *float64     `json:"ice_days_left"`
+	SD           *float64     `json:"sd"`
+	LifeLeftDays *float64     `json:"life_left_days"`
+	LifeEndsAt   *time.Time   `json:"life_ends_at"`
+	Celsius      float64      `json:"celsius_now"`
+	CelsiusBasis string       `json:"celsius_now_basis"`
+	AgeGap       *float64     `json:"age_gap"`
+	Decision     *string      `json:"decision"`
+	Fitness      []assess.Use `json:"fitness"`
+	Histamine    *string      `json:"histamine"`       // the state of the clock; null for other species
+	BudgetShare  *float64     `json:"histamine_share"` // of the budget that is used most
+	Pack         *string      `json:"pack"`            // null where nobody said
+	Oxygen       *string      `json:"oxygen"`          // the state of the reduced-oxygen clock; null where none runs
+	OxygenShare  *float64     `json:"oxygen_share"`    //
 }
 
 func lotForAPI(r kitchen.Row) lotOut {

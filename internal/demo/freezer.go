@@ -7,6 +7,7 @@ import (
 
 	"github.com/google/uuid"
 
+	"leancatch/internal/core/assess"
 	"leancatch/internal/core/freezing"
 	"leancatch/internal/core/heat"
 	"leancatch/internal/core/lot"
@@ -95,7 +96,7 @@ func (w *builder) letter(ctx context.Context) error {
 		if s.Name == dunlin {
 			issued := w.midnight.AddDate(0, -2, 0)
 			return w.k.AddDeclaration(w.as(ctx, "Ansa"), kitchen.NewDeclaration{ID: kitchen.NewID(), SupplierID: s.ID,
-				SpeciesID: "salmon", Kind: lot.DeclaredFarmed,
+				SpeciesID: "salmon", Kind: assess.DeclaredFarmed,
 				Reference: "D-77, signed for the farm by its keeper", IssuedOn: issued,
 				ValidTo: issued.AddDate(1, 0, 0)})
 		}

@@ -7,6 +7,7 @@ import (
 	"strings"
 	"time"
 
+	"leancatch/internal/core/assess"
 	"leancatch/internal/core/coldchain"
 	"leancatch/internal/core/lot"
 	"leancatch/internal/core/safety"
@@ -72,7 +73,7 @@ func CertificatePDF(card kitchen.Card, a kitchen.Actor, now time.Time) ([]byte, 
 }
 
 // route writes the rows of a clearance.
-func (p *paper) route(c lot.ParasiteClearance) {
+func (p *paper) route(c assess.ParasiteClearance) {
 	if l := c.Declaration; l != nil {
 		p.row("Declaration on file", l.Kind.Name()+": "+l.Reference)
 		p.row("Issued, valid to", l.IssuedOn.Format("2 January 2006")+", "+l.ValidTo.Format("2 January 2006"))
@@ -103,7 +104,7 @@ func (p *paper) route(c lot.ParasiteClearance) {
 
 // frozenCurves are the lines of the fish from when it was frozen to when its
 // route was met.
-func frozenCurves(a lot.Assessment, s *lot.State, c lot.ParasiteClearance) [][]coldchain.Reading {
+func frozenCurves(a assess.Assessment, s *lot.State, c assess.ParasiteClearance) [][]coldchain.Reading {
 	if c.Since.IsZero() || len(s.FrozenStays) == 0 {
 		return nil
 	}
@@ -130,7 +131,7 @@ func frozenCurves(a lot.Assessment, s *lot.State, c lot.ParasiteClearance) [][]c
 }
 
 // trace draws the core's temperature with its readings and the route's limit.
-func (p *paper) trace(lines [][]coldchain.Reading, spots []coldchain.Reading, c lot.ParasiteClearance) {
+func (p *paper) trace(lines [][]coldchain.Reading, spots []coldchain.Reading, c assess.ParasiteClearance) {
 	const h = 56.0
 	from, to := lines[0][0].At, lines[0][0].At
 	lo, hi := c.Route.HoldC-4, 5.0

@@ -9,6 +9,7 @@ import (
 
 	"github.com/google/uuid"
 
+	"leancatch/internal/core/assess"
 	"leancatch/internal/core/coldchain"
 	"leancatch/internal/core/lot"
 	"leancatch/internal/core/safety"
@@ -42,7 +43,7 @@ func certified() kitchen.Card {
 			Code: "COVE-7", SupplierLot: "118-b"},
 		FrozenStays:  []lot.FrozenStay{{From: frozenAt}},
 		CoreReadings: []coldchain.Reading{{At: frozenAt.Add(20 * time.Hour), Celsius: -23.2}}}
-	card.Assessment = lot.Assessment{At: frozenAt.Add(8 * 24 * time.Hour), OwnCurves: [][]coldchain.Reading{line}}
+	card.Assessment = assess.Assessment{At: frozenAt.Add(8 * 24 * time.Hour), OwnCurves: [][]coldchain.Reading{line}}
 	card.Assessment.Parasites.Parasite = profile.Parasites(safety.ParasiteFacts{Species: bream,
 		Core: [][]coldchain.Reading{line}})
 	return card
@@ -107,15 +108,15 @@ func TestCertificateSaysWhatIsDoubtful(t *testing.T) {
 func TestCertificateOfALetter(t *testing.T) {
 	card := certified()
 	card.State.FrozenStays, card.Assessment.OwnCurves = nil, nil
-	card.Assessment.Parasites = lot.ParasiteClearance{Parasite: safety.Parasite{Met: true, Exempt: "letter on file"},
-		Declaration: &lot.Declaration{Kind: lot.DeclaredFarmed, Reference: "D-77, signed", IssuedOn: frozenAt,
+	card.Assessment.Parasites = assess.ParasiteClearance{Parasite: safety.Parasite{Met: true, Exempt: "letter on file"},
+		Declaration: &assess.Declaration{Kind: assess.DeclaredFarmed, Reference: "D-77, signed", IssuedOn: frozenAt,
 			ValidTo: frozenAt.AddDate(1, 0, 0)}}
 	paper := paperOf(t, card)
 	says(t, paper, "Declaration on file", "D-77, signed", "10 November 2026, 10 November 2027")
 	if strings.Contains(paper, "Temperature of the core") {
 		t.Error("a letter has no curve")
 	}
-	card.Assessment.Parasites = lot.ParasiteClearance{Parasite: safety.Parasite{Met: true,
+	card.Assessment.Parasites = assess.ParasiteClearance{Parasite: safety.Parasite{Met: true,
 		Exempt: "Bluefin tuna needs no freezing by name"}}
 	says(t, paperOf(t, card), "No freezing needed", "Bluefin tuna needs no freezing by name")
 }

@@ -13,6 +13,7 @@ import (
 
 	"leancatch/internal/core/access"
 	"leancatch/internal/core/ageing"
+	"leancatch/internal/core/assess"
 	"leancatch/internal/core/coldchain"
 	"leancatch/internal/core/invalid"
 	"leancatch/internal/core/lot"
@@ -64,7 +65,7 @@ func (a AgeingStatus) goal() *time.Time {
 }
 
 // ageingStatusOf reads the ageing of an assessment; nil for fish that never hung.
-func ageingStatusOf(s *lot.State, a lot.Assessment) *AgeingStatus {
+func ageingStatusOf(s *lot.State, a assess.Assessment) *AgeingStatus {
 	told := a.Ageing
 	if told == nil {
 		return nil
@@ -96,8 +97,8 @@ func ageingStatusOf(s *lot.State, a lot.Assessment) *AgeingStatus {
 
 // cabinet loads the air of an ageing cabinet over a span, and its fitted coefficients.
 func (k *Kitchen) cabinet(ctx context.Context, q *store.Queries, site Site, l layout, placeID int64,
-	span coldchain.Span) (lot.Cabinet, error) {
-	c := lot.Cabinet{}
+	span coldchain.Span) (assess.Cabinet, error) {
+	c := assess.Cabinet{}
 	i := slices.IndexFunc(l.rows, func(p store.Place) bool { return p.ID == placeID })
 	if i < 0 {
 		return c, nil
@@ -147,7 +148,7 @@ func (k *Kitchen) cabinet(ctx context.Context, q *store.Queries, site Site, l la
 		}
 		if aged.Result != nil {
 			c.Finished = append(c.Finished,
-				lot.FinishedFish{LotID: f.LotID, DownAt: *aged.DownAt, Result: *aged.Result})
+				assess.FinishedFish{LotID: f.LotID, DownAt: *aged.DownAt, Result: *aged.Result})
 		}
 	}
 	return c, nil
@@ -214,7 +215,7 @@ func (k *Kitchen) excursions(ctx context.Context, q *store.Queries, site Site, p
 
 // cabinets loads the ageing cabinets in which lots hang or hung, for lot.Env.
 func (k *Kitchen) cabinets(ctx context.Context, q *store.Queries, site Site, l layout,
-	states ...*lot.State) (map[int64]lot.Cabinet, error) {
+	states ...*lot.State) (map[int64]assess.Cabinet, error) {
 	now := k.Now()
 	spans := map[int64]coldchain.Span{}
 	for _, s := range states {
@@ -227,7 +228,7 @@ func (k *Kitchen) cabinets(ctx context.Context, q *store.Queries, site Site, l l
 			spans[stay.PlaceID] = span
 		}
 	}
-	cabinets := map[int64]lot.Cabinet{}
+	cabinets := map[int64]assess.Cabinet{}
 	for id, span := range spans {
 		c, err := k.cabinet(ctx, q, site, l, id, span)
 		if err != nil {
@@ -292,7 +293,7 @@ func (k *Kitchen) StartAgeing(ctx context.Context, in NewHanging) (uuid.UUID, er
 // environmentOfCabinet is the environment of a lot at a time, with the cabinet that it is to be
 // hung into.
 func (k *Kitchen) environmentOfCabinet(ctx context.Context, q *store.Queries, a Actor, s *lot.State, placeID int64,
-	at time.Time) (lot.Env, error) {
+	at time.Time) (assess.Env, error) {
 	w, err := k.environmentFor(ctx, q, a.Site, s)
 	if err != nil {
 		return w.Env, err
@@ -339,7 +340,7 @@ func (k *Kitchen) mayHang(ctx context.Context, tx *store.Tx, a Actor, s *lot.Sta
 	if err != nil {
 		return err
 	}
-	return lot.MayHang(s, lot.Assess(s, env), env, p)
+	return assess.MayHang(s, assess.Assess(s, env), env, p)
 }
 
 // mayWeigh refuses an unlikely weight that nobody confirmed.
@@ -349,7 +350,7 @@ func (k *Kitchen) mayWeigh(ctx context.Context, tx *store.Tx, a Actor, s *lot.St
 	if err != nil {
 		return err
 	}
-	return lot.MayWeigh(s, lot.Assess(s, w.Env), w.Env, p, at)
+	return assess.MayWeigh(s, assess.Assess(s, w.Env), w.Env, p, at)
 }
 
 // AgeingCabinet is an ageing cabinet with what hangs in it.
@@ -440,8 +441,8 @@ func (k *Kitchen) AgeingCabinets(ctx context.Context) ([]AgeingCabinet, error) {
 // AgeingFish is a fish that hangs, or hung, with what its curve is drawn from.
 type AgeingFish struct {
 	Card
-	Ageing lot.AgeingAssessment
-	Air    lot.Cabinet
+	Ageing assess.AgeingAssessment
+	Air    assess.Cabinet
 }
 
 // AgeingFish returns one; ErrNotFound where it never hung.
@@ -470,7 +471,7 @@ func (k *Kitchen) EntryChecks(ctx context.Context, id uuid.UUID, p lot.Hung, at 
 	if err != nil {
 		return nil, nil, err
 	}
-	return s, ageing.EntryChecks(lot.GateFacts(s, lot.Assess(s, env), env, p)), nil
+	return s, ageing.EntryChecks(assess.GateFacts(s, assess.Assess(s, env), env, p)), nil
 }
 
 // SetCabinet says what an ageing cabinet is set to, and how exact its scale is. Its errors are
@@ -648,7 +649,7 @@ func (k *Kitchen) AgeingCandidates(ctx context.Context) ([]Row, error) {
 		return r.AgeingStatus != nil || r.FrozenStatus != nil && (r.FrozenStatus.Stage != Thawed)
 	})
 	fit := func(r Row) int {
-		i := slices.IndexFunc(r.Uses, func(u lot.Use) bool { return u.ID == "age" && u.OK })
+		i := slices.IndexFunc(r.Uses, func(u assess.Use) bool { return u.ID == "age" && u.OK })
 		return min(i, 0) // -1 where it is not
 	}
 	slices.SortStableFunc(rows, func(a, b Row) int {

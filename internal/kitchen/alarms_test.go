@@ -11,6 +11,7 @@ import (
 
 	"github.com/google/uuid"
 
+	"leancatch/internal/core/assess"
 	"leancatch/internal/core/coldchain"
 	"leancatch/internal/core/invalid"
 	"leancatch/internal/core/lot"
@@ -224,13 +225,13 @@ func TestAFullPlaceIsNoOption(t *testing.T) {
 	capacity := rows[0].WeightKg * 1.5
 	b.must(b.SetPlace(b.ctx, b.walkIn, kitchen.PlaceChange{NewPlace: kitchen.NewPlace{Name: page.Name, SetC: 1,
 		CapacityKg: &capacity, Holds: lot.HoldsRaw, Contact: true}}))
-	ask := func() []lot.Outcome {
+	ask := func() []assess.Outcome {
 		got, err := b.WhatIf(b.ctx, []uuid.UUID{rows[1].LotID}, b.now.Add(10*time.Hour))
 		b.must(err)
 		return got.Lots[0].Outcomes
 	}
-	walkIn := func(list []lot.Outcome) lot.Outcome {
-		return list[slices.IndexFunc(list, func(o lot.Outcome) bool { return o.PlaceID == b.walkIn })]
+	walkIn := func(list []assess.Outcome) assess.Outcome {
+		return list[slices.IndexFunc(list, func(o assess.Outcome) bool { return o.PlaceID == b.walkIn })]
 	}
 	if o := walkIn(ask()); o.Celsius != 3 || o.Fits { // 1 + 2 assumed, above 2
 		t.Errorf("nothing measures it: %+v", o)

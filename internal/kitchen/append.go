@@ -11,6 +11,7 @@ import (
 	"github.com/google/uuid"
 
 	"leancatch/internal/core/access"
+	"leancatch/internal/core/assess"
 	"leancatch/internal/core/invalid"
 	"leancatch/internal/core/lot"
 	"leancatch/internal/store"
@@ -255,7 +256,7 @@ func (k *Kitchen) mayUse(ctx context.Context, tx *store.Tx, a Actor, s *lot.Stat
 	if err != nil {
 		return err
 	}
-	told := lot.Assess(s, w.Env)
+	told := assess.Assess(s, w.Env)
 	if b := told.Histamine; b != nil && b.Holds() {
 		return invalid.Errors{{Field: "lot", Message: b.Text() +
 			": it needs a manager, with an explanation of the missing hours, a test or a discard"}}

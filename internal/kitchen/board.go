@@ -10,6 +10,7 @@ import (
 
 	"github.com/google/uuid"
 
+	"leancatch/internal/core/assess"
 	"leancatch/internal/core/coldchain"
 	"leancatch/internal/core/lot"
 	"leancatch/internal/core/piece"
@@ -24,8 +25,8 @@ type Row struct {
 	LeftNow      float64 // fresh days left now
 	RealDays     float64 // the same at the temperature where it lies, days
 	Ends         time.Time
-	Uses         []lot.Use
-	Due          []lot.Action
+	Uses         []assess.Use
+	Due          []assess.Action
 	FrozenStatus *FrozenStatus // nil for fish that never was frozen
 	AgeingStatus *AgeingStatus // nil for fish that never hung
 }
@@ -201,7 +202,7 @@ func (k *Kitchen) Deliveries(ctx context.Context, since time.Time) (Deliveries, 
 		return Deliveries{}, err
 	}
 	rows = slices.DeleteFunc(rows, func(r Row) bool {
-		return !slices.ContainsFunc(r.Due, func(d lot.Action) bool { return d.Path == "inspect" })
+		return !slices.ContainsFunc(r.Due, func(d assess.Action) bool { return d.Path == "inspect" })
 	})
 	slices.SortFunc(rows, func(a, b Row) int { return a.ReceivedAt.Compare(b.ReceivedAt) })
 	return Deliveries{dockets, rows}, nil
@@ -209,7 +210,7 @@ func (k *Kitchen) Deliveries(ctx context.Context, since time.Time) (Deliveries, 
 
 // Due is something to do for a lot, a place or a probe.
 type Due struct {
-	lot.Action
+	assess.Action
 	Code    string
 	LotID   uuid.UUID // zero for a place or a probe
 	PlaceID int64
@@ -226,7 +227,7 @@ func (k *Kitchen) DueBy(ctx context.Context, until time.Time) ([]Due, error) {
 	}
 	var due []Due
 	for _, r := range rows {
-		var actions []lot.Action
+		var actions []assess.Action
 		if err := json.Unmarshal(r.Due, &actions); err != nil {
 			return nil, fmt.Errorf("actions of %s: %w", r.Code, err)
 		}
@@ -282,12 +283,12 @@ func (k *Kitchen) Find(ctx context.Context, text string, onHand bool) ([]Row, er
 // Card is all that is known of one lot.
 type Card struct {
 	State        *lot.State
-	Assessment   lot.Assessment
-	Uses         []lot.Use
-	Due          []lot.Action
+	Assessment   assess.Assessment
+	Uses         []assess.Use
+	Due          []assess.Action
 	Entries      []Entry
 	Places       map[int64]lot.Place
-	Cabinets     map[int64]lot.Cabinet // ageing cabinets in which it hangs, or hung
+	Cabinets     map[int64]assess.Cabinet // ageing cabinets in which it hangs, or hung
 	DeliveryNote store.DocketRow
 	Trace        []TracePoint
 	Cautions     []string // cautions for a lot as it lies and is packed
@@ -324,9 +325,9 @@ func (k *Kitchen) Card(ctx context.Context, id uuid.UUID) (Card, error) {
 	if err != nil {
 		return Card{}, err
 	}
-	c := Card{State: s, Assessment: lot.Assess(s, w.Env), Places: w.Places, Cabinets: w.Cabinets}
-	c.Cautions = lot.StorageCautions(s, w.Env)
-	c.Uses, c.Due = lot.Fitness(s, c.Assessment), lot.DueActions(s, c.Assessment, w.Env)
+	c := Card{State: s, Assessment: assess.Assess(s, w.Env), Places: w.Places, Cabinets: w.Cabinets}
+	c.Cautions = assess.StorageCautions(s, w.Env)
+	c.Uses, c.Due = assess.Fitness(s, c.Assessment), assess.DueActions(s, c.Assessment, w.Env)
 	if c.Entries, err = k.entries(ctx, q, a, events[id]); err != nil {
 		return Card{}, err
 	}
@@ -367,10 +368,10 @@ func (k *Kitchen) trace(ctx context.Context, q *store.Queries, site int64, c Car
 
 // tracedSpans lists which probe is drawn when: the loggers that lay with the
 // lot, and the first probe that measured each place.
-func tracedSpans(c Card, places map[int64]lot.Place) []lot.ProbeSpan {
-	var spans []lot.ProbeSpan
+func tracedSpans(c Card, places map[int64]lot.Place) []assess.ProbeSpan {
+	var spans []assess.ProbeSpan
 	for _, l := range c.State.Loggers {
-		spans = append(spans, lot.ProbeSpan(l))
+		spans = append(spans, assess.ProbeSpan(l))
 	}
 	for _, stay := range c.State.Stays {
 		to := stay.To
@@ -380,7 +381,7 @@ func tracedSpans(c Card, places map[int64]lot.Place) []lot.ProbeSpan {
 		here := coldchain.Span{From: stay.From, To: to}
 		for _, probe := range places[stay.PlaceID].Probes {
 			if span := probe.Clip(here); span.Len() > 0 && !probe.ByHand {
-				spans = append(spans, lot.ProbeSpan{ProbeID: probe.ProbeID, Span: span})
+				spans = append(spans, assess.ProbeSpan{ProbeID: probe.ProbeID, Span: span})
 				break
 			}
 		}

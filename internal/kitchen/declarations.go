@@ -8,8 +8,8 @@ import (
 	"github.com/google/uuid"
 
 	"leancatch/internal/core/access"
+	"leancatch/internal/core/assess"
 	"leancatch/internal/core/invalid"
-	"leancatch/internal/core/lot"
 	"leancatch/internal/core/species"
 	"leancatch/internal/store"
 )
@@ -22,10 +22,12 @@ type DeclarationEntry struct {
 }
 
 // DeclarationKind is what it states.
-func (l DeclarationEntry) DeclarationKind() lot.DeclarationKind { return lot.DeclarationKind(l.Kind) }
+func (l DeclarationEntry) DeclarationKind() assess.DeclarationKind {
+	return assess.DeclarationKind(l.Kind)
+}
 
 // declarations are those that stand, as the clocks take them.
-func (k *Kitchen) declarations(ctx context.Context, q *store.Queries, site Site) ([]lot.Declaration, error) {
+func (k *Kitchen) declarations(ctx context.Context, q *store.Queries, site Site) ([]assess.Declaration, error) {
 	rows, err := q.Letters(ctx, site.ID)
 	if err != nil {
 		return nil, err
@@ -35,10 +37,10 @@ func (k *Kitchen) declarations(ctx context.Context, q *store.Queries, site Site)
 		return nil, err
 	}
 	day := func(t time.Time) time.Time { return time.Date(t.Year(), t.Month(), t.Day(), 0, 0, 0, 0, zone) }
-	var list []lot.Declaration
+	var list []assess.Declaration
 	for _, r := range rows {
 		if r.StruckAt == nil {
-			list = append(list, lot.Declaration{ID: r.ID, Kind: lot.DeclarationKind(r.Kind), SupplierID: r.SupplierID,
+			list = append(list, assess.Declaration{ID: r.ID, Kind: assess.DeclarationKind(r.Kind), SupplierID: r.SupplierID,
 				SpeciesID: r.Species, IssuedOn: day(r.IssuedOn), ValidTo: day(r.ValidTo), Reference: r.Reference})
 		}
 	}
@@ -64,7 +66,7 @@ type NewDeclaration struct {
 	ID                uuid.UUID
 	SupplierID        int64
 	SpeciesID         string
-	Kind              lot.DeclarationKind
+	Kind              assess.DeclarationKind
 	Reference         string
 	IssuedOn, ValidTo time.Time
 }

@@ -9,6 +9,7 @@ import (
 	"github.com/google/uuid"
 
 	"leancatch/internal/core/access"
+	"leancatch/internal/core/assess"
 	"leancatch/internal/core/coldchain"
 	"leancatch/internal/core/invalid"
 	"leancatch/internal/core/lot"
@@ -28,7 +29,7 @@ type Failure struct {
 type FailedLot struct {
 	Row
 	State  *lot.State
-	Impact lot.FailureImpact
+	Impact assess.FailureImpact
 }
 
 // Reviewed is what was decided of the lot already; nil where nothing was.
@@ -83,7 +84,7 @@ func (k *Kitchen) failed(ctx context.Context, q *store.Queries, f *Failure) erro
 			coldchain.Span{From: f.Alarm.Since, To: f.Alarm.Until(now)}) {
 			continue
 		}
-		loss, ok := lot.AssessFailure(s, w.Env, f.Alarm.PlaceID, f.Span)
+		loss, ok := assess.AssessFailure(s, w.Env, f.Alarm.PlaceID, f.Span)
 		if !ok {
 			continue
 		}

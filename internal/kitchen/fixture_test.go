@@ -94,7 +94,7 @@ func TestOldDatabase(t *testing.T) {
 			if err != nil {
 				t.Fatal(err)
 			}
-			a := assess(site.Slug, card)
+			a := assessLot(site.Slug, card)
 			if a.Left != nil && (*a.Left != row.LeftDays || *a.Used != row.UsedDays) {
 				t.Errorf("%s: the board has %v days used and %v left, the card %v and %v", a.Code, row.UsedDays,
 					row.LeftDays, *a.Used, *a.Left)
@@ -147,7 +147,7 @@ func number(v float64) *float64 {
 	return &v
 }
 
-func assess(site string, c kitchen.Card) assessed {
+func assessLot(site string, c kitchen.Card) assessed {
 	a := c.Assessment
 	out := assessed{Site: site, Code: c.State.Received.Code, Seq: c.State.Seq, Frozen: a.Frozen,
 		Basis: string(a.Basis), From: a.From.UTC(),

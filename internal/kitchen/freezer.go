@@ -11,6 +11,7 @@ import (
 	"github.com/google/uuid"
 
 	"leancatch/internal/core/access"
+	"leancatch/internal/core/assess"
 	"leancatch/internal/core/coldchain"
 	"leancatch/internal/core/freezing"
 	"leancatch/internal/core/heat"
@@ -86,7 +87,7 @@ func (r ParasiteStatus) Share() float64 {
 
 // frozenStatusOf reads the frozen clocks of an assessment; nil for fish that never was
 // frozen, nor cooked.
-func frozenStatusOf(s *lot.State, a lot.Assessment, uses []lot.Use) *FrozenStatus {
+func frozenStatusOf(s *lot.State, a assess.Assessment, uses []assess.Use) *FrozenStatus {
 	n := len(s.FrozenStays)
 	if c := a.Cooling; c != nil {
 		return &FrozenStatus{Stage: Cooked, Since: c.CookedAt, KeepTo: &c.UseBy}
@@ -103,7 +104,7 @@ func frozenStatusOf(s *lot.State, a lot.Assessment, uses []lot.Use) *FrozenStatu
 	f.Shape, f.MM, f.OneFace = body.Shape, body.ThicknessMM, body.OneFace
 	for _, use := range uses {
 		if use.ID == "raw" {
-			f.RawReady = !slices.ContainsFunc(use.Reasons, func(why string) bool { return why != lot.ThawFirst })
+			f.RawReady = !slices.ContainsFunc(use.Reasons, func(why string) bool { return why != assess.ThawFirst })
 		}
 	}
 	switch {
@@ -211,7 +212,7 @@ func (k *Kitchen) mayFreeze(ctx context.Context, tx *store.Tx, a Actor, s *lot.S
 	if err != nil {
 		return err
 	}
-	return lot.MayFreeze(s, lot.Assess(s, w.Env), p, a.Profile())
+	return assess.MayFreeze(s, assess.Assess(s, w.Env), p, a.Profile())
 }
 
 // mayCook refuses to cook what no heat makes safe, or not through.
@@ -220,7 +221,7 @@ func (k *Kitchen) mayCook(ctx context.Context, tx *store.Tx, a Actor, s *lot.Sta
 	if err != nil {
 		return err
 	}
-	return lot.MayCook(lot.Assess(s, w.Env), p, a.Profile())
+	return assess.MayCook(assess.Assess(s, w.Env), p, a.Profile())
 }
 
 // mayMove refuses moves that freeze, thaw or warm fish by the way.

@@ -9,6 +9,7 @@ import (
 
 	"github.com/google/uuid"
 
+	"leancatch/internal/core/assess"
 	"leancatch/internal/core/coldchain"
 	"leancatch/internal/core/heat"
 	"leancatch/internal/core/invalid"
@@ -332,7 +333,7 @@ func TestLettersClearLots(t *testing.T) {
 	f := newFreezerBench(t)
 	r := f.fillets("salmon", 4, 2)
 	letter := kitchen.NewDeclaration{ID: kitchen.NewID(), SupplierID: r.SupplierID, SpeciesID: "salmon",
-		Kind: lot.DeclaredFarmed, Reference: "F 12, signed B. Quayle", IssuedOn: f.now.AddDate(0, -1, 0),
+		Kind: assess.DeclaredFarmed, Reference: "F 12, signed B. Quayle", IssuedOn: f.now.AddDate(0, -1, 0),
 		ValidTo: f.now.AddDate(0, 11, 0)}
 	if err := f.AddDeclaration(f.ctx, letter); !errors.Is(err, kitchen.ErrManager) {
 		t.Errorf("by the buyer: %v", err)

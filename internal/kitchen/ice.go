@@ -9,6 +9,7 @@ import (
 	"github.com/google/uuid"
 
 	"leancatch/internal/core/access"
+	"leancatch/internal/core/assess"
 	"leancatch/internal/core/coldchain"
 	"leancatch/internal/core/icing"
 	"leancatch/internal/core/invalid"
@@ -187,7 +188,7 @@ func (k *Kitchen) iceDue(ctx context.Context, until time.Time) ([]Due, error) {
 		if place.Ice.TopUp.IsZero() || place.Ice.TopUp.After(until) {
 			continue
 		}
-		due = append(due, Due{Action: lot.Action{Do: "Top up ice",
+		due = append(due, Due{Action: assess.Action{Do: "Top up ice",
 			Why: fmt.Sprintf("%.1f kg melt an hour", place.Ice.MeltPerHour), Due: place.Ice.TopUp}, PlaceID: place.ID,
 			Name: place.Name})
 	}

@@ -9,6 +9,7 @@ import (
 
 	"github.com/google/uuid"
 
+	"leancatch/internal/core/assess"
 	"leancatch/internal/core/freshness"
 	"leancatch/internal/core/invalid"
 	"leancatch/internal/core/lot"
@@ -44,7 +45,7 @@ func (k *Kitchen) PreviewInspection(ctx context.Context, id uuid.UUID, at time.T
 	if err != nil {
 		return out, err
 	}
-	out.Schemes = lot.FittingSchemes(all, out.State)
+	out.Schemes = assess.FittingSchemes(all, out.State)
 	if out.Scheme, err = choose(out.Schemes, scheme); err != nil {
 		return out, err
 	}
@@ -54,7 +55,7 @@ func (k *Kitchen) PreviewInspection(ctx context.Context, id uuid.UUID, at time.T
 	}
 	env := w.Env
 	env.Now = at
-	account := lot.Assess(out.State, env)
+	account := assess.Assess(out.State, env)
 	out.DeclaredAge = account.DeclaredAge
 	out.Used, out.Basis = freshness.Evidence{DeclaredAge: out.DeclaredAge}.Used()
 

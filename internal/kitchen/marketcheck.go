@@ -10,6 +10,7 @@ import (
 	"github.com/google/uuid"
 
 	"leancatch/internal/core/access"
+	"leancatch/internal/core/assess"
 	"leancatch/internal/core/freshness"
 	"leancatch/internal/core/invalid"
 	"leancatch/internal/core/lot"
@@ -180,8 +181,8 @@ func (k *Kitchen) bought(ctx context.Context, tx *store.Tx, a Actor, d Delivery,
 	if err != nil {
 		return err
 	}
-	claimed, _ := lot.DeclaredAgeAt(states[0], w.Env, d.ArrivedAt)
-	reading, verdict, err := judge(a, states[0], scheme, fish, r.Count, claimed, lot.Assess(states[0], w.Env).Histamine)
+	claimed, _ := assess.DeclaredAgeAt(states[0], w.Env, d.ArrivedAt)
+	reading, verdict, err := judge(a, states[0], scheme, fish, r.Count, claimed, assess.Assess(states[0], w.Env).Histamine)
 	if err != nil {
 		return err
 	}

@@ -10,6 +10,7 @@ import (
 
 	"github.com/google/uuid"
 
+	"leancatch/internal/core/assess"
 	"leancatch/internal/core/coldchain"
 	"leancatch/internal/core/lot"
 	"leancatch/internal/store"
@@ -17,7 +18,7 @@ import (
 
 // environment is what lots are assessed in: the places and what their probes say.
 type environment struct {
-	lot.Env
+	assess.Env
 	sources map[int64]*coldchain.Rolled
 }
 
@@ -56,7 +57,7 @@ func (k *Kitchen) environmentCutAt(ctx context.Context, q *store.Queries, site S
 	now := k.Now()
 	spans := map[int64][]coldchain.Span{}
 	for _, s := range states {
-		for _, ask := range lot.ProbeSpans(s, l.places, now, cuts...) {
+		for _, ask := range assess.ProbeSpans(s, l.places, now, cuts...) {
 			spans[ask.ProbeID] = append(spans[ask.ProbeID], ask.Span)
 		}
 	}
@@ -69,7 +70,7 @@ func (k *Kitchen) environmentCutAt(ctx context.Context, q *store.Queries, site S
 			return environment{}, fmt.Errorf("loading the readings of probe %d: %w", probe.ID, err)
 		}
 	}
-	w.Env = lot.Env{Now: now, Profile: Actor{Site: site}.Profile(), Places: l.places, TransportC: site.TransportC,
+	w.Env = assess.Env{Now: now, Profile: Actor{Site: site}.Profile(), Places: l.places, TransportC: site.TransportC,
 		Probe: func(id int64) coldchain.Source {
 			if src, ok := w.sources[id]; ok {
 				return src
@@ -133,14 +134,14 @@ func (k *Kitchen) refreshBatch(ctx context.Context, tx *store.Tx, site Site, ids
 }
 
 // project assesses a lot and makes its row of the board.
-func project(site int64, s *lot.State, env lot.Env) (store.PutBoardParams, error) {
-	a := lot.Assess(s, env)
-	fitness := lot.Fitness(s, a)
+func project(site int64, s *lot.State, env assess.Env) (store.PutBoardParams, error) {
+	a := assess.Assess(s, env)
+	fitness := assess.Fitness(s, a)
 	uses, err := json.Marshal(fitness)
 	if err != nil {
 		return store.PutBoardParams{}, err
 	}
-	due, err := json.Marshal(lot.DueActions(s, a, env))
+	due, err := json.Marshal(assess.DueActions(s, a, env))
 	if err != nil {
 		return store.PutBoardParams{}, err
 	}

@@ -8,9 +8,9 @@ import (
 	"time"
 
 	"leancatch/internal/core/access"
+	"leancatch/internal/core/assess"
 	"leancatch/internal/core/coldchain"
 	"leancatch/internal/core/invalid"
-	"leancatch/internal/core/lot"
 	"leancatch/internal/core/probe"
 	"leancatch/internal/core/unit"
 	"leancatch/internal/intake"
@@ -20,7 +20,7 @@ import (
 // Usual intervals assumed where a probe does not show its own (house). Readings
 // by hand make a line as far as core readings do.
 const (
-	handInterval  = lot.CoreReadingGap / coldchain.GapFactor
+	handInterval  = assess.CoreReadingGap / coldchain.GapFactor
 	probeInterval = 5 * time.Minute
 )
 

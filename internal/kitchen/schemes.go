@@ -10,9 +10,9 @@ import (
 	"github.com/google/uuid"
 
 	"leancatch/internal/core/access"
+	"leancatch/internal/core/assess"
 	"leancatch/internal/core/freshness"
 	"leancatch/internal/core/invalid"
-	"leancatch/internal/core/lot"
 	"leancatch/internal/core/species"
 	"leancatch/internal/store"
 )
@@ -206,7 +206,7 @@ func (k *Kitchen) KnownLots(ctx context.Context, sp species.Species, scheme stri
 		if !ok || i.Scheme != scheme || !s.Received.LabelDate.Known() {
 			continue
 		}
-		claimed, measured := lot.DeclaredAgeAt(s, w.Env, i.At)
+		claimed, measured := assess.DeclaredAgeAt(s, w.Env, i.At)
 		if claimed == nil {
 			continue
 		}

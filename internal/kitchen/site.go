@@ -9,9 +9,9 @@ import (
 	"time"
 
 	"leancatch/internal/core/access"
+	"leancatch/internal/core/assess"
 	"leancatch/internal/core/freshness"
 	"leancatch/internal/core/invalid"
-	"leancatch/internal/core/lot"
 	"leancatch/internal/core/safety"
 	"leancatch/internal/core/unit"
 	"leancatch/internal/store"
@@ -135,7 +135,7 @@ func (k *Kitchen) OpenKitchen(ctx context.Context, s Setup) (Site, error) {
 func (k *Kitchen) addSite(ctx context.Context, tx *store.Tx, s Setup) (Site, error) {
 	site, err := tx.AddSite(ctx, store.AddSiteParams{Slug: slugOf(s.Name), Name: strings.TrimSpace(s.Name),
 		TimeZone: s.TimeZone, Profile: s.Profile,
-		TransportC: lot.DefaultTransportC, ServiceHours: append([]string{}, s.Service...)})
+		TransportC: assess.DefaultTransportC, ServiceHours: append([]string{}, s.Service...)})
 	if store.IsDuplicate(err) {
 		return Site(site), invalid.Errors{{Field: "name", Message: "there is a kitchen of this name"}}
 	} else if err != nil {

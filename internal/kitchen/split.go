@@ -8,6 +8,7 @@ import (
 	"github.com/google/uuid"
 
 	"leancatch/internal/core/access"
+	"leancatch/internal/core/assess"
 	"leancatch/internal/core/freshness"
 	"leancatch/internal/core/lot"
 	"leancatch/internal/store"
@@ -120,8 +121,8 @@ func (k *Kitchen) splitInspection(ctx context.Context, q *store.Queries, a Actor
 	if err != nil {
 		return nil, err
 	}
-	claimed, _ := lot.DeclaredAgeAt(s, w.Env, last.At)
-	clock := lot.Assess(s, w.Env).Histamine
+	claimed, _ := assess.DeclaredAgeAt(s, w.Env, last.At)
+	clock := assess.Assess(s, w.Env).Histamine
 	return func(part lot.SplitLot) (*lot.Inspected, error) {
 		if len(part.Fish) == 0 {
 			return nil, nil

@@ -10,6 +10,7 @@ import (
 	"github.com/google/uuid"
 
 	"leancatch/internal/core/access"
+	"leancatch/internal/core/assess"
 	"leancatch/internal/core/heat"
 	"leancatch/internal/core/invalid"
 	"leancatch/internal/core/lot"
@@ -215,7 +216,7 @@ func passedFor(r Row, o ThawOrder, free int) string {
 	case o.EndUse == thawing.Raw && !r.FrozenStatus.RawReady:
 		for _, use := range r.Uses {
 			for _, why := range use.Reasons {
-				if use.ID == "raw" && why != lot.ThawFirst {
+				if use.ID == "raw" && why != assess.ThawFirst {
 					return "not for raw service: " + why
 				}
 			}
@@ -386,7 +387,7 @@ func (k *Kitchen) thawDue(ctx context.Context, until time.Time) ([]Due, error) {
 	var due []Due
 	for _, r := range rows {
 		sp, _ := species.Get(r.Species)
-		due = append(due, Due{Action: lot.Action{Do: r.Doing, Why: r.Why, Due: r.At}, Code: r.Code, LotID: r.LotID,
+		due = append(due, Due{Action: assess.Action{Do: r.Doing, Why: r.Why, Due: r.At}, Code: r.Code, LotID: r.LotID,
 			PlanID: r.PlanID, Name: sp.Name})
 	}
 	return due, nil

@@ -6,6 +6,7 @@ import (
 	"time"
 
 	"leancatch/internal/core/alarm"
+	"leancatch/internal/core/assess"
 	"leancatch/internal/core/coldchain"
 	"leancatch/internal/core/invalid"
 	"leancatch/internal/core/lot"
@@ -305,7 +306,7 @@ func (k *Kitchen) checksDue(ctx context.Context, until time.Time) ([]Due, error)
 	var due []Due
 	for _, p := range list {
 		if p.Checked() && p.Check != nil && !p.DueAt.After(until) {
-			due = append(due, Due{Action: lot.Action{Do: "Check probe", Why: "in ice or boiling water", Due: p.DueAt},
+			due = append(due, Due{Action: assess.Action{Do: "Check probe", Why: "in ice or boiling water", Due: p.DueAt},
 				ProbeID: p.ID, Name: p.Name})
 		}
 	}

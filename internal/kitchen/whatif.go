@@ -11,6 +11,7 @@ import (
 	"github.com/google/uuid"
 
 	"leancatch/internal/core/access"
+	"leancatch/internal/core/assess"
 	"leancatch/internal/core/coldchain"
 	"leancatch/internal/core/invalid"
 	"leancatch/internal/core/lot"
@@ -26,9 +27,9 @@ type WhatIf struct {
 // WhatIfLot is one of them.
 type WhatIfLot struct {
 	Row
-	Assessment lot.Assessment
+	Assessment assess.Assessment
 	Here       int64 // the place where it lies
-	Outcomes   []lot.Outcome
+	Outcomes   []assess.Outcome
 }
 
 // mostWhatIf bounds how many lots are followed at once.
@@ -60,12 +61,12 @@ func (k *Kitchen) WhatIf(ctx context.Context, ids []uuid.UUID, service time.Time
 		if err != nil {
 			return out, err
 		}
-		account := lot.Assess(s, w.Env)
+		account := assess.Assess(s, w.Env)
 		here := s.Place()
-		var free []lot.Option
-		if !slices.ContainsFunc(options, func(o lot.Option) bool { return o.PlaceID == here }) { // a dock
+		var free []assess.Option
+		if !slices.ContainsFunc(options, func(o assess.Option) bool { return o.PlaceID == here }) { // a dock
 			place := w.Places[here]
-			free = append(free, lot.Option{Name: place.Name, PlaceID: here, Celsius: account.NowC, H: place.AirH(),
+			free = append(free, assess.Option{Name: place.Name, PlaceID: here, Celsius: account.NowC, H: place.AirH(),
 				Basis: "as it is now", Cold: place.Cold()})
 		}
 		for _, o := range options {
@@ -75,40 +76,40 @@ func (k *Kitchen) WhatIf(ctx context.Context, ids []uuid.UUID, service time.Time
 			free = append(free, o)
 		}
 		out.Lots = append(out.Lots, WhatIfLot{Row: row, Assessment: account, Here: here,
-			Outcomes: lot.WhatIf(s, account, a.Profile(), service, free)})
+			Outcomes: assess.WhatIf(s, account, a.Profile(), service, free)})
 	}
 	return out, nil
 }
 
 // options are the places with how cold they are, by the best that is known, then
 // ice and slurry.
-func (k *Kitchen) options(ctx context.Context) ([]lot.Option, error) {
+func (k *Kitchen) options(ctx context.Context) ([]assess.Option, error) {
 	places, err := k.Places(ctx)
 	if err != nil {
 		return nil, err
 	}
 	now := k.Now()
-	var list []lot.Option
+	var list []assess.Option
 	for _, p := range places {
 		if !p.Cold() || p.Holds == lot.HoldsReady { // raw fish does not go there
 			continue
 		}
-		o := lot.Option{Name: p.Name, PlaceID: p.ID, H: p.AirH(), Frozen: p.Freezer(), Ageing: p.AgeingCabinet(),
+		o := assess.Option{Name: p.Name, PlaceID: p.ID, H: p.AirH(), Frozen: p.Freezer(), Ageing: p.AgeingCabinet(),
 			RoomKg: p.RoomKg(), Cold: true}
 		switch mean, ok := meanOf(p.Trace); {
 		case p.Box != nil && p.Ice.Left(now) > 0:
-			boxed := lot.InIce()[0]
+			boxed := assess.InIce()[0]
 			o.Celsius, o.H, o.Basis = boxed.Celsius, boxed.H, "in ice"
 		case ok:
 			o.Celsius, o.Basis = mean, "mean of its last day"
 		case p.Latest != nil:
 			o.Celsius, o.Basis = p.Latest.Celsius, "its last reading"
 		default:
-			o.Celsius, o.Basis = p.SetC+lot.AssumedMargin, "assumed: nothing measures it"
+			o.Celsius, o.Basis = p.SetC+assess.AssumedMargin, "assumed: nothing measures it"
 		}
 		list = append(list, o)
 	}
-	return append(list, lot.InIce()...), nil
+	return append(list, assess.InIce()...), nil
 }
 
 func meanOf(trace []TracePoint) (float64, bool) {
@@ -159,7 +160,7 @@ func (k *Kitchen) MoveAll(ctx context.Context, placeID int64, moves map[uuid.UUI
 // Exposure is what a span of a lot's history did to it.
 type Exposure struct {
 	Span      coldchain.Span
-	Stretches []lot.Stretch
+	Stretches []assess.Stretch
 	Total     coldchain.Exposure
 	Model     coldchain.Model
 }
@@ -178,8 +179,8 @@ func (k *Kitchen) Exposure(ctx context.Context, id uuid.UUID, span coldchain.Spa
 	if err != nil {
 		return Exposure{}, err
 	}
-	stretches := lot.StretchesIn(states[0], w.Env, span)
-	return Exposure{Span: span, Stretches: stretches, Total: lot.Total(stretches),
+	stretches := assess.StretchesIn(states[0], w.Env, span)
+	return Exposure{Span: span, Stretches: stretches, Total: assess.Total(stretches),
 		Model: states[0].Species().Model()}, nil
 }
 

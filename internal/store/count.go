@@ -35,7 +35,9 @@ func (counter) TraceBatchStart(ctx context.Context, _ *pgx.Conn, _ pgx.TraceBatc
 	return ctx
 }
 
-func (c counter) TraceBatchQuery(ctx context.Context, _ *pgx.Conn, _ pgx.TraceBatchQueryData) { c.add(ctx) }
+func (c counter) TraceBatchQuery(ctx context.Context, _ *pgx.Conn, _ pgx.TraceBatchQueryData) {
+	c.add(ctx)
+}
 
 func (counter) TraceBatchEnd(context.Context, *pgx.Conn, pgx.TraceBatchEndData) {}
 

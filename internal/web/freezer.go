@@ -14,6 +14,7 @@ import (
 	"github.com/gin-gonic/gin"
 	"github.com/google/uuid"
 
+	"leancatch/internal/core/assess"
 	"leancatch/internal/core/freezing"
 	"leancatch/internal/core/frozen"
 	"leancatch/internal/core/heat"
@@ -428,7 +429,7 @@ type supplierChoice struct {
 }
 
 // Kinds are what a letter may state.
-func (declarationsView) Kinds() []lot.DeclarationKind { return lot.DeclarationKinds }
+func (declarationsView) Kinds() []assess.DeclarationKind { return assess.DeclarationKinds }
 
 // Valid reports whether a letter counts for what comes today.
 func (v declarationsView) Valid(p page, l kitchen.DeclarationEntry) bool {
@@ -461,7 +462,7 @@ func (s *Server) showDeclarations(c *gin.Context, status int, form formInput) {
 func (s *Server) addDeclaration(c *gin.Context) {
 	f := newForm(c)
 	l := kitchen.NewDeclaration{ID: f.uuid("id"), SupplierID: f.id("supplier"),
-		Kind: lot.DeclarationKind(f.text("kind")), Reference: f.text("reference"), IssuedOn: f.day("issued"),
+		Kind: assess.DeclarationKind(f.text("kind")), Reference: f.text("reference"), IssuedOn: f.day("issued"),
 		ValidTo: f.day("valid")}
 	l.SpeciesID = f.species("species").ID
 	err := f.bad.Err()

@@ -4,6 +4,7 @@ import (
 	"math"
 	"time"
 
+	"leancatch/internal/core/assess"
 	"leancatch/internal/core/freezing"
 	"leancatch/internal/core/lot"
 	"leancatch/internal/core/thawing"
@@ -14,12 +15,12 @@ import (
 // frozenCard is what a lot's card says of its freezing, its thaw and its cooling.
 type frozenCard struct {
 	Stay      *lot.FrozenStay // the last; nil for fish that never was frozen
-	Life      *lot.FrozenLife
-	Parasites lot.ParasiteClearance
+	Life      *assess.FrozenLife
+	Parasites assess.ParasiteClearance
 	Ready     time.Time // free of ice
 	Keep      time.Time // of what thaws or was thawed: used by then
-	Out       *lot.OutOfCold
-	Cool      *lot.Cooling
+	Out       *assess.OutOfCold
+	Cool      *assess.Cooling
 	Rows      []coolRow
 }
 

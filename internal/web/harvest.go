@@ -7,6 +7,7 @@ import (
 	"strings"
 	"time"
 
+	"leancatch/internal/core/assess"
 	"leancatch/internal/core/icing"
 	"leancatch/internal/core/lot"
 	"leancatch/internal/core/refs"
@@ -20,9 +21,9 @@ type harvestView struct {
 	Drawing  template.HTML // "" where the time of death was not written down
 	Death    lot.Moment
 	Known    bool // anything was written down
-	Bleeding *lot.Bleeding
-	Rigor    *lot.Rigor
-	Bans     []lot.Ban
+	Bleeding *assess.Bleeding
+	Rigor    *assess.Rigor
+	Bans     []assess.Ban
 	Where    string
 	Source   refs.Cited
 }

@@ -16,6 +16,7 @@ import (
 	"github.com/google/uuid"
 	"rsc.io/qr"
 
+	"leancatch/internal/core/assess"
 	"leancatch/internal/core/coldchain"
 	"leancatch/internal/core/freshness"
 	"leancatch/internal/core/invalid"
@@ -124,7 +125,7 @@ func (s *Server) showCard(c *gin.Context, status int, v cardView) {
 	}
 	p := s.page(c, v.State.Received.Code, "", nil)
 	v.Species = v.State.Species()
-	v.CanInspect = v.OnHand() && lot.CanInspect(v.State)
+	v.CanInspect = v.OnHand() && assess.CanInspect(v.State)
 	if v.Seen == 0 {
 		v.Seen = v.State.Seq
 	}

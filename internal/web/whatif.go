@@ -14,9 +14,9 @@ import (
 	"github.com/gin-gonic/gin"
 	"github.com/google/uuid"
 
+	"leancatch/internal/core/assess"
 	"leancatch/internal/core/coldchain"
 	"leancatch/internal/core/invalid"
-	"leancatch/internal/core/lot"
 	"leancatch/internal/core/unit"
 	"leancatch/internal/drawing"
 	"leancatch/internal/kitchen"
@@ -29,8 +29,8 @@ type whatIfView struct {
 	At      string // the hour of service, as typed
 	Service time.Time
 	Lots    []whatIfLot
-	Places  []lot.Outcome // to which all may be moved
-	Most    float64       // days that fill a bar
+	Places  []assess.Outcome // to which all may be moved
+	Most    float64          // days that fill a bar
 	Errors  invalid.Errors
 }
 
@@ -45,7 +45,7 @@ type whatIfLot struct {
 
 // whatIfRow is one option.
 type whatIfRow struct {
-	lot.Outcome
+	assess.Outcome
 	Bar  template.HTML
 	Here bool
 	Gain string // against where it lies
@@ -168,7 +168,7 @@ func (v *whatIfView) fill(p page, found kitchen.WhatIf) {
 // fits reports whether a lot may be moved to a place: what goes
 // into a freezer is frozen, into an ageing cabinet hung.
 func fits(l kitchen.WhatIfLot, place int64) bool {
-	return slices.ContainsFunc(l.Outcomes, func(o lot.Outcome) bool {
+	return slices.ContainsFunc(l.Outcomes, func(o assess.Outcome) bool {
 		return o.PlaceID == place && o.Fits && !o.Ageing && o.Frozen == l.Assessment.Frozen
 	})
 }

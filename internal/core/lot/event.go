@@ -1,8 +1,7 @@
-// Package lot is the life of a lot: fish of one species, one form, one origin
-// and one history. All that happens to it is an [Event]; [Fold] is the only
-// place that turns events into a [State], and [Assess] turns a state and the
-// temperatures on record into an [Assessment]: fresh days spent, life left, what is
-// due. Nothing is erased: a correction is an event that voids another.
+// Package lot is the life of a lot: fish of one species, one form, one origin and one
+// history. All that happens to it is an [Event]; [Fold] is the only place that turns
+// events into a [State]. Nothing is erased: a correction is an event of its own. What a
+// state means at a moment is said by package assess.
 package lot
 
 import (

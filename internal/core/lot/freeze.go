@@ -1,7 +1,6 @@
 package lot
 
 import (
-	"fmt"
 	"slices"
 	"time"
 
@@ -177,17 +176,6 @@ func (s *State) Thawing() bool {
 	return thaw != nil && thaw.Thawed == nil
 }
 
-// frozenStayAt is the frozen stay at a time, or the thaw that began last
-// before it; nil where the lot was fresh.
-func (s *State) frozenStayAt(t time.Time) (stay *FrozenStay, thawing bool) {
-	for i := len(s.FrozenStays) - 1; i >= 0; i-- {
-		if f := &s.FrozenStays[i]; !t.Before(f.From) {
-			return f, !f.To.IsZero() && !t.Before(f.To)
-		}
-	}
-	return nil, false
-}
-
 // InBatch is the stay that began with a batch; false where the lot was not in it.
 func (s *State) InBatch(id uuid.UUID) (FrozenStay, bool) {
 	for _, stay := range s.FrozenStays {
@@ -204,22 +192,6 @@ func (s *State) EverBelow(celsius float64, since time.Time) bool {
 	return slices.ContainsFunc(s.CoreReadings, func(x coldchain.Reading) bool {
 		return x.Celsius <= celsius && !x.At.Before(since)
 	})
-}
-
-// thawedParts is a span without the times in which the lot lay frozen: nothing
-// grows in them.
-func (s *State) thawedParts(span coldchain.Span) []coldchain.Span {
-	var parts []coldchain.Span
-	for _, stay := range s.FrozenStays {
-		if stay.From.After(span.From) {
-			parts = append(parts, coldchain.Span{From: span.From, To: stay.From}.Clip(span))
-		}
-		if span.From = laterOf(span.From, stay.To); stay.To.IsZero() {
-			span.From = span.To
-		}
-	}
-	parts = append(parts, span)
-	return slices.DeleteFunc(parts, func(p coldchain.Span) bool { return p.Len() <= 0 })
 }
 
 // FatClass is the class of the lot's fat, for its frozen life.
@@ -369,22 +341,6 @@ func (p Returned) check(before *State, at time.Time, bad *invalid.Errors) {
 		bad.Add("core_celsius", "%.1f °C: only a core of %.0f °C or colder goes back", p.CoreC, freezing.SolidC)
 	}
 	reason(p.Reason, bad)
-}
-
-// MayFreeze returns, as invalid.Errors, why a profile does not let a lot be
-// frozen so; nil where it does.
-func MayFreeze(s *State, a Assessment, p Froze, profile safety.Profile) error {
-	if a.Histamine != nil && a.Histamine.Holds() {
-		return invalid.Errors{{Field: "lot", Message: a.Histamine.Text() + ": freezing does not destroy histamine"}}
-	}
-	if packing, said := s.Packing(); (p.Wrapping == "vacuum" || said && packing.Reduced()) &&
-		!profile.ReducedOxygenChilled {
-		return invalid.Errors{{Field: "wrapping",
-			Message: fmt.Sprintf(
-				"raw fish goes into a pack without oxygen frozen, not before (%s): freeze it bare or in film that "+
-					"breathes, pack it then", profile.Name)}}
-	}
-	return nil
 }
 
 // MayMove returns, as invalid.Errors, why a lot may not simply be moved to a

@@ -9,6 +9,7 @@ import (
 
 	"leancatch/internal/core/icing"
 	"leancatch/internal/core/invalid"
+	"leancatch/internal/core/safety"
 	"leancatch/internal/core/unit"
 )
 
@@ -315,4 +316,15 @@ func (p Iced) check(before *State, at time.Time, bad *invalid.Errors) {
 	if p.IceKg != nil && !(*p.IceKg >= 0 && *p.IceKg <= unit.MaxLotKilograms) {
 		bad.Add("ice_kg", "%v", unit.ErrMassRange)
 	}
+}
+
+// ColdSince is the first time the core is known to be chilled; nil where it
+// never was measured so.
+func (s *State) ColdSince() *time.Time {
+	for i, r := range s.CoreReadings {
+		if r.Celsius <= safety.ChilledC {
+			return &s.CoreReadings[i].At
+		}
+	}
+	return nil
 }

@@ -1,4 +1,4 @@
-package lot
+package assess
 
 import (
 	"fmt"
@@ -11,6 +11,7 @@ import (
 	"leancatch/internal/core/coldchain"
 	"leancatch/internal/core/freezing"
 	"leancatch/internal/core/frozen"
+	"leancatch/internal/core/lot"
 	"leancatch/internal/core/safety"
 	"leancatch/internal/core/thawing"
 )
@@ -45,7 +46,7 @@ func (k DeclarationKind) Name() string {
 }
 
 // covers reports whether the letter covers the lot.
-func (l Declaration) covers(s *State) bool {
+func (l Declaration) covers(s *lot.State) bool {
 	return l.SupplierID == s.Received.SupplierID && l.SpeciesID == s.Received.SpeciesID &&
 		!s.ReceivedAt.Before(l.IssuedOn) && s.ReceivedAt.Before(l.ValidTo.AddDate(0, 0, 1)) &&
 		(l.Kind != DeclaredFrozen || s.Received.Frozen)
@@ -128,7 +129,7 @@ func (t assessor) parasites() ParasiteClearance {
 	})
 	if out.Predicted {
 		begun := out.Since
-		if stay, _ := s.frozenStayAt(out.Since); stay != nil {
+		if stay, _ := frozenStayAt(s, out.Since); stay != nil {
 			begun = stay.From
 		}
 		for _, broken := range out.Broken {

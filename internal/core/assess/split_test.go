@@ -1,4 +1,4 @@
-package lot
+package assess
 
 import (
 	"errors"
@@ -12,6 +12,7 @@ import (
 	"leancatch/internal/core/coldchain"
 	"leancatch/internal/core/freshness"
 	"leancatch/internal/core/invalid"
+	"leancatch/internal/core/lot"
 )
 
 // box is a box of eight cod with a logger, a spot reading, a stay and an
@@ -19,10 +20,10 @@ import (
 func box() *history {
 	core, caught := 0.6, at(-40)
 	h := &history{id: uuid.New()}
-	h.add(0, Received{DeliveryID: uuid.New(), Line: 1, Code: Code(3), SpeciesID: "cod", Form: "whole", Count: 8,
+	h.add(0, lot.Received{DeliveryID: uuid.New(), Line: 1, Code: lot.Code(3), SpeciesID: "cod", Form: "whole", Count: 8,
 		WeightKg: 24, CoreC: &core,
-		Ice: "well_iced", LabelDate: LabelDate{At: &caught, Means: freshness.Caught}, SupplierID: 1, PlaceID: 10})
-	h.add(0.2, Logger{ProbeID: 9, From: at(-30), To: at(-2)})
+		Ice: "well_iced", LabelDate: lot.LabelDate{At: &caught, Means: freshness.Caught}, SupplierID: 1, PlaceID: 10})
+	h.add(0.2, lot.Logger{ProbeID: 9, From: at(-30), To: at(-2)})
 	i := inspected(2, 1.2, freshness.Hold)
 	i.Fish = nil
 	for n := range 8 {
@@ -36,8 +37,8 @@ func box() *history {
 	i.Proposed.Reasons, i.Proposed.HardStops = []string{"sour smell (2 of 8 fish)"},
 		[]string{"sour smell (2 of 8 fish)"}
 	h.add(0.5, i)
-	h.add(1, Moved{PlaceID: 20})
-	h.add(2, Temperature{Celsius: 1.4})
+	h.add(1, lot.Moved{PlaceID: 20})
+	h.add(2, lot.Temperature{Celsius: 1.4})
 	return h
 }
 
@@ -51,9 +52,9 @@ func TestAPartCarriesItsParentsClocks(t *testing.T) {
 			MaxGap: math.MaxInt64},
 		9: coldchain.Series{Readings: []coldchain.Reading{{At: at(-31), Celsius: 3}, {At: at(0), Celsius: 0}},
 			MaxGap: math.MaxInt64}}
-	part := SplitLot{LotID: uuid.New(), Code: Code(4), Count: 6, WeightKg: 18}
+	part := lot.SplitLot{LotID: uuid.New(), Code: lot.Code(4), Count: 6, WeightKg: 18}
 	child := &history{id: part.LotID}
-	child.add(3, Inherit(parent, parent.Head, part, nil))
+	child.add(3, lot.Inherit(parent, parent.Head, part, nil))
 	s := child.fold(t)
 	for _, hours := range []float64{3, 20, 50} {
 		e := env(at(hours), probes)
@@ -67,34 +68,34 @@ func TestAPartCarriesItsParentsClocks(t *testing.T) {
 		s.ParentCode != parent.Received.Code || s.Hold != parent.Hold {
 		t.Errorf("the part is %+v", s)
 	}
-	child.add(4, Moved{PlaceID: 10})
+	child.add(4, lot.Moved{PlaceID: 10})
 	if s = child.fold(t); s.Place() != 10 || len(s.Stays) != 3 {
 		t.Errorf("it does not move on: %+v", s.Stays)
 	}
 	// An event before the split belongs to the parent.
-	e := Event{ID: uuid.New(), HappenedAt: at(2.5)}
+	e := lot.Event{ID: uuid.New(), HappenedAt: at(2.5)}
 	var fields invalid.Errors
-	if err := Check(s, e, Temperature{Celsius: 1}, at(9)); !errors.As(err, &fields) || fields.On("happened_at") == "" {
+	if err := lot.Check(s, e, lot.Temperature{Celsius: 1}, at(9)); !errors.As(err, &fields) || fields.On("happened_at") == "" {
 		t.Errorf("an event before the parting: %v", err)
 	}
-	h.add(3, Split{Parts: []SplitLot{part, {LotID: uuid.New(), Code: Code(5), Count: 2, WeightKg: 6, Refused: "sour"}}})
-	if parent = h.fold(t); parent.Status != WasSplit || len(parent.SplitInto) != 2 {
+	h.add(3, lot.Split{Parts: []lot.SplitLot{part, {LotID: uuid.New(), Code: lot.Code(5), Count: 2, WeightKg: 6, Refused: "sour"}}})
+	if parent = h.fold(t); parent.Status != lot.WasSplit || len(parent.SplitInto) != 2 {
 		t.Errorf("the parent is %s with %d parts", parent.Status, len(parent.SplitInto))
 	}
 	for _, id := range []uuid.UUID{h.events[0].ID, h.events[5].ID} {
-		if err := Check(parent, e, Voided{EventID: id, Reason: "x"}, at(9)); err == nil {
+		if err := lot.Check(parent, e, lot.Voided{EventID: id, Reason: "x"}, at(9)); err == nil {
 			t.Error("an event of a lot in parts was voided")
 		}
 	}
 }
 
 func TestSharesFollowTheFishsOwnVerdicts(t *testing.T) {
-	parts, ok := ProposeSplit(box().fold(t))
+	parts, ok := lot.ProposeSplit(box().fold(t))
 	if !ok || len(parts) != 2 || parts[0].Count != 6 || parts[1].Count != 2 || parts[1].Fish[0] != 2 ||
 		parts[1].Fish[1] != 5 || parts[0].WeightKg != 18 || parts[1].Refused == "" {
 		t.Errorf("proposed %+v", parts)
 	}
-	if _, ok := ProposeSplit(cod().fold(t)); ok {
+	if _, ok := lot.ProposeSplit(cod().fold(t)); ok {
 		t.Error("a lot that was not inspected has shares")
 	}
 }
@@ -103,19 +104,19 @@ func TestSplitIsChecked(t *testing.T) {
 	s := box().fold(t)
 	for _, c := range []struct {
 		name  string
-		parts []SplitLot
+		parts []lot.SplitLot
 		field string
 	}{
-		{"sound", []SplitLot{{Count: 6, WeightKg: 18}, {Count: 2, WeightKg: 5.8}}, ""},
-		{"one part", []SplitLot{{Count: 8, WeightKg: 24}}, "parts"},
-		{"a fish lost", []SplitLot{{Count: 5, WeightKg: 18}, {Count: 2, WeightKg: 6}}, "parts"},
-		{"no fish", []SplitLot{{Count: 8, WeightKg: 18}, {Count: 0, WeightKg: 6}}, "parts[1].count"},
-		{"a kilo gained", []SplitLot{{Count: 6, WeightKg: 19}, {Count: 2, WeightKg: 6}}, "parts"},
-		{"no weight", []SplitLot{{Count: 6, WeightKg: math.NaN()}, {Count: 2, WeightKg: 6}}, "parts[0].weight_kg"},
+		{"sound", []lot.SplitLot{{Count: 6, WeightKg: 18}, {Count: 2, WeightKg: 5.8}}, ""},
+		{"one part", []lot.SplitLot{{Count: 8, WeightKg: 24}}, "parts"},
+		{"a fish lost", []lot.SplitLot{{Count: 5, WeightKg: 18}, {Count: 2, WeightKg: 6}}, "parts"},
+		{"no fish", []lot.SplitLot{{Count: 8, WeightKg: 18}, {Count: 0, WeightKg: 6}}, "parts[1].count"},
+		{"a kilo gained", []lot.SplitLot{{Count: 6, WeightKg: 19}, {Count: 2, WeightKg: 6}}, "parts"},
+		{"no weight", []lot.SplitLot{{Count: 6, WeightKg: math.NaN()}, {Count: 2, WeightKg: 6}}, "parts[0].weight_kg"},
 		{"more fish inspected than in it",
-			[]SplitLot{{Count: 7, WeightKg: 18}, {Count: 1, WeightKg: 6, Fish: []int{2, 5}}}, "parts[1].count"},
+			[]lot.SplitLot{{Count: 7, WeightKg: 18}, {Count: 1, WeightKg: 6, Fish: []int{2, 5}}}, "parts[1].count"},
 	} {
-		err := Check(s, Event{ID: uuid.New(), HappenedAt: at(3)}, Split{c.parts}, at(9))
+		err := lot.Check(s, lot.Event{ID: uuid.New(), HappenedAt: at(3)}, lot.Split{Parts: c.parts}, at(9))
 		var fields invalid.Errors
 		errors.As(err, &fields)
 		if c.field == "" && err != nil || c.field != "" && fields.On(c.field) == "" {
@@ -127,11 +128,11 @@ func TestSplitIsChecked(t *testing.T) {
 // What a hard stop holds, only a manager releases.
 func TestOnlyAManagerReleasesAHardStop(t *testing.T) {
 	s := box().fold(t)
-	e := Event{ID: uuid.New(), HappenedAt: at(3)}
-	if err := Check(s, e, Released{Reason: "looks fine"}, at(9)); err == nil {
+	e := lot.Event{ID: uuid.New(), HappenedAt: at(3)}
+	if err := lot.Check(s, e, lot.Released{Reason: "looks fine"}, at(9)); err == nil {
 		t.Error("anybody released a hard stop")
 	}
-	if err := Check(s, e, Released{Reason: "smelt again with the chef", ByManager: true}, at(9)); err != nil {
+	if err := lot.Check(s, e, lot.Released{Reason: "smelt again with the chef", ByManager: true}, at(9)); err != nil {
 		t.Errorf("a manager could not: %v", err)
 	}
 }
@@ -146,22 +147,22 @@ func TestPartsOfRandomLots(t *testing.T) {
 		happen := func(h *history, kind int, hours, value float64) {
 			switch kind {
 			case 0:
-				h.add(hours, Temperature{Celsius: value})
+				h.add(hours, lot.Temperature{Celsius: value})
 			case 1:
 				h.add(hours, inspected(value, 1, freshness.Accept))
 			case 2:
-				h.add(hours, Moved{PlaceID: []int64{10, 20}[int(value)%2]})
+				h.add(hours, lot.Moved{PlaceID: []int64{10, 20}[int(value)%2]})
 			default:
-				h.add(hours, Logger{ProbeID: 9, From: at(-10 - value), To: at(-1)})
+				h.add(hours, lot.Logger{ProbeID: 9, From: at(-10 - value), To: at(-1)})
 			}
 		}
 		for range rnd.IntN(5) {
 			hours += 5 * rnd.Float64()
 			happen(h, rnd.IntN(4), hours, 6*rnd.Float64())
 		}
-		part := SplitLot{LotID: uuid.New(), Code: Code(trial + 9), Count: 3, WeightKg: 9}
+		part := lot.SplitLot{LotID: uuid.New(), Code: lot.Code(trial + 9), Count: 3, WeightKg: 9}
 		child := &history{id: part.LotID}
-		child.add(hours+0.1, Inherit(h.fold(t), nil, part, nil))
+		child.add(hours+0.1, lot.Inherit(h.fold(t), nil, part, nil))
 		hours += 0.2
 		for range rnd.IntN(5) {
 			hours += 5 * rnd.Float64()

@@ -1,4 +1,4 @@
-package lot
+package assess
 
 import (
 	"math"
@@ -11,6 +11,7 @@ import (
 
 	"leancatch/internal/core/coldchain"
 	"leancatch/internal/core/freshness"
+	"leancatch/internal/core/lot"
 	"leancatch/internal/core/safety"
 )
 
@@ -42,7 +43,7 @@ func during(from, to, in, out float64) func(float64) float64 {
 // histamine clock the air as it is.
 func TestFishFollowsTheAirWithItsThermalMass(t *testing.T) {
 	h := mackerelReceived()
-	h.add(0.01, Moved{PlaceID: 20})
+	h.add(0.01, lot.Moved{PlaceID: 20})
 	a := Assess(h.fold(t), inAir(24, during(6, 6.25, 9, 1)))
 	still := Assess(h.fold(t), inAir(24, during(6, 6, 1, 1)))
 	asAir := 0.25 / 24 * (1.9*1.9 - 1.1*1.1)
@@ -60,10 +61,10 @@ func TestFishFollowsTheAirWithItsThermalMass(t *testing.T) {
 // fish, not the air.
 func TestWarmFishInAColdPlaceIsNotColdYet(t *testing.T) {
 	h := mackerelReceived()
-	h.add(0.01, Moved{PlaceID: 20})
-	h.add(1, Temperature{Celsius: 12})
+	h.add(0.01, lot.Moved{PlaceID: 20})
+	h.add(1, lot.Temperature{Celsius: 12})
 	a := Assess(h.fold(t), inAir(12, during(0, 0, 1, 1)))
-	tau := h.fold(t).TimeConstant(20).Hours()
+	tau := TimeConstant(h.fold(t), 20).Hours()
 	want := tau * math.Log((12-1)/(4.4-1))
 	if used := *a.Histamine.After.Used; math.Abs(used-want) > 0.1 {
 		t.Errorf("%.2f h above 4.4 °C, want %.2f h while it cools by its time constant of %.2f h", used, want, tau)
@@ -77,23 +78,23 @@ func TestWarmFishInAColdPlaceIsNotColdYet(t *testing.T) {
 func mackerelReceived() *history {
 	core, caught := 1.0, at(-5)
 	h := &history{id: uuid.New()}
-	h.add(0, Received{DeliveryID: uuid.New(), Line: 1, Code: Code(3), SpeciesID: "mackerel", Form: "whole", Count: 10,
+	h.add(0, lot.Received{DeliveryID: uuid.New(), Line: 1, Code: lot.Code(3), SpeciesID: "mackerel", Form: "whole", Count: 10,
 		WeightKg: 4, CoreC: &core, Ice: "well_iced",
-		LabelDate: LabelDate{At: &caught, Means: freshness.Caught}, SupplierID: 1, PlaceID: 10})
-	h.add(-5, Caught{Gear: "hook", WaterC: celsius(9), AirC: celsius(10)})
-	h.add(-5, Killed{Method: "stun"})
-	h.add(-4.5, Iced{Method: "boxed"})
+		LabelDate: lot.LabelDate{At: &caught, Means: freshness.Caught}, SupplierID: 1, PlaceID: 10})
+	h.add(-5, lot.Caught{Gear: "hook", WaterC: celsius(9), AirC: celsius(10)})
+	h.add(-5, lot.Killed{Method: "stun"})
+	h.add(-4.5, lot.Iced{Method: "boxed"})
 	return h
 }
 
 // A probe measures a place only while it is there.
 func TestAProbeCountsWhileItMeasuresThePlace(t *testing.T) {
 	h := cod()
-	h.add(0.01, Moved{PlaceID: 20})
+	h.add(0.01, lot.Moved{PlaceID: 20})
 	e := inAir(24, during(0, 0, 1, 6))
 	walkIn := e.Places[20]
 	walkIn.Air = false
-	walkIn.Probes = []ProbeStay{{ProbeID: 7, Span: coldchain.Span{From: at(-100), To: at(12)}}}
+	walkIn.Probes = []lot.ProbeStay{{ProbeID: 7, Span: coldchain.Span{From: at(-100), To: at(12)}}}
 	e.Places[20] = walkIn
 	a := Assess(h.fold(t), e)
 	near(t, "hours logged", a.Hours[coldchain.Logged], 12, 0.02)
@@ -106,30 +107,30 @@ func TestAProbeCountsWhileItMeasuresThePlace(t *testing.T) {
 
 func TestPlaceRulesByProfile(t *testing.T) {
 	strict, code := profileOf(t, "house-strict"), profileOf(t, "model-code")
-	walkIn, freezer := Place{Kind: "walk_in", Air: true}, Place{Kind: "freezer", Air: true}
+	walkIn, freezer := lot.Place{Kind: "walk_in", Air: true}, lot.Place{Kind: "freezer", Air: true}
 	for _, c := range []struct {
 		name  string
-		place Place
+		place lot.Place
 		p     safety.Profile
-		in    Contents
+		in    lot.Contents
 		warm  float64
 	}{
-		{"strict", walkIn, strict, Contents{}, 2}, {"model code", walkIn, code, Contents{}, 5},
-		{"with formers in it", walkIn, code, Contents{Formers: true}, 4.4},
-		{"with packs without oxygen", walkIn, code, Contents{Formers: true, Packed: true}, 3.3},
-		{"its own, stricter", Place{Kind: "walk_in", WarmC: celsius(3)}, code, Contents{Packed: true}, 3},
-		{"its own, milder", Place{Kind: "walk_in", WarmC: celsius(8)}, code, Contents{}, 5},
-		{"freezer", freezer, strict, Contents{Formers: true, Packed: true}, -20},
+		{"strict", walkIn, strict, lot.Contents{}, 2}, {"model code", walkIn, code, lot.Contents{}, 5},
+		{"with formers in it", walkIn, code, lot.Contents{Formers: true}, 4.4},
+		{"with packs without oxygen", walkIn, code, lot.Contents{Formers: true, Packed: true}, 3.3},
+		{"its own, stricter", lot.Place{Kind: "walk_in", WarmC: celsius(3)}, code, lot.Contents{Packed: true}, 3},
+		{"its own, milder", lot.Place{Kind: "walk_in", WarmC: celsius(8)}, code, lot.Contents{}, 5},
+		{"freezer", freezer, strict, lot.Contents{Formers: true, Packed: true}, -20},
 	} {
 		if r := c.place.Rules(c.p, c.in, 0); r.WarmC != c.warm {
 			t.Errorf("%s: %v °C, want %v", c.name, r.WarmC, c.warm)
 		}
 	}
-	if r := (Place{Kind: "dock"}).Rules(strict, Contents{Formers: true}, 0); !math.IsNaN(r.WarmC) ||
+	if r := (lot.Place{Kind: "dock"}).Rules(strict, lot.Contents{Formers: true}, 0); !math.IsNaN(r.WarmC) ||
 		!math.IsNaN(r.FreezingC) {
 		t.Errorf("a dock has no limit: %+v", r)
 	}
-	if r := freezer.Rules(strict, Contents{}, 0); !math.IsNaN(r.FreezingC) {
+	if r := freezer.Rules(strict, lot.Contents{}, 0); !math.IsNaN(r.FreezingC) {
 		t.Errorf("a freezer may freeze: %+v", r)
 	}
 	for _, p := range safety.Profiles() { // Failed counts the hours above them by the roll-up
@@ -151,11 +152,11 @@ func profileOf(t *testing.T, id string) safety.Profile {
 }
 
 func TestRawFishIsNotKeptAboveReadyFood(t *testing.T) {
-	all := map[int64]Place{1: {ID: 1, Kind: "drawer", Holds: HoldsRaw, Column: 3, Level: 2},
-		2: {ID: 2, Name: "salads", Kind: "drawer", Holds: HoldsReady, Column: 3, Level: 0},
-		3: {ID: 3, Kind: "drawer", Holds: HoldsRaw, Column: 3, Level: -1},
-		4: {ID: 4, Kind: "drawer", Holds: HoldsRaw, Column: 4, Level: 2},
-		5: {ID: 5, Kind: "freezer", Holds: HoldsRaw, Column: 3, Level: 3}}
+	all := map[int64]lot.Place{1: {ID: 1, Kind: "drawer", Holds: lot.HoldsRaw, Column: 3, Level: 2},
+		2: {ID: 2, Name: "salads", Kind: "drawer", Holds: lot.HoldsReady, Column: 3, Level: 0},
+		3: {ID: 3, Kind: "drawer", Holds: lot.HoldsRaw, Column: 3, Level: -1},
+		4: {ID: 4, Kind: "drawer", Holds: lot.HoldsRaw, Column: 4, Level: 2},
+		5: {ID: 5, Kind: "freezer", Holds: lot.HoldsRaw, Column: 3, Level: 3}}
 	for id, want := range map[int64]bool{1: true, 2: false, 3: false, 4: false, 5: false} {
 		below, over := all[id].Over(all)
 		if over != want || over && below.ID != 2 {
@@ -169,12 +170,12 @@ func TestWhatAFailureCost(t *testing.T) {
 	night := coldchain.Span{From: at(10), To: at(14)}
 	e := inAir(20, during(10, 14, 11, 1))
 	codd := cod()
-	codd.add(0.01, Moved{PlaceID: 20})
+	codd.add(0.01, lot.Moved{PlaceID: 20})
 	loss, ok := AssessFailure(codd.fold(t), e, 20, night)
-	if !ok || loss.Outcome != OutcomeCook || loss.OverHours < 2 {
+	if !ok || loss.Outcome != lot.OutcomeCook || loss.OverHours < 2 {
 		t.Fatalf("cod in four hours at 11 °C: %+v", loss)
 	}
-	tau := codd.fold(t).TimeConstant(20).Hours()
+	tau := TimeConstant(codd.fold(t), 20).Hours()
 	near(t, "warmest", loss.WarmestC, 11-10*math.Exp(-4/tau), 0.15)
 	near(t, "air", loss.AirC, 11, 1e-9)
 	near(t, "what is left", loss.Before-loss.Left, Assess(codd.fold(t), e).Used.Days-usedAt(codd.fold(t), e, 10), 1e-6)
@@ -182,25 +183,25 @@ func TestWhatAFailureCost(t *testing.T) {
 		t.Errorf("lost %.3f ice days", loss.LostDays)
 	}
 	e.Profile = profileOf(t, "model-code") // 5 °C, four hours
-	if loss, _ = AssessFailure(codd.fold(t), e, 20, night); loss.Outcome != OutcomeFine || len(loss.Reasons) != 1 {
+	if loss, _ = AssessFailure(codd.fold(t), e, 20, night); loss.Outcome != lot.OutcomeFine || len(loss.Reasons) != 1 {
 		t.Errorf("by the model code: %s, %v", loss.Outcome, loss.Reasons)
 	}
 	former := mackerelReceived()
-	former.add(0.01, Moved{PlaceID: 20})
+	former.add(0.01, lot.Moved{PlaceID: 20})
 	e = inAir(24, during(10, 19, 11, 1))
 	if loss, _ = AssessFailure(former.fold(t), e, 20,
-		coldchain.Span{From: at(10), To: at(19)}); loss.Outcome != OutcomeStopped {
+		coldchain.Span{From: at(10), To: at(19)}); loss.Outcome != lot.OutcomeStopped {
 		t.Errorf("a mackerel for nine hours at 11 °C: %s, %v", loss.Outcome, loss.Reasons)
 	}
 	gone := cod()
-	gone.add(0.01, Moved{PlaceID: 20})
-	gone.add(5, Moved{PlaceID: 10})
+	gone.add(0.01, lot.Moved{PlaceID: 20})
+	gone.add(5, lot.Moved{PlaceID: 10})
 	if _, ok := AssessFailure(gone.fold(t), e, 20, night); ok {
 		t.Error("it was not there any more")
 	}
 }
 
-func usedAt(s *State, e Env, hours float64) float64 {
+func usedAt(s *lot.State, e Env, hours float64) float64 {
 	e.Now = at(hours)
 	return Assess(s, e).Used.Days
 }
@@ -209,10 +210,10 @@ func TestPacksWithoutOxygen(t *testing.T) {
 	arrived := func(indicator bool) *history {
 		core, caught := 2.0, at(-24)
 		h := &history{id: uuid.New()}
-		h.add(0, Received{DeliveryID: uuid.New(), Line: 1, Code: Code(4), SpeciesID: "salmon", Form: "fillet_skin_on",
+		h.add(0, lot.Received{DeliveryID: uuid.New(), Line: 1, Code: lot.Code(4), SpeciesID: "salmon", Form: "fillet_skin_on",
 			Count: 6, WeightKg: 6, CoreC: &core, Ice: "none",
-			LabelDate: LabelDate{At: &caught, Means: freshness.Caught}, SupplierID: 1, PlaceID: 20,
-			Packing: &Packing{Pack: PackVacuum}, Indicator: indicator})
+			LabelDate: lot.LabelDate{At: &caught, Means: freshness.Caught}, SupplierID: 1, PlaceID: 20,
+			Packing: &lot.Packing{Pack: lot.PackVacuum}, Indicator: indicator})
 		return h
 	}
 	e := inAir(48, during(0, 0, 1, 4))
@@ -223,35 +224,35 @@ func TestPacksWithoutOxygen(t *testing.T) {
 	h := arrived(true)
 	a := Assess(h.fold(t), e)
 	near(t, "two days at 4 °C, of seven", a.Oxygen.Share, 48.0/168, 0.01)
-	h.add(24, Packed{Packing: Packing{Pack: PackAir}})
+	h.add(24, lot.Packed{Packing: lot.Packing{Pack: lot.PackAir}})
 	a = Assess(h.fold(t), e)
 	near(t, "opened after one: what grew is there", a.Oxygen.Share, 24.0/168, 0.01)
-	if a.Oxygen.State != safety.StateOK || h.fold(t).coverBy() != at(48) {
-		t.Errorf("%s; to be covered %s", a.Oxygen.Text(), h.fold(t).coverBy())
+	if a.Oxygen.State != safety.StateOK || coverBy(h.fold(t)) != at(48) {
+		t.Errorf("%s; to be covered %s", a.Oxygen.Text(), coverBy(h.fold(t)))
 	}
 
 	breathes, tight := 10_000.0, 9_999.0
 	for _, c := range []struct {
-		p    Packing
+		p    lot.Packing
 		want bool
-	}{{Packing{Pack: PackFilm, OTR: &breathes}, false}, {Packing{Pack: PackFilm, OTR: &tight}, true},
-		{Packing{Pack: PackFilm}, true},
-		{Packing{Pack: PackFilm, OTR: &breathes, Tight: true}, true}, {Packing{Pack: PackAir}, false},
-		{Packing{Pack: PackIce}, false}, {Packing{Pack: PackVacuum}, true}} {
+	}{{lot.Packing{Pack: lot.PackFilm, OTR: &breathes}, false}, {lot.Packing{Pack: lot.PackFilm, OTR: &tight}, true},
+		{lot.Packing{Pack: lot.PackFilm}, true},
+		{lot.Packing{Pack: lot.PackFilm, OTR: &breathes, Tight: true}, true}, {lot.Packing{Pack: lot.PackAir}, false},
+		{lot.Packing{Pack: lot.PackIce}, false}, {lot.Packing{Pack: lot.PackVacuum}, true}} {
 		if c.p.Reduced() != c.want {
 			t.Errorf("%+v: reduced %v", c.p, c.p.Reduced())
 		}
 	}
 	fresh := cod().fold(t)
-	if MayPack(fresh, Packing{Pack: PackVacuum}, profileOf(t, "house-strict")) == nil {
+	if lot.MayPack(fresh, lot.Packing{Pack: lot.PackVacuum}, profileOf(t, "house-strict")) == nil {
 		t.Error("raw fish may be packed without oxygen to be kept chilled")
 	}
-	if err := MayPack(fresh, Packing{Pack: PackFilm, OTR: &breathes}, profileOf(t, "model-code")); err != nil {
+	if err := lot.MayPack(fresh, lot.Packing{Pack: lot.PackFilm, OTR: &breathes}, profileOf(t, "model-code")); err != nil {
 		t.Errorf("film that breathes: %v", err)
 	}
 	fresh.Received.Frozen = true
-	fresh.FrozenStays = append(fresh.FrozenStays, FrozenStay{From: fresh.Start()})
-	if err := MayPack(fresh, Packing{Pack: PackVacuum}, profileOf(t, "model-code")); err != nil {
+	fresh.FrozenStays = append(fresh.FrozenStays, lot.FrozenStay{From: fresh.Start()})
+	if err := lot.MayPack(fresh, lot.Packing{Pack: lot.PackVacuum}, profileOf(t, "model-code")); err != nil {
 		t.Errorf("frozen fish: %v", err)
 	}
 }
@@ -260,7 +261,7 @@ func TestPacksWithoutOxygen(t *testing.T) {
 // life divided by the rate there.
 func TestWhatAMoveBuys(t *testing.T) {
 	h := cod()
-	h.add(0.01, Moved{PlaceID: 20})
+	h.add(0.01, lot.Moved{PlaceID: 20})
 	s := h.fold(t)
 	a := Assess(s, inAir(48, during(0, 0, 1, 4)))
 	near(t, "now", a.NowC, 4, 0.01)
@@ -272,7 +273,7 @@ func TestWhatAMoveBuys(t *testing.T) {
 	out := WhatIf(s, a, profileOf(t, "model-code"), at(72), options)
 	near(t, "here", out[0].RealDays, a.Left.Days/1.96, 0.01)
 	near(t, "left tomorrow", out[0].AtService, a.Left.Days-1.96, 0.01)
-	tau := s.TimeConstant(20).Hours() / 24
+	tau := TimeConstant(s, 20).Hours() / 24
 	// ∫ (1 + 0.4·e^(−t/τ))² dt = t + 0.8·τ + 0.08·τ, once it has cooled
 	near(t, "colder", out[1].RealDays, a.Left.Days-0.88*tau, 0.02)
 	if !out[1].Fits || out[2].Fits || out[3].Fits || !strings.Contains(out[2].Against[0], "full") {
@@ -286,11 +287,11 @@ func TestWhatAMoveBuys(t *testing.T) {
 	}
 
 	m := mackerelReceived()
-	m.add(0.01, Moved{PlaceID: 20})
+	m.add(0.01, lot.Moved{PlaceID: 20})
 	am := Assess(m.fold(t), inAir(4, during(0, 0, 1, 1)))
 	warm := WhatIf(m.fold(t), am, profileOf(t, "model-code"), at(10),
 		[]Option{{Name: "bench", Celsius: 15, H: 8}, {Name: "cold", Celsius: 1, H: 20, Cold: true}})
-	tauAir := m.fold(t).TimeConstant(8).Hours()
+	tauAir := TimeConstant(m.fold(t), 8).Hours()
 	cold := tauAir * math.Log((15-am.NowC)/(15-4.4)) // until the fish is at 4.4 °C
 	if got := warm[0].StopsAt.Sub(at(4)).Hours(); math.Abs(got-(8-*am.Histamine.After.Used+cold)) > 0.1 {
 		t.Errorf("on the bench it stops after %.2f h, want 8 h beyond %.2f h", got, cold)

@@ -1,4 +1,4 @@
-package lot
+package assess
 
 import (
 	"strings"
@@ -7,6 +7,7 @@ import (
 
 	"github.com/google/uuid"
 
+	"leancatch/internal/core/lot"
 	"leancatch/internal/core/safety"
 )
 
@@ -32,9 +33,9 @@ func TestCookedFishCools(t *testing.T) {
 		{"beyond its date mark", map[float64]float64{1.5: 4}, 145, "beyond its 7 days"},
 	} {
 		h := cod()
-		h.add(30, Cooked{CoreC: 66})
+		h.add(30, lot.Cooked{CoreC: 66})
 		for hours, celsius := range c.cores {
-			h.add(30+hours, Temperature{Celsius: celsius})
+			h.add(30+hours, lot.Temperature{Celsius: celsius})
 		}
 		e := env(at(30+c.after), nil)
 		e.Profile = code
@@ -59,17 +60,17 @@ func TestCookedFishCools(t *testing.T) {
 func TestCookedFishKeepsWhatItWas(t *testing.T) {
 	h := cod()
 	raw := Assess(h.fold(t), env(at(30), nil))
-	h.add(30, Cooked{CoreC: 66})
-	h.add(31, Temperature{Celsius: 18})
+	h.add(30, lot.Cooked{CoreC: 66})
+	h.add(31, lot.Temperature{Celsius: 18})
 	s := h.fold(t)
 	a := Assess(s, env(at(40), nil))
 	near(t, "fresh days spent", a.Used.Days, raw.Used.Days, 1e-9)
 	if len(s.CoreReadings) != len(cod().fold(t).CoreReadings) || a.NowC != 18 {
 		t.Errorf("the cooling is among the raw cores: %v; now %v °C", s.CoreReadings, a.NowC)
 	}
-	part := SplitLot{LotID: s.ID, Code: "CATCH-9", Count: 1, WeightKg: 1}
+	part := lot.SplitLot{LotID: s.ID, Code: "CATCH-9", Count: 1, WeightKg: 1}
 	child := &history{id: s.ID}
-	child.add(41, Inherit(s, s.Head, part, nil))
+	child.add(41, lot.Inherit(s, s.Head, part, nil))
 	if c := Assess(child.fold(t), env(at(42), nil)).Cooling; c == nil || c.FirstAt != at(31) || !c.ThenAt.IsZero() {
 		t.Errorf("the part cools %+v", c)
 	}
@@ -87,15 +88,15 @@ func TestMayCook(t *testing.T) {
 		stops []string
 		field string
 	}{{60, nil, ""}, {59.9, nil, "core_celsius"}, {70, []string{"histamine clock over"}, "lot"}} {
-		bad, _ := MayCook(Assessment{Stops: c.stops}, Cooked{c.core}, profile).(interface{ On(string) string })
+		bad, _ := MayCook(Assessment{Stops: c.stops}, lot.Cooked{CoreC: c.core}, profile).(interface{ On(string) string })
 		if (bad == nil) != (c.field == "") || bad != nil && bad.On(c.field) == "" {
 			t.Errorf("%v °C, %v: %v", c.core, c.stops, bad)
 		}
 	}
 	h := cod()
-	h.add(2, Cooked{CoreC: 64})
-	err := Check(h.fold(t), Event{ID: uuid.New(), LotID: h.id, Kind: KindCooked, HappenedAt: at(3), PersonID: 1},
-		Cooked{CoreC: 64}, at(3).Add(time.Minute))
+	h.add(2, lot.Cooked{CoreC: 64})
+	err := lot.Check(h.fold(t), lot.Event{ID: uuid.New(), LotID: h.id, Kind: lot.KindCooked, HappenedAt: at(3), PersonID: 1},
+		lot.Cooked{CoreC: 64}, at(3).Add(time.Minute))
 	if err == nil || !strings.Contains(err.Error(), "was cooked") {
 		t.Errorf("cooked twice: %v", err)
 	}

@@ -1,8 +1,9 @@
-package lot
+package assess
 
 import (
 	"fmt"
 
+	"leancatch/internal/core/lot"
 	"leancatch/internal/core/species"
 )
 
@@ -22,9 +23,9 @@ const (
 	bledEnough = 10.0 // in the water or head down, to drain (common practice: 10 to 30)
 )
 
-// Bleeding says what the record of bleeding means; nil for a lot without a
+// BleedingOf says what the record of bleeding means; nil for a lot without a
 // harvest record. What nobody wrote down counts as not bled.
-func (s *State) Bleeding() *Bleeding {
+func BleedingOf(s *lot.State) *Bleeding {
 	if !s.Harvest.Known() {
 		return nil
 	}

@@ -1,27 +1,17 @@
-package lot
+package assess
 
 import (
 	"slices"
 	"time"
 
 	"leancatch/internal/core/coldchain"
+	"leancatch/internal/core/lot"
 	"leancatch/internal/core/safety"
 )
 
-// ColdSince is the first time the core is known to be chilled; nil where it
-// never was measured so.
-func (s *State) ColdSince() *time.Time {
-	for i, r := range s.CoreReadings {
-		if r.Celsius <= safety.ChilledC {
-			return &s.CoreReadings[i].At
-		}
-	}
-	return nil
-}
-
 // chilledAt is when the fish was put into ice; nil where nobody wrote it down.
 // Fish that died in ice was chilled as it died.
-func (s *State) chilledAt() *time.Time {
+func chilledAt(s *lot.State) *time.Time {
 	iced := s.Harvest.Iced
 	if iced == nil {
 		return nil
@@ -38,9 +28,9 @@ func (s *State) chilledAt() *time.Time {
 // order. They count from when the fish had cooled in its ice; where nobody
 // recorded that, from its receipt; of our own catch, from the first cold core.
 // There are none where the clock does not run yet.
-func (s *State) histamineCuts() []time.Time {
+func histamineCuts(s *lot.State) []time.Time {
 	var from *time.Time
-	if chilled := s.chilledAt(); chilled != nil {
+	if chilled := chilledAt(s); chilled != nil {
 		cooled := *chilled
 		if death, ok := s.Death(); ok {
 			cooled = safety.CooledAt(death.At, *chilled, s.CoreReadings)
@@ -58,10 +48,10 @@ func (s *State) histamineCuts() []time.Time {
 			cuts = append(cuts, a.Until)
 		}
 	}
-	if test := s.metTest(); test != nil && test.At.After(*from) {
+	if test := metTest(s); test != nil && test.At.After(*from) {
 		cuts = append(cuts, test.At)
 	}
-	if pulled := s.longFrozen(); pulled.After(*from) {
+	if pulled := longFrozen(s); pulled.After(*from) {
 		cuts = append(cuts, pulled)
 	}
 	slices.SortFunc(cuts, time.Time.Compare)
@@ -70,7 +60,7 @@ func (s *State) histamineCuts() []time.Time {
 
 // longFrozen is when the lot was first pulled after an extended frozen storage;
 // zero where it never was.
-func (s *State) longFrozen() time.Time {
+func longFrozen(s *lot.State) time.Time {
 	for _, stay := range s.FrozenStays {
 		if !stay.To.IsZero() && stay.To.Sub(stay.From).Hours() >= safety.ExtendedFrozenWeeks*7*24 {
 			return stay.To
@@ -80,7 +70,7 @@ func (s *State) longFrozen() time.Time {
 }
 
 // metTest is the last test that met its plan.
-func (s *State) metTest() *TestMade {
+func metTest(s *lot.State) *lot.TestMade {
 	for i := len(s.Tests) - 1; i >= 0; i-- {
 		if s.Tests[i].Met {
 			return &s.Tests[i]
@@ -96,29 +86,29 @@ func (t assessor) histamine() (*safety.Budget, []coldchain.Span) {
 	if !s.Species().HistamineRules() {
 		return nil, nil
 	}
-	facts := safety.HistamineFacts{Chilled: s.chilledAt(), ChilledBy: s.ColdSince(), Waiting: s.Waiting(),
+	facts := safety.HistamineFacts{Chilled: chilledAt(s), ChilledBy: s.ColdSince(), Waiting: s.Waiting(),
 		Gutted: s.Harvest.GuttedFirst(), AmbientC: s.Harvest.AmbientC(), Until: t.at}
 	if death, ok := s.Death(); ok {
 		facts.Death = &death.At
 	}
 	cleared := safety.HistamineClearance{Explained: len(s.GapExplanations) > 0}
-	test := s.metTest()
+	test := metTest(s)
 	cleared.Tested = test != nil
 	var gaps []coldchain.Span
-	cuts := append(s.histamineCuts(), t.at)
+	cuts := append(histamineCuts(s), t.at)
 	for i := 0; i+1 < len(cuts); i++ {
 		span := coldchain.Span{From: cuts[i], To: cuts[i+1]}
 		if span.Len() <= 0 {
 			continue
 		}
 		e, missing := t.worst(span, safety.ChilledC)
-		account := s.explanationOf(span)
+		account := explanationOf(s, span)
 		if account == nil {
 			gaps = append(gaps, missing...)
 		} else {
 			missing = nil
 		}
-		long := s.longFrozen()
+		long := longFrozen(s)
 		stretch := safety.StretchOf(e, coldchain.Total(missing).Hours(), !long.IsZero() && !span.From.Before(long))
 		if account != nil && account.Until.Equal(span.To) {
 			stretch.Hours += account.WarmHours
@@ -142,7 +132,7 @@ func (t assessor) histamine() (*safety.Budget, []coldchain.Span) {
 }
 
 // explanationOf returns the explanation of a span between two cuts.
-func (s *State) explanationOf(span coldchain.Span) *GapExplanation {
+func explanationOf(s *lot.State, span coldchain.Span) *lot.GapExplanation {
 	for i, a := range s.GapExplanations {
 		if !span.To.After(a.Until) {
 			return &s.GapExplanations[i]

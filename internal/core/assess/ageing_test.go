@@ -1,4 +1,4 @@
-package lot
+package assess
 
 import (
 	"errors"
@@ -11,6 +11,7 @@ import (
 
 	"leancatch/internal/core/ageing"
 	"leancatch/internal/core/invalid"
+	"leancatch/internal/core/lot"
 )
 
 // hungBream is a sea bream that hangs since hour 24 in a cabinet of the reference air.
@@ -19,8 +20,8 @@ func hungBream(kg float64) (*history, Env) {
 	e := env(at(24), nil)
 	e.Cabinets = map[int64]Cabinet{60: {Climate: ageing.Climate{Set: ageing.Air{Celsius: 2, RH: 0.8}}, Recorded: true,
 		Scale: ageing.Scale{StepKg: 0.005}}}
-	e.Places[60] = Place{ID: 60, Name: "Ager", Kind: "ager", SetC: 2, Air: true}
-	h.add(24, Hung{PlaceID: 60, Hook: 1, Kg: kg, Policy: ageing.LongAge, Target: 0.08, Hanging: "head_down",
+	e.Places[60] = lot.Place{ID: 60, Name: "Ager", Kind: "ager", SetC: 2, Air: true}
+	h.add(24, lot.Hung{PlaceID: 60, Hook: 1, Kg: kg, Policy: ageing.LongAge, Target: 0.08, Hanging: "head_down",
 		CentsPerKg: 1000})
 	return h, e
 }
@@ -31,10 +32,10 @@ func TestAFishAges(t *testing.T) {
 	h, e := hungBream(2)
 	truth := ageing.StartCurve(2)
 	for d := 1.0; d <= 5; d++ {
-		h.add(24+24*d, Weighed{Kg: math.Round(2000*(1-truth.Loss(d))) / 1000})
-		h.add(24+24*d, DailyCheck{})
+		h.add(24+24*d, lot.Weighed{Kg: math.Round(2000*(1-truth.Loss(d))) / 1000})
+		h.add(24+24*d, lot.DailyCheck{})
 	}
-	h.add(24+24*4.5, Weighed{Kg: 1.2, Because: "the wrong fish", Aside: true})
+	h.add(24+24*4.5, lot.Weighed{Kg: 1.2, Because: "the wrong fish", Aside: true})
 	s := h.fold(t)
 	e.Now = at(24 + 24*5.2)
 	a := Assess(s, e)
@@ -73,7 +74,7 @@ func TestAFishAges(t *testing.T) {
 	if late := Assess(s, e); len(late.Stops) > 0 || late.Ends().IsZero() {
 		t.Errorf("after thirteen days: stopped for %v, ends %v", late.Stops, late.Ends())
 	}
-	h.add(24+24*6, TakenDown{Kg: 1.86, CrustKg: 0.09, UsableKg: 0.95, PlaceID: 10})
+	h.add(24+24*6, lot.TakenDown{Kg: 1.86, CrustKg: 0.09, UsableKg: 0.95, PlaceID: 10})
 	s = h.fold(t)
 	told = Assess(s, e).Ageing
 	if s.Ageing() != nil || s.Place() != 10 || s.Received.WeightKg != 0.95 || told.Days != 6 {
@@ -87,13 +88,13 @@ func TestAFishAges(t *testing.T) {
 // A stop sign holds the fish, whoever asks; a warm cabinet ends the ageing.
 func TestStopSigns(t *testing.T) {
 	h, e := hungBream(2)
-	h.add(48, DailyCheck{Stops: []string{"mould"}})
+	h.add(48, lot.DailyCheck{Stops: []string{"mould"}})
 	s := h.fold(t)
 	if s.Hold == "" || !strings.Contains(s.Hold, "mould") {
 		t.Errorf("held for %q", s.Hold)
 	}
-	if err := Check(s, Event{ID: uuid.New(), LotID: s.ID, Kind: KindTakenDown, HappenedAt: at(49), PersonID: 1},
-		TakenDown{Kg: 1.9, PlaceID: 10}, at(50)); err != nil {
+	if err := lot.Check(s, lot.Event{ID: uuid.New(), LotID: s.ID, Kind: lot.KindTakenDown, HappenedAt: at(49), PersonID: 1},
+		lot.TakenDown{Kg: 1.9, PlaceID: 10}, at(50)); err != nil {
 		t.Errorf("what is held may come down: %v", err)
 	}
 	h, e = hungBream(2)
@@ -124,7 +125,7 @@ func TestGateAndOddWeights(t *testing.T) {
 		}
 		return bad[0].Field
 	}
-	p := Hung{PlaceID: 60, Kg: 2, Policy: ageing.LongAge, Hanging: "head_down"}
+	p := lot.Hung{PlaceID: 60, Kg: 2, Policy: ageing.LongAge, Hanging: "head_down"}
 	fresh := cod().fold(t)
 	a := Assess(fresh, e)
 	if got := field(MayHang(fresh, a, e, p)); got != "gate" {
@@ -146,14 +147,14 @@ func TestGateAndOddWeights(t *testing.T) {
 	told := Assess(s, e)
 	usual := 2 * (1 - ageing.StartCurve(2).Loss(1))
 	for kg, odd := range map[float64]string{usual: "", 1.2: "because", 2.1: "because"} {
-		if got := field(MayWeigh(s, told, e, Weighed{Kg: kg}, at(48))); got != odd {
+		if got := field(MayWeigh(s, told, e, lot.Weighed{Kg: kg}, at(48))); got != odd {
 			t.Errorf("%.2f kg: asked %q", kg, got)
 		}
 	}
-	if err := MayWeigh(s, told, e, Weighed{Kg: 1.2, Because: "cut by mistake"}, at(48)); err != nil {
+	if err := MayWeigh(s, told, e, lot.Weighed{Kg: 1.2, Because: "cut by mistake"}, at(48)); err != nil {
 		t.Errorf("it was said: %v", err)
 	}
-	if err := MayMove(s, e.Places[10]); err == nil {
+	if err := lot.MayMove(s, e.Places[10]); err == nil {
 		t.Error("it was moved off its hook")
 	}
 }

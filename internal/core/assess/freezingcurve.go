@@ -1,4 +1,4 @@
-package lot
+package assess
 
 import (
 	"time"
@@ -6,6 +6,7 @@ import (
 	"leancatch/internal/core/coldchain"
 	"leancatch/internal/core/freezing"
 	"leancatch/internal/core/heat"
+	"leancatch/internal/core/lot"
 	"leancatch/internal/core/thawing"
 )
 
@@ -21,17 +22,17 @@ const (
 // its start by the heat solver in the air that was measured, with the
 // coefficient that the core's own readings show, then with a time constant. It
 // returns points between which the temperature runs straight.
-func (t assessor) freezingCurve(l leg, stay *FrozenStay, steps []coldchain.Step, before []body) []coldchain.Reading {
+func (t assessor) freezingCurve(l leg, stay *lot.FrozenStay, steps []coldchain.Step, before []body) []coldchain.Reading {
 	s := t.state
-	tau := s.frozenTimeConstant(l.h, stay)
+	tau := frozenTimeConstant(s, l.h, stay)
 	if stay.Froze == nil || !l.From.Equal(stay.From) {
 		if hard := t.hardUntil(l); hard.After(l.From) {
 			start := t.startC(l, steps, before)
 			points := []coldchain.Reading{{At: l.From, Celsius: start}, {At: hard, Celsius: start}}
 			return append(points, coldchain.Follow(start, paced(after(steps, hard), tau),
-				s.coreReadingsIn(coldchain.Span{From: hard, To: l.To}))...)
+				coreReadingsIn(s, coldchain.Span{From: hard, To: l.To}))...)
 		}
-		return coldchain.Follow(t.startC(l, steps, before), paced(steps, tau), s.coreReadingsIn(l.Span))
+		return coldchain.Follow(t.startC(l, steps, before), paced(steps, tau), coreReadingsIn(s, l.Span))
 	}
 	solved := l.Span
 	if solved.Len() > longestSolved {
@@ -41,9 +42,9 @@ func (t assessor) freezingCurve(l leg, stay *FrozenStay, steps []coldchain.Step,
 	b.Medium, b.Max = mediumOf(steps, l.From), solved.Len()
 	p, err := b.Process()
 	if err != nil {
-		return coldchain.Follow(stay.Froze.StartC, paced(steps, tau), s.coreReadingsIn(l.Span))
+		return coldchain.Follow(stay.Froze.StartC, paced(steps, tau), coreReadingsIn(s, l.Span))
 	}
-	if h, _, ok := freezing.Fit(p, s.coreReadingsIn(solved), l.From); ok {
+	if h, _, ok := freezing.Fit(p, coreReadingsIn(s, solved), l.From); ok {
 		p.H = h
 	}
 	p.Goals = []heat.Goal{{Part: heat.Core, Op: heat.AtMost, Celsius: stay.Froze.AirC + nearAir}}
@@ -54,7 +55,7 @@ func (t assessor) freezingCurve(l leg, stay *FrozenStay, steps []coldchain.Step,
 	points := readings(r.Curve, l.From, func(m heat.Moment) float64 { return m.Core })
 	if last := points[len(points)-1]; last.At.Before(l.To) {
 		points = append(points, coldchain.Follow(last.Celsius, paced(after(steps, last.At), tau),
-			s.coreReadingsIn(coldchain.Span{From: last.At, To: l.To}))...)
+			coreReadingsIn(s, coldchain.Span{From: last.At, To: l.To}))...)
 	}
 	return points
 }
@@ -76,11 +77,11 @@ func (t assessor) hardUntil(l leg) time.Time {
 // thawingCurve follows the outside of a lot, which is its warmest part, through a leg
 // in which it thaws or is thawed: by the heat solver until it is free of ice or
 // was found so, then with a time constant.
-func (t assessor) thawingCurve(l leg, stay *FrozenStay, steps []coldchain.Step, before []body) []coldchain.Reading {
+func (t assessor) thawingCurve(l leg, stay *lot.FrozenStay, steps []coldchain.Step, before []body) []coldchain.Reading {
 	s := t.state
-	tau := s.TimeConstant(l.h)
+	tau := TimeConstant(s, l.h)
 	if !l.From.Equal(stay.PullAt) {
-		return coldchain.Follow(t.startC(l, steps, before), paced(steps, tau), s.coreReadingsIn(l.Span))
+		return coldchain.Follow(t.startC(l, steps, before), paced(steps, tau), coreReadingsIn(s, l.Span))
 	}
 	material, err := heat.Of(s.Species()).Material()
 	if err != nil {
@@ -99,20 +100,20 @@ func (t assessor) thawingCurve(l leg, stay *FrozenStay, steps []coldchain.Step, 
 		Goals: []heat.Goal{{Part: heat.All, Op: heat.AtLeast, Celsius: thawing.IceFreeC}}}
 	r, err := p.Run()
 	if err != nil { // what is cooked from frozen has no coefficient
-		return coldchain.Follow(t.startC(l, steps, before), paced(steps, tau), s.coreReadingsIn(l.Span))
+		return coldchain.Follow(t.startC(l, steps, before), paced(steps, tau), coreReadingsIn(s, l.Span))
 	}
 	points := readings(r.Curve, l.From, func(m heat.Moment) float64 { return m.Surface })
 	last := r.Curve[len(r.Curve)-1]
 	if free := l.From.Add(last.Since); free.Before(l.To) {
 		rest := after(steps, free)
 		points = append(points, coldchain.Follow(last.Mean, paced(rest, tau),
-			s.coreReadingsIn(coldchain.Span{From: free, To: l.To}))...)
+			coreReadingsIn(s, coldchain.Span{From: free, To: l.To}))...)
 	}
 	return points
 }
 
 // frozenTimeConstant is how slowly a frozen piece follows its air.
-func (s *State) frozenTimeConstant(h float64, stay *FrozenStay) time.Duration {
+func frozenTimeConstant(s *lot.State, h float64, stay *lot.FrozenStay) time.Duration {
 	p := s.Piece()
 	if stay.Froze != nil {
 		p = stay.Froze.Piece()

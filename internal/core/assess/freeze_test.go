@@ -1,4 +1,4 @@
-package lot
+package assess
 
 import (
 	"errors"
@@ -13,6 +13,7 @@ import (
 	"leancatch/internal/core/freshness"
 	"leancatch/internal/core/heat"
 	"leancatch/internal/core/invalid"
+	"leancatch/internal/core/lot"
 	"leancatch/internal/core/safety"
 	"leancatch/internal/core/thawing"
 )
@@ -26,27 +27,27 @@ func inFreezer(hours float64, c func(h float64) float64) Env {
 	}
 	e := env(at(hours), map[int64]coldchain.Source{8: coldchain.Series{Readings: readings, MaxGap: 15 * time.Minute,
 		Hold: 15 * time.Minute}})
-	e.Places[30] = Place{ID: 30, Name: "Freezer", Kind: "freezer", SetC: -22, Air: true,
-		Probes: []ProbeStay{{ProbeID: 8, Span: always}}}
-	e.Places[40] = Place{ID: 40, Name: "Thaw shelf", Kind: "thaw_shelf", SetC: 0, Air: true}
-	e.Places[50] = Place{ID: 50, Name: "Bench", Kind: "bench", SetC: 18}
+	e.Places[30] = lot.Place{ID: 30, Name: "Freezer", Kind: "freezer", SetC: -22, Air: true,
+		Probes: []lot.ProbeStay{{ProbeID: 8, Span: always}}}
+	e.Places[40] = lot.Place{ID: 40, Name: "Thaw shelf", Kind: "thaw_shelf", SetC: 0, Air: true}
+	e.Places[50] = lot.Place{ID: 50, Name: "Bench", Kind: "bench", SetC: 18}
 	return e
 }
 
 func steady(c float64) func(float64) float64 { return func(float64) float64 { return c } }
 
-func froze() Froze {
-	return Froze{BatchID: uuid.New(), PlaceID: 30, Method: "fan", Wrapping: "bare", Preps: []string{"bled"},
+func froze() lot.Froze {
+	return lot.Froze{BatchID: uuid.New(), PlaceID: 30, Method: "fan", Wrapping: "bare", Preps: []string{"bled"},
 		Shape: heat.Slab, MM: 25, StartC: 1, AirC: -22, H: 20, BatchKg: 3.2}
 }
 
-func pulled(method string) Pulled {
-	return Pulled{PlaceID: 40, Method: method, EndUse: thawing.Cook, MediumC: 2, H: 9, Shape: heat.Slab, MM: 25,
+func pulled(method string) lot.Pulled {
+	return lot.Pulled{PlaceID: 40, Method: method, EndUse: thawing.Cook, MediumC: 2, H: 9, Shape: heat.Slab, MM: 25,
 		IceFree: 20, Keeps: 48}
 }
 
 // frozenCod is cod's history, inspected, and in the freezer an hour later.
-func frozenCod(f Froze) *history {
+func frozenCod(f lot.Froze) *history {
 	h := cod()
 	h.add(0.2, inspected(2.2, 0.5, freshness.Accept))
 	h.add(1, f)
@@ -78,7 +79,7 @@ func TestTheQualityClockIsPausedWhileFrozen(t *testing.T) {
 		thawed.KeepTo != at(30*24+68) {
 		t.Errorf("thawing %v in %d, ready %v, keeps to %v", s.Thawing(), s.Place(), thawed.ThawReady, thawed.KeepTo)
 	}
-	h.add(30*24+22, Thawed{CoreC: 0.5, DripKg: 0.1, GlazeKg: 0.05})
+	h.add(30*24+22, lot.Thawed{CoreC: 0.5, DripKg: 0.1, GlazeKg: 0.05})
 	s := h.fold(t)
 	near(t, "kg", s.Received.WeightKg, 3.05, 1e-9)
 	e.Now = at(30*24 + 22 + 49)
@@ -91,7 +92,7 @@ func TestTheQualityClockIsPausedWhileFrozen(t *testing.T) {
 // again; seven days later it is done, and not before.
 func TestTheParasiteClockOfABatch(t *testing.T) {
 	h := frozenCod(froze())
-	h.add(12, Temperature{Celsius: -21.5})
+	h.add(12, lot.Temperature{Celsius: -21.5})
 	during := func(h float64) float64 {
 		if h >= 60 && h < 66 {
 			return -12
@@ -133,8 +134,8 @@ func TestTheParasiteClockOfABatch(t *testing.T) {
 // as was said freezes later.
 func TestCoreReadingsCorrectTheModel(t *testing.T) {
 	slow := frozenCod(froze())
-	slow.add(3, Temperature{Celsius: -0.9})
-	slow.add(6, Temperature{Celsius: -3.2})
+	slow.add(3, lot.Temperature{Celsius: -0.9})
+	slow.add(6, lot.Temperature{Celsius: -3.2})
 	e := inFreezer(40, steady(-24))
 	expected, found := Assess(frozenCod(froze()).fold(t), e), Assess(slow.fold(t), e)
 	if a, b := expected.Parasites.Since, found.Parasites.Since; b.Sub(a) < time.Hour {
@@ -146,9 +147,9 @@ func TestCoreReadingsCorrectTheModel(t *testing.T) {
 func TestFishThatCameFrozen(t *testing.T) {
 	core, caught := -21.0, at(-90*24)
 	h := &history{id: uuid.New()}
-	h.add(0, Received{DeliveryID: uuid.New(), Line: 1, Code: Code(9), SpeciesID: "cod", Form: "fillet_skinless",
+	h.add(0, lot.Received{DeliveryID: uuid.New(), Line: 1, Code: lot.Code(9), SpeciesID: "cod", Form: "fillet_skinless",
 		Frozen: true, Count: 40, WeightKg: 6.4, CoreC: &core,
-		Ice: "none", LabelDate: LabelDate{At: &caught, Means: freshness.Caught}, SupplierID: 5, PlaceID: 30})
+		Ice: "none", LabelDate: lot.LabelDate{At: &caught, Means: freshness.Caught}, SupplierID: 5, PlaceID: 30})
 	e := inFreezer(8*24, steady(-22))
 	a := Assess(h.fold(t), e)
 	if a.Basis != freshness.BasisNone || a.Parasites.Predicted || !a.Parasites.Met {
@@ -217,37 +218,37 @@ func TestWhatIsRefusedOfFrozenFish(t *testing.T) {
 	packed.Wrapping = "vacuum"
 	closed, open := pulled(thawing.Fridge), pulled(thawing.Fridge)
 	open.Opened = true
-	back := Returned{PlaceID: 30, CoreC: -5, Reason: "too much was pulled", ByManager: true}
-	with := func(change func(*Returned)) Returned { b := back; change(&b); return b }
+	back := lot.Returned{PlaceID: 30, CoreC: -5, Reason: "too much was pulled", ByManager: true}
+	with := func(change func(*lot.Returned)) lot.Returned { b := back; change(&b); return b }
 	inWater := pulled(thawing.Water)
 	bench := pulled("bench")
 	for what, c := range map[string]struct {
-		before []Payload
-		p      Payload
+		before []lot.Payload
+		p      lot.Payload
 		field  string // "" where it is taken
 	}{
-		"a sealed vacuum pack":     {[]Payload{packed}, closed, "opened"},
-		"an opened one":            {[]Payload{packed}, open, ""},
-		"a bench overnight":        {[]Payload{froze()}, bench, "method"},
-		"freezing what is frozen":  {[]Payload{froze()}, froze(), "lot"},
-		"freezing what was thawed": {[]Payload{froze(), closed, Thawed{CoreC: 1}}, froze(), "lot"},
+		"a sealed vacuum pack":     {[]lot.Payload{packed}, closed, "opened"},
+		"an opened one":            {[]lot.Payload{packed}, open, ""},
+		"a bench overnight":        {[]lot.Payload{froze()}, bench, "method"},
+		"freezing what is frozen":  {[]lot.Payload{froze()}, froze(), "lot"},
+		"freezing what was thawed": {[]lot.Payload{froze(), closed, lot.Thawed{CoreC: 1}}, froze(), "lot"},
 		"pulling what is fresh":    {nil, closed, "lot"},
-		"a core with ice in it":    {[]Payload{froze(), closed}, Thawed{CoreC: -2}, "core_celsius"},
-		"more drip than fish":      {[]Payload{froze(), closed}, Thawed{CoreC: 1, DripKg: 4}, "drip_kg"},
-		"back, still hard":         {[]Payload{froze(), closed}, back, ""},
-		"back, core above −3 °C": {[]Payload{froze(), closed},
-			with(func(r *Returned) { r.CoreC = -2.9 }), "core_celsius"},
-		"back, by the crew": {[]Payload{froze(), closed},
-			with(func(r *Returned) { r.ByManager = false }), "lot"},
-		"back, thawed":                         {[]Payload{froze(), closed, Thawed{CoreC: 1}}, back, "lot"},
-		"back, out of water":                   {[]Payload{froze(), inWater}, back, "lot"},
-		"freezing in air that does not freeze": {nil, func() Froze { f := froze(); f.AirC = -2; return f }(), "air_celsius"},
+		"a core with ice in it":    {[]lot.Payload{froze(), closed}, lot.Thawed{CoreC: -2}, "core_celsius"},
+		"more drip than fish":      {[]lot.Payload{froze(), closed}, lot.Thawed{CoreC: 1, DripKg: 4}, "drip_kg"},
+		"back, still hard":         {[]lot.Payload{froze(), closed}, back, ""},
+		"back, core above −3 °C": {[]lot.Payload{froze(), closed},
+			with(func(r *lot.Returned) { r.CoreC = -2.9 }), "core_celsius"},
+		"back, by the crew": {[]lot.Payload{froze(), closed},
+			with(func(r *lot.Returned) { r.ByManager = false }), "lot"},
+		"back, thawed":                         {[]lot.Payload{froze(), closed, lot.Thawed{CoreC: 1}}, back, "lot"},
+		"back, out of water":                   {[]lot.Payload{froze(), inWater}, back, "lot"},
+		"freezing in air that does not freeze": {nil, func() lot.Froze { f := froze(); f.AirC = -2; return f }(), "air_celsius"},
 	} {
 		h := cod()
 		for i, p := range c.before {
 			h.add(float64(i+1), p)
 		}
-		err := Check(h.fold(t), Event{ID: uuid.New(), HappenedAt: at(9)}, c.p, at(9))
+		err := lot.Check(h.fold(t), lot.Event{ID: uuid.New(), HappenedAt: at(9)}, c.p, at(9))
 		var bad invalid.Errors
 		switch errors.As(err, &bad); {
 		case c.field == "" && err != nil:
@@ -270,7 +271,7 @@ func TestMayMove(t *testing.T) {
 		may   bool
 	}{{fresh, 20, true}, {fresh, 30, false}, {frozen, 20, false}, {frozen, 50, false}, {frozen, 30, true},
 		{wet, 20, false}, {wet, 50, true}} {
-		if err := MayMove(c.h.fold(t), e.Places[c.place]); (err == nil) != c.may {
+		if err := lot.MayMove(c.h.fold(t), e.Places[c.place]); (err == nil) != c.may {
 			t.Errorf("to %s: %v", e.Places[c.place].Name, err)
 		}
 	}
@@ -288,9 +289,9 @@ func TestMayMove(t *testing.T) {
 func TestSplitLotsKeepTheirFreezing(t *testing.T) {
 	h := frozenCod(froze())
 	h.add(200, pulled(thawing.Fridge))
-	h.add(222, Thawed{CoreC: 0.4, DripKg: 0.2})
+	h.add(222, lot.Thawed{CoreC: 0.4, DripKg: 0.2})
 	whole := h.fold(t)
-	part := Inherit(whole, whole.Head, SplitLot{LotID: uuid.New(), Code: "CATCH-1", Count: 1, WeightKg: 1.1}, nil)
+	part := lot.Inherit(whole, whole.Head, lot.SplitLot{LotID: uuid.New(), Code: "CATCH-1", Count: 1, WeightKg: 1.1}, nil)
 	child := &history{id: uuid.New()}
 	child.add(223, part)
 	s := child.fold(t)
@@ -310,13 +311,13 @@ func TestSplitLotsKeepTheirFreezing(t *testing.T) {
 func TestPartsKeepTheirPack(t *testing.T) {
 	h := cod()
 	r := h.fold(t).Received
-	r.Packing = &Packing{Pack: PackVacuum}
+	r.Packing = &lot.Packing{Pack: lot.PackVacuum}
 	packed := &history{id: uuid.New()}
 	packed.add(0, r)
 	whole := packed.fold(t)
 	child := &history{id: uuid.New()}
-	child.add(1, Inherit(whole, whole.Head, SplitLot{LotID: uuid.New(), Code: "CATCH-2", Count: 1, WeightKg: 1}, nil))
-	if p, said := child.fold(t).Packing(); !said || p.Pack != PackVacuum {
+	child.add(1, lot.Inherit(whole, whole.Head, lot.SplitLot{LotID: uuid.New(), Code: "CATCH-2", Count: 1, WeightKg: 1}, nil))
+	if p, said := child.fold(t).Packing(); !said || p.Pack != lot.PackVacuum {
 		t.Errorf("packed %+v, said %v", p, said)
 	}
 }
@@ -326,9 +327,9 @@ func TestPartsKeepTheirPack(t *testing.T) {
 func TestOutOfTheCold(t *testing.T) {
 	h := cod()
 	h.add(0.2, inspected(2, 0.5, freshness.Accept))
-	h.add(1, Moved{PlaceID: 20})
-	h.add(2, Moved{PlaceID: 50})
-	h.add(4.5, Moved{PlaceID: 20})
+	h.add(1, lot.Moved{PlaceID: 20})
+	h.add(2, lot.Moved{PlaceID: 50})
+	h.add(4.5, lot.Moved{PlaceID: 20})
 	e := inFreezer(5, steady(-22))
 	s := h.fold(t)
 	a := Assess(s, e)
@@ -350,14 +351,14 @@ func TestRawAfterFreezing(t *testing.T) {
 	raw.EndUse = thawing.Raw
 	core, caught := 1.0, at(-24)
 	h := &history{id: uuid.New()}
-	h.add(0, Received{DeliveryID: uuid.New(), Line: 1, Code: Code(4), SpeciesID: "salmon", Form: "fillet_skin_on",
+	h.add(0, lot.Received{DeliveryID: uuid.New(), Line: 1, Code: lot.Code(4), SpeciesID: "salmon", Form: "fillet_skin_on",
 		Count: 8, WeightKg: 9.6, CoreC: &core,
-		Ice: "well_iced", LabelDate: LabelDate{At: &caught, Means: freshness.Caught}, SupplierID: 1, PlaceID: 10})
+		Ice: "well_iced", LabelDate: lot.LabelDate{At: &caught, Means: freshness.Caught}, SupplierID: 1, PlaceID: 10})
 	h.add(0.2, inspected(2, 0.5, freshness.Accept))
 	h.add(1, froze())
-	h.add(12, Temperature{Celsius: -21})
+	h.add(12, lot.Temperature{Celsius: -21})
 	h.add(9*24, raw)
-	h.add(9*24+20, Thawed{CoreC: 0.3})
+	h.add(9*24+20, lot.Thawed{CoreC: 0.3})
 	e := inFreezer(9*24+21, steady(-23))
 	s := h.fold(t)
 	for _, use := range Fitness(s, Assess(s, e)) {

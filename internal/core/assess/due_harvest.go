@@ -1,10 +1,11 @@
-package lot
+package assess
 
 import (
 	"fmt"
 	"time"
 
 	"leancatch/internal/core/coldchain"
+	"leancatch/internal/core/lot"
 	"leancatch/internal/core/rigor"
 	"leancatch/internal/core/safety"
 )
@@ -16,7 +17,7 @@ const (
 )
 
 // fromDeath adds what is due on the way from death to dock.
-func fromDeath(s *State, a Assessment, add func(do, why, path string, at time.Time)) {
+func fromDeath(s *lot.State, a Assessment, add func(do, why, path string, at time.Time)) {
 	death, known := s.Death()
 	if s.Waiting() && known {
 		if s.Harvest.Bled == nil {
@@ -36,7 +37,7 @@ func fromDeath(s *State, a Assessment, add func(do, why, path string, at time.Ti
 			add("Explain missing hours", b.Text(), "", s.ReceivedAt.Add(InspectWithin))
 		case b.State == safety.StateStop:
 			add("Test or discard", b.Text(), "", a.At)
-		case len(s.histamineCuts()) > 0 && a.NowC > safety.ChilledC && a.NowKind != coldchain.Assumed:
+		case len(histamineCuts(s)) > 0 && a.NowC > safety.ChilledC && a.NowKind != coldchain.Assumed:
 			left := b.After.Allowed * (1 - b.Share)
 			add("Chill now", fmt.Sprintf("histamine: %.1f h left at this temperature", left), "",
 				a.At.Add(inHours(left)))

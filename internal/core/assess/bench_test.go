@@ -1,4 +1,4 @@
-package lot
+package assess
 
 import (
 	"math"
@@ -6,14 +6,15 @@ import (
 	"time"
 
 	"leancatch/internal/core/coldchain"
+	"leancatch/internal/core/lot"
 )
 
 // A lot that lay in measured air for thirty days, by the minute, rolled up: what
 // each event and each reading costs.
 func BenchmarkAssess30DaysInMeasuredAir(b *testing.B) {
 	h := cod()
-	h.add(0.25, Moved{PlaceID: 20})
-	s, err := Fold(h.events)
+	h.add(0.25, lot.Moved{PlaceID: 20})
+	s, err := lot.Fold(h.events)
 	if err != nil {
 		b.Fatal(err)
 	}

@@ -1,4 +1,4 @@
-package lot
+package assess
 
 import (
 	"fmt"
@@ -7,19 +7,13 @@ import (
 
 	"leancatch/internal/core/coldchain"
 	"leancatch/internal/core/heat"
-	"leancatch/internal/core/piece"
+	"leancatch/internal/core/lot"
 )
-
-// Piece is one fish, or fillet, of the lot.
-func (s *State) Piece() piece.Piece {
-	r := s.Received
-	return piece.Of(s.Species(), r.Form, r.WeightKg/float64(max(r.Count, 1)))
-}
 
 // TimeConstant is how slowly one fish, or fillet, of the lot follows air with a surface
 // coefficient: the time constant of the heat model. A box of them together
 // follows more slowly yet.
-func (s *State) TimeConstant(h float64) time.Duration {
+func TimeConstant(s *lot.State, h float64) time.Duration {
 	p := s.Piece()
 	tau, err := heat.TimeConstant(heat.Of(s.Species()), p.Shape, p.ThicknessMM/1000, h)
 	if err != nil {
@@ -45,11 +39,11 @@ type body struct {
 func (t assessor) follow(span coldchain.Span) []body {
 	var all []body
 	t.eachLeg(span, func(l leg) {
-		stay, thawing := t.state.frozenStayAt(l.From)
+		stay, thawing := frozenStayAt(t.state, l.From)
 		if stay == nil && (!l.air || len(l.probes) == 0) {
 			return
 		}
-		b := body{Span: l.Span, tau: t.state.TimeConstant(l.h), known: map[coldchain.Kind][]coldchain.Span{},
+		b := body{Span: l.Span, tau: TimeConstant(t.state, l.h), known: map[coldchain.Kind][]coldchain.Span{},
 			placed: l.name}
 		steps := t.around(l, &b)
 		if len(steps) == 0 {
@@ -58,7 +52,7 @@ func (t assessor) follow(span coldchain.Span) []body {
 		var points []coldchain.Reading
 		switch {
 		case stay == nil:
-			points = coldchain.Follow(t.startC(l, steps, all), steps, t.state.coreReadingsIn(l.Span))
+			points = coldchain.Follow(t.startC(l, steps, all), steps, coreReadingsIn(t.state, l.Span))
 		case thawing:
 			points = t.thawingCurve(l, stay, steps, all)
 		default:
@@ -77,7 +71,7 @@ func (t assessor) around(l leg, b *body) []coldchain.Step {
 	kinds := map[time.Time]coldchain.Kind{}
 	steps, rest := t.hours(l)
 	layers := t.surroundings(l)
-	measured := len(l.probes) > 0 || len(t.state.Loggers) > 0 || len(t.state.coreReadingsIn(l.Span)) > 0
+	measured := len(l.probes) > 0 || len(t.state.Loggers) > 0 || len(coreReadingsIn(t.state, l.Span)) > 0
 	for _, span := range rest {
 		for at := span.From; at.Before(span.To); {
 			next := at.UTC().Truncate(time.Hour).Add(time.Hour)
@@ -148,7 +142,7 @@ func (t assessor) startC(l leg, steps []coldchain.Step, before []body) float64 {
 }
 
 // coreReadingsIn are the core readings in a span.
-func (s *State) coreReadingsIn(span coldchain.Span) []coldchain.Reading {
+func coreReadingsIn(s *lot.State, span coldchain.Span) []coldchain.Reading {
 	var in []coldchain.Reading
 	for _, x := range s.CoreReadings {
 		if !x.At.Before(span.From) && x.At.Before(span.To) {

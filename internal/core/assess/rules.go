@@ -1,6 +1,9 @@
-package lot
+package assess
 
-import "leancatch/internal/core/refs"
+import (
+	"leancatch/internal/core/lot"
+	"leancatch/internal/core/refs"
+)
 
 // Rules lists the figures of a lot's handling with their sources.
 func Rules() refs.Group {
@@ -10,7 +13,7 @@ func Rules() refs.Group {
 		refs.Valued("Bled in time, white fish", "[FAO348]", "within %g min of death", bledInTime),
 		refs.Valued("Bled long enough", "common practice, no source", "%g min", bledEnough),
 		refs.Valued("Assumed on its way to us", "house", "frozen fish at %g °C; iced fish at 0 °C for at most %g h", frozenTransportC, longestIcedJourney.Hours()),
-		refs.Valued("A split may change the weight by", "house", "%g %%", WeightSlack*100),
+		refs.Valued("A split may change the weight by", "house", "%g %%", lot.WeightSlack*100),
 		{Name: "Fishing areas", Value: "two digits", Source: "[FAOareas]"},
 	}}
 }

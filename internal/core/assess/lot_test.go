@@ -1,4 +1,4 @@
-package lot
+package assess
 
 import (
 	"encoding/json"
@@ -12,6 +12,7 @@ import (
 	"leancatch/internal/core/coldchain"
 	"leancatch/internal/core/freshness"
 	"leancatch/internal/core/invalid"
+	"leancatch/internal/core/lot"
 	"leancatch/internal/core/safety"
 )
 
@@ -22,15 +23,15 @@ func at(hours float64) time.Time { return t0.Add(time.Duration(hours * float64(t
 // history builds the chained events of one lot.
 type history struct {
 	id     uuid.UUID
-	events []Event
+	events []lot.Event
 }
 
-func (h *history) add(hours float64, p Payload) Event {
+func (h *history) add(hours float64, p lot.Payload) lot.Event {
 	data, err := json.Marshal(p)
 	if err != nil {
 		panic(err)
 	}
-	e := Event{ID: uuid.New(), LotID: h.id, Seq: len(h.events) + 1, Kind: p.Kind(), HappenedAt: at(hours),
+	e := lot.Event{ID: uuid.New(), LotID: h.id, Seq: len(h.events) + 1, Kind: p.Kind(), HappenedAt: at(hours),
 		RecordedAt: at(hours + 0.1), PersonID: 1, Data: data}
 	if n := len(h.events); n > 0 {
 		e.PrevHash = h.events[n-1].Hash
@@ -40,9 +41,9 @@ func (h *history) add(hours float64, p Payload) Event {
 	return e
 }
 
-func (h *history) fold(t *testing.T) *State {
+func (h *history) fold(t *testing.T) *lot.State {
 	t.Helper()
-	s, err := Fold(h.events)
+	s, err := lot.Fold(h.events)
 	if err != nil {
 		t.Fatal(err)
 	}
@@ -53,17 +54,17 @@ func (h *history) fold(t *testing.T) *State {
 func cod() *history {
 	core, caught := 1.0, at(-48)
 	h := &history{id: uuid.New()}
-	h.add(0, Received{DeliveryID: uuid.New(), Line: 1, Code: Code(1), SpeciesID: "cod", Form: "gutted", Count: 1,
+	h.add(0, lot.Received{DeliveryID: uuid.New(), Line: 1, Code: lot.Code(1), SpeciesID: "cod", Form: "gutted", Count: 1,
 		WeightKg: 3.2, CoreC: &core,
-		Ice: "well_iced", LabelDate: LabelDate{At: &caught, Means: freshness.Caught}, SupplierID: 1, PlaceID: 10})
+		Ice: "well_iced", LabelDate: lot.LabelDate{At: &caught, Means: freshness.Caught}, SupplierID: 1, PlaceID: 10})
 	return h
 }
 
 func env(now time.Time, probes map[int64]coldchain.Source) Env {
 	profile, _ := safety.GetProfile("house-strict")
 	return Env{Now: now, Profile: profile, TransportC: DefaultTransportC,
-		Places: map[int64]Place{10: {ID: 10, Name: "Dock", Kind: "dock", SetC: 4},
-			20: {ID: 20, Name: "Walk-in", Kind: "walk_in", SetC: 1, Probes: []ProbeStay{{ProbeID: 7, Span: always}}}},
+		Places: map[int64]lot.Place{10: {ID: 10, Name: "Dock", Kind: "dock", SetC: 4},
+			20: {ID: 20, Name: "Walk-in", Kind: "walk_in", SetC: 1, Probes: []lot.ProbeStay{{ProbeID: 7, Span: always}}}},
 		Probe: func(id int64) coldchain.Source { return probes[id] }}
 }
 
@@ -77,8 +78,8 @@ func near(t *testing.T, what string, got, want, tolerance float64) {
 	}
 }
 
-func inspected(days, sd float64, d freshness.Decision) Inspected {
-	return Inspected{Scheme: "demerit20", SchemeVersion: 1,
+func inspected(days, sd float64, d freshness.Decision) lot.Inspected {
+	return lot.Inspected{Scheme: "demerit20", SchemeVersion: 1,
 		Fish: []freshness.Fish{{Signs: freshness.Signs{"skin": 1, "belly": 0, "smell": 0, "stiffness": 1,
 			"eye_shape": 0}}},
 		Reading:  freshness.Reading{Age: &freshness.Age{Days: days, SD: sd}},
@@ -87,7 +88,7 @@ func inspected(days, sd float64, d freshness.Decision) Inspected {
 
 func TestAccountUsesTheBestKnowledgeOfEachMoment(t *testing.T) {
 	h := cod()
-	h.add(1, Moved{PlaceID: 20})
+	h.add(1, lot.Moved{PlaceID: 20})
 	s := h.fold(t)
 	// The walk-in's probe is known from hour 1 to 25 at 2 °C; then it is silent.
 	probe := coldchain.Series{Readings: []coldchain.Reading{{At: at(0), Celsius: 2}, {At: at(25), Celsius: 2}},
@@ -131,7 +132,7 @@ func TestAccountSettlesTheAgeAtTheInspectionAndGoesOn(t *testing.T) {
 
 func TestAccountWithoutPapersKnowsNothingUntilInspected(t *testing.T) {
 	h := &history{id: uuid.New()}
-	h.add(0, Received{SpeciesID: "cod", Form: "whole", Count: 1, WeightKg: 1, Ice: "none", PlaceID: 10})
+	h.add(0, lot.Received{SpeciesID: "cod", Form: "whole", Count: 1, WeightKg: 1, Ice: "none", PlaceID: 10})
 	a := Assess(h.fold(t), env(at(5), nil))
 	if a.Known() || !math.IsNaN(a.RealDays) {
 		t.Errorf("knows a life left (%v) without papers or inspection", a.Left)
@@ -144,8 +145,8 @@ func TestAccountWithoutPapersKnowsNothingUntilInspected(t *testing.T) {
 
 func TestAccountHoldsAboveTheRule(t *testing.T) {
 	h := cod()
-	h.add(1, Temperature{Celsius: 30})
-	h.add(3, Temperature{Celsius: 30})
+	h.add(1, lot.Temperature{Celsius: 30})
+	h.add(3, lot.Temperature{Celsius: 30})
 	a := Assess(h.fold(t), env(at(3), nil))
 	if len(a.Stops) != 1 || !strings.Contains(a.Stops[0], "25 °C") {
 		t.Errorf("stops %v, want the one about 25 °C", a.Stops)
@@ -164,7 +165,7 @@ func TestAWarmReceiptStopsTheLotUntilItIsLetIn(t *testing.T) {
 		stops   int
 	}{{"cod", 2, 0}, {"cod", 2.1, 1}, {"haddock", 9, 1}, {"puffer", 1, 1}} {
 		h := &history{id: uuid.New()}
-		h.add(0, Received{SpeciesID: c.species, Form: "whole", Count: 1, WeightKg: 1, Ice: "none", PlaceID: 10,
+		h.add(0, lot.Received{SpeciesID: c.species, Form: "whole", Count: 1, WeightKg: 1, Ice: "none", PlaceID: 10,
 			CoreC: &c.core})
 		s := h.fold(t)
 		a := Assess(s, env(at(0.1), nil))
@@ -185,7 +186,7 @@ func TestAWarmReceiptStopsTheLotUntilItIsLetIn(t *testing.T) {
 
 func TestLoggerThatTravelledWithTheLot(t *testing.T) {
 	h := cod()
-	h.add(0.5, Logger{ProbeID: 9, From: at(-48), To: at(0)})
+	h.add(0.5, lot.Logger{ProbeID: 9, From: at(-48), To: at(0)})
 	logger := coldchain.Series{Readings: []coldchain.Reading{{At: at(-60), Celsius: 0}, {At: at(12), Celsius: 0}},
 		MaxGap: 100 * time.Hour}
 	a := Assess(h.fold(t), env(at(0), map[int64]coldchain.Source{9: logger}))
@@ -195,27 +196,27 @@ func TestLoggerThatTravelledWithTheLot(t *testing.T) {
 
 func TestVoidedEventsCountForNothing(t *testing.T) {
 	h := cod()
-	moved := h.add(1, Moved{PlaceID: 20})
-	held := h.add(2, Held{Reason: "waiting for the landing papers"})
+	moved := h.add(1, lot.Moved{PlaceID: 20})
+	held := h.add(2, lot.Held{Reason: "waiting for the landing papers"})
 	if s := h.fold(t); s.Place() != 20 || s.Hold == "" {
 		t.Fatalf("place %d, hold %q", s.Place(), s.Hold)
 	}
-	h.add(3, Voided{EventID: moved.ID, Reason: "wrong lot"})
-	h.add(4, Voided{EventID: held.ID, Reason: "papers were there"})
+	h.add(3, lot.Voided{EventID: moved.ID, Reason: "wrong lot"})
+	h.add(4, lot.Voided{EventID: held.ID, Reason: "papers were there"})
 	s := h.fold(t)
 	if s.Place() != 10 || s.Hold != "" || s.Voids[moved.ID].Reason != "wrong lot" {
 		t.Errorf("after the voids: place %d, hold %q, voids %v", s.Place(), s.Hold, s.Voids)
 	}
-	h.add(5, Voided{EventID: h.events[0].ID, Reason: "never arrived"})
-	if s := h.fold(t); s.Status != Cancelled {
+	h.add(5, lot.Voided{EventID: h.events[0].ID, Reason: "never arrived"})
+	if s := h.fold(t); s.Status != lot.Cancelled {
 		t.Errorf("status %q after its receipt was voided", s.Status)
 	}
 }
 
 func TestEventsTakeEffectInTheOrderInWhichTheyHappened(t *testing.T) {
 	h := cod()
-	h.add(5, Moved{PlaceID: 10})
-	h.add(2, Moved{PlaceID: 20}) // written down later
+	h.add(5, lot.Moved{PlaceID: 10})
+	h.add(2, lot.Moved{PlaceID: 20}) // written down later
 	s := h.fold(t)
 	if s.Place() != 10 || len(s.Stays) != 3 || s.Stays[1].PlaceID != 20 || !s.Stays[1].To.Equal(at(5)) {
 		t.Errorf("stays %+v", s.Stays)
@@ -233,18 +234,18 @@ func TestAHoldByEyesEndsWithABetterInspection(t *testing.T) {
 		t.Errorf("still on hold: %s", s.Hold)
 	}
 	h.add(3, inspected(3, 1, freshness.Refuse))
-	if s := h.fold(t); s.Status != WasRefused || !s.EndedAt.Equal(at(3)) {
+	if s := h.fold(t); s.Status != lot.WasRefused || !s.EndedAt.Equal(at(3)) {
 		t.Errorf("status %q at %v", s.Status, s.EndedAt)
 	}
 }
 
 func TestCheck(t *testing.T) {
 	h := cod()
-	moved := h.add(1, Moved{PlaceID: 20})
+	moved := h.add(1, lot.Moved{PlaceID: 20})
 	onHand := h.fold(t)
-	h.add(1.5, Held{Reason: "papers"})
+	h.add(1.5, lot.Held{Reason: "papers"})
 	held := h.fold(t)
-	h.add(9, Discarded{Reason: "smells"})
+	h.add(9, lot.Discarded{Reason: "smells"})
 	gone := h.fold(t)
 	override := inspected(3, 1, freshness.Refuse)
 	override.Decision = freshness.Accept
@@ -253,45 +254,45 @@ func TestCheck(t *testing.T) {
 	byManager := hardStop
 	byManager.ByManager = true
 	late := at(2)
-	received := Received{SpeciesID: "cod", Form: "whole", Count: 1, WeightKg: 1, Ice: "none", PlaceID: 1}
-	with := func(change func(*Received)) Received { r := received; change(&r); return r }
+	received := lot.Received{SpeciesID: "cod", Form: "whole", Count: 1, WeightKg: 1, Ice: "none", PlaceID: 1}
+	with := func(change func(*lot.Received)) lot.Received { r := received; change(&r); return r }
 
 	for _, c := range []struct {
 		name   string
-		before *State
+		before *lot.State
 		hours  float64
-		p      Payload
+		p      lot.Payload
 		field  string // "" for an event that is right
 	}{
 		{"a receipt", nil, 0, received, ""},
-		{"weight below 0", nil, 0, with(func(r *Received) { r.WeightKg = -1 }), "weight_kg"},
-		{"absurd weight", nil, 0, with(func(r *Received) { r.WeightKg = 1e6 }), "weight_kg"},
-		{"not a weight", nil, 0, with(func(r *Received) { r.WeightKg = math.NaN() }), "weight_kg"},
-		{"core of 80 °C", nil, 0, with(func(r *Received) { c := 80.0; r.CoreC = &c }), "core_celsius"},
+		{"weight below 0", nil, 0, with(func(r *lot.Received) { r.WeightKg = -1 }), "weight_kg"},
+		{"absurd weight", nil, 0, with(func(r *lot.Received) { r.WeightKg = 1e6 }), "weight_kg"},
+		{"not a weight", nil, 0, with(func(r *lot.Received) { r.WeightKg = math.NaN() }), "weight_kg"},
+		{"core of 80 °C", nil, 0, with(func(r *lot.Received) { c := 80.0; r.CoreC = &c }), "core_celsius"},
 		{"death after the delivery", nil, 0,
-			with(func(r *Received) { r.LabelDate = LabelDate{&late, freshness.Caught} }), "claim.at"},
-		{"a date without a meaning", nil, 0, with(func(r *Received) { r.LabelDate = LabelDate{At: &t0} }),
+			with(func(r *lot.Received) { r.LabelDate = lot.LabelDate{At: &late, Means: freshness.Caught} }), "claim.at"},
+		{"a date without a meaning", nil, 0, with(func(r *lot.Received) { r.LabelDate = lot.LabelDate{At: &t0} }),
 			"claim.means"},
-		{"unknown species", nil, 0, with(func(r *Received) { r.SpeciesID = "unicorn" }), "species"},
-		{"no fish", nil, 0, with(func(r *Received) { r.Count = 0 }), "count"},
+		{"unknown species", nil, 0, with(func(r *lot.Received) { r.SpeciesID = "unicorn" }), "species"},
+		{"no fish", nil, 0, with(func(r *lot.Received) { r.Count = 0 }), "count"},
 		{"received twice", onHand, 0, received, "lot"},
-		{"a time in the future", onHand, 100, Moved{PlaceID: 10}, "happened_at"},
-		{"a move before the receipt", onHand, -1, Moved{PlaceID: 10}, "happened_at"},
-		{"a move", onHand, 2, Moved{PlaceID: 10}, ""},
-		{"a move to where it lies", onHand, 2, Moved{PlaceID: 20}, "place_id"},
-		{"a lot that is gone", gone, 9.5, Moved{PlaceID: 10}, "lot"},
-		{"a hold without a reason", onHand, 2, Held{Reason: "  "}, "reason"},
-		{"used up", onHand, 2, Left{}, ""},
-		{"used while on hold", held, 2, Left{}, "lot"},
-		{"a release without a hold", onHand, 2, Released{Reason: "fine"}, "lot"},
+		{"a time in the future", onHand, 100, lot.Moved{PlaceID: 10}, "happened_at"},
+		{"a move before the receipt", onHand, -1, lot.Moved{PlaceID: 10}, "happened_at"},
+		{"a move", onHand, 2, lot.Moved{PlaceID: 10}, ""},
+		{"a move to where it lies", onHand, 2, lot.Moved{PlaceID: 20}, "place_id"},
+		{"a lot that is gone", gone, 9.5, lot.Moved{PlaceID: 10}, "lot"},
+		{"a hold without a reason", onHand, 2, lot.Held{Reason: "  "}, "reason"},
+		{"used up", onHand, 2, lot.Left{}, ""},
+		{"used while on hold", held, 2, lot.Left{}, "lot"},
+		{"a release without a hold", onHand, 2, lot.Released{Reason: "fine"}, "lot"},
 		{"an override without a reason", onHand, 2, override, "reason"},
 		{"a hard stop overridden by the crew", onHand, 2, hardStop, "decision"},
 		{"the same by a manager", onHand, 2, byManager, ""},
-		{"a void", onHand, 2, Voided{EventID: moved.ID, Reason: "wrong lot"}, ""},
-		{"a void of nothing", onHand, 2, Voided{EventID: uuid.New(), Reason: "wrong lot"}, "event_id"},
+		{"a void", onHand, 2, lot.Voided{EventID: moved.ID, Reason: "wrong lot"}, ""},
+		{"a void of nothing", onHand, 2, lot.Voided{EventID: uuid.New(), Reason: "wrong lot"}, "event_id"},
 	} {
 		t.Run(c.name, func(t *testing.T) {
-			err := Check(c.before, Event{ID: uuid.New(), HappenedAt: at(c.hours)}, c.p, at(10))
+			err := lot.Check(c.before, lot.Event{ID: uuid.New(), HappenedAt: at(c.hours)}, c.p, at(10))
 			bad, _ := err.(invalid.Errors)
 			if c.field == "" && err != nil {
 				t.Errorf("refused: %v", err)
@@ -304,23 +305,23 @@ func TestCheck(t *testing.T) {
 }
 
 func TestChainShowsEveryAlteration(t *testing.T) {
-	build := func() []Event {
+	build := func() []lot.Event {
 		h := cod()
-		h.add(1, Moved{PlaceID: 20})
-		h.add(2, Temperature{Celsius: 1})
+		h.add(1, lot.Moved{PlaceID: 20})
+		h.add(2, lot.Temperature{Celsius: 1})
 		return h.events
 	}
-	if err := CheckChain(build()); err != nil {
+	if err := lot.CheckChain(build()); err != nil {
 		t.Fatal(err)
 	}
-	for name, alter := range map[string]func(e []Event) []Event{
-		"payload":  func(e []Event) []Event { e[1].Data = json.RawMessage(`{"place_id":10}`); return e },
-		"time":     func(e []Event) []Event { e[1].HappenedAt = at(1.5); return e },
-		"person":   func(e []Event) []Event { e[2].PersonID = 2; return e },
-		"missing":  func(e []Event) []Event { return append(e[:1], e[2]) },
-		"rehashed": func(e []Event) []Event { e[1].PersonID = 2; e[1].Hash = e[1].Digest(); return e },
+	for name, alter := range map[string]func(e []lot.Event) []lot.Event{
+		"payload":  func(e []lot.Event) []lot.Event { e[1].Data = json.RawMessage(`{"place_id":10}`); return e },
+		"time":     func(e []lot.Event) []lot.Event { e[1].HappenedAt = at(1.5); return e },
+		"person":   func(e []lot.Event) []lot.Event { e[2].PersonID = 2; return e },
+		"missing":  func(e []lot.Event) []lot.Event { return append(e[:1], e[2]) },
+		"rehashed": func(e []lot.Event) []lot.Event { e[1].PersonID = 2; e[1].Hash = e[1].Digest(); return e },
 	} {
-		if CheckChain(alter(build())) == nil {
+		if lot.CheckChain(alter(build())) == nil {
 			t.Errorf("%s: the alteration does not show", name)
 		}
 	}
@@ -329,7 +330,7 @@ func TestChainShowsEveryAlteration(t *testing.T) {
 func TestCodesAreUnique(t *testing.T) {
 	seen := map[string]int{}
 	for n := 1; n <= 130_000; n++ {
-		code := Code(n)
+		code := lot.Code(n)
 		if first, ok := seen[code]; ok {
 			t.Fatalf("lots %d and %d are both %s", first, n, code)
 		}

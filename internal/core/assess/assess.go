@@ -1,4 +1,11 @@
-package lot
+// Package assess says what the record of a lot means at a moment: the temperature along
+// its journey, ages, life left, safety clocks, what it is fit for and what is due. It
+// evaluates a [lot.State] in an [Env], which holds what lies outside the lot's own events:
+// the places, what probes measured, the rules in force.
+//
+//	s, err := lot.Fold(events)
+//	a := assess.Assess(s, env)
+package assess
 
 import (
 	"fmt"
@@ -9,6 +16,7 @@ import (
 	"leancatch/internal/core/coldchain"
 	"leancatch/internal/core/freshness"
 	"leancatch/internal/core/frozen"
+	"leancatch/internal/core/lot"
 	"leancatch/internal/core/safety"
 	"leancatch/internal/core/species"
 )
@@ -17,7 +25,7 @@ import (
 type Env struct {
 	Now          time.Time
 	Profile      safety.Profile
-	Places       map[int64]Place
+	Places       map[int64]lot.Place
 	Probe        func(probe int64) coldchain.Source // nil for a probe without readings
 	TransportC   float64                            // assumed between the date on the label and the receipt, °C
 	Declarations []Declaration                      // the suppliers' papers on parasites
@@ -118,18 +126,18 @@ func (a Assessment) Ends() time.Time {
 //
 // The age used is settled at the last inspection (freshness.Evidence.Used) and
 // goes on from there with the fresh days since.
-func Assess(s *State, env Env) Assessment {
+func Assess(s *lot.State, env Env) Assessment {
 	at := env.Now
-	if s.Status != OnHand {
+	if s.Status != lot.OnHand {
 		at = s.EndedAt
 	}
 	if cooked := s.Cooked; cooked != nil && !at.Before(cooked.At) {
-		return s.cool(assessAt(s, env, cooked.At), env.Profile, at)
+		return cool(s, assessAt(s, env, cooked.At), env.Profile, at)
 	}
 	return assessAt(s, env, at)
 }
 
-func assessAt(s *State, env Env, at time.Time) Assessment {
+func assessAt(s *lot.State, env Env, at time.Time) Assessment {
 	sp := s.Species()
 	t := newAssessor(s, env, at)
 	a := Assessment{At: at, From: s.Start(), Model: sp.Model(), Frozen: s.Frozen(), Shelf: sp.ShelfLife.Lo,
@@ -159,7 +167,7 @@ func assessAt(s *State, env Env, at time.Time) Assessment {
 			a.Stops = append(a.Stops, a.Oxygen.Text())
 		}
 	}
-	a.Bleeding = s.Bleeding()
+	a.Bleeding = BleedingOf(s)
 	a.Parasites = t.parasites()
 	a.FrozenLife = t.frozenLife(a.NowC)
 	t.thawDeadline(&a)
@@ -272,7 +280,7 @@ func (t assessor) settle(a *Assessment, whole coldchain.Exposure) {
 
 // ageReadAt is the age that an inspection read, at its time; nil where its scheme
 // tells none. What was seen on a market has aged on the way here.
-func (t assessor) ageReadAt(i Inspection, m coldchain.Model) *freshness.Age {
+func (t assessor) ageReadAt(i lot.Inspection, m coldchain.Model) *freshness.Age {
 	if i.Reading.Age == nil || i.SeenAt == nil || !i.SeenAt.Before(i.At) {
 		return i.Reading.Age
 	}
@@ -291,42 +299,9 @@ func (t assessor) declaredAge(stretches []Stretch, e coldchain.Exposure, m coldc
 	return &freshness.Age{Days: o.DaysBefore + e.IceDays(m), SD: math.Hypot(o.SD, temperatureSD(stretches))}
 }
 
-// Origin is where a age that a lot's papers say begins.
-type Origin struct {
-	At         time.Time
-	DaysBefore, SD float64 // days that lie before it, and how far it may be off
-}
-
-// Origin returns it: the death where it was written down, else the date on the
-// papers; false where neither says anything. What was stamped on deck is surer
-// than papers are.
-func (s *State) Origin() (Origin, bool) {
-	if death, ok := s.Death(); ok && s.Harvest.Known() {
-		sd := freshness.PaperDateSD
-		if s.Received.OwnCatch && death.Assumed == "" {
-			sd = freshness.OwnCatchDateSD
-		}
-		return Origin{death.At, 0, sd}, true
-	}
-	claim := s.Received.LabelDate
-	if !claim.Known() {
-		return Origin{}, false
-	}
-	before, sd, _ := claim.Means.Before()
-	return Origin{*claim.At, before, math.Hypot(freshness.PaperDateSD, sd)}, true
-}
-
-// Start is where the cold line begins: the origin, or the receipt.
-func (s *State) Start() time.Time {
-	if o, ok := s.Origin(); ok {
-		return o.At
-	}
-	return s.ReceivedAt
-}
-
 // DeclaredAgeAt is the age by the papers at a time, and the share of the hours until
 // then that was measured and not assumed; nil where the papers say nothing.
-func DeclaredAgeAt(s *State, env Env, at time.Time) (*freshness.Age, float64) {
+func DeclaredAgeAt(s *lot.State, env Env, at time.Time) (*freshness.Age, float64) {
 	t := newAssessor(s, env, at)
 	stretches := t.stretches(coldchain.Span{From: s.Start(), To: at})
 	var measured, hours float64
@@ -373,13 +348,13 @@ func sum(stretches []Stretch) coldchain.Exposure {
 
 // assessor holds what all parts of one assessment share.
 type assessor struct {
-	state *State
+	state *lot.State
 	env   Env
 	at    time.Time
 	fish  []body // the lot's own temperature, where it follows measured air
 }
 
-func newAssessor(s *State, env Env, at time.Time) assessor {
+func newAssessor(s *lot.State, env Env, at time.Time) assessor {
 	t := assessor{state: s, env: env, at: at}
 	t.fish = t.follow(coldchain.Span{From: s.Start(), To: at})
 	return t

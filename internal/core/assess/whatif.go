@@ -1,4 +1,4 @@
-package lot
+package assess
 
 import (
 	"fmt"
@@ -8,6 +8,7 @@ import (
 	"leancatch/internal/core/coldchain"
 	"leancatch/internal/core/frozen"
 	"leancatch/internal/core/icing"
+	"leancatch/internal/core/lot"
 	"leancatch/internal/core/safety"
 )
 
@@ -58,7 +59,7 @@ const adaptSteps = 5
 // WhatIf follows the lot from now on in each option: its life left there and its
 // safety budgets at an hour of service. The fish goes to the option's
 // temperature with the time constant of the heat model.
-func WhatIf(s *State, a Assessment, profile safety.Profile, service time.Time, options []Option) []Outcome {
+func WhatIf(s *lot.State, a Assessment, profile safety.Profile, service time.Time, options []Option) []Outcome {
 	list := make([]Outcome, len(options))
 	for i, o := range options {
 		list[i] = whatIf(s, a, profile, service, o)
@@ -66,9 +67,9 @@ func WhatIf(s *State, a Assessment, profile safety.Profile, service time.Time, o
 	return list
 }
 
-func whatIf(s *State, a Assessment, profile safety.Profile, service time.Time, o Option) Outcome {
+func whatIf(s *lot.State, a Assessment, profile safety.Profile, service time.Time, o Option) Outcome {
 	out := Outcome{Option: o, RealDays: math.NaN(), AtService: math.NaN(), Budget: math.NaN(),
-		Settled: adaptSteps * s.TimeConstant(o.H)}
+		Settled: adaptSteps * TimeConstant(s, o.H)}
 	against := func(format string, args ...any) { out.Against = append(out.Against, fmt.Sprintf(format, args...)) }
 	if o.RoomKg != nil && *o.RoomKg < s.Received.WeightKg {
 		against("full: %.0f kg free", math.Max(0, *o.RoomKg))
@@ -121,7 +122,7 @@ func whatIf(s *State, a Assessment, profile safety.Profile, service time.Time, o
 
 // mayFreeze is why a lot is not fit to be frozen, "" where it is: not thawed
 // before, in the first half of its life (house).
-func mayFreeze(s *State, a Assessment) string {
+func mayFreeze(s *lot.State, a Assessment) string {
 	switch {
 	case s.Frozen():
 		return "frozen already"

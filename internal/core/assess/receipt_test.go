@@ -1,4 +1,4 @@
-package lot
+package assess
 
 import (
 	"errors"
@@ -11,13 +11,14 @@ import (
 
 	"leancatch/internal/core/freshness"
 	"leancatch/internal/core/invalid"
+	"leancatch/internal/core/lot"
 )
 
 func TestChecksAndComplaints(t *testing.T) {
 	h := cod()
-	photo := Photographed{PhotoID: uuid.New(), SHA256: strings.Repeat("ab", 32)}
+	photo := lot.Photographed{PhotoID: uuid.New(), SHA256: strings.Repeat("ab", 32)}
 	h.add(0.1, photo)
-	h.add(0.2, Checked{Off: []Trim{"scales", "guts"}, Left: []Trim{"scales"}, Missing: []Trim{"tail"},
+	h.add(0.2, lot.Checked{Off: []lot.Trim{"scales", "guts"}, Left: []lot.Trim{"scales"}, Missing: []lot.Trim{"tail"},
 		Faults: []string{"no_drain"}, ReworkMinutes: 7.5, WageCents: 2600})
 	refuse := inspected(9, 1, freshness.Refuse)
 	refuse.Proposed.Reasons, refuse.Proposed.Against = []string{"no life left", "1 of 9 fish inspected"},
@@ -29,25 +30,25 @@ func TestChecksAndComplaints(t *testing.T) {
 	}
 	want := []string{"no life left", "ordered off, still on: Scales", "ordered on, missing: Tail",
 		"packing: Does not drain: fish in melt water", "8 minutes of rework, 3.25"}
-	if got := ComplaintReasons(s); !slices.Equal(got, want) {
+	if got := lot.ComplaintReasons(s); !slices.Equal(got, want) {
 		t.Errorf("reasons %q, want %q", got, want)
 	}
-	e := Event{ID: uuid.New(), HappenedAt: at(1)}
-	claim := Complaint{Number: "X/1", WeightKg: 3.2, Remedy: "credit", Reasons: want,
+	e := lot.Event{ID: uuid.New(), HappenedAt: at(1)}
+	claim := lot.Complaint{Number: "X/1", WeightKg: 3.2, Remedy: "credit", Reasons: want,
 		Photos: []uuid.UUID{photo.PhotoID}}
-	if err := Check(s, e, claim, at(2)); err != nil {
+	if err := lot.Check(s, e, claim, at(2)); err != nil {
 		t.Errorf("a claim on a refused lot: %v", err)
 	}
-	for field, spoil := range map[string]func(*Complaint){
-		"weight_kg": func(c *Complaint) { c.WeightKg = 3.6 },
-		"asks":      func(c *Complaint) { c.Remedy = "revenge" },
-		"reasons":   func(c *Complaint) { c.Reasons = nil },
-		"photos":    func(c *Complaint) { c.Photos = []uuid.UUID{uuid.New()} },
+	for field, spoil := range map[string]func(*lot.Complaint){
+		"weight_kg": func(c *lot.Complaint) { c.WeightKg = 3.6 },
+		"asks":      func(c *lot.Complaint) { c.Remedy = "revenge" },
+		"reasons":   func(c *lot.Complaint) { c.Reasons = nil },
+		"photos":    func(c *lot.Complaint) { c.Photos = []uuid.UUID{uuid.New()} },
 	} {
 		bad := claim
 		spoil(&bad)
 		var fields invalid.Errors
-		if err := Check(s, e, bad, at(2)); !errors.As(err, &fields) || fields.On(field) == "" {
+		if err := lot.Check(s, e, bad, at(2)); !errors.As(err, &fields) || fields.On(field) == "" {
 			t.Errorf("%s: %v", field, err)
 		}
 	}
@@ -56,21 +57,21 @@ func TestChecksAndComplaints(t *testing.T) {
 func TestCheckedIsChecked(t *testing.T) {
 	s := cod().fold(t)
 	warm := 900.0
-	for field, p := range map[string]Checked{
-		"off":                 {Off: []Trim{"wings"}},
-		"left":                {Left: []Trim{"scales"}},
+	for field, p := range map[string]lot.Checked{
+		"off":                 {Off: []lot.Trim{"wings"}},
+		"left":                {Left: []lot.Trim{"scales"}},
 		"packing_faults":      {Faults: []string{"ugly"}},
 		"rework_minutes":      {ReworkMinutes: math.NaN()},
 		"wage_cents_per_hour": {WageCents: -1},
 		"packing_celsius":     {PackingC: &warm},
 	} {
 		var fields invalid.Errors
-		if err := Check(s, Event{ID: uuid.New(), HappenedAt: at(1)}, p, at(2)); !errors.As(err, &fields) ||
+		if err := lot.Check(s, lot.Event{ID: uuid.New(), HappenedAt: at(1)}, p, at(2)); !errors.As(err, &fields) ||
 			fields.On(field) == "" {
 			t.Errorf("%s: %v", field, err)
 		}
 	}
-	if err := Check(s, Event{ID: uuid.New(), HappenedAt: at(1)}, Checked{Off: []Trim{}}, at(2)); err != nil {
+	if err := lot.Check(s, lot.Event{ID: uuid.New(), HappenedAt: at(1)}, lot.Checked{Off: []lot.Trim{}}, at(2)); err != nil {
 		t.Errorf("nothing to say: %v", err)
 	}
 }

@@ -1,9 +1,10 @@
-package lot
+package assess
 
 import (
 	"fmt"
 
 	"leancatch/internal/core/freshness"
+	"leancatch/internal/core/lot"
 	"leancatch/internal/core/thawing"
 )
 
@@ -20,7 +21,7 @@ type Use struct {
 }
 
 // Fitness says what the lot may be used for now, with the reasons against.
-func Fitness(s *State, a Assessment) []Use {
+func Fitness(s *lot.State, a Assessment) []Use {
 	sp := s.Species()
 	raw := Use{ID: "raw", Name: "raw"}
 	cook := Use{ID: "cook", Name: "cook"}
@@ -32,7 +33,7 @@ func Fitness(s *State, a Assessment) []Use {
 			u.Reasons = append(u.Reasons, text)
 		}
 	}
-	if s.Status != OnHand {
+	if s.Status != lot.OnHand {
 		every("no longer on hand: %s", s.Status.Name())
 	}
 	if s.Hold != "" {
@@ -54,7 +55,7 @@ func Fitness(s *State, a Assessment) []Use {
 	case inspected && inspection.Decision == freshness.AcceptStock:
 		cook.Reasons = append(cook.Reasons, "accepted for stock and trim only")
 	}
-	if r := s.cookOnlyReview(); r != nil {
+	if r := cookOnlyReview(s); r != nil {
 		raw.Reasons = append(raw.Reasons, "to be cooked: reviewed after a failure")
 	}
 	if inspected && inspection.Decision != freshness.Accept {
@@ -103,7 +104,7 @@ const ThawFirst = "frozen: thaw it first"
 const thaws = "thaws: measure its core"
 
 // notReadyRaw says why a lot is not at hand for raw service yet.
-func notReadyRaw(s *State) []string {
+func notReadyRaw(s *lot.State) []string {
 	switch {
 	case s.Frozen():
 		return []string{ThawFirst}

@@ -1,4 +1,4 @@
-package lot
+package assess
 
 import (
 	"math"
@@ -8,6 +8,7 @@ import (
 
 	"leancatch/internal/core/coldchain"
 	"leancatch/internal/core/freshness"
+	"leancatch/internal/core/lot"
 )
 
 // rolledFor rolls a series up and keeps readings only for the hours that the
@@ -48,13 +49,13 @@ func TestAsksListsAllThatTellNeeds(t *testing.T) {
 			hours += 6 * rnd.Float64()
 			switch rnd.IntN(4) {
 			case 0:
-				h.add(hours, Temperature{Celsius: 1 + 4*rnd.Float64()})
+				h.add(hours, lot.Temperature{Celsius: 1 + 4*rnd.Float64()})
 			case 1:
 				h.add(hours, inspected(8*rnd.Float64(), 1, freshness.Accept))
 			case 2:
-				h.add(hours, Logger{ProbeID: 9, From: at(-40 * rnd.Float64()), To: at(0)})
+				h.add(hours, lot.Logger{ProbeID: 9, From: at(-40 * rnd.Float64()), To: at(0)})
 			default:
-				h.add(hours, Moved{PlaceID: []int64{10, 20}[rnd.IntN(2)]})
+				h.add(hours, lot.Moved{PlaceID: []int64{10, 20}[rnd.IntN(2)]})
 			}
 		}
 		now := at(hours + 30*rnd.Float64())

@@ -1,4 +1,4 @@
-package lot
+package assess
 
 import (
 	"fmt"
@@ -9,6 +9,7 @@ import (
 
 	"leancatch/internal/core/coldchain"
 	"leancatch/internal/core/freshness"
+	"leancatch/internal/core/lot"
 )
 
 // Action is something that is due.
@@ -30,8 +31,8 @@ const (
 )
 
 // DueActions lists what is due for a lot on hand, soonest first.
-func DueActions(s *State, a Assessment, env Env) []Action {
-	if s.Status != OnHand {
+func DueActions(s *lot.State, a Assessment, env Env) []Action {
+	if s.Status != lot.OnHand {
 		return nil
 	}
 	var due []Action
@@ -57,10 +58,10 @@ func DueActions(s *State, a Assessment, env Env) []Action {
 	if since := a.silentSince(s); !since.IsZero() {
 		add("Log temperature", "no reading", "", since.Add(SilentAfter))
 	}
-	if by := s.coverBy(); !by.IsZero() {
+	if by := coverBy(s); !by.IsZero() {
 		add("Cover", "open for a day", "", by)
 	}
-	if r := s.cookOnlyReview(); r != nil {
+	if r := cookOnlyReview(s); r != nil {
 		add("Cook", "reviewed after a failure", "", r.At.Add(cookBy))
 	}
 	switch end := a.Ends(); {
@@ -79,7 +80,7 @@ func DueActions(s *State, a Assessment, env Env) []Action {
 
 // inspectBy is when a lot is to be inspected: soon after its receipt, our own
 // catch once it had time in the ice.
-func inspectBy(s *State) time.Time {
+func inspectBy(s *lot.State) time.Time {
 	if iced := s.Harvest.Iced; s.Received.OwnCatch && iced != nil {
 		return iced.At.Add(ownCatchInspectWithin)
 	}
@@ -89,7 +90,7 @@ func inspectBy(s *State) time.Time {
 // silentSince returns since when nobody and nothing has measured the lot: the
 // start of the assumed stretch that lasts until now, or the last core reading
 // in it; zero where something measures.
-func (a Assessment) silentSince(s *State) time.Time {
+func (a Assessment) silentSince(s *lot.State) time.Time {
 	if a.NowKind != coldchain.Assumed || len(a.Stretches) == 0 {
 		return time.Time{}
 	}
@@ -107,13 +108,13 @@ func (a Assessment) silentSince(s *State) time.Time {
 
 // CanInspect reports whether the lot is raw yet and some scheme fits it as it was
 // delivered.
-func CanInspect(s *State) bool {
+func CanInspect(s *lot.State) bool {
 	return s.Cooked == nil && len(FittingSchemes(freshness.Schemes(), s)) > 0
 }
 
 // FittingSchemes lists the schemes that were made for the lot as it is, the one to be
 // offered first.
-func FittingSchemes(schemes []freshness.Scheme, s *State) []freshness.Scheme {
+func FittingSchemes(schemes []freshness.Scheme, s *lot.State) []freshness.Scheme {
 	var fit []freshness.Scheme
 	for _, scheme := range schemes {
 		if scheme.Fits(s.Species(), s.Received.Form, s.Frozen()) {

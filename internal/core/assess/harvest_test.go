@@ -1,4 +1,4 @@
-package lot
+package assess
 
 import (
 	"encoding/json"
@@ -14,6 +14,7 @@ import (
 	"leancatch/internal/core/freshness"
 	"leancatch/internal/core/icing"
 	"leancatch/internal/core/invalid"
+	"leancatch/internal/core/lot"
 	"leancatch/internal/core/rigor"
 	"leancatch/internal/core/safety"
 )
@@ -23,9 +24,9 @@ func celsius(c float64) *float64 { return &c }
 // ownCatch begins a history: our own catch, landed on deck at t0.
 func ownCatch(species string) *history {
 	h := &history{id: uuid.New()}
-	h.add(0, Received{DeliveryID: uuid.New(), Line: 1, Code: Code(2), SpeciesID: species, Form: "whole", Count: 12,
+	h.add(0, lot.Received{DeliveryID: uuid.New(), Line: 1, Code: lot.Code(2), SpeciesID: species, Form: "whole", Count: 12,
 		WeightKg: 6, Ice: "none", SupplierID: 1, PlaceID: 30, OwnCatch: true})
-	h.add(0, Caught{Area: "off the skerries", FAO: 27, Gear: "hook", Vessel: "Tern", WaterC: celsius(14),
+	h.add(0, lot.Caught{Area: "off the skerries", FAO: 27, Gear: "hook", Vessel: "Tern", WaterC: celsius(14),
 		AirC: celsius(22)})
 	return h
 }
@@ -35,13 +36,13 @@ func ownCatch(species string) *history {
 func ownCatchEnv(now time.Time, probes map[int64]coldchain.Source) Env {
 	e := env(now, probes)
 	box := icing.Box{LengthMM: 600, WidthMM: 400, HeightMM: 300, WallMM: 30, WallWMK: 0.035}
-	e.Places[30] = Place{ID: 30, Name: "Deck", Kind: "deck", SetC: 15}
-	e.Places[40] = Place{ID: 40, Name: "Deck box", Kind: "tote", Box: &box, OutsideC: 20,
+	e.Places[30] = lot.Place{ID: 30, Name: "Deck", Kind: "deck", SetC: 15}
+	e.Places[40] = lot.Place{ID: 40, Name: "Deck box", Kind: "tote", Box: &box, OutsideC: 20,
 		Ice: icing.Predict(box, 20, []icing.Entry{{At: at(1), Kind: icing.Added, Kg: 24 * box.MeltPerHour(20)}})}
 	return e
 }
 
-func tell(t *testing.T, h *history, hours float64) (*State, Assessment) {
+func tell(t *testing.T, h *history, hours float64) (*lot.State, Assessment) {
 	t.Helper()
 	s := h.fold(t)
 	return s, Assess(s, ownCatchEnv(at(hours), nil))
@@ -63,14 +64,14 @@ func TestAMackerelOfOurOwn(t *testing.T) {
 		return a
 	}
 	_, assumed := tell(t, h, 0.2)
-	h.add(0.1, Killed{Method: "spike"})
+	h.add(0.1, lot.Killed{Method: "spike"})
 	if stamped := state(2, safety.StateOK); stamped.DeclaredAge.SD >= assumed.DeclaredAge.SD {
 		t.Errorf("a stamped death is no surer than an assumed one: %.2f and %.2f", stamped.DeclaredAge.SD,
 			assumed.DeclaredAge.SD)
 	}
 	state(7, safety.StateWarn)   // of 9 h: the air was 22 °C
 	state(9.2, safety.StateStop) // and still not in ice
-	h.add(4.1, Iced{Method: "boxed", PlaceID: 40})
+	h.add(4.1, lot.Iced{Method: "boxed", PlaceID: 40})
 	a := state(20, safety.StateOK)
 	if s := h.fold(t); s.Place() != 40 || *a.Histamine.ToChill.Used < 3.99 || *a.Histamine.ToChill.Used > 4.01 {
 		t.Errorf("in place %d, %v h to chilling", s.Place(), *a.Histamine.ToChill.Used)
@@ -82,35 +83,35 @@ func TestAMackerelOfOurOwn(t *testing.T) {
 	if len(a.Gaps) != 1 || !a.Gaps[0].From.Equal(at(25)) {
 		t.Errorf("gaps %v", a.Gaps)
 	}
-	h.add(26.1, GapExplained{Until: at(26), Explanation: "Bertil saw ice in the box at 26 h", ByManager: true})
+	h.add(26.1, lot.GapExplained{Until: at(26), Explanation: "Bertil saw ice in the box at 26 h", ByManager: true})
 	state(26.2, safety.StateOK)
-	h.add(26.2, Temperature{Celsius: 12})
-	h.add(28.2, Temperature{Celsius: 12})
-	h.add(31.2, Temperature{Celsius: 12})
+	h.add(26.2, lot.Temperature{Celsius: 12})
+	h.add(28.2, lot.Temperature{Celsius: 12})
+	h.add(31.2, lot.Temperature{Celsius: 12})
 	a = state(31.2, safety.StateOK) // 5 of 8 h
 	near(t, "share", a.Histamine.Share, 5.1/8, 0.02)
-	h.add(31.3, Temperature{Celsius: 22})
+	h.add(31.3, lot.Temperature{Celsius: 22})
 	state(31.3, safety.StateStop) // above 21.1 °C: 5 of 4 h
 	if s, a := tell(t, h, 31.3); Fitness(s, a)[1].OK {
 		t.Error("fit to cook though the clock is over: cooking does not destroy histamine")
 	}
 	plan, _ := safety.GetPlan("eu2073")
 	low := []float64{3, 4, 5, 4, 3, 6, 8, 2, 9}
-	tested := NewTested(plan, low, "Harbour laboratory, 118")
+	tested := lot.NewTested(plan, low, "Harbour laboratory, 118")
 	tested.ByManager = true
 	h.add(31.4, tested)
 	state(31.4, safety.StateWarn) // let go on its test
-	h.add(31.9, Temperature{Celsius: 12})
-	h.add(32, Temperature{Celsius: 12})
+	h.add(31.9, lot.Temperature{Celsius: 12})
+	h.add(32, lot.Temperature{Celsius: 12})
 	state(32, safety.StateStop) // and warm again
 }
 
 func TestAFailedTestStopsForGood(t *testing.T) {
 	h := ownCatch("mackerel")
-	h.add(0.1, Killed{Method: "spike"})
-	h.add(2, Iced{Method: "slurry", PlaceID: 40})
+	h.add(0.1, lot.Killed{Method: "spike"})
+	h.add(2, lot.Iced{Method: "slurry", PlaceID: 40})
 	plan, _ := safety.GetPlan("eu2073")
-	failed := NewTested(plan, []float64{3, 4, 5, 4, 3, 6, 8, 2, 210}, "Harbour laboratory, 119")
+	failed := lot.NewTested(plan, []float64{3, 4, 5, 4, 3, 6, 8, 2, 210}, "Harbour laboratory, 119")
 	if failed.Met {
 		t.Fatal("210 mg/kg meets the plan")
 	}
@@ -122,13 +123,13 @@ func TestAFailedTestStopsForGood(t *testing.T) {
 
 // What nobody wrote down: the rule by which it is assumed, and what it costs.
 func TestPartialKnowledge(t *testing.T) {
-	bought := func(payloads ...Payload) *history {
+	bought := func(payloads ...lot.Payload) *history {
 		h := &history{id: uuid.New()}
 		core, caught := 1.2, at(-20)
-		h.add(0, Received{SpeciesID: "mackerel", Form: "whole", Count: 1, WeightKg: 1, CoreC: &core, Ice: "well_iced",
-			PlaceID: 20, SupplierID: 1, LabelDate: LabelDate{&caught, freshness.Caught}})
+		h.add(0, lot.Received{SpeciesID: "mackerel", Form: "whole", Count: 1, WeightKg: 1, CoreC: &core, Ice: "well_iced",
+			PlaceID: 20, SupplierID: 1, LabelDate: lot.LabelDate{At: &caught, Means: freshness.Caught}})
 		for _, p := range payloads {
-			when := map[Kind]float64{KindCaught: -19, KindKilled: -18, KindIced: -16}[p.Kind()]
+			when := map[lot.Kind]float64{lot.KindCaught: -19, lot.KindKilled: -18, lot.KindIced: -16}[p.Kind()]
 			h.add(when, p)
 		}
 		return h
@@ -142,15 +143,15 @@ func TestPartialKnowledge(t *testing.T) {
 		state   safety.State
 	}{
 		{"the label alone", bought(), -20, "label", safety.StateUnknown},
-		{"a full record", bought(Caught{AirC: celsius(10)}, Killed{Method: "stun"}, Iced{Method: "boxed"}), -18, "",
+		{"a full record", bought(lot.Caught{AirC: celsius(10)}, lot.Killed{Method: "stun"}, lot.Iced{Method: "boxed"}), -18, "",
 			safety.StateOK},
-		{"no temperature of water and air", bought(Killed{Method: "stun"}, Iced{Method: "boxed"}), -18, "",
+		{"no temperature of water and air", bought(lot.Killed{Method: "stun"}, lot.Iced{Method: "boxed"}), -18, "",
 			safety.StateOK},
-		{"no icing", bought(Caught{AirC: celsius(10)}, Killed{Method: "stun"}), -18, "", safety.StateUnknown},
-		{"no death: landed on deck", bought(Caught{AirC: celsius(10), Gear: "hook"}, Iced{Method: "boxed"}), -19,
+		{"no icing", bought(lot.Caught{AirC: celsius(10)}, lot.Killed{Method: "stun"}), -18, "", safety.StateUnknown},
+		{"no death: landed on deck", bought(lot.Caught{AirC: celsius(10), Gear: "hook"}, lot.Iced{Method: "boxed"}), -19,
 			"landed", safety.StateOK},
-		{"no death: a net that was set", bought(Caught{AirC: celsius(10), Gear: "gillnet", GearSetAt: &set},
-			Iced{Method: "boxed"}), -24, "gear", safety.StateWarn},
+		{"no death: a net that was set", bought(lot.Caught{AirC: celsius(10), Gear: "gillnet", GearSetAt: &set},
+			lot.Iced{Method: "boxed"}), -24, "gear", safety.StateWarn},
 	} {
 		s := c.h.fold(t)
 		a := Assess(s, env(at(1), map[int64]coldchain.Source{7: coldchain.Steady(1)}))
@@ -164,8 +165,8 @@ func TestPartialKnowledge(t *testing.T) {
 		}
 	}
 	// Ice that had melted when it came in answers for nothing on the way.
-	h := bought(Caught{AirC: celsius(10)}, Killed{Method: "stun"}, Iced{Method: "boxed"})
-	var r Received
+	h := bought(lot.Caught{AirC: celsius(10)}, lot.Killed{Method: "stun"}, lot.Iced{Method: "boxed"})
+	var r lot.Received
 	if err := json.Unmarshal(h.events[0].Data, &r); err != nil {
 		t.Fatal(err)
 	}
@@ -178,18 +179,18 @@ func TestPartialKnowledge(t *testing.T) {
 	// Nor does ice that was seen at both ends of a way of four days.
 	core := 1.0
 	long := &history{id: uuid.New()}
-	long.add(0, Received{SpeciesID: "mackerel", Form: "whole", Count: 1, WeightKg: 1, CoreC: &core, Ice: "well_iced",
+	long.add(0, lot.Received{SpeciesID: "mackerel", Form: "whole", Count: 1, WeightKg: 1, CoreC: &core, Ice: "well_iced",
 		PlaceID: 20, SupplierID: 1})
-	long.add(-100, Killed{Method: "stun"})
-	long.add(-98, Iced{Method: "boxed"})
+	long.add(-100, lot.Killed{Method: "stun"})
+	long.add(-98, lot.Iced{Method: "boxed"})
 	if a := Assess(long.fold(t), env(at(1),
 		map[int64]coldchain.Source{7: coldchain.Steady(1)})); a.Histamine.State != safety.StateUnknown {
 		t.Errorf("four days in ice that nobody looked at: %s", a.Histamine.State)
 	}
 	// Where a core reading and the probe of the place disagree, the warmer counts.
-	warm := bought(Caught{AirC: celsius(10)}, Killed{Method: "stun"}, Iced{Method: "boxed"})
-	warm.add(1, Temperature{Celsius: 6})
-	warm.add(4, Temperature{Celsius: 6})
+	warm := bought(lot.Caught{AirC: celsius(10)}, lot.Killed{Method: "stun"}, lot.Iced{Method: "boxed"})
+	warm.add(1, lot.Temperature{Celsius: 6})
+	warm.add(4, lot.Temperature{Celsius: 6})
 	a := Assess(warm.fold(t), env(at(4), map[int64]coldchain.Source{7: coldchain.Steady(1)}))
 	if used := *a.Histamine.After.Used; used < 3 || used > 4 {
 		t.Errorf("three hours at 6 °C in the core, the air at 1 °C: %v h", used)
@@ -201,12 +202,12 @@ func TestPartialKnowledge(t *testing.T) {
 func TestAnAccountDoesNotErase(t *testing.T) {
 	h := &history{id: uuid.New()}
 	core := 9.0
-	h.add(0, Received{SpeciesID: "mackerel", Form: "whole", Count: 1, WeightKg: 1, CoreC: &core, Ice: "none",
+	h.add(0, lot.Received{SpeciesID: "mackerel", Form: "whole", Count: 1, WeightKg: 1, CoreC: &core, Ice: "none",
 		PlaceID: 10, SupplierID: 1})
-	h.add(3, Temperature{Celsius: 9})
-	h.add(6, Temperature{Celsius: 9})
-	h.add(9, Temperature{Celsius: 9})
-	h.add(9, GapExplained{Until: at(9), Explanation: "it was cold all along, says the driver", ByManager: true})
+	h.add(3, lot.Temperature{Celsius: 9})
+	h.add(6, lot.Temperature{Celsius: 9})
+	h.add(9, lot.Temperature{Celsius: 9})
+	h.add(9, lot.GapExplained{Until: at(9), Explanation: "it was cold all along, says the driver", ByManager: true})
 	if a := Assess(h.fold(t), env(at(9), nil)); a.Histamine.State != safety.StateStop || *a.Histamine.After.Used < 8.9 {
 		t.Errorf("nine hours at 9 °C: %s (%v)", a.Histamine.State, a.Histamine.Reasons)
 	}
@@ -215,9 +216,9 @@ func TestAnAccountDoesNotErase(t *testing.T) {
 // Ice that it goes into later is not the ice that it was chilled in.
 func TestTheFirstIceChills(t *testing.T) {
 	h := ownCatch("mackerel")
-	h.add(0.1, Killed{Method: "spike"})
-	h.add(2, Iced{Method: "slurry", PlaceID: 40})
-	h.add(11, Iced{Method: "boxed", PlaceID: 40})
+	h.add(0.1, lot.Killed{Method: "spike"})
+	h.add(2, lot.Iced{Method: "slurry", PlaceID: 40})
+	h.add(11, lot.Iced{Method: "boxed", PlaceID: 40})
 	if _, a := tell(t, h, 12); a.Histamine.State != safety.StateOK {
 		t.Errorf("%s (%v)", a.Histamine.State, a.Histamine.Reasons)
 	}
@@ -226,27 +227,27 @@ func TestTheFirstIceChills(t *testing.T) {
 func TestBleeding(t *testing.T) {
 	for _, c := range []struct {
 		what    string
-		payload Payload
+		payload lot.Payload
 		at      float64
 		word    string
 		good    bool
 	}{
-		{"at once", Bled{How: "gills"}, 0.15, "at once", true}, {"in time", Bled{How: "gills"}, 0.55, "in time", true},
-		{"late", Bled{How: "gills"}, 0.8, "late", false}, {"not at all", Bled{How: "none"}, 0.2, "not bled", false},
+		{"at once", lot.Bled{How: "gills"}, 0.15, "at once", true}, {"in time", lot.Bled{How: "gills"}, 0.55, "in time", true},
+		{"late", lot.Bled{How: "gills"}, 0.8, "late", false}, {"not at all", lot.Bled{How: "none"}, 0.2, "not bled", false},
 		{"unknown", nil, 0, "taken as not bled", false},
 	} {
 		h := ownCatch("cod")
-		h.add(0.1, Killed{Method: "stun"})
+		h.add(0.1, lot.Killed{Method: "stun"})
 		if c.payload != nil {
 			h.add(c.at, c.payload)
 		}
-		h.add(1, Iced{Method: "boxed"})
-		b := h.fold(t).Bleeding()
+		h.add(1, lot.Iced{Method: "boxed"})
+		b := BleedingOf(h.fold(t))
 		if !strings.Contains(b.Word, c.word) || b.Good != c.good || len(b.Predicts) == 0 {
 			t.Errorf("%s: %+v", c.what, b)
 		}
 	}
-	if cod().fold(t).Bleeding() != nil {
+	if BleedingOf(cod().fold(t)) != nil {
 		t.Error("without a harvest record there is nothing to say")
 	}
 }
@@ -255,13 +256,13 @@ func TestBleeding(t *testing.T) {
 // at 10–12 °C and after 2–8 h at 0 °C.
 func TestRigorOfALot(t *testing.T) {
 	h := ownCatch("cod")
-	h.add(0, Caught{WaterC: celsius(10), AirC: celsius(11)})
-	h.add(0, Killed{Method: "air"})
+	h.add(0, lot.Caught{WaterC: celsius(10), AirC: celsius(11)})
+	h.add(0, lot.Killed{Method: "air"})
 	_, a := tell(t, h, 0.5)
 	if a.Rigor == nil || a.Rigor.Basis != rigor.Measured || len(a.Bans()) == 0 {
 		t.Fatalf("on deck: %+v", a.Rigor)
 	}
-	h.add(1, Iced{Method: "boxed", PlaceID: 40})
+	h.add(1, lot.Iced{Method: "boxed", PlaceID: 40})
 	s, a := tell(t, h, 12)
 	if a.Rigor.Stage != rigor.In {
 		t.Errorf("after 12 h: %s", a.Rigor.Stage)
@@ -291,7 +292,7 @@ func TestRigorOfALot(t *testing.T) {
 
 func TestDueOfOwnCatch(t *testing.T) {
 	h := ownCatch("mackerel")
-	h.add(0, Killed{Method: "spike"})
+	h.add(0, lot.Killed{Method: "spike"})
 	s, a := tell(t, h, 1)
 	due := map[string]time.Time{}
 	for _, d := range DueActions(s, a, ownCatchEnv(at(1), nil)) {
@@ -305,13 +306,13 @@ func TestDueOfOwnCatch(t *testing.T) {
 // A part goes on with the harvest record, the accounts and the tests.
 func TestAPartCarriesTheHarvest(t *testing.T) {
 	h := ownCatch("mackerel")
-	h.add(0.1, Killed{Method: "spike"})
-	h.add(0.3, Bled{How: "gills"})
-	h.add(4.1, Iced{Method: "boxed", PlaceID: 40})
-	h.add(26.1, GapExplained{Until: at(26), Explanation: "Bertil saw ice in the box", ByManager: true})
+	h.add(0.1, lot.Killed{Method: "spike"})
+	h.add(0.3, lot.Bled{How: "gills"})
+	h.add(4.1, lot.Iced{Method: "boxed", PlaceID: 40})
+	h.add(26.1, lot.GapExplained{Until: at(26), Explanation: "Bertil saw ice in the box", ByManager: true})
 	parent := h.fold(t)
 	child := &history{id: uuid.New()}
-	child.add(27, Inherit(parent, parent.Head, SplitLot{LotID: child.id, Code: Code(9), Count: 3, WeightKg: 1.5}, nil))
+	child.add(27, lot.Inherit(parent, parent.Head, lot.SplitLot{LotID: child.id, Code: lot.Code(9), Count: 3, WeightKg: 1.5}, nil))
 	s := child.fold(t)
 	for _, hours := range []float64{27, 30} {
 		want, got := Assess(parent, ownCatchEnv(at(hours), nil)), Assess(s, ownCatchEnv(at(hours), nil))
@@ -325,10 +326,10 @@ func TestAPartCarriesTheHarvest(t *testing.T) {
 }
 
 func TestHarvestChecks(t *testing.T) {
-	before := func() *State {
+	before := func() *lot.State {
 		h := ownCatch("mackerel")
-		h.add(0.5, Killed{Method: "spike"})
-		h.add(1, Bled{How: "gills"})
+		h.add(0.5, lot.Killed{Method: "spike"})
+		h.add(1, lot.Bled{How: "gills"})
 		return h.fold(t)
 	}()
 	plan, _ := safety.GetPlan("eu2073")
@@ -336,39 +337,39 @@ func TestHarvestChecks(t *testing.T) {
 	for _, c := range []struct {
 		what  string
 		hours float64
-		p     Payload
+		p     lot.Payload
 		field string
 	}{
-		{"bled long before death", 0.1, Bled{How: "gills"}, "happened_at"},
-		{"killed after the bleeding", 1.5, Killed{Method: "spike"}, "happened_at"},
-		{"an unknown way to die", 0.5, Killed{Method: "fright"}, "method"},
-		{"no area of the FAO", 0, Caught{FAO: 99}, "fao_area"},
-		{"water of 300 °C", 0, Caught{WaterC: celsius(300)}, "water_celsius"},
-		{"a net set two weeks before", 0, Caught{Gear: "gillnet", GearSetAt: &early}, "gear_set_at"},
-		{"bled for eight hours", 1, Bled{How: "gills", Until: &late}, "until"},
-		{"no way of icing", 2, Iced{Method: "shade"}, "way"},
-		{"into our box before it was here", -3, Iced{Method: "boxed", PlaceID: 40}, "place_id"},
-		{"an account by nobody in charge", 2, GapExplained{Until: at(2), Explanation: "it was in ice all along"},
+		{"bled long before death", 0.1, lot.Bled{How: "gills"}, "happened_at"},
+		{"killed after the bleeding", 1.5, lot.Killed{Method: "spike"}, "happened_at"},
+		{"an unknown way to die", 0.5, lot.Killed{Method: "fright"}, "method"},
+		{"no area of the FAO", 0, lot.Caught{FAO: 99}, "fao_area"},
+		{"water of 300 °C", 0, lot.Caught{WaterC: celsius(300)}, "water_celsius"},
+		{"a net set two weeks before", 0, lot.Caught{Gear: "gillnet", GearSetAt: &early}, "gear_set_at"},
+		{"bled for eight hours", 1, lot.Bled{How: "gills", Until: &late}, "until"},
+		{"no way of icing", 2, lot.Iced{Method: "shade"}, "way"},
+		{"into our box before it was here", -3, lot.Iced{Method: "boxed", PlaceID: 40}, "place_id"},
+		{"an account by nobody in charge", 2, lot.GapExplained{Until: at(2), Explanation: "it was in ice all along"},
 			"lot"},
-		{"an account of the future", 2, GapExplained{Until: at(3), Explanation: "it was in ice all along",
+		{"an account of the future", 2, lot.GapExplained{Until: at(3), Explanation: "it was in ice all along",
 			ByManager: true}, "until"},
-		{"an account without words", 2, GapExplained{Until: at(2), Explanation: "ok", ByManager: true}, "account"},
-		{"warm hours without a temperature", 2, GapExplained{Until: at(2), Explanation: "it stood in the sun",
+		{"an account without words", 2, lot.GapExplained{Until: at(2), Explanation: "ok", ByManager: true}, "account"},
+		{"warm hours without a temperature", 2, lot.GapExplained{Until: at(2), Explanation: "it stood in the sun",
 			WarmHours: 2, ByManager: true}, "warmest_celsius"},
-		{"a test with too few results", 2, Tested{Plan: plan, Results: []float64{1}, Lab: "Harbour laboratory",
+		{"a test with too few results", 2, lot.Tested{Plan: plan, Results: []float64{1}, Lab: "Harbour laboratory",
 			ByManager: true}, "results"},
-		{"a test called met that is not", 2, Tested{Plan: plan, Results: []float64{1, 1, 1, 1, 1, 1, 1, 1, 900},
+		{"a test called met that is not", 2, lot.Tested{Plan: plan, Results: []float64{1, 1, 1, 1, 1, 1, 1, 1, 900},
 			Met: true, Lab: "Harbour laboratory", ByManager: true}, "met"},
 	} {
-		e := Event{ID: uuid.New(), LotID: before.ID, Kind: c.p.Kind(), HappenedAt: at(c.hours)}
-		err := Check(before, e, c.p, at(5))
+		e := lot.Event{ID: uuid.New(), LotID: before.ID, Kind: c.p.Kind(), HappenedAt: at(c.hours)}
+		err := lot.Check(before, e, c.p, at(5))
 		var bad invalid.Errors
 		if !errors.As(err, &bad) || bad.On(c.field) == "" {
 			t.Errorf("%s: %v, want an error on %s", c.what, err, c.field)
 		}
 	}
-	e := Event{ID: uuid.New(), LotID: before.ID, Kind: KindIced, HappenedAt: at(2)}
-	if err := Check(before, e, Iced{Method: "boxed", PlaceID: 40}, at(5)); err != nil {
+	e := lot.Event{ID: uuid.New(), LotID: before.ID, Kind: lot.KindIced, HappenedAt: at(2)}
+	if err := lot.Check(before, e, lot.Iced{Method: "boxed", PlaceID: 40}, at(5)); err != nil {
 		t.Errorf("a good icing: %v", err)
 	}
 }
@@ -391,9 +392,9 @@ func TestTheDockIsCoveredByWhatWasSeen(t *testing.T) {
 		{"frozen, and warm already", "none", true, -4, 0.5, safety.StateUnknown},
 	} {
 		h := &history{id: uuid.New()}
-		h.add(0, Received{SpeciesID: "mackerel", Form: "whole", Frozen: c.frozen, Count: 1, WeightKg: 1,
+		h.add(0, lot.Received{SpeciesID: "mackerel", Form: "whole", Frozen: c.frozen, Count: 1, WeightKg: 1,
 			CoreC: &c.core, Ice: c.ice, PlaceID: 10, SupplierID: 1})
-		h.add(0, GapExplained{Until: at(0), Explanation: "iced on board within the hour", ByManager: true})
+		h.add(0, lot.GapExplained{Until: at(0), Explanation: "iced on board within the hour", ByManager: true})
 		if a := Assess(h.fold(t), env(at(c.hours), nil)); a.Histamine.State != c.want {
 			t.Errorf("%s: %s (%v), want %s", c.what, a.Histamine.State, a.Histamine.Reasons, c.want)
 		}

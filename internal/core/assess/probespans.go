@@ -1,10 +1,11 @@
-package lot
+package assess
 
 import (
 	"slices"
 	"time"
 
 	"leancatch/internal/core/coldchain"
+	"leancatch/internal/core/lot"
 )
 
 // ProbeSpan is a span of a probe's history that Assess will integrate.
@@ -16,13 +17,13 @@ type ProbeSpan struct {
 // ProbeSpans lists what Assess needs to know of which probe, so that it can be loaded
 // beforehand: the stays and logger stays, cut where Assess cuts them, and also at
 // other times at which something will be asked.
-func ProbeSpans(s *State, places map[int64]Place, now time.Time, also ...time.Time) []ProbeSpan {
-	if s.Status != OnHand {
+func ProbeSpans(s *lot.State, places map[int64]lot.Place, now time.Time, also ...time.Time) []ProbeSpan {
+	if s.Status != lot.OnHand {
 		now = s.EndedAt
 	}
-	cuts := append(s.histamineCuts(), also...)
+	cuts := append(histamineCuts(s), also...)
 	cuts = append(cuts, s.Start(), s.ReceivedAt, now.Add(-moment), now)
-	if chilled := s.chilledAt(); chilled != nil {
+	if chilled := chilledAt(s); chilled != nil {
 		cuts = append(cuts, *chilled)
 	}
 	for _, i := range s.Inspections {

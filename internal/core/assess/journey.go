@@ -1,12 +1,40 @@
-package lot
+package assess
 
 import (
 	"slices"
 	"time"
 
 	"leancatch/internal/core/coldchain"
+	"leancatch/internal/core/lot"
 	"leancatch/internal/core/thawing"
 )
+
+// frozenStayAt is the frozen stay at a time, or the thaw that began last
+// before it; nil where the lot was fresh.
+func frozenStayAt(s *lot.State, t time.Time) (stay *lot.FrozenStay, thawing bool) {
+	for i := len(s.FrozenStays) - 1; i >= 0; i-- {
+		if f := &s.FrozenStays[i]; !t.Before(f.From) {
+			return f, !f.To.IsZero() && !t.Before(f.To)
+		}
+	}
+	return nil, false
+}
+
+// thawedParts is a span without the times in which the lot lay frozen: nothing
+// grows in them.
+func thawedParts(s *lot.State, span coldchain.Span) []coldchain.Span {
+	var parts []coldchain.Span
+	for _, stay := range s.FrozenStays {
+		if stay.From.After(span.From) {
+			parts = append(parts, coldchain.Span{From: span.From, To: stay.From}.Clip(span))
+		}
+		if span.From = laterOf(span.From, stay.To); stay.To.IsZero() {
+			span.From = span.To
+		}
+	}
+	parts = append(parts, span)
+	return slices.DeleteFunc(parts, func(p coldchain.Span) bool { return p.Len() <= 0 })
+}
 
 // leg is a part of the lot's journey: the transport, or a stay, cut where the fish
 // was put into ice.
@@ -15,7 +43,7 @@ type leg struct {
 	placeID int64
 	name    string
 	assumed float64 // °C, where nothing was measured
-	probes  []ProbeStay
+	probes  []lot.ProbeStay
 	air     bool             // that they measure
 	h       float64          // surface coefficient of that air, W/(m²·K)
 	water   *float64         // that it thaws in, °C; nil for none
@@ -47,7 +75,7 @@ const frozenTransportC = -18.0
 func (t assessor) eachLeg(span coldchain.Span, visit func(leg)) {
 	s := t.state
 	ambient := s.Harvest.AmbientC()
-	chilled := s.chilledAt()
+	chilled := chilledAt(s)
 	add := func(l leg) {
 		if l.Span = l.Clip(span); l.Len() > 0 {
 			visit(l)
@@ -71,7 +99,7 @@ func (t assessor) eachLeg(span coldchain.Span, visit func(leg)) {
 		return l
 	}
 	way := leg{Span: coldchain.Span{From: span.From, To: s.ReceivedAt}, name: "On the way", assumed: t.env.TransportC,
-		h: FanAirH}
+		h: lot.FanAirH}
 	if s.Received.Frozen {
 		way.assumed = frozenTransportC
 	}
@@ -104,7 +132,7 @@ func (t assessor) eachLeg(span coldchain.Span, visit func(leg)) {
 		if s.Received.OwnCatch {
 			l = warm(l, place.Name)
 		}
-		for _, part := range s.pulls(l) {
+		for _, part := range pulls(s, l) {
 			add(part)
 		}
 	}
@@ -112,7 +140,7 @@ func (t assessor) eachLeg(span coldchain.Span, visit func(leg)) {
 
 // pulls cuts a leg where the way of thawing was changed, and puts into water
 // what thaws in it.
-func (s *State) pulls(l leg) []leg {
+func pulls(s *lot.State, l leg) []leg {
 	var parts []leg
 	for _, f := range s.FrozenStays {
 		if f.PullAt.After(l.From) && f.PullAt.Before(l.To) {

@@ -1,4 +1,4 @@
-package lot
+package assess
 
 import (
 	"math"
@@ -20,7 +20,8 @@ func (r Rigor) At(hours float64) time.Time {
 }
 
 // Over is when rigor is over for certain, and MayBeOver when it may be.
-func (r Rigor) Over() time.Time      { return r.At(r.End.Hi()) }
+func (r Rigor) Over() time.Time { return r.At(r.End.Hi()) }
+
 func (r Rigor) MayBeOver() time.Time { return r.At(r.End.Lo()) }
 
 // rigor follows the fish from its death through the temperatures of the

@@ -1,4 +1,4 @@
-package lot
+package assess
 
 import (
 	"errors"
@@ -14,78 +14,79 @@ import (
 	"leancatch/internal/core/ageing"
 	"leancatch/internal/core/freshness"
 	"leancatch/internal/core/invalid"
+	"leancatch/internal/core/lot"
 	"leancatch/internal/core/thawing"
 )
 
 // acts are what may happen to a lot, drawn at random; many of them make no sense
 // where the lot stands.
-var acts = []func(r *rand.Rand, s *State) Payload{
-	func(r *rand.Rand, _ *State) Payload {
-		return Moved{PlaceID: []int64{10, 20, 30, 40, 50, 60}[r.IntN(6)]}
+var acts = []func(r *rand.Rand, s *lot.State) lot.Payload{
+	func(r *rand.Rand, _ *lot.State) lot.Payload {
+		return lot.Moved{PlaceID: []int64{10, 20, 30, 40, 50, 60}[r.IntN(6)]}
 	},
-	func(r *rand.Rand, _ *State) Payload {
-		return Temperature{Celsius: []float64{-22, -1, 0.5, 1.5, 2, 3, 12}[r.IntN(7)]}
+	func(r *rand.Rand, _ *lot.State) lot.Payload {
+		return lot.Temperature{Celsius: []float64{-22, -1, 0.5, 1.5, 2, 3, 12}[r.IntN(7)]}
 	},
-	func(r *rand.Rand, _ *State) Payload {
+	func(r *rand.Rand, _ *lot.State) lot.Payload {
 		return inspected(4*r.Float64(), 0.4,
 			[]freshness.Decision{freshness.Accept, freshness.Accept, freshness.Accept, freshness.AcceptCook,
 				freshness.Hold}[r.IntN(5)])
 	},
-	func(*rand.Rand, *State) Payload { return Held{Reason: "a doubt"} },
-	func(*rand.Rand, *State) Payload { return Released{Reason: "no doubt", ByManager: true} },
-	func(r *rand.Rand, _ *State) Payload {
-		return Packed{Packing: Packing{Pack: Packs[r.IntN(len(Packs))]}}
+	func(*rand.Rand, *lot.State) lot.Payload { return lot.Held{Reason: "a doubt"} },
+	func(*rand.Rand, *lot.State) lot.Payload { return lot.Released{Reason: "no doubt", ByManager: true} },
+	func(r *rand.Rand, _ *lot.State) lot.Payload {
+		return lot.Packed{Packing: lot.Packing{Pack: lot.Packs[r.IntN(len(lot.Packs))]}}
 	},
-	func(r *rand.Rand, _ *State) Payload { f := froze(); f.MM = 10 + 60*r.Float64(); return f },
-	func(r *rand.Rand, _ *State) Payload {
+	func(r *rand.Rand, _ *lot.State) lot.Payload { f := froze(); f.MM = 10 + 60*r.Float64(); return f },
+	func(r *rand.Rand, _ *lot.State) lot.Payload {
 		p := pulled([]string{thawing.Fridge, thawing.Water, thawing.CookFrozen}[r.IntN(3)])
 		p.Opened, p.EndUse = r.IntN(2) == 0, []thawing.EndUse{thawing.Cook, thawing.Raw}[r.IntN(2)]
 		return p
 	},
-	func(r *rand.Rand, _ *State) Payload {
-		return Thawed{CoreC: 6*r.Float64() - 3, DripKg: 0.1 * r.Float64()}
+	func(r *rand.Rand, _ *lot.State) lot.Payload {
+		return lot.Thawed{CoreC: 6*r.Float64() - 3, DripKg: 0.1 * r.Float64()}
 	},
-	func(r *rand.Rand, _ *State) Payload {
-		return Returned{PlaceID: 30, CoreC: -10 * r.Float64(), Reason: "too early", ByManager: true}
+	func(r *rand.Rand, _ *lot.State) lot.Payload {
+		return lot.Returned{PlaceID: 30, CoreC: -10 * r.Float64(), Reason: "too early", ByManager: true}
 	},
-	func(r *rand.Rand, _ *State) Payload { return Cooked{CoreC: 50 + 30*r.Float64()} },
-	func(r *rand.Rand, s *State) Payload {
-		h := Hung{PlaceID: 60, Hook: 1 + r.IntN(4), Kg: s.Received.WeightKg, Policy: ageing.Policies()[r.IntN(2)].ID,
+	func(r *rand.Rand, _ *lot.State) lot.Payload { return lot.Cooked{CoreC: 50 + 30*r.Float64()} },
+	func(r *rand.Rand, s *lot.State) lot.Payload {
+		h := lot.Hung{PlaceID: 60, Hook: 1 + r.IntN(4), Kg: s.Received.WeightKg, Policy: ageing.Policies()[r.IntN(2)].ID,
 			Target: 0.02 + 0.1*r.Float64(), Hanging: "head_up", Raw: r.IntN(2) == 0, Opened: "trial", ByManager: true}
 		for _, p := range ageing.Preps() {
 			h.Preps = append(h.Preps, p.ID)
 		}
 		return h
 	},
-	func(r *rand.Rand, s *State) Payload {
-		return Weighed{Kg: s.Received.WeightKg * (0.95 + 0.07*r.Float64()), Because: "as it is"}
+	func(r *rand.Rand, s *lot.State) lot.Payload {
+		return lot.Weighed{Kg: s.Received.WeightKg * (0.95 + 0.07*r.Float64()), Because: "as it is"}
 	},
-	func(r *rand.Rand, _ *State) Payload {
+	func(r *rand.Rand, _ *lot.State) lot.Payload {
 		if r.IntN(5) == 0 {
-			return DailyCheck{Stops: []string{"smell"}}
+			return lot.DailyCheck{Stops: []string{"smell"}}
 		}
-		return DailyCheck{}
+		return lot.DailyCheck{}
 	},
-	func(r *rand.Rand, s *State) Payload {
+	func(r *rand.Rand, s *lot.State) lot.Payload {
 		kg := s.Received.WeightKg * 0.95
-		return TakenDown{Kg: kg, CrustKg: 0.05 * kg, UsableKg: 0.5 * kg * float64(r.IntN(2)), PlaceID: 20}
+		return lot.TakenDown{Kg: kg, CrustKg: 0.05 * kg, UsableKg: 0.5 * kg * float64(r.IntN(2)), PlaceID: 20}
 	},
 }
 
 // ruled reports whether the rules beyond the payload's own let an act be.
-func ruled(s *State, a Assessment, e Env, p Payload, when time.Time) error {
+func ruled(s *lot.State, a Assessment, e Env, p lot.Payload, when time.Time) error {
 	switch x := p.(type) {
-	case Moved:
-		return MayMove(s, e.Places[x.PlaceID])
-	case Packed:
-		return MayPack(s, x.Packing, e.Profile)
-	case Froze:
+	case lot.Moved:
+		return lot.MayMove(s, e.Places[x.PlaceID])
+	case lot.Packed:
+		return lot.MayPack(s, x.Packing, e.Profile)
+	case lot.Froze:
 		return MayFreeze(s, a, x, e.Profile)
-	case Cooked:
+	case lot.Cooked:
 		return MayCook(a, x, e.Profile)
-	case Hung:
+	case lot.Hung:
 		return MayHang(s, a, e, x)
-	case Weighed:
+	case lot.Weighed:
 		return MayWeigh(s, a, e, x, when)
 	}
 	return nil
@@ -96,15 +97,15 @@ func ruled(s *State, a Assessment, e Env, p Payload, when time.Time) error {
 // needs all of its conditions, each time.
 func TestWhatMayNeverBe(t *testing.T) {
 	r := rand.New(rand.NewPCG(7, 4))
-	reached, raw := map[Kind]int{}, 0
+	reached, raw := map[lot.Kind]int{}, 0
 	for n := range 120 {
 		species := []string{"cod", "sea-bream", "mackerel", "salmon"}[n%4]
 		h := &history{id: uuid.New()}
 		core := 1.0
 		caught := at(-12)
-		received := Received{DeliveryID: uuid.New(), Line: 1, Code: "CATCH-1", SpeciesID: species,
+		received := lot.Received{DeliveryID: uuid.New(), Line: 1, Code: "CATCH-1", SpeciesID: species,
 			Form: []string{"gutted_gills_out", "fillet_skin_on"}[r.IntN(2)], Count: 1, WeightKg: 0.5 + 3*r.Float64(),
-			CoreC: &core, Ice: "well_iced", LabelDate: LabelDate{At: &caught, Means: freshness.Caught}, SupplierID: 1,
+			CoreC: &core, Ice: "well_iced", LabelDate: lot.LabelDate{At: &caught, Means: freshness.Caught}, SupplierID: 1,
 			PlaceID: 20}
 		if received.Frozen = r.IntN(4) == 0; received.Frozen {
 			core = -22
@@ -118,8 +119,8 @@ func TestWhatMayNeverBe(t *testing.T) {
 			e := walkEnv(hours)
 			a := Assess(s, e)
 			p := acts[r.IntN(len(acts))](r, s)
-			event := Event{ID: uuid.New(), LotID: h.id, Kind: p.Kind(), HappenedAt: at(hours), PersonID: 1}
-			err := Check(s, event, p, at(hours+0.1))
+			event := lot.Event{ID: uuid.New(), LotID: h.id, Kind: p.Kind(), HappenedAt: at(hours), PersonID: 1}
+			err := lot.Check(s, event, p, at(hours+0.1))
 			if err == nil {
 				err = ruled(s, a, e, p, at(hours))
 			}
@@ -141,8 +142,8 @@ func TestWhatMayNeverBe(t *testing.T) {
 	if raw < 20 {
 		t.Errorf("raw was open %d times: the walk tells too little", raw)
 	}
-	for _, kind := range []Kind{KindFroze, KindPulled, KindThawed, KindReturned, KindCooked, KindHung, KindWeighed,
-		KindDailyCheck, KindTakenDown} {
+	for _, kind := range []lot.Kind{lot.KindFroze, lot.KindPulled, lot.KindThawed, lot.KindReturned, lot.KindCooked, lot.KindHung, lot.KindWeighed,
+		lot.KindDailyCheck, lot.KindTakenDown} {
 		if reached[kind] < 3 {
 			t.Errorf("%s was reached %d times: the walk tells too little", kind, reached[kind])
 		}
@@ -152,7 +153,7 @@ func TestWhatMayNeverBe(t *testing.T) {
 // walkEnv is inFreezer with an ageing cabinet.
 func walkEnv(hours float64) Env {
 	e := inFreezer(hours, steady(-22))
-	e.Places[60] = Place{ID: 60, Name: "Ager", Kind: "ager", SetC: 1.5, Air: true}
+	e.Places[60] = lot.Place{ID: 60, Name: "Ager", Kind: "ager", SetC: 1.5, Air: true}
 	e.Cabinets = map[int64]Cabinet{60: {Climate: ageing.Climate{Set: ageing.Air{Celsius: 1.5, RH: 0.8}},
 		Recorded: true, Scale: ageing.Scale{StepKg: 0.005}}}
 	for _, species := range []string{"cod", "salmon"} {
@@ -210,7 +211,7 @@ func never(t *testing.T, h *history, e Env) bool {
 	return raw
 }
 
-func kindsOf(h *history) (list []Kind) {
+func kindsOf(h *history) (list []lot.Kind) {
 	for _, e := range h.events {
 		list = append(list, e.Kind)
 	}

@@ -1,0 +1,301 @@
+package assess
+
+import (
+	"fmt"
+	"math"
+	"strings"
+	"time"
+
+	"github.com/google/uuid"
+
+	"leancatch/internal/core/ageing"
+	"leancatch/internal/core/invalid"
+	"leancatch/internal/core/lot"
+	"leancatch/internal/core/safety"
+)
+
+// Cabinet is an ageing cabinet with its air, as far as its fish want it.
+type Cabinet struct {
+	ageing.Climate
+	Excursions []ageing.Excursion
+	Recorded   bool // a probe sends its temperature
+	Finished   []FinishedFish
+	Scale      ageing.Scale
+}
+
+// FinishedFish is what a fish that was taken down says of its cabinet.
+type FinishedFish struct {
+	LotID  uuid.UUID
+	DownAt time.Time
+	ageing.Result
+}
+
+// finishedBefore is what the other lots said that were taken down before a time; all of
+// them for the zero time.
+func (c Cabinet) finishedBefore(lot uuid.UUID, before time.Time) []ageing.Result {
+	var list []ageing.Result
+	for _, l := range c.Finished {
+		if l.LotID != lot && (before.IsZero() || l.DownAt.Before(before)) {
+			list = append(list, l.Result)
+		}
+	}
+	return list
+}
+
+// AgeingAssessment is what is known of a fish that hangs, or hung.
+type AgeingAssessment struct {
+	Stay        *lot.Hanging
+	Policy      ageing.Policy
+	Fit         ageing.Fit
+	First       ageing.Prior // what was held of it when it was hung
+	SameSpecies int          // fish of its species that the forecast rests on
+	Days        float64
+	Loss        ageing.Band // now, or when it was taken down
+	Skin        ageing.Moment
+	Target      ageing.Moment
+	Air         ageing.Air // mean of the last day
+	Excursions  []ageing.Excursion
+	Usable      float64 // share of the weight now that ends as flesh
+	UsableThen  float64 // at the target
+	Plan        *ageing.Plan
+	ServeBy     time.Time // the last of the days of its policy, or of the plan
+}
+
+// Ended reports whether a rule ends the ageing.
+func (a AgeingAssessment) Ended() bool { return len(a.Excursions) > 0 }
+
+// PredictedLoss is the loss that was forecast for now when the fish was hung: by the
+// cabinet's other fish until then, in the air that it is set to.
+func (a AgeingAssessment) PredictedLoss(days float64) float64 {
+	return a.First.Loss(days * a.Fit.Climate.Set.Pace())
+}
+
+// Lost is the loss by the scale alone.
+func (a AgeingAssessment) Lost() float64 { return 1 - a.Fit.Last.Kg/a.Stay.Kg }
+
+// CostNow is what a kilogram of usable flesh costs now, in whole units of money; 0
+// where nobody said what the fish cost.
+func (a AgeingAssessment) CostNow() float64 {
+	return ageing.CostPerKg(float64(a.Stay.CentsPerKg)/100, a.Loss.Mid, a.Usable)
+}
+
+// CostThen is the same at the target.
+func (a AgeingAssessment) CostThen() float64 {
+	return ageing.CostPerKg(float64(a.Stay.CentsPerKg)/100, a.Stay.Target, a.UsableThen)
+}
+
+// ageing assesses the last hanging of the fish; nil where it never hung.
+func (t assessor) ageing() *AgeingAssessment {
+	s := t.state
+	if len(s.Hangings) == 0 {
+		return nil
+	}
+	a := &AgeingAssessment{Stay: &s.Hangings[len(s.Hangings)-1], Plan: t.env.AgeingPlan}
+	stay := a.Stay
+	until := stay.To
+	if until.IsZero() || until.After(t.at) {
+		until = t.at
+	}
+	cabinet := t.env.Cabinets[stay.PlaceID]
+	a.Policy, _ = ageing.GetPolicy(stay.Policy)
+	learnt := cabinet.finishedBefore(s.ID, time.Time{})
+	prior, likes := ageing.PriorFrom(stay.Kg, s.Received.SpeciesID, learnt)
+	a.SameSpecies = likes
+	a.First, _ = ageing.PriorFrom(stay.Kg, s.Received.SpeciesID, cabinet.finishedBefore(s.ID, stay.From))
+	var err error
+	if a.Fit, err = ageing.NewFit(stay.WeighIns(), cabinet.Climate, prior, cabinet.Scale); err != nil {
+		return nil // checked when they were written
+	}
+	a.Days = until.Sub(stay.From).Hours() / 24
+	a.Loss = a.Fit.Forecast(until)[0].Band
+	a.Skin, a.Target = a.Fit.Reaches(a.Policy.Skin), a.Fit.Reaches(stay.Target)
+	a.Air = cabinet.Mean(until.Add(-24*time.Hour), until)
+	for _, x := range cabinet.Excursions {
+		if x.To.After(stay.From) && x.From.Before(until) {
+			a.Excursions = append(a.Excursions, x)
+		}
+	}
+	yield := s.Species().SkinOn.Mid()
+	a.Usable = ageing.Usable(a.Loss.Mid, yield, s.Received.SpeciesID, learnt)
+	a.UsableThen = ageing.Usable(stay.Target, yield, s.Received.SpeciesID, learnt)
+	days := a.Policy.Days.Hi
+	if p := a.Plan; p != nil {
+		days = p.MaxDays
+	}
+	a.ServeBy = stay.From.Add(inHours(24 * days))
+	return a
+}
+
+// ByPlan reports whether the plan on file lets the fish be served raw: within its
+// days and temperature.
+func (a AgeingAssessment) ByPlan() bool {
+	p := a.Plan
+	return p != nil && p.Raw && a.Stay.Raw && a.Days <= p.MaxDays && a.Air.Celsius <= p.MaxC && !a.Ended()
+}
+
+// Result is what a fish that was taken down says of its cabinet; false where it
+// says nothing.
+func (a AgeingAssessment) Result(s *lot.State) (ageing.Result, bool) {
+	log, sd, ok := a.Fit.Pace()
+	if a.Stay.Down == nil || !ok {
+		return ageing.Result{}, false
+	}
+	return ageing.Result{SpeciesID: s.Received.SpeciesID, LogPace: log, SD: sd, CrustKg: a.Stay.Down.CrustKg,
+		UsableKg: a.Stay.Down.UsableKg, DownKg: a.Stay.Down.Kg}, true
+}
+
+// GateFacts is what the gate asks of a lot that is to be hung so.
+func GateFacts(s *lot.State, a Assessment, env Env, p lot.Hung) ageing.Facts {
+	cabinet := env.Cabinets[p.PlaceID]
+	f := ageing.Facts{Species: s.Species(), Form: s.Received.Form, Kg: p.Kg, ThicknessMM: s.Piece().ThicknessMM,
+		Oldest: a.Oldest, Shelf: a.Shelf,
+		Frozen: s.Frozen(), Thawed: s.Thaw() != nil, Cooked: s.Cooked != nil, Stops: a.Stops, Preps: p.Preps,
+		Raw: p.Raw, Plan: env.AgeingPlan,
+		Air: cabinet.Mean(env.Now.Add(-24*time.Hour), env.Now), Recorded: cabinet.Recorded}
+	f.Policy, _ = ageing.GetPolicy(p.Policy)
+	if s.Hold != "" {
+		f.Stops = append([]string{"on hold: " + s.Hold}, f.Stops...)
+	}
+	if a.Parasites.Met {
+		f.Cleared = a.Parasites.Text()
+	}
+	return f
+}
+
+// MayHang returns, as invalid.Errors, why the gate does not let a lot be hung so;
+// nil where it does, or a manager opened what may be opened.
+func MayHang(s *lot.State, a Assessment, env Env, p lot.Hung) error {
+	soft, hard := ageing.ClosedChecks(ageing.EntryChecks(GateFacts(s, a, env, p)))
+	switch {
+	case len(hard) > 0:
+		return invalid.Errors{{Field: "gate", Message: fmt.Sprintf("%s: %s. Nobody may override this", hard[0].Name,
+			hard[0].Reason)}}
+	case len(soft) == 0:
+		return nil
+	case strings.TrimSpace(p.Opened) == "":
+		return invalid.Errors{{Field: "gate",
+			Message: fmt.Sprintf("%s: %s. A manager may override this, with a reason", soft[0].Name, soft[0].Reason)}}
+	case !p.ByManager:
+		return invalid.Errors{{Field: "opened", Message: "only a manager may override this", Manager: true}}
+	}
+	return nil
+}
+
+// MayWeigh returns, as invalid.Errors, that a weight is odd and nobody said why.
+func MayWeigh(s *lot.State, a Assessment, env Env, p lot.Weighed, at time.Time) error {
+	stay := s.Ageing()
+	if stay == nil || a.Ageing == nil || p.Because != "" {
+		return nil
+	}
+	scale := env.Cabinets[stay.PlaceID].Scale
+	z := a.Ageing.Fit.Surprise(ageing.WeighIn{At: at, Kg: p.Kg}, scale)
+	switch {
+	case math.Abs(z) <= ageing.OddWeightSD:
+		return nil
+	case z > 0:
+		return invalid.Errors{{Field: "because",
+			Message: fmt.Sprintf(
+				"heavier than forecast (%.2f kg): another fish on the hook, a wet fish, the drip tray? Weigh again, "+
+					"or say why", a.Ageing.predictedLoss(at))}}
+	}
+	return invalid.Errors{{Field: "because",
+		Message: fmt.Sprintf(
+			"lighter than forecast (%.2f kg): another fish on the hook, or cut? Weigh again, or say why",
+			a.Ageing.predictedLoss(at))}}
+}
+
+func (a AgeingAssessment) predictedLoss(at time.Time) float64 {
+	return a.Fit.StartKg * (1 - a.Fit.Forecast(at)[0].Mid)
+}
+
+// dryAgeUse says whether a lot may begin to age by any policy, if it is prepared and
+// the cabinet is right.
+func dryAgeUse(s *lot.State, a Assessment) Use {
+	use := Use{ID: "dry_age", Name: "dry-age"}
+	if s.Ageing() != nil {
+		use.Reasons = []string{"is ageing already"}
+		return use
+	}
+	for _, school := range ageing.Policies() {
+		env := Env{Cabinets: map[int64]Cabinet{0: {Climate: ageing.Climate{Set: ageing.Air{Celsius: ageing.BestC,
+			RH: ageing.ReferenceRH}}, Recorded: true}}}
+		p := lot.Hung{Policy: school.ID, Kg: s.Received.WeightKg / float64(max(1, s.Received.Count))}
+		for _, prep := range ageing.Preps() {
+			p.Preps = append(p.Preps, prep.ID)
+		}
+		soft, hard := ageing.ClosedChecks(ageing.EntryChecks(GateFacts(s, a, env, p)))
+		closed := append(hard, soft...)
+		if len(closed) == 0 {
+			use.Reasons = nil
+			return use
+		}
+		if use.Reasons == nil {
+			for _, c := range closed {
+				use.Reasons = append(use.Reasons, strings.ToLower(c.Name)+": "+c.Reason)
+			}
+		}
+	}
+	return use
+}
+
+// When a hanging fish is weighed and looked at (common practice, no source).
+const ageEvery = 24 * time.Hour
+
+// ageingDue lists what is due for a fish that hangs.
+func ageingDue(s *lot.State, a Assessment, add func(do, why, path string, at time.Time)) {
+	stay, told := s.Ageing(), a.Ageing
+	if stay == nil || told == nil {
+		return
+	}
+	last := stay.From
+	for _, w := range stay.Weighs {
+		last = laterOf(last, w.At)
+	}
+	add("Weigh", "ageing", "ageing", last.Add(ageEvery))
+	last = stay.From
+	for _, l := range stay.DailyChecks {
+		last = laterOf(last, l.At)
+	}
+	add("Look, smell, touch", "ageing", "ageing", last.Add(ageEvery))
+	switch {
+	case told.Ended():
+		add("Take out", told.Excursions[0].Text(), "ageing", told.Excursions[0].To)
+	case !told.Target.Mid.IsZero():
+		add("Take out", fmt.Sprintf("its target of %.0f %%", 100*stay.Target), "ageing", told.Target.Mid)
+	}
+}
+
+// agedRawReasons says why a fish that aged is not for raw service, beside its age; and
+// whether the plan stands for the age that it used up.
+func agedRawReasons(a Assessment) (reasons []string, byPlan bool) {
+	aged := a.Ageing
+	if aged == nil {
+		return nil, false
+	}
+	if aged.ByPlan() {
+		return nil, true
+	}
+	if aged.Ended() {
+		reasons = append(reasons, "its cabinet: "+aged.Excursions[0].Text())
+	}
+	if aged.Policy.ID == ageing.LongAge {
+		reasons = append(reasons, "long-aged: for cooking, unless the kitchen's written plan allows it raw")
+	}
+	return reasons, false
+}
+
+// MayFreeze returns, as invalid.Errors, why a profile does not let a lot be
+// frozen so; nil where it does.
+func MayFreeze(s *lot.State, a Assessment, p lot.Froze, profile safety.Profile) error {
+	if a.Histamine != nil && a.Histamine.Holds() {
+		return invalid.Errors{{Field: "lot", Message: a.Histamine.Text() + ": freezing does not destroy histamine"}}
+	}
+	if packing, said := s.Packing(); (p.Wrapping == "vacuum" || said && packing.Reduced()) &&
+		!profile.ReducedOxygenChilled {
+		return invalid.Errors{{Field: "wrapping",
+			Message: fmt.Sprintf(
+				"raw fish goes into a pack without oxygen frozen, not before (%s): freeze it bare or in film that "+
+					"breathes, pack it then", profile.Name)}}
+	}
+	return nil
+}

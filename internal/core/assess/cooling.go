@@ -1,0 +1,94 @@
+package assess
+
+import (
+	"fmt"
+	"math"
+	"time"
+
+	"leancatch/internal/core/coldchain"
+	"leancatch/internal/core/freshness"
+	"leancatch/internal/core/invalid"
+	"leancatch/internal/core/lot"
+	"leancatch/internal/core/safety"
+)
+
+// MayCook returns, as invalid.Errors, why a lot may not be cooked and chilled so
+// under a profile; nil where it may. Cooking lifts no stop: histamine and toxins
+// stand heat.
+func MayCook(a Assessment, p lot.Cooked, profile safety.Profile) error {
+	var bad invalid.Errors
+	if len(a.Stops) > 0 {
+		bad.Add("lot", "%s: cooking does not make it safe again", a.Stops[0])
+	}
+	if limit := profile.Parasite.CookC; p.CoreC < limit {
+		bad.Add("core_celsius", "%.1f °C: cook on to %.0f °C for %s (%s)", p.CoreC, limit, profile.Parasite.CookFor,
+			profile.Name)
+	}
+	return bad.Err()
+}
+
+// Cooling is how cooked fish cools, by the rule of the profile.
+type Cooling struct {
+	safety.CoolingRules
+	CookedAt        time.Time
+	FirstBy, ThenBy time.Time // the core is at FirstC and at ThenC by then
+	FirstAt, ThenAt time.Time // measured so; zero while it was not
+	UseBy           time.Time // its date mark
+}
+
+// cooling reads it off the cores that were measured since.
+func cooling(s *lot.State, rules safety.CoolingRules) *Cooling {
+	c := &Cooling{CoolingRules: rules, CookedAt: s.Cooked.At}
+	c.FirstBy = c.CookedAt.Add(inHours(rules.FirstHours))
+	c.ThenBy = c.FirstBy.Add(inHours(rules.ThenHours))
+	c.UseBy = c.CookedAt.Add(inHours(24 * float64(rules.KeepDays-1))) // the day it is made is the first
+	for _, x := range s.Cooled {
+		if c.FirstAt.IsZero() && x.Celsius <= rules.FirstC {
+			c.FirstAt = x.At
+		}
+		if c.ThenAt.IsZero() && x.Celsius <= rules.ThenC {
+			c.ThenAt = x.At
+		}
+	}
+	return c
+}
+
+// stops are the rules that hold it at a time. What nobody measured in time was
+// not cold in time.
+func (c Cooling) stops(at time.Time, cores []coldchain.Reading) []string {
+	var stops []string
+	late := func(by, found time.Time, celsius, hours float64) {
+		if found.After(by) || found.IsZero() && at.After(by) {
+			stops = append(stops, fmt.Sprintf(
+				"cooked, and not measured at %.0f °C or below within %.0f h: discard it", celsius, hours))
+		}
+	}
+	late(c.FirstBy, c.FirstAt, c.FirstC, c.FirstHours)
+	late(c.ThenBy, c.ThenAt, c.ThenC, c.FirstHours+c.ThenHours)
+	for _, x := range cores {
+		if !c.ThenAt.IsZero() && x.At.After(c.ThenAt) && x.Celsius > c.ThenC {
+			stops = append(stops, fmt.Sprintf("cooked and chilled, then %.1f °C: discard it", x.Celsius))
+			break
+		}
+	}
+	if at.After(c.UseBy) {
+		stops = append(stops, fmt.Sprintf("cooked, and kept beyond its %d days: discard it", c.KeepDays))
+	}
+	return stops
+}
+
+// cool turns the assessment of a lot at the time it was cooked into that of now.
+// Its life left is counted in days to its date mark.
+func cool(s *lot.State, a Assessment, profile safety.Profile, at time.Time) Assessment {
+	c := cooling(s, profile.Cooling)
+	a.At, a.Cooling, a.KeepTo, a.ThawReady, a.OutOfCold, a.Rigor = at, c, c.UseBy, time.Time{}, nil, nil
+	a.Stops = append(a.Stops, c.stops(at, s.Cooled)...)
+	a.RealDays = math.Max(0, c.UseBy.Sub(at).Hours()/24)
+	a.Left, a.Rate, a.Basis = freshness.Age{Days: a.RealDays}, 1, freshness.BasisCooked
+	a.NowC, a.NowKind = s.Cooked.Data.CoreC, coldchain.Spot
+	if n := len(s.Cooled); n > 0 {
+		a.NowC = s.Cooled[n-1].Celsius
+	}
+	a.Notes = append(a.Notes, "Cooked: the clocks of raw fish stand as they were; it cools, and its date mark runs.")
+	return a
+}
