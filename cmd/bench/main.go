@@ -91,7 +91,7 @@ func run(ctx context.Context) error {
 
 // freezing times a fish of 100 mm through its freezing: 40 cells, 24 h.
 func freezing() error {
-	cod, _ := species.Get("cod")
+	cod, _ := species.Builtin().Get("cod")
 	material, err := heat.Of(cod).Material()
 	if err != nil {
 		return err
@@ -280,7 +280,7 @@ func (b *bench) pages() error {
 // kB.
 func largestDrawing() float64 {
 	largest := 0
-	for _, sp := range species.All() {
+	for _, sp := range species.Builtin().All() {
 		for _, form := range lot.Forms {
 			for _, scheme := range freshness.Schemes() {
 				if !scheme.Fits(sp, form, scheme.Frozen) {

@@ -46,6 +46,11 @@ func calcHandler[In, Out any](compute func(In) (Out, error)) gin.HandlerFunc {
 	}
 }
 
+// calculator is what the calculators know besides their requests.
+type calculator struct {
+	species species.Catalogue
+}
+
 type reading struct {
 	At      time.Time `json:"at"`
 	Celsius *float64  `json:"celsius"`
@@ -74,10 +79,10 @@ type exposureOut struct {
 	LifeLeftDays  *float64 `json:"life_left_days,omitempty"`
 }
 
-// calcExposure integrates readings. A gap longer than twice the usual interval
+// exposure integrates readings. A gap longer than twice the usual interval
 // counts as assumed: at set_celsius + 2 where that is given, else along the
 // straight line between its ends.
-func calcExposure(in exposureIn) (exposureOut, error) {
+func (c calculator) exposure(in exposureIn) (exposureOut, error) {
 	var bad invalid.Errors
 	model, err := coldchain.ParseModel(string(in.Model))
 	if err != nil {
@@ -175,10 +180,10 @@ type freshnessOut struct {
 	freshness.Verdict
 }
 
-// calcFreshness reads fish by a scheme. Without core_celsius the verdict leaves
+// freshness reads fish by a scheme. Without core_celsius the verdict leaves
 // the temperature at receipt out.
-func calcFreshness(in freshnessIn) (freshnessOut, error) {
-	facts, err := in.facts()
+func (c calculator) freshness(in freshnessIn) (freshnessOut, error) {
+	facts, err := c.facts(in)
 	if err != nil {
 		return freshnessOut{}, err
 	}
@@ -206,12 +211,9 @@ func calcFreshness(in freshnessIn) (freshnessOut, error) {
 
 // facts checks a request and gathers what the verdict rests on, but for the
 // reading.
-func (in freshnessIn) facts() (freshness.Facts, error) {
+func (c calculator) facts(in freshnessIn) (freshness.Facts, error) {
 	var bad invalid.Errors
-	sp, ok := species.Get(in.Species)
-	if !ok {
-		bad.Add("species", "is not in the catalogue; GET /api/v1/species lists it")
-	}
+	sp := c.speciesOf(in.Species, &bad)
 	scheme, ok := freshness.Find(in.Scheme, sp)
 	if !ok {
 		bad.Add("scheme", "must be one of %s; GET /api/v1/schemes lists them", strings.Join(freshness.Methods(), ", "))

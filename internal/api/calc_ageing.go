@@ -7,7 +7,6 @@ import (
 	"leancatch/internal/core/ageing"
 	"leancatch/internal/core/invalid"
 	"leancatch/internal/core/refs"
-	"leancatch/internal/core/species"
 	"leancatch/internal/core/unit"
 )
 
@@ -52,11 +51,11 @@ type ageingPoint struct {
 // reached sooner.
 const forecastDays = 14
 
-// calcAgeing fits the loss of a fish to its weigh-ins and forecasts it, in steady
+// ageing fits the loss of a fish to its weigh-ins and forecasts it, in steady
 // air and a cabinet that never aged one.
-func calcAgeing(in ageingIn) (ageingOut, error) {
+func (c calculator) ageing(in ageingIn) (ageingOut, error) {
 	var bad invalid.Errors
-	if _, ok := species.Get(in.Species); !ok {
+	if _, ok := c.species.Get(in.Species); !ok {
 		bad.Add("species", "is not in the catalogue")
 	}
 	if in.Celsius == nil || unit.CheckCelsius(*in.Celsius) != nil {

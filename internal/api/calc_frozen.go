@@ -31,8 +31,8 @@ func profileIn(id string, bad *invalid.Errors) safety.Profile {
 	return p
 }
 
-func speciesIn(id string, bad *invalid.Errors) species.Species {
-	sp, ok := species.Get(id)
+func (c calculator) speciesOf(id string, bad *invalid.Errors) species.Species {
+	sp, ok := c.species.Get(id)
 	if !ok {
 		bad.Add("species", "is not in the catalogue; GET /api/v1/species lists it")
 	}
@@ -65,11 +65,11 @@ type brokenOut struct {
 	Gap     bool      `json:"without_record"`
 }
 
-// calcParasite reads the parasite clock along readings of the core. Readings
+// parasite reads the parasite clock along readings of the core. Readings
 // further apart than twice their usual interval are not linked.
-func calcParasite(in parasiteIn) (parasiteOut, error) {
+func (c calculator) parasite(in parasiteIn) (parasiteOut, error) {
 	var bad invalid.Errors
-	facts := safety.ParasiteFacts{Species: speciesIn(in.Species, &bad), Letter: in.FarmedLetter}
+	facts := safety.ParasiteFacts{Species: c.speciesOf(in.Species, &bad), Letter: in.FarmedLetter}
 	profile := profileIn(in.Profile, &bad)
 	series := seriesOf(in.Readings, &bad)
 	if mm := in.ThicknessMM; mm != nil {
@@ -114,8 +114,8 @@ type frozenLifeOut struct {
 	Source refs.Cited `json:"source"`
 }
 
-// calcFrozenLife reads the frozen life off readings, straight between all of them.
-func calcFrozenLife(in frozenLifeIn) (frozenLifeOut, error) {
+// frozenLife reads the frozen life off readings, straight between all of them.
+func (c calculator) frozenLife(in frozenLifeIn) (frozenLifeOut, error) {
 	var bad invalid.Errors
 	if !slices.Contains(frozen.FatClasses, in.FatClass) {
 		bad.Add("fat_class", "must be lean or fatty")
@@ -171,9 +171,9 @@ type thawStep struct {
 }
 
 // request checks what is asked for.
-func (in thawIn) request() (thawing.Request, error) {
+func (c calculator) request(in thawIn) (thawing.Request, error) {
 	var bad invalid.Errors
-	r := thawing.Request{Species: speciesIn(in.Species, &bad), Method: in.Method, VacuumPacked: in.VacuumPacked,
+	r := thawing.Request{Species: c.speciesOf(in.Species, &bad), Method: in.Method, VacuumPacked: in.VacuumPacked,
 		KeepPacked: in.KeepPacked, EndUse: in.EndUse, Profile: profileIn(in.Profile, &bad)}
 	if !slices.Contains(lot.Forms, in.Form) {
 		bad.Add("form", "is not known")
@@ -234,9 +234,9 @@ func (in thawIn) request() (thawing.Request, error) {
 	return r, nil
 }
 
-// calcThaw plans a thaw back from the hour of service.
-func calcThaw(in thawIn) (thawOut, error) {
-	r, err := in.request()
+// thaw plans a thaw back from the hour of service.
+func (c calculator) thaw(in thawIn) (thawOut, error) {
+	r, err := c.request(in)
 	if err != nil {
 		return thawOut{}, err
 	}

@@ -10,7 +10,6 @@ import (
 	"leancatch/internal/core/refs"
 	"leancatch/internal/core/rigor"
 	"leancatch/internal/core/safety"
-	"leancatch/internal/core/species"
 	"leancatch/internal/core/unit"
 )
 
@@ -28,12 +27,9 @@ type rigorOut struct {
 	Source  refs.Cited  `json:"source"`
 }
 
-func calcRigor(in rigorIn) (rigorOut, error) {
+func (c calculator) rigor(in rigorIn) (rigorOut, error) {
 	var bad invalid.Errors
-	sp, ok := species.Get(in.Species)
-	if !ok {
-		bad.Add("species", "is not in the catalogue; GET /api/v1/species lists it")
-	}
+	sp := c.speciesOf(in.Species, &bad)
 	if in.Celsius == nil || !(*in.Celsius >= -3 && *in.Celsius <= 40) {
 		bad.Add("celsius", "must be between −3 and 40")
 	}
@@ -62,14 +58,11 @@ type iceOut struct {
 	MeltPerHour float64 `json:"melt_kg_per_hour"`
 }
 
-// calcIce says how much ice a catch needs to be cooled and, in a box, to be
+// ice says how much ice a catch needs to be cooled and, in a box, to be
 // held. All fields of the box go together.
-func calcIce(in iceIn) (iceOut, error) {
+func (c calculator) ice(in iceIn) (iceOut, error) {
 	var bad invalid.Errors
-	sp, ok := species.Get(in.Species)
-	if !ok {
-		bad.Add("species", "is not in the catalogue; GET /api/v1/species lists it")
-	}
+	sp := c.speciesOf(in.Species, &bad)
 	if !(in.FishKg > 0 && in.FishKg <= unit.MaxLotKilograms) {
 		bad.Add("fish_kg", "%v", unit.ErrMassRange)
 	}
@@ -135,9 +128,9 @@ type histamineIn struct {
 	Until       *time.Time `json:"until"`
 }
 
-// calcHistamine reads the histamine clock of a former from its readings up to
+// histamine reads the histamine clock of a former from its readings up to
 // until, or to the last of them.
-func calcHistamine(in histamineIn) (safety.Budget, error) {
+func (c calculator) histamine(in histamineIn) (safety.Budget, error) {
 	var bad invalid.Errors
 	series := seriesOf(in.Readings, &bad)
 	if in.MaxAmbient != nil && unit.CheckCelsius(*in.MaxAmbient) != nil {

@@ -17,7 +17,7 @@ type foodIn struct {
 	FreezingCelsius *float64             `json:"freezing_celsius"`
 }
 
-func (in foodIn) food(bad *invalid.Errors) heat.Food {
+func (c calculator) food(in foodIn, bad *invalid.Errors) heat.Food {
 	food := heat.Food{FreezingC: heat.FreezingC}
 	switch {
 	case in.Composition != nil && in.Species != "":
@@ -25,12 +25,9 @@ func (in foodIn) food(bad *invalid.Errors) heat.Food {
 	case in.Composition != nil:
 		food.Composition = *in.Composition
 	default:
-		sp, ok := species.Get(in.Species)
-		if !ok {
-			bad.Add("species", "is not in the catalogue; GET /api/v1/species lists it")
-			return food
+		if sp := c.speciesOf(in.Species, bad); sp.ID != "" {
+			food = heat.Of(sp)
 		}
-		food = heat.Of(sp)
 	}
 	if in.FreezingCelsius != nil {
 		food.FreezingC = *in.FreezingCelsius
@@ -54,9 +51,9 @@ type propertiesOut struct {
 	IceFraction  float64 `json:"ice_fraction"`
 }
 
-func calcProperties(in propertiesIn) (propertiesOut, error) {
+func (c calculator) properties(in propertiesIn) (propertiesOut, error) {
 	var bad invalid.Errors
-	food := in.food(&bad)
+	food := c.food(in.foodIn, &bad)
 	if in.Celsius == nil {
 		bad.Add("celsius", "is missing")
 	}
@@ -110,7 +107,7 @@ const usualHours = 7 * 24.0
 func inHours(h float64) time.Duration { return time.Duration(h * float64(time.Hour)) }
 
 // process checks the request and makes a process of it.
-func (in heatIn) process() (heat.Process, error) {
+func (c calculator) process(in heatIn) (heat.Process, error) {
 	var bad invalid.Errors
 	need := func(field string, v *float64) float64 {
 		switch {
@@ -122,7 +119,7 @@ func (in heatIn) process() (heat.Process, error) {
 		}
 		return *v
 	}
-	food := in.food(&bad)
+	food := c.food(in.foodIn, &bad)
 	p := heat.Process{Body: heat.Body{Shape: in.Shape, Thickness: in.ThicknessMM / 1000},
 		StartC: need("start_celsius", in.StartCelsius), H: in.H, Max: inHours(usualHours)}
 	if !(in.ThicknessMM >= 1 && in.ThicknessMM <= 2000) {
@@ -174,9 +171,9 @@ func (in heatIn) process() (heat.Process, error) {
 	return p, nil
 }
 
-// calcHeat follows a body until a part of it is at a temperature.
-func calcHeat(in heatIn) (heatOut, error) {
-	p, err := in.process()
+// heat follows a body until a part of it is at a temperature.
+func (c calculator) heat(in heatIn) (heatOut, error) {
+	p, err := c.process(in)
 	if err != nil {
 		return heatOut{}, err
 	}

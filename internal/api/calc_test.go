@@ -384,13 +384,13 @@ func TestCalcFreshnessOfEveryMethod(t *testing.T) {
 func FuzzCalcHeat(f *testing.F) {
 	f.Add("slab", 20.0, 5.0, -30.0, 25.0, -18.0, 24.0)
 	f.Add("sphere", 0.0, 500.0, 1e308, -1.0, math.Inf(1), 0.0)
-	cod, _ := species.Get("cod")
+	cod, _ := species.Builtin().Get("cod")
 	f.Fuzz(func(t *testing.T, shape string, mm, start, medium, h, until, most float64) {
 		most = math.Min(most, 48)
 		in := heatIn{ThicknessMM: mm, StartCelsius: &start, MediumCelsius: &medium, H: h,
 			Until: &goalIn{Part: "core", Op: "le", Celsius: &until}, MaxHours: &most}
 		in.Species, in.Shape = cod.ID, heat.Shapes[len(shape)%len(heat.Shapes)]
-		out, err := calcHeat(in)
+		out, err := (calculator{species.Builtin()}).heat(in)
 		if err != nil {
 			return
 		}

@@ -193,8 +193,8 @@ func TestSchemasOfEvents(t *testing.T) {
 			t.Errorf("%s is no kind of event: %v", e.Kind, err)
 		}
 	}
-	required := map[lot.Kind]string{lot.KindMoved: "place_id", lot.KindHeld: "reason", lot.KindGapExplained: "until account",
-		lot.KindInspected: "scheme fish", lot.KindTested: "plan results lab"}
+	required := map[lot.Kind]string{"moved": "place_id", "held": "reason", "accounted": "until account",
+		"inspected": "scheme fish", "tested": "plan results lab"}
 	for _, e := range eventSchemas() {
 		if want, ok := required[e.Kind]; ok && strings.Join(e.Schema.Required, " ") != want {
 			t.Errorf("%s requires %v, want %s", e.Kind, e.Schema.Required, want)

@@ -195,11 +195,11 @@ func ofData(err error) error {
 }
 
 func (a *API) write(c *gin.Context, lotID, id uuid.UUID, kind lot.Kind, at time.Time, seen int, data []byte) error {
-	if slices.Contains(onScreens, kind) {
+	if kind.OnScreenOnly() {
 		return invalid.Errors{{Field: "kind",
 			Message: "lots are received, split, photographed and reviewed on their screens"}}
 	}
-	if kind == lot.KindInspected {
+	if kind == lot.KindFor[lot.Inspected]() {
 		var in inspectedIn
 		if err := json.Unmarshal(data, &in); err != nil {
 			return invalid.Errors{{Field: "data", Message: err.Error()}}

@@ -29,9 +29,6 @@ type inspectedIn struct {
 	Reason   string             `json:"reason,omitempty"` // required where the decision is not the proposed one
 }
 
-// onScreens are the kinds of event that a program only reads.
-var onScreens = []lot.Kind{lot.KindReceived, lot.KindSplit, lot.KindSplitFrom, lot.KindPhoto, lot.KindReviewed}
-
 // computed are the fields that the server fills in, whatever a program sends.
 var computed = []string{"by_manager", "met", "finding"}
 
@@ -49,8 +46,8 @@ var eventSchemas = sync.OnceValue(func() []eventSchema {
 	var list []eventSchema
 	for _, kind := range lot.Kinds() {
 		var v any = inspectedIn{}
-		if kind != lot.KindInspected {
-			v, _ = lot.Decode(kind, []byte("{}"))
+		if kind != lot.KindFor[lot.Inspected]() {
+			v = reflect.Zero(kind.Payload()).Interface()
 		}
 		s := r.Reflect(v)
 		s.Version = ""
@@ -60,7 +57,7 @@ var eventSchemas = sync.OnceValue(func() []eventSchema {
 				field.ReadOnly = true
 			}
 		}
-		list = append(list, eventSchema{kind, kind.Name(), !slices.Contains(onScreens, kind), s})
+		list = append(list, eventSchema{kind, kind.Name(), !kind.OnScreenOnly(), s})
 	}
 	return list
 })

@@ -352,9 +352,9 @@ func (f fish) seen(a kitchen.InspectionPreview, i int) freshness.Fish {
 	seen := freshness.Fish{Signs: freshness.Signs{}, Explanations: f.explained}
 	if a.Scheme.Calibration != nil {
 		age := f.readDays + 0.9*math.Sin(2.3*float64(i)) // no two fish of a box are alike
-		seen.Signs = testfish.Even(a.Scheme, a.State.Species().ShelfLife, a.State.Received.Form, math.Max(0, age)).Signs
+		seen.Signs = testfish.Even(a.Scheme, a.State.Species().ShelfLife, a.State.Form, math.Max(0, age)).Signs
 	} else {
-		for _, sign := range a.Scheme.SignsOn(a.State.Received.Form) {
+		for _, sign := range a.Scheme.SignsOn(a.State.Form) {
 			seen.Signs[sign.ID] = 0
 		}
 	}

@@ -160,7 +160,7 @@ func TestTheProbesSendWhatTheyMissed(t *testing.T) {
 
 // The demo's fish read the age that they were given, to half a level.
 func TestEvenFishReadBack(t *testing.T) {
-	for _, sp := range species.All() {
+	for _, sp := range species.Builtin().All() {
 		for _, name := range []string{"demerit20", "grade"} {
 			scheme, _ := freshness.Find(name, sp)
 			mid := sp.ShelfLife.Mid()

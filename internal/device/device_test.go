@@ -54,7 +54,7 @@ func TestACabinetHoldsItsTemperatureAndFails(t *testing.T) {
 // The shells of the fish cool as the application's solver says: two programs
 // for one physics.
 func TestTheFishCoolsAsTheSolverSays(t *testing.T) {
-	cod, _ := species.Get("cod")
+	cod, _ := species.Builtin().Get("cod")
 	material, err := heat.Of(cod).Material()
 	if err != nil {
 		t.Fatal(err)
@@ -164,7 +164,7 @@ func TestHandheldDevices(t *testing.T) {
 // of the air and of the fish within 1 %: the fish follows by the time constant
 // of the heat model.
 func TestAMonthAgreesWithTheTruth(t *testing.T) {
-	cod, _ := species.Get("cod")
+	cod, _ := species.Builtin().Get("cod")
 	const thickness, h = 0.08, 20
 	tau, err := heat.TimeConstant(heat.Of(cod), heat.Cylinder, thickness, h)
 	if err != nil {

@@ -64,7 +64,7 @@ func lookAt(t *testing.T, s Subject, share float64) freshness.Features {
 
 func schemeOf(t *testing.T, s Subject) freshness.Scheme {
 	t.Helper()
-	for _, sp := range species.All() {
+	for _, sp := range species.Builtin().All() {
 		if sp.Figure != s.Figure {
 			continue
 		}
@@ -110,7 +110,7 @@ func TestPictures(t *testing.T) {
 // Every level of every sign that can be seen changes the drawing, on every
 // subject and by every scheme that fits it, and its zone is on the drawing.
 func TestEachLevelShows(t *testing.T) {
-	for _, sp := range species.All() {
+	for _, sp := range species.Builtin().All() {
 		for _, form := range lot.Forms {
 			for _, scheme := range freshness.Schemes() {
 				subject := Subject{sp.Figure, form, scheme.Frozen}

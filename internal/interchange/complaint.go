@@ -157,7 +157,7 @@ func ComplaintPDF(c kitchen.Complaint) ([]byte, error) {
 
 func (p *paper) inspection(i lot.Inspection, c kitchen.Complaint) {
 	p.heading("What was seen")
-	p.row("Inspected", fmt.Sprintf("%s, %d of %d fish", p.clock(i.At), len(i.Fish), c.State.Received.Count))
+	p.row("Inspected", fmt.Sprintf("%s, %d of %d fish", p.clock(i.At), len(i.Fish), c.State.Count))
 	scheme := i.Scheme
 	if s, ok := freshness.Get(i.Scheme); ok {
 		scheme = s.Name + " [" + s.Source.String() + "]"

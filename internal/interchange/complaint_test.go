@@ -13,6 +13,7 @@ import (
 
 	"leancatch/internal/core/freshness"
 	"leancatch/internal/core/lot"
+	"leancatch/internal/core/species"
 	"leancatch/internal/kitchen"
 	"leancatch/internal/store"
 )
@@ -39,9 +40,9 @@ func claim() kitchen.Complaint {
 			ReworkMinutes: 14, WageCents: 2600}},
 		Photos: photos,
 	}
-	c.State = &lot.State{ID: uuid.New(), ReceivedAt: at.Add(-time.Hour),
-		Received: lot.Received{SpeciesID: "redfish", Form: "whole", Count: 12, WeightKg: 9.9, CoreC: &core,
-			Ice: "melted", Code: "COVE-482"}}
+	c.State = lot.AfterReceipt(species.Builtin(), lot.Received{SpeciesID: "redfish", Form: "whole", Count: 12,
+		WeightKg: 9.9, CoreC: &core, Ice: "melted", Code: "COVE-482"}, at.Add(-time.Hour))
+	c.State.ID = uuid.New()
 	c.DeliveryNote = store.DocketRow{Supplier: "Fulmar Landing", Reference: "F-2126"}
 	c.Assessment.Gap = &z
 	c.Read = &lot.Inspection{At: at, Inspected: lot.Inspected{Scheme: "demerit20", Fish: make([]freshness.Fish, 5),

@@ -28,7 +28,7 @@ func hand() kitchen.Actor {
 // certified is the card of a bream that was frozen for eight days.
 func certified() kitchen.Card {
 	profile, _ := safety.GetProfile("house-strict")
-	bream, _ := species.Get("sea-bream")
+	bream, _ := species.Builtin().Get("sea-bream")
 	var line []coldchain.Reading
 	for h := 0; h <= 8*24; h++ {
 		c := -23.0
@@ -38,11 +38,10 @@ func certified() kitchen.Card {
 		line = append(line, coldchain.Reading{At: frozenAt.Add(time.Duration(h) * time.Hour), Celsius: c})
 	}
 	card := kitchen.Card{DeliveryNote: store.DocketRow{Supplier: "Skua Day-boat"}}
-	card.State = &lot.State{ID: uuid.New(), ReceivedAt: frozenAt.Add(-5 * time.Hour),
-		Received: lot.Received{SpeciesID: bream.ID, Form: "fillet_skin_on", Count: 12, WeightKg: 2.4,
-			Code: "COVE-7", SupplierLot: "118-b"},
-		FrozenStays:  []lot.FrozenStay{{From: frozenAt}},
-		CoreReadings: []coldchain.Reading{{At: frozenAt.Add(20 * time.Hour), Celsius: -23.2}}}
+	card.State = lot.AfterReceipt(species.Builtin(), lot.Received{SpeciesID: bream.ID, Form: "fillet_skin_on",
+		Count: 12, WeightKg: 2.4, Code: "COVE-7", SupplierLot: "118-b"}, frozenAt.Add(-5*time.Hour))
+	card.State.ID, card.State.FrozenStays = uuid.New(), []lot.FrozenStay{{From: frozenAt}}
+	card.State.CoreReadings = []coldchain.Reading{{At: frozenAt.Add(20 * time.Hour), Celsius: -23.2}}
 	card.Assessment = assess.Assessment{At: frozenAt.Add(8 * 24 * time.Hour), OwnCurves: [][]coldchain.Reading{line}}
 	card.Assessment.Parasites.Parasite = profile.Parasites(safety.ParasiteFacts{Species: bream,
 		Core: [][]coldchain.Reading{line}})
@@ -124,7 +123,7 @@ func TestCertificateOfALetter(t *testing.T) {
 // A calendar has the steps that are left, each once, with an alarm, folded and
 // escaped as RFC 5545 asks.
 func TestThawCalendarHasWhatIsLeft(t *testing.T) {
-	bream, _ := species.Get("sea-bream")
+	bream, _ := species.Builtin().Get("sea-bream")
 	done := frozenAt
 	plan := kitchen.Thaw{ThawsRow: store.ThawsRow{ID: uuid.New(), ServeAt: frozenAt.Add(13 * time.Hour),
 		Form: "fillet_skin_on"}, Species: bream}

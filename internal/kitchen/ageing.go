@@ -213,32 +213,6 @@ func (k *Kitchen) excursions(ctx context.Context, q *store.Queries, site Site, p
 	return list, nil
 }
 
-// cabinets loads the ageing cabinets in which lots hang or hung, for lot.Env.
-func (k *Kitchen) cabinets(ctx context.Context, q *store.Queries, site Site, l layout,
-	states ...*lot.State) (map[int64]assess.Cabinet, error) {
-	now := k.Now()
-	spans := map[int64]coldchain.Span{}
-	for _, s := range states {
-		for _, stay := range s.Hangings {
-			span, known := spans[stay.PlaceID]
-			if from := stay.From.Add(-24 * time.Hour); !known || from.Before(span.From) {
-				span.From = from
-			}
-			span.To = now
-			spans[stay.PlaceID] = span
-		}
-	}
-	cabinets := map[int64]assess.Cabinet{}
-	for id, span := range spans {
-		c, err := k.cabinet(ctx, q, site, l, id, span)
-		if err != nil {
-			return nil, err
-		}
-		cabinets[id] = c
-	}
-	return cabinets, nil
-}
-
 // NewHanging is a fish to be hung. Where its lot has more, one is split off.
 type NewHanging struct {
 	EventID uuid.UUID
@@ -255,102 +229,57 @@ func (k *Kitchen) StartAgeing(ctx context.Context, in NewHanging) (uuid.UUID, er
 		return uuid.Nil, err
 	}
 	hung := in.LotID
-	err := k.DB.Write(ctx, func(tx *store.Tx) error {
-		// sent twice
-		if event, err := tx.EventByID(ctx, store.EventByIDParams{SiteID: a.Site.ID, ID: in.EventID}); err == nil {
-			hung = event.LotID
-			return nil
-		}
-		states, err := k.states(ctx, tx.Queries, a.Site.ID, in.LotID)
+	err := k.change(ctx, func(c *change) error {
+		stored, err := c.EventsByID(ctx, store.EventsByIDParams{SiteID: a.Site.ID, Ids: []uuid.UUID{in.EventID}})
 		if err != nil {
 			return err
 		}
-		ids := []uuid.UUID{in.LotID}
-		if r := states[0].Received; r.Count > 1 {
-			if !(in.Hung.Kg > 0 && in.Hung.Kg < r.WeightKg) {
+		if len(stored) > 0 { // sent twice
+			hung = stored[0].LotID
+			return nil
+		}
+		w := Write{EventID: in.EventID, LotID: in.LotID, HappenedAt: in.At, Payload: in.Hung}
+		l, err := c.openOne(ctx, w)
+		if err != nil {
+			return err
+		}
+		if s := l.state; s.Count > 1 {
+			if !(in.Hung.Kg > 0 && in.Hung.Kg < s.WeightKg) {
 				return invalid.Errors{{Field: "kg",
-					Message: fmt.Sprintf("must be above 0 and below the %.2f kg of all %d", r.WeightKg, r.Count)}}
+					Message: fmt.Sprintf("must be above 0 and below the %.2f kg of all %d", s.WeightKg, s.Count)}}
 			}
-			ids, err = k.split(ctx, tx, a, NewSplit{EventID: NewID(), LotID: in.LotID, HappenedAt: in.At,
+			parts, err := c.split(ctx, l, NewSplit{EventID: NewID(), HappenedAt: in.At,
 				Parts: []lot.SplitLot{{Count: 1, WeightKg: in.Hung.Kg},
-					{Count: r.Count - 1, WeightKg: r.WeightKg - in.Hung.Kg}}})
+					{Count: s.Count - 1, WeightKg: s.WeightKg - in.Hung.Kg}}})
 			if err != nil {
 				return err
 			}
-			hung = ids[1]
+			l = parts[0]
 		}
-		if err := k.appendTo(ctx, tx, a, hung, in.EventID, in.At, signed(in.Hung, a)); err != nil {
-			return err
-		}
-		if err := k.refresh(ctx, tx, a.Site, ids...); err != nil {
-			return err
-		}
-		return tx.Changed(ctx, a.Site.ID)
+		hung = l.head.ID
+		return c.append(ctx, l, w)
 	})
 	return hung, err
 }
 
-// environmentOfCabinet is the environment of a lot at a time, with the cabinet that it is to be
-// hung into.
-func (k *Kitchen) environmentOfCabinet(ctx context.Context, q *store.Queries, a Actor, s *lot.State, placeID int64,
-	at time.Time) (assess.Env, error) {
-	w, err := k.environmentFor(ctx, q, a.Site, s)
+// hooks are the hooks of the ageing cabinets on which other lots than one hang, with their codes.
+func (k *Kitchen) hooks(ctx context.Context, q *store.Queries, site int64, but uuid.UUID) (map[lot.Hook]string,
+	error) {
+	onHand, err := q.BoardOnHand(ctx, site)
 	if err != nil {
-		return w.Env, err
+		return nil, err
 	}
-	l, err := k.layoutOf(ctx, q, a.Site)
-	if err != nil {
-		return w.Env, err
-	}
-	if w.AgeingPlan, err = k.ageingPlan(ctx, q, a.Site); err != nil {
-		return w.Env, err
-	}
-	if w.Cabinets, err = k.cabinets(ctx, q, a.Site, l, s); err != nil {
-		return w.Env, err
-	}
-	asked, err := k.cabinet(ctx, q, a.Site, l, placeID, coldchain.Span{From: at.Add(-24 * time.Hour), To: at})
-	w.Now, w.Cabinets[placeID] = at, asked
-	return w.Env, err
-}
-
-// mayHang checks a fish against the gate of dry ageing.
-func (k *Kitchen) mayHang(ctx context.Context, tx *store.Tx, a Actor, s *lot.State, p lot.Hung, at time.Time) error {
-	rows, err := tx.Places(ctx, a.Site.ID)
-	if err != nil {
-		return err
-	}
-	if !slices.ContainsFunc(rows, func(r store.Place) bool { return r.ID == p.PlaceID && placeOf(r).AgeingCabinet() }) {
-		return invalid.Errors{{Field: "place_id", Message: "choose an ageing cabinet of this kitchen"}}
-	}
-	onHand, err := tx.BoardOnHand(ctx, a.Site.ID)
-	if err != nil {
-		return err
-	}
+	taken := map[lot.Hook]string{}
 	for _, b := range onHand {
 		var other *AgeingStatus
 		if err := json.Unmarshal(b.Aged, &other); err != nil {
-			return err
+			return nil, err
 		}
-		if other != nil && other.DownAt == nil && other.PlaceID == p.PlaceID && other.Hook == p.Hook &&
-			b.LotID != s.ID {
-			return invalid.Errors{{Field: "hook", Message: "on it is " + b.Code}}
+		if other != nil && other.DownAt == nil && b.LotID != but {
+			taken[lot.Hook{PlaceID: other.PlaceID, N: other.Hook}] = b.Code
 		}
 	}
-	env, err := k.environmentOfCabinet(ctx, tx.Queries, a, s, p.PlaceID, at)
-	if err != nil {
-		return err
-	}
-	return assess.MayHang(s, assess.Assess(s, env), env, p)
-}
-
-// mayWeigh refuses an unlikely weight that nobody confirmed.
-func (k *Kitchen) mayWeigh(ctx context.Context, tx *store.Tx, a Actor, s *lot.State, p lot.Weighed,
-	at time.Time) error {
-	w, err := k.environmentFor(ctx, tx.Queries, a.Site, s)
-	if err != nil {
-		return err
-	}
-	return assess.MayWeigh(s, assess.Assess(s, w.Env), w.Env, p, at)
+	return taken, nil
 }
 
 // AgeingCabinet is an ageing cabinet with what hangs in it.
@@ -388,12 +317,8 @@ func (k *Kitchen) AgeingCabinets(ctx context.Context) ([]AgeingCabinet, error) {
 	if err != nil {
 		return nil, err
 	}
-	list, err := k.DB.BoardOnHand(ctx, a.Site.ID)
-	if err != nil {
-		return nil, err
-	}
 	now := k.Now()
-	rows, err := rowsAt(list, now)
+	rows, err := k.rowsOnHand(ctx)
 	if err != nil {
 		return nil, err
 	}
@@ -462,16 +387,18 @@ func (k *Kitchen) AgeingFish(ctx context.Context, id uuid.UUID) (AgeingFish, err
 func (k *Kitchen) EntryChecks(ctx context.Context, id uuid.UUID, p lot.Hung, at time.Time) (*lot.State,
 	[]ageing.Check, error) {
 	a := ActorFrom(ctx)
-	states, err := k.states(ctx, k.DB.Queries, a.Site.ID, id)
+	states, err := k.states(ctx, k.DB.Queries, a.Site, id)
 	if err != nil {
 		return nil, nil, err
 	}
-	s := states[0]
-	env, err := k.environmentOfCabinet(ctx, k.DB.Queries, a, s, p.PlaceID, at)
+	w, err := k.environmentFor(ctx, k.DB.Queries, a.Site, states, at)
 	if err != nil {
 		return nil, nil, err
 	}
-	return s, ageing.EntryChecks(assess.GateFacts(s, assess.Assess(s, env), env, p)), nil
+	if err := w.loadGate(ctx, p.PlaceID, at); err != nil {
+		return nil, nil, err
+	}
+	return states[0], assess.Assess(states[0], w.Env, at).EntryChecks(p), nil
 }
 
 // SetCabinet says what an ageing cabinet is set to, and how exact its scale is. Its errors are
@@ -637,11 +564,7 @@ func (k *Kitchen) putHumidity(ctx context.Context, tx *store.Tx, a Actor, p stor
 // AgeingCandidates lists the lots on hand that do not hang and never did, those that may
 // age first.
 func (k *Kitchen) AgeingCandidates(ctx context.Context) ([]Row, error) {
-	list, err := k.DB.BoardOnHand(ctx, ActorFrom(ctx).Site.ID)
-	if err != nil {
-		return nil, err
-	}
-	rows, err := rowsAt(list, k.Now())
+	rows, err := k.rowsOnHand(ctx)
 	if err != nil {
 		return nil, err
 	}

@@ -46,8 +46,8 @@ func (r Row) StatusName() string { return lot.Status(r.Status).Name() }
 func (r Row) OnHold() bool { return r.Hold != "" || len(r.Stops) > 0 }
 
 // rowAt lets the time since the projection pass at its last rate.
-func rowAt(b store.LotBoard, now time.Time) (Row, error) {
-	sp, _ := species.Get(b.Species)
+func rowAt(c species.Catalogue, b store.LotBoard, now time.Time) (Row, error) {
+	sp, _ := c.Get(b.Species)
 	r := Row{LotBoard: b, Species: sp}
 	if err := json.Unmarshal(b.Uses, &r.Uses); err != nil {
 		return r, fmt.Errorf("uses of %s: %w", b.Code, err)
@@ -89,15 +89,25 @@ func (r *Row) endsBy(now time.Time, at *time.Time, alone bool) {
 	}
 }
 
-func rowsAt(list []store.LotBoard, now time.Time) ([]Row, error) {
+func rowsAt(c species.Catalogue, list []store.LotBoard, now time.Time) ([]Row, error) {
 	rows := make([]Row, len(list))
 	for i, b := range list {
 		var err error
-		if rows[i], err = rowAt(b, now); err != nil {
+		if rows[i], err = rowAt(c, b, now); err != nil {
 			return nil, err
 		}
 	}
 	return rows, nil
+}
+
+// rowsOnHand lists the lots on hand by code.
+func (k *Kitchen) rowsOnHand(ctx context.Context) ([]Row, error) {
+	site := ActorFrom(ctx).Site
+	list, err := k.DB.BoardOnHand(ctx, site.ID)
+	if err != nil {
+		return nil, err
+	}
+	return rowsAt(site.Catalogue(), list, k.Now())
 }
 
 // PlaceLots is a place with the lots that lie in it.
@@ -111,17 +121,13 @@ type PlaceLots struct {
 // no known end comes last.
 func (k *Kitchen) Board(ctx context.Context) ([]PlaceLots, error) {
 	a := ActorFrom(ctx)
-	list, err := k.DB.BoardOnHand(ctx, a.Site.ID)
-	if err != nil {
-		return nil, fmt.Errorf("loading the board: %w", err)
-	}
 	l, err := k.layoutOf(ctx, k.DB.Queries, a.Site)
 	if err != nil {
 		return nil, err
 	}
-	rows, err := rowsAt(list, k.Now())
+	rows, err := k.rowsOnHand(ctx)
 	if err != nil {
-		return nil, err
+		return nil, fmt.Errorf("loading the board: %w", err)
 	}
 	slices.SortStableFunc(rows, endsFirst)
 	var shelves []PlaceLots
@@ -140,11 +146,12 @@ func (k *Kitchen) Board(ctx context.Context) ([]PlaceLots, error) {
 
 // Row returns the projection of one lot.
 func (k *Kitchen) Row(ctx context.Context, id uuid.UUID) (Row, error) {
-	b, err := k.DB.BoardLot(ctx, store.BoardLotParams{SiteID: ActorFrom(ctx).Site.ID, LotID: id})
+	a := ActorFrom(ctx)
+	b, err := k.DB.BoardLot(ctx, store.BoardLotParams{SiteID: a.Site.ID, LotID: id})
 	if err != nil {
 		return Row{}, err
 	}
-	return rowAt(b, k.Now())
+	return rowAt(a.Site.Catalogue(), b, k.Now())
 }
 
 func endsFirst(a, b Row) int {
@@ -176,7 +183,7 @@ func (k *Kitchen) DeliveryNote(ctx context.Context, id uuid.UUID) (DeliveryNote,
 	if err != nil {
 		return DeliveryNote{}, err
 	}
-	rows, err := rowsAt(list, k.Now())
+	rows, err := rowsAt(a.Site.Catalogue(), list, k.Now())
 	return DeliveryNote{row, rows}, err
 }
 
@@ -193,11 +200,7 @@ func (k *Kitchen) Deliveries(ctx context.Context, since time.Time) (Deliveries, 
 	if err != nil {
 		return Deliveries{}, err
 	}
-	list, err := k.DB.BoardOnHand(ctx, a.Site.ID)
-	if err != nil {
-		return Deliveries{}, err
-	}
-	rows, err := rowsAt(list, k.Now())
+	rows, err := k.rowsOnHand(ctx)
 	if err != nil {
 		return Deliveries{}, err
 	}
@@ -221,7 +224,8 @@ type Due struct {
 
 // DueBy lists what is due on the site until a time, soonest first.
 func (k *Kitchen) DueBy(ctx context.Context, until time.Time) ([]Due, error) {
-	rows, err := k.DB.DueOnHand(ctx, ActorFrom(ctx).Site.ID)
+	site := ActorFrom(ctx).Site
+	rows, err := k.DB.DueOnHand(ctx, site.ID)
 	if err != nil {
 		return nil, fmt.Errorf("loading what is due: %w", err)
 	}
@@ -231,7 +235,7 @@ func (k *Kitchen) DueBy(ctx context.Context, until time.Time) ([]Due, error) {
 		if err := json.Unmarshal(r.Due, &actions); err != nil {
 			return nil, fmt.Errorf("actions of %s: %w", r.Code, err)
 		}
-		sp, _ := species.Get(r.Species)
+		sp, _ := site.Catalogue().Get(r.Species)
 		for _, d := range actions {
 			if !d.Due.After(until) {
 				due = append(due, Due{Action: d, Code: r.Code, LotID: r.LotID, Name: sp.Name})
@@ -268,7 +272,7 @@ func (k *Kitchen) Find(ctx context.Context, text string, onHand bool) ([]Row, er
 	a := ActorFrom(ctx)
 	ids := []string{}
 	if text != "" {
-		for _, sp := range species.Search(text, 20) {
+		for _, sp := range a.Site.Catalogue().Search(text, 20) {
 			ids = append(ids, sp.ID)
 		}
 	}
@@ -277,7 +281,7 @@ func (k *Kitchen) Find(ctx context.Context, text string, onHand bool) ([]Row, er
 	if err != nil {
 		return nil, fmt.Errorf("finding lots: %w", err)
 	}
-	return rowsAt(list, k.Now())
+	return rowsAt(a.Site.Catalogue(), list, k.Now())
 }
 
 // Card is all that is known of one lot.
@@ -317,15 +321,15 @@ func (k *Kitchen) Card(ctx context.Context, id uuid.UUID) (Card, error) {
 	if len(events[id]) == 0 {
 		return Card{}, fmt.Errorf("lot %s: %w", id, ErrNotFound)
 	}
-	s, err := lot.Fold(events[id])
+	s, err := lot.Fold(a.Site.Catalogue(), events[id])
 	if err != nil {
 		return Card{}, err
 	}
-	w, err := k.environmentFor(ctx, q, a.Site, s)
+	w, err := k.environmentFor(ctx, q, a.Site, []*lot.State{s})
 	if err != nil {
 		return Card{}, err
 	}
-	c := Card{State: s, Assessment: assess.Assess(s, w.Env), Places: w.Places, Cabinets: w.Cabinets}
+	c := Card{State: s, Assessment: assess.Assess(s, w.Env, w.Now), Places: w.Places, Cabinets: w.Cabinets}
 	c.Cautions = assess.StorageCautions(s, w.Env)
 	c.Uses, c.Due = assess.Fitness(s, c.Assessment), assess.DueActions(s, c.Assessment, w.Env)
 	if c.Entries, err = k.entries(ctx, q, a, events[id]); err != nil {
@@ -340,12 +344,12 @@ func (k *Kitchen) Card(ctx context.Context, id uuid.UUID) (Card, error) {
 }
 
 // trace collects what loggers measured along the cold line.
-func (k *Kitchen) trace(ctx context.Context, q *store.Queries, site int64, c Card, w environment) ([]TracePoint,
+func (k *Kitchen) trace(ctx context.Context, q *store.Queries, site int64, c Card, w *environment) ([]TracePoint,
 	error) {
 	var points []TracePoint
 	raw := c.Assessment.At.Sub(c.Assessment.From) <= rawTrace
 	for _, source := range tracedSpans(c, w.Places) {
-		rolled := w.sources[source.ProbeID]
+		rolled := w.rolled(source.ProbeID)
 		if rolled == nil {
 			continue
 		}

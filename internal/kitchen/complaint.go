@@ -9,7 +9,6 @@ import (
 
 	"github.com/google/uuid"
 
-	"leancatch/internal/core/access"
 	"leancatch/internal/core/lot"
 	"leancatch/internal/photo"
 	"leancatch/internal/store"
@@ -27,28 +26,18 @@ type NewPhoto struct {
 // AddPhoto keeps a photo with its event. A photo sent twice is one. Its errors
 // are those of Append.
 func (k *Kitchen) AddPhoto(ctx context.Context, in NewPhoto) error {
-	a := ActorFrom(ctx)
-	if err := a.need(access.Write); err != nil {
-		return err
-	}
-	return k.DB.Write(ctx, func(tx *store.Tx) error {
-		head, known, err := k.lock(ctx, tx, a, in.LotID, in.EventID, 0)
-		if err != nil || known {
+	return k.change(ctx, func(c *change) error {
+		w := Write{EventID: in.EventID, LotID: in.LotID, HappenedAt: in.At}
+		l, err := c.openOne(ctx, w)
+		if err != nil || l == nil {
 			return err
 		}
-		id, err := k.putPhoto(ctx, tx, in.Photo)
+		id, err := k.putPhoto(ctx, c.Tx, in.Photo)
 		if err != nil {
 			return err
 		}
-		payload := lot.Photographed{PhotoID: id, SHA256: hex.EncodeToString(in.Photo.SHA256[:]), Caption: in.Caption}
-		if _, err := k.append(ctx, tx, a, head, Write{EventID: in.EventID, LotID: in.LotID, HappenedAt: in.At,
-			Payload: payload}); err != nil {
-			return err
-		}
-		if err := k.refresh(ctx, tx, a.Site, in.LotID); err != nil {
-			return err
-		}
-		return tx.Changed(ctx, a.Site.ID)
+		w.Payload = lot.Photographed{PhotoID: id, SHA256: hex.EncodeToString(in.Photo.SHA256[:]), Caption: in.Caption}
+		return c.append(ctx, l, w)
 	})
 }
 

@@ -49,14 +49,15 @@ func (k *Kitchen) declarations(ctx context.Context, q *store.Queries, site Site)
 
 // Declarations lists the papers on file, the newest first.
 func (k *Kitchen) Declarations(ctx context.Context) ([]DeclarationEntry, error) {
-	rows, err := k.DB.Letters(ctx, ActorFrom(ctx).Site.ID)
+	site := ActorFrom(ctx).Site
+	rows, err := k.DB.Letters(ctx, site.ID)
 	if err != nil {
 		return nil, err
 	}
 	list := make([]DeclarationEntry, len(rows))
 	for i, r := range rows {
 		list[i] = DeclarationEntry{LettersRow: r}
-		list[i].Species, _ = species.Get(r.Species)
+		list[i].Species, _ = site.Catalogue().Get(r.Species)
 	}
 	return list, nil
 }
@@ -82,7 +83,7 @@ func (k *Kitchen) AddDeclaration(ctx context.Context, l NewDeclaration) error {
 	if l.SupplierID == 0 {
 		bad.Add("supplier", "choose a supplier")
 	}
-	if _, ok := species.Get(l.SpeciesID); !ok {
+	if _, ok := a.Site.Catalogue().Get(l.SpeciesID); !ok {
 		bad.Add("species", "is not in the catalogue")
 	}
 	if l.Kind.Name() == "" {

@@ -70,11 +70,11 @@ func (k *Kitchen) failed(ctx context.Context, q *store.Queries, f *Failure) erro
 	}
 	var states []*lot.State
 	if len(ids) > 0 {
-		if states, err = k.states(ctx, q, a.Site.ID, ids...); err != nil {
+		if states, err = k.states(ctx, q, a.Site, ids...); err != nil {
 			return err
 		}
 	}
-	w, err := k.environmentCutAt(ctx, q, a.Site, []time.Time{f.Span.From, f.Span.To}, states...)
+	w, err := k.environmentFor(ctx, q, a.Site, states, f.Span.From, f.Span.To)
 	if err != nil {
 		return err
 	}
@@ -92,7 +92,7 @@ func (k *Kitchen) failed(ctx context.Context, q *store.Queries, f *Failure) erro
 		if err != nil {
 			return err
 		}
-		row, err := rowAt(b, now)
+		row, err := rowAt(a.Site.Catalogue(), b, now)
 		if err != nil {
 			return err
 		}
@@ -180,44 +180,46 @@ func (k *Kitchen) RecordFailure(ctx context.Context, r Review) error {
 	if err := bad.Err(); err != nil {
 		return err
 	}
-	return k.DB.Write(ctx, func(tx *store.Tx) error {
-		if err := k.actOn(ctx, tx, a, r.Action); err != nil {
+	return k.change(ctx, func(c *change) error {
+		if err := k.actOn(ctx, c.Tx, a, r.Action); err != nil {
 			return err
 		}
-		var touched []uuid.UUID
+		var writes []Write
+		var failed []FailedLot
+		now := k.Now()
 		for _, l := range f.Lots {
-			d, ok := r.Lots[l.LotID]
-			if !ok || l.Reviewed(r.Action.AlarmID) != nil {
-				continue
+			if d, ok := r.Lots[l.LotID]; ok && l.Reviewed(r.Action.AlarmID) == nil {
+				writes = append(writes, Write{EventID: d.EventID, LotID: l.LotID, HappenedAt: now, Payload: f.review(l, d)})
+				failed = append(failed, l)
 			}
-			if err := k.reviewLot(ctx, tx, a, f, l, d); err != nil {
-				return fmt.Errorf("lot %s: %w", l.Code, err)
-			}
-			touched = append(touched, l.LotID)
 		}
-		if err := k.refresh(ctx, tx, a.Site, touched...); err != nil {
+		lots, err := c.open(ctx, writes...)
+		if err != nil {
 			return err
 		}
-		return tx.Changed(ctx, a.Site.ID)
+		for i, l := range lots {
+			if l == nil {
+				continue // sent twice
+			}
+			todo := writes[i : i+1]
+			if r.Lots[failed[i].LotID].Discard {
+				todo = append(slices.Clone(todo), Write{EventID: NewID(), HappenedAt: now,
+					Payload: lot.Discarded{Reason: "after the failure of " + f.Alarm.Place}})
+			}
+			if err := c.append(ctx, l, todo...); err != nil {
+				return fmt.Errorf("lot %s: %w", failed[i].Code, err)
+			}
+		}
+		return nil
 	})
 }
 
-func (k *Kitchen) reviewLot(ctx context.Context, tx *store.Tx, a Actor, f Failure, l FailedLot, d LotReview) error {
-	head, known, err := k.lock(ctx, tx, a, l.LotID, d.EventID, 0)
-	if err != nil || known {
-		return err
-	}
+// review is what was decided of a lot, as its event says it.
+func (f Failure) review(l FailedLot, d LotReview) lot.Reviewed {
 	review := lot.Reviewed{AlarmID: f.Alarm.ID, From: l.Impact.From, To: l.Impact.To, Outcome: d.Outcome,
 		LostDays: l.Impact.LostDays, WarmestC: l.Impact.WarmestC}
 	if d.Discard {
 		review.Outcome = l.Impact.Outcome
 	}
-	now := k.Now()
-	if head, err = k.append(ctx, tx, a, head,
-		Write{EventID: d.EventID, LotID: l.LotID, HappenedAt: now, Payload: review}); err != nil || !d.Discard {
-		return err
-	}
-	_, err = k.append(ctx, tx, a, head, Write{EventID: NewID(), LotID: l.LotID, HappenedAt: now,
-		Payload: lot.Discarded{Reason: "after the failure of " + f.Alarm.Place}})
-	return err
+	return review
 }

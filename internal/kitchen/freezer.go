@@ -153,49 +153,43 @@ type FreezeBatch struct {
 // Freeze puts lots into a freezer as one batch, all or none. Its errors are on
 // the fields of lot.Froze, and lots.
 func (k *Kitchen) Freeze(ctx context.Context, b FreezeBatch) error {
-	a := ActorFrom(ctx)
-	if err := a.need(access.Write); err != nil {
-		return err
-	}
 	if len(b.Events) == 0 {
 		return invalid.Errors{{Field: "lots", Message: "choose at least one lot"}}
 	}
-	return k.DB.Write(ctx, func(tx *store.Tx) error {
-		place, err := lockPlace(ctx, tx, a.Site.ID, b.Froze.PlaceID)
-		if err != nil {
+	return k.change(ctx, func(c *change) error {
+		if _, err := lockPlace(ctx, c.Tx, c.a.Site.ID, b.Froze.PlaceID); err != nil {
 			return err
 		}
-		if !placeOf(place).Freezer() {
-			return invalid.Errors{{Field: "place_id", Message: "choose a freezer of this kitchen"}}
+		writes := make([]Write, 0, len(b.Events))
+		for id, event := range b.Events {
+			writes = append(writes, Write{EventID: event, LotID: id, HappenedAt: b.At})
 		}
-		ids := sortedKeys(b.Events)
-		states, err := k.states(ctx, tx.Queries, a.Site.ID, ids...)
+		lots, err := c.open(ctx, writes...)
 		if err != nil {
 			return err
 		}
 		froze := b.Froze
-		froze.BatchKg = 0
-		for _, s := range states {
-			froze.BatchKg += s.Received.WeightKg
-		}
-		for i, id := range ids {
-			head, known, err := k.lock(ctx, tx, a, id, b.Events[id], 0)
-			if err != nil {
-				return err
+		froze.BatchKg = weightOf(c.states())
+		for i, l := range lots {
+			if l == nil {
+				continue // sent twice
 			}
-			if known {
-				continue
-			}
-			if _, err := k.append(ctx, tx, a, head,
-				Write{EventID: b.Events[id], LotID: id, HappenedAt: b.At, Payload: froze}); err != nil {
-				return lotError(states[i], err)
+			writes[i].Payload = froze
+			if err := c.append(ctx, l, writes[i]); err != nil {
+				return lotError(l.state, err)
 			}
 		}
-		if err := k.refresh(ctx, tx, a.Site, ids...); err != nil {
-			return err
-		}
-		return tx.Changed(ctx, a.Site.ID)
+		return nil
 	})
+}
+
+// weightOf is the weight of lots together, kg.
+func weightOf(states []*lot.State) float64 {
+	kg := 0.0
+	for _, s := range states {
+		kg += s.WeightKg
+	}
+	return kg
 }
 
 // lotError says which of several lots an error is about.
@@ -204,38 +198,6 @@ func lotError(s *lot.State, err error) error {
 		return invalid.Errors{{Field: "lots", Message: s.Received.Code + ": " + bad.On("lot")}}
 	}
 	return err
-}
-
-// mayFreeze refuses to freeze what a rule or its pack forbids.
-func (k *Kitchen) mayFreeze(ctx context.Context, tx *store.Tx, a Actor, s *lot.State, p lot.Froze) error {
-	w, err := k.environmentFor(ctx, tx.Queries, a.Site, s)
-	if err != nil {
-		return err
-	}
-	return assess.MayFreeze(s, assess.Assess(s, w.Env), p, a.Profile())
-}
-
-// mayCook refuses to cook what no heat makes safe, or not through.
-func (k *Kitchen) mayCook(ctx context.Context, tx *store.Tx, a Actor, s *lot.State, p lot.Cooked) error {
-	w, err := k.environmentFor(ctx, tx.Queries, a.Site, s)
-	if err != nil {
-		return err
-	}
-	return assess.MayCook(assess.Assess(s, w.Env), p, a.Profile())
-}
-
-// mayMove refuses moves that freeze, thaw or warm fish by the way.
-func (k *Kitchen) mayMove(ctx context.Context, tx *store.Tx, a Actor, s *lot.State, placeID int64) error {
-	rows, err := tx.Places(ctx, a.Site.ID)
-	if err != nil {
-		return err
-	}
-	for _, row := range rows {
-		if row.ID == placeID {
-			return lot.MayMove(s, placeOf(row))
-		}
-	}
-	return invalid.Errors{{Field: "place_id", Message: "choose a place of this kitchen"}}
 }
 
 // FreezerPlace is a freezer with how it cools.
@@ -295,12 +257,7 @@ type Freezable struct {
 
 // Freezable lists the lots on hand that are not frozen and were not.
 func (k *Kitchen) Freezable(ctx context.Context) ([]Freezable, error) {
-	a := ActorFrom(ctx)
-	list, err := k.DB.BoardOnHand(ctx, a.Site.ID)
-	if err != nil {
-		return nil, err
-	}
-	rows, err := rowsAt(list, k.Now())
+	rows, err := k.rowsOnHand(ctx)
 	if err != nil {
 		return nil, err
 	}
@@ -331,17 +288,14 @@ func (k *Kitchen) Freezable(ctx context.Context) ([]Freezable, error) {
 
 // ForecastFreezing says how a batch will freeze. The error is that of freezing.Predict.
 func (k *Kitchen) ForecastFreezing(ctx context.Context, lots []uuid.UUID, f lot.Froze) (freezing.Forecast, error) {
-	states, err := k.states(ctx, k.DB.Queries, ActorFrom(ctx).Site.ID, lots...)
+	states, err := k.states(ctx, k.DB.Queries, ActorFrom(ctx).Site, lots...)
 	if err != nil {
 		return freezing.Forecast{}, err
 	}
 	if len(states) == 0 {
 		return freezing.Forecast{}, invalid.Errors{{Field: "lots", Message: "choose at least one lot"}}
 	}
-	f.BatchKg = 0
-	for _, s := range states {
-		f.BatchKg += s.Received.WeightKg
-	}
+	f.BatchKg = weightOf(states)
 	return freezing.Predict(f.Batch(heat.Of(slowest(states).Species())))
 }
 
@@ -379,11 +333,11 @@ func (k *Kitchen) Batch(ctx context.Context, id uuid.UUID) (Batch, error) {
 	if len(lots) == 0 {
 		return Batch{}, ErrNotFound
 	}
-	states, err := k.states(ctx, k.DB.Queries, a.Site.ID, lots...)
+	states, err := k.states(ctx, k.DB.Queries, a.Site, lots...)
 	if err != nil {
 		return Batch{}, err
 	}
-	w, err := k.environmentFor(ctx, k.DB.Queries, a.Site, states...)
+	w, err := k.environmentFor(ctx, k.DB.Queries, a.Site, states)
 	if err != nil {
 		return Batch{}, err
 	}
@@ -420,7 +374,7 @@ func (k *Kitchen) Batch(ctx context.Context, id uuid.UUID) (Batch, error) {
 const batchShown = 3 * 24 * time.Hour
 
 // follow lays what was measured over what was forecast.
-func (k *Kitchen) follow(ctx context.Context, b *Batch, s *lot.State, w environment) error {
+func (k *Kitchen) follow(ctx context.Context, b *Batch, s *lot.State, w *environment) error {
 	food := heat.Of(s.Species())
 	var err error
 	if b.Predicted, err = freezing.Predict(b.Froze.Batch(food)); err != nil {
@@ -449,11 +403,11 @@ func (k *Kitchen) follow(ctx context.Context, b *Batch, s *lot.State, w environm
 
 // airAlong is the air of a place over a span by the hour: as it was measured,
 // and at celsius where it was not and from its end on.
-func airAlong(place lot.Place, w environment, span coldchain.Span, celsius float64) ([]heat.At, []TracePoint) {
+func airAlong(place lot.Place, w *environment, span coldchain.Span, celsius float64) ([]heat.At, []TracePoint) {
 	var medium []heat.At
 	var air []TracePoint
 	for _, stay := range place.Probes {
-		rolled := w.sources[stay.ProbeID]
+		rolled := w.rolled(stay.ProbeID)
 		if rolled == nil {
 			continue
 		}
@@ -498,11 +452,7 @@ func (k *Kitchen) Freezer(ctx context.Context) (FreezerView, error) {
 	if v.Freezers, err = k.Freezers(ctx); err != nil {
 		return v, err
 	}
-	list, err := k.DB.BoardOnHand(ctx, ActorFrom(ctx).Site.ID)
-	if err != nil {
-		return v, err
-	}
-	rows, err := rowsAt(list, k.Now())
+	rows, err := k.rowsOnHand(ctx)
 	if err != nil {
 		return v, err
 	}

@@ -116,41 +116,40 @@ func (k *Kitchen) Boxes(ctx context.Context) ([]lot.Place, error) {
 // warmFor is how long a core reading still says how warm a fish goes into ice.
 const warmFor = 2 * time.Hour
 
-// iceOf records what an event means for the ice in our boxes: what was put in
-// with the fish, and what the warm fish will melt. Where an icing is voided,
-// both go.
-func (k *Kitchen) iceOf(ctx context.Context, tx *store.Tx, a Actor, places map[int64]lot.Place, w Write) error {
-	if v, ok := w.Payload.(lot.Voided); ok {
-		return tx.DropIceOfEvent(ctx, store.DropIceOfEventParams{SiteID: a.Site.ID, EventID: &v.EventID})
-	}
-	iced, ok := w.Payload.(lot.Iced)
-	if !ok || places[iced.PlaceID].Box == nil {
+// ice records what an icing means for the ice in our boxes: what was put in with the fish,
+// and what the warm fish will melt. It is given the icing as it stands in the state; of one
+// that is cancelled p is nil, and both go.
+func (c *change) ice(ctx context.Context, s *lot.State, e lot.Event, p lot.Payload) error {
+	if e.Kind != lot.KindFor[lot.Iced]() {
 		return nil
 	}
-	states, err := k.states(ctx, tx.Queries, a.Site.ID, w.LotID)
-	if err != nil {
-		return err
+	if s.Seq != e.Seq { // cancelled or corrected
+		if err := c.DropIceOfEvent(ctx, store.DropIceOfEventParams{SiteID: c.a.Site.ID, EventID: &e.ID}); err != nil {
+			return err
+		}
 	}
-	s := states[0]
+	iced, ok := p.(lot.Iced)
+	if !ok || c.env.Places[iced.PlaceID].Box == nil {
+		return nil
+	}
 	note := func(kind icing.Kind, kg float64) error {
-		return tx.AddIce(ctx, store.AddIceParams{SiteID: a.Site.ID, ID: NewID(), PlaceID: iced.PlaceID,
-			At: w.HappenedAt, RecordedAt: k.Now(), PersonID: a.Person.ID, Kind: string(kind), Kg: kg,
-			EventID: &w.EventID})
+		return c.AddIce(ctx, store.AddIceParams{SiteID: c.a.Site.ID, ID: NewID(), PlaceID: iced.PlaceID,
+			At: e.HappenedAt, RecordedAt: c.k.Now(), PersonID: c.a.Person.ID, Kind: string(kind), Kg: kg,
+			EventID: &e.ID})
 	}
 	if iced.IceKg != nil {
 		if err := note(icing.Added, *iced.IceKg); err != nil {
 			return err
 		}
 	}
-	celsius, ok := goesIn(s, w.HappenedAt)
-	if !ok {
-		return nil
+	if celsius, ok := goesIn(s, e.HappenedAt); ok {
+		if kg, err := icing.ToCool(s.Species(), s.WeightKg, celsius); err == nil && kg > 0 {
+			if err := note(icing.Melted, kg); err != nil {
+				return err
+			}
+		}
 	}
-	kg, err := icing.ToCool(s.Species(), s.Received.WeightKg, celsius)
-	if err != nil || kg == 0 {
-		return nil
-	}
-	return note(icing.Melted, kg)
+	return c.env.loadPlaces(ctx) // its ice lasts longer now
 }
 
 // goesIn is how warm the fish is as it goes into ice: by its last core reading,

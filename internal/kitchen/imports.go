@@ -290,7 +290,7 @@ func goodRows(layout intake.Layout, open func() io.Reader, latest time.Time) ite
 func (k *Kitchen) target(ctx context.Context, a Actor, t Target) (name string, place int64, state *lot.State,
 	err error) {
 	if t.LotID != uuid.Nil {
-		states, err := k.states(ctx, k.DB.Queries, a.Site.ID, t.LotID)
+		states, err := k.states(ctx, k.DB.Queries, a.Site, t.LotID)
 		if err != nil {
 			return "", 0, nil, err
 		}
@@ -324,16 +324,12 @@ func (k *Kitchen) addLoggerStay(ctx context.Context, tx *store.Tx, a Actor, s *l
 			return nil
 		}
 	}
-	head, err := tx.LockLot(ctx, store.LockLotParams{SiteID: a.Site.ID, ID: s.ID})
-	if err != nil {
+	c := &change{Tx: tx, k: k, a: a}
+	if err := c.write(ctx, Write{EventID: NewID(), LotID: s.ID, HappenedAt: k.Now(),
+		Payload: lot.Logger{ProbeID: probe.ID, From: way.From, To: way.To}}); err != nil {
 		return err
 	}
-	_, err = k.append(ctx, tx, a, head, Write{EventID: NewID(), LotID: s.ID, HappenedAt: k.Now(),
-		Payload: lot.Logger{ProbeID: probe.ID, From: way.From, To: way.To}})
-	if err != nil {
-		return err
-	}
-	if err := k.refresh(ctx, tx, a.Site, s.ID); err != nil {
+	if err := c.project(ctx); err != nil {
 		return err
 	}
 	return tx.Changed(ctx, a.Site.ID)

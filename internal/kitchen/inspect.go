@@ -35,37 +35,39 @@ type InspectionPreview struct {
 func (k *Kitchen) PreviewInspection(ctx context.Context, id uuid.UUID, at time.Time, scheme string,
 	fish []freshness.Fish) (InspectionPreview, error) {
 	a := ActorFrom(ctx)
-	states, err := k.states(ctx, k.DB.Queries, a.Site.ID, id)
+	states, err := k.states(ctx, k.DB.Queries, a.Site, id)
 	if err != nil {
 		return InspectionPreview{}, err
 	}
-	out := InspectionPreview{State: states[0]}
-	sp := out.State.Species()
-	all, err := k.Schemes(ctx, sp)
+	w, err := k.environmentFor(ctx, k.DB.Queries, a.Site, states, at)
+	if err != nil {
+		return InspectionPreview{}, err
+	}
+	return w.previewInspection(ctx, a, states[0], at, scheme, fish)
+}
+
+// previewInspection is PreviewInspection of a lot that is loaded.
+func (w *environment) previewInspection(ctx context.Context, a Actor, s *lot.State, at time.Time, scheme string,
+	fish []freshness.Fish) (InspectionPreview, error) {
+	out, sp := InspectionPreview{State: s}, s.Species()
+	all, err := w.k.schemes(ctx, w.q, a.Site.ID, sp)
 	if err != nil {
 		return out, err
 	}
-	out.Schemes = assess.FittingSchemes(all, out.State)
+	out.Schemes = assess.FittingSchemes(all, s)
 	if out.Scheme, err = choose(out.Schemes, scheme); err != nil {
 		return out, err
 	}
-	w, err := k.environmentFor(ctx, k.DB.Queries, a.Site, out.State)
-	if err != nil {
-		return out, err
-	}
-	env := w.Env
-	env.Now = at
-	account := assess.Assess(out.State, env)
-	out.DeclaredAge = account.DeclaredAge
+	assessed := assess.Assess(s, w.Env, at)
+	out.DeclaredAge = assessed.DeclaredAge
 	out.Used, out.Basis = freshness.Evidence{DeclaredAge: out.DeclaredAge}.Used()
-
 	for i, f := range fish {
 		if err := out.Scheme.CheckFor(sp, f); err != nil {
 			return out, invalid.Errors{{Field: fmt.Sprintf("fish[%d]", i), Message: err.Error()}}
 		}
 	}
-	reading, verdict, err := judge(a, out.State, out.Scheme, fish, out.State.Received.Count, out.DeclaredAge,
-		account.Histamine)
+	reading, verdict, err := judge(a, out.State, out.Scheme, fish, out.State.Count, out.DeclaredAge,
+		assessed.Histamine)
 	if errors.Is(err, freshness.ErrNoSigns) {
 		return out, nil
 	} else if err != nil {
@@ -126,22 +128,31 @@ type Inspection struct {
 // Inspect records an inspection with the verdict that the rules proposed at
 // this moment. Its errors are those of Append.
 func (k *Kitchen) Inspect(ctx context.Context, in Inspection) error {
-	assessed, err := k.PreviewInspection(ctx, in.LotID, in.At, in.Scheme, in.Fish)
-	if err != nil {
-		return err
-	}
-	if assessed.Reading == nil {
-		return invalid.Errors{{Field: "fish", Message: "choose at least one sign"}}
-	}
-	return k.Append(ctx, Write{EventID: in.EventID, LotID: in.LotID, Seen: in.Seen, HappenedAt: in.At,
-		Payload: assessed.payload(ActorFrom(ctx), in)})
+	return k.change(ctx, func(c *change) error {
+		w := Write{EventID: in.EventID, LotID: in.LotID, Seen: in.Seen, HappenedAt: in.At}
+		l, err := c.openOne(ctx, w)
+		if err != nil || l == nil {
+			return err
+		}
+		if err := c.load(ctx, in.At, l.state); err != nil {
+			return err
+		}
+		preview, err := c.env.previewInspection(ctx, c.a, l.state, in.At, in.Scheme, in.Fish)
+		if err != nil {
+			return err
+		}
+		if preview.Reading == nil {
+			return invalid.Errors{{Field: "fish", Message: "choose at least one sign"}}
+		}
+		w.Payload = preview.payload(c.a, in)
+		return c.append(ctx, l, w)
+	})
 }
 
 // payload is the event of an inspection.
 func (a InspectionPreview) payload(by Actor, in Inspection) lot.Inspected {
 	p := lot.Inspected{Scheme: a.Scheme.ID, SchemeVersion: a.Scheme.Version, Fish: in.Fish, Reading: *a.Reading,
-		Proposed: a.Verdict, Decision: in.Decision, Reason: in.Reason, Profile: by.Profile().ID,
-		ByManager: by.IsManager()}
+		Proposed: a.Verdict, Decision: in.Decision, Reason: in.Reason, Profile: by.Profile().ID}
 	if p.Decision == "" {
 		p.Decision = a.Verdict.Decision
 	}

@@ -14,7 +14,6 @@ import (
 	"leancatch/internal/core/freshness"
 	"leancatch/internal/core/invalid"
 	"leancatch/internal/core/lot"
-	"leancatch/internal/core/species"
 	"leancatch/internal/core/unit"
 	"leancatch/internal/store"
 )
@@ -34,18 +33,12 @@ type MarketCheck struct {
 	Answers    map[string]string `json:"answers,omitempty"` // to the counter card
 }
 
-// Species is the catalogue's entry of the fish.
-func (l MarketCheck) Species() species.Species {
-	sp, _ := species.Get(l.SpeciesID)
-	return sp
-}
-
 // quickScheme is the scheme of the market.
 const quickScheme = "quick"
 
 // PreviewMarketCheck judges fish on a market by the quick scheme. It stores nothing.
 func (k *Kitchen) PreviewMarketCheck(ctx context.Context, l MarketCheck) (freshness.Reading, freshness.Verdict, error) {
-	sp := l.Species()
+	sp, _ := ActorFrom(ctx).Site.Catalogue().Get(l.SpeciesID)
 	scheme, ok := freshness.Find(quickScheme, sp)
 	if !ok || !scheme.Fits(sp, l.Form, false) {
 		return freshness.Reading{}, freshness.Verdict{},
@@ -73,7 +66,7 @@ func (k *Kitchen) SaveMarketCheck(ctx context.Context, l MarketCheck) error {
 	if l.Stall = strings.TrimSpace(l.Stall); invalid.TooLong(l.Stall, 80) {
 		bad.Add("stall", "is longer than 80 characters")
 	}
-	if l.Species().ID == "" {
+	if _, ok := a.Site.Catalogue().Get(l.SpeciesID); !ok {
 		bad.Add("species", "is not in the catalogue")
 	}
 	if l.Count < 0 || l.Count > 10000 {
@@ -161,41 +154,32 @@ func marketCheckOf(r store.MarketLook) (MarketCheck, error) {
 
 // bought makes a market check the first inspection of the lot that it became: what was
 // seen then, judged with the core that was taken at receipt.
-func (k *Kitchen) bought(ctx context.Context, tx *store.Tx, a Actor, d Delivery, lookID, lotID uuid.UUID) error {
-	look, err := k.openMarketCheck(ctx, tx.Queries, lookID)
+func (c *change) bought(ctx context.Context, l *changedLot, d Delivery, checkID uuid.UUID) error {
+	check, err := c.k.openMarketCheck(ctx, c.Queries, checkID)
 	if err != nil {
-		return fmt.Errorf("look %s: %w", lookID, err)
+		return fmt.Errorf("market check %s: %w", checkID, err)
 	}
-	states, err := k.states(ctx, tx.Queries, a.Site.ID, lotID)
-	if err != nil {
-		return err
-	}
-	r, sp := states[0].Received, states[0].Species()
+	s, sp := l.state, l.state.Species()
 	scheme, _ := freshness.Find(quickScheme, sp)
-	fish := []freshness.Fish{look.Fish}
-	if look.SpeciesID != r.SpeciesID || !scheme.Fits(sp, r.Form, r.Frozen) {
-		return invalid.Errors{{Field: "lines[0].species", Message: "is not the fish that was checked: " +
-			look.Species().Name}}
+	fish := []freshness.Fish{check.Fish}
+	if check.SpeciesID != s.Received.SpeciesID || !scheme.Fits(sp, s.Form, s.Received.Frozen) {
+		checked, _ := c.a.Site.Catalogue().Get(check.SpeciesID)
+		return invalid.Errors{{Field: "lines[0].species", Message: "is not the fish that was checked: " + checked.Name}}
 	}
-	w, err := k.environmentFor(ctx, tx.Queries, a.Site, states[0])
+	if err := c.load(ctx, d.ArrivedAt, s); err != nil {
+		return err
+	}
+	declared, _ := assess.DeclaredAgeAt(s, c.env.Env, d.ArrivedAt)
+	clock := assess.Assess(s, c.env.Env, c.env.Now).Histamine
+	reading, verdict, err := judge(c.a, s, scheme, fish, s.Count, declared, clock)
 	if err != nil {
 		return err
 	}
-	claimed, _ := assess.DeclaredAgeAt(states[0], w.Env, d.ArrivedAt)
-	reading, verdict, err := judge(a, states[0], scheme, fish, r.Count, claimed, assess.Assess(states[0], w.Env).Histamine)
-	if err != nil {
+	if err := c.append(ctx, l, Write{EventID: NewID(), HappenedAt: d.ArrivedAt,
+		Payload: lot.Inspected{Scheme: scheme.ID, SchemeVersion: scheme.Version, Fish: fish, Reading: reading,
+			Proposed: verdict, Decision: verdict.Decision, Profile: c.a.Profile().ID, SeenAt: &check.At,
+			Answers: check.Answers}}); err != nil {
 		return err
 	}
-	payload := lot.Inspected{Scheme: scheme.ID, SchemeVersion: scheme.Version, Fish: fish, Reading: reading,
-		Proposed: verdict, Decision: verdict.Decision,
-		Profile: a.Profile().ID, SeenAt: &look.At, Answers: look.Answers}
-	head, err := tx.LockLot(ctx, store.LockLotParams{SiteID: a.Site.ID, ID: lotID})
-	if err != nil {
-		return err
-	}
-	if _, err := k.append(ctx, tx, a, head, Write{EventID: NewID(), LotID: lotID, HappenedAt: d.ArrivedAt,
-		Payload: payload}); err != nil {
-		return err
-	}
-	return tx.LookBought(ctx, store.LookBoughtParams{SiteID: a.Site.ID, ID: lookID, LotID: &lotID})
+	return c.LookBought(ctx, store.LookBoughtParams{SiteID: c.a.Site.ID, ID: checkID, LotID: &l.head.ID})
 }

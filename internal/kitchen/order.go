@@ -27,12 +27,6 @@ type OrderLine struct {
 	Note      string
 }
 
-// Species is the catalogue's entry of the line.
-func (l OrderLine) Species() species.Species {
-	sp, _ := species.Get(l.SpeciesID)
-	return sp
-}
-
 // Order is an order to a supplier.
 type Order struct {
 	ID       uuid.UUID // from the client: the same order twice is one
@@ -54,7 +48,7 @@ func (k *Kitchen) PlaceOrder(ctx context.Context, o Order) error {
 		bad.Add("lines", "add at least one line")
 	}
 	for i, l := range o.Lines {
-		l.check(fmt.Sprintf("lines[%d].", i), &bad)
+		l.check(a.Site.Catalogue(), fmt.Sprintf("lines[%d].", i), &bad)
 	}
 	if err := bad.Err(); err != nil {
 		return err
@@ -84,8 +78,8 @@ func (k *Kitchen) PlaceOrder(ctx context.Context, o Order) error {
 	})
 }
 
-func (l OrderLine) check(prefix string, bad *invalid.Errors) {
-	if _, ok := species.Get(l.SpeciesID); !ok {
+func (l OrderLine) check(c species.Catalogue, prefix string, bad *invalid.Errors) {
+	if _, ok := c.Get(l.SpeciesID); !ok {
 		bad.Add(prefix+"species", "is not in the catalogue")
 	}
 	if !slices.Contains(lot.Forms, l.Form) {

@@ -2,6 +2,7 @@ package kitchen
 
 import (
 	"context"
+	"errors"
 	"fmt"
 	"slices"
 	"time"
@@ -28,22 +29,37 @@ type NewCatch struct {
 // LandCatch makes a lot of a catch, with its record begun, and returns its id.
 // Errors are on the fields of the catch.
 func (k *Kitchen) LandCatch(ctx context.Context, c NewCatch) (uuid.UUID, error) {
+	a := ActorFrom(ctx)
 	line := lot.Received{SpeciesID: c.SpeciesID, Form: "whole", Count: c.Count, WeightKg: c.WeightKg, Ice: "none",
 		PlaceID: c.PlaceID, OwnCatch: true}
 	bad := slices.Clone(c.Unread)
 	if c.Caught.Vessel == "" {
 		bad.Add("vessel", "name the boat")
 	}
-	for _, e := range lot.CheckCatch(line, c.Caught, c.LandedAt, k.Now()) {
-		if e.Field == "happened_at" {
-			e.Field = "landed_at"
-		}
-		bad = append(bad, e)
+	w, err := k.newEnvironment(ctx, k.DB.Queries, a.Site)
+	if err != nil {
+		return uuid.Nil, err
 	}
+	landed := lot.Event{ID: c.ID, HappenedAt: c.LandedAt}
+	admit := func(s *lot.State, p lot.Payload) {
+		_, err := lot.Admit(s, w.Facts(), landed, p)
+		var wrong invalid.Errors
+		errors.As(err, &wrong)
+		for _, e := range wrong {
+			if e.Field == "happened_at" {
+				e.Field = "landed_at"
+			}
+			if !slices.Contains(bad, e) {
+				bad = append(bad, e)
+			}
+		}
+	}
+	admit(nil, line)
+	admit(lot.AfterReceipt(a.Site.Catalogue(), line, c.LandedAt), c.Caught)
 	if err := bad.Err(); err != nil {
 		return uuid.Nil, err
 	}
-	err := k.Receive(ctx, Delivery{ID: c.ID, Supplier: c.Caught.Vessel, ArrivedAt: c.LandedAt, Caught: &c.Caught,
+	err = k.Receive(ctx, Delivery{ID: c.ID, Supplier: c.Caught.Vessel, ArrivedAt: c.LandedAt, Caught: &c.Caught,
 		Lines: []lot.Received{line}})
 	if err != nil {
 		return uuid.Nil, err
@@ -61,9 +77,10 @@ func (k *Kitchen) LandCatch(ctx context.Context, c NewCatch) (uuid.UUID, error) 
 // Catches lists the lots of our own catch that came on deck since a time, the
 // newest first.
 func (k *Kitchen) Catches(ctx context.Context, since time.Time) ([]Row, error) {
-	list, err := k.DB.BoardOnDeck(ctx, store.BoardOnDeckParams{SiteID: ActorFrom(ctx).Site.ID, Since: since})
+	site := ActorFrom(ctx).Site
+	list, err := k.DB.BoardOnDeck(ctx, store.BoardOnDeckParams{SiteID: site.ID, Since: since})
 	if err != nil {
 		return nil, fmt.Errorf("loading the catches: %w", err)
 	}
-	return rowsAt(list, k.Now())
+	return rowsAt(site.Catalogue(), list, k.Now())
 }

@@ -84,7 +84,7 @@ func TestACatchGoesOnIce(t *testing.T) {
 	b.now = b.now.Add(time.Second)
 	b.must(b.AppendAll(b.ctx, killed, iced))
 	// 20 kg of cod at the air's 14 °C melt 20·(H(14) − H(0))/334 kg.
-	cod, _ := species.Get("cod")
+	cod, _ := species.Builtin().Get("cod")
 	warm, err := icing.ToCool(cod, 20, 14)
 	b.must(err)
 	if got := b.left(box); math.Abs(got-(10-warm)) > 1e-3 {
@@ -185,7 +185,7 @@ func TestTheHistamineClockHolds(t *testing.T) {
 			t.Errorf("%s: %v, want %q on %s", what, err, words, field)
 		}
 	}
-	account := lot.GapExplained{Until: b.now, Explanation: "the skipper's sheet: iced within the hour", ByManager: true}
+	account := lot.GapExplained{Until: b.now, Explanation: "the skipper's sheet: iced within the hour", Approval: lot.Approval{ByManager: true}}
 	refused("served", b.Append(b.ctx, b.write(id, lot.Left{})), "lot", "it needs a manager")
 	refused("served by the manager", b.Append(b.manager, b.write(id, lot.Left{})), "lot", "it needs a manager")
 	refused("the buyer's account", b.Append(b.ctx, b.write(id, account)), "lot", "needs a manager")
@@ -210,7 +210,7 @@ func TestTheHistamineClockHolds(t *testing.T) {
 		"histamine clock: limit passed")
 	plan, _ := safety.GetPlan("eu2073")
 	b.must(b.Append(b.manager, b.write(id,
-		lot.NewTested(plan, []float64{2, 3, 2, 4, 2, 3, 2, 5, 2}, "Harbour laboratory, 12"))))
+		lot.Tested{Plan: plan, Results: []float64{2, 3, 2, 4, 2, 3, 2, 5, 2}, Lab: "Harbour laboratory, 12"})))
 	b.must(b.Append(b.ctx, b.write(id, lot.Left{Note: "grilled"})))
 	before, err := b.Row(b.ctx, id)
 	b.must(err)

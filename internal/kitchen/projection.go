@@ -16,70 +16,6 @@ import (
 	"leancatch/internal/store"
 )
 
-// environment is what lots are assessed in: the places and what their probes say.
-type environment struct {
-	assess.Env
-	sources map[int64]*coldchain.Rolled
-}
-
-// environmentFor loads what the clocks of the lots draw on, each probe once.
-func (k *Kitchen) environmentFor(ctx context.Context, q *store.Queries, site Site, states ...*lot.State) (environment,
-	error) {
-	w, err := k.environmentCutAt(ctx, q, site, nil, states...)
-	if err != nil {
-		return w, err
-	}
-	if w.Declarations, err = k.declarations(ctx, q, site); err != nil {
-		return w, err
-	}
-	if !slices.ContainsFunc(states, func(s *lot.State) bool { return len(s.Hangings) > 0 }) {
-		return w, nil
-	}
-	if w.AgeingPlan, err = k.ageingPlan(ctx, q, site); err != nil {
-		return w, err
-	}
-	l, err := k.layoutOf(ctx, q, site)
-	if err != nil {
-		return w, err
-	}
-	w.Cabinets, err = k.cabinets(ctx, q, site, l, states...)
-	return w, err
-}
-
-// environmentCutAt does so for questions of temperature alone that are cut at other
-// times too.
-func (k *Kitchen) environmentCutAt(ctx context.Context, q *store.Queries, site Site, cuts []time.Time,
-	states ...*lot.State) (environment, error) {
-	l, err := k.layoutOf(ctx, q, site)
-	if err != nil {
-		return environment{}, err
-	}
-	now := k.Now()
-	spans := map[int64][]coldchain.Span{}
-	for _, s := range states {
-		for _, ask := range assess.ProbeSpans(s, l.places, now, cuts...) {
-			spans[ask.ProbeID] = append(spans[ask.ProbeID], ask.Span)
-		}
-	}
-	w := environment{sources: map[int64]*coldchain.Rolled{}}
-	for _, probe := range l.probes {
-		if len(spans[probe.ID]) == 0 {
-			continue
-		}
-		if w.sources[probe.ID], err = k.DB.Rolled(ctx, q, probe, spans[probe.ID]); err != nil {
-			return environment{}, fmt.Errorf("loading the readings of probe %d: %w", probe.ID, err)
-		}
-	}
-	w.Env = assess.Env{Now: now, Profile: Actor{Site: site}.Profile(), Places: l.places, TransportC: site.TransportC,
-		Probe: func(id int64) coldchain.Source {
-			if src, ok := w.sources[id]; ok {
-				return src
-			}
-			return nil
-		}}
-	return w, nil
-}
-
 // refresh recomputes the projection of lots, staleBatch of them at a time.
 func (k *Kitchen) refresh(ctx context.Context, tx *store.Tx, site Site, ids ...uuid.UUID) error {
 	for batch := range slices.Chunk(ids, staleBatch) {
@@ -106,14 +42,15 @@ func (k *Kitchen) refreshOnHand(ctx context.Context, tx *store.Tx, site Site, pa
 }
 
 func (k *Kitchen) refreshBatch(ctx context.Context, tx *store.Tx, site Site, ids []uuid.UUID) error {
-	states, err := k.states(ctx, tx.Queries, site.ID, ids...)
+	states, err := k.states(ctx, tx.Queries, site, ids...)
 	if err != nil {
 		return err
 	}
-	w, err := k.environmentFor(ctx, tx.Queries, site, states...)
+	w, err := k.environmentFor(ctx, tx.Queries, site, states)
 	if err != nil {
 		return err
 	}
+	var put []*lot.State
 	for _, s := range states {
 		row, err := project(site.ID, s, w.Env)
 		if err != nil {
@@ -123,19 +60,16 @@ func (k *Kitchen) refreshBatch(ctx context.Context, tx *store.Tx, site Site, ids
 		if err != nil {
 			return fmt.Errorf("projecting lot %s: %w", s.Received.Code, err)
 		}
-		if n == 0 {
-			continue // an event that came meanwhile was projected already, with its sources
-		}
-		if err := putSources(ctx, tx, site.ID, s, w.Places); err != nil {
-			return fmt.Errorf("noting the sources of lot %s: %w", s.Received.Code, err)
+		if n > 0 { // else an event that came meanwhile was projected already, with its sources
+			put = append(put, s)
 		}
 	}
-	return nil
+	return putSources(ctx, tx, site.ID, w.Places, put...)
 }
 
 // project assesses a lot and makes its row of the board.
 func project(site int64, s *lot.State, env assess.Env) (store.PutBoardParams, error) {
-	a := assess.Assess(s, env)
+	a := assess.Assess(s, env, env.Now)
 	fitness := assess.Fitness(s, a)
 	uses, err := json.Marshal(fitness)
 	if err != nil {
@@ -147,8 +81,8 @@ func project(site int64, s *lot.State, env assess.Env) (store.PutBoardParams, er
 	}
 	row := store.PutBoardParams{SiteID: site, LotID: s.ID, Seq: int64(s.Seq), Code: s.Received.Code,
 		Status: string(s.Status), Hold: s.Hold,
-		Species: s.Received.SpeciesID, Form: s.Received.Form, Frozen: a.Frozen, Count: int64(s.Received.Count),
-		WeightKg:   s.Received.WeightKg,
+		Species: s.Received.SpeciesID, Form: s.Form, Frozen: a.Frozen, Count: int64(s.Count),
+		WeightKg:   s.WeightKg,
 		SupplierID: s.Received.SupplierID, DocketID: s.Received.DeliveryID, PlaceID: s.Place(),
 		ReceivedAt: s.ReceivedAt, AsOf: a.At,
 		Basis: string(a.Basis), UsedDays: a.Used.Days, SdDays: a.Used.SD, LeftDays: a.Left.Days, ShelfDays: a.Shelf,
@@ -202,38 +136,48 @@ func complaintsOf(s *lot.State) []ComplaintLine {
 // forever stands for the end of a stay that lasts.
 var forever = time.Date(9999, 1, 1, 0, 0, 0, 0, time.UTC)
 
-// putSources notes which probes the clock draws on, and when.
-func putSources(ctx context.Context, tx *store.Tx, site int64, s *lot.State, places map[int64]lot.Place) error {
-	if err := tx.DeleteSources(ctx, store.DeleteSourcesParams{SiteID: site, LotID: s.ID}); err != nil {
-		return err
+// putSources notes which probes the clocks of lots draw on, and when.
+func putSources(ctx context.Context, tx *store.Tx, site int64, places map[int64]lot.Place, states ...*lot.State) error {
+	if len(states) == 0 {
+		return nil
 	}
-	add := func(probe int64, from, to time.Time) error {
-		return tx.AddSource(ctx, store.AddSourceParams{SiteID: site, ProbeID: probe, LotID: s.ID, FromAt: from,
-			ToAt: to})
-	}
-	for _, stay := range s.Stays {
-		to := stay.To
-		if to.IsZero() {
-			if to = s.EndedAt; to.IsZero() {
-				to = forever
+	all := store.AddSourcesParams{SiteID: site}
+	var ids []uuid.UUID
+	for _, s := range states {
+		ids = append(ids, s.ID)
+		add := func(probe int64, span coldchain.Span) {
+			all.Probes, all.Lots = append(all.Probes, probe), append(all.Lots, s.ID)
+			all.Froms, all.Tos = append(all.Froms, span.From), append(all.Tos, span.To)
+		}
+		for _, stay := range s.Stays {
+			to := stay.To
+			if to.IsZero() {
+				if to = s.EndedAt; to.IsZero() {
+					to = forever
+				}
+			}
+			for _, probe := range places[stay.PlaceID].Probes {
+				if span := probe.Clip(coldchain.Span{From: stay.From, To: to}); span.Len() > 0 {
+					add(probe.ProbeID, span)
+				}
 			}
 		}
-		for _, probe := range places[stay.PlaceID].Probes {
-			span := probe.Clip(coldchain.Span{From: stay.From, To: to})
-			if span.Len() <= 0 {
-				continue
-			}
-			if err := add(probe.ProbeID, span.From, span.To); err != nil {
-				return err
-			}
+		for _, l := range s.Loggers {
+			add(l.ProbeID, l.Span)
 		}
 	}
-	for _, l := range s.Loggers {
-		if err := add(l.ProbeID, l.From, l.To); err != nil {
-			return err
-		}
+	if err := tx.DeleteSources(ctx, store.DeleteSourcesParams{SiteID: site, Lots: ids}); err != nil {
+		return fmt.Errorf("noting the sources of lots: %w", err)
+	}
+	if err := tx.AddSources(ctx, all); err != nil {
+		return fmt.Errorf("noting the sources of lots: %w", err)
 	}
 	return nil
+}
+
+// sameSources reports whether two states of a lot draw on the same probes.
+func sameSources(a, b *lot.State) bool {
+	return slices.Equal(a.Stays, b.Stays) && slices.Equal(a.Loggers, b.Loggers) && a.EndedAt.Equal(b.EndedAt)
 }
 
 // staleBatch is how many lots are projected at a time, and how many stale ones in

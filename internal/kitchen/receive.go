@@ -49,16 +49,14 @@ func (k *Kitchen) Receive(ctx context.Context, d Delivery) error {
 	if len(d.Lines) == 0 {
 		bad.Add("lines", "add at least one line")
 	}
-	l, err := k.layoutOf(ctx, k.DB.Queries, a.Site)
+	w, err := k.newEnvironment(ctx, k.DB.Queries, a.Site)
 	if err != nil {
 		return err
 	}
+	facts := w.Facts()
 	for i, line := range d.Lines {
 		prefix := fmt.Sprintf("lines[%d].", i)
-		if _, ok := l.places[line.PlaceID]; !ok && line.PlaceID != 0 {
-			bad.Add(prefix+"place_id", "is not a place of this kitchen")
-		}
-		err := lot.Check(nil, lot.Event{ID: d.ID, HappenedAt: d.ArrivedAt}, line, k.Now())
+		_, err := lot.Admit(nil, facts, lot.Event{ID: d.ID, HappenedAt: d.ArrivedAt}, line)
 		var fields invalid.Errors
 		if errors.As(err, &fields) {
 			for _, f := range fields.Under(prefix) {
@@ -71,7 +69,7 @@ func (k *Kitchen) Receive(ctx context.Context, d Delivery) error {
 	if err := bad.Err(); err != nil {
 		return err
 	}
-	return k.DB.Write(ctx, func(tx *store.Tx) error { return k.receive(ctx, tx, a, d) })
+	return k.change(ctx, func(c *change) error { return c.receive(ctx, d) })
 }
 
 // supplierName trims the name of a supplier and checks it.
@@ -82,62 +80,54 @@ func supplierName(name string, bad *invalid.Errors) string {
 	return name
 }
 
-func (k *Kitchen) receive(ctx context.Context, tx *store.Tx, a Actor, d Delivery) error {
-	_, err := tx.Docket(ctx, store.DocketParams{SiteID: a.Site.ID, ID: d.ID})
+func (c *change) receive(ctx context.Context, d Delivery) error {
+	site := c.a.Site.ID
+	_, err := c.Docket(ctx, store.DocketParams{SiteID: site, ID: d.ID})
 	if !errors.Is(err, ErrNotFound) {
 		return err // nil: a resent form
 	}
-	supplier, err := tx.AddSupplier(ctx, store.AddSupplierParams{SiteID: a.Site.ID, Name: d.Supplier})
+	supplier, err := c.AddSupplier(ctx, store.AddSupplierParams{SiteID: site, Name: d.Supplier})
 	if err != nil {
 		return fmt.Errorf("adding the supplier: %w", err)
 	}
-	err = tx.AddDocket(ctx, store.AddDocketParams{SiteID: a.Site.ID, ID: d.ID, SupplierID: supplier.ID,
+	err = c.AddDocket(ctx, store.AddDocketParams{SiteID: site, ID: d.ID, SupplierID: supplier.ID,
 		Reference: d.Reference,
-		ArrivedAt: d.ArrivedAt, RecordedAt: k.Now(), PersonID: a.Person.ID})
+		ArrivedAt: d.ArrivedAt, RecordedAt: c.k.Now(), PersonID: c.a.Person.ID})
 	if err != nil {
 		return fmt.Errorf("adding the docket: %w", err)
 	}
-	ids := make([]uuid.UUID, len(d.Lines))
+	lots := make([]*changedLot, len(d.Lines))
 	for i, line := range d.Lines {
-		n, err := tx.TakeLotNumber(ctx, a.Site.ID)
+		id, code, err := c.newNumber(ctx)
 		if err != nil {
 			return err
 		}
-		line.DeliveryID, line.Line, line.Code, line.SupplierID = d.ID, i+1, lot.Code(int(n)), supplier.ID
-		ids[i] = NewID()
-		if err := tx.AddLot(ctx, store.AddLotParams{SiteID: a.Site.ID, ID: ids[i], Code: line.Code,
-			DocketID: d.ID}); err != nil {
-			return fmt.Errorf("adding lot %s: %w", line.Code, err)
-		}
-		head := store.Lot{SiteID: a.Site.ID, ID: ids[i], HeadHash: []byte{}}
-		if head, err = k.append(ctx, tx, a, head, Write{EventID: NewID(), LotID: ids[i], HappenedAt: d.ArrivedAt,
-			Payload: line}); err != nil {
+		if lots[i], err = c.add(ctx, id, code, d.ID); err != nil {
 			return err
 		}
+		line.DeliveryID, line.Line, line.Code, line.SupplierID = d.ID, i+1, code, supplier.ID
+		writes := []Write{{EventID: NewID(), HappenedAt: d.ArrivedAt, Payload: line}}
 		if d.Caught != nil {
-			if _, err := k.append(ctx, tx, a, head, Write{EventID: NewID(), LotID: ids[i], HappenedAt: d.ArrivedAt,
-				Payload: *d.Caught}); err != nil {
-				return err
-			}
+			writes = append(writes, Write{EventID: NewID(), HappenedAt: d.ArrivedAt, Payload: *d.Caught})
+		}
+		if err := c.append(ctx, lots[i], writes...); err != nil {
+			return err
 		}
 	}
 	for i, line := range d.Lines {
 		if line.MarketCheckID != uuid.Nil {
-			if err := k.bought(ctx, tx, a, d, line.MarketCheckID, ids[i]); err != nil {
+			if err := c.bought(ctx, lots[i], d, line.MarketCheckID); err != nil {
 				return err
 			}
 		}
 	}
-	if d.OrderID != uuid.Nil {
-		if err := tx.OrderCame(ctx, store.OrderCameParams{SiteID: a.Site.ID, ID: d.OrderID,
-			ReceivedDocket: &d.ID}); err != nil {
-			return fmt.Errorf("closing the order: %w", err)
-		}
+	if d.OrderID == uuid.Nil {
+		return nil
 	}
-	if err := k.refresh(ctx, tx, a.Site, ids...); err != nil {
-		return err
+	if err := c.OrderCame(ctx, store.OrderCameParams{SiteID: site, ID: d.OrderID, ReceivedDocket: &d.ID}); err != nil {
+		return fmt.Errorf("closing the order: %w", err)
 	}
-	return tx.Changed(ctx, a.Site.ID)
+	return nil
 }
 
 // NewID makes a UUIDv7.

@@ -24,14 +24,18 @@ const housePrefix = "house-"
 // the application first, each with the kitchen's own calibration where it has
 // one.
 func (k *Kitchen) Schemes(ctx context.Context, sp species.Species) ([]freshness.Scheme, error) {
-	site := ActorFrom(ctx).Site.ID
+	return k.schemes(ctx, k.DB.Queries, ActorFrom(ctx).Site.ID, sp)
+}
+
+func (k *Kitchen) schemes(ctx context.Context, q *store.Queries, site int64, sp species.Species) ([]freshness.Scheme,
+	error) {
 	schemes := slices.Clone(freshness.Schemes())
-	own, err := k.HouseSchemes(ctx)
+	own, err := k.houseSchemes(ctx, q, site)
 	if err != nil {
 		return nil, err
 	}
 	schemes = append(schemes, own...)
-	lines, err := k.DB.HouseCalibrations(ctx, store.HouseCalibrationsParams{SiteID: site, Species: sp.ID})
+	lines, err := q.HouseCalibrations(ctx, store.HouseCalibrationsParams{SiteID: site, Species: sp.ID})
 	if err != nil {
 		return nil, fmt.Errorf("loading calibrations: %w", err)
 	}
@@ -53,7 +57,11 @@ func (k *Kitchen) Schemes(ctx context.Context, sp species.Species) ([]freshness.
 
 // HouseSchemes lists the kitchen's own schemes in their newest version.
 func (k *Kitchen) HouseSchemes(ctx context.Context) ([]freshness.Scheme, error) {
-	rows, err := k.DB.HouseSchemes(ctx, ActorFrom(ctx).Site.ID)
+	return k.houseSchemes(ctx, k.DB.Queries, ActorFrom(ctx).Site.ID)
+}
+
+func (k *Kitchen) houseSchemes(ctx context.Context, q *store.Queries, site int64) ([]freshness.Scheme, error) {
+	rows, err := q.HouseSchemes(ctx, site)
 	if err != nil {
 		return nil, fmt.Errorf("loading house schemes: %w", err)
 	}
@@ -184,7 +192,7 @@ func (k *Kitchen) KnownLots(ctx context.Context, sp species.Species, scheme stri
 	if err != nil {
 		return nil, err
 	}
-	rows, err := rowsAt(list, k.Now())
+	rows, err := rowsAt(a.Site.Catalogue(), list, k.Now())
 	if err != nil {
 		return nil, err
 	}
@@ -192,11 +200,11 @@ func (k *Kitchen) KnownLots(ctx context.Context, sp species.Species, scheme stri
 	for n, r := range rows {
 		ids[n] = r.LotID
 	}
-	states, err := k.states(ctx, k.DB.Queries, a.Site.ID, ids...)
+	states, err := k.states(ctx, k.DB.Queries, a.Site, ids...)
 	if err != nil {
 		return nil, err
 	}
-	w, err := k.environmentFor(ctx, k.DB.Queries, a.Site, states...)
+	w, err := k.environmentFor(ctx, k.DB.Queries, a.Site, states)
 	if err != nil {
 		return nil, err
 	}

@@ -61,7 +61,7 @@ func TestHouseSchemesAreVersioned(t *testing.T) {
 func TestCalibrateFromKnownHistory(t *testing.T) {
 	b := newBench(t)
 	scheme, _ := freshness.Get("demerit20")
-	sp, _ := species.Get("cod")
+	sp, _ := species.Builtin().Get("cod")
 	var codes []string
 	for n := range 9 { // fish that age faster than the default line has it
 		line := b.line("cod")

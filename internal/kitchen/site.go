@@ -13,6 +13,7 @@ import (
 	"leancatch/internal/core/freshness"
 	"leancatch/internal/core/invalid"
 	"leancatch/internal/core/safety"
+	"leancatch/internal/core/species"
 	"leancatch/internal/core/unit"
 	"leancatch/internal/store"
 )
@@ -90,6 +91,9 @@ type Site struct {
 }
 
 func siteOf(row store.Site) Site { return Site(row) }
+
+// Catalogue is the species that the kitchen knows: today the same for all.
+func (s Site) Catalogue() species.Catalogue { return species.Builtin() }
 
 // Sites lists all kitchens of the installation.
 func (k *Kitchen) Sites(ctx context.Context) ([]Site, error) {

@@ -108,7 +108,7 @@ func TestTwoPartOneBoxAtOnce(t *testing.T) {
 			t.Errorf("the other got %v", err)
 		}
 	}
-	if won != 1 || changed == nil || len(changed.Events) != 1 || changed.Events[0].Kind != lot.KindSplit {
+	if won != 1 || changed == nil || len(changed.Events) != 1 || changed.Events[0].Kind != lot.KindFor[lot.Split]() {
 		t.Errorf("%d succeeded; the other saw %+v", won, changed)
 	}
 	onHand, err := b.Find(b.ctx, "", true)

@@ -107,7 +107,7 @@ func (k *Kitchen) Supplier(ctx context.Context, id int64) (SupplierSummary, erro
 	if err != nil {
 		return out, fmt.Errorf("loading the lots of %s: %w", out.Name, err)
 	}
-	rows, err := rowsAt(list, k.Now())
+	rows, err := rowsAt(a.Site.Catalogue(), list, k.Now())
 	if err != nil {
 		return out, err
 	}

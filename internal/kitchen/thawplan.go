@@ -57,9 +57,9 @@ type ThawOrder struct {
 	KeepPacked bool     // somebody wants it thawed in its pack
 }
 
-func (o ThawOrder) check(now time.Time) invalid.Errors {
+func (o ThawOrder) check(c species.Catalogue, now time.Time) invalid.Errors {
 	var bad invalid.Errors
-	if _, ok := species.Get(o.SpeciesID); !ok || !slices.Contains(lot.Forms, o.Form) {
+	if _, ok := c.Get(o.SpeciesID); !ok || !slices.Contains(lot.Forms, o.Form) {
 		bad.Add("what", "choose what is thawed")
 	}
 	if o.Portions < 1 || o.Portions > 10000 {
@@ -143,14 +143,14 @@ func (k *Kitchen) ProposeThaw(ctx context.Context, o ThawOrder) (ThawProposal, e
 func (k *Kitchen) proposeThaw(ctx context.Context, q *store.Queries, a Actor, o ThawOrder) (ThawProposal, error) {
 	now := k.Now()
 	p := ThawProposal{Order: o, Policy: a.ThawPolicy()}
-	if err := o.check(now).Err(); err != nil {
+	if err := o.check(a.Site.Catalogue(), now).Err(); err != nil {
 		return p, err
 	}
 	list, err := q.BoardOnHand(ctx, a.Site.ID)
 	if err != nil {
 		return p, err
 	}
-	rows, err := rowsAt(list, now)
+	rows, err := rowsAt(a.Site.Catalogue(), list, now)
 	if err != nil {
 		return p, err
 	}
@@ -163,7 +163,7 @@ func (k *Kitchen) proposeThaw(ctx context.Context, q *store.Queries, a Actor, o 
 		taken[r.LotID] += int(r.Pieces)
 	}
 	slices.SortStableFunc(rows, func(x, y Row) int { return bestBefore(x).Compare(bestBefore(y)) })
-	sp, _ := species.Get(o.SpeciesID)
+	sp, _ := a.Site.Catalogue().Get(o.SpeciesID)
 	p.Need = thawing.Portions(sp, o.Form, o.Portions, o.PortionKg)
 	left, portions := p.Need, o.Portions
 	for _, r := range rows {
@@ -345,7 +345,7 @@ func (k *Kitchen) thaws(ctx context.Context, q *store.Queries, a Actor, rows []s
 	list := make([]Thaw, len(rows))
 	for i, r := range rows {
 		ids[i], at[r.ID], list[i] = r.ID, i, Thaw{ThawsRow: r}
-		list[i].Species, _ = species.Get(r.Species)
+		list[i].Species, _ = a.Site.Catalogue().Get(r.Species)
 	}
 	lines, err := q.ThawLines(ctx, store.ThawLinesParams{SiteID: a.Site.ID, Plans: ids})
 	if err != nil {
@@ -362,7 +362,7 @@ func (k *Kitchen) thaws(ctx context.Context, q *store.Queries, a Actor, rows []s
 		if err != nil {
 			return nil, err
 		}
-		if line.Row, err = rowAt(board, k.Now()); err != nil {
+		if line.Row, err = rowAt(a.Site.Catalogue(), board, k.Now()); err != nil {
 			return nil, err
 		}
 		for _, s := range steps {
@@ -380,13 +380,14 @@ func (k *Kitchen) thaws(ctx context.Context, q *store.Queries, a Actor, rows []s
 
 // thawDue lists the steps of thaws that are due until a time.
 func (k *Kitchen) thawDue(ctx context.Context, until time.Time) ([]Due, error) {
-	rows, err := k.DB.ThawStepsDue(ctx, store.ThawStepsDueParams{SiteID: ActorFrom(ctx).Site.ID, Until: until})
+	site := ActorFrom(ctx).Site
+	rows, err := k.DB.ThawStepsDue(ctx, store.ThawStepsDueParams{SiteID: site.ID, Until: until})
 	if err != nil {
 		return nil, fmt.Errorf("loading the steps of thaws: %w", err)
 	}
 	var due []Due
 	for _, r := range rows {
-		sp, _ := species.Get(r.Species)
+		sp, _ := site.Catalogue().Get(r.Species)
 		due = append(due, Due{Action: assess.Action{Do: r.Doing, Why: r.Why, Due: r.At}, Code: r.Code, LotID: r.LotID,
 			PlanID: r.PlanID, Name: sp.Name})
 	}
@@ -400,11 +401,7 @@ func (k *Kitchen) ThawedRows(ctx context.Context) ([]Row, error) {
 
 // rowsInStage lists the lots on hand in some frozen stages.
 func (k *Kitchen) rowsInStage(ctx context.Context, stages ...string) ([]Row, error) {
-	list, err := k.DB.BoardOnHand(ctx, ActorFrom(ctx).Site.ID)
-	if err != nil {
-		return nil, err
-	}
-	rows, err := rowsAt(list, k.Now())
+	rows, err := k.rowsOnHand(ctx)
 	return slices.DeleteFunc(rows, func(r Row) bool {
 		return r.FrozenStatus == nil || !slices.Contains(stages, r.FrozenStatus.Stage)
 	}), err

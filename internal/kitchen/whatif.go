@@ -1,21 +1,17 @@
 package kitchen
 
 import (
-	"bytes"
 	"context"
 	"fmt"
-	"maps"
 	"slices"
 	"time"
 
 	"github.com/google/uuid"
 
-	"leancatch/internal/core/access"
 	"leancatch/internal/core/assess"
 	"leancatch/internal/core/coldchain"
 	"leancatch/internal/core/invalid"
 	"leancatch/internal/core/lot"
-	"leancatch/internal/store"
 )
 
 // WhatIf is what each place would make of some lots.
@@ -44,11 +40,11 @@ func (k *Kitchen) WhatIf(ctx context.Context, ids []uuid.UUID, service time.Time
 		return out, invalid.Errors{{Field: "lots", Message: fmt.Sprintf("choose between 1 and %d lots", mostWhatIf)}}
 	}
 	q := k.DB.Queries
-	states, err := k.states(ctx, q, a.Site.ID, ids...)
+	states, err := k.states(ctx, q, a.Site, ids...)
 	if err != nil {
 		return out, err
 	}
-	w, err := k.environmentFor(ctx, q, a.Site, states...)
+	w, err := k.environmentFor(ctx, q, a.Site, states)
 	if err != nil {
 		return out, err
 	}
@@ -61,7 +57,7 @@ func (k *Kitchen) WhatIf(ctx context.Context, ids []uuid.UUID, service time.Time
 		if err != nil {
 			return out, err
 		}
-		account := assess.Assess(s, w.Env)
+		account := assess.Assess(s, w.Env, w.Now)
 		here := s.Place()
 		var free []assess.Option
 		if !slices.ContainsFunc(options, func(o assess.Option) bool { return o.PlaceID == here }) { // a dock
@@ -122,38 +118,28 @@ func meanOf(trace []TracePoint) (float64, bool) {
 
 // MoveAll moves lots to a place, all or none. Those that lie there stay.
 func (k *Kitchen) MoveAll(ctx context.Context, placeID int64, moves map[uuid.UUID]uuid.UUID) error {
-	a := ActorFrom(ctx)
-	if err := a.need(access.Write); err != nil {
-		return err
-	}
-	return k.DB.Write(ctx, func(tx *store.Tx) error {
-		if _, err := lockPlace(ctx, tx, a.Site.ID, placeID); err != nil {
+	return k.change(ctx, func(c *change) error {
+		if _, err := lockPlace(ctx, c.Tx, c.a.Site.ID, placeID); err != nil {
 			return err
 		}
-		var moved []uuid.UUID
-		for _, id := range sortedKeys(moves) { // in one order, so that two never wait for each other
-			head, known, err := k.lock(ctx, tx, a, id, moves[id], 0)
-			if err != nil {
-				return err
-			}
-			states, err := k.states(ctx, tx.Queries, a.Site.ID, id)
-			if err != nil {
-				return err
-			}
-			if known || states[0].Place() == placeID {
+		now := k.Now()
+		writes := make([]Write, 0, len(moves))
+		for id, event := range moves {
+			writes = append(writes, Write{EventID: event, LotID: id, HappenedAt: now, Payload: lot.Moved{PlaceID: placeID}})
+		}
+		lots, err := c.open(ctx, writes...)
+		if err != nil {
+			return err
+		}
+		for i, l := range lots {
+			if l == nil || l.state.Place() == placeID {
 				continue
 			}
-			if _, err := k.append(ctx, tx, a, head,
-				Write{EventID: moves[id], LotID: id, HappenedAt: k.Now(),
-					Payload: lot.Moved{PlaceID: placeID}}); err != nil {
-				return fmt.Errorf("lot %s: %w", states[0].Received.Code, err)
+			if err := c.append(ctx, l, writes[i]); err != nil {
+				return fmt.Errorf("lot %s: %w", l.state.Received.Code, err)
 			}
-			moved = append(moved, id)
 		}
-		if err := k.refresh(ctx, tx, a.Site, moved...); err != nil {
-			return err
-		}
-		return tx.Changed(ctx, a.Site.ID)
+		return nil
 	})
 }
 
@@ -168,22 +154,18 @@ type Exposure struct {
 // Exposure integrates a lot's temperatures over any span of its history.
 func (k *Kitchen) Exposure(ctx context.Context, id uuid.UUID, span coldchain.Span) (Exposure, error) {
 	a := ActorFrom(ctx)
-	states, err := k.states(ctx, k.DB.Queries, a.Site.ID, id)
+	states, err := k.states(ctx, k.DB.Queries, a.Site, id)
 	if err != nil {
 		return Exposure{}, err
 	}
 	if !span.From.Before(span.To) {
 		return Exposure{}, invalid.Errors{{Field: "to", Message: "must lie after the beginning"}}
 	}
-	w, err := k.environmentCutAt(ctx, k.DB.Queries, a.Site, []time.Time{span.From, span.To}, states[0])
+	w, err := k.environmentFor(ctx, k.DB.Queries, a.Site, states, span.From, span.To)
 	if err != nil {
 		return Exposure{}, err
 	}
 	stretches := assess.StretchesIn(states[0], w.Env, span)
 	return Exposure{Span: span, Stretches: stretches, Total: assess.Total(stretches),
 		Model: states[0].Species().Model()}, nil
-}
-
-func sortedKeys(m map[uuid.UUID]uuid.UUID) []uuid.UUID {
-	return slices.SortedFunc(maps.Keys(m), func(a, b uuid.UUID) int { return bytes.Compare(a[:], b[:]) })
 }

@@ -42,6 +42,9 @@ func (q *Queries) AddDocket(ctx context.Context, arg AddDocketParams) error {
 }
 
 const addEvent = `-- name: AddEvent :exec
+with head as (
+    update lot set head_seq = $3, head_hash = $12 where site_id = $1 and id = $2
+)
 insert into lot_event (site_id, lot_id, seq, id, kind, happened_at, recorded_at, person_id, approver_id, data, prev_hash, hash)
 values ($1, $2, $3, $4, $5, $6, $7, $8, $9, $10, $11, $12)
 `
@@ -61,6 +64,7 @@ type AddEventParams struct {
 	Hash       []byte
 }
 
+// At the head of its lot, which the transaction has locked.
 func (q *Queries) AddEvent(ctx context.Context, arg AddEventParams) error {
 	_, err := q.db.Exec(ctx, addEvent,
 		arg.SiteID,
@@ -100,25 +104,27 @@ func (q *Queries) AddLot(ctx context.Context, arg AddLotParams) error {
 	return err
 }
 
-const addSource = `-- name: AddSource :exec
-insert into lot_source (site_id, probe_id, lot_id, from_at, to_at) values ($1, $2, $3, $4, $5) on conflict do nothing
+const addSources = `-- name: AddSources :exec
+insert into lot_source (site_id, probe_id, lot_id, from_at, to_at)
+select $1, unnest($2::bigint[]), unnest($3::uuid[]), unnest($4::timestamptz[]), unnest($5::timestamptz[])
+on conflict do nothing
 `
 
-type AddSourceParams struct {
-	SiteID  int64
-	ProbeID int64
-	LotID   uuid.UUID
-	FromAt  time.Time
-	ToAt    time.Time
+type AddSourcesParams struct {
+	SiteID int64
+	Probes []int64
+	Lots   []uuid.UUID
+	Froms  []time.Time
+	Tos    []time.Time
 }
 
-func (q *Queries) AddSource(ctx context.Context, arg AddSourceParams) error {
-	_, err := q.db.Exec(ctx, addSource,
+func (q *Queries) AddSources(ctx context.Context, arg AddSourcesParams) error {
+	_, err := q.db.Exec(ctx, addSources,
 		arg.SiteID,
-		arg.ProbeID,
-		arg.LotID,
-		arg.FromAt,
-		arg.ToAt,
+		arg.Probes,
+		arg.Lots,
+		arg.Froms,
+		arg.Tos,
 	)
 	return err
 }
@@ -642,16 +648,16 @@ func (q *Queries) DeleteBoard(ctx context.Context, siteID int64) error {
 }
 
 const deleteSources = `-- name: DeleteSources :exec
-delete from lot_source where site_id = $1 and lot_id = $2
+delete from lot_source where site_id = $1 and lot_id = any($2::uuid[])
 `
 
 type DeleteSourcesParams struct {
 	SiteID int64
-	LotID  uuid.UUID
+	Lots   []uuid.UUID
 }
 
 func (q *Queries) DeleteSources(ctx context.Context, arg DeleteSourcesParams) error {
-	_, err := q.db.Exec(ctx, deleteSources, arg.SiteID, arg.LotID)
+	_, err := q.db.Exec(ctx, deleteSources, arg.SiteID, arg.Lots)
 	return err
 }
 
@@ -789,33 +795,46 @@ func (q *Queries) DueOnHand(ctx context.Context, siteID int64) ([]DueOnHandRow, 
 	return items, nil
 }
 
-const eventByID = `-- name: EventByID :one
-select site_id, lot_id, seq, id, kind, happened_at, recorded_at, person_id, data, prev_hash, hash, approver_id from lot_event where site_id = $1 and id = $2
+const eventsByID = `-- name: EventsByID :many
+select site_id, lot_id, seq, id, kind, happened_at, recorded_at, person_id, data, prev_hash, hash, approver_id from lot_event where site_id = $1 and id = any($2::uuid[])
 `
 
-type EventByIDParams struct {
+type EventsByIDParams struct {
 	SiteID int64
-	ID     uuid.UUID
+	Ids    []uuid.UUID
 }
 
-func (q *Queries) EventByID(ctx context.Context, arg EventByIDParams) (LotEvent, error) {
-	row := q.db.QueryRow(ctx, eventByID, arg.SiteID, arg.ID)
-	var i LotEvent
-	err := row.Scan(
-		&i.SiteID,
-		&i.LotID,
-		&i.Seq,
-		&i.ID,
-		&i.Kind,
-		&i.HappenedAt,
-		&i.RecordedAt,
-		&i.PersonID,
-		&i.Data,
-		&i.PrevHash,
-		&i.Hash,
-		&i.ApproverID,
-	)
-	return i, err
+func (q *Queries) EventsByID(ctx context.Context, arg EventsByIDParams) ([]LotEvent, error) {
+	rows, err := q.db.Query(ctx, eventsByID, arg.SiteID, arg.Ids)
+	if err != nil {
+		return nil, err
+	}
+	defer rows.Close()
+	var items []LotEvent
+	for rows.Next() {
+		var i LotEvent
+		if err := rows.Scan(
+			&i.SiteID,
+			&i.LotID,
+			&i.Seq,
+			&i.ID,
+			&i.Kind,
+			&i.HappenedAt,
+			&i.RecordedAt,
+			&i.PersonID,
+			&i.Data,
+			&i.PrevHash,
+			&i.Hash,
+			&i.ApproverID,
+		); err != nil {
+			return nil, err
+		}
+		items = append(items, i)
+	}
+	if err := rows.Err(); err != nil {
+		return nil, err
+	}
+	return items, nil
 }
 
 const eventsOfLots = `-- name: EventsOfLots :many
@@ -860,27 +879,41 @@ func (q *Queries) EventsOfLots(ctx context.Context, arg EventsOfLotsParams) ([]L
 	return items, nil
 }
 
-const lockLot = `-- name: LockLot :one
-select site_id, id, code, docket_id, head_seq, head_hash from lot where site_id = $1 and id = $2 for update
+const lockLots = `-- name: LockLots :many
+select site_id, id, code, docket_id, head_seq, head_hash from lot where site_id = $1 and id = any($2::uuid[]) order by id for update
 `
 
-type LockLotParams struct {
+type LockLotsParams struct {
 	SiteID int64
-	ID     uuid.UUID
+	Lots   []uuid.UUID
 }
 
-func (q *Queries) LockLot(ctx context.Context, arg LockLotParams) (Lot, error) {
-	row := q.db.QueryRow(ctx, lockLot, arg.SiteID, arg.ID)
-	var i Lot
-	err := row.Scan(
-		&i.SiteID,
-		&i.ID,
-		&i.Code,
-		&i.DocketID,
-		&i.HeadSeq,
-		&i.HeadHash,
-	)
-	return i, err
+// In one order, so that two who change the same lots never wait for each other.
+func (q *Queries) LockLots(ctx context.Context, arg LockLotsParams) ([]Lot, error) {
+	rows, err := q.db.Query(ctx, lockLots, arg.SiteID, arg.Lots)
+	if err != nil {
+		return nil, err
+	}
+	defer rows.Close()
+	var items []Lot
+	for rows.Next() {
+		var i Lot
+		if err := rows.Scan(
+			&i.SiteID,
+			&i.ID,
+			&i.Code,
+			&i.DocketID,
+			&i.HeadSeq,
+			&i.HeadHash,
+		); err != nil {
+			return nil, err
+		}
+		items = append(items, i)
+	}
+	if err := rows.Err(); err != nil {
+		return nil, err
+	}
+	return items, nil
 }
 
 const lotIDs = `-- name: LotIDs :many
@@ -1114,27 +1147,6 @@ func (q *Queries) PutBoard(ctx context.Context, arg PutBoardParams) (int64, erro
 		return 0, err
 	}
 	return result.RowsAffected(), nil
-}
-
-const setHead = `-- name: SetHead :exec
-update lot set head_seq = $3, head_hash = $4 where site_id = $1 and id = $2
-`
-
-type SetHeadParams struct {
-	SiteID   int64
-	ID       uuid.UUID
-	HeadSeq  int64
-	HeadHash []byte
-}
-
-func (q *Queries) SetHead(ctx context.Context, arg SetHeadParams) error {
-	_, err := q.db.Exec(ctx, setHead,
-		arg.SiteID,
-		arg.ID,
-		arg.HeadSeq,
-		arg.HeadHash,
-	)
-	return err
 }
 
 const takeStale = `-- name: TakeStale :many

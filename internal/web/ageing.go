@@ -257,7 +257,7 @@ func (v *startAgeingView) guess(p page) {
 func (f *form) hung() lot.Hung {
 	return lot.Hung{PlaceID: f.id("place_id"), Hook: f.whole("hook"), Kg: f.kilograms("kg"), Policy: f.text("school"),
 		Target: f.mustNumber("target", "%") / 100, Hanging: f.text("hanging"), Preps: f.all("prep"),
-		Raw: f.text("raw") != "", Opened: f.text("opened"), ByManager: f.actor.IsManager(), CentsPerKg: f.cents("cents_per_kg")}
+		Raw: f.text("raw") != "", Opened: f.text("opened"), CentsPerKg: f.cents("cents_per_kg")}
 }
 
 // startAgeing hangs the fish.

@@ -224,7 +224,7 @@ func (s *Server) speciesSearch(c *gin.Context) {
 	field := c.Query("field")
 	v := speciesView{Field: field}
 	if text := strings.TrimSpace(c.Query(field)); text != "" {
-		v.Found = species.Search(text, 6)
+		v.Found = kitchen.ActorFrom(c.Request.Context()).Site.Catalogue().Search(text, 6)
 	}
 	s.render(c, http.StatusOK, "receive", "species", s.page(c, "", "", v))
 }

@@ -228,9 +228,10 @@ func (f *form) mustNumber(field string, units ...string) float64 {
 // species reads a species as a person types it; one without an ID where the
 // catalogue does not know it, with an error where it knows what was meant.
 func (f *form) species(field string) species.Species {
-	sp, ok := species.Find(f.text(field))
+	catalogue := f.actor.Site.Catalogue()
+	sp, ok := catalogue.Find(f.text(field))
 	if !ok {
-		if near, ok := species.Near(f.text(field)); ok {
+		if near, ok := catalogue.Near(f.text(field)); ok {
 			f.bad.Add(field, "is not in the catalogue; did you mean %s?", near.Name)
 		}
 	}

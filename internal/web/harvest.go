@@ -65,27 +65,27 @@ func harvestSteps(s *lot.State) []drawing.HarvestStep {
 		steps = append(steps, step)
 	}
 	if h.Caught != nil {
-		add(lot.KindCaught, h.Caught.At, nil)
+		add(lot.KindFor[lot.Caught](), h.Caught.At, nil)
 	}
 	if h.Killed != nil {
-		add(lot.KindKilled, h.Killed.At, nil)
+		add(lot.KindFor[lot.Killed](), h.Killed.At, nil)
 	} else if death, ok := s.Death(); ok {
 		steps = append(steps, drawing.HarvestStep{Name: "Died", At: death.At, Assumed: true})
 	}
 	if h.Bled != nil && h.Bled.Data.How != "none" {
-		add(lot.KindBled, h.Bled.At, h.Bled.Data.Until)
+		add(lot.KindFor[lot.Bled](), h.Bled.At, h.Bled.Data.Until)
 	}
 	if h.Gutted != nil {
-		add(lot.KindGutted, h.Gutted.At, nil)
+		add(lot.KindFor[lot.Gutted](), h.Gutted.At, nil)
 	}
 	if h.Washed != nil {
-		add(lot.KindWashed, h.Washed.At, nil)
+		add(lot.KindFor[lot.Washed](), h.Washed.At, nil)
 	}
 	if h.Iced != nil {
-		add(lot.KindIced, h.Iced.At, nil)
+		add(lot.KindFor[lot.Iced](), h.Iced.At, nil)
 	}
 	if !s.Received.OwnCatch {
-		add(lot.KindReceived, s.ReceivedAt, nil)
+		add(lot.KindFor[lot.Received](), s.ReceivedAt, nil)
 	}
 	slices.SortStableFunc(steps, func(a, b drawing.HarvestStep) int { return a.At.Compare(b.At) })
 	return steps

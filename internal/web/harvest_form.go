@@ -122,7 +122,7 @@ func (f *form) recorded() map[lot.Kind]kitchen.Write {
 	steps := map[lot.Kind]kitchen.Write{}
 	add := func(field string, p lot.Payload) {
 		if at := f.at(field); at != nil {
-			steps[p.Kind()] = kitchen.Write{HappenedAt: *at, Payload: p}
+			steps[lot.KindOf(p)] = kitchen.Write{HappenedAt: *at, Payload: p}
 		}
 	}
 	add("caught_at", f.caught())
@@ -171,8 +171,8 @@ func (s *Server) harvest(c *gin.Context) {
 		return w
 	}
 	stands := standing(card.State)
-	for _, kind := range []lot.Kind{lot.KindCaught, lot.KindKilled, lot.KindBled, lot.KindGutted, lot.KindWashed,
-		lot.KindIced} {
+	for _, kind := range []lot.Kind{lot.KindFor[lot.Caught](), lot.KindFor[lot.Killed](), lot.KindFor[lot.Bled](), lot.KindFor[lot.Gutted](), lot.KindFor[lot.Washed](),
+		lot.KindFor[lot.Iced]()} {
 		step, given := steps[kind]
 		old, had := stands[kind]
 		if had && given && same(old, step) {
@@ -227,7 +227,7 @@ func standing(s *lot.State) map[lot.Kind]kitchen.Write {
 
 func note[P lot.Payload](out map[lot.Kind]kitchen.Write, step *lot.Step[P]) {
 	if step != nil {
-		out[step.Data.Kind()] = kitchen.Write{EventID: step.EventID, HappenedAt: step.At, Payload: step.Data}
+		out[lot.KindOf(step.Data)] = kitchen.Write{EventID: step.EventID, HappenedAt: step.At, Payload: step.Data}
 	}
 }
 

@@ -80,7 +80,7 @@ func (inspectView) Findings() []freshness.Finding { return freshness.Findings() 
 func (v inspectView) Found(id string) bool { return slices.Contains(v.Chosen().Findings, id) }
 
 // IsBox reports whether there are more fish than one.
-func (v inspectView) IsBox() bool { return v.State.Received.Count > 1 }
+func (v inspectView) IsBox() bool { return v.State.Count > 1 }
 
 // Caution stands beside a sample.
 func (inspectView) Caution() string { return freshness.SampleCaution }

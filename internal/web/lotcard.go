@@ -80,8 +80,9 @@ func (v cardView) Void(id uuid.UUID) *lot.Void { return v.State.Voids[id] }
 
 // CanVoid reports whether an event may be voided.
 func (v cardView) CanVoid(e kitchen.Entry) bool {
-	return v.State.Voids[e.ID] == nil && e.Kind != lot.KindVoided && e.Kind != lot.KindSplitFrom &&
-		v.State.Status != lot.WasSplit
+	_, voids := e.Payload.(lot.Voided)
+	_, begins := e.Payload.(lot.SplitFrom)
+	return v.State.Voids[e.ID] == nil && !voids && !begins && v.State.Status != lot.WasSplit
 }
 
 // PlaceName is the name of the place where the lot lies.
@@ -175,7 +176,9 @@ func coldLine(p page, card kitchen.Card) drawing.ColdLine {
 		l.Marks = append(l.Marks, drawing.Mark{At: a.From, Label: card.State.Received.LabelDate.Means.Name()})
 	}
 	for _, e := range card.Entries {
-		if e.Kind != lot.KindVoided && e.Kind != lot.KindLogger && e.Kind != lot.KindTemperature {
+		switch e.Payload.(type) {
+		case lot.Voided, lot.Corrected, lot.Logger, lot.Temperature:
+		default:
 			l.Marks = append(l.Marks, drawing.Mark{At: e.HappenedAt, Label: e.Kind.Name(),
 				Void: card.State.Voids[e.ID] != nil})
 		}
@@ -217,49 +220,19 @@ func (s *Server) lotEvent(c *gin.Context) {
 	var err error
 	w := kitchen.Write{EventID: f.uuid("event_id_new"), LotID: id, HappenedAt: f.when("happened_at", s.kitchen.Now())}
 	w.Seen, _ = strconv.Atoi(f.text("seen"))
-	switch kind {
-	case lot.KindMoved:
-		w.Payload = lot.Moved{PlaceID: f.id("place_id")}
-	case lot.KindTemperature:
-		w.Payload = lot.Temperature{Celsius: f.mustCooked("celsius")} // its lot says whether it may be so warm
-	case lot.KindThawed:
-		w.Payload = lot.Thawed{CoreC: f.mustCelsius("core_celsius"), DripKg: f.grams("drip_kg") / 1000,
-			GlazeKg: f.grams("glaze_kg") / 1000}
-	case lot.KindReturned:
-		w.Payload = lot.Returned{PlaceID: f.id("place_id"), CoreC: f.mustCelsius("core_celsius"), Reason: f.text("reason"),
-			ByManager: f.actor.IsManager()}
-	case lot.KindCooked:
-		w.Payload = lot.Cooked{CoreC: f.mustCooked("core_celsius")}
-	case lot.KindHeld:
-		w.Payload = lot.Held{Reason: f.text("reason")}
-	case lot.KindReleased:
-		w.Payload = lot.Released{Reason: f.text("reason")}
-	case lot.KindRefused:
-		w.Payload = lot.Refused{Reason: f.text("reason")}
-	case lot.KindLeft:
-		w.Payload = lot.Left{Note: f.text("reason")}
-	case lot.KindDiscarded:
-		w.Payload = lot.Discarded{Reason: f.text("reason")}
-	case lot.KindGapExplained:
-		w.Payload = f.gapExplained(w.HappenedAt)
-	case lot.KindTested:
-		w.Payload = f.tested()
-	case lot.KindPacked:
-		w.Payload = lot.Packed{Packing: f.packing(""), Note: f.text("reason")}
-	case lot.KindSplit:
+	switch read := eventViews[kind].read; {
+	case read != nil:
+		w.Payload = read(f, w.HappenedAt)
+	case kind == lot.KindFor[lot.Split]():
 		s.split(c, f, w)
 		return
-	case lot.KindChecked:
-		w.Payload = f.checked()
-	case lot.KindComplaint:
+	case kind == lot.KindFor[lot.Complaint]():
 		card, err := s.kitchen.Card(c.Request.Context(), id)
 		if err != nil {
 			s.fail(c, err)
 			return
 		}
 		w.Payload = f.complaint(card.State)
-	case lot.KindVoided:
-		w.Payload = lot.Voided{EventID: f.uuid("event_id"), Reason: f.text("reason")}
 	default:
 		s.fail(c, kitchen.ErrNotFound)
 		return
@@ -318,7 +291,7 @@ func (s *Server) split(c *gin.Context, f *form, w kitchen.Write) {
 		}
 		err = fields
 	}
-	s.afterEvent(c, lot.KindSplit, err)
+	s.afterEvent(c, lot.KindFor[lot.Split](), err)
 }
 
 // ProposedSplit proposes the two parts of the form that splits the lot: by the last

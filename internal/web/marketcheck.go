@@ -72,7 +72,7 @@ func (marketView) Answered(l kitchen.MarketCheckResult) string {
 // marketCheck reads the form.
 func (f *form) marketCheck() kitchen.MarketCheck {
 	l := kitchen.MarketCheck{Stall: f.text("stall"), Form: f.text("form"), Answers: map[string]string{}}
-	if sp, ok := species.Find(f.text("species")); ok {
+	if sp, ok := f.actor.Site.Catalogue().Find(f.text("species")); ok {
 		l.SpeciesID = sp.ID
 	}
 	if f.text("count") != "" {
@@ -100,7 +100,7 @@ func (s *Server) market(c *gin.Context) {
 // showMarket renders the market with what the scheme makes of the check so far.
 func (s *Server) showMarket(c *gin.Context, status int, p page, v marketView, l kitchen.MarketCheck) {
 	ctx := c.Request.Context()
-	v.Species, _ = species.Find(v.Val("species"))
+	v.Species, _ = p.Actor.Site.Catalogue().Find(v.Val("species"))
 	v.Forms = lot.Forms[:5]
 	if v.Val("form") == "" {
 		v.Values.Set("form", "whole")
@@ -187,7 +187,7 @@ func (v *receiveView) fromMarket(p page, l kitchen.MarketCheck) {
 	v.Values.Set("supplier", l.Stall)
 	set := func(field, value string) { v.Values.Set(lineField(0, field), value) }
 	set("look", l.ID.String())
-	set("species", l.Species().Name)
+	set("species", p.SpeciesOf(l.SpeciesID).Name)
 	set("form", l.Form)
 	set("claim.means", string(freshness.Bought))
 	set("claim.at", p.Local(l.At))

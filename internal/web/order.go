@@ -60,7 +60,7 @@ func (s *Server) showOrder(c *gin.Context, status int, p page, v orderView) {
 		return
 	}
 	v.Forms = lot.Forms
-	v.Species, _ = species.Find(v.Val("species"))
+	v.Species, _ = p.Actor.Site.Catalogue().Find(v.Val("species"))
 	figure := v.Species.Figure
 	if figure == "" {
 		figure = "cod"
@@ -177,7 +177,7 @@ func (v *receiveView) prefill(p page, o kitchen.Order) {
 	v.Values.Set("supplier", o.Supplier)
 	v.Lines = len(o.Lines)
 	for i, l := range o.Lines {
-		v.Values.Set(lineField(i, "species"), l.Species().Name)
+		v.Values.Set(lineField(i, "species"), p.SpeciesOf(l.SpeciesID).Name)
 		v.Values.Set(lineField(i, "form"), l.Form)
 		v.Values.Set(lineField(i, "ordered"), strconv.Itoa(i))
 		if l.Count > 0 {

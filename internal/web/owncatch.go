@@ -155,27 +155,27 @@ func (s *Server) showStamps(c *gin.Context, status int, err error) {
 		return
 	}
 	if warm := v.State.Harvest.AmbientC(); warm != nil {
-		if v.CoolKg, e = icing.ToCool(v.Species, v.State.Received.WeightKg, *warm); e != nil {
+		if v.CoolKg, e = icing.ToCool(v.Species, v.State.WeightKg, *warm); e != nil {
 			s.fail(c, e)
 			return
 		}
 		v.Plan = p.Base + "/cold/ice-plan?" +
-			url.Values{"species": {v.Species.ID}, "weight_kg": {p.MassField(v.State.Received.WeightKg)},
-				"count": {strconv.Itoa(v.State.Received.Count)},
+			url.Values{"species": {v.Species.ID}, "weight_kg": {p.MassField(v.State.WeightKg)},
+				"count": {strconv.Itoa(v.State.Count)},
 				"from":  {p.TempField(*warm)}, "outside": {p.TempField(*warm)}, "hours": {"8"},
 				"place_id": {strconv.FormatInt(firstPlace(v.Boxes), 10)}}.Encode()
 	}
 	stands := standing(v.State)
 	death, known := v.State.Death()
 	var done []stampView
-	for _, kind := range []lot.Kind{lot.KindKilled, lot.KindBled, lot.KindGutted, lot.KindIced} {
+	for _, kind := range []lot.Kind{lot.KindFor[lot.Killed](), lot.KindFor[lot.Bled](), lot.KindFor[lot.Gutted](), lot.KindFor[lot.Iced]()} {
 		w, ok := stands[kind]
 		if !ok {
 			v.Stamps = append(v.Stamps, stampView{Kind: kind})
 			continue
 		}
 		stamp := stampView{kind, w.HappenedAt, p.step(w.Payload, v.Card.Places), "", w.EventID}
-		if known && kind != lot.KindKilled {
+		if known && kind != lot.KindFor[lot.Killed]() {
 			stamp.After = lasted(w.HappenedAt.Sub(death.At)) + " after death"
 		}
 		done = append(done, stamp)
@@ -248,19 +248,16 @@ func (s *Server) stamp(c *gin.Context) {
 	}
 	w := kitchen.Write{EventID: f.uuid("event_id_new"), LotID: id, HappenedAt: at}
 	kind := lot.Kind(f.text("stamp"))
-	if f.text("undo") != "" {
-		kind = lot.KindVoided
-	}
-	switch kind {
-	case lot.KindVoided:
+	switch {
+	case f.text("undo") != "":
 		w.HappenedAt, w.Payload = now, lot.Voided{EventID: f.uuid("undo"), Reason: "stamped by mistake"}
-	case lot.KindKilled:
+	case kind == lot.KindFor[lot.Killed]():
 		w.Payload = lot.Killed{Method: f.text("method")}
-	case lot.KindBled:
+	case kind == lot.KindFor[lot.Bled]():
 		w.Payload = lot.Bled{How: f.text("how"), Medium: f.text("medium")}
-	case lot.KindGutted:
+	case kind == lot.KindFor[lot.Gutted]():
 		w.Payload = lot.Gutted{Gilled: f.text("gilled") != ""}
-	case lot.KindIced:
+	case kind == lot.KindFor[lot.Iced]():
 		iced := lot.Iced{Method: f.text("way"), PlaceID: f.id("place_id")}
 		if f.text("ice_kg") != "" {
 			kg := f.ice("ice_kg")

@@ -21,6 +21,7 @@ import (
 	"leancatch/internal/core/lot"
 	"leancatch/internal/core/rigor"
 	"leancatch/internal/core/safety"
+	"leancatch/internal/core/species"
 	"leancatch/internal/core/unit"
 	"leancatch/internal/httpx"
 	"leancatch/internal/kitchen"
@@ -217,6 +218,12 @@ func (p page) When(t time.Time) string {
 		return p.Clock(t)
 	}
 	return t.In(p.Zone).Format("Mon 15:04")
+}
+
+// SpeciesOf is the catalogue's entry of a species.
+func (p page) SpeciesOf(id string) species.Species {
+	sp, _ := p.Actor.Site.Catalogue().Get(id)
+	return sp
 }
 
 // SameMinute reports whether two times are the same to the minute.

@@ -36,7 +36,7 @@ func (s *Server) addPhoto(c *gin.Context) {
 			err = s.kitchen.AddPhoto(c.Request.Context(), in)
 		}
 	}
-	s.afterEvent(c, lot.KindPhoto, err)
+	s.afterEvent(c, lot.KindFor[lot.Photographed](), err)
 }
 
 // postedPhoto reads the picture of a form. What is wrong with it is an
@@ -171,7 +171,7 @@ type trimRow struct {
 func (v cardView) Trims() []trimRow {
 	var rows []trimRow
 	checks := v.State.Checks
-	for _, t := range lot.TrimFor(v.State.Received.Form) {
+	for _, t := range lot.TrimFor(v.State.Form) {
 		r := trimRow{Trim: t}
 		switch {
 		case v.Open == "checked":
@@ -199,7 +199,7 @@ func (v cardView) TrimFish() template.HTML {
 			wrong = append(wrong, r.Trim)
 		}
 	}
-	return drawing.Trimmed(v.Species.Figure, v.State.Received.Form, off, wrong)
+	return drawing.Trimmed(v.Species.Figure, v.State.Form, off, wrong)
 }
 
 // Faults lists what can be wrong with a packing.
@@ -230,5 +230,5 @@ func (v cardView) ComplaintWeight(p page) string {
 	if v.Open == "claimed" {
 		return v.Values.Get("weight_kg")
 	}
-	return p.MassField(v.State.Received.WeightKg)
+	return p.MassField(v.State.WeightKg)
 }

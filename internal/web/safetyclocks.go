@@ -122,5 +122,5 @@ func (f *form) tested() lot.Tested {
 		}
 		results = append(results, v)
 	}
-	return lot.NewTested(plan, results, f.text("lab"))
+	return lot.Tested{Plan: plan, Results: results, Lab: f.text("lab")}
 }

@@ -90,7 +90,7 @@ func (s *Server) copyScheme(c *gin.Context) {
 // findScheme loads the scheme of the address, for the species asked for.
 func (s *Server) findScheme(c *gin.Context) (schemeView, error) {
 	v := schemeView{Decisions: freshness.Decisions, Saved: c.Query("saved") != ""}
-	v.Species, _ = species.Find(c.Query("species"))
+	v.Species, _ = kitchen.ActorFrom(c.Request.Context()).Site.Catalogue().Find(c.Query("species"))
 	schemes, err := s.kitchen.Schemes(c.Request.Context(), v.Species)
 	if err != nil {
 		return v, err

@@ -17,8 +17,8 @@ import (
 	"leancatch/internal/core/refs"
 	"leancatch/internal/core/rigor"
 	"leancatch/internal/core/safety"
-	"leancatch/internal/core/species"
 	"leancatch/internal/core/thawing"
+	"leancatch/internal/kitchen"
 )
 
 type sourcesView struct {
@@ -29,6 +29,6 @@ type sourcesView struct {
 // sources shows rule by rule where each number comes from.
 func (s *Server) sources(c *gin.Context) {
 	groups := append(safety.Rules(), coldchain.Rules(), freshness.Rules(), rigor.Rules(), icing.Rules(), freezing.Rules(),
-		frozen.Rules(), thawing.Rules(), ageing.Rules(), heat.Rules(), assess.Rules(), probe.Rules(), species.Rules())
+		frozen.Rules(), thawing.Rules(), ageing.Rules(), heat.Rules(), assess.Rules(), probe.Rules(), kitchen.ActorFrom(c.Request.Context()).Site.Catalogue().Rules())
 	s.show(c, http.StatusOK, "sources", s.page(c, "Sources", "records", sourcesView{groups, refs.Works()}))
 }

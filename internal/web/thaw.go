@@ -17,7 +17,6 @@ import (
 
 	"leancatch/internal/core/heat"
 	"leancatch/internal/core/lot"
-	"leancatch/internal/core/species"
 	"leancatch/internal/core/thawing"
 	"leancatch/internal/drawing"
 	"leancatch/internal/interchange"
@@ -352,7 +351,7 @@ func (f *form) thawOrder() kitchen.ThawOrder {
 	o := kitchen.ThawOrder{EndUse: thawing.EndUse(f.text("end_use")), Method: f.text("method"),
 		OneFace: f.text("one_face") != "", KeepPacked: f.text("keep_packed") != "", Portions: f.whole("portions")}
 	o.SpeciesID, o.Form, _ = strings.Cut(f.text("what"), "/")
-	if _, ok := species.Get(o.SpeciesID); !ok {
+	if _, ok := f.actor.Site.Catalogue().Get(o.SpeciesID); !ok {
 		f.bad.Add("what", "choose what is thawed")
 	}
 	o.PortionKg = f.mustNumber("portion", "g") / 1000

@@ -12,7 +12,7 @@ import (
 // facts are those of a fish that may begin.
 func facts(t *testing.T, id, school string) Facts {
 	t.Helper()
-	sp, ok := species.Get(id)
+	sp, ok := species.Builtin().Get(id)
 	s, known := GetPolicy(school)
 	if !ok || !known {
 		t.Fatal(id, school)

@@ -2,16 +2,13 @@ package assess
 
 import (
 	"fmt"
-	"math"
 	"strings"
 	"time"
 
 	"github.com/google/uuid"
 
 	"leancatch/internal/core/ageing"
-	"leancatch/internal/core/invalid"
 	"leancatch/internal/core/lot"
-	"leancatch/internal/core/safety"
 )
 
 // Cabinet is an ageing cabinet with its air, as far as its fish want it.
@@ -144,14 +141,19 @@ func (a AgeingAssessment) Result(s *lot.State) (ageing.Result, bool) {
 		UsableKg: a.Stay.Down.UsableKg, DownKg: a.Stay.Down.Kg}, true
 }
 
-// GateFacts is what the gate asks of a lot that is to be hung so.
-func GateFacts(s *lot.State, a Assessment, env Env, p lot.Hung) ageing.Facts {
-	cabinet := env.Cabinets[p.PlaceID]
-	f := ageing.Facts{Species: s.Species(), Form: s.Received.Form, Kg: p.Kg, ThicknessMM: s.Piece().ThicknessMM,
+// EntryChecks are the checks of the gate of dry ageing for a fish of the lot that is to be
+// hung so; the air of the cabinet is that of the day before.
+func (a Assessment) EntryChecks(p lot.Hung) []ageing.Check {
+	return ageing.EntryChecks(a.ageingFacts(a.env.Cabinets[p.PlaceID], p))
+}
+
+func (a Assessment) ageingFacts(cabinet Cabinet, p lot.Hung) ageing.Facts {
+	s := a.state
+	f := ageing.Facts{Species: s.Species(), Form: s.Form, Kg: p.Kg, ThicknessMM: s.Piece().ThicknessMM,
 		Oldest: a.Oldest, Shelf: a.Shelf,
 		Frozen: s.Frozen(), Thawed: s.Thaw() != nil, Cooked: s.Cooked != nil, Stops: a.Stops, Preps: p.Preps,
-		Raw: p.Raw, Plan: env.AgeingPlan,
-		Air: cabinet.Mean(env.Now.Add(-24*time.Hour), env.Now), Recorded: cabinet.Recorded}
+		Raw: p.Raw, Plan: a.env.AgeingPlan,
+		Air: cabinet.Mean(a.At.Add(-24*time.Hour), a.At), Recorded: cabinet.Recorded}
 	f.Policy, _ = ageing.GetPolicy(p.Policy)
 	if s.Hold != "" {
 		f.Stops = append([]string{"on hold: " + s.Hold}, f.Stops...)
@@ -162,68 +164,23 @@ func GateFacts(s *lot.State, a Assessment, env Env, p lot.Hung) ageing.Facts {
 	return f
 }
 
-// MayHang returns, as invalid.Errors, why the gate does not let a lot be hung so;
-// nil where it does, or a manager opened what may be opened.
-func MayHang(s *lot.State, a Assessment, env Env, p lot.Hung) error {
-	soft, hard := ageing.ClosedChecks(ageing.EntryChecks(GateFacts(s, a, env, p)))
-	switch {
-	case len(hard) > 0:
-		return invalid.Errors{{Field: "gate", Message: fmt.Sprintf("%s: %s. Nobody may override this", hard[0].Name,
-			hard[0].Reason)}}
-	case len(soft) == 0:
-		return nil
-	case strings.TrimSpace(p.Opened) == "":
-		return invalid.Errors{{Field: "gate",
-			Message: fmt.Sprintf("%s: %s. A manager may override this, with a reason", soft[0].Name, soft[0].Reason)}}
-	case !p.ByManager:
-		return invalid.Errors{{Field: "opened", Message: "only a manager may override this", Manager: true}}
-	}
-	return nil
-}
-
-// MayWeigh returns, as invalid.Errors, that a weight is odd and nobody said why.
-func MayWeigh(s *lot.State, a Assessment, env Env, p lot.Weighed, at time.Time) error {
-	stay := s.Ageing()
-	if stay == nil || a.Ageing == nil || p.Because != "" {
-		return nil
-	}
-	scale := env.Cabinets[stay.PlaceID].Scale
-	z := a.Ageing.Fit.Surprise(ageing.WeighIn{At: at, Kg: p.Kg}, scale)
-	switch {
-	case math.Abs(z) <= ageing.OddWeightSD:
-		return nil
-	case z > 0:
-		return invalid.Errors{{Field: "because",
-			Message: fmt.Sprintf(
-				"heavier than forecast (%.2f kg): another fish on the hook, a wet fish, the drip tray? Weigh again, "+
-					"or say why", a.Ageing.predictedLoss(at))}}
-	}
-	return invalid.Errors{{Field: "because",
-		Message: fmt.Sprintf(
-			"lighter than forecast (%.2f kg): another fish on the hook, or cut? Weigh again, or say why",
-			a.Ageing.predictedLoss(at))}}
-}
-
-func (a AgeingAssessment) predictedLoss(at time.Time) float64 {
-	return a.Fit.StartKg * (1 - a.Fit.Forecast(at)[0].Mid)
-}
-
 // dryAgeUse says whether a lot may begin to age by any policy, if it is prepared and
 // the cabinet is right.
-func dryAgeUse(s *lot.State, a Assessment) Use {
+func dryAgeUse(a Assessment) Use {
 	use := Use{ID: "dry_age", Name: "dry-age"}
-	if s.Ageing() != nil {
+	if a.state.Ageing() != nil {
 		use.Reasons = []string{"is ageing already"}
 		return use
 	}
-	for _, school := range ageing.Policies() {
-		env := Env{Cabinets: map[int64]Cabinet{0: {Climate: ageing.Climate{Set: ageing.Air{Celsius: ageing.BestC,
-			RH: ageing.ReferenceRH}}, Recorded: true}}}
-		p := lot.Hung{Policy: school.ID, Kg: s.Received.WeightKg / float64(max(1, s.Received.Count))}
+	right := Cabinet{Climate: ageing.Climate{Set: ageing.Air{Celsius: ageing.BestC, RH: ageing.ReferenceRH}},
+		Recorded: true}
+	a.env.AgeingPlan = nil
+	for _, policy := range ageing.Policies() {
+		p := lot.Hung{Policy: policy.ID, Kg: a.state.WeightKg / float64(max(1, a.state.Count))}
 		for _, prep := range ageing.Preps() {
 			p.Preps = append(p.Preps, prep.ID)
 		}
-		soft, hard := ageing.ClosedChecks(ageing.EntryChecks(GateFacts(s, a, env, p)))
+		soft, hard := ageing.ClosedChecks(ageing.EntryChecks(a.ageingFacts(right, p)))
 		closed := append(hard, soft...)
 		if len(closed) == 0 {
 			use.Reasons = nil
@@ -282,20 +239,4 @@ func agedRawReasons(a Assessment) (reasons []string, byPlan bool) {
 		reasons = append(reasons, "long-aged: for cooking, unless the kitchen's written plan allows it raw")
 	}
 	return reasons, false
-}
-
-// MayFreeze returns, as invalid.Errors, why a profile does not let a lot be
-// frozen so; nil where it does.
-func MayFreeze(s *lot.State, a Assessment, p lot.Froze, profile safety.Profile) error {
-	if a.Histamine != nil && a.Histamine.Holds() {
-		return invalid.Errors{{Field: "lot", Message: a.Histamine.Text() + ": freezing does not destroy histamine"}}
-	}
-	if packing, said := s.Packing(); (p.Wrapping == "vacuum" || said && packing.Reduced()) &&
-		!profile.ReducedOxygenChilled {
-		return invalid.Errors{{Field: "wrapping",
-			Message: fmt.Sprintf(
-				"raw fish goes into a pack without oxygen frozen, not before (%s): freeze it bare or in film that "+
-					"breathes, pack it then", profile.Name)}}
-	}
-	return nil
 }

@@ -38,13 +38,13 @@ func TestAFishAges(t *testing.T) {
 	h.add(24+24*4.5, lot.Weighed{Kg: 1.2, Because: "the wrong fish", Aside: true})
 	s := h.fold(t)
 	e.Now = at(24 + 24*5.2)
-	a := Assess(s, e)
+	a := assessNow(s, e)
 	told := a.Ageing
 	if told == nil || len(told.Stay.WeighIns()) != 6 || s.Place() != 60 {
 		t.Fatalf("%+v, in place %d", told, s.Place())
 	}
 	near(t, "loss now", told.Loss.Mid, truth.Loss(5.2), 0.003)
-	near(t, "the lot's weight", s.Received.WeightKg, math.Round(2000*(1-truth.Loss(5)))/1000, 1e-9)
+	near(t, "the lot's weight", s.WeightKg, math.Round(2000*(1-truth.Loss(5)))/1000, 1e-9)
 	if day := told.Target.Mid.Sub(at(24)).Hours() / 24; math.Abs(day-truth.Days(0.08)) > 0.6 {
 		t.Errorf("the target on day %.1f, in truth %.1f", day, truth.Days(0.08))
 	}
@@ -65,20 +65,20 @@ func TestAFishAges(t *testing.T) {
 		t.Errorf("raw: %+v", raw)
 	}
 	e.AgeingPlan = &ageing.Plan{Reference: "P", MaxDays: 10, MaxC: 2, Raw: true}
-	if _, by := agedRawReasons(Assess(s, e)); by { // it was not hung to be served raw
+	if _, by := agedRawReasons(assessNow(s, e)); by { // it was not hung to be served raw
 		t.Error("the plan stands for fish that was to be cooked")
 	}
 	e.AgeingPlan = nil
 
 	e.Now = at(24 + 24*13)
-	if late := Assess(s, e); len(late.Stops) > 0 || late.Ends().IsZero() {
+	if late := assessNow(s, e); len(late.Stops) > 0 || late.Ends().IsZero() {
 		t.Errorf("after thirteen days: stopped for %v, ends %v", late.Stops, late.Ends())
 	}
 	h.add(24+24*6, lot.TakenDown{Kg: 1.86, CrustKg: 0.09, UsableKg: 0.95, PlaceID: 10})
 	s = h.fold(t)
-	told = Assess(s, e).Ageing
-	if s.Ageing() != nil || s.Place() != 10 || s.Received.WeightKg != 0.95 || told.Days != 6 {
-		t.Errorf("taken down: in place %d with %v kg after %v days", s.Place(), s.Received.WeightKg, told.Days)
+	told = assessNow(s, e).Ageing
+	if s.Ageing() != nil || s.Place() != 10 || s.WeightKg != 0.95 || told.Days != 6 {
+		t.Errorf("taken down: in place %d with %v kg after %v days", s.Place(), s.WeightKg, told.Days)
 	}
 	if aged, ok := told.Result(s); !ok || math.Abs(aged.LogPace) > 0.15 || aged.UsableKg != 0.95 {
 		t.Errorf("it teaches %+v, %v", aged, ok)
@@ -93,7 +93,7 @@ func TestStopSigns(t *testing.T) {
 	if s.Hold == "" || !strings.Contains(s.Hold, "mould") {
 		t.Errorf("held for %q", s.Hold)
 	}
-	if err := lot.Check(s, lot.Event{ID: uuid.New(), LotID: s.ID, Kind: lot.KindTakenDown, HappenedAt: at(49), PersonID: 1},
+	if err := check(s, lot.Event{ID: uuid.New(), LotID: s.ID, Kind: lot.KindFor[lot.TakenDown](), HappenedAt: at(49), PersonID: 1},
 		lot.TakenDown{Kg: 1.9, PlaceID: 10}, at(50)); err != nil {
 		t.Errorf("what is held may come down: %v", err)
 	}
@@ -102,7 +102,7 @@ func TestStopSigns(t *testing.T) {
 	c.Excursions = []ageing.Excursion{{From: at(30), To: at(33), Worst: 6}, {From: at(2), To: at(5), Worst: 7}}
 	e.Cabinets[60] = c
 	e.Now = at(40)
-	a := Assess(h.fold(t), e)
+	a := assessNow(h.fold(t), e)
 	if !a.Ageing.Ended() || len(a.Ageing.Excursions) != 1 {
 		t.Errorf("three hours at 6 °C: %+v", a.Ageing.Excursions)
 	}
@@ -125,36 +125,42 @@ func TestGateAndOddWeights(t *testing.T) {
 		}
 		return bad[0].Field
 	}
-	p := lot.Hung{PlaceID: 60, Kg: 2, Policy: ageing.LongAge, Hanging: "head_down"}
+	p := lot.Hung{PlaceID: 60, Hook: 3, Kg: 2, Policy: ageing.LongAge, Target: 0.08, Hanging: "head_down"}
 	fresh := cod().fold(t)
-	a := Assess(fresh, e)
-	if got := field(MayHang(fresh, a, e, p)); got != "gate" {
+	e.Places[60] = lot.Place{ID: 60, Name: "Ager", Kind: "ager"}
+	if got := field(admit(fresh, e, 0, p)); got != "gate" {
 		t.Errorf("unprepared cod: %q", got)
 	}
 	p.Opened = "trial"
-	if got := field(MayHang(fresh, a, e, p)); got != "opened" {
+	if got := field(admit(fresh, e, 0, p)); got != "opened" {
 		t.Errorf("opened by the crew: %q", got)
 	}
 	p.ByManager = true
-	if err := MayHang(fresh, a, e, p); err != nil {
+	if err := admit(fresh, e, 0, p); err != nil {
 		t.Errorf("opened by a manager: %v", err)
 	}
-	a.Stops = []string{"histamine clock over"}
-	if got := field(MayHang(fresh, a, e, p)); got != "gate" {
-		t.Error("a manager opened a safety clock")
+	p.PlaceID = 20
+	if got := field(admit(fresh, e, 0, p)); got != "place_id" {
+		t.Error("hung in a walk-in")
+	}
+	warm := cod()
+	warm.add(0.5, lot.Temperature{Celsius: 30})
+	warm.add(2.5, lot.Temperature{Celsius: 30})
+	p.PlaceID, e.Now = 60, at(3)
+	if got := field(admit(warm.fold(t), e, 3, p)); got != "gate" {
+		t.Errorf("a manager opened a safety clock: %q", got)
 	}
 	e.Now = at(48)
-	told := Assess(s, e)
 	usual := 2 * (1 - ageing.StartCurve(2).Loss(1))
 	for kg, odd := range map[float64]string{usual: "", 1.2: "because", 2.1: "because"} {
-		if got := field(MayWeigh(s, told, e, lot.Weighed{Kg: kg}, at(48))); got != odd {
+		if got := field(admit(s, e, 48, lot.Weighed{Kg: kg})); got != odd {
 			t.Errorf("%.2f kg: asked %q", kg, got)
 		}
 	}
-	if err := MayWeigh(s, told, e, lot.Weighed{Kg: 1.2, Because: "cut by mistake"}, at(48)); err != nil {
+	if err := admit(s, e, 48, lot.Weighed{Kg: 1.2, Because: "cut by mistake"}); err != nil {
 		t.Errorf("it was said: %v", err)
 	}
-	if err := lot.MayMove(s, e.Places[10]); err == nil {
+	if err := admit(s, e, 48, lot.Moved{PlaceID: 10}); err == nil {
 		t.Error("it was moved off its hook")
 	}
 }

@@ -25,6 +25,7 @@ import (
 type Env struct {
 	Now          time.Time
 	Profile      safety.Profile
+	Catalogue    species.Catalogue
 	Places       map[int64]lot.Place
 	Probe        func(probe int64) coldchain.Source // nil for a probe without readings
 	TransportC   float64                            // assumed between the date on the label and the receipt, °C
@@ -96,6 +97,9 @@ type Assessment struct {
 
 	Stops []string // rules that hold the lot, whatever people decided
 	Notes []string // what was assumed, in words
+
+	state *lot.State
+	env   Env
 }
 
 // Known reports whether the assessment knows a life left.
@@ -114,7 +118,9 @@ func (a Assessment) Ends() time.Time {
 	return ends
 }
 
-// Assess assesses a lot at a moment. A lot that is gone is assessed as it was when it left.
+// Assess assesses a lot at a moment, with all that is on record. A lot that is gone is
+// assessed as it was when it left. What the probes measured must be loaded: see
+// [ProbeSpans].
 //
 // The cold line runs from the date on the label (or the receipt, where the papers
 // say nothing) to now. For each stretch the temperature comes from the best
@@ -126,9 +132,8 @@ func (a Assessment) Ends() time.Time {
 //
 // The age used is settled at the last inspection (freshness.Evidence.Used) and
 // goes on from there with the fresh days since.
-func Assess(s *lot.State, env Env) Assessment {
-	at := env.Now
-	if s.Status != lot.OnHand {
+func Assess(s *lot.State, env Env, at time.Time) Assessment {
+	if s.Status != lot.OnHand && at.After(s.EndedAt) {
 		at = s.EndedAt
 	}
 	if cooked := s.Cooked; cooked != nil && !at.Before(cooked.At) {
@@ -140,7 +145,7 @@ func Assess(s *lot.State, env Env) Assessment {
 func assessAt(s *lot.State, env Env, at time.Time) Assessment {
 	sp := s.Species()
 	t := newAssessor(s, env, at)
-	a := Assessment{At: at, From: s.Start(), Model: sp.Model(), Frozen: s.Frozen(), Shelf: sp.ShelfLife.Lo,
+	a := Assessment{state: s, env: env, At: at, From: s.Start(), Model: sp.Model(), Frozen: s.Frozen(), Shelf: sp.ShelfLife.Lo,
 		Hours: map[coldchain.Kind]float64{}, Oldest: math.NaN(), RealDays: math.NaN()}
 	a.Stretches = t.stretches(coldchain.Span{From: a.From, To: at})
 

@@ -7,6 +7,7 @@ import (
 
 	"leancatch/internal/core/coldchain"
 	"leancatch/internal/core/lot"
+	"leancatch/internal/core/species"
 )
 
 // A lot that lay in measured air for thirty days, by the minute, rolled up: what
@@ -14,7 +15,7 @@ import (
 func BenchmarkAssess30DaysInMeasuredAir(b *testing.B) {
 	h := cod()
 	h.add(0.25, lot.Moved{PlaceID: 20})
-	s, err := lot.Fold(h.events)
+	s, err := lot.Fold(species.Builtin(), h.events)
 	if err != nil {
 		b.Fatal(err)
 	}
@@ -47,7 +48,7 @@ func BenchmarkAssess30DaysInMeasuredAir(b *testing.B) {
 		}
 	}
 	for b.Loop() {
-		if a := Assess(s, e); a.Hours[coldchain.Logged] < 700 {
+		if a := assessNow(s, e); a.Hours[coldchain.Logged] < 700 {
 			b.Fatal(a.Hours)
 		}
 	}

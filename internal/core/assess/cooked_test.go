@@ -40,7 +40,7 @@ func TestCookedFishCools(t *testing.T) {
 		e := env(at(30+c.after), nil)
 		e.Profile = code
 		s := h.fold(t)
-		a := Assess(s, e)
+		a := assessNow(s, e)
 		stops := strings.Join(a.Stops, "; ")
 		if (c.stop == "") != (stops == "") || !strings.Contains(stops, c.stop) {
 			t.Errorf("%s: stopped for %q, want %q", c.what, stops, c.stop)
@@ -59,11 +59,11 @@ func TestCookedFishCools(t *testing.T) {
 // The clocks of the raw fish stand as they were; a part carries how it cools.
 func TestCookedFishKeepsWhatItWas(t *testing.T) {
 	h := cod()
-	raw := Assess(h.fold(t), env(at(30), nil))
+	raw := assessNow(h.fold(t), env(at(30), nil))
 	h.add(30, lot.Cooked{CoreC: 66})
 	h.add(31, lot.Temperature{Celsius: 18})
 	s := h.fold(t)
-	a := Assess(s, env(at(40), nil))
+	a := assessNow(s, env(at(40), nil))
 	near(t, "fresh days spent", a.Used.Days, raw.Used.Days, 1e-9)
 	if len(s.CoreReadings) != len(cod().fold(t).CoreReadings) || a.NowC != 18 {
 		t.Errorf("the cooling is among the raw cores: %v; now %v °C", s.CoreReadings, a.NowC)
@@ -71,7 +71,7 @@ func TestCookedFishKeepsWhatItWas(t *testing.T) {
 	part := lot.SplitLot{LotID: s.ID, Code: "CATCH-9", Count: 1, WeightKg: 1}
 	child := &history{id: s.ID}
 	child.add(41, lot.Inherit(s, s.Head, part, nil))
-	if c := Assess(child.fold(t), env(at(42), nil)).Cooling; c == nil || c.FirstAt != at(31) || !c.ThenAt.IsZero() {
+	if c := assessNow(child.fold(t), env(at(42), nil)).Cooling; c == nil || c.FirstAt != at(31) || !c.ThenAt.IsZero() {
 		t.Errorf("the part cools %+v", c)
 	}
 	due := DueActions(s, a, env(at(31), nil))
@@ -82,20 +82,24 @@ func TestCookedFishKeepsWhatItWas(t *testing.T) {
 
 // Cooking lifts no stop, and is not done below the profile's temperature.
 func TestMayCook(t *testing.T) {
-	profile, _ := safety.GetProfile("eu")
+	e := env(at(3), nil)
+	e.Profile, _ = safety.GetProfile("eu")
+	warm := cod()
+	warm.add(0.5, lot.Temperature{Celsius: 30})
+	warm.add(2.5, lot.Temperature{Celsius: 30})
 	for _, c := range []struct {
 		core  float64
-		stops []string
+		h     *history
 		field string
-	}{{60, nil, ""}, {59.9, nil, "core_celsius"}, {70, []string{"histamine clock over"}, "lot"}} {
-		bad, _ := MayCook(Assessment{Stops: c.stops}, lot.Cooked{CoreC: c.core}, profile).(interface{ On(string) string })
+	}{{60, cod(), ""}, {59.9, cod(), "core_celsius"}, {70, warm, "lot"}} {
+		bad, _ := admit(c.h.fold(t), e, 3, lot.Cooked{CoreC: c.core}).(interface{ On(string) string })
 		if (bad == nil) != (c.field == "") || bad != nil && bad.On(c.field) == "" {
-			t.Errorf("%v °C, %v: %v", c.core, c.stops, bad)
+			t.Errorf("%v °C, %v: %v", c.core, assessNow(c.h.fold(t), e).Stops, bad)
 		}
 	}
 	h := cod()
 	h.add(2, lot.Cooked{CoreC: 64})
-	err := lot.Check(h.fold(t), lot.Event{ID: uuid.New(), LotID: h.id, Kind: lot.KindCooked, HappenedAt: at(3), PersonID: 1},
+	err := check(h.fold(t), lot.Event{ID: uuid.New(), LotID: h.id, Kind: lot.KindFor[lot.Cooked](), HappenedAt: at(3), PersonID: 1},
 		lot.Cooked{CoreC: 64}, at(3).Add(time.Minute))
 	if err == nil || !strings.Contains(err.Error(), "was cooked") {
 		t.Errorf("cooked twice: %v", err)

@@ -7,25 +7,9 @@ import (
 
 	"leancatch/internal/core/coldchain"
 	"leancatch/internal/core/freshness"
-	"leancatch/internal/core/invalid"
 	"leancatch/internal/core/lot"
 	"leancatch/internal/core/safety"
 )
-
-// MayCook returns, as invalid.Errors, why a lot may not be cooked and chilled so
-// under a profile; nil where it may. Cooking lifts no stop: histamine and toxins
-// stand heat.
-func MayCook(a Assessment, p lot.Cooked, profile safety.Profile) error {
-	var bad invalid.Errors
-	if len(a.Stops) > 0 {
-		bad.Add("lot", "%s: cooking does not make it safe again", a.Stops[0])
-	}
-	if limit := profile.Parasite.CookC; p.CoreC < limit {
-		bad.Add("core_celsius", "%.1f °C: cook on to %.0f °C for %s (%s)", p.CoreC, limit, profile.Parasite.CookFor,
-			profile.Name)
-	}
-	return bad.Err()
-}
 
 // Cooling is how cooked fish cools, by the rule of the profile.
 type Cooling struct {

@@ -117,7 +117,7 @@ func CanInspect(s *lot.State) bool {
 func FittingSchemes(schemes []freshness.Scheme, s *lot.State) []freshness.Scheme {
 	var fit []freshness.Scheme
 	for _, scheme := range schemes {
-		if scheme.Fits(s.Species(), s.Received.Form, s.Frozen()) {
+		if scheme.Fits(s.Species(), s.Form, s.Frozen()) {
 			fit = append(fit, scheme)
 		}
 	}

@@ -39,13 +39,13 @@ type FailureImpact struct {
 
 // AssessFailure calculates what a lot lost while its place was out of order; ok is false
 // where it did not lie there then. The probes' readings at both ends of the
-// failure must be loaded: those that [Asks] lists.
+// failure must be loaded: those that [ProbeSpans] lists.
 func AssessFailure(s *lot.State, env Env, placeID int64, failure coldchain.Span) (loss FailureImpact, ok bool) {
 	span, ok := s.StayedIn(placeID, failure)
 	if !ok {
 		return loss, false
 	}
-	a := Assess(s, env)
+	a := Assess(s, env, env.Now)
 	t := newAssessor(s, env, a.At)
 	e := sum(t.stretches(span))
 	air, _ := t.worst(span, safety.ChilledC)

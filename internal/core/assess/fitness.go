@@ -87,7 +87,7 @@ func Fitness(s *lot.State, a Assessment) []Use {
 	if !sp.Stock {
 		stock.Reasons = append(stock.Reasons, "frames of this species do not make clear stock")
 	}
-	uses := []Use{raw, cook, dryAgeUse(s, a), freeze, stock}
+	uses := []Use{raw, cook, dryAgeUse(a), freeze, stock}
 	for i := range uses {
 		u := &uses[i]
 		if u.OK = len(u.Reasons) == 0; u.OK {

@@ -45,7 +45,7 @@ func ownCatchEnv(now time.Time, probes map[int64]coldchain.Source) Env {
 func tell(t *testing.T, h *history, hours float64) (*lot.State, Assessment) {
 	t.Helper()
 	s := h.fold(t)
-	return s, Assess(s, ownCatchEnv(at(hours), nil))
+	return s, assessNow(s, ownCatchEnv(at(hours), nil))
 }
 
 // A mackerel from the deck on: the way to the ice runs, the ice answers for the
@@ -83,7 +83,7 @@ func TestAMackerelOfOurOwn(t *testing.T) {
 	if len(a.Gaps) != 1 || !a.Gaps[0].From.Equal(at(25)) {
 		t.Errorf("gaps %v", a.Gaps)
 	}
-	h.add(26.1, lot.GapExplained{Until: at(26), Explanation: "Bertil saw ice in the box at 26 h", ByManager: true})
+	h.add(26.1, lot.GapExplained{Until: at(26), Explanation: "Bertil saw ice in the box at 26 h", Approval: lot.Approval{ByManager: true}})
 	state(26.2, safety.StateOK)
 	h.add(26.2, lot.Temperature{Celsius: 12})
 	h.add(28.2, lot.Temperature{Celsius: 12})
@@ -97,8 +97,7 @@ func TestAMackerelOfOurOwn(t *testing.T) {
 	}
 	plan, _ := safety.GetPlan("eu2073")
 	low := []float64{3, 4, 5, 4, 3, 6, 8, 2, 9}
-	tested := lot.NewTested(plan, low, "Harbour laboratory, 118")
-	tested.ByManager = true
+	tested := lot.Tested{Plan: plan, Results: low, Lab: "Harbour laboratory, 118"}.Derive()
 	h.add(31.4, tested)
 	state(31.4, safety.StateWarn) // let go on its test
 	h.add(31.9, lot.Temperature{Celsius: 12})
@@ -111,7 +110,8 @@ func TestAFailedTestStopsForGood(t *testing.T) {
 	h.add(0.1, lot.Killed{Method: "spike"})
 	h.add(2, lot.Iced{Method: "slurry", PlaceID: 40})
 	plan, _ := safety.GetPlan("eu2073")
-	failed := lot.NewTested(plan, []float64{3, 4, 5, 4, 3, 6, 8, 2, 210}, "Harbour laboratory, 119")
+	failed := lot.Tested{Plan: plan, Results: []float64{3, 4, 5, 4, 3, 6, 8, 2, 210},
+		Lab: "Harbour laboratory, 119"}.Derive().(lot.Tested)
 	if failed.Met {
 		t.Fatal("210 mg/kg meets the plan")
 	}
@@ -129,7 +129,7 @@ func TestPartialKnowledge(t *testing.T) {
 		h.add(0, lot.Received{SpeciesID: "mackerel", Form: "whole", Count: 1, WeightKg: 1, CoreC: &core, Ice: "well_iced",
 			PlaceID: 20, SupplierID: 1, LabelDate: lot.LabelDate{At: &caught, Means: freshness.Caught}})
 		for _, p := range payloads {
-			when := map[lot.Kind]float64{lot.KindCaught: -19, lot.KindKilled: -18, lot.KindIced: -16}[p.Kind()]
+			when := map[lot.Kind]float64{lot.KindFor[lot.Caught](): -19, lot.KindFor[lot.Killed](): -18, lot.KindFor[lot.Iced](): -16}[lot.KindOf(p)]
 			h.add(when, p)
 		}
 		return h
@@ -154,7 +154,7 @@ func TestPartialKnowledge(t *testing.T) {
 			lot.Iced{Method: "boxed"}), -24, "gear", safety.StateWarn},
 	} {
 		s := c.h.fold(t)
-		a := Assess(s, env(at(1), map[int64]coldchain.Source{7: coldchain.Steady(1)}))
+		a := assessNow(s, env(at(1), map[int64]coldchain.Source{7: coldchain.Steady(1)}))
 		death, ok := s.Death()
 		if !ok || !death.At.Equal(at(c.death)) || !strings.Contains(death.Assumed, c.assumed) ||
 			(c.assumed == "") != (death.Assumed == "") {
@@ -172,7 +172,7 @@ func TestPartialKnowledge(t *testing.T) {
 	}
 	r.Ice = "melted"
 	h.events[0].Data, _ = json.Marshal(r)
-	if a := Assess(h.fold(t), env(at(1), map[int64]coldchain.Source{7: coldchain.Steady(
+	if a := assessNow(h.fold(t), env(at(1), map[int64]coldchain.Source{7: coldchain.Steady(
 		1)})); a.Histamine.State != safety.StateUnknown {
 		t.Errorf("melted ice: %s", a.Histamine.State)
 	}
@@ -183,7 +183,7 @@ func TestPartialKnowledge(t *testing.T) {
 		PlaceID: 20, SupplierID: 1})
 	long.add(-100, lot.Killed{Method: "stun"})
 	long.add(-98, lot.Iced{Method: "boxed"})
-	if a := Assess(long.fold(t), env(at(1),
+	if a := assessNow(long.fold(t), env(at(1),
 		map[int64]coldchain.Source{7: coldchain.Steady(1)})); a.Histamine.State != safety.StateUnknown {
 		t.Errorf("four days in ice that nobody looked at: %s", a.Histamine.State)
 	}
@@ -191,7 +191,7 @@ func TestPartialKnowledge(t *testing.T) {
 	warm := bought(lot.Caught{AirC: celsius(10)}, lot.Killed{Method: "stun"}, lot.Iced{Method: "boxed"})
 	warm.add(1, lot.Temperature{Celsius: 6})
 	warm.add(4, lot.Temperature{Celsius: 6})
-	a := Assess(warm.fold(t), env(at(4), map[int64]coldchain.Source{7: coldchain.Steady(1)}))
+	a := assessNow(warm.fold(t), env(at(4), map[int64]coldchain.Source{7: coldchain.Steady(1)}))
 	if used := *a.Histamine.After.Used; used < 3 || used > 4 {
 		t.Errorf("three hours at 6 °C in the core, the air at 1 °C: %v h", used)
 	}
@@ -207,8 +207,8 @@ func TestAnAccountDoesNotErase(t *testing.T) {
 	h.add(3, lot.Temperature{Celsius: 9})
 	h.add(6, lot.Temperature{Celsius: 9})
 	h.add(9, lot.Temperature{Celsius: 9})
-	h.add(9, lot.GapExplained{Until: at(9), Explanation: "it was cold all along, says the driver", ByManager: true})
-	if a := Assess(h.fold(t), env(at(9), nil)); a.Histamine.State != safety.StateStop || *a.Histamine.After.Used < 8.9 {
+	h.add(9, lot.GapExplained{Until: at(9), Explanation: "it was cold all along, says the driver", Approval: lot.Approval{ByManager: true}})
+	if a := assessNow(h.fold(t), env(at(9), nil)); a.Histamine.State != safety.StateStop || *a.Histamine.After.Used < 8.9 {
 		t.Errorf("nine hours at 9 °C: %s (%v)", a.Histamine.State, a.Histamine.Reasons)
 	}
 }
@@ -285,7 +285,7 @@ func TestRigorOfALot(t *testing.T) {
 	if _, a := tell(t, h, 90); a.Rigor.Stage != rigor.Past || len(a.Bans()) != 0 {
 		t.Errorf("after 90 h: %s", a.Rigor.Stage)
 	}
-	if a := Assess(cod().fold(t), env(at(1), nil)); a.Rigor != nil {
+	if a := assessNow(cod().fold(t), env(at(1), nil)); a.Rigor != nil {
 		t.Error("a date on a label is no time of death to the hour")
 	}
 }
@@ -309,13 +309,13 @@ func TestAPartCarriesTheHarvest(t *testing.T) {
 	h.add(0.1, lot.Killed{Method: "spike"})
 	h.add(0.3, lot.Bled{How: "gills"})
 	h.add(4.1, lot.Iced{Method: "boxed", PlaceID: 40})
-	h.add(26.1, lot.GapExplained{Until: at(26), Explanation: "Bertil saw ice in the box", ByManager: true})
+	h.add(26.1, lot.GapExplained{Until: at(26), Explanation: "Bertil saw ice in the box", Approval: lot.Approval{ByManager: true}})
 	parent := h.fold(t)
 	child := &history{id: uuid.New()}
 	child.add(27, lot.Inherit(parent, parent.Head, lot.SplitLot{LotID: child.id, Code: lot.Code(9), Count: 3, WeightKg: 1.5}, nil))
 	s := child.fold(t)
 	for _, hours := range []float64{27, 30} {
-		want, got := Assess(parent, ownCatchEnv(at(hours), nil)), Assess(s, ownCatchEnv(at(hours), nil))
+		want, got := assessNow(parent, ownCatchEnv(at(hours), nil)), assessNow(s, ownCatchEnv(at(hours), nil))
 		near(t, "share", got.Histamine.Share, want.Histamine.Share, 1e-9)
 		near(t, "used", got.Used.Days, want.Used.Days, 1e-9)
 		near(t, "rigor", float64(got.Rigor.Over().Sub(want.Rigor.Over())), 0, 1)
@@ -352,24 +352,22 @@ func TestHarvestChecks(t *testing.T) {
 		{"an account by nobody in charge", 2, lot.GapExplained{Until: at(2), Explanation: "it was in ice all along"},
 			"lot"},
 		{"an account of the future", 2, lot.GapExplained{Until: at(3), Explanation: "it was in ice all along",
-			ByManager: true}, "until"},
-		{"an account without words", 2, lot.GapExplained{Until: at(2), Explanation: "ok", ByManager: true}, "account"},
+			Approval: lot.Approval{ByManager: true}}, "until"},
+		{"an account without words", 2, lot.GapExplained{Until: at(2), Explanation: "ok", Approval: lot.Approval{ByManager: true}}, "account"},
 		{"warm hours without a temperature", 2, lot.GapExplained{Until: at(2), Explanation: "it stood in the sun",
-			WarmHours: 2, ByManager: true}, "warmest_celsius"},
+			WarmHours: 2, Approval: lot.Approval{ByManager: true}}, "warmest_celsius"},
 		{"a test with too few results", 2, lot.Tested{Plan: plan, Results: []float64{1}, Lab: "Harbour laboratory",
-			ByManager: true}, "results"},
-		{"a test called met that is not", 2, lot.Tested{Plan: plan, Results: []float64{1, 1, 1, 1, 1, 1, 1, 1, 900},
-			Met: true, Lab: "Harbour laboratory", ByManager: true}, "met"},
+			Approval: lot.Approval{ByManager: true}}, "results"},
 	} {
-		e := lot.Event{ID: uuid.New(), LotID: before.ID, Kind: c.p.Kind(), HappenedAt: at(c.hours)}
-		err := lot.Check(before, e, c.p, at(5))
+		e := lot.Event{ID: uuid.New(), LotID: before.ID, Kind: lot.KindOf(c.p), HappenedAt: at(c.hours)}
+		err := check(before, e, c.p, at(5))
 		var bad invalid.Errors
 		if !errors.As(err, &bad) || bad.On(c.field) == "" {
 			t.Errorf("%s: %v, want an error on %s", c.what, err, c.field)
 		}
 	}
-	e := lot.Event{ID: uuid.New(), LotID: before.ID, Kind: lot.KindIced, HappenedAt: at(2)}
-	if err := lot.Check(before, e, lot.Iced{Method: "boxed", PlaceID: 40}, at(5)); err != nil {
+	e := lot.Event{ID: uuid.New(), LotID: before.ID, Kind: lot.KindFor[lot.Iced](), HappenedAt: at(2)}
+	if err := check(before, e, lot.Iced{Method: "boxed", PlaceID: 40}, at(5)); err != nil {
 		t.Errorf("a good icing: %v", err)
 	}
 }
@@ -394,8 +392,8 @@ func TestTheDockIsCoveredByWhatWasSeen(t *testing.T) {
 		h := &history{id: uuid.New()}
 		h.add(0, lot.Received{SpeciesID: "mackerel", Form: "whole", Frozen: c.frozen, Count: 1, WeightKg: 1,
 			CoreC: &c.core, Ice: c.ice, PlaceID: 10, SupplierID: 1})
-		h.add(0, lot.GapExplained{Until: at(0), Explanation: "iced on board within the hour", ByManager: true})
-		if a := Assess(h.fold(t), env(at(c.hours), nil)); a.Histamine.State != c.want {
+		h.add(0, lot.GapExplained{Until: at(0), Explanation: "iced on board within the hour", Approval: lot.Approval{ByManager: true}})
+		if a := assessNow(h.fold(t), env(at(c.hours), nil)); a.Histamine.State != c.want {
 			t.Errorf("%s: %s (%v), want %s", c.what, a.Histamine.State, a.Histamine.Reasons, c.want)
 		}
 	}

@@ -14,6 +14,7 @@ import (
 	"leancatch/internal/core/invalid"
 	"leancatch/internal/core/lot"
 	"leancatch/internal/core/safety"
+	"leancatch/internal/core/species"
 )
 
 var t0 = time.Date(2026, 3, 2, 6, 0, 0, 0, time.UTC)
@@ -31,7 +32,7 @@ func (h *history) add(hours float64, p lot.Payload) lot.Event {
 	if err != nil {
 		panic(err)
 	}
-	e := lot.Event{ID: uuid.New(), LotID: h.id, Seq: len(h.events) + 1, Kind: p.Kind(), HappenedAt: at(hours),
+	e := lot.Event{ID: uuid.New(), LotID: h.id, Seq: len(h.events) + 1, Kind: lot.KindOf(p), HappenedAt: at(hours),
 		RecordedAt: at(hours + 0.1), PersonID: 1, Data: data}
 	if n := len(h.events); n > 0 {
 		e.PrevHash = h.events[n-1].Hash
@@ -43,7 +44,7 @@ func (h *history) add(hours float64, p lot.Payload) lot.Event {
 
 func (h *history) fold(t *testing.T) *lot.State {
 	t.Helper()
-	s, err := lot.Fold(h.events)
+	s, err := lot.Fold(species.Builtin(), h.events)
 	if err != nil {
 		t.Fatal(err)
 	}
@@ -93,7 +94,7 @@ func TestAccountUsesTheBestKnowledgeOfEachMoment(t *testing.T) {
 	// The walk-in's probe is known from hour 1 to 25 at 2 °C; then it is silent.
 	probe := coldchain.Series{Readings: []coldchain.Reading{{At: at(0), Celsius: 2}, {At: at(25), Celsius: 2}},
 		MaxGap: 30 * time.Hour}
-	a := Assess(s, env(at(49), map[int64]coldchain.Source{7: probe}))
+	a := assessNow(s, env(at(49), map[int64]coldchain.Source{7: probe}))
 
 	r := func(c float64) float64 { return (1 + 0.1*c) * (1 + 0.1*c) }
 	want := 48.0/24*r(2) + // on the way, assumed
@@ -115,7 +116,7 @@ func TestAccountUsesTheBestKnowledgeOfEachMoment(t *testing.T) {
 func TestAccountSettlesTheAgeAtTheInspectionAndGoesOn(t *testing.T) {
 	h := cod()
 	h.add(0, inspected(8, 1, freshness.Accept))
-	a := Assess(h.fold(t), env(at(24), nil))
+	a := assessNow(h.fold(t), env(at(24), nil))
 	claimed := 2 * 1.44
 	z := (8 - claimed) / math.Hypot(1, math.Hypot(1.5, 1.5))
 	near(t, "gap", *a.Gap, z, 1e-9)
@@ -133,12 +134,12 @@ func TestAccountSettlesTheAgeAtTheInspectionAndGoesOn(t *testing.T) {
 func TestAccountWithoutPapersKnowsNothingUntilInspected(t *testing.T) {
 	h := &history{id: uuid.New()}
 	h.add(0, lot.Received{SpeciesID: "cod", Form: "whole", Count: 1, WeightKg: 1, Ice: "none", PlaceID: 10})
-	a := Assess(h.fold(t), env(at(5), nil))
+	a := assessNow(h.fold(t), env(at(5), nil))
 	if a.Known() || !math.IsNaN(a.RealDays) {
 		t.Errorf("knows a life left (%v) without papers or inspection", a.Left)
 	}
 	h.add(6, inspected(3, 1, freshness.Accept))
-	if a := Assess(h.fold(t), env(at(6), nil)); a.Basis != freshness.BasisRead || a.Used.Days != 3 {
+	if a := assessNow(h.fold(t), env(at(6), nil)); a.Basis != freshness.BasisRead || a.Used.Days != 3 {
 		t.Errorf("after the inspection: %v by %q, want 3 by read", a.Used, a.Basis)
 	}
 }
@@ -147,7 +148,7 @@ func TestAccountHoldsAboveTheRule(t *testing.T) {
 	h := cod()
 	h.add(1, lot.Temperature{Celsius: 30})
 	h.add(3, lot.Temperature{Celsius: 30})
-	a := Assess(h.fold(t), env(at(3), nil))
+	a := assessNow(h.fold(t), env(at(3), nil))
 	if len(a.Stops) != 1 || !strings.Contains(a.Stops[0], "25 °C") {
 		t.Errorf("stops %v, want the one about 25 °C", a.Stops)
 	}
@@ -168,7 +169,7 @@ func TestAWarmReceiptStopsTheLotUntilItIsLetIn(t *testing.T) {
 		h.add(0, lot.Received{SpeciesID: c.species, Form: "whole", Count: 1, WeightKg: 1, Ice: "none", PlaceID: 10,
 			CoreC: &c.core})
 		s := h.fold(t)
-		a := Assess(s, env(at(0.1), nil))
+		a := assessNow(s, env(at(0.1), nil))
 		if len(a.Stops) != c.stops {
 			t.Errorf("%s at %v °C: stops %v, want %d", c.species, c.core, a.Stops, c.stops)
 		}
@@ -178,7 +179,7 @@ func TestAWarmReceiptStopsTheLotUntilItIsLetIn(t *testing.T) {
 			}
 		}
 		h.add(0.2, inspected(1, 1, freshness.AcceptCook))
-		if a := Assess(h.fold(t), env(at(0.3), nil)); len(a.Stops) != 0 {
+		if a := assessNow(h.fold(t), env(at(0.3), nil)); len(a.Stops) != 0 {
 			t.Errorf("%s was let in and is still stopped: %v", c.species, a.Stops)
 		}
 	}
@@ -189,7 +190,7 @@ func TestLoggerThatTravelledWithTheLot(t *testing.T) {
 	h.add(0.5, lot.Logger{ProbeID: 9, From: at(-48), To: at(0)})
 	logger := coldchain.Series{Readings: []coldchain.Reading{{At: at(-60), Celsius: 0}, {At: at(12), Celsius: 0}},
 		MaxGap: 100 * time.Hour}
-	a := Assess(h.fold(t), env(at(0), map[int64]coldchain.Source{9: logger}))
+	a := assessNow(h.fold(t), env(at(0), map[int64]coldchain.Source{9: logger}))
 	near(t, "ice days on the way", a.Used.Days, 2, 1e-9)
 	near(t, "sd", a.Used.SD, math.Hypot(1.5, 0.1), 1e-9)
 }
@@ -254,7 +255,7 @@ func TestCheck(t *testing.T) {
 	byManager := hardStop
 	byManager.ByManager = true
 	late := at(2)
-	received := lot.Received{SpeciesID: "cod", Form: "whole", Count: 1, WeightKg: 1, Ice: "none", PlaceID: 1}
+	received := lot.Received{SpeciesID: "cod", Form: "whole", Count: 1, WeightKg: 1, Ice: "none", PlaceID: 10}
 	with := func(change func(*lot.Received)) lot.Received { r := received; change(&r); return r }
 
 	for _, c := range []struct {
@@ -292,7 +293,7 @@ func TestCheck(t *testing.T) {
 		{"a void of nothing", onHand, 2, lot.Voided{EventID: uuid.New(), Reason: "wrong lot"}, "event_id"},
 	} {
 		t.Run(c.name, func(t *testing.T) {
-			err := lot.Check(c.before, lot.Event{ID: uuid.New(), HappenedAt: at(c.hours)}, c.p, at(10))
+			err := check(c.before, lot.Event{ID: uuid.New(), HappenedAt: at(c.hours)}, c.p, at(10))
 			bad, _ := err.(invalid.Errors)
 			if c.field == "" && err != nil {
 				t.Errorf("refused: %v", err)
@@ -343,7 +344,7 @@ func TestNextNamesWhatIsDue(t *testing.T) {
 	s := h.fold(t)
 	e := env(at(2), nil)
 	var dos []string
-	for _, a := range DueActions(s, Assess(s, e), e) {
+	for _, a := range DueActions(s, assessNow(s, e), e) {
 		dos = append(dos, a.Do)
 	}
 	if got := strings.Join(dos, ", "); got != "Inspect, Move, Log temperature, Use or discard" { // soonest first

@@ -44,8 +44,8 @@ func during(from, to, in, out float64) func(float64) float64 {
 func TestFishFollowsTheAirWithItsThermalMass(t *testing.T) {
 	h := mackerelReceived()
 	h.add(0.01, lot.Moved{PlaceID: 20})
-	a := Assess(h.fold(t), inAir(24, during(6, 6.25, 9, 1)))
-	still := Assess(h.fold(t), inAir(24, during(6, 6, 1, 1)))
+	a := assessNow(h.fold(t), inAir(24, during(6, 6.25, 9, 1)))
+	still := assessNow(h.fold(t), inAir(24, during(6, 6, 1, 1)))
 	asAir := 0.25 / 24 * (1.9*1.9 - 1.1*1.1)
 	if more := a.Used.Days - still.Used.Days; more <= 0 || more > 0.85*asAir {
 		t.Errorf("a quarter of an hour at 9 °C cost %.4f ice days, the air alone would say %.4f", more, asAir)
@@ -63,7 +63,7 @@ func TestWarmFishInAColdPlaceIsNotColdYet(t *testing.T) {
 	h := mackerelReceived()
 	h.add(0.01, lot.Moved{PlaceID: 20})
 	h.add(1, lot.Temperature{Celsius: 12})
-	a := Assess(h.fold(t), inAir(12, during(0, 0, 1, 1)))
+	a := assessNow(h.fold(t), inAir(12, during(0, 0, 1, 1)))
 	tau := TimeConstant(h.fold(t), 20).Hours()
 	want := tau * math.Log((12-1)/(4.4-1))
 	if used := *a.Histamine.After.Used; math.Abs(used-want) > 0.1 {
@@ -96,7 +96,7 @@ func TestAProbeCountsWhileItMeasuresThePlace(t *testing.T) {
 	walkIn.Air = false
 	walkIn.Probes = []lot.ProbeStay{{ProbeID: 7, Span: coldchain.Span{From: at(-100), To: at(12)}}}
 	e.Places[20] = walkIn
-	a := Assess(h.fold(t), e)
+	a := assessNow(h.fold(t), e)
 	near(t, "hours logged", a.Hours[coldchain.Logged], 12, 0.02)
 	for _, ask := range ProbeSpans(h.fold(t), e.Places, at(24)) {
 		if ask.To.After(at(12)) {
@@ -178,7 +178,7 @@ func TestWhatAFailureCost(t *testing.T) {
 	tau := TimeConstant(codd.fold(t), 20).Hours()
 	near(t, "warmest", loss.WarmestC, 11-10*math.Exp(-4/tau), 0.15)
 	near(t, "air", loss.AirC, 11, 1e-9)
-	near(t, "what is left", loss.Before-loss.Left, Assess(codd.fold(t), e).Used.Days-usedAt(codd.fold(t), e, 10), 1e-6)
+	near(t, "what is left", loss.Before-loss.Left, assessNow(codd.fold(t), e).Used.Days-usedAt(codd.fold(t), e, 10), 1e-6)
 	if loss.LostDays <= 0 || loss.LostDays > 4.0/24*(2.1*2.1) {
 		t.Errorf("lost %.3f ice days", loss.LostDays)
 	}
@@ -203,7 +203,7 @@ func TestWhatAFailureCost(t *testing.T) {
 
 func usedAt(s *lot.State, e Env, hours float64) float64 {
 	e.Now = at(hours)
-	return Assess(s, e).Used.Days
+	return assessNow(s, e).Used.Days
 }
 
 func TestPacksWithoutOxygen(t *testing.T) {
@@ -217,15 +217,15 @@ func TestPacksWithoutOxygen(t *testing.T) {
 		return h
 	}
 	e := inAir(48, during(0, 0, 1, 4))
-	if a := Assess(arrived(false).fold(t), e); a.Oxygen == nil || a.Oxygen.State != safety.StateStop ||
+	if a := assessNow(arrived(false).fold(t), e); a.Oxygen == nil || a.Oxygen.State != safety.StateStop ||
 		len(a.Stops) == 0 {
 		t.Errorf("without a record or an indicator: %+v", a.Oxygen)
 	}
 	h := arrived(true)
-	a := Assess(h.fold(t), e)
+	a := assessNow(h.fold(t), e)
 	near(t, "two days at 4 °C, of seven", a.Oxygen.Share, 48.0/168, 0.01)
 	h.add(24, lot.Packed{Packing: lot.Packing{Pack: lot.PackAir}})
-	a = Assess(h.fold(t), e)
+	a = assessNow(h.fold(t), e)
 	near(t, "opened after one: what grew is there", a.Oxygen.Share, 24.0/168, 0.01)
 	if a.Oxygen.State != safety.StateOK || coverBy(h.fold(t)) != at(48) {
 		t.Errorf("%s; to be covered %s", a.Oxygen.Text(), coverBy(h.fold(t)))
@@ -244,15 +244,20 @@ func TestPacksWithoutOxygen(t *testing.T) {
 		}
 	}
 	fresh := cod().fold(t)
-	if lot.MayPack(fresh, lot.Packing{Pack: lot.PackVacuum}, profileOf(t, "house-strict")) == nil {
+	pack := func(profile string, p lot.Packing) error {
+		e := env(at(1), nil)
+		e.Profile = profileOf(t, profile)
+		return admit(fresh, e, 1, lot.Packed{Packing: p})
+	}
+	if pack("house-strict", lot.Packing{Pack: lot.PackVacuum}) == nil {
 		t.Error("raw fish may be packed without oxygen to be kept chilled")
 	}
-	if err := lot.MayPack(fresh, lot.Packing{Pack: lot.PackFilm, OTR: &breathes}, profileOf(t, "model-code")); err != nil {
+	if err := pack("model-code", lot.Packing{Pack: lot.PackFilm, OTR: &breathes}); err != nil {
 		t.Errorf("film that breathes: %v", err)
 	}
 	fresh.Received.Frozen = true
 	fresh.FrozenStays = append(fresh.FrozenStays, lot.FrozenStay{From: fresh.Start()})
-	if err := lot.MayPack(fresh, lot.Packing{Pack: lot.PackVacuum}, profileOf(t, "model-code")); err != nil {
+	if err := pack("model-code", lot.Packing{Pack: lot.PackVacuum}); err != nil {
 		t.Errorf("frozen fish: %v", err)
 	}
 }
@@ -263,7 +268,7 @@ func TestWhatAMoveBuys(t *testing.T) {
 	h := cod()
 	h.add(0.01, lot.Moved{PlaceID: 20})
 	s := h.fold(t)
-	a := Assess(s, inAir(48, during(0, 0, 1, 4)))
+	a := assessNow(s, inAir(48, during(0, 0, 1, 4)))
 	near(t, "now", a.NowC, 4, 0.01)
 	room := 2.0
 	options := append([]Option{{Name: "here", Celsius: a.NowC, H: 20, Cold: true},
@@ -288,7 +293,7 @@ func TestWhatAMoveBuys(t *testing.T) {
 
 	m := mackerelReceived()
 	m.add(0.01, lot.Moved{PlaceID: 20})
-	am := Assess(m.fold(t), inAir(4, during(0, 0, 1, 1)))
+	am := assessNow(m.fold(t), inAir(4, during(0, 0, 1, 1)))
 	warm := WhatIf(m.fold(t), am, profileOf(t, "model-code"), at(10),
 		[]Option{{Name: "bench", Celsius: 15, H: 8}, {Name: "cold", Celsius: 1, H: 20, Cold: true}})
 	tauAir := TimeConstant(m.fold(t), 8).Hours()

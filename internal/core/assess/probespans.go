@@ -15,13 +15,16 @@ type ProbeSpan struct {
 }
 
 // ProbeSpans lists what Assess needs to know of which probe, so that it can be loaded
-// beforehand: the stays and logger stays, cut where Assess cuts them, and also at
-// other times at which something will be asked.
+// beforehand: the stays and logger stays, cut where Assess cuts them as of now, and at
+// other times at which the lot is assessed or asked about.
 func ProbeSpans(s *lot.State, places map[int64]lot.Place, now time.Time, also ...time.Time) []ProbeSpan {
 	if s.Status != lot.OnHand {
 		now = s.EndedAt
 	}
-	cuts := append(histamineCuts(s), also...)
+	cuts := histamineCuts(s)
+	for _, at := range also {
+		cuts = append(cuts, at.Add(-moment), at)
+	}
 	cuts = append(cuts, s.Start(), s.ReceivedAt, now.Add(-moment), now)
 	if chilled := chilledAt(s); chilled != nil {
 		cuts = append(cuts, *chilled)

@@ -36,7 +36,7 @@ func TestChecksAndComplaints(t *testing.T) {
 	e := lot.Event{ID: uuid.New(), HappenedAt: at(1)}
 	claim := lot.Complaint{Number: "X/1", WeightKg: 3.2, Remedy: "credit", Reasons: want,
 		Photos: []uuid.UUID{photo.PhotoID}}
-	if err := lot.Check(s, e, claim, at(2)); err != nil {
+	if err := check(s, e, claim, at(2)); err != nil {
 		t.Errorf("a claim on a refused lot: %v", err)
 	}
 	for field, spoil := range map[string]func(*lot.Complaint){
@@ -48,7 +48,7 @@ func TestChecksAndComplaints(t *testing.T) {
 		bad := claim
 		spoil(&bad)
 		var fields invalid.Errors
-		if err := lot.Check(s, e, bad, at(2)); !errors.As(err, &fields) || fields.On(field) == "" {
+		if err := check(s, e, bad, at(2)); !errors.As(err, &fields) || fields.On(field) == "" {
 			t.Errorf("%s: %v", field, err)
 		}
 	}
@@ -66,12 +66,12 @@ func TestCheckedIsChecked(t *testing.T) {
 		"packing_celsius":     {PackingC: &warm},
 	} {
 		var fields invalid.Errors
-		if err := lot.Check(s, lot.Event{ID: uuid.New(), HappenedAt: at(1)}, p, at(2)); !errors.As(err, &fields) ||
+		if err := check(s, lot.Event{ID: uuid.New(), HappenedAt: at(1)}, p, at(2)); !errors.As(err, &fields) ||
 			fields.On(field) == "" {
 			t.Errorf("%s: %v", field, err)
 		}
 	}
-	if err := lot.Check(s, lot.Event{ID: uuid.New(), HappenedAt: at(1)}, lot.Checked{Off: []lot.Trim{}}, at(2)); err != nil {
+	if err := check(s, lot.Event{ID: uuid.New(), HappenedAt: at(1)}, lot.Checked{Off: []lot.Trim{}}, at(2)); err != nil {
 		t.Errorf("nothing to say: %v", err)
 	}
 }

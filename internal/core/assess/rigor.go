@@ -29,7 +29,7 @@ func (r Rigor) MayBeOver() time.Time { return r.At(r.End.Lo()) }
 // for what is no whole fish.
 func (t assessor) rigor(a Assessment) *Rigor {
 	death, ok := t.state.Death()
-	if !ok || !t.state.Harvest.Known() || a.Frozen || !wholeFish[t.state.Received.Form] {
+	if !ok || !t.state.Harvest.Known() || a.Frozen || !wholeFish[t.state.Form] {
 		return nil
 	}
 	var history []rigor.Stay

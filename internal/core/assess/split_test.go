@@ -58,13 +58,13 @@ func TestAPartCarriesItsParentsClocks(t *testing.T) {
 	s := child.fold(t)
 	for _, hours := range []float64{3, 20, 50} {
 		e := env(at(hours), probes)
-		want, got := Assess(parent, e), Assess(s, e)
+		want, got := assessNow(parent, e), assessNow(s, e)
 		near(t, "used", got.Used.Days, want.Used.Days, 1e-12)
 		near(t, "sd", got.Used.SD, want.Used.SD, 1e-12)
 		near(t, "claimed", got.DeclaredAge.Days, want.DeclaredAge.Days, 1e-12)
 		near(t, "logged hours", got.Hours[coldchain.Logged], want.Hours[coldchain.Logged], 1e-12)
 	}
-	if s.Received.Count != 6 || s.Received.WeightKg != 18 || s.Received.Code != part.Code ||
+	if s.Received.Count != 6 || s.WeightKg != 18 || s.Received.Code != part.Code ||
 		s.ParentCode != parent.Received.Code || s.Hold != parent.Hold {
 		t.Errorf("the part is %+v", s)
 	}
@@ -75,7 +75,7 @@ func TestAPartCarriesItsParentsClocks(t *testing.T) {
 	// An event before the split belongs to the parent.
 	e := lot.Event{ID: uuid.New(), HappenedAt: at(2.5)}
 	var fields invalid.Errors
-	if err := lot.Check(s, e, lot.Temperature{Celsius: 1}, at(9)); !errors.As(err, &fields) || fields.On("happened_at") == "" {
+	if err := check(s, e, lot.Temperature{Celsius: 1}, at(9)); !errors.As(err, &fields) || fields.On("happened_at") == "" {
 		t.Errorf("an event before the parting: %v", err)
 	}
 	h.add(3, lot.Split{Parts: []lot.SplitLot{part, {LotID: uuid.New(), Code: lot.Code(5), Count: 2, WeightKg: 6, Refused: "sour"}}})
@@ -83,7 +83,7 @@ func TestAPartCarriesItsParentsClocks(t *testing.T) {
 		t.Errorf("the parent is %s with %d parts", parent.Status, len(parent.SplitInto))
 	}
 	for _, id := range []uuid.UUID{h.events[0].ID, h.events[5].ID} {
-		if err := lot.Check(parent, e, lot.Voided{EventID: id, Reason: "x"}, at(9)); err == nil {
+		if err := check(parent, e, lot.Voided{EventID: id, Reason: "x"}, at(9)); err == nil {
 			t.Error("an event of a lot in parts was voided")
 		}
 	}
@@ -116,7 +116,7 @@ func TestSplitIsChecked(t *testing.T) {
 		{"more fish inspected than in it",
 			[]lot.SplitLot{{Count: 7, WeightKg: 18}, {Count: 1, WeightKg: 6, Fish: []int{2, 5}}}, "parts[1].count"},
 	} {
-		err := lot.Check(s, lot.Event{ID: uuid.New(), HappenedAt: at(3)}, lot.Split{Parts: c.parts}, at(9))
+		err := check(s, lot.Event{ID: uuid.New(), HappenedAt: at(3)}, lot.Split{Parts: c.parts}, at(9))
 		var fields invalid.Errors
 		errors.As(err, &fields)
 		if c.field == "" && err != nil || c.field != "" && fields.On(c.field) == "" {
@@ -129,10 +129,10 @@ func TestSplitIsChecked(t *testing.T) {
 func TestOnlyAManagerReleasesAHardStop(t *testing.T) {
 	s := box().fold(t)
 	e := lot.Event{ID: uuid.New(), HappenedAt: at(3)}
-	if err := lot.Check(s, e, lot.Released{Reason: "looks fine"}, at(9)); err == nil {
+	if err := check(s, e, lot.Released{Reason: "looks fine"}, at(9)); err == nil {
 		t.Error("anybody released a hard stop")
 	}
-	if err := lot.Check(s, e, lot.Released{Reason: "smelt again with the chef", ByManager: true}, at(9)); err != nil {
+	if err := check(s, e, lot.Released{Reason: "smelt again with the chef", Approval: lot.Approval{ByManager: true}}, at(9)); err != nil {
 		t.Errorf("a manager could not: %v", err)
 	}
 }
@@ -176,7 +176,7 @@ func TestPartsOfRandomLots(t *testing.T) {
 				coldchain.Reading{At: at(x), Celsius: 1 + 2*rnd.NormFloat64()})
 		}
 		e := env(at(hours+20*rnd.Float64()), map[int64]coldchain.Source{7: readings, 9: readings})
-		want, got := Assess(h.fold(t), e), Assess(child.fold(t), e)
+		want, got := assessNow(h.fold(t), e), assessNow(child.fold(t), e)
 		near(t, "used", got.Used.Days, want.Used.Days, 1e-9)
 		near(t, "left", got.Left.Days, want.Left.Days, 1e-9)
 		near(t, "oldest", got.Oldest, want.Oldest, 1e-9)

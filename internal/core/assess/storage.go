@@ -18,7 +18,7 @@ func StorageCautions(s *lot.State, env Env) []string {
 		return nil
 	}
 	place := env.Places[s.Place()]
-	fillet := s.Received.Form == "fillet_skin_on" || s.Received.Form == "fillet_skinless" || s.Received.Form == "loin"
+	fillet := s.Form == "fillet_skin_on" || s.Form == "fillet_skinless" || s.Form == "loin"
 	packing, said := s.Packing()
 	var list []string
 	switch {

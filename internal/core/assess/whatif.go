@@ -71,7 +71,7 @@ func whatIf(s *lot.State, a Assessment, profile safety.Profile, service time.Tim
 	out := Outcome{Option: o, RealDays: math.NaN(), AtService: math.NaN(), Budget: math.NaN(),
 		Settled: adaptSteps * TimeConstant(s, o.H)}
 	against := func(format string, args ...any) { out.Against = append(out.Against, fmt.Sprintf(format, args...)) }
-	if o.RoomKg != nil && *o.RoomKg < s.Received.WeightKg {
+	if o.RoomKg != nil && *o.RoomKg < s.WeightKg {
 		against("full: %.0f kg free", math.Max(0, *o.RoomKg))
 	}
 	if !o.Cold {

@@ -12,7 +12,7 @@ import (
 )
 
 func batch(mm, celsius, h float64) Batch {
-	cod, _ := species.Get("cod")
+	cod, _ := species.Builtin().Get("cod")
 	return Batch{Food: heat.Of(cod), Piece: piece.Piece{Shape: heat.Slab, ThicknessMM: mm}, StartC: 2,
 		Medium: heat.Steady(celsius), H: h, Kg: 10}
 }

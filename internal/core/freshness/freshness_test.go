@@ -197,7 +197,7 @@ func TestJudge(t *testing.T) {
 		{"a family that may not be sold", "puffer", "eu", fresh, c(1), nil, Refuse, "hard stop", 1},
 	} {
 		t.Run(x.name, func(t *testing.T) {
-			sp, _ := species.Get(x.species)
+			sp, _ := species.Builtin().Get(x.species)
 			profile, _ := safety.GetProfile(x.profile)
 			reading, err := s.Read(sp.ShelfLife, []Fish{{Signs: x.fish}})
 			if err != nil {

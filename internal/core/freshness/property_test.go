@@ -27,7 +27,7 @@ func randomFish(s freshness.Scheme, form string, rnd *rand.Rand) freshness.Fish 
 func everyFit(do func(s freshness.Scheme, sp species.Species, form string)) {
 	for _, s := range freshness.Schemes() {
 		done := map[string]bool{}
-		for _, sp := range species.All() {
+		for _, sp := range species.Builtin().All() {
 			for _, form := range s.Forms {
 				kind := fmt.Sprint(sp.Body, form)
 				if s.Fits(sp, form, s.Frozen) && !done[kind] {

@@ -15,7 +15,7 @@ import (
 
 func find(t *testing.T, name, sp string) (Scheme, species.Species) {
 	t.Helper()
-	x, ok := species.Get(sp)
+	x, ok := species.Builtin().Get(sp)
 	s, found := Find(name, x)
 	if !ok || !found {
 		t.Fatalf("no scheme %s for %s", name, sp)
@@ -235,8 +235,8 @@ func TestExplanationsAreWhole(t *testing.T) {
 			}
 		}
 	}
-	herring, _ := species.Get("herring")
-	cod, _ := species.Get("cod")
+	herring, _ := species.Builtin().Get("herring")
+	cod, _ := species.Builtin().Get("cod")
 	if len(ExplanationsFor("scales", 1, herring)) <= len(ExplanationsFor("scales", 1, cod)) ||
 		len(ExplanationsFor("scales", 0, herring)) != 0 {
 		t.Error("loose scales must be offered for herring, for cod not, and not for scales that hold")
@@ -308,7 +308,7 @@ func TestOffered(t *testing.T) {
 		{"sprat", "whole", true, "frozen"}, {"thornback-ray", "gutted", false, "grade-shark"},
 		{"mackerel", "headed_gutted", false, "quick"},
 	} {
-		sp, _ := species.Get(c.species)
+		sp, _ := species.Builtin().Get(c.species)
 		var fits []string
 		for _, s := range Schemes() {
 			if s.Fits(sp, c.form, c.frozen) {
@@ -319,7 +319,7 @@ func TestOffered(t *testing.T) {
 			t.Errorf("%s, %s: offered %v, want %s first", c.species, c.form, fits, c.want)
 		}
 	}
-	for _, sp := range species.All() {
+	for _, sp := range species.Builtin().All() {
 		for _, form := range []string{"whole", "gutted", "gutted_gills_out", "headed_gutted", "loin",
 			"fillet_skin_on", "fillet_skinless"} {
 			for _, frozen := range []bool{false, true} {

@@ -16,7 +16,7 @@ const cases = 2000
 
 func mustFind(t *testing.T, scheme, sp string) (freshness.Scheme, species.Species) {
 	t.Helper()
-	x, ok := species.Get(sp)
+	x, ok := species.Builtin().Get(sp)
 	s, found := freshness.Find(scheme, x)
 	if !ok || !found {
 		t.Fatalf("no scheme %s for %s", scheme, sp)

@@ -12,7 +12,7 @@ import (
 // once the first moments are over: the same physics by another way.
 func TestTimeConstantIsTheSolversRate(t *testing.T) {
 	for _, id := range []string{"cod", "mackerel"} {
-		sp, _ := species.Get(id)
+		sp, _ := species.Builtin().Get(id)
 		material, err := Of(sp).Material()
 		if err != nil {
 			t.Fatal(err)
@@ -39,7 +39,7 @@ func TestTimeConstantIsTheSolversRate(t *testing.T) {
 }
 
 func TestTimeConstantRefusesNonsense(t *testing.T) {
-	sp, _ := species.Get("cod")
+	sp, _ := species.Builtin().Get("cod")
 	for _, c := range []struct{ thickness, h float64 }{{0, 20}, {3, 20}, {0.05, 0}, {0.05, math.NaN()}} {
 		if _, err := TimeConstant(Of(sp), Slab, c.thickness, c.h); err == nil {
 			t.Errorf("thickness %v, h %v: no error", c.thickness, c.h)

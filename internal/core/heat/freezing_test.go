@@ -34,7 +34,7 @@ func TestPlanksWorkedExample(t *testing.T) {
 // Pham's method against the solver, for cod from 10 to −18 °C in the core over
 // a grid of 100 cases. The method is good to some 10 % itself.
 func TestPhamsMethodOnAGrid(t *testing.T) {
-	sp, _ := species.Get("cod")
+	sp, _ := species.Builtin().Get("cod")
 	food := Of(sp)
 	material := cod(t)
 	warm, cold := at(t, food, 10), at(t, food, -30)

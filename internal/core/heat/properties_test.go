@@ -10,7 +10,7 @@ import (
 
 func food(t *testing.T, id string) Food {
 	t.Helper()
-	sp, ok := species.Get(id)
+	sp, ok := species.Builtin().Get(id)
 	if !ok {
 		t.Fatalf("no species %s", id)
 	}

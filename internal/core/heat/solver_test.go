@@ -110,7 +110,7 @@ func TestNeumannFront(t *testing.T) {
 
 func cod(t testing.TB) *Material {
 	t.Helper()
-	sp, _ := species.Get("cod")
+	sp, _ := species.Builtin().Get("cod")
 	m, err := Of(sp).Material()
 	if err != nil {
 		t.Fatal(err)
@@ -303,7 +303,7 @@ func TestSteppingAllocatesNothing(t *testing.T) {
 }
 
 func ExampleProcess_Run() {
-	sp, _ := species.Get("cod")
+	sp, _ := species.Builtin().Get("cod")
 	material, _ := Of(sp).Material()
 	p := Process{Body: Body{Material: material, Shape: Cylinder, Thickness: 0.08}, StartC: 12, Medium: Steady(0),
 		H: 100, Max: 24 * time.Hour,

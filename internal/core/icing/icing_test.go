@@ -13,7 +13,7 @@ import (
 
 func get(t *testing.T, id string) species.Species {
 	t.Helper()
-	s, ok := species.Get(id)
+	s, ok := species.Builtin().Get(id)
 	if !ok {
 		t.Fatalf("no species %s", id)
 	}

@@ -15,17 +15,17 @@ import (
 
 // Hung says that one fish was hung into a cabinet to age, and how.
 type Hung struct {
-	PlaceID    int64    `json:"place_id"`
-	Hook       int      `json:"hook"` // from the left, 1 and on
-	Kg         float64  `json:"kg"`   // at the start
-	Policy     string   `json:"school"`
-	Target     float64  `json:"target"` // loss
-	Hanging    string   `json:"hanging"`
-	Preps      []string `json:"preps,omitempty"`
-	Raw        bool     `json:"raw,omitempty"`    // to be served raw
-	Opened     string   `json:"opened,omitempty"` // why a manager opened the gate
-	ByManager  bool     `json:"by_manager,omitempty"`
-	CentsPerKg int64    `json:"cents_per_kg,omitempty"` // what it cost; 0 where nobody says
+	PlaceID int64    `json:"place_id"`
+	Hook    int      `json:"hook"` // from the left, 1 and on
+	Kg      float64  `json:"kg"`   // at the start
+	Policy  string   `json:"school"`
+	Target  float64  `json:"target"` // loss
+	Hanging string   `json:"hanging"`
+	Preps   []string `json:"preps,omitempty"`
+	Raw     bool     `json:"raw,omitempty"`    // to be served raw
+	Opened  string   `json:"opened,omitempty"` // why a manager opened the gate
+	Approval
+	CentsPerKg int64 `json:"cents_per_kg,omitempty"` // what it cost; 0 where nobody says
 }
 
 // Weighed is a weigh-in. One that was asked about says why; set aside, it counts
@@ -50,13 +50,6 @@ type TakenDown struct {
 	PlaceID  int64   `json:"place_id"`
 	Why      string  `json:"why,omitempty"`
 }
-
-// The payloads know their kind.
-
-func (Hung) Kind() Kind       { return KindHung }
-func (Weighed) Kind() Kind    { return KindWeighed }
-func (DailyCheck) Kind() Kind { return KindDailyCheck }
-func (TakenDown) Kind() Kind  { return KindTakenDown }
 
 // Hanging is a time in which the fish hangs to age.
 type Hanging struct {
@@ -99,13 +92,13 @@ func (s *State) Ageing() *Hanging {
 	return nil
 }
 
-func (s *State) hung(p Hung, e Event) {
+func (p Hung) Apply(s *State, e Event) {
 	s.Hangings = append(s.Hangings, Hanging{Hung: p, From: e.HappenedAt})
 	s.moveTo(p.PlaceID, e.HappenedAt)
 	s.weighs(p.Kg)
 }
 
-func (s *State) weighed(p Weighed, e Event) {
+func (p Weighed) Apply(s *State, e Event) {
 	if stay := s.Ageing(); stay != nil {
 		stay.Weighs = append(stay.Weighs, WeighMade{p, e.HappenedAt, e.ID})
 	}
@@ -114,7 +107,7 @@ func (s *State) weighed(p Weighed, e Event) {
 	}
 }
 
-func (s *State) dailyChecked(p DailyCheck, e Event) {
+func (p DailyCheck) Apply(s *State, e Event) {
 	if stay := s.Ageing(); stay != nil {
 		stay.DailyChecks = append(stay.DailyChecks, DailyCheckMade{p, e.HappenedAt})
 	}
@@ -123,7 +116,7 @@ func (s *State) dailyChecked(p DailyCheck, e Event) {
 	}
 }
 
-func (s *State) takenDown(p TakenDown, e Event) {
+func (p TakenDown) Apply(s *State, e Event) {
 	if stay := s.Ageing(); stay != nil {
 		stay.To, stay.Down = e.HappenedAt, &p
 	}
@@ -134,7 +127,7 @@ func (s *State) takenDown(p TakenDown, e Event) {
 // weighs notes the weight that the lot has now.
 func (s *State) weighs(kg float64) {
 	if !s.inheriting {
-		s.Received.WeightKg = kg
+		s.WeightKg = kg
 	}
 }
 
@@ -156,15 +149,15 @@ func known(list []ageing.Choice, id string) bool {
 // Bounds of what is aged.
 const leastLoss, mostLoss = 0.005, 0.3
 
-func (p Hung) check(before *State, at time.Time, bad *invalid.Errors) {
+func (p Hung) Check(before *State, at time.Time, bad *invalid.Errors) {
 	if rawOnHand(before, at, bad) {
 		switch {
 		case before.Ageing() != nil:
 			bad.Add("lot", "is ageing already")
-		case before.Received.Count != 1:
-			bad.Add("lot", "is %d fish: start ageing one at a time", before.Received.Count)
-		case p.Kg > 1.1*before.Received.WeightKg:
-			bad.Add("kg", "is more than the %.2f kg that came", before.Received.WeightKg)
+		case before.Count != 1:
+			bad.Add("lot", "is %d fish: start ageing one at a time", before.Count)
+		case p.Kg > 1.1*before.WeightKg:
+			bad.Add("kg", "is more than the %.2f kg that came", before.WeightKg)
 		}
 	}
 	if p.PlaceID == 0 {
@@ -196,6 +189,30 @@ func (p Hung) check(before *State, at time.Time, bad *invalid.Errors) {
 	}
 }
 
+// In implements Placed.
+func (p Hung) In() int64 { return p.PlaceID }
+
+// Judge implements Judged: the gate of dry ageing, which a manager may open in part, with
+// a reason.
+func (p Hung) Judge(before *State, f Facts, _ time.Time, bad *invalid.Errors) {
+	if !f.Places[p.PlaceID].AgeingCabinet() {
+		bad.Add("place_id", "choose an ageing cabinet of this kitchen")
+		return
+	}
+	if code, taken := f.Hooks[Hook{p.PlaceID, p.Hook}]; taken {
+		bad.Add("hook", "on it is %s", code)
+	}
+	switch answer := f.Answers[GateDryAge]; {
+	case answer.OK:
+	case !answer.NeedsManager:
+		bad.Add("gate", "%s. Nobody may override this", answer.why())
+	case strings.TrimSpace(p.Opened) == "":
+		bad.Add("gate", "%s. A manager may override this, with a reason", answer.why())
+	default:
+		bad.NeedsManager("opened", "only a manager may override this")
+	}
+}
+
 func checkKg(field string, kg float64, bad *invalid.Errors) {
 	if !(kg > 0 && kg <= unit.MaxLotKilograms) {
 		bad.Add(field, "%v", unit.ErrMassRange)
@@ -217,7 +234,7 @@ func mustHang(before *State, at time.Time, bad *invalid.Errors) *Hanging {
 	return stay
 }
 
-func (p Weighed) check(before *State, at time.Time, bad *invalid.Errors) {
+func (p Weighed) Check(before *State, at time.Time, bad *invalid.Errors) {
 	mustHang(before, at, bad)
 	checkKg("kg", p.Kg, bad)
 	if p.Aside && strings.TrimSpace(p.Because) == "" {
@@ -228,7 +245,24 @@ func (p Weighed) check(before *State, at time.Time, bad *invalid.Errors) {
 	}
 }
 
-func (p DailyCheck) check(before *State, at time.Time, bad *invalid.Errors) {
+// Judge implements Judged: a weight that is odd is asked about.
+func (p Weighed) Judge(_ *State, f Facts, at time.Time, bad *invalid.Errors) {
+	if f.Ageing == nil || p.Because != "" {
+		return
+	}
+	z := f.Ageing.Surprise(ageing.WeighIn{At: at, Kg: p.Kg}, f.Ageing.Scale)
+	predicted := f.Ageing.StartKg * (1 - f.Ageing.Forecast(at)[0].Mid)
+	switch {
+	case z > ageing.OddWeightSD:
+		bad.Add("because", "heavier than forecast (%.2f kg): another fish on the hook, a wet fish, the drip tray? "+
+			"Weigh again, or say why", predicted)
+	case z < -ageing.OddWeightSD:
+		bad.Add("because", "lighter than forecast (%.2f kg): another fish on the hook, or cut? Weigh again, or say why",
+			predicted)
+	}
+}
+
+func (p DailyCheck) Check(before *State, at time.Time, bad *invalid.Errors) {
 	mustHang(before, at, bad)
 	for _, id := range p.Stops {
 		if !slices.ContainsFunc(ageing.Signs(), func(s ageing.Sign) bool { return s.ID == id }) {
@@ -240,7 +274,7 @@ func (p DailyCheck) check(before *State, at time.Time, bad *invalid.Errors) {
 	}
 }
 
-func (p TakenDown) check(before *State, at time.Time, bad *invalid.Errors) {
+func (p TakenDown) Check(before *State, at time.Time, bad *invalid.Errors) {
 	mustHang(before, at, bad)
 	checkKg("kg", p.Kg, bad)
 	if !(p.CrustKg >= 0 && p.CrustKg < p.Kg) {
@@ -256,3 +290,6 @@ func (p TakenDown) check(before *State, at time.Time, bad *invalid.Errors) {
 		bad.Add("why", "is longer than 500 characters")
 	}
 }
+
+// In implements Placed.
+func (p TakenDown) In() int64 { return p.PlaceID }

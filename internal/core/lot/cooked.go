@@ -13,10 +13,7 @@ type Cooked struct {
 	CoreC float64 `json:"core_celsius"`
 }
 
-// Kind implements Payload.
-func (Cooked) Kind() Kind { return KindCooked }
-
-func (p Cooked) check(before *State, at time.Time, bad *invalid.Errors) {
+func (p Cooked) Check(before *State, at time.Time, bad *invalid.Errors) {
 	if rawOnHand(before, at, bad) {
 		switch {
 		case before.Hold != "":
@@ -31,3 +28,16 @@ func (p Cooked) check(before *State, at time.Time, bad *invalid.Errors) {
 		bad.Add("core_celsius", "%v", unit.ErrCookedRange)
 	}
 }
+
+// Asks implements Gated: cooking lifts no stop, since histamine and toxins stand heat.
+func (Cooked) Asks() Gate { return GateCook }
+
+// Judge implements Judged.
+func (p Cooked) Judge(_ *State, f Facts, _ time.Time, bad *invalid.Errors) {
+	if limit := f.Profile.Parasite.CookC; p.CoreC < limit {
+		bad.Add("core_celsius", "%.1f °C: cook on to %.0f °C for %s (%s)", p.CoreC, limit, f.Profile.Parasite.CookFor,
+			f.Profile.Name)
+	}
+}
+
+func (p Cooked) Apply(s *State, e Event) { s.Cooked = &Step[Cooked]{p, e.HappenedAt, e.ID} }

@@ -14,48 +14,6 @@ import (
 	"github.com/google/uuid"
 )
 
-// Kind names what happened.
-type Kind string
-
-// The kinds of event.
-const (
-	KindReceived     Kind = "received"
-	KindInspected    Kind = "inspected"
-	KindMoved        Kind = "moved"
-	KindTemperature  Kind = "temperature"
-	KindLogger       Kind = "logger"
-	KindHeld         Kind = "held"
-	KindReleased     Kind = "released"
-	KindRefused      Kind = "refused"
-	KindLeft         Kind = "used"
-	KindDiscarded    Kind = "discarded"
-	KindVoided       Kind = "voided"
-	KindSplit        Kind = "parted"
-	KindSplitFrom    Kind = "part_of"
-	KindPhoto        Kind = "photographed"
-	KindChecked      Kind = "checked"
-	KindComplaint    Kind = "claimed"
-	KindCaught       Kind = "caught"
-	KindKilled       Kind = "killed"
-	KindBled         Kind = "bled"
-	KindGutted       Kind = "gutted"
-	KindWashed       Kind = "washed"
-	KindIced         Kind = "iced"
-	KindTested       Kind = "tested"
-	KindGapExplained Kind = "accounted"
-	KindPacked       Kind = "packed"
-	KindReviewed     Kind = "reviewed"
-	KindFroze        Kind = "froze"
-	KindPulled       Kind = "pulled"
-	KindThawed       Kind = "thawed"
-	KindReturned     Kind = "returned"
-	KindCooked       Kind = "cooked"
-	KindHung         Kind = "hung"
-	KindWeighed      Kind = "weighed"
-	KindDailyCheck   Kind = "looked"
-	KindTakenDown    Kind = "taken_down"
-)
-
 // Event is one thing that happened to a lot.
 type Event struct {
 	ID         uuid.UUID       // UUIDv7, made by the client: the same id twice is one event

@@ -7,7 +7,6 @@ import (
 
 	"github.com/google/uuid"
 
-	"leancatch/internal/core/coldchain"
 	"leancatch/internal/core/invalid"
 )
 
@@ -27,28 +26,6 @@ func (a FailureOutcome) Name() string {
 		OutcomeStopped: "Stopped"}[a]
 }
 
-// StayedIn is the time of a span in which the lot lay in a place.
-func (s *State) StayedIn(placeID int64, span coldchain.Span) (coldchain.Span, bool) {
-	for _, stay := range s.Stays {
-		to := stay.To
-		if to.IsZero() {
-			if to = s.EndedAt; to.IsZero() {
-				to = span.To
-			}
-		}
-		if part := (coldchain.Span{From: stay.From, To: to}).Clip(span); stay.PlaceID == placeID && part.Len() > 0 {
-			return part, true
-		}
-	}
-	return coldchain.Span{}, false
-}
-
-// LayIn reports whether the lot lay in a place in any part of a span.
-func (s *State) LayIn(placeID int64, span coldchain.Span) bool {
-	_, ok := s.StayedIn(placeID, span)
-	return ok
-}
-
 // Reviewed records what was decided of a lot after its place had failed.
 type Reviewed struct {
 	AlarmID  uuid.UUID      `json:"alarm_id"`
@@ -66,10 +43,7 @@ type ReviewMade struct {
 	At time.Time
 }
 
-// Kind implements Payload.
-func (Reviewed) Kind() Kind { return KindReviewed }
-
-func (p Reviewed) check(before *State, at time.Time, bad *invalid.Errors) {
+func (p Reviewed) Check(before *State, at time.Time, bad *invalid.Errors) {
 	onHand(before, at, bad)
 	if p.AlarmID == uuid.Nil {
 		bad.Add("alarm_id", "say which alarm")
@@ -86,4 +60,12 @@ func (p Reviewed) check(before *State, at time.Time, bad *invalid.Errors) {
 	if invalid.TooLong(p.Note, 500) {
 		bad.Add("note", "is longer than 500 characters")
 	}
+}
+
+func (p Reviewed) Apply(s *State, e Event) {
+	s.Reviews = append(s.Reviews, ReviewMade{p, e.HappenedAt})
+}
+
+func (p Reviewed) keeps(was Payload, bad *invalid.Errors) {
+	keep("alarm_id", p.AlarmID, was.(Reviewed).AlarmID, bad)
 }

@@ -8,7 +8,6 @@ import (
 	"github.com/google/uuid"
 
 	"leancatch/internal/core/coldchain"
-	"leancatch/internal/core/freshness"
 	"leancatch/internal/core/species"
 )
 
@@ -36,40 +35,17 @@ func (s Status) Name() string {
 	return string(s)
 }
 
-// Stay is the time that a lot spends in one place. To is zero for the last one.
-type Stay struct {
-	PlaceID  int64
-	From, To time.Time
-}
-
-// LoggerStay is the time that a logger lay with the lot.
-type LoggerStay struct {
-	ProbeID int64
-	coldchain.Span
-}
-
-// Inspection is an inspection that stands.
-type Inspection struct {
-	Inspected
-	EventID uuid.UUID
-	At      time.Time
-}
-
-// Void says why an event is struck through.
-type Void struct {
-	EventID  uuid.UUID // the voiding event
-	Reason   string
-	At       time.Time
-	PersonID int64
-}
-
 // State is what the events of a lot add up to.
 type State struct {
 	ID              uuid.UUID
 	Seq             int
-	Head            []byte // hash of the last event
-	Received        Received
+	Head            []byte   // hash of the last event
+	Received        Received // as it came: a part as it was split off
 	ReceivedAt      time.Time
+	Form            string    // on hand
+	Count           int       //
+	WeightKg        float64   //
+	Declared        Declared  // where it comes from, by the last declaration; the zero Declared for none
 	SplitAt         time.Time // when it was split off another lot; zero for one that was received
 	Parent          uuid.UUID // the lot that it was split off; zero for none
 	ParentCode      string
@@ -88,15 +64,18 @@ type State struct {
 	Harvest         Harvest // the way to the ice
 	Tests           []TestMade
 	Packs           []PackStay
-	Reviews         []ReviewMade        // after failures of its places
-	FrozenStays     []FrozenStay        // times in which it lay frozen
-	Hangings        []Hanging           // times in which it hung to age
-	Cooked          *Step[Cooked]       // nil while it is raw
-	Cooled          []coldchain.Reading // its core since then
-	GapExplanations []GapExplanation    // of time that nobody recorded, in the order of Until
-	Voids           map[uuid.UUID]*Void // by the event that is struck through
-	inherited       []InheritedEvent    // what its parts would go on with
-	kinds           map[uuid.UUID]Kind
+	Reviews         []ReviewMade               // after failures of its places
+	FrozenStays     []FrozenStay               // times in which it lay frozen
+	Hangings        []Hanging                  // times in which it hung to age
+	Cooked          *Step[Cooked]              // nil while it is raw
+	Cooled          []coldchain.Reading        // its core since then
+	GapExplanations []GapExplanation           // of time that nobody recorded, in the order of Until
+	Voids           map[uuid.UUID]*Void        // by the event that is struck through
+	Corrections     map[uuid.UUID][]Correction // by the event that is corrected
+	inherited       []InheritedEvent           // what its parts would go on with
+	log             []entry                    // in the order of Seq
+	stands          []entry                    // those that were not voided, as corrected, in the order in which they happened
+	catalogue       species.Catalogue
 	// what happens now happened to its parent: where it lay, its temperatures and its weight are there already
 	inheriting     bool
 	fromInspection bool // the hold comes from an inspection, so that a better one ends it
@@ -105,7 +84,7 @@ type State struct {
 
 // Species returns the catalogue's entry for the lot.
 func (s *State) Species() species.Species {
-	sp, _ := species.Get(s.Received.SpeciesID)
+	sp, _ := s.catalogue.Get(s.Received.SpeciesID)
 	return sp
 }
 
@@ -117,194 +96,138 @@ func (s *State) Inspection() (Inspection, bool) {
 	return s.Inspections[len(s.Inspections)-1], true
 }
 
-// StayAt returns the stay at a time.
-func (s *State) StayAt(t time.Time) (Stay, bool) {
-	for _, stay := range s.Stays {
-		if !t.Before(stay.From) && (stay.To.IsZero() || t.Before(stay.To)) {
-			return stay, true
-		}
-	}
-	return Stay{}, false
+// entry is an event with what it says as it stands: corrected, where it was.
+type entry struct {
+	Event
+	payload Payload
 }
 
-// Place is the place where the lot lies or lay last, 0 for none.
-func (s *State) Place() int64 {
-	if len(s.Stays) == 0 {
-		return 0
-	}
-	return s.Stays[len(s.Stays)-1].PlaceID
-}
-
-// Fold adds up the events of one lot, given in the order of Seq. Voided events
-// count for nothing; the others take effect in the order in which they
-// happened. It returns an error for a payload that cannot be read or a lot that
-// does not begin with its receipt.
-func Fold(events []Event) (*State, error) {
-	if len(events) == 0 || events[0].Kind != KindReceived && events[0].Kind != KindSplitFrom {
+// Fold adds up the events of one lot, given in the order of Seq. Voided events count for
+// nothing, corrected ones say what they say now; they take effect in the order in which
+// they happened. It returns an error for a payload that cannot be read or a lot that does
+// not begin with its receipt.
+func Fold(c species.Catalogue, events []Event) (*State, error) {
+	if len(events) == 0 || kindByID[events[0].Kind].traits&opens == 0 {
 		return nil, fmt.Errorf("a lot must begin with its receipt, or as a part of another")
 	}
-	last := events[len(events)-1]
-	s := &State{ID: last.LotID, Seq: last.Seq, Head: last.Hash, Status: OnHand, Voids: map[uuid.UUID]*Void{},
-		kinds: map[uuid.UUID]Kind{}}
-	payloads := map[uuid.UUID]Payload{}
+	return (&State{catalogue: c}).With(events...)
+}
+
+// With is the state after events that follow those that it was folded from. The state
+// itself stays as it is.
+func (s *State) With(events ...Event) (*State, error) {
+	log := slices.Clone(s.log)
 	for _, e := range events {
 		p, err := Decode(e.Kind, e.Data)
 		if err != nil {
 			return nil, fmt.Errorf("event %d of lot %s: %w", e.Seq, e.LotID, err)
 		}
-		payloads[e.ID], s.kinds[e.ID] = p, e.Kind
-		if v, ok := p.(Voided); ok {
+		log = append(log, entry{e, p})
+	}
+	return replay(s.catalogue, log, nil), nil
+}
+
+// Then is With for a lot that may not exist yet: s is nil before its first event.
+func (s *State) Then(c species.Catalogue, e Event) (*State, error) {
+	if s == nil {
+		return Fold(c, []Event{e})
+	}
+	return s.With(e)
+}
+
+// About is the event that an event of the lot is about: itself, but for a cancellation or
+// a correction the one that it changes. It returns its payload as it stands, nil where it
+// is cancelled.
+func (s *State) About(e Event) (Event, Payload) {
+	at := func(list []entry, id uuid.UUID) int {
+		return slices.IndexFunc(list, func(x entry) bool { return x.ID == id })
+	}
+	for i := at(s.log, e.ID); i >= 0; i = at(s.log, e.ID) {
+		if p, ok := s.log[i].payload.(Voided); ok {
+			e.ID = p.EventID
+		} else if p, ok := s.log[i].payload.(Corrected); ok {
+			e.ID = p.EventID
+		} else {
+			e = s.log[i].Event
+			break
+		}
+	}
+	if i := at(s.stands, e.ID); i >= 0 {
+		return e, s.stands[i].payload
+	}
+	return e, nil
+}
+
+// replay folds events in the order of Seq. Where stop is given, it is asked before each
+// event that counts, in the order in which they happened, with the state before it, nil
+// before the first; the fold ends where it returns true.
+func replay(c species.Catalogue, log []entry, stop func(before *State, e entry) bool) *State {
+	last := log[len(log)-1]
+	s := &State{ID: last.LotID, Seq: last.Seq, Head: last.Hash, Status: OnHand, Voids: map[uuid.UUID]*Void{},
+		Corrections: map[uuid.UUID][]Correction{}, catalogue: c, log: log}
+	s.stands = s.standing()
+	for i, e := range s.stands {
+		if stop != nil {
+			before := s
+			if i == 0 {
+				before = nil
+			}
+			if stop(before, e) {
+				return s
+			}
+		}
+		s.take(e)
+	}
+	if v := s.Voids[log[0].ID]; v != nil {
+		if r, ok := log[0].payload.(Received); ok {
+			s.begin(r, log[0].HappenedAt)
+		}
+		s.end(Cancelled, v.At)
+	}
+	return s
+}
+
+// standing are the events that were not voided, as corrected, in the order in which they
+// happened.
+func (s *State) standing() []entry {
+	at := map[uuid.UUID]int{}
+	for i, e := range s.log {
+		at[e.ID] = i
+		if v, ok := e.payload.(Voided); ok {
 			s.Voids[v.EventID] = &Void{EventID: e.ID, Reason: v.Reason, At: e.HappenedAt, PersonID: e.PersonID}
 		}
 	}
-	ordered := slices.Clone(events)
-	slices.SortStableFunc(ordered, func(a, b Event) int { return a.HappenedAt.Compare(b.HappenedAt) })
-	for _, e := range ordered {
-		if s.Voids[e.ID] == nil {
-			s.apply(e, payloads[e.ID])
+	list := slices.Clone(s.log)
+	for _, e := range s.log {
+		c, ok := e.payload.(Corrected)
+		if !ok || s.Voids[e.ID] != nil {
+			continue
 		}
-	}
-	if v := s.Voids[events[0].ID]; v != nil {
-		s.Received, s.ReceivedAt = payloads[events[0].ID].(Received), events[0].HappenedAt
-		s.end(Cancelled, v.At)
-	}
-	return s, nil
-}
-
-func (s *State) apply(e Event, payload Payload) {
-	if isInherited(payload) || payload.Kind() == KindTemperature && s.Cooked != nil {
-		s.inherited = append(s.inherited, InheritedEvent{payload.Kind(), e.HappenedAt, e.Data})
-	}
-	switch p := payload.(type) {
-	case Received:
-		s.Received, s.ReceivedAt = p, e.HappenedAt
-		s.cameFrozen()
-		s.move(p.PlaceID, e.HappenedAt)
-		if p.Packing != nil {
-			s.pack(*p.Packing, e.HappenedAt)
+		old := &list[at[c.EventID]]
+		p, err := Decode(old.Kind, c.Data)
+		if err != nil {
+			continue // checked when it was written
 		}
-		if p.CoreC != nil {
-			s.measured(e.HappenedAt, *p.CoreC)
-		}
-	case Inspected:
-		s.inspected(Inspection{p, e.ID, e.HappenedAt})
-	case Moved:
-		s.move(p.PlaceID, e.HappenedAt)
-	case Temperature:
-		if x := (coldchain.Reading{At: e.HappenedAt, Celsius: p.Celsius}); s.Cooked != nil {
-			s.Cooled = append(s.Cooled, x)
-		} else {
-			s.CoreReadings = append(s.CoreReadings, x)
-		}
-	case Hung:
-		s.hung(p, e)
-	case Weighed:
-		s.weighed(p, e)
-	case DailyCheck:
-		s.dailyChecked(p, e)
-	case TakenDown:
-		s.takenDown(p, e)
-	case Cooked:
-		s.Cooked = &Step[Cooked]{p, e.HappenedAt, e.ID}
-	case Logger:
-		s.Loggers = append(s.Loggers, LoggerStay{p.ProbeID, coldchain.Span{From: p.From, To: p.To}})
-	case Held:
-		s.Hold, s.fromInspection = p.Reason, false
-	case Released:
-		s.Hold, s.fromInspection, s.needsManager = "", false, false
-	case SplitFrom:
-		s.beginFromSplit(e, p)
-	case Photographed:
-		s.Photos = append(s.Photos, PhotoTaken{p, e.ID, e.HappenedAt})
-	case Checked:
-		s.Checks = append(s.Checks, CheckMade{p, e.ID, e.HappenedAt})
-	case Complaint:
-		s.Complaints = append(s.Complaints, ComplaintMade{p, e.ID, e.HappenedAt})
-	case Caught:
-		s.Harvest.Caught = &Step[Caught]{p, e.HappenedAt, e.ID}
-	case Killed:
-		s.Harvest.Killed = &Step[Killed]{p, e.HappenedAt, e.ID}
-	case Bled:
-		s.Harvest.Bled = &Step[Bled]{p, e.HappenedAt, e.ID}
-	case Gutted:
-		s.Harvest.Gutted = &Step[Gutted]{p, e.HappenedAt, e.ID}
-	case Washed:
-		s.Harvest.Washed = &Step[Washed]{p, e.HappenedAt, e.ID}
-	case Iced:
-		if s.Harvest.Iced == nil { // later ones are other ice
-			s.Harvest.Iced = &Step[Iced]{p, e.HappenedAt, e.ID}
-		}
-		s.moveTo(p.PlaceID, e.HappenedAt)
-	case Packed:
-		s.pack(p.Packing, e.HappenedAt)
-	case Reviewed:
-		s.Reviews = append(s.Reviews, ReviewMade{p, e.HappenedAt})
-	case Froze:
-		s.froze(p, e)
-	case Pulled:
-		s.pulled(p, e)
-	case Thawed:
-		s.thawed(p, e)
-	case Returned:
-		s.returned(p, e)
-	case Tested:
-		s.Tests = append(s.Tests, TestMade{p, e.HappenedAt})
-	case GapExplained:
-		s.GapExplanations = append(s.GapExplanations, GapExplanation{p, e.HappenedAt})
-		slices.SortStableFunc(s.GapExplanations, func(a, b GapExplanation) int { return a.Until.Compare(b.Until) })
-	case Split:
-		s.SplitInto = p.Parts
-		s.end(WasSplit, e.HappenedAt)
-	case Refused:
-		s.RefusedFor = p.Reason
-		s.end(WasRefused, e.HappenedAt)
-	case Left:
-		s.end(Finished, e.HappenedAt)
-	case Discarded:
-		s.end(WasDiscarded, e.HappenedAt)
+		s.Corrections[c.EventID] = append(s.Corrections[c.EventID],
+			Correction{EventID: e.ID, Was: old.payload, Reason: c.Reason, At: e.HappenedAt, PersonID: e.PersonID})
+		old.payload, old.Data = p, c.Data
 	}
+	list = slices.DeleteFunc(list, func(e entry) bool { return s.Voids[e.ID] != nil })
+	slices.SortStableFunc(list, func(a, b entry) int { return a.HappenedAt.Compare(b.HappenedAt) })
+	return list
 }
 
-func (s *State) inspected(i Inspection) {
-	s.Inspections = append(s.Inspections, i)
-	switch {
-	case i.Decision == freshness.Hold:
-		s.Hold, s.fromInspection, s.needsManager = firstReason(i.Inspected), true, len(i.Proposed.HardStops) > 0
-	case i.Decision == freshness.Refuse:
-		s.RefusedFor = firstReason(i.Inspected)
-		s.end(WasRefused, i.At)
-	case s.fromInspection:
-		s.Hold, s.fromInspection, s.needsManager = "", false, false
+// take lets an event change the state.
+func (s *State) take(e entry) {
+	if rowOf(e.payload).traits&carried != 0 {
+		s.carry(e.Event)
 	}
+	e.payload.Apply(s, e.Event)
 }
 
-func firstReason(p Inspected) string {
-	if p.Reason != "" {
-		return p.Reason
-	}
-	if len(p.Proposed.Reasons) > 0 {
-		return p.Proposed.Reasons[0]
-	}
-	return p.Proposed.Rule
-}
-
-// measured notes a core temperature.
-func (s *State) measured(at time.Time, celsius float64) {
-	s.CoreReadings = append(s.CoreReadings, coldchain.Reading{At: at, Celsius: celsius})
-}
-
-func (s *State) move(place int64, at time.Time) {
-	if n := len(s.Stays); n > 0 {
-		s.Stays[n-1].To = at
-	}
-	s.Stays = append(s.Stays, Stay{PlaceID: place, From: at})
-}
-
-// moveTo moves the lot as a part of something else that happened to it.
-func (s *State) moveTo(place int64, at time.Time) {
-	if place != 0 && place != s.Place() && !s.inheriting {
-		s.move(place, at)
-	}
+// carry notes an event that the lots go on with into which the lot is split.
+func (s *State) carry(e Event) {
+	s.inherited = append(s.inherited, InheritedEvent{e.Kind, e.HappenedAt, e.Data})
 }
 
 func (s *State) end(status Status, at time.Time) {

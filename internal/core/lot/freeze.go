@@ -78,18 +78,11 @@ type Thawed struct {
 
 // Returned says that fish that had begun to thaw went back to the freezer.
 type Returned struct {
-	PlaceID   int64   `json:"place_id"`
-	CoreC     float64 `json:"core_celsius"`
-	Reason    string  `json:"reason"`
-	ByManager bool    `json:"by_manager"`
+	PlaceID int64   `json:"place_id"`
+	CoreC   float64 `json:"core_celsius"`
+	Reason  string  `json:"reason"`
+	Approval
 }
-
-// The payloads know their kind.
-
-func (Froze) Kind() Kind    { return KindFroze }
-func (Pulled) Kind() Kind   { return KindPulled }
-func (Thawed) Kind() Kind   { return KindThawed }
-func (Returned) Kind() Kind { return KindReturned }
 
 // FrozenStay is a time in which the lot lay frozen.
 type FrozenStay struct {
@@ -111,7 +104,7 @@ func (s *State) cameFrozen() {
 	}
 }
 
-func (s *State) froze(p Froze, e Event) {
+func (p Froze) Apply(s *State, e Event) {
 	s.FrozenStays = append(s.FrozenStays, FrozenStay{Froze: &p, EventID: e.ID, From: e.HappenedAt})
 	s.moveTo(p.PlaceID, e.HappenedAt)
 	if p.Wrapping == "vacuum" {
@@ -119,7 +112,7 @@ func (s *State) froze(p Froze, e Event) {
 	}
 }
 
-func (s *State) pulled(p Pulled, e Event) {
+func (p Pulled) Apply(s *State, e Event) {
 	if n := len(s.FrozenStays); n > 0 {
 		last := &s.FrozenStays[n-1]
 		if last.To.IsZero() {
@@ -133,17 +126,17 @@ func (s *State) pulled(p Pulled, e Event) {
 	}
 }
 
-func (s *State) thawed(p Thawed, e Event) {
+func (p Thawed) Apply(s *State, e Event) {
 	if n := len(s.FrozenStays); n > 0 {
 		s.FrozenStays[n-1].Thawed, s.FrozenStays[n-1].ThawedAt = &p, e.HappenedAt
 	}
 	if !s.inheriting {
 		s.measured(e.HappenedAt, p.CoreC)
-		s.Received.WeightKg -= p.DripKg + p.GlazeKg
+		s.WeightKg -= p.DripKg + p.GlazeKg
 	}
 }
 
-func (s *State) returned(p Returned, e Event) {
+func (p Returned) Apply(s *State, e Event) {
 	if n := len(s.FrozenStays); n > 0 {
 		last := &s.FrozenStays[n-1]
 		last.To, last.Pull, last.Warmed = time.Time{}, nil, true
@@ -200,7 +193,7 @@ func (s *State) FatClass() frozen.Fat { return frozen.FatClass(s.Species().Fat) 
 // Bounds of what is frozen, mm.
 const leastMM, mostMM = 3.0, 500.0
 
-func (p Froze) check(before *State, at time.Time, bad *invalid.Errors) {
+func (p Froze) Check(before *State, at time.Time, bad *invalid.Errors) {
 	if rawOnHand(before, at, bad) {
 		switch {
 		case before.Ageing() != nil:
@@ -243,6 +236,33 @@ func (p Froze) check(before *State, at time.Time, bad *invalid.Errors) {
 	}
 }
 
+// In implements Placed.
+func (p Froze) In() int64 { return p.PlaceID }
+
+// Asks implements Gated.
+func (Froze) Asks() Gate { return GateFreeze }
+
+// Judge implements Judged.
+func (p Froze) Judge(before *State, f Facts, _ time.Time, bad *invalid.Errors) {
+	intoFreezer(f, p.PlaceID, bad)
+	if packing, said := before.Packing(); (p.Wrapping == "vacuum" || said && packing.Reduced()) &&
+		!f.Profile.ReducedOxygenChilled {
+		bad.Add("wrapping",
+			"raw fish goes into a pack without oxygen frozen, not before (%s): freeze it bare or in film that "+
+				"breathes, pack it then", f.Profile.Name)
+	}
+}
+
+func (p Froze) keeps(was Payload, bad *invalid.Errors) {
+	keep("batch_id", p.BatchID, was.(Froze).BatchID, bad)
+}
+
+func intoFreezer(f Facts, id int64, bad *invalid.Errors) {
+	if place, ok := f.Places[id]; ok && !place.Freezer() {
+		bad.Add("place_id", "choose a freezer of this kitchen")
+	}
+}
+
 func checkBody(shape heat.Shape, mm float64, bad *invalid.Errors) {
 	if !slices.Contains(heat.Shapes, shape) {
 		bad.Add("shape", "choose a shape")
@@ -260,7 +280,7 @@ func checkC(field string, celsius float64, bad *invalid.Errors) bool {
 	return true
 }
 
-func (p Pulled) check(before *State, at time.Time, bad *invalid.Errors) {
+func (p Pulled) Check(before *State, at time.Time, bad *invalid.Errors) {
 	if rawOnHand(before, at, bad) {
 		switch {
 		case !before.Frozen() && !before.Thawing():
@@ -301,7 +321,21 @@ func (p Pulled) check(before *State, at time.Time, bad *invalid.Errors) {
 	}
 }
 
-func (p Thawed) check(before *State, at time.Time, bad *invalid.Errors) {
+// In implements Placed.
+func (p Pulled) In() int64 { return p.PlaceID }
+
+// Judge implements Judged.
+func (p Pulled) Judge(_ *State, f Facts, _ time.Time, bad *invalid.Errors) {
+	if f.Places[p.PlaceID].Freezer() {
+		bad.Add("place_id", "is a freezer: choose where it thaws")
+	}
+}
+
+func (p Pulled) keeps(was Payload, bad *invalid.Errors) {
+	keep("plan_id", p.PlanID, was.(Pulled).PlanID, bad)
+}
+
+func (p Thawed) Check(before *State, at time.Time, bad *invalid.Errors) {
 	if rawOnHand(before, at, bad) {
 		switch thaw := before.Thaw(); {
 		case thaw == nil:
@@ -311,9 +345,9 @@ func (p Thawed) check(before *State, at time.Time, bad *invalid.Errors) {
 		case at.Before(thaw.To):
 			bad.Add("happened_at", "lies before it was pulled")
 		}
-		if lost := p.DripKg + p.GlazeKg; !(p.DripKg >= 0 && p.GlazeKg >= 0) || lost >= before.Received.WeightKg {
+		if lost := p.DripKg + p.GlazeKg; !(p.DripKg >= 0 && p.GlazeKg >= 0) || lost >= before.WeightKg {
 			bad.Add("drip_kg", "must be at least 0, and with the glaze below the %.2f kg of the lot",
-				before.Received.WeightKg)
+				before.WeightKg)
 		}
 	}
 	if checkC("core_celsius", p.CoreC, bad) && p.CoreC < thawing.WorkableC {
@@ -321,7 +355,7 @@ func (p Thawed) check(before *State, at time.Time, bad *invalid.Errors) {
 	}
 }
 
-func (p Returned) check(before *State, at time.Time, bad *invalid.Errors) {
+func (p Returned) Check(before *State, at time.Time, bad *invalid.Errors) {
 	if rawOnHand(before, at, bad) {
 		switch {
 		case before.Thaw() == nil:
@@ -330,7 +364,7 @@ func (p Returned) check(before *State, at time.Time, bad *invalid.Errors) {
 			bad.Add("lot", "has thawed: raw fish is never frozen twice; cook it, or discard it")
 		case before.Thaw().Pull.Method == thawing.Water:
 			bad.Add("lot", "lay in water: it is cooked, or discarded")
-		case !p.ByManager:
+		default:
 			bad.NeedsManager("lot", "only a manager lets fish go back that has begun to thaw")
 		}
 	}
@@ -343,26 +377,10 @@ func (p Returned) check(before *State, at time.Time, bad *invalid.Errors) {
 	reason(p.Reason, bad)
 }
 
-// MayMove returns, as invalid.Errors, why a lot may not simply be moved to a
-// place: what goes into a freezer is frozen, what comes out of one is pulled,
-// and what lay in water has one exit.
-func MayMove(s *State, to Place) error {
-	why := ""
-	switch thaw := s.Thaw(); {
-	case s.Ageing() != nil:
-		why = "is ageing: take it out, with its weights"
-	case to.AgeingCabinet():
-		why = "fish enters an ageing cabinet by Start ageing, with its weight"
-	case s.Cooked != nil && !to.Freezer():
-	case s.Frozen() && !to.Freezer():
-		why = "is frozen: pull it to thaw, with a plan"
-	case !s.Frozen() && to.Freezer():
-		why = "is not frozen: freeze it, with its thickness and its way, so that its core is followed"
-	case thaw != nil && thaw.Pull.Method == thawing.Water && to.Cold():
-		why = "was thawed in water: it is cooked at once, never put back into the cold raw"
-	}
-	if why == "" {
-		return nil
-	}
-	return invalid.Errors{{Field: "place_id", Message: why}}
+// In implements Placed.
+func (p Returned) In() int64 { return p.PlaceID }
+
+// Judge implements Judged.
+func (p Returned) Judge(_ *State, f Facts, _ time.Time, bad *invalid.Errors) {
+	intoFreezer(f, p.PlaceID, bad)
 }

@@ -13,12 +13,12 @@ import (
 // Tested records the histamine test of a lot that its clock holds; the samples
 // were taken when it happened.
 type Tested struct {
-	Plan      safety.Plan `json:"plan"`
-	Results   []float64   `json:"results"` // mg/kg
-	Lab       string      `json:"lab"`     // who measured, and the number of the report
-	Met       bool        `json:"met"`
-	Finding   string      `json:"finding"`
-	ByManager bool        `json:"by_manager"`
+	Plan    safety.Plan `json:"plan"`
+	Results []float64   `json:"results"` // mg/kg
+	Lab     string      `json:"lab"`     // who measured, and the number of the report
+	Met     bool        `json:"met"`
+	Finding string      `json:"finding"`
+	Approval
 }
 
 // GapExplained answers for the time up to Until that nobody recorded, on the
@@ -28,11 +28,8 @@ type GapExplained struct {
 	Explanation string    `json:"account"`                   // what happened, and on whose word or paper
 	WarmHours   float64   `json:"warm_hours,omitempty"`      // of that time above 4.4 °C
 	WarmestC    *float64  `json:"warmest_celsius,omitempty"` // in them
-	ByManager   bool      `json:"by_manager"`
+	Approval
 }
-
-func (Tested) Kind() Kind       { return KindTested }
-func (GapExplained) Kind() Kind { return KindGapExplained }
 
 // TestMade and GapExplanation are those that stand.
 type (
@@ -46,16 +43,18 @@ type (
 	}
 )
 
-// NewTested judges results by a plan.
-func NewTested(plan safety.Plan, results []float64, lab string) Tested {
-	t := Tested{Plan: plan, Results: results, Lab: lab}
-	t.Met, t.Finding = plan.Judge(results)
-	return t
+// Derive implements Derived: whether a test was met follows from its plan.
+func (p Tested) Derive() Payload {
+	p.Met, p.Finding = p.Plan.Judge(p.Results)
+	return p
 }
 
-func (p Tested) check(before *State, at time.Time, bad *invalid.Errors) {
+func (p Tested) Check(before *State, at time.Time, bad *invalid.Errors) {
 	if onHand(before, at, bad) {
-		former(before, p.ByManager, bad)
+		if !before.Species().HistamineRules() {
+			bad.Add("lot", "is no histamine former")
+		}
+		explained(bad)
 	}
 	p.Plan.Check(bad)
 	if len(p.Results) != p.Plan.N {
@@ -64,25 +63,24 @@ func (p Tested) check(before *State, at time.Time, bad *invalid.Errors) {
 	if slices.ContainsFunc(p.Results, func(r float64) bool { return !(r >= 0 && r <= 20000) }) {
 		bad.Add("results", "must be between 0 and 20 000 mg/kg")
 	}
-	if met, _ := p.Plan.Judge(p.Results); met != p.Met {
-		bad.Add("met", "is not what the plan makes of the results")
-	}
 	if p.Lab == "" || invalid.TooLong(p.Lab, 200) {
 		bad.Add("lab", "say who measured, and the number of the report")
 	}
 }
 
+func (p Tested) Apply(s *State, e Event) { s.Tests = append(s.Tests, TestMade{p, e.HappenedAt}) }
+
 // mostWarmHours bounds an explanation.
 const mostWarmHours = 24 * 60
 
-func (p GapExplained) check(before *State, at time.Time, bad *invalid.Errors) {
+func (p GapExplained) Check(before *State, at time.Time, bad *invalid.Errors) {
 	if onHand(before, at, bad) {
 		if !before.Species().HistamineRules() && !slices.ContainsFunc(before.Packs, func(s PackStay) bool {
 			return s.Reduced()
 		}) {
 			bad.Add("lot", "has no safety clock that asks for a record")
 		}
-		explained(p.ByManager, bad)
+		explained(bad)
 	}
 	if p.Until.After(at) {
 		bad.Add("until", "lies after the explanation")
@@ -101,15 +99,11 @@ func (p GapExplained) check(before *State, at time.Time, bad *invalid.Errors) {
 	}
 }
 
-func former(before *State, byManager bool, bad *invalid.Errors) {
-	if !before.Species().HistamineRules() {
-		bad.Add("lot", "is no histamine former")
-	}
-	explained(byManager, bad)
+func (p GapExplained) Apply(s *State, e Event) {
+	s.GapExplanations = append(s.GapExplanations, GapExplanation{p, e.HappenedAt})
+	slices.SortStableFunc(s.GapExplanations, func(a, b GapExplanation) int { return a.Until.Compare(b.Until) })
 }
 
-func explained(byManager bool, bad *invalid.Errors) {
-	if !byManager {
-		bad.NeedsManager("lot", "explaining missing hours needs a manager")
-	}
+func explained(bad *invalid.Errors) {
+	bad.NeedsManager("lot", "explaining missing hours needs a manager")
 }

@@ -59,13 +59,6 @@ type Iced struct {
 	IceKg   *float64 `json:"ice_kg,omitempty"`   // put in with it
 }
 
-func (Caught) Kind() Kind { return KindCaught }
-func (Killed) Kind() Kind { return KindKilled }
-func (Bled) Kind() Kind   { return KindBled }
-func (Gutted) Kind() Kind { return KindGutted }
-func (Washed) Kind() Kind { return KindWashed }
-func (Iced) Kind() Kind   { return KindIced }
-
 // Choice is one of a list, with its name.
 type Choice struct{ ID, Name string }
 
@@ -201,21 +194,14 @@ func (s *State) Waiting() bool {
 	return s.Received.OwnCatch && s.Harvest.Iced == nil && s.Status == OnHand && s.ColdSince() == nil
 }
 
-// order adds an error on the field happened_at where a step at a time does not
-// follow, or precede, those that stand.
-func (s *State) order(kind Kind, at time.Time, bad *invalid.Errors) {
-	const slack = 5 * time.Minute // a cut that bleeds the fish may be what kills it
-	h := s.Harvest
-	if h.Killed != nil && kind != KindKilled && kind != KindCaught && kind != KindIced &&
-		at.Before(h.Killed.At.Add(-slack)) {
-		bad.Add("happened_at", "lies before the death, %s", ago(h.Killed.At, at))
-	}
-	if kind == KindKilled {
-		for what, then := range map[string]*time.Time{"bleeding": stepAt(h.Bled), "gutting": stepAt(h.Gutted)} {
-			if then != nil && at.After(then.Add(slack)) {
-				bad.Add("happened_at", "lies after the %s, %s", what, ago(at, *then))
-			}
-		}
+// stepSlack is how far two steps may seem to be in the wrong order: a cut that bleeds the
+// fish may be what kills it (house).
+const stepSlack = 5 * time.Minute
+
+// afterDeath adds an error where a step lies before the death that was written down.
+func afterDeath(before *State, at time.Time, bad *invalid.Errors) {
+	if killed := before.Harvest.Killed; killed != nil && at.Before(killed.At.Add(-stepSlack)) {
+		bad.Add("happened_at", "lies before the death, %s", ago(killed.At, at))
 	}
 }
 
@@ -232,7 +218,7 @@ func ago(late, early time.Time) string {
 }
 
 // harvested checks what all steps have in common.
-func harvested(before *State, kind Kind, at time.Time, bad *invalid.Errors) bool {
+func harvested(before *State, at time.Time, bad *invalid.Errors) bool {
 	switch {
 	case before == nil:
 		bad.Add("lot", "was never received")
@@ -243,7 +229,6 @@ func harvested(before *State, kind Kind, at time.Time, bad *invalid.Errors) bool
 	case !before.SplitAt.IsZero():
 		bad.Add("lot", "was split from %s: its harvest record is that lot's", before.ParentCode)
 	default:
-		before.order(kind, at, bad)
 		return true
 	}
 	return false
@@ -255,8 +240,8 @@ func oneOf(field, id string, list []Choice, bad *invalid.Errors) {
 	}
 }
 
-func (p Caught) check(before *State, at time.Time, bad *invalid.Errors) {
-	harvested(before, p.Kind(), at, bad)
+func (p Caught) Check(before *State, at time.Time, bad *invalid.Errors) {
+	harvested(before, at, bad)
 	for field, text := range map[string]string{"area": p.Area, "vessel": p.Vessel} {
 		if invalid.TooLong(text, 120) {
 			bad.Add(field, "is longer than 120 characters")
@@ -278,13 +263,26 @@ func (p Caught) check(before *State, at time.Time, bad *invalid.Errors) {
 	}
 }
 
-func (p Killed) check(before *State, at time.Time, bad *invalid.Errors) {
-	harvested(before, p.Kind(), at, bad)
+func (p Caught) Apply(s *State, e Event) { s.Harvest.Caught = &Step[Caught]{p, e.HappenedAt, e.ID} }
+
+func (p Killed) Check(before *State, at time.Time, bad *invalid.Errors) {
+	if harvested(before, at, bad) {
+		h := before.Harvest
+		for what, then := range map[string]*time.Time{"bleeding": stepAt(h.Bled), "gutting": stepAt(h.Gutted)} {
+			if then != nil && at.After(then.Add(stepSlack)) {
+				bad.Add("happened_at", "lies after the %s, %s", what, ago(at, *then))
+			}
+		}
+	}
 	oneOf("method", p.Method, KillMethods, bad)
 }
 
-func (p Bled) check(before *State, at time.Time, bad *invalid.Errors) {
-	harvested(before, p.Kind(), at, bad)
+func (p Killed) Apply(s *State, e Event) { s.Harvest.Killed = &Step[Killed]{p, e.HappenedAt, e.ID} }
+
+func (p Bled) Check(before *State, at time.Time, bad *invalid.Errors) {
+	if harvested(before, at, bad) {
+		afterDeath(before, at, bad)
+	}
 	oneOf("how", p.How, BleedCuts, bad)
 	if p.Medium != "" {
 		oneOf("medium", p.Medium, BleedMedia, bad)
@@ -297,17 +295,27 @@ func (p Bled) check(before *State, at time.Time, bad *invalid.Errors) {
 	}
 }
 
-func (p Gutted) check(before *State, at time.Time, bad *invalid.Errors) {
-	harvested(before, p.Kind(), at, bad)
+func (p Bled) Apply(s *State, e Event) { s.Harvest.Bled = &Step[Bled]{p, e.HappenedAt, e.ID} }
+
+func (p Gutted) Check(before *State, at time.Time, bad *invalid.Errors) {
+	if harvested(before, at, bad) {
+		afterDeath(before, at, bad)
+	}
 }
 
-func (p Washed) check(before *State, at time.Time, bad *invalid.Errors) {
-	harvested(before, p.Kind(), at, bad)
+func (p Gutted) Apply(s *State, e Event) { s.Harvest.Gutted = &Step[Gutted]{p, e.HappenedAt, e.ID} }
+
+func (p Washed) Check(before *State, at time.Time, bad *invalid.Errors) {
+	if harvested(before, at, bad) {
+		afterDeath(before, at, bad)
+	}
 	oneOf("with", p.With, Washes, bad)
 }
 
-func (p Iced) check(before *State, at time.Time, bad *invalid.Errors) {
-	if harvested(before, p.Kind(), at, bad) && p.PlaceID != 0 && at.Before(before.ReceivedAt) {
+func (p Washed) Apply(s *State, e Event) { s.Harvest.Washed = &Step[Washed]{p, e.HappenedAt, e.ID} }
+
+func (p Iced) Check(before *State, at time.Time, bad *invalid.Errors) {
+	if harvested(before, at, bad) && p.PlaceID != 0 && at.Before(before.ReceivedAt) {
 		bad.Add("place_id", "the lot was not here yet")
 	}
 	if _, ok := icing.GetMethod(p.Method); !ok {
@@ -316,6 +324,16 @@ func (p Iced) check(before *State, at time.Time, bad *invalid.Errors) {
 	if p.IceKg != nil && !(*p.IceKg >= 0 && *p.IceKg <= unit.MaxLotKilograms) {
 		bad.Add("ice_kg", "%v", unit.ErrMassRange)
 	}
+}
+
+// In implements Placed.
+func (p Iced) In() int64 { return p.PlaceID }
+
+func (p Iced) Apply(s *State, e Event) {
+	if s.Harvest.Iced == nil { // later ones are other ice
+		s.Harvest.Iced = &Step[Iced]{p, e.HappenedAt, e.ID}
+	}
+	s.moveTo(p.PlaceID, e.HappenedAt)
 }
 
 // ColdSince is the first time the core is known to be chilled; nil where it

@@ -4,88 +4,179 @@ import (
 	"bytes"
 	"encoding/json"
 	"fmt"
+	"reflect"
+	"time"
+
+	"leancatch/internal/core/invalid"
 )
 
-type eventKind struct {
-	kind   Kind
-	name   string
-	decode func([]byte) (Payload, error)
+// Kind names what happened, as it stands in the database and in the API.
+type Kind string
+
+// Payload is what an event of one kind says.
+type Payload interface {
+	// Check adds what is wrong with the payload as an event at a time, by itself and by
+	// the lot's state before it, which is nil for a lot that does not exist yet. What
+	// needs a manager's approval is added with invalid.Errors.NeedsManager, whoever acts.
+	Check(before *State, at time.Time, bad *invalid.Errors)
+	// Apply changes the state by the event, which was admitted.
+	Apply(s *State, e Event)
 }
 
-// eventKinds are all kinds of event.
-var eventKinds = []eventKind{
-	{KindReceived, "Received", decode[Received]},
-	{KindInspected, "Inspected", decode[Inspected]},
-	{KindMoved, "Moved", decode[Moved]},
-	{KindTemperature, "Temperature", decode[Temperature]},
-	{KindLogger, "Logger", decode[Logger]},
-	{KindHeld, "Held", decode[Held]},
-	{KindReleased, "Released", decode[Released]},
-	{KindRefused, "Refused", decode[Refused]},
-	{KindLeft, "Finished", decode[Left]},
-	{KindDiscarded, "Discarded", decode[Discarded]},
-	{KindVoided, "Entry cancelled", decode[Voided]},
-	{KindSplit, "Split", decode[Split]},
-	{KindSplitFrom, "Split from another lot", decode[SplitFrom]},
-	{KindPhoto, "Photo", decode[Photographed]},
-	{KindChecked, "Checked", decode[Checked]},
-	{KindComplaint, "Complaint", decode[Complaint]},
-	{KindCaught, "Caught", decode[Caught]},
-	{KindKilled, "Killed", decode[Killed]},
-	{KindBled, "Bled", decode[Bled]},
-	{KindGutted, "Gutted", decode[Gutted]},
-	{KindWashed, "Washed", decode[Washed]},
-	{KindIced, "On ice", decode[Iced]},
-	{KindTested, "Histamine test", decode[Tested]},
-	{KindGapExplained, "Missing hours explained", decode[GapExplained]},
-	{KindPacked, "Packed", decode[Packed]},
-	{KindReviewed, "Reviewed after a failure", decode[Reviewed]},
-	{KindFroze, "To freeze", decode[Froze]},
-	{KindPulled, "Pulled to thaw", decode[Pulled]},
-	{KindThawed, "Thawed", decode[Thawed]},
-	{KindReturned, "Back to the freezer", decode[Returned]},
-	{KindCooked, "Cooked, to chill", decode[Cooked]},
-	{KindHung, "Ageing started", decode[Hung]},
-	{KindWeighed, "Weighed", decode[Weighed]},
-	{KindDailyCheck, "Daily check", decode[DailyCheck]},
-	{KindTakenDown, "Taken out of ageing", decode[TakenDown]},
+// Placed is a payload that names a place, which must be one of the kitchen.
+type Placed interface {
+	In() int64 // the id of the place; 0 for none
 }
 
-var eventKindOf = func() map[Kind]eventKind {
-	rows := map[Kind]eventKind{}
-	for _, row := range eventKinds {
-		rows[row.kind] = row
+// Gated is a payload that asks for a use or an exit of the lot.
+type Gated interface {
+	Asks() Gate
+}
+
+// Judged is a payload that is held against more than the lot's own state.
+type Judged interface {
+	Judge(before *State, f Facts, at time.Time, bad *invalid.Errors)
+}
+
+// Derived is a payload of which something follows from the rest.
+type Derived interface {
+	Derive() Payload
+}
+
+// Approval is embedded in payloads that may need a manager's approval.
+type Approval struct {
+	ByManager bool `json:"by_manager,omitempty"` // a manager did or approved it
+}
+
+func (a *Approval) setByManager(yes bool) { a.ByManager = yes }
+
+// trait is what holds for a kind of event.
+type trait uint
+
+const (
+	opens    trait = 1 << iota // begins a lot
+	carried                    // a lot that was split off goes on with its parent's
+	fixed                      // is not corrected
+	onScreen                   // is written by a page only, not by POST /api/v1/lots/{id}/events
+)
+
+// kind is a row of the table of kinds.
+type kind struct {
+	id      Kind
+	name    string
+	traits  trait
+	payload reflect.Type
+	decode  func([]byte) (Payload, error)
+	approve func(p Payload, byManager bool) Payload
+}
+
+// kinds are all kinds of event. A new one takes a row here, a payload in the file of its
+// topic and a row of the views.
+var kinds = []kind{
+	row[Received]("received", "Received", opens|onScreen),
+	row[Inspected]("inspected", "Inspected", 0),
+	row[Moved]("moved", "Moved", 0),
+	row[Temperature]("temperature", "Temperature", 0),
+	row[Logger]("logger", "Logger", 0),
+	row[Held]("held", "Held", 0),
+	row[Released]("released", "Released", 0),
+	row[Refused]("refused", "Refused", 0),
+	row[Left]("used", "Finished", 0),
+	row[Discarded]("discarded", "Discarded", 0),
+	row[Voided]("voided", "Entry cancelled", fixed),
+	row[Corrected]("corrected", "Entry corrected", fixed),
+	row[Declared]("declared", "Origin declared", carried),
+	row[Split]("parted", "Split", fixed|onScreen),
+	row[SplitFrom]("part_of", "Split from another lot", opens|fixed|onScreen),
+	row[Photographed]("photographed", "Photo", onScreen),
+	row[Checked]("checked", "Checked", 0),
+	row[Complaint]("claimed", "Complaint", 0),
+	row[Caught]("caught", "Caught", carried),
+	row[Killed]("killed", "Killed", carried),
+	row[Bled]("bled", "Bled", carried),
+	row[Gutted]("gutted", "Gutted", carried),
+	row[Washed]("washed", "Washed", carried),
+	row[Iced]("iced", "On ice", carried),
+	row[Tested]("tested", "Histamine test", carried),
+	row[GapExplained]("accounted", "Missing hours explained", carried),
+	row[Packed]("packed", "Packed", carried),
+	row[Reviewed]("reviewed", "Reviewed after a failure", carried|onScreen),
+	row[Froze]("froze", "To freeze", carried),
+	row[Pulled]("pulled", "Pulled to thaw", carried),
+	row[Thawed]("thawed", "Thawed", carried),
+	row[Returned]("returned", "Back to the freezer", carried),
+	row[Cooked]("cooked", "Cooked, to chill", carried),
+	row[Hung]("hung", "Ageing started", carried),
+	row[Weighed]("weighed", "Weighed", carried),
+	row[DailyCheck]("looked", "Daily check", carried),
+	row[TakenDown]("taken_down", "Taken out of ageing", carried),
+}
+
+// row makes the row of a kind whose payload is P.
+func row[P Payload](id Kind, name string, traits trait) kind {
+	return kind{id: id, name: name, traits: traits, payload: reflect.TypeFor[P](),
+		decode: func(data []byte) (Payload, error) {
+			var p P
+			d := json.NewDecoder(bytes.NewReader(data))
+			d.DisallowUnknownFields()
+			if err := d.Decode(&p); err != nil {
+				return nil, fmt.Errorf("payload of %s: %w", id, err)
+			}
+			return p, nil
+		},
+		approve: func(p Payload, byManager bool) Payload {
+			own := p.(P)
+			if a, ok := any(&own).(interface{ setByManager(bool) }); ok {
+				a.setByManager(byManager)
+			}
+			return own
+		}}
+}
+
+var kindByID, kindByPayload = func() (map[Kind]kind, map[reflect.Type]kind) {
+	ids, payloads := map[Kind]kind{}, map[reflect.Type]kind{}
+	for _, k := range kinds {
+		ids[k.id], payloads[k.payload] = k, k
 	}
-	return rows
+	return ids, payloads
 }()
+
+// rowOf is the row of a payload's kind.
+func rowOf(p Payload) kind { return kindByPayload[reflect.TypeOf(p)] }
 
 // Kinds lists all kinds of event.
 func Kinds() []Kind {
-	list := make([]Kind, len(eventKinds))
-	for i, row := range eventKinds {
-		list[i] = row.kind
+	list := make([]Kind, len(kinds))
+	for i, k := range kinds {
+		list[i] = k.id
 	}
 	return list
 }
 
+// KindOf is the kind of the events with such a payload.
+func KindOf(p Payload) Kind { return rowOf(p).id }
+
+// KindFor is KindOf for a type.
+func KindFor[P Payload]() Kind { return kindByPayload[reflect.TypeFor[P]()].id }
+
 // Name is the kind in a word or two; "" for one that is not known.
-func (k Kind) Name() string { return eventKindOf[k].name }
+func (k Kind) Name() string { return kindByID[k].name }
+
+// OnScreenOnly reports whether events of the kind are written by a page of the
+// application only.
+func (k Kind) OnScreenOnly() bool { return kindByID[k].traits&onScreen != 0 }
+
+// Correctable reports whether events of the kind can be corrected.
+func (k Kind) Correctable() bool { return kindByID[k].payload != nil && kindByID[k].traits&fixed == 0 }
+
+// Payload is the type of the kind's payload; nil for a kind that is not known.
+func (k Kind) Payload() reflect.Type { return kindByID[k].payload }
 
 // Decode reads the payload of a kind. Unknown fields are refused.
-func Decode(kind Kind, data []byte) (Payload, error) {
-	row, ok := eventKindOf[kind]
+func Decode(id Kind, data []byte) (Payload, error) {
+	k, ok := kindByID[id]
 	if !ok {
-		return nil, fmt.Errorf("event kind %q is not known", kind)
+		return nil, fmt.Errorf("event kind %q is not known", id)
 	}
-	return row.decode(data)
-}
-
-func decode[P Payload](data []byte) (Payload, error) {
-	var p P
-	d := json.NewDecoder(bytes.NewReader(data))
-	d.DisallowUnknownFields()
-	if err := d.Decode(&p); err != nil {
-		return nil, fmt.Errorf("payload of %s: %w", p.Kind(), err)
-	}
-	return p, nil
+	return k.decode(data)
 }

@@ -1,7 +1,6 @@
 package lot
 
 import (
-	"fmt"
 	"slices"
 	"time"
 
@@ -65,10 +64,7 @@ type Packed struct {
 	Note string `json:"note,omitempty"`
 }
 
-// Kind implements Payload.
-func (Packed) Kind() Kind { return KindPacked }
-
-func (p Packed) check(before *State, at time.Time, bad *invalid.Errors) {
+func (p Packed) Check(before *State, at time.Time, bad *invalid.Errors) {
 	onHand(before, at, bad)
 	p.Packing.check(bad)
 	if invalid.TooLong(p.Note, 500) {
@@ -76,18 +72,16 @@ func (p Packed) check(before *State, at time.Time, bad *invalid.Errors) {
 	}
 }
 
-// MayPack returns, as invalid.Errors, why a lot may not be packed so under a
-// profile; nil where it may.
-func MayPack(s *State, p Packing, profile safety.Profile) error {
-	if p.Reduced() && !s.Frozen() && !profile.ReducedOxygenChilled {
-		return invalid.Errors{{Field: "pack",
-			Message: fmt.Sprintf(
-				"raw fish is not packed without oxygen to be kept chilled, only frozen before, during and after "+
-					"(%s); film that breathes at %.0f cm³/(m²·24 h) or more counts as air", profile.Name,
-				safety.AirFilmOTR)}}
+// Judge implements Judged.
+func (p Packed) Judge(before *State, f Facts, _ time.Time, bad *invalid.Errors) {
+	if p.Reduced() && !before.Frozen() && !f.Profile.ReducedOxygenChilled {
+		bad.Add("pack",
+			"raw fish is not packed without oxygen to be kept chilled, only frozen before, during and after "+
+				"(%s); film that breathes at %.0f cm³/(m²·24 h) or more counts as air", f.Profile.Name, safety.AirFilmOTR)
 	}
-	return nil
 }
+
+func (p Packed) Apply(s *State, e Event) { s.pack(p.Packing, e.HappenedAt) }
 
 // PackStay is the time that a lot spends in one pack. To is zero for the last one.
 type PackStay struct {

@@ -4,6 +4,5 @@ import "leancatch/internal/core/piece"
 
 // Piece is one fish, or fillet, of the lot.
 func (s *State) Piece() piece.Piece {
-	r := s.Received
-	return piece.Of(s.Species(), r.Form, r.WeightKg/float64(max(r.Count, 1)))
+	return piece.Of(s.Species(), s.Form, s.WeightKg/float64(max(s.Count, 1)))
 }

@@ -63,8 +63,8 @@ func HoldsName(h Holds) string {
 // AllHolds lists them.
 var AllHolds = []Holds{HoldsRaw, HoldsReady, HoldsNone}
 
-// kind is what is usual for a kind of place (house).
-type kind struct {
+// placeKind is what is usual for a kind of place (house).
+type placeKind struct {
 	id, name string
 	still    bool          // no fan
 	frozen   bool          //
@@ -73,7 +73,7 @@ type kind struct {
 	delay    time.Duration // of an alarm: doors and defrosting pass within it
 }
 
-var kinds = []kind{
+var placeKinds = []placeKind{
 	{id: "dock", name: "Dock", still: true},
 	{id: "deck", name: "Deck", still: true},
 	{id: "walk_in", name: "Walk-in", watched: true, doors: true, delay: 25 * time.Minute},
@@ -85,26 +85,26 @@ var kinds = []kind{
 	{id: "bench", name: "Bench", still: true},
 }
 
-func kindOf(id string) kind {
-	for _, k := range kinds {
+func placeKindOf(id string) placeKind {
+	for _, k := range placeKinds {
 		if k.id == id {
 			return k
 		}
 	}
-	return kind{still: true}
+	return placeKind{still: true}
 }
 
 // PlaceKinds are the kinds of place offered.
 var PlaceKinds = func() []string {
-	ids := make([]string, len(kinds))
-	for i, k := range kinds {
+	ids := make([]string, len(placeKinds))
+	for i, k := range placeKinds {
 		ids[i] = k.id
 	}
 	return ids
 }()
 
 // PlaceKindName is a kind of place in words.
-func PlaceKindName(id string) string { return kindOf(id).name }
+func PlaceKindName(id string) string { return placeKindOf(id).name }
 
 // Surface coefficients of air, W/(m²·K) (house, from the usual textbook ranges).
 const (
@@ -117,14 +117,14 @@ func (p Place) AirH() float64 {
 	if way, ok := freezing.GetMethod(p.Cooling); ok {
 		return way.H
 	}
-	if kindOf(p.Kind).still {
+	if placeKindOf(p.Kind).still {
 		return stillAirH
 	}
 	return FanAirH
 }
 
 // Freezer reports whether fish is kept frozen in the place.
-func (p Place) Freezer() bool { return kindOf(p.Kind).frozen }
+func (p Place) Freezer() bool { return placeKindOf(p.Kind).frozen }
 
 // AgeingCabinet reports whether fish hangs in the place to age.
 func (p Place) AgeingCabinet() bool { return p.Kind == "ager" }
@@ -134,7 +134,7 @@ func (p Place) AgeingCabinet() bool { return p.Kind == "ager" }
 func (p Place) Bench() bool { return p.Kind == "bench" }
 
 // Cold reports whether fish is kept in the place, and held to a limit there.
-func (p Place) Cold() bool { return kindOf(p.Kind).watched }
+func (p Place) Cold() bool { return placeKindOf(p.Kind).watched }
 
 // Contents is what lies in a place, as far as limits follow from it.
 type Contents struct {
@@ -149,7 +149,7 @@ func (c Contents) Clocked() bool { return c.Formers || c.Packed }
 // what lies in it, or its own where they are stricter. Limits that do not apply
 // are NaN.
 func (p Place) Rules(profile safety.Profile, in Contents, interval time.Duration) alarm.Rules {
-	k := kindOf(p.Kind)
+	k := placeKindOf(p.Kind)
 	r := alarm.Rules{WarmC: math.NaN(), FreezingC: math.NaN(), Delay: k.delay, Interval: interval,
 		Doors: k.doors && p.Air}
 	if p.Delay != nil {

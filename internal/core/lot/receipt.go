@@ -138,13 +138,7 @@ type (
 	}
 )
 
-// The payloads know their kind.
-
-func (Photographed) Kind() Kind { return KindPhoto }
-func (Checked) Kind() Kind      { return KindChecked }
-func (Complaint) Kind() Kind    { return KindComplaint }
-
-func (p Photographed) check(before *State, _ time.Time, bad *invalid.Errors) {
+func (p Photographed) Check(before *State, _ time.Time, bad *invalid.Errors) {
 	received(before, bad)
 	if sum, err := hex.DecodeString(p.SHA256); p.PhotoID == uuid.Nil || err != nil || len(sum) != 32 {
 		bad.Add("photo_id", "choose a picture")
@@ -154,7 +148,16 @@ func (p Photographed) check(before *State, _ time.Time, bad *invalid.Errors) {
 	}
 }
 
-func (p Checked) check(before *State, at time.Time, bad *invalid.Errors) {
+func (p Photographed) Apply(s *State, e Event) {
+	s.Photos = append(s.Photos, PhotoTaken{p, e.ID, e.HappenedAt})
+}
+
+func (p Photographed) keeps(was Payload, bad *invalid.Errors) {
+	keep("photo_id", p.PhotoID, was.(Photographed).PhotoID, bad)
+	keep("sha256", p.SHA256, was.(Photographed).SHA256, bad)
+}
+
+func (p Checked) Check(before *State, at time.Time, bad *invalid.Errors) {
 	onHand(before, at, bad)
 	for _, list := range [][]Trim{p.Off, p.Left, p.Missing} {
 		for _, t := range list {
@@ -187,7 +190,11 @@ func (p Checked) check(before *State, at time.Time, bad *invalid.Errors) {
 	}
 }
 
-func (p Complaint) check(before *State, _ time.Time, bad *invalid.Errors) {
+func (p Checked) Apply(s *State, e Event) {
+	s.Checks = append(s.Checks, CheckMade{p, e.ID, e.HappenedAt})
+}
+
+func (p Complaint) Check(before *State, _ time.Time, bad *invalid.Errors) {
 	if !received(before, bad) {
 		return
 	}
@@ -213,6 +220,14 @@ func (p Complaint) check(before *State, _ time.Time, bad *invalid.Errors) {
 	if invalid.TooLong(p.Note, 2000) {
 		bad.Add("note", "is longer than 2000 characters")
 	}
+}
+
+func (p Complaint) Apply(s *State, e Event) {
+	s.Complaints = append(s.Complaints, ComplaintMade{p, e.ID, e.HappenedAt})
+}
+
+func (p Complaint) keeps(was Payload, bad *invalid.Errors) {
+	keep("number", p.Number, was.(Complaint).Number, bad)
 }
 
 // received adds an error unless the lot exists and its receipt stands. What it

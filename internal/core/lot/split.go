@@ -65,14 +65,11 @@ type inheritedCore struct {
 	Celsius float64   `json:"celsius"`
 }
 
-func (Split) Kind() Kind     { return KindSplit }
-func (SplitFrom) Kind() Kind { return KindSplitFrom }
-
 // WeightSlack is how far the weights of the parts may differ from that of the
 // whole: scales, and drip (house).
 const WeightSlack = 0.02
 
-func (p Split) check(before *State, at time.Time, bad *invalid.Errors) {
+func (p Split) Check(before *State, at time.Time, bad *invalid.Errors) {
 	if !onHand(before, at, bad) {
 		return
 	}
@@ -98,50 +95,51 @@ func (p Split) check(before *State, at time.Time, bad *invalid.Errors) {
 		count += part.Count
 		weight += part.WeightKg
 	}
-	whole := before.Received
-	if count != whole.Count {
-		bad.Add("parts", "they have %d fish, the lot has %d", count, whole.Count)
+	if count != before.Count {
+		bad.Add("parts", "they have %d fish, the lot has %d", count, before.Count)
 	}
-	if math.Abs(weight-whole.WeightKg) > WeightSlack*whole.WeightKg {
-		bad.Add("parts", "they weigh %.2f kg, the lot %.2f kg: more than %.0f %% apart", weight, whole.WeightKg,
+	if math.Abs(weight-before.WeightKg) > WeightSlack*before.WeightKg {
+		bad.Add("parts", "they weigh %.2f kg, the lot %.2f kg: more than %.0f %% apart", weight, before.WeightKg,
 			100*WeightSlack)
 	}
 }
 
-func (p SplitFrom) check(before *State, at time.Time, bad *invalid.Errors) {
+func (p Split) Apply(s *State, e Event) {
+	s.SplitInto = p.Parts
+	s.end(WasSplit, e.HappenedAt)
+}
+
+func (p SplitFrom) Check(before *State, at time.Time, bad *invalid.Errors) {
 	if before != nil {
 		bad.Add("lot", "exists already")
 	}
 	if at.Before(p.ReceivedAt) {
 		bad.Add("happened_at", "lies before the lot was received")
 	}
-	p.Received.check(nil, p.ReceivedAt, bad)
+	p.Received.Check(nil, p.ReceivedAt, bad)
 	for _, c := range p.Inherited {
-		if payload, err := Decode(c.Kind, c.Data); err != nil || !isInherited(payload) {
+		payload, err := Decode(c.Kind, c.Data)
+		_, cooled := payload.(Temperature) // of cooked fish
+		if err != nil || !cooled && rowOf(payload).traits&carried == 0 {
 			bad.Add("before", "%s cannot be carried over", c.Kind)
 		}
 	}
 }
 
-// isInherited reports whether a part goes on with such an event of its parent.
-func isInherited(p Payload) bool {
-	switch p.(type) {
-	case Caught, Killed, Bled, Gutted, Washed, Iced, Tested, GapExplained, Packed, Reviewed, Froze, Pulled, Thawed,
-		Returned, Hung, Weighed, DailyCheck, TakenDown, Cooked:
-		return true
-	}
-	return false
+// Judge implements Judged.
+func (p SplitFrom) Judge(_ *State, f Facts, at time.Time, bad *invalid.Errors) {
+	p.Received.Judge(nil, f, at, bad)
 }
 
-// Inherit makes the first event of a part of a lot, whose last event has the hash
-// head. inspected, where given, takes
-// the place of the lot's own last inspection: what was seen on the fish of this
-// part.
+// Inherit makes the first event of a part of a lot, whose last event has the hash head.
+// inspected, where given, takes the place of the lot's own last inspection: what was seen
+// on the fish of this part.
 func Inherit(s *State, head []byte, part SplitLot, inspected *Inspected) SplitFrom {
 	p := SplitFrom{ParentID: s.ID, ParentCode: s.Received.Code, ParentHash: hex.EncodeToString(head),
 		Received: s.Received, ReceivedAt: s.ReceivedAt,
 		Hold: s.Hold, FromInspection: s.fromInspection, NeedsManager: s.needsManager}
-	p.Received.Code, p.Received.Count, p.Received.WeightKg = part.Code, part.Count, part.WeightKg
+	p.Received.Code, p.Received.Form = part.Code, s.Form
+	p.Received.Count, p.Received.WeightKg = part.Count, part.WeightKg
 	for _, stay := range s.Stays {
 		p.Stays = append(p.Stays, inheritedStay(stay))
 	}
@@ -164,10 +162,10 @@ func Inherit(s *State, head []byte, part SplitLot, inspected *Inspected) SplitFr
 	return p
 }
 
-// beginFromSplit sets the state to what a part carries.
-func (s *State) beginFromSplit(e Event, p SplitFrom) {
-	s.Parent, s.ParentCode = p.ParentID, p.ParentCode
-	s.Received, s.ReceivedAt, s.SplitAt = p.Received, p.ReceivedAt, e.HappenedAt
+// Apply sets the state to what a part carries.
+func (p SplitFrom) Apply(s *State, e Event) {
+	s.Parent, s.ParentCode, s.SplitAt = p.ParentID, p.ParentCode, e.HappenedAt
+	s.begin(p.Received, p.ReceivedAt)
 	for _, stay := range p.Stays {
 		s.Stays = append(s.Stays, Stay(stay))
 	}
@@ -184,7 +182,7 @@ func (s *State) beginFromSplit(e Event, p SplitFrom) {
 	s.inheriting = true
 	for _, c := range p.Inherited {
 		if payload, err := Decode(c.Kind, c.Data); err == nil { // checked when it was written
-			s.apply(Event{HappenedAt: c.At, Data: c.Data}, payload)
+			s.take(entry{Event{Kind: c.Kind, HappenedAt: c.At, Data: c.Data}, payload})
 		}
 	}
 	s.inheriting = false
@@ -214,25 +212,13 @@ func ProposeSplit(s *State) ([]SplitLot, bool) {
 	if len(keep.Fish) == 0 || len(refuse.Fish) == 0 {
 		return nil, false
 	}
-	each := s.Received.WeightKg / float64(s.Received.Count)
+	each := s.WeightKg / float64(s.Count)
 	refuse.Count = len(refuse.Fish)
-	keep.Count = s.Received.Count - refuse.Count
+	keep.Count = s.Count - refuse.Count
 	keep.WeightKg, refuse.WeightKg = each*float64(keep.Count), each*float64(refuse.Count)
 	refuse.Refused = firstReason(last.Inspected)
 	if len(last.Proposed.Reasons) > 0 {
 		refuse.Refused = last.Proposed.Reasons[0]
 	}
 	return []SplitLot{keep, refuse}, true
-}
-
-// Of returns what an inspection saw on some of its fish.
-func (p Inspected) Of(fish []int) Inspected {
-	all := p.Fish
-	p.Fish = nil
-	for _, i := range fish {
-		if i >= 0 && i < len(all) {
-			p.Fish = append(p.Fish, all[i])
-		}
-	}
-	return p
 }

@@ -23,7 +23,7 @@ func TestOf(t *testing.T) {
 		{"bluefin-tuna", "loin", 8, heat.Cylinder, 144},
 		{"sprat", "whole", 0.0001, heat.Cylinder, 8}, {"bluefin-tuna", "gutted", 5000, heat.Cylinder, 500},
 	} {
-		s, ok := species.Get(c.id)
+		s, ok := species.Builtin().Get(c.id)
 		if !ok {
 			t.Fatal(c.id)
 		}
@@ -37,7 +37,7 @@ func TestOf(t *testing.T) {
 
 // One face counts for slabs alone: a round fish has none.
 func TestOneFaceIsOfSlabs(t *testing.T) {
-	cod, _ := species.Get("cod")
+	cod, _ := species.Builtin().Get("cod")
 	m, err := heat.Of(cod).Material()
 	if err != nil {
 		t.Fatal(err)

@@ -42,6 +42,7 @@ const (
 
 type row struct {
 	Species  string     `json:"species"`
+	Waters   string     `json:"waters"` // cold, temperate or warm, as the habitat of a species
 	Celsius  [2]float64 `json:"celsius"`
 	Stressed bool       `json:"stressed"`
 	Onset    Range      `json:"onset"`
@@ -89,10 +90,7 @@ func At(s species.Species, celsius float64, stressed *bool) Times {
 	basis := Between
 	if len(rows) == 0 {
 		basis = OtherSpecies
-		rows = rowsOf(func(r row) bool {
-			other, _ := species.Get(r.Species)
-			return other.Habitat == s.Habitat
-		})
+		rows = rowsOf(func(r row) bool { return r.Waters == s.Habitat })
 	}
 	var t Times
 	if basis == OtherSpecies { // each kin answers; the range spans all

@@ -49,7 +49,7 @@ func TestParasiteRoutes(t *testing.T) {
 		{"eu", "what was met stays met", cores(0, -20, 24, -20, 25, 0, 26, 4), "minus20-24h", 24},
 	} {
 		p, _ := GetProfile(c.profile)
-		cod, _ := species.Get("cod")
+		cod, _ := species.Builtin().Get("cod")
 		got := p.Parasites(ParasiteFacts{Species: cod, Core: Linked(c.core, 200*time.Hour)})
 		if got.Met != (c.route != "") || got.Met &&
 			(got.Route.ID != c.route || got.MetAt.Sub(noon).Hours() != c.metHours) {
@@ -65,7 +65,7 @@ func TestParasiteRoutes(t *testing.T) {
 // place of the break is where the line crosses the limit.
 func TestParasiteClockStartsAgain(t *testing.T) {
 	p, _ := GetProfile("house-strict")
-	cod, _ := species.Get("cod")
+	cod, _ := species.Builtin().Get("cod")
 	core := cores(0, -22, 100, -22, 101, -18, 102, -22, 150, -22)
 	got := p.Parasites(ParasiteFacts{Species: cod, Core: Linked(core, 101*time.Hour)})
 	if len(got.Broken) != 1 || got.Broken[0].At.Sub(noon) != inHours(100.5) || got.Broken[0].Celsius != -18 ||
@@ -101,14 +101,14 @@ func TestParasiteExemptions(t *testing.T) {
 		{"house-strict", "salmon", true, true},
 	} {
 		p, _ := GetProfile(c.profile)
-		s, ok := species.Get(c.species)
+		s, ok := species.Builtin().Get(c.species)
 		got := p.Parasites(ParasiteFacts{Species: s, Letter: c.letter})
 		if !ok || got.Met != c.met || (got.Exempt != "") != c.met {
 			t.Errorf("%s, %s, letter %v: %+v", c.profile, c.species, c.letter, got)
 		}
 	}
 	p, _ := GetProfile("eu")
-	cod, _ := species.Get("cod")
+	cod, _ := species.Builtin().Get("cod")
 	for mm, warned := range map[float64]bool{150: false, 151: true} {
 		got := p.Parasites(ParasiteFacts{Species: cod, ThicknessMM: mm})
 		if (len(got.Cautions) > 0 && strings.Contains(got.Cautions[0], "150 mm")) != warned {

@@ -16,7 +16,7 @@ func TestReceiveLimit(t *testing.T) {
 		{"eu", "cod", 2}, {"eu", "mackerel", 2}, {"house-strict", "salmon", 2},
 	} {
 		p, ok := GetProfile(c.profile)
-		s, _ := species.Get(c.species)
+		s, _ := species.Builtin().Get(c.species)
 		if got := p.ReceiveLimit(s); !ok || got != c.want {
 			t.Errorf("%s, %s: %v °C, want %v", c.profile, c.species, got, c.want)
 		}

@@ -11,9 +11,9 @@ import (
 
 // Rules lists where each field of the catalogue comes from: the species of each
 // source, most species first.
-func Rules() refs.Group {
+func (c Catalogue) Rules() refs.Group {
 	fields := map[string]map[refs.Cited][]string{}
-	for _, s := range All() {
+	for _, s := range c.list {
 		for field, source := range s.Origin {
 			if fields[field] == nil {
 				fields[field] = map[refs.Cited][]string{}

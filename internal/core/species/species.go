@@ -127,20 +127,24 @@ var catalogueCSV []byte
 //go:embed origins.json
 var originsJSON []byte
 
-var load = sync.OnceValue(func() []Species {
+// Catalogue is a list of species by name. The zero Catalogue knows none.
+type Catalogue struct{ list []Species }
+
+// Builtin is the catalogue that comes with the application.
+var Builtin = sync.OnceValue(func() Catalogue {
 	list, err := parse(catalogueCSV, originsJSON)
 	if err != nil {
 		panic(fmt.Sprintf("species: embedded catalogue: %v", err))
 	}
-	return list
+	return Catalogue{list}
 })
 
 // All lists the catalogue by name. The caller must not change it.
-func All() []Species { return load() }
+func (c Catalogue) All() []Species { return c.list }
 
 // Get returns the species with the id.
-func Get(id string) (Species, bool) {
-	for _, s := range load() {
+func (c Catalogue) Get(id string) (Species, bool) {
+	for _, s := range c.list {
 		if s.ID == id {
 			return s, true
 		}
@@ -151,10 +155,10 @@ func Get(id string) (Species, bool) {
 // Search returns at most limit species that match the text, best first: by a
 // name that begins with it, by a word in a name, by any part of a name, a
 // scientific name or an id.
-func Search(text string, limit int) []Species {
+func (c Catalogue) Search(text string, limit int) []Species {
 	text = strings.ToLower(strings.TrimSpace(text))
 	var ranked [4][]Species
-	for _, s := range load() {
+	for _, s := range c.list {
 		if r := rank(s, text); r < len(ranked) {
 			ranked[r] = append(ranked[r], s)
 		}
@@ -165,9 +169,9 @@ func Search(text string, limit int) []Species {
 
 // Find resolves what a person typed: an id, or a name, an alias or a
 // scientific name in any case.
-func Find(text string) (Species, bool) {
+func (c Catalogue) Find(text string) (Species, bool) {
 	text = strings.ToLower(strings.TrimSpace(text))
-	for _, s := range load() {
+	for _, s := range c.list {
 		if rank(s, text) == 0 {
 			return s, true
 		}
@@ -177,9 +181,9 @@ func Find(text string) (Species, bool) {
 
 // Near guesses what was meant by a text that Find does not know: the best match
 // of its longest beginning that matches at all, of at least three letters.
-func Near(text string) (Species, bool) {
+func (c Catalogue) Near(text string) (Species, bool) {
 	for runes := []rune(strings.TrimSpace(text)); len(runes) >= 3; runes = runes[:len(runes)-1] {
-		if found := Search(string(runes), 1); len(found) > 0 {
+		if found := c.Search(string(runes), 1); len(found) > 0 {
 			return found[0], true
 		}
 	}

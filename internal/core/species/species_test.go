@@ -7,11 +7,11 @@ import (
 )
 
 func TestCatalogueIsWhole(t *testing.T) {
-	if n := len(All()); n < 40 {
+	if n := len(Builtin().All()); n < 40 {
 		t.Errorf("%d species, want at least 40", n)
 	}
 	seen := map[string]bool{}
-	for _, s := range All() {
+	for _, s := range Builtin().All() {
 		if seen[s.ID] || s.ID != strings.ToLower(s.ID) || strings.ContainsAny(s.ID, " _") {
 			t.Errorf("id %q is doubled or not lower case with hyphens", s.ID)
 		}
@@ -65,7 +65,7 @@ func TestShelfLivesOfFAO348(t *testing.T) {
 		"mackerel": {4, 19}, "herring": {2, 6}, "herring-winter": {7, 12}, "sardine": {3, 8}, "trout": {9, 11},
 		"perch": {8, 17}, "tilapia": {10, 27}, "grey-mullet": {12, 26}, "carp": {16, 21},
 	} {
-		if s, ok := Get(id); !ok || s.ShelfLife != want {
+		if s, ok := Builtin().Get(id); !ok || s.ShelfLife != want {
 			t.Errorf("%s: %v, want %v", id, s.ShelfLife, want)
 		}
 	}
@@ -81,7 +81,7 @@ func TestCompositionsOfASHRAE(t *testing.T) {
 		"pink-salmon": {.7635, .1994, .0345, .0122}, "bluefin-tuna": {.6809, .2333, .0490, .0118},
 		"whiting": {.8027, .1831, .0131, .0130},
 	} {
-		s, _ := Get(id)
+		s, _ := Builtin().Get(id)
 		if got := s.Composition; math.Abs(got.Water-want.Water)+math.Abs(got.Protein-want.Protein)+
 			math.Abs(got.Fat-want.Fat)+math.Abs(got.Ash-want.Ash) > 1e-9 {
 			t.Errorf("%s: %v, want %v", id, got, want)
@@ -95,12 +95,12 @@ func TestHistamineFormers(t *testing.T) {
 		"mahi-mahi", "bluefish",
 		"amberjack", "trevally", "horse-mackerel", "sardine", "sprat", "herring", "anchovy", "saury", "marlin",
 		"escolar", "kahawai", "swordfish"} {
-		if s, ok := Get(id); !ok || !s.HistamineRules() {
+		if s, ok := Builtin().Get(id); !ok || !s.HistamineRules() {
 			t.Errorf("%s must be under the histamine rules", id)
 		}
 	}
 	for _, id := range []string{"cod", "salmon", "plaice", "sea-bream"} {
-		if s, _ := Get(id); s.HistamineRules() {
+		if s, _ := Builtin().Get(id); s.HistamineRules() {
 			t.Errorf("%s must not be", id)
 		}
 	}
@@ -110,26 +110,26 @@ func TestSearch(t *testing.T) {
 	for text, want := range map[string]string{"monk": "anglerfish", "COD": "cod", "salar": "salmon",
 		"dorade": "sea-bream", "seriola q": "yellowtail", "tuna, no": ""} {
 		got := ""
-		if found := Search(text, 5); len(found) > 0 {
+		if found := Builtin().Search(text, 5); len(found) > 0 {
 			got = found[0].ID
 		}
 		if got != want {
-			t.Errorf("Search(%q) begins with %q, want %q", text, got, want)
+			t.Errorf("Builtin().Search(%q) begins with %q, want %q", text, got, want)
 		}
 	}
-	if s, ok := Find("  Saithe "); !ok || s.ID != "coalfish" {
-		t.Errorf("Find(saithe) = %v, %v", s.ID, ok)
+	if s, ok := Builtin().Find("  Saithe "); !ok || s.ID != "coalfish" {
+		t.Errorf("Builtin().Find(saithe) = %v, %v", s.ID, ok)
 	}
-	if _, ok := Find("sait"); ok {
+	if _, ok := Builtin().Find("sait"); ok {
 		t.Error("Find must not guess from a part of a name")
 	}
-	if s, ok := Near("codd"); !ok || s.ID != "cod" {
-		t.Errorf("Near(codd) = %v, %v", s.ID, ok)
+	if s, ok := Builtin().Near("codd"); !ok || s.ID != "cod" {
+		t.Errorf("Builtin().Near(codd) = %v, %v", s.ID, ok)
 	}
-	if s, ok := Near("zz"); ok {
-		t.Errorf("Near(zz) = %v", s.ID)
+	if s, ok := Builtin().Near("zz"); ok {
+		t.Errorf("Builtin().Near(zz) = %v", s.ID)
 	}
-	if _, ok := Find(""); ok {
+	if _, ok := Builtin().Find(""); ok {
 		t.Error("Find of nothing must find nothing")
 	}
 }

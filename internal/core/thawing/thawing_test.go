@@ -14,7 +14,7 @@ import (
 var tonight = time.Date(2026, 11, 24, 19, 0, 0, 0, time.UTC)
 
 func request(profile, method string, mm, mediumC float64) Request {
-	cod, _ := species.Get("cod")
+	cod, _ := species.Builtin().Get("cod")
 	p, _ := safety.GetProfile(profile)
 	school, _ := GetPolicy(DefaultPolicy)
 	return Request{Species: cod, Piece: piece.Piece{Shape: heat.Slab, ThicknessMM: mm}, StartC: -20, Method: method,
@@ -77,7 +77,7 @@ func TestRefusals(t *testing.T) {
 	opened := request("house-strict", Fridge, 20, 2)
 	opened.VacuumPacked = true
 	mackerel := request("model-code", Fridge, 20, 4.5)
-	mackerel.Species, _ = species.Get("mackerel")
+	mackerel.Species, _ = species.Builtin().Get("mackerel")
 	for _, c := range []struct {
 		what string
 		r    Request

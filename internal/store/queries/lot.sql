@@ -20,18 +20,20 @@ order by d.arrived_at desc;
 -- name: AddLot :exec
 insert into lot (site_id, id, code, docket_id, head_seq, head_hash) values ($1, $2, $3, $4, 0, '');
 
--- name: LockLot :one
-select * from lot where site_id = $1 and id = $2 for update;
-
--- name: SetHead :exec
-update lot set head_seq = $3, head_hash = $4 where site_id = $1 and id = $2;
+-- name: LockLots :many
+-- In one order, so that two who change the same lots never wait for each other.
+select * from lot where site_id = $1 and id = any(@lots::uuid[]) order by id for update;
 
 -- name: AddEvent :exec
+-- At the head of its lot, which the transaction has locked.
+with head as (
+    update lot set head_seq = @seq, head_hash = @hash where site_id = @site_id and id = @lot_id
+)
 insert into lot_event (site_id, lot_id, seq, id, kind, happened_at, recorded_at, person_id, approver_id, data, prev_hash, hash)
-values ($1, $2, $3, $4, $5, $6, $7, $8, $9, $10, $11, $12);
+values (@site_id, @lot_id, @seq, @id, @kind, @happened_at, @recorded_at, @person_id, @approver_id, @data, @prev_hash, @hash);
 
--- name: EventByID :one
-select * from lot_event where site_id = $1 and id = $2;
+-- name: EventsByID :many
+select * from lot_event where site_id = $1 and id = any(@ids::uuid[]);
 
 -- name: EventsOfLots :many
 select * from lot_event where site_id = $1 and lot_id = any(@lots::uuid[]) order by lot_id, seq;
@@ -93,10 +95,12 @@ limit @most::int;
 delete from lot_board where site_id = $1;
 
 -- name: DeleteSources :exec
-delete from lot_source where site_id = $1 and lot_id = $2;
+delete from lot_source where site_id = $1 and lot_id = any(@lots::uuid[]);
 
--- name: AddSource :exec
-insert into lot_source (site_id, probe_id, lot_id, from_at, to_at) values ($1, $2, $3, $4, $5) on conflict do nothing;
+-- name: AddSources :exec
+insert into lot_source (site_id, probe_id, lot_id, from_at, to_at)
+select @site_id, unnest(@probes::bigint[]), unnest(@lots::uuid[]), unnest(@froms::timestamptz[]), unnest(@tos::timestamptz[])
+on conflict do nothing;
 
 -- name: LotsOfProbe :many
 select distinct lot_id from lot_source where site_id = $1 and probe_id = $2 and from_at < @to_at and to_at > @from_at;

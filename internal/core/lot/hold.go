@@ -1,0 +1,124 @@
+package lot
+
+import (
+	"strings"
+	"time"
+
+	"leancatch/internal/core/invalid"
+)
+
+// Held puts the lot on hold until it is released, refused or discarded.
+type Held struct {
+	Reason string `json:"reason"`
+}
+
+// Released ends a hold.
+type Released struct {
+	Reason   string `json:"reason"`
+	Approval        // needed where a hard stop held the lot
+}
+
+// Refused sends the lot back.
+type Refused struct {
+	Reason string `json:"reason"`
+}
+
+// Left says that nothing of the lot is left: it was cut, cooked, served or sold.
+type Left struct {
+	Note string `json:"note,omitempty"`
+}
+
+// Discarded ends the lot.
+type Discarded struct {
+	Reason string `json:"reason"`
+}
+
+func (p Held) Check(before *State, at time.Time, bad *invalid.Errors) {
+	if onHand(before, at, bad) && before.Hold != "" {
+		bad.Add("lot", "is on hold already: %s", before.Hold)
+	}
+	reason(p.Reason, bad)
+}
+
+func (p Held) Apply(s *State, _ Event) { s.Hold, s.fromInspection = p.Reason, false }
+
+func (p Released) Check(before *State, at time.Time, bad *invalid.Errors) {
+	if onHand(before, at, bad) && before.Hold == "" {
+		bad.Add("lot", "is not on hold")
+	} else if before != nil && before.needsManager {
+		bad.NeedsManager("lot", "a hard stop holds it: only a manager releases it")
+	}
+	reason(p.Reason, bad)
+}
+
+func (Released) Apply(s *State, _ Event) {
+	s.Hold, s.fromInspection, s.needsManager = "", false, false
+}
+
+func (p Refused) Check(before *State, at time.Time, bad *invalid.Errors) {
+	onHand(before, at, bad)
+	reason(p.Reason, bad)
+}
+
+func (p Refused) Apply(s *State, e Event) {
+	s.RefusedFor = p.Reason
+	s.end(WasRefused, e.HappenedAt)
+}
+
+func (p Left) Check(before *State, at time.Time, bad *invalid.Errors) {
+	if onHand(before, at, bad) && before.Hold != "" {
+		bad.Add("lot", "is on hold: %s", before.Hold)
+	}
+	if invalid.TooLong(p.Note, 500) {
+		bad.Add("note", "is longer than 500 characters")
+	}
+}
+
+// Asks implements Gated.
+func (Left) Asks() Gate { return GateUse }
+
+func (Left) Apply(s *State, e Event) { s.end(Finished, e.HappenedAt) }
+
+func (p Discarded) Check(before *State, at time.Time, bad *invalid.Errors) {
+	onHand(before, at, bad)
+	reason(p.Reason, bad)
+}
+
+func (Discarded) Apply(s *State, e Event) { s.end(WasDiscarded, e.HappenedAt) }
+
+// onHand adds an error unless the lot is here at the time at.
+func onHand(before *State, at time.Time, bad *invalid.Errors) bool {
+	switch {
+	case before == nil:
+		bad.Add("lot", "was never received")
+	case before.Status != OnHand:
+		bad.Add("lot", "is no longer on hand: %s", before.Status.Name())
+	case at.Before(before.ReceivedAt):
+		bad.Add("happened_at", "lies before the lot was received")
+	case at.Before(before.SplitAt):
+		bad.Add("happened_at", "lies before the lot was split from another")
+	default:
+		return true
+	}
+	return false
+}
+
+// rawOnHand reports whether the lot is on hand and raw yet; bad gets what is not so.
+func rawOnHand(before *State, at time.Time, bad *invalid.Errors) bool {
+	if !onHand(before, at, bad) {
+		return false
+	}
+	if before.Cooked != nil {
+		bad.Add("lot", "was cooked: it is raw fish no more")
+		return false
+	}
+	return true
+}
+
+func reason(text string, bad *invalid.Errors) {
+	if strings.TrimSpace(text) == "" {
+		bad.Add("reason", "give a reason")
+	} else if invalid.TooLong(text, 500) {
+		bad.Add("reason", "is longer than 500 characters")
+	}
+}

@@ -1,0 +1,161 @@
+package lot
+
+import (
+	"slices"
+	"time"
+
+	"github.com/google/uuid"
+
+	"leancatch/internal/core/freshness"
+	"leancatch/internal/core/invalid"
+	"leancatch/internal/core/species"
+	"leancatch/internal/core/unit"
+)
+
+// LabelDate is what the papers say of the age.
+type LabelDate struct {
+	At    *time.Time            `json:"at,omitempty"`
+	Means freshness.DateMeaning `json:"means,omitempty"`
+}
+
+// nearDeath is the only date that is near death.
+const nearDeath = freshness.Caught
+
+// Known reports whether the date on the label says anything of the age.
+func (c LabelDate) Known() bool {
+	_, _, ok := c.Means.Before()
+	return c.At != nil && ok
+}
+
+// Received opens a lot: a line of a delivery.
+type Received struct {
+	DeliveryID    uuid.UUID `json:"docket_id"`
+	Line          int       `json:"line"`
+	Code          string    `json:"code"` // what people call the lot
+	SpeciesID     string    `json:"species"`
+	Form          string    `json:"form"`
+	Frozen        bool      `json:"frozen,omitempty"`
+	Count         int       `json:"count"`
+	WeightKg      float64   `json:"weight_kg"`
+	CoreC         *float64  `json:"core_celsius,omitempty"`
+	Ice           string    `json:"ice"`
+	LabelDate     LabelDate `json:"claim"`
+	SupplierID    int64     `json:"supplier_id"`
+	SupplierLot   string    `json:"supplier_lot"`
+	PlaceID       int64     `json:"place_id"`
+	MarketCheckID uuid.UUID `json:"look_id,omitzero"`    // the market check that it was bought after
+	Ordered       *Ordered  `json:"ordered,omitempty"`   // what was ordered, where it was
+	OwnCatch      bool      `json:"deck,omitempty"`      // our own catch: received as it came on deck
+	Packing       *Packing  `json:"packing,omitempty"`   // how it came packed; nil where nobody said
+	Indicator     bool      `json:"indicator,omitempty"` // a time-temperature indicator on each pack, not run out
+}
+
+// oldestLabelDate bounds how long before its delivery chilled or frozen fish may have been caught (house).
+const oldestLabelDate = 3 * 365 * 24 * time.Hour
+
+func (p Received) Check(before *State, at time.Time, bad *invalid.Errors) {
+	if before != nil {
+		bad.Add("lot", "was received already")
+	}
+	if !slices.Contains(Forms, p.Form) {
+		bad.Add("form", "choose a form")
+	}
+	if !slices.Contains(IceStates, p.Ice) {
+		bad.Add("ice", "choose the state of the ice")
+	}
+	if p.Count < 1 || p.Count > 10000 {
+		bad.Add("count", "must be between 1 and 10 000")
+	}
+	if !(p.WeightKg > 0 && p.WeightKg <= unit.MaxLotKilograms) {
+		bad.Add("weight_kg", "%v", unit.ErrMassRange)
+	}
+	if p.CoreC != nil && unit.CheckCelsius(*p.CoreC) != nil {
+		bad.Add("core_celsius", "%v", unit.ErrTempRange)
+	}
+	if p.LabelDate.At != nil {
+		switch {
+		case !slices.Contains(freshness.DateMeanings, p.LabelDate.Means):
+			bad.Add("claim.means", "say what the date means")
+		case p.LabelDate.At.After(at):
+			bad.Add("claim.at", "lies after the delivery")
+		case p.LabelDate.At.Before(at.Add(-oldestLabelDate)):
+			bad.Add("claim.at", "lies more than three years before the delivery")
+		}
+	}
+	if p.Packing != nil {
+		p.Packing.check(bad)
+	}
+	if invalid.TooLong(p.SupplierLot, 80) {
+		bad.Add("supplier_lot", "is longer than 80 characters")
+	}
+	if p.PlaceID == 0 {
+		bad.Add("place_id", "choose a place")
+	}
+}
+
+// Judge implements Judged.
+func (p Received) Judge(_ *State, f Facts, _ time.Time, bad *invalid.Errors) {
+	if _, ok := f.Catalogue.Get(p.SpeciesID); !ok {
+		bad.Add("species", "is not in the catalogue")
+	}
+}
+
+// In implements Placed.
+func (p Received) In() int64 { return p.PlaceID }
+
+// keeps implements keeper: what the delivery and the lot's number are made of.
+func (p Received) keeps(was Payload, bad *invalid.Errors) {
+	old := was.(Received)
+	keep("docket_id", p.DeliveryID, old.DeliveryID, bad)
+	keep("line", p.Line, old.Line, bad)
+	keep("code", p.Code, old.Code, bad)
+	keep("supplier_id", p.SupplierID, old.SupplierID, bad)
+	keep("look_id", p.MarketCheckID, old.MarketCheckID, bad)
+	keep("deck", p.OwnCatch, old.OwnCatch, bad)
+}
+
+func (p Received) Apply(s *State, e Event) {
+	s.begin(p, e.HappenedAt)
+	s.cameFrozen()
+	s.move(p.PlaceID, e.HappenedAt)
+	if p.Packing != nil {
+		s.pack(*p.Packing, e.HappenedAt)
+	}
+	if p.CoreC != nil {
+		s.measured(e.HappenedAt, *p.CoreC)
+	}
+}
+
+// begin notes what came.
+func (s *State) begin(p Received, at time.Time) {
+	s.Received, s.ReceivedAt = p, at
+	s.Form, s.Count, s.WeightKg = p.Form, p.Count, p.WeightKg
+}
+
+// Forms are the forms in which fish is delivered, in the order of the work.
+var Forms = []string{"whole", "gutted", "gutted_gills_out", "headed_gutted", "tail", "loin", "fillet_skin_on",
+	"fillet_skinless"}
+
+// FormName is a form in words.
+func FormName(form string) string {
+	return map[string]string{"whole": "Whole, ungutted", "gutted": "Gutted, gills in",
+		"gutted_gills_out": "Gutted, gills out",
+		"headed_gutted":    "Headed and gutted", "tail": "Tail", "loin": "Loin, steak or block",
+		"fillet_skin_on": "Fillet, skin on", "fillet_skinless": "Fillet, skinless"}[form]
+}
+
+// IceStates describe the ice in which fish arrives, from best to worst.
+var IceStates = []string{"well_iced", "some_ice", "melted", "none"}
+
+// IceName is a state of the ice in words.
+func IceName(ice string) string {
+	return map[string]string{"well_iced": "Ice all around", "some_ice": "Some ice left", "melted": "Melted, in water",
+		"none": "No ice"}[ice]
+}
+
+// AfterReceipt is the state of a lot of which nothing but its receipt is known.
+func AfterReceipt(c species.Catalogue, r Received, at time.Time) *State {
+	s := &State{Status: OnHand, catalogue: c}
+	s.begin(r, at)
+	return s
+}
