@@ -8,7 +8,6 @@ import (
 	"github.com/google/uuid"
 
 	"leancatch/internal/core/assess"
-	"leancatch/internal/core/freezing"
 	"leancatch/internal/core/heat"
 	"leancatch/internal/core/lot"
 	"leancatch/internal/core/thawing"
@@ -61,13 +60,9 @@ func (w *builder) freeze(ctx context.Context, b frozenBatch) error {
 	ctx = w.as(ctx, b.by)
 	at := w.start.Add(-hours(b.hoursAgo))
 	w.k.Now = func() time.Time { return at }
-	way, _ := freezing.GetMethod("fan")
-	wrapping, _ := freezing.GetWrapping(b.wrapping)
 	batch := kitchen.FreezeBatch{Events: map[uuid.UUID]uuid.UUID{}, At: at,
-		Froze: lot.Froze{BatchID: kitchen.NewID(), PlaceID: w.places["Freezer"], Method: way.ID,
-			Wrapping: wrapping.ID, Preps: b.preps,
-			Shape: heat.Slab, MM: b.mm, StartC: b.startC, AirC: -24,
-			H: freezing.EffectiveH(way.H, wrapping.Resistance)}}
+		Froze: lot.Froze{BatchID: kitchen.NewID(), PlaceID: w.places["Freezer"], Method: "fan",
+			Wrapping: b.wrapping, Preps: b.preps, Shape: heat.Slab, MM: b.mm, StartC: b.startC, AirC: -24}}
 	for _, theirs := range b.lots {
 		batch.Events[w.lots[theirs]] = kitchen.NewID()
 	}

@@ -569,7 +569,7 @@ func (k *Kitchen) AgeingCandidates(ctx context.Context) ([]Row, error) {
 		return nil, err
 	}
 	rows = slices.DeleteFunc(rows, func(r Row) bool {
-		return r.AgeingStatus != nil || r.FrozenStatus != nil && (r.FrozenStatus.Stage != Thawed)
+		return r.AgeingStatus != nil || r.FrozenStatus != nil && r.FrozenStatus.Stage != assess.StageThawed
 	})
 	fit := func(r Row) int {
 		i := slices.IndexFunc(r.Uses, func(u assess.Use) bool { return u.ID == "age" && u.OK })

@@ -21,22 +21,9 @@ import (
 	"leancatch/internal/store"
 )
 
-// The frozen stages of a lot.
-const (
-	Freezing = "freezing"
-	Frozen   = "frozen"
-	Thawing  = "thawing"
-	Thawed   = "thawed"
-	Cooked   = "cooked" // and chilled, frozen before or not
-)
-
-// coldEnoughC is the core at which a lot counts as frozen and no more as
-// freezing, °C.
-const coldEnoughC = -18.0
-
 // FrozenStatus is what the frozen clocks say of a lot, as the board keeps it.
 type FrozenStatus struct {
-	Stage      string         `json:"stage"`
+	Stage      assess.Stage   `json:"stage"`
 	BatchID    uuid.UUID      `json:"batch_id,omitzero"` // it was frozen here with it
 	Since      time.Time      `json:"since"`             // in the freezer, or out of it
 	Fat        string         `json:"fat"`
@@ -88,15 +75,24 @@ func (r ParasiteStatus) Share() float64 {
 // frozenStatusOf reads the frozen clocks of an assessment; nil for fish that never was
 // frozen, nor cooked.
 func frozenStatusOf(s *lot.State, a assess.Assessment, uses []assess.Use) *FrozenStatus {
-	n := len(s.FrozenStays)
-	if c := a.Cooling; c != nil {
-		return &FrozenStatus{Stage: Cooked, Since: c.CookedAt, KeepTo: &c.UseBy}
-	}
-	if n == 0 {
+	f := FrozenStatus{Stage: a.Stage()}
+	switch f.Stage {
+	case "":
 		return nil
+	case assess.StageCooked:
+		f.Since, f.KeepTo = a.Cooling.CookedAt, &a.Cooling.UseBy
+		return &f
 	}
-	last := s.FrozenStays[n-1]
-	f := FrozenStatus{Stage: Frozen, Since: last.From, Fat: string(s.FatClass())}
+	last := s.FrozenStays[len(s.FrozenStays)-1]
+	switch f.Stage {
+	case assess.StageThawing:
+		f.Since = last.To
+	case assess.StageThawed:
+		f.Since = last.ThawedAt
+	default:
+		f.Since = last.From
+	}
+	f.Fat = string(s.FatClass())
 	body := s.Piece()
 	if last.Froze != nil {
 		f.BatchID, body = last.Froze.BatchID, last.Froze.Piece()
@@ -106,14 +102,6 @@ func frozenStatusOf(s *lot.State, a assess.Assessment, uses []assess.Use) *Froze
 		if use.ID == "raw" {
 			f.RawReady = !slices.ContainsFunc(use.Reasons, func(why string) bool { return why != assess.ThawFirst })
 		}
-	}
-	switch {
-	case s.Thawing():
-		f.Stage, f.Since = Thawing, last.To
-	case !last.To.IsZero():
-		f.Stage, f.Since = Thawed, last.ThawedAt
-	case last.Froze != nil && a.NowC > coldEnoughC && !s.EverBelow(coldEnoughC, last.From):
-		f.Stage = Freezing
 	}
 	optional := func(t time.Time) *time.Time {
 		if t.IsZero() {
@@ -147,7 +135,7 @@ func frozenStatusOf(s *lot.State, a assess.Assessment, uses []assess.Use) *Froze
 type FreezeBatch struct {
 	Events map[uuid.UUID]uuid.UUID // of each lot, from the client
 	At     time.Time
-	Froze  lot.Froze // BatchID from the client; BatchKg is filled in here
+	Froze  lot.Froze // BatchID from the client; H, BatchKg and PowerW are filled in here
 }
 
 // Freeze puts lots into a freezer as one batch, all or none. Its errors are on
@@ -157,7 +145,8 @@ func (k *Kitchen) Freeze(ctx context.Context, b FreezeBatch) error {
 		return invalid.Errors{{Field: "lots", Message: "choose at least one lot"}}
 	}
 	return k.change(ctx, func(c *change) error {
-		if _, err := lockPlace(ctx, c.Tx, c.a.Site.ID, b.Froze.PlaceID); err != nil {
+		place, err := lockPlace(ctx, c.Tx, c.a.Site.ID, b.Froze.PlaceID)
+		if err != nil {
 			return err
 		}
 		writes := make([]Write, 0, len(b.Events))
@@ -168,8 +157,7 @@ func (k *Kitchen) Freeze(ctx context.Context, b FreezeBatch) error {
 		if err != nil {
 			return err
 		}
-		froze := b.Froze
-		froze.BatchKg = weightOf(c.states())
+		froze := b.Froze.Into(placeOf(place), weightOf(c.states()))
 		for i, l := range lots {
 			if l == nil {
 				continue // sent twice
@@ -286,17 +274,27 @@ func (k *Kitchen) Freezable(ctx context.Context) ([]Freezable, error) {
 	return out, nil
 }
 
-// ForecastFreezing says how a batch will freeze. The error is that of freezing.Predict.
-func (k *Kitchen) ForecastFreezing(ctx context.Context, lots []uuid.UUID, f lot.Froze) (freezing.Forecast, error) {
-	states, err := k.states(ctx, k.DB.Queries, ActorFrom(ctx).Site, lots...)
+// ForecastFreezing is a batch as it would freeze from a time on. Errors are on lots, and of
+// what cannot be forecast on thickness_mm.
+func (k *Kitchen) ForecastFreezing(ctx context.Context, lots []uuid.UUID, f lot.Froze, at time.Time) (Batch, error) {
+	site := ActorFrom(ctx).Site
+	if len(lots) == 0 {
+		return Batch{}, invalid.Errors{{Field: "lots", Message: "choose at least one lot"}}
+	}
+	states, err := k.states(ctx, k.DB.Queries, site, lots...)
 	if err != nil {
-		return freezing.Forecast{}, err
+		return Batch{}, err
 	}
-	if len(states) == 0 {
-		return freezing.Forecast{}, invalid.Errors{{Field: "lots", Message: "choose at least one lot"}}
+	l, err := k.layoutOf(ctx, k.DB.Queries, site)
+	if err != nil {
+		return Batch{}, err
 	}
-	f.BatchKg = weightOf(states)
-	return freezing.Predict(f.Batch(heat.Of(slowest(states).Species())))
+	b := Batch{At: at, Froze: f.Into(l.places[f.PlaceID], weightOf(states))}
+	if b.Predicted, err = freezing.Predict(b.Froze.Batch(heat.Of(slowest(states).Species()))); err != nil {
+		return b, invalid.Errors{{Field: "thickness_mm", Message: err.Error()}}
+	}
+	b.Now = b.Predicted
+	return b, nil
 }
 
 // slowest is the lot whose flesh holds most heat as it freezes: the one with
@@ -458,12 +456,12 @@ func (k *Kitchen) Freezer(ctx context.Context) (FreezerView, error) {
 	}
 	var batches []uuid.UUID
 	for _, r := range rows {
-		if r.FrozenStatus == nil || r.FrozenStatus.Stage != Freezing && r.FrozenStatus.Stage != Frozen {
+		if r.FrozenStatus == nil || r.FrozenStatus.Stage != assess.StageFreezing && r.FrozenStatus.Stage != assess.StageFrozen {
 			continue
 		}
 		v.Stored = append(v.Stored, r)
 		v.Clocks = append(v.Clocks, r)
-		if id := r.FrozenStatus.BatchID; r.FrozenStatus.Stage == Freezing && !slices.Contains(batches, id) {
+		if id := r.FrozenStatus.BatchID; r.FrozenStatus.Stage == assess.StageFreezing && !slices.Contains(batches, id) {
 			batches = append(batches, id)
 		}
 	}

@@ -99,7 +99,7 @@ func TestABatchIsFrozenAllOrNone(t *testing.T) {
 	f.must(f.Freeze(f.ctx, batch))
 	f.must(f.Freeze(f.ctx, batch)) // sent twice
 	r := f.row(a.LotID)
-	if r.FrozenStatus == nil || r.FrozenStatus.Stage != kitchen.Freezing || r.PlaceID != f.freezer || r.Seq != 2 {
+	if r.FrozenStatus == nil || r.FrozenStatus.Stage != assess.StageFreezing || r.PlaceID != f.freezer || r.Seq != 2 {
 		t.Errorf("%+v, event %d", r.FrozenStatus, r.Seq)
 	}
 	f.passes(6*time.Hour, -24)
@@ -184,7 +184,7 @@ func TestAThawForTonight(t *testing.T) {
 	f.must(tick(1, "pull", nil))
 	pulled := thaw().Lines[1]
 	if pulled.LotID == young.LotID || !pulled.Plan.Late || f.row(pulled.LotID).Count != 12 ||
-		f.row(pulled.LotID).FrozenStatus.Stage != kitchen.Thawing || f.row(pulled.LotID).PlaceID != f.shelf {
+		f.row(pulled.LotID).FrozenStatus.Stage != assess.StageThawing || f.row(pulled.LotID).PlaceID != f.shelf {
 		t.Errorf("pulled: %+v, late %v", f.row(pulled.LotID).FrozenStatus, pulled.Plan.Late)
 	}
 	if f.row(young.LotID).Status != string(lot.WasSplit) {
@@ -208,7 +208,7 @@ func TestAThawForTonight(t *testing.T) {
 	}
 	f.bench.now = wet.Plan.ReadyAt
 	f.must(tick(1, "core", core(0.5)))
-	if r := f.row(wet.LotID); r.FrozenStatus.Stage != kitchen.Thawed || r.WeightKg >= 12*0.16 {
+	if r := f.row(wet.LotID); r.FrozenStatus.Stage != assess.StageThawed || r.WeightKg >= 12*0.16 {
 		t.Errorf("thawed: %+v, %v kg", r.FrozenStatus, r.WeightKg)
 	}
 	if err := f.Append(f.ctx, f.write(wet.LotID, lot.Moved{PlaceID: f.walkIn})); err == nil {
@@ -222,7 +222,7 @@ func TestAThawForTonight(t *testing.T) {
 	f.must(tick(1, "exit", func(in *kitchen.ThawStepDone) { in.Exit = "used" }))
 	f.must(f.DropThaw(f.ctx, id))
 	if x := thaw(); x.ClosedAt == nil || f.row(wet.LotID).Status != string(lot.Finished) ||
-		f.row(old.LotID).FrozenStatus.Stage != kitchen.Frozen {
+		f.row(old.LotID).FrozenStatus.Stage != assess.StageFrozen {
 		t.Errorf("closed %v, the first lot is %s", x.ClosedAt, f.row(old.LotID).FrozenStatus.Stage)
 	}
 }
@@ -263,7 +263,7 @@ func TestASealedPackIsOpenedFirst(t *testing.T) {
 	}
 	f.must(tick(0))
 	f.must(tick(1))
-	if r := f.row(l.LotID); r.Pack != string(lot.PackAir) || r.FrozenStatus.Stage != kitchen.Thawing {
+	if r := f.row(l.LotID); r.Pack != string(lot.PackAir) || r.FrozenStatus.Stage != assess.StageThawing {
 		t.Errorf("pulled: packed in %s, %s", r.Pack, r.FrozenStatus.Stage)
 	}
 }
@@ -314,7 +314,7 @@ func TestWhatIsLeftIsCooked(t *testing.T) {
 	x, err := f.Thaw(f.ctx, id)
 	f.must(err)
 	left := f.row(x.Lines[0].LotID)
-	if x.ClosedAt == nil || left.FrozenStatus == nil || left.FrozenStatus.Stage != kitchen.Cooked ||
+	if x.ClosedAt == nil || left.FrozenStatus == nil || left.FrozenStatus.Stage != assess.StageCooked ||
 		left.WeightKg != 0.5 || left.Count != 3 || !left.Ends.Equal(f.now.Add(48*time.Hour)) {
 		t.Errorf("closed %v; left: %d of %v kg, %+v, ends %v", x.ClosedAt, left.Count, left.WeightKg,
 			left.FrozenStatus, left.Ends)

@@ -3,7 +3,6 @@ package kitchen
 import (
 	"context"
 	"fmt"
-	"math"
 	"slices"
 	"time"
 
@@ -162,58 +161,44 @@ func (k *Kitchen) proposeThaw(ctx context.Context, q *store.Queries, a Actor, o 
 	for _, r := range reserved {
 		taken[r.LotID] += int(r.Pieces)
 	}
-	slices.SortStableFunc(rows, func(x, y Row) int { return bestBefore(x).Compare(bestBefore(y)) })
 	sp, _ := a.Site.Catalogue().Get(o.SpeciesID)
 	p.Need = thawing.Portions(sp, o.Form, o.Portions, o.PortionKg)
-	left, portions := p.Need, o.Portions
-	for _, r := range rows {
-		if r.Species.ID != o.SpeciesID || r.Form != o.Form || r.FrozenStatus == nil ||
-			r.FrozenStatus.Stage != Frozen && r.FrozenStatus.Stage != Freezing {
-			continue
-		}
-		free := int(r.Count) - taken[r.LotID]
-		if why := passedFor(r, o, free); why != "" {
-			p.Passed = append(p.Passed, ThawPassed{r, why})
-			continue
-		}
-		if left.Kg <= 1e-9 || portions <= 0 {
-			break
-		}
-		each := r.WeightKg / float64(r.Count)
-		n := min(free, left.Pieces(portions, o.PortionKg, each))
-		pick := ThawPick{Row: r, Pieces: n, Kg: each * float64(n)}
-		if left.Pieces(portions, o.PortionKg, each) == portions {
-			portions -= n
-			left.Kg = p.Need.Kg * float64(portions) / float64(o.Portions)
-		} else {
-			left.Kg = math.Max(0, left.Kg-pick.Kg)
-			portions = int(math.Ceil(float64(o.Portions) * left.Kg / p.Need.Kg))
-		}
+	rows = slices.DeleteFunc(rows, func(r Row) bool {
+		return r.Species.ID != o.SpeciesID || r.Form != o.Form || r.FrozenStatus == nil ||
+			r.FrozenStatus.Stage != assess.StageFrozen && r.FrozenStatus.Stage != assess.StageFreezing
+	})
+	stock := make([]thawing.Stock, len(rows))
+	for i, r := range rows {
+		stock[i] = thawing.Stock{Against: againstThaw(r, o.EndUse), Free: int(r.Count) - taken[r.LotID],
+			PieceKg: r.WeightKg / float64(r.Count), BestBefore: bestBefore(r)}
+	}
+	picked, passed, short := thawing.Pick(p.Need, o.Portions, o.PortionKg, stock)
+	p.ShortKg = short
+	for _, x := range passed {
+		p.Passed = append(p.Passed, ThawPassed{rows[x.Stock], x.Why})
+	}
+	for _, x := range picked {
+		pick := ThawPick{Row: rows[x.Stock], Pieces: x.Pieces, Kg: x.Kg}
 		if err := pick.plan(a, o, p.Policy, now); err != nil {
 			return p, err
 		}
 		p.Picks = append(p.Picks, pick)
 	}
-	if left.Kg > 0.005*p.Need.Kg {
-		p.ShortKg = left.Kg
-	}
 	return p, nil
 }
 
-// passedFor is why a frozen lot is not taken, "" where it may be.
-func passedFor(r Row, o ThawOrder, free int) string {
+// againstThaw is why a frozen lot is not thawed for a use, "" where it may be.
+func againstThaw(r Row, use thawing.EndUse) string {
 	switch {
 	case r.Hold != "":
 		return "on hold: " + r.Hold
 	case len(r.Stops) > 0:
 		return r.Stops[0]
-	case r.FrozenStatus.Stage == Freezing:
+	case r.FrozenStatus.Stage == assess.StageFreezing:
 		return "still freezing"
-	case free <= 0:
-		return "all of it is in another plan"
-	case o.EndUse == thawing.Raw && !r.FrozenStatus.Parasites.Met:
+	case use == thawing.Raw && !r.FrozenStatus.Parasites.Met:
 		return "not for raw service: " + r.FrozenStatus.Parasites.Text
-	case o.EndUse == thawing.Raw && !r.FrozenStatus.RawReady:
+	case use == thawing.Raw && !r.FrozenStatus.RawReady:
 		for _, use := range r.Uses {
 			for _, why := range use.Reasons {
 				if use.ID == "raw" && why != assess.ThawFirst {
@@ -396,11 +381,11 @@ func (k *Kitchen) thawDue(ctx context.Context, until time.Time) ([]Due, error) {
 
 // ThawedRows lists the lots on hand that thaw or have thawed, or were cooked.
 func (k *Kitchen) ThawedRows(ctx context.Context) ([]Row, error) {
-	return k.rowsInStage(ctx, Thawing, Thawed, Cooked)
+	return k.rowsInStage(ctx, assess.StageThawing, assess.StageThawed, assess.StageCooked)
 }
 
 // rowsInStage lists the lots on hand in some frozen stages.
-func (k *Kitchen) rowsInStage(ctx context.Context, stages ...string) ([]Row, error) {
+func (k *Kitchen) rowsInStage(ctx context.Context, stages ...assess.Stage) ([]Row, error) {
 	rows, err := k.rowsOnHand(ctx)
 	return slices.DeleteFunc(rows, func(r Row) bool {
 		return r.FrozenStatus == nil || !slices.Contains(stages, r.FrozenStatus.Stage)
@@ -418,7 +403,7 @@ type FrozenStock struct {
 
 // FrozenStock lists what may be thawed, by species and form.
 func (k *Kitchen) FrozenStock(ctx context.Context) ([]FrozenStock, error) {
-	rows, err := k.rowsInStage(ctx, Frozen)
+	rows, err := k.rowsInStage(ctx, assess.StageFrozen)
 	if err != nil {
 		return nil, err
 	}

@@ -199,7 +199,6 @@ type freezeView struct {
 	Chosen   map[string]bool
 	Freezers []kitchen.FreezerPlace
 	Forecast *freezing.Forecast
-	Froze    lot.Froze
 	Batch    batchView
 	Kg       float64
 }
@@ -238,16 +237,14 @@ func (s *Server) showFreeze(c *gin.Context, status int, v freezeView) {
 	v.choose()
 	v.guess(p)
 	if (v.Values.Has("reckon") || len(v.Chosen) > 0) && len(v.Errors) == 0 {
-		f := &form{values: v.Values, actor: p.Actor}
-		v.Froze = f.froze()
-		if v.Errors = f.bad; len(v.Errors) == 0 {
-			err := s.forecastFreezing(c, p, &v)
-			if !errors.As(err, &v.Errors) && err != nil {
-				v.Errors.Add("thickness_mm", "%v", err)
-			}
-		}
-		if len(v.Errors) > 0 {
+		err := s.forecastFreezing(c, p, &v)
+		switch {
+		case err == nil:
+		case errors.As(err, &v.Errors):
 			status = http.StatusUnprocessableEntity
+		default:
+			s.fail(c, err)
+			return
 		}
 	}
 	p.Data = v
@@ -310,20 +307,9 @@ func (v *freezeView) guess(p page) {
 
 // froze reads how a batch is frozen.
 func (f *form) froze() lot.Froze {
-	z := lot.Froze{PlaceID: f.id("place_id"), Method: f.text("way"), Wrapping: f.text("wrapping"), Preps: f.all("prep"),
+	return lot.Froze{PlaceID: f.id("place_id"), Method: f.text("way"), Wrapping: f.text("wrapping"), Preps: f.all("prep"),
 		Shape: heat.Shape(f.text("shape")), MM: f.mustNumber("thickness_mm", "mm"),
 		OneFace: f.text("one_face") != "", StartC: f.mustCelsius("start_celsius"), AirC: f.mustCelsius("air_celsius")}
-	way, known := freezing.GetMethod(z.Method)
-	wrapping, wrapped := freezing.GetWrapping(z.Wrapping)
-	if !known {
-		f.bad.Add("way", "choose how the freezer cools")
-		return z
-	}
-	if !wrapped {
-		f.bad.Add("wrapping", "choose what is around the fish")
-	}
-	z.H = freezing.EffectiveH(way.H, wrapping.Resistance)
-	return z
 }
 
 // forecastFreezing calculates the batch and draws it.
@@ -334,22 +320,16 @@ func (s *Server) forecastFreezing(c *gin.Context, p page, v *freezeView) error {
 			ids = append(ids, parsed)
 		}
 	}
-	for _, f := range v.Freezers {
-		if f.ID == v.Froze.PlaceID {
-			v.Froze.PowerW = f.PowerW
-		}
+	f := &form{values: v.Values, actor: p.Actor}
+	froze, at := f.froze(), f.when("happened_at", p.Now)
+	if err := f.bad.Err(); err != nil {
+		return err
 	}
-	forecast, err := s.kitchen.ForecastFreezing(c.Request.Context(), ids, v.Froze)
+	batch, err := s.kitchen.ForecastFreezing(c.Request.Context(), ids, froze, at)
 	if err != nil {
 		return err
 	}
-	v.Forecast = &forecast
-	v.Froze.BatchKg = v.Kg
-	at := p.Now
-	if t := (&form{values: v.Values, actor: p.Actor}).at("happened_at"); t != nil {
-		at = *t
-	}
-	v.Batch = newBatch(p, kitchen.Batch{At: at, Froze: v.Froze, Predicted: forecast, Now: forecast})
+	v.Forecast, v.Batch = &batch.Predicted, newBatch(p, batch)
 	return nil
 }
 
@@ -364,19 +344,9 @@ func (s *Server) freeze(c *gin.Context) {
 			batch.Events[id] = uuid.NewSHA1(batch.Froze.BatchID, id[:])
 		}
 	}
-	ctx := c.Request.Context()
-	freezers, err := s.kitchen.Freezers(ctx)
-	if err != nil {
-		s.fail(c, err)
-		return
-	}
-	for _, place := range freezers {
-		if place.ID == batch.Froze.PlaceID {
-			batch.Froze.PowerW = place.PowerW
-		}
-	}
-	if err = f.bad.Err(); err == nil {
-		err = s.kitchen.Freeze(ctx, batch)
+	err := f.bad.Err()
+	if err == nil {
+		err = s.kitchen.Freeze(c.Request.Context(), batch)
 	}
 	s.answer(c, err, "/cold/freezer/batches/"+batch.Froze.BatchID.String(), func(back formInput) {
 		s.showFreeze(c, http.StatusUnprocessableEntity, freezeView{formInput: back})

@@ -46,6 +46,18 @@ func (p Froze) Batch(food heat.Food) freezing.Batch {
 		Kg: p.BatchKg, PowerW: p.PowerW}
 }
 
+// Into is the freezing with what follows from how it is done: the coefficient of its method
+// behind its wrapping, the power of the freezer and the weight that goes in at once, kg.
+// A method or wrapping that is not known leaves the coefficient 0, which Check refuses.
+func (p Froze) Into(freezer Place, kg float64) Froze {
+	p.PowerW, p.BatchKg = freezer.PowerW, kg
+	method, known := freezing.GetMethod(p.Method)
+	if wrapping, wrapped := freezing.GetWrapping(p.Wrapping); known && wrapped {
+		p.H = freezing.EffectiveH(method.H, wrapping.Resistance)
+	}
+	return p
+}
+
 // Pulled says that the lot was taken out of the freezer to thaw, and how.
 type Pulled struct {
 	PlanID  uuid.UUID      `json:"plan_id,omitzero"`
