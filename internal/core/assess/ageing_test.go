@@ -21,7 +21,7 @@ func hungBream(kg float64) (*history, Env) {
 	e.Cabinets = map[int64]Cabinet{60: {Climate: ageing.Climate{Set: ageing.Air{Celsius: 2, RH: 0.8}}, Recorded: true,
 		Scale: ageing.Scale{StepKg: 0.005}}}
 	e.Places[60] = lot.Place{ID: 60, Name: "Ager", Kind: "ager", SetC: 2, Air: true}
-	h.add(24, lot.Hung{PlaceID: 60, Hook: 1, Kg: kg, Policy: ageing.LongAge, Target: 0.08, Hanging: "head_down",
+	h.Add(24, lot.Hung{PlaceID: 60, Hook: 1, Kg: kg, Policy: ageing.LongAge, Target: 0.08, Hanging: "head_down",
 		CentsPerKg: 1000})
 	return h, e
 }
@@ -32,11 +32,11 @@ func TestAFishAges(t *testing.T) {
 	h, e := hungBream(2)
 	truth := ageing.StartCurve(2)
 	for d := 1.0; d <= 5; d++ {
-		h.add(24+24*d, lot.Weighed{Kg: math.Round(2000*(1-truth.Loss(d))) / 1000})
-		h.add(24+24*d, lot.DailyCheck{})
+		h.Add(24+24*d, lot.Weighed{Kg: math.Round(2000*(1-truth.Loss(d))) / 1000})
+		h.Add(24+24*d, lot.DailyCheck{})
 	}
-	h.add(24+24*4.5, lot.Weighed{Kg: 1.2, Because: "the wrong fish", Aside: true})
-	s := h.fold(t)
+	h.Add(24+24*4.5, lot.Weighed{Kg: 1.2, Because: "the wrong fish", Aside: true})
+	s := h.Fold(t)
 	e.Now = at(24 + 24*5.2)
 	a := assessNow(s, e)
 	told := a.Ageing
@@ -74,8 +74,8 @@ func TestAFishAges(t *testing.T) {
 	if late := assessNow(s, e); len(late.Stops) > 0 || late.Ends().IsZero() {
 		t.Errorf("after thirteen days: stopped for %v, ends %v", late.Stops, late.Ends())
 	}
-	h.add(24+24*6, lot.TakenDown{Kg: 1.86, CrustKg: 0.09, UsableKg: 0.95, PlaceID: 10})
-	s = h.fold(t)
+	h.Add(24+24*6, lot.TakenDown{Kg: 1.86, CrustKg: 0.09, UsableKg: 0.95, PlaceID: 10})
+	s = h.Fold(t)
 	told = assessNow(s, e).Ageing
 	if s.Ageing() != nil || s.Place() != 10 || s.WeightKg != 0.95 || told.Days != 6 {
 		t.Errorf("taken down: in place %d with %v kg after %v days", s.Place(), s.WeightKg, told.Days)
@@ -88,8 +88,8 @@ func TestAFishAges(t *testing.T) {
 // A stop sign holds the fish, whoever asks; a warm cabinet ends the ageing.
 func TestStopSigns(t *testing.T) {
 	h, e := hungBream(2)
-	h.add(48, lot.DailyCheck{Stops: []string{"mould"}})
-	s := h.fold(t)
+	h.Add(48, lot.DailyCheck{Stops: []string{"mould"}})
+	s := h.Fold(t)
 	if s.Hold == "" || !strings.Contains(s.Hold, "mould") {
 		t.Errorf("held for %q", s.Hold)
 	}
@@ -102,11 +102,11 @@ func TestStopSigns(t *testing.T) {
 	c.Excursions = []ageing.Excursion{{From: at(30), To: at(33), Worst: 6}, {From: at(2), To: at(5), Worst: 7}}
 	e.Cabinets[60] = c
 	e.Now = at(40)
-	a := assessNow(h.fold(t), e)
+	a := assessNow(h.Fold(t), e)
 	if !a.Ageing.Ended() || len(a.Ageing.Excursions) != 1 {
 		t.Errorf("three hours at 6 °C: %+v", a.Ageing.Excursions)
 	}
-	if due := DueActions(h.fold(t), a, e); !slices.ContainsFunc(due, func(x Action) bool {
+	if due := DueActions(h.Fold(t), a, e); !slices.ContainsFunc(due, func(x Action) bool {
 		return x.Do == "Take out" && x.Due.Equal(at(33))
 	}) {
 		t.Errorf("due: %+v", due)
@@ -117,7 +117,7 @@ func TestStopSigns(t *testing.T) {
 // weight is asked about once.
 func TestGateAndOddWeights(t *testing.T) {
 	h, e := hungBream(2)
-	s := h.fold(t)
+	s := h.Fold(t)
 	field := func(err error) string {
 		var bad invalid.Errors
 		if !errors.As(err, &bad) {
@@ -126,7 +126,7 @@ func TestGateAndOddWeights(t *testing.T) {
 		return bad[0].Field
 	}
 	p := lot.Hung{PlaceID: 60, Hook: 3, Kg: 2, Policy: ageing.LongAge, Target: 0.08, Hanging: "head_down"}
-	fresh := cod().fold(t)
+	fresh := cod().Fold(t)
 	e.Places[60] = lot.Place{ID: 60, Name: "Ager", Kind: "ager"}
 	if got := field(admit(fresh, e, 0, p)); got != "gate" {
 		t.Errorf("unprepared cod: %q", got)
@@ -144,10 +144,10 @@ func TestGateAndOddWeights(t *testing.T) {
 		t.Error("hung in a walk-in")
 	}
 	warm := cod()
-	warm.add(0.5, lot.Temperature{Celsius: 30})
-	warm.add(2.5, lot.Temperature{Celsius: 30})
+	warm.Add(0.5, lot.Temperature{Celsius: 30})
+	warm.Add(2.5, lot.Temperature{Celsius: 30})
 	p.PlaceID, e.Now = 60, at(3)
-	if got := field(admit(warm.fold(t), e, 3, p)); got != "gate" {
+	if got := field(admit(warm.Fold(t), e, 3, p)); got != "gate" {
 		t.Errorf("a manager opened a safety clock: %q", got)
 	}
 	e.Now = at(48)

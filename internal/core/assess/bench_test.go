@@ -14,8 +14,8 @@ import (
 // each event and each reading costs.
 func BenchmarkAssess30DaysInMeasuredAir(b *testing.B) {
 	h := cod()
-	h.add(0.25, lot.Moved{PlaceID: 20})
-	s, err := lot.Fold(species.Builtin(), h.events)
+	h.Add(0.25, lot.Moved{PlaceID: 20})
+	s, err := lot.Fold(species.Builtin(), h.Events)
 	if err != nil {
 		b.Fatal(err)
 	}

@@ -33,13 +33,13 @@ func TestCookedFishCools(t *testing.T) {
 		{"beyond its date mark", map[float64]float64{1.5: 4}, 145, "beyond its 7 days"},
 	} {
 		h := cod()
-		h.add(30, lot.Cooked{CoreC: 66})
+		h.Add(30, lot.Cooked{CoreC: 66})
 		for hours, celsius := range c.cores {
-			h.add(30+hours, lot.Temperature{Celsius: celsius})
+			h.Add(30+hours, lot.Temperature{Celsius: celsius})
 		}
 		e := env(at(30+c.after), nil)
 		e.Profile = code
-		s := h.fold(t)
+		s := h.Fold(t)
 		a := assessNow(s, e)
 		stops := strings.Join(a.Stops, "; ")
 		if (c.stop == "") != (stops == "") || !strings.Contains(stops, c.stop) {
@@ -59,19 +59,19 @@ func TestCookedFishCools(t *testing.T) {
 // The clocks of the raw fish stand as they were; a part carries how it cools.
 func TestCookedFishKeepsWhatItWas(t *testing.T) {
 	h := cod()
-	raw := assessNow(h.fold(t), env(at(30), nil))
-	h.add(30, lot.Cooked{CoreC: 66})
-	h.add(31, lot.Temperature{Celsius: 18})
-	s := h.fold(t)
+	raw := assessNow(h.Fold(t), env(at(30), nil))
+	h.Add(30, lot.Cooked{CoreC: 66})
+	h.Add(31, lot.Temperature{Celsius: 18})
+	s := h.Fold(t)
 	a := assessNow(s, env(at(40), nil))
 	near(t, "fresh days spent", a.Used.Days, raw.Used.Days, 1e-9)
-	if len(s.CoreReadings) != len(cod().fold(t).CoreReadings) || a.NowC != 18 {
+	if len(s.CoreReadings) != len(cod().Fold(t).CoreReadings) || a.NowC != 18 {
 		t.Errorf("the cooling is among the raw cores: %v; now %v °C", s.CoreReadings, a.NowC)
 	}
 	part := lot.SplitLot{LotID: s.ID, Code: "CATCH-9", Count: 1, WeightKg: 1}
-	child := &history{id: s.ID}
-	child.add(41, lot.Inherit(s, s.Head, part, nil))
-	if c := assessNow(child.fold(t), env(at(42), nil)).Cooling; c == nil || c.FirstAt != at(31) || !c.ThenAt.IsZero() {
+	child := &history{ID: s.ID}
+	child.Add(41, lot.Inherit(s, s.Head, part, nil))
+	if c := assessNow(child.Fold(t), env(at(42), nil)).Cooling; c == nil || c.FirstAt != at(31) || !c.ThenAt.IsZero() {
 		t.Errorf("the part cools %+v", c)
 	}
 	due := DueActions(s, a, env(at(31), nil))
@@ -85,21 +85,21 @@ func TestMayCook(t *testing.T) {
 	e := env(at(3), nil)
 	e.Profile, _ = safety.GetProfile("eu")
 	warm := cod()
-	warm.add(0.5, lot.Temperature{Celsius: 30})
-	warm.add(2.5, lot.Temperature{Celsius: 30})
+	warm.Add(0.5, lot.Temperature{Celsius: 30})
+	warm.Add(2.5, lot.Temperature{Celsius: 30})
 	for _, c := range []struct {
 		core  float64
 		h     *history
 		field string
 	}{{60, cod(), ""}, {59.9, cod(), "core_celsius"}, {70, warm, "lot"}} {
-		bad, _ := admit(c.h.fold(t), e, 3, lot.Cooked{CoreC: c.core}).(interface{ On(string) string })
+		bad, _ := admit(c.h.Fold(t), e, 3, lot.Cooked{CoreC: c.core}).(interface{ On(string) string })
 		if (bad == nil) != (c.field == "") || bad != nil && bad.On(c.field) == "" {
-			t.Errorf("%v °C, %v: %v", c.core, assessNow(c.h.fold(t), e).Stops, bad)
+			t.Errorf("%v °C, %v: %v", c.core, assessNow(c.h.Fold(t), e).Stops, bad)
 		}
 	}
 	h := cod()
-	h.add(2, lot.Cooked{CoreC: 64})
-	err := check(h.fold(t), lot.Event{ID: uuid.New(), LotID: h.id, Kind: lot.KindFor[lot.Cooked](), HappenedAt: at(3), PersonID: 1},
+	h.Add(2, lot.Cooked{CoreC: 64})
+	err := check(h.Fold(t), lot.Event{ID: uuid.New(), LotID: h.ID, Kind: lot.KindFor[lot.Cooked](), HappenedAt: at(3), PersonID: 1},
 		lot.Cooked{CoreC: 64}, at(3).Add(time.Minute))
 	if err == nil || !strings.Contains(err.Error(), "was cooked") {
 		t.Errorf("cooked twice: %v", err)

@@ -49,8 +49,8 @@ func pulled(method string) lot.Pulled {
 // frozenCod is cod's history, inspected, and in the freezer an hour later.
 func frozenCod(f lot.Froze) *history {
 	h := cod()
-	h.add(0.2, inspected(2.2, 0.5, freshness.Accept))
-	h.add(1, f)
+	h.Add(0.2, inspected(2.2, 0.5, freshness.Accept))
+	h.Add(1, f)
 	return h
 }
 
@@ -58,29 +58,29 @@ func frozenCod(f lot.Froze) *history {
 // there when the fish is pulled.
 func TestTheQualityClockIsPausedWhileFrozen(t *testing.T) {
 	h := frozenCod(froze())
-	first := assessNow(h.fold(t), inFreezer(9, steady(-22)))
-	later := assessNow(h.fold(t), inFreezer(30*24, steady(-22)))
+	first := assessNow(h.Fold(t), inFreezer(9, steady(-22)))
+	later := assessNow(h.Fold(t), inFreezer(30*24, steady(-22)))
 	near(t, "ice days after a month", later.Used.Days, first.Used.Days, 1e-3)
 	if !later.Frozen || later.Known() || later.NowC > -21.9 || later.NowC < -22.1 {
 		t.Errorf("frozen %v, known %v, %v °C", later.Frozen, later.Known(), later.NowC)
 	}
-	before := assessNow(cod().fold(t), env(at(1), nil)).Used.Days // not inspected: by the papers
+	before := assessNow(cod().Fold(t), env(at(1), nil)).Used.Days // not inspected: by the papers
 	if used := first.Used.Days; used < 2.2 || used > 2.2+0.2 || math.IsNaN(before) {
 		t.Errorf("%v fresh days spent until it was hard", used)
 	}
-	h.add(30*24, pulled(thawing.Fridge))
+	h.Add(30*24, pulled(thawing.Fridge))
 	e := inFreezer(30*24+1, steady(-22))
 	e.Now = at(30*24 + 24)
-	thawed := assessNow(h.fold(t), e)
+	thawed := assessNow(h.Fold(t), e)
 	if more := thawed.Used.Days - later.Used.Days; thawed.Frozen || more < 0.4 || more > 1.3 {
 		t.Errorf("a day of thawing cost %v ice days", more)
 	}
-	if s := h.fold(t); !s.Thawing() || s.Place() != 40 || thawed.ThawReady != at(30*24+20) ||
+	if s := h.Fold(t); !s.Thawing() || s.Place() != 40 || thawed.ThawReady != at(30*24+20) ||
 		thawed.KeepTo != at(30*24+68) {
 		t.Errorf("thawing %v in %d, ready %v, keeps to %v", s.Thawing(), s.Place(), thawed.ThawReady, thawed.KeepTo)
 	}
-	h.add(30*24+22, lot.Thawed{CoreC: 0.5, DripKg: 0.1, GlazeKg: 0.05})
-	s := h.fold(t)
+	h.Add(30*24+22, lot.Thawed{CoreC: 0.5, DripKg: 0.1, GlazeKg: 0.05})
+	s := h.Fold(t)
 	near(t, "kg", s.WeightKg, 3.05, 1e-9)
 	e.Now = at(30*24 + 22 + 49)
 	if a := assessNow(s, e); s.Thawing() || a.KeepTo != at(30*24+22+48) || len(a.Stops) == 0 {
@@ -92,7 +92,7 @@ func TestTheQualityClockIsPausedWhileFrozen(t *testing.T) {
 // again; seven days later it is done, and not before.
 func TestTheParasiteClockOfABatch(t *testing.T) {
 	h := frozenCod(froze())
-	h.add(12, lot.Temperature{Celsius: -21.5})
+	h.Add(12, lot.Temperature{Celsius: -21.5})
 	during := func(h float64) float64 {
 		if h >= 60 && h < 66 {
 			return -12
@@ -104,7 +104,7 @@ func TestTheParasiteClockOfABatch(t *testing.T) {
 		met    bool
 		breaks int
 	}{{24, false, 0}, {100, false, 1}, {66 + 7*24, false, 1}, {66 + 7*24 + 10, true, 1}} {
-		a := assessNow(h.fold(t), inFreezer(c.hours, during))
+		a := assessNow(h.Fold(t), inFreezer(c.hours, during))
 		p := a.Parasites
 		if p.Met != c.met || len(p.Broken) != c.breaks {
 			t.Errorf("after %v h: %+v", c.hours, p)
@@ -119,13 +119,13 @@ func TestTheParasiteClockOfABatch(t *testing.T) {
 		}
 	}
 	// What only the model says gets a margin, and what nobody recorded does not count.
-	model := assessNow(frozenCod(froze()).fold(t), inFreezer(100, steady(-24))).Parasites
+	model := assessNow(frozenCod(froze()).Fold(t), inFreezer(100, steady(-24))).Parasites
 	if !model.Predicted || model.Margin <= 0 || model.Remaining != 168*time.Hour-at(100).Sub(model.Since)+model.Margin {
 		t.Errorf("%+v", model)
 	}
 	dark := inFreezer(300, steady(-24))
 	dark.Probe = func(int64) coldchain.Source { return nil }
-	if p := assessNow(frozenCod(froze()).fold(t), dark).Parasites; p.Met || !p.Since.IsZero() {
+	if p := assessNow(frozenCod(froze()).Fold(t), dark).Parasites; p.Met || !p.Since.IsZero() {
 		t.Errorf("without a record: %+v", p)
 	}
 }
@@ -134,10 +134,10 @@ func TestTheParasiteClockOfABatch(t *testing.T) {
 // as was said freezes later.
 func TestCoreReadingsCorrectTheModel(t *testing.T) {
 	slow := frozenCod(froze())
-	slow.add(3, lot.Temperature{Celsius: -0.9})
-	slow.add(6, lot.Temperature{Celsius: -3.2})
+	slow.Add(3, lot.Temperature{Celsius: -0.9})
+	slow.Add(6, lot.Temperature{Celsius: -3.2})
 	e := inFreezer(40, steady(-24))
-	expected, found := assessNow(frozenCod(froze()).fold(t), e), assessNow(slow.fold(t), e)
+	expected, found := assessNow(frozenCod(froze()).Fold(t), e), assessNow(slow.Fold(t), e)
 	if a, b := expected.Parasites.Since, found.Parasites.Since; b.Sub(a) < time.Hour {
 		t.Errorf("at −20 °C by the model %v, by the readings %v", a, b)
 	}
@@ -146,12 +146,12 @@ func TestCoreReadingsCorrectTheModel(t *testing.T) {
 // Fish that came frozen: nobody says how old it was; its clock counts from here.
 func TestFishThatCameFrozen(t *testing.T) {
 	core, caught := -21.0, at(-90*24)
-	h := &history{id: uuid.New()}
-	h.add(0, lot.Received{DeliveryID: uuid.New(), Line: 1, Code: lot.Code(9), SpeciesID: "cod", Form: "fillet_skinless",
+	h := &history{ID: uuid.New()}
+	h.Add(0, lot.Received{DeliveryID: uuid.New(), Line: 1, Code: lot.Code(9), SpeciesID: "cod", Form: "fillet_skinless",
 		Frozen: true, Count: 40, WeightKg: 6.4, CoreC: &core,
 		Ice: "none", LabelDate: lot.LabelDate{At: &caught, Means: freshness.Caught}, SupplierID: 5, PlaceID: 30})
 	e := inFreezer(8*24, steady(-22))
-	a := assessNow(h.fold(t), e)
+	a := assessNow(h.Fold(t), e)
 	if a.Basis != freshness.BasisNone || a.Parasites.Predicted || !a.Parasites.Met {
 		t.Errorf("basis %q, %+v", a.Basis, a.Parasites)
 	}
@@ -169,7 +169,7 @@ func TestFishThatCameFrozen(t *testing.T) {
 // A warm week has its price, and warmer than a life is known for holds the fish.
 func TestAWarmWeekHasItsPrice(t *testing.T) {
 	week := func(c float64) Assessment {
-		return assessNow(frozenCod(froze()).fold(t), inFreezer(30*24, func(h float64) float64 {
+		return assessNow(frozenCod(froze()).Fold(t), inFreezer(30*24, func(h float64) float64 {
 			if h >= 200 && h < 200+168 {
 				return c
 			}
@@ -206,7 +206,7 @@ func TestLetters(t *testing.T) {
 		c.change(&l)
 		e := env(at(1), nil)
 		e.Declarations = []Declaration{l}
-		if got := assessNow(cod().fold(t), e).Parasites; got.Met != c.met || (got.Declaration != nil) != c.met {
+		if got := assessNow(cod().Fold(t), e).Parasites; got.Met != c.met || (got.Declaration != nil) != c.met {
 			t.Errorf("%s: %+v", what, got)
 		}
 	}
@@ -246,9 +246,9 @@ func TestWhatIsRefusedOfFrozenFish(t *testing.T) {
 	} {
 		h := cod()
 		for i, p := range c.before {
-			h.add(float64(i+1), p)
+			h.Add(float64(i+1), p)
 		}
-		err := check(h.fold(t), lot.Event{ID: uuid.New(), HappenedAt: at(9)}, c.p, at(9))
+		err := check(h.Fold(t), lot.Event{ID: uuid.New(), HappenedAt: at(9)}, c.p, at(9))
 		var bad invalid.Errors
 		switch errors.As(err, &bad); {
 		case c.field == "" && err != nil:
@@ -264,14 +264,14 @@ func TestWhatIsRefusedOfFrozenFish(t *testing.T) {
 func TestMayMove(t *testing.T) {
 	e := inFreezer(3, steady(-22))
 	fresh, frozen, wet := cod(), frozenCod(froze()), frozenCod(froze())
-	wet.add(2, pulled(thawing.Water))
+	wet.Add(2, pulled(thawing.Water))
 	for _, c := range []struct {
 		h     *history
 		place int64
 		may   bool
 	}{{fresh, 20, true}, {fresh, 30, false}, {frozen, 20, false}, {frozen, 50, false},
 		{wet, 20, false}, {wet, 50, true}} {
-		if err := admit(c.h.fold(t), e, 3, lot.Moved{PlaceID: c.place}); (err == nil) != c.may {
+		if err := admit(c.h.Fold(t), e, 3, lot.Moved{PlaceID: c.place}); (err == nil) != c.may {
 			t.Errorf("to %s: %v", e.Places[c.place].Name, err)
 		}
 	}
@@ -280,7 +280,7 @@ func TestMayMove(t *testing.T) {
 	for id, may := range map[string]bool{"model-code": false, "house-strict": false, "eu": true} {
 		profile, _ := safety.GetProfile(id)
 		e.Profile = profile
-		if err := admit(fresh.fold(t), e, 1, vacuum); (err == nil) != may {
+		if err := admit(fresh.Fold(t), e, 1, vacuum); (err == nil) != may {
 			t.Errorf("vacuum before the frost, %s: %v", id, err)
 		}
 	}
@@ -289,13 +289,13 @@ func TestMayMove(t *testing.T) {
 // A part goes on with the frost, the thaw and the weight of its own.
 func TestSplitLotsKeepTheirFreezing(t *testing.T) {
 	h := frozenCod(froze())
-	h.add(200, pulled(thawing.Fridge))
-	h.add(222, lot.Thawed{CoreC: 0.4, DripKg: 0.2})
-	whole := h.fold(t)
+	h.Add(200, pulled(thawing.Fridge))
+	h.Add(222, lot.Thawed{CoreC: 0.4, DripKg: 0.2})
+	whole := h.Fold(t)
 	part := lot.Inherit(whole, whole.Head, lot.SplitLot{LotID: uuid.New(), Code: "CATCH-1", Count: 1, WeightKg: 1.1}, nil)
-	child := &history{id: uuid.New()}
-	child.add(223, part)
-	s := child.fold(t)
+	child := &history{ID: uuid.New()}
+	child.Add(223, part)
+	s := child.Fold(t)
 	e := inFreezer(230, steady(-22))
 	a, b := assessNow(whole, e), assessNow(s, e)
 	if s.WeightKg != 1.1 || len(s.CoreReadings) != len(whole.CoreReadings) ||
@@ -311,14 +311,14 @@ func TestSplitLotsKeepTheirFreezing(t *testing.T) {
 // A part of a vacuum pack is one too.
 func TestPartsKeepTheirPack(t *testing.T) {
 	h := cod()
-	r := h.fold(t).Received
+	r := h.Fold(t).Received
 	r.Packing = &lot.Packing{Pack: lot.PackVacuum}
-	packed := &history{id: uuid.New()}
-	packed.add(0, r)
-	whole := packed.fold(t)
-	child := &history{id: uuid.New()}
-	child.add(1, lot.Inherit(whole, whole.Head, lot.SplitLot{LotID: uuid.New(), Code: "CATCH-2", Count: 1, WeightKg: 1}, nil))
-	if p, said := child.fold(t).Packing(); !said || p.Pack != lot.PackVacuum {
+	packed := &history{ID: uuid.New()}
+	packed.Add(0, r)
+	whole := packed.Fold(t)
+	child := &history{ID: uuid.New()}
+	child.Add(1, lot.Inherit(whole, whole.Head, lot.SplitLot{LotID: uuid.New(), Code: "CATCH-2", Count: 1, WeightKg: 1}, nil))
+	if p, said := child.Fold(t).Packing(); !said || p.Pack != lot.PackVacuum {
 		t.Errorf("packed %+v, said %v", p, said)
 	}
 }
@@ -327,12 +327,12 @@ func TestPartsKeepTheirPack(t *testing.T) {
 // for raw service, and may still be cooked.
 func TestOutOfTheCold(t *testing.T) {
 	h := cod()
-	h.add(0.2, inspected(2, 0.5, freshness.Accept))
-	h.add(1, lot.Moved{PlaceID: 20})
-	h.add(2, lot.Moved{PlaceID: 50})
-	h.add(4.5, lot.Moved{PlaceID: 20})
+	h.Add(0.2, inspected(2, 0.5, freshness.Accept))
+	h.Add(1, lot.Moved{PlaceID: 20})
+	h.Add(2, lot.Moved{PlaceID: 50})
+	h.Add(4.5, lot.Moved{PlaceID: 20})
 	e := inFreezer(5, steady(-22))
-	s := h.fold(t)
+	s := h.Fold(t)
 	a := assessNow(s, e)
 	if a.OutOfCold == nil || a.OutOfCold.Hours != 2.5 || a.OutOfCold.Allowed != 2 {
 		t.Fatalf("%+v", a.OutOfCold)
@@ -351,17 +351,17 @@ func TestRawAfterFreezing(t *testing.T) {
 	raw := pulled(thawing.Fridge)
 	raw.EndUse = thawing.Raw
 	core, caught := 1.0, at(-24)
-	h := &history{id: uuid.New()}
-	h.add(0, lot.Received{DeliveryID: uuid.New(), Line: 1, Code: lot.Code(4), SpeciesID: "salmon", Form: "fillet_skin_on",
+	h := &history{ID: uuid.New()}
+	h.Add(0, lot.Received{DeliveryID: uuid.New(), Line: 1, Code: lot.Code(4), SpeciesID: "salmon", Form: "fillet_skin_on",
 		Count: 8, WeightKg: 9.6, CoreC: &core,
 		Ice: "well_iced", LabelDate: lot.LabelDate{At: &caught, Means: freshness.Caught}, SupplierID: 1, PlaceID: 10})
-	h.add(0.2, inspected(2, 0.5, freshness.Accept))
-	h.add(1, froze())
-	h.add(12, lot.Temperature{Celsius: -21})
-	h.add(9*24, raw)
-	h.add(9*24+20, lot.Thawed{CoreC: 0.3})
+	h.Add(0.2, inspected(2, 0.5, freshness.Accept))
+	h.Add(1, froze())
+	h.Add(12, lot.Temperature{Celsius: -21})
+	h.Add(9*24, raw)
+	h.Add(9*24+20, lot.Thawed{CoreC: 0.3})
 	e := inFreezer(9*24+21, steady(-23))
-	s := h.fold(t)
+	s := h.Fold(t)
 	for _, use := range Fitness(s, assessNow(s, e)) {
 		if use.ID == "raw" && !use.OK {
 			t.Errorf("not fit to be served raw: %v", use.Reasons)

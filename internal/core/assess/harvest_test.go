@@ -23,10 +23,10 @@ func celsius(c float64) *float64 { return &c }
 
 // ownCatch begins a history: our own catch, landed on deck at t0.
 func ownCatch(species string) *history {
-	h := &history{id: uuid.New()}
-	h.add(0, lot.Received{DeliveryID: uuid.New(), Line: 1, Code: lot.Code(2), SpeciesID: species, Form: "whole", Count: 12,
+	h := &history{ID: uuid.New()}
+	h.Add(0, lot.Received{DeliveryID: uuid.New(), Line: 1, Code: lot.Code(2), SpeciesID: species, Form: "whole", Count: 12,
 		WeightKg: 6, Ice: "none", SupplierID: 1, PlaceID: 30, OwnCatch: true})
-	h.add(0, lot.Caught{Area: "off the skerries", FAO: 27, Gear: "hook", Vessel: "Tern", WaterC: celsius(14),
+	h.Add(0, lot.Caught{Area: "off the skerries", FAO: 27, Gear: "hook", Vessel: "Tern", WaterC: celsius(14),
 		AirC: celsius(22)})
 	return h
 }
@@ -44,7 +44,7 @@ func ownCatchEnv(now time.Time, probes map[int64]coldchain.Source) Env {
 
 func tell(t *testing.T, h *history, hours float64) (*lot.State, Assessment) {
 	t.Helper()
-	s := h.fold(t)
+	s := h.Fold(t)
 	return s, assessNow(s, ownCatchEnv(at(hours), nil))
 }
 
@@ -64,16 +64,16 @@ func TestAMackerelOfOurOwn(t *testing.T) {
 		return a
 	}
 	_, assumed := tell(t, h, 0.2)
-	h.add(0.1, lot.Killed{Method: "spike"})
+	h.Add(0.1, lot.Killed{Method: "spike"})
 	if stamped := state(2, safety.StateOK); stamped.DeclaredAge.SD >= assumed.DeclaredAge.SD {
 		t.Errorf("a stamped death is no surer than an assumed one: %.2f and %.2f", stamped.DeclaredAge.SD,
 			assumed.DeclaredAge.SD)
 	}
 	state(7, safety.StateWarn)   // of 9 h: the air was 22 °C
 	state(9.2, safety.StateStop) // and still not in ice
-	h.add(4.1, lot.Iced{Method: "boxed", PlaceID: 40})
+	h.Add(4.1, lot.Iced{Method: "boxed", PlaceID: 40})
 	a := state(20, safety.StateOK)
-	if s := h.fold(t); s.Place() != 40 || *a.Histamine.ToChill.Used < 3.99 || *a.Histamine.ToChill.Used > 4.01 {
+	if s := h.Fold(t); s.Place() != 40 || *a.Histamine.ToChill.Used < 3.99 || *a.Histamine.ToChill.Used > 4.01 {
 		t.Errorf("in place %d, %v h to chilling", s.Place(), *a.Histamine.ToChill.Used)
 	}
 	near(t, "hours in ice", a.Hours[coldchain.InIce], 15.9, 1e-6)
@@ -83,14 +83,14 @@ func TestAMackerelOfOurOwn(t *testing.T) {
 	if len(a.Gaps) != 1 || !a.Gaps[0].From.Equal(at(25)) {
 		t.Errorf("gaps %v", a.Gaps)
 	}
-	h.add(26.1, lot.GapExplained{Until: at(26), Explanation: "Bertil saw ice in the box at 26 h", Approval: lot.Approval{ByManager: true}})
+	h.Add(26.1, lot.GapExplained{Until: at(26), Explanation: "Bertil saw ice in the box at 26 h", Approval: lot.Approval{ByManager: true}})
 	state(26.2, safety.StateOK)
-	h.add(26.2, lot.Temperature{Celsius: 12})
-	h.add(28.2, lot.Temperature{Celsius: 12})
-	h.add(31.2, lot.Temperature{Celsius: 12})
+	h.Add(26.2, lot.Temperature{Celsius: 12})
+	h.Add(28.2, lot.Temperature{Celsius: 12})
+	h.Add(31.2, lot.Temperature{Celsius: 12})
 	a = state(31.2, safety.StateOK) // 5 of 8 h
 	near(t, "share", a.Histamine.Share, 5.1/8, 0.02)
-	h.add(31.3, lot.Temperature{Celsius: 22})
+	h.Add(31.3, lot.Temperature{Celsius: 22})
 	state(31.3, safety.StateStop) // above 21.1 °C: 5 of 4 h
 	if s, a := tell(t, h, 31.3); Fitness(s, a)[1].OK {
 		t.Error("fit to cook though the clock is over: cooking does not destroy histamine")
@@ -98,24 +98,24 @@ func TestAMackerelOfOurOwn(t *testing.T) {
 	plan, _ := safety.GetPlan("eu2073")
 	low := []float64{3, 4, 5, 4, 3, 6, 8, 2, 9}
 	tested := lot.Tested{Plan: plan, Results: low, Lab: "Harbour laboratory, 118"}.Derive()
-	h.add(31.4, tested)
+	h.Add(31.4, tested)
 	state(31.4, safety.StateWarn) // let go on its test
-	h.add(31.9, lot.Temperature{Celsius: 12})
-	h.add(32, lot.Temperature{Celsius: 12})
+	h.Add(31.9, lot.Temperature{Celsius: 12})
+	h.Add(32, lot.Temperature{Celsius: 12})
 	state(32, safety.StateStop) // and warm again
 }
 
 func TestAFailedTestStopsForGood(t *testing.T) {
 	h := ownCatch("mackerel")
-	h.add(0.1, lot.Killed{Method: "spike"})
-	h.add(2, lot.Iced{Method: "slurry", PlaceID: 40})
+	h.Add(0.1, lot.Killed{Method: "spike"})
+	h.Add(2, lot.Iced{Method: "slurry", PlaceID: 40})
 	plan, _ := safety.GetPlan("eu2073")
 	failed := lot.Tested{Plan: plan, Results: []float64{3, 4, 5, 4, 3, 6, 8, 2, 210},
 		Lab: "Harbour laboratory, 119"}.Derive().(lot.Tested)
 	if failed.Met {
 		t.Fatal("210 mg/kg meets the plan")
 	}
-	h.add(3, failed)
+	h.Add(3, failed)
 	if _, a := tell(t, h, 3); a.Histamine.State != safety.StateStop || !strings.Contains(a.Stops[0], "failed") {
 		t.Errorf("%v", a.Stops)
 	}
@@ -124,13 +124,13 @@ func TestAFailedTestStopsForGood(t *testing.T) {
 // What nobody wrote down: the rule by which it is assumed, and what it costs.
 func TestPartialKnowledge(t *testing.T) {
 	bought := func(payloads ...lot.Payload) *history {
-		h := &history{id: uuid.New()}
+		h := &history{ID: uuid.New()}
 		core, caught := 1.2, at(-20)
-		h.add(0, lot.Received{SpeciesID: "mackerel", Form: "whole", Count: 1, WeightKg: 1, CoreC: &core, Ice: "well_iced",
+		h.Add(0, lot.Received{SpeciesID: "mackerel", Form: "whole", Count: 1, WeightKg: 1, CoreC: &core, Ice: "well_iced",
 			PlaceID: 20, SupplierID: 1, LabelDate: lot.LabelDate{At: &caught, Means: freshness.Caught}})
 		for _, p := range payloads {
 			when := map[lot.Kind]float64{lot.KindFor[lot.Caught](): -19, lot.KindFor[lot.Killed](): -18, lot.KindFor[lot.Iced](): -16}[lot.KindOf(p)]
-			h.add(when, p)
+			h.Add(when, p)
 		}
 		return h
 	}
@@ -153,7 +153,7 @@ func TestPartialKnowledge(t *testing.T) {
 		{"no death: a net that was set", bought(lot.Caught{AirC: celsius(10), Gear: "gillnet", GearSetAt: &set},
 			lot.Iced{Method: "boxed"}), -24, "gear", safety.StateWarn},
 	} {
-		s := c.h.fold(t)
+		s := c.h.Fold(t)
 		a := assessNow(s, env(at(1), map[int64]coldchain.Source{7: coldchain.Steady(1)}))
 		death, ok := s.Death()
 		if !ok || !death.At.Equal(at(c.death)) || !strings.Contains(death.Assumed, c.assumed) ||
@@ -167,31 +167,31 @@ func TestPartialKnowledge(t *testing.T) {
 	// Ice that had melted when it came in answers for nothing on the way.
 	h := bought(lot.Caught{AirC: celsius(10)}, lot.Killed{Method: "stun"}, lot.Iced{Method: "boxed"})
 	var r lot.Received
-	if err := json.Unmarshal(h.events[0].Data, &r); err != nil {
+	if err := json.Unmarshal(h.Events[0].Data, &r); err != nil {
 		t.Fatal(err)
 	}
 	r.Ice = "melted"
-	h.events[0].Data, _ = json.Marshal(r)
-	if a := assessNow(h.fold(t), env(at(1), map[int64]coldchain.Source{7: coldchain.Steady(
+	h.Events[0].Data, _ = json.Marshal(r)
+	if a := assessNow(h.Fold(t), env(at(1), map[int64]coldchain.Source{7: coldchain.Steady(
 		1)})); a.Histamine.State != safety.StateUnknown {
 		t.Errorf("melted ice: %s", a.Histamine.State)
 	}
 	// Nor does ice that was seen at both ends of a way of four days.
 	core := 1.0
-	long := &history{id: uuid.New()}
-	long.add(0, lot.Received{SpeciesID: "mackerel", Form: "whole", Count: 1, WeightKg: 1, CoreC: &core, Ice: "well_iced",
+	long := &history{ID: uuid.New()}
+	long.Add(0, lot.Received{SpeciesID: "mackerel", Form: "whole", Count: 1, WeightKg: 1, CoreC: &core, Ice: "well_iced",
 		PlaceID: 20, SupplierID: 1})
-	long.add(-100, lot.Killed{Method: "stun"})
-	long.add(-98, lot.Iced{Method: "boxed"})
-	if a := assessNow(long.fold(t), env(at(1),
+	long.Add(-100, lot.Killed{Method: "stun"})
+	long.Add(-98, lot.Iced{Method: "boxed"})
+	if a := assessNow(long.Fold(t), env(at(1),
 		map[int64]coldchain.Source{7: coldchain.Steady(1)})); a.Histamine.State != safety.StateUnknown {
 		t.Errorf("four days in ice that nobody looked at: %s", a.Histamine.State)
 	}
 	// Where a core reading and the probe of the place disagree, the warmer counts.
 	warm := bought(lot.Caught{AirC: celsius(10)}, lot.Killed{Method: "stun"}, lot.Iced{Method: "boxed"})
-	warm.add(1, lot.Temperature{Celsius: 6})
-	warm.add(4, lot.Temperature{Celsius: 6})
-	a := assessNow(warm.fold(t), env(at(4), map[int64]coldchain.Source{7: coldchain.Steady(1)}))
+	warm.Add(1, lot.Temperature{Celsius: 6})
+	warm.Add(4, lot.Temperature{Celsius: 6})
+	a := assessNow(warm.Fold(t), env(at(4), map[int64]coldchain.Source{7: coldchain.Steady(1)}))
 	if used := *a.Histamine.After.Used; used < 3 || used > 4 {
 		t.Errorf("three hours at 6 °C in the core, the air at 1 °C: %v h", used)
 	}
@@ -200,15 +200,15 @@ func TestPartialKnowledge(t *testing.T) {
 // An explanation answers for what was not recorded, never for what was: hours that
 // the core was warm here stand, whether or not anybody knows when it was iced.
 func TestAnAccountDoesNotErase(t *testing.T) {
-	h := &history{id: uuid.New()}
+	h := &history{ID: uuid.New()}
 	core := 9.0
-	h.add(0, lot.Received{SpeciesID: "mackerel", Form: "whole", Count: 1, WeightKg: 1, CoreC: &core, Ice: "none",
+	h.Add(0, lot.Received{SpeciesID: "mackerel", Form: "whole", Count: 1, WeightKg: 1, CoreC: &core, Ice: "none",
 		PlaceID: 10, SupplierID: 1})
-	h.add(3, lot.Temperature{Celsius: 9})
-	h.add(6, lot.Temperature{Celsius: 9})
-	h.add(9, lot.Temperature{Celsius: 9})
-	h.add(9, lot.GapExplained{Until: at(9), Explanation: "it was cold all along, says the driver", Approval: lot.Approval{ByManager: true}})
-	if a := assessNow(h.fold(t), env(at(9), nil)); a.Histamine.State != safety.StateStop || *a.Histamine.After.Used < 8.9 {
+	h.Add(3, lot.Temperature{Celsius: 9})
+	h.Add(6, lot.Temperature{Celsius: 9})
+	h.Add(9, lot.Temperature{Celsius: 9})
+	h.Add(9, lot.GapExplained{Until: at(9), Explanation: "it was cold all along, says the driver", Approval: lot.Approval{ByManager: true}})
+	if a := assessNow(h.Fold(t), env(at(9), nil)); a.Histamine.State != safety.StateStop || *a.Histamine.After.Used < 8.9 {
 		t.Errorf("nine hours at 9 °C: %s (%v)", a.Histamine.State, a.Histamine.Reasons)
 	}
 }
@@ -216,9 +216,9 @@ func TestAnAccountDoesNotErase(t *testing.T) {
 // Ice that it goes into later is not the ice that it was chilled in.
 func TestTheFirstIceChills(t *testing.T) {
 	h := ownCatch("mackerel")
-	h.add(0.1, lot.Killed{Method: "spike"})
-	h.add(2, lot.Iced{Method: "slurry", PlaceID: 40})
-	h.add(11, lot.Iced{Method: "boxed", PlaceID: 40})
+	h.Add(0.1, lot.Killed{Method: "spike"})
+	h.Add(2, lot.Iced{Method: "slurry", PlaceID: 40})
+	h.Add(11, lot.Iced{Method: "boxed", PlaceID: 40})
 	if _, a := tell(t, h, 12); a.Histamine.State != safety.StateOK {
 		t.Errorf("%s (%v)", a.Histamine.State, a.Histamine.Reasons)
 	}
@@ -237,17 +237,17 @@ func TestBleeding(t *testing.T) {
 		{"unknown", nil, 0, "taken as not bled", false},
 	} {
 		h := ownCatch("cod")
-		h.add(0.1, lot.Killed{Method: "stun"})
+		h.Add(0.1, lot.Killed{Method: "stun"})
 		if c.payload != nil {
-			h.add(c.at, c.payload)
+			h.Add(c.at, c.payload)
 		}
-		h.add(1, lot.Iced{Method: "boxed"})
-		b := BleedingOf(h.fold(t))
+		h.Add(1, lot.Iced{Method: "boxed"})
+		b := BleedingOf(h.Fold(t))
 		if !strings.Contains(b.Word, c.word) || b.Good != c.good || len(b.Predicts) == 0 {
 			t.Errorf("%s: %+v", c.what, b)
 		}
 	}
-	if BleedingOf(cod().fold(t)) != nil {
+	if BleedingOf(cod().Fold(t)) != nil {
 		t.Error("without a harvest record there is nothing to say")
 	}
 }
@@ -256,13 +256,13 @@ func TestBleeding(t *testing.T) {
 // at 10–12 °C and after 2–8 h at 0 °C.
 func TestRigorOfALot(t *testing.T) {
 	h := ownCatch("cod")
-	h.add(0, lot.Caught{WaterC: celsius(10), AirC: celsius(11)})
-	h.add(0, lot.Killed{Method: "air"})
+	h.Add(0, lot.Caught{WaterC: celsius(10), AirC: celsius(11)})
+	h.Add(0, lot.Killed{Method: "air"})
 	_, a := tell(t, h, 0.5)
 	if a.Rigor == nil || a.Rigor.Basis != rigor.Measured || len(a.Bans()) == 0 {
 		t.Fatalf("on deck: %+v", a.Rigor)
 	}
-	h.add(1, lot.Iced{Method: "boxed", PlaceID: 40})
+	h.Add(1, lot.Iced{Method: "boxed", PlaceID: 40})
 	s, a := tell(t, h, 12)
 	if a.Rigor.Stage != rigor.In {
 		t.Errorf("after 12 h: %s", a.Rigor.Stage)
@@ -285,14 +285,14 @@ func TestRigorOfALot(t *testing.T) {
 	if _, a := tell(t, h, 90); a.Rigor.Stage != rigor.Past || len(a.Bans()) != 0 {
 		t.Errorf("after 90 h: %s", a.Rigor.Stage)
 	}
-	if a := assessNow(cod().fold(t), env(at(1), nil)); a.Rigor != nil {
+	if a := assessNow(cod().Fold(t), env(at(1), nil)); a.Rigor != nil {
 		t.Error("a date on a label is no time of death to the hour")
 	}
 }
 
 func TestDueOfOwnCatch(t *testing.T) {
 	h := ownCatch("mackerel")
-	h.add(0, lot.Killed{Method: "spike"})
+	h.Add(0, lot.Killed{Method: "spike"})
 	s, a := tell(t, h, 1)
 	due := map[string]time.Time{}
 	for _, d := range DueActions(s, a, ownCatchEnv(at(1), nil)) {
@@ -306,14 +306,14 @@ func TestDueOfOwnCatch(t *testing.T) {
 // A part goes on with the harvest record, the accounts and the tests.
 func TestAPartCarriesTheHarvest(t *testing.T) {
 	h := ownCatch("mackerel")
-	h.add(0.1, lot.Killed{Method: "spike"})
-	h.add(0.3, lot.Bled{How: "gills"})
-	h.add(4.1, lot.Iced{Method: "boxed", PlaceID: 40})
-	h.add(26.1, lot.GapExplained{Until: at(26), Explanation: "Bertil saw ice in the box", Approval: lot.Approval{ByManager: true}})
-	parent := h.fold(t)
-	child := &history{id: uuid.New()}
-	child.add(27, lot.Inherit(parent, parent.Head, lot.SplitLot{LotID: child.id, Code: lot.Code(9), Count: 3, WeightKg: 1.5}, nil))
-	s := child.fold(t)
+	h.Add(0.1, lot.Killed{Method: "spike"})
+	h.Add(0.3, lot.Bled{How: "gills"})
+	h.Add(4.1, lot.Iced{Method: "boxed", PlaceID: 40})
+	h.Add(26.1, lot.GapExplained{Until: at(26), Explanation: "Bertil saw ice in the box", Approval: lot.Approval{ByManager: true}})
+	parent := h.Fold(t)
+	child := &history{ID: uuid.New()}
+	child.Add(27, lot.Inherit(parent, parent.Head, lot.SplitLot{LotID: child.ID, Code: lot.Code(9), Count: 3, WeightKg: 1.5}, nil))
+	s := child.Fold(t)
 	for _, hours := range []float64{27, 30} {
 		want, got := assessNow(parent, ownCatchEnv(at(hours), nil)), assessNow(s, ownCatchEnv(at(hours), nil))
 		near(t, "share", got.Histamine.Share, want.Histamine.Share, 1e-9)
@@ -328,9 +328,9 @@ func TestAPartCarriesTheHarvest(t *testing.T) {
 func TestHarvestChecks(t *testing.T) {
 	before := func() *lot.State {
 		h := ownCatch("mackerel")
-		h.add(0.5, lot.Killed{Method: "spike"})
-		h.add(1, lot.Bled{How: "gills"})
-		return h.fold(t)
+		h.Add(0.5, lot.Killed{Method: "spike"})
+		h.Add(1, lot.Bled{How: "gills"})
+		return h.Fold(t)
 	}()
 	plan, _ := safety.GetPlan("eu2073")
 	early, late := at(-400), at(9)
@@ -389,11 +389,11 @@ func TestTheDockIsCoveredByWhatWasSeen(t *testing.T) {
 		{"frozen hard, half an hour", "none", true, -20, 0.5, safety.StateOK},
 		{"frozen, and warm already", "none", true, -4, 0.5, safety.StateUnknown},
 	} {
-		h := &history{id: uuid.New()}
-		h.add(0, lot.Received{SpeciesID: "mackerel", Form: "whole", Frozen: c.frozen, Count: 1, WeightKg: 1,
+		h := &history{ID: uuid.New()}
+		h.Add(0, lot.Received{SpeciesID: "mackerel", Form: "whole", Frozen: c.frozen, Count: 1, WeightKg: 1,
 			CoreC: &c.core, Ice: c.ice, PlaceID: 10, SupplierID: 1})
-		h.add(0, lot.GapExplained{Until: at(0), Explanation: "iced on board within the hour", Approval: lot.Approval{ByManager: true}})
-		if a := assessNow(h.fold(t), env(at(c.hours), nil)); a.Histamine.State != c.want {
+		h.Add(0, lot.GapExplained{Until: at(0), Explanation: "iced on board within the hour", Approval: lot.Approval{ByManager: true}})
+		if a := assessNow(h.Fold(t), env(at(c.hours), nil)); a.Histamine.State != c.want {
 			t.Errorf("%s: %s (%v), want %s", c.what, a.Histamine.State, a.Histamine.Reasons, c.want)
 		}
 	}

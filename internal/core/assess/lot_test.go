@@ -13,49 +13,23 @@ import (
 	"leancatch/internal/core/freshness"
 	"leancatch/internal/core/invalid"
 	"leancatch/internal/core/lot"
+	"leancatch/internal/core/lot/lottest"
 	"leancatch/internal/core/safety"
-	"leancatch/internal/core/species"
 )
 
-var t0 = time.Date(2026, 3, 2, 6, 0, 0, 0, time.UTC)
+// history is the events of one lot.
+type history = lottest.History
 
-func at(hours float64) time.Time { return t0.Add(time.Duration(hours * float64(time.Hour))) }
-
-// history builds the chained events of one lot.
-type history struct {
-	id     uuid.UUID
-	events []lot.Event
-}
-
-func (h *history) add(hours float64, p lot.Payload) lot.Event {
-	data, err := json.Marshal(p)
-	if err != nil {
-		panic(err)
-	}
-	e := lot.Event{ID: uuid.New(), LotID: h.id, Seq: len(h.events) + 1, Kind: lot.KindOf(p), HappenedAt: at(hours),
-		RecordedAt: at(hours + 0.1), PersonID: 1, Data: data}
-	if n := len(h.events); n > 0 {
-		e.PrevHash = h.events[n-1].Hash
-	}
-	e.Hash = e.Digest()
-	h.events = append(h.events, e)
-	return e
-}
-
-func (h *history) fold(t *testing.T) *lot.State {
-	t.Helper()
-	s, err := lot.Fold(species.Builtin(), h.events)
-	if err != nil {
-		t.Fatal(err)
-	}
-	return s
-}
+var (
+	t0 = lottest.Start
+	at = lottest.At
+)
 
 // cod begins a history: cod caught two days before its receipt at t0.
 func cod() *history {
 	core, caught := 1.0, at(-48)
-	h := &history{id: uuid.New()}
-	h.add(0, lot.Received{DeliveryID: uuid.New(), Line: 1, Code: lot.Code(1), SpeciesID: "cod", Form: "gutted", Count: 1,
+	h := &history{ID: uuid.New()}
+	h.Add(0, lot.Received{DeliveryID: uuid.New(), Line: 1, Code: lot.Code(1), SpeciesID: "cod", Form: "gutted", Count: 1,
 		WeightKg: 3.2, CoreC: &core,
 		Ice: "well_iced", LabelDate: lot.LabelDate{At: &caught, Means: freshness.Caught}, SupplierID: 1, PlaceID: 10})
 	return h
@@ -89,8 +63,8 @@ func inspected(days, sd float64, d freshness.Decision) lot.Inspected {
 
 func TestAccountUsesTheBestKnowledgeOfEachMoment(t *testing.T) {
 	h := cod()
-	h.add(1, lot.Moved{PlaceID: 20})
-	s := h.fold(t)
+	h.Add(1, lot.Moved{PlaceID: 20})
+	s := h.Fold(t)
 	// The walk-in's probe is known from hour 1 to 25 at 2 °C; then it is silent.
 	probe := coldchain.Series{Readings: []coldchain.Reading{{At: at(0), Celsius: 2}, {At: at(25), Celsius: 2}},
 		MaxGap: 30 * time.Hour}
@@ -115,8 +89,8 @@ func TestAccountUsesTheBestKnowledgeOfEachMoment(t *testing.T) {
 
 func TestAccountSettlesTheAgeAtTheInspectionAndGoesOn(t *testing.T) {
 	h := cod()
-	h.add(0, inspected(8, 1, freshness.Accept))
-	a := assessNow(h.fold(t), env(at(24), nil))
+	h.Add(0, inspected(8, 1, freshness.Accept))
+	a := assessNow(h.Fold(t), env(at(24), nil))
 	claimed := 2 * 1.44
 	z := (8 - claimed) / math.Hypot(1, math.Hypot(1.5, 1.5))
 	near(t, "gap", *a.Gap, z, 1e-9)
@@ -132,27 +106,27 @@ func TestAccountSettlesTheAgeAtTheInspectionAndGoesOn(t *testing.T) {
 }
 
 func TestAccountWithoutPapersKnowsNothingUntilInspected(t *testing.T) {
-	h := &history{id: uuid.New()}
-	h.add(0, lot.Received{SpeciesID: "cod", Form: "whole", Count: 1, WeightKg: 1, Ice: "none", PlaceID: 10})
-	a := assessNow(h.fold(t), env(at(5), nil))
+	h := &history{ID: uuid.New()}
+	h.Add(0, lot.Received{SpeciesID: "cod", Form: "whole", Count: 1, WeightKg: 1, Ice: "none", PlaceID: 10})
+	a := assessNow(h.Fold(t), env(at(5), nil))
 	if a.Known() || !math.IsNaN(a.RealDays) {
 		t.Errorf("knows a life left (%v) without papers or inspection", a.Left)
 	}
-	h.add(6, inspected(3, 1, freshness.Accept))
-	if a := assessNow(h.fold(t), env(at(6), nil)); a.Basis != freshness.BasisRead || a.Used.Days != 3 {
+	h.Add(6, inspected(3, 1, freshness.Accept))
+	if a := assessNow(h.Fold(t), env(at(6), nil)); a.Basis != freshness.BasisRead || a.Used.Days != 3 {
 		t.Errorf("after the inspection: %v by %q, want 3 by read", a.Used, a.Basis)
 	}
 }
 
 func TestAccountHoldsAboveTheRule(t *testing.T) {
 	h := cod()
-	h.add(1, lot.Temperature{Celsius: 30})
-	h.add(3, lot.Temperature{Celsius: 30})
-	a := assessNow(h.fold(t), env(at(3), nil))
+	h.Add(1, lot.Temperature{Celsius: 30})
+	h.Add(3, lot.Temperature{Celsius: 30})
+	a := assessNow(h.Fold(t), env(at(3), nil))
 	if len(a.Stops) != 1 || !strings.Contains(a.Stops[0], "25 °C") {
 		t.Errorf("stops %v, want the one about 25 °C", a.Stops)
 	}
-	for _, u := range Fitness(h.fold(t), a) {
+	for _, u := range Fitness(h.Fold(t), a) {
 		if u.OK {
 			t.Errorf("fit for %s though there is no rule", u.ID)
 		}
@@ -165,10 +139,10 @@ func TestAWarmReceiptStopsTheLotUntilItIsLetIn(t *testing.T) {
 		core    float64
 		stops   int
 	}{{"cod", 2, 0}, {"cod", 2.1, 1}, {"haddock", 9, 1}, {"puffer", 1, 1}} {
-		h := &history{id: uuid.New()}
-		h.add(0, lot.Received{SpeciesID: c.species, Form: "whole", Count: 1, WeightKg: 1, Ice: "none", PlaceID: 10,
+		h := &history{ID: uuid.New()}
+		h.Add(0, lot.Received{SpeciesID: c.species, Form: "whole", Count: 1, WeightKg: 1, Ice: "none", PlaceID: 10,
 			CoreC: &c.core})
-		s := h.fold(t)
+		s := h.Fold(t)
 		a := assessNow(s, env(at(0.1), nil))
 		if len(a.Stops) != c.stops {
 			t.Errorf("%s at %v °C: stops %v, want %d", c.species, c.core, a.Stops, c.stops)
@@ -178,8 +152,8 @@ func TestAWarmReceiptStopsTheLotUntilItIsLetIn(t *testing.T) {
 				t.Errorf("%s at %v °C is called fit for %s", c.species, c.core, u.ID)
 			}
 		}
-		h.add(0.2, inspected(1, 1, freshness.AcceptCook))
-		if a := assessNow(h.fold(t), env(at(0.3), nil)); len(a.Stops) != 0 {
+		h.Add(0.2, inspected(1, 1, freshness.AcceptCook))
+		if a := assessNow(h.Fold(t), env(at(0.3), nil)); len(a.Stops) != 0 {
 			t.Errorf("%s was let in and is still stopped: %v", c.species, a.Stops)
 		}
 	}
@@ -187,38 +161,38 @@ func TestAWarmReceiptStopsTheLotUntilItIsLetIn(t *testing.T) {
 
 func TestLoggerThatTravelledWithTheLot(t *testing.T) {
 	h := cod()
-	h.add(0.5, lot.Logger{ProbeID: 9, From: at(-48), To: at(0)})
+	h.Add(0.5, lot.Logger{ProbeID: 9, From: at(-48), To: at(0)})
 	logger := coldchain.Series{Readings: []coldchain.Reading{{At: at(-60), Celsius: 0}, {At: at(12), Celsius: 0}},
 		MaxGap: 100 * time.Hour}
-	a := assessNow(h.fold(t), env(at(0), map[int64]coldchain.Source{9: logger}))
+	a := assessNow(h.Fold(t), env(at(0), map[int64]coldchain.Source{9: logger}))
 	near(t, "ice days on the way", a.Used.Days, 2, 1e-9)
 	near(t, "sd", a.Used.SD, math.Hypot(1.5, 0.1), 1e-9)
 }
 
 func TestVoidedEventsCountForNothing(t *testing.T) {
 	h := cod()
-	moved := h.add(1, lot.Moved{PlaceID: 20})
-	held := h.add(2, lot.Held{Reason: "waiting for the landing papers"})
-	if s := h.fold(t); s.Place() != 20 || s.Hold == "" {
+	moved := h.Add(1, lot.Moved{PlaceID: 20})
+	held := h.Add(2, lot.Held{Reason: "waiting for the landing papers"})
+	if s := h.Fold(t); s.Place() != 20 || s.Hold == "" {
 		t.Fatalf("place %d, hold %q", s.Place(), s.Hold)
 	}
-	h.add(3, lot.Voided{EventID: moved.ID, Reason: "wrong lot"})
-	h.add(4, lot.Voided{EventID: held.ID, Reason: "papers were there"})
-	s := h.fold(t)
+	h.Add(3, lot.Voided{EventID: moved.ID, Reason: "wrong lot"})
+	h.Add(4, lot.Voided{EventID: held.ID, Reason: "papers were there"})
+	s := h.Fold(t)
 	if s.Place() != 10 || s.Hold != "" || s.Voids[moved.ID].Reason != "wrong lot" {
 		t.Errorf("after the voids: place %d, hold %q, voids %v", s.Place(), s.Hold, s.Voids)
 	}
-	h.add(5, lot.Voided{EventID: h.events[0].ID, Reason: "never arrived"})
-	if s := h.fold(t); s.Status != lot.Cancelled {
+	h.Add(5, lot.Voided{EventID: h.Events[0].ID, Reason: "never arrived"})
+	if s := h.Fold(t); s.Status != lot.Cancelled {
 		t.Errorf("status %q after its receipt was voided", s.Status)
 	}
 }
 
 func TestEventsTakeEffectInTheOrderInWhichTheyHappened(t *testing.T) {
 	h := cod()
-	h.add(5, lot.Moved{PlaceID: 10})
-	h.add(2, lot.Moved{PlaceID: 20}) // written down later
-	s := h.fold(t)
+	h.Add(5, lot.Moved{PlaceID: 10})
+	h.Add(2, lot.Moved{PlaceID: 20}) // written down later
+	s := h.Fold(t)
 	if s.Place() != 10 || len(s.Stays) != 3 || s.Stays[1].PlaceID != 20 || !s.Stays[1].To.Equal(at(5)) {
 		t.Errorf("stays %+v", s.Stays)
 	}
@@ -226,28 +200,28 @@ func TestEventsTakeEffectInTheOrderInWhichTheyHappened(t *testing.T) {
 
 func TestAHoldByEyesEndsWithABetterInspection(t *testing.T) {
 	h := cod()
-	h.add(1, inspected(3, 1, freshness.Hold))
-	if s := h.fold(t); s.Hold == "" {
+	h.Add(1, inspected(3, 1, freshness.Hold))
+	if s := h.Fold(t); s.Hold == "" {
 		t.Fatal("not on hold")
 	}
-	h.add(2, inspected(3, 1, freshness.Accept))
-	if s := h.fold(t); s.Hold != "" {
+	h.Add(2, inspected(3, 1, freshness.Accept))
+	if s := h.Fold(t); s.Hold != "" {
 		t.Errorf("still on hold: %s", s.Hold)
 	}
-	h.add(3, inspected(3, 1, freshness.Refuse))
-	if s := h.fold(t); s.Status != lot.WasRefused || !s.EndedAt.Equal(at(3)) {
+	h.Add(3, inspected(3, 1, freshness.Refuse))
+	if s := h.Fold(t); s.Status != lot.WasRefused || !s.EndedAt.Equal(at(3)) {
 		t.Errorf("status %q at %v", s.Status, s.EndedAt)
 	}
 }
 
 func TestCheck(t *testing.T) {
 	h := cod()
-	moved := h.add(1, lot.Moved{PlaceID: 20})
-	onHand := h.fold(t)
-	h.add(1.5, lot.Held{Reason: "papers"})
-	held := h.fold(t)
-	h.add(9, lot.Discarded{Reason: "smells"})
-	gone := h.fold(t)
+	moved := h.Add(1, lot.Moved{PlaceID: 20})
+	onHand := h.Fold(t)
+	h.Add(1.5, lot.Held{Reason: "papers"})
+	held := h.Fold(t)
+	h.Add(9, lot.Discarded{Reason: "smells"})
+	gone := h.Fold(t)
 	override := inspected(3, 1, freshness.Refuse)
 	override.Decision = freshness.Accept
 	hardStop := override
@@ -308,9 +282,9 @@ func TestCheck(t *testing.T) {
 func TestChainShowsEveryAlteration(t *testing.T) {
 	build := func() []lot.Event {
 		h := cod()
-		h.add(1, lot.Moved{PlaceID: 20})
-		h.add(2, lot.Temperature{Celsius: 1})
-		return h.events
+		h.Add(1, lot.Moved{PlaceID: 20})
+		h.Add(2, lot.Temperature{Celsius: 1})
+		return h.Events
 	}
 	if err := lot.CheckChain(build()); err != nil {
 		t.Fatal(err)
@@ -341,7 +315,7 @@ func TestCodesAreUnique(t *testing.T) {
 
 func TestNextNamesWhatIsDue(t *testing.T) {
 	h := cod()
-	s := h.fold(t)
+	s := h.Fold(t)
 	e := env(at(2), nil)
 	var dos []string
 	for _, a := range DueActions(s, assessNow(s, e), e) {

@@ -43,9 +43,9 @@ func during(from, to, in, out float64) func(float64) float64 {
 // histamine clock the air as it is.
 func TestFishFollowsTheAirWithItsThermalMass(t *testing.T) {
 	h := mackerelReceived()
-	h.add(0.01, lot.Moved{PlaceID: 20})
-	a := assessNow(h.fold(t), inAir(24, during(6, 6.25, 9, 1)))
-	still := assessNow(h.fold(t), inAir(24, during(6, 6, 1, 1)))
+	h.Add(0.01, lot.Moved{PlaceID: 20})
+	a := assessNow(h.Fold(t), inAir(24, during(6, 6.25, 9, 1)))
+	still := assessNow(h.Fold(t), inAir(24, during(6, 6, 1, 1)))
 	asAir := 0.25 / 24 * (1.9*1.9 - 1.1*1.1)
 	if more := a.Used.Days - still.Used.Days; more <= 0 || more > 0.85*asAir {
 		t.Errorf("a quarter of an hour at 9 °C cost %.4f ice days, the air alone would say %.4f", more, asAir)
@@ -61,10 +61,10 @@ func TestFishFollowsTheAirWithItsThermalMass(t *testing.T) {
 // fish, not the air.
 func TestWarmFishInAColdPlaceIsNotColdYet(t *testing.T) {
 	h := mackerelReceived()
-	h.add(0.01, lot.Moved{PlaceID: 20})
-	h.add(1, lot.Temperature{Celsius: 12})
-	a := assessNow(h.fold(t), inAir(12, during(0, 0, 1, 1)))
-	tau := TimeConstant(h.fold(t), 20).Hours()
+	h.Add(0.01, lot.Moved{PlaceID: 20})
+	h.Add(1, lot.Temperature{Celsius: 12})
+	a := assessNow(h.Fold(t), inAir(12, during(0, 0, 1, 1)))
+	tau := TimeConstant(h.Fold(t), 20).Hours()
 	want := tau * math.Log((12-1)/(4.4-1))
 	if used := *a.Histamine.After.Used; math.Abs(used-want) > 0.1 {
 		t.Errorf("%.2f h above 4.4 °C, want %.2f h while it cools by its time constant of %.2f h", used, want, tau)
@@ -77,28 +77,28 @@ func TestWarmFishInAColdPlaceIsNotColdYet(t *testing.T) {
 // mackerelReceived begins a history of which all is known: killed, bled, iced.
 func mackerelReceived() *history {
 	core, caught := 1.0, at(-5)
-	h := &history{id: uuid.New()}
-	h.add(0, lot.Received{DeliveryID: uuid.New(), Line: 1, Code: lot.Code(3), SpeciesID: "mackerel", Form: "whole", Count: 10,
+	h := &history{ID: uuid.New()}
+	h.Add(0, lot.Received{DeliveryID: uuid.New(), Line: 1, Code: lot.Code(3), SpeciesID: "mackerel", Form: "whole", Count: 10,
 		WeightKg: 4, CoreC: &core, Ice: "well_iced",
 		LabelDate: lot.LabelDate{At: &caught, Means: freshness.Caught}, SupplierID: 1, PlaceID: 10})
-	h.add(-5, lot.Caught{Gear: "hook", WaterC: celsius(9), AirC: celsius(10)})
-	h.add(-5, lot.Killed{Method: "stun"})
-	h.add(-4.5, lot.Iced{Method: "boxed"})
+	h.Add(-5, lot.Caught{Gear: "hook", WaterC: celsius(9), AirC: celsius(10)})
+	h.Add(-5, lot.Killed{Method: "stun"})
+	h.Add(-4.5, lot.Iced{Method: "boxed"})
 	return h
 }
 
 // A probe measures a place only while it is there.
 func TestAProbeCountsWhileItMeasuresThePlace(t *testing.T) {
 	h := cod()
-	h.add(0.01, lot.Moved{PlaceID: 20})
+	h.Add(0.01, lot.Moved{PlaceID: 20})
 	e := inAir(24, during(0, 0, 1, 6))
 	walkIn := e.Places[20]
 	walkIn.Air = false
 	walkIn.Probes = []lot.ProbeStay{{ProbeID: 7, Span: coldchain.Span{From: at(-100), To: at(12)}}}
 	e.Places[20] = walkIn
-	a := assessNow(h.fold(t), e)
+	a := assessNow(h.Fold(t), e)
 	near(t, "hours logged", a.Hours[coldchain.Logged], 12, 0.02)
-	for _, ask := range ProbeSpans(h.fold(t), e.Places, at(24)) {
+	for _, ask := range ProbeSpans(h.Fold(t), e.Places, at(24)) {
 		if ask.To.After(at(12)) {
 			t.Errorf("asks for %v, when the probe was elsewhere", ask)
 		}
@@ -170,33 +170,33 @@ func TestWhatAFailureCost(t *testing.T) {
 	night := coldchain.Span{From: at(10), To: at(14)}
 	e := inAir(20, during(10, 14, 11, 1))
 	codd := cod()
-	codd.add(0.01, lot.Moved{PlaceID: 20})
-	loss, ok := AssessFailure(codd.fold(t), e, 20, night)
+	codd.Add(0.01, lot.Moved{PlaceID: 20})
+	loss, ok := AssessFailure(codd.Fold(t), e, 20, night)
 	if !ok || loss.Outcome != lot.OutcomeCook || loss.OverHours < 2 {
 		t.Fatalf("cod in four hours at 11 °C: %+v", loss)
 	}
-	tau := TimeConstant(codd.fold(t), 20).Hours()
+	tau := TimeConstant(codd.Fold(t), 20).Hours()
 	near(t, "warmest", loss.WarmestC, 11-10*math.Exp(-4/tau), 0.15)
 	near(t, "air", loss.AirC, 11, 1e-9)
-	near(t, "what is left", loss.Before-loss.Left, assessNow(codd.fold(t), e).Used.Days-usedAt(codd.fold(t), e, 10), 1e-6)
+	near(t, "what is left", loss.Before-loss.Left, assessNow(codd.Fold(t), e).Used.Days-usedAt(codd.Fold(t), e, 10), 1e-6)
 	if loss.LostDays <= 0 || loss.LostDays > 4.0/24*(2.1*2.1) {
 		t.Errorf("lost %.3f ice days", loss.LostDays)
 	}
 	e.Profile = profileOf(t, "model-code") // 5 °C, four hours
-	if loss, _ = AssessFailure(codd.fold(t), e, 20, night); loss.Outcome != lot.OutcomeFine || len(loss.Reasons) != 1 {
+	if loss, _ = AssessFailure(codd.Fold(t), e, 20, night); loss.Outcome != lot.OutcomeFine || len(loss.Reasons) != 1 {
 		t.Errorf("by the model code: %s, %v", loss.Outcome, loss.Reasons)
 	}
 	former := mackerelReceived()
-	former.add(0.01, lot.Moved{PlaceID: 20})
+	former.Add(0.01, lot.Moved{PlaceID: 20})
 	e = inAir(24, during(10, 19, 11, 1))
-	if loss, _ = AssessFailure(former.fold(t), e, 20,
+	if loss, _ = AssessFailure(former.Fold(t), e, 20,
 		coldchain.Span{From: at(10), To: at(19)}); loss.Outcome != lot.OutcomeStopped {
 		t.Errorf("a mackerel for nine hours at 11 °C: %s, %v", loss.Outcome, loss.Reasons)
 	}
 	gone := cod()
-	gone.add(0.01, lot.Moved{PlaceID: 20})
-	gone.add(5, lot.Moved{PlaceID: 10})
-	if _, ok := AssessFailure(gone.fold(t), e, 20, night); ok {
+	gone.Add(0.01, lot.Moved{PlaceID: 20})
+	gone.Add(5, lot.Moved{PlaceID: 10})
+	if _, ok := AssessFailure(gone.Fold(t), e, 20, night); ok {
 		t.Error("it was not there any more")
 	}
 }
@@ -209,26 +209,26 @@ func usedAt(s *lot.State, e Env, hours float64) float64 {
 func TestPacksWithoutOxygen(t *testing.T) {
 	arrived := func(indicator bool) *history {
 		core, caught := 2.0, at(-24)
-		h := &history{id: uuid.New()}
-		h.add(0, lot.Received{DeliveryID: uuid.New(), Line: 1, Code: lot.Code(4), SpeciesID: "salmon", Form: "fillet_skin_on",
+		h := &history{ID: uuid.New()}
+		h.Add(0, lot.Received{DeliveryID: uuid.New(), Line: 1, Code: lot.Code(4), SpeciesID: "salmon", Form: "fillet_skin_on",
 			Count: 6, WeightKg: 6, CoreC: &core, Ice: "none",
 			LabelDate: lot.LabelDate{At: &caught, Means: freshness.Caught}, SupplierID: 1, PlaceID: 20,
 			Packing: &lot.Packing{Pack: lot.PackVacuum}, Indicator: indicator})
 		return h
 	}
 	e := inAir(48, during(0, 0, 1, 4))
-	if a := assessNow(arrived(false).fold(t), e); a.Oxygen == nil || a.Oxygen.State != safety.StateStop ||
+	if a := assessNow(arrived(false).Fold(t), e); a.Oxygen == nil || a.Oxygen.State != safety.StateStop ||
 		len(a.Stops) == 0 {
 		t.Errorf("without a record or an indicator: %+v", a.Oxygen)
 	}
 	h := arrived(true)
-	a := assessNow(h.fold(t), e)
+	a := assessNow(h.Fold(t), e)
 	near(t, "two days at 4 °C, of seven", a.Oxygen.Share, 48.0/168, 0.01)
-	h.add(24, lot.Packed{Packing: lot.Packing{Pack: lot.PackAir}})
-	a = assessNow(h.fold(t), e)
+	h.Add(24, lot.Packed{Packing: lot.Packing{Pack: lot.PackAir}})
+	a = assessNow(h.Fold(t), e)
 	near(t, "opened after one: what grew is there", a.Oxygen.Share, 24.0/168, 0.01)
-	if a.Oxygen.State != safety.StateOK || coverBy(h.fold(t)) != at(48) {
-		t.Errorf("%s; to be covered %s", a.Oxygen.Text(), coverBy(h.fold(t)))
+	if a.Oxygen.State != safety.StateOK || coverBy(h.Fold(t)) != at(48) {
+		t.Errorf("%s; to be covered %s", a.Oxygen.Text(), coverBy(h.Fold(t)))
 	}
 
 	breathes, tight := 10_000.0, 9_999.0
@@ -243,7 +243,7 @@ func TestPacksWithoutOxygen(t *testing.T) {
 			t.Errorf("%+v: reduced %v", c.p, c.p.Reduced())
 		}
 	}
-	fresh := cod().fold(t)
+	fresh := cod().Fold(t)
 	pack := func(profile string, p lot.Packing) error {
 		e := env(at(1), nil)
 		e.Profile = profileOf(t, profile)
@@ -266,8 +266,8 @@ func TestPacksWithoutOxygen(t *testing.T) {
 // life divided by the rate there.
 func TestWhatAMoveBuys(t *testing.T) {
 	h := cod()
-	h.add(0.01, lot.Moved{PlaceID: 20})
-	s := h.fold(t)
+	h.Add(0.01, lot.Moved{PlaceID: 20})
+	s := h.Fold(t)
 	a := assessNow(s, inAir(48, during(0, 0, 1, 4)))
 	near(t, "now", a.NowC, 4, 0.01)
 	room := 2.0
@@ -292,11 +292,11 @@ func TestWhatAMoveBuys(t *testing.T) {
 	}
 
 	m := mackerelReceived()
-	m.add(0.01, lot.Moved{PlaceID: 20})
-	am := assessNow(m.fold(t), inAir(4, during(0, 0, 1, 1)))
-	warm := WhatIf(m.fold(t), am, profileOf(t, "model-code"), at(10),
+	m.Add(0.01, lot.Moved{PlaceID: 20})
+	am := assessNow(m.Fold(t), inAir(4, during(0, 0, 1, 1)))
+	warm := WhatIf(m.Fold(t), am, profileOf(t, "model-code"), at(10),
 		[]Option{{Name: "bench", Celsius: 15, H: 8}, {Name: "cold", Celsius: 1, H: 20, Cold: true}})
-	tauAir := TimeConstant(m.fold(t), 8).Hours()
+	tauAir := TimeConstant(m.Fold(t), 8).Hours()
 	cold := tauAir * math.Log((15-am.NowC)/(15-4.4)) // until the fish is at 4.4 °C
 	if got := warm[0].StopsAt.Sub(at(4)).Hours(); math.Abs(got-(8-*am.Histamine.After.Used+cold)) > 0.1 {
 		t.Errorf("on the bench it stops after %.2f h, want 8 h beyond %.2f h", got, cold)

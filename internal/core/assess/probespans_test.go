@@ -49,17 +49,17 @@ func TestAsksListsAllThatTellNeeds(t *testing.T) {
 			hours += 6 * rnd.Float64()
 			switch rnd.IntN(4) {
 			case 0:
-				h.add(hours, lot.Temperature{Celsius: 1 + 4*rnd.Float64()})
+				h.Add(hours, lot.Temperature{Celsius: 1 + 4*rnd.Float64()})
 			case 1:
-				h.add(hours, inspected(8*rnd.Float64(), 1, freshness.Accept))
+				h.Add(hours, inspected(8*rnd.Float64(), 1, freshness.Accept))
 			case 2:
-				h.add(hours, lot.Logger{ProbeID: 9, From: at(-40 * rnd.Float64()), To: at(0)})
+				h.Add(hours, lot.Logger{ProbeID: 9, From: at(-40 * rnd.Float64()), To: at(0)})
 			default:
-				h.add(hours, lot.Moved{PlaceID: []int64{10, 20}[rnd.IntN(2)]})
+				h.Add(hours, lot.Moved{PlaceID: []int64{10, 20}[rnd.IntN(2)]})
 			}
 		}
 		now := at(hours + 30*rnd.Float64())
-		s := h.fold(t)
+		s := h.Fold(t)
 		series := map[int64]coldchain.Series{}
 		for _, probe := range []int64{7, 9} {
 			interval := []time.Duration{time.Minute, 10 * time.Minute, 90 * time.Minute}[rnd.IntN(3)]

@@ -17,14 +17,14 @@ import (
 func TestChecksAndComplaints(t *testing.T) {
 	h := cod()
 	photo := lot.Photographed{PhotoID: uuid.New(), SHA256: strings.Repeat("ab", 32)}
-	h.add(0.1, photo)
-	h.add(0.2, lot.Checked{Off: []lot.Trim{"scales", "guts"}, Left: []lot.Trim{"scales"}, Missing: []lot.Trim{"tail"},
+	h.Add(0.1, photo)
+	h.Add(0.2, lot.Checked{Off: []lot.Trim{"scales", "guts"}, Left: []lot.Trim{"scales"}, Missing: []lot.Trim{"tail"},
 		Faults: []string{"no_drain"}, ReworkMinutes: 7.5, WageCents: 2600})
 	refuse := inspected(9, 1, freshness.Refuse)
 	refuse.Proposed.Reasons, refuse.Proposed.Against = []string{"no life left", "1 of 9 fish inspected"},
 		[]string{"no life left"}
-	h.add(0.3, refuse)
-	s := h.fold(t)
+	h.Add(0.3, refuse)
+	s := h.Fold(t)
 	if got := s.Checks[0].CostCents(); got != 325 { // 7.5 / 60 · 26.00
 		t.Errorf("rework costs %d cents, want 325", got)
 	}
@@ -55,7 +55,7 @@ func TestChecksAndComplaints(t *testing.T) {
 }
 
 func TestCheckedIsChecked(t *testing.T) {
-	s := cod().fold(t)
+	s := cod().Fold(t)
 	warm := 900.0
 	for field, p := range map[string]lot.Checked{
 		"off":                 {Off: []lot.Trim{"wings"}},

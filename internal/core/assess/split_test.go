@@ -19,11 +19,11 @@ import (
 // inspection of which two fish of eight failed.
 func box() *history {
 	core, caught := 0.6, at(-40)
-	h := &history{id: uuid.New()}
-	h.add(0, lot.Received{DeliveryID: uuid.New(), Line: 1, Code: lot.Code(3), SpeciesID: "cod", Form: "whole", Count: 8,
+	h := &history{ID: uuid.New()}
+	h.Add(0, lot.Received{DeliveryID: uuid.New(), Line: 1, Code: lot.Code(3), SpeciesID: "cod", Form: "whole", Count: 8,
 		WeightKg: 24, CoreC: &core,
 		Ice: "well_iced", LabelDate: lot.LabelDate{At: &caught, Means: freshness.Caught}, SupplierID: 1, PlaceID: 10})
-	h.add(0.2, lot.Logger{ProbeID: 9, From: at(-30), To: at(-2)})
+	h.Add(0.2, lot.Logger{ProbeID: 9, From: at(-30), To: at(-2)})
 	i := inspected(2, 1.2, freshness.Hold)
 	i.Fish = nil
 	for n := range 8 {
@@ -36,9 +36,9 @@ func box() *history {
 	}
 	i.Proposed.Reasons, i.Proposed.HardStops = []string{"sour smell (2 of 8 fish)"},
 		[]string{"sour smell (2 of 8 fish)"}
-	h.add(0.5, i)
-	h.add(1, lot.Moved{PlaceID: 20})
-	h.add(2, lot.Temperature{Celsius: 1.4})
+	h.Add(0.5, i)
+	h.Add(1, lot.Moved{PlaceID: 20})
+	h.Add(2, lot.Temperature{Celsius: 1.4})
 	return h
 }
 
@@ -46,16 +46,16 @@ func box() *history {
 // later: the same ages, the same hours, the same stops.
 func TestAPartCarriesItsParentsClocks(t *testing.T) {
 	h := box()
-	parent := h.fold(t)
+	parent := h.Fold(t)
 	probes := map[int64]coldchain.Source{
 		7: coldchain.Series{Readings: []coldchain.Reading{{At: at(0.5), Celsius: 2}, {At: at(30), Celsius: 5}},
 			MaxGap: math.MaxInt64},
 		9: coldchain.Series{Readings: []coldchain.Reading{{At: at(-31), Celsius: 3}, {At: at(0), Celsius: 0}},
 			MaxGap: math.MaxInt64}}
 	part := lot.SplitLot{LotID: uuid.New(), Code: lot.Code(4), Count: 6, WeightKg: 18}
-	child := &history{id: part.LotID}
-	child.add(3, lot.Inherit(parent, parent.Head, part, nil))
-	s := child.fold(t)
+	child := &history{ID: part.LotID}
+	child.Add(3, lot.Inherit(parent, parent.Head, part, nil))
+	s := child.Fold(t)
 	for _, hours := range []float64{3, 20, 50} {
 		e := env(at(hours), probes)
 		want, got := assessNow(parent, e), assessNow(s, e)
@@ -68,8 +68,8 @@ func TestAPartCarriesItsParentsClocks(t *testing.T) {
 		s.ParentCode != parent.Received.Code || s.Hold != parent.Hold {
 		t.Errorf("the part is %+v", s)
 	}
-	child.add(4, lot.Moved{PlaceID: 10})
-	if s = child.fold(t); s.Place() != 10 || len(s.Stays) != 3 {
+	child.Add(4, lot.Moved{PlaceID: 10})
+	if s = child.Fold(t); s.Place() != 10 || len(s.Stays) != 3 {
 		t.Errorf("it does not move on: %+v", s.Stays)
 	}
 	// An event before the split belongs to the parent.
@@ -78,11 +78,11 @@ func TestAPartCarriesItsParentsClocks(t *testing.T) {
 	if err := check(s, e, lot.Temperature{Celsius: 1}, at(9)); !errors.As(err, &fields) || fields.On("happened_at") == "" {
 		t.Errorf("an event before the parting: %v", err)
 	}
-	h.add(3, lot.Split{Parts: []lot.SplitLot{part, {LotID: uuid.New(), Code: lot.Code(5), Count: 2, WeightKg: 6, Refused: "sour"}}})
-	if parent = h.fold(t); parent.Status != lot.WasSplit || len(parent.SplitInto) != 2 {
+	h.Add(3, lot.Split{Parts: []lot.SplitLot{part, {LotID: uuid.New(), Code: lot.Code(5), Count: 2, WeightKg: 6, Refused: "sour"}}})
+	if parent = h.Fold(t); parent.Status != lot.WasSplit || len(parent.SplitInto) != 2 {
 		t.Errorf("the parent is %s with %d parts", parent.Status, len(parent.SplitInto))
 	}
-	for _, id := range []uuid.UUID{h.events[0].ID, h.events[5].ID} {
+	for _, id := range []uuid.UUID{h.Events[0].ID, h.Events[5].ID} {
 		if err := check(parent, e, lot.Voided{EventID: id, Reason: "x"}, at(9)); err == nil {
 			t.Error("an event of a lot in parts was voided")
 		}
@@ -90,18 +90,18 @@ func TestAPartCarriesItsParentsClocks(t *testing.T) {
 }
 
 func TestSharesFollowTheFishsOwnVerdicts(t *testing.T) {
-	parts, ok := lot.ProposeSplit(box().fold(t))
+	parts, ok := lot.ProposeSplit(box().Fold(t))
 	if !ok || len(parts) != 2 || parts[0].Count != 6 || parts[1].Count != 2 || parts[1].Fish[0] != 2 ||
 		parts[1].Fish[1] != 5 || parts[0].WeightKg != 18 || parts[1].Refused == "" {
 		t.Errorf("proposed %+v", parts)
 	}
-	if _, ok := lot.ProposeSplit(cod().fold(t)); ok {
+	if _, ok := lot.ProposeSplit(cod().Fold(t)); ok {
 		t.Error("a lot that was not inspected has shares")
 	}
 }
 
 func TestSplitIsChecked(t *testing.T) {
-	s := box().fold(t)
+	s := box().Fold(t)
 	for _, c := range []struct {
 		name  string
 		parts []lot.SplitLot
@@ -127,7 +127,7 @@ func TestSplitIsChecked(t *testing.T) {
 
 // What a hard stop holds, only a manager releases.
 func TestOnlyAManagerReleasesAHardStop(t *testing.T) {
-	s := box().fold(t)
+	s := box().Fold(t)
 	e := lot.Event{ID: uuid.New(), HappenedAt: at(3)}
 	if err := check(s, e, lot.Released{Reason: "looks fine"}, at(9)); err == nil {
 		t.Error("anybody released a hard stop")
@@ -147,13 +147,13 @@ func TestPartsOfRandomLots(t *testing.T) {
 		happen := func(h *history, kind int, hours, value float64) {
 			switch kind {
 			case 0:
-				h.add(hours, lot.Temperature{Celsius: value})
+				h.Add(hours, lot.Temperature{Celsius: value})
 			case 1:
-				h.add(hours, inspected(value, 1, freshness.Accept))
+				h.Add(hours, inspected(value, 1, freshness.Accept))
 			case 2:
-				h.add(hours, lot.Moved{PlaceID: []int64{10, 20}[int(value)%2]})
+				h.Add(hours, lot.Moved{PlaceID: []int64{10, 20}[int(value)%2]})
 			default:
-				h.add(hours, lot.Logger{ProbeID: 9, From: at(-10 - value), To: at(-1)})
+				h.Add(hours, lot.Logger{ProbeID: 9, From: at(-10 - value), To: at(-1)})
 			}
 		}
 		for range rnd.IntN(5) {
@@ -161,8 +161,8 @@ func TestPartsOfRandomLots(t *testing.T) {
 			happen(h, rnd.IntN(4), hours, 6*rnd.Float64())
 		}
 		part := lot.SplitLot{LotID: uuid.New(), Code: lot.Code(trial + 9), Count: 3, WeightKg: 9}
-		child := &history{id: part.LotID}
-		child.add(hours+0.1, lot.Inherit(h.fold(t), nil, part, nil))
+		child := &history{ID: part.LotID}
+		child.Add(hours+0.1, lot.Inherit(h.Fold(t), nil, part, nil))
 		hours += 0.2
 		for range rnd.IntN(5) {
 			hours += 5 * rnd.Float64()
@@ -176,7 +176,7 @@ func TestPartsOfRandomLots(t *testing.T) {
 				coldchain.Reading{At: at(x), Celsius: 1 + 2*rnd.NormFloat64()})
 		}
 		e := env(at(hours+20*rnd.Float64()), map[int64]coldchain.Source{7: readings, 9: readings})
-		want, got := assessNow(h.fold(t), e), assessNow(child.fold(t), e)
+		want, got := assessNow(h.Fold(t), e), assessNow(child.Fold(t), e)
 		near(t, "used", got.Used.Days, want.Used.Days, 1e-9)
 		near(t, "left", got.Left.Days, want.Left.Days, 1e-9)
 		near(t, "oldest", got.Oldest, want.Oldest, 1e-9)

@@ -92,7 +92,7 @@ func TestWhatMayNeverBe(t *testing.T) {
 	reached, raw := map[lot.Kind]int{}, 0
 	for n := range 120 {
 		species := []string{"cod", "sea-bream", "mackerel", "salmon"}[n%4]
-		h := &history{id: uuid.New()}
+		h := &history{ID: uuid.New()}
 		core := 1.0
 		caught := at(-12)
 		received := lot.Received{DeliveryID: uuid.New(), Line: 1, Code: "CATCH-1", SpeciesID: species,
@@ -103,11 +103,11 @@ func TestWhatMayNeverBe(t *testing.T) {
 			core = -22
 			received.Ice, received.PlaceID = "none", 30
 		}
-		h.add(0, received)
+		h.Add(0, received)
 		hours := 0.0
 		for range 14 {
 			hours += math.Exp(4 * r.Float64()) // an hour to two days
-			s := h.fold(t)
+			s := h.Fold(t)
 			e := walkEnv(hours)
 			a := Assess(s, e, at(hours))
 			for range 3 { // until something is let in
@@ -122,7 +122,7 @@ func TestWhatMayNeverBe(t *testing.T) {
 					if lot.KindOf(p) == "used" && (a.Histamine != nil && a.Histamine.Holds() || a.Oxygen != nil && a.Oxygen.Holds()) {
 						t.Fatalf("it was used though a clock stops it: %v", a.Stops)
 					}
-					h.add(hours, p)
+					h.Add(hours, p)
 					reached[lot.KindOf(p)]++
 					break
 				}
@@ -152,7 +152,7 @@ func TestWhatMayNeverBe(t *testing.T) {
 // correction replaces what an entry says by what another entry of its kind might say.
 func correction(t *testing.T, r *rand.Rand, h *history) lot.Payload {
 	t.Helper()
-	e := h.events[r.IntN(len(h.events))]
+	e := h.Events[r.IntN(len(h.Events))]
 	p, err := lot.Decode(e.Kind, e.Data)
 	if err != nil {
 		t.Fatal(err)
@@ -200,7 +200,7 @@ func walkEnv(hours float64) Env {
 // never holds a lot to what may never be, and reports whether it may be served raw.
 func never(t *testing.T, h *history, e Env) bool {
 	t.Helper()
-	s := h.fold(t)
+	s := h.Fold(t)
 	a := assessNow(s, e)
 	uses := map[string]Use{}
 	for _, use := range Fitness(s, a) {
@@ -246,7 +246,7 @@ func never(t *testing.T, h *history, e Env) bool {
 }
 
 func kindsOf(h *history) (list []lot.Kind) {
-	for _, e := range h.events {
+	for _, e := range h.Events {
 		list = append(list, e.Kind)
 	}
 	return list
