@@ -134,7 +134,7 @@ func (c *change) add(ctx context.Context, id uuid.UUID, code string, delivery uu
 	return l, nil
 }
 
-// newLot is add for a lot that takes the next number of the kitchen.
+// newNumber makes the id and the code of a new lot.
 func (c *change) newNumber(ctx context.Context) (id uuid.UUID, code string, err error) {
 	n, err := c.TakeLotNumber(ctx, c.a.Site.ID)
 	return NewID(), lot.Code(int(n)), err
@@ -152,6 +152,12 @@ func (c *change) append(ctx context.Context, l *changedLot, writes ...Write) err
 }
 
 func (c *change) appendOne(ctx context.Context, l *changedLot, w Write) error {
+	if x, ok := w.Payload.(lot.Corrected); ok {
+		var err error
+		if w.Payload, err = c.complete(ctx, l.state, x); err != nil {
+			return err
+		}
+	}
 	e, next, err := c.event(l, w, w.Payload)
 	if err != nil {
 		return err

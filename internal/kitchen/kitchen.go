@@ -146,7 +146,8 @@ func (c *Changed) Error() string {
 // Entry is an event with the name of who wrote it.
 type Entry struct {
 	lot.Event
-	Payload  lot.Payload
+	Payload  lot.Payload   // as it stands
+	Was      []lot.Payload // what it said before it was corrected, the oldest first
 	Person   string
-	Approver string // the manager who lent their word; "" for most
+	Approver string // the manager who approved it; "" for most
 }

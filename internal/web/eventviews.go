@@ -72,13 +72,7 @@ var eventViews = map[lot.Kind]eventView{
 		}),
 	"corrected": show(func(_ page, x lot.Corrected, v cardView) string { return v.entryName(x.EventID) + x.Reason }, nil),
 	"declared": show(func(_ page, x lot.Declared, _ cardView) string {
-		var words []string
-		for _, text := range []string{string(x.Origin), x.ReefOrigin} {
-			if text != "" {
-				words = append(words, text)
-			}
-		}
-		return strings.Join(words, ", ") + ": " + x.Reason
+		return originText(x) + ": " + x.Reason
 	}, func(f *form, _ time.Time) lot.Payload {
 		return lot.Declared{Origin: lot.FishOrigin(f.text("origin")), ReefOrigin: f.text("reef_origin"),
 			Reason: f.text("reason")}
@@ -192,6 +186,12 @@ func (p page) EventText(e kitchen.Entry, v cardView) string {
 	return eventViews[e.Kind].say(p, e.Payload, v)
 }
 
+// WasText says what an entry said before it was corrected.
+func (p page) WasText(e kitchen.Entry, was lot.Payload, v cardView) string {
+	e.Payload = was
+	return p.EventText(e, v)
+}
+
 // entryName names an entry of the lot before what is said of it.
 func (v cardView) entryName(id uuid.UUID) string {
 	for i, e := range v.Entries {
@@ -200,6 +200,12 @@ func (v cardView) entryName(id uuid.UUID) string {
 		}
 	}
 	return ""
+}
+
+// originText is a declared origin in words.
+func originText(x lot.Declared) string {
+	words := []string{map[lot.FishOrigin]string{lot.Wild: "caught", lot.Farmed: "farmed"}[x.Origin], x.ReefOrigin}
+	return strings.Join(slices.DeleteFunc(words, func(w string) bool { return w == "" }), ", ")
 }
 
 // endUseName is an end use in words.

@@ -85,6 +85,9 @@ func (v cardView) CanVoid(e kitchen.Entry) bool {
 	return v.State.Voids[e.ID] == nil && !voids && !begins && v.State.Status != lot.WasSplit
 }
 
+// CanCorrect reports whether an entry may be corrected.
+func (v cardView) CanCorrect(e kitchen.Entry) bool { return canCorrect(v.State, e) }
+
 // PlaceName is the name of the place where the lot lies.
 func (v cardView) PlaceName() string { return v.Card.Places[v.State.Place()].Name }
 
@@ -350,6 +353,9 @@ func (v cardView) Packing() string {
 	}
 	return ""
 }
+
+// Origin is where the fish comes from, as it was declared; "" where nobody did.
+func (v cardView) Origin() string { return originText(v.State.Declared) }
 
 // Hours are those of the cold line whose temperature is known by one method.
 func (v cardView) Hours(kind string) float64 { return v.Assessment.Hours[coldchain.Kind(kind)] }

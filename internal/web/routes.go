@@ -66,6 +66,8 @@ func (s *Server) routes() []httpx.Route {
 		get(sitePath+"/species", access.Read, s.speciesSearch),
 		get(sitePath+"/lots/:id", access.Read, s.lotCard),
 		post(sitePath+"/lots/:id/events/:kind", access.Write, s.lotEvent),
+		get(sitePath+"/lots/:id/entries/:event/correct", access.Write, s.correctForm),
+		post(sitePath+"/lots/:id/entries/:event/correct", access.Write, s.correct),
 		post(sitePath+"/lots/:id/photos", access.Write, s.addPhoto),
 		get(sitePath+"/lots/:id/complaints/:event", access.Read, s.complaintPDF),
 		get(sitePath+"/photos/:photo", access.Read, s.photo),

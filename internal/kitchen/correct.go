@@ -1,0 +1,66 @@
+package kitchen
+
+import (
+	"context"
+	"encoding/json"
+	"fmt"
+
+	"leancatch/internal/core/assess"
+	"leancatch/internal/core/invalid"
+	"leancatch/internal/core/lot"
+)
+
+// complete works out again what follows from the rest of an entry that is corrected: what an
+// inspection read and proposed, by the scheme that it was made with, and the coefficient of
+// a freezing. What cannot be read is left to lot.Admit, which says so.
+func (c *change) complete(ctx context.Context, s *lot.State, x lot.Corrected) (lot.Corrected, error) {
+	before, at, payload := s.Subject(lot.Event{}, x)
+	if before == nil {
+		return x, nil
+	}
+	if err := c.load(ctx, at.HappenedAt, before); err != nil {
+		return x, err
+	}
+	switch p := payload.(type) {
+	case lot.Inspected:
+		var err error
+		if payload, err = c.rejudge(ctx, before, at, p); err != nil {
+			return x, err
+		}
+	case lot.Froze:
+		payload = p.Into(c.env.Places[p.PlaceID], p.BatchKg)
+	default:
+		return x, nil
+	}
+	var err error
+	x.Data, err = json.Marshal(payload)
+	return x, err
+}
+
+// rejudge reads the fish of an inspection again and proposes a verdict, as of when it was
+// made. Errors are on the fields of the correction's data.
+func (c *change) rejudge(ctx context.Context, before *lot.State, at lot.Event, p lot.Inspected) (lot.Inspected, error) {
+	scheme, err := c.k.schemeVersion(ctx, c.Queries, c.a.Site, p.Scheme, p.SchemeVersion)
+	if err != nil {
+		return p, invalid.Errors{{Field: "data.scheme", Message: "is not known"}}
+	}
+	for i, f := range p.Fish {
+		if err := scheme.CheckFor(before.Species(), f); err != nil {
+			return p, invalid.Errors{{Field: fmt.Sprintf("data.fish[%d]", i), Message: err.Error()}}
+		}
+	}
+	assessed := assess.Assess(before, c.env.Env, at.HappenedAt)
+	p.SchemeVersion = scheme.Version
+	p.Reading, p.Proposed, err = judge(c.a, before, scheme, p.Fish, before.Count, assessed.DeclaredAge, assessed.Histamine)
+	if err != nil {
+		return p, invalid.Errors{{Field: "data.fish", Message: err.Error()}}
+	}
+	if p.Decision == "" {
+		p.Decision = p.Proposed.Decision
+	}
+	if !p.Overrides() {
+		p.Reason = ""
+	}
+	p.Profile = c.a.Profile().ID
+	return p, nil
+}

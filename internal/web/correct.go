@@ -1,0 +1,497 @@
+package web
+
+import (
+	"encoding/json"
+	"errors"
+	"fmt"
+	"net/http"
+	"net/url"
+	"reflect"
+	"slices"
+	"strconv"
+	"strings"
+	"time"
+
+	"github.com/gin-gonic/gin"
+	"github.com/google/uuid"
+
+	"leancatch/internal/core/ageing"
+	"leancatch/internal/core/freezing"
+	"leancatch/internal/core/freshness"
+	"leancatch/internal/core/heat"
+	"leancatch/internal/core/icing"
+	"leancatch/internal/core/lot"
+	"leancatch/internal/core/thawing"
+	"leancatch/internal/core/unit"
+	"leancatch/internal/kitchen"
+)
+
+// correctView is the page on which an entry of a lot is corrected.
+type correctView struct {
+	kitchen.Card
+	formInput
+	Entry    kitchen.Entry
+	N        int // of the entry, from 1
+	Fields   []correctField
+	Seen     int
+	Conflict []kitchen.Entry
+}
+
+// correctField is a field of an entry: what it says, or what was typed over it.
+type correctField struct {
+	Name    string // data.<name in the API>
+	Label   string
+	Unit    string
+	Input   string // text, area, number, when, tick, one or many
+	Value   string
+	Options []correctOption // of one and many
+}
+
+// correctOption is one thing to choose.
+type correctOption struct {
+	ID, Name string
+	Chosen   bool
+}
+
+// fieldSpec is how a field of a payload is labelled, and what may be chosen. A field that
+// has none is computed, or names something outside the lot: it stays as it is.
+type fieldSpec struct {
+	label   string
+	unit    string // "temp" and "mass" are those of the person, "%" of a share, "species" a name
+	options func(correctView) []correctOption
+	long    bool
+}
+
+// optionsOf makes options of a list of texts, or of things with an ID and a Name; name, where
+// given, says them in words.
+func optionsOf[T any](list []T, name func(T) string) func(correctView) []correctOption {
+	return func(correctView) []correctOption {
+		out := make([]correctOption, len(list))
+		for i, x := range list {
+			v := reflect.ValueOf(x)
+			if v.Kind() == reflect.Struct {
+				out[i] = correctOption{ID: v.FieldByName("ID").String(), Name: v.FieldByName("Name").String()}
+			} else {
+				out[i] = correctOption{ID: v.String(), Name: v.String()}
+			}
+			if name != nil {
+				out[i].Name = name(x)
+			}
+		}
+		return out
+	}
+}
+
+func placeOptions(v correctView) []correctOption {
+	var out []correctOption
+	for id, p := range v.Places {
+		out = append(out, correctOption{ID: strconv.FormatInt(id, 10), Name: p.Name})
+	}
+	slices.SortFunc(out, func(a, b correctOption) int { return strings.Compare(a.Name, b.Name) })
+	return out
+}
+
+var trimOptions = optionsOf(lot.TrimParts, lot.Trim.Name)
+
+// fieldSpecs are the fields that can be corrected, by their names in the API; where a name
+// means something else in one kind, by kind/name.
+var fieldSpecs = map[string]fieldSpec{
+	"species":         {label: "Species", unit: "species"},
+	"form":            {label: "Form", options: optionsOf(lot.Forms, lot.FormName)},
+	"frozen":          {label: "Came frozen"},
+	"count":           {label: "Count"},
+	"weight_kg":       {label: "Weight", unit: "mass"},
+	"core_celsius":    {label: "Core", unit: "temp"},
+	"celsius":         {label: "Core", unit: "temp"},
+	"ice":             {label: "Ice", options: optionsOf(lot.IceStates, lot.IceName)},
+	"claim.at":        {label: "Date on the label"},
+	"claim.means":     {label: "The date is", options: optionsOf(freshness.DateMeanings, freshness.DateMeaning.Name)},
+	"supplier_lot":    {label: "Their lot"},
+	"place_id":        {label: "Place", options: placeOptions},
+	"packing.pack":    {label: "Packed", options: optionsOf(lot.Packs, lot.Pack.Name)},
+	"pack":            {label: "Packed", options: optionsOf(lot.Packs, lot.Pack.Name)},
+	"film_otr":        {label: "Oxygen transmission of the film", unit: "cm³/(m²·24 h)"},
+	"tight":           {label: "Wrapped again, or stacked tight"},
+	"indicator":       {label: "Time-temperature indicators, not run out"},
+	"decision":        {label: "Decision", options: optionsOf(freshness.Decisions, freshness.Decision.Name)},
+	"from":            {label: "From"},
+	"to":              {label: "To"},
+	"reason":          {label: "Reason", long: true},
+	"note":            {label: "Note", long: true},
+	"caption":         {label: "What it shows"},
+	"origin":          {label: "Caught or farmed", options: optionsOf([]lot.FishOrigin{lot.Wild, lot.Farmed}, nil)},
+	"reef_origin":     {label: "Waters"},
+	"off":             {label: "Was to come off", options: trimOptions},
+	"left":            {label: "Is still on", options: trimOptions},
+	"missing":         {label: "Is missing", options: trimOptions},
+	"rework_minutes":  {label: "Rework", unit: "min"},
+	"packing_faults":  {label: "Packing", options: optionsOf(lot.PackingFaults, nil)},
+	"packing_celsius": {label: "In the ice or the box", unit: "temp"},
+	"asks":            {label: "You ask for", options: optionsOf(lot.Remedies, nil)},
+	"reasons":         {label: "Reasons, one a line", long: true},
+	"area":            {label: "Place or area"},
+	"gear":            {label: "Gear", options: optionsOf(lot.Gears, nil)},
+	"gear_set_at":     {label: "Gear set"},
+	"vessel":          {label: "Vessel or farm"},
+	"water_celsius":   {label: "Water", unit: "temp"},
+	"air_celsius":     {label: "Air", unit: "temp"},
+	"killed/method":   {label: "How it was killed", options: optionsOf(lot.KillMethods, nil)},
+	"calm":            {label: "It died fast and calm"},
+	"how":             {label: "Where it was cut", options: optionsOf(lot.BleedCuts, nil)},
+	"medium":          {label: "Bled in", options: optionsOf(lot.BleedMedia, nil)},
+	"bled/school":     {label: "Method", options: optionsOf(lot.BleedMethods, nil)},
+	"until":           {label: "Until"},
+	"gilled":          {label: "The gills too"},
+	"with":            {label: "Washed in", options: optionsOf(lot.Washes, nil)},
+	"iced/way":        {label: "Method of icing", options: optionsOf(icing.Methods, nil)},
+	"ice_kg":          {label: "Ice put in", unit: "mass"},
+	"results":         {label: "Results, mg/kg", long: true},
+	"lab":             {label: "Laboratory and report"},
+	"account":         {label: "What happened, and how it is known", long: true},
+	"warm_hours":      {label: "Of it warm", unit: "h"},
+	"warmest_celsius": {label: "Warmest in them", unit: "temp"},
+	"froze/way":       {label: "The freezer cools by", options: optionsOf(freezing.Methods, nil)},
+	"wrapping":        {label: "Around the fish", options: optionsOf(freezing.Wrappings, nil)},
+	"froze/preps":     {label: "Done before", options: optionsOf(freezing.Preps, nil)},
+	"shape":           {label: "Shape", options: optionsOf(heat.Shapes, bodyName)},
+	"thickness_mm":    {label: "Thickness", unit: "mm"},
+	"one_face":        {label: "It lies on a tray that gives no cold"},
+	"start_celsius":   {label: "At the start", unit: "temp"},
+	"pulled/method":   {label: "Thaws by", options: optionsOf(thawing.Methods(), nil)},
+	"end_use":         {label: "To be", options: optionsOf([]thawing.EndUse{thawing.Cook, thawing.Raw}, endUseName)},
+	"opened":          {label: "Its pack was opened"},
+	"hung/opened":     {label: "Why a manager allowed it", long: true},
+	"medium_celsius":  {label: "Air or water around it", unit: "temp"},
+	"drip_kg":         {label: "Drip", unit: "mass"},
+	"glaze_kg":        {label: "Glaze", unit: "mass"},
+	"hook":            {label: "Hook"},
+	"kg":              {label: "Weight", unit: "mass"},
+	"hung/school":     {label: "Policy", options: optionsOf(ageing.Policies(), nil)},
+	"target":          {label: "Target loss", unit: "%"},
+	"hanging":         {label: "Hangs", options: optionsOf(ageing.HangingStyles(), nil)},
+	"hung/preps":      {label: "Prepared", options: optionsOf(ageing.Preps(), nil)},
+	"raw":             {label: "To be served raw"},
+	"because":         {label: "What was odd about it"},
+	"aside":           {label: "Set aside: it counts for nothing"},
+	"stops":           {label: "Stop signs", options: optionsOf(ageing.Signs(), nil)},
+	"crust_kg":        {label: "Crust", unit: "mass"},
+	"usable_kg":       {label: "Usable", unit: "mass"},
+	"why":             {label: "Why", long: true},
+}
+
+// specOf is the spec of a field of a kind; false for one that stays as it is.
+func specOf(kind lot.Kind, name string) (fieldSpec, bool) {
+	if spec, ok := fieldSpecs[string(kind)+"/"+name]; ok {
+		return spec, true
+	}
+	if spec, ok := fieldSpecs[name]; ok {
+		return spec, true
+	}
+	spec, ok := fieldSpecs[name[strings.LastIndex(name, ".")+1:]]
+	return spec, ok
+}
+
+// eachField visits the fields of a payload that can be corrected, with their names in the API.
+func eachField(kind lot.Kind, v reflect.Value, prefix string, visit func(name string, spec fieldSpec, v reflect.Value)) {
+	t := v.Type()
+	for i := range t.NumField() {
+		f := t.Field(i)
+		name, _, _ := strings.Cut(f.Tag.Get("json"), ",")
+		field := v.Field(i)
+		switch {
+		case f.Anonymous && name == "":
+			eachField(kind, field, prefix, visit)
+		case f.Type == reflect.TypeFor[lot.LabelDate]():
+			eachField(kind, field, prefix+name+".", visit)
+		case f.Type == reflect.TypeFor[*lot.Packing]():
+			if !field.IsNil() {
+				eachField(kind, field.Elem(), prefix+name+".", visit)
+			}
+		default:
+			if spec, ok := specOf(kind, prefix+name); ok {
+				visit(prefix+name, spec, field)
+			}
+		}
+	}
+}
+
+// show makes the fields of a payload, with what it says.
+func (v *correctView) show(p page, payload lot.Payload) {
+	v.Fields = nil
+	eachField(v.Entry.Kind, reflect.ValueOf(payload), "", func(name string, spec fieldSpec, x reflect.Value) {
+		f := correctField{Name: "data." + name, Label: spec.label, Unit: p.unitOf(spec), Input: inputOf(spec, x.Type())}
+		said := p.typed(spec, x)
+		if v.Values.Has("sent") {
+			said = v.Values[f.Name]
+		}
+		f.Value = strings.Join(said, "\n")
+		if spec.options != nil {
+			f.Options = spec.options(*v)
+		} else if x.Type() == reflect.TypeFor[*bool]() {
+			f.Options = []correctOption{{ID: "yes", Name: "yes"}, {ID: "no", Name: "no"}}
+		}
+		for i := range f.Options {
+			f.Options[i].Chosen = slices.Contains(said, f.Options[i].ID)
+		}
+		v.Fields = append(v.Fields, f)
+	})
+}
+
+// inputOf is the control for a field.
+func inputOf(spec fieldSpec, t reflect.Type) string {
+	switch {
+	case t.Kind() == reflect.Bool:
+		return "tick"
+	case t.Kind() == reflect.Slice && spec.options != nil:
+		return "many"
+	case spec.options != nil || t == reflect.TypeFor[*bool]():
+		return "one"
+	case t == reflect.TypeFor[time.Time]() || t == reflect.TypeFor[*time.Time]():
+		return "when"
+	case spec.long:
+		return "area"
+	case t.Kind() == reflect.String:
+		return "text"
+	}
+	return "number"
+}
+
+func (p page) unitOf(spec fieldSpec) string {
+	switch spec.unit {
+	case "temp":
+		return p.TempUnit()
+	case "mass":
+		return p.MassUnit()
+	}
+	if spec.unit == "species" {
+		return ""
+	}
+	return spec.unit
+}
+
+// typed is what a value looks like in the form: a text, or several for what may be chosen
+// together; none for what is not known.
+func (p page) typed(spec fieldSpec, x reflect.Value) []string {
+	if x.Kind() == reflect.Pointer {
+		if x.IsNil() {
+			return nil
+		}
+		x = x.Elem()
+	}
+	switch v := x.Interface().(type) {
+	case time.Time:
+		if v.IsZero() {
+			return nil
+		}
+		return []string{p.Local(v)}
+	case bool:
+		return []string{map[bool]string{true: "yes", false: "no"}[v]}
+	case float64:
+		switch spec.unit {
+		case "temp":
+			return []string{p.TempField(v)}
+		case "mass":
+			return []string{p.MassField(v)}
+		case "%":
+			v *= 100
+		}
+		return []string{strconv.FormatFloat(v, 'f', -1, 64)}
+	}
+	if spec.unit == "species" {
+		return []string{p.SpeciesOf(x.String()).Name}
+	}
+	if x.Kind() != reflect.Slice {
+		return []string{fmt.Sprint(x.Interface())}
+	}
+	var list []string
+	for i := range x.Len() {
+		list = append(list, fmt.Sprint(x.Index(i).Interface()))
+	}
+	return list
+}
+
+// corrected reads the form over a payload. What was not changed stays exactly as it is,
+// however roughly the form showed it.
+func (f *form) corrected(p page, kind lot.Kind, old lot.Payload) lot.Payload {
+	v := reflect.New(reflect.TypeOf(old)).Elem()
+	v.Set(reflect.ValueOf(old))
+	eachField(kind, v, "", func(name string, spec fieldSpec, x reflect.Value) {
+		field := "data." + name
+		said, typed := p.typed(spec, x), f.all(field)
+		if inputOf(spec, x.Type()) == "area" && x.Kind() == reflect.Slice {
+			typed = strings.FieldsFunc(f.text(field), func(r rune) bool { return r == '\n' || r == '\r' })
+		}
+		if inputOf(spec, x.Type()) == "tick" && len(typed) == 0 {
+			typed = []string{"no"}
+		}
+		typed = slices.DeleteFunc(slices.Clone(typed), func(s string) bool { return strings.TrimSpace(s) == "" })
+		if !slices.Equal(said, typed) {
+			f.set(field, spec, x, typed)
+		}
+	})
+	return v.Interface().(lot.Payload)
+}
+
+// set reads a field of the form into a value.
+func (f *form) set(field string, spec fieldSpec, x reflect.Value, typed []string) {
+	if x.Kind() == reflect.Pointer {
+		if len(typed) == 0 {
+			x.SetZero()
+			return
+		}
+		value := reflect.New(x.Type().Elem())
+		f.set(field, spec, value.Elem(), typed)
+		x.Set(value)
+		return
+	}
+	switch x.Interface().(type) {
+	case time.Time:
+		if at := f.at(field); at != nil {
+			x.Set(reflect.ValueOf(*at))
+		} else if f.bad.On(field) == "" {
+			f.bad.Add(field, "give the day and the hour")
+		}
+		return
+	case []float64:
+		var list []float64
+		for _, text := range typed {
+			number, err := unit.ParseNumber(text)
+			if err != nil {
+				f.bad.Add(field, "%q is not a number", text)
+				return
+			}
+			list = append(list, number)
+		}
+		x.Set(reflect.ValueOf(list))
+		return
+	}
+	switch x.Kind() {
+	case reflect.Bool:
+		x.SetBool(slices.Equal(typed, []string{"yes"}))
+	case reflect.Float64:
+		switch {
+		case len(typed) == 0:
+			f.bad.Add(field, "give a number")
+		case spec.unit == "temp":
+			x.SetFloat(f.mustCooked(field)) // the lot says whether it may be so warm
+		case spec.unit == "mass":
+			x.SetFloat(f.ice(field)) // which may be 0; the entry says whether it may
+		case spec.unit == "%":
+			x.SetFloat(f.mustNumber(field, "%") / 100)
+		default:
+			x.SetFloat(f.mustNumber(field, spec.unit))
+		}
+	case reflect.Int, reflect.Int64:
+		if spec.options != nil {
+			x.SetInt(f.id(field))
+		} else {
+			x.SetInt(int64(f.whole(field)))
+		}
+	case reflect.Slice:
+		list := reflect.MakeSlice(x.Type(), len(typed), len(typed))
+		for i, text := range typed {
+			list.Index(i).SetString(text)
+		}
+		x.Set(list)
+	case reflect.String:
+		text := strings.Join(typed, "\n")
+		if spec.unit == "species" {
+			if text = f.species(field).ID; text == "" && f.bad.On(field) == "" {
+				f.bad.Add(field, "is not in the catalogue")
+			}
+		}
+		x.SetString(text)
+	}
+}
+
+func (s *Server) correctForm(c *gin.Context) { s.showCorrect(c, http.StatusOK, url.Values{}, nil) }
+
+// entryOf is the entry of the address, as the lot's card has it.
+func (s *Server) entryOf(c *gin.Context) (correctView, bool) {
+	id, ok := s.pathID(c)
+	if !ok {
+		return correctView{}, false
+	}
+	card, err := s.kitchen.Card(c.Request.Context(), id)
+	if err != nil {
+		s.fail(c, err)
+		return correctView{}, false
+	}
+	event, _ := uuid.Parse(c.Param("event"))
+	i := slices.IndexFunc(card.Entries, func(e kitchen.Entry) bool { return e.ID == event })
+	v := correctView{Card: card, Seen: card.State.Seq}
+	if i < 0 || !canCorrect(card.State, card.Entries[i]) {
+		s.fail(c, kitchen.ErrNotFound)
+		return v, false
+	}
+	v.Entry, v.N = card.Entries[i], i+1
+	return v, true
+}
+
+// canCorrect reports whether an entry stands and may be corrected.
+func canCorrect(s *lot.State, e kitchen.Entry) bool {
+	return e.Kind.Correctable() && s.Voids[e.ID] == nil && s.Status != lot.WasSplit
+}
+
+func (s *Server) showCorrect(c *gin.Context, status int, typed url.Values, err error) {
+	v, ok := s.entryOf(c)
+	if !ok {
+		return
+	}
+	p := s.page(c, "Correct an entry", "board", nil)
+	v.Values = typed
+	var changed *kitchen.Changed
+	switch {
+	case err == nil, errors.As(err, &v.Errors):
+	case errors.As(err, &changed):
+		v.Conflict = changed.Events
+	default:
+		s.fail(c, err)
+		return
+	}
+	v.show(p, v.Entry.Payload)
+	p.Data = v
+	s.show(c, status, "correct", p)
+}
+
+// correct takes in what an entry should have said, and why.
+func (s *Server) correct(c *gin.Context) {
+	v, ok := s.entryOf(c)
+	if !ok {
+		return
+	}
+	f := newForm(c)
+	p := s.page(c, "Correct an entry", "board", nil)
+	payload := f.corrected(p, v.Entry.Kind, v.Entry.Payload)
+	err := f.bad.Err()
+	if err == nil {
+		var data []byte
+		if data, err = json.Marshal(payload); err == nil {
+			err = s.kitchen.Append(c.Request.Context(), kitchen.Write{EventID: f.uuid("event_id_new"), LotID: v.State.ID,
+				Seen: f.whole("seen"), HappenedAt: s.kitchen.Now(),
+				Payload: lot.Corrected{EventID: v.Entry.ID, Data: data, Reason: f.text("reason")}})
+		}
+	}
+	switch {
+	case err == nil:
+		c.Redirect(http.StatusSeeOther, s.base(c)+"/lots/"+v.State.ID.String()+fmt.Sprintf("#event-%d", v.N))
+	case s.askApproval(c, err):
+	default:
+		status := http.StatusUnprocessableEntity
+		if errors.As(err, new(*kitchen.Changed)) {
+			status = http.StatusConflict
+		}
+		s.showCorrect(c, status, c.Request.PostForm, err)
+	}
+}
+
+// Rest are the errors that stand beside no field of the page.
+func (v correctView) Rest() []string {
+	var list []string
+	for _, e := range v.Errors {
+		if e.Field != "reason" && !slices.ContainsFunc(v.Fields, func(f correctField) bool { return f.Name == e.Field }) {
+			list = append(list, e.Message)
+		}
+	}
+	return list
+}
