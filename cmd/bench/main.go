@@ -16,12 +16,15 @@ import (
 	"net/url"
 	"os"
 	"os/exec"
+	"path"
 	"path/filepath"
 	"regexp"
 	"slices"
 	"strings"
 	"sync"
 	"time"
+
+	"github.com/google/uuid"
 
 	"leancatch/internal/core/coldchain"
 	"leancatch/internal/core/freshness"
@@ -77,6 +80,9 @@ func run(ctx context.Context) error {
 	if err := b.pages(); err != nil {
 		return err
 	}
+	if err := b.appends(); err != nil {
+		return fmt.Errorf("appends: %w", err)
+	}
 	if err := freezing(); err != nil {
 		return err
 	}
@@ -87,6 +93,81 @@ func run(ctx context.Context) error {
 		return fmt.Errorf("intake: %w", err)
 	}
 	return b.grow()
+}
+
+// longLot is how many events the longest lot has, appendTries how often one is appended.
+const (
+	longLot     = 2000
+	appendTries = 31
+)
+
+// appends times a core reading that is appended to a lot: one of two events, and one that
+// has very many.
+func (b *bench) appends() error {
+	short, err := uuid.Parse(path.Base(b.cod))
+	if err != nil {
+		return err
+	}
+	long, err := b.longLot()
+	if err != nil {
+		return err
+	}
+	for _, of := range []struct {
+		name   string
+		id     uuid.UUID
+		wanted string
+	}{{"a new lot", short, "≤ 15 ms"}, {fmt.Sprintf("a lot of %d events", longLot), long, "≤ 30 ms"}} {
+		var took []time.Duration
+		for i := range appendTries {
+			w := kitchen.Write{EventID: kitchen.NewID(), LotID: of.id, HappenedAt: b.k.Now(),
+				Payload: lot.Temperature{Celsius: 1 + float64(i)/100}}
+			start := time.Now()
+			if err := b.k.Append(b.ctx, w); err != nil {
+				return err
+			}
+			took = append(took, time.Since(start))
+		}
+		slices.Sort(took)
+		fmt.Printf("| append to %s, median (p95) | %.1f ms (%.1f ms) | %s |\n", of.name,
+			float64(took[len(took)/2].Microseconds())/1000, float64(took[len(took)*95/100].Microseconds())/1000, of.wanted)
+	}
+	return nil
+}
+
+// longLot receives a lot and writes many core readings after it.
+func (b *bench) longLot() (uuid.UUID, error) {
+	now := b.k.Now().Truncate(time.Microsecond)
+	core, caught := 0.8, now.Add(-60*time.Hour)
+	d := kitchen.Delivery{ID: kitchen.NewID(), Supplier: "Fulmar Landing", ArrivedAt: now.Add(-48 * time.Hour),
+		Lines: []lot.Received{{SpeciesID: "cod", Form: "gutted", Count: 1, WeightKg: 3, CoreC: &core, Ice: "well_iced",
+			LabelDate: lot.LabelDate{At: &caught, Means: freshness.Caught}, PlaceID: b.places[0].ID}}}
+	if err := b.k.Receive(b.ctx, d); err != nil {
+		return uuid.Nil, err
+	}
+	note, err := b.k.DeliveryNote(b.ctx, d.ID)
+	if err != nil {
+		return uuid.Nil, err
+	}
+	id, site := note.Rows[0].LotID, b.places[0].SiteID
+	return id, b.k.DB.Write(b.ctx, func(tx *store.Tx) error {
+		var head []byte
+		if err := tx.QueryRow(b.ctx, "select head_hash from lot where id = $1", id).Scan(&head); err != nil {
+			return err
+		}
+		for n := 2; n <= longLot; n++ {
+			at := now.Add(-48*time.Hour + time.Duration(n)*time.Minute)
+			e := lot.Event{ID: kitchen.NewID(), LotID: id, Seq: n, Kind: lot.KindFor[lot.Temperature](), HappenedAt: at,
+				RecordedAt: at, PersonID: 1, Data: []byte(`{"celsius":1.2}`), PrevHash: head}
+			head = e.Digest()
+			if _, err := tx.Exec(b.ctx, `insert into lot_event (site_id, lot_id, seq, id, kind, happened_at, recorded_at,
+				person_id, data, prev_hash, hash) values ($1, $2, $3, $4, $5, $6, $7, $8, $9, $10, $11)`, site, id, e.Seq, e.ID,
+				string(e.Kind), e.HappenedAt, e.RecordedAt, e.PersonID, []byte(e.Data), e.PrevHash, head); err != nil {
+				return err
+			}
+		}
+		_, err := tx.Exec(b.ctx, "update lot set head_seq = $2, head_hash = $3 where id = $1", id, longLot, head)
+		return err
+	})
 }
 
 // freezing times a fish of 100 mm through its freezing: 40 cells, 24 h.
