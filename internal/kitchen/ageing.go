@@ -391,7 +391,7 @@ func (k *Kitchen) EntryChecks(ctx context.Context, id uuid.UUID, p lot.Hung, at 
 	if err != nil {
 		return nil, nil, err
 	}
-	w, err := k.environmentFor(ctx, k.DB.Queries, a.Site, states, at)
+	w, err := k.environmentFor(ctx, k.DB.Queries, a.Site, states, assess.CutsAt(at)...)
 	if err != nil {
 		return nil, nil, err
 	}

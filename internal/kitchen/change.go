@@ -251,7 +251,7 @@ func (c *change) load(ctx context.Context, at time.Time, states ...*lot.State) e
 		}
 	}
 	states = slices.DeleteFunc(slices.Clone(states), func(s *lot.State) bool { return s == nil })
-	return c.env.load(ctx, states, at)
+	return c.env.load(ctx, states, assess.CutsAt(at)...)
 }
 
 // states are those of all lots that were opened.

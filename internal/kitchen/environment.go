@@ -52,23 +52,23 @@ func (w *environment) loadPlaces(ctx context.Context) error {
 	return err
 }
 
-// environmentFor is the environment of lots that are assessed now and at other times.
+// environmentFor is the environment of lots that are assessed now, and asked about at other
+// times: for an assessment at a time, its assess.CutsAt.
 func (k *Kitchen) environmentFor(ctx context.Context, q *store.Queries, site Site, states []*lot.State,
-	at ...time.Time) (*environment, error) {
+	cuts ...time.Time) (*environment, error) {
 	w, err := k.newEnvironment(ctx, q, site)
 	if err != nil {
 		return nil, err
 	}
-	return w, w.load(ctx, states, at...)
+	return w, w.load(ctx, states, cuts...)
 }
 
-// load loads what the clocks of lots draw on, to assess them now and at other times,
-// unless it is there.
-func (w *environment) load(ctx context.Context, states []*lot.State, at ...time.Time) error {
+// load loads what the clocks of lots draw on, now and cut at other times, unless it is there.
+func (w *environment) load(ctx context.Context, states []*lot.State, cuts ...time.Time) error {
 	wanted := map[int64]bool{}
 	hung := map[int64]coldchain.Span{}
 	for _, s := range states {
-		for _, ask := range assess.ProbeSpans(s, w.Places, w.Now, at...) {
+		for _, ask := range assess.ProbeSpans(s, w.Places, w.Now, cuts...) {
 			p := w.sources[ask.ProbeID]
 			if p == nil {
 				p = &loadedProbe{}
@@ -108,7 +108,7 @@ type loadedProbe struct {
 	*coldchain.Rolled
 	spans []coldchain.Span   // that were asked for
 	whole coldchain.Span     // around all of them: its hours are there
-	raw   map[time.Time]bool // the hours whose readings are there
+	raw   map[time.Time]bool // the hours whose readings are there; nil until it is asked
 }
 
 // answers reports whether what is loaded answers for a span: its hours, and the readings
@@ -116,6 +116,9 @@ type loadedProbe struct {
 func (p *loadedProbe) answers(span coldchain.Span) bool {
 	if p.Rolled == nil {
 		return slices.Contains(p.spans, span)
+	}
+	if p.raw == nil {
+		p.index()
 	}
 	return !p.whole.From.After(span.From) && !p.whole.To.Before(span.To) &&
 		!slices.ContainsFunc(p.NeedsReadings(span), func(start time.Time) bool { return !p.raw[start] })
@@ -127,6 +130,12 @@ func (p *loadedProbe) load(ctx context.Context, w *environment, probe store.Prob
 	if p.Rolled, err = w.k.DB.Rolled(ctx, w.q, probe, p.spans); err != nil {
 		return fmt.Errorf("loading the readings of probe %d: %w", probe.ID, err)
 	}
+	p.raw = nil
+	return nil
+}
+
+// index notes what is there.
+func (p *loadedProbe) index() {
 	p.whole, p.raw = p.spans[0], map[time.Time]bool{}
 	for _, span := range p.spans {
 		if span.From.Before(p.whole.From) {
@@ -139,7 +148,6 @@ func (p *loadedProbe) load(ctx context.Context, w *environment, probe store.Prob
 			p.raw[start] = true
 		}
 	}
-	return nil
 }
 
 // rolled is what is loaded of a probe; nil where nothing is.

@@ -39,7 +39,7 @@ func (k *Kitchen) PreviewInspection(ctx context.Context, id uuid.UUID, at time.T
 	if err != nil {
 		return InspectionPreview{}, err
 	}
-	w, err := k.environmentFor(ctx, k.DB.Queries, a.Site, states, at)
+	w, err := k.environmentFor(ctx, k.DB.Queries, a.Site, states, assess.CutsAt(at)...)
 	if err != nil {
 		return InspectionPreview{}, err
 	}

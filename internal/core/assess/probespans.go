@@ -14,18 +14,19 @@ type ProbeSpan struct {
 	coldchain.Span
 }
 
+// CutsAt are the times at which an assessment as of a time cuts what probes measured, besides
+// those that follow from the lot's events.
+func CutsAt(at time.Time) []time.Time { return []time.Time{at.Add(-moment), at} }
+
 // ProbeSpans lists what Assess needs to know of which probe, so that it can be loaded
 // beforehand: the stays and logger stays, cut where Assess cuts them as of now, and at
-// other times at which the lot is assessed or asked about.
+// other times at which something will be asked: for an assessment at a time, its CutsAt.
 func ProbeSpans(s *lot.State, places map[int64]lot.Place, now time.Time, also ...time.Time) []ProbeSpan {
 	if s.Status != lot.OnHand {
 		now = s.EndedAt
 	}
-	cuts := histamineCuts(s)
-	for _, at := range also {
-		cuts = append(cuts, at.Add(-moment), at)
-	}
-	cuts = append(cuts, s.Start(), s.ReceivedAt, now.Add(-moment), now)
+	cuts := append(histamineCuts(s), CutsAt(now)...)
+	cuts = append(append(cuts, also...), s.Start(), s.ReceivedAt)
 	if chilled := chilledAt(s); chilled != nil {
 		cuts = append(cuts, *chilled)
 	}
