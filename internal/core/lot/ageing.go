@@ -10,7 +10,6 @@ import (
 
 	"leancatch/internal/core/ageing"
 	"leancatch/internal/core/invalid"
-	"leancatch/internal/core/unit"
 )
 
 // Hung says that one fish was hung into a cabinet to age, and how.
@@ -142,10 +141,6 @@ func stopNames(ids []string) string {
 	return strings.Join(names, "; ")
 }
 
-func known(list []ageing.Choice, id string) bool {
-	return slices.ContainsFunc(list, func(c ageing.Choice) bool { return c.ID == id })
-}
-
 // Bounds of what is aged.
 const leastLoss, mostLoss = 0.005, 0.3
 
@@ -210,12 +205,6 @@ func (p Hung) Judge(before *State, f Facts, _ time.Time, bad *invalid.Errors) {
 		bad.Add("gate", "%s. A manager may override this, with a reason", answer.why())
 	default:
 		bad.NeedsManager("opened", "only a manager may override this")
-	}
-}
-
-func checkKg(field string, kg float64, bad *invalid.Errors) {
-	if !(kg > 0 && kg <= unit.MaxLotKilograms) {
-		bad.Add(field, "%v", unit.ErrMassRange)
 	}
 }
 

@@ -202,9 +202,6 @@ func (s *State) EverBelow(celsius float64, since time.Time) bool {
 // FatClass is the class of the lot's fat, for its frozen life.
 func (s *State) FatClass() frozen.Fat { return frozen.FatClass(s.Species().Fat) }
 
-// Bounds of what is frozen, mm.
-const leastMM, mostMM = 3.0, 500.0
-
 func (p Froze) Check(before *State, at time.Time, bad *invalid.Errors) {
 	if rawOnHand(before, at, bad) {
 		switch {
@@ -267,29 +264,6 @@ func (p Froze) Judge(before *State, f Facts, _ time.Time, bad *invalid.Errors) {
 
 func (p Froze) keeps(was Payload, bad *invalid.Errors) {
 	keep("batch_id", p.BatchID, was.(Froze).BatchID, bad)
-}
-
-func intoFreezer(f Facts, id int64, bad *invalid.Errors) {
-	if place, ok := f.Places[id]; ok && !place.Freezer() {
-		bad.Add("place_id", "choose a freezer of this kitchen")
-	}
-}
-
-func checkBody(shape heat.Shape, mm float64, bad *invalid.Errors) {
-	if !slices.Contains(heat.Shapes, shape) {
-		bad.Add("shape", "choose a shape")
-	}
-	if !(mm >= leastMM && mm <= mostMM) {
-		bad.Add("thickness_mm", "must be between %.0f and %.0f mm", leastMM, mostMM)
-	}
-}
-
-func checkC(field string, celsius float64, bad *invalid.Errors) bool {
-	if err := unit.CheckCelsius(celsius); err != nil {
-		bad.Add(field, "%v", unit.ErrTempRange)
-		return false
-	}
-	return true
 }
 
 func (p Pulled) Check(before *State, at time.Time, bad *invalid.Errors) {

@@ -194,17 +194,6 @@ func (s *State) Waiting() bool {
 	return s.Received.OwnCatch && s.Harvest.Iced == nil && s.Status == OnHand && s.ColdSince() == nil
 }
 
-// stepSlack is how far two steps may seem to be in the wrong order: a cut that bleeds the
-// fish may be what kills it (house).
-const stepSlack = 5 * time.Minute
-
-// afterDeath adds an error where a step lies before the death that was written down.
-func afterDeath(before *State, at time.Time, bad *invalid.Errors) {
-	if killed := before.Harvest.Killed; killed != nil && at.Before(killed.At.Add(-stepSlack)) {
-		bad.Add("happened_at", "lies before the death, %s", ago(killed.At, at))
-	}
-}
-
 func stepAt[P any](s *Step[P]) *time.Time {
 	if s == nil {
 		return nil
@@ -215,29 +204,6 @@ func stepAt[P any](s *Step[P]) *time.Time {
 // ago says how much later the first time is than the second.
 func ago(late, early time.Time) string {
 	return strings.TrimSuffix(late.Sub(early).Round(time.Minute).String(), "0s") + " later"
-}
-
-// harvested checks what all steps have in common.
-func harvested(before *State, at time.Time, bad *invalid.Errors) bool {
-	switch {
-	case before == nil:
-		bad.Add("lot", "was never received")
-	case before.Status != OnHand:
-		bad.Add("lot", "is no longer on hand: %s", before.Status.Name())
-	case at.Before(before.ReceivedAt.Add(-oldestLabelDate)):
-		bad.Add("happened_at", "lies more than three years before the delivery")
-	case !before.SplitAt.IsZero():
-		bad.Add("lot", "was split from %s: its harvest record is that lot's", before.ParentCode)
-	default:
-		return true
-	}
-	return false
-}
-
-func oneOf(field, id string, list []Choice, bad *invalid.Errors) {
-	if NameOf(list, id) == "" {
-		bad.Add(field, "choose one")
-	}
 }
 
 func (p Caught) Check(before *State, at time.Time, bad *invalid.Errors) {

@@ -1,7 +1,6 @@
 package lot
 
 import (
-	"strings"
 	"time"
 
 	"leancatch/internal/core/invalid"
@@ -85,40 +84,3 @@ func (p Discarded) Check(before *State, at time.Time, bad *invalid.Errors) {
 }
 
 func (Discarded) Apply(s *State, e Event) { s.end(WasDiscarded, e.HappenedAt) }
-
-// onHand adds an error unless the lot is here at the time at.
-func onHand(before *State, at time.Time, bad *invalid.Errors) bool {
-	switch {
-	case before == nil:
-		bad.Add("lot", "was never received")
-	case before.Status != OnHand:
-		bad.Add("lot", "is no longer on hand: %s", before.Status.Name())
-	case at.Before(before.ReceivedAt):
-		bad.Add("happened_at", "lies before the lot was received")
-	case at.Before(before.SplitAt):
-		bad.Add("happened_at", "lies before the lot was split from another")
-	default:
-		return true
-	}
-	return false
-}
-
-// rawOnHand reports whether the lot is on hand and raw yet; bad gets what is not so.
-func rawOnHand(before *State, at time.Time, bad *invalid.Errors) bool {
-	if !onHand(before, at, bad) {
-		return false
-	}
-	if before.Cooked != nil {
-		bad.Add("lot", "was cooked: it is raw fish no more")
-		return false
-	}
-	return true
-}
-
-func reason(text string, bad *invalid.Errors) {
-	if strings.TrimSpace(text) == "" {
-		bad.Add("reason", "give a reason")
-	} else if invalid.TooLong(text, 500) {
-		bad.Add("reason", "is longer than 500 characters")
-	}
-}

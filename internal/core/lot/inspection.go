@@ -38,6 +38,14 @@ type Inspection struct {
 	At      time.Time
 }
 
+// Inspection returns the last inspection that stands.
+func (s *State) Inspection() (Inspection, bool) {
+	if len(s.Inspections) == 0 {
+		return Inspection{}, false
+	}
+	return s.Inspections[len(s.Inspections)-1], true
+}
+
 func (p Inspected) Check(before *State, at time.Time, bad *invalid.Errors) {
 	rawOnHand(before, at, bad)
 	if p.Scheme == "" {

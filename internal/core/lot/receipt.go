@@ -230,20 +230,6 @@ func (p Complaint) keeps(was Payload, bad *invalid.Errors) {
 	keep("number", p.Number, was.(Complaint).Number, bad)
 }
 
-// received adds an error unless the lot exists and its receipt stands. What it
-// allows may come after the lot has left.
-func received(before *State, bad *invalid.Errors) bool {
-	switch {
-	case before == nil:
-		bad.Add("lot", "was never received")
-	case before.Status == Cancelled:
-		bad.Add("lot", "is cancelled")
-	default:
-		return true
-	}
-	return false
-}
-
 // ComplaintReasons proposes the reasons of a complaint: what the last inspection and
 // the last check found, and why the lot was refused.
 func ComplaintReasons(s *State) []string {

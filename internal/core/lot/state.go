@@ -1,0 +1,91 @@
+package lot
+
+import (
+	"time"
+
+	"github.com/google/uuid"
+
+	"leancatch/internal/core/coldchain"
+	"leancatch/internal/core/species"
+)
+
+// Status says whether the lot is here.
+type Status string
+
+// The states of a lot.
+const (
+	OnHand       Status = "on hand"
+	WasRefused   Status = "refused"
+	Finished     Status = "used up"
+	WasDiscarded Status = "discarded"
+	Cancelled    Status = "cancelled" // its receipt was voided
+	WasSplit     Status = "parted"    // its fish went on as other lots
+)
+
+// Name is the status in words.
+func (s Status) Name() string {
+	switch s {
+	case Finished:
+		return "finished"
+	case WasSplit:
+		return "split"
+	}
+	return string(s)
+}
+
+// State is what the events of a lot add up to.
+type State struct {
+	ID              uuid.UUID
+	Seq             int
+	Head            []byte   // hash of the last event
+	Received        Received // as it came: a part as it was split off
+	ReceivedAt      time.Time
+	Form            string    // on hand
+	Count           int       //
+	WeightKg        float64   //
+	Declared        Declared  // where it comes from, by the last declaration; the zero Declared for none
+	SplitAt         time.Time // when it was split off another lot; zero for one that was received
+	Parent          uuid.UUID // the lot that it was split off; zero for none
+	ParentCode      string
+	SplitInto       []SplitLot // what it was split into
+	Status          Status
+	EndedAt         time.Time // when it left; zero while on hand
+	RefusedFor      string
+	Hold            string // why it is on hold; "" where it is not
+	Stays           []Stay
+	CoreReadings    []coldchain.Reading // core temperatures, ascending
+	Loggers         []LoggerStay
+	Inspections     []Inspection
+	Photos          []PhotoTaken
+	Checks          []CheckMade // of cleaning and packing, the last one counts
+	Complaints      []ComplaintMade
+	Harvest         Harvest // the way to the ice
+	Tests           []TestMade
+	Packs           []PackStay
+	Reviews         []ReviewMade               // after failures of its places
+	FrozenStays     []FrozenStay               // times in which it lay frozen
+	Hangings        []Hanging                  // times in which it hung to age
+	Cooked          *Step[Cooked]              // nil while it is raw
+	Cooled          []coldchain.Reading        // its core since then
+	GapExplanations []GapExplanation           // of time that nobody recorded, in the order of Until
+	Voids           map[uuid.UUID]*Void        // by the event that is struck through
+	Corrections     map[uuid.UUID][]Correction // by the event that is corrected
+	inherited       []InheritedEvent           // what its parts would go on with
+	log             []entry                    // in the order of Seq
+	stands          []entry                    // those that were not voided, as corrected, in the order in which they happened
+	catalogue       species.Catalogue
+	// what happens now happened to its parent: where it lay, its temperatures and its weight are there already
+	inheriting     bool
+	fromInspection bool // the hold comes from an inspection, so that a better one ends it
+	needsManager   bool // the hold comes from a hard stop, so that only a manager ends it
+}
+
+// Species returns the catalogue's entry for the lot.
+func (s *State) Species() species.Species {
+	sp, _ := s.catalogue.Get(s.Received.SpeciesID)
+	return sp
+}
+
+func (s *State) end(status Status, at time.Time) {
+	s.Status, s.EndedAt = status, at
+}
