@@ -11,6 +11,7 @@ import (
 	"leancatch/internal/core/ageing"
 	"leancatch/internal/core/freezing"
 	"leancatch/internal/core/freshness"
+	"leancatch/internal/core/icing"
 	"leancatch/internal/core/lot"
 	"leancatch/internal/core/thawing"
 	"leancatch/internal/core/unit"
@@ -19,27 +20,27 @@ import (
 
 // eventView is how a kind of event is shown on a lot's card, and typed in there.
 type eventView struct {
-	say  func(p page, x lot.Payload, v cardView) string
+	say  func(p page, x lot.Payload, card kitchen.Card) string
 	read func(f *form, at time.Time) lot.Payload // nil for a kind that has no plain form there
 }
 
 // show makes the view of a kind whose payload is P.
-func show[P lot.Payload](say func(p page, x P, v cardView) string, read func(f *form, at time.Time) lot.Payload,
+func show[P lot.Payload](say func(p page, x P, card kitchen.Card) string, read func(f *form, at time.Time) lot.Payload,
 ) eventView {
-	return eventView{func(p page, x lot.Payload, v cardView) string { return say(p, x.(P), v) }, read}
+	return eventView{func(p page, x lot.Payload, card kitchen.Card) string { return say(p, x.(P), card) }, read}
 }
 
 // eventViews are the views of all kinds of event.
 var eventViews = map[lot.Kind]eventView{
-	"received": show(func(p page, x lot.Received, v cardView) string {
+	"received": show(func(p page, x lot.Received, card kitchen.Card) string {
 		core := "core not taken"
 		if x.CoreC != nil {
 			core = "core " + p.Temp(*x.CoreC)
 		}
 		return fmt.Sprintf("%d × %s, %s, %s, %s, into %s", x.Count, lot.FormName(x.Form), p.Mass(x.WeightKg), core,
-			strings.ToLower(lot.IceName(x.Ice)), v.Card.Places[x.PlaceID].Name)
+			strings.ToLower(lot.IceName(x.Ice)), card.Places[x.PlaceID].Name)
 	}, nil),
-	"inspected": show(func(_ page, x lot.Inspected, _ cardView) string {
+	"inspected": show(func(_ page, x lot.Inspected, _ kitchen.Card) string {
 		text := fmt.Sprintf("%s: %s%s%s: %s", x.Scheme, plural(len(x.Fish), "fish"), inspectedAs(x), explainedAs(x),
 			x.Decision.Name())
 		if x.Overrides() {
@@ -47,37 +48,37 @@ var eventViews = map[lot.Kind]eventView{
 		}
 		return text
 	}, nil),
-	"moved": show(func(_ page, x lot.Moved, v cardView) string { return "to " + v.Card.Places[x.PlaceID].Name },
+	"moved": show(func(_ page, x lot.Moved, card kitchen.Card) string { return "to " + card.Places[x.PlaceID].Name },
 		func(f *form, _ time.Time) lot.Payload { return lot.Moved{PlaceID: f.id("place_id")} }),
-	"temperature": show(func(p page, x lot.Temperature, _ cardView) string { return "core " + p.Temp(x.Celsius) },
+	"temperature": show(func(p page, x lot.Temperature, _ kitchen.Card) string { return "core " + p.Temp(x.Celsius) },
 		func(f *form, _ time.Time) lot.Payload { // its lot says whether it may be so warm
 			return lot.Temperature{Celsius: f.mustCooked("celsius")}
 		}),
-	"logger": show(func(p page, x lot.Logger, _ cardView) string {
+	"logger": show(func(p page, x lot.Logger, _ kitchen.Card) string {
 		return fmt.Sprintf("lay with the lot from %s to %s", p.Stamp(x.From), p.Stamp(x.To))
 	}, nil),
-	"held": show(func(_ page, x lot.Held, _ cardView) string { return x.Reason },
+	"held": show(func(_ page, x lot.Held, _ kitchen.Card) string { return x.Reason },
 		func(f *form, _ time.Time) lot.Payload { return lot.Held{Reason: f.text("reason")} }),
-	"released": show(func(_ page, x lot.Released, _ cardView) string { return x.Reason },
+	"released": show(func(_ page, x lot.Released, _ kitchen.Card) string { return x.Reason },
 		func(f *form, _ time.Time) lot.Payload { return lot.Released{Reason: f.text("reason")} }),
-	"refused": show(func(_ page, x lot.Refused, _ cardView) string { return x.Reason },
+	"refused": show(func(_ page, x lot.Refused, _ kitchen.Card) string { return x.Reason },
 		func(f *form, _ time.Time) lot.Payload { return lot.Refused{Reason: f.text("reason")} }),
-	"used": show(func(_ page, x lot.Left, _ cardView) string { return x.Note },
+	"used": show(func(_ page, x lot.Left, _ kitchen.Card) string { return x.Note },
 		func(f *form, _ time.Time) lot.Payload { return lot.Left{Note: f.text("reason")} }),
-	"discarded": show(func(_ page, x lot.Discarded, _ cardView) string { return x.Reason },
+	"discarded": show(func(_ page, x lot.Discarded, _ kitchen.Card) string { return x.Reason },
 		func(f *form, _ time.Time) lot.Payload { return lot.Discarded{Reason: f.text("reason")} }),
-	"voided": show(func(_ page, x lot.Voided, v cardView) string { return v.entryName(x.EventID) + x.Reason },
+	"voided": show(func(_ page, x lot.Voided, card kitchen.Card) string { return entryName(card, x.EventID) + x.Reason },
 		func(f *form, _ time.Time) lot.Payload {
 			return lot.Voided{EventID: f.uuid("event_id"), Reason: f.text("reason")}
 		}),
-	"corrected": show(func(_ page, x lot.Corrected, v cardView) string { return v.entryName(x.EventID) + x.Reason }, nil),
-	"declared": show(func(_ page, x lot.Declared, _ cardView) string {
+	"corrected": show(func(_ page, x lot.Corrected, card kitchen.Card) string { return entryName(card, x.EventID) + x.Reason }, nil),
+	"declared": show(func(_ page, x lot.Declared, _ kitchen.Card) string {
 		return originText(x) + ": " + x.Reason
 	}, func(f *form, _ time.Time) lot.Payload {
 		return lot.Declared{Origin: lot.FishOrigin(f.text("origin")), ReefOrigin: f.text("reef_origin"),
 			Reason: f.text("reason")}
 	}),
-	"parted": show(func(p page, x lot.Split, _ cardView) string {
+	"parted": show(func(p page, x lot.Split, _ kitchen.Card) string {
 		var parts []string
 		for _, part := range x.Parts {
 			text := fmt.Sprintf("%s with %d, %s", part.Code, part.Count, p.Mass(part.WeightKg))
@@ -88,47 +89,91 @@ var eventViews = map[lot.Kind]eventView{
 		}
 		return "into " + strings.Join(parts, " and ")
 	}, nil),
-	"part_of": show(func(p page, x lot.SplitFrom, _ cardView) string {
+	"part_of": show(func(p page, x lot.SplitFrom, _ kitchen.Card) string {
 		return fmt.Sprintf("%s, %s of %s", plural(x.Received.Count, "fish"), p.Mass(x.Received.WeightKg), x.ParentCode)
 	}, nil),
-	"photographed": show(func(_ page, x lot.Photographed, _ cardView) string { return x.Caption }, nil),
-	"checked": show(func(_ page, x lot.Checked, _ cardView) string { return checkedAs(x) },
+	"photographed": show(func(_ page, x lot.Photographed, _ kitchen.Card) string { return x.Caption }, nil),
+	"checked": show(func(_ page, x lot.Checked, _ kitchen.Card) string { return checkedAs(x) },
 		func(f *form, _ time.Time) lot.Payload { return f.checked() }),
-	"claimed": show(func(p page, x lot.Complaint, _ cardView) string {
+	"claimed": show(func(p page, x lot.Complaint, _ kitchen.Card) string {
 		return fmt.Sprintf("%s: %s, %s, %s", x.Number, lot.RemedyName(x.Remedy), p.Mass(x.WeightKg),
 			strings.Join(x.Reasons, "; "))
 	}, nil),
-	"caught": step[lot.Caught](), "killed": step[lot.Killed](), "bled": step[lot.Bled](), "gutted": step[lot.Gutted](),
-	"washed": step[lot.Washed](), "iced": step[lot.Iced](),
-	"tested": show(func(_ page, x lot.Tested, _ cardView) string {
+	"caught": show(func(p page, x lot.Caught, _ kitchen.Card) string {
+		words := []string{x.Vessel, x.Area}
+		for _, a := range lot.FAOAreas {
+			if a.Code == x.FAO {
+				words = append(words, fmt.Sprintf("FAO %d, %s", a.Code, a.Name))
+			}
+		}
+		words = append(words, strings.ToLower(lot.NameOf(lot.Gears, x.Gear)))
+		if x.WaterC != nil {
+			words = append(words, "water "+p.Temp(*x.WaterC))
+		}
+		if x.AirC != nil {
+			words = append(words, "air "+p.Temp(*x.AirC))
+		}
+		if x.GearSetAt != nil {
+			words = append(words, "gear set "+p.Stamp(*x.GearSetAt))
+		}
+		return commas(words...)
+	}, nil),
+	"killed": show(func(_ page, x lot.Killed, _ kitchen.Card) string {
+		calm := ""
+		if x.Calm != nil {
+			calm = map[bool]string{true: "calm", false: "it fought"}[*x.Calm]
+		}
+		return commas(lot.NameOf(lot.KillMethods, x.Method), calm)
+	}, nil),
+	"bled": show(func(p page, x lot.Bled, _ kitchen.Card) string {
+		until := ""
+		if x.Until != nil {
+			until = "until " + p.Clock(*x.Until)
+		}
+		return commas(lot.NameOf(lot.BleedCuts, x.How), strings.ToLower(lot.NameOf(lot.BleedMedia, x.Medium)),
+			strings.ToLower(lot.NameOf(lot.BleedMethods, x.Method)), until)
+	}, nil),
+	"gutted": show(func(_ page, x lot.Gutted, _ kitchen.Card) string {
+		return map[bool]string{true: "gills out too", false: "gills left in"}[x.Gilled]
+	}, nil),
+	"washed": show(func(_ page, x lot.Washed, _ kitchen.Card) string { return lot.NameOf(lot.Washes, x.With) }, nil),
+	"iced": show(func(p page, x lot.Iced, card kitchen.Card) string {
+		method, _ := icing.GetMethod(x.Method)
+		ice := ""
+		if x.IceKg != nil && *x.IceKg > 0 {
+			ice = p.Mass(*x.IceKg) + " of ice"
+		}
+		return commas(method.Name, ice, card.Places[x.PlaceID].Name)
+	}, nil),
+	"tested": show(func(_ page, x lot.Tested, _ kitchen.Card) string {
 		return fmt.Sprintf("%s: %s; %s", x.Plan.Name, x.Finding, x.Lab)
 	}, func(f *form, _ time.Time) lot.Payload { return f.tested() }),
-	"accounted": show(func(p page, x lot.GapExplained, _ cardView) string {
+	"accounted": show(func(p page, x lot.GapExplained, _ kitchen.Card) string {
 		text := x.Explanation
 		if x.WarmHours > 0 {
 			text += fmt.Sprintf(" (%.1f h above 4.4 °C)", x.WarmHours)
 		}
 		return fmt.Sprintf("up to %s: %s", p.Stamp(x.Until), text)
 	}, func(f *form, at time.Time) lot.Payload { return f.gapExplained(at) }),
-	"packed": show(func(_ page, x lot.Packed, _ cardView) string { return packedAs(x.Packing) },
+	"packed": show(func(_ page, x lot.Packed, _ kitchen.Card) string { return packedAs(x.Packing) },
 		func(f *form, _ time.Time) lot.Payload {
 			return lot.Packed{Packing: f.packing(""), Note: f.text("reason")}
 		}),
-	"reviewed": show(func(p page, x lot.Reviewed, _ cardView) string {
+	"reviewed": show(func(p page, x lot.Reviewed, _ kitchen.Card) string {
 		return fmt.Sprintf("%s; the fish up to %s, %.2f fresh days lost", strings.ToLower(x.Outcome.Name()),
 			p.Temp(x.WarmestC), x.LostDays)
 	}, nil),
-	"froze": show(func(p page, x lot.Froze, v cardView) string {
+	"froze": show(func(p page, x lot.Froze, card kitchen.Card) string {
 		method, _ := freezing.GetMethod(x.Method)
-		return fmt.Sprintf("into %s with %s at once, %.0f mm, %s, air %s", v.Card.Places[x.PlaceID].Name,
+		return fmt.Sprintf("into %s with %s at once, %.0f mm, %s, air %s", card.Places[x.PlaceID].Name,
 			p.Mass(x.BatchKg), x.MM, strings.ToLower(method.Name), p.Temp(x.AirC))
 	}, nil),
-	"pulled": show(func(p page, x lot.Pulled, v cardView) string {
+	"pulled": show(func(p page, x lot.Pulled, card kitchen.Card) string {
 		method, _ := thawing.GetMethod(x.Method)
 		return fmt.Sprintf("%s, at %s, into %s%s, to be %s", strings.ToLower(method.Name), p.Temp(x.MediumC),
-			v.Card.Places[x.PlaceID].Name, map[bool]string{true: ", its pack opened"}[x.Opened], endUseName(x.EndUse))
+			card.Places[x.PlaceID].Name, map[bool]string{true: ", its pack opened"}[x.Opened], endUseName(x.EndUse))
 	}, nil),
-	"thawed": show(func(p page, x lot.Thawed, _ cardView) string {
+	"thawed": show(func(p page, x lot.Thawed, _ kitchen.Card) string {
 		text := "core " + p.Temp(x.CoreC)
 		if lost := x.DripKg + x.GlazeKg; lost > 0 {
 			text += fmt.Sprintf(", drip %s, glaze %s", p.Mass(x.DripKg), p.Mass(x.GlazeKg))
@@ -138,23 +183,23 @@ var eventViews = map[lot.Kind]eventView{
 		return lot.Thawed{CoreC: f.mustCelsius("core_celsius"), DripKg: f.grams("drip_kg") / 1000,
 			GlazeKg: f.grams("glaze_kg") / 1000}
 	}),
-	"returned": show(func(p page, x lot.Returned, _ cardView) string {
+	"returned": show(func(p page, x lot.Returned, _ kitchen.Card) string {
 		return fmt.Sprintf("core %s: %s", p.Temp(x.CoreC), x.Reason)
 	}, func(f *form, _ time.Time) lot.Payload {
 		return lot.Returned{PlaceID: f.id("place_id"), CoreC: f.mustCelsius("core_celsius"), Reason: f.text("reason")}
 	}),
-	"cooked": show(func(p page, x lot.Cooked, _ cardView) string { return "core " + p.Temp(x.CoreC) },
+	"cooked": show(func(p page, x lot.Cooked, _ kitchen.Card) string { return "core " + p.Temp(x.CoreC) },
 		func(f *form, _ time.Time) lot.Payload { return lot.Cooked{CoreC: f.mustCooked("core_celsius")} }),
-	"hung": show(func(p page, x lot.Hung, v cardView) string {
+	"hung": show(func(p page, x lot.Hung, card kitchen.Card) string {
 		policy, _ := ageing.GetPolicy(x.Policy)
-		text := fmt.Sprintf("%s on hook %d of %s, %s to %.0f %%", p.Mass(x.Kg), x.Hook, v.Card.Places[x.PlaceID].Name,
+		text := fmt.Sprintf("%s on hook %d of %s, %s to %.0f %%", p.Mass(x.Kg), x.Hook, card.Places[x.PlaceID].Name,
 			strings.ToLower(policy.Name), 100*x.Target)
 		if x.Opened != "" {
 			text += "; allowed by a manager: " + x.Opened
 		}
 		return text
 	}, nil),
-	"weighed": show(func(p page, x lot.Weighed, _ cardView) string {
+	"weighed": show(func(p page, x lot.Weighed, _ kitchen.Card) string {
 		text := p.Mass(x.Kg)
 		if x.Aside {
 			text += ", set aside"
@@ -164,37 +209,31 @@ var eventViews = map[lot.Kind]eventView{
 		}
 		return text
 	}, nil),
-	"looked": show(func(_ page, x lot.DailyCheck, _ cardView) string {
+	"looked": show(func(_ page, x lot.DailyCheck, _ kitchen.Card) string {
 		if len(x.Stops) == 0 {
 			return "all fine"
 		}
 		return "stop: " + strings.Join(x.Stops, ", ")
 	}, nil),
-	"taken_down": show(func(p page, x lot.TakenDown, v cardView) string {
+	"taken_down": show(func(p page, x lot.TakenDown, card kitchen.Card) string {
 		return fmt.Sprintf("%s, crust %s, usable %s, into %s", p.Mass(x.Kg), p.Mass(x.CrustKg), p.Mass(x.UsableKg),
-			v.Card.Places[x.PlaceID].Name)
+			card.Places[x.PlaceID].Name)
 	}, nil),
 }
 
-// step is the view of a step of the harvest.
-func step[P lot.Payload]() eventView {
-	return show(func(p page, x P, v cardView) string { return p.step(x, v.Card.Places) }, nil)
+// commas joins the words that are not empty.
+func commas(words ...string) string {
+	return strings.Join(slices.DeleteFunc(words, func(w string) bool { return w == "" }), ", ")
 }
 
-// EventText says what an event says, for the list of events.
-func (p page) EventText(e kitchen.Entry, v cardView) string {
-	return eventViews[e.Kind].say(p, e.Payload, v)
-}
-
-// WasText says what an entry said before it was corrected.
-func (p page) WasText(e kitchen.Entry, was lot.Payload, v cardView) string {
-	e.Payload = was
-	return p.EventText(e, v)
+// Says is what a payload of an event of a lot says.
+func (p page) Says(x lot.Payload, card kitchen.Card) string {
+	return eventViews[lot.KindOf(x)].say(p, x, card)
 }
 
 // entryName names an entry of the lot before what is said of it.
-func (v cardView) entryName(id uuid.UUID) string {
-	for i, e := range v.Entries {
+func entryName(card kitchen.Card, id uuid.UUID) string {
+	for i, e := range card.Entries {
 		if e.ID == id {
 			return fmt.Sprintf("event %d, %s: ", i+1, strings.ToLower(e.Kind.Name()))
 		}
@@ -204,8 +243,7 @@ func (v cardView) entryName(id uuid.UUID) string {
 
 // originText is a declared origin in words.
 func originText(x lot.Declared) string {
-	words := []string{map[lot.FishOrigin]string{lot.Wild: "caught", lot.Farmed: "farmed"}[x.Origin], x.ReefOrigin}
-	return strings.Join(slices.DeleteFunc(words, func(w string) bool { return w == "" }), ", ")
+	return commas(map[lot.FishOrigin]string{lot.Wild: "caught", lot.Farmed: "farmed"}[x.Origin], x.ReefOrigin)
 }
 
 // endUseName is an end use in words.

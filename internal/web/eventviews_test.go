@@ -23,7 +23,7 @@ func TestEachKindHasAView(t *testing.T) {
 			if err != nil {
 				t.Fatal(err)
 			}
-			if said := p.EventText(kitchen.Entry{Event: lot.Event{Kind: kind}, Payload: payload}, cardView{}); said == "" {
+			if said := p.Says(payload, kitchen.Card{}); said == "" {
 				t.Errorf("%s: nothing is said of %s", kind, text)
 			}
 		}

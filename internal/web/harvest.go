@@ -4,11 +4,9 @@ import (
 	"fmt"
 	"html/template"
 	"slices"
-	"strings"
 	"time"
 
 	"leancatch/internal/core/assess"
-	"leancatch/internal/core/icing"
 	"leancatch/internal/core/lot"
 	"leancatch/internal/core/refs"
 	"leancatch/internal/core/rigor"
@@ -48,7 +46,7 @@ func newHarvest(p page, card kitchen.Card) *harvestView {
 	}
 	v.Drawing = d.Draw()
 	if c := s.Harvest.Caught; c != nil {
-		v.Where = p.step(c.Data, card.Places)
+		v.Where = p.Says(c.Data, card)
 	}
 	return v
 }
@@ -89,58 +87,4 @@ func harvestSteps(s *lot.State) []drawing.HarvestStep {
 	}
 	slices.SortStableFunc(steps, func(a, b drawing.HarvestStep) int { return a.At.Compare(b.At) })
 	return steps
-}
-
-// step says what a step of the harvest says.
-func (p page) step(payload lot.Payload, places map[int64]lot.Place) string {
-	var words []string
-	say := func(text string) {
-		if text != "" {
-			words = append(words, text)
-		}
-	}
-	switch x := payload.(type) {
-	case lot.Caught:
-		say(x.Vessel)
-		say(x.Area)
-		for _, a := range lot.FAOAreas {
-			if a.Code == x.FAO {
-				say(fmt.Sprintf("FAO %d, %s", a.Code, a.Name))
-			}
-		}
-		say(strings.ToLower(lot.NameOf(lot.Gears, x.Gear)))
-		if x.WaterC != nil {
-			say("water " + p.Temp(*x.WaterC))
-		}
-		if x.AirC != nil {
-			say("air " + p.Temp(*x.AirC))
-		}
-		if x.GearSetAt != nil {
-			say("gear set " + p.Stamp(*x.GearSetAt))
-		}
-	case lot.Killed:
-		say(lot.NameOf(lot.KillMethods, x.Method))
-		if x.Calm != nil {
-			say(map[bool]string{true: "calm", false: "it fought"}[*x.Calm])
-		}
-	case lot.Bled:
-		say(lot.NameOf(lot.BleedCuts, x.How))
-		say(strings.ToLower(lot.NameOf(lot.BleedMedia, x.Medium)))
-		say(strings.ToLower(lot.NameOf(lot.BleedMethods, x.Method)))
-		if x.Until != nil {
-			say("until " + p.Clock(*x.Until))
-		}
-	case lot.Gutted:
-		say(map[bool]string{true: "gills out too", false: "gills left in"}[x.Gilled])
-	case lot.Washed:
-		say(lot.NameOf(lot.Washes, x.With))
-	case lot.Iced:
-		way, _ := icing.GetMethod(x.Method)
-		say(way.Name)
-		if x.IceKg != nil && *x.IceKg > 0 {
-			say(p.Mass(*x.IceKg) + " of ice")
-		}
-		say(places[x.PlaceID].Name)
-	}
-	return strings.Join(words, ", ")
 }

@@ -174,7 +174,7 @@ func (s *Server) showStamps(c *gin.Context, status int, err error) {
 			v.Stamps = append(v.Stamps, stampView{Kind: kind})
 			continue
 		}
-		stamp := stampView{kind, w.HappenedAt, p.step(w.Payload, v.Card.Places), "", w.EventID}
+		stamp := stampView{kind, w.HappenedAt, p.Says(w.Payload, v.Card), "", w.EventID}
 		if known && kind != lot.KindFor[lot.Killed]() {
 			stamp.After = lasted(w.HappenedAt.Sub(death.At)) + " after death"
 		}
