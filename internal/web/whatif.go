@@ -158,19 +158,16 @@ func (v *whatIfView) fill(p page, found kitchen.WhatIf) {
 		for _, o := range found.Lots[0].Outcomes {
 			away := func(l kitchen.WhatIfLot) bool { return l.Here != o.PlaceID }
 			if o.PlaceID != 0 && slices.ContainsFunc(found.Lots, away) && !slices.ContainsFunc(found.Lots,
-				func(l kitchen.WhatIfLot) bool { return !fits(l, o.PlaceID) }) {
+				func(l kitchen.WhatIfLot) bool { return away(l) && !movable(l, o.PlaceID) }) {
 				v.Places = append(v.Places, o)
 			}
 		}
 	}
 }
 
-// fits reports whether a lot may be moved to a place: what goes
-// into a freezer is frozen, into an ageing cabinet hung.
-func fits(l kitchen.WhatIfLot, place int64) bool {
-	return slices.ContainsFunc(l.Outcomes, func(o assess.Outcome) bool {
-		return o.PlaceID == place && o.Fits && !o.Ageing && o.Frozen == l.Assessment.Frozen
-	})
+// movable reports whether a lot may be moved to a place.
+func movable(l kitchen.WhatIfLot, place int64) bool {
+	return slices.ContainsFunc(l.Outcomes, func(o assess.Outcome) bool { return o.PlaceID == place && o.Movable })
 }
 
 // LifeText writes a life there.

@@ -50,6 +50,7 @@ type Outcome struct {
 	// too warm a one.
 	FrozenMonths *float64
 	Fits         bool     // nothing speaks against it
+	Movable      bool     // it does, and the door would let the lot be moved there
 	Against      []string // what does
 }
 
@@ -88,6 +89,7 @@ func whatIf(s *lot.State, a Assessment, profile safety.Profile, service time.Tim
 		}
 	}
 	out.Fits = len(out.Against) == 0
+	out.Movable = out.Fits && a.mayMove(o.PlaceID)
 	if o.Frozen {
 		out.RealDays, out.AtService = math.Inf(1), a.Left.Days
 		var use frozen.Use
@@ -118,6 +120,13 @@ func whatIf(s *lot.State, a Assessment, profile safety.Profile, service time.Tim
 	}
 	out.budgets(a, line, from, service)
 	return out
+}
+
+// mayMove reports whether the door would let the lot be moved to a place now.
+func (a Assessment) mayMove(place int64) bool {
+	move := lot.Moved{PlaceID: place}
+	_, err := lot.Admit(a.state, a.Facts(move), lot.Event{ID: a.state.ID, HappenedAt: a.At}, move)
+	return err == nil
 }
 
 // mayFreeze is why a lot is not fit to be frozen, "" where it is: not thawed
