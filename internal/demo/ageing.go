@@ -130,7 +130,7 @@ func (w *builder) hang(ctx context.Context, f ageingFish, climate ageing.Climate
 			if err := write(t.Add(time.Hour), down); err != nil {
 				return err
 			}
-			return write(t.Add(30*time.Hour), lot.Left{Note: "served"})
+			return write(t.Add(30*time.Hour), lot.Left{EndUse: lot.UsedCooked, Note: "served"})
 		}
 	}
 	return nil

@@ -279,7 +279,7 @@ func (w *builder) play(ctx context.Context, row kitchen.Row, f fish, arrived tim
 		}
 	}
 	if f.usedDays > 0 {
-		return do(time.Duration(f.usedDays*24*float64(time.Hour)), lot.Left{Note: "served"})
+		return do(time.Duration(f.usedDays*24*float64(time.Hour)), lot.Left{EndUse: lot.UsedCooked, Note: "served"})
 	}
 	return nil
 }

@@ -103,7 +103,7 @@ var harbour = append(coddeliveries(), []delivery{
 		{species: "cod", form: "gutted", count: 5, kg: 18.7, core: 1.3, claimedDays: 3, theirs: "102-1",
 			readDays: 3.4, place: "Walk-in", usedDays: 3},
 		{species: "ling", form: "gutted", count: 2, kg: 9.9, core: 1.4, claimedDays: 3, theirs: "102-4", readDays: 4,
-			place: "Walk-in", usedDays: 4}}},
+			place: "Walk-in", usedDays: 3.5}}},
 	{daysAgo: 9, hour: 6.7, by: "Bertil", supplier: dunlin, reference: "4473", fish: []fish{
 		{species: "halibut", form: "gutted", count: 1, kg: 14.2, core: 0.6, claimedDays: 3, theirs: "4473/1",
 			readDays: 3.5, place: "Walk-in", later: "Fish drawer"},

@@ -28,7 +28,7 @@ type environment struct {
 // newEnvironment loads what holds for all lots of a site.
 func (k *Kitchen) newEnvironment(ctx context.Context, q *store.Queries, site Site) (*environment, error) {
 	w := &environment{k: k, q: q, site: site, sources: map[int64]*loadedProbe{}, aired: map[int64]coldchain.Span{}}
-	w.Env = assess.Env{Now: k.Now(), Profile: Actor{Site: site}.Profile(), Catalogue: site.Catalogue(),
+	w.Env = assess.Env{Now: k.Now(), Profile: Actor{Site: site}.Profile(), Catalogue: site.Catalogue(), Zone: Actor{Site: site}.Zone(),
 		TransportC: site.TransportC, Cabinets: map[int64]assess.Cabinet{},
 		Probe: func(id int64) coldchain.Source {
 			if rolled := w.rolled(id); rolled != nil {

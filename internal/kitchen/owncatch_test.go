@@ -186,8 +186,8 @@ func TestTheHistamineClockHolds(t *testing.T) {
 		}
 	}
 	account := lot.GapExplained{Until: b.now, Explanation: "the skipper's sheet: iced within the hour", Approval: lot.Approval{ByManager: true}}
-	refused("served", b.Append(b.ctx, b.write(id, lot.Left{})), "lot", "it needs a manager")
-	refused("served by the manager", b.Append(b.manager, b.write(id, lot.Left{})), "lot", "it needs a manager")
+	refused("served", b.Append(b.ctx, b.write(id, lot.Left{EndUse: lot.UsedCooked})), "lot", "a manager's explanation")
+	refused("served by the manager", b.Append(b.manager, b.write(id, lot.Left{EndUse: lot.UsedCooked})), "lot", "a manager's explanation")
 	refused("the buyer's account", b.Append(b.ctx, b.write(id, account)), "lot", "needs a manager")
 	b.must(b.Append(b.manager, b.write(id, account)))
 	if row, err = b.Row(b.ctx, id); err != nil || row.Histamine != "ok" || row.OnHold() {
@@ -206,12 +206,14 @@ func TestTheHistamineClockHolds(t *testing.T) {
 	}
 	account.Until = b.now
 	b.must(b.Append(b.manager, b.write(id, account)))
-	refused("served on an account", b.Append(b.manager, b.write(id, lot.Left{})), "lot",
+	refused("served on an account", b.Append(b.manager, b.write(id, lot.Left{EndUse: lot.UsedCooked})), "lot",
 		"histamine clock: limit passed")
 	plan, _ := safety.GetPlan("eu2073")
 	b.must(b.Append(b.manager, b.write(id,
 		lot.Tested{Plan: plan, Results: []float64{2, 3, 2, 4, 2, 3, 2, 5, 2}, Lab: "Harbour laboratory, 12"})))
-	b.must(b.Append(b.ctx, b.write(id, lot.Left{Note: "grilled"})))
+	refused("served on a test", b.Append(b.manager, b.write(id, lot.Left{EndUse: lot.UsedCooked})), "lot",
+		"out of the cold") // the test answers for histamine alone
+	b.must(b.Append(b.ctx, b.write(id, lot.Discarded{Reason: "ten hours warm"})))
 	before, err := b.Row(b.ctx, id)
 	b.must(err)
 	b.must(b.Rebuild(b.ctx, kitchen.ActorFrom(b.ctx).Site))

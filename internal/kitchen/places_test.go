@@ -162,7 +162,7 @@ func TestFindAndDue(t *testing.T) {
 	}
 	version, err := b.Version(b.ctx)
 	b.must(err)
-	b.must(b.Append(b.ctx, b.write(rows[0].LotID, lot.Left{})))
+	b.must(b.Append(b.ctx, b.write(rows[0].LotID, lot.Left{EndUse: lot.UsedCooked})))
 	if after, _ := b.Version(b.ctx); after <= version {
 		t.Errorf("version %d after %d: the board would not notice", after, version)
 	}

@@ -274,7 +274,7 @@ func (c *change) exitThaw(ctx context.Context, t Thaw, l *ThawLine, in ThawStepD
 	var payload lot.Payload
 	switch in.Exit {
 	case "used":
-		payload = lot.Left{Note: in.Note}
+		payload = lot.Left{EndUse: t.usedAs(), Note: in.Note}
 	case "cooked":
 		if in.CoreC == nil {
 			return invalid.Errors{{Field: "core_celsius", Message: "measure the core of what was cooked"}}
@@ -294,7 +294,7 @@ func (c *change) exitThaw(ctx context.Context, t Thaw, l *ThawLine, in ThawStepD
 		return err
 	}
 	if left != nil {
-		if left, err = c.splitRest(ctx, left, l, in); err != nil {
+		if left, err = c.splitRest(ctx, left, t, l, in); err != nil {
 			return err
 		}
 		if err := c.append(ctx, left, w); err != nil {
@@ -308,9 +308,18 @@ func (c *change) exitThaw(ctx context.Context, t Thaw, l *ThawLine, in ThawStepD
 	return c.closeEnded(ctx, t, in.At)
 }
 
+// usedAs is the end use of what is thawed.
+func (t Thaw) usedAs() lot.EndUse {
+	if t.EndUse == string(thawing.Raw) {
+		return lot.UsedRaw
+	}
+	return lot.UsedCooked
+}
+
 // splitRest splits what is left of a line off its lot and ends the rest as used, where it
 // is split off. It returns the lot with which the line goes on.
-func (c *change) splitRest(ctx context.Context, whole *changedLot, l *ThawLine, in ThawStepDone) (*changedLot, error) {
+func (c *change) splitRest(ctx context.Context, whole *changedLot, t Thaw, l *ThawLine,
+	in ThawStepDone) (*changedLot, error) {
 	weight, count := whole.state.WeightKg, whole.state.Count
 	if in.LeftKg > weight {
 		return nil, invalid.Errors{{Field: "left", Message: fmt.Sprintf("is more than the %.2f kg of the lot", weight)}}
@@ -325,7 +334,8 @@ func (c *change) splitRest(ctx context.Context, whole *changedLot, l *ThawLine, 
 		return nil, err
 	}
 	l.LotID = parts[1].head.ID
-	return parts[1], c.append(ctx, parts[0], Write{EventID: NewID(), HappenedAt: in.At, Payload: lot.Left{Note: in.Note}})
+	return parts[1], c.append(ctx, parts[0], Write{EventID: NewID(), HappenedAt: in.At,
+		Payload: lot.Left{EndUse: t.usedAs(), Note: in.Note}})
 }
 
 // closeEnded closes a plan whose lines all have ended.

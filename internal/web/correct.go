@@ -159,6 +159,7 @@ var fieldSpecs = map[string]fieldSpec{
 	"start_celsius":   {label: "At the start", unit: "temp"},
 	"pulled/method":   {label: "Thaws by", options: optionsOf(thawing.Methods(), nil)},
 	"end_use":         {label: "To be", options: optionsOf([]thawing.EndUse{thawing.Cook, thawing.Raw}, endUseName)},
+	"used/end_use":    {label: "What it was used for", options: optionsOf(lot.EndUses, lot.EndUse.Name)},
 	"opened":          {label: "Its pack was opened"},
 	"hung/opened":     {label: "Why a manager allowed it", long: true},
 	"medium_celsius":  {label: "Air or water around it", unit: "temp"},

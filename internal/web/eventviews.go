@@ -63,8 +63,10 @@ var eventViews = map[lot.Kind]eventView{
 		func(f *form, _ time.Time) lot.Payload { return lot.Released{Reason: f.text("reason")} }),
 	"refused": show(func(_ page, x lot.Refused, _ kitchen.Card) string { return x.Reason },
 		func(f *form, _ time.Time) lot.Payload { return lot.Refused{Reason: f.text("reason")} }),
-	"used": show(func(_ page, x lot.Left, _ kitchen.Card) string { return x.Note },
-		func(f *form, _ time.Time) lot.Payload { return lot.Left{Note: f.text("reason")} }),
+	"used": show(func(_ page, x lot.Left, _ kitchen.Card) string { return commas(x.EndUse.Name(), x.Note) },
+		func(f *form, _ time.Time) lot.Payload {
+			return lot.Left{EndUse: lot.EndUse(f.text("end_use")), Note: f.text("reason")}
+		}),
 	"discarded": show(func(_ page, x lot.Discarded, _ kitchen.Card) string { return x.Reason },
 		func(f *form, _ time.Time) lot.Payload { return lot.Discarded{Reason: f.text("reason")} }),
 	"voided": show(func(_ page, x lot.Voided, card kitchen.Card) string { return entryName(card, x.EventID) + x.Reason },

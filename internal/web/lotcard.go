@@ -354,6 +354,9 @@ func (v cardView) Packing() string {
 	return ""
 }
 
+// EndUses are what all that is left may be used for.
+func (cardView) EndUses() []lot.EndUse { return lot.EndUses }
+
 // Origin is where the fish comes from, as it was declared; "" where nobody did.
 func (v cardView) Origin() string { return originText(v.State.Declared) }
 

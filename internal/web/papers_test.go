@@ -101,7 +101,7 @@ func TestAgeingPlansOnFile(t *testing.T) {
 	if status, page := s.submit("/k/quay/cold/ageing/plans", plan); status != 200 || !strings.Contains(page, "V 3") {
 		t.Fatalf("the plan: status %d", status)
 	}
-	holds(t, "long age by a plan", gate(), open, "histamine clock: record missing") // and no plan opens that
+	holds(t, "long age by a plan", gate(), open, "record missing") // and no plan opens that
 	for _, id := range []string{"no", kitchen.NewID().String()} {
 		if status, _ := s.submit("/k/quay/cold/ageing/plans/"+id+"/cancel",
 			url.Values{}); status != http.StatusNotFound {

@@ -232,9 +232,6 @@ func agedRawReasons(a Assessment) (reasons []string, byPlan bool) {
 	if aged.ByPlan() {
 		return nil, true
 	}
-	if aged.Ended() {
-		reasons = append(reasons, "its cabinet: "+aged.Excursions[0].Text())
-	}
 	if aged.Policy.ID == ageing.LongAge {
 		reasons = append(reasons, "long-aged: for cooking, unless the kitchen's written plan allows it raw")
 	}

@@ -10,6 +10,7 @@ package assess
 import (
 	"fmt"
 	"math"
+	"slices"
 	"time"
 
 	"leancatch/internal/core/ageing"
@@ -26,6 +27,7 @@ type Env struct {
 	Now          time.Time
 	Profile      safety.Profile
 	Catalogue    species.Catalogue
+	Zone         *time.Location // of the kitchen; nil for UTC
 	Places       map[int64]lot.Place
 	Probe        func(probe int64) coldchain.Source // nil for a probe without readings
 	TransportC   float64                            // assumed between the date on the label and the receipt, °C
@@ -95,8 +97,10 @@ type Assessment struct {
 	Rigor      *Rigor            // where the time of death was written down
 	Bleeding   *Bleeding         // where anything of the harvest was
 
-	Stops []string // rules that hold the lot, whatever people decided
-	Notes []string // what was assumed, in words
+	Clocks []Reading // all of them, those that are off too
+	Spent  string    // why its life is over; "" while it is not
+	Stops  []string  // why it may not even be cooked: what its clocks say, and that its life is over
+	Notes  []string  // what was assumed, in words
 
 	state *lot.State
 	env   Env
@@ -136,15 +140,32 @@ func Assess(s *lot.State, env Env, at time.Time) Assessment {
 	if s.Status != lot.OnHand && at.After(s.EndedAt) {
 		at = s.EndedAt
 	}
-	if cooked := s.Cooked; cooked != nil && !at.Before(cooked.At) {
-		return cool(s, assessAt(s, env, cooked.At), env.Profile, at)
+	cooked := s.Cooked != nil && !at.Before(s.Cooked.At)
+	rawUntil := at
+	if cooked {
+		rawUntil = s.Cooked.At
 	}
-	return assessAt(s, env, at)
+	t := newAssessor(s, env, rawUntil)
+	a := t.assess()
+	if cooked {
+		a, t.at = cool(s, a, env.Profile, at), at
+	}
+	a.Clocks = t.readClocks(&a)
+	for _, r := range a.Clocks {
+		if slices.Contains(r.Guards, lot.GateCook) && !(r.ID == ClockDecision && s.Hold != "") { // a hold is said apart
+			a.Stops = append(a.Stops, r.Why)
+		}
+	}
+	if a.Spent != "" && !a.passedLook() {
+		a.Stops = append(a.Stops, a.Spent)
+	}
+	return a
 }
 
-func assessAt(s *lot.State, env Env, at time.Time) Assessment {
+// assess assesses the lot as raw fish.
+func (t assessor) assess() Assessment {
+	s, env, at := t.state, t.env, t.at
 	sp := s.Species()
-	t := newAssessor(s, env, at)
 	a := Assessment{state: s, env: env, At: at, From: s.Start(), Model: sp.Model(), Frozen: s.Frozen(), Shelf: sp.ShelfLife.Lo,
 		Hours: map[coldchain.Kind]float64{}, Oldest: math.NaN(), RealDays: math.NaN()}
 	a.Stretches = t.stretches(coldchain.Span{From: a.From, To: at})
@@ -159,18 +180,10 @@ func assessAt(s *lot.State, env Env, at time.Time) Assessment {
 		}
 	}
 	t.now(&a)
-	a.Stops = append(a.Stops, t.receiptStops()...)
-	if a.Histamine, a.Gaps = t.histamine(); a.Histamine != nil && a.Histamine.Holds() {
-		a.Stops = append(a.Stops, a.Histamine.Text())
-	}
+	a.Histamine, a.Gaps = t.histamine()
 	var packGaps []coldchain.Span
-	if a.Oxygen, packGaps = t.oxygen(); a.Oxygen != nil {
-		if len(a.Gaps) == 0 {
-			a.Gaps = packGaps
-		}
-		if a.Oxygen.Holds() {
-			a.Stops = append(a.Stops, a.Oxygen.Text())
-		}
+	if a.Oxygen, packGaps = t.oxygen(); a.Oxygen != nil && len(a.Gaps) == 0 {
+		a.Gaps = packGaps
 	}
 	a.Bleeding = BleedingOf(s)
 	a.Parasites = t.parasites()
@@ -178,8 +191,8 @@ func assessAt(s *lot.State, env Env, at time.Time) Assessment {
 	t.thawDeadline(&a)
 	a.OutOfCold = t.outOfCold()
 	if a.FrozenLife != nil && a.FrozenLife.Holds() && a.Frozen {
-		a.Stops = append(a.Stops, fmt.Sprintf("%.1f h above %.0f °C though frozen: no frozen life is known there",
-			a.FrozenLife.Warm.Hours(), frozen.WarmestC))
+		a.Spent = fmt.Sprintf("%.1f h above %.0f °C though frozen: no frozen life is known there",
+			a.FrozenLife.Warm.Hours(), frozen.WarmestC)
 	}
 	for _, b := range t.fish {
 		a.OwnCurves = append(a.OwnCurves, b.line.Readings)
@@ -195,7 +208,7 @@ func assessAt(s *lot.State, env Env, at time.Time) Assessment {
 	}
 	a.Rigor = t.rigor(a)
 	if beyond := whole.BeyondRule(); beyond > 0 {
-		a.Stops = append(a.Stops, fmt.Sprintf("%.1f h above 25 °C: there is no spoilage rule for it", beyond.Hours()))
+		a.Spent = fmt.Sprintf("%.1f h above 25 °C: there is no spoilage rule for it", beyond.Hours())
 	}
 	if below := a.belowLowest(whole); below > 0 && s.Thaw() == nil { // ice melts through it
 		a.Notes = append(a.Notes, fmt.Sprintf("%.1f h below −3 °C though not frozen: counted at the rate of −3 °C.",
@@ -216,22 +229,13 @@ func assessAt(s *lot.State, env Env, at time.Time) Assessment {
 	return a
 }
 
-// receiptStops lists what stops a lot from its receipt on, until an inspection
-// lets it in: a warm core, a species that may not be sold.
-func (t assessor) receiptStops() []string {
-	r, sp := t.state.Received, t.state.Species()
-	if i, ok := t.state.Inspection(); ok && i.Decision.Accepted() {
-		return nil // it judged both; a manager overrode
-	}
-	var stops []string
-	if limit := t.env.Profile.ReceiveLimit(sp); !r.Frozen && r.CoreC != nil && *r.CoreC > limit {
-		stops = append(stops, fmt.Sprintf("core %.1f °C at receipt is above %.1f °C, the limit of the rules %s",
-			*r.CoreC, limit, t.env.Profile.Name))
-	}
-	if sp.Sale == species.SaleRefuse {
-		stops = append(stops, sp.Name+" may not be sold")
-	}
-	return stops
+// looksFor is how long a look that passes stands for fish whose life is over (house).
+const looksFor = 24 * time.Hour
+
+// passedLook reports whether an inspection accepted the lot not long ago.
+func (a Assessment) passedLook() bool {
+	i, ok := a.state.Inspection()
+	return ok && i.Decision.Accepted() && !i.At.After(a.At) && a.At.Sub(i.At) < looksFor
 }
 
 func (a Assessment) belowLowest(e coldchain.Exposure) float64 {
@@ -273,13 +277,13 @@ func (t assessor) settle(a *Assessment, whole coldchain.Exposure) {
 	a.RealDays = a.Left.Days / a.Rate
 	switch {
 	case a.Left.Days > 0:
-	case len(t.state.Hangings) > 0: // its own clock goes on
+	case t.driedSkin(): // its own clock goes on
 		a.RealDays = math.NaN()
 		a.Notes = append(a.Notes,
 			"Its life as wet fish is over: aged fish is judged by its daily check, and served by its day.")
 	default:
 		a.RealDays = 0
-		a.Stops = append(a.Stops, fmt.Sprintf("no life left: %.1f fresh days spent of %.0f", a.Used.Days, a.Shelf))
+		a.Spent = fmt.Sprintf("no life left: %.1f fresh days spent of %.0f", a.Used.Days, a.Shelf)
 	}
 }
 

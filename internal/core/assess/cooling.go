@@ -37,18 +37,24 @@ func cooling(s *lot.State, rules safety.CoolingRules) *Cooling {
 	return c
 }
 
-// stops are the rules that hold it at a time. What nobody measured in time was
-// not cold in time.
-func (c Cooling) stops(at time.Time, cores []coldchain.Reading) []string {
-	var stops []string
-	late := func(by, found time.Time, celsius, hours float64) {
+// late says which steps of the cooling were not measured in time: what nobody measured was
+// not cold.
+func (c Cooling) late(at time.Time) []string {
+	var late []string
+	step := func(by, found time.Time, celsius, hours float64) {
 		if found.After(by) || found.IsZero() && at.After(by) {
-			stops = append(stops, fmt.Sprintf(
+			late = append(late, fmt.Sprintf(
 				"cooked, and not measured at %.0f °C or below within %.0f h: discard it", celsius, hours))
 		}
 	}
-	late(c.FirstBy, c.FirstAt, c.FirstC, c.FirstHours)
-	late(c.ThenBy, c.ThenAt, c.ThenC, c.FirstHours+c.ThenHours)
+	step(c.FirstBy, c.FirstAt, c.FirstC, c.FirstHours)
+	step(c.ThenBy, c.ThenAt, c.ThenC, c.FirstHours+c.ThenHours)
+	return late
+}
+
+// kept says where it was found warm again, or is beyond its date mark.
+func (c Cooling) kept(at time.Time, cores []coldchain.Reading) []string {
+	var stops []string
 	for _, x := range cores {
 		if !c.ThenAt.IsZero() && x.At.After(c.ThenAt) && x.Celsius > c.ThenC {
 			stops = append(stops, fmt.Sprintf("cooked and chilled, then %.1f °C: discard it", x.Celsius))
@@ -66,7 +72,7 @@ func (c Cooling) stops(at time.Time, cores []coldchain.Reading) []string {
 func cool(s *lot.State, a Assessment, profile safety.Profile, at time.Time) Assessment {
 	c := cooling(s, profile.Cooling)
 	a.At, a.Cooling, a.KeepTo, a.ThawReady, a.OutOfCold, a.Rigor = at, c, c.UseBy, time.Time{}, nil, nil
-	a.Stops = append(a.Stops, c.stops(at, s.Cooled)...)
+	a.Spent = ""
 	a.RealDays = math.Max(0, c.UseBy.Sub(at).Hours()/24)
 	a.Left, a.Rate, a.Basis = freshness.Age{Days: a.RealDays}, 1, freshness.BasisCooked
 	a.NowC, a.NowKind = s.Cooked.Data.CoreC, coldchain.Spot

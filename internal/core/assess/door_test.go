@@ -2,6 +2,7 @@ package assess
 
 import (
 	"reflect"
+	"slices"
 
 	"github.com/google/uuid"
 
@@ -27,7 +28,7 @@ func check(s *lot.State, e lot.Event, p lot.Payload, now time.Time) error {
 	profile, _ := safety.GetProfile("eu")
 	f := lot.Facts{Now: now, Profile: profile, Catalogue: species.Builtin(), Places: walkEnv(0).Places,
 		Answers: map[lot.Gate]lot.Answer{}}
-	for _, g := range []lot.Gate{lot.GateUse, lot.GateCook, lot.GateFreeze, lot.GateDryAge} {
+	for _, g := range []lot.Gate{lot.ExitRaw, lot.ExitCooked, lot.GateCook, lot.GateFreeze, lot.GateDryAge} {
 		f.Answers[g] = lot.Answer{OK: true}
 	}
 	return ask(s, f, e, p)
@@ -38,6 +39,11 @@ func ask(s *lot.State, f lot.Facts, e lot.Event, p lot.Payload) error {
 	f.Manager = by.IsValid() && by.Bool()
 	_, err := lot.Admit(s, f, e, p)
 	return err
+}
+
+// closes reports whether a clock closes a use.
+func closes(a Assessment, id ClockID, g lot.Gate) bool {
+	return slices.ContainsFunc(a.Clocks, func(r Reading) bool { return r.ID == id && slices.Contains(r.Guards, g) })
 }
 
 // assessNow assesses a lot at the time of its environment.

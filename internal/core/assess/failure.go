@@ -16,10 +16,6 @@ import (
 // cooked the same day, real days (house).
 const leastLeft = 1.0
 
-// usualOutOfCold is taken where a profile leaves the time out of the cold to
-// local rules, h (that of the model code).
-const usualOutOfCold = 4.0
-
 // FailureImpact is what the failure of a place did to a lot that lay there.
 type FailureImpact struct {
 	coldchain.Span         // in which it lay there while the place was out of order
@@ -54,7 +50,7 @@ func AssessFailure(s *lot.State, env Env, placeID int64, failure coldchain.Span)
 	limit := env.Profile.ChilledLimit(s.Species())
 	loss = FailureImpact{Span: span, IceDays: t.exposure(span).IceDays(a.Model), WarmestC: e.Max,
 		AirC: math.Max(air.Max, e.Max), LimitC: limit, OverHours: e.HoursAbove(limit),
-		AllowedHours: allowedOut(env.Profile), Left: a.Left.Days, RealDays: a.RealDays, Outcome: lot.OutcomeFine}
+		AllowedHours: env.Profile.OutOfCold.CookHours, Left: a.Left.Days, RealDays: a.RealDays, Outcome: lot.OutcomeFine}
 	loss.LostDays = math.Max(0, loss.IceDays-span.Len().Hours()/24/set)
 	since := t.exposure(coldchain.Span{From: span.From, To: a.At}).IceDays(a.Model)
 	loss.Before = math.Max(0, a.Shelf-a.Used.Days+since)

@@ -2,6 +2,7 @@ package assess
 
 import (
 	"fmt"
+	"slices"
 
 	"leancatch/internal/core/freshness"
 	"leancatch/internal/core/lot"
@@ -20,81 +21,114 @@ type Use struct {
 	Reasons []string `json:"reasons"` // why not, or under which condition
 }
 
-// Fitness says what the lot may be used for now, with the reasons against.
+// uses are the uses of a lot, in the order in which they are shown.
+var uses = []struct {
+	gate lot.Gate
+	name string
+}{{lot.GateRaw, "raw"}, {lot.GateCook, "cook"}, {lot.GateDryAge, "dry-age"}, {lot.GateFreeze, "freeze"},
+	{lot.GateStock, "stock pot"}}
+
+// Fitness says what the lot may be used for now, with the reasons against: what each clock
+// that closes the use says, then what else the use asks for.
 func Fitness(s *lot.State, a Assessment) []Use {
-	sp := s.Species()
-	raw := Use{ID: "raw", Name: "raw"}
-	cook := Use{ID: "cook", Name: "cook"}
-	freeze := Use{ID: "freeze", Name: "freeze"}
-	stock := Use{ID: "stock", Name: "stock pot"}
-	every := func(format string, args ...any) {
-		text := fmt.Sprintf(format, args...)
-		for _, u := range []*Use{&raw, &cook, &freeze, &stock} {
+	list := make([]Use, len(uses))
+	for i, u := range uses {
+		list[i] = a.use(u.gate)
+		list[i].Name = u.name
+	}
+	return list
+}
+
+// use answers for one use. A use that nothing here knows is none.
+func (a Assessment) use(gate lot.Gate) Use {
+	u := Use{ID: string(gate), Reasons: []string{}}
+	against := func(text string) {
+		if !slices.Contains(u.Reasons, text) {
 			u.Reasons = append(u.Reasons, text)
 		}
 	}
-	if s.Status != lot.OnHand {
-		every("no longer on hand: %s", s.Status.Name())
+	if len(a.Clocks) == 0 {
+		against("its clocks were not read")
 	}
-	if s.Hold != "" {
-		every("on hold: %s", s.Hold)
-	}
-	for _, stop := range a.Stops {
-		every("%s", stop)
-	}
-	if s.Cooked != nil {
-		for _, u := range []*Use{&raw, &freeze, &stock} {
-			u.Reasons = append(u.Reasons, "cooked: serve it from the chill, or hot through")
+	for _, r := range a.Clocks {
+		if slices.Contains(r.Guards, gate) {
+			against(r.Why)
 		}
 	}
-	inspection, inspected := s.Inspection()
-	switch {
-	case a.Frozen:
-	case !inspected && a.Basis == freshness.BasisNone:
-		every("age unknown: inspect it")
-	case inspected && inspection.Decision == freshness.AcceptStock:
-		cook.Reasons = append(cook.Reasons, "accepted for stock and trim only")
+	if a.state.Status != lot.OnHand {
+		against("no longer on hand: " + a.state.Status.Name())
 	}
-	if r := cookOnlyReview(s); r != nil {
-		raw.Reasons = append(raw.Reasons, "to be cooked: reviewed after a failure")
+	if _, inspected := a.state.Inspection(); !inspected && a.Basis == freshness.BasisNone && !a.state.Received.Frozen {
+		against("age unknown: inspect it")
 	}
-	if inspected && inspection.Decision != freshness.Accept {
-		raw.Reasons = append(raw.Reasons, "decided at the inspection: "+inspection.Decision.Name())
+	if a.Spent != "" && !a.passedLook() {
+		against(a.Spent + ": inspect it again, or discard it")
 	}
-	aged, byPlan := agedRawReasons(a)
-	raw.Reasons = append(raw.Reasons, aged...)
+	if a.state.Cooked != nil && gate != lot.GateCook {
+		against("cooked: serve it from the chill, or hot through")
+	}
+	conditions := map[lot.Gate]func(Assessment) []string{lot.GateRaw: Assessment.againstRaw,
+		lot.GateCook: Assessment.againstPan, lot.GateDryAge: Assessment.againstAgeing,
+		lot.GateFreeze: Assessment.againstFreezing, lot.GateStock: Assessment.againstStock}
+	more, known := conditions[gate]
+	if !known {
+		against("is no use that is known")
+		u.OK = false
+		return u
+	}
+	for _, text := range more(a) {
+		against(text)
+	}
+	u.OK = len(u.Reasons) == 0
+	return u
+}
+
+// againstRaw is what raw service asks for besides its clocks: age, inspection, parasites.
+func (a Assessment) againstRaw() []string {
+	var why []string
+	if _, inspected := a.state.Inspection(); !inspected && !a.state.Received.Frozen {
+		why = append(why, "not inspected yet")
+	}
+	reasons, byPlan := agedRawReasons(a)
+	why = append(why, reasons...)
 	if !byPlan && !(a.Oldest <= RawShare*a.Shelf) {
-		raw.Reasons = append(raw.Reasons, fmt.Sprintf(
-			"not known to be within the first third of its fresh days (%.0f)", RawShare*a.Shelf))
+		why = append(why, fmt.Sprintf("not known to be within the first third of its fresh days (%.0f)", RawShare*a.Shelf))
 	}
 	if !a.Parasites.Met {
-		raw.Reasons = append(raw.Reasons, a.Parasites.Text())
+		why = append(why, a.Parasites.Text())
 	}
-	raw.Reasons = append(raw.Reasons, notReadyRaw(s)...)
-	if thaw := s.Thaw(); s.Thawing() {
-		cook.Reasons, stock.Reasons = append(cook.Reasons, thaws), append(stock.Reasons, thaws)
-	} else if thaw != nil && thaw.Pull.EndUse == thawing.Cook {
-		raw.Reasons = append(raw.Reasons, "thawed to be cooked")
+	why = append(why, notReadyRaw(a.state)...)
+	if thaw := a.state.Thaw(); thaw != nil && !a.state.Thawing() && thaw.Pull.EndUse == thawing.Cook {
+		why = append(why, "thawed to be cooked")
 	}
-	if out := a.OutOfCold; out != nil && out.Hours >= out.Allowed {
-		text := fmt.Sprintf("%.1f h out of the cold, at most %.0f h: cook, serve or discard it, never back",
-			out.Hours, out.Allowed)
-		raw.Reasons, freeze.Reasons = append(raw.Reasons, text), append(freeze.Reasons, text)
+	return why
+}
+
+// againstPan is what the pan and the stock pot ask for: a thaw that is over, unless it is
+// cooked from frozen.
+func (a Assessment) againstPan() []string {
+	if a.state.Thawing() && a.state.Thaw().Pull.Method != thawing.CookFrozen {
+		return []string{thaws}
 	}
-	if why := mayFreeze(s, a); why != "" {
-		freeze.Reasons = append(freeze.Reasons, why)
+	return nil
+}
+
+// againstStock adds the species.
+func (a Assessment) againstStock() []string {
+	why := a.againstPan()
+	if !a.state.Species().Stock {
+		why = append(why, "frames of this species do not make clear stock")
 	}
-	if !sp.Stock {
-		stock.Reasons = append(stock.Reasons, "frames of this species do not make clear stock")
+	return why
+}
+
+func (a Assessment) againstAgeing() []string { return dryAgeUse(a).Reasons }
+
+func (a Assessment) againstFreezing() []string {
+	if why := mayFreeze(a.state, a); why != "" {
+		return []string{why}
 	}
-	uses := []Use{raw, cook, dryAgeUse(a), freeze, stock}
-	for i := range uses {
-		u := &uses[i]
-		if u.OK = len(u.Reasons) == 0; u.OK {
-			u.Reasons = []string{} // programs read a list
-		}
-	}
-	return uses
+	return nil
 }
 
 // ThawFirst is all that speaks against raw service of fish that is ready for it

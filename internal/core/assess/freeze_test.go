@@ -334,12 +334,12 @@ func TestOutOfTheCold(t *testing.T) {
 	e := inFreezer(5, steady(-22))
 	s := h.Fold(t)
 	a := assessNow(s, e)
-	if a.OutOfCold == nil || a.OutOfCold.Hours != 2.5 || a.OutOfCold.Allowed != 2 {
+	if a.OutOfCold == nil || a.OutOfCold.Hours != 2.5 || a.OutOfCold.Allowed != 1 {
 		t.Fatalf("%+v", a.OutOfCold)
 	}
 	for _, use := range Fitness(s, a) {
 		said := strings.Contains(strings.Join(use.Reasons, " "), "out of the cold")
-		if said != (use.ID == "raw" || use.ID == "freeze") {
+		if said != (use.ID == "raw" || use.ID == "freeze" || use.ID == "dry_age") {
 			t.Errorf("%s: %v", use.ID, use.Reasons)
 		}
 	}

@@ -13,7 +13,6 @@ import (
 	"leancatch/internal/core/frozen"
 	"leancatch/internal/core/lot"
 	"leancatch/internal/core/safety"
-	"leancatch/internal/core/thawing"
 )
 
 // Declaration is a supplier's paper on parasites, on file.
@@ -250,50 +249,91 @@ func (t assessor) thawDeadline(a *Assessment) {
 		ready = thaw.ThawedAt
 	}
 	a.ThawReady = ready
-	a.KeepTo = ready.Add(time.Duration(thaw.Pull.Keeps * float64(time.Hour)))
-	if over := t.at.Sub(ready); t.at.After(a.KeepTo) {
-		rule := "use it, cook it or discard it within"
-		if thaw.Pull.Method != thawing.Fridge {
-			rule = "to be cooked within"
-		}
-		a.Stops = append(a.Stops, fmt.Sprintf("thawed for %s: %s %s; discard it", hoursText(over), rule,
-			hoursText(a.KeepTo.Sub(ready))))
+	keeps := t.env.Profile.Thawed.CookHours // as the rules say, or less where it was planned so
+	if planned := thaw.Pull.Keeps; planned > 0 {
+		keeps = math.Min(keeps, planned)
 	}
+	a.KeepTo = ready.Add(inHours(keeps))
 }
 
 // OutOfCold is how long a lot was out of the cold.
 type OutOfCold struct {
-	Hours, Allowed float64
+	Hours, Allowed float64 // Allowed is until it may only be cooked
 }
 
-// outOfCold counts the time on a bench, and of what was thawed all time above
-// the profile's limit since it was pulled; nil where there is none.
+// outOfCold counts, since the kitchen took charge of the fish, the time on a bench, and the
+// time in which the fish itself was above the profile's limit by what is recorded; nil where
+// there is none. Of our own catch the time to chilling has a clock of its own.
 func (t assessor) outOfCold() *OutOfCold {
 	s := t.state
-	var out OutOfCold
-	limit := t.env.Profile.ChilledLimit(s.Species())
-	thaw := s.Thaw()
-	t.eachLeg(coldchain.Span{From: s.ReceivedAt, To: t.at}, func(l leg) {
-		place := t.env.Places[l.placeID]
-		switch {
-		case s.Frozen():
-		case place.Bench() && l.water == nil:
+	from := s.ReceivedAt
+	if s.Received.OwnCatch {
+		cuts := histamineCuts(s)
+		if len(cuts) == 0 {
+			return nil
+		}
+		from = laterOf(from, cuts[0])
+	}
+	rules := t.env.Profile.OutOfCold
+	out := OutOfCold{Allowed: rules.RawHours}
+	t.eachLeg(coldchain.Span{From: from, To: t.at}, func(l leg) {
+		if stay, thawing := frozenStayAt(s, l.From); t.env.Places[l.placeID].Bench() && l.water == nil &&
+			(stay == nil || thawing) {
 			out.Hours += l.Len().Hours()
-		case thaw != nil && !l.From.Before(thaw.To):
-			out.Hours += sum(t.stretches(l.Span)).HoursAbove(limit)
+			return
+		}
+		for _, st := range t.stretches(l.Span) {
+			for _, p := range st.Parts {
+				if p.Kind != coldchain.Assumed {
+					out.Hours += p.Exposure.HoursAbove(rules.AboveC)
+				}
+			}
 		}
 	})
 	if out.Hours == 0 {
 		return nil
 	}
-	out.Allowed = allowedOut(t.env.Profile)
 	return &out
 }
 
-// allowedOut is how long fish may be out of the cold by a profile, h.
-func allowedOut(p safety.Profile) float64 {
-	if p.OutOfColdH != nil {
-		return *p.OutOfColdH
+// frozenBreak finds the first time at which fish that had been frozen was warmer than that
+// while it lay in a freezer, by what is recorded, and how warm it became until now; the zero
+// time where it never was.
+func (t assessor) frozenBreak() (at time.Time, warmest float64) {
+	warmest = math.Inf(-1)
+	for _, stay := range t.state.FrozenStays {
+		to := stay.To
+		if to.IsZero() || to.After(t.at) {
+			to = t.at
+		}
+		solid := stay.Froze == nil // it came so
+		for _, b := range t.fish {
+			for _, x := range b.line.Readings {
+				switch {
+				case x.At.Before(stay.From) || x.At.After(to):
+				case x.Celsius <= freezing.SolidC:
+					solid = true
+				case solid:
+					if at.IsZero() {
+						at = x.At
+					}
+					warmest = math.Max(warmest, x.Celsius)
+				}
+			}
+		}
 	}
-	return usualOutOfCold
+	return at, warmest
+}
+
+// driedSkin reports whether the fish hung until its skin was ready, so that it is judged as
+// aged fish and no more as wet fish.
+func (t assessor) driedSkin() bool {
+	if len(t.state.Hangings) == 0 {
+		return false
+	}
+	if t.state.Ageing() != nil {
+		return true
+	}
+	aged := t.ageing()
+	return aged != nil && aged.Loss.Mid >= aged.Policy.Skin
 }

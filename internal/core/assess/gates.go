@@ -1,6 +1,8 @@
 package assess
 
 import (
+	"slices"
+
 	"leancatch/internal/core/ageing"
 	"leancatch/internal/core/lot"
 )
@@ -14,8 +16,19 @@ func (e Env) Facts() lot.Facts {
 // moment. A gate that is not answered here denies.
 func (a Assessment) Facts(p lot.Payload) lot.Facts {
 	f := a.env.Facts()
-	f.Answers = map[lot.Gate]lot.Answer{lot.GateUse: a.useGate(), lot.GateCook: a.cookGate(),
-		lot.GateFreeze: a.freezeGate()}
+	f.Answers = map[lot.Gate]lot.Answer{}
+	for _, u := range uses {
+		reasons := a.use(u.gate).Reasons
+		for _, r := range a.Clocks {
+			if i := slices.Index(reasons, r.Why); i >= 0 && r.EndedBy != "" {
+				reasons[i] += ". What ends it: " + r.EndedBy
+			}
+		}
+		f.Answers[u.gate] = refused(reasons...)
+	}
+	for exit, use := range exits {
+		f.Answers[exit] = f.Answers[use]
+	}
 	if hung, ok := p.(lot.Hung); ok {
 		f.Answers[lot.GateDryAge] = a.dryAgeGate(hung)
 	}
@@ -30,35 +43,10 @@ func refused(reasons ...string) lot.Answer {
 	return lot.Answer{OK: len(reasons) == 0, Reasons: reasons}
 }
 
-// useGate refuses the use of fish that a safety clock stops, for every role.
-func (a Assessment) useGate() lot.Answer {
-	var reasons []string
-	if b := a.Histamine; b != nil && b.Holds() {
-		reasons = append(reasons,
-			b.Text()+": it needs a manager, with an explanation of the missing hours, a test or a discard")
-	}
-	if o := a.Oxygen; o != nil && o.Holds() {
-		reasons = append(reasons, o.Text()+": discard it, or let a manager explain the missing hours")
-	}
-	return refused(reasons...)
-}
-
-// cookGate refuses to cook what a rule stops.
-func (a Assessment) cookGate() lot.Answer {
-	var reasons []string
-	for _, stop := range a.Stops {
-		reasons = append(reasons, stop+": cooking does not make it safe again")
-	}
-	return refused(reasons...)
-}
-
-// freezeGate refuses to freeze fish whose histamine clock stops it.
-func (a Assessment) freezeGate() lot.Answer {
-	if b := a.Histamine; b != nil && b.Holds() {
-		return refused(b.Text() + ": freezing does not destroy histamine")
-	}
-	return refused()
-}
+// exits are the ways out of the kitchen, by the use whose rules they follow. What is
+// discarded, sent back or sampled leaves whatever its clocks say.
+var exits = map[lot.Gate]lot.Gate{lot.ExitRaw: lot.GateRaw, lot.ExitCooked: lot.GateCook, lot.ExitStaff: lot.GateCook,
+	lot.ExitSold: lot.GateCook, lot.ExitMoved: lot.GateCook}
 
 // dryAgeGate answers by the checks of entry: some of them a manager may open.
 func (a Assessment) dryAgeGate(p lot.Hung) lot.Answer {

@@ -58,8 +58,8 @@ func TestAMackerelOfOurOwn(t *testing.T) {
 		if a.Histamine.State != want {
 			t.Errorf("after %v h: %s (%v), want %s", hours, a.Histamine.State, a.Histamine.Reasons, want)
 		}
-		if held := len(a.Stops) > 0; held != a.Histamine.Holds() {
-			t.Errorf("after %v h: stops %v", hours, a.Stops)
+		if held := closes(a, ClockToChill, lot.GateCook) || closes(a, ClockHistamine, lot.GateCook); held != a.Histamine.Holds() {
+			t.Errorf("after %v h: clocks %+v", hours, a.Clocks[:2])
 		}
 		return a
 	}

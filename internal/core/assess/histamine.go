@@ -124,8 +124,9 @@ func (t assessor) histamine() (*safety.Budget, []coldchain.Span) {
 	b := safety.Histamine(facts)
 	for _, made := range s.Tests {
 		if !made.Met {
-			b.State = safety.StateStop
-			b.Reasons = append([]string{"its histamine test failed: " + made.Finding + "; discard it"}, b.Reasons...)
+			failed := []string{"its histamine test failed: " + made.Finding + "; discard it"}
+			b.State, b.Chilled.State = safety.StateStop, safety.StateStop
+			b.Reasons, b.Chilled.Reasons = append(failed, b.Reasons...), append(failed, b.Chilled.Reasons...)
 		}
 	}
 	return &b, gaps

@@ -172,7 +172,7 @@ func TestWhatAFailureCost(t *testing.T) {
 	codd := cod()
 	codd.Add(0.01, lot.Moved{PlaceID: 20})
 	loss, ok := AssessFailure(codd.Fold(t), e, 20, night)
-	if !ok || loss.Outcome != lot.OutcomeCook || loss.OverHours < 2 {
+	if !ok || loss.Outcome != lot.OutcomeStopped || loss.OverHours < 2 { // strict: at most 4 h out of the cold
 		t.Fatalf("cod in four hours at 11 °C: %+v", loss)
 	}
 	tau := TimeConstant(codd.Fold(t), 20).Hours()

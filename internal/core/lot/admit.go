@@ -21,7 +21,15 @@ const (
 	GateDryAge Gate = "dry_age"
 	GateFreeze Gate = "freeze"
 	GateStock  Gate = "stock"
-	GateUse    Gate = "use" // whatever is done with all that is left of the lot
+)
+
+// The gates through which all that is left of a lot leaves, by its end use.
+const (
+	ExitRaw    Gate = "exit_raw"
+	ExitCooked Gate = "exit_cooked"
+	ExitStaff  Gate = "exit_staff"
+	ExitSold   Gate = "exit_sold"
+	ExitMoved  Gate = "exit_moved"
 )
 
 // Answer is what the record says to a gate. The zero Answer denies.

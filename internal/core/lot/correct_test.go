@@ -27,7 +27,7 @@ func facts(hours float64) lot.Facts {
 		60: "ager"} {
 		f.Places[id] = lot.Place{ID: id, Kind: kind}
 	}
-	for _, g := range []lot.Gate{lot.GateUse, lot.GateCook, lot.GateFreeze, lot.GateDryAge} {
+	for _, g := range []lot.Gate{lot.ExitRaw, lot.ExitCooked, lot.GateCook, lot.GateFreeze, lot.GateDryAge} {
 		f.Answers[g] = lot.Answer{OK: true}
 	}
 	return f

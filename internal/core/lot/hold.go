@@ -1,6 +1,7 @@
 package lot
 
 import (
+	"slices"
 	"time"
 
 	"leancatch/internal/core/invalid"
@@ -22,9 +23,31 @@ type Refused struct {
 	Reason string `json:"reason"`
 }
 
-// Left says that nothing of the lot is left: it was cut, cooked, served or sold.
+// EndUse is what all that was left of a lot was used for.
+type EndUse string
+
+// The end uses; the zero EndUse stands for events of earlier versions, which did not say.
+const (
+	UsedRaw    EndUse = "raw"
+	UsedCooked EndUse = "cooked"
+	UsedStaff  EndUse = "staff" // eaten by the staff, cooked
+	UsedSold   EndUse = "sold"
+	UsedMoved  EndUse = "moved" // to another kitchen
+)
+
+// EndUses lists them.
+var EndUses = []EndUse{UsedCooked, UsedRaw, UsedStaff, UsedSold, UsedMoved}
+
+// Name is the end use in words; "" for one that nobody said.
+func (u EndUse) Name() string {
+	return map[EndUse]string{UsedRaw: "served raw", UsedCooked: "cooked", UsedStaff: "eaten by the staff", UsedSold: "sold",
+		UsedMoved: "moved to another kitchen"}[u]
+}
+
+// Left says that nothing of the lot is left, and what became of it.
 type Left struct {
-	Note string `json:"note,omitempty"`
+	EndUse EndUse `json:"end_use,omitempty"`
+	Note   string `json:"note,omitempty"`
 }
 
 // Discarded ends the lot.
@@ -68,13 +91,16 @@ func (p Left) Check(before *State, at time.Time, bad *invalid.Errors) {
 	if onHand(before, at, bad) && before.Hold != "" {
 		bad.Add("lot", "is on hold: %s", before.Hold)
 	}
+	if !slices.Contains(EndUses, p.EndUse) {
+		bad.Add("end_use", "say what it was used for")
+	}
 	if invalid.TooLong(p.Note, 500) {
 		bad.Add("note", "is longer than 500 characters")
 	}
 }
 
 // Asks implements Gated.
-func (Left) Asks() Gate { return GateUse }
+func (p Left) Asks() Gate { return Gate("exit_" + p.EndUse) }
 
 func (Left) Apply(s *State, e Event) { s.end(Finished, e.HappenedAt) }
 

@@ -71,7 +71,7 @@ func fields(p reflect.Type) map[string]bool {
 func TestWhatIsMissingDenies(t *testing.T) {
 	golden, gated, placed := lottest.Stored(t), 0, 0
 	for _, kind := range lot.Kinds() {
-		p, err := lot.Decode(kind, []byte(golden[kind][0]))
+		p, err := lot.Decode(kind, []byte(golden[kind][len(golden[kind])-1]))
 		if err != nil {
 			t.Fatal(err)
 		}

@@ -52,6 +52,7 @@ type State string
 
 // The states, from best to worst. Unknown and Stop hold the lot.
 const (
+	StateOff     State = "off" // it does not run
 	StateOK      State = "ok"
 	StateWarn    State = "warn"
 	StateUnknown State = "unknown"
@@ -118,6 +119,24 @@ type Budget struct {
 	Share   float64  `json:"share"` // of the time after chilling, over all allowances, unrecorded time in full
 	State   State    `json:"state"`
 	Reasons []string `json:"reasons"`
+	// the two budgets apart
+	Chilling Part `json:"-"`
+	Chilled  Part `json:"-"`
+}
+
+// Part is one of two budgets of the clock.
+type Part struct {
+	State   State
+	Reasons []string
+}
+
+// Text is the part with its reasons, under a name; "" where it is in order.
+func (p Part) Text(name string) string {
+	if p.State == StateOK {
+		return ""
+	}
+	word := map[State]string{StateWarn: "near its limit", StateUnknown: "record missing", StateStop: "limit passed"}[p.State]
+	return name + ": " + word + ": " + strings.Join(p.Reasons, "; ")
 }
 
 // Holds reports whether the clock holds the lot.
@@ -150,11 +169,16 @@ func (b Budget) Text() string {
 // nobody recorded counts in full and makes the clock unknown, until a manager
 // answers for it.
 func Histamine(f HistamineFacts) Budget {
-	b := Budget{State: StateOK, Reasons: []string{}}
+	b := Budget{State: StateOK, Reasons: []string{}, Chilling: Part{State: StateOK}, Chilled: Part{State: StateOK}}
+	part := &b.Chilling
 	worsen := func(s State, format string, args ...any) {
-		b.Reasons = append(b.Reasons, fmt.Sprintf(format, args...))
+		why := fmt.Sprintf(format, args...)
+		b.Reasons, part.Reasons = append(b.Reasons, why), append(part.Reasons, why)
 		if rank(s) > rank(b.State) {
 			b.State = s
+		}
+		if rank(s) > rank(part.State) {
+			part.State = s
 		}
 	}
 	cleared := HistamineClearance{}
@@ -162,6 +186,7 @@ func Histamine(f HistamineFacts) Budget {
 		cleared = *f.Cleared
 	}
 	b.toChill(f, cleared, worsen)
+	part = &b.Chilled
 	b.after(f, cleared, worsen)
 	if f.Death != nil && f.Until.Sub(*f.Death).Hours() > ProofDays*24 {
 		b.Reasons = append(b.Reasons, fmt.Sprintf(

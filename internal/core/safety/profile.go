@@ -7,6 +7,7 @@ import (
 	_ "embed"
 	"encoding/json"
 	"fmt"
+	"strings"
 	"sync"
 
 	"leancatch/internal/core/refs"
@@ -15,17 +16,20 @@ import (
 
 // Profile is a set of temperature limits, °C.
 type Profile struct {
-	ID            string     `json:"id"`
-	Name          string     `json:"name"`
-	Source        refs.Cited `json:"source"`
-	ReceiveMaxC   float64    `json:"receive_max_c"`   // core of chilled fish at receipt
-	HistamineMaxC float64    `json:"histamine_max_c"` // the same for histamine formers, at receipt and after
-	ChilledMaxC   float64    `json:"chilled_max_c"`   // kept chilled
-	FrozenMaxC    float64    `json:"frozen_max_c"`    // core of frozen fish at receipt
-	// total before it is cooked, served or discarded; null: local rule
-	OutOfColdH  *float64 `json:"out_of_cold_hours"`
-	ThawFridgeC float64  `json:"thaw_fridge_max_c"` // around fish that thaws in the fridge
-	ThawWater   string   `json:"thaw_water"`        // what is allowed in water, in words
+	ID            string         `json:"id"`
+	Name          string         `json:"name"`
+	Source        refs.Cited     `json:"source"`
+	ReceiveMaxC   float64        `json:"receive_max_c"`   // core of chilled fish at receipt
+	HistamineMaxC float64        `json:"histamine_max_c"` // the same for histamine formers, at receipt and after
+	ChilledMaxC   float64        `json:"chilled_max_c"`   // kept chilled
+	FrozenMaxC    float64        `json:"frozen_max_c"`    // core of frozen fish at receipt
+	OutOfCold     OutOfColdRules `json:"out_of_cold"`
+	Thawed        ThawedRules    `json:"thawed"`
+	Cut           CutRules       `json:"cut"`
+	// waters where ciguatera occurs, as people name them (from memory: no published list is cited)
+	CiguateraAreas []string `json:"ciguatera_areas"`
+	ThawFridgeC    float64  `json:"thaw_fridge_max_c"` // around fish that thaws in the fridge
+	ThawWater      string   `json:"thaw_water"`        // what is allowed in water, in words
 	// ReducedOxygenChilled allows a kitchen to pack raw fish without oxygen and
 	// keep it chilled.
 	ReducedOxygenChilled bool `json:"reduced_oxygen_chilled"`
@@ -44,6 +48,41 @@ type CoolingRules struct {
 	ThenC      float64    `json:"then_c"` // and there within ThenHours more
 	ThenHours  float64    `json:"then_hours"`
 	KeepDays   int        `json:"keep_days"` // the day it is made is the first
+}
+
+// OutOfColdRules are how long fish may be above AboveC in all since the kitchen took charge of
+// it: raw, frozen or aged until RawHours, cooked by CookHours, discarded from StopHours on.
+type OutOfColdRules struct {
+	Source    refs.Cited `json:"source"`
+	AboveC    float64    `json:"above_c"` // one of coldchain.Limits
+	RawHours  float64    `json:"raw_hours"`
+	CookHours float64    `json:"cook_hours"`
+	StopHours float64    `json:"stop_hours"`
+}
+
+// ThawedRules are how long fish keeps once it is free of ice.
+type ThawedRules struct {
+	Source    refs.Cited `json:"source"`
+	RawHours  float64    `json:"raw_hours"`
+	CookHours float64    `json:"cook_hours"`
+}
+
+// CutRules are how long cut fish is served raw.
+type CutRules struct {
+	Source   refs.Cited `json:"source"`
+	RawHours float64    `json:"raw_hours"`
+}
+
+// CiguateraArea is the area of the profile that waters belong to, as they were written down;
+// "" for none.
+func (p Profile) CiguateraArea(waters string) string {
+	waters = strings.ToLower(waters)
+	for _, area := range p.CiguateraAreas {
+		if strings.Contains(waters, area) {
+			return area
+		}
+	}
+	return ""
 }
 
 // WaterRules are the limits of thawing in water.

@@ -44,15 +44,14 @@ func (p Profile) rules() refs.Group {
 	for _, r := range p.Parasite.Routes {
 		routes = append(routes, r.Name())
 	}
-	out := "local rule"
-	if p.OutOfColdH != nil {
-		out = fmt.Sprintf("%g h", *p.OutOfColdH)
-	}
 	cool := p.Cooling
 	return refs.Group{Name: "Limits: " + p.Name, Rules: []refs.Rule{
 		refs.Valued("Receive and keep chilled", p.Source, "%g °C, keep %g °C; histamine formers %g °C", p.ReceiveMaxC, p.ChilledMaxC, p.HistamineMaxC),
 		refs.Valued("Frozen, at receipt", p.Source, "%g °C", p.FrozenMaxC),
-		refs.Valued("Out of the cold, in all", p.Source, "%s", out),
+		refs.Valued("Out of the cold, in all", p.OutOfCold.Source, "above %g °C: raw, freeze or age within %g h, cook within %g h, "+
+			"discard after %g h", p.OutOfCold.AboveC, p.OutOfCold.RawHours, p.OutOfCold.CookHours, p.OutOfCold.StopHours),
+		refs.Valued("Thawed", p.Thawed.Source, "raw within %g h, cooked within %g h", p.Thawed.RawHours, p.Thawed.CookHours),
+		refs.Valued("Cut", p.Cut.Source, "raw within %g h", p.Cut.RawHours),
 		refs.Valued("Thaw", p.Source, "in the fridge at %g °C; in water: %s", p.ThawFridgeC, p.ThawWater),
 		{Name: "Parasites: freezing", Value: strings.Join(routes, "; or "), Source: p.Parasite.Source},
 		refs.Valued("Parasites: cooking", p.Parasite.Source, "%g °C for %s", p.Parasite.CookC, p.Parasite.CookFor),

@@ -1,0 +1,365 @@
+package assess
+
+import (
+	"fmt"
+	"math"
+	"slices"
+	"strings"
+	"time"
+
+	"leancatch/internal/core/coldchain"
+	"leancatch/internal/core/freshness"
+	"leancatch/internal/core/lot"
+	"leancatch/internal/core/safety"
+	"leancatch/internal/core/species"
+)
+
+// ClockID names a safety clock.
+type ClockID string
+
+// The clocks.
+const (
+	ClockToChill     ClockID = "to_chill"       // from death to ice, of a histamine former
+	ClockHistamine   ClockID = "histamine"      // above 4.4 °C after that
+	ClockOxygen      ClockID = "reduced_oxygen" // in a pack without oxygen
+	ClockOutOfCold   ClockID = "out_of_cold"    // since the kitchen took charge
+	ClockFrozenBreak ClockID = "frozen_break"   // warmed in the freezer
+	ClockAfterThaw   ClockID = "after_thaw"     // since it was free of ice
+	ClockCut         ClockID = "cut"            // since it was filleted or portioned
+	ClockAgeing      ClockID = "ageing"         // the cabinet's excursions and the last day to serve
+	ClockCooling     ClockID = "cooling"        // of cooked fish
+	ClockCooked      ClockID = "cooked"         // its date mark, and how cold it was kept
+	ClockDecision    ClockID = "decision"       // what people decided, and a warm core at receipt
+	ClockBanned      ClockID = "banned"         // a species that may not be sold
+	ClockOrigin      ClockID = "origin"         // of reef fish
+)
+
+// Reading is a clock as it stands.
+type Reading struct {
+	ID      ClockID
+	State   safety.State
+	Share   float64    // of its budget; NaN where it has none
+	Since   time.Time  // of the state; zero where that is not one moment
+	Guards  []lot.Gate // the uses that it closes as it stands
+	Why     string     // "" while it is off or in order
+	EndedBy string     // what opens them again; "" for nothing
+}
+
+// every are all uses: what a clock closes that lets a lot only be discarded, sent back or
+// sampled.
+var every = []lot.Gate{lot.GateRaw, lot.GateCook, lot.GateDryAge, lot.GateFreeze, lot.GateStock}
+
+// cookOnly are the uses that are closed for fish that may only be cooked.
+var cookOnly = []lot.Gate{lot.GateRaw, lot.GateDryAge, lot.GateFreeze}
+
+// closing are the uses that a clock closes while it is unknown or stopped; what closes by
+// degrees says so itself.
+var closing = map[ClockID][]lot.Gate{
+	ClockToChill: every, ClockHistamine: every, ClockOxygen: every, ClockBanned: every, ClockOrigin: every,
+	ClockAgeing: every, ClockCooling: every, ClockCooked: every,
+	ClockFrozenBreak: cookOnly,
+	ClockCut:         {lot.GateRaw},
+}
+
+// reading makes a reading that closes what its clock closes.
+func reading(id ClockID, state safety.State, share float64, why, endedBy string) Reading {
+	r := Reading{ID: id, State: state, Share: share, Why: why, EndedBy: endedBy}
+	if state == safety.StateUnknown || state == safety.StateStop {
+		r.Guards = closing[id]
+	}
+	return r
+}
+
+// off is a clock that does not run.
+func off(id ClockID) Reading { return Reading{ID: id, State: safety.StateOff, Share: math.NaN()} }
+
+// byShare is the state of a clock that stops at a share of 1.
+func byShare(share float64) safety.State {
+	switch {
+	case share >= 1-1e-9:
+		return safety.StateStop
+	case share >= safety.WarnShare-1e-9:
+		return safety.StateWarn
+	}
+	return safety.StateOK
+}
+
+// readClocks reads all clocks of a lot as it is assessed.
+func (t assessor) readClocks(a *Assessment) []Reading {
+	return []Reading{t.toChillClock(a), t.histamineClock(a), t.oxygenClock(a), t.outOfColdClock(a), t.frozenBreakClock(a),
+		t.afterThawClock(a), t.cutClock(), t.ageingClock(a), t.coolingClock(a), t.cookedClock(a), t.decisionClock(),
+		t.bannedClock(), t.originClock()}
+}
+
+func (t assessor) toChillClock(a *Assessment) Reading {
+	b := a.Histamine
+	if b == nil {
+		return off(ClockToChill)
+	}
+	share := math.NaN()
+	if b.ToChill.Used != nil {
+		share = b.ToChill.Share()
+	}
+	return reading(ClockToChill, b.Chilling.State, share, b.Chilling.Text("time to chilling"),
+		"a manager's explanation where nobody recorded it, or a histamine test that is met")
+}
+
+func (t assessor) histamineClock(a *Assessment) Reading {
+	b := a.Histamine
+	if b == nil {
+		return off(ClockHistamine)
+	}
+	return reading(ClockHistamine, b.Chilled.State, b.Share, b.Chilled.Text("histamine clock"),
+		"a manager's explanation of hours that nobody recorded, or a histamine test that is met")
+}
+
+func (t assessor) oxygenClock(a *Assessment) Reading {
+	o := a.Oxygen
+	if o == nil {
+		return off(ClockOxygen)
+	}
+	return reading(ClockOxygen, o.State, o.Share, o.Text(), "a manager's explanation of hours that nobody recorded")
+}
+
+// outOfColdClock closes by degrees: first what asks for the best fish, then the pan too.
+func (t assessor) outOfColdClock(a *Assessment) Reading {
+	out := a.OutOfCold
+	if out == nil {
+		return off(ClockOutOfCold)
+	}
+	rules := t.env.Profile.OutOfCold
+	r := Reading{ID: ClockOutOfCold, State: byShare(out.Hours / rules.StopHours), Share: out.Hours / rules.StopHours}
+	said := fmt.Sprintf("%.1f h out of the cold", out.Hours)
+	switch {
+	case out.Hours > rules.StopHours:
+		r.Guards, r.State = every, safety.StateStop
+		r.Why = fmt.Sprintf("%s, at most %.0f h: discard it", said, rules.StopHours)
+	case out.Hours > rules.RawHours:
+		r.Guards = cookOnly
+		r.Why = fmt.Sprintf("%s, at most %.0f h: cook, serve or discard it, never back", said, rules.RawHours)
+	case r.State != safety.StateOK:
+		r.Why = said
+	}
+	return r
+}
+
+// frozenBreakClock stops fish that was warmer than frozen while it lay in a freezer.
+func (t assessor) frozenBreakClock(a *Assessment) Reading {
+	if len(t.state.FrozenStays) == 0 {
+		return off(ClockFrozenBreak)
+	}
+	at, warmest := t.frozenBreak()
+	if at.IsZero() {
+		return reading(ClockFrozenBreak, safety.StateOK, 0, "", "")
+	}
+	r := reading(ClockFrozenBreak, safety.StateStop, 1,
+		fmt.Sprintf("it thawed in the freezer, up to %.1f °C, and froze again", warmest), "")
+	r.Since = at
+	return r
+}
+
+// afterThawClock closes raw service before the pan, and freezing for good.
+func (t assessor) afterThawClock(a *Assessment) Reading {
+	thaw := t.state.Thaw()
+	if thaw == nil || a.ThawReady.IsZero() || t.state.Cooked != nil {
+		return off(ClockAfterThaw)
+	}
+	rules := t.env.Profile.Thawed
+	hours := math.Max(0, t.at.Sub(a.ThawReady).Hours())
+	whole := a.KeepTo.Sub(a.ThawReady).Hours()
+	r := Reading{ID: ClockAfterThaw, State: byShare(hours / whole), Share: hours / whole, Since: a.ThawReady,
+		Guards: []lot.Gate{lot.GateFreeze}, Why: "was thawed: raw fish is never frozen twice"}
+	switch {
+	case t.at.After(a.KeepTo):
+		r.State, r.Guards = safety.StateStop, every
+		r.Why = fmt.Sprintf("thawed for %s: use it, cook it or discard it within %s; discard it",
+			hoursText(t.at.Sub(a.ThawReady)), hoursText(a.KeepTo.Sub(a.ThawReady)))
+	case hours > rules.RawHours:
+		r.Guards = cookOnly
+		r.Why = fmt.Sprintf("thawed for %s: raw within %.0f h, then cooked", hoursText(t.at.Sub(a.ThawReady)), rules.RawHours)
+	}
+	return r
+}
+
+// cutForms are the forms that a knife went through: not gutting or heading.
+var cutForms = map[string]bool{"loin": true, "fillet_skin_on": true, "fillet_skinless": true}
+
+// cutClock counts the hours of cut fish that is not frozen, from its receipt: it came cut.
+func (t assessor) cutClock() Reading {
+	s := t.state
+	if !cutForms[s.Form] || s.Cooked != nil {
+		return off(ClockCut)
+	}
+	hours := 0.0
+	for _, part := range thawedParts(s, coldchain.Span{From: s.ReceivedAt, To: t.at}) {
+		hours += part.Len().Hours()
+	}
+	limit := t.env.Profile.Cut.RawHours
+	share := hours / limit
+	why := ""
+	state := byShare(share)
+	if share > 1 {
+		why = fmt.Sprintf("cut for %.0f h: raw within %.0f h", hours, limit)
+	} else if state == safety.StateStop {
+		state = safety.StateWarn // exactly the limit is still within it
+	}
+	return reading(ClockCut, state, share, why, "")
+}
+
+// ageingClock stops aged fish after its last day, and what its cabinet spoilt, for good.
+func (t assessor) ageingClock(a *Assessment) Reading {
+	aged := a.Ageing
+	if aged == nil {
+		return off(ClockAgeing)
+	}
+	share := t.at.Sub(aged.Stay.From).Hours() / aged.ServeBy.Sub(aged.Stay.From).Hours()
+	switch {
+	case aged.Ended():
+		return reading(ClockAgeing, safety.StateStop, share, "its cabinet: "+aged.Excursions[0].Text(), "")
+	case t.at.After(aged.ServeBy):
+		return reading(ClockAgeing, safety.StateStop, share, fmt.Sprintf("aged since %s: it was to be served by %s",
+			aged.Stay.From.Format(time.DateOnly), aged.ServeBy.Format(time.DateOnly)), "")
+	}
+	return reading(ClockAgeing, byShare(math.Min(share, 0.99)), share, "", "")
+}
+
+// coolingClock stops cooked fish that was not measured cold in time.
+func (t assessor) coolingClock(a *Assessment) Reading {
+	if a.Cooling == nil {
+		return off(ClockCooling)
+	}
+	return stopped(ClockCooling, a.Cooling.late(t.at))
+}
+
+// cookedClock stops cooked fish at its date mark, and where it was not kept cold.
+func (t assessor) cookedClock(a *Assessment) Reading {
+	if a.Cooling == nil {
+		return off(ClockCooked)
+	}
+	return stopped(ClockCooked, append(a.Cooling.kept(t.at, t.state.Cooled), t.cookedWarm(a.Cooling)...))
+}
+
+// cookedWarm says where cooked fish lay warm since it was chilled: on a bench, or in a place
+// that a probe measured. What is not recorded is left out here.
+func (t assessor) cookedWarm(c *Cooling) []string {
+	from := c.ThenAt
+	if from.IsZero() {
+		return nil // the cooling clock says so
+	}
+	hours := 0.0
+	t.eachLeg(coldchain.Span{From: from, To: t.at}, func(l leg) {
+		if t.env.Places[l.placeID].Bench() {
+			hours += l.Len().Hours()
+			return
+		}
+		parts, _ := coldchain.FromLayers(l.Span, t.inPlace(l)...)
+		hours += coldchain.Sum(parts).HoursAbove(cookedC)
+	})
+	if hours <= cookedHours {
+		return nil
+	}
+	return []string{fmt.Sprintf("cooked and chilled, then %.1f h above %.0f °C, at most %.0f h: discard it", hours, cookedC,
+		cookedHours)}
+}
+
+// Cooked and chilled fish is at most cookedHours above cookedC in all [FoodCode, 3-501.16].
+const cookedC, cookedHours = 5.0, 4.0
+
+// stopped is a clock that stands by reasons.
+func stopped(id ClockID, reasons []string) Reading {
+	if len(reasons) == 0 {
+		return reading(id, safety.StateOK, math.NaN(), "", "")
+	}
+	return reading(id, safety.StateStop, math.NaN(), strings.Join(reasons, "; "), "")
+}
+
+// decisionClock is what people decided of the lot, and what they have to decide.
+func (t assessor) decisionClock() Reading {
+	s, r := t.state, Reading{ID: ClockDecision, State: safety.StateOK, Share: math.NaN()}
+	because := func(guards []lot.Gate, endedBy, format string, args ...any) {
+		if r.Why != "" {
+			r.Why += "; "
+		}
+		r.State, r.Why, r.EndedBy = safety.StateStop, r.Why+fmt.Sprintf(format, args...), endedBy
+		for _, g := range guards {
+			if !slices.Contains(r.Guards, g) {
+				r.Guards = append(r.Guards, g)
+			}
+		}
+	}
+	if reviewed := cookOnlyReview(s); reviewed != nil {
+		because(cookOnly, "an inspection that accepts it", "to be cooked: reviewed after a failure")
+	}
+	inspection, inspected := s.Inspection()
+	if inspected {
+		decided := "decided at the inspection: " + inspection.Decision.Name()
+		switch inspection.Decision {
+		case freshness.AcceptCook:
+			because(cookOnly, "an inspection that accepts it", "%s", decided)
+		case freshness.AcceptToday:
+			until := nextMorning(inspection.At, t.env.Zone)
+			guards := cookOnly
+			if !t.at.Before(until) {
+				guards, decided = every, decided+", on "+inspection.At.Format(time.DateOnly)
+			}
+			because(guards, "an inspection that accepts it", "%s", decided)
+		case freshness.AcceptStock:
+			because([]lot.Gate{lot.GateRaw, lot.GateCook, lot.GateDryAge, lot.GateFreeze}, "an inspection that accepts it",
+				"%s", decided)
+		}
+	}
+	if limit, core := t.env.Profile.ReceiveLimit(s.Species()), s.Received.CoreC; core != nil && !s.Received.Frozen &&
+		*core > limit && !(inspected && inspection.Decision.Accepted()) {
+		because(every, "an inspection, by a manager where it stays so",
+			"core %.1f °C at receipt is above %.1f °C, the limit of the rules %s", *core, limit, t.env.Profile.Name)
+	}
+	if s.Hold != "" {
+		because(every, "a release", "on hold: %s", s.Hold)
+	}
+	return r
+}
+
+// lastHour is when what is accepted for a day only ends, the next morning (house).
+const lastHour = 4
+
+// nextMorning is the hour at which a day of the kitchen ends.
+func nextMorning(at time.Time, zone *time.Location) time.Time {
+	if zone == nil {
+		zone = time.UTC
+	}
+	local := at.In(zone)
+	end := time.Date(local.Year(), local.Month(), local.Day(), lastHour, 0, 0, 0, zone)
+	if !end.After(local) {
+		end = time.Date(local.Year(), local.Month(), local.Day()+1, lastHour, 0, 0, 0, zone)
+	}
+	return end
+}
+
+// bannedClock stops a species that may not be sold: nobody lifts that.
+func (t assessor) bannedClock() Reading {
+	if sp := t.state.Species(); sp.Sale == species.SaleRefuse {
+		return reading(ClockBanned, safety.StateStop, math.NaN(), sp.Name+" may not be sold", "")
+	}
+	return off(ClockBanned)
+}
+
+// originClock holds reef fish until it is known where it comes from.
+func (t assessor) originClock() Reading {
+	s := t.state
+	if !s.Species().Ciguatera {
+		return off(ClockOrigin)
+	}
+	declared := s.Declared
+	area := t.env.Profile.CiguateraArea(declared.ReefOrigin)
+	switch {
+	case declared.Origin == lot.Farmed:
+		return reading(ClockOrigin, safety.StateOK, math.NaN(), "", "")
+	case area != "":
+		return reading(ClockOrigin, safety.StateStop, math.NaN(),
+			fmt.Sprintf("reef fish from %s, where ciguatera occurs", declared.ReefOrigin), "")
+	case declared.ReefOrigin == "":
+		return reading(ClockOrigin, safety.StateUnknown, math.NaN(), "reef fish: nobody says from which waters",
+			"Declare origin, with the paper that says it")
+	}
+	return reading(ClockOrigin, safety.StateOK, math.NaN(), "", "")
+}

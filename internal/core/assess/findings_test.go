@@ -1,0 +1,206 @@
+package assess
+
+import (
+	"strings"
+	"testing"
+	"time"
+
+	"github.com/google/uuid"
+
+	"leancatch/internal/core/freshness"
+	"leancatch/internal/core/lot"
+	"leancatch/internal/core/thawing"
+)
+
+// Histories that were once called fit, and must not be: the uses that are closed, and those
+// that stay open.
+func TestFalseFine(t *testing.T) {
+	vacuum := froze()
+	vacuum.Wrapping = "vacuum"
+	opened := pulled(thawing.Fridge)
+	opened.Opened, opened.EndUse = true, thawing.Raw
+	forever := pulled(thawing.Fridge)
+	forever.Keeps = 1e6
+	received := func(species, form string, frozen bool, core float64) *history {
+		h, caught := &history{ID: uuid.New()}, at(-12)
+		place := int64(20)
+		if frozen {
+			place = 30
+		}
+		h.Add(0, lot.Received{SpeciesID: species, Form: form, Count: 1, WeightKg: 1, Frozen: frozen, CoreC: &core,
+			Ice: "well_iced", PlaceID: place, SupplierID: 1, LabelDate: lot.LabelDate{At: &caught, Means: freshness.Caught}})
+		return h
+	}
+	today := inspected(1, 0.4, freshness.AcceptToday)
+	with := func(h *history, steps ...step) *history {
+		for _, s := range steps {
+			h.Add(s.hours, s.p)
+		}
+		return h
+	}
+	accepted := step{0.1, inspected(1, 0.4, freshness.Accept)}
+	spell := func(h float64) float64 { // a freezer that failed for two days and a half
+		if h >= 200 && h < 260 {
+			return 10
+		}
+		return -23
+	}
+	ager := func(e Env) Env {
+		hung, cabinets := hungBream(2)
+		_ = hung
+		e.Cabinets, e.Places[60] = cabinets.Cabinets, cabinets.Places[60]
+		return e
+	}
+	hung := lot.Hung{PlaceID: 60, Hook: 1, Kg: 2, Policy: "short_dry", Target: 0.05, Hanging: "head_down", Raw: true}
+	for _, c := range []struct {
+		what   string
+		h      *history
+		env    Env
+		closed string // uses
+		clock  ClockID
+	}{
+		{"thawed in the freezer under a vacuum pack, and frozen again", with(cod(), accepted, step{1, vacuum},
+			step{400, opened}, step{425, lot.Thawed{CoreC: 0.5}}), inFreezer(426, spell), "raw freeze dry_age", ClockFrozenBreak},
+		{"the same, delivered frozen", with(received("cod", "fillet_skin_on", true, -22), step{400, opened},
+			step{425, lot.Thawed{CoreC: 0.5}}), inFreezer(426, spell), "raw freeze dry_age", ClockFrozenBreak},
+		{"a puffer", with(received("puffer", "whole", false, 1), accepted), env(at(1), nil), "raw cook dry_age freeze stock",
+			ClockBanned},
+		{"received at 14 °C, not looked at", received("cod", "whole", false, 14), env(at(1), nil),
+			"raw cook dry_age freeze stock", ClockDecision},
+		{"cooked, its cooling never measured", with(cod(), accepted, step{1, lot.Cooked{CoreC: 70}}), env(at(8), nil),
+			"raw cook dry_age freeze stock", ClockCooling},
+		{"cooked and chilled, then 34 h on a bench", with(cod(), accepted, step{1, lot.Cooked{CoreC: 70}},
+			step{2, lot.Temperature{Celsius: 18}}, step{5, lot.Temperature{Celsius: 3}}, step{6, lot.Moved{PlaceID: 50}}),
+			inFreezer(40, steady(-22)), "raw cook dry_age freeze stock", ClockCooked},
+		{"accepted for the day, six days ago", with(cod(), step{0.1, today}), env(at(6*24), nil),
+			"raw cook dry_age freeze stock", ClockDecision},
+		{"served long after its ageing ended", with(received("sea-bream", "gutted_gills_out", false, 1), accepted, step{2, hung},
+			step{2 + 7*24, lot.TakenDown{Kg: 1.85, CrustKg: 0.1, PlaceID: 20}}), ager(env(at(45*24), nil)),
+			"raw cook dry_age freeze stock", ClockAgeing},
+		{"eighteen hours at 10 °C in a walk-in that is measured", with(cod(), accepted, step{0.2, lot.Moved{PlaceID: 20}}),
+			inAir(30, during(2, 20, 10, 1)), "raw cook dry_age freeze stock", ClockOutOfCold},
+		{"two hours at 10 °C", with(cod(), accepted, step{0.2, lot.Moved{PlaceID: 20}}), inAir(30, during(2, 4.5, 10, 1)),
+			"raw dry_age freeze", ClockOutOfCold},
+		{"twenty hours on a bench", with(cod(), accepted, step{1, lot.Moved{PlaceID: 50}}), inFreezer(21, steady(-22)),
+			"raw cook dry_age freeze stock", ClockOutOfCold},
+		{"a fillet eighty hours old", with(received("salmon", "fillet_skin_on", false, 1), accepted), env(at(80), nil), "raw",
+			ClockCut},
+		{"thawed, and kept for as long as somebody wrote", with(cod(), accepted, step{1, froze()}, step{200, forever},
+			step{225, lot.Thawed{CoreC: 0.5}}), inFreezer(300, steady(-23)), "raw cook dry_age freeze stock", ClockAfterThaw},
+		{"a grouper from nobody knows where", with(received("grouper", "whole", false, 1), accepted), env(at(1), nil),
+			"raw cook dry_age freeze stock", ClockOrigin},
+		{"a grouper from Fiji", with(received("grouper", "whole", false, 1), accepted, step{0.2,
+			lot.Declared{ReefOrigin: "Suva, Fiji", Reason: "the skipper's log"}}), env(at(1), nil),
+			"raw cook dry_age freeze stock", ClockOrigin},
+	} {
+		s := c.h.Fold(t)
+		a := assessNow(s, c.env)
+		for _, use := range Fitness(s, a) {
+			if closed := strings.Contains(c.closed, use.ID); closed && (use.OK || !closes(a, c.clock, lot.Gate(use.ID))) {
+				t.Errorf("%s: %s is %v, clock %+v", c.what, use.ID, use.OK, clockOf(a, c.clock))
+			} else if !closed && closes(a, c.clock, lot.Gate(use.ID)) {
+				t.Errorf("%s: %s is closed by %s", c.what, use.ID, c.clock)
+			}
+		}
+		if strings.Contains(c.closed, "cook") {
+			for _, end := range lot.EndUses {
+				if admit(s, c.env, c.env.Now.Sub(t0).Hours(), lot.Left{EndUse: end}) == nil {
+					t.Errorf("%s: it left as %s", c.what, end.Name())
+				}
+			}
+			if err := admit(s, c.env, c.env.Now.Sub(t0).Hours(), lot.Discarded{Reason: "unsafe"}); err != nil {
+				t.Errorf("%s: it cannot even be discarded: %v", c.what, err)
+			}
+		}
+	}
+}
+
+type step struct {
+	hours float64
+	p     lot.Payload
+}
+
+func clockOf(a Assessment, id ClockID) Reading {
+	for _, r := range a.Clocks {
+		if r.ID == id {
+			return r
+		}
+	}
+	return Reading{}
+}
+
+// Wet fish whose life is over goes into the pan only after a look that passes; two hours in
+// an ageing cabinet do not make it aged fish.
+func TestPastItsLife(t *testing.T) {
+	cook := func(h *history, e Env) Use { s := h.Fold(t); return Fitness(s, assessNow(s, e))[1] }
+	never := cod()
+	if u := cook(never, env(at(30*24), nil)); u.OK {
+		t.Errorf("thirty days, never looked at: %+v", u)
+	}
+	looked := cod()
+	looked.Add(14*24, inspected(8, 1, freshness.Accept))
+	if u := cook(looked, env(at(14*24+2), nil)); !u.OK {
+		t.Errorf("a look that passed two hours ago: %v", u.Reasons)
+	}
+	if u := cook(looked, env(at(14*24+25), nil)); u.OK {
+		t.Error("a look of yesterday")
+	}
+	hung, e := hungBream(2)
+	hung.Add(26, lot.TakenDown{Kg: 1.99, PlaceID: 10})
+	e.Now = at(40 * 24)
+	if u := cook(hung, e); u.OK {
+		t.Error("two hours in the cabinet, then a month")
+	}
+}
+
+// What is accepted for the day ends at four in the morning of the kitchen.
+func TestTheDayOfAKitchen(t *testing.T) {
+	oslo, err := time.LoadLocation("Europe/Oslo")
+	if err != nil {
+		t.Fatal(err)
+	}
+	for _, c := range []struct{ at, want string }{
+		{"2026-03-02T10:00:00+01:00", "2026-03-03T04:00:00+01:00"},
+		{"2026-03-02T23:59:00+01:00", "2026-03-03T04:00:00+01:00"},
+		{"2026-03-03T03:59:00+01:00", "2026-03-03T04:00:00+01:00"},
+		{"2026-03-03T04:00:00+01:00", "2026-03-04T04:00:00+01:00"},
+		{"2026-03-28T20:00:00+01:00", "2026-03-29T04:00:00+02:00"}, // the clocks go forward
+	} {
+		when, _ := time.Parse(time.RFC3339, c.at)
+		want, _ := time.Parse(time.RFC3339, c.want)
+		if got := nextMorning(when, oslo); !got.Equal(want) {
+			t.Errorf("%s ends at %s, want %s", c.at, got, c.want)
+		}
+	}
+}
+
+// All clocks are always there, those that close nothing say nothing that closes, and what a
+// clock closes is closed; raw fit implies cook fit.
+func clocksHold(t *testing.T, s *lot.State, a Assessment) {
+	t.Helper()
+	if len(a.Clocks) != 13 {
+		t.Fatalf("%d clocks", len(a.Clocks))
+	}
+	fit := map[lot.Gate]bool{}
+	for _, use := range Fitness(s, a) {
+		fit[lot.Gate(use.ID)] = use.OK
+	}
+	for _, r := range a.Clocks {
+		if len(r.Guards) > 0 && r.Why == "" {
+			t.Fatalf("%s closes %v and does not say why", r.ID, r.Guards)
+		}
+		for _, g := range r.Guards {
+			if fit[g] {
+				t.Fatalf("fit for %s though %s is %s: %s", g, r.ID, r.State, r.Why)
+			}
+		}
+	}
+	if fit[lot.GateRaw] && !fit[lot.GateCook] {
+		t.Fatal("fit for raw service, not for the pan")
+	}
+	for exit, use := range exits {
+		if a.Facts(lot.Left{}).Answers[exit].OK != fit[use] {
+			t.Fatalf("the exit %s and the use %s disagree", exit, use)
+		}
+	}
+}
