@@ -128,7 +128,7 @@ test("a tired fish is refused at the gate, and a histamine former for good", asy
   await page.goto("/k/harbour/cold/ageing/start?lot=" + card.split("/").pop());
   await prepare(page);
   await ask(page);
-  await expect(page.locator(".gate-soft", { hasText: "Age" })).toContainText("the first third of its fresh days");
+  await expect(page.locator(".gate-soft", { hasText: "Age" })).toContainText("the first third of its life");
   await page.getByLabel(/^Why it may be aged all the same/).fill("it looks fine to me");
   await page.getByRole("button", { name: /^Start ageing/ }).click();
   await expect(page.getByText("only a manager may override this")).toBeVisible();

@@ -201,9 +201,10 @@ func (c calculator) freshness(in freshnessIn) (freshnessOut, error) {
 			out.AgeGap = &gap
 		}
 	}
-	used, basis := freshness.Evidence{ReadAge: read.Age, DeclaredAge: facts.DeclaredAge}.Used()
+	evidence := freshness.Evidence{ReadAge: read.Age, DeclaredAge: facts.DeclaredAge}
+	used, basis := evidence.Used()
 	if out.Basis = basis; basis != freshness.BasisNone && !facts.Frozen {
-		left := math.Max(0, facts.Species.ShelfLife.Lo-used.Days)
+		left := math.Max(0, evidence.Left(facts.Species.ShelfLife).Days)
 		out.AgeUsed, out.AgeUsedSD, out.LifeLeft = &used.Days, &used.SD, &left
 	}
 	return out, nil

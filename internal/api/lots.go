@@ -77,10 +77,7 @@ func lotForAPI(r kitchen.Row) lotOut {
 		out.Oxygen, out.OxygenShare = &r.Oxygen, &r.OxygenShare
 	}
 	if r.Known() {
-		used := r.ShelfDays - r.LeftNow
-		if r.LeftNow == 0 {
-			used = r.UsedDays
-		}
+		used := r.UsedDays + r.LeftDays - r.LeftNow
 		out.IceDaysUsed, out.IceDaysLeft, out.SD, out.LifeLeftDays, out.LifeEndsAt = &used, &r.LeftNow, &r.SdDays,
 			&r.RealDays, &r.Ends
 	}

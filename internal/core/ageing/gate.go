@@ -2,14 +2,12 @@ package ageing
 
 import (
 	"fmt"
-	"math"
 	"slices"
+	"strings"
 
+	"leancatch/internal/core/freshness"
 	"leancatch/internal/core/species"
 )
-
-// GateShare is the part of its ice life within which a fish may begin (house).
-const GateShare = 1.0 / 3
 
 // thinMM is the thickness below which a fish dries through before it ages
 // (house).
@@ -31,9 +29,8 @@ type Facts struct {
 	Form        string // as lots name them
 	Kg          float64
 	ThicknessMM float64
-	Oldest      float64 // the older of what its papers and its signs (upper bound) say, fresh days; NaN: unknown
-	Shelf       float64 // fresh days
-	Frozen      bool    // lies frozen
+	Age         freshness.Evidence
+	Frozen      bool // lies frozen
 	Thawed      bool
 	Cooked      bool
 	Stops       []string // of safety clocks and holds
@@ -67,13 +64,10 @@ func EntryChecks(f Facts) []Check {
 	default:
 		add("safety", "Safety clocks", true, true, "none holds it")
 	}
-	limit := GateShare * f.Shelf
-	switch {
-	case math.IsNaN(f.Oldest):
-		add("age", "Age", false, false, "not known: inspect it")
-	default:
-		add("age", "Age", f.Oldest <= limit, false,
-			"%.1f fresh days spent at most, of %.1f: the first third of its fresh days", f.Oldest, limit)
+	if why := f.Age.NotYoung(f.Species.ShelfLife); len(why) > 0 {
+		add("age", "Age", false, false, "%s", strings.Join(why, "; "))
+	} else {
+		add("age", "Age", true, false, "surely within the first third of its life")
 	}
 	switch {
 	case f.Frozen || f.Cooked:

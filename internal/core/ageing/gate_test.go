@@ -6,6 +6,7 @@ import (
 	"testing"
 	"time"
 
+	"leancatch/internal/core/freshness"
 	"leancatch/internal/core/species"
 )
 
@@ -17,8 +18,8 @@ func facts(t *testing.T, id, school string) Facts {
 	if !ok || !known {
 		t.Fatal(id, school)
 	}
-	f := Facts{Species: sp, Policy: s, Form: "gutted_gills_out", Kg: 2.4, ThicknessMM: 80, Oldest: 1,
-		Shelf: sp.ShelfLife.Lo, Air: Air{Celsius: 1.5, RH: 0.78}, Recorded: true}
+	f := Facts{Species: sp, Policy: s, Form: "gutted_gills_out", Kg: 2.4, ThicknessMM: 80,
+		Age: freshness.Evidence{ReadAge: &freshness.Age{Days: 1, SD: 0.5}}, Air: Air{Celsius: 1.5, RH: 0.78}, Recorded: true}
 	for _, p := range Preps() {
 		f.Preps = append(f.Preps, p.ID)
 	}
@@ -38,9 +39,9 @@ func TestGate(t *testing.T) {
 		hard   bool
 	}{
 		{"a fresh sea bream", "sea-bream", LongAge, func(f *Facts) {}, "", false},
-		{"at a third of its life", "sea-bream", LongAge, func(f *Facts) { f.Oldest = GateShare * f.Shelf }, "", false},
-		{"a little over it", "sea-bream", LongAge, func(f *Facts) { f.Oldest = f.Shelf/3 + 0.1 }, "age", false},
-		{"of unknown age", "sea-bream", ShortDry, func(f *Facts) { f.Oldest = math.NaN() }, "age", false},
+		{"at a third of its life", "sea-bream", LongAge, func(f *Facts) { f.Age.ReadAge.Days = f.Species.ShelfLife.Mid()/3 - 0.51 }, "", false},
+		{"a little over it", "sea-bream", LongAge, func(f *Facts) { f.Age.ReadAge.Days = f.Species.ShelfLife.Mid()/3 - 0.49 }, "age", false},
+		{"of unknown age", "sea-bream", ShortDry, func(f *Facts) { f.Age = freshness.Evidence{} }, "age", false},
 		{"held by a clock", "sea-bream", ShortDry, func(f *Facts) { f.Stops = []string{"histamine clock over"} },
 			"safety", true},
 		{"frozen", "sea-bream", ShortDry, func(f *Facts) { f.Frozen = true }, "state", true},

@@ -150,7 +150,7 @@ func (a Assessment) EntryChecks(p lot.Hung) []ageing.Check {
 func (a Assessment) ageingFacts(cabinet Cabinet, p lot.Hung) ageing.Facts {
 	s := a.state
 	f := ageing.Facts{Species: s.Species(), Form: s.Form, Kg: p.Kg, ThicknessMM: s.Piece().ThicknessMM,
-		Oldest: a.Oldest, Shelf: a.Shelf,
+		Age:    a.Evidence,
 		Frozen: s.Frozen(), Thawed: s.Thaw() != nil, Cooked: s.Cooked != nil, Stops: a.Stops, Preps: p.Preps,
 		Raw: p.Raw, Plan: a.env.AgeingPlan,
 		Air: cabinet.Mean(a.At.Add(-24*time.Hour), a.At), Recorded: cabinet.Recorded}

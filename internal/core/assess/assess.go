@@ -72,9 +72,10 @@ type Assessment struct {
 	GapDays     *float64       // the same in fresh days: what the fish says less what the papers say
 	Used        freshness.Age  // fresh days spent, now; nothing where Basis is BasisNone
 	Basis       freshness.Basis
-	Left        freshness.Age // life left
-	Shelf       float64       // the life that Left is counted down from
-	Oldest      float64       // for the raw and ageing gates; NaN where nothing is known
+	Left        freshness.Age      // life left
+	Shelf       float64            // the life that its species surely has: the lower end of its range
+	Evidence    freshness.Evidence // the ages as of now: what raw service is held against
+	Oldest      float64            // for the gates of raw service and ageing: the age used and one sd; NaN where nothing is known
 
 	NowC     float64        // temperature where it lies now
 	NowKind  coldchain.Kind //
@@ -245,35 +246,36 @@ func (a Assessment) belowLowest(e coldchain.Exposure) float64 {
 // settle fills in the ages and the life left.
 func (t assessor) settle(a *Assessment, whole coldchain.Exposure) {
 	a.DeclaredAge = t.declaredAge(a.Stretches, whole, a.Model)
-	inspection, inspected := t.state.Inspection()
-	if !inspected || inspection.At.After(a.At) {
-		a.Used, a.Basis = freshness.Evidence{DeclaredAge: a.DeclaredAge}.Used()
-		if a.DeclaredAge != nil {
-			a.Oldest = a.DeclaredAge.Days
-		}
-	} else {
+	shelf := t.state.Species().ShelfLife
+	evidence, since := freshness.Evidence{DeclaredAge: a.DeclaredAge}, 0.0
+	if inspection, ok := t.state.Inspection(); ok && !inspection.At.After(a.At) {
 		read := t.ageReadAt(inspection, a.Model)
 		until := coldchain.Span{From: a.From, To: inspection.At}
 		before, then := t.stretches(until), t.exposure(until)
-		since := whole.IceDays(a.Model) - then.IceDays(a.Model)
-		evidence := freshness.Evidence{ReadAge: read, DeclaredAge: t.declaredAge(before, then, a.Model)}
+		since = whole.IceDays(a.Model) - then.IceDays(a.Model)
+		evidence = freshness.Evidence{ReadAge: read, DeclaredAge: t.declaredAge(before, then, a.Model)}
 		if evidence.DeclaredAge != nil && read != nil {
 			gap, days := freshness.Gap(*read, *evidence.DeclaredAge), read.Days-evidence.DeclaredAge.Days
 			a.Gap, a.GapDays = &gap, &days
 		}
-		a.Used, a.Basis = evidence.Used()
-		a.Used.Days += since
 		if read != nil {
 			a.ReadAge = &freshness.Age{Days: read.Days + since, SD: read.SD, AtLeast: read.AtLeast}
 		}
-		if oldest, ok := evidence.Oldest(); ok {
-			a.Oldest = oldest + since
-		}
+	}
+	a.Used, a.Basis = evidence.Used()
+	a.Used.Days += since
+	if age, ok := evidence.GateAge(); ok {
+		a.Oldest = age + since
+	}
+	a.Evidence = freshness.Evidence{ReadAge: a.ReadAge, DeclaredAge: evidence.DeclaredAge}
+	if d := evidence.DeclaredAge; d != nil {
+		a.Evidence.DeclaredAge = &freshness.Age{Days: d.Days + since, SD: d.SD}
 	}
 	if a.Basis == freshness.BasisNone {
 		return
 	}
-	a.Left = freshness.Age{Days: math.Max(0, a.Shelf-a.Used.Days), SD: a.Used.SD}
+	left := evidence.Left(shelf)
+	a.Left = freshness.Age{Days: math.Max(0, left.Days-since), SD: left.SD}
 	a.RealDays = a.Left.Days / a.Rate
 	switch {
 	case a.Left.Days > 0:
@@ -283,7 +285,7 @@ func (t assessor) settle(a *Assessment, whole coldchain.Exposure) {
 			"Its life as wet fish is over: aged fish is judged by its daily check, and served by its day.")
 	default:
 		a.RealDays = 0
-		a.Spent = fmt.Sprintf("no life left: %.1f fresh days spent of %.0f", a.Used.Days, a.Shelf)
+		a.Spent = fmt.Sprintf("no life left of its %.0f fresh days", a.Shelf)
 	}
 }
 

@@ -53,7 +53,7 @@ func AssessFailure(s *lot.State, env Env, placeID int64, failure coldchain.Span)
 		AllowedHours: env.Profile.OutOfCold.CookHours, Left: a.Left.Days, RealDays: a.RealDays, Outcome: lot.OutcomeFine}
 	loss.LostDays = math.Max(0, loss.IceDays-span.Len().Hours()/24/set)
 	since := t.exposure(coldchain.Span{From: span.From, To: a.At}).IceDays(a.Model)
-	loss.Before = math.Max(0, a.Shelf-a.Used.Days+since)
+	loss.Before = a.Left.Days + since
 	loss.judge(s, a, env)
 	return loss, true
 }

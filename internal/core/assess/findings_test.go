@@ -204,3 +204,71 @@ func clocksHold(t *testing.T, s *lot.State, a Assessment) {
 		}
 	}
 }
+
+// Good fish is fit, and not without what makes it so: what is left against raw service.
+func TestGoodFishIsFitForRaw(t *testing.T) {
+	farmed := func(id string) Declaration {
+		return Declaration{ID: uuid.New(), Kind: DeclaredFarmed, SupplierID: 1, SpeciesID: id, IssuedOn: at(-1000),
+			ValidTo: at(1000), Reference: "F 12"}
+	}
+	frozen := farmed("salmon")
+	frozen.Kind = DeclaredFrozen
+	fresh := func(id string, days float64, read *lot.Inspected) *history {
+		core, caught, h := 1.0, at(-24*days), &history{ID: uuid.New()}
+		h.Add(0, lot.Received{SpeciesID: id, Form: "gutted", Count: 1, WeightKg: 1, CoreC: &core, Ice: "well_iced", PlaceID: 20,
+			SupplierID: 1, LabelDate: lot.LabelDate{At: &caught, Means: freshness.Caught}})
+		if read != nil {
+			h.Add(0.1, *read)
+		}
+		return h
+	}
+	thawed := func(core, months float64, change func(*lot.Received)) *history {
+		caught, h := at(-24*30*months), &history{ID: uuid.New()}
+		r := lot.Received{SpeciesID: "salmon", Form: "fillet_skin_on", Frozen: true, Count: 1, WeightKg: 3, CoreC: &core, Ice: "none",
+			PlaceID: 30, SupplierID: 1, LabelDate: lot.LabelDate{At: &caught, Means: freshness.Caught}}
+		change(&r)
+		h.Add(0, r)
+		h.Add(0.05, lot.GapExplained{Until: at(0.05), Explanation: "the carrier's logger, frozen on board at once"})
+		h.Add(0.1, lot.Inspected{Scheme: "frozen", SchemeVersion: 1, Fish: []freshness.Fish{{Signs: freshness.Signs{"frost": 0}}},
+			Proposed: freshness.Verdict{Decision: freshness.Accept, Rule: "by the pack"}, Decision: freshness.Accept})
+		out := pulled(thawing.Fridge)
+		out.EndUse = thawing.Raw
+		h.Add(48, out)
+		h.Add(70, lot.Thawed{CoreC: 0.5})
+		return h
+	}
+	as := func(*lot.Received) {}
+	perfect, tired := inspected(0.5, 2, freshness.Accept), inspected(6, 2, freshness.Accept)
+	iced, freezer := inAir(1, steady(1)), inFreezer(71, steady(-23))
+	for _, c := range []struct {
+		what    string
+		h       *history
+		env     Env
+		letter  *Declaration
+		against string // "" for nothing
+	}{
+		{"a perfect bass", fresh("sea-bass", 1, &perfect), iced, new(farmed("sea-bass")), ""},
+		{"a perfect salmon", fresh("salmon", 2, &perfect), iced, new(farmed("salmon")), ""},
+		{"a perfect turbot", fresh("turbot", 1.5, &perfect), iced, new(farmed("turbot")), ""},
+		{"a wild one", fresh("turbot", 1.5, &perfect), iced, nil, "parasite"},
+		{"one that nobody looked at", fresh("sea-bass", 1, nil), iced, new(farmed("sea-bass")), "not inspected"},
+		{"one that reads old", fresh("sea-bass", 1, &tired), iced, new(farmed("sea-bass")), "third of its life"},
+		{"delivered frozen, with its letter", thawed(-21, 1, as), freezer, &frozen, ""},
+		{"just as cold as it must be", thawed(-15, 1, as), freezer, &frozen, ""},
+		{"a degree warmer", thawed(-14, 1, as), freezer, &frozen, "delivered at −14.0 °C"},
+		{"its core not measured", thawed(-21, 1, func(r *lot.Received) { r.CoreC = nil }), freezer, &frozen, "not measured"},
+		{"frozen nobody knows when", thawed(-21, 1, func(r *lot.Received) { r.LabelDate = lot.LabelDate{} }), freezer, &frozen,
+			"how long it has been frozen"},
+		{"frozen for three months", thawed(-21, 3, as), freezer, &frozen, "of its frozen life is used"},
+		{"without its letter", thawed(-21, 1, as), freezer, nil, "parasite"},
+	} {
+		if c.letter != nil {
+			c.env.Declarations = []Declaration{*c.letter}
+		}
+		s := c.h.Fold(t)
+		raw := Fitness(s, assessNow(s, c.env))[0]
+		if said := strings.Join(raw.Reasons, "; "); raw.OK != (c.against == "") || !strings.Contains(said, c.against) {
+			t.Errorf("%s: raw is %v, against it %q; want %q", c.what, raw.OK, said, c.against)
+		}
+	}
+}

@@ -7,11 +7,8 @@ import (
 	"leancatch/internal/core/freshness"
 	"leancatch/internal/core/lot"
 	"leancatch/internal/core/thawing"
+	"leancatch/internal/core/unit"
 )
-
-// RawShare is the first part of the shelf life, in which fish may be served
-// raw (house, common practice).
-const RawShare = 1.0 / 3
 
 // Use is a use that a lot may be fit for.
 type Use struct {
@@ -86,13 +83,22 @@ func (a Assessment) use(gate lot.Gate) Use {
 // againstRaw is what raw service asks for besides its clocks: age, inspection, parasites.
 func (a Assessment) againstRaw() []string {
 	var why []string
-	if _, inspected := a.state.Inspection(); !inspected && !a.state.Received.Frozen {
+	_, inspected := a.state.Inspection()
+	frozen := a.state.Received.Frozen
+	switch {
+	case !inspected && frozen:
+		why = append(why, "its pack was not looked at yet")
+	case !inspected:
 		why = append(why, "not inspected yet")
 	}
 	reasons, byPlan := agedRawReasons(a)
 	why = append(why, reasons...)
-	if !byPlan && !(a.Oldest <= RawShare*a.Shelf) {
-		why = append(why, fmt.Sprintf("not known to be within the first third of its fresh days (%.0f)", RawShare*a.Shelf))
+	switch {
+	case byPlan:
+	case frozen:
+		why = append(why, a.againstFrozenRaw()...)
+	default:
+		why = append(why, a.Evidence.NotYoung(a.state.Species().ShelfLife)...)
 	}
 	if !a.Parasites.Met {
 		why = append(why, a.Parasites.Text())
@@ -100,6 +106,32 @@ func (a Assessment) againstRaw() []string {
 	why = append(why, notReadyRaw(a.state)...)
 	if thaw := a.state.Thaw(); thaw != nil && !a.state.Thawing() && thaw.Pull.EndUse == thawing.Cook {
 		why = append(why, "thawed to be cooked")
+	}
+	return why
+}
+
+// Fish that was delivered frozen may be served raw if it was received as cold as this, and no
+// more of its frozen life is used (house).
+const (
+	frozenRawC    = -15.0
+	frozenRawLife = 0.5
+)
+
+// againstFrozenRaw is what raw service asks of fish that was delivered frozen, in place of its age.
+func (a Assessment) againstFrozenRaw() []string {
+	var why []string
+	received := a.state.Received
+	switch core := received.CoreC; {
+	case core == nil:
+		why = append(why, "delivered frozen: its core was not measured")
+	case *core > frozenRawC:
+		why = append(why, fmt.Sprintf("delivered at %s °C: raw only at %s °C or colder", unit.Number(*core, 1), unit.Number(frozenRawC, 0)))
+	}
+	switch life := a.FrozenLife; {
+	case life == nil || !received.LabelDate.Known():
+		why = append(why, "how long it has been frozen is not known")
+	case life.Share > frozenRawLife || life.Holds():
+		why = append(why, fmt.Sprintf("%.0f %% of its frozen life is used: raw within half of it", 100*life.Share))
 	}
 	return why
 }

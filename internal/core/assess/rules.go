@@ -1,6 +1,7 @@
 package assess
 
 import (
+	"leancatch/internal/core/freshness"
 	"leancatch/internal/core/lot"
 	"leancatch/internal/core/refs"
 )
@@ -8,7 +9,7 @@ import (
 // Rules lists the figures of a lot's handling with their sources.
 func Rules() refs.Group {
 	return refs.Group{Name: "Handling", Rules: []refs.Rule{
-		refs.Valued("Raw, as freshness goes", "house, common practice", "within %.0f %% of the ice life", RawShare*100),
+		refs.Valued("Raw, as freshness goes", "house, common practice", "within %.0f %% of the middle of the shelf life", freshness.RawPart*100),
 		refs.Valued("Bled at once", "common practice, no source", "within %g min of death", bledAtOnce),
 		refs.Valued("Bled in time, white fish", "[FAO348]", "within %g min of death", bledInTime),
 		refs.Valued("Bled long enough", "common practice, no source", "%g min", bledEnough),

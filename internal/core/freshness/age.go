@@ -119,20 +119,6 @@ func (e Evidence) Used() (Age, Basis) {
 	return mean, BasisMean
 }
 
-// Oldest is the age for the raw and ageing gates, days: the older of the
-// age that the papers say and the upper bound of the read age. It returns false where
-// nothing is known.
-func (e Evidence) Oldest() (float64, bool) {
-	oldest := math.Inf(-1)
-	if e.DeclaredAge != nil {
-		oldest = e.DeclaredAge.Days
-	}
-	if e.ReadAge != nil {
-		oldest = math.Max(oldest, e.ReadAge.Hi())
-	}
-	return oldest, e.DeclaredAge != nil || e.ReadAge != nil
-}
-
 // GapText says what a gap means, "" where the ages agree.
 func GapText(z float64) string {
 	switch {
