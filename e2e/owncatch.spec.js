@@ -70,8 +70,8 @@ test("a mackerel catch, iced late, warm, stopped, held, and let go on its test",
       [9, 0.02],
     ])
       await core(page, card, celsius, hours);
-    await expect(page.locator(".clock")).toContainText("near its limit");
-    await expect(page.locator(".clock")).toContainText(/afterwards4\.[345] h of 8 h/);
+    await expect(page.locator("[aria-labelledby=clock]")).toContainText("near its limit");
+    await expect(page.locator("[aria-labelledby=clock]")).toContainText(/afterwards4\.[345] h of 8 h/);
     await expect(page.locator(".head-uses .chip:not(.chip-no)", { hasText: "cook" })).toBeVisible();
     await page.goto("/k/harbour/board");
     await expect(page.locator(`a.melt-row[href="${card}"]`)).toContainText(/histamine 8\d %/);
@@ -79,26 +79,26 @@ test("a mackerel catch, iced late, warm, stopped, held, and let go on its test",
 
   await test.step("one reading above 21.1 °C halves what is allowed: the lot stops by itself", async () => {
     await core(page, card, 22);
-    await expect(page.locator(".clock")).toContainText("stopped");
+    await expect(page.locator("[aria-labelledby=clock]")).toContainText("stopped");
     await expect(page.getByText(/Stopped: histamine clock: limit passed/)).toBeVisible();
-    await expect(page.locator(".clock")).toContainText(/afterwards4\.[345] h of 4 h/);
+    await expect(page.locator("[aria-labelledby=clock]")).toContainText(/afterwards4\.[345] h of 4 h/);
     for (const use of ["raw", "cook", "stock"]) await expect(page.locator(".head-uses")).toContainText("not " + use);
     await page.locator(".log-form", { hasText: "Finished" }).locator("summary").click();
     await page.locator(".log-form[open]").getByRole("button", { name: "Finished" }).click();
-    await expect(page.locator(".log-form[open]")).toContainText("it needs a manager");
+    await expect(page.locator(".log-form[open]")).toContainText("What ends it: a manager's explanation");
   });
 
   await test.step("crew cannot let it go, not even through the API's door", async () => {
     await takeShift(page, "Cato");
     await page.goto(card);
-    await expect(page.locator(".clock")).toContainText("It needs a manager");
+    await expect(page.locator("[aria-labelledby=clock]")).toContainText("It needs a manager");
     await expect(page.getByText("Enter a test")).toHaveCount(0);
     await takeShift(page, "Ansa");
   });
 
   await test.step("a manager enters nine results; too few are asked for again, and nothing is lost", async () => {
     await page.goto(card);
-    await page.locator(".clock summary", { hasText: "Enter a test" }).click();
+    await page.locator("[aria-labelledby=clock] summary", { hasText: "Enter a test" }).click();
     await page.getByLabel("Results").fill("4 6 3 8 5");
     await page.getByLabel("Laboratory and report").fill("Harbour laboratory, report 118");
     await page.getByRole("button", { name: "Judge by the plan" }).click();
@@ -107,7 +107,7 @@ test("a mackerel catch, iced late, warm, stopped, held, and let go on its test",
     await expect(page.getByLabel("Laboratory and report")).toHaveValue("Harbour laboratory, report 118");
     await page.getByLabel("Results").fill("4 6 3 8 5 7 12 9 110");
     await page.getByRole("button", { name: "Judge by the plan" }).click();
-    await expect(page.locator(".clock")).toContainText("let go on its test");
+    await expect(page.locator("[aria-labelledby=clock]")).toContainText("let go on its test");
     await expect(page.locator(".events")).toContainText("the highest of 9 is 110 mg/kg; 1 above m = 100");
     await expect(page.locator(".head-uses .chip:not(.chip-no)", { hasText: "cook" })).toBeVisible();
     const lot = await (await api(request, "GET", card.replace("/k/harbour", ""))).json();
@@ -225,13 +225,13 @@ test("a trip is planned with its ice, and the box topped up", { tag: "@phone" },
 test("a delivered former without a record is held until a manager accounts for it", async ({ page }) => {
   const card = await receive(page, { species: "Mackerel", count: 12, weight: 4.4, core: 1.1, caught: 20 });
   await page.goto(card);
-  await expect(page.getByText(/Stopped: histamine clock: record missing/)).toBeVisible();
-  await page.locator(".clock summary", { hasText: "Explain missing hours" }).click();
+  await expect(page.getByText(/Stopped: time to chilling: record missing/)).toBeVisible();
+  await page.locator("[aria-labelledby=clock] summary", { hasText: "Explain missing hours" }).click();
   await page.getByRole("button", { name: "Save the explanation" }).click();
   await expect(page.getByText("say what happened, and how it is known")).toBeVisible();
   await page.getByLabel("What happened").fill("Skua's sheet of today: iced within two hours of death, ice all the way");
   await page.getByRole("button", { name: "Save the explanation" }).click();
-  await expect(page.locator(".clock")).toContainText("in order");
+  await expect(page.locator("[aria-labelledby=clock]")).toContainText("in order");
   await expect(page.locator(".head-uses .chip:not(.chip-no)", { hasText: "cook" })).toBeVisible();
 
   // The boat's own record says otherwise: what was recorded outweighs an account.
@@ -242,7 +242,7 @@ test("a delivered former without a record is held until a manager accounts for i
   await page.locator("#caught_at").fill(local(-20));
   await page.locator("#iced_at").fill(local(-8));
   await page.getByRole("button", { name: "Record", exact: true }).click();
-  await expect(page.getByText(/Stopped: histamine clock: limit passed: 12\.0 h from death to chilling, of 9 h allowed/)).toBeVisible();
+  await expect(page.getByText(/Stopped: time to chilling: limit passed: 12\.0 h from death to chilling, of 9 h allowed/)).toBeVisible();
 });
 
 test("the deck works without scripts", async ({ browser, baseURL }, info) => {

@@ -21,6 +21,7 @@ import (
 	"leancatch/internal/core/freshness"
 	"leancatch/internal/core/invalid"
 	"leancatch/internal/core/lot"
+	"leancatch/internal/core/safety"
 	"leancatch/internal/core/species"
 	"leancatch/internal/core/unit"
 	"leancatch/internal/drawing"
@@ -353,6 +354,33 @@ func (v cardView) Packing() string {
 	}
 	return ""
 }
+
+// Running are the clocks of the lot that run or close something, those that close most first.
+func (v cardView) Running() []assess.Reading {
+	list := slices.DeleteFunc(slices.Clone(v.Assessment.Clocks), func(r assess.Reading) bool {
+		return len(r.Guards) == 0 && math.IsNaN(r.Share)
+	})
+	slices.SortStableFunc(list, func(a, b assess.Reading) int { return len(b.Guards) - len(a.Guards) })
+	return list
+}
+
+// ClockTag is what a clock says in short.
+func (cardView) ClockTag(r assess.Reading) map[string]any {
+	state, word := r.State, map[safety.State]string{safety.StateOK: "in order", safety.StateWarn: "near its limit"}[r.State]
+	if closes := r.Closes(); closes != "" {
+		word = "closes " + closes
+		if state == safety.StateOK {
+			state = safety.StateWarn
+		}
+	}
+	if state == safety.StateUnknown {
+		word = "record missing: " + word
+	}
+	return map[string]any{"State": state, "Word": word}
+}
+
+// Metered reports whether a clock has a budget to draw.
+func (cardView) Metered(r assess.Reading) bool { return !math.IsNaN(r.Share) }
 
 // EndUses are what all that is left may be used for.
 func (cardView) EndUses() []lot.EndUse { return lot.EndUses }

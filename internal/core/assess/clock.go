@@ -34,6 +34,15 @@ const (
 	ClockOrigin      ClockID = "origin"         // of reef fish
 )
 
+// Name is the clock in words.
+func (id ClockID) Name() string {
+	return map[ClockID]string{ClockToChill: "From death to ice", ClockHistamine: "Histamine",
+		ClockOxygen: "Pack without oxygen", ClockOutOfCold: "Out of the cold", ClockFrozenBreak: "Thawed in the freezer",
+		ClockAfterThaw: "Since the thaw", ClockCut: "Since it was cut", ClockAgeing: "Ageing", ClockCooling: "Cooling",
+		ClockCooked: "Cooked and chilled", ClockDecision: "Decisions", ClockBanned: "Banned species",
+		ClockOrigin: "Origin"}[id]
+}
+
 // Reading is a clock as it stands.
 type Reading struct {
 	ID      ClockID
@@ -43,6 +52,20 @@ type Reading struct {
 	Guards  []lot.Gate // the uses that it closes as it stands
 	Why     string     // "" while it is off or in order
 	EndedBy string     // what opens them again; "" for nothing
+}
+
+// Closes names the uses that the clock closes, "" where it closes none.
+func (r Reading) Closes() string {
+	if len(r.Guards) == len(every) {
+		return "every use"
+	}
+	var names []string
+	for _, u := range uses {
+		if slices.Contains(r.Guards, u.gate) {
+			names = append(names, u.name)
+		}
+	}
+	return strings.Join(names, ", ")
 }
 
 // every are all uses: what a clock closes that lets a lot only be discarded, sent back or
