@@ -42,7 +42,7 @@ const core = async (page, card, celsius, hours) => {
   await expect(page).toHaveURL(/lots\/[0-9a-f-]+$/);
 };
 
-test("a mackerel catch, iced late, warm, stopped, held, and let go on its test", { tag: "@phone" }, async ({ page, request }) => {
+test("a mackerel catch, iced later than somebody wrote, stopped, held, and let go on its test", { tag: "@phone" }, async ({ page, request }) => {
   let card;
   await test.step("stamped on deck: killed, not bled, iced after 7.2 of 9 hours", async () => {
     card = await land(page, { species: "Mackerel", count: 30, weight: 11.4, water: 14, air: 18, hours: 16 });
@@ -59,29 +59,31 @@ test("a mackerel catch, iced late, warm, stopped, held, and let go on its test",
     await expect(page.getByRole("img", { name: /Death to chilling: 7\.[12] h of 9 h/ })).toBeVisible();
   });
 
-  await test.step("its core cooled, then grew warm: 4.3 of 8 hours", async () => {
+  await test.step("its core cooled in time", async () => {
     for (const [celsius, hours] of [
-      [14, 8.6],
-      [7, 7.6],
-      [3, 6.6],
-      [3, 4.4],
-      [9, 4.3],
-      [9, 2],
-      [9, 0.02],
+      [2, 3],
+      [1, 0.02],
     ])
       await core(page, card, celsius, hours);
     await expect(page.locator("[aria-labelledby=clock]")).toContainText("near its limit");
-    await expect(page.locator("[aria-labelledby=clock]")).toContainText(/afterwards4\.[345] h of 8 h/);
+    await expect(page.locator("[aria-labelledby=clock]")).toContainText(/afterwards0\.0 h of 8 h/);
     await expect(page.locator(".head-uses .chip:not(.chip-no)", { hasText: "cook" })).toBeVisible();
     await page.goto("/k/harbour/board");
     await expect(page.locator(`a.melt-row[href="${card}"]`)).toContainText(/histamine 8\d %/);
   });
 
-  await test.step("one reading above 21.1 °C halves what is allowed: the lot stops by itself", async () => {
-    await core(page, card, 22);
+  await test.step("it came on ice later than somebody wrote: the lot stops by itself", async () => {
+    await page.goto(card);
+    const entry = page.locator(".event", { hasText: "On ice" }).first();
+    await entry.locator("summary", { hasText: "Cancel entry" }).click();
+    await entry.getByLabel("Why is it wrong?").fill("the box was filled at another hour");
+    await entry.getByRole("button", { name: /^Cancel entry/ }).click();
+    await page.goto(card + "/own-catch");
+    await stamp(page, "On ice", 6.4, () => page.getByLabel("Box", { exact: true }).selectOption({ label: "Deck box" }));
+    await page.goto(card);
     await expect(page.locator("[aria-labelledby=clock]")).toContainText("stopped");
-    await expect(page.getByText(/Stopped: histamine clock: limit passed/)).toBeVisible();
-    await expect(page.locator("[aria-labelledby=clock]")).toContainText(/afterwards4\.[345] h of 4 h/);
+    await expect(page.getByText(/Stopped: time to chilling: limit passed/)).toBeVisible();
+    await expect(page.locator("[aria-labelledby=clock]")).toContainText(/Death to chilling9\.[456] h of 9 h/);
     for (const use of ["raw", "cook", "stock"]) await expect(page.locator(".head-uses")).toContainText("not " + use);
     await page.locator(".log-form", { hasText: "Finished" }).locator("summary").click();
     await page.locator(".log-form[open]").getByRole("button", { name: "Finished" }).click();
@@ -107,12 +109,33 @@ test("a mackerel catch, iced late, warm, stopped, held, and let go on its test",
     await expect(page.getByLabel("Laboratory and report")).toHaveValue("Harbour laboratory, report 118");
     await page.getByLabel("Results").fill("4 6 3 8 5 7 12 9 110");
     await page.getByRole("button", { name: "Judge by the plan" }).click();
-    await expect(page.locator("[aria-labelledby=clock]")).toContainText("let go on its test");
+    await expect(page.locator("[aria-labelledby=clock]")).toContainText("explained or tested");
     await expect(page.locator(".events")).toContainText("the highest of 9 is 110 mg/kg; 1 above m = 100");
     await expect(page.locator(".head-uses .chip:not(.chip-no)", { hasText: "cook" })).toBeVisible();
     const lot = await (await api(request, "GET", card.replace("/k/harbour", ""))).json();
     expect(lot.stops).toEqual([]);
   });
+});
+
+test("a catch whose core grew warm again is closed by degrees, and nothing opens it", async ({ page }) => {
+  const card = await land(page, { species: "Cod", count: 3, weight: 6.2, water: 9, air: 10, hours: 9 });
+  await stamp(page, "Killed", 8.9, () => page.getByRole("radio", { name: "Spiked" }).check());
+  await stamp(page, "On ice", 8.5, () => page.getByLabel("Box", { exact: true }).selectOption({ label: "Deck box" }));
+  for (const [celsius, hours] of [
+    [2, 7],
+    [9, 5],
+    [9, 3.4],
+  ])
+    await core(page, card, celsius, hours);
+  const clock = page.locator(".safety-clocks li", { hasText: "Out of the cold" });
+  await expect(clock).toContainText("closes raw, dry-age, freeze");
+  await expect(page.locator(".head-uses .chip:not(.chip-no)", { hasText: "cook" })).toBeVisible();
+  await core(page, card, 9, 0.02);
+  await expect(clock).toContainText("closes every use");
+  await expect(clock).toContainText("discard it");
+  await page.locator(".log-form", { hasText: "Finished" }).locator("summary").click();
+  await page.locator(".log-form[open]").getByRole("button", { name: "Finished" }).click();
+  await expect(page.locator(".log-form[open]")).toContainText("out of the cold");
 });
 
 test("a cod in rigor may not be filleted until it is over", async ({ page }, info) => {

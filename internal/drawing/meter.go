@@ -14,7 +14,7 @@ type Meter struct {
 	Allowed float64
 	Warn    float64 // share at which the warning begins
 	Missing bool    // nobody knows how much was used
-	// Answered draws no hours: somebody explained them.
+	// Answered draws no hours: somebody explained them, or a test was met.
 	Answered bool
 	Percent  bool // of what is allowed, in place of hours
 }
@@ -40,7 +40,7 @@ func (m Meter) Draw() template.HTML {
 	text := fmt.Sprintf("%.1f h of %.0f h", m.Used, m.Allowed)
 	switch {
 	case m.Answered:
-		text = "explained"
+		text = "explained or tested"
 	case m.Percent:
 		text = fmt.Sprintf("%.0f %% of it used", m.Used)
 	case m.Unknown > 0:

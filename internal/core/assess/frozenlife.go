@@ -262,8 +262,8 @@ type OutOfCold struct {
 }
 
 // outOfCold counts, since the kitchen took charge of the fish, the time on a bench, and the
-// time in which the fish itself was above the profile's limit by what is recorded; nil where
-// there is none. Of our own catch the time to chilling has a clock of its own.
+// time in which the fish itself was above the profile's limit by what is recorded: of each
+// place by what is around it, or by its cores where those say more; nil where there is none. Of our own catch the time to chilling has a clock of its own.
 func (t assessor) outOfCold() *OutOfCold {
 	s := t.state
 	from := s.ReceivedAt
@@ -282,13 +282,16 @@ func (t assessor) outOfCold() *OutOfCold {
 			out.Hours += l.Len().Hours()
 			return
 		}
+		around := 0.0
 		for _, st := range t.stretches(l.Span) {
 			for _, p := range st.Parts {
 				if p.Kind != coldchain.Assumed {
-					out.Hours += p.Exposure.HoursAbove(rules.AboveC)
+					around += p.Exposure.HoursAbove(rules.AboveC)
 				}
 			}
 		}
+		cores, _ := coldchain.FromLayers(l.Span, t.cores())
+		out.Hours += math.Max(around, coldchain.Sum(cores).HoursAbove(rules.AboveC))
 	})
 	if out.Hours == 0 {
 		return nil

@@ -142,6 +142,12 @@ func explanationOf(s *lot.State, span coldchain.Span) *lot.GapExplanation {
 	return nil
 }
 
+// cores are the core readings of the lot as they were measured by hand.
+func (t assessor) cores() coldchain.Layer {
+	return coldchain.Layer{Kind: coldchain.Spot,
+		Source: coldchain.Series{Readings: t.state.CoreReadings, MaxGap: CoreReadingGap}}
+}
+
 // worst is what the records say of a span of a clock that stops: of each
 // stretch, where core readings, probes and the fish that follows the air
 // disagree, the one with more hours above the limit counts; of what no record covers it returns the spans.
@@ -150,8 +156,7 @@ func (t assessor) worst(span coldchain.Span, limit float64) (coldchain.Exposure,
 	var sum coldchain.Exposure
 	var gaps []coldchain.Span
 	t.eachLeg(span, func(leg leg) {
-		spots := []coldchain.Layer{{Kind: coldchain.Spot,
-			Source: coldchain.Series{Readings: t.state.CoreReadings, MaxGap: CoreReadingGap}}}
+		spots := []coldchain.Layer{t.cores()}
 		logged, iced := slices.Concat(t.withLot(leg), t.inPlace(leg)), slices.Concat(ice(leg.iced), ice(leg.seen))
 		best := func(layers ...[]coldchain.Layer) (coldchain.Exposure, []coldchain.Span) {
 			parts, missing := coldchain.FromLayers(leg.Span, slices.Concat(layers...)...)

@@ -176,8 +176,7 @@ func (t assessor) surroundings(l leg) []coldchain.Layer {
 	if l.water != nil { // whatever the air around it does
 		return []coldchain.Layer{{Kind: coldchain.Spot, Source: coldchain.Steady(*l.water)}}
 	}
-	spots := []coldchain.Layer{{Kind: coldchain.Spot,
-		Source: coldchain.Series{Readings: t.state.CoreReadings, MaxGap: CoreReadingGap}}}
+	spots := []coldchain.Layer{t.cores()}
 	assumed := []coldchain.Layer{{Kind: coldchain.Assumed, Source: coldchain.Steady(l.assumed)}}
 	if l.air {
 		return slices.Concat(t.withLot(l), ice(l.iced), t.inPlace(l), spots, assumed)
