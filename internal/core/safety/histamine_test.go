@@ -190,12 +190,30 @@ func TestSamplingPlans(t *testing.T) {
 			t.Errorf("%s: %v, %s", c.what, got, why)
 		}
 	}
-	if ok, _ := (Plan{N: 5, C: 4, M: 10, MostM: 90, MeanToM: true}).Judge([]float64{9, 60, 60, 60, 60}); ok {
+	if ok, _ := (Plan{N: 5, C: 4, M: 10, MostM: 90}).Judge([]float64{9, 60, 60, 60, 60}); ok {
 		t.Error("a mean above m was taken")
 	}
-	var bad invalid.Errors
-	(Plan{N: 1, C: 1, M: 0, MostM: -1}).Check(&bad)
-	if len(bad) != 4 {
-		t.Errorf("a plan of one strip: %v", bad)
+	strict := Plan{N: 18, C: 0, M: 40, MostM: 40}
+	for what, c := range map[string]struct {
+		plan Plan
+		bad  string // the fields
+	}{
+		"a stricter one": {strict, ""}, "as the EU has it": {eu, ""}, "the older action level": {Plans[2], ""},
+		"one strip":       {Plan{N: 1, C: 0, M: 40, MostM: 40}, "n"},
+		"eight samples":   {Plan{N: 8, C: 0, M: 40, MostM: 40}, "n"},
+		"three above":     {Plan{N: 18, C: 3, M: 100, MostM: 200}, "c"},
+		"m above 100":     {Plan{N: 18, C: 0, M: 100.1, MostM: 200}, "m"},
+		"M of a thousand": {Plan{N: 9, C: 2, M: 100, MostM: 1000}, "M"},
+		"nothing":         {Plan{MostM: -1}, "nmM"},
+	} {
+		var bad invalid.Errors
+		c.plan.Check(&bad)
+		fields := ""
+		for _, e := range bad {
+			fields += e.Field
+		}
+		if fields != c.bad {
+			t.Errorf("%s: %v", what, bad)
+		}
 	}
 }

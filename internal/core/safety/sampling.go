@@ -21,8 +21,8 @@ type Plan struct {
 	Source  refs.Cited `json:"source"`
 }
 
-// Plans are those offered. A kitchen whose authority asks for another enters
-// its figures.
+// Plans are those offered, the one that lets most pass first. A kitchen whose authority asks
+// for a stricter one enters its figures.
 var Plans = []Plan{
 	{ID: "eu2073", Name: "EU, 9 samples", N: 9, C: 2, M: 100, MostM: 200, MeanToM: true,
 		Source: "[EU2073]"},
@@ -35,9 +35,6 @@ var Plans = []Plan{
 // OwnPlan is the id of a plan whose figures a kitchen enters.
 const OwnPlan = "own"
 
-// leastSamples is the fewest samples a plan may have: one strip proves nothing (house).
-const leastSamples = 5
-
 // GetPlan returns the plan with the id.
 func GetPlan(id string) (Plan, bool) {
 	for _, p := range Plans {
@@ -48,19 +45,21 @@ func GetPlan(id string) (Plan, bool) {
 	return Plan{}, false
 }
 
-// Check adds what is wrong with the plan, on the fields n, c, m and M.
+// Check adds what is wrong with the plan, on the fields n, c, m and M: none may let more pass
+// than the first of Plans.
 func (p Plan) Check(bad *invalid.Errors) {
-	if p.N < leastSamples || p.N > 500 {
-		bad.Add("n", "a plan has at least %d samples and at most 500: one strip proves nothing", leastSamples)
+	most := Plans[0]
+	if p.N < most.N || p.N > 500 {
+		bad.Add("n", "a plan has at least %d samples and at most 500: one strip proves nothing", most.N)
 	}
-	if p.C < 0 || p.C >= p.N {
-		bad.Add("c", "must be at least 0 and below n")
+	if p.C < 0 || p.C > most.C {
+		bad.Add("c", "must be at least 0 and at most %d", most.C)
 	}
-	if !(p.M > 0 && p.M <= 1000) {
-		bad.Add("m", "must be above 0 and at most 1000 mg/kg")
+	if !(p.M > 0 && p.M <= most.M) {
+		bad.Add("m", "must be above 0 and at most %.0f mg/kg", most.M)
 	}
-	if !(p.MostM >= p.M && p.MostM <= 1000) {
-		bad.Add("M", "must be at least m and at most 1000 mg/kg")
+	if !(p.MostM >= p.M && p.MostM <= most.MostM) {
+		bad.Add("M", "must be at least m and at most %.0f mg/kg", most.MostM)
 	}
 }
 
@@ -84,7 +83,7 @@ func (p Plan) Judge(results []float64) (bool, string) {
 		return false, fmt.Sprintf("the highest, %.0f mg/kg, is above M = %.0f", highest, p.MostM)
 	case between > p.C:
 		return false, fmt.Sprintf("%d of %d are above m = %.0f mg/kg, more than c = %d", between, p.N, p.M, p.C)
-	case p.MeanToM && mean > p.M:
+	case (p.MeanToM || p.C > 0) && mean > p.M:
 		return false, fmt.Sprintf("the mean, %.0f mg/kg, is above m = %.0f", mean, p.M)
 	}
 	return true, fmt.Sprintf("the highest of %d is %.0f mg/kg; %d above m = %.0f, c = %d, M = %.0f", p.N, highest,
