@@ -123,6 +123,7 @@ func importCommand(ctx context.Context, flags *flag.FlagSet, args []string) erro
 	place := flags.String("place", "", "the place where the logger lay")
 	scale := flags.String("unit", "", "C or F, where the file does not tell")
 	order := flags.String("dates", "", "dmy, mdy or ymd, where the file does not tell")
+	column := flags.Int("column", 0, "which column has the temperature, from 1, where several could")
 	k, err := open(ctx, flags, args)
 	if err != nil {
 		return err
@@ -150,8 +151,12 @@ func importCommand(ctx context.Context, flags *flag.FlagSet, args []string) erro
 	}
 	defer file.Close()
 	again := func() io.Reader { return io.NewSectionReader(file, 0, 1<<62) }
-	got, err := k.ImportFile(ctx, again, kitchen.Choices{Unit: unit.TempScale(*scale),
-		DateOrder: intake.DateOrder(*order)}, target)
+	chosen := kitchen.Choices{Unit: unit.TempScale(*scale), DateOrder: intake.DateOrder(*order)}
+	if *column > 0 {
+		*column--
+		chosen.TempColumn = column
+	}
+	got, err := k.ImportFile(ctx, again, chosen, target)
 	if err != nil {
 		return err
 	}

@@ -8,6 +8,7 @@ import (
 	"fmt"
 	"io"
 	"iter"
+	"regexp"
 	"slices"
 	"strings"
 	"time"
@@ -27,7 +28,7 @@ type Layout struct {
 	Columns     []string       // headings, or "Column 1" …
 	DateColumn  int            // index of the column with the date, or date and time
 	TimeColumn  int            // index of the column with the time of day alone, −1 for none
-	TempColumn  int            // index of the column with the temperature
+	TempColumn  int            // index of the column with the temperature; −1 where several could be it
 	TempChoices []int          // columns that could be the temperature
 	Unit        unit.TempScale // "" where unclear
 	DateOrder   DateOrder      // "" where unclear
@@ -134,18 +135,24 @@ func (l *Layout) findColumns(rows [][]string) bool {
 		}
 		l.Sample = body[:min(5, len(body))]
 		l.nameColumns(rows, len(row))
-		l.TempColumn = l.TempChoices[0]
-		for _, col := range l.TempChoices {
-			name := strings.ToLower(l.Columns[col])
-			if strings.Contains(name, "temp") || strings.Contains(name, "°") || strings.Contains(name, "cels") ||
-				strings.Contains(name, "fahr") {
-				l.TempColumn = col
-				break
-			}
+		l.TempColumn = only(l.TempChoices)
+		named := slices.DeleteFunc(slices.Clone(l.TempChoices), func(col int) bool {
+			return !containsAny(strings.ToLower(l.Columns[col]), "temp", "°", "cels", "fahr")
+		})
+		if len(named) > 0 {
+			l.TempColumn = only(named)
 		}
 		return true
 	}
 	return false
+}
+
+// only is the one column of a list, −1 where there are several.
+func only(columns []int) int {
+	if len(columns) == 1 {
+		return columns[0]
+	}
+	return -1
 }
 
 // nameColumns takes the headings from the line above the first reading.
@@ -169,16 +176,24 @@ func mostly(rows [][]string, is func([]string) bool) bool {
 	return n*10 >= len(rows)*6
 }
 
+// Units as a heading or a value names them; temp_fridge names none.
+var (
+	namesC = regexp.MustCompile(`[°º] ?c|[([_]c([^a-z]|$)|celsius|deg ?c`)
+	namesF = regexp.MustCompile(`[°º] ?f|[([_]f([^a-z]|$)|fahrenheit|deg ?f`)
+)
+
 // findUnit reads the unit from the values, the heading or the lines above.
 func (l *Layout) findUnit(rows [][]string) {
-	texts := []string{l.Sample[0][l.TempColumn], l.Columns[l.TempColumn]}
+	var texts []string
+	if l.TempColumn >= 0 {
+		texts = []string{l.Sample[0][l.TempColumn], l.Columns[l.TempColumn]}
+	}
 	for _, row := range rows[:l.HeaderLines] {
 		texts = append(texts, strings.Join(row, " "))
 	}
 	for _, s := range texts {
 		s = strings.ToLower(s)
-		isC := containsAny(s, "°c", "º c", "ºc", "(c)", "[c]", "_c", "celsius", "deg c", "degc")
-		isF := containsAny(s, "°f", "ºf", "(f)", "[f]", "_f", "fahrenheit", "deg f", "degf")
+		isC, isF := namesC.MatchString(s), namesF.MatchString(s)
 		if isC != isF {
 			l.Unit = unit.CelsiusScale
 			if isF {
@@ -224,6 +239,9 @@ func (l Layout) Unclear() []string {
 	}
 	if l.DateOrder == "" {
 		open = append(open, "date_order")
+	}
+	if l.TempColumn < 0 {
+		open = append(open, "temp_column")
 	}
 	return open
 }

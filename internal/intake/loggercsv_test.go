@@ -51,6 +51,13 @@ func TestSniffAndRead(t *testing.T) {
 			time.Unix(1772342400, 0), 1.5, 2},
 		{"nothing tells day from month, nor the unit", "t,x\n01/02/2026 05:20,1.5\n02/02/2026 05:20,1.5\n",
 			[]string{"unit", "date_order"}, time.Time{}, 0, 0},
+		{"a fridge is no unit", "time,temp_fridge\n2026-03-01 05:20,20.0\n", []string{"unit"}, utc("2026-03-01 04:20:00"), 20, 1},
+		{"nor is a freezer in a line above", "walkin_freezer_2\ntime,temperature\n2026-03-01 05:20,-20\n", []string{"unit"},
+			utc("2026-03-01 04:20:00"), -20, 1},
+		{"two temperatures: which one?", "time,temp set °C,temp actual °C\n2026-03-01 05:20,2.0,7.5\n",
+			[]string{"temp_column"}, time.Time{}, 0, 0},
+		{"two numbers without a name", "time,a,b\n2026-03-01 05:20,2.0 °C,7.5 °C\n", []string{"unit", "temp_column"},
+			time.Time{}, 0, 0},
 		{"UTF-16 with a mark",
 			"\xff\xfet\x00,\x00C\x00e\x00l\x00s\x00i\x00u\x00s\x00\n\x002\x000\x002\x006\x00-\x000\x003\x00-\x000\x001\x00 \x000\x005\x00:\x002\x000\x00,\x001\x00\n\x00", nil, utc("2026-03-01 04:20:00"), 1, 1},
 	}
