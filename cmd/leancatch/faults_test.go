@@ -101,7 +101,10 @@ func newRig(t *testing.T) *rig {
 func (r *rig) setUp() {
 	r.t.Helper()
 	s := r.serve()
-	link := regexp.MustCompile(`http://\S+/setup\?key=(\w+)`).FindStringSubmatch(s.log.String())
+	var link []string
+	for until := time.Now().Add(10 * time.Second); link == nil && time.Now().Before(until); time.Sleep(10 * time.Millisecond) {
+		link = regexp.MustCompile(`http://\S+/setup\?key=(\w+)`).FindStringSubmatch(s.log.String())
+	}
 	if link == nil {
 		r.t.Fatalf("no set-up link: %s", s.log)
 	}
