@@ -6,6 +6,7 @@ import (
 	"strings"
 	"testing"
 
+	"leancatch/internal/core/safety"
 	"leancatch/internal/core/species"
 )
 
@@ -54,6 +55,22 @@ func TestLeftByAnInspection(t *testing.T) {
 	}
 	if left := (Evidence{}).Left(species.Range{Lo: 8, Hi: 12}); !math.IsNaN(left.Days) {
 		t.Errorf("with nothing known %v are left", left)
+	}
+}
+
+// The same fish by the verdict: it is not refused before it reaches the index of rejection.
+func TestTheVerdictOfAnOldMackerel(t *testing.T) {
+	profile, _ := safety.GetProfile("house-strict")
+	for index, refused := range map[float64]bool{6: false, 15: true} {
+		for _, id := range []string{"mackerel", "grouper"} {
+			read, _ := readAs(t, id, 1, index)
+			sp, _ := species.Builtin().Get(id)
+			v := Judge(Facts{Scheme: demerit(t), Species: sp, Profile: profile, Count: 1, CoreUnasked: true,
+				Reading: Reading{Age: read, Index: index, SignsSeen: 9}})
+			if (v.Decision == Refuse) != refused {
+				t.Errorf("%s at index %g: %s by %s, %v", id, index, v.Decision, v.Rule, v.Reasons)
+			}
+		}
 	}
 }
 

@@ -3,6 +3,7 @@ package freshness
 import (
 	"fmt"
 	"math"
+	"strings"
 
 	"leancatch/internal/core/species"
 )
@@ -148,6 +149,25 @@ func (s Scheme) gradeOf(f Fish, index float64) string {
 		}
 	}
 	return s.Grade(index)
+}
+
+// redFlags names the red flags that the fish shows, and says whether all of them are explained.
+func (s Scheme) redFlags(f Fish) (flags []string, explained bool) {
+	by := f.explained(s)
+	explained = true
+	for _, sign := range s.Signs {
+		level, seen := f.Signs[sign.ID]
+		if !seen || !sign.Levels[level].Red {
+			continue
+		}
+		if e, ok := by[sign.ID]; ok && e.Reads == ReadsFresh {
+			continue // it is no flag at all
+		} else if !ok {
+			explained = false
+		}
+		flags = append(flags, fmt.Sprintf("%s: %s", sign.Name, strings.ToLower(sign.Levels[level].Name)))
+	}
+	return flags, explained
 }
 
 // effects lists what the levels of a fish do to the verdict, in the order of

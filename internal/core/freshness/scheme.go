@@ -82,6 +82,7 @@ type Level struct {
 	Detail string   `json:"detail"`
 	Show   Features `json:"show,omitempty"`
 	Effect *Effect  `json:"effect,omitempty"`
+	Red    bool     `json:"red,omitempty"` // a red flag: not drowned by the good signs
 }
 
 // Features is what a drawing shows: features by name, from 0 (fresh) to 1.

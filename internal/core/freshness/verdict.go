@@ -2,7 +2,9 @@ package freshness
 
 import (
 	"fmt"
+	"math"
 	"slices"
+	"strings"
 
 	"leancatch/internal/core/safety"
 	"leancatch/internal/core/species"
@@ -153,14 +155,14 @@ func (f Facts) judgeAge(fire func(Decision, string, string, ...any)) {
 		return // the clock paused while frozen
 	}
 	evidence := Evidence{ReadAge: f.Reading.Age, DeclaredAge: f.DeclaredAge}
-	used, basis := evidence.Used()
-	left := f.Species.ShelfLife.Lo - used.Days
+	_, basis := evidence.Used()
+	left := evidence.Left(f.Species.ShelfLife).Days
 	if f.Reading.Age != nil && f.Reading.Age.AtLeast {
 		fire(Refuse, "rejection score", "freshness score %.1f is at or past the rejection score %.1f",
 			f.Reading.Index, f.Scheme.Rejection())
 	}
 	if left <= 0 {
-		fire(Refuse, "no life left", "%.1f fresh days spent of the %.0f that the species keeps at least", used.Days,
+		fire(Refuse, "no life left", "no life left of the %.0f fresh days that the species keeps at least",
 			f.Species.ShelfLife.Lo)
 	} else if left <= 1 {
 		fire(AcceptToday, "last day", "%.1f fresh days left: today only", left)
@@ -177,11 +179,14 @@ func (f Facts) judgeAge(fire func(Decision, string, string, ...any)) {
 
 // plainly is the reason for a verdict that nothing spoke against.
 func (f Facts) plainly() string {
-	used, _ := Evidence{ReadAge: f.Reading.Age, DeclaredAge: f.DeclaredAge}.Used()
 	if f.Frozen {
 		return "the pack is " + f.Reading.Grade
 	}
-	return fmt.Sprintf("%.1f fresh days left of %.0f", f.Species.ShelfLife.Lo-used.Days, f.Species.ShelfLife.Lo)
+	left := Evidence{ReadAge: f.Reading.Age, DeclaredAge: f.DeclaredAge}.Left(f.Species.ShelfLife)
+	if math.IsNaN(left.Days) {
+		return "nothing speaks against it; its age is not known"
+	}
+	return fmt.Sprintf("%.1f fresh days left of %.0f", left.Days, f.Species.ShelfLife.Lo)
 }
 
 // sighting is an effect with the number of fish that show it.
@@ -219,6 +224,15 @@ func (f Facts) on(fish Fish) []sighting {
 	var list []sighting
 	for _, e := range f.Scheme.effects(fish) {
 		list = append(list, sighting{e, e.rule(), 1})
+	}
+	// One red flag is for cooking only, two are held, unless they are explained (common practice,
+	// no source).
+	if flags, explained := f.Scheme.redFlags(fish); len(flags) > 0 {
+		e := Effect{Decision: AcceptCook, Note: strings.Join(flags, ", ")}
+		if len(flags) > 1 && !explained {
+			e.Decision = Hold
+		}
+		list = append(list, sighting{e, "red flags", 1})
 	}
 	signs := fish.read(f.Scheme)
 	for _, t := range f.Scheme.Tally {
