@@ -88,6 +88,9 @@ func (w *environment) previewInspection(ctx context.Context, a Actor, s *lot.Sta
 func judge(a Actor, s *lot.State, scheme freshness.Scheme, fish []freshness.Fish, count int, claimed *freshness.Age,
 	clock *safety.Budget) (freshness.Reading, freshness.Verdict, error) {
 	sp := s.Species()
+	if w := s.Harvest.Washed; w != nil && w.Data.With == "acid" {
+		fish = freshness.WashedInAcid(fish)
+	}
 	reading, err := scheme.Read(sp.ShelfLife, fish)
 	if err != nil {
 		return reading, freshness.Verdict{}, err

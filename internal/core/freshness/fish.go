@@ -161,11 +161,13 @@ type Explanation struct {
 	Bodies      []species.Body `json:"bodies,omitempty"`       // the only bodies; empty for all
 	LooseScales bool           `json:"loose_scales,omitempty"` // only species that shed when fresh
 	// explains the first level, and only it: what looks too good
-	WhenFresh bool     `json:"when_fresh,omitempty"`
-	Reads     string   `json:"reads"`              // how the sign is read then
-	Decision  Decision `json:"decision,omitempty"` // the verdict is at best this
-	Note      string   `json:"note,omitempty"`     // stands with the verdict
-	Show      Features `json:"show,omitempty"`
+	WhenFresh bool `json:"when_fresh,omitempty"`
+	// follows from the lot's record, and is not offered
+	ByRecord bool     `json:"by_record,omitempty"`
+	Reads    string   `json:"reads"`              // how the sign is read then
+	Decision Decision `json:"decision,omitempty"` // the verdict is at best this
+	Note     string   `json:"note,omitempty"`     // stands with the verdict
+	Show     Features `json:"show,omitempty"`
 }
 
 // Happens reports whether fish of the species can be so.
@@ -177,7 +179,7 @@ func (e Explanation) Happens(sp species.Species) bool {
 
 // Explains reports whether the level of a sign could mean this.
 func (e Explanation) Explains(sign string, level int, sp species.Species) bool {
-	return slices.Contains(e.SignIDs, sign) && (level == 0) == e.WhenFresh && e.Happens(sp)
+	return !e.ByRecord && slices.Contains(e.SignIDs, sign) && (level == 0) == e.WhenFresh && e.Happens(sp)
 }
 
 //go:embed explanations.json
@@ -196,6 +198,16 @@ func GetExplanation(id string) (Explanation, bool) {
 		return Explanation{}, false
 	}
 	return explanations()[i], true
+}
+
+// WashedInAcid is fish that was washed in citrus or vinegar before it was looked at: what is clean
+// about its smell and slime counts as unseen.
+func WashedInAcid(fish []Fish) []Fish {
+	list := slices.Clone(fish)
+	for i, f := range list {
+		list[i].Explanations = append(slices.Clone(f.Explanations), "washed_acid")
+	}
+	return list
 }
 
 // ExplanationsFor lists what the level of a sign could mean on the species.

@@ -4,6 +4,7 @@ import (
 	"encoding/json"
 	"errors"
 	"fmt"
+	"maps"
 	"math"
 	"slices"
 	"strings"
@@ -283,6 +284,32 @@ func TestLotGrade(t *testing.T) {
 		if got := s.LotGrade(grades); got != c.want {
 			t.Errorf("%s grades %q, want %q", c.fish, got, c.want)
 		}
+	}
+}
+
+// Washed in citrus, a fish scores clean: its smell and slime count as unseen, and the verdict
+// says so; what smells all the same still stops it.
+func TestWashedInAcid(t *testing.T) {
+	clean := Fish{Signs: Signs{"skin": 0, "blood_spots": 1, "stiffness": 1, "belly": 0, "smell": 0, "eye_clarity": 1,
+		"eye_shape": 1, "gill_colour": 1, "gill_smell": 0}}
+	before, _ := judge(t, "demerit20", "cod", 1, clean)
+	after, v := judge(t, "demerit20", "cod", 1, WashedInAcid([]Fish{clean})...)
+	if math.Abs(after.Index-5*20.0/(20-3-3-2)) > 1e-9 || after.Age.Days <= before.Age.Days || after.Age.SD <= before.Age.SD {
+		t.Errorf("washed: %+v, before %+v", after, before)
+	}
+	if !slices.ContainsFunc(v.Reasons, func(r string) bool { return strings.Contains(r, "washed in citrus") }) {
+		t.Errorf("it does not say so: %v", v.Reasons)
+	}
+	if len(clean.Explanations) != 0 {
+		t.Error("the fish as it was seen is changed")
+	}
+	sour := Fish{Signs: maps.Clone(clean.Signs)}
+	sour.Signs["smell"] = 3
+	if _, v := judge(t, "demerit20", "cod", 1, WashedInAcid([]Fish{sour})...); v.Decision != Refuse || len(v.HardStops) != 1 {
+		t.Errorf("a stale one: %+v", v)
+	}
+	if slices.ContainsFunc(ExplanationsFor("smell", 0, species.Species{}), func(e Explanation) bool { return e.ByRecord }) {
+		t.Error("it is offered")
 	}
 }
 
