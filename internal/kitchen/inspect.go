@@ -97,7 +97,7 @@ func judge(a Actor, s *lot.State, scheme freshness.Scheme, fish []freshness.Fish
 	}
 	return reading, freshness.Judge(freshness.Facts{Scheme: scheme, Species: sp, Profile: a.Profile(),
 		Frozen: s.Frozen(),
-		CoreC:  s.Received.CoreC, Fish: fish, Count: count, Reading: reading, DeclaredAge: claimed, Clock: clock}), nil
+		CoreC:  s.ReceiptCore(a.Profile()), Fish: fish, Count: count, Reading: reading, DeclaredAge: claimed, Clock: clock}), nil
 }
 
 // choose picks the scheme with an id or of a method, "" for the first.

@@ -77,6 +77,8 @@ type Assessment struct {
 	Evidence    freshness.Evidence // the ages as of now: what raw service is held against
 	Oldest      float64            // for the gates of raw service and ageing: the age used and one sd; NaN where nothing is known
 
+	MeasureAgain time.Time // by when fish that came too warm is iced and measured again; zero for other fish
+
 	NowC     float64        // temperature where it lies now
 	NowKind  coldchain.Kind //
 	Rate     float64        // fresh days per day at NowC; 0 where frozen, NaN where there is no rule
@@ -150,6 +152,9 @@ func Assess(s *lot.State, env Env, at time.Time) Assessment {
 	a := t.assess()
 	if cooked {
 		a, t.at = cool(s, a, env.Profile, at), at
+	}
+	if core := t.warmReceipt(); core != nil {
+		a.MeasureAgain = t.measureAgainBy(*core)
 	}
 	a.Clocks = t.readClocks(&a)
 	for _, r := range a.Clocks {

@@ -331,10 +331,13 @@ func (t assessor) decisionClock() Reading {
 				"%s", decided)
 		}
 	}
-	if limit, core := t.env.Profile.ReceiveLimit(s.Species()), s.Received.CoreC; core != nil && !s.Received.Frozen &&
-		*core > limit && !(inspected && inspection.Decision.Accepted()) {
-		because(every, "an inspection, by a manager where it stays so",
-			"core %.1f °C at receipt is above %.1f °C, the limit of the rules %s", *core, limit, t.env.Profile.Name)
+	if core := t.warmReceipt(); core != nil && !(inspected && inspection.Decision.Accepted()) {
+		ends := "an inspection, by a manager where it stays so"
+		if by := t.measureAgainBy(*core); !by.IsZero() {
+			ends = fmt.Sprintf("ice, and a core at the limit or below by %s", by.In(zoneOr(t.env.Zone)).Format("15:04"))
+		}
+		because(every, ends, "core %.1f °C at receipt is above %.1f °C, the limit of the rules %s", *core,
+			t.env.Profile.ReceiveLimit(s.Species()), t.env.Profile.Name)
 	}
 	if s.Hold != "" {
 		because(every, "a release", "on hold: %s", s.Hold)
@@ -342,14 +345,40 @@ func (t assessor) decisionClock() Reading {
 	return r
 }
 
+// warmReceipt is the core of chilled fish that was too warm at its receipt and was not measured
+// cold again in time; nil for other fish.
+func (t assessor) warmReceipt() *float64 {
+	core := t.state.ReceiptCore(t.env.Profile)
+	if core == nil || t.state.Received.Frozen || *core <= t.env.Profile.ReceiveLimit(t.state.Species()) {
+		return nil
+	}
+	return core
+}
+
+// measureAgainBy is until when fish that came with such a core may be iced and measured again;
+// the zero time where it may not, or no longer.
+func (t assessor) measureAgainBy(core float64) time.Time {
+	again, within := t.env.Profile.AgainLimit(t.state.Species())
+	if by := t.state.ReceivedAt.Add(within); core <= again && t.at.Before(by) {
+		return by
+	}
+	return time.Time{}
+}
+
 // lastHour is when what is accepted for a day only ends, the next morning (house).
 const lastHour = 4
 
+// zoneOr is the zone, UTC where there is none.
+func zoneOr(zone *time.Location) *time.Location {
+	if zone == nil {
+		return time.UTC
+	}
+	return zone
+}
+
 // nextMorning is the hour at which a day of the kitchen ends.
 func nextMorning(at time.Time, zone *time.Location) time.Time {
-	if zone == nil {
-		zone = time.UTC
-	}
+	zone = zoneOr(zone)
 	local := at.In(zone)
 	end := time.Date(local.Year(), local.Month(), local.Day(), lastHour, 0, 0, 0, zone)
 	if !end.After(local) {

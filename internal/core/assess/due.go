@@ -50,6 +50,9 @@ func DueActions(s *lot.State, a Assessment, env Env) []Action {
 	if _, inspected := s.Inspection(); !inspected && CanInspect(s) && !s.Waiting() {
 		add("Inspect", "received, not inspected", "inspect", inspectBy(s))
 	}
+	if !a.MeasureAgain.IsZero() {
+		add("Measure the core again", "came too warm: ice it first", "", a.MeasureAgain)
+	}
 	if len(s.Stays) > 0 && env.Places[s.Place()].Kind == "dock" && !s.Received.OwnCatch {
 		add("Move", "still where it was received", "", s.Stays[len(s.Stays)-1].From.Add(DockWithin))
 	}

@@ -1,6 +1,7 @@
 package assess
 
 import (
+	"slices"
 	"strings"
 	"testing"
 	"time"
@@ -9,6 +10,7 @@ import (
 
 	"leancatch/internal/core/freshness"
 	"leancatch/internal/core/lot"
+	"leancatch/internal/core/safety"
 	"leancatch/internal/core/thawing"
 )
 
@@ -275,6 +277,43 @@ func TestGoodFishIsFitForRaw(t *testing.T) {
 		raw := Fitness(s, assessNow(s, c.env))[0]
 		if said := strings.Join(raw.Reasons, "; "); raw.OK != (c.against == "") || !strings.Contains(said, c.against) {
 			t.Errorf("%s: raw is %v, against it %q; want %q", c.what, raw.OK, said, c.against)
+		}
+	}
+}
+
+// Fish a little warmer than the limit at its receipt is iced and measured again in time; warmer fish
+// is not.
+func TestMeasuredAgain(t *testing.T) {
+	for _, c := range []struct {
+		what    string
+		core    float64
+		again   []step
+		hours   float64
+		profile string
+		open    bool
+		due     bool
+	}{
+		{"at the limit", 2, nil, 0.5, "house-strict", true, false},
+		{"above it", 2.1, nil, 0.5, "house-strict", false, true},
+		{"measured cold in time", 2.6, []step{{1.9, lot.Temperature{Celsius: 2}}}, 2, "house-strict", true, false},
+		{"measured warm in time", 2.6, []step{{1, lot.Temperature{Celsius: 2.1}}}, 1.5, "house-strict", false, true},
+		{"measured cold too late", 2.6, []step{{2.1, lot.Temperature{Celsius: 1}}}, 3, "house-strict", false, false},
+		{"too warm to be measured again", 3.1, []step{{1, lot.Temperature{Celsius: 1}}}, 1.5, "house-strict", false, false},
+		{"the same by the EU's rules", 4, []step{{1, lot.Temperature{Celsius: 1}}}, 1.5, "eu", true, false},
+	} {
+		core, caught, h := c.core, at(-12), &history{ID: uuid.New()}
+		h.Add(0, lot.Received{SpeciesID: "cod", Form: "gutted", Count: 1, WeightKg: 3, CoreC: &core, Ice: "well_iced", PlaceID: 20,
+			SupplierID: 1, LabelDate: lot.LabelDate{At: &caught, Means: freshness.Caught}})
+		for _, s := range c.again {
+			h.Add(s.hours, s.p)
+		}
+		e := env(at(c.hours), nil)
+		e.Profile, _ = safety.GetProfile(c.profile)
+		s := h.Fold(t)
+		a := assessNow(s, e)
+		due := slices.ContainsFunc(DueActions(s, a, e), func(x Action) bool { return x.Do == "Measure the core again" })
+		if open := !closes(a, ClockDecision, lot.GateCook); open != c.open || due != c.due {
+			t.Errorf("%s: open %v, measuring again is due %v: %+v", c.what, open, due, clockOf(a, ClockDecision))
 		}
 	}
 }

@@ -74,6 +74,29 @@ func TestTheVerdictOfAnOldMackerel(t *testing.T) {
 	}
 }
 
+// The core at receipt, on both sides of each limit of the rules.
+func TestTheCoreAtReceipt(t *testing.T) {
+	sp, _ := species.Builtin().Get("cod")
+	for _, c := range []struct {
+		profile string
+		core    float64
+		want    Decision
+		stops   int
+	}{
+		{"house-strict", 2, Accept, 0}, {"house-strict", 2.1, Hold, 0}, {"house-strict", 3, Hold, 0},
+		{"house-strict", 3.1, Refuse, 1}, {"eu", 2, Accept, 0}, {"eu", 4, Hold, 0}, {"eu", 4.1, Refuse, 1},
+		{"model-code", 5, Accept, 0}, {"model-code", 5.1, Refuse, 1},
+	} {
+		profile, _ := safety.GetProfile(c.profile)
+		read, _ := readAs(t, "cod", 1, 1)
+		v := Judge(Facts{Scheme: demerit(t), Species: sp, Profile: profile, Count: 1, CoreC: &c.core,
+			Reading: Reading{Age: read, Index: 1, SignsSeen: 9}})
+		if v.Decision != c.want || len(v.HardStops) != c.stops {
+			t.Errorf("%s at %v °C: %s with %d hard stops, %v", c.profile, c.core, v.Decision, len(v.HardStops), v.Reasons)
+		}
+	}
+}
+
 // Whether fish is young enough for raw service, both sides of each limit.
 func TestNotYoung(t *testing.T) {
 	perfect, bass := readAs(t, "sea-bass", 1, 0)

@@ -41,7 +41,7 @@ type Facts struct {
 	Species     species.Species
 	Profile     safety.Profile
 	Frozen      bool
-	CoreC       *float64 // core at receipt, °C; nil where nobody took it
+	CoreC       *float64 // core at receipt, °C, or as measured again in time; nil where nobody took it
 	Fish        []Fish   // must pass CheckFish
 	Count       int      // fish in the lot; 0 where those inspected are all of them
 	Reading     Reading
@@ -85,8 +85,13 @@ func Judge(f Facts) Verdict {
 		fire(d, "hard stop", "%s", reason)
 	}
 	if limit := f.Profile.ReceiveLimit(f.Species); !f.Frozen && f.CoreC != nil && *f.CoreC > limit {
-		stop(Refuse, fmt.Sprintf("core %.1f °C is above %.1f °C, the receiving limit of the rules %s", *f.CoreC,
-			limit, f.Profile.Name))
+		warm := fmt.Sprintf("core %.1f °C is above %.1f °C, the receiving limit of the rules %s", *f.CoreC, limit,
+			f.Profile.Name)
+		if again, within := f.Profile.AgainLimit(f.Species); *f.CoreC <= again {
+			fire(Hold, "measure again", "%s: ice it and measure again within %g h of its receipt", warm, within.Hours())
+		} else {
+			stop(Refuse, warm)
+		}
 	}
 	if f.Clock != nil && f.Clock.State == safety.StateStop {
 		stop(Refuse, f.Clock.Text())

@@ -8,6 +8,7 @@ import (
 
 	"leancatch/internal/core/freshness"
 	"leancatch/internal/core/invalid"
+	"leancatch/internal/core/safety"
 	"leancatch/internal/core/species"
 	"leancatch/internal/core/unit"
 )
@@ -124,6 +125,23 @@ func (p Received) Apply(s *State, e Event) {
 	if p.CoreC != nil {
 		s.measured(e.HappenedAt, *p.CoreC)
 	}
+}
+
+// ReceiptCore is the core temperature, °C, that the receipt is judged by the rules: as the fish
+// came, or where that is above their limit but may be measured again, the first one in time that
+// is not. It is nil where nobody measured as it came.
+func (s *State) ReceiptCore(rules safety.Profile) *float64 {
+	core, limit := s.Received.CoreC, rules.ReceiveLimit(s.Species())
+	again, within := rules.AgainLimit(s.Species())
+	if core == nil || *core <= limit || *core > again {
+		return core
+	}
+	for _, again := range s.CoreReadings {
+		if again.At.After(s.ReceivedAt) && !again.At.After(s.ReceivedAt.Add(within)) && again.Celsius <= limit {
+			return &again.Celsius
+		}
+	}
+	return core
 }
 
 // begin notes what came.

@@ -9,6 +9,7 @@ import (
 	"fmt"
 	"strings"
 	"sync"
+	"time"
 
 	"leancatch/internal/core/refs"
 	"leancatch/internal/core/species"
@@ -19,10 +20,11 @@ type Profile struct {
 	ID            string         `json:"id"`
 	Name          string         `json:"name"`
 	Source        refs.Cited     `json:"source"`
-	ReceiveMaxC   float64        `json:"receive_max_c"`   // core of chilled fish at receipt
-	HistamineMaxC float64        `json:"histamine_max_c"` // the same for histamine formers, at receipt and after
-	ChilledMaxC   float64        `json:"chilled_max_c"`   // kept chilled
-	FrozenMaxC    float64        `json:"frozen_max_c"`    // core of frozen fish at receipt
+	ReceiveMaxC   float64        `json:"receive_max_c"`           // core of chilled fish at receipt
+	ReceiveAgain  *AgainRules    `json:"receive_again,omitempty"` // nil where warmer fish stops at once
+	HistamineMaxC float64        `json:"histamine_max_c"`         // as ReceiveMaxC for histamine formers, at receipt and after
+	ChilledMaxC   float64        `json:"chilled_max_c"`           // kept chilled
+	FrozenMaxC    float64        `json:"frozen_max_c"`            // core of frozen fish at receipt
 	OutOfCold     OutOfColdRules `json:"out_of_cold"`
 	Thawed        ThawedRules    `json:"thawed"`
 	Cut           CutRules       `json:"cut"`
@@ -37,6 +39,13 @@ type Profile struct {
 	Water    WaterRules    `json:"water"`
 	Parasite ParasiteRules `json:"parasite"`
 	Cooling  CoolingRules  `json:"cooling"`
+}
+
+// AgainRules are for fish a little warmer than the limit at its receipt: up to MaxC it is iced
+// and measured again within WithinHours (house).
+type AgainRules struct {
+	MaxC        float64 `json:"max_c"`
+	WithinHours float64 `json:"within_hours"`
 }
 
 // CoolingRules are the limits of fish that was cooked and is chilled. They count
@@ -113,6 +122,16 @@ func (p Profile) ReceiveLimit(s species.Species) float64 {
 		return min(p.ReceiveMaxC, p.HistamineMaxC)
 	}
 	return p.ReceiveMaxC
+}
+
+// AgainLimit is the highest core temperature at receipt, °C, with which fish of the species may be
+// iced and measured again, within how long: that of ReceiveLimit and no time where the rules know
+// no second measurement.
+func (p Profile) AgainLimit(s species.Species) (float64, time.Duration) {
+	if p.ReceiveAgain == nil {
+		return p.ReceiveLimit(s), 0
+	}
+	return max(p.ReceiveLimit(s), p.ReceiveAgain.MaxC), time.Duration(p.ReceiveAgain.WithinHours * float64(time.Hour))
 }
 
 // ChilledLimit is the highest temperature, °C, at which fish of the species is kept chilled.

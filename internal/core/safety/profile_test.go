@@ -2,6 +2,7 @@ package safety
 
 import (
 	"testing"
+	"time"
 
 	"leancatch/internal/core/species"
 )
@@ -19,6 +20,16 @@ func TestReceiveLimit(t *testing.T) {
 		s, _ := species.Builtin().Get(c.species)
 		if got := p.ReceiveLimit(s); !ok || got != c.want {
 			t.Errorf("%s, %s: %v °C, want %v", c.profile, c.species, got, c.want)
+		}
+	}
+	for profile, want := range map[string]struct {
+		again  float64
+		within time.Duration
+	}{"model-code": {5, 0}, "eu": {4, 2 * time.Hour}, "house-strict": {3, 2 * time.Hour}} {
+		p, _ := GetProfile(profile)
+		s, _ := species.Builtin().Get("cod")
+		if again, within := p.AgainLimit(s); again != want.again || within != want.within {
+			t.Errorf("%s: again up to %v °C within %v, want %+v", profile, again, within, want)
 		}
 	}
 	for _, p := range Profiles() {
