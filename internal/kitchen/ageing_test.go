@@ -4,6 +4,7 @@ import (
 	"errors"
 	"fmt"
 	"math"
+	"slices"
 	"strings"
 	"testing"
 	"time"
@@ -11,6 +12,7 @@ import (
 	"github.com/google/uuid"
 
 	"leancatch/internal/core/ageing"
+	"leancatch/internal/core/freshness"
 	"leancatch/internal/core/invalid"
 	"leancatch/internal/core/lot"
 	"leancatch/internal/intake"
@@ -52,7 +54,7 @@ func (a ageingBench) air(d time.Duration, celsius, rh float64) kitchen.Intake {
 	return in
 }
 
-// bream takes fresh sea bream in, gutted and gilled.
+// bream takes fresh sea bream in, gutted and gilled, and looks at it.
 func (a ageingBench) bream(count int, kg float64) kitchen.Row {
 	a.t.Helper()
 	line := a.line("sea-bream")
@@ -62,6 +64,9 @@ func (a ageingBench) bream(count int, kg float64) kitchen.Row {
 	a.must(a.Receive(a.ctx, d))
 	docket, err := a.DeliveryNote(a.ctx, d.ID)
 	a.must(err)
+	a.must(a.Inspect(a.ctx, kitchen.Inspection{EventID: kitchen.NewID(), LotID: docket.Rows[0].LotID, At: a.now,
+		Scheme: "quick", Fish: slices.Repeat([]freshness.Fish{{Signs: freshness.Signs{"eyes": 0, "smell": 0, "press": 0,
+			"skin": 0, "cavity": 0}}}, freshness.SampleSize(count))}))
 	return docket.Rows[0]
 }
 

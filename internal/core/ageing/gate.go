@@ -29,6 +29,7 @@ type Facts struct {
 	Form        string // as lots name them
 	Kg          float64
 	ThicknessMM float64
+	Inspected   bool
 	Age         freshness.Evidence
 	Frozen      bool // lies frozen
 	Thawed      bool
@@ -63,6 +64,11 @@ func EntryChecks(f Facts) []Check {
 		add("safety", "Safety clocks", false, true, "%s", f.Stops[0])
 	default:
 		add("safety", "Safety clocks", true, true, "none holds it")
+	}
+	if f.Inspected {
+		add("inspection", "Inspection", true, false, "done")
+	} else {
+		add("inspection", "Inspection", false, false, "not inspected yet")
 	}
 	if why := f.Age.NotYoung(f.Species.ShelfLife); len(why) > 0 {
 		add("age", "Age", false, false, "%s", strings.Join(why, "; "))

@@ -19,7 +19,7 @@ func facts(t *testing.T, id, school string) Facts {
 		t.Fatal(id, school)
 	}
 	f := Facts{Species: sp, Policy: s, Form: "gutted_gills_out", Kg: 2.4, ThicknessMM: 80,
-		Age: freshness.Evidence{ReadAge: &freshness.Age{Days: 1, SD: 0.5}}, Air: Air{Celsius: 1.5, RH: 0.78}, Recorded: true}
+		Inspected: true, Age: freshness.Evidence{ReadAge: &freshness.Age{Days: 1, SD: 0.5}}, Air: Air{Celsius: 1.5, RH: 0.78}, Recorded: true}
 	for _, p := range Preps() {
 		f.Preps = append(f.Preps, p.ID)
 	}
@@ -41,6 +41,7 @@ func TestGate(t *testing.T) {
 		{"a fresh sea bream", "sea-bream", LongAge, func(f *Facts) {}, "", false},
 		{"at a third of its life", "sea-bream", LongAge, func(f *Facts) { f.Age.ReadAge.Days = f.Species.ShelfLife.Mid()/3 - 0.51 }, "", false},
 		{"a little over it", "sea-bream", LongAge, func(f *Facts) { f.Age.ReadAge.Days = f.Species.ShelfLife.Mid()/3 - 0.49 }, "age", false},
+		{"not looked at", "sea-bream", LongAge, func(f *Facts) { f.Inspected = false }, "inspection", false},
 		{"of unknown age", "sea-bream", ShortDry, func(f *Facts) { f.Age = freshness.Evidence{} }, "age", false},
 		{"held by a clock", "sea-bream", ShortDry, func(f *Facts) { f.Stops = []string{"histamine clock over"} },
 			"safety", true},

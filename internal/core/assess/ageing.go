@@ -149,8 +149,9 @@ func (a Assessment) EntryChecks(p lot.Hung) []ageing.Check {
 
 func (a Assessment) ageingFacts(cabinet Cabinet, p lot.Hung) ageing.Facts {
 	s := a.state
+	_, inspected := s.Inspection()
 	f := ageing.Facts{Species: s.Species(), Form: s.Form, Kg: p.Kg, ThicknessMM: s.Piece().ThicknessMM,
-		Age:    a.Evidence,
+		Age: a.Evidence, Inspected: inspected,
 		Frozen: s.Frozen(), Thawed: s.Thaw() != nil, Cooked: s.Cooked != nil, Stops: a.Stops, Preps: p.Preps,
 		Raw: p.Raw, Plan: a.env.AgeingPlan,
 		Air: cabinet.Mean(a.At.Add(-24*time.Hour), a.At), Recorded: cabinet.Recorded}
