@@ -37,7 +37,6 @@ type assessed struct {
 	UsedSD    *float64           `json:"used_sd"`
 	Left      *float64           `json:"left_ice_days"`
 	RealDays  *float64           `json:"left_days_here"`
-	Oldest    *float64           `json:"oldest_ice_days"`
 	Gap       *float64           `json:"age_gap"`
 	Celsius   *float64           `json:"celsius"`
 	Rate      *float64           `json:"rate"`
@@ -151,7 +150,7 @@ func assessLot(site string, c kitchen.Card) assessed {
 	a := c.Assessment
 	out := assessed{Site: site, Code: c.State.Received.Code, Seq: c.State.Seq, Frozen: a.Frozen,
 		Basis: string(a.Basis), From: a.From.UTC(),
-		RealDays: number(a.RealDays), Oldest: number(a.Oldest), Gap: a.Gap, Celsius: number(a.NowC),
+		RealDays: number(a.RealDays), Gap: a.Gap, Celsius: number(a.NowC),
 		Rate: number(a.Rate), Hours: map[string]float64{},
 		Parasites: a.Parasites.Met || a.Parasites.Exempt != "", States: []string{}, Stops: len(a.Stops),
 		Held: c.State.Hold != "", KeepTo: a.KeepTo.UTC(),

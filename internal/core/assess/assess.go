@@ -75,7 +75,6 @@ type Assessment struct {
 	Left        freshness.Age      // life left
 	Shelf       float64            // the life that its species surely has: the lower end of its range
 	Evidence    freshness.Evidence // the ages as of now: what raw service is held against
-	Oldest      float64            // for the gates of raw service and ageing: the age used and one sd; NaN where nothing is known
 
 	MeasureAgain time.Time // by when fish that came too warm is iced and measured again; zero for other fish
 
@@ -173,7 +172,7 @@ func (t assessor) assess() Assessment {
 	s, env, at := t.state, t.env, t.at
 	sp := s.Species()
 	a := Assessment{state: s, env: env, At: at, From: s.Start(), Model: sp.Model(), Frozen: s.Frozen(), Shelf: sp.ShelfLife.Lo,
-		Hours: map[coldchain.Kind]float64{}, Oldest: math.NaN(), RealDays: math.NaN()}
+		Hours: map[coldchain.Kind]float64{}, RealDays: math.NaN()}
 	a.Stretches = t.stretches(coldchain.Span{From: a.From, To: at})
 
 	whole := sum(a.Stretches)
@@ -269,9 +268,6 @@ func (t assessor) settle(a *Assessment, whole coldchain.Exposure) {
 	}
 	a.Used, a.Basis = evidence.Used()
 	a.Used.Days += since
-	if age, ok := evidence.GateAge(); ok {
-		a.Oldest = age + since
-	}
 	a.Evidence = freshness.Evidence{ReadAge: a.ReadAge, DeclaredAge: evidence.DeclaredAge}
 	if d := evidence.DeclaredAge; d != nil {
 		a.Evidence.DeclaredAge = &freshness.Age{Days: d.Days + since, SD: d.SD}

@@ -179,7 +179,6 @@ func TestPartsOfRandomLots(t *testing.T) {
 		want, got := assessNow(h.Fold(t), e), assessNow(child.Fold(t), e)
 		near(t, "used", got.Used.Days, want.Used.Days, 1e-9)
 		near(t, "left", got.Left.Days, want.Left.Days, 1e-9)
-		near(t, "oldest", got.Oldest, want.Oldest, 1e-9)
 		near(t, "temperature now", got.NowC, want.NowC, 1e-9)
 		if len(got.Stops) != len(want.Stops) || got.Basis != want.Basis {
 			t.Errorf("stops %v and basis %s, the whole %v and %s", got.Stops, got.Basis, want.Stops, want.Basis)

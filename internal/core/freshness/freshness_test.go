@@ -143,8 +143,6 @@ func TestAgeUsed(t *testing.T) {
 		near(t, c.name+", days", got.Days, c.want.Days, 1e-9)
 		near(t, c.name+", sd", got.SD, c.want.SD, 1e-9)
 	}
-	gate, _ := Evidence{ReadAge: &Age{Days: 3, SD: 1}, DeclaredAge: &Age{Days: 3, SD: 1}}.GateAge()
-	near(t, "the age for the gates", gate, 3+1/math.Sqrt2, 1e-9)
 }
 
 func TestJudge(t *testing.T) {

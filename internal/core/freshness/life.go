@@ -58,26 +58,19 @@ func (e Evidence) Left(shelf species.Range) Age {
 	return left
 }
 
-// GateAge is the age for the gates of raw service and of dry ageing, days: the age used and one
-// of its sd. It returns false where nothing is known.
-func (e Evidence) GateAge() (float64, bool) {
-	used, basis := e.Used()
-	return used.Days + used.SD, basis != BasisNone
-}
-
 // NotYoung says why fish is not surely young enough to be served raw or to begin to age: the age
-// of GateAge and what an inspection alone reads have to be within the first third of the middle
-// of its shelf life, the age used within half of the lower end, and papers and fish have to agree.
+// used and one of its sd, and what an inspection alone reads, have to be within the first third of
+// the middle of its shelf life, the age used within half of the lower end, and papers and fish have
+// to agree.
 func (e Evidence) NotYoung(shelf species.Range) []string {
 	used, basis := e.Used()
-	gate, _ := e.GateAge()
 	third := RawPart * shelf.Mid()
 	switch {
 	case basis == BasisNone:
 		return []string{"its age is not known"}
 	case basis == BasisOlder:
 		return []string{"its papers and the fish disagree about its age"}
-	case gate > third:
+	case used.Days+used.SD > third:
 		return []string{"not surely within the first third of its life"}
 	case e.ReadAge != nil && e.ReadAge.Days > third:
 		return []string{"the fish reads older than the first third of its life"}
