@@ -21,12 +21,7 @@ import (
 // inFreezer is env with a freezer (place 30, probe 8) whose air is what c says of
 // the hour each five minutes, and a fridge and a bench without probes.
 func inFreezer(hours float64, c func(h float64) float64) Env {
-	var readings []coldchain.Reading
-	for h := 0.0; h <= hours; h += 1.0 / 12 {
-		readings = append(readings, coldchain.Reading{At: at(h), Celsius: c(h)})
-	}
-	e := env(at(hours), map[int64]coldchain.Source{8: coldchain.Series{Readings: readings, MaxGap: 15 * time.Minute,
-		Hold: 15 * time.Minute}})
+	e := env(at(hours), map[int64]coldchain.Source{8: sensed(hours, c)})
 	e.Places[30] = lot.Place{ID: 30, Name: "Freezer", Kind: "freezer", SetC: -22, Air: true,
 		Probes: []lot.ProbeStay{{ProbeID: 8, Span: always}}}
 	e.Places[40] = lot.Place{ID: 40, Name: "Thaw shelf", Kind: "thaw_shelf", SetC: 0, Air: true}

@@ -15,15 +15,19 @@ import (
 	"leancatch/internal/core/safety"
 )
 
-// inAir is env with a walk-in whose probe 7 measures the air: each five minutes
-// the temperature that c says of the hour.
-func inAir(hours float64, c func(h float64) float64) Env {
+// sensed is a probe that measures every five minutes what c says of the hour.
+func sensed(hours float64, c func(h float64) float64) coldchain.Source {
 	var readings []coldchain.Reading
 	for h := 0.0; h <= hours; h += 1.0 / 12 {
 		readings = append(readings, coldchain.Reading{At: at(h), Celsius: c(h)})
 	}
-	e := env(at(hours), map[int64]coldchain.Source{7: coldchain.Series{Readings: readings, MaxGap: 15 * time.Minute,
-		Hold: 15 * time.Minute}})
+	return coldchain.Series{Readings: readings, MaxGap: 15 * time.Minute, Hold: 15 * time.Minute}
+}
+
+// inAir is env with a walk-in whose probe 7 measures the air: each five minutes
+// the temperature that c says of the hour.
+func inAir(hours float64, c func(h float64) float64) Env {
+	e := env(at(hours), map[int64]coldchain.Source{7: sensed(hours, c)})
 	walkIn := e.Places[20]
 	walkIn.Air = true
 	e.Places[20] = walkIn
