@@ -3,7 +3,6 @@ package ageing
 import (
 	"fmt"
 	"slices"
-	"strings"
 
 	"leancatch/internal/core/freshness"
 	"leancatch/internal/core/species"
@@ -70,8 +69,8 @@ func EntryChecks(f Facts) []Check {
 	} else {
 		add("inspection", "Inspection", false, false, "not inspected yet")
 	}
-	if why := f.Age.NotYoung(f.Species.ShelfLife); len(why) > 0 {
-		add("age", "Age", false, false, "%s", strings.Join(why, "; "))
+	if why := f.Age.NotYoung(f.Species.ShelfLife); why != "" {
+		add("age", "Age", false, false, "%s", why)
 	} else {
 		add("age", "Age", true, false, "surely within the first third of its life")
 	}

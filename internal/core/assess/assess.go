@@ -152,9 +152,7 @@ func Assess(s *lot.State, env Env, at time.Time) Assessment {
 	if cooked {
 		a, t.at = cool(s, a, env.Profile, at), at
 	}
-	if core := t.warmReceipt(); core != nil {
-		a.MeasureAgain = t.measureAgainBy(*core)
-	}
+	a.MeasureAgain = t.measureAgainBy()
 	a.Clocks = t.readClocks(&a)
 	for _, r := range a.Clocks {
 		if slices.Contains(r.Guards, lot.GateCook) && !(r.ID == ClockDecision && s.Hold != "") { // a hold is said apart
@@ -262,16 +260,11 @@ func (t assessor) settle(a *Assessment, whole coldchain.Exposure) {
 			gap, days := freshness.Gap(*read, *evidence.DeclaredAge), read.Days-evidence.DeclaredAge.Days
 			a.Gap, a.GapDays = &gap, &days
 		}
-		if read != nil {
-			a.ReadAge = &freshness.Age{Days: read.Days + since, SD: read.SD, AtLeast: read.AtLeast}
-		}
+		a.ReadAge = read.After(since)
 	}
 	a.Used, a.Basis = evidence.Used()
 	a.Used.Days += since
-	a.Evidence = freshness.Evidence{ReadAge: a.ReadAge, DeclaredAge: evidence.DeclaredAge}
-	if d := evidence.DeclaredAge; d != nil {
-		a.Evidence.DeclaredAge = &freshness.Age{Days: d.Days + since, SD: d.SD}
-	}
+	a.Evidence = freshness.Evidence{ReadAge: a.ReadAge, DeclaredAge: evidence.DeclaredAge.After(since)}
 	if a.Basis == freshness.BasisNone {
 		return
 	}
@@ -296,9 +289,7 @@ func (t assessor) ageReadAt(i lot.Inspection, m coldchain.Model) *freshness.Age 
 	if i.Reading.Age == nil || i.SeenAt == nil || !i.SeenAt.Before(i.At) {
 		return i.Reading.Age
 	}
-	aged := *i.Reading.Age
-	aged.Days += t.exposure(coldchain.Span{From: *i.SeenAt, To: i.At}).IceDays(m)
-	return &aged
+	return i.Reading.Age.After(t.exposure(coldchain.Span{From: *i.SeenAt, To: i.At}).IceDays(m))
 }
 
 // declaredAge is the age by the papers: the fresh days along the stretches, plus what

@@ -110,7 +110,7 @@ func byShare(share float64) safety.State {
 // readClocks reads all clocks of a lot as it is assessed.
 func (t assessor) readClocks(a *Assessment) []Reading {
 	return []Reading{t.toChillClock(a), t.histamineClock(a), t.oxygenClock(a), t.outOfColdClock(a), t.frozenBreakClock(a),
-		t.afterThawClock(a), t.cutClock(), t.ageingClock(a), t.coolingClock(a), t.cookedClock(a), t.decisionClock(),
+		t.afterThawClock(a), t.cutClock(), t.ageingClock(a), t.coolingClock(a), t.cookedClock(a), t.decisionClock(a),
 		t.bannedClock(), t.originClock()}
 }
 
@@ -297,7 +297,7 @@ func stopped(id ClockID, reasons []string) Reading {
 }
 
 // decisionClock is what people decided of the lot, and what they have to decide.
-func (t assessor) decisionClock() Reading {
+func (t assessor) decisionClock(a *Assessment) Reading {
 	s, r := t.state, Reading{ID: ClockDecision, State: safety.StateOK, Share: math.NaN()}
 	because := func(guards []lot.Gate, endedBy, format string, args ...any) {
 		if r.Why != "" {
@@ -333,7 +333,7 @@ func (t assessor) decisionClock() Reading {
 	}
 	if core := t.warmReceipt(); core != nil && !(inspected && inspection.Decision.Accepted()) {
 		ends := "an inspection, by a manager where it stays so"
-		if by := t.measureAgainBy(*core); !by.IsZero() {
+		if by := a.MeasureAgain; !by.IsZero() {
 			ends = fmt.Sprintf("ice, and a core at the limit or below by %s", by.In(zoneOr(t.env.Zone)).Format("15:04"))
 		}
 		because(every, ends, "core %.1f °C at receipt is above %.1f °C, the limit of the rules %s", *core,
@@ -355,11 +355,12 @@ func (t assessor) warmReceipt() *float64 {
 	return core
 }
 
-// measureAgainBy is until when fish that came with such a core may be iced and measured again;
-// the zero time where it may not, or no longer.
-func (t assessor) measureAgainBy(core float64) time.Time {
+// measureAgainBy is until when fish that came too warm may be iced and measured again; the zero
+// time where it may not, or no longer.
+func (t assessor) measureAgainBy() time.Time {
+	core := t.warmReceipt()
 	again, within := t.env.Profile.AgainLimit(t.state.Species())
-	if by := t.state.ReceivedAt.Add(within); core <= again && t.at.Before(by) {
+	if by := t.state.ReceivedAt.Add(within); core != nil && *core <= again && t.at.Before(by) {
 		return by
 	}
 	return time.Time{}

@@ -98,7 +98,9 @@ func (a Assessment) againstRaw() []string {
 	case frozen:
 		why = append(why, a.againstFrozenRaw()...)
 	default:
-		why = append(why, a.Evidence.NotYoung(a.state.Species().ShelfLife)...)
+		if old := a.Evidence.NotYoung(a.state.Species().ShelfLife); old != "" {
+			why = append(why, old)
+		}
 	}
 	if !a.Parasites.Met {
 		why = append(why, a.Parasites.Text())

@@ -78,6 +78,16 @@ const (
 	BasisCooked   Basis = "cooked"  // none: it is cooked, and a date mark counts its days
 )
 
+// After is the age so many fresh days later; nil stays nil.
+func (a *Age) After(days float64) *Age {
+	if a == nil {
+		return nil
+	}
+	later := *a
+	later.Days += days
+	return &later
+}
+
 // Evidence is what is known of the age of a lot at one moment.
 type Evidence struct {
 	DeclaredAge *Age

@@ -58,24 +58,24 @@ func (e Evidence) Left(shelf species.Range) Age {
 	return left
 }
 
-// NotYoung says why fish is not surely young enough to be served raw or to begin to age: the age
-// used and one of its sd, and what an inspection alone reads, have to be within the first third of
-// the middle of its shelf life, the age used within half of the lower end, and papers and fish have
-// to agree.
-func (e Evidence) NotYoung(shelf species.Range) []string {
+// NotYoung says why fish is not surely young enough to be served raw or to begin to age, "" where
+// it is: the age used and one of its sd, and what an inspection alone reads, have to be within the
+// first third of the middle of its shelf life, the age used within half of the lower end, and
+// papers and fish have to agree.
+func (e Evidence) NotYoung(shelf species.Range) string {
 	used, basis := e.Used()
 	third := RawPart * shelf.Mid()
 	switch {
 	case basis == BasisNone:
-		return []string{"its age is not known"}
+		return "its age is not known"
 	case basis == BasisOlder:
-		return []string{"its papers and the fish disagree about its age"}
+		return "its papers and the fish disagree about its age"
 	case used.Days+used.SD > third:
-		return []string{"not surely within the first third of its life"}
+		return "not surely within the first third of its life"
 	case e.ReadAge != nil && e.ReadAge.Days > third:
-		return []string{"the fish reads older than the first third of its life"}
+		return "the fish reads older than the first third of its life"
 	case used.Days > shelf.Lo/2:
-		return []string{"past half of the life that is sure"}
+		return "past half of the life that is sure"
 	}
-	return nil
+	return ""
 }

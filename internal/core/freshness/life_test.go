@@ -121,7 +121,7 @@ func TestNotYoung(t *testing.T) {
 		{"they disagree", Evidence{ReadAge: paper(0.5, 0.5), DeclaredAge: paper(4, 0.5)}, shelf, "disagree"},
 		{"a wide range: past half of what is sure", Evidence{ReadAge: paper(3.2, 0.1)}, species.Range{Lo: 6, Hi: 18}, "half of the life"},
 	} {
-		got := strings.Join(c.e.NotYoung(c.shelf), "; ")
+		got := c.e.NotYoung(c.shelf)
 		if (got == "") != (c.want == "") || !strings.Contains(got, c.want) {
 			t.Errorf("%s: %q, want %q", c.name, got, c.want)
 		}
