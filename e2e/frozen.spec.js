@@ -36,6 +36,7 @@ test("a batch of bream: frozen, begun again by a warm spell, certified, served r
   await page.getByLabel(/^When it went in/).fill(local(frozen));
   await page.getByLabel("Patted dry").check();
   await page.getByRole("button", { name: "Calculate" }).click();
+  await expect(page).toHaveURL(/thickness_mm=22/); // the forecast before it is there already
   await expect(page.getByText(/from 0 to −5 °C/)).toBeVisible();
   await page.getByRole("button", { name: /^Freeze 2.40 kg/ }).click();
   await expect(page).toHaveURL(/batches\//);
