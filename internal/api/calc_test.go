@@ -82,7 +82,7 @@ func TestCalcDeathToDock(t *testing.T) {
 			`{"at":"2026-03-01T12:00:00Z","celsius":1}]}`, "unknown"},
 		"eight hours at 10 °C": {`{"death_at":"2026-03-01T04:00:00Z","chilled_at":"2026-03-01T05:00:00Z",` +
 			`"max_ambient_celsius":12,"readings":[{"at":"2026-03-01T05:00:00Z","celsius":10},` +
-			`{"at":"2026-03-01T09:00:00Z","celsius":10},{"at":"2026-03-01T13:00:00Z","celsius":10}]}`, "stop"},
+			`{"at":"2026-03-01T09:00:00Z","celsius":10},{"at":"2026-03-01T13:06:00Z","celsius":10}]}`, "stop"},
 		"4.2 h at 22 °C": {`{"death_at":"2026-03-01T04:00:00Z","chilled_at":"2026-03-01T05:00:00Z",` +
 			`"max_ambient_celsius":12,"readings":[{"at":"2026-03-01T05:00:00Z","celsius":22},` +
 			`{"at":"2026-03-01T07:06:00Z","celsius":22},{"at":"2026-03-01T09:12:00Z","celsius":22}]}`, "stop"},

@@ -26,6 +26,7 @@ var measured = []struct {
 }{
 	{"Walk-in", "walk-in-air", device.WalkIn}, {"Fish drawer", "drawer-air", device.Drawer},
 	{"Freezer", "freezer-air", device.Freezer}, {"Ager", "ager-air", device.AgeingCabinet},
+	{"Thaw shelf", "thaw-shelf-air", device.Drawer},
 }
 
 // probesOf simulates the probes of a kitchen.

@@ -171,7 +171,7 @@ func assessLot(site string, c kitchen.Card) assessed {
 	if f := a.FrozenLife; f != nil {
 		out.Frost = number(f.Share)
 	}
-	if a.OutOfCold != nil {
+	if a.OutOfCold != nil && a.OutOfCold.Hours > 0 {
 		out.Out = number(a.OutOfCold.Hours)
 	}
 	if a.Ageing != nil {

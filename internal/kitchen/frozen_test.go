@@ -42,16 +42,23 @@ func newFreezerBench(t *testing.T) freezerBench {
 // passes lets time go by with the freezer's air at a temperature.
 func (f freezerBench) passes(d time.Duration, celsius float64) {
 	f.t.Helper()
+	from := f.now
+	f.bench.now = f.now.Add(d)
+	f.measures(f.probe, from, f.now, celsius)
+}
+
+// measures lets a probe send one temperature over a time.
+func (f freezerBench) measures(probe store.Probe, from, to time.Time, celsius float64) {
+	f.t.Helper()
 	var readings []coldchain.Reading
-	for at := f.now; at.Before(f.now.Add(d)); at = at.Add(5 * time.Minute) {
+	for at := from; at.Before(to); at = at.Add(5 * time.Minute) {
 		readings = append(readings, coldchain.Reading{At: at, Celsius: celsius})
 	}
-	f.bench.now = f.now.Add(d)
 	f.must(f.DB.Write(f.ctx, func(tx *store.Tx) error {
-		if _, err := tx.PutReadings(f.ctx, f.probe, store.BatchOf(readings)); err != nil {
+		if _, err := tx.PutReadings(f.ctx, probe, store.BatchOf(readings)); err != nil {
 			return err
 		}
-		return tx.Announce(f.ctx, f.probe.SiteID, store.Touch{ProbeID: f.probe.ID, First: readings[0].At, Last: f.now})
+		return tx.Announce(f.ctx, probe.SiteID, store.Touch{ProbeID: probe.ID, First: readings[0].At, Last: to})
 	}))
 	f.must(f.RefreshStale(f.ctx))
 }
@@ -190,6 +197,7 @@ func TestAThawForTonight(t *testing.T) {
 	if f.row(young.LotID).Status != string(lot.WasSplit) {
 		t.Errorf("the lot that was parted is %s", f.row(young.LotID).Status)
 	}
+	f.measures(f.bench.probe("shelf", f.shelf), f.now, order.ServeAt, 1)
 	// Still ice in the middle: the rest is planned anew. Then it goes on in water.
 	f.bench.now = f.now.Add(6 * time.Hour)
 	f.must(tick(1, "core", core(-3)))

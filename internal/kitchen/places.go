@@ -53,7 +53,7 @@ func (k *Kitchen) layoutOf(ctx context.Context, q *store.Queries, site Site) (la
 				if stay.ProbeID == probe.ID && stay.PlaceID == p.ID {
 					place.Probes = append(place.Probes,
 						lot.ProbeStay{ProbeID: probe.ID, Span: coldchain.Span{From: stay.FromAt, To: stay.ToAt},
-							ByHand: probe.Kind == ByHand})
+							Name: probe.Name, ByHand: probe.Kind == ByHand})
 				}
 			}
 		}

@@ -474,6 +474,11 @@ type SiteVersion struct {
 	Version int64
 }
 
+type StaleHour struct {
+	SiteID  int64
+	ProbeID int64
+}
+
 type StaleLot struct {
 	SiteID int64
 	LotID  uuid.UUID

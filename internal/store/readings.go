@@ -126,6 +126,41 @@ func (tx *Tx) Touched(ctx context.Context, probe Probe, first, last time.Time) e
 	})
 }
 
+// rollUpStale rolls the hours of those probes up again whose roll-up a migration left to this, each
+// in a transaction of its own, so that it goes on where it was interrupted.
+func (db *DB) rollUpStale(ctx context.Context) error {
+	probes, err := db.ProbesWithStaleHours(ctx)
+	if err != nil {
+		return err
+	}
+	for _, probe := range probes {
+		if err := db.Write(ctx, func(tx *Tx) error {
+			if _, err := tx.LockProbe(ctx, LockProbeParams{probe.SiteID, probe.ID}); err != nil {
+				return err
+			}
+			spans, err := tx.ReadingSpan(ctx, ReadingSpanParams{probe.SiteID, probe.ID})
+			if err != nil {
+				return err
+			}
+			for _, span := range spans {
+				for from := span.First; !from.After(span.Last); from = firstOfNextMonth(from.UTC()) {
+					to := firstOfNextMonth(from.UTC())
+					if to.After(span.Last) {
+						to = span.Last
+					}
+					if err := tx.Touched(ctx, probe, from, to); err != nil {
+						return err
+					}
+				}
+			}
+			return tx.HoursRolledUp(ctx, HoursRolledUpParams{SiteID: probe.SiteID, ProbeID: probe.ID})
+		}); err != nil {
+			return fmt.Errorf("probe %d: %w", probe.ID, err)
+		}
+	}
+	return nil
+}
+
 // Touch is a time in which the readings of a probe have changed.
 type Touch struct {
 	ProbeID     int64

@@ -162,6 +162,9 @@ func (db *DB) Migrate(ctx context.Context) error {
 	if _, err := provider.Up(ctx); err != nil {
 		return fmt.Errorf("migrating: %w", err)
 	}
+	if err := db.rollUpStale(ctx); err != nil {
+		return fmt.Errorf("rolling up the hours again: %w", err)
+	}
 	return nil
 }
 

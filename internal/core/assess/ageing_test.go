@@ -10,6 +10,7 @@ import (
 	"github.com/google/uuid"
 
 	"leancatch/internal/core/ageing"
+	"leancatch/internal/core/coldchain"
 	"leancatch/internal/core/invalid"
 	"leancatch/internal/core/lot"
 )
@@ -17,10 +18,12 @@ import (
 // hungBream is a sea bream that hangs since hour 24 in a cabinet of the reference air.
 func hungBream(kg float64) (*history, Env) {
 	h := cod()
-	e := env(at(24), nil)
+	e := env(at(24), map[int64]coldchain.Record{7: everywhere(1), 9: everywhere(2)})
 	e.Cabinets = map[int64]Cabinet{60: {Climate: ageing.Climate{Set: ageing.Air{Celsius: 2, RH: 0.8}}, Recorded: true,
 		Scale: ageing.Scale{StepKg: 0.005}}}
-	e.Places[60] = lot.Place{ID: 60, Name: "Ager", Kind: "ager", SetC: 2, Air: true}
+	e.Places[60] = lot.Place{ID: 60, Name: "Ager", Kind: "ager", SetC: 2, Air: true,
+		Probes: []lot.ProbeStay{{ProbeID: 9, Span: always}}}
+	h.Add(0.1, lot.Moved{PlaceID: 20})
 	h.Add(24, lot.Hung{PlaceID: 60, Hook: 1, Kg: kg, Policy: ageing.LongAge, Target: 0.08, Hanging: "head_down",
 		CentsPerKg: 1000})
 	return h, e

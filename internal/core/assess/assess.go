@@ -29,7 +29,7 @@ type Env struct {
 	Catalogue    species.Catalogue
 	Zone         *time.Location // of the kitchen; nil for UTC
 	Places       map[int64]lot.Place
-	Probe        func(probe int64) coldchain.Source // nil for a probe without readings
+	Probe        func(probe int64) coldchain.Record // nil for a probe without readings
 	TransportC   float64                            // assumed between the date on the label and the receipt, °C
 	Declarations []Declaration                      // the suppliers' papers on parasites
 	Cabinets     map[int64]Cabinet                  // the ageing cabinets, by place
@@ -63,6 +63,7 @@ type Assessment struct {
 	At        time.Time
 	From      time.Time // start of the cold line: the date on the label, or the receipt
 	Stretches []Stretch
+	Line      Line // the warmest part of the fish, for the safety clocks
 	Model     coldchain.Model
 	Frozen    bool
 
@@ -149,6 +150,7 @@ func Assess(s *lot.State, env Env, at time.Time) Assessment {
 	}
 	t := newAssessor(s, env, rawUntil)
 	a := t.assess()
+	t.line = a.Line
 	if cooked {
 		a, t.at = cool(s, a, env.Profile, at), at
 	}
@@ -183,6 +185,8 @@ func (t assessor) assess() Assessment {
 		}
 	}
 	t.now(&a)
+	t.line = t.safetyLine(a.From)
+	a.Line = t.line
 	a.Histamine, a.Gaps = t.histamine()
 	var packGaps []coldchain.Span
 	if a.Oxygen, packGaps = t.oxygen(); a.Oxygen != nil && len(a.Gaps) == 0 {
@@ -211,7 +215,8 @@ func (t assessor) assess() Assessment {
 	}
 	a.Rigor = t.rigor(a)
 	if beyond := whole.BeyondRule(); beyond > 0 {
-		a.Spent = fmt.Sprintf("%.1f h above 25 °C: there is no spoilage rule for it", beyond.Hours())
+		a.Notes = append(a.Notes, fmt.Sprintf("%.1f h above %.0f °C: the rate of spoilage is extrapolated.", beyond.Hours(),
+			coldchain.HighestRated))
 	}
 	if below := a.belowLowest(whole); below > 0 && s.Thaw() == nil { // ice melts through it
 		a.Notes = append(a.Notes, fmt.Sprintf("%.1f h below −3 °C though not frozen: counted at the rate of −3 °C.",
@@ -355,6 +360,7 @@ type assessor struct {
 	env   Env
 	at    time.Time
 	fish  []body // the lot's own temperature, where it follows measured air
+	line  Line   // what the safety clocks read
 }
 
 func newAssessor(s *lot.State, env Env, at time.Time) assessor {

@@ -32,7 +32,7 @@ func BenchmarkAssess30DaysInMeasuredAir(b *testing.B) {
 		roller.Push(r)
 	}
 	roller.Close()
-	e := env(at(30*24+0.5), map[int64]coldchain.Source{7: rolled})
+	e := env(at(30*24+0.5), map[int64]coldchain.Record{7: rolled})
 	walkIn := e.Places[20]
 	walkIn.Air = true
 	e.Places[20] = walkIn

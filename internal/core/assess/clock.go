@@ -96,10 +96,13 @@ func reading(id ClockID, state safety.State, share float64, why, endedBy string)
 // off is a clock that does not run.
 func off(id ClockID) Reading { return Reading{ID: id, State: safety.StateOff, Share: math.NaN()} }
 
-// byShare is the state of a clock that stops at a share of 1.
+// passedBy is by how much of itself a limit is passed: exactly four hours are still four hours.
+const passedBy = 1e-6
+
+// byShare is the state of a clock that stops beyond a share of 1.
 func byShare(share float64) safety.State {
 	switch {
-	case share >= 1-1e-9:
+	case share > 1+passedBy:
 		return safety.StateStop
 	case share >= safety.WarnShare-1e-9:
 		return safety.StateWarn
@@ -141,29 +144,7 @@ func (t assessor) oxygenClock(a *Assessment) Reading {
 	if o == nil {
 		return off(ClockOxygen)
 	}
-	return reading(ClockOxygen, o.State, o.Share, o.Text(), "a manager's explanation of hours that nobody recorded")
-}
-
-// outOfColdClock closes by degrees: first what asks for the best fish, then the pan too.
-func (t assessor) outOfColdClock(a *Assessment) Reading {
-	out := a.OutOfCold
-	if out == nil {
-		return off(ClockOutOfCold)
-	}
-	rules := t.env.Profile.OutOfCold
-	r := Reading{ID: ClockOutOfCold, State: byShare(out.Hours / rules.StopHours), Share: out.Hours / rules.StopHours}
-	said := fmt.Sprintf("%.1f h out of the cold", out.Hours)
-	switch {
-	case out.Hours > rules.StopHours:
-		r.Guards, r.State = every, safety.StateStop
-		r.Why = fmt.Sprintf("%s, at most %.0f h: discard it", said, rules.StopHours)
-	case out.Hours > rules.RawHours:
-		r.Guards = cookOnly
-		r.Why = fmt.Sprintf("%s, at most %.0f h: cook, serve or discard it, never back", said, rules.RawHours)
-	case r.State != safety.StateOK:
-		r.Why = said
-	}
-	return r
+	return reading(ClockOxygen, o.State, o.Share, o.Text(), "")
 }
 
 // frozenBreakClock stops fish that was warmer than frozen while it lay in a freezer.
@@ -207,26 +188,33 @@ func (t assessor) afterThawClock(a *Assessment) Reading {
 // cutForms are the forms that a knife went through: not gutting or heading.
 var cutForms = map[string]bool{"loin": true, "fillet_skin_on": true, "fillet_skinless": true}
 
-// cutClock counts the hours of cut fish that is not frozen, from its receipt: it came cut.
+// cutClock counts the hours of cut fish that is not frozen, from its receipt: it came cut. Its share
+// is that of the hours, or of what grows at the temperatures of its line, whichever is more.
 func (t assessor) cutClock() Reading {
 	s := t.state
 	if !cutForms[s.Form] || s.Cooked != nil {
 		return off(ClockCut)
 	}
-	hours := 0.0
+	hours, unknown := 0.0, 0.0
+	var e coldchain.Exposure
 	for _, part := range thawedParts(s, coldchain.Span{From: s.ReceivedAt, To: t.at}) {
 		hours += part.Len().Hours()
+		known, missing := t.line.Over(part)
+		e, unknown = e.Add(known), unknown+coldchain.Total(missing).Hours()
 	}
 	limit := t.env.Profile.Cut.RawHours
-	share := hours / limit
-	why := ""
-	state := byShare(share)
-	if share > 1 {
-		why = fmt.Sprintf("cut for %.0f h: raw within %.0f h", hours, limit)
-	} else if state == safety.StateStop {
-		state = safety.StateWarn // exactly the limit is still within it
+	share := math.Max(hours/limit, safety.CutShare(e))
+	switch state := byShare(share); {
+	case state == safety.StateStop && hours > limit:
+		return reading(ClockCut, state, share, fmt.Sprintf("cut for %.0f h: raw within %.0f h", hours, limit), "")
+	case state == safety.StateStop:
+		return reading(ClockCut, state, share, "cut, and too warm for too long to be served raw", "")
+	case unknown > unknownSlack:
+		return reading(ClockCut, safety.StateUnknown, share, fmt.Sprintf("cut, and %s of it without a temperature record",
+			hoursText(inHours(unknown))), "a record, or a manager's explanation")
+	default:
+		return reading(ClockCut, state, share, "", "")
 	}
-	return reading(ClockCut, state, share, why, "")
 }
 
 // ageingClock stops aged fish after its last day, and what its cabinet spoilt, for good.
@@ -254,35 +242,28 @@ func (t assessor) coolingClock(a *Assessment) Reading {
 	return stopped(ClockCooling, a.Cooling.late(t.at))
 }
 
-// cookedClock stops cooked fish at its date mark, and where it was not kept cold.
+// cookedClock stops cooked fish at its date mark, and where it was not kept cold by the line of its
+// places.
 func (t assessor) cookedClock(a *Assessment) Reading {
-	if a.Cooling == nil {
+	c := a.Cooling
+	if c == nil {
 		return off(ClockCooked)
 	}
-	return stopped(ClockCooked, append(a.Cooling.kept(t.at, t.state.Cooled), t.cookedWarm(a.Cooling)...))
-}
-
-// cookedWarm says where cooked fish lay warm since it was chilled: on a bench, or in a place
-// that a probe measured. What is not recorded is left out here.
-func (t assessor) cookedWarm(c *Cooling) []string {
-	from := c.ThenAt
-	if from.IsZero() {
-		return nil // the cooling clock says so
-	}
-	hours := 0.0
-	t.eachLeg(coldchain.Span{From: from, To: t.at}, func(l leg) {
-		if t.env.Places[l.placeID].Bench() {
-			hours += l.Len().Hours()
-			return
+	reasons := c.kept(t.at, t.state.Cooled)
+	var unknown float64
+	if !c.ThenAt.IsZero() { // else the cooling clock says so
+		e, missing := t.placesLine(c.ThenAt).Over(coldchain.Span{From: c.ThenAt, To: t.at})
+		unknown = coldchain.Total(missing).Hours()
+		if hours := e.HoursAbove(cookedC); hours > cookedHours*(1+passedBy) {
+			reasons = append(reasons, fmt.Sprintf("cooked and chilled, then %.1f h above %.0f °C, at most %.0f h: discard it", hours,
+				cookedC, cookedHours))
 		}
-		parts, _ := coldchain.FromLayers(l.Span, t.inPlace(l)...)
-		hours += coldchain.Sum(parts).HoursAbove(cookedC)
-	})
-	if hours <= cookedHours {
-		return nil
 	}
-	return []string{fmt.Sprintf("cooked and chilled, then %.1f h above %.0f °C, at most %.0f h: discard it", hours, cookedC,
-		cookedHours)}
+	if len(reasons) == 0 && unknown > unknownSlack {
+		return reading(ClockCooked, safety.StateUnknown, math.NaN(), fmt.Sprintf("cooked and chilled, then %s without a temperature record",
+			hoursText(inHours(unknown))), "a record, or a manager's explanation")
+	}
+	return stopped(ClockCooked, reasons)
 }
 
 // Cooked and chilled fish is at most cookedHours above cookedC in all [FoodCode, 3-501.16].

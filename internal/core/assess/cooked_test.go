@@ -7,6 +7,7 @@ import (
 
 	"github.com/google/uuid"
 
+	"leancatch/internal/core/coldchain"
 	"leancatch/internal/core/lot"
 	"leancatch/internal/core/safety"
 )
@@ -33,11 +34,12 @@ func TestCookedFishCools(t *testing.T) {
 		{"beyond its date mark", map[float64]float64{1.5: 4}, 145, "beyond its 7 days"},
 	} {
 		h := cod()
+		h.Add(0.1, lot.Moved{PlaceID: 20})
 		h.Add(30, lot.Cooked{CoreC: 66})
 		for hours, celsius := range c.cores {
 			h.Add(30+hours, lot.Temperature{Celsius: celsius})
 		}
-		e := env(at(30+c.after), nil)
+		e := env(at(30+c.after), map[int64]coldchain.Record{7: everywhere(1)})
 		e.Profile = code
 		s := h.Fold(t)
 		a := assessNow(s, e)

@@ -44,12 +44,12 @@ func AssessFailure(s *lot.State, env Env, placeID int64, failure coldchain.Span)
 	a := Assess(s, env, env.Now)
 	t := newAssessor(s, env, a.At)
 	e := sum(t.stretches(span))
-	air, _ := t.worst(span, safety.ChilledC)
+	air := t.warmestAround(span)
 	place := env.Places[placeID]
 	set, _ := a.Model.DaysAt(1, place.SetC)
 	limit := env.Profile.ChilledLimit(s.Species())
 	loss = FailureImpact{Span: span, IceDays: t.exposure(span).IceDays(a.Model), WarmestC: e.Max,
-		AirC: math.Max(air.Max, e.Max), LimitC: limit, OverHours: e.HoursAbove(limit),
+		AirC: math.Max(air, e.Max), LimitC: limit, OverHours: e.HoursAbove(limit),
 		AllowedHours: env.Profile.OutOfCold.CookHours, Left: a.Left.Days, RealDays: a.RealDays, Outcome: lot.OutcomeFine}
 	loss.LostDays = math.Max(0, loss.IceDays-span.Len().Hours()/24/set)
 	since := t.exposure(coldchain.Span{From: span.From, To: a.At}).IceDays(a.Model)

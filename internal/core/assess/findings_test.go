@@ -8,6 +8,7 @@ import (
 
 	"github.com/google/uuid"
 
+	"leancatch/internal/core/coldchain"
 	"leancatch/internal/core/freshness"
 	"leancatch/internal/core/lot"
 	"leancatch/internal/core/safety"
@@ -81,13 +82,15 @@ func TestFalseFine(t *testing.T) {
 			"raw cook dry_age freeze stock", ClockAgeing},
 		{"eighteen hours at 10 °C in a walk-in that is measured", with(cod(), accepted, step{0.2, lot.Moved{PlaceID: 20}}),
 			inAir(30, during(2, 20, 10, 1)), "raw cook dry_age freeze stock", ClockOutOfCold},
-		{"two hours at 10 °C", with(cod(), accepted, step{0.2, lot.Moved{PlaceID: 20}}), inAir(30, during(2, 4.5, 10, 1)),
+		{"two hours at 10 °C", with(cod(), accepted, step{0.2, lot.Moved{PlaceID: 20}}), inAir(4.5, during(2, 4.5, 10, 1)),
 			"raw dry_age freeze", ClockOutOfCold},
+		{"the same, a day later", with(cod(), accepted, step{0.2, lot.Moved{PlaceID: 20}}), inAir(30, during(2, 4.5, 10, 1)),
+			"raw cook dry_age freeze stock", ClockOutOfCold},
 		{"twenty hours on a bench", with(cod(), accepted, step{1, lot.Moved{PlaceID: 50}}), inFreezer(21, steady(-22)),
 			"raw cook dry_age freeze stock", ClockOutOfCold},
 		{"its core at 9 °C for two hours, in a place that nobody measures", with(cod(), accepted, step{1, lot.Temperature{Celsius: 2}},
-			step{2, lot.Temperature{Celsius: 9}}, step{4, lot.Temperature{Celsius: 9}}, step{4.2, lot.Temperature{Celsius: 1}}),
-			env(at(5), nil), "raw dry_age freeze", ClockOutOfCold},
+			step{2, lot.Temperature{Celsius: 9}}, step{2.5, lot.Temperature{Celsius: 9}}, step{2.7, lot.Temperature{Celsius: 1}}),
+			env(at(3), nil), "raw dry_age freeze", ClockOutOfCold},
 		{"its core at 9 °C for five hours", with(cod(), accepted, step{2, lot.Temperature{Celsius: 9}},
 			step{4, lot.Temperature{Celsius: 9}}, step{7, lot.Temperature{Celsius: 9}}), env(at(8), nil),
 			"raw cook dry_age freeze stock", ClockOutOfCold},
@@ -141,16 +144,18 @@ func clockOf(a Assessment, id ClockID) Reading {
 // an ageing cabinet do not make it aged fish.
 func TestPastItsLife(t *testing.T) {
 	cook := func(h *history, e Env) Use { s := h.Fold(t); return Fitness(s, assessNow(s, e))[1] }
+	cold := map[int64]coldchain.Record{7: everywhere(1)}
 	never := cod()
 	if u := cook(never, env(at(30*24), nil)); u.OK {
 		t.Errorf("thirty days, never looked at: %+v", u)
 	}
 	looked := cod()
+	looked.Add(0.1, lot.Moved{PlaceID: 20})
 	looked.Add(14*24, inspected(8, 1, freshness.Accept))
-	if u := cook(looked, env(at(14*24+2), nil)); !u.OK {
+	if u := cook(looked, env(at(14*24+2), cold)); !u.OK {
 		t.Errorf("a look that passed two hours ago: %v", u.Reasons)
 	}
-	if u := cook(looked, env(at(14*24+25), nil)); u.OK {
+	if u := cook(looked, env(at(14*24+25), cold)); u.OK {
 		t.Error("a look of yesterday")
 	}
 	hung, e := hungBream(2)

@@ -21,10 +21,11 @@ import (
 // inFreezer is env with a freezer (place 30, probe 8) whose air is what c says of
 // the hour each five minutes, and a fridge and a bench without probes.
 func inFreezer(hours float64, c func(h float64) float64) Env {
-	e := env(at(hours), map[int64]coldchain.Source{8: sensed(hours, c)})
+	e := env(at(hours), map[int64]coldchain.Record{8: sensed(hours, c), 11: everywhere(2)})
 	e.Places[30] = lot.Place{ID: 30, Name: "Freezer", Kind: "freezer", SetC: -22, Air: true,
 		Probes: []lot.ProbeStay{{ProbeID: 8, Span: always}}}
-	e.Places[40] = lot.Place{ID: 40, Name: "Thaw shelf", Kind: "thaw_shelf", SetC: 0, Air: true}
+	e.Places[40] = lot.Place{ID: 40, Name: "Thaw shelf", Kind: "thaw_shelf", SetC: 0, Air: true,
+		Probes: []lot.ProbeStay{{ProbeID: 11, Span: always}}}
 	e.Places[50] = lot.Place{ID: 50, Name: "Bench", Kind: "bench", SetC: 18}
 	return e
 }
@@ -119,7 +120,7 @@ func TestTheParasiteClockOfABatch(t *testing.T) {
 		t.Errorf("%+v", model)
 	}
 	dark := inFreezer(300, steady(-24))
-	dark.Probe = func(int64) coldchain.Source { return nil }
+	dark.Probe = func(int64) coldchain.Record { return nil }
 	if p := assessNow(frozenCod(froze()).Fold(t), dark).Parasites; p.Met || !p.Since.IsZero() {
 		t.Errorf("without a record: %+v", p)
 	}
@@ -325,11 +326,18 @@ func TestOutOfTheCold(t *testing.T) {
 	h.Add(0.2, inspected(2, 0.5, freshness.Accept))
 	h.Add(1, lot.Moved{PlaceID: 20})
 	h.Add(2, lot.Moved{PlaceID: 50})
-	h.Add(4.5, lot.Moved{PlaceID: 20})
-	e := inFreezer(5, steady(-22))
+	h.Add(3.5, lot.Moved{PlaceID: 20})
+	e := inFreezer(3.5, steady(-22))
+	probe := e.Probe
+	e.Probe = func(id int64) coldchain.Record {
+		if id == 7 {
+			return everywhere(1)
+		}
+		return probe(id)
+	}
 	s := h.Fold(t)
 	a := assessNow(s, e)
-	if a.OutOfCold == nil || a.OutOfCold.Hours != 2.5 || a.OutOfCold.Allowed != 1 {
+	if a.OutOfCold == nil || math.Abs(a.OutOfCold.Hours-1.5) > 1e-6 || a.OutOfCold.Allowed != 1 {
 		t.Fatalf("%+v", a.OutOfCold)
 	}
 	for _, use := range Fitness(s, a) {

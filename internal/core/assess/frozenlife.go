@@ -256,49 +256,6 @@ func (t assessor) thawDeadline(a *Assessment) {
 	a.KeepTo = ready.Add(inHours(keeps))
 }
 
-// OutOfCold is how long a lot was out of the cold.
-type OutOfCold struct {
-	Hours, Allowed float64 // Allowed is until it may only be cooked
-}
-
-// outOfCold counts, since the kitchen took charge of the fish, the time on a bench, and the
-// time in which the fish itself was above the profile's limit by what is recorded: of each
-// place by what is around it, or by its cores where those say more; nil where there is none. Of our own catch the time to chilling has a clock of its own.
-func (t assessor) outOfCold() *OutOfCold {
-	s := t.state
-	from := s.ReceivedAt
-	if s.Received.OwnCatch {
-		cuts := histamineCuts(s)
-		if len(cuts) == 0 {
-			return nil
-		}
-		from = laterOf(from, cuts[0])
-	}
-	rules := t.env.Profile.OutOfCold
-	out := OutOfCold{Allowed: rules.RawHours}
-	t.eachLeg(coldchain.Span{From: from, To: t.at}, func(l leg) {
-		if stay, thawing := frozenStayAt(s, l.From); t.env.Places[l.placeID].Bench() && l.water == nil &&
-			(stay == nil || thawing) {
-			out.Hours += l.Len().Hours()
-			return
-		}
-		around := 0.0
-		for _, st := range t.stretches(l.Span) {
-			for _, p := range st.Parts {
-				if p.Kind != coldchain.Assumed {
-					around += p.Exposure.HoursAbove(rules.AboveC)
-				}
-			}
-		}
-		cores, _ := coldchain.FromLayers(l.Span, t.cores())
-		out.Hours += math.Max(around, coldchain.Sum(cores).HoursAbove(rules.AboveC))
-	})
-	if out.Hours == 0 {
-		return nil
-	}
-	return &out
-}
-
 // frozenBreak finds the first time at which fish that had been frozen was warmer than that
 // while it lay in a freezer, by what is recorded, and how warm it became until now; the zero
 // time where it never was.

@@ -33,7 +33,7 @@ func ownCatch(species string) *history {
 
 // ownCatchEnv is env with a deck (30) and a box of ice (40) that holds ice from
 // t0 + 1 h on for a day.
-func ownCatchEnv(now time.Time, probes map[int64]coldchain.Source) Env {
+func ownCatchEnv(now time.Time, probes map[int64]coldchain.Record) Env {
 	e := env(now, probes)
 	box := icing.Box{LengthMM: 600, WidthMM: 400, HeightMM: 300, WallMM: 30, WallWMK: 0.035}
 	e.Places[30] = lot.Place{ID: 30, Name: "Deck", Kind: "deck", SetC: 15}
@@ -72,19 +72,20 @@ func TestAMackerelOfOurOwn(t *testing.T) {
 	state(7, safety.StateWarn)   // of 9 h: the air was 22 °C
 	state(9.2, safety.StateStop) // and still not in ice
 	h.Add(4.1, lot.Iced{Method: "boxed", PlaceID: 40})
-	a := state(20, safety.StateOK)
+	a := state(19, safety.StateOK)
 	if s := h.Fold(t); s.Place() != 40 || *a.Histamine.ToChill.Used < 3.99 || *a.Histamine.ToChill.Used > 4.01 {
 		t.Errorf("in place %d, %v h to chilling", s.Place(), *a.Histamine.ToChill.Used)
 	}
-	near(t, "hours in ice", a.Hours[coldchain.InIce], 15.9, 1e-6)
-	near(t, "ice days: 4 h at the air's 22 °C, then ice", a.Used.Days, (4*3.2*3.2+15.9)/24, 1e-6)
+	near(t, "hours in ice", a.Hours[coldchain.InIce], 14.9, 1e-6)
+	near(t, "ice days: 4 h at the air's 22 °C, then ice", a.Used.Days, (4*3.2*3.2+14.9)/24, 1e-6)
 	near(t, "sd of a date stamped on deck", a.DeclaredAge.SD, 0.7, 0.35)
-	a = state(26, safety.StateUnknown) // the ice ran out an hour ago
-	if len(a.Gaps) != 1 || !a.Gaps[0].From.Equal(at(25)) {
+	a = state(26, safety.StateUnknown) // nobody looked at the ice for more than fifteen hours
+	if len(a.Gaps) != 1 || !a.Gaps[0].From.Equal(at(4.1)) {
 		t.Errorf("gaps %v", a.Gaps)
 	}
 	h.Add(26.1, lot.GapExplained{Until: at(26), Explanation: "Bertil saw ice in the box at 26 h", Approval: lot.Approval{ByManager: true}})
 	state(26.2, safety.StateOK)
+	h.Add(26.15, lot.Temperature{Celsius: 1})
 	h.Add(26.2, lot.Temperature{Celsius: 12})
 	h.Add(28.2, lot.Temperature{Celsius: 12})
 	h.Add(31.2, lot.Temperature{Celsius: 12})
@@ -154,7 +155,7 @@ func TestPartialKnowledge(t *testing.T) {
 			lot.Iced{Method: "boxed"}), -24, "gear", safety.StateWarn},
 	} {
 		s := c.h.Fold(t)
-		a := assessNow(s, env(at(1), map[int64]coldchain.Source{7: coldchain.Steady(1)}))
+		a := assessNow(s, env(at(1), map[int64]coldchain.Record{7: everywhere(1)}))
 		death, ok := s.Death()
 		if !ok || !death.At.Equal(at(c.death)) || !strings.Contains(death.Assumed, c.assumed) ||
 			(c.assumed == "") != (death.Assumed == "") {
@@ -172,7 +173,7 @@ func TestPartialKnowledge(t *testing.T) {
 	}
 	r.Ice = "melted"
 	h.Events[0].Data, _ = json.Marshal(r)
-	if a := assessNow(h.Fold(t), env(at(1), map[int64]coldchain.Source{7: coldchain.Steady(
+	if a := assessNow(h.Fold(t), env(at(1), map[int64]coldchain.Record{7: everywhere(
 		1)})); a.Histamine.State != safety.StateUnknown {
 		t.Errorf("melted ice: %s", a.Histamine.State)
 	}
@@ -184,14 +185,14 @@ func TestPartialKnowledge(t *testing.T) {
 	long.Add(-100, lot.Killed{Method: "stun"})
 	long.Add(-98, lot.Iced{Method: "boxed"})
 	if a := assessNow(long.Fold(t), env(at(1),
-		map[int64]coldchain.Source{7: coldchain.Steady(1)})); a.Histamine.State != safety.StateUnknown {
+		map[int64]coldchain.Record{7: everywhere(1)})); a.Histamine.State != safety.StateUnknown {
 		t.Errorf("four days in ice that nobody looked at: %s", a.Histamine.State)
 	}
 	// Where a core reading and the probe of the place disagree, the warmer counts.
 	warm := bought(lot.Caught{AirC: celsius(10)}, lot.Killed{Method: "stun"}, lot.Iced{Method: "boxed"})
 	warm.Add(1, lot.Temperature{Celsius: 6})
 	warm.Add(4, lot.Temperature{Celsius: 6})
-	a := assessNow(warm.Fold(t), env(at(4), map[int64]coldchain.Source{7: coldchain.Steady(1)}))
+	a := assessNow(warm.Fold(t), env(at(4), map[int64]coldchain.Record{7: everywhere(1)}))
 	if used := *a.Histamine.After.Used; used < 3 || used > 4 {
 		t.Errorf("three hours at 6 °C in the core, the air at 1 °C: %v h", used)
 	}
@@ -351,7 +352,7 @@ func TestHarvestChecks(t *testing.T) {
 		{"into our box before it was here", -3, lot.Iced{Method: "boxed", PlaceID: 40}, "place_id"},
 		{"an account by nobody in charge", 2, lot.GapExplained{Until: at(2), Explanation: "it was in ice all along"},
 			"lot"},
-		{"an account of the future", 2, lot.GapExplained{Until: at(3), Explanation: "it was in ice all along",
+		{"an account of the future", 2, lot.GapExplained{Until: at(6), Explanation: "it was in ice all along",
 			Approval: lot.Approval{ByManager: true}}, "until"},
 		{"an account without words", 2, lot.GapExplained{Until: at(2), Explanation: "ok", Approval: lot.Approval{ByManager: true}}, "account"},
 		{"warm hours without a temperature", 2, lot.GapExplained{Until: at(2), Explanation: "it stood in the sun",
@@ -372,8 +373,8 @@ func TestHarvestChecks(t *testing.T) {
 	}
 }
 
-// What was seen at the receipt covers the time on the dock: half an hour in its
-// ice, or frozen hard, but not half a day, and not without ice.
+// What was seen at the receipt covers the time on the dock: in its ice for fifteen hours, or frozen
+// hard; without ice, or after that, the fish is out of the cold from the first minute.
 func TestTheDockIsCoveredByWhatWasSeen(t *testing.T) {
 	for _, c := range []struct {
 		what   string
@@ -384,10 +385,12 @@ func TestTheDockIsCoveredByWhatWasSeen(t *testing.T) {
 		want   safety.State
 	}{
 		{"in ice, half an hour", "well_iced", false, 1, 0.5, safety.StateOK},
-		{"in ice, three hours", "well_iced", false, 1, 3, safety.StateUnknown},
-		{"without ice, half an hour", "none", false, 1, 0.5, safety.StateUnknown},
+		{"in ice, three hours", "well_iced", false, 1, 3, safety.StateOK},
+		{"in ice, sixteen hours", "well_iced", false, 1, 16, safety.StateStop},
+		{"without ice, half an hour", "none", false, 1, 0.5, safety.StateOK},
+		{"without ice, seven hours", "none", false, 1, 7, safety.StateWarn},
 		{"frozen hard, half an hour", "none", true, -20, 0.5, safety.StateOK},
-		{"frozen, and warm already", "none", true, -4, 0.5, safety.StateUnknown},
+		{"frozen, and warm already", "none", true, -4, 0.5, safety.StateOK},
 	} {
 		h := &history{ID: uuid.New()}
 		h.Add(0, lot.Received{SpeciesID: "mackerel", Form: "whole", Frozen: c.frozen, Count: 1, WeightKg: 1,

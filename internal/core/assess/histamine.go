@@ -43,16 +43,16 @@ func histamineCuts(s *lot.State) []time.Time {
 		return nil
 	}
 	cuts := []time.Time{*from}
-	for _, a := range s.GapExplanations {
-		if a.Until.After(*from) {
-			cuts = append(cuts, a.Until)
-		}
-	}
 	if test := metTest(s); test != nil && test.At.After(*from) {
 		cuts = append(cuts, test.At)
 	}
 	if pulled := longFrozen(s); pulled.After(*from) {
 		cuts = append(cuts, pulled)
+	}
+	for _, p := range s.Packs {
+		if p.From.After(*from) {
+			cuts = append(cuts, p.From)
+		}
 	}
 	slices.SortFunc(cuts, time.Time.Compare)
 	return slices.Compact(cuts)
@@ -101,20 +101,11 @@ func (t assessor) histamine() (*safety.Budget, []coldchain.Span) {
 		if span.Len() <= 0 {
 			continue
 		}
-		e, missing := t.worst(span, safety.ChilledC)
-		account := explanationOf(s, span)
-		if account == nil {
-			gaps = append(gaps, missing...)
-		} else {
-			missing = nil
-		}
+		e, missing := t.counted(span)
+		gaps = append(gaps, missing...)
 		long := longFrozen(s)
 		stretch := safety.StretchOf(e, coldchain.Total(missing).Hours(), !long.IsZero() && !span.From.Before(long))
-		if account != nil && account.Until.Equal(span.To) {
-			stretch.Hours += account.WarmHours
-			stretch.Warm = stretch.Warm || account.WarmestC != nil && *account.WarmestC > safety.HalvingC &&
-				account.WarmHours > 0
-		}
+		stretch.NoOxygen = t.reducedAt(span.From)
 		facts.After = append(facts.After, stretch)
 		if test != nil && !span.To.After(test.At) {
 			cleared.Before = len(facts.After)
@@ -132,48 +123,45 @@ func (t assessor) histamine() (*safety.Budget, []coldchain.Span) {
 	return &b, gaps
 }
 
-// explanationOf returns the explanation of a span between two cuts.
-func explanationOf(s *lot.State, span coldchain.Span) *lot.GapExplanation {
-	for i, a := range s.GapExplanations {
-		if !span.To.After(a.Until) {
-			return &s.GapExplanations[i]
+// counted is what the line did over a span, without the cooling in the ice of fish that nobody
+// measured since: that is free for as long as the landing table lets any core be.
+func (t assessor) counted(span coldchain.Span) (coldchain.Exposure, []coldchain.Span) {
+	e, unknown := t.line.Over(span)
+	free, ok := t.freeCooling()
+	if cut := free.Clip(span); ok && cut.Len() > 0 {
+		before, unknownBefore := t.line.Over(coldchain.Span{From: span.From, To: cut.From})
+		after, unknownAfter := t.line.Over(coldchain.Span{From: cut.To, To: span.To})
+		return before.Add(after), append(unknownBefore, unknownAfter...)
+	}
+	return e, unknown
+}
+
+// freeCooling is the time in which fish may cool in the ice that somebody saw, whatever its core.
+func (t assessor) freeCooling() (coldchain.Span, bool) {
+	chilled := chilledAt(t.state)
+	death, ok := t.state.Death()
+	if chilled == nil || !ok {
+		return coldchain.Span{}, false
+	}
+	free := coldchain.Span{From: *chilled, To: *chilled}
+	for _, s := range t.line {
+		if s.Grade == GradeIced && !s.From.After(free.To) && s.To.After(free.To) {
+			free.To = s.To
 		}
 	}
-	return nil
+	free.To = earlierOf(free.To, death.At.Add(safety.FreeCooling))
+	return free, free.Len() > 0
+}
+
+// reducedAt reports whether the fish lay in a pack without oxygen at a time.
+func (t assessor) reducedAt(at time.Time) bool {
+	return slices.ContainsFunc(t.state.Packs, func(p lot.PackStay) bool {
+		return p.Reduced() && !at.Before(p.From) && (p.To.IsZero() || at.Before(p.To))
+	})
 }
 
 // cores are the core readings of the lot as they were measured by hand.
 func (t assessor) cores() coldchain.Layer {
 	return coldchain.Layer{Kind: coldchain.Spot,
 		Source: coldchain.Series{Readings: t.state.CoreReadings, MaxGap: CoreReadingGap}}
-}
-
-// worst is what the records say of a span of a clock that stops: of each
-// stretch, where core readings, probes and the fish that follows the air
-// disagree, the one with more hours above the limit counts; of what no record covers it returns the spans.
-// The air is taken as it is: this clock does not average.
-func (t assessor) worst(span coldchain.Span, limit float64) (coldchain.Exposure, []coldchain.Span) {
-	var sum coldchain.Exposure
-	var gaps []coldchain.Span
-	t.eachLeg(span, func(leg leg) {
-		spots := []coldchain.Layer{t.cores()}
-		logged, iced := slices.Concat(t.withLot(leg), t.inPlace(leg)), slices.Concat(ice(leg.iced), ice(leg.seen))
-		best := func(layers ...[]coldchain.Layer) (coldchain.Exposure, []coldchain.Span) {
-			parts, missing := coldchain.FromLayers(leg.Span, slices.Concat(layers...)...)
-			return coldchain.Sum(parts), missing
-		}
-		e, missing := best(logged, spots, iced)
-		others := [][]coldchain.Layer{spots}
-		if b := t.bodyIn(leg.Span); b != nil {
-			others = append(others, b.recorded())
-		}
-		for _, first := range others {
-			if other, _ := best(first, logged, spots, iced); other.HoursAbove(limit) > e.HoursAbove(limit) {
-				e = other
-			}
-		}
-		sum = sum.Add(e)
-		gaps = append(gaps, missing...)
-	})
-	return sum, gaps
 }

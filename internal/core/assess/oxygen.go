@@ -46,14 +46,10 @@ func (t assessor) oxygen() (*safety.Oxygen, []coldchain.Span) {
 		}
 		for _, chilled := range thawedParts(s, span) {
 			any = true
-			e, missing := t.worst(chilled, safety.OxygenC)
+			e, missing := t.line.proven(chilled)
 			facts.Exposure = facts.Exposure.Add(e)
 			facts.Days += chilled.Len().Hours() / 24
-			for _, m := range missing {
-				if explanationOf(s, m) == nil {
-					gaps = append(gaps, m)
-				}
-			}
+			gaps = append(gaps, missing...)
 		}
 	}
 	if !any {

@@ -76,9 +76,9 @@ func TestAsksListsAllThatTellNeeds(t *testing.T) {
 		}
 		e := env(now, nil)
 		asks := ProbeSpans(s, e.Places, now)
-		e.Probe = func(id int64) coldchain.Source { return series[id] }
+		e.Probe = func(id int64) coldchain.Record { return series[id] }
 		want := assessNow(s, e)
-		e.Probe = func(id int64) coldchain.Source { return rolledFor(series[id], id, asks) }
+		e.Probe = func(id int64) coldchain.Record { return rolledFor(series[id], id, asks) }
 		got := assessNow(s, e)
 		near(t, "fresh days spent", got.Used.Days, want.Used.Days, 1e-9)
 		near(t, "its sd", got.Used.SD, want.Used.SD, 1e-9)

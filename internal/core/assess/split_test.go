@@ -47,7 +47,7 @@ func box() *history {
 func TestAPartCarriesItsParentsClocks(t *testing.T) {
 	h := box()
 	parent := h.Fold(t)
-	probes := map[int64]coldchain.Source{
+	probes := map[int64]coldchain.Record{
 		7: coldchain.Series{Readings: []coldchain.Reading{{At: at(0.5), Celsius: 2}, {At: at(30), Celsius: 5}},
 			MaxGap: math.MaxInt64},
 		9: coldchain.Series{Readings: []coldchain.Reading{{At: at(-31), Celsius: 3}, {At: at(0), Celsius: 0}},
@@ -175,7 +175,7 @@ func TestPartsOfRandomLots(t *testing.T) {
 			readings.Readings = append(readings.Readings,
 				coldchain.Reading{At: at(x), Celsius: 1 + 2*rnd.NormFloat64()})
 		}
-		e := env(at(hours+20*rnd.Float64()), map[int64]coldchain.Source{7: readings, 9: readings})
+		e := env(at(hours+20*rnd.Float64()), map[int64]coldchain.Record{7: readings, 9: readings})
 		want, got := assessNow(h.Fold(t), e), assessNow(child.Fold(t), e)
 		near(t, "used", got.Used.Days, want.Used.Days, 1e-9)
 		near(t, "left", got.Left.Days, want.Left.Days, 1e-9)

@@ -157,9 +157,6 @@ func (b body) layers() []coldchain.Layer {
 	return b.of(coldchain.Logged, coldchain.Spot, coldchain.InIce, coldchain.Assumed)
 }
 
-// recorded are those of them that rest on a record.
-func (b body) recorded() []coldchain.Layer { return b.of(coldchain.Logged, coldchain.Spot) }
-
 func (b body) of(kinds ...coldchain.Kind) []coldchain.Layer {
 	var layers []coldchain.Layer
 	for _, kind := range kinds {

@@ -12,6 +12,7 @@ import (
 	"github.com/google/uuid"
 
 	"leancatch/internal/core/ageing"
+	"leancatch/internal/core/coldchain"
 	"leancatch/internal/core/freshness"
 	"leancatch/internal/core/invalid"
 	"leancatch/internal/core/lot"
@@ -190,7 +191,10 @@ func correction(t *testing.T, r *rand.Rand, h *history) lot.Payload {
 // walkEnv is inFreezer with an ageing cabinet.
 func walkEnv(hours float64) Env {
 	e := inFreezer(hours, steady(-22))
-	e.Places[60] = lot.Place{ID: 60, Name: "Ager", Kind: "ager", SetC: 1.5, Air: true}
+	probes := map[int64]coldchain.Record{7: everywhere(1), 8: everywhere(-22), 9: everywhere(1.5), 11: everywhere(2)}
+	e.Probe = func(id int64) coldchain.Record { return probes[id] }
+	e.Places[60] = lot.Place{ID: 60, Name: "Ager", Kind: "ager", SetC: 1.5, Air: true,
+		Probes: []lot.ProbeStay{{ProbeID: 9, Span: always}}}
 	e.Cabinets = map[int64]Cabinet{60: {Climate: ageing.Climate{Set: ageing.Air{Celsius: 1.5, RH: 0.8}},
 		Recorded: true, Scale: ageing.Scale{StepKg: 0.005}}}
 	for _, species := range []string{"cod", "salmon"} {

@@ -15,21 +15,21 @@ type Reading struct {
 // Limits are the temperatures (°C, ascending) for which an Exposure counts the
 // time above. Stored roll-ups keep their counts in this order: a change here
 // needs a rebuild of the roll-up.
-var Limits = [...]float64{-20, -18, LowestRated, 2, 3.3, 4.4, 5, 10, 21, 21.1, HighestRated}
+var Limits = [...]float64{-20, -18, LowestRated, 2, 3, 3.3, 4, 4.4, 5, 10, 21, 21.1, HighestRated, 30}
 
 // Exposure is what a stretch of known temperatures did. The zero value is the
 // exposure of no time at all.
 type Exposure struct {
 	Covered   time.Duration // time with known temperature
-	Temperate float64       // ∫ r dt by the temperate model, days; none for time above 25 °C
-	Warm      float64       // ∫ r dt by the warm model, days; none for time above 25 °C
+	Temperate float64       // ∫ r dt by the temperate model, days
+	Warm      float64       // ∫ r dt by the warm model, days
 	DegreeDay float64       // ∫ T dt, °C·days
 	Min, Max  float64       // °C; meaningless where Covered is 0
 	Above     [len(Limits)]time.Duration
 }
 
 // IceDays is the integral of the model's rate, in days in melting ice. Where
-// BeyondRule is above 0 it is only a lower bound.
+// BeyondRule is above 0 it is extrapolated.
 func (e Exposure) IceDays(m Model) float64 {
 	if m == Warm {
 		return e.Warm
@@ -37,16 +37,18 @@ func (e Exposure) IceDays(m Model) float64 {
 	return e.Temperate
 }
 
-// BeyondRule is the time above 25 °C, for which there is no rate of spoilage.
-func (e Exposure) BeyondRule() time.Duration { return e.Above[len(Limits)-1] }
+// BeyondRule is the time above 25 °C, for which no rate of spoilage was measured.
+func (e Exposure) BeyondRule() time.Duration { return e.above(HighestRated) }
 
 // HoursAbove returns the hours above one of Limits. It panics on another limit.
-func (e Exposure) HoursAbove(limit float64) float64 {
+func (e Exposure) HoursAbove(limit float64) float64 { return e.above(limit).Hours() }
+
+func (e Exposure) above(limit float64) time.Duration {
 	i := slices.Index(Limits[:], limit)
 	if i < 0 {
 		panic("coldchain: time above this temperature is not counted")
 	}
-	return e.Above[i].Hours()
+	return e.Above[i]
 }
 
 // Mean is the mean temperature, °C; NaN where nothing is covered.
@@ -73,7 +75,7 @@ func (e Exposure) Add(o Exposure) Exposure {
 
 // Ramp is the exact exposure of a temperature that runs evenly from a to b °C
 // in the time d ≥ 0. The rates are integrated in closed form, piece by piece
-// where the line crosses −3 °C and 25 °C.
+// where the line crosses −3 °C and 40 °C.
 func Ramp(a, b float64, d time.Duration) Exposure {
 	if d <= 0 {
 		return Exposure{}
@@ -82,20 +84,23 @@ func Ramp(a, b float64, d time.Duration) Exposure {
 	for i, limit := range Limits {
 		e.Above[i] = time.Duration(shareAbove(a, b, limit) * float64(d))
 	}
-	lo, hi := crossing(a, b, LowestRated), crossing(a, b, HighestRated)
+	lo, hi := crossing(a, b, LowestRated), crossing(a, b, hottestRated)
 	cuts := [...]float64{0, math.Min(lo, hi), math.Max(lo, hi), 1}
 	for i := 1; i < len(cuts); i++ {
 		share := cuts[i] - cuts[i-1]
 		from, to := a+(b-a)*cuts[i-1], a+(b-a)*cuts[i]
-		if share <= 0 || (from+to)/2 > HighestRated {
+		if share <= 0 {
 			continue
 		}
-		from, to = math.Max(from, LowestRated), math.Max(to, LowestRated)
+		from, to = rated(from), rated(to)
 		e.Temperate += share * days(d) * rampTemperate(from, to)
 		e.Warm += share * days(d) * rampWarm(from, to)
 	}
 	return e
 }
+
+// rated is the temperature whose rate counts.
+func rated(c float64) float64 { return math.Min(math.Max(c, LowestRated), hottestRated) }
 
 // crossing returns where between a (0) and b (1) an even ramp meets the level;
 // 0 where it does not.

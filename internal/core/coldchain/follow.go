@@ -10,8 +10,10 @@ import (
 // where that is 0.
 type Step struct {
 	Span
-	Celsius float64
-	Tau     time.Duration
+	Celsius     float64
+	Tau         time.Duration
+	Warming     time.Duration // in place of Tau where they are warmer than the body; 0 for Tau
+	WarmsAtOnce bool          // the body is never colder than they are
 }
 
 // followOff is how far the straight pieces that stand for the body's curve may
@@ -60,17 +62,20 @@ func (s Step) follow(from, to time.Time, c float64, put func(time.Time, float64)
 	if d <= 0 {
 		return
 	}
-	apart := c - s.Celsius
-	if s.Tau <= 0 {
+	apart, tau := c-s.Celsius, s.Tau
+	if apart < 0 && s.Warming > 0 {
+		tau = s.Warming
+	}
+	if tau <= 0 || apart <= 0 && s.WarmsAtOnce {
 		put(from, s.Celsius)
 		put(to, s.Celsius)
 		return
 	}
 	// a chord of x time constants leaves c·e^(−t/τ) by at most c·x²/8
-	x := d.Seconds() / s.Tau.Seconds()
+	x := d.Seconds() / tau.Seconds()
 	parts := max(1, int(math.Ceil(x*math.Sqrt(math.Abs(apart)/(8*followOff)))))
 	for i := 1; i <= parts; i++ {
 		after := time.Duration(float64(d) * float64(i) / float64(parts))
-		put(from.Add(after), s.Celsius+apart*math.Exp(-after.Seconds()/s.Tau.Seconds()))
+		put(from.Add(after), s.Celsius+apart*math.Exp(-after.Seconds()/tau.Seconds()))
 	}
 }

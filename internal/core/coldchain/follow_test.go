@@ -11,7 +11,7 @@ import (
 func TestFollowAfterAStep(t *testing.T) {
 	begin := time.Date(2026, 3, 2, 6, 0, 0, 0, time.UTC)
 	tau := 90 * time.Minute
-	points := Follow(8, []Step{{Span{begin, begin.Add(6 * time.Hour)}, 1, tau}}, nil)
+	points := Follow(8, []Step{{Span: Span{begin, begin.Add(6 * time.Hour)}, Celsius: 1, Tau: tau}}, nil)
 	line := Series{Readings: points, MaxGap: 24 * time.Hour}
 	e, gaps := line.Exposure(Span{begin, begin.Add(6 * time.Hour)})
 	if len(gaps) > 0 {
@@ -36,8 +36,8 @@ func TestFollowDampsASwing(t *testing.T) {
 		for h := range 240 {
 			from := begin.Add(time.Duration(h) * time.Hour)
 			mean := (math.Cos(w*float64(h)) - math.Cos(w*float64(h+1))) / w // of sin over the hour
-			steps = append(steps, Step{Span{from, from.Add(time.Hour)}, mean,
-				time.Duration(c.tau * float64(time.Hour))})
+			steps = append(steps, Step{Span: Span{from, from.Add(time.Hour)}, Celsius: mean,
+				Tau: time.Duration(c.tau * float64(time.Hour))})
 		}
 		most := 0.0
 		for _, p := range Follow(0, steps, nil) {
@@ -54,8 +54,8 @@ func TestFollowDampsASwing(t *testing.T) {
 func TestFollowGoesOnFromAMeasuredTemperature(t *testing.T) {
 	begin := time.Date(2026, 3, 2, 6, 0, 0, 0, time.UTC)
 	hour := func(h float64) time.Time { return begin.Add(time.Duration(h * float64(time.Hour))) }
-	steps := []Step{{Span{hour(0), hour(4)}, 5, time.Hour}, {Span{hour(4), hour(5)}, 0, 0},
-		{Span{hour(5), hour(6)}, 5, time.Hour}}
+	steps := []Step{{Span: Span{hour(0), hour(4)}, Celsius: 5, Tau: time.Hour}, {Span: Span{hour(4), hour(5)}},
+		{Span: Span{hour(5), hour(6)}, Celsius: 5, Tau: time.Hour}}
 	points := Follow(1, steps, []Reading{{hour(2), 3}})
 	at := func(h float64) float64 {
 		e, _ := Series{Readings: points, MaxGap: 24 * time.Hour}.Exposure(Span{hour(h), hour(h).Add(time.Second)})

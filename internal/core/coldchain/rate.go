@@ -31,10 +31,12 @@ const (
 
 // The rate models hold between these temperatures (°C). Below LowestRated,
 // unless the fish is frozen hard, the rate at LowestRated is used and a warning
-// is due. Above HighestRated there is no rule: hold the fish, never clamp.
+// is due. Above HighestRated an integral is extrapolated, up to hottestRated, for the hours in which
+// fish was not chilled yet; afterwards the safety clocks stop it.
 const (
 	LowestRated  = -3.0
 	HighestRated = 25.0
+	hottestRated = 40.0
 )
 
 // warmSlope is the d(ln r)/dT of the warm-water model, 1/K [FAO348,

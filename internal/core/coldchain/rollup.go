@@ -102,12 +102,16 @@ type Rolled struct {
 	Hold   time.Duration
 }
 
-// NeedsReadings lists the starts of the hours whose readings Exposure needs in
+// FinestGap is the shortest longest gap that is asked of Runs: where readings may lie further apart
+// in a complete hour, its readings are needed.
+const FinestGap = 30 * time.Minute
+
+// NeedsReadings lists the starts of the hours whose readings Exposure and Runs need in
 // Raw to answer for the span.
 func (r *Rolled) NeedsReadings(span Span) []time.Time {
 	var starts []time.Time
 	r.each(span, func(part Span, h Hour) {
-		if h.Readings > 0 && !(h.Complete() && part.Equal(h.span())) {
+		if h.Readings > 0 && (r.MaxGap > FinestGap || !(h.Complete() && part.Equal(h.span()))) {
 			starts = append(starts, h.Start)
 		}
 	})

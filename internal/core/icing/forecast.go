@@ -35,7 +35,18 @@ type Forecast struct {
 	Iced        []coldchain.Span // when there was, and will be, ice, in order
 	fills       []coldchain.Span // from one entry to the next
 	left        []float64        // at the beginning of each, kg
+	sightings   []Sighting
 }
+
+// Sighting is a moment at which somebody saw whether there was ice.
+type Sighting struct {
+	At      time.Time
+	Ice     bool
+	RunsOut time.Time // by the forecast, if nobody adds any
+}
+
+// Sightings lists them, in order.
+func (f Forecast) Sightings() []Sighting { return f.sightings }
 
 // When to top up (house): while a quarter of the last filling is left, and an
 // hour before it runs out at the latest.
@@ -77,6 +88,9 @@ func Predict(b Box, outsideC float64, log []Entry) Forecast {
 		f.fills, f.left = append(f.fills, coldchain.Span{From: e.At, To: end}), append(f.left, left)
 		if left > 0 {
 			f.iced(coldchain.Span{From: e.At, To: end})
+		}
+		if e.Kind != Melted {
+			f.sightings = append(f.sightings, Sighting{e.At, left > 0, e.At.Add(lasts(left, f.MeltPerHour))})
 		}
 		f.RunsOut, f.TopUp = time.Time{}, time.Time{}
 		if left > 0 {

@@ -21,8 +21,9 @@ type Tested struct {
 	Approval
 }
 
-// GapExplained answers for the time up to Until that nobody recorded, on the
-// strength of something said: never for what was recorded.
+// GapExplained answers for time that nobody recorded, on the strength of something said, never for
+// what was recorded: from when it happened up to Until; where it happened at Until or later, for all
+// the time before.
 type GapExplained struct {
 	Until       time.Time `json:"until"`
 	Explanation string    `json:"account"`                   // what happened, and on whose word or paper
@@ -75,15 +76,7 @@ const mostWarmHours = 24 * 60
 
 func (p GapExplained) Check(before *State, at time.Time, bad *invalid.Errors) {
 	if onHand(before, at, bad) {
-		if !before.Species().HistamineRules() && !slices.ContainsFunc(before.Packs, func(s PackStay) bool {
-			return s.Reduced()
-		}) {
-			bad.Add("lot", "has no safety clock that asks for a record")
-		}
 		explained(bad)
-	}
-	if p.Until.After(at) {
-		bad.Add("until", "lies after the explanation")
 	}
 	if utf8.RuneCountInString(p.Explanation) < 10 || invalid.TooLong(p.Explanation, 500) {
 		bad.Add("account", "say what happened, and how it is known")
@@ -96,6 +89,13 @@ func (p GapExplained) Check(before *State, at time.Time, bad *invalid.Errors) {
 	}
 	if p.WarmHours > 0 && p.WarmestC == nil {
 		bad.Add("warmest_celsius", "give the warmest it was in those hours")
+	}
+}
+
+// Judge implements Judged.
+func (p GapExplained) Judge(_ *State, f Facts, _ time.Time, bad *invalid.Errors) {
+	if p.Until.After(f.Now) {
+		bad.Add("until", "lies in the future")
 	}
 }
 

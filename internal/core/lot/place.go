@@ -41,7 +41,9 @@ type Place struct {
 type ProbeStay struct {
 	ProbeID int64
 	coldchain.Span
-	ByHand bool // a clipboard
+	Name    string
+	ByHand  bool // a clipboard
+	Contact bool // touches the fish, whatever measures the air of its place
 }
 
 // Holds says what a place is for, as far as it matters for what may lie above

@@ -10,6 +10,10 @@ import (
 // fish still counts as cooling down (house).
 const coolingPause = time.Hour
 
+// FreeCooling is how long after death fish may cool in its ice whatever its core is: the landing
+// table begins then [FDA-hazards, chapter 7].
+const FreeCooling = 12 * time.Hour
+
 // mostCooling is the time after death by which a core must be at ChilledC
 // whatever its size [FDA-hazards, chapter 7, the table of day boats].
 const mostCooling = 24 * time.Hour

@@ -35,10 +35,18 @@ const (
 	// ExtendedFrozenWeeks is how long a long frozen storage is.
 	ExtendedFrozenWeeks = 24.0
 
+	// SlowC is the temperature above which a former's share grows slowly, up to ChilledC, °C: full
+	// after slowHours, and in a pack without oxygen after slowPackHours (house).
+	SlowC         = 3.0
+	slowHours     = 168.0
+	slowPackHours = 72.0
+
 	// WarnShare of a budget is where the warning begins.
 	WarnShare = 0.75
 	// graceHours without a record count as none (house).
 	graceHours = 0.25
+	// passed is by how much of itself a limit is passed: exactly four hours are still four hours.
+	passed = 1e-6
 	// ProofDays is how long fish that never was warm proves anything: some
 	// bacteria make histamine at 0 to 5 °C over a week.
 	ProofDays = 7.0
@@ -65,11 +73,14 @@ type Stretch struct {
 	Warm     bool    // some of them above HalvingC
 	Unknown  float64 // hours without a record: they count in full, as above ChilledC
 	Extended bool    // after a long frozen storage
+	Slow     float64 // hours above SlowC up to ChilledC
+	NoOxygen bool    // in a pack without oxygen
 }
 
 // StretchOf reads a stretch off an exposure.
 func StretchOf(e coldchain.Exposure, unknownHours float64, extended bool) Stretch {
-	return Stretch{e.HoursAbove(ChilledC), e.HoursAbove(HalvingC) > 0, unknownHours, extended}
+	return Stretch{Hours: e.HoursAbove(ChilledC), Warm: e.HoursAbove(HalvingC) > 0, Unknown: unknownHours, Extended: extended,
+		Slow: e.HoursAbove(SlowC) - e.HoursAbove(ChilledC)}
 }
 
 // HistamineFacts is what is known of a histamine former since its death.
@@ -245,7 +256,7 @@ func (b *Budget) toChill(f HistamineFacts, cleared HistamineClearance, worsen wo
 			used, b.ToChill.Allowed)
 	case unrecorded:
 		worsen(StateUnknown, "chilling not recorded")
-	case share >= 1:
+	case share > 1+passed:
 		worsen(StateStop, "%.1f h from death %s, of %.0f h allowed", used, f.chilling(), b.ToChill.Allowed)
 	case share >= WarnShare:
 		worsen(StateWarn, "%.1f h from death %s, of %.0f h allowed", used, f.chilling(), b.ToChill.Allowed)
@@ -262,7 +273,7 @@ func (f HistamineFacts) chilling() string {
 // after fills in the second budget.
 func (b *Budget) after(f HistamineFacts, cleared HistamineClearance, worsen worsenFunc) {
 	b.After.Allowed = afterHours
-	var recorded, full, hours, unknown float64 // the first two are shares
+	var recorded, full, hours, unknown, slowly float64 // the first two are shares
 	var warm, sinceTest bool
 	// any warm hour halves the allowance of all on its side of the freezer
 	for _, extended := range []bool{false, true} {
@@ -276,11 +287,16 @@ func (b *Budget) after(f HistamineFacts, cleared HistamineClearance, worsen wors
 				s.Unknown = 0 // the test answers for it
 			}
 			limit := allowance(extended, side)
-			recorded += s.Hours / limit
-			full += (s.Hours + s.Unknown) / limit
+			slow := s.Slow / slowHours
+			if s.NoOxygen {
+				slow = s.Slow / slowPackHours
+			}
+			slowly += s.Slow
+			recorded += s.Hours/limit + slow
+			full += (s.Hours+s.Unknown)/limit + slow
 			hours += s.Hours + s.Unknown
 			unknown += s.Unknown
-			sinceTest = sinceTest || !tested && s.Hours+s.Unknown > graceHours
+			sinceTest = sinceTest || !tested && (s.Hours > passed || s.Unknown > graceHours)
 			b.After.Allowed, warm = limit, side
 		}
 	}
@@ -293,7 +309,10 @@ func (b *Budget) after(f HistamineFacts, cleared HistamineClearance, worsen wors
 	if warm {
 		limits += fmt.Sprintf(" since some of it was above %.1f °C", HalvingC)
 	}
-	spent := recorded >= 1-1e-9
+	if slowly > 0.05 {
+		limits += fmt.Sprintf(", and %.0f h above %.0f °C", slowly, SlowC)
+	}
+	spent := recorded > 1+passed
 	if unknown > 0 {
 		worsen(StateUnknown, "%.1f h without a temperature record", unknown)
 	}

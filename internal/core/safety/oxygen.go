@@ -2,7 +2,6 @@ package safety
 
 import (
 	"fmt"
-	"math"
 	"strings"
 
 	"leancatch/internal/core/coldchain"
@@ -26,10 +25,7 @@ const (
 // OxygenRules names the rules wherever they are applied.
 const OxygenRules refs.Cited = "[FDA-hazards, chapter 13 and appendix 4]; histamine formers 3 days: house"
 
-// oxygenBand is a band of temperatures and the hours allowed in it.
-type oxygenBand struct{ above, hours float64 }
-
-var oxygenBands = []oxygenBand{{OxygenC, 7 * 24}, {5, 2 * 24}, {10, 11}, {21, 2}}
+var oxygenBands = []band{{OxygenC, 7 * 24}, {5, 2 * 24}, {10, 11}, {21, 2}}
 
 // OxygenFacts is what is known of a chilled pack with reduced oxygen.
 type OxygenFacts struct {
@@ -83,15 +79,10 @@ func ReducedOxygen(f OxygenFacts) Oxygen {
 			o.State = s
 		}
 	}
-	for i, b := range oxygenBands {
-		hours := f.Exposure.HoursAbove(b.above)
-		if i+1 < len(oxygenBands) {
-			hours -= f.Exposure.HoursAbove(oxygenBands[i+1].above)
-		}
-		hours = math.Max(0, hours)
-		o.Bands = append(o.Bands, hours)
-		o.Share += hours / b.hours
+	for i := range oxygenBands {
+		o.Bands = append(o.Bands, in(oxygenBands, i, f.Exposure))
 	}
+	o.Share = shares(oxygenBands, f.Exposure)
 	if f.Arrived && f.CoreC != nil && *f.CoreC > OxygenC {
 		worsen(StateStop, "came at %.1f °C: at most %.1f °C for a chilled pack with reduced oxygen", *f.CoreC, OxygenC)
 	}
@@ -104,7 +95,7 @@ func ReducedOxygen(f OxygenFacts) Oxygen {
 	}
 	used := fmt.Sprintf("%.0f %% of the time allowed above %.1f °C is used", 100*o.Share, OxygenC)
 	switch {
-	case o.Share >= 1-1e-9:
+	case o.Share > 1+passed:
 		worsen(StateStop, "%s", used)
 	case o.Share >= WarnShare-1e-9:
 		worsen(StateWarn, "%s", used)

@@ -30,14 +30,15 @@ func TestReducedOxygenBands(t *testing.T) {
 		{"a month at 3.3 °C", hoursAt(3.3, 720), 0, StateOK},
 		{"5 days at 4 °C", hoursAt(4, 120), 5.0 / 7, StateOK},
 		{"5 days and 6 h at 4 °C", hoursAt(4, 126), 0.75, StateWarn},
-		{"7 days at 5 °C", hoursAt(5, 168), 1, StateStop},
+		{"exactly 7 days at 5 °C", hoursAt(5, 168), 1, StateWarn},
+		{"more than 7 days at 5 °C", hoursAt(5, 168.1), 168.1 / 168, StateStop},
 		{"just under 7 days", hoursAt(5, 167.9), 167.9 / 168, StateWarn},
-		{"2 days at 10 °C", hoursAt(10, 48), 1, StateStop},
+		{"more than 2 days at 10 °C", hoursAt(10, 48.1), 48.1 / 48, StateStop},
 		{"a day at 6 °C", hoursAt(6, 24), 0.5, StateOK},
-		{"11 h at 21 °C", hoursAt(21, 11), 1, StateStop},
-		{"2 h at 22 °C", hoursAt(22, 2), 1, StateStop},
+		{"more than 11 h at 21 °C", hoursAt(21, 11.1), 11.1 / 11, StateStop},
+		{"more than 2 h at 22 °C", hoursAt(22, 2.1), 2.1 / 2, StateStop},
 		{"an hour at 22 °C", hoursAt(22, 1), 0.5, StateOK},
-		{"a bit of each", hoursAt(4, 42, 8, 12, 15, 2.75, 25, 0.5), 0.25 + 0.25 + 0.25 + 0.25, StateStop},
+		{"a bit of each", hoursAt(4, 42, 8, 12, 15, 2.75, 25, 0.52), 0.25 + 0.25 + 0.25 + 0.26, StateStop},
 	} {
 		got := ReducedOxygen(OxygenFacts{Exposure: c.e, CoreC: &core, Arrived: true, Recorded: true})
 		if math.Abs(got.Share-c.share) > 1e-6 || got.State != c.state {

@@ -25,6 +25,7 @@ type Profile struct {
 	HistamineMaxC float64        `json:"histamine_max_c"`         // as ReceiveMaxC for histamine formers, at receipt and after
 	ChilledMaxC   float64        `json:"chilled_max_c"`           // kept chilled
 	FrozenMaxC    float64        `json:"frozen_max_c"`            // core of frozen fish at receipt
+	Grades        GradeRules     `json:"grades"`
 	OutOfCold     OutOfColdRules `json:"out_of_cold"`
 	Thawed        ThawedRules    `json:"thawed"`
 	Cut           CutRules       `json:"cut"`
@@ -60,13 +61,31 @@ type CoolingRules struct {
 }
 
 // OutOfColdRules are how long fish may be above AboveC in all since the kitchen took charge of
-// it: raw, frozen or aged until RawHours, cooked by CookHours, discarded from StopHours on.
+// it: raw, frozen or aged until RawHours; cooked by CookHours, and within CookGraceHours from then
+// on; discarded after StopHours, and after HotStopHours where any of it was above HotC. Fish that
+// itself was above VeryHotC for VeryHotHours after it was chilled is discarded too. All
+// temperatures are among coldchain.Limits.
 type OutOfColdRules struct {
-	Source    refs.Cited `json:"source"`
-	AboveC    float64    `json:"above_c"` // one of coldchain.Limits
-	RawHours  float64    `json:"raw_hours"`
-	CookHours float64    `json:"cook_hours"`
-	StopHours float64    `json:"stop_hours"`
+	Source         refs.Cited `json:"source"`
+	AboveC         float64    `json:"above_c"`
+	RawHours       float64    `json:"raw_hours"`
+	CookHours      float64    `json:"cook_hours"`
+	CookGraceHours float64    `json:"cook_grace_hours"`
+	StopHours      float64    `json:"stop_hours"`
+	HotC           float64    `json:"hot_c"`
+	HotStopHours   float64    `json:"hot_stop_hours"`
+	VeryHotC       float64    `json:"very_hot_c"`
+	VeryHotHours   float64    `json:"very_hot_hours"`
+}
+
+// GradeRules are how long a record of each grade answers for the time after and before it (house,
+// but for what the sources of the profile say).
+type GradeRules struct {
+	LoggedMinutes       float64 `json:"logged_minutes"`        // between the readings of an instrument
+	LoggedFrozenMinutes float64 `json:"logged_frozen_minutes"` // the same of frozen fish
+	CheckedHours        float64 `json:"checked_hours"`         // between the readings of people
+	IcedHours           float64 `json:"iced_hours"`            // between two looks at the ice
+	MaximumHours        float64 `json:"maximum_hours"`         // between two readings of a min/max thermometer
 }
 
 // ThawedRules are how long fish keeps once it is free of ice.

@@ -1,0 +1,411 @@
+package assess
+
+import (
+	"slices"
+	"time"
+
+	"leancatch/internal/core/coldchain"
+	"leancatch/internal/core/icing"
+	"leancatch/internal/core/lot"
+	"leancatch/internal/core/safety"
+)
+
+// Who says how warm it is, in words, where no instrument does.
+const (
+	sourceCore  = "core"
+	sourceIce   = "ice"
+	sourceWater = "the water it thaws in"
+	sourceRoom  = "nothing: taken as warm"
+)
+
+// conditions are what surrounds the fish through a leg, without a hole: what touches it, the ice
+// that was seen around it, the air that an instrument measures, what people measured, and last
+// what follows from nobody having done so.
+func (t assessor) conditions(l leg) []around {
+	place := t.env.Places[l.placeID]
+	slow := t.paceIn(l.h)
+	if l.water != nil { // whatever the air around it does
+		return []around{{Segment{l.Span, GradeChecked, sourceWater, coldchain.Steady(*l.water)}, slow.atOnce()}}
+	}
+	stay, thawing := frozenStayAt(t.state, l.From)
+	rules := graded{t.env.Profile.Grades, stay != nil && !thawing}
+	touching, air := t.instruments(l)
+	var list []around
+	add := func(segments []Segment, p pace) {
+		for _, s := range segments {
+			for _, hole := range without(l.Span, list) {
+				if part := s.Clip(hole); part.Len() > 0 {
+					s := s
+					s.Span = part
+					list = append(list, around{s, p})
+				}
+			}
+		}
+		slices.SortFunc(list, func(a, b around) int { return a.From.Compare(b.From) })
+	}
+	onTheWay, warm := l.placeID == 0, l.placeID != 0 && !place.Cold()
+	airPace := slow
+	if warm {
+		airPace = slow.atOnce()
+	}
+	sure, open := t.iced(l)
+	inIce := t.paceIn(iceH()).atOnce()
+	add(t.logged(l, touching, rules), slow.atOnce())
+	add(sure, inIce)
+	measured := t.logged(l, air, rules)
+	if warm {
+		for i := range measured {
+			measured[i].Grade = GradeExposed
+		}
+	}
+	add(measured, airPace)
+	add(open, inIce)
+	marks := t.marks(l, slices.Concat(touching, air), rules, warm)
+	for _, hole := range without(l.Span, list) {
+		add(between(hole, marks, rules, warm, t.limitIn(stay != nil && !thawing)), slow.atOnce())
+	}
+	rest := Segment{l.Span, GradeUnknown, "", coldchain.Steady(l.assumed)}
+	if warm && !onTheWay {
+		rest.Grade, rest.Source, rest.source = GradeExposed, sourceRoom, coldchain.Steady(exposedC(place))
+	}
+	add([]Segment{rest}, slow.atOnce())
+	return list
+}
+
+// exposedC is how warm a place is that is not cooled and that nobody measures, °C.
+func exposedC(p lot.Place) float64 {
+	if p.SetC != 0 {
+		return p.SetC + exposedMargin
+	}
+	return roomC
+}
+
+// without is what is left of a span beside what lies around the fish in it, which is in order.
+func without(span coldchain.Span, list []around) []coldchain.Span {
+	var holes []coldchain.Span
+	at := span.From
+	for _, s := range list {
+		if s.From.After(at) {
+			holes = append(holes, coldchain.Span{From: at, To: s.From})
+		}
+		at = laterOf(at, s.To)
+	}
+	if span.To.After(at) {
+		holes = append(holes, coldchain.Span{From: at, To: span.To})
+	}
+	return holes
+}
+
+// graded are the hours for which records answer in a leg.
+type graded struct {
+	safety.GradeRules
+	frozen bool
+}
+
+// logged is the longest time between two readings of an instrument.
+func (g graded) logged() time.Duration {
+	if g.frozen {
+		return time.Duration(g.LoggedFrozenMinutes * float64(time.Minute))
+	}
+	return time.Duration(g.LoggedMinutes * float64(time.Minute))
+}
+
+func (g graded) checked() time.Duration { return inHours(g.CheckedHours) }
+
+// limitIn is the temperature above which a person's reading counts for the whole stretch, °C.
+func (t assessor) limitIn(frozen bool) float64 {
+	if frozen {
+		return t.env.Profile.FrozenMaxC
+	}
+	return t.env.Profile.ChilledLimit(t.state.Species())
+}
+
+// instrument is what measured a place, or lay with the lot, in a time.
+type instrument struct {
+	lot.ProbeStay
+	record coldchain.Record
+}
+
+// instruments are those of a leg: what touches the fish, and what measures the air.
+func (t assessor) instruments(l leg) (touching, air []instrument) {
+	for _, stay := range t.state.Loggers {
+		if record := t.env.Probe(stay.ProbeID); record != nil && stay.Clip(l.Span).Len() > 0 {
+			touching = append(touching, instrument{lot.ProbeStay{ProbeID: stay.ProbeID, Span: stay.Span}, record})
+		}
+	}
+	for _, stay := range l.probes {
+		record := t.env.Probe(stay.ProbeID)
+		switch {
+		case record == nil:
+		case l.air && !stay.Contact:
+			air = append(air, instrument{stay, record})
+		default:
+			touching = append(touching, instrument{stay, record})
+		}
+	}
+	return touching, air
+}
+
+// runs are the unbroken stretches of an instrument's record around a leg, as far as answers can
+// reach, until the moment of the assessment.
+func (t assessor) runs(l leg, in instrument, most time.Duration) []coldchain.Run {
+	farthest := inHours(max(t.env.Profile.Grades.MaximumHours, t.env.Profile.Grades.CheckedHours))
+	wide := coldchain.Span{From: l.From.Add(-farthest), To: earlierOf(l.To.Add(farthest), t.at)}.Clip(in.Span)
+	if wide.Len() < 0 {
+		return nil
+	}
+	var runs []coldchain.Run
+	for _, r := range in.record.Runs(wide, most) {
+		if r.Last.At.After(wide.To) {
+			if r.First.At.After(wide.To) {
+				continue
+			}
+			r.Last = endOf(r, wide.To)
+		}
+		if r.First.At.Before(in.From) {
+			if r.Last.At.Before(in.From) {
+				continue
+			}
+			r.First.At = in.From
+		}
+		runs = append(runs, r)
+	}
+	return runs
+}
+
+// endOf is the reading that a run would have at a time within it.
+func endOf(r coldchain.Run, at time.Time) coldchain.Reading {
+	if !r.First.At.Before(at) {
+		return r.First
+	}
+	e, _ := r.Source.Exposure(coldchain.Span{From: at.Add(-moment), To: at})
+	return coldchain.Reading{At: at, Celsius: e.Max}
+}
+
+// logged are the stretches of a leg in which an instrument measured without a break; where several
+// did, the warmer one counts.
+func (t assessor) logged(l leg, instruments []instrument, rules graded) []Segment {
+	var out []Segment
+	for _, in := range instruments {
+		if in.ByHand {
+			continue
+		}
+		var own []Segment
+		for _, r := range t.runs(l, in, rules.logged()) {
+			if part := r.Span().Clip(l.Span); part.Len() > 0 {
+				own = append(own, Segment{part, GradeLogged, in.Name, r.Source})
+			}
+		}
+		out = warmest(out, own)
+	}
+	return out
+}
+
+// warmest puts two records together: where both know, the warmer one counts.
+func warmest(a, b []Segment) []Segment {
+	if len(a) == 0 {
+		return b
+	}
+	if len(b) == 0 {
+		return a
+	}
+	var cuts []time.Time
+	for _, s := range slices.Concat(a, b) {
+		cuts = append(cuts, s.From, s.To)
+	}
+	slices.SortFunc(cuts, time.Time.Compare)
+	in := func(list []Segment, span coldchain.Span) *Segment {
+		for i := range list {
+			if !list[i].From.After(span.From) && !list[i].To.Before(span.To) {
+				return &list[i]
+			}
+		}
+		return nil
+	}
+	var out []Segment
+	for i := 1; i < len(cuts); i++ {
+		span := coldchain.Span{From: cuts[i-1], To: cuts[i]}
+		if span.Len() <= 0 {
+			continue
+		}
+		x, y := in(a, span), in(b, span)
+		switch {
+		case x != nil && y != nil:
+			out = append(out, Segment{span, x.Grade, x.Source + ", " + y.Source, coldchain.Warmer{A: x.source, B: y.source}})
+		case x != nil:
+			out = append(out, Segment{span, x.Grade, x.Source, x.source})
+		case y != nil:
+			out = append(out, Segment{span, y.Grade, y.Source, y.source})
+		}
+	}
+	return out
+}
+
+// iced are the stretches of a leg in which the fish lay in ice that somebody saw at both ends, no
+// further apart than the rules allow; and after the last look, for as long as that answers.
+func (t assessor) iced(l leg) (sure, open []Segment) {
+	most := inHours(t.env.Profile.Grades.IcedHours)
+	put := func(list []Segment, span coldchain.Span) []Segment {
+		if part := span.Clip(l.Span); part.Len() > 0 {
+			return append(list, Segment{part, GradeIced, sourceIce, coldchain.Steady(0)})
+		}
+		return list
+	}
+	if l.placeID == 0 {
+		for _, ice := range l.iced {
+			sure = put(sure, ice)
+		}
+	}
+	for _, ice := range l.seen {
+		open = put(open, ice)
+	}
+	seen := t.sightings(l)
+	for i, s := range seen {
+		switch {
+		case !s.Ice:
+		case i+1 < len(seen):
+			if next := seen[i+1]; next.At.Sub(s.At) <= most && next.Ice {
+				sure = put(sure, coldchain.Span{From: s.At, To: next.At})
+			}
+		case earlierOf(l.To, t.at).Sub(s.At) <= most:
+			open = put(open, coldchain.Span{From: s.At, To: s.RunsOut})
+		}
+	}
+	return sure, open
+}
+
+// sightings are the looks at the ice around the fish of a leg until the moment of the assessment:
+// those of its place, and its own.
+func (t assessor) sightings(l leg) []icing.Sighting {
+	seen := slices.Clone(t.env.Places[l.placeID].Ice.Sightings())
+	own := func(at time.Time) {
+		if !at.Before(l.From) && at.Before(l.To) {
+			seen = append(seen, icing.Sighting{At: at, Ice: true, RunsOut: at.Add(inHours(t.env.Profile.Grades.IcedHours))})
+		}
+	}
+	s := t.state
+	if s.Received.Ice == wellIced && !s.Received.Frozen {
+		own(s.ReceivedAt)
+	}
+	if chilled := chilledAt(s); chilled != nil {
+		own(*chilled)
+	}
+	for _, p := range s.Packs {
+		if p.Pack == lot.PackIce {
+			own(p.From)
+		}
+	}
+	seen = slices.DeleteFunc(seen, func(x icing.Sighting) bool { return x.At.After(t.at) })
+	slices.SortStableFunc(seen, func(a, b icing.Sighting) int { return a.At.Compare(b.At) })
+	return seen
+}
+
+// mark is one record at one moment, and for how long it answers by itself.
+type mark struct {
+	coldchain.Reading
+	probe  int64 // 0 for a core
+	source string
+	grade  Grade
+	holds  time.Duration
+}
+
+// marks are the records that the holes of a leg lie between: the ends of each instrument's
+// stretches, what people measured, and cores; in a place that is not cooled these are the fish's
+// and not the place's.
+func (t assessor) marks(l leg, instruments []instrument, rules graded, warm bool) []mark {
+	var marks []mark
+	for _, in := range instruments {
+		grade, holds := GradeLogged, rules.logged()
+		if in.ByHand {
+			grade, holds = GradeChecked, rules.checked()
+		}
+		for _, r := range t.runs(l, in, min(holds, rules.logged())) {
+			marks = append(marks, mark{r.First, in.ProbeID, in.Name, grade, holds})
+			if r.Last.At.After(r.First.At) {
+				marks = append(marks, mark{r.Last, in.ProbeID, in.Name, grade, holds})
+			}
+		}
+	}
+	if !warm {
+		for _, x := range t.state.CoreReadings {
+			if !x.At.Before(l.From) && !x.At.After(earlierOf(l.To, t.at)) {
+				marks = append(marks, mark{x, 0, sourceCore, GradeChecked, rules.checked()})
+			}
+		}
+	}
+	slices.SortStableFunc(marks, func(a, b mark) int { return a.At.Compare(b.At) })
+	return marks
+}
+
+// between is what the records around and in a hole say of it. Two of them answer for the time
+// between them within the hours of people's readings; where one is above the limit, all of it is
+// as warm as that one, and it counts for its own hours whatever lies beyond. What no record follows
+// keeps the grade of the last one for as long as that answers, and is unknown as a whole after that.
+func between(hole coldchain.Span, marks []mark, rules graded, warm bool, limitC float64) []Segment {
+	var out []Segment
+	put := func(span coldchain.Span, grade Grade, source string, s coldchain.Source) {
+		if warm {
+			grade = GradeExposed
+		}
+		if part := span.Clip(hole); part.Len() > 0 {
+			out = append(out, Segment{part, grade, source, s})
+		}
+	}
+	alone := func(m mark, span coldchain.Span) { // beyond the limit it counts all the same
+		if m.Celsius > limitC {
+			put(span, m.grade, m.source, coldchain.Steady(m.Celsius))
+		}
+	}
+	var left *mark
+	for i := range marks {
+		m := &marks[i]
+		if !m.At.After(hole.From) {
+			left = m
+			continue
+		}
+		if left == nil {
+			from := hole.From
+			if m.At.Sub(from) <= m.holds {
+				put(coldchain.Span{From: from, To: m.At}, m.grade, m.source, coldchain.Steady(m.Celsius))
+			} else {
+				alone(*m, coldchain.Span{From: laterOf(from, m.At.Add(-m.holds)), To: m.At})
+			}
+		} else {
+			bridge(*left, *m, rules, limitC, put, alone)
+		}
+		left = m
+		if !m.At.Before(hole.To) {
+			return out
+		}
+	}
+	if left != nil && left.At.Before(hole.To) {
+		if hole.To.Sub(left.At) <= left.holds {
+			put(coldchain.Span{From: left.At, To: hole.To}, left.grade, left.source, coldchain.Steady(left.Celsius))
+		} else {
+			alone(*left, coldchain.Span{From: left.At, To: left.At.Add(left.holds)})
+		}
+	}
+	return out
+}
+
+// bridge answers for the time between two records.
+func bridge(a, b mark, rules graded, limitC float64, put func(coldchain.Span, Grade, string, coldchain.Source),
+	alone func(mark, coldchain.Span)) {
+	span := coldchain.Span{From: a.At, To: b.At}
+	warmer := max(a.Celsius, b.Celsius)
+	source := a.source
+	if b.source != a.source {
+		source += ", " + b.source
+	}
+	switch {
+	case span.Len() > rules.checked():
+		alone(a, coldchain.Span{From: a.At, To: earlierOf(b.At, a.At.Add(a.holds))})
+		alone(b, coldchain.Span{From: laterOf(a.At.Add(a.holds), b.At.Add(-b.holds)), To: b.At})
+	case a.probe != 0 && a.probe == b.probe && a.grade == GradeLogged:
+		put(span, GradeBridged, source, coldchain.Steady(warmer+bridgeMargin))
+	case warmer > limitC:
+		put(span, GradeChecked, source, coldchain.Steady(warmer))
+	default:
+		put(span, GradeChecked, source, coldchain.Series{Readings: []coldchain.Reading{a.Reading, b.Reading}, MaxGap: span.Len()})
+	}
+}

@@ -1,0 +1,397 @@
+package assess
+
+import (
+	"math"
+	"slices"
+	"time"
+
+	"leancatch/internal/core/coldchain"
+	"leancatch/internal/core/freezing"
+	"leancatch/internal/core/heat"
+	"leancatch/internal/core/icing"
+)
+
+// Grade says how well a stretch of the temperature line is known.
+type Grade string
+
+// The grades, from best to worst.
+const (
+	GradeLogged    Grade = "logged"    // by an instrument
+	GradeMaximum   Grade = "maximum"   // by the highest temperature since the reading before
+	GradeChecked   Grade = "checked"   // by people, with a thermometer
+	GradeIced      Grade = "iced"      // by ice that was seen around it
+	GradeBridged   Grade = "bridged"   // over a hole in the record of one instrument
+	GradeExposed   Grade = "exposed"   // in a place that is not cooled
+	GradeExplained Grade = "explained" // by what a manager said of hours without a record
+	GradeUnknown   Grade = "unknown"
+)
+
+// bridgeMargin is added to the warmer end of a hole in the record of one instrument, K (house).
+const bridgeMargin = 2.0
+
+// Uncooled places are as warm as this where nobody measures and nothing is set, °C, and by so many
+// kelvin warmer than they are set to (house).
+const (
+	roomC         = 22.0
+	exposedMargin = 5.0
+)
+
+// Segment is a stretch of the temperature line.
+type Segment struct {
+	coldchain.Span
+	Grade  Grade
+	Source string // who or what says so, in words; "" for nobody
+	source coldchain.Source
+}
+
+// Exposure is what a part of the segment did. Of an unknown one it is what the quality clock may
+// assume.
+func (s Segment) Exposure(span coldchain.Span) coldchain.Exposure {
+	e, _ := s.source.Exposure(s.Clip(span))
+	return e
+}
+
+// Line is the temperature of the warmest part of the fish of a lot, without a hole: stretches in
+// order.
+type Line []Segment
+
+// Over is what the line did over a span as far as it is known, and the stretches of the span in
+// which it is not.
+func (l Line) Over(span coldchain.Span) (e coldchain.Exposure, unknown []coldchain.Span) {
+	return l.over(span, GradeUnknown)
+}
+
+// proven is the same where a manager's word is not enough.
+func (l Line) proven(span coldchain.Span) (e coldchain.Exposure, unknown []coldchain.Span) {
+	return l.over(span, GradeUnknown, GradeExplained)
+}
+
+func (l Line) over(span coldchain.Span, not ...Grade) (e coldchain.Exposure, unknown []coldchain.Span) {
+	for _, s := range l {
+		part := s.Clip(span)
+		if part.Len() <= 0 {
+			continue
+		}
+		if slices.Contains(not, s.Grade) {
+			unknown = coldchain.Join(unknown, part)
+		}
+		if s.Grade != GradeUnknown {
+			e = e.Add(s.Exposure(part))
+		}
+	}
+	return e, unknown
+}
+
+// hours are the hours of a span with a grade.
+func (l Line) hours(span coldchain.Span, grade Grade) float64 {
+	var d time.Duration
+	for _, s := range l {
+		if part := s.Clip(span); s.Grade == grade && part.Len() > 0 {
+			d += part.Len()
+		}
+	}
+	return d.Hours()
+}
+
+// passes is when the hours above one of coldchain.Limits since a time pass so many; the zero time
+// where they never do.
+func (l Line) passes(since time.Time, limit, hours float64) time.Time {
+	for _, s := range l {
+		for _, part := range coldchain.Hours(s.Clip(coldchain.Span{From: since, To: s.To})) {
+			if s.Grade == GradeUnknown {
+				continue
+			}
+			above := s.Exposure(part).HoursAbove(limit)
+			if above > hours {
+				lo, hi := time.Duration(0), part.Len()
+				for hi-lo > time.Second {
+					mid := (lo + hi) / 2
+					if s.Exposure(coldchain.Span{From: part.From, To: part.From.Add(mid)}).HoursAbove(limit) > hours {
+						hi = mid
+					} else {
+						lo = mid
+					}
+				}
+				return part.From.Add(hi)
+			}
+			hours -= above
+		}
+	}
+	return time.Time{}
+}
+
+// pace is how slowly fish follows what is around it: as that is warmer, and as it is colder. The
+// unfavourable ends of what is not known exactly are taken.
+type pace struct{ warm, cool time.Duration }
+
+// What the heat model does not know exactly: the surface coefficient, and the thickness that was
+// guessed from the weight (house).
+const (
+	spreadOfH         = 0.25
+	spreadOfThickness = 0.15
+)
+
+// paceIn is the pace of one fish, or fillet, of the lot at a surface coefficient.
+func (t assessor) paceIn(h float64) pace {
+	p := t.state.Piece()
+	of := func(thickness, h float64) time.Duration {
+		tau, err := heat.TimeConstant(heat.Of(t.state.Species()), p.Shape, thickness*p.ThicknessMM/1000, h)
+		if err != nil {
+			return 0 // a species whose flesh is not known follows at once
+		}
+		return tau
+	}
+	return pace{warm: of(1-spreadOfThickness, (1+spreadOfH)*h), cool: of(1+spreadOfThickness, (1-spreadOfH)*h)}
+}
+
+// atOnce is a pace of fish that is as warm as what is around it from the first minute, and cools
+// as it does otherwise.
+func (p pace) atOnce() pace { return pace{cool: p.cool} }
+
+// around is a stretch of what surrounds the fish.
+type around struct {
+	Segment
+	pace
+}
+
+// safetyLine is the temperature line from a time to the moment of the assessment.
+func (t assessor) safetyLine(from time.Time) Line {
+	var line Line
+	last := t.coreBefore(from)
+	t.eachLeg(coldchain.Span{From: from, To: t.at}, func(l leg) {
+		segments := t.conditions(l)
+		if stay, thawing := frozenStayAt(t.state, l.From); stay != nil {
+			line = append(line, t.inFreezer(l, segments, thawing)...)
+			if b := t.bodyIn(l.Span); b != nil {
+				end := b.line.Readings[len(b.line.Readings)-1].Celsius
+				last = &end
+			}
+			return
+		}
+		followed, end := t.fishIn(segments, last)
+		line, last = append(line, followed...), &end
+	})
+	return t.explained(t.warmCores(line))
+}
+
+// coreBefore is the core that was measured shortly before a time; nil for none.
+func (t assessor) coreBefore(at time.Time) *float64 {
+	for _, x := range slices.Backward(t.state.CoreReadings) {
+		if !x.At.After(at) {
+			if at.Sub(x.At) <= CoreReadingGap {
+				return &x.Celsius
+			}
+			break
+		}
+	}
+	return nil
+}
+
+// fishIn lets the fish follow its surroundings through a leg, from its temperature before; where
+// that is not known it is as warm as they are.
+func (t assessor) fishIn(segments []around, start *float64) (Line, float64) {
+	var steps []coldchain.Step
+	for _, s := range segments {
+		for _, part := range coldchain.Hours(s.Span) {
+			steps = append(steps, coldchain.Step{Span: part, Celsius: s.Exposure(part).Mean(), Tau: s.cool, Warming: s.warm,
+				WarmsAtOnce: s.warm == 0})
+		}
+	}
+	if start == nil {
+		start = &steps[0].Celsius
+	}
+	span := coldchain.Span{From: segments[0].From, To: segments[len(segments)-1].To}
+	points := coldchain.Follow(*start, steps, coreReadingsIn(t.state, span))
+	curve := coldchain.Series{Readings: points, MaxGap: span.Len() + time.Hour}
+	line := make(Line, len(segments))
+	for i, s := range segments {
+		line[i] = s.Segment
+		line[i].source = curve
+		if s.warm == 0 {
+			line[i].source = coldchain.Warmer{A: s.source, B: curve}
+		}
+	}
+	return line, points[len(points)-1].Celsius
+}
+
+// inFreezer is the line of fish that lies frozen, or thaws, as the heat model follows it.
+func (t assessor) inFreezer(l leg, segments []around, thawing bool) Line {
+	b := t.bodyIn(l.Span)
+	var line Line
+	for _, s := range segments {
+		seg := s.Segment
+		switch {
+		case b == nil:
+			seg.Grade = GradeUnknown
+		case thawing && seg.Grade == GradeExposed:
+			soft := softFrom(b.line, s.Span)
+			if soft.After(s.From) {
+				frozen := seg
+				frozen.To, frozen.source = soft, b.line
+				line = append(line, frozen)
+			}
+			seg.From, seg.source = soft, coldchain.Warmer{A: seg.source, B: b.line}
+		default:
+			seg.source = b.line
+		}
+		if seg.Len() > 0 {
+			line = append(line, seg)
+		}
+	}
+	return line
+}
+
+// softFrom is when a line is warmer than frozen fish for the first time in a span; its end where it
+// never is.
+func softFrom(line coldchain.Series, span coldchain.Span) time.Time {
+	soft := span.To
+	line.Walk(span, func(part coldchain.Span, a, b float64, _ bool) {
+		if max(a, b) > freezing.SolidC && part.From.Before(soft) {
+			soft = part.From
+		}
+	})
+	return soft
+}
+
+// warmCores lets a core above the limit count back to the core before it, within the hours for
+// which people's readings answer.
+func (t assessor) warmCores(line Line) Line {
+	limit := t.env.Profile.ChilledLimit(t.state.Species())
+	for i, x := range t.state.CoreReadings {
+		if x.Celsius <= limit || x.At.After(t.at) || !x.At.After(t.state.ReceivedAt) {
+			continue
+		}
+		from := laterOf(x.At.Add(-inHours(t.env.Profile.Grades.CheckedHours)), t.state.ReceivedAt)
+		if i > 0 {
+			from = laterOf(from, t.state.CoreReadings[i-1].At)
+		}
+		line = line.with(coldchain.Span{From: from, To: x.At}, func(s Segment) Segment {
+			if s.Grade == GradeUnknown {
+				s.source = coldchain.Steady(x.Celsius)
+			} else {
+				s.source = coldchain.Warmer{A: s.source, B: coldchain.Steady(x.Celsius)}
+			}
+			s.Grade, s.Source = GradeChecked, sourceCore
+			return s
+		})
+	}
+	return line
+}
+
+// with changes the stretches of a line within a span, which are cut at its ends.
+func (l Line) with(span coldchain.Span, change func(Segment) Segment) Line {
+	var out Line
+	for _, s := range l {
+		part := s.Clip(span)
+		if part.Len() <= 0 {
+			out = append(out, s)
+			continue
+		}
+		for _, p := range []coldchain.Span{{From: s.From, To: part.From}, part, {From: part.To, To: s.To}} {
+			if p.Len() <= 0 {
+				continue
+			}
+			cut := s
+			cut.Span = p
+			if p == part {
+				cut = change(cut)
+			}
+			out = append(out, cut)
+		}
+	}
+	return out
+}
+
+// explained lets what a manager said of hours without a record count at the temperature that was
+// named, and never below the warmer end of the gap.
+func (t assessor) explained(line Line) Line {
+	for _, said := range t.state.GapExplanations {
+		answers := coldchain.Span{To: said.Until}
+		if said.At.Before(said.Until) { // it says itself where it begins
+			answers.From = said.At
+		}
+		var gaps []coldchain.Span
+		for _, s := range line {
+			if part := s.Clip(answers); s.Grade == GradeUnknown && part.Len() > 0 {
+				gaps = coldchain.Join(gaps, part)
+			}
+		}
+		warm := said.WarmHours
+		for _, gap := range gaps {
+			ends := line.ends(gap)
+			put := func(span coldchain.Span, celsius float64) {
+				line = line.with(span, func(s Segment) Segment {
+					s.Grade, s.Source, s.source = GradeExplained, "a manager's explanation", coldchain.Steady(celsius)
+					return s
+				})
+			}
+			hot := gap
+			switch {
+			case said.WarmestC == nil:
+				put(gap, ends)
+				continue
+			case said.WarmHours > 0:
+				hot.To = earlierOf(gap.To, gap.From.Add(inHours(warm)))
+				warm -= hot.Len().Hours()
+			}
+			if hot.Len() > 0 {
+				put(hot, max(ends, *said.WarmestC))
+			}
+			if hot.To.Before(gap.To) {
+				put(coldchain.Span{From: hot.To, To: gap.To}, ends)
+			}
+		}
+	}
+	return line
+}
+
+// ends is the warmer end of a gap; 0 °C where neither is known. How warm it was in a place that is
+// not cooled says nothing of the place that it was brought to.
+func (l Line) ends(gap coldchain.Span) float64 {
+	warmest := 0.0
+	for _, s := range l {
+		if s.Grade == GradeUnknown || s.Grade == GradeExposed {
+			continue
+		}
+		if s.To.Equal(gap.From) {
+			warmest = max(warmest, s.Exposure(coldchain.Span{From: s.To.Add(-moment), To: s.To}).Max)
+		}
+		if s.From.Equal(gap.To) {
+			warmest = max(warmest, s.Exposure(coldchain.Span{From: s.From, To: s.From.Add(moment)}).Max)
+		}
+	}
+	return warmest
+}
+
+func earlierOf(a, b time.Time) time.Time {
+	if a.Before(b) {
+		return a
+	}
+	return b
+}
+
+// iceH is the surface coefficient of melting ice, W/(m²·K).
+func iceH() float64 {
+	boxed, _ := icing.GetMethod("boxed")
+	return boxed.H
+}
+
+// placesLine is the line of the places in which a lot lay since a time, whatever is known of the fish.
+func (t assessor) placesLine(from time.Time) Line {
+	var line Line
+	t.eachLeg(coldchain.Span{From: from, To: t.at}, func(l leg) {
+		for _, s := range t.conditions(l) {
+			line = append(line, s.Segment)
+		}
+	})
+	return t.explained(line)
+}
+
+// warmestAround is the warmest that was recorded around the fish in a span, °C.
+func (t assessor) warmestAround(span coldchain.Span) float64 {
+	e, _ := t.placesLine(span.From).Over(span)
+	if e.Covered == 0 {
+		return math.Inf(-1)
+	}
+	return e.Max
+}
