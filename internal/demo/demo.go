@@ -14,6 +14,7 @@ import (
 	"image/draw"
 	"image/jpeg"
 	"math"
+	"slices"
 	"time"
 
 	"github.com/google/uuid"
@@ -185,7 +186,7 @@ func (w *builder) deliver(ctx context.Context, d delivery) error {
 	ctx = w.as(ctx, d.by)
 	in := kitchen.Delivery{ID: kitchen.NewID(), Supplier: d.supplier, Reference: d.reference, ArrivedAt: arrived}
 	for _, f := range d.fish {
-		in.Lines = append(in.Lines, w.line(f, arrived))
+		in.Lines = append(in.Lines, w.line(f, d.supplier, arrived))
 	}
 	if err := w.k.Receive(ctx, in); err != nil {
 		return err
@@ -216,12 +217,22 @@ func (w *builder) deliver(ctx context.Context, d delivery) error {
 	return nil
 }
 
-func (w *builder) line(f fish, arrived time.Time) lot.Received {
+// farmed are the species that Dunlin has from farms.
+var farmed = []string{"salmon", "sea-bass", "sea-bream", "turbot", "trout"}
+
+func (w *builder) line(f fish, supplier string, arrived time.Time) lot.Received {
 	r := lot.Received{SpeciesID: f.species, Form: or(f.form, "whole"), Frozen: f.frozen, Count: f.count,
 		WeightKg: f.kg, Ice: or(f.ice, "well_iced"),
 		SupplierLot: f.theirs, PlaceID: w.places["Dock"]}
 	core := f.core
-	r.CoreC = &core
+	r.CoreC, r.Origin = &core, lot.Wild
+	if supplier == dunlin {
+		sent := arrived.Add(-3 * time.Hour)
+		r.DispatchedAt = &sent
+		if slices.Contains(farmed, f.species) {
+			r.Origin = lot.Farmed
+		}
+	}
 	if f.vacuum {
 		r.Packing = &lot.Packing{Pack: lot.PackVacuum}
 	}

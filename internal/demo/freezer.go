@@ -46,8 +46,8 @@ func (w *builder) freezer(ctx context.Context) error {
 			return fmt.Errorf("freezing %s: %w", b.lots[0], err)
 		}
 	}
-	if err := w.letter(ctx); err != nil {
-		return fmt.Errorf("the letter: %w", err)
+	if err := w.papers(ctx); err != nil {
+		return fmt.Errorf("the papers: %w", err)
 	}
 	w.k.Now = func() time.Time { return w.start }
 	if err := w.k.Rebuild(ctx, w.site); err != nil { // the plan picks by what the clocks say
@@ -80,20 +80,35 @@ func (w *builder) freeze(ctx context.Context, b frozenBatch) error {
 	return nil
 }
 
-// letter puts Dunlin's paper for farmed salmon on file.
-func (w *builder) letter(ctx context.Context) error {
+// papers say that Dunlin is a dealer, and put its letters on file: for farmed fish, and for salmon
+// that it froze.
+func (w *builder) papers(ctx context.Context) error {
 	w.k.Now = func() time.Time { return w.start.Add(-History) }
 	suppliers, err := w.k.DB.Suppliers(ctx, w.site.ID)
 	if err != nil {
 		return err
 	}
 	for _, s := range suppliers {
-		if s.Name == dunlin {
-			issued := w.midnight.AddDate(0, -2, 0)
-			return w.k.AddDeclaration(w.as(ctx, "Ansa"), kitchen.NewDeclaration{ID: kitchen.NewID(), SupplierID: s.ID,
-				SpeciesID: "salmon", Kind: assess.DeclaredFarmed,
-				Reference: "D-77, signed for the farm by its keeper", IssuedOn: issued,
-				ValidTo: issued.AddDate(1, 0, 0)})
+		if s.Name != dunlin {
+			continue
+		}
+		ctx, issued := w.as(ctx, "Ansa"), w.midnight.AddDate(0, -2, 0)
+		to := issued.AddDate(1, 0, 0)
+		if err := w.k.SetSupplierKind(ctx, kitchen.SupplierKind{ID: s.ID, Kind: kitchen.Dealer, Approval: "D 118", ApprovedTo: &to}); err != nil {
+			return err
+		}
+		letter := kitchen.NewDeclaration{SupplierID: s.ID, Kind: assess.DeclaredFarmed, IssuedOn: issued, ValidTo: to}
+		for i, id := range farmed {
+			letter.ID, letter.SpeciesID = kitchen.NewID(), id
+			letter.Reference = fmt.Sprintf("D-%d, signed for the farm by its keeper", 77+i)
+			if err := w.k.AddDeclaration(ctx, letter); err != nil {
+				return err
+			}
+		}
+		letter.ID, letter.SpeciesID, letter.Kind, letter.Reference = kitchen.NewID(), "salmon", assess.DeclaredFrozen, "D-91, signed at the cold store"
+		letter.SupplierLot, letter.RouteC, letter.RouteHours = "4481/9", -20, 168
+		if err := w.k.AddDeclaration(ctx, letter); err != nil {
+			return err
 		}
 	}
 	return nil

@@ -41,7 +41,8 @@ func (k *Kitchen) declarations(ctx context.Context, q *store.Queries, site Site)
 	for _, r := range rows {
 		if r.StruckAt == nil {
 			list = append(list, assess.Declaration{ID: r.ID, Kind: assess.DeclarationKind(r.Kind), SupplierID: r.SupplierID,
-				SpeciesID: r.Species, IssuedOn: day(r.IssuedOn), ValidTo: day(r.ValidTo), Reference: r.Reference})
+				SpeciesID: r.Species, IssuedOn: day(r.IssuedOn), ValidTo: day(r.ValidTo), Reference: r.Reference,
+				SupplierLot: r.SupplierLot, RouteC: r.RouteC, RouteHours: r.RouteHours})
 		}
 	}
 	return list, nil
@@ -70,10 +71,14 @@ type NewDeclaration struct {
 	Kind              assess.DeclarationKind
 	Reference         string
 	IssuedOn, ValidTo time.Time
+	// of a freezing letter: the supplier's lot, and the core, °C, for so many hours
+	SupplierLot string
+	RouteC      float64
+	RouteHours  float64
 }
 
 // AddDeclaration puts a paper on file; only a manager may. Its errors are on the fields
-// supplier, species, kind, reference, issued and valid.
+// supplier, species, kind, reference, issued, valid, supplier_lot, route_c and route_hours.
 func (k *Kitchen) AddDeclaration(ctx context.Context, l NewDeclaration) error {
 	a := ActorFrom(ctx)
 	if err := a.need(access.Manage); err != nil {
@@ -98,13 +103,27 @@ func (k *Kitchen) AddDeclaration(ctx context.Context, l NewDeclaration) error {
 	if l.ValidTo.IsZero() || l.ValidTo.Before(l.IssuedOn) {
 		bad.Add("valid", "give the last day, not before it was issued")
 	}
+	if l.SupplierLot = strings.TrimSpace(l.SupplierLot); l.Kind == assess.DeclaredFrozen {
+		if l.SupplierLot == "" || invalid.TooLong(l.SupplierLot, 80) {
+			bad.Add("supplier_lot", "give the supplier's lot that it names")
+		}
+		if !(l.RouteC >= -80 && l.RouteC <= -10) {
+			bad.Add("route_c", "give how cold the core was, from −80 to −10 °C")
+		}
+		if !(l.RouteHours > 0 && l.RouteHours <= 10000) {
+			bad.Add("route_hours", "give for how many hours")
+		}
+	} else {
+		l.SupplierLot, l.RouteC, l.RouteHours = "", 0, 0
+	}
 	if err := bad.Err(); err != nil {
 		return err
 	}
 	return k.DB.Write(ctx, func(tx *store.Tx) error {
 		n, err := tx.AddLetter(ctx, store.AddLetterParams{SiteID: a.Site.ID, ID: l.ID, SupplierID: l.SupplierID,
 			Species: l.SpeciesID, Kind: string(l.Kind), Reference: l.Reference,
-			IssuedOn: l.IssuedOn, ValidTo: l.ValidTo, At: k.Now(), PersonID: a.Person.ID})
+			IssuedOn: l.IssuedOn, ValidTo: l.ValidTo, At: k.Now(), PersonID: a.Person.ID,
+			SupplierLot: l.SupplierLot, RouteC: l.RouteC, RouteHours: l.RouteHours})
 		switch {
 		case store.IsMissing(err):
 			return invalid.Errors{{Field: "supplier", Message: "choose a supplier"}}

@@ -48,7 +48,7 @@ func (k *Kitchen) newEnvironment(ctx context.Context, q *store.Queries, site Sit
 func (w *environment) loadPlaces(ctx context.Context) error {
 	var err error
 	w.layout, err = w.k.layoutOf(ctx, w.q, w.site)
-	w.Places = w.layout.places
+	w.Places, w.Dealers = w.layout.places, w.layout.dealers
 	return err
 }
 

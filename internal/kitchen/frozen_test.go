@@ -354,6 +354,10 @@ func TestLettersClearLots(t *testing.T) {
 	}
 	f.must(f.AddDeclaration(f.manager, letter))
 	f.must(f.AddDeclaration(f.manager, letter))
+	if cleared() {
+		t.Error("a farmed letter clears fish of which nobody says that it is farmed")
+	}
+	f.must(f.Append(f.ctx, f.write(r.LotID, lot.Declared{Origin: lot.Farmed, Reason: "the label"})))
 	list, err := f.Declarations(f.ctx)
 	f.must(err)
 	if !cleared() || len(list) != 1 {

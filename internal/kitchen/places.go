@@ -20,10 +20,11 @@ import (
 
 // layout is the site's places and probes.
 type layout struct {
-	rows   []store.Place // in their order
-	places map[int64]lot.Place
-	probes []store.Probe
-	stays  []store.ProbeStay // in the order of time
+	rows    []store.Place // in their order
+	places  map[int64]lot.Place
+	probes  []store.Probe
+	stays   []store.ProbeStay   // in the order of time
+	dealers map[int64]time.Time // until when their number stands
 }
 
 // layoutOf loads the places with the probes that measured them, loggers before
@@ -33,7 +34,8 @@ func (k *Kitchen) layoutOf(ctx context.Context, q *store.Queries, site Site) (la
 	if err != nil {
 		return layout{}, err
 	}
-	l := layout{rows: read.Places, probes: read.Probes, stays: read.Stays, places: map[int64]lot.Place{}}
+	l := layout{rows: read.Places, probes: read.Probes, stays: read.Stays, places: map[int64]lot.Place{},
+		dealers: dealersOf(read.Suppliers, site)}
 	var logs map[int64][]icing.Entry
 	if slices.ContainsFunc(l.rows, func(p store.Place) bool { return p.BoxLengthMm != nil }) {
 		if logs, err = k.iceLogs(ctx, q, site); err != nil {

@@ -5,6 +5,8 @@ import (
 	"encoding/json"
 	"fmt"
 	"slices"
+	"strings"
+	"time"
 
 	"leancatch/internal/core/access"
 	"leancatch/internal/core/freshness"
@@ -16,9 +18,12 @@ import (
 
 // Supplier is who sells fish to the kitchen.
 type Supplier struct {
-	SiteID int64
-	ID     int64
-	Name   string
+	SiteID     int64
+	ID         int64
+	Name       string
+	Kind       string
+	Approval   string
+	ApprovedTo *time.Time
 }
 
 // SupplierNames lists the suppliers by name.
@@ -39,6 +44,72 @@ type SupplierCount struct {
 func (k *Kitchen) Suppliers(ctx context.Context) ([]SupplierCount, error) {
 	rows, err := k.DB.SupplierCounts(ctx, ActorFrom(ctx).Site.ID)
 	return mapped(rows, err, func(r store.SupplierCountsRow) SupplierCount { return SupplierCount(r) })
+}
+
+// The kinds of supplier: a boat, or a dealer whose fish came through a first receiver's gate.
+const (
+	Boat   = "boat"
+	Dealer = "dealer"
+)
+
+// dealersOf are the dealers among suppliers, and until when their number stands.
+func dealersOf(suppliers []store.Supplier, site Site) map[int64]time.Time {
+	until := map[int64]time.Time{}
+	for _, s := range suppliers {
+		if s.Kind == Dealer && s.ApprovedTo != nil {
+			y, m, d := s.ApprovedTo.Date()
+			until[s.ID] = time.Date(y, m, d+1, 0, 0, 0, 0, Actor{Site: site}.Zone())
+		}
+	}
+	return until
+}
+
+// SupplierKind says what a supplier is.
+type SupplierKind struct {
+	ID         int64
+	Kind       string
+	Approval   string     // the number of a dealer
+	ApprovedTo *time.Time // the last day on which it stands
+}
+
+// SetSupplierKind says what a supplier is; only a manager may, who checked the number. Its errors are
+// on kind, approval and approved_to.
+func (k *Kitchen) SetSupplierKind(ctx context.Context, in SupplierKind) error {
+	a := ActorFrom(ctx)
+	if err := a.need(access.Manage); err != nil {
+		return err
+	}
+	var bad invalid.Errors
+	if in.Kind != Boat && in.Kind != Dealer {
+		bad.Add("kind", "say whether it is a boat or a dealer")
+	}
+	if in.Approval = strings.TrimSpace(in.Approval); in.Kind == Dealer {
+		if in.Approval == "" || invalid.TooLong(in.Approval, 80) {
+			bad.Add("approval", "give its approval or registration number")
+		}
+		if in.ApprovedTo == nil {
+			bad.Add("approved_to", "give the last day on which the number stands")
+		}
+	} else {
+		in.Approval, in.ApprovedTo = "", nil
+	}
+	if err := bad.Err(); err != nil {
+		return err
+	}
+	return k.DB.Write(ctx, func(tx *store.Tx) error {
+		n, err := tx.SetSupplierKind(ctx, store.SetSupplierKindParams{SiteID: a.Site.ID, ID: in.ID, Kind: in.Kind,
+			Approval: in.Approval, ApprovedTo: in.ApprovedTo})
+		if err != nil {
+			return err
+		}
+		if n == 0 {
+			return ErrNotFound
+		}
+		if err := k.refreshOnHand(ctx, tx, a.Site, func(b store.LotBoard) bool { return b.SupplierID == in.ID }); err != nil {
+			return err
+		}
+		return tx.Changed(ctx, a.Site.ID)
+	})
 }
 
 // SetWage sets what an hour of the kitchen's work counts, in cents. Only a

@@ -13,21 +13,24 @@ import (
 )
 
 const addLetter = `-- name: AddLetter :execrows
-insert into parasite_letter (site_id, id, supplier_id, species, kind, reference, issued_on, valid_to, at, person_id)
-values ($1, $2, $3, $4, $5, $6, $7, $8, $9, $10) on conflict do nothing
+insert into parasite_letter (site_id, id, supplier_id, species, kind, reference, issued_on, valid_to, at, person_id, supplier_lot, route_c, route_hours)
+values ($1, $2, $3, $4, $5, $6, $7, $8, $9, $10, $11, $12, $13) on conflict do nothing
 `
 
 type AddLetterParams struct {
-	SiteID     int64
-	ID         uuid.UUID
-	SupplierID int64
-	Species    string
-	Kind       string
-	Reference  string
-	IssuedOn   time.Time
-	ValidTo    time.Time
-	At         time.Time
-	PersonID   int64
+	SiteID      int64
+	ID          uuid.UUID
+	SupplierID  int64
+	Species     string
+	Kind        string
+	Reference   string
+	IssuedOn    time.Time
+	ValidTo     time.Time
+	At          time.Time
+	PersonID    int64
+	SupplierLot string
+	RouteC      float64
+	RouteHours  float64
 }
 
 func (q *Queries) AddLetter(ctx context.Context, arg AddLetterParams) (int64, error) {
@@ -42,6 +45,9 @@ func (q *Queries) AddLetter(ctx context.Context, arg AddLetterParams) (int64, er
 		arg.ValidTo,
 		arg.At,
 		arg.PersonID,
+		arg.SupplierLot,
+		arg.RouteC,
+		arg.RouteHours,
 	)
 	if err != nil {
 		return 0, err
@@ -174,27 +180,30 @@ func (q *Queries) DropThawSteps(ctx context.Context, arg DropThawStepsParams) er
 }
 
 const letters = `-- name: Letters :many
-select l.site_id, l.id, l.supplier_id, l.species, l.kind, l.reference, l.issued_on, l.valid_to, l.at, l.person_id, l.struck_at, l.struck_by, s.name as supplier, p.name as person from parasite_letter l
+select l.site_id, l.id, l.supplier_id, l.species, l.kind, l.reference, l.issued_on, l.valid_to, l.at, l.person_id, l.struck_at, l.struck_by, l.supplier_lot, l.route_c, l.route_hours, s.name as supplier, p.name as person from parasite_letter l
 join supplier s on s.site_id = l.site_id and s.id = l.supplier_id
 join person p on p.site_id = l.site_id and p.id = l.person_id
 where l.site_id = $1 order by l.at desc
 `
 
 type LettersRow struct {
-	SiteID     int64
-	ID         uuid.UUID
-	SupplierID int64
-	Species    string
-	Kind       string
-	Reference  string
-	IssuedOn   time.Time
-	ValidTo    time.Time
-	At         time.Time
-	PersonID   int64
-	StruckAt   *time.Time
-	StruckBy   *int64
-	Supplier   string
-	Person     string
+	SiteID      int64
+	ID          uuid.UUID
+	SupplierID  int64
+	Species     string
+	Kind        string
+	Reference   string
+	IssuedOn    time.Time
+	ValidTo     time.Time
+	At          time.Time
+	PersonID    int64
+	StruckAt    *time.Time
+	StruckBy    *int64
+	SupplierLot string
+	RouteC      float64
+	RouteHours  float64
+	Supplier    string
+	Person      string
 }
 
 func (q *Queries) Letters(ctx context.Context, siteID int64) ([]LettersRow, error) {
@@ -219,6 +228,9 @@ func (q *Queries) Letters(ctx context.Context, siteID int64) ([]LettersRow, erro
 			&i.PersonID,
 			&i.StruckAt,
 			&i.StruckBy,
+			&i.SupplierLot,
+			&i.RouteC,
+			&i.RouteHours,
 			&i.Supplier,
 			&i.Person,
 		); err != nil {

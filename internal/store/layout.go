@@ -7,19 +7,21 @@ import (
 	"github.com/jackc/pgx/v5"
 )
 
-// Layout is the cold places of a site, its probes, and when each lay where.
+// Layout is the cold places of a site, its probes, when each lay where, and its suppliers.
 type Layout struct {
-	Places []Place
-	Probes []Probe
-	Stays  []ProbeStay
+	Places    []Place
+	Probes    []Probe
+	Stays     []ProbeStay
+	Suppliers []Supplier
 }
 
-// Layout reads all three in one round trip: most pages need them.
+// Layout reads all four in one round trip: most pages need them.
 func (q *Queries) Layout(ctx context.Context, site int64) (l Layout, err error) {
 	var batch pgx.Batch
 	queue(&batch, &l.Places, places, site)
 	queue(&batch, &l.Probes, probes, site)
 	queue(&batch, &l.Stays, probeStays, site)
+	queue(&batch, &l.Suppliers, suppliers, site)
 	sender := q.db.(interface {
 		SendBatch(context.Context, *pgx.Batch) pgx.BatchResults
 	})

@@ -262,18 +262,21 @@ type MarketLook struct {
 }
 
 type ParasiteLetter struct {
-	SiteID     int64
-	ID         uuid.UUID
-	SupplierID int64
-	Species    string
-	Kind       string
-	Reference  string
-	IssuedOn   time.Time
-	ValidTo    time.Time
-	At         time.Time
-	PersonID   int64
-	StruckAt   *time.Time
-	StruckBy   *int64
+	SiteID      int64
+	ID          uuid.UUID
+	SupplierID  int64
+	Species     string
+	Kind        string
+	Reference   string
+	IssuedOn    time.Time
+	ValidTo     time.Time
+	At          time.Time
+	PersonID    int64
+	StruckAt    *time.Time
+	StruckBy    *int64
+	SupplierLot string
+	RouteC      float64
+	RouteHours  float64
 }
 
 type Person struct {
@@ -491,9 +494,12 @@ type StalePlace struct {
 }
 
 type Supplier struct {
-	SiteID int64
-	ID     int64
-	Name   string
+	SiteID     int64
+	ID         int64
+	Name       string
+	Kind       string
+	Approval   string
+	ApprovedTo *time.Time
 }
 
 type ThawLine struct {

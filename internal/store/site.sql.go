@@ -7,6 +7,7 @@ package store
 
 import (
 	"context"
+	"time"
 )
 
 const addSite = `-- name: AddSite :one
@@ -55,7 +56,7 @@ func (q *Queries) AddSite(ctx context.Context, arg AddSiteParams) (Site, error) 
 
 const addSupplier = `-- name: AddSupplier :one
 insert into supplier (site_id, name) values ($1, $2)
-on conflict (site_id, name) do update set name = excluded.name returning site_id, id, name
+on conflict (site_id, name) do update set name = excluded.name returning site_id, id, name, kind, approval, approved_to
 `
 
 type AddSupplierParams struct {
@@ -66,7 +67,14 @@ type AddSupplierParams struct {
 func (q *Queries) AddSupplier(ctx context.Context, arg AddSupplierParams) (Supplier, error) {
 	row := q.db.QueryRow(ctx, addSupplier, arg.SiteID, arg.Name)
 	var i Supplier
-	err := row.Scan(&i.SiteID, &i.ID, &i.Name)
+	err := row.Scan(
+		&i.SiteID,
+		&i.ID,
+		&i.Name,
+		&i.Kind,
+		&i.Approval,
+		&i.ApprovedTo,
+	)
 	return i, err
 }
 
@@ -115,6 +123,32 @@ func (q *Queries) SetQuiet(ctx context.Context, arg SetQuietParams) error {
 		arg.CheckDays,
 	)
 	return err
+}
+
+const setSupplierKind = `-- name: SetSupplierKind :execrows
+update supplier set kind = $3, approval = $4, approved_to = $5 where site_id = $1 and id = $2
+`
+
+type SetSupplierKindParams struct {
+	SiteID     int64
+	ID         int64
+	Kind       string
+	Approval   string
+	ApprovedTo *time.Time
+}
+
+func (q *Queries) SetSupplierKind(ctx context.Context, arg SetSupplierKindParams) (int64, error) {
+	result, err := q.db.Exec(ctx, setSupplierKind,
+		arg.SiteID,
+		arg.ID,
+		arg.Kind,
+		arg.Approval,
+		arg.ApprovedTo,
+	)
+	if err != nil {
+		return 0, err
+	}
+	return result.RowsAffected(), nil
 }
 
 const siteByID = `-- name: SiteByID :one
@@ -212,7 +246,7 @@ func (q *Queries) Sites(ctx context.Context) ([]Site, error) {
 }
 
 const supplier = `-- name: Supplier :one
-select site_id, id, name from supplier where site_id = $1 and id = $2
+select site_id, id, name, kind, approval, approved_to from supplier where site_id = $1 and id = $2
 `
 
 type SupplierParams struct {
@@ -223,7 +257,14 @@ type SupplierParams struct {
 func (q *Queries) Supplier(ctx context.Context, arg SupplierParams) (Supplier, error) {
 	row := q.db.QueryRow(ctx, supplier, arg.SiteID, arg.ID)
 	var i Supplier
-	err := row.Scan(&i.SiteID, &i.ID, &i.Name)
+	err := row.Scan(
+		&i.SiteID,
+		&i.ID,
+		&i.Name,
+		&i.Kind,
+		&i.Approval,
+		&i.ApprovedTo,
+	)
 	return i, err
 }
 
@@ -266,7 +307,7 @@ func (q *Queries) SupplierCounts(ctx context.Context, siteID int64) ([]SupplierC
 }
 
 const suppliers = `-- name: Suppliers :many
-select site_id, id, name from supplier where site_id = $1 order by name
+select site_id, id, name, kind, approval, approved_to from supplier where site_id = $1 order by name
 `
 
 func (q *Queries) Suppliers(ctx context.Context, siteID int64) ([]Supplier, error) {
@@ -278,7 +319,14 @@ func (q *Queries) Suppliers(ctx context.Context, siteID int64) ([]Supplier, erro
 	var items []Supplier
 	for rows.Next() {
 		var i Supplier
-		if err := rows.Scan(&i.SiteID, &i.ID, &i.Name); err != nil {
+		if err := rows.Scan(
+			&i.SiteID,
+			&i.ID,
+			&i.Name,
+			&i.Kind,
+			&i.Approval,
+			&i.ApprovedTo,
+		); err != nil {
 			return nil, err
 		}
 		items = append(items, i)

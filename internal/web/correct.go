@@ -121,6 +121,7 @@ var fieldSpecs = map[string]fieldSpec{
 	"caption":         {label: "What it shows"},
 	"origin":          {label: "Caught or farmed", options: optionsOf([]lot.FishOrigin{lot.Wild, lot.Farmed}, nil)},
 	"reef_origin":     {label: "Waters"},
+	"dispatched_at":   {label: "Sent off"},
 	"off":             {label: "Was to come off", options: trimOptions},
 	"left":            {label: "Is still on", options: trimOptions},
 	"missing":         {label: "Is missing", options: trimOptions},

@@ -186,6 +186,8 @@ func (f *form) line(i int) lot.Received {
 	if at := in.at(name("claim.at")); at != nil {
 		r.LabelDate = lot.LabelDate{At: at, Means: freshness.DateMeaning(in.text(name("claim.means")))}
 	}
+	r.Origin, r.ReefOrigin, r.DispatchedAt = lot.FishOrigin(in.text(name("origin"))), in.text(name("reef_origin")),
+		in.at(name("dispatched_at"))
 	if in.text(name("pack")) != "" {
 		packing := in.packing(lineField(i, ""))
 		r.Packing, r.Indicator = &packing, in.text(name("indicator")) != ""
@@ -198,7 +200,7 @@ func (f *form) line(i int) lot.Received {
 
 // copyLine begins line n with what a delivery's lines have in common.
 func (v receiveView) copyLine(n int) {
-	for _, field := range []string{"ice", "claim.at", "claim.means", "place_id", "form", "pack"} {
+	for _, field := range []string{"ice", "claim.at", "claim.means", "place_id", "form", "pack", "origin", "dispatched_at"} {
 		v.Values.Set(lineField(n, field), v.Values.Get(lineField(n-1, field)))
 	}
 }
@@ -206,7 +208,7 @@ func (v receiveView) copyLine(n int) {
 // removeLine drops line n and moves the later ones up.
 func (v receiveView) removeLine(n int) {
 	for _, field := range []string{"species", "form", "frozen", "count", "weight_kg", "core_celsius", "ice", "claim.at",
-		"claim.means", "supplier_lot", "place_id", "ordered", "look", "pack", "film_otr", "tight", "indicator"} {
+		"claim.means", "supplier_lot", "place_id", "ordered", "look", "pack", "film_otr", "tight", "indicator", "origin", "reef_origin", "dispatched_at"} {
 		for i := n; i < v.Lines; i++ {
 			v.Values.Set(lineField(i, field), v.Values.Get(lineField(i+1, field)))
 		}

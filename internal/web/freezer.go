@@ -391,6 +391,15 @@ type declarationsView struct {
 	formInput
 	Declarations []kitchen.DeclarationEntry
 	Suppliers    []supplierChoice
+	page         page
+}
+
+// Route is how a letter says that its fish was frozen, in words; "" where it says nothing of that.
+func (v declarationsView) Route(l kitchen.DeclarationEntry) string {
+	if l.SupplierLot == "" {
+		return ""
+	}
+	return fmt.Sprintf("lot %s, its core at %s for %s h", l.SupplierLot, v.page.Temp(l.RouteC), unit.Number(l.RouteHours, 0))
 }
 
 type supplierChoice struct {
@@ -410,7 +419,7 @@ func (s *Server) declarations(c *gin.Context) { s.showDeclarations(c, http.Statu
 
 func (s *Server) showDeclarations(c *gin.Context, status int, form formInput) {
 	p := s.page(c, "Supplier declarations", "cold/freezer", nil)
-	v := declarationsView{formInput: form}
+	v := declarationsView{formInput: form, page: p}
 	var err error
 	if v.Declarations, err = s.kitchen.Declarations(c.Request.Context()); err != nil {
 		s.fail(c, err)
@@ -435,6 +444,9 @@ func (s *Server) addDeclaration(c *gin.Context) {
 		Kind: assess.DeclarationKind(f.text("kind")), Reference: f.text("reference"), IssuedOn: f.day("issued"),
 		ValidTo: f.day("valid")}
 	l.SpeciesID = f.species("species").ID
+	if l.Kind == assess.DeclaredFrozen {
+		l.SupplierLot, l.RouteC, l.RouteHours = f.text("supplier_lot"), f.mustCelsius("route_c"), f.mustNumber("route_hours", "h")
+	}
 	err := f.bad.Err()
 	if err == nil {
 		err = s.kitchen.AddDeclaration(c.Request.Context(), l)

@@ -54,6 +54,13 @@ func TestLettersOnFile(t *testing.T) {
 			t.Fatalf("status %d, %d letters to strike", status, strings.Count(page, "Cancel it"))
 		}
 	}
+	if got := certificate(salmon); got != http.StatusConflict {
+		t.Errorf("farmed, says nobody: status %d", got)
+	}
+	if status, _ = s.submit("/k/quay/lots/"+salmon+"/events/declared", url.Values{"event_id_new": {kitchen.NewID().String()},
+		"origin": {"farmed"}, "reason": {"the label says so"}}); status != 200 {
+		t.Fatalf("declared farmed: status %d", status)
+	}
 	if got := certificate(salmon); got != 200 {
 		t.Errorf("with its letter: status %d", got)
 	}

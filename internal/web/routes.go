@@ -159,6 +159,7 @@ func (s *Server) routes() []httpx.Route {
 		get(sitePath+"/suppliers", access.Read, s.suppliers),
 		post(sitePath+"/suppliers", access.Manage, s.setWage),
 		get(sitePath+"/suppliers/:id", access.Read, s.supplier),
+		post(sitePath+"/suppliers/:id", access.Manage, s.setSupplierKind),
 		get(sitePath+"/find", access.Read, s.find),
 	}
 }

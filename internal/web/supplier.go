@@ -6,6 +6,7 @@ import (
 	"html/template"
 	"net/http"
 	"strings"
+	"time"
 
 	"github.com/gin-gonic/gin"
 
@@ -16,10 +17,39 @@ import (
 	"leancatch/internal/kitchen"
 )
 
-// supplierView is the page of a supplier.
+// supplierView is the page of a supplier, with the form that says what it is.
 type supplierView struct {
+	formInput
 	kitchen.SupplierSummary
 	page page
+}
+
+// Val is what was typed of what the supplier is, or what is on record.
+func (v supplierView) Val(field string) string {
+	if v.Values != nil {
+		return v.Values.Get(field)
+	}
+	switch field {
+	case "kind":
+		return v.Kind
+	case "approval":
+		return v.Approval
+	}
+	if v.ApprovedTo != nil {
+		return v.ApprovedTo.Format(time.DateOnly)
+	}
+	return ""
+}
+
+// Is is what the supplier is, in words.
+func (v supplierView) Is() string {
+	switch {
+	case v.Kind != kitchen.Dealer:
+		return "Taken for a boat: of histamine formers the harvest record is asked."
+	case v.ApprovedTo == nil || v.page.Now.After(v.ApprovedTo.AddDate(0, 0, 1)):
+		return "A dealer whose number has run out: its fish counts as a boat's."
+	}
+	return fmt.Sprintf("A dealer, %s, to %s: its fish came through a first receiver's gate.", v.Approval, v.page.Day(*v.ApprovedTo))
 }
 
 // Plot draws the age gaps of a species over time.
@@ -111,12 +141,37 @@ func (s *Server) supplier(c *gin.Context) {
 	if !ok {
 		return
 	}
+	s.showSupplier(c, http.StatusOK, id, formInput{})
+}
+
+func (s *Server) showSupplier(c *gin.Context, status int, id int64, form formInput) {
 	supplied, err := s.kitchen.Supplier(c.Request.Context(), id)
 	if err != nil {
 		s.fail(c, err)
 		return
 	}
 	p := s.page(c, supplied.Name, "records", nil)
-	p.Data = supplierView{supplied, p}
-	s.show(c, http.StatusOK, "supplier", p)
+	p.Data = supplierView{form, supplied, p}
+	s.show(c, status, "supplier", p)
+}
+
+// setSupplierKind says whether a supplier is a boat or a dealer.
+func (s *Server) setSupplierKind(c *gin.Context) {
+	id, ok := s.pathNumber(c)
+	if !ok {
+		return
+	}
+	f := newForm(c)
+	in := kitchen.SupplierKind{ID: id, Kind: f.text("kind"), Approval: f.text("approval")}
+	if in.Kind == kitchen.Dealer && f.text("approved_to") != "" {
+		day := f.day("approved_to")
+		in.ApprovedTo = &day
+	}
+	err := f.bad.Err()
+	if err == nil {
+		err = s.kitchen.SetSupplierKind(c.Request.Context(), in)
+	}
+	s.answer(c, err, fmt.Sprintf("/suppliers/%d", id), func(back formInput) {
+		s.showSupplier(c, http.StatusUnprocessableEntity, id, back)
+	})
 }

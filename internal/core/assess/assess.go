@@ -31,7 +31,8 @@ type Env struct {
 	Places       map[int64]lot.Place
 	Probe        func(probe int64) coldchain.Record // nil for a probe without readings
 	TransportC   float64                            // assumed between the date on the label and the receipt, °C
-	Declarations []Declaration                      // the suppliers' papers on parasites
+	Declarations []Declaration                      // the suppliers' papers
+	Dealers      map[int64]time.Time                // the suppliers whose fish came through a first receiver's gate, until when
 	Cabinets     map[int64]Cabinet                  // the ageing cabinets, by place
 	AgeingPlan   *ageing.Plan                       // the kitchen's written plan; nil for none on file
 }
@@ -185,7 +186,7 @@ func (t assessor) assess() Assessment {
 		}
 	}
 	t.now(&a)
-	t.line = t.safetyLine(a.From)
+	t.line = t.safetyLine(lineFrom(s))
 	a.Line = t.line
 	a.Histamine, a.Gaps = t.histamine()
 	var packGaps []coldchain.Span

@@ -119,7 +119,7 @@ func (t assessor) readClocks(a *Assessment) []Reading {
 
 func (t assessor) toChillClock(a *Assessment) Reading {
 	b := a.Histamine
-	if b == nil {
+	if b == nil || t.dealt() {
 		return off(ClockToChill)
 	}
 	share := math.NaN()

@@ -22,6 +22,9 @@ const (
 // that was seen around it, the air that an instrument measures, what people measured, and last
 // what follows from nobody having done so.
 func (t assessor) conditions(l leg) []around {
+	if now := t.known(); l.To.After(now) {
+		return t.forecast(l, now)
+	}
 	place := t.env.Places[l.placeID]
 	slow := t.paceIn(l.h)
 	if l.water != nil { // whatever the air around it does
@@ -60,7 +63,11 @@ func (t assessor) conditions(l leg) []around {
 	}
 	add(measured, airPace)
 	add(open, inIce)
+	add(t.maxima(l, air), airPace)
 	marks := t.marks(l, slices.Concat(touching, air), rules, warm)
+	if onTheWay {
+		add(t.shortWay(l), slow.atOnce())
+	}
 	for _, hole := range without(l.Span, list) {
 		add(between(hole, marks, rules, warm, t.limitIn(stay != nil && !thawing)), slow.atOnce())
 	}
@@ -70,6 +77,57 @@ func (t assessor) conditions(l leg) []around {
 	}
 	add([]Segment{rest}, slow.atOnce())
 	return list
+}
+
+// shortWay is the way of a dealer's fish that was short and came cold enough: its core answers for it.
+func (t assessor) shortWay(l leg) []Segment {
+	sent, core := t.state.Received.DispatchedAt, t.state.Received.CoreC
+	if !t.dealt() || sent == nil || core == nil || *core > safety.ChilledC || t.state.ReceivedAt.Sub(*sent) > shortestWay {
+		return nil
+	}
+	if part := (coldchain.Span{From: *sent, To: t.state.ReceivedAt}).Clip(l.Span); part.Len() > 0 {
+		return []Segment{{part, GradeChecked, sourceCore, coldchain.Steady(*core)}}
+	}
+	return nil
+}
+
+// shortestWay is the longest way of a dealer's fish for which its core answers [FDA-hazards, chapter 7].
+const shortestWay = 4 * time.Hour
+
+// dealt reports whether the lot came from a dealer, whose fish came through a first receiver's gate.
+func (t assessor) dealt() bool {
+	until, dealer := t.env.Dealers[t.state.Received.SupplierID]
+	return dealer && !t.state.Received.OwnCatch && t.state.ReceivedAt.Before(until)
+}
+
+// known is until when records count: beyond it is forecast.
+func (t assessor) known() time.Time {
+	if t.env.Now.IsZero() {
+		return t.at
+	}
+	return earlierOf(t.at, t.env.Now)
+}
+
+// forecast are the conditions of a leg that lies in part beyond what is known: it stays as it is. Of
+// an instrument it is the mean of its last day, in a place that nobody measured what it is set to.
+func (t assessor) forecast(l leg, now time.Time) []around {
+	var list []around
+	ahead := around{Segment{l.Span, GradeForecast, "if kept so", coldchain.Steady(l.assumed - AssumedMargin)}, t.paceIn(l.h)}
+	if place := t.env.Places[l.placeID]; !place.Cold() {
+		ahead.source, ahead.pace = coldchain.Steady(exposedC(place)), ahead.atOnce()
+	}
+	if l.From.Before(now) {
+		past := l
+		past.To = now
+		list = t.conditions(past)
+		last := list[len(list)-1]
+		day := coldchain.Span{From: now.Add(-24 * time.Hour), To: now}.Clip(last.Span)
+		if e := last.Exposure(day); last.Grade != GradeUnknown && e.Covered > 0 {
+			ahead.source, ahead.pace = coldchain.Steady(e.Mean()), last.pace
+		}
+		ahead.From = now
+	}
+	return append(list, ahead)
 }
 
 // exposedC is how warm a place is that is not cooled and that nobody measures, °C.
@@ -150,7 +208,7 @@ func (t assessor) instruments(l leg) (touching, air []instrument) {
 // reach, until the moment of the assessment.
 func (t assessor) runs(l leg, in instrument, most time.Duration) []coldchain.Run {
 	farthest := inHours(max(t.env.Profile.Grades.MaximumHours, t.env.Profile.Grades.CheckedHours))
-	wide := coldchain.Span{From: l.From.Add(-farthest), To: earlierOf(l.To.Add(farthest), t.at)}.Clip(in.Span)
+	wide := coldchain.Span{From: l.From.Add(-farthest), To: earlierOf(l.To.Add(farthest), t.known())}.Clip(in.Span)
 	if wide.Len() < 0 {
 		return nil
 	}
@@ -187,7 +245,7 @@ func endOf(r coldchain.Run, at time.Time) coldchain.Reading {
 func (t assessor) logged(l leg, instruments []instrument, rules graded) []Segment {
 	var out []Segment
 	for _, in := range instruments {
-		if in.ByHand {
+		if in.ByHand || in.Maximum {
 			continue
 		}
 		var own []Segment
@@ -255,6 +313,9 @@ func (t assessor) iced(l leg) (sure, open []Segment) {
 		for _, ice := range l.iced {
 			sure = put(sure, ice)
 		}
+		if t.dealt() && t.state.Received.Ice == wellIced && !t.state.Received.Frozen {
+			sure = put(sure, l.Span)
+		}
 	}
 	for _, ice := range l.seen {
 		open = put(open, ice)
@@ -277,7 +338,8 @@ func (t assessor) iced(l leg) (sure, open []Segment) {
 // sightings are the looks at the ice around the fish of a leg until the moment of the assessment:
 // those of its place, and its own.
 func (t assessor) sightings(l leg) []icing.Sighting {
-	seen := slices.Clone(t.env.Places[l.placeID].Ice.Sightings())
+	place := t.env.Places[l.placeID]
+	seen := slices.Concat(place.Ice.Sightings(), place.Seen)
 	own := func(at time.Time) {
 		if !at.Before(l.From) && at.Before(l.To) {
 			seen = append(seen, icing.Sighting{At: at, Ice: true, RunsOut: at.Add(inHours(t.env.Profile.Grades.IcedHours))})
@@ -300,6 +362,27 @@ func (t assessor) sightings(l leg) []icing.Sighting {
 	return seen
 }
 
+// maxima are the stretches of a leg for which a thermometer kept the highest temperature.
+func (t assessor) maxima(l leg, instruments []instrument) []Segment {
+	var out []Segment
+	for _, in := range instruments {
+		if !in.Maximum {
+			continue
+		}
+		var before *coldchain.Reading
+		for _, r := range t.runs(l, in, 0) {
+			x := r.First
+			if before != nil && x.At.Sub(before.At) <= inHours(t.env.Profile.Grades.MaximumHours) {
+				if part := (coldchain.Span{From: before.At, To: x.At}).Clip(l.Span); part.Len() > 0 {
+					out = append(out, Segment{part, GradeMaximum, in.Name, coldchain.Steady(x.Celsius)})
+				}
+			}
+			before = &x
+		}
+	}
+	return out
+}
+
 // mark is one record at one moment, and for how long it answers by itself.
 type mark struct {
 	coldchain.Reading
@@ -316,10 +399,11 @@ func (t assessor) marks(l leg, instruments []instrument, rules graded, warm bool
 	var marks []mark
 	for _, in := range instruments {
 		grade, holds := GradeLogged, rules.logged()
-		if in.ByHand {
-			grade, holds = GradeChecked, rules.checked()
+		most := rules.logged()
+		if in.ByHand || in.Maximum {
+			grade, holds, most = GradeChecked, rules.checked(), 0
 		}
-		for _, r := range t.runs(l, in, min(holds, rules.logged())) {
+		for _, r := range t.runs(l, in, most) {
 			marks = append(marks, mark{r.First, in.ProbeID, in.Name, grade, holds})
 			if r.Last.At.After(r.First.At) {
 				marks = append(marks, mark{r.Last, in.ProbeID, in.Name, grade, holds})

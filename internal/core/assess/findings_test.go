@@ -225,11 +225,11 @@ func TestGoodFishIsFitForRaw(t *testing.T) {
 			ValidTo: at(1000), Reference: "F 12"}
 	}
 	frozen := farmed("salmon")
-	frozen.Kind = DeclaredFrozen
+	frozen.Kind, frozen.SupplierLot, frozen.RouteC, frozen.RouteHours = DeclaredFrozen, "88-1", -20, 168
 	fresh := func(id string, days float64, read *lot.Inspected) *history {
 		core, caught, h := 1.0, at(-24*days), &history{ID: uuid.New()}
 		h.Add(0, lot.Received{SpeciesID: id, Form: "gutted", Count: 1, WeightKg: 1, CoreC: &core, Ice: "well_iced", PlaceID: 20,
-			SupplierID: 1, LabelDate: lot.LabelDate{At: &caught, Means: freshness.Caught}})
+			SupplierID: 1, LabelDate: lot.LabelDate{At: &caught, Means: freshness.Caught}, Origin: lot.Farmed})
 		if read != nil {
 			h.Add(0.1, *read)
 		}
@@ -238,7 +238,7 @@ func TestGoodFishIsFitForRaw(t *testing.T) {
 	thawed := func(core, months float64, change func(*lot.Received)) *history {
 		caught, h := at(-24*30*months), &history{ID: uuid.New()}
 		r := lot.Received{SpeciesID: "salmon", Form: "fillet_skin_on", Frozen: true, Count: 1, WeightKg: 3, CoreC: &core, Ice: "none",
-			PlaceID: 30, SupplierID: 1, LabelDate: lot.LabelDate{At: &caught, Means: freshness.Caught}}
+			PlaceID: 30, SupplierID: 1, SupplierLot: "88-1", LabelDate: lot.LabelDate{At: &caught, Means: freshness.Caught}}
 		change(&r)
 		h.Add(0, r)
 		h.Add(0.05, lot.GapExplained{Until: at(0.05), Explanation: "the carrier's logger, frozen on board at once"})

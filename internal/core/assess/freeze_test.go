@@ -183,8 +183,8 @@ func TestAWarmWeekHasItsPrice(t *testing.T) {
 	}
 }
 
-// A letter counts for its supplier, its species, and deliveries in its time;
-// for frozen fish where it says so.
+// A letter counts for its supplier, its species, and deliveries in its time; a farmed one for fish
+// that is recorded as farmed, a freezing one for the lot that it names, by a route of the rules.
 func TestLetters(t *testing.T) {
 	letter := Declaration{ID: uuid.New(), Kind: DeclaredFarmed, SupplierID: 1, SpeciesID: "cod", IssuedOn: at(-100),
 		ValidTo: at(24), Reference: "F 12"}
@@ -194,6 +194,7 @@ func TestLetters(t *testing.T) {
 	}{
 		"as it is": {func(*Declaration) {}, true}, "another supplier": {func(l *Declaration) { l.SupplierID = 2 },
 			false}, "another species": {func(l *Declaration) { l.SpeciesID = "salmon" }, false},
+		"wild":           {func(*Declaration) {}, false},
 		"run out":        {func(l *Declaration) { l.ValidTo = at(-25) }, false},
 		"issued later":   {func(l *Declaration) { l.IssuedOn = at(1) }, false},
 		"of frozen fish": {func(l *Declaration) { l.Kind = DeclaredFrozen }, false},
@@ -202,8 +203,35 @@ func TestLetters(t *testing.T) {
 		c.change(&l)
 		e := env(at(1), nil)
 		e.Declarations = []Declaration{l}
-		if got := assessNow(cod().Fold(t), e).Parasites; got.Met != c.met || (got.Declaration != nil) != c.met {
+		h := cod()
+		if h.Add(0, lot.Declared{Origin: lot.Wild, Reason: "the boat says so"}); what != "wild" {
+			h.Add(0, lot.Declared{Origin: lot.Farmed, Reason: "the papers say so"})
+		}
+		if got := assessNow(h.Fold(t), e).Parasites; got.Met != c.met || (got.Declaration != nil) != c.met {
 			t.Errorf("%s: %+v", what, got)
+		}
+	}
+	core := -21.0
+	for _, c := range []struct {
+		what, lot, rules string
+		celsius, hours   float64
+		met              bool
+	}{
+		{"its lot", "88-1", "house-strict", -20, 168, true}, {"colder and longer", "88-1", "house-strict", -22, 200, true},
+		{"another lot", "88-2", "house-strict", -20, 168, false}, {"no lot", "", "house-strict", -20, 168, false},
+		{"a day, by the strict rules", "88-1", "house-strict", -20, 24, false}, {"a day, by the EU's", "88-1", "eu", -20, 24, true},
+		{"a degree too warm", "88-1", "eu", -19, 400, false}, {"an hour too short", "88-1", "house-strict", -35, 14, false},
+		{"the cold route", "88-1", "house-strict", -35, 15, true},
+	} {
+		h := &history{ID: uuid.New()}
+		h.Add(0, lot.Received{SpeciesID: "cod", Form: "fillet_skin_on", Frozen: true, Count: 1, WeightKg: 1, CoreC: &core,
+			Ice: "none", SupplierID: 1, SupplierLot: "88-1", PlaceID: 30})
+		e := inFreezer(1, steady(-22))
+		e.Profile = profileOf(t, c.rules)
+		e.Declarations = []Declaration{{ID: uuid.New(), Kind: DeclaredFrozen, SupplierID: 1, SpeciesID: "cod", IssuedOn: at(-100),
+			ValidTo: at(24), Reference: "F 13", SupplierLot: c.lot, RouteC: c.celsius, RouteHours: c.hours}}
+		if got := assessNow(h.Fold(t), e).Parasites; got.Met != c.met {
+			t.Errorf("%s: %+v", c.what, got)
 		}
 	}
 }

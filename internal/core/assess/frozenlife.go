@@ -13,6 +13,7 @@ import (
 	"leancatch/internal/core/frozen"
 	"leancatch/internal/core/lot"
 	"leancatch/internal/core/safety"
+	"leancatch/internal/core/species"
 )
 
 // Declaration is a supplier's paper on parasites, on file.
@@ -24,6 +25,10 @@ type Declaration struct {
 	IssuedOn   time.Time
 	ValidTo    time.Time // deliveries until then
 	Reference  string    // its number, and who signed it
+	// Of frozen fish: the supplier's lot, and how it was frozen against parasites.
+	SupplierLot string
+	RouteC      float64
+	RouteHours  float64
 }
 
 // DeclarationKind says what a letter states.
@@ -31,24 +36,37 @@ type DeclarationKind string
 
 // The kinds.
 const (
-	DeclaredFarmed DeclarationKind = "farmed" // farmed so that it holds no parasites
-	DeclaredFrozen DeclarationKind = "frozen" // frozen by the supplier along one of the routes
+	DeclaredFarmed  DeclarationKind = "farmed"         // farmed so that it holds no parasites
+	DeclaredFrozen  DeclarationKind = "frozen"         // frozen by the supplier along one of the routes
+	DeclaredHarvest DeclarationKind = "harvest_record" // the catcher's record: chilled in time
 )
 
 // DeclarationKinds lists them.
-var DeclarationKinds = []DeclarationKind{DeclaredFarmed, DeclaredFrozen}
+var DeclarationKinds = []DeclarationKind{DeclaredFarmed, DeclaredFrozen, DeclaredHarvest}
 
 // Name is the kind in words.
 func (k DeclarationKind) Name() string {
 	return map[DeclarationKind]string{DeclaredFarmed: "Farmed, free of parasites",
-		DeclaredFrozen: "Frozen by the supplier against parasites"}[k]
+		DeclaredFrozen:  "Frozen by the supplier against parasites",
+		DeclaredHarvest: "Chilled in time, by the catcher's record"}[k]
 }
 
-// covers reports whether the letter covers the lot.
-func (l Declaration) covers(s *lot.State) bool {
-	return l.SupplierID == s.Received.SupplierID && l.SpeciesID == s.Received.SpeciesID &&
-		!s.ReceivedAt.Before(l.IssuedOn) && s.ReceivedAt.Before(l.ValidTo.AddDate(0, 0, 1)) &&
-		(l.Kind != DeclaredFrozen || s.Received.Frozen)
+// covers reports whether the letter covers the lot under the rules: of its supplier and species,
+// within its dates; a farmed letter covers fish that is recorded as farmed, a freezing letter the lot
+// of the supplier that it names, where its route is one of the rules.
+func (l Declaration) covers(s *lot.State, rules safety.ParasiteRules) bool {
+	if l.SupplierID != s.Received.SupplierID || l.SpeciesID != s.Received.SpeciesID || s.Species().Sale == species.SaleRefuse ||
+		s.ReceivedAt.Before(l.IssuedOn) || !s.ReceivedAt.Before(l.ValidTo.AddDate(0, 0, 1)) {
+		return false
+	}
+	switch l.Kind {
+	case DeclaredFarmed:
+		return s.Declared.Origin == lot.Farmed
+	case DeclaredFrozen:
+		return s.Received.Frozen && l.SupplierLot != "" && l.SupplierLot == s.Received.SupplierLot &&
+			rules.MetBy(l.RouteC, l.RouteHours)
+	}
+	return true
 }
 
 // ParasiteClearance is what is known of parasites in a lot.
@@ -97,7 +115,7 @@ func (t assessor) parasites() ParasiteClearance {
 	facts := safety.ParasiteFacts{Species: s.Species(), ThicknessMM: s.Piece().ThicknessMM}
 	var out ParasiteClearance
 	for i, l := range t.env.Declarations {
-		if l.covers(s) && (out.Declaration == nil || l.Kind == DeclaredFarmed) {
+		if l.Kind != DeclaredHarvest && l.covers(s, t.env.Profile.Parasite) && (out.Declaration == nil || l.Kind == DeclaredFarmed) {
 			out.Declaration = &t.env.Declarations[i]
 		}
 	}

@@ -1,6 +1,7 @@
 package assess
 
 import (
+	"fmt"
 	"slices"
 	"time"
 
@@ -38,6 +39,8 @@ func histamineCuts(s *lot.State) []time.Time {
 		from = &cooled
 	} else if from = &s.ReceivedAt; s.Received.OwnCatch {
 		from = s.ColdSince()
+	} else if sent := s.Received.DispatchedAt; sent != nil {
+		from = sent
 	}
 	if from == nil {
 		return nil
@@ -91,7 +94,11 @@ func (t assessor) histamine() (*safety.Budget, []coldchain.Span) {
 	if death, ok := s.Death(); ok {
 		facts.Death = &death.At
 	}
-	cleared := safety.HistamineClearance{Explained: len(s.GapExplanations) > 0}
+	cleared := safety.HistamineClearance{Explained: len(s.GapExplanations) > 0 || slices.ContainsFunc(t.env.Declarations,
+		func(l Declaration) bool { return l.Kind == DeclaredHarvest && l.covers(s, t.env.Profile.Parasite) })}
+	if t.dealt() {
+		facts.Dealt, facts.Held = true, t.dealersFish()
+	}
 	test := metTest(s)
 	cleared.Tested = test != nil
 	var gaps []coldchain.Span
@@ -121,6 +128,26 @@ func (t assessor) histamine() (*safety.Budget, []coldchain.Span) {
 		}
 	}
 	return &b, gaps
+}
+
+// dealersFish says why a former of a dealer is held, whatever the line says since its dispatch; "" for
+// nothing.
+func (t assessor) dealersFish() string {
+	s := t.state
+	r := s.Received
+	iced := r.Ice == wellIced && !r.Frozen
+	explained := slices.ContainsFunc(s.GapExplanations, func(x lot.GapExplanation) bool { return !x.Until.Before(s.ReceivedAt) })
+	switch {
+	case r.LabelDate.Known() && s.ReceivedAt.Sub(*r.LabelDate.At).Hours()/24 > s.Species().ShelfLife.Lo && !r.Frozen:
+		return fmt.Sprintf("its label is more than %.0f days old", s.Species().ShelfLife.Lo)
+	case iced || explained:
+		return ""
+	case r.DispatchedAt == nil && !journeyRecorded(s):
+		return "how it came here is not known: no hour of dispatch, and not in ice"
+	case len(s.CoreReadings) == 0 && !r.Frozen:
+		return "its core was not measured"
+	}
+	return ""
 }
 
 // counted is what the line did over a span, without the cooling in the ice of fish that nobody

@@ -9,6 +9,7 @@ import (
 	"leancatch/internal/core/freezing"
 	"leancatch/internal/core/heat"
 	"leancatch/internal/core/icing"
+	"leancatch/internal/core/lot"
 )
 
 // Grade says how well a stretch of the temperature line is known.
@@ -24,6 +25,7 @@ const (
 	GradeExposed   Grade = "exposed"   // in a place that is not cooled
 	GradeExplained Grade = "explained" // by what a manager said of hours without a record
 	GradeUnknown   Grade = "unknown"
+	GradeForecast  Grade = "forecast" // of hours to come, if it is kept so
 )
 
 // bridgeMargin is added to the warmer end of a hole in the record of one instrument, K (house).
@@ -172,6 +174,15 @@ func (t assessor) safetyLine(from time.Time) Line {
 		line, last = append(line, followed...), &end
 	})
 	return t.explained(t.warmCores(line))
+}
+
+// lineFrom is where the line of a lot begins: at its death as far as that is known, when it was sent
+// off, or at its receipt.
+func lineFrom(s *lot.State) time.Time {
+	if sent := s.Received.DispatchedAt; sent != nil {
+		return earlierOf(s.Start(), *sent)
+	}
+	return s.Start()
 }
 
 // coreBefore is the core that was measured shortly before a time; nil for none.

@@ -227,7 +227,7 @@ func TestPacksWithoutOxygen(t *testing.T) {
 		return h
 	}
 	e := inAir(48, during(0, 0, 1, 4))
-	if a := assessNow(arrived(false).Fold(t), e); a.Oxygen == nil || a.Oxygen.State != safety.StateStop ||
+	if a := assessNow(arrived(false).Fold(t), e); a.Oxygen == nil || a.Oxygen.State != safety.StateUnknown ||
 		len(a.Stops) == 0 {
 		t.Errorf("without a record or an indicator: %+v", a.Oxygen)
 	}

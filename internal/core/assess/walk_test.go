@@ -100,6 +100,9 @@ func TestWhatMayNeverBe(t *testing.T) {
 			Form: []string{"gutted_gills_out", "fillet_skin_on"}[r.IntN(2)], Count: 1, WeightKg: 0.5 + 3*r.Float64(),
 			CoreC: &core, Ice: "well_iced", LabelDate: lot.LabelDate{At: &caught, Means: freshness.Caught}, SupplierID: 1,
 			PlaceID: 20}
+		if r.IntN(4) > 0 {
+			received.Origin = lot.Farmed
+		}
 		if received.Frozen = r.IntN(4) == 0; received.Frozen {
 			core = -22
 			received.Ice, received.PlaceID = "none", 30

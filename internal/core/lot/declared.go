@@ -25,16 +25,20 @@ type Declared struct {
 
 func (p Declared) Check(before *State, at time.Time, bad *invalid.Errors) {
 	onHand(before, at, bad)
-	if p.Origin != "" && p.Origin != Wild && p.Origin != Farmed {
-		bad.Add("origin", "must be wild or farmed")
-	}
-	if invalid.TooLong(p.ReefOrigin, 120) {
-		bad.Add("reef_origin", "is longer than 120 characters")
-	}
+	checkOrigin(p.Origin, p.ReefOrigin, bad)
 	if p.Origin == "" && p.ReefOrigin == "" {
 		bad.Add("origin", "say whether it was caught or farmed, or in which waters")
 	}
 	reason(p.Reason, bad)
+}
+
+func checkOrigin(o FishOrigin, reef string, bad *invalid.Errors) {
+	if o != "" && o != Wild && o != Farmed {
+		bad.Add("origin", "must be wild or farmed")
+	}
+	if invalid.TooLong(reef, 120) {
+		bad.Add("reef_origin", "is longer than 120 characters")
+	}
 }
 
 func (p Declared) Apply(s *State, _ Event) {

@@ -15,16 +15,17 @@ type Pack string
 const (
 	PackAir    Pack = "air"    // open, or in a box with a lid
 	PackFilm   Pack = "film"   // wrapped or tray-sealed in film
+	PackCling  Pack = "cling"  // the kitchen's own cling film, at most two layers, not sealed
 	PackVacuum Pack = "vacuum" // evacuated, or under gas
 	PackIce    Pack = "ice"    // in drained ice
 )
 
 // Packs lists them.
-var Packs = []Pack{PackAir, PackFilm, PackVacuum, PackIce}
+var Packs = []Pack{PackAir, PackFilm, PackCling, PackVacuum, PackIce}
 
 // Name is the pack in words.
 func (p Pack) Name() string {
-	return map[Pack]string{PackAir: "Open, in air", PackFilm: "In film", PackVacuum: "Vacuum or gas",
+	return map[Pack]string{PackAir: "Open, in air", PackFilm: "In film", PackCling: "In our own cling film", PackVacuum: "Vacuum or gas",
 		PackIce: "In drained ice"}[p]
 }
 

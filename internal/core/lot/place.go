@@ -23,8 +23,9 @@ type Place struct {
 
 	// Box is what the place is, where it is a box; nil where it is none.
 	Box      *icing.Box
-	OutsideC float64        // the air around the box, °C
-	Ice      icing.Forecast // in the box
+	OutsideC float64          // the air around the box, °C
+	Ice      icing.Forecast   // in the box
+	Seen     []icing.Sighting // looks at the ice around the fish of a place that is no box, in order
 
 	CapacityKg *float64       // nil where nobody said
 	Holds      Holds          // what lies in it
@@ -43,6 +44,7 @@ type ProbeStay struct {
 	coldchain.Span
 	Name    string
 	ByHand  bool // a clipboard
+	Maximum bool // by hand, off a thermometer that keeps the highest temperature since the reading before
 	Contact bool // touches the fish, whatever measures the air of its place
 }
 

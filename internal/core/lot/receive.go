@@ -49,7 +49,14 @@ type Received struct {
 	OwnCatch      bool      `json:"deck,omitempty"`      // our own catch: received as it came on deck
 	Packing       *Packing  `json:"packing,omitempty"`   // how it came packed; nil where nobody said
 	Indicator     bool      `json:"indicator,omitempty"` // a time-temperature indicator on each pack, not run out
+	// when the supplier sent it off; nil where nobody said
+	DispatchedAt *time.Time `json:"dispatched_at,omitempty"`
+	Origin       FishOrigin `json:"origin,omitempty"`      // wild or farmed, by its papers; "" where they do not say
+	ReefOrigin   string     `json:"reef_origin,omitempty"` // the waters that a reef fish was caught in
 }
+
+// longestWay bounds how long a delivery was on its way (house).
+const longestWay = 14 * 24 * time.Hour
 
 // oldestLabelDate bounds how long before its delivery chilled or frozen fish may have been caught (house).
 const oldestLabelDate = 3 * 365 * 24 * time.Hour
@@ -86,6 +93,10 @@ func (p Received) Check(before *State, at time.Time, bad *invalid.Errors) {
 	if p.Packing != nil {
 		p.Packing.check(bad)
 	}
+	if d := p.DispatchedAt; d != nil && (d.After(at) || d.Before(at.Add(-longestWay))) {
+		bad.Add("dispatched_at", "must lie in the two weeks before the delivery")
+	}
+	checkOrigin(p.Origin, p.ReefOrigin, bad)
 	if invalid.TooLong(p.SupplierLot, 80) {
 		bad.Add("supplier_lot", "is longer than 80 characters")
 	}
@@ -148,6 +159,7 @@ func (s *State) ReceiptCore(rules safety.Profile) *float64 {
 func (s *State) begin(p Received, at time.Time) {
 	s.Received, s.ReceivedAt = p, at
 	s.Form, s.Count, s.WeightKg = p.Form, p.Count, p.WeightKg
+	s.Declared = Declared{Origin: p.Origin, ReefOrigin: p.ReefOrigin}
 }
 
 // Forms are the forms in which fish is delivered, in the order of the work.

@@ -94,6 +94,8 @@ type HistamineFacts struct {
 	After     []Stretch  // since it was chilled
 	Until     time.Time
 	Cleared   *HistamineClearance // what a manager let it go by
+	Dealt     bool                // it came from a dealer: the harvest went through a first receiver's gate
+	Held      string              // why it is held whatever is on record since; "" for nothing
 }
 
 // HistamineClearance is what ends a hold of the clock. An explanation answers for what was
@@ -196,8 +198,13 @@ func Histamine(f HistamineFacts) Budget {
 	if f.Cleared != nil {
 		cleared = *f.Cleared
 	}
-	b.toChill(f, cleared, worsen)
+	if !f.Dealt {
+		b.toChill(f, cleared, worsen)
+	}
 	part = &b.Chilled
+	if f.Held != "" && !cleared.Tested {
+		worsen(StateUnknown, "%s", f.Held)
+	}
 	b.after(f, cleared, worsen)
 	if f.Death != nil && f.Until.Sub(*f.Death).Hours() > ProofDays*24 {
 		b.Reasons = append(b.Reasons, fmt.Sprintf(

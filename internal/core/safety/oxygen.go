@@ -3,6 +3,7 @@ package safety
 import (
 	"fmt"
 	"strings"
+	"time"
 
 	"leancatch/internal/core/coldchain"
 	"leancatch/internal/core/refs"
@@ -17,6 +18,10 @@ const (
 	// AirFilmOTR is the oxygen transmission from which a film counts as air,
 	// cm³/(m²·24 h) at 24 °C; not where it is wrapped again or stacked tight.
 	AirFilmOTR = 10_000.0
+	// ClingCountsAsAir is for how long the kitchen's own cling film counts as air in all, frozen hours
+	// included, where it never is warmer than ClingC, °C (house).
+	ClingCountsAsAir = 48 * time.Hour
+	ClingC           = 5.0
 	// formerOxygenDays is how long a histamine former may lie chilled in a
 	// reduced-oxygen pack (house).
 	formerOxygenDays = 3.0
@@ -69,8 +74,8 @@ func (o Oxygen) Text() string {
 // 7 days above 3.3 to 5 °C, 2 days to 10 °C, 11 h to 21 °C, 2 h above; full
 // stops the lot. Time without a record, more than a quarter of an hour in all,
 // makes it unknown until a manager answers for it. A pack that came chilled
-// must come at 3.3 °C or colder with a record or an indicator: without, it
-// stops [FDA-hazards, appendix 4 and chapter 13].
+// must come at 3.3 °C or colder with a record or an indicator: without, it is
+// unknown [FDA-hazards, appendix 4 and chapter 13].
 func ReducedOxygen(f OxygenFacts) Oxygen {
 	o := Oxygen{State: StateOK, Reasons: []string{}, Unknown: f.Unknown}
 	worsen := func(s State, format string, args ...any) {
@@ -87,7 +92,7 @@ func ReducedOxygen(f OxygenFacts) Oxygen {
 		worsen(StateStop, "came at %.1f °C: at most %.1f °C for a chilled pack with reduced oxygen", *f.CoreC, OxygenC)
 	}
 	if f.Arrived && !f.Recorded {
-		worsen(StateStop,
+		worsen(StateUnknown,
 			"came chilled in a reduced-oxygen pack without a continuous record or an indicator on each pack")
 	}
 	if f.Unknown > graceHours && !f.Explained {

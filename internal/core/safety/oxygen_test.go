@@ -55,7 +55,7 @@ func TestReducedOxygenAsksForARecord(t *testing.T) {
 		state State
 	}{
 		{"came with a record", OxygenFacts{Arrived: true, CoreC: &cold, Recorded: true}, StateOK},
-		{"came without", OxygenFacts{Arrived: true, CoreC: &cold}, StateStop},
+		{"came without", OxygenFacts{Arrived: true, CoreC: &cold}, StateUnknown},
 		{"came warm", OxygenFacts{Arrived: true, CoreC: &warm, Recorded: true}, StateStop},
 		{"an hour that nobody recorded", OxygenFacts{Unknown: 1}, StateUnknown},
 		{"explained", OxygenFacts{Unknown: 1, Explained: true}, StateOK},

@@ -36,6 +36,14 @@ type Route struct {
 	Hours  float64 `json:"hours"`
 }
 
+// MetBy reports whether so many hours with the core at or below a temperature, °C, meet one of the
+// routes.
+func (p ParasiteRules) MetBy(celsius, hours float64) bool {
+	return slices.ContainsFunc(p.Routes, func(r Route) bool {
+		return celsius <= min(r.FirstC, r.HoldC) && hours >= r.Hours
+	})
+}
+
 // Name is the route in words.
 func (r Route) Name() string {
 	hours := fmt.Sprintf("%.0f h", r.Hours)

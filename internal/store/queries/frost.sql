@@ -5,8 +5,8 @@ update place set cooling = $3, power_w = $4 where site_id = $1 and id = $2;
 update site set thaw_school = $2 where id = $1;
 
 -- name: AddLetter :execrows
-insert into parasite_letter (site_id, id, supplier_id, species, kind, reference, issued_on, valid_to, at, person_id)
-values ($1, $2, $3, $4, $5, $6, $7, $8, $9, $10) on conflict do nothing;
+insert into parasite_letter (site_id, id, supplier_id, species, kind, reference, issued_on, valid_to, at, person_id, supplier_lot, route_c, route_hours)
+values ($1, $2, $3, $4, $5, $6, $7, $8, $9, $10, $11, $12, $13) on conflict do nothing;
 
 -- name: Letters :many
 select l.*, s.name as supplier, p.name as person from parasite_letter l

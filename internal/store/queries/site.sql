@@ -31,6 +31,9 @@ select version from site_version where site_id = $1;
 insert into site_version (site_id, version) values ($1, 1)
 on conflict (site_id) do update set version = site_version.version + 1;
 
+-- name: SetSupplierKind :execrows
+update supplier set kind = $3, approval = $4, approved_to = $5 where site_id = $1 and id = $2;
+
 -- name: Supplier :one
 select * from supplier where site_id = $1 and id = $2;
 
