@@ -20,6 +20,7 @@ import (
 	"leancatch/internal/core/species"
 	"leancatch/internal/httpx"
 	"leancatch/internal/intake"
+	"leancatch/internal/interchange"
 	"leancatch/internal/kitchen"
 )
 
@@ -66,7 +67,7 @@ func (a *API) Routes() []httpx.Route {
 	calc := func(path string, handle gin.HandlerFunc) httpx.Route {
 		return post("/calc/"+path, access.Anyone, a.limits.then(handle))
 	}
-	by := calculator{species.Builtin()}
+	by, judge := calculator{species.Builtin()}, calcHandler(interchange.JudgeHistory)
 	routes := []httpx.Route{
 		get("/openapi.json", access.Anyone, a.document),
 		get("/events/schema", access.Anyone, a.eventSchemas),
@@ -85,6 +86,10 @@ func (a *API) Routes() []httpx.Route {
 		calc("ageing", calcHandler(by.ageing)),
 		calc("heat", calcHandler(by.heat)),
 		calc("properties", calcHandler(by.properties)),
+		calc("history", func(c *gin.Context) {
+			httpx.LimitBody(interchange.HistoryBytes)(c)
+			judge(c)
+		}),
 		get("/lots", access.Read, a.lots),
 		get("/lots/:id", access.Read, a.lot),
 		get("/lots/:id/events", access.Read, a.events),

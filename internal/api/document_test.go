@@ -112,6 +112,10 @@ func TestAnswersFitTheDocument(t *testing.T) {
 		{"POST", "/calc/ageing", `{"species":"sea-bream","weigh_ins":[]}`, 422},
 		{"POST", "/calc/properties", `{"species":"cod","celsius":-10}`, 200},
 		{"POST", "/calc/properties", `{"species":"cod","celsius":900}`, 422},
+		{"POST", "/calc/history", `{"species":"cod","received":{"at":"2026-03-01T00:00:00Z","ice":"none","place":"w"},` +
+			`"places":[{"id":"w","kind":"walk_in","sources":[{"id":"w","kind":"logger","readings":` + series + `}]}],` +
+			`"events":[{"kind":"temperature","at":"2026-03-01T01:00:00Z","celsius":1}],"at":["2026-03-01T02:00:00Z"]}`, 200},
+		{"POST", "/calc/history", `{"species":"cod","received":{"place":"w"},"at":[]}`, 422},
 		{"GET", "/lots?on_hand=true", "", 200},
 		{"GET", lotPath, "", 200},
 		{"GET", "/lots/" + kitchen.NewID().String(), "", 404},

@@ -51,7 +51,7 @@ func (c *change) rejudge(ctx context.Context, before *lot.State, at lot.Event, p
 	}
 	assessed := assess.Assess(before, c.env.Env, at.HappenedAt)
 	p.SchemeVersion = scheme.Version
-	p.Reading, p.Proposed, err = judge(c.a, before, scheme, p.Fish, before.Count, assessed.DeclaredAge, assessed.Histamine)
+	p.Reading, p.Proposed, err = assess.Judge(before, c.a.Profile(), scheme, p.Fish, before.Count, assessed.DeclaredAge, assessed.Histamine)
 	if err != nil {
 		return p, invalid.Errors{{Field: "data.fish", Message: err.Error()}}
 	}

@@ -4,7 +4,6 @@ import (
 	"context"
 	"errors"
 	"fmt"
-	"slices"
 	"time"
 
 	"github.com/google/uuid"
@@ -13,7 +12,6 @@ import (
 	"leancatch/internal/core/freshness"
 	"leancatch/internal/core/invalid"
 	"leancatch/internal/core/lot"
-	"leancatch/internal/core/safety"
 )
 
 // InspectionPreview is what a scheme makes of the fish seen so far.
@@ -55,7 +53,7 @@ func (w *environment) previewInspection(ctx context.Context, a Actor, s *lot.Sta
 		return out, err
 	}
 	out.Schemes = assess.FittingSchemes(all, s)
-	if out.Scheme, err = choose(out.Schemes, scheme); err != nil {
+	if out.Scheme, err = assess.ChooseScheme(out.Schemes, scheme); err != nil {
 		return out, err
 	}
 	assessed := assess.Assess(s, w.Env, at)
@@ -66,8 +64,8 @@ func (w *environment) previewInspection(ctx context.Context, a Actor, s *lot.Sta
 			return out, invalid.Errors{{Field: fmt.Sprintf("fish[%d]", i), Message: err.Error()}}
 		}
 	}
-	reading, verdict, err := judge(a, out.State, out.Scheme, fish, out.State.Count, out.DeclaredAge,
-		assessed.Histamine)
+	reading, verdict, err := assess.Judge(out.State, a.Profile(), out.Scheme, fish, out.State.Count,
+		out.DeclaredAge, assessed.Histamine)
 	if errors.Is(err, freshness.ErrNoSigns) {
 		return out, nil
 	} else if err != nil {
@@ -81,39 +79,6 @@ func (w *environment) previewInspection(ctx context.Context, a Actor, s *lot.Sta
 		out.Gap = &gap
 	}
 	return out, nil
-}
-
-// judge reads fish of a lot, count of them in all, and proposes a verdict by the
-// site's profile. Its errors are those of Scheme.Read.
-func judge(a Actor, s *lot.State, scheme freshness.Scheme, fish []freshness.Fish, count int, claimed *freshness.Age,
-	clock *safety.Budget) (freshness.Reading, freshness.Verdict, error) {
-	sp := s.Species()
-	if w := s.Harvest.Washed; w != nil && w.Data.With == "acid" {
-		fish = freshness.WashedInAcid(fish)
-	}
-	reading, err := scheme.Read(sp.ShelfLife, fish)
-	if err != nil {
-		return reading, freshness.Verdict{}, err
-	}
-	return reading, freshness.Judge(freshness.Facts{Scheme: scheme, Species: sp, Profile: a.Profile(),
-		Frozen: s.Frozen(),
-		CoreC:  s.ReceiptCore(a.Profile()), Fish: fish, Count: count, Reading: reading, DeclaredAge: claimed, Clock: clock}), nil
-}
-
-// choose picks the scheme with an id or of a method, "" for the first.
-func choose(fitting []freshness.Scheme, name string) (freshness.Scheme, error) {
-	if len(fitting) == 0 {
-		return freshness.Scheme{}, invalid.Errors{{Field: "lot",
-			Message: "no scheme fits this form of fish: hold it or refuse it by eye on its card"}}
-	}
-	if name == "" {
-		return fitting[0], nil
-	}
-	i := slices.IndexFunc(fitting, func(s freshness.Scheme) bool { return s.ID == name || s.Method == name })
-	if i < 0 {
-		return freshness.Scheme{}, invalid.Errors{{Field: "scheme", Message: "is not made for this form of fish"}}
-	}
-	return fitting[i], nil
 }
 
 // Inspection is what the person saw and decided.

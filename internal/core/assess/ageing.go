@@ -175,7 +175,7 @@ func dryAgeUse(a Assessment) Use {
 	}
 	right := Cabinet{Climate: ageing.Climate{Set: ageing.Air{Celsius: ageing.BestC, RH: ageing.ReferenceRH}},
 		Recorded: true}
-	a.env.AgeingPlan = nil
+	a.env.AgeingPlan, a.Stops = nil, nil // what stops it is said already
 	for _, policy := range ageing.Policies() {
 		p := lot.Hung{Policy: policy.ID, Kg: a.state.WeightKg / float64(max(1, a.state.Count))}
 		for _, prep := range ageing.Preps() {

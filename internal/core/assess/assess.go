@@ -35,6 +35,7 @@ type Env struct {
 	Dealers      map[int64]time.Time                // the suppliers whose fish came through a first receiver's gate, until when
 	Cabinets     map[int64]Cabinet                  // the ageing cabinets, by place
 	AgeingPlan   *ageing.Plan                       // the kitchen's written plan; nil for none on file
+	Bare         bool                               // nobody knows how large the fish is: no heat model follows it
 }
 
 // House assumptions for the quality clock.
@@ -154,6 +155,7 @@ func Assess(s *lot.State, env Env, at time.Time) Assessment {
 	t.line = a.Line
 	if cooked {
 		a, t.at = cool(s, a, env.Profile, at), at
+		a.Line = append(a.Line, t.cooked()...)
 	}
 	a.MeasureAgain = t.measureAgainBy()
 	a.Clocks = t.readClocks(&a)

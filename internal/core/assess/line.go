@@ -84,6 +84,24 @@ func (l Line) over(span coldchain.Span, not ...Grade) (e coldchain.Exposure, unk
 	return e, unknown
 }
 
+// Point is the line at a moment.
+type Point struct {
+	Celsius float64
+	Source  string
+	Grade   Grade
+}
+
+// At is the line just before a moment; false where it does not reach there.
+func (l Line) At(at time.Time) (Point, bool) {
+	for _, s := range slices.Backward(l) {
+		if s.From.Before(at) && !s.To.Before(at) {
+			e := s.Exposure(coldchain.Span{From: at.Add(-moment), To: at})
+			return Point{e.Mean(), s.Source, s.Grade}, true
+		}
+	}
+	return Point{}, false
+}
+
 // hours are the hours of a span with a grade.
 func (l Line) hours(span coldchain.Span, grade Grade) float64 {
 	var d time.Duration
@@ -159,10 +177,17 @@ type around struct {
 // safetyLine is the temperature line from a time to the moment of the assessment.
 func (t assessor) safetyLine(from time.Time) Line {
 	var line Line
+	var bare []around // what no heat model follows yet
 	last := t.coreBefore(from)
 	t.eachLeg(coldchain.Span{From: from, To: t.at}, func(l leg) {
 		segments := t.conditions(l)
-		if stay, thawing := frozenStayAt(t.state, l.From); stay != nil {
+		stay, thawing := frozenStayAt(t.state, l.From)
+		if stay == nil && t.env.Bare {
+			bare = append(bare, segments...)
+			return
+		}
+		if stay != nil {
+			line, bare = append(line, t.lagging(bare)...), nil
 			line = append(line, t.inFreezer(l, segments, thawing)...)
 			if b := t.bodyIn(l.Span); b != nil {
 				end := b.line.Readings[len(b.line.Readings)-1].Celsius
@@ -170,10 +195,10 @@ func (t assessor) safetyLine(from time.Time) Line {
 			}
 			return
 		}
-		followed, end := t.fishIn(segments, last)
+		followed, end := t.fishIn(segments, last, t.state.CoreReadings)
 		line, last = append(line, followed...), &end
 	})
-	return t.explained(t.warmCores(line))
+	return t.explained(t.warmCores(append(line, t.lagging(bare)...)))
 }
 
 // lineFrom is where the line of a lot begins: at its death as far as that is known, when it was sent
@@ -200,7 +225,8 @@ func (t assessor) coreBefore(at time.Time) *float64 {
 
 // fishIn lets the fish follow its surroundings through a leg, from its temperature before; where
 // that is not known it is as warm as they are.
-func (t assessor) fishIn(segments []around, start *float64) (Line, float64) {
+func (t assessor) fishIn(segments []around, start *float64, cores []coldchain.Reading) (Line, float64) {
+	span := coldchain.Span{From: segments[0].From, To: segments[len(segments)-1].To}
 	var steps []coldchain.Step
 	for _, s := range segments {
 		for _, part := range coldchain.Hours(s.Span) {
@@ -211,8 +237,7 @@ func (t assessor) fishIn(segments []around, start *float64) (Line, float64) {
 	if start == nil {
 		start = &steps[0].Celsius
 	}
-	span := coldchain.Span{From: segments[0].From, To: segments[len(segments)-1].To}
-	points := coldchain.Follow(*start, steps, coreReadingsIn(t.state, span))
+	points := coldchain.Follow(*start, steps, readingsIn(cores, span))
 	curve := coldchain.Series{Readings: points, MaxGap: span.Len() + time.Hour}
 	line := make(Line, len(segments))
 	for i, s := range segments {
@@ -223,6 +248,26 @@ func (t assessor) fishIn(segments []around, start *float64) (Line, float64) {
 		}
 	}
 	return line, points[len(points)-1].Celsius
+}
+
+// lagging is fishIn where no heat model can follow the fish.
+func (t assessor) lagging(segments []around) Line {
+	if len(segments) == 0 {
+		return nil
+	}
+	span := coldchain.Span{From: segments[0].From, To: segments[len(segments)-1].To}
+	stretches := make([]coldchain.Lagging, len(segments))
+	line := make(Line, len(segments))
+	for i, s := range segments {
+		stretches[i] = coldchain.Lagging{Points: coldchain.PointsOf(s.source, s.Span), Air: s.Grade == GradeLogged && s.warm > 0}
+		line[i] = s.Segment
+	}
+	points := coldchain.Lag(stretches, readingsIn(t.state.CoreReadings, span), inHours(t.env.Profile.Grades.CheckedHours))
+	curve := coldchain.Series{Readings: points, MaxGap: span.Len() + time.Hour}
+	for i := range line {
+		line[i].source = curve
+	}
+	return line
 }
 
 // inFreezer is the line of fish that lies frozen, or thaws, as the heat model follows it.
@@ -385,6 +430,19 @@ func earlierOf(a, b time.Time) time.Time {
 func iceH() float64 {
 	boxed, _ := icing.GetMethod("boxed")
 	return boxed.H
+}
+
+// cooked is the line of cooked fish from the pan on: from the core that was measured then, through the
+// places in which it lay, by the cores that were measured since.
+func (t assessor) cooked() Line {
+	var line Line
+	last := t.state.Cooked.Data.CoreC
+	t.eachLeg(coldchain.Span{From: t.state.Cooked.At, To: t.at}, func(l leg) {
+		var part Line
+		part, last = t.fishIn(t.conditions(l), &last, t.state.Cooled)
+		line = append(line, part...)
+	})
+	return line
 }
 
 // placesLine is the line of the places in which a lot lay since a time, whatever is known of the fish.

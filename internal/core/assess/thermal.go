@@ -143,8 +143,12 @@ func (t assessor) startC(l leg, steps []coldchain.Step, before []body) float64 {
 
 // coreReadingsIn are the core readings in a span.
 func coreReadingsIn(s *lot.State, span coldchain.Span) []coldchain.Reading {
+	return readingsIn(s.CoreReadings, span)
+}
+
+func readingsIn(readings []coldchain.Reading, span coldchain.Span) []coldchain.Reading {
 	var in []coldchain.Reading
-	for _, x := range s.CoreReadings {
+	for _, x := range readings {
 		if !x.At.Before(span.From) && x.At.Before(span.To) {
 			in = append(in, x)
 		}

@@ -80,6 +80,15 @@ type State struct {
 	needsManager   bool // the hold comes from a hard stop, so that only a manager ends it
 }
 
+// Log lists the ids of the events that the state was folded from, in the order of Seq.
+func (s *State) Log() []uuid.UUID {
+	ids := make([]uuid.UUID, len(s.log))
+	for i, e := range s.log {
+		ids[i] = e.ID
+	}
+	return ids
+}
+
 // Species returns the catalogue's entry for the lot.
 func (s *State) Species() species.Species {
 	sp, _ := s.catalogue.Get(s.Received.SpeciesID)

@@ -1,0 +1,43 @@
+package assess
+
+import (
+	"slices"
+
+	"leancatch/internal/core/freshness"
+	"leancatch/internal/core/invalid"
+	"leancatch/internal/core/lot"
+	"leancatch/internal/core/safety"
+)
+
+// Judge reads fish of a lot, count of them in all, and proposes a verdict by a profile. Its errors
+// are those of Scheme.Read.
+func Judge(s *lot.State, profile safety.Profile, scheme freshness.Scheme, fish []freshness.Fish, count int,
+	declared *freshness.Age, clock *safety.Budget) (freshness.Reading, freshness.Verdict, error) {
+	sp := s.Species()
+	if w := s.Harvest.Washed; w != nil && w.Data.With == "acid" {
+		fish = freshness.WashedInAcid(fish)
+	}
+	reading, err := scheme.Read(sp.ShelfLife, fish)
+	if err != nil {
+		return reading, freshness.Verdict{}, err
+	}
+	return reading, freshness.Judge(freshness.Facts{Scheme: scheme, Species: sp, Profile: profile, Frozen: s.Frozen(),
+		CoreC: s.ReceiptCore(profile), Fish: fish, Count: count, Reading: reading, DeclaredAge: declared, Clock: clock}), nil
+}
+
+// ChooseScheme picks the scheme with an id or of a method among those that fit, "" for the first. Its
+// errors are an invalid.Errors on lot and scheme.
+func ChooseScheme(fitting []freshness.Scheme, name string) (freshness.Scheme, error) {
+	if len(fitting) == 0 {
+		return freshness.Scheme{}, invalid.Errors{{Field: "lot",
+			Message: "no scheme fits this form of fish: hold it or refuse it by eye on its card"}}
+	}
+	if name == "" {
+		return fitting[0], nil
+	}
+	i := slices.IndexFunc(fitting, func(s freshness.Scheme) bool { return s.ID == name || s.Method == name })
+	if i < 0 {
+		return freshness.Scheme{}, invalid.Errors{{Field: "scheme", Message: "is not made for this form of fish"}}
+	}
+	return fitting[i], nil
+}
