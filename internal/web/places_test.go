@@ -106,7 +106,7 @@ func TestPlacesByTheAPI(t *testing.T) {
 	now := s.k.Now()
 	span := fmt.Sprintf("?from=%s&to=%s", now.Add(-30*time.Minute).Format(time.RFC3339), now.Format(time.RFC3339))
 	status, x := s.call("GET", "/api/v1/lots/"+s.lot.LotID.String()+"/exposure"+span, "", "")
-	if hours := x["hours"].(map[string]any); status != 200 || hours["spot"] == nil && hours["assumed"] == nil ||
+	if hours := x["hours"].(map[string]any); status != 200 || hours["spot"] == nil && hours["assumed"] == nil && hours["in_ice"] == nil ||
 		x["model"] != "temperate" {
 		t.Errorf("%d: %v", status, x)
 	}

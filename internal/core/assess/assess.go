@@ -131,13 +131,10 @@ func (a Assessment) Ends() time.Time {
 // assessed as it was when it left. What the probes measured must be loaded: see
 // [ProbeSpans].
 //
-// The cold line runs from the date on the label (or the receipt, where the papers
-// say nothing) to now. For each stretch the temperature comes from the best
-// layer that knows it: a logger that lay with the lot, the probes of the
-// place, single core readings no more than CoreReadingGap apart, and last an
-// assumption: TransportC on the way, the set temperature + AssumedMargin in a
-// place. Where the probes of a place measure its air, the fish follows it with
-// the time constant of the heat model, from each core reading on.
+// The temperature line runs from the date on the label (or the receipt, where the papers
+// say nothing) to now: see [Line]. Where nothing is known the quality clock assumes TransportC on
+// the way, the set temperature + AssumedMargin in a place. Where the air is measured, the fish
+// follows it by the heat model, from each core reading on.
 //
 // The age used is settled at the last inspection (freshness.Evidence.Used) and
 // goes on from there with the fresh days since.
@@ -152,7 +149,6 @@ func Assess(s *lot.State, env Env, at time.Time) Assessment {
 	}
 	t := newAssessor(s, env, rawUntil)
 	a := t.assess()
-	t.line = a.Line
 	if cooked {
 		a, t.at = cool(s, a, env.Profile, at), at
 		a.Line = append(a.Line, t.cooked()...)
@@ -188,7 +184,6 @@ func (t assessor) assess() Assessment {
 		}
 	}
 	t.now(&a)
-	t.line = t.safetyLine(lineFrom(s))
 	a.Line = t.line
 	a.Histamine, a.Gaps = t.histamine()
 	var packGaps []coldchain.Span
@@ -204,9 +199,7 @@ func (t assessor) assess() Assessment {
 		a.Spent = fmt.Sprintf("%.1f h above %.0f °C though frozen: no frozen life is known there",
 			a.FrozenLife.Warm.Hours(), frozen.WarmestC)
 	}
-	for _, b := range t.fish {
-		a.OwnCurves = append(a.OwnCurves, b.line.Readings)
-	}
+	a.OwnCurves = t.curves
 	t.settle(&a, whole)
 	if a.Frozen {
 		a.RealDays = math.NaN()
@@ -359,16 +352,17 @@ func sum(stretches []Stretch) coldchain.Exposure {
 
 // assessor holds what all parts of one assessment share.
 type assessor struct {
-	state *lot.State
-	env   Env
-	at    time.Time
-	fish  []body // the lot's own temperature, where it follows measured air
-	line  Line   // what the safety clocks read
+	state  *lot.State
+	env    Env
+	at     time.Time
+	line   Line                  // the warmest part of the fish, without a hole
+	fish   []body                // it through freezing and thawing
+	curves [][]coldchain.Reading // it where it follows measured air, a line each
 }
 
 func newAssessor(s *lot.State, env Env, at time.Time) assessor {
 	t := assessor{state: s, env: env, at: at}
-	t.fish = t.follow(coldchain.Span{From: s.Start(), To: at})
+	t.follow(lineFrom(s))
 	return t
 }
 

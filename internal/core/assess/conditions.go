@@ -49,11 +49,11 @@ func (t assessor) conditions(l leg) []around {
 	onTheWay, warm := l.placeID == 0, l.placeID != 0 && !place.Cold()
 	airPace := slow
 	if warm {
-		airPace = slow.atOnce()
+		airPace = slow.touched()
 	}
 	sure, open := t.iced(l)
 	inIce := t.paceIn(iceH()).atOnce()
-	add(t.logged(l, touching, rules), slow.atOnce())
+	add(t.logged(l, touching, rules), slow.touched())
 	add(sure, inIce)
 	measured := t.logged(l, air, rules)
 	if warm {
@@ -62,18 +62,26 @@ func (t assessor) conditions(l leg) []around {
 		}
 	}
 	add(measured, airPace)
-	add(open, inIce)
-	add(t.maxima(l, air), airPace)
-	marks := t.marks(l, slices.Concat(touching, air), rules, warm)
 	if onTheWay {
 		add(t.shortWay(l), slow.atOnce())
 	}
-	for _, hole := range without(l.Span, list) {
-		add(between(hole, marks, rules, warm, t.limitIn(stay != nil && !thawing)), slow.atOnce())
+	add(t.maxima(l, air), slow.atOnce())
+	marks := t.marks(l, slices.Concat(touching, air), rules, warm)
+	fill := func(keep func(Segment) bool) {
+		for _, hole := range without(l.Span, list) {
+			add(slices.DeleteFunc(between(hole, marks, rules, warm, t.limitIn(rules.frozen)),
+				func(s Segment) bool { return !keep(s) }), slow.atOnce())
+		}
 	}
+	fill(func(s Segment) bool { return s.Grade == GradeLogged }) // around an instrument's single reading
+	add(open, inIce)
+	fill(func(Segment) bool { return true })
 	rest := Segment{l.Span, GradeUnknown, "", coldchain.Steady(l.assumed)}
 	if warm && !onTheWay {
-		rest.Grade, rest.Source, rest.source = GradeExposed, sourceRoom, coldchain.Steady(exposedC(place))
+		rest.Grade, rest.Source = GradeExposed, sourceRoom
+		if !l.ambient {
+			rest.source = coldchain.Steady(exposedC(place))
+		}
 	}
 	add([]Segment{rest}, slow.atOnce())
 	return list
@@ -224,11 +232,20 @@ func (t assessor) runs(l leg, in instrument, most time.Duration) []coldchain.Run
 			if r.Last.At.Before(in.From) {
 				continue
 			}
-			r.First.At = in.From
+			r.First = beginOf(r, in.From)
 		}
 		runs = append(runs, r)
 	}
 	return runs
+}
+
+// beginOf is the same where a run is cut at its beginning.
+func beginOf(r coldchain.Run, at time.Time) coldchain.Reading {
+	if !r.Last.At.After(at) {
+		return r.Last
+	}
+	e, _ := r.Source.Exposure(coldchain.Span{From: at, To: at.Add(moment)})
+	return coldchain.Reading{At: at, Celsius: e.Max}
 }
 
 // endOf is the reading that a run would have at a time within it.

@@ -169,13 +169,8 @@ func (t assessor) parasites() ParasiteClearance {
 
 // core is the body's own line where its surroundings were recorded.
 func (b body) core() [][]coldchain.Reading {
-	var recorded []coldchain.Span
-	for _, kind := range []coldchain.Kind{coldchain.Logged, coldchain.Spot} {
-		recorded = append(recorded, b.known[kind]...)
-	}
-	slices.SortFunc(recorded, func(a, b coldchain.Span) int { return a.From.Compare(b.From) })
 	var list [][]coldchain.Reading
-	for _, span := range recorded {
+	for _, span := range b.recorded {
 		var stretch []coldchain.Reading
 		b.line.Walk(span, func(part coldchain.Span, from, to float64, known bool) {
 			if known {

@@ -186,9 +186,3 @@ func (t assessor) reducedAt(at time.Time) bool {
 		return p.Reduced() && !at.Before(p.From) && (p.To.IsZero() || at.Before(p.To))
 	})
 }
-
-// cores are the core readings of the lot as they were measured by hand.
-func (t assessor) cores() coldchain.Layer {
-	return coldchain.Layer{Kind: coldchain.Spot,
-		Source: coldchain.Series{Readings: t.state.CoreReadings, MaxGap: CoreReadingGap}}
-}

@@ -43,6 +43,7 @@ type leg struct {
 	placeID int64
 	name    string
 	assumed float64 // °C, where nothing was measured
+	ambient bool    // which is how warm water and air were, by the harvest record
 	probes  []lot.ProbeStay
 	air     bool             // that they measure
 	h       float64          // surface coefficient of that air, W/(m²·K)
@@ -58,7 +59,7 @@ const longestIcedJourney = 72 * time.Hour
 
 // iceSeen is how long the ice that was seen around a lot at its receipt counts
 // for the histamine clock, where it stays as it came (house).
-var iceSeen = map[string]time.Duration{wellIced: 2 * time.Hour, "some_ice": 30 * time.Minute}
+var iceSeen = map[string]time.Duration{"some_ice": 30 * time.Minute}
 
 // wellIced is fish that lay in ice all around at its receipt.
 const wellIced = "well_iced"
@@ -92,7 +93,7 @@ func (t assessor) eachLeg(span coldchain.Span, visit func(leg)) {
 		before := l
 		before.name = name
 		if ambient != nil {
-			before.assumed = *ambient
+			before.assumed, before.ambient = *ambient, true
 		}
 		if chilled != nil && chilled.Before(before.To) {
 			before.To = *chilled
@@ -110,7 +111,7 @@ func (t assessor) eachLeg(span coldchain.Span, visit func(leg)) {
 		way = warm(way, "Before ice")
 		if chilled != nil {
 			way.name = "In ice, on the way"
-			if iceSeen[s.Received.Ice] > 0 && s.ReceivedAt.Sub(*chilled) <= longestIcedJourney {
+			if (s.Received.Ice == wellIced || iceSeen[s.Received.Ice] > 0) && s.ReceivedAt.Sub(*chilled) <= longestIcedJourney {
 				way.iced = []coldchain.Span{way.Span}
 			}
 		}
@@ -158,36 +159,17 @@ func pulls(s *lot.State, l leg) []leg {
 	return append(parts, l)
 }
 
-// stretches lists the temperature of each leg of a span.
+// stretches lists the temperature of each leg of a span: what the line did there, by how well that is
+// known.
 func (t assessor) stretches(span coldchain.Span) []Stretch {
 	var out []Stretch
 	t.eachLeg(span, func(l leg) {
-		layers := t.surroundings(l)
-		if b := t.bodyIn(l.Span); b != nil {
-			layers = slices.Concat(t.withLot(l), b.layers(), layers)
-		}
-		parts, _ := coldchain.FromLayers(l.Span, layers...)
-		out = append(out, Stretch{Span: l.Span, PlaceID: l.placeID, Name: l.name, Assumed: l.assumed, Parts: parts})
+		out = append(out, Stretch{Span: l.Span, PlaceID: l.placeID, Name: l.name, Assumed: l.assumed, Parts: t.line.parts(l.Span)})
 	})
 	return out
 }
 
-// surroundings are the layers that answer for a leg: what measures by itself,
-// what people measured, the ice, an assumption. Ice that somebody saw holds
-// whatever the air around it does.
-func (t assessor) surroundings(l leg) []coldchain.Layer {
-	if l.water != nil { // whatever the air around it does
-		return []coldchain.Layer{{Kind: coldchain.Spot, Source: coldchain.Steady(*l.water)}}
-	}
-	spots := []coldchain.Layer{t.cores()}
-	assumed := []coldchain.Layer{{Kind: coldchain.Assumed, Source: coldchain.Steady(l.assumed)}}
-	if l.air {
-		return slices.Concat(t.withLot(l), ice(l.iced), t.inPlace(l), spots, assumed)
-	}
-	return slices.Concat(t.withLot(l), t.inPlace(l), spots, ice(l.iced), assumed)
-}
-
-// bodyIn is the fish that follows the air over a span; nil where it does not.
+// bodyIn is the fish through a leg in which it was frozen or thawed; nil for others.
 func (t assessor) bodyIn(span coldchain.Span) *body {
 	for i, b := range t.fish {
 		if !span.From.Before(b.From) && !span.To.After(b.To) {
@@ -197,41 +179,38 @@ func (t assessor) bodyIn(span coldchain.Span) *body {
 	return nil
 }
 
-// withLot are the layers of the loggers that lay with the lot.
-func (t assessor) withLot(l leg) []coldchain.Layer {
-	var layers []coldchain.Layer
-	for _, stay := range t.state.Loggers {
-		if src := t.env.Probe(stay.ProbeID); src != nil {
-			layers = append(layers, coldchain.Layer{Kind: coldchain.Logged,
-				Source: coldchain.Within{Source: src, Spans: []coldchain.Span{stay.Span}}})
+// kindOf is how well a stretch of the line is known, as the quality clock counts it.
+func (s Segment) kindOf() coldchain.Kind {
+	switch s.Grade {
+	case GradeLogged:
+		return coldchain.Logged
+	case GradeIced:
+		return coldchain.InIce
+	case GradeMaximum, GradeChecked, GradeBridged, GradeExplained:
+		return coldchain.Spot
+	case GradeExposed:
+		if s.Source != sourceRoom {
+			return coldchain.Logged
 		}
 	}
-	return layers
+	return coldchain.Assumed
 }
 
-// inPlace are the layers of the probes of the place, while they were there.
-func (t assessor) inPlace(l leg) []coldchain.Layer {
-	var layers []coldchain.Layer
-	for _, stay := range l.probes {
-		src := t.env.Probe(stay.ProbeID)
-		if src == nil || stay.Clip(l.Span).Len() <= 0 {
+// parts are what a span of the line did, by kind.
+func (l Line) parts(span coldchain.Span) []coldchain.Part {
+	var parts []coldchain.Part
+	for _, s := range l {
+		part := s.Clip(span)
+		if part.Len() <= 0 {
 			continue
 		}
-		kind := coldchain.Logged
-		if stay.ByHand {
-			kind = coldchain.Spot
+		i := slices.IndexFunc(parts, func(p coldchain.Part) bool { return p.Kind == s.kindOf() })
+		if i < 0 {
+			i = len(parts)
+			parts = append(parts, coldchain.Part{Kind: s.kindOf()})
 		}
-		layers = append(layers, coldchain.Layer{Kind: kind,
-			Source: coldchain.Within{Source: src, Spans: []coldchain.Span{stay.Span}}})
+		parts[i].Exposure = parts[i].Exposure.Add(s.Exposure(part))
+		parts[i].Spans = coldchain.Join(parts[i].Spans, part)
 	}
-	return layers
-}
-
-// ice is the layer of the ice that the fish lay in: 0 °C.
-func ice(spans []coldchain.Span) []coldchain.Layer {
-	if len(spans) == 0 {
-		return nil
-	}
-	return []coldchain.Layer{{Kind: coldchain.InIce,
-		Source: coldchain.Within{Source: coldchain.Steady(0), Spans: spans}}}
+	return parts
 }

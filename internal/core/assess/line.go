@@ -142,7 +142,10 @@ func (l Line) passes(since time.Time, limit, hours float64) time.Time {
 
 // pace is how slowly fish follows what is around it: as that is warmer, and as it is colder. The
 // unfavourable ends of what is not known exactly are taken.
-type pace struct{ warm, cool time.Duration }
+type pace struct {
+	warm, cool time.Duration
+	direct     bool // an instrument says how warm the fish is
+}
 
 // What the heat model does not know exactly: the surface coefficient, and the thickness that was
 // guessed from the weight (house).
@@ -168,46 +171,58 @@ func (t assessor) paceIn(h float64) pace {
 // as it does otherwise.
 func (p pace) atOnce() pace { return pace{cool: p.cool} }
 
+// touched is a pace of fish that an instrument touches.
+func (p pace) touched() pace { return pace{cool: p.cool, direct: true} }
+
 // around is a stretch of what surrounds the fish.
 type around struct {
 	Segment
 	pace
 }
 
-// safetyLine is the temperature line from a time to the moment of the assessment.
-func (t assessor) safetyLine(from time.Time) Line {
-	var line Line
-	var bare []around // what no heat model follows yet
+// follow draws the temperature line from a time to the moment of the assessment.
+func (t *assessor) follow(from time.Time) {
+	var bare []around // what no heat model follows
 	last := t.coreBefore(from)
 	t.eachLeg(coldchain.Span{From: from, To: t.at}, func(l leg) {
 		segments := t.conditions(l)
 		stay, thawing := frozenStayAt(t.state, l.From)
-		if stay == nil && t.env.Bare {
-			bare = append(bare, segments...)
-			return
-		}
-		if stay != nil {
-			line, bare = append(line, t.lagging(bare)...), nil
-			line = append(line, t.inFreezer(l, segments, thawing)...)
-			if b := t.bodyIn(l.Span); b != nil {
-				end := b.line.Readings[len(b.line.Readings)-1].Celsius
-				last = &end
+		switch {
+		case stay != nil:
+			t.line, bare = append(t.line, t.lagging(bare)...), nil
+			b := t.freeze(l, segments, stay, thawing)
+			if n := len(b.line.Readings); n > 0 {
+				last = &b.line.Readings[n-1].Celsius
+				t.curves = append(t.curves, b.line.Readings)
 			}
-			return
+			t.fish = append(t.fish, b)
+			t.line = append(t.line, frozenLine(b, segments, thawing)...)
+		case t.env.Bare:
+			bare = append(bare, segments...)
+		default:
+			followed, points := t.fishIn(segments, last, t.state.CoreReadings)
+			t.line, last = append(t.line, followed...), &points[len(points)-1].Celsius
+			if slices.ContainsFunc(segments, func(s around) bool { return s.warm > 0 }) {
+				t.curves = append(t.curves, points)
+			}
 		}
-		followed, end := t.fishIn(segments, last, t.state.CoreReadings)
-		line, last = append(line, followed...), &end
 	})
-	return t.explained(t.warmCores(append(line, t.lagging(bare)...)))
+	t.line = t.explained(t.warmCores(append(t.line, t.lagging(bare)...)))
 }
 
 // lineFrom is where the line of a lot begins: at its death as far as that is known, when it was sent
-// off, or at its receipt.
+// off or looked at on a market, or at its receipt.
 func lineFrom(s *lot.State) time.Time {
+	from := s.Start()
 	if sent := s.Received.DispatchedAt; sent != nil {
-		return earlierOf(s.Start(), *sent)
+		from = earlierOf(from, *sent)
 	}
-	return s.Start()
+	for _, i := range s.Inspections {
+		if i.SeenAt != nil {
+			from = earlierOf(from, *i.SeenAt)
+		}
+	}
+	return from
 }
 
 // coreBefore is the core that was measured shortly before a time; nil for none.
@@ -224,9 +239,45 @@ func (t assessor) coreBefore(at time.Time) *float64 {
 }
 
 // fishIn lets the fish follow its surroundings through a leg, from its temperature before; where
-// that is not known it is as warm as they are.
-func (t assessor) fishIn(segments []around, start *float64, cores []coldchain.Reading) (Line, float64) {
-	span := coldchain.Span{From: segments[0].From, To: segments[len(segments)-1].To}
+// that is not known it is as warm as they are. It returns the points of its curve too.
+func (t assessor) fishIn(segments []around, start *float64, cores []coldchain.Reading) (line Line, points []coldchain.Reading) {
+	if start == nil {
+		first := segments[0].Exposure(coldchain.Hours(segments[0].Span)[0]).Mean()
+		start = &first
+	}
+	now := *start
+	for len(segments) > 0 {
+		n := slices.IndexFunc(segments, func(s around) bool { return s.direct != segments[0].direct })
+		if n < 0 {
+			n = len(segments)
+		}
+		alike := segments[:n]
+		segments = segments[n:]
+		if alike[0].direct {
+			for _, s := range alike {
+				var own Line
+				own, now = s.measured(now, readingsIn(cores, s.Span))
+				line = append(line, own...)
+			}
+			continue
+		}
+		own := followed(now, alike, cores)
+		curve := coldchain.Series{Readings: own, MaxGap: alike[n-1].To.Sub(alike[0].From) + time.Hour}
+		for _, s := range alike {
+			seg := s.Segment
+			seg.source = curve
+			if s.warm == 0 {
+				seg.source = coldchain.Warmer{A: s.source, B: curve}
+			}
+			line = append(line, seg)
+		}
+		points, now = append(points, own...), own[len(own)-1].Celsius
+	}
+	return line, append(points, coldchain.Reading{At: line[len(line)-1].To, Celsius: now})
+}
+
+// followed is the curve of fish that follows what surrounds it hour by hour.
+func followed(start float64, segments []around, cores []coldchain.Reading) []coldchain.Reading {
 	var steps []coldchain.Step
 	for _, s := range segments {
 		for _, part := range coldchain.Hours(s.Span) {
@@ -234,20 +285,50 @@ func (t assessor) fishIn(segments []around, start *float64, cores []coldchain.Re
 				WarmsAtOnce: s.warm == 0})
 		}
 	}
-	if start == nil {
-		start = &steps[0].Celsius
-	}
-	points := coldchain.Follow(*start, steps, readingsIn(cores, span))
-	curve := coldchain.Series{Readings: points, MaxGap: span.Len() + time.Hour}
-	line := make(Line, len(segments))
-	for i, s := range segments {
-		line[i] = s.Segment
-		line[i].source = curve
-		if s.warm == 0 {
-			line[i].source = coldchain.Warmer{A: s.source, B: curve}
+	return coldchain.Follow(start, steps, readingsIn(cores, coldchain.Span{From: segments[0].From, To: segments[len(segments)-1].To}))
+}
+
+// cooledDown is how near fish that came warm is to what touches it when that stands for it, K.
+const cooledDown = 0.05
+
+// measured is the line of fish that an instrument touches: what that says; but while the fish is
+// warmer, for it came so or its core was measured so, it cools towards the warmest of each hour.
+func (s around) measured(now float64, cores []coldchain.Reading) (Line, float64) {
+	var line Line
+	joins := false // the last stretch is what the instrument says
+	said := func(part coldchain.Span) {
+		if joins {
+			line[len(line)-1].To = part.To
+			return
 		}
+		line, joins = append(line, Segment{part, s.Grade, s.Source, s.source}), true
 	}
-	return line, points[len(points)-1].Celsius
+	for _, part := range coldchain.Hours(s.Span) {
+		for len(cores) > 0 && cores[0].At.Before(part.To) {
+			before := coldchain.Span{From: part.From, To: cores[0].At}
+			if before.Len() > 0 {
+				said(before)
+			}
+			part.From, now, cores = cores[0].At, cores[0].Celsius, cores[1:]
+		}
+		if part.Len() <= 0 {
+			continue
+		}
+		e := s.Exposure(part)
+		if now <= e.Max+cooledDown {
+			said(part)
+			now = math.Inf(-1)
+			continue
+		}
+		curve := coldchain.Follow(now, []coldchain.Step{{Span: part, Celsius: e.Max, Tau: s.cool}}, nil)
+		line, joins = append(line, Segment{part, s.Grade, s.Source, coldchain.Series{Readings: curve, MaxGap: time.Hour}}), false
+		now = curve[len(curve)-1].Celsius
+	}
+	if math.IsInf(now, -1) {
+		hours := coldchain.Hours(s.Span)
+		now = s.Exposure(hours[len(hours)-1]).Mean()
+	}
+	return line, now
 }
 
 // lagging is fishIn where no heat model can follow the fish.
@@ -270,14 +351,13 @@ func (t assessor) lagging(segments []around) Line {
 	return line
 }
 
-// inFreezer is the line of fish that lies frozen, or thaws, as the heat model follows it.
-func (t assessor) inFreezer(l leg, segments []around, thawing bool) Line {
-	b := t.bodyIn(l.Span)
+// frozenLine is the line of fish that lies frozen, or thaws, as the heat model follows it.
+func frozenLine(b body, segments []around, thawing bool) Line {
 	var line Line
 	for _, s := range segments {
 		seg := s.Segment
 		switch {
-		case b == nil:
+		case len(b.line.Readings) == 0:
 			seg.Grade = GradeUnknown
 		case thawing && seg.Grade == GradeExposed:
 			soft := softFrom(b.line, s.Span)
@@ -438,9 +518,8 @@ func (t assessor) cooked() Line {
 	var line Line
 	last := t.state.Cooked.Data.CoreC
 	t.eachLeg(coldchain.Span{From: t.state.Cooked.At, To: t.at}, func(l leg) {
-		var part Line
-		part, last = t.fishIn(t.conditions(l), &last, t.state.Cooled)
-		line = append(line, part...)
+		part, points := t.fishIn(t.conditions(l), &last, t.state.Cooled)
+		line, last = append(line, part...), points[len(points)-1].Celsius
 	})
 	return line
 }

@@ -62,26 +62,31 @@ func inspected(days, sd float64, d freshness.Decision) lot.Inspected {
 }
 
 func TestAccountUsesTheBestKnowledgeOfEachMoment(t *testing.T) {
-	h := cod()
-	h.Add(1, lot.Moved{PlaceID: 20})
+	core, caught := 2.0, at(-48)
+	h := &history{ID: uuid.New()}
+	h.Add(1, lot.Received{SpeciesID: "cod", Form: "gutted", Count: 1, WeightKg: 3.2, CoreC: &core, Ice: "none",
+		LabelDate: lot.LabelDate{At: &caught, Means: freshness.Caught}, SupplierID: 1, PlaceID: 20})
+	h.Add(49, lot.Moved{PlaceID: 10})
 	s := h.Fold(t)
-	// The walk-in's probe is known from hour 1 to 25 at 2 °C; then it is silent.
-	probe := coldchain.Series{Readings: []coldchain.Reading{{At: at(0), Celsius: 2}, {At: at(25), Celsius: 2}},
-		MaxGap: 30 * time.Hour}
-	a := assessNow(s, env(at(49), map[int64]coldchain.Record{7: probe}))
+	// The walk-in's probe is known until hour 25 at 2 °C; then it is silent.
+	var probe coldchain.Series
+	for x := -1.0; x <= 25; x += 0.25 {
+		probe.Readings = append(probe.Readings, coldchain.Reading{At: at(x), Celsius: 2})
+	}
+	a := assessNow(s, env(at(50), map[int64]coldchain.Record{7: probe}))
 
 	r := func(c float64) float64 { return (1 + 0.1*c) * (1 + 0.1*c) }
-	want := 48.0/24*r(2) + // on the way, assumed
-		1.0/24*r(6) + // one hour on the dock: set 4 + 2
+	want := 49.0/24*r(2) + // on the way, assumed
 		24.0/24*r(2) + // logged
-		24.0/24*r(3) // silent: set 1 + 2
+		24.0/24*r(3) + // silent: set 1 + 2
+		1.0/24*r(9) // one hour on the dock, which is not cooled: set 4 + 5
 	near(t, "fresh days spent", a.Used.Days, want, 1e-9)
 	near(t, "life left", a.Left.Days, 9-want, 1e-9)
 	near(t, "hours logged", a.Hours[coldchain.Logged], 24, 1e-9)
-	near(t, "hours assumed", a.Hours[coldchain.Assumed], 73, 1e-9)
-	near(t, "temperature now", a.NowC, 3, 1e-9)
-	near(t, "real days", a.RealDays, (9-want)/r(3), 1e-9)
-	near(t, "sd of the claim", a.Used.SD, math.Hypot(1.5, (24*0.1+73*1.5)/97), 1e-9)
+	near(t, "hours assumed", a.Hours[coldchain.Assumed], 74, 1e-9)
+	near(t, "temperature now", a.NowC, 9, 1e-9)
+	near(t, "real days", a.RealDays, (9-want)/r(9), 1e-9)
+	near(t, "sd of the claim", a.Used.SD, math.Hypot(1.5, (24*0.1+74*1.5)/98), 1e-9)
 	if a.Basis != freshness.BasisDeclared || len(a.Stretches) != 3 {
 		t.Errorf("basis %q, %d stretches", a.Basis, len(a.Stretches))
 	}
@@ -97,9 +102,9 @@ func TestAccountSettlesTheAgeAtTheInspectionAndGoesOn(t *testing.T) {
 	if z <= freshness.GapLimit {
 		t.Fatal("the case must disagree")
 	}
-	near(t, "used: the older plus one sd, and a day at 6 °C", a.Used.Days, 9+2.56, 1e-9)
-	near(t, "read age carried on to now", a.ReadAge.Days, 8+2.56, 1e-9)
-	near(t, "claimed age now", a.DeclaredAge.Days, claimed+2.56, 1e-9)
+	near(t, "used: the older plus one sd, and a day at 9 °C", a.Used.Days, 9+3.61, 1e-9)
+	near(t, "read age carried on to now", a.ReadAge.Days, 8+3.61, 1e-9)
+	near(t, "claimed age now", a.DeclaredAge.Days, claimed+3.61, 1e-9)
 	if a.Left.Days != 0 || !strings.Contains(strings.Join(a.Stops, "; "), "no life left") {
 		t.Errorf("life left %v, stops %v; want none left and one stop", a.Left.Days, a.Stops)
 	}
@@ -162,9 +167,7 @@ func TestAWarmReceiptStopsTheLotUntilItIsLetIn(t *testing.T) {
 func TestLoggerThatTravelledWithTheLot(t *testing.T) {
 	h := cod()
 	h.Add(0.5, lot.Logger{ProbeID: 9, From: at(-48), To: at(0)})
-	logger := coldchain.Series{Readings: []coldchain.Reading{{At: at(-60), Celsius: 0}, {At: at(12), Celsius: 0}},
-		MaxGap: 100 * time.Hour}
-	a := assessNow(h.Fold(t), env(at(0), map[int64]coldchain.Record{9: logger}))
+	a := assessNow(h.Fold(t), env(at(0), map[int64]coldchain.Record{9: everywhere(0)}))
 	near(t, "ice days on the way", a.Used.Days, 2, 1e-9)
 	near(t, "sd", a.Used.SD, math.Hypot(1.5, 0.1), 1e-9)
 }
@@ -314,7 +317,10 @@ func TestCodesAreUnique(t *testing.T) {
 }
 
 func TestNextNamesWhatIsDue(t *testing.T) {
-	h := cod()
+	h := &history{ID: uuid.New()}
+	caught := at(-48)
+	h.Add(0, lot.Received{SpeciesID: "cod", Form: "gutted", Count: 1, WeightKg: 3.2, Ice: "none", PlaceID: 10,
+		LabelDate: lot.LabelDate{At: &caught, Means: freshness.Caught}})
 	s := h.Fold(t)
 	e := env(at(2), nil)
 	var dos []string

@@ -56,8 +56,10 @@ func (t assessor) outOfCold() *OutOfCold {
 	if free, ok := t.freeCooling(); ok {
 		from = laterOf(from, free.To)
 	}
-	if at := t.line.passes(from, rules.AboveC, rules.CookHours); !at.IsZero() {
-		out.CookBy = at.Add(inHours(rules.CookGraceHours))
+	if out.Hours > rules.CookHours {
+		if at := t.line.passes(from, rules.AboveC, rules.CookHours); !at.IsZero() {
+			out.CookBy = at.Add(inHours(rules.CookGraceHours))
+		}
 	}
 	return &out
 }

@@ -6,6 +6,7 @@ import (
 
 	"leancatch/internal/core/coldchain"
 	"leancatch/internal/core/lot"
+	"leancatch/internal/core/safety"
 )
 
 // ProbeSpan is a span of a probe's history that Assess will integrate.
@@ -30,6 +31,15 @@ func ProbeSpans(s *lot.State, places map[int64]lot.Place, now time.Time, also ..
 	if chilled := chilledAt(s); chilled != nil {
 		cuts = append(cuts, *chilled)
 	}
+	if sent := s.Received.DispatchedAt; sent != nil {
+		cuts = append(cuts, *sent)
+	}
+	for _, x := range s.CoreReadings {
+		cuts = append(cuts, x.At)
+		for _, profile := range safety.Profiles() { // a warm core counts back so far
+			cuts = append(cuts, x.At.Add(-inHours(profile.Grades.CheckedHours)))
+		}
+	}
 	for _, i := range s.Inspections {
 		cuts = append(cuts, i.At)
 		if i.SeenAt != nil {
@@ -44,6 +54,9 @@ func ProbeSpans(s *lot.State, places map[int64]lot.Place, now time.Time, also ..
 	}
 	for _, stay := range s.Stays {
 		cuts = append(cuts, stay.From)
+		for _, seen := range slices.Concat(places[stay.PlaceID].Ice.Sightings(), places[stay.PlaceID].Seen) {
+			cuts = append(cuts, seen.At)
+		}
 		for _, probe := range places[stay.PlaceID].Probes {
 			cuts = append(cuts, probe.From, probe.To)
 		}

@@ -83,10 +83,10 @@ func TestAsksListsAllThatTellNeeds(t *testing.T) {
 		near(t, "fresh days spent", got.Used.Days, want.Used.Days, 1e-9)
 		near(t, "its sd", got.Used.SD, want.Used.SD, 1e-9)
 		near(t, "temperature now", got.NowC, want.NowC, 1e-6)
-		for _, kind := range []coldchain.Kind{coldchain.Logged, coldchain.Spot, coldchain.Assumed} {
+		for _, kind := range []coldchain.Kind{coldchain.Logged, coldchain.Spot, coldchain.InIce, coldchain.Assumed} {
 			near(t, string(kind)+" hours", got.Hours[kind], want.Hours[kind], 1e-9)
 		}
-		if math.Abs(want.Hours[coldchain.Logged]+want.Hours[coldchain.Spot]+want.Hours[coldchain.Assumed]-want.At.Sub(
+		if math.Abs(want.Hours[coldchain.Logged]+want.Hours[coldchain.Spot]+want.Hours[coldchain.InIce]+want.Hours[coldchain.Assumed]-want.At.Sub(
 			want.From).Hours()) > 1e-9 {
 			t.Errorf("the kinds of knowledge do not add up to the whole line: %v", want.Hours)
 		}
