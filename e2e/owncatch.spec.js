@@ -1,6 +1,6 @@
 // From death to delivery: a catch stamped on deck, its histamine clock to the end,
 // rigor that forbids the knife, and the ice of a trip.
-import { api, expect, local, receive, takeShift, test } from "./help.js";
+import { api, expect, local, post, receive, takeShift, test } from "./help.js";
 
 // land lands a catch of our own some hours ago and stays on its stamps.
 async function land(page, catchOf) {
@@ -42,6 +42,9 @@ const core = async (page, card, celsius, hours) => {
   await expect(page).toHaveURL(/lots\/[0-9a-f-]+$/);
 };
 
+// iceSeen notes, so many hours ago, that there was ice in the deck box.
+const iceSeen = (page, hours) => post(page, "/cold/places/7/ice", { id: crypto.randomUUID(), kind: "found", kg: "14", ice_at: local(-hours) });
+
 test("a mackerel catch, iced later than somebody wrote, stopped, held, and let go on its test", { tag: "@phone" }, async ({ page, request }) => {
   let card;
   await test.step("stamped on deck: killed, not bled, iced after 7.2 of 9 hours", async () => {
@@ -54,6 +57,8 @@ test("a mackerel catch, iced later than somebody wrote, stopped, held, and let g
       await page.getByLabel("Box", { exact: true }).selectOption({ label: "Deck box" });
       await page.getByLabel("Ice kg").fill("14");
     });
+    await iceSeen(page, 5);
+    await page.goto(page.url());
     await expect(page.locator(".stamp-done", { hasText: "On ice" })).toContainText("7 h 1");
     await expect(page.locator(".deck-now")).toContainText("near its limit"); // 80 % of the nine hours
     await expect(page.getByRole("img", { name: /Death to chilling: 7\.[12] h of 9 h/ })).toBeVisible();
@@ -152,8 +157,9 @@ test("a cod in rigor may not be filleted until it is over", async ({ page }, inf
   });
 
   await test.step("the card says what it forbids, and until when", async () => {
+    for (const hours of [50, 36, 22, 8]) await iceSeen(page, hours);
     await page.goto(card);
-    await expect(page.locator("#rigor-stage")).toContainText("in rigor");
+    await expect(page.locator("#rigor-stage")).toHaveText("in rigor");
     await expect(page.locator(".bans")).toContainText("fillet");
     await expect(page.locator(".bans")).toContainText("flesh in rigor tears and gapes");
     await expect(page.locator(".harvest-says")).toContainText("bled in time");
