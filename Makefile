@@ -1,7 +1,7 @@
 # make demo and make test each work as the first command on a fresh Debian
 # machine with Go, Node and make.
 
-.PHONY: demo demo-reset build test bench lint generate screenshots clean
+.PHONY: demo demo-reset build test laws bench lint generate screenshots clean
 
 assets := internal/web/static/dist/version
 asset_sources := package-lock.json scripts/assets.sh $(shell find internal/web/static/src internal/web/views internal/drawing -type f)
@@ -29,6 +29,9 @@ $(assets): node_modules/.package-lock.json $(asset_sources)
 
 test: build ## all tests: Go and browser
 	@scripts/test.sh
+
+laws: ## the laws of the judgement, each over 5 000 random histories
+	go test ./internal/core/history -count=1 -laws 5000
 
 bench: build ## speeds and sizes, as a table
 	@scripts/bench.sh

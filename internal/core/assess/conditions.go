@@ -28,7 +28,7 @@ func (t assessor) conditions(l leg) []around {
 	place := t.env.Places[l.placeID]
 	slow := t.paceIn(l.h)
 	if l.water != nil { // whatever the air around it does
-		return []around{{Segment{l.Span, GradeChecked, sourceWater, coldchain.Steady(*l.water)}, slow.atOnce()}}
+		return []around{{Segment{Span: l.Span, Grade: GradeChecked, Source: sourceWater, source: coldchain.Steady(*l.water)}, slow.atOnce()}}
 	}
 	stay, thawing := frozenStayAt(t.state, l.From)
 	rules := graded{t.env.Profile.Grades, stay != nil && !thawing}
@@ -43,8 +43,8 @@ func (t assessor) conditions(l leg) []around {
 					list = append(list, around{s, p})
 				}
 			}
+			slices.SortFunc(list, func(a, b around) int { return a.From.Compare(b.From) })
 		}
-		slices.SortFunc(list, func(a, b around) int { return a.From.Compare(b.From) })
 	}
 	onTheWay, warm := l.placeID == 0, l.placeID != 0 && !place.Cold()
 	airPace := slow
@@ -52,6 +52,9 @@ func (t assessor) conditions(l leg) []around {
 		airPace = slow.touched()
 	}
 	sure, open := t.iced(l)
+	if rules.frozen { // ice is no colder than 0 °C
+		sure, open = nil, nil
+	}
 	inIce := t.paceIn(iceH()).atOnce()
 	add(t.logged(l, touching, rules), slow.touched())
 	add(sure, inIce)
@@ -74,9 +77,12 @@ func (t assessor) conditions(l leg) []around {
 		}
 	}
 	fill(func(s Segment) bool { return s.Grade == GradeLogged }) // around an instrument's single reading
+	if len(air) > 0 {                                            // nobody saw since how much of it is left: no faster than in the air
+		inIce = slow.atOnce()
+	}
 	add(open, inIce)
 	fill(func(Segment) bool { return true })
-	rest := Segment{l.Span, GradeUnknown, "", coldchain.Steady(l.assumed)}
+	rest := Segment{Span: l.Span, Grade: GradeUnknown, Source: "", source: coldchain.Steady(l.assumed)}
 	if warm && !onTheWay {
 		rest.Grade, rest.Source = GradeExposed, sourceRoom
 		if !l.ambient {
@@ -94,7 +100,7 @@ func (t assessor) shortWay(l leg) []Segment {
 		return nil
 	}
 	if part := (coldchain.Span{From: *sent, To: t.state.ReceivedAt}).Clip(l.Span); part.Len() > 0 {
-		return []Segment{{part, GradeChecked, sourceCore, coldchain.Steady(*core)}}
+		return []Segment{{Span: part, Grade: GradeChecked, Source: sourceCore, source: coldchain.Steady(*core)}}
 	}
 	return nil
 }
@@ -120,7 +126,7 @@ func (t assessor) known() time.Time {
 // an instrument it is the mean of its last day, in a place that nobody measured what it is set to.
 func (t assessor) forecast(l leg, now time.Time) []around {
 	var list []around
-	ahead := around{Segment{l.Span, GradeForecast, "if kept so", coldchain.Steady(l.assumed - AssumedMargin)}, t.paceIn(l.h)}
+	ahead := around{Segment{Span: l.Span, Grade: GradeForecast, Source: "if kept so", source: coldchain.Steady(l.assumed - AssumedMargin)}, t.paceIn(l.h)}
 	if place := t.env.Places[l.placeID]; !place.Cold() {
 		ahead.source, ahead.pace = coldchain.Steady(exposedC(place)), ahead.atOnce()
 	}
@@ -268,7 +274,7 @@ func (t assessor) logged(l leg, instruments []instrument, rules graded) []Segmen
 		var own []Segment
 		for _, r := range t.runs(l, in, rules.logged()) {
 			if part := r.Span().Clip(l.Span); part.Len() > 0 {
-				own = append(own, Segment{part, GradeLogged, in.Name, r.Source})
+				own = append(own, Segment{Span: part, Grade: GradeLogged, Source: in.Name, source: r.Source})
 			}
 		}
 		out = warmest(out, own)
@@ -306,11 +312,12 @@ func warmest(a, b []Segment) []Segment {
 		x, y := in(a, span), in(b, span)
 		switch {
 		case x != nil && y != nil:
-			out = append(out, Segment{span, x.Grade, x.Source + ", " + y.Source, coldchain.Warmer{A: x.source, B: y.source}})
+			out = append(out, Segment{Span: span, Grade: x.Grade, Source: x.Source + ", " + y.Source,
+				source: coldchain.Warmer{A: x.source, B: y.source}})
 		case x != nil:
-			out = append(out, Segment{span, x.Grade, x.Source, x.source})
+			out = append(out, Segment{Span: span, Grade: x.Grade, Source: x.Source, source: x.source})
 		case y != nil:
-			out = append(out, Segment{span, y.Grade, y.Source, y.source})
+			out = append(out, Segment{Span: span, Grade: y.Grade, Source: y.Source, source: y.source})
 		}
 	}
 	return out
@@ -322,7 +329,7 @@ func (t assessor) iced(l leg) (sure, open []Segment) {
 	most := inHours(t.env.Profile.Grades.IcedHours)
 	put := func(list []Segment, span coldchain.Span) []Segment {
 		if part := span.Clip(l.Span); part.Len() > 0 {
-			return append(list, Segment{part, GradeIced, sourceIce, coldchain.Steady(0)})
+			return append(list, Segment{Span: part, Grade: GradeIced, Source: sourceIce, source: coldchain.Steady(0)})
 		}
 		return list
 	}
@@ -391,7 +398,7 @@ func (t assessor) maxima(l leg, instruments []instrument) []Segment {
 			x := r.First
 			if before != nil && x.At.Sub(before.At) <= inHours(t.env.Profile.Grades.MaximumHours) {
 				if part := (coldchain.Span{From: before.At, To: x.At}).Clip(l.Span); part.Len() > 0 {
-					out = append(out, Segment{part, GradeMaximum, in.Name, coldchain.Steady(x.Celsius)})
+					out = append(out, Segment{Span: part, Grade: GradeMaximum, Source: in.Name, source: coldchain.Steady(x.Celsius)})
 				}
 			}
 			before = &x
@@ -449,12 +456,12 @@ func between(hole coldchain.Span, marks []mark, rules graded, warm bool, limitC 
 			grade = GradeExposed
 		}
 		if part := span.Clip(hole); part.Len() > 0 {
-			out = append(out, Segment{part, grade, source, s})
+			out = append(out, Segment{Span: part, Grade: grade, Source: source, Counts: grade == GradeUnknown, source: s})
 		}
 	}
-	alone := func(m mark, span coldchain.Span) { // beyond the limit it counts all the same
+	alone := func(m mark, span coldchain.Span) { // above the limit it counts all the same
 		if m.Celsius > limitC {
-			put(span, m.grade, m.source, coldchain.Steady(m.Celsius))
+			put(span, GradeUnknown, m.source, coldchain.Steady(m.Celsius))
 		}
 	}
 	var left *mark
@@ -471,6 +478,9 @@ func between(hole coldchain.Span, marks []mark, rules graded, warm bool, limitC 
 			} else {
 				alone(*m, coldchain.Span{From: laterOf(from, m.At.Add(-m.holds)), To: m.At})
 			}
+		} else if left.holds >= hole.To.Sub(left.At) && m.At.Sub(left.At) > rules.checked() && m.At.After(hole.To) {
+			// it answers to the end of the hole by itself: what came too late afterwards takes nothing away
+			put(coldchain.Span{From: left.At, To: hole.To}, left.grade, left.source, coldchain.Steady(left.Celsius))
 		} else {
 			bridge(*left, *m, rules, limitC, put, alone)
 		}

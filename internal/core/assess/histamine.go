@@ -150,34 +150,37 @@ func (t assessor) dealersFish() string {
 	return ""
 }
 
-// counted is what the line did over a span, without the cooling in the ice of fish that nobody
-// measured since: that is free for as long as the landing table lets any core be.
+// counted is what the line did over a span, without the cooling in the ice: that is free for as long
+// as the landing table lets any core be. Whether the fish lay in ice then must be known all the same.
 func (t assessor) counted(span coldchain.Span) (coldchain.Exposure, []coldchain.Span) {
 	e, unknown := t.line.Over(span)
-	free, ok := t.freeCooling()
-	if cut := free.Clip(span); ok && cut.Len() > 0 {
-		before, unknownBefore := t.line.Over(coldchain.Span{From: span.From, To: cut.From})
-		after, unknownAfter := t.line.Over(coldchain.Span{From: cut.To, To: span.To})
-		return before.Add(after), append(unknownBefore, unknownAfter...)
+	free := t.freeCooling().Clip(span)
+	if free.Len() <= 0 {
+		return e, unknown
+	}
+	e = coldchain.Exposure{}
+	for _, s := range t.line {
+		outside := []coldchain.Span{s.Clip(span)}
+		if s.Grade == GradeIced || s.Grade == GradeUnknown {
+			outside = []coldchain.Span{s.Clip(coldchain.Span{From: span.From, To: free.From}), s.Clip(coldchain.Span{From: free.To, To: span.To})}
+		}
+		for _, part := range outside {
+			if part.Len() > 0 && (s.Grade != GradeUnknown || s.Counts) {
+				e = e.Add(s.Exposure(part))
+			}
+		}
 	}
 	return e, unknown
 }
 
-// freeCooling is the time in which fish may cool in the ice that somebody saw, whatever its core.
-func (t assessor) freeCooling() (coldchain.Span, bool) {
+// freeCooling is the time in which fish that was put into ice may cool, whatever its core.
+func (t assessor) freeCooling() coldchain.Span {
 	chilled := chilledAt(t.state)
 	death, ok := t.state.Death()
 	if chilled == nil || !ok {
-		return coldchain.Span{}, false
+		return coldchain.Span{}
 	}
-	free := coldchain.Span{From: *chilled, To: *chilled}
-	for _, s := range t.line {
-		if s.Grade == GradeIced && !s.From.After(free.To) && s.To.After(free.To) {
-			free.To = s.To
-		}
-	}
-	free.To = earlierOf(free.To, death.At.Add(safety.FreeCooling))
-	return free, free.Len() > 0
+	return coldchain.Span{From: *chilled, To: laterOf(*chilled, death.At.Add(safety.FreeCooling))}
 }
 
 // reducedAt reports whether the fish lay in a pack without oxygen at a time.

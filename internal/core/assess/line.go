@@ -43,6 +43,7 @@ type Segment struct {
 	coldchain.Span
 	Grade  Grade
 	Source string // who or what says so, in words; "" for nobody
+	Counts bool   // of an unknown one: a record above the limit counts for its own hours all the same
 	source coldchain.Source
 }
 
@@ -51,6 +52,12 @@ type Segment struct {
 func (s Segment) Exposure(span coldchain.Span) coldchain.Exposure {
 	e, _ := s.source.Exposure(s.Clip(span))
 	return e
+}
+
+// during is the segment in another time, with another source.
+func (s Segment) during(span coldchain.Span, source coldchain.Source) Segment {
+	s.Span, s.source = span, source
+	return s
 }
 
 // Line is the temperature of the warmest part of the fish of a lot, without a hole: stretches in
@@ -77,7 +84,7 @@ func (l Line) over(span coldchain.Span, not ...Grade) (e coldchain.Exposure, unk
 		if slices.Contains(not, s.Grade) {
 			unknown = coldchain.Join(unknown, part)
 		}
-		if s.Grade != GradeUnknown {
+		if s.Grade != GradeUnknown || s.Counts {
 			e = e.Add(s.Exposure(part))
 		}
 	}
@@ -89,6 +96,7 @@ type Point struct {
 	Celsius float64
 	Source  string
 	Grade   Grade
+	Counts  bool // though unknown
 }
 
 // At is the line just before a moment; false where it does not reach there.
@@ -96,7 +104,7 @@ func (l Line) At(at time.Time) (Point, bool) {
 	for _, s := range slices.Backward(l) {
 		if s.From.Before(at) && !s.To.Before(at) {
 			e := s.Exposure(coldchain.Span{From: at.Add(-moment), To: at})
-			return Point{e.Mean(), s.Source, s.Grade}, true
+			return Point{rounded(e.Mean()), s.Source, s.Grade, s.Counts}, true
 		}
 	}
 	return Point{}, false
@@ -118,7 +126,7 @@ func (l Line) hours(span coldchain.Span, grade Grade) float64 {
 func (l Line) passes(since time.Time, limit, hours float64) time.Time {
 	for _, s := range l {
 		for _, part := range coldchain.Hours(s.Clip(coldchain.Span{From: since, To: s.To})) {
-			if s.Grade == GradeUnknown {
+			if s.Grade == GradeUnknown && !s.Counts {
 				continue
 			}
 			above := s.Exposure(part).HoursAbove(limit)
@@ -269,6 +277,10 @@ func (t assessor) fishIn(segments []around, start *float64, cores []coldchain.Re
 			if s.warm == 0 {
 				seg.source = coldchain.Warmer{A: s.source, B: curve}
 			}
+			if s.Grade == GradeUnknown && !s.Counts {
+				line = append(line, seg.whileWarm(own, s.Exposure(s.Span).Max)...)
+				continue
+			}
 			line = append(line, seg)
 		}
 		points, now = append(points, own...), own[len(own)-1].Celsius
@@ -276,17 +288,33 @@ func (t assessor) fishIn(segments []around, start *float64, cores []coldchain.Re
 	return line, append(points, coldchain.Reading{At: line[len(line)-1].To, Celsius: now})
 }
 
+// whileWarm lets fish that came into a stretch without a record warmer than what may be assumed there
+// count for as long as it would take to cool to that: less record is never safer.
+func (s Segment) whileWarm(curve []coldchain.Reading, assumed float64) Line {
+	until := s.From
+	for _, x := range curve {
+		if !x.At.Before(s.From) && !x.At.After(s.To) && x.Celsius > assumed+cooledDown {
+			until = x.At
+		}
+	}
+	warm, rest := s, s
+	warm.To, warm.Counts, rest.From = until, true, until
+	return slices.DeleteFunc(Line{warm, rest}, func(s Segment) bool { return s.Len() <= 0 })
+}
+
 // followed is the curve of fish that follows what surrounds it hour by hour.
 func followed(start float64, segments []around, cores []coldchain.Reading) []coldchain.Reading {
 	var steps []coldchain.Step
 	for _, s := range segments {
 		for _, part := range coldchain.Hours(s.Span) {
-			steps = append(steps, coldchain.Step{Span: part, Celsius: s.Exposure(part).Mean(), Tau: s.cool, Warming: s.warm,
-				WarmsAtOnce: s.warm == 0})
+			steps = append(steps, coldchain.Step{Span: part, Celsius: rounded(s.Exposure(part).Mean()), Tau: s.cool, Warming: s.warm, WarmsAtOnce: s.warm == 0})
 		}
 	}
 	return coldchain.Follow(start, steps, readingsIn(cores, coldchain.Span{From: segments[0].From, To: segments[len(segments)-1].To}))
 }
+
+// rounded takes away what a mean of equal numbers is off: what is steady at a limit is not above it.
+func rounded(celsius float64) float64 { return math.Round(celsius*1e9) / 1e9 }
 
 // cooledDown is how near fish that came warm is to what touches it when that stands for it, K.
 const cooledDown = 0.05
@@ -301,7 +329,7 @@ func (s around) measured(now float64, cores []coldchain.Reading) (Line, float64)
 			line[len(line)-1].To = part.To
 			return
 		}
-		line, joins = append(line, Segment{part, s.Grade, s.Source, s.source}), true
+		line, joins = append(line, s.during(part, s.source)), true
 	}
 	for _, part := range coldchain.Hours(s.Span) {
 		for len(cores) > 0 && cores[0].At.Before(part.To) {
@@ -321,7 +349,7 @@ func (s around) measured(now float64, cores []coldchain.Reading) (Line, float64)
 			continue
 		}
 		curve := coldchain.Follow(now, []coldchain.Step{{Span: part, Celsius: e.Max, Tau: s.cool}}, nil)
-		line, joins = append(line, Segment{part, s.Grade, s.Source, coldchain.Series{Readings: curve, MaxGap: time.Hour}}), false
+		line, joins = append(line, s.during(part, coldchain.Series{Readings: curve, MaxGap: time.Hour})), false
 		now = curve[len(curve)-1].Celsius
 	}
 	if math.IsInf(now, -1) {
@@ -402,7 +430,7 @@ func (t assessor) warmCores(line Line) Line {
 			from = laterOf(from, t.state.CoreReadings[i-1].At)
 		}
 		line = line.with(coldchain.Span{From: from, To: x.At}, func(s Segment) Segment {
-			if s.Grade == GradeUnknown {
+			if s.Grade == GradeUnknown && !s.Counts {
 				s.source = coldchain.Steady(x.Celsius)
 			} else {
 				s.source = coldchain.Warmer{A: s.source, B: coldchain.Steady(x.Celsius)}

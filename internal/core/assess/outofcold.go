@@ -53,9 +53,7 @@ func (t assessor) outOfCold() *OutOfCold {
 	if e.HoursAbove(rules.HotC) > 0 {
 		out.StopHours = min(out.StopHours, rules.HotStopHours)
 	}
-	if free, ok := t.freeCooling(); ok {
-		from = laterOf(from, free.To)
-	}
+	from = laterOf(from, t.freeCooling().To)
 	if out.Hours > rules.CookHours {
 		if at := t.line.passes(from, rules.AboveC, rules.CookHours); !at.IsZero() {
 			out.CookBy = at.Add(inHours(rules.CookGraceHours))
