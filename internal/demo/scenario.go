@@ -176,6 +176,17 @@ var harbour = append(coddeliveries(), []delivery{
 				area: skerries, waterC: 10, airC: 11}},
 		{species: "plaice", count: 16, kg: 8.7, core: 0.9, claimedDays: 0.5, theirs: "122", readDays: 0.6,
 			place: "Fish drawer"}}},
+	{minutesAgo: 95, by: "Bertil", supplier: dunlin, reference: "4521", fish: []fish{
+		{species: "sea-bass", form: "gutted", count: 8, kg: 4.9, core: 0.7, claimedDays: 0.9, theirs: "4521/1", readDays: 0.8, sampled: 3,
+			place: "Fish drawer"},
+		{species: "sea-bream", form: "gutted", count: 10, kg: 4.6, core: 0.8, claimedDays: 0.9, theirs: "4521/2", readDays: 1, sampled: 3,
+			place: "Fish drawer"},
+		{species: "turbot", form: "gutted", count: 2, kg: 5.3, core: 0.6, claimedDays: 1.2, theirs: "4521/3", readDays: 1, sampled: 2,
+			place: "Ice tote"},
+		{species: "trout", form: "gutted", count: 12, kg: 3.9, core: 0.7, claimedDays: 0.8, theirs: "4521/4", readDays: 0.6, sampled: 3,
+			place: "Fish drawer"},
+		{species: "salmon", form: "gutted", count: 2, kg: 9.8, core: 0.4, claimedDays: 1.1, theirs: "4521/5", readDays: 1, sampled: 2,
+			place: "Ice tote"}}},
 	{minutesAgo: 22, by: "Bertil", supplier: fulmar, reference: "F-2131", fish: []fish{
 		{species: "cod", form: "whole", count: 3, kg: 10.4, core: 0.8, claimedDays: 2, theirs: "131-1", readDays: -1},
 		{species: "mackerel", count: 24, kg: 8.6, core: 1.9, claimedDays: 1, theirs: "131-2", readDays: -1},

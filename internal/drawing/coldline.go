@@ -24,6 +24,26 @@ type ColdLine struct {
 	Fish     [][]coldchain.Reading // the fish's own temperature, a line each
 	LimitC   float64               // the chilled limit of the profile
 	Limit    string                // its name
+	Grades   []GradeSpan           // how well it is known, in order
+	Clocks   []ClockRow            // that run along it
+}
+
+// GradeSpan is a stretch of the line that is known alike.
+type GradeSpan struct {
+	coldchain.Span
+	Grade  string
+	Source string
+}
+
+// ClockRow is a clock on the axis of the line: when it runs, the stretches that counted or are not
+// known, and its share now.
+type ClockRow struct {
+	Name    string
+	From    time.Time
+	Counted []coldchain.Span
+	Unknown []coldchain.Span
+	Share   float64
+	State   string // ok, warn, unknown or stop
 }
 
 // Stage is a band of the line: the way, or a stay.
@@ -57,13 +77,19 @@ const (
 	plotTop, plotBottom  = 116.0, 296.0
 	stageTextPerRune     = 8.2
 	dayTicks, otherTicks = 12, 14
+	gradeTop, gradeH     = 332.0, 14.0 // the strip of the grades
+	clockTop, clockH     = 366.0, 34.0 // the rows of the clocks
 )
 
 // Draw makes the drawing: events above, stages as bands, the temperature below
 // with the limit as a line and assumed stretches dashed.
 func (l ColdLine) Draw() template.HTML {
 	var c canvas
-	c.add(`<svg class="coldline" viewBox="0 0 1200 330" role="img" aria-label="%v">`,
+	height := lineH
+	if len(l.Grades) > 0 {
+		height = clockTop + clockH*float64(len(l.Clocks)) - 6
+	}
+	c.add(`<svg class="coldline" viewBox="0 0 1200 %v" role="img" aria-label="%v">`, height,
 		fmt.Sprintf("Cold line from %s to %s", l.From.In(l.Zone).Format("2 Jan 15:04"),
 			l.To.In(l.Zone).Format("2 Jan 15:04")))
 	lo, hi := l.bounds()
@@ -72,8 +98,46 @@ func (l ColdLine) Draw() template.HTML {
 	l.stages(&c, y)
 	l.trace(&c, y)
 	l.marks(&c)
+	l.grades(&c)
+	l.clocks(&c)
 	c.add(`</svg>`)
 	return c.html()
+}
+
+// grades draws the strip that says how well each stretch is known, with the word where it fits.
+func (l ColdLine) grades(c *canvas) {
+	for _, g := range l.Grades {
+		x0, x1 := l.x(g.From), l.x(g.To)
+		c.add(`<rect class="grade grade-%v" x="%v" y="%v" width="%v" height="%v"><title>%v</title></rect>`, g.Grade, x0, gradeTop,
+			math.Max(1, x1-x0), gradeH, fmt.Sprintf("%s: %s, %s to %s", g.Grade, g.Source, g.From.In(l.Zone).Format("2 Jan 15:04"),
+				g.To.In(l.Zone).Format("2 Jan 15:04")))
+		if name := fit(g.Grade, x1-x0-8); name != "" {
+			c.add(`<text class="grade-text" x="%v" y="%v">%v</text>`, x0+5, gradeTop+gradeH-3, name)
+		}
+	}
+}
+
+// clocks draws a row for each clock: its name and share, the time it ran, and what of that counted.
+func (l ColdLine) clocks(c *canvas) {
+	for i, row := range l.Clocks {
+		top := clockTop + clockH*float64(i)
+		text := fmt.Sprintf("%s · %.0f %%", row.Name, 100*row.Share)
+		if row.State == "unknown" {
+			text += " · record missing"
+		}
+		c.add(`<text class="clock-row-text clock-row-%v" x="%v" y="%v">%v</text>`, row.State, lineLeft, top+13, text)
+		bar := func(class string, from, to time.Time) {
+			x0, x1 := l.x(from), l.x(to)
+			c.add(`<rect class="%v" x="%v" y="%v" width="%v" height="8"/>`, class, x0, top+17, math.Max(1.5, x1-x0))
+		}
+		bar("clock-runs", row.From, l.To)
+		for _, s := range row.Unknown {
+			bar("clock-unknown", s.From, s.To)
+		}
+		for _, s := range row.Counted {
+			bar("clock-counts clock-counts-"+row.State, s.From, s.To)
+		}
+	}
 }
 
 func (l ColdLine) x(t time.Time) float64 {
@@ -92,8 +156,12 @@ func (l ColdLine) bounds() (lo, hi float64) {
 		widen(p.Min)
 		widen(p.Max)
 	}
-	for _, r := range l.Spots {
-		widen(r.Celsius)
+	for _, line := range append(slices.Clone(l.Fish), l.Spots) {
+		for _, r := range line {
+			if !r.At.Before(l.From) && !r.At.After(l.To) {
+				widen(r.Celsius)
+			}
+		}
 	}
 	for _, s := range l.Stages {
 		if len(s.Assumed) > 0 {

@@ -242,6 +242,27 @@ func TestHistories(t *testing.T) {
 	}
 }
 
+// The examples can be read and are judged as their names say.
+func TestExamples(t *testing.T) {
+	for id, want := range map[string]string{"bass": "raw", "mackerel": "cook", "hot-day": "cook", "freezer": "", "bench": ""} {
+		i := slices.IndexFunc(HistoryExamples, func(x HistoryExample) bool { return x.ID == id })
+		in, err := ReadHistory(HistoryExamples[i].Text)
+		if err != nil {
+			t.Fatalf("%s: %v", id, err)
+		}
+		out := judged(t, id, in)
+		last := out.At[len(out.At)-1]
+		for _, e := range out.Events {
+			if !e.Admitted {
+				t.Errorf("%s: event %d: %v", id, e.Index, e.Errors)
+			}
+		}
+		if want == "" && last.Uses["cook"].OK || want != "" && !last.Uses[want].OK {
+			t.Errorf("%s: %+v", id, last.Uses)
+		}
+	}
+}
+
 // What an event needs a manager for, and what is refused, leaves the rest as it would be without it;
 // what was written down later is not known earlier.
 func TestWhatIsRefusedAndWhatIsNotKnownYet(t *testing.T) {

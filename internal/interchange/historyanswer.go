@@ -92,13 +92,19 @@ type historyExit struct {
 // JudgeHistory lets a history happen and says what comes of it. Errors are on the fields of the
 // request.
 func JudgeHistory(in HistoryIn) (HistoryOut, error) {
+	out, _, err := RunHistory(in)
+	return out, err
+}
+
+// RunHistory is JudgeHistory, with the lot at each of the moments.
+func RunHistory(in HistoryIn) (HistoryOut, []history.Judged, error) {
 	record, moments, err := in.History()
 	if err != nil {
-		return HistoryOut{}, err
+		return HistoryOut{}, nil, err
 	}
 	result, err := record.Judge(moments)
 	if err != nil {
-		return HistoryOut{}, history.Fields(err).Under("received.").Err()
+		return HistoryOut{}, nil, history.Fields(err).Under("received.").Err()
 	}
 	out := HistoryOut{Events: []historyEvent{}, At: []historyMoment{}, Line: []HistoryLine{}}
 	for i, refused := range result.Refused {
@@ -114,7 +120,7 @@ func JudgeHistory(in HistoryIn) (HistoryOut, error) {
 	if last != nil {
 		out.Line = lineOf(last.Line)
 	}
-	return out, nil
+	return out, result.At, nil
 }
 
 // finite is a number; nil where it is none.

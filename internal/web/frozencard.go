@@ -46,6 +46,9 @@ func newFrozenCard(p page, card kitchen.Card) *frozenCard {
 			f.Rows = append(f.Rows, row)
 		}
 	}
+	if f.Out != nil && f.Out.Hours == 0 {
+		f.Out = nil
+	}
 	if f.Stay == nil && f.Cool == nil && f.Out == nil {
 		return nil
 	}

@@ -189,7 +189,24 @@ func coldLine(p page, card kitchen.Card) drawing.ColdLine {
 	}
 	slices.SortStableFunc(l.Marks, func(x, y drawing.Mark) int { return x.At.Compare(y.At) })
 	l.Trace = tracePoints(card.Trace)
+	l.Grades, l.Clocks = gradesAndClocks(a)
 	return l
+}
+
+// gradesAndClocks are how well the line of a lot is known, and the clocks that run along it.
+func gradesAndClocks(a assess.Assessment) (grades []drawing.GradeSpan, clocks []drawing.ClockRow) {
+	for _, s := range a.Line {
+		if n := len(grades); n > 0 && grades[n-1].Grade == string(s.Grade) && grades[n-1].Source == s.Source {
+			grades[n-1].To = s.To
+			continue
+		}
+		grades = append(grades, drawing.GradeSpan{Span: s.Span, Grade: string(s.Grade), Source: s.Source})
+	}
+	for _, c := range a.Courses() {
+		clocks = append(clocks, drawing.ClockRow{Name: c.ID.Name(), From: c.From, Counted: c.Counted, Unknown: c.Unknown, Share: c.Share,
+			State: string(c.State)})
+	}
+	return grades, clocks
 }
 
 // qrCode draws the code that leads to the lot, as SVG.

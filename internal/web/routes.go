@@ -154,6 +154,8 @@ func (s *Server) routes() []httpx.Route {
 		post(sitePath+"/schemes/:scheme", access.Manage, s.saveScheme),
 		post(sitePath+"/schemes/:scheme/calibrate", access.Manage, s.calibrate),
 		get(sitePath+"/rules", access.Read, s.rules),
+		get(sitePath+"/history", access.Read, s.tryHistory),
+		post(sitePath+"/history", access.Read, s.judgeHistory),
 		get(sitePath+"/sources", access.Read, s.sources),
 		post(sitePath+"/rules", access.Manage, s.setProfile),
 		get(sitePath+"/suppliers", access.Read, s.suppliers),

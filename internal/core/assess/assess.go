@@ -114,6 +114,9 @@ type Assessment struct {
 // Known reports whether the assessment knows a life left.
 func (a Assessment) Known() bool { return a.Basis != freshness.BasisNone && !a.Frozen }
 
+// Profile is the rules by which the lot is judged.
+func (a Assessment) Profile() safety.Profile { return a.env.Profile }
+
 // Ends is when the life ends at the present temperature, or the time for which
 // it keeps thawed, whichever comes first; zero where neither is known.
 func (a Assessment) Ends() time.Time {

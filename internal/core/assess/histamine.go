@@ -173,14 +173,21 @@ func (t assessor) counted(span coldchain.Span) (coldchain.Exposure, []coldchain.
 	return e, unknown
 }
 
-// freeCooling is the time in which fish that was put into ice may cool, whatever its core.
+// freeCooling is the time in which fish that was put into ice may cool, whatever its core: until that
+// is measured, and then as that says.
 func (t assessor) freeCooling() coldchain.Span {
 	chilled := chilledAt(t.state)
 	death, ok := t.state.Death()
 	if chilled == nil || !ok {
 		return coldchain.Span{}
 	}
-	return coldchain.Span{From: *chilled, To: laterOf(*chilled, death.At.Add(safety.FreeCooling))}
+	free := coldchain.Span{From: *chilled, To: laterOf(*chilled, death.At.Add(safety.FreeCooling))}
+	for _, x := range t.state.CoreReadings {
+		if x.At.After(free.From) && x.At.Before(free.To) {
+			free.To = x.At
+		}
+	}
+	return free
 }
 
 // reducedAt reports whether the fish lay in a pack without oxygen at a time.

@@ -110,6 +110,26 @@ func (l Line) At(at time.Time) (Point, bool) {
 	return Point{}, false
 }
 
+// Points are the ends of the pieces between which a known line runs straight, a list for each stretch
+// without a break, no finer than a few minutes.
+func (l Line) Points() [][]coldchain.Reading {
+	var lists [][]coldchain.Reading
+	broken := true
+	for _, s := range l {
+		if s.Grade == GradeUnknown {
+			broken = true
+			continue
+		}
+		points := coldchain.PointsOf(s.source, s.Span)
+		if broken {
+			lists = append(lists, nil)
+		}
+		broken = false
+		lists[len(lists)-1] = append(lists[len(lists)-1], points...)
+	}
+	return lists
+}
+
 // hours are the hours of a span with a grade.
 func (l Line) hours(span coldchain.Span, grade Grade) float64 {
 	var d time.Duration

@@ -50,6 +50,8 @@ func (p Profile) rules() refs.Group {
 		refs.Valued("Frozen, at receipt", p.Source, "%g °C", p.FrozenMaxC),
 		refs.Valued("Out of the cold, in all", p.OutOfCold.Source, "above %g °C: raw, freeze or age within %g h, cook within %g h, "+
 			"discard after %g h", p.OutOfCold.AboveC, p.OutOfCold.RawHours, p.OutOfCold.CookHours, p.OutOfCold.StopHours),
+		refs.Valued("How long a record answers", "house", "logged %g min (frozen %g), checked %g h, ice seen %g h, maximum seen %g h",
+			p.Grades.LoggedMinutes, p.Grades.LoggedFrozenMinutes, p.Grades.CheckedHours, p.Grades.IcedHours, p.Grades.MaximumHours),
 		refs.Valued("Thawed", p.Thawed.Source, "raw within %g h, cooked within %g h", p.Thawed.RawHours, p.Thawed.CookHours),
 		refs.Valued("Cut", p.Cut.Source, "raw within %g h", p.Cut.RawHours),
 		refs.Valued("Thaw", p.Source, "in the fridge at %g °C; in water: %s", p.ThawFridgeC, p.ThawWater),
