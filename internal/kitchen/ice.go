@@ -21,17 +21,13 @@ import (
 // iceKept is how far back the logs of ice are read.
 const iceKept = 60 * 24 * time.Hour
 
-// iceLogs loads what was written down of the ice in each box.
-func (k *Kitchen) iceLogs(ctx context.Context, q *store.Queries, site Site) (map[int64][]icing.Entry, error) {
-	rows, err := q.IceLog(ctx, store.IceLogParams{SiteID: site.ID, Since: k.Now().Add(-iceKept)})
-	if err != nil {
-		return nil, fmt.Errorf("loading the ice: %w", err)
-	}
+// iceLogs are what was written down of the ice, by place.
+func iceLogs(rows []store.IceLogRow) map[int64][]icing.Entry {
 	logs := map[int64][]icing.Entry{}
 	for _, r := range rows {
 		logs[r.PlaceID] = append(logs[r.PlaceID], icing.Entry{At: r.At, Kind: icing.Kind(r.Kind), Kg: r.Kg})
 	}
-	return logs, nil
+	return logs
 }
 
 // Errors of a box are on the fields sides, wall, conductivity and outside.
@@ -65,22 +61,33 @@ type NewIce struct {
 	ID      uuid.UUID // from the client: the same ice twice is once
 	PlaceID int64
 	At      time.Time
-	Kind    icing.Kind // Found or Added
-	Kg      float64
+	Kind    icing.Kind // Found, Added or Seen
+	Kg      float64    // 0 for what was only seen
 }
+
+// iceSeenWithin is how much later it may be written down that ice was seen: what is remembered after
+// that is a manager's explanation (house).
+const iceSeenWithin = 24 * time.Hour
 
 // ErrNoBox says that a place is not known as a box.
 var ErrNoBox = errors.New("give the sides and walls of this box first")
 
-// LogIce notes ice in a box: its forecast restarts from there. Errors are on
-// the fields kg and at.
+// LogIce notes ice in a box: its forecast restarts from there; or that ice was seen around the fish of
+// any place. Errors are on the fields kg and at.
 func (k *Kitchen) LogIce(ctx context.Context, n NewIce) error {
 	var bad invalid.Errors
 	if n.ID == uuid.Nil {
 		bad.Add("id", "is missing")
 	}
-	if n.Kind != icing.Found && n.Kind != icing.Added {
-		bad.Add("kind", "say whether it was found or added")
+	switch n.Kind {
+	case icing.Found, icing.Added:
+	case icing.Seen:
+		n.Kg = 0
+		if n.At.Before(k.Now().Add(-iceSeenWithin)) {
+			bad.Add("at", "was more than a day ago: a manager explains it on the lot's card")
+		}
+	default:
+		bad.Add("kind", "say whether it was found, added or seen")
 	}
 	if !(n.Kg >= 0 && n.Kg <= unit.MaxLotKilograms) || n.Kind == icing.Added && n.Kg == 0 {
 		bad.Add("kg", "%v", unit.ErrMassRange)
@@ -89,7 +96,7 @@ func (k *Kitchen) LogIce(ctx context.Context, n NewIce) error {
 		bad.Add("at", "lies in the future")
 	}
 	return k.changePlace(ctx, access.Write, n.PlaceID, bad, func(tx *store.Tx, a Actor, place store.Place) error {
-		if placeOf(place).Box == nil {
+		if placeOf(place).Box == nil && n.Kind != icing.Seen {
 			return invalid.Errors{{Field: "kg", Message: ErrNoBox.Error()}}
 		}
 		return tx.AddIce(ctx, store.AddIceParams{SiteID: a.Site.ID, ID: n.ID, PlaceID: n.PlaceID, At: n.At,

@@ -30,22 +30,19 @@ type layout struct {
 // layoutOf loads the places with the probes that measured them, loggers before
 // clipboards.
 func (k *Kitchen) layoutOf(ctx context.Context, q *store.Queries, site Site) (layout, error) {
-	read, err := q.Layout(ctx, site.ID)
+	read, err := q.Layout(ctx, site.ID, k.Now().Add(-iceKept))
 	if err != nil {
 		return layout{}, err
 	}
 	l := layout{rows: read.Places, probes: read.Probes, stays: read.Stays, places: map[int64]lot.Place{},
 		dealers: dealersOf(read.Suppliers, site)}
-	var logs map[int64][]icing.Entry
-	if slices.ContainsFunc(l.rows, func(p store.Place) bool { return p.BoxLengthMm != nil }) {
-		if logs, err = k.iceLogs(ctx, q, site); err != nil {
-			return l, err
-		}
-	}
+	logs := iceLogs(read.Ice)
 	for _, p := range l.rows {
 		place := placeOf(p)
 		if place.Box != nil {
 			place.Ice = icing.Predict(*place.Box, place.OutsideC, logs[p.ID])
+		} else {
+			place.Seen = icing.Looks(logs[p.ID])
 		}
 		for _, probe := range l.probes {
 			if probe.Kind == Hygrometer { // measures no temperature

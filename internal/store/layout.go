@@ -3,25 +3,29 @@ package store
 import (
 	"context"
 	"fmt"
+	"time"
 
 	"github.com/jackc/pgx/v5"
 )
 
-// Layout is the cold places of a site, its probes, when each lay where, and its suppliers.
+// Layout is the cold places of a site, its probes, when each lay where, its suppliers, and what was
+// written down of its ice.
 type Layout struct {
 	Places    []Place
 	Probes    []Probe
 	Stays     []ProbeStay
 	Suppliers []Supplier
+	Ice       []IceLogRow
 }
 
-// Layout reads all four in one round trip: most pages need them.
-func (q *Queries) Layout(ctx context.Context, site int64) (l Layout, err error) {
+// Layout reads all five in one round trip: most pages need them. The ice is that since a time.
+func (q *Queries) Layout(ctx context.Context, site int64, since time.Time) (l Layout, err error) {
 	var batch pgx.Batch
 	queue(&batch, &l.Places, places, site)
 	queue(&batch, &l.Probes, probes, site)
 	queue(&batch, &l.Stays, probeStays, site)
 	queue(&batch, &l.Suppliers, suppliers, site)
+	queue(&batch, &l.Ice, iceLog, site, since)
 	sender := q.db.(interface {
 		SendBatch(context.Context, *pgx.Batch) pgx.BatchResults
 	})
@@ -32,8 +36,8 @@ func (q *Queries) Layout(ctx context.Context, site int64) (l Layout, err error) 
 }
 
 // queue adds a query of sqlc's, whose columns are the fields of T in their order.
-func queue[T any](batch *pgx.Batch, into *[]T, sql string, site int64) {
-	batch.Queue(sql, site).Query(func(rows pgx.Rows) (err error) {
+func queue[T any](batch *pgx.Batch, into *[]T, sql string, args ...any) {
+	batch.Queue(sql, args...).Query(func(rows pgx.Rows) (err error) {
 		*into, err = pgx.CollectRows(rows, pgx.RowToStructByPos[T])
 		return err
 	})

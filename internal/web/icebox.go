@@ -3,6 +3,7 @@ package web
 import (
 	"fmt"
 	"html/template"
+	"net/http"
 	"strconv"
 
 	"github.com/gin-gonic/gin"
@@ -84,10 +85,17 @@ func (s *Server) logIce(c *gin.Context) {
 	}
 	f := newForm(c)
 	n := kitchen.NewIce{ID: f.uuid("id"), PlaceID: id, At: f.when("ice_at", s.kitchen.Now()),
-		Kind: icing.Kind(f.text("kind")), Kg: f.ice("kg")}
+		Kind: icing.Kind(f.text("kind"))}
+	if n.Kind != icing.Seen {
+		n.Kg = f.ice("kg")
+	}
 	err := f.bad.Err()
 	if err == nil {
 		err = s.kitchen.LogIce(c.Request.Context(), n)
+	}
+	if err == nil && n.Kind == icing.Seen {
+		c.Redirect(http.StatusSeeOther, fmt.Sprintf("%s/cold/places/%d", s.base(c), id))
+		return
 	}
 	s.afterPlace(c, id, "ice", err)
 }

@@ -381,6 +381,16 @@ func (v cardView) Running() []assess.Reading {
 	return list
 }
 
+// EndedBy is what ends a stop; "" for nothing.
+func (v cardView) EndedBy(stop string) string {
+	for _, r := range v.Assessment.Clocks {
+		if r.Why == stop {
+			return r.EndedBy
+		}
+	}
+	return ""
+}
+
 // ClockTag is what a clock says in short.
 func (cardView) ClockTag(r assess.Reading) map[string]any {
 	state, word := r.State, map[safety.State]string{safety.StateOK: "in order", safety.StateWarn: "near its limit"}[r.State]

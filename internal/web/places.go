@@ -7,6 +7,7 @@ import (
 	"math"
 	"net/http"
 	"net/url"
+	"slices"
 	"strconv"
 	"time"
 
@@ -56,6 +57,16 @@ func spanOf(f *form, now time.Time) (coldchain.Span, string) {
 		}
 	}
 	return coldchain.Span{From: now.Add(-24 * time.Hour), To: now}, "day"
+}
+
+// LastIce is when ice was seen around the fish last; zero for never.
+func (v placePageView) LastIce() (last time.Time) {
+	for _, x := range slices.Concat(v.Page.Ice.Sightings(), v.Page.Seen) {
+		if x.Ice && x.At.After(last) {
+			last = x.At
+		}
+	}
+	return last
 }
 
 func (s *Server) place(c *gin.Context) { s.showPlace(c, http.StatusOK, placePageView{}) }

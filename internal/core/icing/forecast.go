@@ -16,6 +16,7 @@ const (
 	Found  Kind = "found"  // so much ice was in the box when somebody looked; 0 for none
 	Added  Kind = "added"  // so much was put in
 	Melted Kind = "melted" // so much warm fish will melt, reckoned when it was put in
+	Seen   Kind = "seen"   // there was ice around the fish, nobody says how much
 )
 
 // Entry is one line of the log.
@@ -43,6 +44,18 @@ type Sighting struct {
 	At      time.Time
 	Ice     bool
 	RunsOut time.Time // by the forecast, if nobody adds any
+}
+
+// Looks are the looks at the ice around the fish of a place that is no box, out of its log.
+func Looks(log []Entry) []Sighting {
+	var seen []Sighting
+	for _, e := range log {
+		if e.Kind == Seen {
+			seen = append(seen, Sighting{e.At, true, e.At.Add(lasting)})
+		}
+	}
+	slices.SortStableFunc(seen, func(a, b Sighting) int { return a.At.Compare(b.At) })
+	return seen
 }
 
 // Sightings lists them, in order.
@@ -78,7 +91,7 @@ func Predict(b Box, outsideC float64, log []Entry) Forecast {
 		case Melted:
 			left = math.Max(0, left-e.Kg)
 		}
-		if e.Kind != Melted {
+		if e.Kind == Found || e.Kind == Added {
 			f.Full, f.Since = left, e.At
 		}
 		end := e.At.Add(lasts(left, f.MeltPerHour))
@@ -89,7 +102,10 @@ func Predict(b Box, outsideC float64, log []Entry) Forecast {
 		if left > 0 {
 			f.iced(coldchain.Span{From: e.At, To: end})
 		}
-		if e.Kind != Melted {
+		switch {
+		case e.Kind == Seen && left == 0: // more than the forecast knew of
+			f.sightings = append(f.sightings, Sighting{e.At, true, e.At.Add(lasting)})
+		case e.Kind != Melted:
 			f.sightings = append(f.sightings, Sighting{e.At, left > 0, e.At.Add(lasts(left, f.MeltPerHour))})
 		}
 		f.RunsOut, f.TopUp = time.Time{}, time.Time{}
