@@ -263,6 +263,37 @@ func TestExamples(t *testing.T) {
 	}
 }
 
+// A freezer that is checked twice a day clears fish by the route of seven days, where it is found cold
+// enough each time; a missed check, or a degree, begins it anew. The short routes ask for a logger.
+func TestParasitesByChecks(t *testing.T) {
+	checks := func(celsius float64, missed int) object {
+		var pairs []float64
+		for i := range 20 {
+			if i != missed {
+				pairs = append(pairs, 14*float64(i), celsius)
+			}
+		}
+		return place("freezer", "freezer", -24, byHand("spot", pairs...))
+	}
+	for _, c := range []struct {
+		what, profile string
+		place         object
+		hours         float64
+		met           bool
+	}{
+		{"twice a day", "model-code", checks(-24, -1), 215, true}, {"not yet a week", "model-code", checks(-24, -1), 120, false},
+		{"a check missed", "model-code", checks(-24, 8), 215, false}, {"at −21 °C", "model-code", checks(-21, -1), 215, false},
+		{"a day, by the EU's route", "eu", checks(-24, -1), 40, false},
+		{"the same by a logger", "eu", place("freezer", "freezer", -24, logged("f", -1, 240, 0.5, always(-24))), 40, true},
+	} {
+		in := fish("cod", c.hours, object{"profile": c.profile, "frozen": true, "only": []object{}, "received.core_celsius": -23, "received.ice": "none",
+			"received.place": "freezer", "received.label_date": object{"at": at(-400), "means": "caught"}, "places": []object{c.place}})
+		if got := judged(t, c.what, in).At[0].Parasites; got.Met != c.met {
+			t.Errorf("%s: %+v", c.what, got)
+		}
+	}
+}
+
 // What an event needs a manager for, and what is refused, leaves the rest as it would be without it;
 // what was written down later is not known earlier.
 func TestWhatIsRefusedAndWhatIsNotKnownYet(t *testing.T) {

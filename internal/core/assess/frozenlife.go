@@ -122,10 +122,11 @@ func (t assessor) parasites() ParasiteClearance {
 	facts.Letter = out.Declaration != nil && out.Declaration.Kind == DeclaredFarmed
 	for _, b := range t.fish {
 		if b.freezing {
-			facts.Core = append(facts.Core, b.core()...)
+			facts.Core = append(facts.Core, b.core(b.logged)...)
+			facts.Checked = append(facts.Checked, b.core(b.checked)...)
 		}
 	}
-	facts.Core = joined(facts.Core)
+	facts.Core, facts.Checked = joined(facts.Core), joined(facts.Checked)
 	out.Parasite = t.env.Profile.Parasites(facts)
 	if l := out.Declaration; l != nil && l.Kind == DeclaredFrozen && !out.Met {
 		out.Met, out.Remaining = true, 0
@@ -167,10 +168,10 @@ func (t assessor) parasites() ParasiteClearance {
 	return out
 }
 
-// core is the body's own line where its surroundings were recorded.
-func (b body) core() [][]coldchain.Reading {
+// core is the body's own line in the spans in which its surroundings were recorded.
+func (b body) core(spans []coldchain.Span) [][]coldchain.Reading {
 	var list [][]coldchain.Reading
-	for _, span := range b.recorded {
+	for _, span := range spans {
 		var stretch []coldchain.Reading
 		b.line.Walk(span, func(part coldchain.Span, from, to float64, known bool) {
 			if known {

@@ -25,9 +25,14 @@ func TimeConstant(s *lot.State, h float64) time.Duration {
 type body struct {
 	coldchain.Span
 	line     coldchain.Series
-	recorded []coldchain.Span // in which what it follows was recorded
+	logged   []coldchain.Span // in which an instrument recorded what it follows
+	checked  []coldchain.Span // those, and in which people found it cold enough
 	freezing bool             // it lies frozen
 }
+
+// checkedFrozenC is how cold the air of a freezer is found that clears fish of parasites by checks, °C
+// (house).
+const checkedFrozenC = -22.0
 
 // freeze follows the fish through a leg in which it freezes, lies frozen or thaws, in what surrounds
 // it: whatever is known of that.
@@ -44,8 +49,11 @@ func (t assessor) freeze(l leg, segments []around, stay *lot.FrozenStay, thawing
 			}
 			steps = append(steps, step)
 		}
-		if recorded {
-			b.recorded = coldchain.Join(b.recorded, s.Span)
+		switch {
+		case s.Grade == GradeLogged:
+			b.logged, b.checked = coldchain.Join(b.logged, s.Span), coldchain.Join(b.checked, s.Span)
+		case s.Grade == GradeChecked && s.Exposure(s.Span).Max <= checkedFrozenC:
+			b.checked = coldchain.Join(b.checked, s.Span)
 		}
 	}
 	var points []coldchain.Reading

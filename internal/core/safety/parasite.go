@@ -61,6 +61,9 @@ func (r Route) Name() string {
 // not suffice [FDA-hazards, chapter 5].
 const thickParasiteMM = 150.0
 
+// checkedRouteHours is the shortest route for which readings by hand answer (house).
+const checkedRouteHours = 168.0
+
 // RawAdvisory stands wherever fish is certified for raw service.
 const RawAdvisory = "Raw service needs the menu's consumer advisory. Acid, salt at table strength, cold smoke and chopping leave fish raw."
 
@@ -74,8 +77,9 @@ type ParasiteFacts struct {
 	// Core are temperatures of the core, °C, in the order of time: stretches in
 	// which it runs straight between two. Between the stretches nothing is known.
 	Core        [][]coldchain.Reading
-	ThicknessMM float64 // 0 where nobody said
-	Letter      bool    // a letter that the profile accepts is on file
+	Checked     [][]coldchain.Reading // the same with what people checked twice a day: for the longest route alone
+	ThicknessMM float64               // 0 where nobody said
+	Letter      bool                  // a letter that the profile accepts is on file
 }
 
 // Parasite says whether fish may be served raw as far as parasites go.
@@ -123,7 +127,11 @@ func (p Profile) Parasites(f ParasiteFacts) Parasite {
 	}
 	runs := make([]run, len(rules.Routes))
 	for i, route := range rules.Routes {
-		runs[i] = route.follow(f.Core)
+		core := f.Core
+		if route.Hours >= checkedRouteHours && len(f.Checked) > 0 {
+			core = f.Checked
+		}
+		runs[i] = route.follow(core)
 		if r := runs[i]; r.met && (!out.Met || r.metAt.Before(out.MetAt)) {
 			out.Met, out.Route, out.Since, out.MetAt, out.Remaining, out.Broken = true, route, r.since, r.metAt, 0,
 				r.broken
