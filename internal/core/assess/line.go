@@ -45,12 +45,17 @@ type Segment struct {
 	Source string // who or what says so, in words; "" for nobody
 	Counts bool   // of an unknown one: a record above the limit counts for its own hours all the same
 	source coldchain.Source
+	whole  *coldchain.Exposure // of all of it, once the line is drawn: most questions are about that
 }
 
 // Exposure is what a part of the segment did. Of an unknown one it is what the quality clock may
 // assume.
 func (s Segment) Exposure(span coldchain.Span) coldchain.Exposure {
-	e, _ := s.source.Exposure(s.Clip(span))
+	part := s.Clip(span)
+	if s.whole != nil && part == s.Span {
+		return *s.whole
+	}
+	e, _ := s.source.Exposure(part)
 	return e
 }
 
@@ -236,6 +241,10 @@ func (t *assessor) follow(from time.Time) {
 		}
 	})
 	t.line = t.explained(t.warmCores(append(t.line, t.lagging(bare)...)))
+	for i := range t.line {
+		whole := t.line[i].Exposure(t.line[i].Span)
+		t.line[i].whole = &whole
+	}
 }
 
 // lineFrom is where the line of a lot begins: at its death as far as that is known, when it was sent
