@@ -71,11 +71,11 @@ func (w *environment) load(ctx context.Context, states []*lot.State, cuts ...tim
 		for _, ask := range assess.ProbeSpans(s, w.Places, w.Now, cuts...) {
 			p := w.sources[ask.ProbeID]
 			if p == nil {
-				p = &loadedProbe{}
+				p = &loadedProbe{asked: map[coldchain.Span]bool{}}
 				w.sources[ask.ProbeID] = p
 			}
 			if !p.answers(ask.Span) {
-				p.spans = append(p.spans, ask.Span)
+				p.spans, p.asked[ask.Span] = append(p.spans, ask.Span), true
 				wanted[ask.ProbeID] = true
 			}
 		}
@@ -106,16 +106,17 @@ func (w *environment) load(ctx context.Context, states []*lot.State, cuts ...tim
 // loadedProbe is what a probe measured, as far as it was asked for.
 type loadedProbe struct {
 	*coldchain.Rolled
-	spans []coldchain.Span   // that were asked for
-	whole coldchain.Span     // around all of them: its hours are there
-	raw   map[time.Time]bool // the hours whose readings are there; nil until it is asked
+	spans []coldchain.Span        // that were asked for
+	asked map[coldchain.Span]bool // the same
+	whole coldchain.Span          // around all of them: its hours are there
+	raw   map[time.Time]bool      // the hours whose readings are there; nil until it is asked
 }
 
 // answers reports whether what is loaded answers for a span: its hours, and the readings
 // of those of which it asks for a part.
 func (p *loadedProbe) answers(span coldchain.Span) bool {
 	if p.Rolled == nil {
-		return slices.Contains(p.spans, span)
+		return p.asked[span]
 	}
 	if p.raw == nil {
 		p.index()

@@ -35,16 +35,10 @@ func (t assessor) conditions(l leg) []around {
 	touching, air := t.instruments(l)
 	var list []around
 	add := func(segments []Segment, p pace) {
-		for _, s := range segments {
-			for _, hole := range without(l.Span, list) {
-				if part := s.Clip(hole); part.Len() > 0 {
-					s := s
-					s.Span = part
-					list = append(list, around{s, p})
-				}
-			}
-			slices.SortFunc(list, func(a, b around) int { return a.From.Compare(b.From) })
+		for _, s := range within(without(l.Span, list), segments) {
+			list = append(list, around{s, p})
 		}
+		slices.SortFunc(list, func(a, b around) int { return a.From.Compare(b.From) })
 	}
 	onTheWay, warm := l.placeID == 0, l.placeID != 0 && !place.Cold()
 	airPace := slow
@@ -71,10 +65,11 @@ func (t assessor) conditions(l leg) []around {
 	add(t.maxima(l, air), slow.atOnce())
 	marks := t.marks(l, slices.Concat(touching, air), rules, warm)
 	fill := func(keep func(Segment) bool) {
+		var found []Segment
 		for _, hole := range without(l.Span, list) {
-			add(slices.DeleteFunc(between(hole, marks, rules, warm, t.limitIn(rules.frozen)),
-				func(s Segment) bool { return !keep(s) }), slow.atOnce())
+			found = append(found, between(hole, marks, rules, warm, t.limitIn(rules.frozen))...)
 		}
+		add(slices.DeleteFunc(found, func(s Segment) bool { return !keep(s) }), slow.atOnce())
 	}
 	fill(func(s Segment) bool { return s.Grade == GradeLogged }) // around an instrument's single reading
 	if len(air) > 0 {                                            // nobody saw since how much of it is left: no faster than in the air
@@ -166,6 +161,29 @@ func without(span coldchain.Span, list []around) []coldchain.Span {
 		holes = append(holes, coldchain.Span{From: at, To: span.To})
 	}
 	return holes
+}
+
+// within are the parts of segments that lie in holes, which are in order; of two that overlap, the
+// one that begins earlier goes on.
+func within(holes []coldchain.Span, segments []Segment) []Segment {
+	slices.SortStableFunc(segments, func(a, b Segment) int { return a.From.Compare(b.From) })
+	var parts []Segment
+	for _, hole := range holes {
+		for len(segments) > 0 && !segments[0].To.After(hole.From) {
+			segments = segments[1:]
+		}
+		left := hole
+		for _, s := range segments {
+			if !s.From.Before(hole.To) {
+				break
+			}
+			if s.Span = s.Clip(left); s.Len() > 0 {
+				parts = append(parts, s)
+				left.From = s.To
+			}
+		}
+	}
+	return parts
 }
 
 // graded are the hours for which records answer in a leg.
@@ -393,16 +411,18 @@ func (t assessor) maxima(l leg, instruments []instrument) []Segment {
 		if !in.Maximum {
 			continue
 		}
+		var own []Segment
 		var before *coldchain.Reading
 		for _, r := range t.runs(l, in, 0) {
 			x := r.First
 			if before != nil && x.At.Sub(before.At) <= inHours(t.env.Profile.Grades.MaximumHours) {
 				if part := (coldchain.Span{From: before.At, To: x.At}).Clip(l.Span); part.Len() > 0 {
-					out = append(out, Segment{Span: part, Grade: GradeMaximum, Source: in.Name, source: coldchain.Steady(x.Celsius)})
+					own = append(own, Segment{Span: part, Grade: GradeMaximum, Source: in.Name, source: coldchain.Steady(x.Celsius)})
 				}
 			}
 			before = &x
 		}
+		out = warmest(out, own)
 	}
 	return out
 }
@@ -465,12 +485,17 @@ func between(hole coldchain.Span, marks []mark, rules graded, warm bool, limitC 
 		}
 	}
 	var left *mark
-	for i := range marks {
-		m := &marks[i]
-		if !m.At.After(hole.From) {
-			left = m
-			continue
+	later, _ := slices.BinarySearchFunc(marks, hole.From, func(m mark, from time.Time) int {
+		if m.At.After(from) {
+			return 1
 		}
+		return -1
+	})
+	if later > 0 {
+		left = &marks[later-1]
+	}
+	for i := later; i < len(marks); i++ {
+		m := &marks[i]
 		if left == nil {
 			from := hole.From
 			if m.At.Sub(from) <= m.holds {

@@ -36,8 +36,14 @@ func ProbeSpans(s *lot.State, places map[int64]lot.Place, now time.Time, also ..
 	}
 	for _, x := range s.CoreReadings {
 		cuts = append(cuts, x.At)
-		for _, profile := range safety.Profiles() { // a warm core counts back so far
-			cuts = append(cuts, x.At.Add(-inHours(profile.Grades.CheckedHours)))
+	}
+	fish := s.Species()
+	for _, profile := range safety.Profiles() {
+		limit, back := profile.ChilledLimit(fish), inHours(profile.Grades.CheckedHours)
+		for _, x := range s.CoreReadings {
+			if x.Celsius > limit { // a warm core counts back so far
+				cuts = append(cuts, x.At.Add(-back))
+			}
 		}
 	}
 	for _, i := range s.Inspections {
@@ -62,6 +68,7 @@ func ProbeSpans(s *lot.State, places map[int64]lot.Place, now time.Time, also ..
 		}
 	}
 	slices.SortFunc(cuts, time.Time.Compare)
+	cuts = slices.CompactFunc(cuts, time.Time.Equal)
 
 	var asks []ProbeSpan
 	add := func(probe int64, span coldchain.Span) {
