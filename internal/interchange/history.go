@@ -268,7 +268,7 @@ func (r *historyReader) place(field string, id int64, p historyPlace, records ma
 		}
 		probe := int64(len(records) + 1)
 		records[probe] = coldchain.Series{Readings: readings, MaxGap: coldchain.FinestGap, Hold: coldchain.FinestGap}
-		place.Probes = append(place.Probes, lot.ProbeStay{ProbeID: probe, Name: or(s.ID, p.ID), ByHand: s.Kind == "spot",
+		place.Probes = append(place.Probes, lot.ProbeStay{ProbeID: probe, Name: or(s.ID, p.ID), ByHand: s.Kind != "logger",
 			Maximum: s.Kind == "max", Contact: contact, Span: coldchain.Span{From: time.Unix(0, 0), To: time.Date(9999, 1, 1, 0, 0, 0, 0, time.UTC)}})
 	}
 	for _, ice := range p.Ice {

@@ -102,7 +102,7 @@ func (k *Kitchen) watch(ctx context.Context, tx *store.Tx, site Site, l layout, 
 	for _, stay := range place.Probes {
 		i := slices.IndexFunc(l.probes, func(p store.Probe) bool { return p.ID == stay.ProbeID })
 		span := stay.Clip(coldchain.Span{From: from, To: now})
-		if i < 0 || span.Len() <= 0 {
+		if i < 0 || span.Len() <= 0 || stay.Maximum { // of a maximum nobody knows when, nor how long
 			continue
 		}
 		rules := place.Rules(Actor{Site: site}.Profile(), contents(use), 0)

@@ -211,6 +211,11 @@ func TestInspectionFollowsTheRulesAndAsksForReasons(t *testing.T) {
 	}
 }
 
+// byHand is a reading of a place by a person.
+func (b *bench) byHand(celsius float64) kitchen.HandReading {
+	return kitchen.HandReading{Celsius: &celsius, At: b.now}
+}
+
 // measurements are readings of the walk-in's probe at a temperature, by minute.
 func (b *bench) measurements(from time.Time, minutes int, celsius float64) []intake.Measurement {
 	var list []intake.Measurement

@@ -52,7 +52,8 @@ func (k *Kitchen) layoutOf(ctx context.Context, q *store.Queries, site Site) (la
 				if stay.ProbeID == probe.ID && stay.PlaceID == p.ID {
 					place.Probes = append(place.Probes,
 						lot.ProbeStay{ProbeID: probe.ID, Span: coldchain.Span{From: stay.FromAt, To: stay.ToAt},
-							Name: probe.Name, ByHand: probe.Kind == ByHand})
+							Name: probe.Name, ByHand: probe.Kind == ByHand || probe.Kind == MaximumSeen,
+							Maximum: probe.Kind == MaximumSeen})
 				}
 			}
 		}
@@ -361,7 +362,7 @@ func (l layout) measuring(place lot.Place, at time.Time) []store.Probe {
 			continue
 		}
 		for _, p := range l.probes {
-			if p.ID == stay.ProbeID {
+			if p.ID == stay.ProbeID && p.Kind != MaximumSeen { // how warm it was, not how warm it is
 				list = append(list, p)
 			}
 		}

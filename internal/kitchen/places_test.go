@@ -12,10 +12,12 @@ import (
 	"github.com/google/uuid"
 
 	"leancatch/internal/core/access"
+	"leancatch/internal/core/assess"
 	"leancatch/internal/core/coldchain"
 	"leancatch/internal/core/icing"
 	"leancatch/internal/core/invalid"
 	"leancatch/internal/core/lot"
+	"leancatch/internal/core/safety"
 	"leancatch/internal/kitchen"
 )
 
@@ -32,7 +34,7 @@ func TestAClipboardCountsUntilALoggerKnowsBetter(t *testing.T) {
 		return card.Assessment.Hours
 	}
 	for range 6 { // at 0, 3 … 15 hours
-		b.must(b.LogPlaceTemperature(b.ctx, b.walkIn, 2, b.now))
+		b.must(b.LogPlaceTemperature(b.ctx, b.walkIn, b.byHand(2)))
 		b.now = b.now.Add(3 * time.Hour)
 	}
 	b.must(b.RefreshStale(b.ctx))
@@ -50,17 +52,20 @@ func TestAClipboardCountsUntilALoggerKnowsBetter(t *testing.T) {
 	}
 
 	var bad invalid.Errors
-	if err := b.LogPlaceTemperature(b.ctx, b.walkIn, 99, b.now); !errors.As(err, &bad) || bad.On("celsius") == "" {
+	if err := b.LogPlaceTemperature(b.ctx, b.walkIn, b.byHand(99)); !errors.As(err, &bad) || bad.On("celsius") == "" {
 		t.Errorf("99 °C: %v", err)
 	}
-	if err := b.LogPlaceTemperature(b.ctx, b.walkIn, 2, b.now.Add(time.Hour)); !errors.As(err, &bad) ||
-		bad.On("at") == "" {
-		t.Errorf("a time in the future: %v", err)
+	early, none, colder := b.byHand(2), kitchen.HandReading{At: b.now}, b.byHand(2)
+	early.At, colder.MaximumC = b.now.Add(time.Hour), new(float64)
+	for field, r := range map[string]kitchen.HandReading{"at": early, "celsius": none, "maximum": colder} {
+		if err := b.LogPlaceTemperature(b.ctx, b.walkIn, r); !errors.As(err, &bad) || bad.On(field) == "" {
+			t.Errorf("%s: %v", field, err)
+		}
 	}
-	if err := b.LogPlaceTemperature(b.ctx, 999, 2, b.now); !errors.Is(err, kitchen.ErrNotFound) {
+	if err := b.LogPlaceTemperature(b.ctx, 999, b.byHand(2)); !errors.Is(err, kitchen.ErrNotFound) {
 		t.Errorf("a place that is not there: %v", err)
 	}
-	if err := b.LogPlaceTemperature(context.Background(), b.walkIn, 2, b.now); !errors.Is(err, kitchen.ErrNoActor) {
+	if err := b.LogPlaceTemperature(context.Background(), b.walkIn, b.byHand(2)); !errors.Is(err, kitchen.ErrNoActor) {
 		t.Errorf("nobody on shift: %v", err)
 	}
 }
@@ -111,7 +116,55 @@ func TestSettingUpAPlaceNeedsItsRight(t *testing.T) {
 			t.Errorf("%s: %v, want ErrRight", name, err)
 		}
 	}
-	b.must(b.LogPlaceTemperature(ctx, b.walkIn, 1.2, b.now))
+	b.must(b.LogPlaceTemperature(ctx, b.walkIn, b.byHand(1.2)))
+}
+
+// The highest that a thermometer showed answers for a weekend in which nobody was there, at that
+// highest; it is neither how warm the place is now nor an alarm.
+func TestTheHighestSeenAnswersForAWeekend(t *testing.T) {
+	for _, c := range []struct {
+		what    string
+		maximum float64
+		grade   assess.Grade
+		stops   bool
+	}{{"nobody reset it", -1, assess.GradeUnknown, false}, {"cold", 1.9, assess.GradeMaximum, false}, {"warm", 9, assess.GradeMaximum, true}} {
+		t.Run(c.what, func(t *testing.T) {
+			b := newBench(t)
+			row := b.receive("cod")[0]
+			b.must(b.Append(b.ctx, b.write(row.LotID, lot.Moved{PlaceID: b.walkIn})))
+			for range 2 {
+				r := b.byHand(1.5)
+				if c.maximum > 0 {
+					r.MaximumC = &c.maximum
+				}
+				b.must(b.LogPlaceTemperature(b.ctx, b.walkIn, r))
+				b.now = b.now.Add(60 * time.Hour)
+			}
+			b.now = b.now.Add(-60 * time.Hour)
+			b.must(b.RefreshStale(b.ctx))
+			b.must(b.WatchStale(b.ctx))
+			card, err := b.Card(b.ctx, row.LotID)
+			b.must(err)
+			friday := b.now.Add(-50 * time.Hour)
+			for _, s := range card.Assessment.Line {
+				if s.From.Before(friday) && s.To.After(friday) && s.Grade != c.grade {
+					t.Errorf("the weekend is %s, want %s", s.Grade, c.grade)
+				}
+			}
+			if got := slices.ContainsFunc(card.Assessment.Clocks, func(r assess.Reading) bool {
+				return r.State == safety.StateStop
+			}); got != c.stops {
+				t.Errorf("stopped %v: %+v", got, card.Assessment.Clocks)
+			}
+			places, err := b.Places(b.ctx)
+			b.must(err)
+			for _, p := range places {
+				if p.ID == b.walkIn && (p.Latest.Celsius != 1.5 || len(p.Alarms) > 0) {
+					t.Errorf("the place shows %v and alarms %+v", p.Latest, p.Alarms)
+				}
+			}
+		})
+	}
 }
 
 // A place that cannot be locked is a fault of the database, not of the input.

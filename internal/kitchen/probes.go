@@ -23,6 +23,7 @@ const (
 	Fixed       = "fixed"       // sends readings of a place
 	LoggerFile  = "logger"      // its files are imported
 	ByHand      = "hand"        // a clipboard
+	MaximumSeen = "maximum"     // the highest that a thermometer shows since it was last read
 	Thermometer = "thermometer" // handheld: its last value is offered on forms
 	Scale       = "scale"       // the same, kg
 	Hygrometer  = "hygrometer"  // sends the relative humidity of a place

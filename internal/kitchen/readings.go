@@ -24,23 +24,54 @@ const (
 	probeInterval = 5 * time.Minute
 )
 
-// LogPlaceTemperature notes a temperature of a place, taken by hand.
-func (k *Kitchen) LogPlaceTemperature(ctx context.Context, placeID int64, celsius float64, at time.Time) error {
-	var bad invalid.Errors
-	if unit.CheckCelsius(celsius) != nil {
-		bad.Add("celsius", "%v", unit.ErrTempRange)
+// HandReading is what a person reads off the thermometer of a place, °C.
+type HandReading struct {
+	Celsius  *float64
+	MaximumC *float64 // the highest that it shows since it was last read
+	At       time.Time
+}
+
+// check appends what is wrong with the reading.
+func (r HandReading) check(now time.Time) (bad invalid.Errors) {
+	for _, x := range []struct {
+		field   string
+		celsius *float64
+	}{{"celsius", r.Celsius}, {"maximum", r.MaximumC}} {
+		if x.celsius != nil && unit.CheckCelsius(*x.celsius) != nil {
+			bad.Add(x.field, "%v", unit.ErrTempRange)
+		}
 	}
-	if at.After(k.Now().Add(time.Minute)) {
+	switch {
+	case r.Celsius == nil && r.MaximumC == nil:
+		bad.Add("celsius", "is missing")
+	case r.Celsius != nil && r.MaximumC != nil && *r.MaximumC < *r.Celsius:
+		bad.Add("maximum", "is colder than it is now")
+	}
+	if r.At.After(now.Add(time.Minute)) {
 		bad.Add("at", "lies in the future")
 	}
-	return k.changePlace(ctx, access.Write, placeID, bad, func(tx *store.Tx, a Actor, place store.Place) error {
-		hand, err := k.ensureProbe(ctx, tx, a.Site,
-			NewProbe{Name: place.Name + ", by hand", Kind: ByHand, PlaceID: place.ID, Interval: handInterval})
-		if err != nil {
+	return bad
+}
+
+// LogPlaceTemperature notes what a person read off the thermometer of a place.
+func (k *Kitchen) LogPlaceTemperature(ctx context.Context, placeID int64, r HandReading) error {
+	return k.changePlace(ctx, access.Write, placeID, r.check(k.Now()), func(tx *store.Tx, a Actor, place store.Place) error {
+		note := func(celsius *float64, name, kind string) error {
+			if celsius == nil {
+				return nil
+			}
+			p, err := k.ensureProbe(ctx, tx, a.Site,
+				NewProbe{Name: place.Name + name, Kind: kind, PlaceID: place.ID, Interval: handInterval})
+			if err != nil {
+				return err
+			}
+			_, err = k.put(ctx, tx, p, store.BatchOf([]coldchain.Reading{{At: r.At, Celsius: *celsius}}))
 			return err
 		}
-		_, err = k.put(ctx, tx, hand, store.BatchOf([]coldchain.Reading{{At: at, Celsius: celsius}}))
-		return err
+		if err := note(r.Celsius, ", by hand", ByHand); err != nil {
+			return err
+		}
+		return note(r.MaximumC, ", highest seen", MaximumSeen)
 	})
 }
 

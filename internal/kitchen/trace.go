@@ -52,7 +52,7 @@ func (k *Kitchen) PlaceTrace(ctx context.Context, placeID int64, span coldchain.
 	var layers []coldchain.Layer
 	for _, stay := range place.Probes {
 		part := stay.Clip(span)
-		if part.Len() <= 0 {
+		if part.Len() <= 0 || stay.Maximum {
 			continue
 		}
 		p, err := q.Probe(ctx, store.ProbeParams{SiteID: a.Site.ID, ID: stay.ProbeID})

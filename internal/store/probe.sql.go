@@ -559,7 +559,7 @@ func (q *Queries) ProbeStays(ctx context.Context, siteID int64) ([]ProbeStay, er
 }
 
 const probes = `-- name: Probes :many
-select site_id, id, name, interval_s, touched, kind, last_at, last_c, ahead_s, ahead_from from probe where site_id = $1 order by kind = 'hand', id
+select site_id, id, name, interval_s, touched, kind, last_at, last_c, ahead_s, ahead_from from probe where site_id = $1 order by kind in ('hand', 'maximum'), id
 `
 
 func (q *Queries) Probes(ctx context.Context, siteID int64) ([]Probe, error) {

@@ -182,10 +182,10 @@ func (s *Server) logPlace(c *gin.Context) {
 		return
 	}
 	f := newForm(c)
-	celsius, at := f.mustCelsius("celsius"), f.when("at", s.kitchen.Now())
+	r := kitchen.HandReading{Celsius: f.celsius("celsius"), MaximumC: f.celsius("maximum"), At: f.when("at", s.kitchen.Now())}
 	err := f.bad.Err()
 	if err == nil {
-		err = s.kitchen.LogPlaceTemperature(c.Request.Context(), id, celsius, at)
+		err = s.kitchen.LogPlaceTemperature(c.Request.Context(), id, r)
 	}
 	s.afterPlace(c, id, "temperature", err)
 }

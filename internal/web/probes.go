@@ -90,7 +90,7 @@ func (v probeView) AheadHours() float64 { return float64(v.AheadS) / 3600 }
 // probeKind is what a probe is, in words.
 func probeKind(kind string) string {
 	return map[string]string{kitchen.Fixed: "Probe in a place", kitchen.LoggerFile: "Logger file",
-		kitchen.ByHand: "By hand", kitchen.Thermometer: "Handheld thermometer", kitchen.Scale: "Scale",
+		kitchen.ByHand: "By hand", kitchen.MaximumSeen: "Highest seen", kitchen.Thermometer: "Handheld thermometer", kitchen.Scale: "Scale",
 		kitchen.Hygrometer: "Hygrometer"}[kind]
 }
 

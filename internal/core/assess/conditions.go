@@ -62,7 +62,7 @@ func (t assessor) conditions(l leg) []around {
 	if onTheWay {
 		add(t.shortWay(l), slow.atOnce())
 	}
-	add(t.maxima(l, air), slow.atOnce())
+	add(t.maxima(l, slices.Concat(touching, air)), slow.atOnce())
 	marks := t.marks(l, slices.Concat(touching, air), rules, warm)
 	fill := func(keep func(Segment) bool) {
 		var found []Segment
@@ -286,7 +286,7 @@ func endOf(r coldchain.Run, at time.Time) coldchain.Reading {
 func (t assessor) logged(l leg, instruments []instrument, rules graded) []Segment {
 	var out []Segment
 	for _, in := range instruments {
-		if in.ByHand || in.Maximum {
+		if in.ByHand {
 			continue
 		}
 		var own []Segment
@@ -444,7 +444,7 @@ func (t assessor) marks(l leg, instruments []instrument, rules graded, warm bool
 	for _, in := range instruments {
 		grade, holds := GradeLogged, rules.logged()
 		most := rules.logged()
-		if in.ByHand || in.Maximum {
+		if in.ByHand {
 			grade, holds, most = GradeChecked, rules.checked(), 0
 		}
 		for _, r := range t.runs(l, in, most) {

@@ -43,8 +43,8 @@ type ProbeStay struct {
 	ProbeID int64
 	coldchain.Span
 	Name    string
-	ByHand  bool // a clipboard
-	Maximum bool // by hand, off a thermometer that keeps the highest temperature since the reading before
+	ByHand  bool // read by people
+	Maximum bool // the highest that a thermometer shows since it was read before; by hand
 	Contact bool // touches the fish, whatever measures the air of its place
 }
 

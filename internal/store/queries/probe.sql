@@ -1,5 +1,5 @@
 -- name: Probes :many
-select * from probe where site_id = $1 order by kind = 'hand', id;
+select * from probe where site_id = $1 order by kind in ('hand', 'maximum'), id;
 
 -- name: Probe :one
 select * from probe where site_id = $1 and id = $2;
