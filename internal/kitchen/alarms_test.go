@@ -216,6 +216,53 @@ func TestAnOffsetCountsFromItsCheckOn(t *testing.T) {
 	}
 }
 
+// A probe that fails its check is distrusted back to its last good one, and the lots are named of which
+// it is the record; once it is mended it counts again, from then on.
+func TestAFailedCheckDistrustsWhatWasRead(t *testing.T) {
+	b := newBench(t)
+	p := b.probe("walk-in-1", b.walkIn)
+	row := b.receive("cod")[0]
+	b.must(b.Append(b.ctx, b.write(row.LotID, lot.Moved{PlaceID: b.walkIn})))
+	check := func(read float64) {
+		b.must(b.CheckProbe(b.ctx, kitchen.NewCheck{ID: kitchen.NewID(), ProbeID: p.ID, Method: probe.Ice, ReadC: read}))
+	}
+	hours := func(n int) {
+		start := b.now
+		b.now = b.now.Add(time.Duration(n) * time.Hour)
+		b.send("walk-in-1", start, n*60+1, at1)
+		b.must(b.RefreshStale(b.ctx))
+	}
+	unknown := func() (hours float64) {
+		card, err := b.Card(b.ctx, row.LotID)
+		b.must(err)
+		for _, s := range card.Assessment.Line {
+			if part := s.Clip(coldchain.Span{From: row.ReceivedAt, To: b.now}); s.Grade == assess.GradeUnknown && part.Len() > 0 {
+				hours += part.Len().Hours()
+			}
+		}
+		return hours
+	}
+	check(0)
+	hours(30)
+	if got := unknown(); got > 0 {
+		t.Fatalf("%.1f h unknown before the check", got)
+	}
+	check(-3)
+	if got := unknown(); math.Abs(got-30) > 0.1 {
+		t.Errorf("%.1f h unknown by the failed check, want the 30 since the good one", got)
+	}
+	page, err := b.ProbePage(b.ctx, p.ID)
+	b.must(err)
+	if len(page.Lots) != 1 || page.Lots[0].LotID != row.LotID {
+		t.Errorf("concerned: %+v", page.Lots)
+	}
+	check(0.1)
+	hours(30)
+	if got := unknown(); math.Abs(got-30) > 0.1 {
+		t.Errorf("%.1f h unknown once it is good again, want the same 30", got)
+	}
+}
+
 // A place is filled up, and the what-if says so.
 func TestAFullPlaceIsNoOption(t *testing.T) {
 	b := newBench(t)

@@ -48,7 +48,7 @@ func (k *Kitchen) newEnvironment(ctx context.Context, q *store.Queries, site Sit
 func (w *environment) loadPlaces(ctx context.Context) error {
 	var err error
 	w.layout, err = w.k.layoutOf(ctx, w.q, w.site)
-	w.Places, w.Dealers = w.layout.places, w.layout.dealers
+	w.Places, w.Dealers, w.Distrusted = w.layout.places, w.layout.dealers, w.layout.doubts
 	return err
 }
 
@@ -67,6 +67,12 @@ func (k *Kitchen) environmentFor(ctx context.Context, q *store.Queries, site Sit
 func (w *environment) load(ctx context.Context, states []*lot.State, cuts ...time.Time) error {
 	wanted := map[int64]bool{}
 	hung := map[int64]coldchain.Span{}
+	cuts = slices.Clone(cuts)
+	for _, spans := range w.Distrusted {
+		for _, span := range spans {
+			cuts = append(cuts, span.From, span.To)
+		}
+	}
 	for _, s := range states {
 		for _, ask := range assess.ProbeSpans(s, w.Places, w.Now, cuts...) {
 			p := w.sources[ask.ProbeID]

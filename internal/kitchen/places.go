@@ -14,6 +14,7 @@ import (
 	"leancatch/internal/core/icing"
 	"leancatch/internal/core/invalid"
 	"leancatch/internal/core/lot"
+	"leancatch/internal/core/probe"
 	"leancatch/internal/core/unit"
 	"leancatch/internal/store"
 )
@@ -23,8 +24,9 @@ type layout struct {
 	rows    []store.Place // in their order
 	places  map[int64]lot.Place
 	probes  []store.Probe
-	stays   []store.ProbeStay   // in the order of time
-	dealers map[int64]time.Time // until when their number stands
+	stays   []store.ProbeStay          // in the order of time
+	dealers map[int64]time.Time        // until when their number stands
+	doubts  map[int64][]coldchain.Span // when a probe is distrusted, by its checks
 }
 
 // layoutOf loads the places with the probes that measured them, loggers before
@@ -35,7 +37,7 @@ func (k *Kitchen) layoutOf(ctx context.Context, q *store.Queries, site Site) (la
 		return layout{}, err
 	}
 	l := layout{rows: read.Places, probes: read.Probes, stays: read.Stays, places: map[int64]lot.Place{},
-		dealers: dealersOf(read.Suppliers, site)}
+		dealers: dealersOf(read.Suppliers, site), doubts: doubtsOf(read.Checks)}
 	logs := iceLogs(read.Ice)
 	for _, p := range l.rows {
 		place := placeOf(p)
@@ -60,6 +62,22 @@ func (k *Kitchen) layoutOf(ctx context.Context, q *store.Queries, site Site) (la
 		l.places[p.ID] = place
 	}
 	return l, nil
+}
+
+// doubtsOf are the times in which probes are distrusted, by their checks.
+func doubtsOf(rows []store.ChecksRow) map[int64][]coldchain.Span {
+	checks := map[int64][]probe.Check{}
+	for _, r := range rows {
+		checks[r.ProbeID] = append(checks[r.ProbeID],
+			probe.Check{At: r.At, Method: probe.Method(r.Method), ReadC: r.ReadC, TrueC: r.TrueC})
+	}
+	doubts := map[int64][]coldchain.Span{}
+	for id, list := range checks {
+		if spans := probe.Distrusted(list, forever); len(spans) > 0 {
+			doubts[id] = spans
+		}
+	}
+	return doubts
 }
 
 // placeOf is a place without its probes and its ice.

@@ -2,6 +2,7 @@ package kitchen
 
 import (
 	"context"
+	"fmt"
 	"slices"
 	"time"
 
@@ -228,6 +229,8 @@ func (p ProbeView) Overdue(now time.Time) bool {
 // ProbePage is a probe with all that is kept of it.
 type ProbePage struct {
 	ProbeView
+	Doubts []coldchain.Span // in which it is distrusted, by its checks
+	Lots   []Row            // whose record it is in these times, the last to come on top
 	Checks []store.ProbeChecksRow
 	Notes  []store.ProbeNotesRow
 	Others []ProbeView
@@ -266,9 +269,26 @@ func (k *Kitchen) ProbePage(ctx context.Context, id int64) (ProbePage, error) {
 		return out, err
 	}
 	rows, err := q.Places(ctx, a.Site.ID)
+	if err != nil {
+		return out, err
+	}
 	for _, r := range rows {
 		out.Places = append(out.Places, placeOf(r))
 	}
+	tested, err := q.Checks(ctx, a.Site.ID)
+	if err != nil {
+		return out, err
+	}
+	of := store.BoardOfProbeParams{SiteID: a.Site.ID, ProbeID: id}
+	out.Doubts = doubtsOf(tested)[id]
+	for _, span := range out.Doubts {
+		of.Froms, of.Tos = append(of.Froms, span.From), append(of.Tos, span.To)
+	}
+	lots, err := q.BoardOfProbe(ctx, of)
+	if err != nil {
+		return out, fmt.Errorf("loading the lots of probe %d: %w", id, err)
+	}
+	out.Lots, err = rowsAt(a.Site.Catalogue(), lots, k.Now())
 	return out, err
 }
 

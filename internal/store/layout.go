@@ -8,23 +8,25 @@ import (
 	"github.com/jackc/pgx/v5"
 )
 
-// Layout is the cold places of a site, its probes, when each lay where, its suppliers, and what was
-// written down of its ice.
+// Layout is the cold places of a site, its probes, when each lay where, its suppliers, the checks of
+// its probes, and what was written down of its ice.
 type Layout struct {
 	Places    []Place
 	Probes    []Probe
 	Stays     []ProbeStay
 	Suppliers []Supplier
+	Checks    []ChecksRow
 	Ice       []IceLogRow
 }
 
-// Layout reads all five in one round trip: most pages need them. The ice is that since a time.
+// Layout reads all of it in one round trip: most pages need them. The ice is that since a time.
 func (q *Queries) Layout(ctx context.Context, site int64, since time.Time) (l Layout, err error) {
 	var batch pgx.Batch
 	queue(&batch, &l.Places, places, site)
 	queue(&batch, &l.Probes, probes, site)
 	queue(&batch, &l.Stays, probeStays, site)
 	queue(&batch, &l.Suppliers, suppliers, site)
+	queue(&batch, &l.Checks, checks, site)
 	queue(&batch, &l.Ice, iceLog, site, since)
 	sender := q.db.(interface {
 		SendBatch(context.Context, *pgx.Batch) pgx.BatchResults

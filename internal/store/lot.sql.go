@@ -350,6 +350,91 @@ func (q *Queries) BoardOfDocket(ctx context.Context, arg BoardOfDocketParams) ([
 	return items, nil
 }
 
+const boardOfProbe = `-- name: BoardOfProbe :many
+select b.site_id, b.lot_id, b.seq, b.code, b.status, b.hold, b.species, b.form, b.frozen, b.count, b.weight_kg, b.supplier_id, b.docket_id, b.place_id, b.received_at, b.decision, b.as_of, b.basis, b.used_days, b.sd_days, b.left_days, b.shelf_days, b.gap, b.now_c, b.now_kind, b.rate, b.stops, b.uses, b.due, b.part, b.core_c, b.gap_days, b.rework_minutes, b.rework_cents, b.refused_for, b.claims, b.histamine, b.histamine_share, b.oxygen, b.oxygen_share, b.pack, b.frost, b.aged from lot_board b
+where b.site_id = $1 and exists (
+    select from lot_source s, (select unnest($2::timestamptz[]) as from_at, unnest($3::timestamptz[]) as to_at) span
+    where s.site_id = b.site_id and s.lot_id = b.lot_id and s.probe_id = $4
+        and s.from_at < span.to_at and s.to_at > span.from_at)
+order by b.received_at desc, b.code limit 200
+`
+
+type BoardOfProbeParams struct {
+	SiteID  int64
+	Froms   []time.Time
+	Tos     []time.Time
+	ProbeID int64
+}
+
+func (q *Queries) BoardOfProbe(ctx context.Context, arg BoardOfProbeParams) ([]LotBoard, error) {
+	rows, err := q.db.Query(ctx, boardOfProbe,
+		arg.SiteID,
+		arg.Froms,
+		arg.Tos,
+		arg.ProbeID,
+	)
+	if err != nil {
+		return nil, err
+	}
+	defer rows.Close()
+	var items []LotBoard
+	for rows.Next() {
+		var i LotBoard
+		if err := rows.Scan(
+			&i.SiteID,
+			&i.LotID,
+			&i.Seq,
+			&i.Code,
+			&i.Status,
+			&i.Hold,
+			&i.Species,
+			&i.Form,
+			&i.Frozen,
+			&i.Count,
+			&i.WeightKg,
+			&i.SupplierID,
+			&i.DocketID,
+			&i.PlaceID,
+			&i.ReceivedAt,
+			&i.Decision,
+			&i.AsOf,
+			&i.Basis,
+			&i.UsedDays,
+			&i.SdDays,
+			&i.LeftDays,
+			&i.ShelfDays,
+			&i.Gap,
+			&i.NowC,
+			&i.NowKind,
+			&i.Rate,
+			&i.Stops,
+			&i.Uses,
+			&i.Due,
+			&i.Part,
+			&i.CoreC,
+			&i.GapDays,
+			&i.ReworkMinutes,
+			&i.ReworkCents,
+			&i.RefusedFor,
+			&i.Claims,
+			&i.Histamine,
+			&i.HistamineShare,
+			&i.Oxygen,
+			&i.OxygenShare,
+			&i.Pack,
+			&i.Frost,
+			&i.Aged,
+		); err != nil {
+			return nil, err
+		}
+		items = append(items, i)
+	}
+	if err := rows.Err(); err != nil {
+		return nil, err
+	}
+	return items, nil
+}
+
 const boardOfSpecies = `-- name: BoardOfSpecies :many
 select site_id, lot_id, seq, code, status, hold, species, form, frozen, count, weight_kg, supplier_id, docket_id, place_id, received_at, decision, as_of, basis, used_days, sd_days, left_days, shelf_days, gap, now_c, now_kind, rate, stops, uses, due, part, core_c, gap_days, rework_minutes, rework_cents, refused_for, claims, histamine, histamine_share, oxygen, oxygen_share, pack, frost, aged from lot_board where site_id = $1 and species = $2 and decision <> '' order by received_at desc limit 500
 `

@@ -128,6 +128,44 @@ func (q *Queries) AddStay(ctx context.Context, arg AddStayParams) error {
 	return err
 }
 
+const checks = `-- name: Checks :many
+select probe_id, at, method, read_c, true_c from probe_check where site_id = $1 order by at, id
+`
+
+type ChecksRow struct {
+	ProbeID int64
+	At      time.Time
+	Method  string
+	ReadC   float64
+	TrueC   float64
+}
+
+func (q *Queries) Checks(ctx context.Context, siteID int64) ([]ChecksRow, error) {
+	rows, err := q.db.Query(ctx, checks, siteID)
+	if err != nil {
+		return nil, err
+	}
+	defer rows.Close()
+	var items []ChecksRow
+	for rows.Next() {
+		var i ChecksRow
+		if err := rows.Scan(
+			&i.ProbeID,
+			&i.At,
+			&i.Method,
+			&i.ReadC,
+			&i.TrueC,
+		); err != nil {
+			return nil, err
+		}
+		items = append(items, i)
+	}
+	if err := rows.Err(); err != nil {
+		return nil, err
+	}
+	return items, nil
+}
+
 const deviceValues = `-- name: DeviceValues :many
 select p.id, p.name, p.kind, v.at, v.value from device_value v
 join probe p on p.site_id = v.site_id and p.id = v.probe_id

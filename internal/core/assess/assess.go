@@ -30,6 +30,7 @@ type Env struct {
 	Zone         *time.Location // of the kitchen; nil for UTC
 	Places       map[int64]lot.Place
 	Probe        func(probe int64) coldchain.Record // nil for a probe without readings
+	Distrusted   map[int64][]coldchain.Span         // when a probe's readings are no proof of cold, in order
 	TransportC   float64                            // assumed between the date on the label and the receipt, °C
 	Declarations []Declaration                      // the suppliers' papers
 	Dealers      map[int64]time.Time                // the suppliers whose fish came through a first receiver's gate, until when

@@ -16,6 +16,8 @@ const (
 	sourceIce   = "ice"
 	sourceWater = "the water it thaws in"
 	sourceRoom  = "nothing: taken as warm"
+
+	failedCheck = ", which failed its check"
 )
 
 // conditions are what surrounds the fish through a leg, without a hole: what touches it, the ice
@@ -32,7 +34,7 @@ func (t assessor) conditions(l leg) []around {
 	}
 	stay, thawing := frozenStayAt(t.state, l.From)
 	rules := graded{t.env.Profile.Grades, stay != nil && !thawing}
-	touching, air := t.instruments(l)
+	touching, air, distrusted := t.instruments(l)
 	var list []around
 	add := func(segments []Segment, p pace) {
 		for _, s := range within(without(l.Span, list), segments) {
@@ -77,6 +79,12 @@ func (t assessor) conditions(l leg) []around {
 	}
 	add(open, inIce)
 	fill(func(Segment) bool { return true })
+	doubted := t.logged(l, distrusted, rules)
+	for i := range doubted { // no proof of cold; but where it says warm, that counts
+		doubted[i].Grade, doubted[i].Counts = GradeUnknown, true
+		doubted[i].Source += failedCheck
+	}
+	add(doubted, slow.atOnce())
 	rest := Segment{Span: l.Span, Grade: GradeUnknown, Source: "", source: coldchain.Steady(l.assumed)}
 	if warm && !onTheWay {
 		rest.Grade, rest.Source = GradeExposed, sourceRoom
@@ -149,18 +157,11 @@ func exposedC(p lot.Place) float64 {
 
 // without is what is left of a span beside what lies around the fish in it, which is in order.
 func without(span coldchain.Span, list []around) []coldchain.Span {
-	var holes []coldchain.Span
-	at := span.From
-	for _, s := range list {
-		if s.From.After(at) {
-			holes = append(holes, coldchain.Span{From: at, To: s.From})
-		}
-		at = laterOf(at, s.To)
+	spans := make([]coldchain.Span, len(list))
+	for i, s := range list {
+		spans[i] = s.Span
 	}
-	if span.To.After(at) {
-		holes = append(holes, coldchain.Span{From: at, To: span.To})
-	}
-	return holes
+	return span.Without(spans)
 }
 
 // within are the parts of segments that lie in holes, which are in order; of two that overlap, the
@@ -216,24 +217,41 @@ type instrument struct {
 	record coldchain.Record
 }
 
-// instruments are those of a leg: what touches the fish, and what measures the air.
-func (t assessor) instruments(l leg) (touching, air []instrument) {
+// instruments are those of a leg: what touches the fish, what measures the air, and both where they
+// are distrusted.
+func (t assessor) instruments(l leg) (touching, air, distrusted []instrument) {
+	put := func(list *[]instrument, stay lot.ProbeStay) {
+		record := t.env.Probe(stay.ProbeID)
+		if record == nil {
+			return
+		}
+		doubts := t.env.Distrusted[stay.ProbeID]
+		add := func(list *[]instrument, span coldchain.Span) {
+			if part := stay; span.Len() > 0 {
+				part.Span = span
+				*list = append(*list, instrument{part, record})
+			}
+		}
+		for _, span := range stay.Span.Without(doubts) {
+			add(list, span)
+		}
+		for _, span := range doubts {
+			add(&distrusted, span.Clip(stay.Span))
+		}
+	}
 	for _, stay := range t.state.Loggers {
-		if record := t.env.Probe(stay.ProbeID); record != nil && stay.Clip(l.Span).Len() > 0 {
-			touching = append(touching, instrument{lot.ProbeStay{ProbeID: stay.ProbeID, Span: stay.Span}, record})
+		if stay.Clip(l.Span).Len() > 0 {
+			put(&touching, lot.ProbeStay{ProbeID: stay.ProbeID, Span: stay.Span})
 		}
 	}
 	for _, stay := range l.probes {
-		record := t.env.Probe(stay.ProbeID)
-		switch {
-		case record == nil:
-		case l.air && !stay.Contact:
-			air = append(air, instrument{stay, record})
-		default:
-			touching = append(touching, instrument{stay, record})
+		if l.air && !stay.Contact {
+			put(&air, stay)
+		} else {
+			put(&touching, stay)
 		}
 	}
-	return touching, air
+	return touching, air, distrusted
 }
 
 // runs are the unbroken stretches of an instrument's record around a leg, as far as answers can

@@ -113,6 +113,49 @@ func TestAProbeCountsWhileItMeasuresThePlace(t *testing.T) {
 	}
 }
 
+// What a probe read that failed its check is no proof of cold; where it read warm, that counts; where
+// another one measured, that answers.
+func TestADistrustedProbe(t *testing.T) {
+	h := cod()
+	h.Add(0.01, lot.Moved{PlaceID: 20})
+	s := h.Fold(t)
+	state := func(e Env, distrusted ...coldchain.Span) Reading {
+		e.Distrusted = map[int64][]coldchain.Span{7: distrusted}
+		a := assessNow(s, e)
+		i := slices.IndexFunc(a.Clocks, func(r Reading) bool { return r.ID == ClockOutOfCold })
+		return a.Clocks[i]
+	}
+	half := coldchain.Span{From: at(6), To: at(18)}
+	cold, warm := inAir(24, during(0, 0, 1, 1)), inAir(24, during(8, 16, 12, 1))
+	if r := state(cold); r.State != safety.StateOK {
+		t.Errorf("trusted: %+v", r)
+	}
+	if r := state(cold, half); r.State != safety.StateUnknown {
+		t.Errorf("cold, distrusted: %+v", r)
+	}
+	if r := state(warm, half); r.State != safety.StateStop {
+		t.Errorf("warm, distrusted: %+v", r)
+	}
+	if r := state(cold, coldchain.Span{From: at(-30), To: at(-20)}); r.State != safety.StateOK {
+		t.Errorf("distrusted before the fish came: %+v", r)
+	}
+	for what, e := range map[string]Env{"cold": cold, "warm": warm} {
+		walkIn := e.Places[20]
+		walkIn.Probes = append(slices.Clone(walkIn.Probes), lot.ProbeStay{ProbeID: 8, Span: always, Name: "the other"})
+		e.Places[20] = walkIn
+		one, other := e.Probe, inAir(24, during(0, 0, 1, 1)).Probe
+		e.Probe = func(id int64) coldchain.Record {
+			if id == 8 {
+				return other(7)
+			}
+			return one(id)
+		}
+		if r := state(e, half); r.State != safety.StateOK {
+			t.Errorf("%s, distrusted where another measured: %+v", what, r)
+		}
+	}
+}
+
 func TestPlaceRulesByProfile(t *testing.T) {
 	strict, code := profileOf(t, "house-strict"), profileOf(t, "model-code")
 	walkIn, freezer := lot.Place{Kind: "walk_in", Air: true}, lot.Place{Kind: "freezer", Air: true}

@@ -196,7 +196,7 @@ func FromLayers(span Span, layers ...Layer) (parts []Part, gaps []Span) {
 				part.Spans = append(part.Spans, gap)
 				continue
 			}
-			part.Spans = append(part.Spans, without(gap, missing)...)
+			part.Spans = append(part.Spans, gap.Without(missing)...)
 			left = append(left, missing...)
 		}
 		if len(part.Spans) > 0 {
@@ -225,18 +225,21 @@ func Total(spans []Span) time.Duration {
 	return d
 }
 
-// without returns what is left of the span outside the holes (in order).
-func without(span Span, holes []Span) []Span {
+// Without returns what is left of the span outside others, which are in the order of their beginnings.
+func (s Span) Without(others []Span) []Span {
 	var left []Span
-	at := span.From
-	for _, h := range holes {
-		if h.From.After(at) {
-			left = append(left, Span{at, h.From})
+	at := s.From
+	for _, o := range others {
+		if o = o.Clip(s); o.Len() <= 0 {
+			continue
 		}
-		at = h.To
+		if o.From.After(at) {
+			left = append(left, Span{at, o.From})
+		}
+		at = later(at, o.To)
 	}
-	if span.To.After(at) {
-		left = append(left, Span{at, span.To})
+	if s.To.After(at) {
+		left = append(left, Span{at, s.To})
 	}
 	return left
 }

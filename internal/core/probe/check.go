@@ -79,16 +79,20 @@ type Verdict struct {
 // Judge judges a check by what the probe read, before any offset, and what was
 // true.
 func (m Method) Judge(readC, trueC float64) Verdict {
-	tolerance := PassK
-	if m == Boiling {
-		tolerance = BoilingPassK
-	}
 	v := Verdict{OffsetC: math.Round(100*(trueC-readC)) / 100}
-	v.Passed = math.Abs(v.OffsetC) <= tolerance
+	v.Passed = math.Abs(v.OffsetC) <= m.tolerance()
 	if v.Broken = !(math.Abs(v.OffsetC) <= MostOffsetK); v.Broken {
 		v.OffsetC = 0
 	}
 	return v
+}
+
+// tolerance is how far off a probe may be and pass, K.
+func (m Method) tolerance() float64 {
+	if m == Boiling {
+		return BoilingPassK
+	}
+	return PassK
 }
 
 // Offset is an offset and since when it is applied.

@@ -115,6 +115,14 @@ delete from stale_lot d where (d.site_id, d.lot_id) in (
     select s.site_id, s.lot_id from stale_lot s order by s.site_id, s.lot_id limit $1 for update skip locked)
 returning d.*;
 
+-- name: BoardOfProbe :many
+select b.* from lot_board b
+where b.site_id = $1 and exists (
+    select from lot_source s, (select unnest(@froms::timestamptz[]) as from_at, unnest(@tos::timestamptz[]) as to_at) span
+    where s.site_id = b.site_id and s.lot_id = b.lot_id and s.probe_id = @probe_id
+        and s.from_at < span.to_at and s.to_at > span.from_at)
+order by b.received_at desc, b.code limit 200;
+
 -- name: BoardOfSpecies :many
 select * from lot_board where site_id = $1 and species = $2 and decision <> '' order by received_at desc limit 500;
 

@@ -56,6 +56,9 @@ select at, offset_c from probe_check where site_id = $1 and probe_id = $2 order 
 -- name: LastChecks :many
 select distinct on (probe_id) * from probe_check where site_id = $1 order by probe_id, at desc, id;
 
+-- name: Checks :many
+select probe_id, at, method, read_c, true_c from probe_check where site_id = $1 order by at, id;
+
 -- name: PutDeviceValue :exec
 insert into device_value (site_id, probe_id, at, value) values ($1, $2, $3, $4)
 on conflict (site_id, probe_id) do update set at = excluded.at, value = excluded.value where excluded.at > device_value.at;
