@@ -49,18 +49,18 @@ func TestFewStatements(t *testing.T) {
 		}
 		return m
 	}
-	count("inspect one", 17, func(ctx context.Context) error {
+	count("inspect one", 18, func(ctx context.Context) error {
 		return f.Inspect(ctx, kitchen.Inspection{EventID: kitchen.NewID(), LotID: three[0].LotID, At: f.now,
 			Fish: []freshness.Fish{{Signs: freshness.Signs{"skin": 0, "belly": 0, "smell": 0, "stiffness": 0,
 				"eye_shape": 0, "eye_clarity": 0, "gill_colour": 0, "gill_smell": 0}}}})
 	})
-	count("move three", 22, func(ctx context.Context) error { return f.MoveAll(ctx, f.walkIn, events()) })
+	count("move three", 23, func(ctx context.Context) error { return f.MoveAll(ctx, f.walkIn, events()) })
 	measured(time.Hour)
-	count("log a core", 17, func(ctx context.Context) error {
+	count("log a core", 18, func(ctx context.Context) error {
 		return f.Append(ctx, f.write(three[0].LotID, lot.Temperature{Celsius: 1}))
 	})
 	froze := f.froze()
-	count("freeze three", 23, func(ctx context.Context) error {
+	count("freeze three", 24, func(ctx context.Context) error {
 		return f.Freeze(ctx, kitchen.FreezeBatch{Events: events(), At: f.now, Froze: froze})
 	})
 	f.passes(48*time.Hour, -22)
@@ -72,7 +72,7 @@ func TestFewStatements(t *testing.T) {
 	f.must(err)
 	for _, s := range thaw.Lines[0].Steps {
 		if s.Step == "pull" {
-			count("pull", 43, func(ctx context.Context) error {
+			count("pull", 44, func(ctx context.Context) error {
 				return f.CompleteThawStep(ctx, kitchen.ThawStepDone{PlanID: id, N: thaw.Lines[0].N, Seq: s.Seq,
 					EventID: kitchen.NewID(), At: f.now})
 			})
