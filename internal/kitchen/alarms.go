@@ -98,7 +98,8 @@ func (k *Kitchen) watch(ctx context.Context, tx *store.Tx, site Site, l layout, 
 	if err != nil {
 		return false, err
 	}
-	changed := false
+	var watched []alarm.Watched
+	found := map[int64][]alarm.Episode{}
 	for _, stay := range place.Probes {
 		i := slices.IndexFunc(l.probes, func(p store.Probe) bool { return p.ID == stay.ProbeID })
 		span := stay.Clip(coldchain.Span{From: from, To: now})
@@ -120,8 +121,19 @@ func (k *Kitchen) watch(ctx context.Context, tx *store.Tx, site Site, l layout, 
 		for j, r := range rows {
 			readings[j] = coldchain.Reading(r)
 		}
-		did, err := k.settleAlarms(ctx, tx, site.ID, place, stay.ProbeID, use, known,
-			alarm.Watch(readings, span.To, rules))
+		seen := alarm.Watch(readings, span.To, rules)
+		if l.probes[i].Kind == Fixed {
+			own := alarm.Watched{Readings: readings, MaxGap: rules.SilentAfter()}
+			for _, other := range watched {
+				seen = append(seen, alarm.Apart(other, own, span.To)...)
+			}
+			watched = append(watched, own)
+		}
+		found[stay.ProbeID] = append(found[stay.ProbeID], seen...) // it may have been here twice
+	}
+	changed := false
+	for id, seen := range found {
+		did, err := k.settleAlarms(ctx, tx, site.ID, place, id, use, known, seen)
 		if err != nil {
 			return false, err
 		}

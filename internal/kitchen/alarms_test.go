@@ -11,6 +11,7 @@ import (
 
 	"github.com/google/uuid"
 
+	"leancatch/internal/core/alarm"
 	"leancatch/internal/core/assess"
 	"leancatch/internal/core/coldchain"
 	"leancatch/internal/core/invalid"
@@ -213,6 +214,41 @@ func TestAnOffsetCountsFromItsCheckOn(t *testing.T) {
 	if err := b.CheckProbe(b.ctx, kitchen.NewCheck{ID: kitchen.NewID(), ProbeID: p.ID, Method: probe.Boiling,
 		ReadC: 99, AltitudeM: 9000}); !errors.As(err, &bad) || bad.On("altitude") == "" {
 		t.Errorf("higher than water is known to boil: %v", err)
+	}
+}
+
+// Two probes in one place that disagree raise an alarm, whatever the limit, and the warmer one counts.
+func TestTwoProbesOfAPlaceDisagree(t *testing.T) {
+	b := newBench(t)
+	row := b.receive("cod")[0]
+	b.must(b.Append(b.ctx, b.write(row.LotID, lot.Moved{PlaceID: b.walkIn})))
+	for _, name := range []string{"walk-in-1", "walk-in-2"} {
+		b.probe(name, b.walkIn)
+	}
+	start := b.now
+	b.now = b.now.Add(4 * time.Hour)
+	b.send("walk-in-2", start, 241, func(int) float64 { return -1.2 })
+	b.send("walk-in-1", start, 241, func(m int) float64 {
+		if m < 60 {
+			return 0.7
+		}
+		return 1.5
+	})
+	list := b.alarms()
+	if len(list) != 1 || list[0].What() != alarm.Disagree || !list[0].Lasts() || math.Abs(list[0].WorstC-2.7) > 1e-6 ||
+		!list[0].Since.Equal(start.Add(time.Hour)) {
+		t.Fatalf("%+v", list)
+	}
+	card, err := b.Card(b.ctx, row.LotID)
+	b.must(err)
+	if now := card.Assessment.NowC; math.Abs(now-1.5) > 0.05 {
+		t.Errorf("%.2f °C now, want the warmer probe's", now)
+	}
+	b.send("walk-in-2", b.now.Add(time.Minute), 30, func(int) float64 { return 1 })
+	b.send("walk-in-1", b.now.Add(time.Minute), 30, at1)
+	b.now = b.now.Add(30 * time.Minute)
+	if list = b.alarms(); len(list) != 1 || list[0].Lasts() {
+		t.Errorf("once they agree: %+v", list)
 	}
 }
 

@@ -41,6 +41,8 @@ func (v alarmView) Text() string {
 		return fmt.Sprintf("down to %s, limit %s, %s", p.Temp(v.WorstC), p.Temp(v.LimitC), until)
 	case alarm.Silent:
 		return fmt.Sprintf("nothing from %s %s; last it read %s", v.Probe, until, p.Temp(v.WorstC))
+	case alarm.Disagree:
+		return fmt.Sprintf("%s is up to %s from another probe there, %s", v.Probe, strings.TrimPrefix(p.Kelvin(v.WorstC), "+"), until)
 	}
 	return fmt.Sprintf("opened %d times, up to %s, %s", v.Openings, p.Temp(v.WorstC), until)
 }

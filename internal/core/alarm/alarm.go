@@ -22,12 +22,13 @@ const (
 	Freezing Kind = "freezing" // cold enough to freeze chilled fish
 	Silent   Kind = "silent"   // nothing heard
 	Doors    Kind = "doors"    // opened too often, or not quite shut
+	Disagree Kind = "disagree" // two instruments in one place tell different stories
 )
 
 // Name is the kind in words.
 func (k Kind) Name() string {
 	return map[Kind]string{Warm: "Too warm", Freezing: "Cold enough to freeze", Silent: "Probe silent",
-		Doors: "Door pattern"}[k]
+		Doors: "Door pattern", Disagree: "Probes disagree"}[k]
 }
 
 // House values.
@@ -212,6 +213,8 @@ func (k Kind) Actions() []string {
 			"Other"}
 	case Freezing:
 		return []string{"Set warmer", "Fish moved", "Fish covered", "Service called", "Other"}
+	case Disagree:
+		return []string{"Both checked in ice", "Measured by hand", "Probe moved", "Probe taken out of use", "Other"}
 	case Doors:
 		return []string{"Door shut", "Seal cleaned or mended", "Crew told", "Delivery put away", "Other"}
 	}

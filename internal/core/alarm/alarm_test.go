@@ -178,3 +178,40 @@ func TestQuietHours(t *testing.T) {
 		}
 	}
 }
+
+// Two probes in one place: 2 K apart is what places do, more for half an hour is a wrong instrument.
+func TestTwoProbesApart(t *testing.T) {
+	flat := func(c float64) func(float64) float64 { return func(float64) float64 { return c } }
+	for _, c := range []struct {
+		name  string
+		a, b  func(float64) float64
+		until float64
+		want  []Episode
+	}{
+		{"alike", flat(1), flat(2), 240, nil},
+		{"exactly 2 K", flat(1), flat(3), 240, nil},
+		{"one of them sits at the door", flat(1), peak(60, 80, 9), 240, nil},
+		{"from 70 to 170", flat(1), peak(60, 180, 7.01), 240,
+			[]Episode{{Kind: Disagree, Since: minute(80), Raised: minute(110), Ended: minute(165), Worst: 6.01}}},
+		{"until now", flat(1), flat(15), 240, []Episode{{Kind: Disagree, Since: minute(3), Raised: minute(33), Worst: 14}}},
+		{"one fell silent", flat(1), flat(15), 1000, []Episode{{Kind: Disagree, Since: minute(3), Raised: minute(33), Ended: minute(243), Worst: 14}}},
+	} {
+		late := every(240, c.b) // its readings lie between those of the other
+		for i := range late {
+			late[i].At = late[i].At.Add(3 * time.Minute)
+		}
+		gap := 20 * time.Minute
+		got := Apart(Watched{every(240, c.a), gap}, Watched{late, gap}, minute(c.until))
+		if len(got) != len(c.want) {
+			t.Errorf("%s: %+v", c.name, got)
+			continue
+		}
+		for i, w := range c.want {
+			g := got[i]
+			near := func(a, b time.Time) bool { return a.Sub(b).Abs() <= 10*time.Minute && a.IsZero() == b.IsZero() }
+			if g.Kind != w.Kind || !near(g.Since, w.Since) || !near(g.Raised, w.Raised) || !near(g.Ended, w.Ended) || math.Abs(g.Worst-w.Worst) > 0.3 {
+				t.Errorf("%s: %+v, want %+v", c.name, g, w)
+			}
+		}
+	}
+}
