@@ -244,9 +244,9 @@ func TestTwoProbesOfAPlaceDisagree(t *testing.T) {
 	if now := card.Assessment.NowC; math.Abs(now-1.5) > 0.05 {
 		t.Errorf("%.2f °C now, want the warmer probe's", now)
 	}
-	b.send("walk-in-2", b.now.Add(time.Minute), 30, func(int) float64 { return 1 })
-	b.send("walk-in-1", b.now.Add(time.Minute), 30, at1)
 	b.now = b.now.Add(30 * time.Minute)
+	b.send("walk-in-2", start.Add(241*time.Minute), 30, at1)
+	b.send("walk-in-1", start.Add(241*time.Minute), 30, at1)
 	if list = b.alarms(); len(list) != 1 || list[0].Lasts() {
 		t.Errorf("once they agree: %+v", list)
 	}
