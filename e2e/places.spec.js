@@ -133,6 +133,8 @@ test("a move that buys days: compared side by side, moved with one tap", { tag: 
   };
   const here = await days("Dock");
   await expect(page.locator(".option-here")).toContainText("not a place to keep fish");
+  await expect(page.locator(".option-here")).toContainText("stops");
+  await expect(page.locator(".option", { hasText: "Ice tote" })).toContainText("then fit: ");
   const iced = await days("Ice tote");
   expect(iced - here).toBeGreaterThan(1);
   await expect(page.locator(".option", { hasText: "Freezer" })).toContainText("paused");

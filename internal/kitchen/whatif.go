@@ -3,7 +3,6 @@ package kitchen
 import (
 	"context"
 	"fmt"
-	"slices"
 	"time"
 
 	"github.com/google/uuid"
@@ -60,25 +59,22 @@ func (k *Kitchen) WhatIf(ctx context.Context, ids []uuid.UUID, service time.Time
 		account := assess.Assess(s, w.Env, w.Now)
 		here := s.Place()
 		var free []assess.Option
-		if !slices.ContainsFunc(options, func(o assess.Option) bool { return o.PlaceID == here }) { // a dock
-			place := w.Places[here]
-			free = append(free, assess.Option{Name: place.Name, PlaceID: here, Celsius: account.NowC, H: place.AirH(),
-				Basis: "as it is now", Cold: place.Cold()})
-		}
 		for _, o := range options {
 			if o.PlaceID == here {
 				o.RoomKg = nil // it lies there already
 			}
-			free = append(free, o)
+			if o.Cold || o.PlaceID == here {
+				free = append(free, o)
+			}
 		}
 		out.Lots = append(out.Lots, WhatIfLot{Row: row, Assessment: account, Here: here,
-			Outcomes: assess.WhatIf(s, account, a.Profile(), service, free)})
+			Outcomes: account.WhatIf(service, free)})
 	}
 	return out, nil
 }
 
 // options are the places with how cold they are, by the best that is known, then
-// ice and slurry.
+// ice and slurry. Among them are those that are not cold: fish may lie there now.
 func (k *Kitchen) options(ctx context.Context) ([]assess.Option, error) {
 	places, err := k.Places(ctx)
 	if err != nil {
@@ -87,11 +83,11 @@ func (k *Kitchen) options(ctx context.Context) ([]assess.Option, error) {
 	now := k.Now()
 	var list []assess.Option
 	for _, p := range places {
-		if !p.Cold() || p.Holds == lot.HoldsReady { // raw fish does not go there
+		if p.Holds == lot.HoldsReady { // raw fish does not go there
 			continue
 		}
 		o := assess.Option{Name: p.Name, PlaceID: p.ID, H: p.AirH(), Frozen: p.Freezer(), Ageing: p.AgeingCabinet(),
-			RoomKg: p.RoomKg(), Cold: true}
+			RoomKg: p.RoomKg(), Cold: p.Cold()}
 		switch mean, ok := meanOf(p.Trace); {
 		case p.Box != nil && p.Ice.Left(now) > 0:
 			boxed := assess.InIce()[0]
@@ -100,8 +96,10 @@ func (k *Kitchen) options(ctx context.Context) ([]assess.Option, error) {
 			o.Celsius, o.Basis = mean, "mean of its last day"
 		case p.Latest != nil:
 			o.Celsius, o.Basis = p.Latest.Celsius, "its last reading"
-		default:
+		case p.Cold():
 			o.Celsius, o.Basis = p.SetC+assess.AssumedMargin, "assumed: nothing measures it"
+		default:
+			o.Celsius, o.Basis = assess.ExposedC(p.Place), "assumed: nothing cools it"
 		}
 		list = append(list, o)
 	}

@@ -17,6 +17,7 @@ import (
 	"leancatch/internal/core/assess"
 	"leancatch/internal/core/coldchain"
 	"leancatch/internal/core/invalid"
+	"leancatch/internal/core/lot"
 	"leancatch/internal/core/unit"
 	"leancatch/internal/drawing"
 	"leancatch/internal/kitchen"
@@ -173,11 +174,33 @@ func movable(l kitchen.WhatIfLot, place int64) bool {
 // LifeText writes a life there.
 func (r whatIfRow) LifeText() string { return lifeText(r.RealDays) }
 
-// Known reports whether a life left is known at the hour of service.
-func (r whatIfRow) Known() bool { return !math.IsNaN(r.AtService) }
+// Says is what the lot has left when it is served, and what it is fit for then.
+func (r whatIfRow) Says() string {
+	var says []string
+	if !math.IsNaN(r.AtService) {
+		says = append(says, unit.Number(r.AtService, 1)+" fresh days left when served")
+	}
+	if len(r.Uses) > 0 {
+		says = append(says, "then fit: "+r.fit())
+	}
+	if percent := math.Round(100 * r.Budget); percent >= 1 {
+		says = append(says, fmt.Sprintf("safety budget %.0f %% used", percent))
+	}
+	return strings.Join(says, " · ")
+}
 
-// HasBudget reports whether a safety clock runs.
-func (r whatIfRow) HasBudget() bool { return !math.IsNaN(r.Budget) }
+func (r whatIfRow) fit() string {
+	var fit []string
+	for _, u := range r.Uses {
+		if u.OK && (u.ID == string(lot.GateRaw) || u.ID == string(lot.GateCook)) {
+			fit = append(fit, u.Name)
+		}
+	}
+	if len(fit) == 0 {
+		return "neither raw nor cook"
+	}
+	return strings.Join(fit, ", ")
+}
 
 func lifeText(d float64) string {
 	if math.IsInf(d, 1) {

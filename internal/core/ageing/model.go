@@ -238,22 +238,22 @@ func (f Fit) when(x float64) time.Time {
 	if f.Climate.Dried(f.At, end) < x {
 		return time.Time{}
 	}
-	lo, hi := 0, int(end.Sub(f.At).Hours())
+	hour := func(n int) time.Time { return f.At.Add(time.Duration(n) * time.Hour) }
+	lo, hi, before := 0, int(end.Sub(f.At).Hours()), 0.0
 	for hi-lo > 1 {
-		hour := (lo + hi) / 2
-		if f.Climate.Dried(f.At, f.At.Add(time.Duration(hour)*time.Hour)) < x {
-			lo = hour
+		mid := (lo + hi) / 2
+		if dried := before + f.Climate.Dried(hour(lo), hour(mid)); dried < x {
+			lo, before = mid, dried
 		} else {
-			hi = hour
+			hi = mid
 		}
 	}
-	a, b := f.At.Add(time.Duration(lo)*time.Hour), f.At.Add(time.Duration(hi)*time.Hour)
-	before, after := f.Climate.Dried(f.At, a), f.Climate.Dried(f.At, b)
+	after := before + f.Climate.Dried(hour(lo), hour(hi))
 	share := 1.0
 	if after > before {
 		share = math.Min(1, math.Max(0, (x-before)/(after-before)))
 	}
-	return a.Add(time.Duration(share * float64(time.Hour)))
+	return hour(lo).Add(time.Duration(share * float64(time.Hour)))
 }
 
 // Surprise is how far a new weight lies from what the fit forecasts, in standard

@@ -36,6 +36,7 @@ type Env struct {
 	Dealers      map[int64]time.Time                // the suppliers whose fish came through a first receiver's gate, until when
 	Cabinets     map[int64]Cabinet                  // the ageing cabinets, by place
 	AgeingPlan   *ageing.Plan                       // the kitchen's written plan; nil for none on file
+	Plan         []Planned                          // where the lot will lie beyond Now, in order; empty: it stays
 	Bare         bool                               // nobody knows how large the fish is: no heat model follows it
 }
 
@@ -143,18 +144,19 @@ func (a Assessment) Ends() time.Time {
 // The age used is settled at the last inspection (freshness.Evidence.Used) and
 // goes on from there with the fresh days since.
 func Assess(s *lot.State, env Env, at time.Time) Assessment {
-	if s.Status != lot.OnHand && at.After(s.EndedAt) {
-		at = s.EndedAt
-	}
-	cooked := s.Cooked != nil && !at.Before(s.Cooked.At)
-	rawUntil := at
-	if cooked {
-		rawUntil = s.Cooked.At
-	}
-	t := newAssessor(s, env, rawUntil)
+	return newAssessor(s, env, at).assessAt(at)
+}
+
+// assessAt assesses the lot at a time up to which its line is drawn, or at its end where that is
+// sooner.
+func (t assessor) assessAt(at time.Time) Assessment {
+	s := t.state
+	at = whileHere(s, at)
+	t.at = whileRaw(s, at)
+	t.aged = t.ageing()
 	a := t.assess()
-	if cooked {
-		a, t.at = cool(s, a, env.Profile, at), at
+	if s.Cooked != nil && !at.Before(s.Cooked.At) {
+		a, t.at = cool(s, a, t.env.Profile, at), at
 		a.Line = append(a.Line, t.cooked()...)
 	}
 	a.MeasureAgain = t.measureAgainBy()
@@ -168,6 +170,21 @@ func Assess(s *lot.State, env Env, at time.Time) Assessment {
 		a.Stops = append(a.Stops, a.Spent)
 	}
 	return a
+}
+
+// whileHere is a time, or when the lot ended where that is sooner; whileRaw when it was cooked.
+func whileHere(s *lot.State, at time.Time) time.Time {
+	if s.Status != lot.OnHand {
+		return earlierOf(at, s.EndedAt)
+	}
+	return at
+}
+
+func whileRaw(s *lot.State, at time.Time) time.Time {
+	if s.Cooked != nil {
+		return earlierOf(at, s.Cooked.At)
+	}
+	return at
 }
 
 // assess assesses the lot as raw fish.
@@ -210,7 +227,7 @@ func (t assessor) assess() Assessment {
 		a.Notes = append(a.Notes, "Frozen: freshness is paused while frozen, its frozen life runs.")
 		return a
 	}
-	if a.Ageing = t.ageing(); a.Ageing != nil {
+	if a.Ageing = t.aged; a.Ageing != nil {
 		a.KeepTo = a.Ageing.ServeBy
 	}
 	a.Rigor = t.rigor(a)
@@ -362,10 +379,11 @@ type assessor struct {
 	line   Line                  // the warmest part of the fish, without a hole
 	fish   []body                // it through freezing and thawing
 	curves [][]coldchain.Reading // it where it follows measured air, a line each
+	aged   *AgeingAssessment     // its last hanging; nil where it never hung
 }
 
 func newAssessor(s *lot.State, env Env, at time.Time) assessor {
-	t := assessor{state: s, env: env, at: at}
+	t := assessor{state: s, env: env, at: whileRaw(s, whileHere(s, at))}
 	t.follow(lineFrom(s))
 	return t
 }

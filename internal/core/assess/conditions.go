@@ -89,7 +89,7 @@ func (t assessor) conditions(l leg) []around {
 	if warm && !onTheWay {
 		rest.Grade, rest.Source = GradeExposed, sourceRoom
 		if !l.ambient {
-			rest.source = coldchain.Steady(exposedC(place))
+			rest.source = coldchain.Steady(ExposedC(place))
 		}
 	}
 	add([]Segment{rest}, slow.atOnce())
@@ -125,13 +125,16 @@ func (t assessor) known() time.Time {
 	return earlierOf(t.at, t.env.Now)
 }
 
-// forecast are the conditions of a leg that lies in part beyond what is known: it stays as it is. Of
-// an instrument it is the mean of its last day, in a place that nobody measured what it is set to.
+// forecast are the conditions of a leg that lies in part beyond what is known: it stays as it is, or
+// goes where the plan says. Of an instrument it is the mean of its last day, in a place that nobody
+// measured what it is set to. In a place that is not cooled ice answers for its hours, and what a
+// person measured for none.
 func (t assessor) forecast(l leg, now time.Time) []around {
-	var list []around
+	var list, future []around
+	place := t.env.Places[l.placeID]
 	ahead := around{Segment{Span: l.Span, Grade: GradeForecast, Source: "if kept so", source: coldchain.Steady(l.assumed - AssumedMargin)}, t.paceIn(l.h)}
-	if place := t.env.Places[l.placeID]; !place.Cold() {
-		ahead.source, ahead.pace = coldchain.Steady(exposedC(place)), ahead.atOnce()
+	if !place.Cold() {
+		ahead.source, ahead.pace = coldchain.Steady(ExposedC(place)), ahead.atOnce()
 	}
 	if l.From.Before(now) {
 		past := l
@@ -139,16 +142,39 @@ func (t assessor) forecast(l leg, now time.Time) []around {
 		list = t.conditions(past)
 		last := list[len(list)-1]
 		day := coldchain.Span{From: now.Add(-24 * time.Hour), To: now}.Clip(last.Span)
-		if e := last.Exposure(day); last.Grade != GradeUnknown && e.Covered > 0 {
+		answers := last.Grade != GradeUnknown
+		if !place.Cold() {
+			answers = last.Grade == GradeLogged || last.Grade == GradeExposed
+		}
+		if e := last.Exposure(day); answers && e.Covered > 0 {
 			ahead.source, ahead.pace = coldchain.Steady(e.Mean()), last.pace
 		}
 		ahead.From = now
+		if seen := t.sightings(l); !place.Cold() && len(seen) > 0 && seen[len(seen)-1].Ice {
+			ice := around{Segment{Span: coldchain.Span{From: now, To: seen[len(seen)-1].RunsOut}.Clip(l.Span), Grade: GradeForecast,
+				Source: sourceIce, source: coldchain.Steady(0)}, t.paceIn(iceH()).atOnce()}
+			if ice.Len() > 0 {
+				future, ahead.From = append(future, ice), ice.To
+			}
+		}
 	}
-	return append(list, ahead)
+	future = append(future, ahead)
+	for _, p := range t.env.Plan {
+		planned := coldchain.Span{From: laterOf(p.From, now), To: l.To}.Clip(l.Span)
+		if planned.Len() <= 0 {
+			break
+		}
+		for i := range future {
+			future[i].To = earlierOf(future[i].To, planned.From)
+		}
+		future = append(future, around{Segment{Span: planned, Grade: GradeForecast, Source: p.Name,
+			source: coldchain.Steady(p.Celsius)}, t.paceIn(p.H)})
+	}
+	return append(list, slices.DeleteFunc(future, func(s around) bool { return s.Len() <= 0 })...)
 }
 
-// exposedC is how warm a place is that is not cooled and that nobody measures, °C.
-func exposedC(p lot.Place) float64 {
+// ExposedC is how warm a place is that is not cooled and that nobody measures, °C.
+func ExposedC(p lot.Place) float64 {
 	if p.SetC != 0 {
 		return p.SetC + exposedMargin
 	}

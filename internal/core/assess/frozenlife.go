@@ -308,6 +308,5 @@ func (t assessor) driedSkin() bool {
 	if t.state.Ageing() != nil {
 		return true
 	}
-	aged := t.ageing()
-	return aged != nil && aged.Loss.Mid >= aged.Policy.Skin
+	return t.aged != nil && t.aged.Loss.Mid >= t.aged.Policy.Skin
 }

@@ -247,6 +247,20 @@ func (t *assessor) follow(from time.Time) {
 	}
 }
 
+// until is the line up to a time.
+func (l Line) until(at time.Time) Line {
+	var short Line
+	for _, s := range l {
+		if s.To.After(at) {
+			s.To, s.whole = at, nil
+		}
+		if s.Len() > 0 {
+			short = append(short, s)
+		}
+	}
+	return short
+}
+
 // lineFrom is where the line of a lot begins: at its death as far as that is known, when it was sent
 // off or looked at on a market, or at its receipt.
 func lineFrom(s *lot.State) time.Time {

@@ -3,6 +3,7 @@ package assess
 import (
 	"fmt"
 	"math"
+	"slices"
 	"time"
 
 	"leancatch/internal/core/coldchain"
@@ -43,8 +44,9 @@ type Outcome struct {
 	RealDays  float64   // life left there, days; +Inf where the clock paused while frozen, NaN where nothing is known
 	Ends      time.Time // zero where RealDays is no number
 	AtService float64   // life left at the hour of service, fresh days; NaN where nothing is known
-	Budget    float64   // share of the fullest safety budget at the hour of service; NaN for lots without one
-	StopsAt   time.Time // a safety budget is full; zero where it never is
+	Uses      []Use     // what it is fit for then; empty for what lies frozen there
+	Budget    float64   // the largest share of a safety clock at the hour of service; NaN where none runs
+	StopsAt   time.Time // a clock closes every use; zero where none does within a fortnight
 	Settled   time.Duration
 	// FrozenMonths is the frozen life left there; nil where it is no freezer, or
 	// too warm a one.
@@ -57,18 +59,19 @@ type Outcome struct {
 // adaptSteps is how many time constants a fish takes to be where it lies.
 const adaptSteps = 5
 
-// WhatIf follows the lot from now on in each option: its life left there and its
-// safety budgets at an hour of service. The fish goes to the option's
-// temperature with the time constant of the heat model.
-func WhatIf(s *lot.State, a Assessment, profile safety.Profile, service time.Time, options []Option) []Outcome {
+// WhatIf follows the lot from its assessment on in each option: its life left there, and its clocks and
+// uses at an hour of service. The fish goes to the option's temperature by the heat model, at the
+// unfavourable end.
+func (a Assessment) WhatIf(service time.Time, options []Option) []Outcome {
 	list := make([]Outcome, len(options))
 	for i, o := range options {
-		list[i] = whatIf(s, a, profile, service, o)
+		list[i] = a.whatIf(service, o)
 	}
 	return list
 }
 
-func whatIf(s *lot.State, a Assessment, profile safety.Profile, service time.Time, o Option) Outcome {
+func (a Assessment) whatIf(service time.Time, o Option) Outcome {
+	s, profile := a.state, a.env.Profile
 	out := Outcome{Option: o, RealDays: math.NaN(), AtService: math.NaN(), Budget: math.NaN(),
 		Settled: adaptSteps * TimeConstant(s, o.H)}
 	against := func(format string, args ...any) { out.Against = append(out.Against, fmt.Sprintf(format, args...)) }
@@ -84,8 +87,8 @@ func whatIf(s *lot.State, a Assessment, profile safety.Profile, service time.Tim
 	case !a.Frozen && !o.Frozen && o.Celsius > limit:
 		against("%.1f °C is above %.1f °C, the limit of the rules %s", o.Celsius, limit, profile.Name)
 	case !a.Frozen && o.Frozen:
-		if why := mayFreeze(s, a); why != "" {
-			against("%s", why)
+		if freeze := a.use(lot.GateFreeze); !freeze.OK {
+			against("%s", freeze.Reasons[0])
 		}
 	}
 	out.Fits = len(out.Against) == 0
@@ -101,25 +104,122 @@ func whatIf(s *lot.State, a Assessment, profile safety.Profile, service time.Tim
 		}
 		return out
 	}
-	if a.Frozen || !a.Known() {
+	if a.Frozen {
 		return out
 	}
-	from := a.At
-	curve := coldchain.Follow(a.NowC, []coldchain.Step{{Span: coldchain.Span{From: from,
-		To: from.Add(max(out.Settled, time.Minute))}, Celsius: o.Celsius, Tau: out.Settled / adaptSteps}}, nil)
-	line := coldchain.Series{Readings: curve, MaxGap: 30 * 24 * time.Hour, Hold: 10 * 365 * 24 * time.Hour}
-	out.RealDays = lifeAlong(line, a.Model, from, a.Left.Days)
+	service = laterOf(service, a.At)
+	end := laterOf(service, a.At.Add(farthestAhead))
+	plan := []Planned{{From: a.At, Name: o.Name, Celsius: o.Celsius, H: o.H}}
+	if o.PlaceID != 0 && o.PlaceID == s.Place() {
+		plan = nil // it stays as it lies
+	}
+	ahead := a.Ahead(end, plan...)
+	served, far := ahead.At(service), ahead.At(end)
+	out.Uses, out.Budget, out.StopsAt = Fitness(a.state, served), served.budget(), stopsAt(a, far, ahead)
+	if !a.Known() {
+		return out
+	}
+	out.AtService = math.Max(0, served.Left.Days)
+	out.RealDays = far.lastsFrom(a)
 	if !math.IsInf(out.RealDays, 0) && !math.IsNaN(out.RealDays) {
-		out.Ends = from.Add(time.Duration(out.RealDays * 24 * float64(time.Hour)))
+		out.Ends = a.At.Add(time.Duration(out.RealDays * 24 * float64(time.Hour)))
 	}
-	if service.After(from) {
-		e, _ := line.Exposure(coldchain.Span{From: from, To: service})
-		out.AtService = math.Max(0, a.Left.Days-e.IceDays(a.Model))
-	} else {
-		out.AtService = a.Left.Days
-	}
-	out.budgets(a, line, from, service)
 	return out
+}
+
+// Planned is where a lot will lie from a time on: how warm it is around it, °C, and the surface
+// coefficient, W/(m²·K).
+type Planned struct {
+	From    time.Time
+	Name    string
+	Celsius float64
+	H       float64
+}
+
+// Forecast is a lot with its line drawn ahead.
+type Forecast struct{ t assessor }
+
+// Ahead draws the line of the lot up to a time that lies ahead, along a plan of where it will lie, or as
+// it lies.
+func (a Assessment) Ahead(until time.Time, plan ...Planned) Forecast {
+	env := a.env
+	env.Now, env.Plan = a.At, plan
+	return Forecast{newAssessor(a.state, env, until)}
+}
+
+// At is the assessment at a time between the one that the forecast began with and its end: the same
+// clocks and the same gate.
+func (f Forecast) At(at time.Time) Assessment {
+	t := f.t
+	t.line = t.line.until(at)
+	return t.assessAt(at)
+}
+
+// farthestAhead is how far a lot is followed: by then it is as warm as what is around it, and goes on so.
+const farthestAhead = 14 * 24 * time.Hour
+
+// lastsFrom is how many days the life lasts that a lot has at an earlier assessment, along the line that
+// was forecast from there; beyond its end at the rate there.
+func (a Assessment) lastsFrom(now Assessment) float64 {
+	left := now.Left.Days
+	if left <= 0 {
+		return 0
+	}
+	spent := func(days float64) float64 {
+		e, _ := a.Line.Over(coldchain.Span{From: now.At, To: now.At.Add(time.Duration(days * 24 * float64(time.Hour)))})
+		if e.BeyondRule() > 0 {
+			return math.Inf(1) // no rule: nothing may be counted on
+		}
+		return e.IceDays(now.Model)
+	}
+	lo, hi := 0.0, a.At.Sub(now.At).Hours()/24
+	if all := spent(hi); all < left {
+		return hi + (left-all)/a.Rate
+	}
+	for hi-lo > 1e-4 {
+		if mid := (lo + hi) / 2; spent(mid) < left {
+			lo = mid
+		} else {
+			hi = mid
+		}
+	}
+	return lo
+}
+
+// budget is the largest share that a safety clock has used; NaN where none runs.
+func (a Assessment) budget() float64 {
+	most := math.NaN()
+	for _, r := range a.Clocks {
+		switch r.ID {
+		case ClockToChill, ClockHistamine, ClockOxygen, ClockOutOfCold:
+			if !math.IsNaN(r.Share) && !(r.Share <= most) {
+				most = r.Share
+			}
+		}
+	}
+	return most
+}
+
+// stopsAt is when a clock first closes every use of a lot that is assessed now, as it is followed
+// ahead; the zero time where one does already, or none does by the farthest assessment.
+func stopsAt(now, far Assessment, ahead Forecast) time.Time {
+	closed := func(a Assessment) bool {
+		return slices.ContainsFunc(a.Clocks, func(r Reading) bool {
+			return r.State == safety.StateStop && slices.Contains(r.Guards, lot.GateCook)
+		})
+	}
+	if closed(now) || !closed(far) {
+		return time.Time{}
+	}
+	lo, hi := now.At, far.At
+	for hi.Sub(lo) > time.Minute {
+		if mid := lo.Add(hi.Sub(lo) / 2); closed(ahead.At(mid)) {
+			hi = mid
+		} else {
+			lo = mid
+		}
+	}
+	return hi
 }
 
 // mayMove reports whether the door would let the lot be moved to a place now.
@@ -143,73 +243,6 @@ func mayFreeze(s *lot.State, a Assessment) string {
 		return "past the first half of its fresh days: freezing does not bring them back"
 	}
 	return ""
-}
-
-// lifeAlong is how many days a life lasts along a line of temperatures: by
-// bisection of the fresh days spent, to a minute.
-func lifeAlong(line coldchain.Series, m coldchain.Model, from time.Time, left float64) float64 {
-	if left <= 0 {
-		return 0
-	}
-	spent := func(days float64) float64 {
-		e, _ := line.Exposure(coldchain.Span{From: from, To: from.Add(time.Duration(days * 24 * float64(time.Hour)))})
-		if e.BeyondRule() > 0 {
-			return math.Inf(1) // no rule: nothing may be counted on
-		}
-		return e.IceDays(m)
-	}
-	lo, hi := 0.0, 1.0
-	for spent(hi) < left && hi < 3650 {
-		lo, hi = hi, 2*hi
-	}
-	for range 40 {
-		if mid := (lo + hi) / 2; spent(mid) < left {
-			lo = mid
-		} else {
-			hi = mid
-		}
-	}
-	return lo
-}
-
-// budgets follows the safety clocks along the line.
-func (o *Outcome) budgets(a Assessment, line coldchain.Series, from, service time.Time) {
-	if a.Histamine == nil && a.Oxygen == nil {
-		return
-	}
-	share := func(at time.Time) float64 {
-		most := 0.0
-		e, _ := line.Exposure(coldchain.Span{From: from, To: at})
-		if b := a.Histamine; b != nil {
-			hours := 0.0
-			if b.After.Used != nil {
-				hours = *b.After.Used
-			}
-			allowed := b.After.Allowed
-			if s := safety.StretchOf(e, 0, false); s.Warm {
-				allowed = math.Min(allowed, safety.WarmAllowance)
-			}
-			most = math.Max(b.LargestShare(), (hours+e.HoursAbove(safety.ChilledC))/allowed)
-		}
-		if x := a.Oxygen; x != nil {
-			most = math.Max(most, x.Share+safety.ReducedOxygen(safety.OxygenFacts{Exposure: e}).Share)
-		}
-		return most
-	}
-	o.Budget = share(laterOf(from, service))
-	const farthest = 60 * 24 * time.Hour
-	if share(from) >= 1 || share(from.Add(farthest)) < 1 {
-		return
-	}
-	lo, hi := time.Duration(0), farthest
-	for hi-lo > time.Minute {
-		if mid := (lo + hi) / 2; share(from.Add(mid)) < 1 {
-			lo = mid
-		} else {
-			hi = mid
-		}
-	}
-	o.StopsAt = from.Add(hi)
 }
 
 func laterOf(a, b time.Time) time.Time {
