@@ -128,6 +128,26 @@ func TestTheParasiteClockOfABatch(t *testing.T) {
 
 // The core's own readings correct the model: a freezer that cools half as well
 // as was said freezes later.
+// A defrosting freezer does not start the parasite clock again; one that is too long at it, or too warm,
+// does.
+func TestDefrosting(t *testing.T) {
+	for _, c := range []struct {
+		minutes, celsius float64
+		broken           bool
+	}{{25, -15.2, false}, {45, -15.2, true}, {25, -9, true}} {
+		h := frozenCod(froze())
+		air := func(h float64) float64 {
+			if h > 24 && math.Mod(h, 6) < c.minutes/60 {
+				return c.celsius
+			}
+			return -20.4
+		}
+		if p := assessNow(h.Fold(t), inFreezer(24*12, air)).Parasites; p.Met == c.broken || len(p.Broken) > 0 != c.broken {
+			t.Errorf("%.0f min at %.1f °C each six hours: met %v, broken %d times", c.minutes, c.celsius, p.Met, len(p.Broken))
+		}
+	}
+}
+
 func TestCoreReadingsCorrectTheModel(t *testing.T) {
 	slow := frozenCod(froze())
 	slow.Add(3, lot.Temperature{Celsius: -0.9})

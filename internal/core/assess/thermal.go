@@ -42,8 +42,16 @@ func (t assessor) freeze(l leg, segments []around, stay *lot.FrozenStay, thawing
 	var steps []coldchain.Step
 	for _, s := range segments {
 		recorded := s.Grade != GradeUnknown && s.Grade != GradeIced
-		for _, part := range coldchain.Hours(s.Span) {
-			step := coldchain.Step{Span: part, Celsius: s.Exposure(part).Mean()}
+		hours := coldchain.Hours(s.Span)
+		air := make([]coldchain.Exposure, len(hours))
+		for i, part := range hours {
+			air[i] = s.Exposure(part)
+		}
+		for i, part := range hours {
+			step := coldchain.Step{Span: part, Celsius: air[i].Mean()}
+			if s.Grade == GradeLogged && !thawing && defrosts(air, i) {
+				step.Celsius = min(step.Celsius, clearingC)
+			}
 			if recorded {
 				step.Tau = tau
 			}
@@ -65,6 +73,24 @@ func (t assessor) freeze(l leg, segments []around, stay *lot.FrozenStay, thawing
 	}
 	b.line = coldchain.Series{Readings: points, MaxGap: l.Len() + time.Hour}
 	return b
+}
+
+// A freezer that defrosts warms its air for so long and no higher: that does not break a stretch at
+// clearingC, °C, which clears fish of parasites (house).
+const (
+	clearingC      = -20.0
+	longestDefrost = 30 * time.Minute
+	defrostC       = -15.0
+)
+
+// defrosts reports whether the air of an hour, with the hours beside it, is warmer than clearingC only
+// as that of a freezer that defrosts.
+func defrosts(air []coldchain.Exposure, i int) bool {
+	above := 0.0
+	for _, e := range air[max(0, i-1):min(len(air), i+2)] {
+		above += e.HoursAbove(clearingC)
+	}
+	return air[i].Covered > 0 && air[i].Max <= defrostC && above <= longestDefrost.Hours()
 }
 
 // startC is how warm the fish comes into a leg: as it was measured shortly
