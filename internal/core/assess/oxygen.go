@@ -46,7 +46,7 @@ func (t assessor) oxygen() (*safety.Oxygen, []coldchain.Span) {
 		gaps = append(gaps, missing...)
 	}
 	facts.Unknown = coldchain.Total(gaps).Hours()
-	facts.Former = s.Species().HistamineRules()
+	facts.Former, facts.MostDays = s.Species().HistamineRules(), t.env.Profile.ReducedOxygenDays
 	o := safety.ReducedOxygen(facts)
 	return &o, gaps
 }

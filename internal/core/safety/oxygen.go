@@ -2,6 +2,7 @@ package safety
 
 import (
 	"fmt"
+	"math"
 	"strings"
 	"time"
 
@@ -36,7 +37,8 @@ var oxygenBands = []band{{OxygenC, 7 * 24}, {5, 2 * 24}, {10, 11}, {21, 2}}
 type OxygenFacts struct {
 	Exposure  coldchain.Exposure // while it was packed so, by the records
 	Unknown   float64            // hours of that without a record
-	Days      float64            // packed so
+	Days      float64            // packed so, not frozen
+	MostDays  float64            // for which the rules allow that in all; 0 where they name none
 	Former    bool               // histamine former
 	Arrived   bool               // it came packed so
 	CoreC     *float64           // at its receipt
@@ -71,6 +73,7 @@ func (o Oxygen) Text() string {
 //
 //	Σ hours in the band / hours allowed in it
 //
+// or the share of the days that the rules allow in all, where that is more:
 // 7 days above 3.3 to 5 °C, 2 days to 10 °C, 11 h to 21 °C, 2 h above; full
 // stops the lot. Time without a record, more than a quarter of an hour in all,
 // makes it unknown until a manager answers for it. A pack that came chilled
@@ -98,16 +101,22 @@ func ReducedOxygen(f OxygenFacts) Oxygen {
 	if f.Unknown > graceHours && !f.Explained {
 		worsen(StateUnknown, "%.1f h without a temperature record while packed so", f.Unknown)
 	}
-	used := fmt.Sprintf("%.0f %% of the time allowed above %.1f °C is used", 100*o.Share, OxygenC)
-	switch {
-	case o.Share > 1+passed:
-		worsen(StateStop, "%s", used)
-	case o.Share >= WarnShare-1e-9:
-		worsen(StateWarn, "%s", used)
+	worsenBy := func(share float64, format string, args ...any) {
+		switch {
+		case share > 1+passed:
+			worsen(StateStop, format, args...)
+		case share >= WarnShare-1e-9:
+			worsen(StateWarn, format, args...)
+		}
+		o.Share = math.Max(o.Share, share)
 	}
-	if f.Former && f.Days > formerOxygenDays {
-		worsen(StateStop, "a histamine former, %.1f days in a reduced-oxygen pack: at most %.0f", f.Days,
+	worsenBy(o.Share, "%.0f %% of the time allowed above %.1f °C is used", 100*o.Share, OxygenC)
+	if f.Former {
+		worsenBy(f.Days/formerOxygenDays, "a histamine former, %.1f days in a reduced-oxygen pack: at most %.0f", f.Days,
 			formerOxygenDays)
+	}
+	if f.MostDays > 0 {
+		worsenBy(f.Days/f.MostDays, "%.1f days not frozen in a reduced-oxygen pack: at most %.0f in all", f.Days, f.MostDays)
 	}
 	return o
 }

@@ -60,9 +60,13 @@ func TestReducedOxygenAsksForARecord(t *testing.T) {
 		{"an hour that nobody recorded", OxygenFacts{Unknown: 1}, StateUnknown},
 		{"explained", OxygenFacts{Unknown: 1, Explained: true}, StateOK},
 		{"a few minutes", OxygenFacts{Unknown: 0.2}, StateOK},
-		{"a histamine former for three days", OxygenFacts{Former: true, Days: 3}, StateOK},
+		{"a histamine former for two days", OxygenFacts{Former: true, Days: 2}, StateOK},
+		{"a histamine former for three days", OxygenFacts{Former: true, Days: 3}, StateWarn},
 		{"for longer", OxygenFacts{Former: true, Days: 3.1}, StateStop},
 		{"another fish for longer", OxygenFacts{Days: 9}, StateOK},
+		{"within the days of the rules", OxygenFacts{Days: 7, MostDays: 10}, StateOK},
+		{"their last day", OxygenFacts{Days: 10, MostDays: 10}, StateWarn},
+		{"beyond them", OxygenFacts{Days: 10.1, MostDays: 10}, StateStop},
 	} {
 		if got := ReducedOxygen(c.facts); got.State != c.state {
 			t.Errorf("%s: %s, want %s", c.name, got.Text(), c.state)

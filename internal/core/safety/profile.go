@@ -36,6 +36,9 @@ type Profile struct {
 	// ReducedOxygenChilled allows a kitchen to pack raw fish without oxygen and
 	// keep it chilled.
 	ReducedOxygenChilled bool `json:"reduced_oxygen_chilled"`
+	// ReducedOxygenDays is for how many days in all raw fish may lie unfrozen in such a pack; 0 where
+	// the rules name none.
+	ReducedOxygenDays float64 `json:"reduced_oxygen_days,omitempty"`
 	// Water is ThawWater in figures.
 	Water    WaterRules    `json:"water"`
 	Parasite ParasiteRules `json:"parasite"`
