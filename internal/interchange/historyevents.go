@@ -12,7 +12,6 @@ import (
 	"leancatch/internal/core/ageing"
 	"leancatch/internal/core/assess"
 	"leancatch/internal/core/freshness"
-	"leancatch/internal/core/heat"
 	"leancatch/internal/core/history"
 	"leancatch/internal/core/invalid"
 	"leancatch/internal/core/lot"
@@ -230,17 +229,6 @@ func pulledHere(in pulledIn, m history.Moment) (lot.Payload, error) {
 	p.Shape, p.MM, p.OneFace = piece.Shape, piece.ThicknessMM, piece.OneFace
 	if p.MediumC = policy.MediumC(in.Method); in.Method == thawing.Fridge {
 		p.MediumC = place.SetC
-	}
-	start := math.Min(m.Assess().NowC, -3)
-	plan, err := thawing.NewPlan(thawing.Request{Species: s.Species(), Piece: piece, StartC: start, Method: in.Method, MediumC: p.MediumC,
-		From: m.At, ServeAt: m.At.Add(48 * time.Hour), EndUse: p.EndUse, Policy: policy, Profile: m.Env.Profile})
-	if err != nil {
-		return p, nil // the door says what is wrong with it
-	}
-	p.H = plan.Method.Coefficient(m.Env.Profile)
-	if plan.IceFree != heat.Never {
-		p.IceFree = plan.IceFree.Hours()
-		p.Keeps = math.Max(0, plan.KeepTo.Sub(plan.ReadyAt).Hours())
 	}
 	return p, nil
 }

@@ -10,7 +10,6 @@ import (
 
 	"github.com/google/uuid"
 
-	"leancatch/internal/core/heat"
 	"leancatch/internal/core/invalid"
 	"leancatch/internal/core/lot"
 	"leancatch/internal/core/thawing"
@@ -210,7 +209,7 @@ func (c *change) pull(ctx context.Context, t Thaw, l *ThawLine, in ThawStepDone)
 	if err != nil {
 		return err
 	}
-	w.Payload = pulledBy(l, t, plan, r, place, l.Row.Pack == string(lot.PackVacuum))
+	w.Payload = pulledBy(l, t, r, place, l.Row.Pack == string(lot.PackVacuum))
 	if err := c.append(ctx, pulled, w); err != nil {
 		return err
 	}
@@ -226,15 +225,9 @@ func (c *change) pull(ctx context.Context, t Thaw, l *ThawLine, in ThawStepDone)
 }
 
 // pulledBy is the event of a pull by a plan.
-func pulledBy(l *ThawLine, t Thaw, plan thawing.Plan, r thawing.Request, place int64, opened bool) lot.Pulled {
-	p := lot.Pulled{PlanID: t.ID, PlaceID: place, Method: l.Method, EndUse: r.EndUse, Opened: opened,
-		MediumC: r.MediumC, H: plan.Method.Coefficient(r.Profile),
+func pulledBy(l *ThawLine, t Thaw, r thawing.Request, place int64, opened bool) lot.Pulled {
+	return lot.Pulled{PlanID: t.ID, PlaceID: place, Method: l.Method, EndUse: r.EndUse, Opened: opened, MediumC: r.MediumC,
 		Shape: r.Piece.Shape, MM: r.Piece.ThicknessMM, OneFace: r.Piece.OneFace}
-	if plan.IceFree != heat.Never {
-		p.IceFree = plan.IceFree.Hours()
-		p.Keeps = math.Max(0, plan.KeepTo.Sub(plan.ReadyAt).Hours())
-	}
-	return p
 }
 
 // without leaves out steps that are done.
@@ -475,7 +468,7 @@ func (c *change) changeMethod(ctx context.Context, t Thaw, l *ThawLine, in ThawR
 		return err
 	}
 	l.Method, l.MediumC, l.StartC, l.FromAt = in.Method, r.MediumC, mean, &now
-	pulled := pulledBy(l, t, plan, r, place, false)
+	pulled := pulledBy(l, t, r, place, false)
 	pulled.StartC = &mean
 	if err := c.write(ctx, Write{EventID: in.EventID, LotID: l.LotID, HappenedAt: now, Payload: pulled}); err != nil {
 		return err

@@ -16,7 +16,7 @@ func (e Env) Facts() lot.Facts {
 // moment. A gate that is not answered here denies.
 func (a Assessment) Facts(p lot.Payload) lot.Facts {
 	f := a.env.Facts()
-	f.Answers = map[lot.Gate]lot.Answer{}
+	f.Answers, f.FishC = map[lot.Gate]lot.Answer{}, &a.NowC
 	for _, u := range uses {
 		reasons := a.use(u.gate).Reasons
 		for _, r := range a.Clocks {

@@ -100,7 +100,7 @@ func TestAMackerelOfOurOwn(t *testing.T) {
 	}
 	plan, _ := safety.GetPlan("eu2073")
 	low := []float64{3, 4, 5, 4, 3, 6, 8, 2, 9}
-	tested := lot.Tested{Plan: plan, Results: low, Lab: "Harbour laboratory, 118"}.Derive()
+	tested := lot.Tested{Plan: plan, Results: low, Lab: "Harbour laboratory, 118"}.Derive(nil, lot.Facts{}, at(0))
 	h.Add(31.4, tested)
 	state(31.4, safety.StateWarn) // let go on its test
 	h.Add(31.9, lot.Temperature{Celsius: 12})
@@ -114,7 +114,7 @@ func TestAFailedTestStopsForGood(t *testing.T) {
 	h.Add(2, lot.Iced{Method: "slurry", PlaceID: 40})
 	plan, _ := safety.GetPlan("eu2073")
 	failed := lot.Tested{Plan: plan, Results: []float64{3, 4, 5, 4, 3, 6, 8, 2, 210},
-		Lab: "Harbour laboratory, 119"}.Derive().(lot.Tested)
+		Lab: "Harbour laboratory, 119"}.Derive(nil, lot.Facts{}, at(0)).(lot.Tested)
 	if failed.Met {
 		t.Fatal("210 mg/kg meets the plan")
 	}

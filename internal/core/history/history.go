@@ -136,11 +136,11 @@ func (d *desk) take(i int) error {
 	return d.admit(e, facts, p)
 }
 
-// asksMore reports whether an event is admitted by what the record of the lot says, and not by its
-// own words alone.
+// asksMore reports whether an event is admitted, or made, by what the record of the lot says, and not
+// by its own words alone.
 func asksMore(p lot.Payload) bool {
 	switch p.(type) {
-	case lot.Gated, lot.Weighed, lot.DailyCheck, lot.TakenDown:
+	case lot.Gated, lot.Weighed, lot.DailyCheck, lot.TakenDown, lot.Pulled:
 		return true
 	}
 	return false

@@ -20,6 +20,7 @@ import (
 	"leancatch/internal/core/icing"
 	"leancatch/internal/core/invalid"
 	"leancatch/internal/core/lot"
+	"leancatch/internal/core/lot/lottest"
 	"leancatch/internal/core/safety"
 	"leancatch/internal/core/species"
 	"leancatch/internal/core/thawing"
@@ -383,6 +384,34 @@ func TestAStopStays(t *testing.T) {
 				if clock.State == safety.StateStop && now.Clocks[j].State != safety.StateStop && clock.ID != assess.ClockDecision {
 					return fmt.Sprintf("%s was stopped at %.2f h (%s) and is %s at %.2f h", clock.ID, moments[i-1], clock.Why, now.Clocks[j].State, moments[i])
 				}
+			}
+		}
+		return ""
+	})
+}
+
+// Children inherit at least the parent's shares: a part of a lot is judged no more mildly than the lot
+// that it was split off, then and later.
+func TestChildrenInherit(t *testing.T) {
+	hold(t, 14, func(r *rand.Rand, x tale) string {
+		split := x.Until * r.Float64()
+		parent := x.judge(split).At[0].State
+		if parent == nil || parent.Status != lot.OnHand {
+			return ""
+		}
+		part := lot.SplitLot{LotID: uuid.New(), Code: lot.Code(2), Count: parent.Count, WeightKg: parent.WeightKg}
+		h := lottest.History{ID: part.LotID}
+		h.Add(0, lot.Inherit(parent, parent.Head, part, nil))
+		h.Events[0].HappenedAt, h.Events[0].RecordedAt = at(split), at(split)
+		child := h.Fold(t)
+		for _, hours := range []float64{split, split + (x.Until-split)*r.Float64(), x.Until} {
+			env := x.lot().Env
+			env.Now = at(hours)
+			of := func(s *lot.State) history.Judged {
+				return history.Judged{State: s, Assessment: assess.Assess(s, env, env.Now)}
+			}
+			if why := safer(of(parent), of(child)); why != "" {
+				return fmt.Sprintf("split at %.2f h, %.2f h: %s", split, hours, why)
 			}
 		}
 		return ""

@@ -64,6 +64,7 @@ type Facts struct {
 	Answers   map[Gate]Answer // for this payload at its time
 	Hooks     map[Hook]string // the code of the other lot that hangs there
 	Ageing    *AgeingFacts    // of a fish that hangs
+	FishC     *float64        // how warm it is; nil where nobody asked
 }
 
 // AgeingFacts are what the next weight of a fish that hangs is held against.
@@ -102,7 +103,7 @@ func Admit(s *State, f Facts, e Event, p Payload) (Admission, error) {
 // admit goes on with what is wrong already.
 func admit(s *State, f Facts, e Event, p Payload, bad invalid.Errors) (Admission, error) {
 	if d, ok := p.(Derived); ok {
-		p = d.Derive()
+		p = d.Derive(s, f, e.HappenedAt)
 	}
 	p = rowOf(p).approve(p, f.Manager)
 	p.Check(s, e.HappenedAt, &bad)

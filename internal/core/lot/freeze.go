@@ -1,6 +1,7 @@
 package lot
 
 import (
+	"math"
 	"slices"
 	"time"
 
@@ -302,10 +303,34 @@ func (p Pulled) Check(before *State, at time.Time, bad *invalid.Errors) {
 	if p.StartC != nil {
 		checkC("start_celsius", *p.StartC, bad)
 	}
-	if !(p.H >= 0 && p.H < 1000) || !(p.IceFree >= 0) || !(p.Keeps >= 0) {
-		bad.Add("h_w_m2k", "must be at least 0")
-	}
 }
+
+// Derive implements Derived: how fast it takes up heat, when it is free of ice and how long it keeps
+// from then follow from how it thaws.
+func (p Pulled) Derive(before *State, f Facts, at time.Time) Payload {
+	p.H, p.IceFree, p.Keeps = 0, 0, 0
+	method, ok := thawing.GetMethod(p.Method)
+	if before == nil || !ok {
+		return p
+	}
+	p.H = method.Coefficient(f.Profile)
+	r := thawing.Request{Species: before.Species(), Piece: p.Piece(), StartC: mostlyFrozenC, Method: p.Method, MediumC: p.MediumC,
+		From: at, ServeAt: at.Add(48 * time.Hour), EndUse: p.EndUse, Policy: thawing.Policies()[0], Profile: f.Profile}
+	if f.FishC != nil {
+		r.StartC = math.Min(*f.FishC, mostlyFrozenC)
+	}
+	if p.StartC != nil {
+		r.StartC = *p.StartC
+	}
+	if plan, err := thawing.NewPlan(r); err == nil && plan.IceFree != heat.Never {
+		p.IceFree = plan.IceFree.Hours()
+		p.Keeps = math.Max(0, plan.KeepTo.Sub(plan.ReadyAt).Hours())
+	}
+	return p
+}
+
+// mostlyFrozenC is how warm fish is taken to be that is pulled and not known to be colder, °C.
+const mostlyFrozenC = -3.0
 
 // In implements Placed.
 func (p Pulled) In() int64 { return p.PlaceID }

@@ -45,7 +45,7 @@ type (
 )
 
 // Derive implements Derived: whether a test was met follows from its plan.
-func (p Tested) Derive() Payload {
+func (p Tested) Derive(*State, Facts, time.Time) Payload {
 	p.Met, p.Finding = p.Plan.Judge(p.Results)
 	return p
 }

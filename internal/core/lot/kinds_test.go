@@ -6,6 +6,8 @@ import (
 	"strings"
 	"testing"
 
+	"github.com/google/uuid"
+
 	"leancatch/internal/core/lot"
 	"leancatch/internal/core/lot/lottest"
 )
@@ -107,5 +109,81 @@ func TestWhatIsMissingDenies(t *testing.T) {
 	}
 	if gated < 3 || placed < 7 {
 		t.Errorf("%d gated kinds and %d with a place: the test sees too little", gated, placed)
+	}
+}
+
+// One gate: each kind that takes a lot out of the kitchen asks the assessment, but for what always
+// leaves: what is discarded or sent back. Those ask nobody.
+func TestWhatLeavesAsksTheGate(t *testing.T) {
+	always := map[lot.Kind]bool{"discarded": true, "refused": true, "parted": true} // parts go on with their parent's clocks
+	golden, left := lottest.Stored(t), 0
+	for _, kind := range lot.Kinds() {
+		h, hours := before(kind)
+		if h.Events == nil {
+			continue
+		}
+		p, err := lot.Decode(kind, []byte(golden[kind][len(golden[kind])-1]))
+		if err != nil {
+			t.Fatal(err)
+		}
+		was := h.Fold(t)
+		h.Add(hours, p)
+		if after := h.Fold(t); was.Status != lot.OnHand || after.Status == lot.OnHand {
+			continue
+		}
+		left++
+		if _, gated := p.(lot.Gated); gated == always[kind] {
+			t.Errorf("%s takes a lot out: asks a gate %v", kind, gated)
+		}
+		f := facts(hours)
+		f.Answers = nil
+		if bad := refusal(was, f, hours, p); always[kind] && kind != "parted" && len(bad) > 0 {
+			t.Errorf("%s is not let out: %v", kind, bad)
+		}
+	}
+	if left < 4 {
+		t.Errorf("%d kinds take a lot out: the test sees too little", left)
+	}
+}
+
+// The server computes: what follows from the rest of an event, or stands for a manager's word, is what
+// the server says of it, whatever the event said.
+func TestFiguresOfARequestAreNotTrusted(t *testing.T) {
+	forged := map[lot.Kind]string{
+		"pulled":   `{"keeps_hours":1e6,"ice_free_hours":0.001,"h_w_m2k":0.5}`,
+		"tested":   `{"met":true,"finding":"all good","results":[900,900,900,900,900,900,900,900,900]}`,
+		"released": `{"by_manager":true}`,
+		"returned": `{"by_manager":true}`,
+		"hung":     `{"by_manager":true}`,
+	}
+	golden := lottest.Stored(t)
+	for kind, lie := range forged {
+		var data map[string]any
+		for _, text := range []string{golden[kind][0], lie} {
+			if err := json.Unmarshal([]byte(text), &data); err != nil {
+				t.Fatal(err)
+			}
+		}
+		text, _ := json.Marshal(data)
+		p, err := lot.Decode(kind, text)
+		if err != nil {
+			t.Fatal(kind, err)
+		}
+		h, hours := before(kind)
+		admitted, _ := lot.Admit(h.Fold(t), facts(hours), lot.Event{ID: uuid.New(), HappenedAt: at(hours)}, p)
+		stored, _ := json.Marshal(admitted.Payload)
+		var now map[string]any
+		if err := json.Unmarshal(stored, &now); err != nil {
+			t.Fatal(err)
+		}
+		var claimed map[string]any
+		if err := json.Unmarshal([]byte(lie), &claimed); err != nil {
+			t.Fatal(err)
+		}
+		for field, value := range claimed {
+			if field != "results" && reflect.DeepEqual(now[field], value) {
+				t.Errorf("%s: %s stays %v, as the request had it", kind, field, value)
+			}
+		}
 	}
 }

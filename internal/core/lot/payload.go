@@ -31,9 +31,10 @@ type Judged interface {
 	Judge(before *State, f Facts, at time.Time, bad *invalid.Errors)
 }
 
-// Derived is a payload of which something follows from the rest.
+// Derived is a payload of which something follows from the rest and from the lot; what a request
+// says of that is not trusted.
 type Derived interface {
-	Derive() Payload
+	Derive(before *State, f Facts, at time.Time) Payload
 }
 
 // Approval is embedded in payloads that may need a manager's approval.
