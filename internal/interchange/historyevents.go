@@ -206,7 +206,7 @@ func frozeHere(in frozeIn, m history.Moment) (lot.Payload, error) {
 	if in.Thickness != nil {
 		p.MM = *in.Thickness
 	}
-	return p.Into(place, s.WeightKg), nil
+	return p, nil
 }
 
 type pulledIn struct {

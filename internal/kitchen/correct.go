@@ -10,30 +10,22 @@ import (
 	"leancatch/internal/core/lot"
 )
 
-// complete works out again what follows from the rest of an entry that is corrected: what an
-// inspection read and proposed, by the scheme that it was made with, and the coefficient of
-// a freezing. What cannot be read is left to lot.Admit, which says so.
+// complete reads and proposes again, by the scheme that it was made with, where an inspection is
+// corrected. What cannot be read is left to lot.Admit, which says so.
 func (c *change) complete(ctx context.Context, s *lot.State, x lot.Corrected) (lot.Corrected, error) {
 	before, at, payload := s.Subject(lot.Event{}, x)
-	if before == nil {
+	inspected, ok := payload.(lot.Inspected)
+	if before == nil || !ok {
 		return x, nil
 	}
-	if err := c.load(ctx, at.HappenedAt, before); err != nil {
+	err := c.load(ctx, at.HappenedAt, before)
+	if err != nil {
 		return x, err
 	}
-	switch p := payload.(type) {
-	case lot.Inspected:
-		var err error
-		if payload, err = c.rejudge(ctx, before, at, p); err != nil {
-			return x, err
-		}
-	case lot.Froze:
-		payload = p.Into(c.env.Places[p.PlaceID], p.BatchKg)
-	default:
-		return x, nil
+	if inspected, err = c.rejudge(ctx, before, at, inspected); err != nil {
+		return x, err
 	}
-	var err error
-	x.Data, err = json.Marshal(payload)
+	x.Data, err = json.Marshal(inspected)
 	return x, err
 }
 

@@ -59,6 +59,14 @@ func (p Froze) Into(freezer Place, kg float64) Froze {
 	return p
 }
 
+// Derive implements Derived: what follows from how it is frozen. All of the lot goes in, at the least.
+func (p Froze) Derive(before *State, f Facts, _ time.Time) Payload {
+	if before != nil {
+		p.BatchKg = math.Max(p.BatchKg, before.WeightKg)
+	}
+	return p.Into(f.Places[p.PlaceID], p.BatchKg)
+}
+
 // Pulled says that the lot was taken out of the freezer to thaw, and how.
 type Pulled struct {
 	PlanID  uuid.UUID      `json:"plan_id,omitzero"`
@@ -234,9 +242,6 @@ func (p Froze) Check(before *State, at time.Time, bad *invalid.Errors) {
 	checkC("start_celsius", p.StartC, bad)
 	if checkC("air_celsius", p.AirC, bad) && p.AirC > freezing.SolidC {
 		bad.Add("air_celsius", "must be %.0f °C or colder: it would not freeze", freezing.SolidC)
-	}
-	if !(p.H > 0 && p.H < 1000) {
-		bad.Add("h_w_m2k", "must be above 0 and below 1000 W/(m²·K)")
 	}
 	if !(p.BatchKg > 0 && p.BatchKg <= 100*unit.MaxLotKilograms) {
 		bad.Add("batch_kg", "%v", unit.ErrMassRange)

@@ -151,6 +151,7 @@ func TestWhatLeavesAsksTheGate(t *testing.T) {
 func TestFiguresOfARequestAreNotTrusted(t *testing.T) {
 	forged := map[lot.Kind]string{
 		"pulled":   `{"keeps_hours":1e6,"ice_free_hours":0.001,"h_w_m2k":0.5}`,
+		"froze":    `{"h_w_m2k":900,"power_w":90000,"batch_kg":0.001}`,
 		"tested":   `{"met":true,"finding":"all good","results":[900,900,900,900,900,900,900,900,900]}`,
 		"released": `{"by_manager":true}`,
 		"returned": `{"by_manager":true}`,
