@@ -71,8 +71,7 @@ func TestTheQualityClockIsPausedWhileFrozen(t *testing.T) {
 	if more := thawed.Used.Days - later.Used.Days; thawed.Frozen || more < 0.4 || more > 1.3 {
 		t.Errorf("a day of thawing cost %v ice days", more)
 	}
-	if s := h.Fold(t); !s.Thawing() || s.Place() != 40 || thawed.ThawReady != at(30*24+20) ||
-		thawed.KeepTo != at(30*24+68) {
+	if s := h.Fold(t); !s.Thawing() || s.Place() != 40 || thawed.KeepTo != thawed.ThawReady.Add(48*time.Hour) {
 		t.Errorf("thawing %v in %d, ready %v, keeps to %v", s.Thawing(), s.Place(), thawed.ThawReady, thawed.KeepTo)
 	}
 	h.Add(30*24+22, lot.Thawed{CoreC: 0.5, DripKg: 0.1, GlazeKg: 0.05})
@@ -82,6 +81,48 @@ func TestTheQualityClockIsPausedWhileFrozen(t *testing.T) {
 	if a := assessNow(s, e); s.Thawing() || a.KeepTo != at(30*24+22+48) || len(a.Stops) == 0 {
 		t.Errorf("after 49 h: %v, keeps to %v", a.Stops, a.KeepTo)
 	}
+}
+
+// Fish counts as thawed when its core is, as it was measured or as the heat model has it in the air that
+// was: not when it was planned, nor when somebody came to look; a colder core says that it is not.
+func TestFromWhenFishIsThawed(t *testing.T) {
+	ready := func(shelf float64, what ...any) float64 {
+		h := frozenCod(froze())
+		h.Add(48, pulled(thawing.Fridge))
+		for i := 0; i < len(what); i += 2 {
+			h.Add(48+what[i].(float64), what[i+1].(lot.Payload))
+		}
+		e := inFreezer(48, steady(-22))
+		e.Now = at(48 + 60)
+		probe := e.Probe
+		e.Probe = func(id int64) coldchain.Record {
+			if id == 11 {
+				return everywhere(shelf)
+			}
+			return probe(id)
+		}
+		return assessNow(h.Fold(t), e).ThawReady.Sub(at(48)).Hours()
+	}
+	cold, warm := ready(2), ready(6)
+	process := heat.Process{StartC: -22, Medium: heat.Steady(2), H: 9, Max: 200 * time.Hour,
+		Goals: []heat.Goal{{Part: heat.All, Op: heat.AtLeast, Celsius: thawing.IceFreeC}}}
+	material, err := heat.Of(frozenCod(froze()).Fold(t).Species()).Material()
+	if err != nil {
+		t.Fatal(err)
+	}
+	process.Body = pulled(thawing.Fridge).Piece().Body(material)
+	result, err := process.Run()
+	if err != nil {
+		t.Fatal(err)
+	}
+	near(t, "in 2 °C, by the heat solver", cold, result.Reached[0].Hours(), 0.3)
+	if warm > 0.75*cold {
+		t.Errorf("thawed after %.1f h in 2 °C, %.1f h in 6 °C", cold, warm)
+	}
+	near(t, "looked at late", ready(2, 50.0, lot.Thawed{CoreC: 1}), cold, 1e-9)
+	near(t, "found early", ready(2, 12.0, lot.Thawed{CoreC: 0.5}), 12, 1e-9)
+	near(t, "still hard inside", ready(2, cold+3, lot.Temperature{Celsius: -2}), cold+3, 1e-6)
+	near(t, "carried to another place", ready(2, 6.0, lot.Moved{PlaceID: 20}, 6.1, lot.Moved{PlaceID: 40}), cold, 1.5)
 }
 
 // The parasite clock starts when the core is there; a warm spell starts it

@@ -1,6 +1,7 @@
 package assess
 
 import (
+	"slices"
 	"time"
 
 	"leancatch/internal/core/coldchain"
@@ -76,40 +77,61 @@ func (t assessor) hardUntil(l leg) time.Time {
 
 // thawingCurve follows the outside of a lot, which is its warmest part, through a leg
 // in which it thaws or is thawed: by the heat solver until it is free of ice or
-// was found so, then with a time constant.
-func (t assessor) thawingCurve(l leg, stay *lot.FrozenStay, steps []coldchain.Step, before []body) []coldchain.Reading {
+// was found so, then with a time constant. It returns when it is free of ice by the solver too, the
+// zero time where that is not within the leg.
+func (t assessor) thawingCurve(l leg, stay *lot.FrozenStay, steps []coldchain.Step, before []body) ([]coldchain.Reading, time.Time) {
 	s := t.state
 	tau := TimeConstant(s, l.h)
-	if !l.From.Equal(stay.PullAt) {
-		return coldchain.Follow(t.startC(l, steps, before), paced(steps, tau), coreReadingsIn(s, l.Span))
+	start := t.startC(l, steps, before)
+	follow := func() ([]coldchain.Reading, time.Time) {
+		return coldchain.Follow(start, paced(steps, tau), coreReadingsIn(s, l.Span)), time.Time{}
+	}
+	begun := slices.DeleteFunc(slices.Clone(before), func(b body) bool { return b.From.Before(stay.PullAt) })
+	over := slices.ContainsFunc(begun, func(b body) bool { return !b.iceFree.IsZero() }) ||
+		stay.Thawed != nil && !stay.ThawedAt.After(l.From)
+	if !l.From.Equal(stay.PullAt) && (len(begun) == 0 || over) {
+		return follow()
 	}
 	material, err := heat.Of(s.Species()).Material()
 	if err != nil {
-		return nil
+		return nil, time.Time{}
 	}
 	end := l.To
 	if stay.Thawed != nil && stay.ThawedAt.Before(end) {
 		end = stay.ThawedAt
 	}
-	start := t.startC(l, steps, before)
-	if stay.Pull.StartC != nil {
-		start = *stay.Pull.StartC
+	from := start
+	var all []coldchain.Step // it was carried elsewhere while it thawed
+	for _, b := range begun {
+		all = append(all, b.steps...)
 	}
-	p := heat.Process{Body: stay.Pull.Piece().Body(material), StartC: start, Medium: mediumOf(steps, l.From),
-		H: stay.Pull.H, Max: max(end.Sub(l.From), time.Minute),
+	if len(begun) > 0 {
+		from = begun[0].line.Readings[0].Celsius
+	}
+	if stay.Pull.StartC != nil {
+		from = *stay.Pull.StartC
+	}
+	p := heat.Process{Body: stay.Pull.Piece().Body(material), StartC: from, Medium: mediumOf(append(all, steps...), stay.PullAt),
+		H: stay.Pull.H, Max: max(end.Sub(stay.PullAt), time.Minute),
 		Goals: []heat.Goal{{Part: heat.All, Op: heat.AtLeast, Celsius: thawing.IceFreeC}}}
 	r, err := p.Run()
 	if err != nil { // what is cooked from frozen has no coefficient
-		return coldchain.Follow(t.startC(l, steps, before), paced(steps, tau), coreReadingsIn(s, l.Span))
+		return follow()
 	}
-	points := readings(r.Curve, l.From, func(m heat.Moment) float64 { return m.Surface })
+	points := readings(r.Curve, stay.PullAt, func(m heat.Moment) float64 { return m.Surface })
+	if len(begun) > 0 {
+		points = slices.DeleteFunc(points, func(x coldchain.Reading) bool { return !x.At.After(l.From) })
+		points = slices.Insert(points, 0, coldchain.Reading{At: l.From, Celsius: start})
+	}
 	last := r.Curve[len(r.Curve)-1]
-	if free := l.From.Add(last.Since); free.Before(l.To) {
-		rest := after(steps, free)
-		points = append(points, coldchain.Follow(last.Mean, paced(rest, tau),
-			coreReadingsIn(s, coldchain.Span{From: free, To: l.To}))...)
+	if left := stay.PullAt.Add(last.Since); left.Before(l.To) {
+		points = append(points, coldchain.Follow(last.Mean, paced(after(steps, left), tau),
+			coreReadingsIn(s, coldchain.Span{From: left, To: l.To}))...)
 	}
-	return points
+	if free := r.Reached[0]; free != heat.Never {
+		return points, stay.PullAt.Add(free)
+	}
+	return points, time.Time{}
 }
 
 // frozenTimeConstant is how slowly a frozen piece follows its air.

@@ -258,16 +258,51 @@ func (t assessor) thawDeadline(a *Assessment) {
 	if thaw == nil {
 		return
 	}
-	ready := thaw.PullAt.Add(time.Duration(thaw.Pull.IceFree * float64(time.Hour)))
-	if thaw.Thawed != nil {
-		ready = thaw.ThawedAt
-	}
+	ready := t.thawedFrom(thaw)
 	a.ThawReady = ready
 	keeps := t.env.Profile.Thawed.CookHours // as the rules say, or less where it was planned so
 	if planned := thaw.Pull.Keeps; planned > 0 {
 		keeps = math.Min(keeps, planned)
 	}
 	a.KeepTo = ready.Add(inHours(keeps))
+}
+
+// thawedC is the core from which fish counts as thawed, °C.
+const thawedC = -1.0
+
+// thawedFrom is when a thaw is over: as a core was found, or as the heat model has it in what was
+// measured around the fish, whichever is sooner; before that as it was forecast.
+func (t assessor) thawedFrom(thaw *lot.FrozenStay) time.Time {
+	ready := thaw.PullAt.Add(inHours(thaw.Pull.IceFree))
+	var free time.Time
+	followed := false
+	for _, b := range t.fish {
+		if b.steps != nil && !b.From.Before(thaw.PullAt) {
+			followed = true
+			if free.IsZero() {
+				free = b.iceFree
+			}
+		}
+	}
+	switch {
+	case !free.IsZero():
+		ready = free
+	case followed:
+		ready = laterOf(ready, t.at)
+	}
+	if thaw.Thawed != nil {
+		ready = earlierOf(ready, thaw.ThawedAt)
+	}
+	for _, x := range t.state.CoreReadings {
+		switch {
+		case !x.At.After(thaw.PullAt) || x.At.After(t.at):
+		case x.Celsius < thawedC:
+			ready = laterOf(ready, x.At)
+		default:
+			return earlierOf(ready, x.At)
+		}
+	}
+	return ready
 }
 
 // frozenBreak finds the first time at which fish that had been frozen was warmer than that

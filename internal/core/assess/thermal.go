@@ -28,6 +28,8 @@ type body struct {
 	logged   []coldchain.Span // in which an instrument recorded what it follows
 	checked  []coldchain.Span // those, and in which people found it cold enough
 	freezing bool             // it lies frozen
+	steps    []coldchain.Step // what surrounds it
+	iceFree  time.Time        // of a thaw: when it is free of ice, by the heat solver; zero where it is not in here
 }
 
 // checkedFrozenC is how cold the air of a freezer is found that clears fish of parasites by checks, °C
@@ -66,7 +68,8 @@ func (t assessor) freeze(l leg, segments []around, stay *lot.FrozenStay, thawing
 	}
 	var points []coldchain.Reading
 	if thawing {
-		points = t.thawingCurve(l, stay, steps, t.fish)
+		b.steps = steps
+		points, b.iceFree = t.thawingCurve(l, stay, steps, t.fish)
 	} else {
 		b.freezing = true
 		points = t.freezingCurve(l, stay, steps, t.fish)
