@@ -108,6 +108,7 @@ var fieldSpecs = map[string]fieldSpec{
 	"claim.means":     {label: "The date is", options: optionsOf(freshness.DateMeanings, freshness.DateMeaning.Name)},
 	"supplier_lot":    {label: "Their lot"},
 	"place_id":        {label: "Place", options: placeOptions},
+	"left_at":         {label: "Left where it lay"},
 	"packing.pack":    {label: "Packed", options: optionsOf(lot.Packs, lot.Pack.Name)},
 	"pack":            {label: "Packed", options: optionsOf(lot.Packs, lot.Pack.Name)},
 	"film_otr":        {label: "Oxygen transmission of the film", unit: "cm³/(m²·24 h)"},

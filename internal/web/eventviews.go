@@ -2,6 +2,7 @@ package web
 
 import (
 	"fmt"
+	"math"
 	"slices"
 	"strings"
 	"time"
@@ -48,8 +49,21 @@ var eventViews = map[lot.Kind]eventView{
 		}
 		return text
 	}, nil),
-	"moved": show(func(_ page, x lot.Moved, card kitchen.Card) string { return "to " + card.Places[x.PlaceID].Name },
-		func(f *form, _ time.Time) lot.Payload { return lot.Moved{PlaceID: f.id("place_id")} }),
+	"moved": show(func(p page, x lot.Moved, card kitchen.Card) string {
+		text := "to " + card.Places[x.PlaceID].Name
+		if x.LeftAt != nil {
+			text += ", on the way since " + p.Stamp(*x.LeftAt)
+		}
+		return text
+	},
+		func(f *form, at time.Time) lot.Payload {
+			p := lot.Moved{PlaceID: f.id("place_id")}
+			if minutes := f.number("left_at", "min"); minutes != nil {
+				left := at.Add(-time.Duration(math.Min(*minutes, 1e6) * float64(time.Minute)))
+				p.LeftAt = &left
+			}
+			return p
+		}),
 	"temperature": show(func(p page, x lot.Temperature, _ kitchen.Card) string { return "core " + p.Temp(x.Celsius) },
 		func(f *form, _ time.Time) lot.Payload { // its lot says whether it may be so warm
 			return lot.Temperature{Celsius: f.mustCooked("celsius")}

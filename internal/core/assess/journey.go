@@ -75,6 +75,9 @@ const (
 // frozen fish is sold at).
 const frozenTransportC = -18.0
 
+// carried is where a lot lies between the two ends of a move: in a place that is nowhere, and not cooled.
+const carried = -1
+
 // eachLeg visits the legs of a span, in order.
 func (t assessor) eachLeg(span coldchain.Span, visit func(leg)) {
 	s := t.state
@@ -118,6 +121,10 @@ func (t assessor) eachLeg(span coldchain.Span, visit func(leg)) {
 		add(way)
 	}
 	for i, stay := range s.Stays {
+		if i > 0 && s.Stays[i-1].To.Before(stay.From) {
+			add(leg{Span: coldchain.Span{From: s.Stays[i-1].To, To: stay.From}, placeID: carried, name: "Between two places",
+				assumed: ExposedC(lot.Place{}), h: lot.FanAirH})
+		}
 		to := stay.To
 		if to.IsZero() {
 			to = span.To

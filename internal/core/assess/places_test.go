@@ -1,6 +1,7 @@
 package assess
 
 import (
+	"errors"
 	"math"
 	"slices"
 	"strings"
@@ -11,6 +12,7 @@ import (
 
 	"leancatch/internal/core/coldchain"
 	"leancatch/internal/core/freshness"
+	"leancatch/internal/core/invalid"
 	"leancatch/internal/core/lot"
 	"leancatch/internal/core/safety"
 )
@@ -432,6 +434,32 @@ func everywhere(c float64) coldchain.Record {
 }
 
 var evenly = map[float64]coldchain.Record{}
+
+// Between the two ends of a move fish lies in a room, from the first minute.
+func TestTheTwoEndsOfAMove(t *testing.T) {
+	left := at(2)
+	h := cod()
+	h.Add(0.01, lot.Moved{PlaceID: 20})
+	atOnce := assessNow(h.Fold(t), inAir(6, during(0, 0, 1, 1))).OutOfCold.Hours
+	h.Add(3.5, lot.Moved{PlaceID: 10, LeftAt: &left})
+	a := assessNow(h.Fold(t), inAir(3.5, during(0, 0, 1, 1)))
+	if atOnce != 0 || a.OutOfCold.Hours < 1 || a.OutOfCold.Hours > 1.5 {
+		t.Errorf("%.2f h out of the cold for 90 min on the way, %.2f h without", a.OutOfCold.Hours, atOnce)
+	}
+	if p, _ := a.Line.At(at(3)); p.Grade != GradeExposed {
+		t.Errorf("on the way it is %+v", p)
+	}
+	for hours, wrong := range map[float64]bool{3: false, 5: true, -1: true, -24: true} {
+		left := at(hours)
+		h := cod()
+		h.Add(2, lot.Moved{PlaceID: 20})
+		err := check(h.Fold(t), lot.Event{ID: uuid.New(), HappenedAt: at(4)}, lot.Moved{PlaceID: 10, LeftAt: &left}, at(9))
+		var bad invalid.Errors
+		if errors.As(err, &bad); (bad.On("left_at") != "") != wrong {
+			t.Errorf("left at %v h, came at 4 h: %v", hours, err)
+		}
+	}
+}
 
 // A place that is not cooled is no place to stay: ice answers for its hours and no longer, a
 // thermometer in the hand for none, and a plan that takes the fish away ends it.

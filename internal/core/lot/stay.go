@@ -9,10 +9,14 @@ import (
 	"leancatch/internal/core/unit"
 )
 
-// Moved puts the lot in a place.
+// Moved puts the lot in a place. Between the two ends of a move it lies nowhere.
 type Moved struct {
-	PlaceID int64 `json:"place_id"`
+	PlaceID int64      `json:"place_id"`
+	LeftAt  *time.Time `json:"left_at,omitempty"` // when it was taken from where it lay; nil where it was at once
 }
+
+// longestMove is the longest way between two places of a kitchen.
+const longestMove = 24 * time.Hour
 
 // Temperature is a core temperature of the lot, taken with a thermometer.
 type Temperature struct {
@@ -47,6 +51,17 @@ func (p Moved) Check(before *State, at time.Time, bad *invalid.Errors) {
 	} else if stay, ok := before.StayAt(at); ok && stay.PlaceID == p.PlaceID {
 		bad.Add("place_id", "the lot lies there already")
 	}
+	if p.LeftAt == nil {
+		return
+	}
+	switch n := len(before.Stays); {
+	case p.LeftAt.After(at):
+		bad.Add("left_at", "lies after it came there")
+	case at.Sub(*p.LeftAt) > longestMove:
+		bad.Add("left_at", "lies more than %.0f hours before it came there", longestMove.Hours())
+	case n > 0 && p.LeftAt.Before(before.Stays[n-1].From):
+		bad.Add("left_at", "lies before it came to where it lay")
+	}
 }
 
 // In implements Placed.
@@ -75,7 +90,15 @@ func (p Moved) Judge(before *State, f Facts, _ time.Time, bad *invalid.Errors) {
 	}
 }
 
-func (p Moved) Apply(s *State, e Event) { s.move(p.PlaceID, e.HappenedAt) }
+func (p Moved) Apply(s *State, e Event) {
+	s.move(p.PlaceID, e.HappenedAt)
+	if n := len(s.Stays); p.LeftAt != nil && n > 1 {
+		s.Stays[n-2].To = *p.LeftAt
+		if from := s.Stays[n-2].From; p.LeftAt.Before(from) { // that was written down later
+			s.Stays[n-2].To = from
+		}
+	}
+}
 
 func (p Temperature) Check(before *State, at time.Time, bad *invalid.Errors) {
 	err := unit.CheckCelsius(p.Celsius)
