@@ -191,8 +191,15 @@ func TestSamplingPlans(t *testing.T) {
 		{"one above M", eu, results(9, 20, 200.1), false},
 		{"too few", eu, results(8, 12), false},
 		{"none", eu, nil, false},
-		{"18 below 35", us, results(18, 34.9), true},
-		{"one above 35", us, results(18, 5, 35.1), false},
+		{"60 below 35", us.For(200, 60), results(60, 34.9), true},
+		{"one above 35", us.For(200, 60), results(60, 5, 35.1), false},
+		{"18 of 200 fish", us.For(200, 18), results(18, 5), false},
+		{"all of eleven", us.For(11, 11), results(11, 34.9), true},
+		{"ten of eleven", us.For(11, 10), results(10, 5), false},
+		{"20 composites below a third", us.For(200, 20), results(20, 11.6), true},
+		{"a composite above a third", us.For(200, 20), results(20, 5, 11.7), false},
+		{"four composites of eleven", us.For(11, 4), results(4, 11.6), true},
+		{"one fish", us.For(1, 1), results(1, 34.9), true},
 	} {
 		if got, why := c.plan.Judge(c.results); got != c.want || why == "" {
 			t.Errorf("%s: %v, %s", c.what, got, why)

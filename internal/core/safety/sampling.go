@@ -18,6 +18,7 @@ type Plan struct {
 	M       float64    `json:"m"`
 	MostM   float64    `json:"M"`
 	MeanToM bool       `json:"mean_to_m,omitempty"` // the mean may not lie above m either
+	Fish    bool       `json:"fish,omitempty"`      // a sample is a fish: see For
 	Source  refs.Cited `json:"source"`
 }
 
@@ -26,10 +27,27 @@ type Plan struct {
 var Plans = []Plan{
 	{ID: "eu2073", Name: "EU, 9 samples", N: 9, C: 2, M: 100, MostM: 200, MeanToM: true,
 		Source: "[EU2073]"},
-	{ID: "action35", Name: "Action level 35, 18 fish", N: 18, C: 0, M: 35, MostM: 35,
-		Source: "[FDA-hazards, chapter 7], the newer action level"},
-	{ID: "action50", Name: "Action level 50, 18 fish", N: 18, C: 0, M: 50, MostM: 50,
-		Source: "[FDA-hazards, chapter 7], the older action level"},
+	{ID: "action35", Name: "60 fish, 35 mg/kg", N: 60, C: 0, M: 35, MostM: 35, Fish: true,
+		Source: "[FDA-hazards, chapter 7]; the level: house"},
+	{ID: "action50", Name: "60 fish, 50 mg/kg", N: 60, C: 0, M: 50, MostM: 50, Fish: true,
+		Source: "[FDA-hazards, chapter 7]"},
+}
+
+// perComposite is how many fish may make one sample, which is held to that part of the limits.
+const perComposite = 3
+
+// For is the plan for a lot of so many fish with so many results. A plan whose samples are fish asks for
+// all of a smaller lot, and takes composites of three at a third of the limits [FDA-hazards, chapter 7].
+func (p Plan) For(fish, results int) Plan {
+	if !p.Fish {
+		return p
+	}
+	p.N = min(p.N, max(fish, 1))
+	if composites := (p.N + perComposite - 1) / perComposite; results == composites && results < p.N {
+		p.N, p.M, p.MostM = composites, p.M/perComposite, p.MostM/perComposite
+		p.Name += ", three to a sample"
+	}
+	return p
 }
 
 // OwnPlan is the id of a plan whose figures a kitchen enters.
@@ -49,7 +67,7 @@ func GetPlan(id string) (Plan, bool) {
 // than the first of Plans.
 func (p Plan) Check(bad *invalid.Errors) {
 	most := Plans[0]
-	if p.N < most.N || p.N > 500 {
+	if p.N < most.N && !p.Fish || p.N > 500 {
 		bad.Add("n", "a plan has at least %d samples and at most 500: one strip proves nothing", most.N)
 	}
 	if p.C < 0 || p.C > most.C {
