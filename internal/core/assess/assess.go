@@ -11,6 +11,7 @@ import (
 	"fmt"
 	"math"
 	"slices"
+	"strings"
 	"time"
 
 	"leancatch/internal/core/ageing"
@@ -272,6 +273,7 @@ func (t assessor) settle(a *Assessment, whole coldchain.Exposure) {
 	a.DeclaredAge = t.declaredAge(a.Stretches, whole, a.Model)
 	shelf := t.state.Species().ShelfLife
 	evidence, since := freshness.Evidence{DeclaredAge: a.DeclaredAge}, 0.0
+	explained := false
 	if inspection, ok := t.state.Inspection(); ok && !inspection.At.After(a.At) {
 		read := t.ageReadAt(inspection, a.Model)
 		until := coldchain.Span{From: a.From, To: inspection.At}
@@ -282,11 +284,11 @@ func (t assessor) settle(a *Assessment, whole coldchain.Exposure) {
 			gap, days := freshness.Gap(*read, *evidence.DeclaredAge), read.Days-evidence.DeclaredAge.Days
 			a.Gap, a.GapDays = &gap, &days
 		}
-		a.ReadAge = read.After(since)
+		a.ReadAge, explained = read.After(since), inspection.ByManager && strings.TrimSpace(inspection.Reason) != ""
 	}
 	a.Used, a.Basis = evidence.Used()
 	a.Used.Days += since
-	a.Evidence = freshness.Evidence{ReadAge: a.ReadAge, DeclaredAge: evidence.DeclaredAge.After(since)}
+	a.Evidence = freshness.Evidence{ReadAge: a.ReadAge, DeclaredAge: evidence.DeclaredAge.After(since), Explained: explained}
 	if a.Basis == freshness.BasisNone {
 		return
 	}

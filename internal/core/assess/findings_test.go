@@ -286,6 +286,27 @@ func TestGoodFishIsFitForRaw(t *testing.T) {
 	}
 }
 
+// Papers and fish that disagree close raw service until a manager inspects it and writes why.
+func TestPapersAndFishDisagree(t *testing.T) {
+	for _, c := range []struct {
+		reason  string
+		manager bool
+		closed  bool
+	}{{"", false, true}, {"", true, true}, {"the date is the day it was landed", false, true}, {"the date is the day it was landed", true, false}} {
+		core, caught, h := 1.0, at(-80), &history{ID: uuid.New()}
+		h.Add(0, lot.Received{SpeciesID: "halibut", Form: "gutted", Count: 1, WeightKg: 1, CoreC: &core, Ice: "well_iced", PlaceID: 20,
+			OwnCatch: true, LabelDate: lot.LabelDate{At: &caught, Means: freshness.Caught}})
+		look := inspected(0.1, 0.1, freshness.Accept)
+		look.Reason, look.ByManager = c.reason, c.manager
+		h.Add(0.1, look)
+		s := h.Fold(t)
+		a := assessNow(s, inAir(1, steady(1)))
+		if said := strings.Join(Fitness(s, a)[0].Reasons, "; "); strings.Contains(said, "disagree") != c.closed || *a.Gap > -2 {
+			t.Errorf("by a manager %v, %q: %s; z = %.1f", c.manager, c.reason, said, *a.Gap)
+		}
+	}
+}
+
 // Fish a little warmer than the limit at its receipt is iced and measured again in time; warmer fish
 // is not.
 func TestMeasuredAgain(t *testing.T) {

@@ -92,6 +92,7 @@ func (a *Age) After(days float64) *Age {
 type Evidence struct {
 	DeclaredAge *Age
 	ReadAge     *Age
+	Explained   bool // a manager wrote why papers and fish disagree
 }
 
 // Used returns the age that life left and fitness count with. Where the two

@@ -61,15 +61,15 @@ func (e Evidence) Left(shelf species.Range) Age {
 // NotYoung says why fish is not surely young enough to be served raw or to begin to age, "" where
 // it is: the age used and one of its sd, and what an inspection alone reads, have to be within the
 // first third of the middle of its shelf life, the age used within half of the lower end, and
-// papers and fish have to agree.
+// papers and fish have to agree, or a manager has to say why they do not.
 func (e Evidence) NotYoung(shelf species.Range) string {
 	used, basis := e.Used()
 	third := RawPart * shelf.Mid()
 	switch {
 	case basis == BasisNone:
 		return "its age is not known"
-	case basis == BasisOlder:
-		return "its papers and the fish disagree about its age"
+	case basis == BasisOlder && !e.Explained:
+		return "its papers and the fish disagree about its age, until a manager inspects it and writes why"
 	case used.Days+used.SD > third:
 		return "not surely within the first third of its life"
 	case e.ReadAge != nil && e.ReadAge.Days > third:

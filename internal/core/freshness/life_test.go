@@ -119,6 +119,8 @@ func TestNotYoung(t *testing.T) {
 		{"pooled young, the fish reads old", Evidence{ReadAge: paper(5.1, 2), DeclaredAge: paper(2, 0.5)}, shelf, "the fish reads older"},
 		{"pooled young, the fish reads just young", Evidence{ReadAge: paper(4.9, 2), DeclaredAge: paper(2, 0.5)}, shelf, ""},
 		{"they disagree", Evidence{ReadAge: paper(0.5, 0.5), DeclaredAge: paper(4, 0.5)}, shelf, "disagree"},
+		{"a manager wrote why: the older and one sd", Evidence{ReadAge: paper(0.5, 0.5), DeclaredAge: paper(4, 0.5), Explained: true}, shelf, ""},
+		{"a manager wrote why, and the older is too old", Evidence{ReadAge: paper(0.5, 0.5), DeclaredAge: paper(4.2, 0.5), Explained: true}, shelf, "not surely"},
 		{"a wide range: past half of what is sure", Evidence{ReadAge: paper(3.2, 0.1)}, species.Range{Lo: 6, Hi: 18}, "half of the life"},
 	} {
 		got := c.e.NotYoung(c.shelf)
