@@ -478,6 +478,7 @@ type mark struct {
 	source string
 	grade  Grade
 	holds  time.Duration
+	void   bool // it was cancelled: it answers for nothing, and nothing is answered for over it
 }
 
 // marks are the records that the holes of a leg lie between: the ends of each instrument's
@@ -492,16 +493,21 @@ func (t assessor) marks(l leg, instruments []instrument, rules graded, warm bool
 			grade, holds, most = GradeChecked, rules.checked(), 0
 		}
 		for _, r := range t.runs(l, in, most) {
-			marks = append(marks, mark{r.First, in.ProbeID, in.Name, grade, holds})
+			marks = append(marks, mark{r.First, in.ProbeID, in.Name, grade, holds, false})
 			if r.Last.At.After(r.First.At) {
-				marks = append(marks, mark{r.Last, in.ProbeID, in.Name, grade, holds})
+				marks = append(marks, mark{r.Last, in.ProbeID, in.Name, grade, holds, false})
 			}
 		}
 	}
 	if !warm {
 		for _, x := range t.state.CoreReadings {
 			if !x.At.Before(l.From) && !x.At.After(earlierOf(l.To, t.at)) {
-				marks = append(marks, mark{x, 0, sourceCore, GradeChecked, rules.checked()})
+				marks = append(marks, mark{x, 0, sourceCore, GradeChecked, rules.checked(), false})
+			}
+		}
+		for _, at := range t.state.CancelledCores {
+			if !at.Before(l.From) && !at.After(earlierOf(l.To, t.at)) {
+				marks = append(marks, mark{Reading: coldchain.Reading{At: at}, void: true})
 			}
 		}
 	}
@@ -524,7 +530,7 @@ func between(hole coldchain.Span, marks []mark, rules graded, warm bool, limitC 
 		}
 	}
 	alone := func(m mark, span coldchain.Span) { // above the limit it counts all the same
-		if m.Celsius > limitC {
+		if m.Celsius > limitC && !m.void {
 			put(span, GradeUnknown, m.source, coldchain.Steady(m.Celsius))
 		}
 	}
@@ -542,7 +548,7 @@ func between(hole coldchain.Span, marks []mark, rules graded, warm bool, limitC 
 		m := &marks[i]
 		if left == nil {
 			from := hole.From
-			if m.At.Sub(from) <= m.holds {
+			if !m.void && m.At.Sub(from) <= m.holds {
 				put(coldchain.Span{From: from, To: m.At}, m.grade, m.source, coldchain.Steady(m.Celsius))
 			} else {
 				alone(*m, coldchain.Span{From: laterOf(from, m.At.Add(-m.holds)), To: m.At})
@@ -559,7 +565,7 @@ func between(hole coldchain.Span, marks []mark, rules graded, warm bool, limitC 
 		}
 	}
 	if left != nil && left.At.Before(hole.To) {
-		if hole.To.Sub(left.At) <= left.holds {
+		if !left.void && hole.To.Sub(left.At) <= left.holds {
 			put(coldchain.Span{From: left.At, To: hole.To}, left.grade, left.source, coldchain.Steady(left.Celsius))
 		} else {
 			alone(*left, coldchain.Span{From: left.At, To: left.At.Add(left.holds)})
@@ -578,7 +584,7 @@ func bridge(a, b mark, rules graded, limitC float64, put func(coldchain.Span, Gr
 		source += ", " + b.source
 	}
 	switch {
-	case span.Len() > rules.checked():
+	case span.Len() > rules.checked() || a.void || b.void:
 		alone(a, coldchain.Span{From: a.At, To: earlierOf(b.At, a.At.Add(a.holds))})
 		alone(b, coldchain.Span{From: laterOf(a.At.Add(a.holds), b.At.Add(-b.holds)), To: b.At})
 	case a.probe != 0 && a.probe == b.probe && a.grade == GradeLogged:

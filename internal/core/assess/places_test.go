@@ -435,6 +435,37 @@ func everywhere(c float64) coldchain.Record {
 
 var evenly = map[float64]coldchain.Record{}
 
+// A core that was cancelled leaves a hole, up to the records beside it, unless the air was logged; only
+// a manager cancels one.
+func TestACancelledReadingLeavesAHole(t *testing.T) {
+	for _, c := range []struct {
+		logged, cancelled bool
+		unknown           float64
+	}{{false, false, 0}, {false, true, 4}, {true, true, 0}} {
+		h := cod()
+		h.Add(0.01, lot.Moved{PlaceID: 20})
+		h.Add(1, lot.Temperature{Celsius: 1})
+		warm := h.Add(3, lot.Temperature{Celsius: 1.2})
+		h.Add(5, lot.Temperature{Celsius: 1})
+		if c.cancelled {
+			h.Add(5.1, lot.Voided{EventID: warm.ID, Reason: "another box"})
+		}
+		e := env(at(5.5), nil)
+		if c.logged {
+			e = inAir(5.5, steady(1))
+		}
+		_, unknown := assessNow(h.Fold(t), e).Line.Over(coldchain.Span{From: at(1), To: at(5)})
+		near(t, "hours that nobody knows", coldchain.Total(unknown).Hours(), c.unknown, 1e-6)
+	}
+	h := cod()
+	warm := h.Add(3, lot.Temperature{Celsius: 12})
+	err := check(h.Fold(t), lot.Event{ID: uuid.New(), HappenedAt: at(4)}, lot.Voided{EventID: warm.ID, Reason: "another box"}, at(9))
+	var bad invalid.Errors
+	if errors.As(err, &bad); !bad.OnlyManager() {
+		t.Errorf("a reading cancelled by anybody: %v", err)
+	}
+}
+
 // Between the two ends of a move fish lies in a room, from the first minute.
 func TestTheTwoEndsOfAMove(t *testing.T) {
 	left := at(2)

@@ -58,9 +58,16 @@ func keep[T comparable](field string, now, was T, bad *invalid.Errors) {
 func (p Voided) Check(before *State, _ time.Time, bad *invalid.Errors) {
 	if e, ok := mayChange(before, p.EventID, bad); ok && e.Kind == KindFor[SplitFrom]() {
 		bad.Add("event_id", "is how the lot began: hold or discard the lot")
+	} else if ok && measures[e.Kind] {
+		bad.NeedsManager("lot", "cancelling a temperature needs a manager: the hours around it are then not known; "+
+			"what was misread is corrected")
 	}
 	reason(p.Reason, bad)
 }
+
+// measures are the kinds of event that say how warm the core was.
+var measures = map[Kind]bool{KindFor[Temperature](): true, KindFor[Thawed](): true, KindFor[Returned](): true,
+	KindFor[Cooked](): true}
 
 // Apply implements Payload: the fold leaves out the event that was voided.
 func (Voided) Apply(*State, Event) {}

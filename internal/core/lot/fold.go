@@ -125,7 +125,12 @@ func (s *State) standing() []entry {
 			Correction{EventID: e.ID, Was: old.payload, Reason: c.Reason, At: e.HappenedAt, PersonID: e.PersonID})
 		old.payload, old.Data = p, c.Data
 	}
-	list = slices.DeleteFunc(list, func(e entry) bool { return s.Voids[e.ID] != nil })
+	list = slices.DeleteFunc(list, func(e entry) bool {
+		if s.Voids[e.ID] != nil && measures[e.Kind] {
+			s.CancelledCores = append(s.CancelledCores, e.HappenedAt)
+		}
+		return s.Voids[e.ID] != nil
+	})
 	slices.SortStableFunc(list, func(a, b entry) int { return a.HappenedAt.Compare(b.HappenedAt) })
 	return list
 }

@@ -38,6 +38,7 @@ type SplitFrom struct {
 	ReceivedAt     time.Time        `json:"received_at"`
 	Stays          []inheritedStay  `json:"stays"`
 	CoreReadings   []inheritedCore  `json:"temperatures,omitempty"`
+	CancelledCores []time.Time      `json:"cancelled_cores,omitempty"`
 	Loggers        []Logger         `json:"loggers,omitempty"`
 	Hold           string           `json:"hold,omitempty"`
 	FromInspection bool             `json:"held_by_eyes,omitempty"`
@@ -146,6 +147,7 @@ func Inherit(s *State, head []byte, part SplitLot, inspected *Inspected) SplitFr
 	for _, spot := range s.CoreReadings {
 		p.CoreReadings = append(p.CoreReadings, inheritedCore(spot))
 	}
+	p.CancelledCores = s.CancelledCores
 	for _, l := range s.Loggers {
 		p.Loggers = append(p.Loggers, Logger{l.ProbeID, l.From, l.To})
 	}
@@ -172,6 +174,7 @@ func (p SplitFrom) Apply(s *State, e Event) {
 	for _, spot := range p.CoreReadings {
 		s.CoreReadings = append(s.CoreReadings, coldchain.Reading(spot))
 	}
+	s.CancelledCores = append(s.CancelledCores, p.CancelledCores...)
 	for _, l := range p.Loggers {
 		s.Loggers = append(s.Loggers, LoggerStay{l.ProbeID, coldchain.Span{From: l.From, To: l.To}})
 	}

@@ -68,6 +68,7 @@ type State struct {
 	Cooked          *Step[Cooked]              // nil while it is raw
 	Cooled          []coldchain.Reading        // its core since then
 	GapExplanations []GapExplanation           // of time that nobody recorded, in the order of Until
+	CancelledCores  []time.Time                // when a core was measured that was cancelled since: nobody knows the hours around it
 	Voids           map[uuid.UUID]*Void        // by the event that is struck through
 	Corrections     map[uuid.UUID][]Correction // by the event that is corrected
 	inherited       []InheritedEvent           // what its parts would go on with
