@@ -286,6 +286,31 @@ func TestGoodFishIsFitForRaw(t *testing.T) {
 	}
 }
 
+// A boat's fish still cools in its ice when it comes: with its hour of death it is received by the landing
+// table, without by the limit of the rules.
+func TestReceivedByTheLandingTable(t *testing.T) {
+	for _, c := range []struct {
+		what  string
+		death float64
+		core  float64
+		ice   string
+		open  bool
+	}{{"14 h after death", -14, 12, "well_iced", true}, {"16 h after death", -16, 12, "well_iced", false},
+		{"without ice", -14, 12, "none", false}, {"nobody knows when", 0, 12, "well_iced", false}} {
+		h := &history{ID: uuid.New()}
+		h.Add(0, lot.Received{SpeciesID: "cod", Form: "gutted", Count: 4, WeightKg: 12, CoreC: &c.core, Ice: c.ice, PlaceID: 20, SupplierID: 1})
+		if c.death < 0 {
+			h.Add(c.death, lot.Caught{Gear: "hook", WaterC: celsius(10), AirC: celsius(12)})
+			h.Add(c.death, lot.Killed{Method: "spike"})
+			h.Add(c.death+1, lot.Iced{Method: "boxed"})
+		}
+		s := h.Fold(t)
+		if open := !closes(assessNow(s, inAir(0.2, steady(1))), ClockDecision, lot.GateCook); open != c.open {
+			t.Errorf("%s: open %v", c.what, open)
+		}
+	}
+}
+
 // Papers and fish that disagree close raw service until a manager inspects it and writes why.
 func TestPapersAndFishDisagree(t *testing.T) {
 	for _, c := range []struct {

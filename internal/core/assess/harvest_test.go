@@ -137,7 +137,7 @@ func TestPartialKnowledge(t *testing.T) {
 		}
 		return h
 	}
-	set := at(-24)
+	set, before := at(-24), at(-43.5)
 	for _, c := range []struct {
 		what    string
 		h       *history
@@ -155,6 +155,16 @@ func TestPartialKnowledge(t *testing.T) {
 			"landed", safety.StateOK},
 		{"no death: a net that was set", bought(lot.Caught{AirC: celsius(10), Gear: "gillnet", GearSetAt: &set},
 			lot.Iced{Method: "boxed"}), -24, "gear", safety.StateWarn},
+		{"dead in a net that was set", bought(lot.Caught{AirC: celsius(10), Gear: "trawl", GearSetAt: &set}, lot.Killed{Method: "gear"},
+			lot.Iced{Method: "boxed"}), -24, "gear", safety.StateWarn},
+		{"in cold water", bought(lot.Caught{AirC: celsius(10), WaterC: celsius(18.3), Gear: "longline", GearSetAt: &set},
+			lot.Iced{Method: "boxed"}), -19, "left the water", safety.StateOK},
+		{"in warmer water", bought(lot.Caught{AirC: celsius(10), WaterC: celsius(18.4), Gear: "longline", GearSetAt: &set},
+			lot.Iced{Method: "boxed"}), -24, "gear", safety.StateWarn},
+		{"in cold water for too long", bought(lot.Caught{AirC: celsius(10), WaterC: celsius(9), Gear: "longline", GearSetAt: &before},
+			lot.Iced{Method: "boxed"}), -43.5, "gear", safety.StateStop},
+		{"killed on deck", bought(lot.Caught{AirC: celsius(10), Gear: "longline", GearSetAt: &before}, lot.Killed{Method: "stun"},
+			lot.Iced{Method: "boxed"}), -18, "", safety.StateOK},
 	} {
 		s := c.h.Fold(t)
 		a := assessNow(s, env(at(1), map[int64]coldchain.Record{7: everywhere(1)}))
@@ -166,6 +176,10 @@ func TestPartialKnowledge(t *testing.T) {
 		if a.Histamine.State != c.state {
 			t.Errorf("%s: %s (%v), want %s", c.what, a.Histamine.State, a.Histamine.Reasons, c.state)
 		}
+	}
+	// Nobody knows when fish died in gear that was set nobody knows when.
+	if death, ok := bought(lot.Caught{AirC: celsius(10), Gear: "gillnet"}, lot.Iced{Method: "boxed"}).Fold(t).Death(); ok {
+		t.Errorf("dead in a net at %v", death)
 	}
 	// Ice that had melted when it came in answers for nothing on the way.
 	h := bought(lot.Caught{AirC: celsius(10)}, lot.Killed{Method: "stun"}, lot.Iced{Method: "boxed"})

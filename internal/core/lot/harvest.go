@@ -59,13 +59,16 @@ type Iced struct {
 	IceKg   *float64 `json:"ice_kg,omitempty"`   // put in with it
 }
 
+// deadInGear is fish that was not killed on deck.
+const deadInGear = "gear"
+
 // Choice is one of a list, with its name.
 type Choice struct{ ID, Name string }
 
 // The lists of the harvest record.
 var (
 	KillMethods = []Choice{{"spike", "Spiked, cord destroyed"}, {"stun", "Stunned"}, {"air", "Left to die"},
-		{"gear", "Dead in the gear"}}
+		{deadInGear, "Dead in the gear"}}
 	BleedCuts = []Choice{{"gills", "Gills cut"}, {"throat", "Throat cut"}, {"tail", "Gills and tail cut"},
 		{"none", "Not bled"}}
 	BleedMedia = []Choice{{"water", "Clean seawater"}, {"slurry", "Ice slurry"}, {"hung", "Head down"}}
@@ -170,18 +173,32 @@ type Moment struct {
 	Assumed string // the rule by which it was assumed; "" where it was written down
 }
 
-// Death is when the fish died. Where nobody wrote it down: for gear in which
-// fish die, when that was set; else when it was landed; else the date
-// of catch on the papers. It returns false where not even that is known.
+// Water so cold keeps fish that died in it for so long as if it lived [FDA-hazards, chapter 7].
+const (
+	coldWaterC   = 18.3
+	coldWaterFor = 24 * time.Hour
+)
+
+// Death is when the fish died. Where it was not killed on deck: for gear in which fish die, when that
+// was set, or in cold water for a day at most when it left the water; else when it was landed; else
+// the date of catch on the papers. It returns false where not even that is known.
 func (s *State) Death() (Moment, bool) {
 	h := s.Harvest
+	caught := h.Caught
+	inGear := caught != nil && slices.Contains(DeadlyGears, caught.Data.Gear) || h.Killed != nil && h.Killed.Data.Method == deadInGear
 	switch {
-	case h.Killed != nil:
+	case h.Killed != nil && h.Killed.Data.Method != deadInGear:
 		return Moment{At: h.Killed.At}, true
-	case h.Caught != nil && h.Caught.Data.GearSetAt != nil && slices.Contains(DeadlyGears, h.Caught.Data.Gear):
-		return Moment{*h.Caught.Data.GearSetAt, "when the gear was set: fish die in it"}, true
-	case h.Caught != nil:
-		return Moment{h.Caught.At, "when it was landed"}, true
+	case inGear && caught != nil && caught.Data.GearSetAt != nil:
+		set, water := *caught.Data.GearSetAt, caught.Data.WaterC
+		if water != nil && *water <= coldWaterC && caught.At.Sub(set) <= coldWaterFor {
+			return Moment{caught.At, "when it left the water: that was cold, and the gear lay in it for a day at most"}, true
+		}
+		return Moment{set, "when the gear was set: fish die in it"}, true
+	case inGear:
+		return Moment{}, false
+	case caught != nil:
+		return Moment{caught.At, "when it was landed"}, true
 	case s.Received.LabelDate.At != nil && s.Received.LabelDate.Means == nearDeath:
 		return Moment{*s.Received.LabelDate.At, "the date of catch on the label"}, true
 	}

@@ -140,10 +140,14 @@ func (p Received) Apply(s *State, e Event) {
 
 // ReceiptCore is the core temperature, °C, that the receipt is judged by the rules: as the fish
 // came, or where that is above their limit but may be measured again, the first one in time that
-// is not. It is nil where nobody measured as it came.
+// is not. It is nil where nobody measured as it came, and where fish came so soon after it was caught
+// that it is still cooling in its ice, as the landing table lets it.
 func (s *State) ReceiptCore(rules safety.Profile) *float64 {
 	core, limit := s.Received.CoreC, rules.ReceiveLimit(s.Species())
 	again, within := rules.AgainLimit(s.Species())
+	if core != nil && *core > limit && s.coolsYet(*core) {
+		return nil
+	}
 	if core == nil || *core <= limit || *core > again {
 		return core
 	}
@@ -153,6 +157,18 @@ func (s *State) ReceiptCore(rules safety.Profile) *float64 {
 		}
 	}
 	return core
+}
+
+// coolsYet reports whether the harvest record lets a core at the receipt be as warm as that: with the
+// hour of death, put into ice, and ice around the fish when it came.
+func (s *State) coolsYet(core float64) bool {
+	h := s.Harvest
+	if h.Iced == nil || h.Killed == nil && h.Caught == nil || s.Received.Frozen ||
+		s.Received.Ice != "well_iced" && s.Received.Ice != "some_ice" {
+		return false
+	}
+	death, known := s.Death()
+	return known && !h.Iced.At.After(s.ReceivedAt) && safety.MayLandAt(s.ReceivedAt.Sub(death.At), core)
 }
 
 // begin notes what came.

@@ -14,6 +14,21 @@ const coolingPause = time.Hour
 // table begins then [FDA-hazards, chapter 7].
 const FreeCooling = 12 * time.Hour
 
+// MayLandAt reports whether fish that was put into ice on board may be as warm as that in its core so
+// long after its death [FDA-hazards, chapter 7, the tables of day boats]: anything before FreeCooling,
+// 15.6 °C before 15 h, 10 °C before 24 h, ChilledC from then on.
+func MayLandAt(since time.Duration, core float64) bool {
+	switch {
+	case since < FreeCooling:
+		return true
+	case since < 15*time.Hour:
+		return core <= 15.6
+	case since < mostCooling:
+		return core <= 10
+	}
+	return core <= ChilledC
+}
+
 // mostCooling is the time after death by which a core must be at ChilledC
 // whatever its size [FDA-hazards, chapter 7, the table of day boats].
 const mostCooling = 24 * time.Hour

@@ -165,6 +165,19 @@ func TestCooledAt(t *testing.T) {
 	}
 }
 
+// The landing table, both sides of each of its limits [FDA-hazards, chapter 7].
+func TestLandingTable(t *testing.T) {
+	for _, c := range []struct {
+		hours, core float64
+		want        bool
+	}{{11.9, 25, true}, {12, 15.6, true}, {12, 15.7, false}, {14.9, 15.6, true}, {15, 10, true}, {15, 10.1, false}, {23.9, 10, true},
+		{24, 4.4, true}, {24, 4.5, false}, {90, 4.5, false}} {
+		if got := MayLandAt(time.Duration(c.hours*float64(time.Hour)), c.core); got != c.want {
+			t.Errorf("%.1f °C after %.1f h: %v", c.core, c.hours, got)
+		}
+	}
+}
+
 // Sampling plans on both sides of c, m and M ([EU2073]: n = 9,
 // c = 2, m = 100, M = 200 mg/kg).
 func TestSamplingPlans(t *testing.T) {
