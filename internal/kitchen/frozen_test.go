@@ -250,7 +250,7 @@ func TestASealedPackIsOpenedFirst(t *testing.T) {
 		Portions: 10, PortionKg: 0.16, EndUse: thawing.Cook, Method: thawing.Fridge, KeepPacked: true}
 	var bad invalid.Errors
 	if err := f.SaveThaw(f.ctx, kitchen.NewID(), order); !errors.As(err, &bad) || !strings.Contains(bad.On("method"),
-		"vacuum") {
+		"sealed pack") {
 		t.Fatalf("closed: %v", err)
 	}
 	order.KeepPacked = false

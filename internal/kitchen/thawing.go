@@ -181,7 +181,7 @@ func (c *change) thawPlace(ctx context.Context, method string, asked int64) (int
 // their lot, as a part of it.
 func (c *change) pull(ctx context.Context, t Thaw, l *ThawLine, in ThawStepDone) error {
 	if l.Sealed {
-		return invalid.Errors{{Field: "step", Message: "open the vacuum pack first, and tick that"}}
+		return invalid.Errors{{Field: "step", Message: "open the pack first, and tick that"}}
 	}
 	w := Write{EventID: in.EventID, LotID: l.LotID, HappenedAt: in.At}
 	pulled, err := c.openOne(ctx, w)
@@ -209,7 +209,7 @@ func (c *change) pull(ctx context.Context, t Thaw, l *ThawLine, in ThawStepDone)
 	if err != nil {
 		return err
 	}
-	w.Payload = pulledBy(l, t, r, place, l.Row.Pack == string(lot.PackVacuum))
+	w.Payload = pulledBy(l, t, r, place, lot.Pack(l.Row.Pack).Wraps())
 	if err := c.append(ctx, pulled, w); err != nil {
 		return err
 	}

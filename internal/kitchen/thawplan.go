@@ -213,7 +213,7 @@ func againstThaw(r Row, use thawing.EndUse) string {
 // plan plans the pick by the methods of the policy, or by the one asked for.
 func (p *ThawPick) plan(a Actor, o ThawOrder, school thawing.Policy, now time.Time) error {
 	p.Request = thawing.Request{Species: p.Species, Piece: p.FrozenStatus.Piece(), StartC: p.NowC, ServeAt: o.ServeAt,
-		VacuumPacked: p.Pack == string(lot.PackVacuum), KeepPacked: o.KeepPacked,
+		VacuumPacked: lot.Pack(p.Pack).Wraps(), KeepPacked: o.KeepPacked,
 		EndUse: o.EndUse, Policy: school, Profile: a.Profile()}
 	if o.MM != nil {
 		p.Request.Piece.ThicknessMM = *o.MM

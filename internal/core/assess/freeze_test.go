@@ -305,6 +305,9 @@ func TestWhatIsRefusedOfFrozenFish(t *testing.T) {
 	open.Opened = true
 	back := lot.Returned{PlaceID: 30, CoreC: -5, Reason: "too much was pulled", Approval: lot.Approval{ByManager: true}}
 	with := func(change func(*lot.Returned)) lot.Returned { b := back; change(&b); return b }
+	film := func(otr float64, tight bool) lot.Packed {
+		return lot.Packed{Packing: lot.Packing{Pack: lot.PackFilm, OTR: &otr, Tight: tight}}
+	}
 	inWater := pulled(thawing.Water)
 	bench := pulled("bench")
 	for what, c := range map[string]struct {
@@ -312,15 +315,19 @@ func TestWhatIsRefusedOfFrozenFish(t *testing.T) {
 		p      lot.Payload
 		field  string // "" where it is taken
 	}{
-		"a sealed vacuum pack":     {[]lot.Payload{packed}, closed, "opened"},
-		"an opened one":            {[]lot.Payload{packed}, open, ""},
-		"a bench overnight":        {[]lot.Payload{froze()}, bench, "method"},
-		"freezing what is frozen":  {[]lot.Payload{froze()}, froze(), "lot"},
-		"freezing what was thawed": {[]lot.Payload{froze(), closed, lot.Thawed{CoreC: 1}}, froze(), "lot"},
-		"pulling what is fresh":    {nil, closed, "lot"},
-		"a core with ice in it":    {[]lot.Payload{froze(), closed}, lot.Thawed{CoreC: -2}, "core_celsius"},
-		"more drip than fish":      {[]lot.Payload{froze(), closed}, lot.Thawed{CoreC: 1, DripKg: 4}, "drip_kg"},
-		"back, still hard":         {[]lot.Payload{froze(), closed}, back, ""},
+		"a sealed vacuum pack":      {[]lot.Payload{packed}, closed, "opened"},
+		"an opened one":             {[]lot.Payload{packed}, open, ""},
+		"tight film that breathes":  {[]lot.Payload{film(20000, true), froze()}, closed, "opened"},
+		"film that does not":        {[]lot.Payload{film(3000, false), froze()}, closed, "opened"},
+		"film that breathes, loose": {[]lot.Payload{film(20000, false), froze()}, closed, ""},
+		"cling film":                {[]lot.Payload{lot.Packed{Packing: lot.Packing{Pack: lot.PackCling}}, froze()}, closed, "opened"},
+		"a bench overnight":         {[]lot.Payload{froze()}, bench, "method"},
+		"freezing what is frozen":   {[]lot.Payload{froze()}, froze(), "lot"},
+		"freezing what was thawed":  {[]lot.Payload{froze(), closed, lot.Thawed{CoreC: 1}}, froze(), "lot"},
+		"pulling what is fresh":     {nil, closed, "lot"},
+		"a core with ice in it":     {[]lot.Payload{froze(), closed}, lot.Thawed{CoreC: -2}, "core_celsius"},
+		"more drip than fish":       {[]lot.Payload{froze(), closed}, lot.Thawed{CoreC: 1, DripKg: 4}, "drip_kg"},
+		"back, still hard":          {[]lot.Payload{froze(), closed}, back, ""},
 		"back, core above −3 °C": {[]lot.Payload{froze(), closed},
 			with(func(r *lot.Returned) { r.CoreC = -2.9 }), "core_celsius"},
 		"back, by the crew": {[]lot.Payload{froze(), closed},

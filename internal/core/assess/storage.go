@@ -22,8 +22,8 @@ func StorageCautions(s *lot.State, env Env) []string {
 	packing, said := s.Packing()
 	var list []string
 	switch {
-	case s.Frozen() && said && packing.Pack == lot.PackVacuum:
-		list = append(list, "Open the vacuum pack before it thaws.")
+	case s.Frozen() && said && packing.Pack.Wraps():
+		list = append(list, "Open the pack before it thaws.")
 	case s.Frozen(), s.Cooked != nil:
 	case s.Ageing() != nil:
 		list = append(list, "It hangs free and touches nothing; the fan's grid is clear, the tray below dry.")

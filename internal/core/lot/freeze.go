@@ -282,9 +282,8 @@ func (p Pulled) Check(before *State, at time.Time, bad *invalid.Errors) {
 		case before.Hold != "":
 			bad.Add("lot", "is on hold: %s", before.Hold)
 		}
-		if packing, said := before.Packing(); said && packing.Pack == PackVacuum && !p.Opened {
-			bad.Add("opened",
-				"open the vacuum pack first: closed it thaws without oxygen, and botulinum grows from %.1f °C",
+		if packing, said := before.Packing(); said && (packing.Reduced() || packing.Pack == PackCling) && !p.Opened {
+			bad.Add("opened", "open the pack first: closed it thaws without oxygen, and botulinum grows from %.1f °C",
 				safety.OxygenC)
 		}
 	}

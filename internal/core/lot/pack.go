@@ -29,6 +29,9 @@ func (p Pack) Name() string {
 		PackIce: "In drained ice"}[p]
 }
 
+// Wraps reports whether it closes around the fish, and comes off before that thaws.
+func (p Pack) Wraps() bool { return p == PackFilm || p == PackCling || p == PackVacuum }
+
 // Packing is how a lot is packed.
 type Packing struct {
 	Pack Pack `json:"pack"`

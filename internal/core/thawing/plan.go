@@ -31,7 +31,7 @@ type Request struct {
 	MediumC      float64   // around it, °C
 	ServeAt      time.Time //
 	From         time.Time // when it is, or was, pulled; zero plans back from ServeAt
-	VacuumPacked bool      // it lies in a sealed vacuum pack now
+	VacuumPacked bool      // it lies in a sealed pack now, or in film
 	KeepPacked   bool      // and is to stay in it
 	EndUse       EndUse
 	Policy       Policy
@@ -154,10 +154,10 @@ func (p *Plan) warn(format string, args ...any) {
 // forbid holds the plan against the rules.
 func (p *Plan) forbid(r Request, curve []heat.Moment) {
 	if r.VacuumPacked && r.KeepPacked {
-		p.refuse("a sealed vacuum pack is not thawed closed: without oxygen botulinum grows from %.1f °C, and "+
+		p.refuse("a sealed pack is not thawed closed: without oxygen botulinum grows from %.1f °C, and "+
 			"nothing shows it; open it first", safety.OxygenC)
 	} else if r.VacuumPacked {
-		p.warn("Open the vacuum pack before it thaws.")
+		p.warn("Open the pack before it thaws.")
 	}
 	switch w := r.Profile.Water; p.Method.ID {
 	case Fridge:
@@ -251,7 +251,7 @@ func (p *Plan) schedule(r Request) {
 		p.Steps = append(p.Steps, Step{id, at, do, why, core})
 	}
 	if r.VacuumPacked && !r.KeepPacked {
-		add("open", start, false, "Open the vacuum pack", "closed it is a pack without oxygen")
+		add("open", start, false, "Open the pack", "closed it is a pack without oxygen")
 	}
 	switch p.Method.ID {
 	case Fridge:
@@ -324,7 +324,7 @@ func (p *Plan) fromFrozen(r Request) {
 	p.warn("The outside cooks ahead of the centre: measure the core, %.0f °C for %s.", r.Profile.Parasite.CookC,
 		r.Profile.Parasite.CookFor)
 	if r.VacuumPacked {
-		p.Steps = append(p.Steps, Step{"open", start, "Open the vacuum pack", "it goes into the pan bare", false})
+		p.Steps = append(p.Steps, Step{"open", start, "Open the pack", "it goes into the pan bare", false})
 	}
 	p.Steps = append(p.Steps, Step{"pull", start, "Pull, wipe the frost off, into the pan", "water steams the skin",
 		false},

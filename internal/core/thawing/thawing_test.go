@@ -83,7 +83,7 @@ func TestRefusals(t *testing.T) {
 		r    Request
 		why  string // "" where it may be done
 	}{
-		{"a sealed vacuum pack", closed, "vacuum pack"}, {"an opened one", opened, ""},
+		{"a sealed vacuum pack", closed, "sealed pack"}, {"an opened one", opened, ""},
 		{"hot water", request("house-strict", Water, 20, 40), "hot water"},
 		{"water of 15 °C", request("house-strict", Water, 20, 15), ""},
 		{"of 15.1", request("house-strict", Water, 20, 15.1), "15 °C"},
