@@ -189,6 +189,14 @@ func TestHistories(t *testing.T) {
 		{"a dealer's mackerel", fish("mackerel", 10, nil), "raw stock", assess.ClockHistamine, "ok"},
 		{"a boat's, without a record", fish("mackerel", 10, object{"supplier": boat}), all, assess.ClockToChill, "unknown"},
 		{"28 °C, iced in twenty minutes", fish("mackerel", 2, object{"supplier": boat, "events": hot}), "raw stock", assess.ClockToChill, "ok"},
+		{"dead in a longline that was set the day before", fish("mackerel", 2, object{"supplier": boat, "events": []object{
+			event("caught", -4, object{"gear": "longline", "gear_set_at": at(-30), "water_celsius": 20, "air_celsius": 22}),
+			event("killed", -3.9, object{"method": "gear"}), event("iced", -3.8, nil)}}), all, assess.ClockToChill, "stop"},
+		{"65 minutes between readings of 2.5 °C", fish("mackerel", 26, object{"received.ice": "none", "places": []object{place("walk", "walk_in", 1,
+			logged("w", -2, 60, 65.0/60, always(2.5)))}}), all, assess.ClockHistamine, "stop"},
+		{"carried for half an hour", fish("cod", 5, object{"places": []object{walkIn(always(1)), place("drawer", "drawer", 1,
+			logged("d", -2, 60, 0.25, always(1)))}, "events": []object{event("moved", 4, object{"place_id": "drawer", "left_at": at(3.5)})}}),
+			"raw dry_age freeze", assess.ClockOutOfCold, "ok"},
 		{"mackerel at index 6 of 20", fish("mackerel", 3, object{"only": []object{event("inspected", 1, object{"scheme": "demerit20",
 			"fish": []object{{"skin": 1, "blood_spots": 1, "stiffness": 1, "belly": 0, "smell": 1, "eye_clarity": 1, "eye_shape": 0,
 				"gill_colour": 0, "gill_smell": 1}}})}}), "raw dry_age freeze stock", assess.ClockHistamine, "ok"},
@@ -288,7 +296,11 @@ func TestParasitesByChecks(t *testing.T) {
 	} {
 		in := fish("cod", c.hours, object{"profile": c.profile, "frozen": true, "only": []object{}, "received.core_celsius": -23, "received.ice": "none",
 			"received.place": "freezer", "received.label_date": object{"at": at(-400), "means": "caught"}, "places": []object{c.place}})
-		if got := judged(t, c.what, in).At[0].Parasites; got.Met != c.met {
+		grade := map[bool]assess.Grade{true: assess.GradeLogged}[c.met]
+		if c.met && c.profile == "model-code" {
+			grade = assess.GradeChecked
+		}
+		if got := judged(t, c.what, in).At[0].Parasites; got.Met != c.met || got.Grade != grade {
 			t.Errorf("%s: %+v", c.what, got)
 		}
 	}

@@ -173,6 +173,9 @@ func momentOf(j history.Judged) historyMoment {
 		out.Parasites.Remaining = &left
 	} else if p.Exempt == "" && p.Declaration == nil {
 		out.Parasites.Grade = assess.GradeLogged
+		if p.Checked {
+			out.Parasites.Grade = assess.GradeChecked
+		}
 	}
 	onlyThaw := false
 	for _, u := range assess.Fitness(j.State, a) {

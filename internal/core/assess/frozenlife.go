@@ -79,16 +79,20 @@ type ParasiteClearance struct {
 
 // Text is the clearance in words.
 func (c ParasiteClearance) Text() string {
+	checked := ""
+	if c.Checked {
+		checked = ", checked twice a day"
+	}
 	switch {
 	case c.Declaration != nil && c.Declaration.Kind == DeclaredFrozen:
 		return "frozen by the supplier, declaration " + c.Declaration.Reference
 	case c.Exempt != "":
 		return c.Exempt
 	case c.Met && c.Predicted:
-		return fmt.Sprintf("parasite freezing done: %s (predicted core, with %s of margin)", c.Route.Name(),
+		return fmt.Sprintf("parasite freezing done: %s%s (predicted core, with %s of margin)", c.Route.Name(), checked,
 			hoursText(c.Margin))
 	case c.Met:
-		return "parasite freezing done: " + c.Route.Name()
+		return "parasite freezing done: " + c.Route.Name() + checked
 	case c.Since.IsZero():
 		return "no parasite freezing or exemption on record"
 	}

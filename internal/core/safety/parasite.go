@@ -87,6 +87,8 @@ type Parasite struct {
 	Met    bool
 	Exempt string // why no freezing is needed; "" where it is
 	Route  Route  // the one that was met, else the one that is nearest
+	// Checked says that it was met by what people checked twice a day, and not by a record alone.
+	Checked bool
 	// Since is where the stretch began that met the route, or that runs; zero
 	// where none runs.
 	Since     time.Time
@@ -127,14 +129,14 @@ func (p Profile) Parasites(f ParasiteFacts) Parasite {
 	}
 	runs := make([]run, len(rules.Routes))
 	for i, route := range rules.Routes {
-		core := f.Core
-		if route.Hours >= checkedRouteHours && len(f.Checked) > 0 {
-			core = f.Checked
+		runs[i] = route.follow(f.Core)
+		checked := !runs[i].met && route.Hours >= checkedRouteHours && len(f.Checked) > 0
+		if checked {
+			runs[i] = route.follow(f.Checked)
 		}
-		runs[i] = route.follow(core)
 		if r := runs[i]; r.met && (!out.Met || r.metAt.Before(out.MetAt)) {
-			out.Met, out.Route, out.Since, out.MetAt, out.Remaining, out.Broken = true, route, r.since, r.metAt, 0,
-				r.broken
+			out.Met, out.Route, out.Since, out.MetAt, out.Remaining, out.Broken, out.Checked = true, route, r.since, r.metAt, 0,
+				r.broken, checked
 		}
 	}
 	if out.Met {
