@@ -114,8 +114,8 @@ func (r *rig) setUp() {
 		}}
 		answer, err := client.PostForm(s.url+"/setup",
 			map[string][]string{"key": {link[1]}, "name": {"Quay"}, "time_zone": {"Europe/Oslo"},
-				"profile": {"house-strict"},
-				"owner":   {"Mara"}, "user_name": {"mara"}, "password": {"seven grey gulls over wet slate"},
+				"readings": {"logger"}, "profile": {"house-strict"},
+				"owner": {"Mara"}, "user_name": {"mara"}, "password": {"seven grey gulls over wet slate"},
 				"places": {"Dock, dock, 6\nCold A, walk_in, 1\nCold B, walk_in, 1"}, "service": {"19:00"}})
 		if err != nil {
 			r.t.Fatal(err)

@@ -81,7 +81,7 @@ func Freezer(seed uint64) *Cabinet {
 
 // AgeingCabinet is a cabinet for dry ageing.
 func AgeingCabinet(seed uint64) *Cabinet {
-	return &Cabinet{Seed: seed, SetC: 1.5, OutsideC: 19, Differential: 0.4, CoolingKH: 24, Doors: 1}
+	return &Cabinet{Seed: seed, SetC: 1.5, OutsideC: 19, Differential: 0.2, CoolingKH: 24, Doors: 1}
 }
 
 // Start sets the cabinet to a time, at its set temperature.

@@ -57,6 +57,7 @@ type historyReceived struct {
 	ReefOrigin   string     `json:"reef_origin"`
 	Packing      *packing   `json:"packing"`
 	Indicator    bool       `json:"indicator"`
+	MM           *float64   `json:"thickness_mm"`
 }
 
 type labelDate struct {
@@ -307,7 +308,7 @@ func (r *historyReader) receipt() {
 	}
 	p := lot.Received{Code: "HISTORY", SpeciesID: r.in.Species, Form: form, Frozen: r.in.Frozen, Count: 1, WeightKg: usualWeightKg,
 		CoreC: in.CoreC, Ice: in.Ice, SupplierID: historySupplies, SupplierLot: in.SupplierLot, Indicator: in.Indicator,
-		DispatchedAt: in.DispatchedAt, Origin: lot.FishOrigin(origin), ReefOrigin: in.ReefOrigin,
+		DispatchedAt: in.DispatchedAt, Origin: lot.FishOrigin(origin), ReefOrigin: in.ReefOrigin, MM: in.MM,
 		PlaceID: r.placeID("received.place", in.Place)}
 	if r.in.Count != nil {
 		p.Count = *r.in.Count
@@ -315,7 +316,7 @@ func (r *historyReader) receipt() {
 	if p.WeightKg *= float64(max(1, p.Count)); r.in.WeightKg != nil {
 		p.WeightKg = *r.in.WeightKg
 	}
-	r.lot.Env.Bare = r.in.WeightKg == nil
+	r.lot.Env.Bare = r.in.WeightKg == nil && in.MM == nil
 	if d := in.LabelDate; d != nil {
 		p.LabelDate = lot.LabelDate{At: d.At, Means: freshness.DateMeaning(d.Means)}
 	}

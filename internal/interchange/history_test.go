@@ -328,6 +328,27 @@ func TestWhatIsRefusedAndWhatIsNotKnownYet(t *testing.T) {
 	}
 }
 
+// Fish warms as slowly as its thickness says where somebody measured it: the thicker, the slower.
+func TestMeasuredThickness(t *testing.T) {
+	share := func(mm any) float64 {
+		in := object{"places": []object{walkIn(always(1)), place("warm", "walk_in", 1, logged("b", -1, 60, 0.25, always(20)))},
+			"events": []object{event("moved", 1, object{"place_id": "warm"})}}
+		if mm != nil {
+			in["received.thickness_mm"] = mm
+		}
+		for _, c := range judged(t, fmt.Sprint(mm, " mm"), fish("cod", 4, in)).At[0].Clocks {
+			if c.ID == assess.ClockOutOfCold {
+				return *c.Share
+			}
+		}
+		return 0
+	}
+	thin, guessed, thick := share(15), share(nil), share(180)
+	if !(thin > guessed && guessed > thick && thick > 0) {
+		t.Errorf("three hours in a walk-in at 20 °C: share %.2f of 15 mm, %.2f as guessed, %.2f of 180 mm", thin, guessed, thick)
+	}
+}
+
 func TestHistoriesThatCannotBeRead(t *testing.T) {
 	for field, in := range map[string]HistoryIn{
 		"species":            fish("unicorn", 1, nil),
@@ -339,10 +360,11 @@ func TestHistoriesThatCannotBeRead(t *testing.T) {
 		"events[1].place_id": fish("cod", 1, object{"events": []object{event("moved", 1, object{"place_id": "moon"})}}),
 		"events[1].keeps_hours": fish("cod", 1, object{"events": []object{event("pulled", 1, object{"place_id": "walk", "method": "fridge",
 			"keeps_hours": 1e6})}}),
-		"events[1].index":    fish("cod", 1, object{"events": []object{event("corrected", 1, object{"index": 9, "data": object{}, "reason": "none"})}}),
-		"at":                 fish("cod", 1, object{"at": []string{}}),
-		"received.weight_kg": fish("cod", 1, object{"weight_kg": -1}),
-		"origin":             fish("cod", 1, object{"origin": "mars"}),
+		"events[1].index":       fish("cod", 1, object{"events": []object{event("corrected", 1, object{"index": 9, "data": object{}, "reason": "none"})}}),
+		"at":                    fish("cod", 1, object{"at": []string{}}),
+		"received.weight_kg":    fish("cod", 1, object{"weight_kg": -1}),
+		"received.thickness_mm": fish("cod", 1, object{"received.thickness_mm": 501}),
+		"origin":                fish("cod", 1, object{"origin": "mars"}),
 	} {
 		_, err := JudgeHistory(in)
 		bad, ok := err.(invalid.Errors)

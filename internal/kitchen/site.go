@@ -23,6 +23,7 @@ type Setup struct {
 	Name     string
 	TimeZone string
 	Profile  string
+	ByHand   bool // in some of its places people read the temperature: they have no logger
 	People   []NewPerson
 	Places   []NewPlace
 	Service  []string // hours of service, "19:00"
@@ -54,8 +55,12 @@ func (s Setup) CheckKitchen() invalid.Errors {
 	if _, err := time.LoadLocation(s.TimeZone); err != nil || s.TimeZone == "" {
 		bad.Add("time_zone", "is not a time zone: write it like Europe/Oslo")
 	}
-	if _, ok := safety.GetProfile(s.Profile); !ok {
+	switch profile, ok := safety.GetProfile(s.Profile); {
+	case !ok:
 		bad.Add("profile", "choose the rules")
+	case s.ByHand && profile.NeedsLoggers():
+		bad.Add("profile", "%s needs a logger in every place: readings by hand count for %.0f h there. Choose the rules of "+
+			"your country", profile.Name, profile.Grades.CheckedHours)
 	}
 	if len(s.Places) == 0 {
 		bad.Add("places", "name at least one place")

@@ -188,6 +188,7 @@ func (f *form) line(i int) lot.Received {
 	}
 	r.Origin, r.ReefOrigin, r.DispatchedAt = lot.FishOrigin(in.text(name("origin"))), in.text(name("reef_origin")),
 		in.at(name("dispatched_at"))
+	r.MM = in.number(name("thickness_mm"), "mm")
 	if in.text(name("pack")) != "" {
 		packing := in.packing(lineField(i, ""))
 		r.Packing, r.Indicator = &packing, in.text(name("indicator")) != ""
@@ -208,7 +209,8 @@ func (v receiveView) copyLine(n int) {
 // removeLine drops line n and moves the later ones up.
 func (v receiveView) removeLine(n int) {
 	for _, field := range []string{"species", "form", "frozen", "count", "weight_kg", "core_celsius", "ice", "claim.at",
-		"claim.means", "supplier_lot", "place_id", "ordered", "look", "pack", "film_otr", "tight", "indicator", "origin", "reef_origin", "dispatched_at"} {
+		"claim.means", "supplier_lot", "place_id", "ordered", "look", "pack", "film_otr", "tight", "indicator", "origin", "reef_origin", "dispatched_at",
+		"thickness_mm"} {
 		for i := n; i < v.Lines; i++ {
 			v.Values.Set(lineField(i, field), v.Values.Get(lineField(i+1, field)))
 		}

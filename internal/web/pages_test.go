@@ -83,7 +83,7 @@ func TestFirstStart(t *testing.T) {
 		t.Fatalf("status %d: %.200s", status, page)
 	}
 	bad := url.Values{"key": {key}, "name": {"Quay"}, "time_zone": {"Mars/Olympus"}, "profile": {"eu"},
-		"owner": {"Mara"}, "user_name": {"M!"}, "password": {"password1234"},
+		"readings": {"hand"}, "owner": {"Mara"}, "user_name": {"M!"}, "password": {"password1234"},
 		"places": {"Walk-in, cupboard, 1\nDock"}, "service": {"25:00"}}
 	status, page := s.submit("/setup", bad)
 	for _, text := range []string{"is not a time zone", "25:00", "write name, kind, set temperature", "small letters",
@@ -95,7 +95,11 @@ func TestFirstStart(t *testing.T) {
 	if strings.Contains(page, "password1234") {
 		t.Error("a password was sent back")
 	}
-	good := url.Values{"key": {key}, "name": {"Quay"}, "time_zone": {"Europe/Oslo"}, "profile": {"eu"},
+	bad.Set("profile", "house-strict")
+	if _, page := s.submit("/setup", bad); !strings.Contains(page, "needs a logger in every place") {
+		t.Error("the strict rules are let into a kitchen that reads by hand")
+	}
+	good := url.Values{"key": {key}, "name": {"Quay"}, "time_zone": {"Europe/Oslo"}, "profile": {"eu"}, "readings": {"hand"},
 		"owner": {"Mara"}, "user_name": {"mara"}, "password": {"seven grey gulls over wet slate"},
 		"places": {"Dock, dock, 6\nWalk-in, walk_in, 1"}, "service": {"12:00 19:00"}}
 	owner := browser(t)

@@ -24,7 +24,7 @@ type setupView struct {
 
 // setupStart is what the form begins with.
 func setupStart() formInput {
-	return formInput{Values: map[string][]string{"profile": {safety.DefaultProfile}, "service": {"19:00"},
+	return formInput{Values: map[string][]string{"service": {"19:00"},
 		"places": {"Dock, dock, 6\nWalk-in, walk_in, 1\nFish drawer, drawer, 0\nIce tote, tote, 0\nFreezer, freezer, -20"}}}
 }
 
@@ -122,6 +122,13 @@ func (s *Server) makeKitchen(f *form, in kitchen.Setup, do func(kitchen.Setup) (
 func (f *form) setup() kitchen.Setup {
 	in := kitchen.Setup{Name: f.text("name"), TimeZone: f.text("time_zone"), Profile: f.text("profile"),
 		Service: strings.Fields(strings.ReplaceAll(f.text("service"), ",", " "))}
+	switch f.text("readings") {
+	case "hand":
+		in.ByHand = true
+	case "logger":
+	default:
+		f.bad.Add("readings", "choose how temperatures are read")
+	}
 	for line := range strings.Lines(f.text("places")) {
 		parts := strings.Split(strings.TrimSpace(line), ",")
 		place := kitchen.NewPlace{Name: strings.TrimSpace(parts[0])}

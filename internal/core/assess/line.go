@@ -181,15 +181,19 @@ type pace struct {
 }
 
 // What the heat model does not know exactly: the surface coefficient, and the thickness that was
-// guessed from the weight (house).
+// guessed from the weight, or measured on one fish of a lot (house).
 const (
-	spreadOfH         = 0.25
-	spreadOfThickness = 0.15
+	spreadOfH        = 0.25
+	spreadOfGuess    = 0.15
+	spreadOfMeasured = 0.05
 )
 
 // paceIn is the pace of one fish, or fillet, of the lot at a surface coefficient.
 func (t assessor) paceIn(h float64) pace {
-	p := t.state.Piece()
+	p, spread := t.state.Piece(), spreadOfGuess
+	if t.state.ThicknessMeasured() {
+		spread = spreadOfMeasured
+	}
 	of := func(thickness, h float64) time.Duration {
 		tau, err := heat.TimeConstant(heat.Of(t.state.Species()), p.Shape, thickness*p.ThicknessMM/1000, h)
 		if err != nil {
@@ -197,7 +201,7 @@ func (t assessor) paceIn(h float64) pace {
 		}
 		return tau
 	}
-	return pace{warm: of(1-spreadOfThickness, (1+spreadOfH)*h), cool: of(1+spreadOfThickness, (1-spreadOfH)*h)}
+	return pace{warm: of(1-spread, (1+spreadOfH)*h), cool: of(1+spread, (1-spreadOfH)*h)}
 }
 
 // atOnce is a pace of fish that is as warm as what is around it from the first minute, and cools

@@ -114,16 +114,20 @@ func checkC(field string, celsius float64, bad *invalid.Errors) bool {
 	return true
 }
 
-// Bounds of what is frozen, mm.
+// Bounds of the thickness of a fish or a cut of it, mm.
 const leastMM, mostMM = 3.0, 500.0
+
+func checkThickness(mm float64, bad *invalid.Errors) {
+	if !(mm >= leastMM && mm <= mostMM) {
+		bad.Add("thickness_mm", "must be between %.0f and %.0f mm", leastMM, mostMM)
+	}
+}
 
 func checkBody(shape heat.Shape, mm float64, bad *invalid.Errors) {
 	if !slices.Contains(heat.Shapes, shape) {
 		bad.Add("shape", "choose a shape")
 	}
-	if !(mm >= leastMM && mm <= mostMM) {
-		bad.Add("thickness_mm", "must be between %.0f and %.0f mm", leastMM, mostMM)
-	}
+	checkThickness(mm, bad)
 }
 
 func intoFreezer(f Facts, id int64, bad *invalid.Errors) {

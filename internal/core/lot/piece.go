@@ -2,7 +2,15 @@ package lot
 
 import "leancatch/internal/core/piece"
 
-// Piece is one fish, or fillet, of the lot.
+// Piece is one fish, or fillet, of the lot: as thick as it was measured at its receipt, else as thick
+// as its species, form and weight let one expect.
 func (s *State) Piece() piece.Piece {
-	return piece.Of(s.Species(), s.Form, s.WeightKg/float64(max(s.Count, 1)))
+	p := piece.Of(s.Species(), s.Form, s.WeightKg/float64(max(s.Count, 1)))
+	if s.ThicknessMeasured() {
+		p.ThicknessMM = *s.Received.MM
+	}
+	return p
 }
+
+// ThicknessMeasured reports whether somebody measured how thick the fish is in the form that it has now.
+func (s *State) ThicknessMeasured() bool { return s.Received.MM != nil && s.Form == s.Received.Form }

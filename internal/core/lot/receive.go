@@ -53,6 +53,8 @@ type Received struct {
 	DispatchedAt *time.Time `json:"dispatched_at,omitempty"`
 	Origin       FishOrigin `json:"origin,omitempty"`      // wild or farmed, by its papers; "" where they do not say
 	ReefOrigin   string     `json:"reef_origin,omitempty"` // the waters that a reef fish was caught in
+	// the thickest part of one fish or fillet, mm, measured; nil where nobody did
+	MM *float64 `json:"thickness_mm,omitempty"`
 }
 
 // longestWay bounds how long a delivery was on its way (house).
@@ -97,6 +99,9 @@ func (p Received) Check(before *State, at time.Time, bad *invalid.Errors) {
 		bad.Add("dispatched_at", "must lie in the two weeks before the delivery")
 	}
 	checkOrigin(p.Origin, p.ReefOrigin, bad)
+	if p.MM != nil {
+		checkThickness(*p.MM, bad)
+	}
 	if invalid.TooLong(p.SupplierLot, 80) {
 		bad.Add("supplier_lot", "is longer than 80 characters")
 	}

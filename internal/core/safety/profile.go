@@ -175,6 +175,14 @@ var profiles = sync.OnceValue(func() []Profile {
 	return list
 })
 
+// checksApart is how far apart, h, a check at opening and one at closing lie in a kitchen without
+// loggers (house).
+const checksApart = 12
+
+// NeedsLoggers reports whether a check at opening and one at closing leave hours that the rules know
+// nothing of: they are for kitchens in which every place logs.
+func (p Profile) NeedsLoggers() bool { return p.Grades.CheckedHours < checksApart }
+
 // Profiles lists the sets of rules. The caller must not change it.
 func Profiles() []Profile { return profiles() }
 
