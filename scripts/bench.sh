@@ -5,5 +5,5 @@ cd "$(dirname "$0")/.."
 LEANCATCH_TEST_DB=$(scripts/postgres.sh start bench)
 export LEANCATCH_TEST_DB
 trap 'scripts/postgres.sh stop bench' EXIT
-go test -run '^$' -bench . ./internal/core/... ./internal/intake/... | grep -E '^(Benchmark|ok)' || true
+go test -run '^$' -bench . ./internal/core/... ./internal/intake/... ./internal/interchange | grep -E '^(Benchmark|ok)' || true
 go run ./cmd/bench

@@ -3,6 +3,7 @@ package interchange
 import (
 	"encoding/json"
 	"fmt"
+	"math"
 	"slices"
 	"strings"
 	"testing"
@@ -378,5 +379,29 @@ func TestHistoriesThatCannotBeRead(t *testing.T) {
 	}
 	if _, err := JudgeHistory(fish("cod", 1, object{"only": many})); err == nil || !strings.Contains(fmt.Sprint(err), "more than 500") {
 		t.Errorf("501 events: %v", err)
+	}
+}
+
+// A week of readings a minute apart, read from JSON and judged: with the fish's weight, and without it.
+func BenchmarkHistoryOf10000Readings(b *testing.B) {
+	swings := func(h float64) float64 { return 2 + 3*math.Sin(h/3) + float64(int(h*60)%7)/10 }
+	in := fish("mackerel", 160, object{"places": []object{place("walk", "walk_in", 1, logged("w", -2, 165, 1.0/60, swings))}})
+	for name, kg := range map[string]*float64{"weighed": in.WeightKg, "bare": nil} {
+		in.WeightKg = kg
+		text, err := json.Marshal(in)
+		if err != nil {
+			b.Fatal(err)
+		}
+		b.Run(name, func(b *testing.B) {
+			for b.Loop() {
+				var in HistoryIn
+				if err := strict(text, &in); err != nil {
+					b.Fatal(err)
+				}
+				if _, err := JudgeHistory(in); err != nil {
+					b.Fatal(err)
+				}
+			}
+		})
 	}
 }

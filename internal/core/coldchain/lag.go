@@ -184,23 +184,35 @@ func trailing(points, known []Reading) []Reading {
 }
 
 // breaks are the times at which a trailing mean is worked out: where the line bends, where such a bend
-// leaves the window, and every few minutes where it is not level.
+// leaves the window, and every few minutes between where it is not level.
 func breaks(points []Reading) []time.Time {
 	end := points[len(points)-1].At
-	var times []time.Time
+	times := make([]time.Time, 0, 2*len(points))
+	leaves := 0 // of which bend that leaves the window is next
 	for i, p := range points {
-		times = append(times, p.At)
-		if after := p.At.Add(lagWindow); after.Before(end) {
-			times = append(times, after)
+		for ; leaves < i && !points[leaves].At.Add(lagWindow).After(p.At); leaves++ {
+			times = append(times, points[leaves].At.Add(lagWindow))
 		}
-		if i > 0 && p.Celsius != points[i-1].Celsius {
-			for t := points[i-1].At.Add(lagStep); t.Before(earlier(p.At.Add(lagWindow), end)); t = t.Add(lagStep) {
-				times = append(times, t)
+		times = append(times, p.At)
+	}
+	times = slices.Compact(times)
+	var out []time.Time
+	var level time.Time // from when on the window holds nothing but level line
+	next := 1
+	for i, t := range times {
+		if i > 0 {
+			for ; next < len(points) && points[next-1].At.Before(t); next++ {
+				if points[next].Celsius != points[next-1].Celsius {
+					level = earlier(points[next].At.Add(lagWindow), end)
+				}
+			}
+			for step := times[i-1].Add(lagStep); step.Before(earlier(t, level)); step = step.Add(lagStep) {
+				out = append(out, step)
 			}
 		}
+		out = append(out, t)
 	}
-	slices.SortFunc(times, time.Time.Compare)
-	return slices.Compact(times)
+	return out
 }
 
 // PointsOf are the ends of the straight pieces of a source over a span of which it knows all; of one
