@@ -27,8 +27,11 @@ import (
 // Path is where the addresses of the API begin.
 const Path = "/api/v1"
 
-// maxBody bounds the body of a request, bytes.
-const maxBody = 16 << 20
+// The most bytes of a body.
+const (
+	calcBytes     = 256 << 10
+	readingsBytes = 16 << 20
+)
 
 // Sessions knows who calls from a browser, without a token.
 type Sessions interface {
@@ -43,11 +46,12 @@ type API struct {
 	sessions Sessions
 	log      *slog.Logger
 	limits   *limiter
+	heavy    *httpx.Heavy
 }
 
-// New makes the API.
-func New(k *kitchen.Kitchen, sessions Sessions, log *slog.Logger) *API {
-	return &API{kitchen: k, sessions: sessions, log: log, limits: newLimiter()}
+// New makes the API. Long computations take turns in heavy.
+func New(k *kitchen.Kitchen, sessions Sessions, heavy *httpx.Heavy, log *slog.Logger) *API {
+	return &API{kitchen: k, sessions: sessions, log: log, limits: newLimiter(), heavy: heavy}
 }
 
 // Routes are the addresses of the API, each behind the guard of its right.
@@ -65,9 +69,9 @@ func (a *API) Routes() []httpx.Route {
 		})
 	}
 	calc := func(path string, handle gin.HandlerFunc) httpx.Route {
-		return post("/calc/"+path, access.Anyone, a.limits.then(handle))
+		return post("/calc/"+path, access.Anyone, a.limits.then(handle)).Takes(calcBytes)
 	}
-	by, judge := calculator{species.Builtin()}, calcHandler(interchange.JudgeHistory)
+	by := calculator{species.Builtin()}
 	routes := []httpx.Route{
 		get("/openapi.json", access.Anyone, a.document),
 		get("/events/schema", access.Anyone, a.eventSchemas),
@@ -84,12 +88,9 @@ func (a *API) Routes() []httpx.Route {
 		calc("frozen-life", calcHandler(by.frozenLife)),
 		calc("thaw", calcHandler(by.thaw)),
 		calc("ageing", calcHandler(by.ageing)),
-		calc("heat", calcHandler(by.heat)),
+		calc("heat", calcWithin(a.heavy, by.heat)),
 		calc("properties", calcHandler(by.properties)),
-		calc("history", func(c *gin.Context) {
-			httpx.LimitBody(interchange.HistoryBytes)(c)
-			judge(c)
-		}),
+		calc("history", calcWithin(a.heavy, interchange.JudgeHistory)).Takes(interchange.HistoryBytes),
 		get("/lots", access.Read, a.lots),
 		get("/lots/:id", access.Read, a.lot),
 		get("/lots/:id/events", access.Read, a.events),
@@ -97,7 +98,7 @@ func (a *API) Routes() []httpx.Route {
 		get("/lots/:id/exposure", access.Read, a.exposure),
 		get("/places", access.Read, a.places),
 		get("/alarms", access.Read, a.alarms),
-		post("/readings", access.Send, a.readings),
+		post("/readings", access.Send, a.readings).Takes(readingsBytes),
 	}
 	for i := range routes {
 		routes[i].Path = Path + routes[i].Path
@@ -108,7 +109,7 @@ func (a *API) Routes() []httpx.Route {
 // Chain is what a route of the API runs: the limit of its body, the guard of its
 // right, its handler.
 func (a *API) Chain(r httpx.Route) []gin.HandlerFunc {
-	chain := []gin.HandlerFunc{httpx.LimitBody(maxBody)}
+	chain := []gin.HandlerFunc{r.Bound(a.fail)}
 	if r.Right != access.Anyone {
 		chain = append(chain, a.guard(r.Right))
 	}
@@ -127,6 +128,8 @@ func Fail(c *gin.Context, log *slog.Logger, err error) {
 		httpx.WriteProblem(c, http.StatusConflict, changed.Error(), nil)
 	case errors.As(err, &tooLarge):
 		httpx.WriteProblem(c, http.StatusRequestEntityTooLarge, "the body is too large", nil)
+	case errors.Is(err, httpx.ErrFiles):
+		httpx.WriteProblem(c, http.StatusUnsupportedMediaType, err.Error(), nil)
 	case errors.Is(err, httpx.ErrBody), errors.Is(err, intake.ErrSenML):
 		httpx.WriteProblem(c, http.StatusBadRequest, err.Error(), nil)
 	case kitchen.IsUnstorable(err):

@@ -12,6 +12,7 @@ import (
 
 	"github.com/gin-gonic/gin"
 
+	"leancatch/internal/httpx"
 	"leancatch/internal/kitchen"
 	"leancatch/internal/kitchen/kitchentest"
 )
@@ -35,7 +36,7 @@ func serve(t *testing.T) *server {
 	t.Parallel()
 	gin.SetMode(gin.ReleaseMode)
 	q := kitchentest.NewQuay(t)
-	a, r := New(q.Kitchen, nobody{}, slog.New(slog.DiscardHandler)), gin.New()
+	a, r := New(q.Kitchen, nobody{}, httpx.NewHeavy(), slog.New(slog.DiscardHandler)), gin.New()
 	for _, x := range a.Routes() {
 		r.Handle(x.Method, x.Path, a.Chain(x)...)
 	}
@@ -71,7 +72,7 @@ func TestOpenAPIAndRoutesAgree(t *testing.T) {
 		}
 	}
 	var routed []string
-	for _, route := range New(&kitchen.Kitchen{}, nobody{}, slog.New(slog.DiscardHandler)).Routes() {
+	for _, route := range New(&kitchen.Kitchen{}, nobody{}, httpx.NewHeavy(), slog.New(slog.DiscardHandler)).Routes() {
 		path := strings.TrimPrefix(route.Path, Path)
 		routed = append(routed, route.Method+" "+strings.ReplaceAll(path, ":id", "{id}"))
 	}

@@ -1,6 +1,7 @@
 package api
 
 import (
+	"context"
 	"errors"
 	"fmt"
 	"math"
@@ -24,12 +25,27 @@ import (
 
 // calcHandler binds a request, computes and answers. A calculator stores nothing.
 func calcHandler[In, Out any](compute func(In) (Out, error)) gin.HandlerFunc {
+	return answer(func(_ context.Context, in In) (Out, error) { return compute(in) })
+}
+
+// calcWithin is calcHandler for what takes long: it computes within bounds.
+func calcWithin[In, Out any](h *httpx.Heavy, compute func(context.Context, In) (Out, error)) gin.HandlerFunc {
+	return answer(func(ctx context.Context, in In) (out Out, err error) {
+		err = h.Do(ctx, func(ctx context.Context) error {
+			out, err = compute(ctx, in)
+			return err
+		})
+		return out, err
+	})
+}
+
+func answer[In, Out any](compute func(context.Context, In) (Out, error)) gin.HandlerFunc {
 	return func(c *gin.Context) {
 		var in In
 		err := httpx.BindJSON(c, &in)
 		var out Out
 		if err == nil {
-			out, err = compute(in)
+			out, err = compute(c.Request.Context(), in)
 		}
 		var fields invalid.Errors
 		var tooLarge *http.MaxBytesError
@@ -40,6 +56,13 @@ func calcHandler[In, Out any](compute func(In) (Out, error)) gin.HandlerFunc {
 			httpx.WriteProblem(c, http.StatusUnprocessableEntity, "some fields are wrong", fields)
 		case errors.As(err, &tooLarge):
 			httpx.WriteProblem(c, http.StatusRequestEntityTooLarge, "the body is too large", nil)
+		case errors.Is(err, httpx.ErrBusy):
+			c.Header("Retry-After", "2")
+			httpx.WriteProblem(c, http.StatusServiceUnavailable, err.Error(), nil)
+		case errors.Is(err, httpx.ErrTooLong):
+			httpx.WriteProblem(c, http.StatusUnprocessableEntity, err.Error(), nil)
+		case c.Request.Context().Err() != nil: // nobody waits for it any more
+			c.Abort()
 		default:
 			httpx.WriteProblem(c, http.StatusBadRequest, err.Error(), nil)
 		}

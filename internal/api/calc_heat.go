@@ -1,6 +1,7 @@
 package api
 
 import (
+	"context"
 	"fmt"
 	"slices"
 	"time"
@@ -101,6 +102,9 @@ type curvePoint struct {
 	Surface float64 `json:"surface"`
 }
 
+// mostMedium bounds the points of a medium.
+const mostMedium = 500
+
 // usualHours is how long a process is followed where the request says nothing.
 const usualHours = 7 * 24.0
 
@@ -148,6 +152,8 @@ func (c calculator) process(in heatIn) (heat.Process, error) {
 		p.Goals = []heat.Goal{{Part: in.Until.Part, Op: in.Until.Op, Celsius: need("until.celsius", in.Until.Celsius)}}
 	}
 	switch {
+	case len(in.Medium) > mostMedium:
+		bad.Add("medium", "has more than %d points", mostMedium)
 	case len(in.Medium) > 0 && in.MediumCelsius != nil:
 		bad.Add("medium", "give medium_celsius or medium, not both")
 	case len(in.Medium) > 0:
@@ -172,12 +178,12 @@ func (c calculator) process(in heatIn) (heat.Process, error) {
 }
 
 // heat follows a body until a part of it is at a temperature.
-func (c calculator) heat(in heatIn) (heatOut, error) {
+func (c calculator) heat(ctx context.Context, in heatIn) (heatOut, error) {
 	p, err := c.process(in)
 	if err != nil {
 		return heatOut{}, err
 	}
-	r, err := p.Run()
+	r, err := p.RunContext(ctx)
 	if err != nil {
 		return heatOut{}, err
 	}

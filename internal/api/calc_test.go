@@ -1,6 +1,7 @@
 package api
 
 import (
+	"context"
 	"fmt"
 	"math"
 	"strings"
@@ -120,6 +121,8 @@ func TestCalcDeathToDock(t *testing.T) {
 		{"heat", `{"species":"cod","shape":"slab","thickness_mm":20,"start_celsius":5,"medium":[{"at_hours":3,` +
 			`"celsius":0},{"at_hours":1,"celsius":0}],"h_w_m2k":10,"until":{"part":"core","op":"lt","celsius":2}}`,
 			"until.op"},
+		{"heat", `{"species":"cod","shape":"slab","thickness_mm":20,"start_celsius":5,"medium":[{"at_hours":0,"celsius":0}` +
+			strings.Repeat(`,{"at_hours":1,"celsius":0}`, 500) + `],"h_w_m2k":10,"until":{"part":"core","op":"le","celsius":2}}`, "medium"},
 		{"properties", `{"composition":{"water":0,"protein":1,"fat":0,"ash":0},"celsius":5}`, "composition"},
 		{"properties", `{"species":"cod","celsius":-80}`, "celsius"},
 		{"histamine", `{"death_at":"2026-03-01T05:00:00Z","chilled_at":"2026-03-01T04:00:00Z"}`, "chilled_at"},
@@ -390,7 +393,7 @@ func FuzzCalcHeat(f *testing.F) {
 		in := heatIn{ThicknessMM: mm, StartCelsius: &start, MediumCelsius: &medium, H: h,
 			Until: &goalIn{Part: "core", Op: "le", Celsius: &until}, MaxHours: &most}
 		in.Species, in.Shape = cod.ID, heat.Shapes[len(shape)%len(heat.Shapes)]
-		out, err := (calculator{species.Builtin()}).heat(in)
+		out, err := (calculator{species.Builtin()}).heat(context.Background(), in)
 		if err != nil {
 			return
 		}

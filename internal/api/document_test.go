@@ -174,7 +174,7 @@ func TestAnswersFitTheDocument(t *testing.T) {
 			t.Errorf("%s %s, status %d: %s", c.method, c.path, c.status, why)
 		}
 	}
-	for _, r := range New(&kitchen.Kitchen{}, nobody{}, nil).Routes() {
+	for _, r := range New(&kitchen.Kitchen{}, nobody{}, nil, nil).Routes() {
 		if at := r.Method + " " + strings.ReplaceAll(strings.TrimPrefix(r.Path, Path), ":id", "{id}"); !seen[at] {
 			t.Errorf("%s was not called", at)
 		}

@@ -6,6 +6,7 @@ package httpx
 import (
 	"encoding/json"
 	"errors"
+	"fmt"
 	"net"
 	"net/http"
 	"strings"
@@ -23,16 +24,63 @@ type Route struct {
 	Method, Path string
 	Right        access.Right
 	Handle       gin.HandlerFunc
+	body         int64 // the most bytes of its body
+	files        bool  // it may be a multipart form
 }
+
+// The most bytes of a body where a route names no others.
+const (
+	getBytes  = 1 << 10
+	postBytes = 1 << 20
+)
 
 // Get is a route that reads.
 func Get(path string, right access.Right, handle gin.HandlerFunc) Route {
-	return Route{Method: http.MethodGet, Path: path, Right: right, Handle: handle}
+	return Route{Method: http.MethodGet, Path: path, Right: right, Handle: handle, body: getBytes}
 }
 
 // Post is a route that changes something, or takes a body.
 func Post(path string, right access.Right, handle gin.HandlerFunc) Route {
-	return Route{Method: http.MethodPost, Path: path, Right: right, Handle: handle}
+	return Route{Method: http.MethodPost, Path: path, Right: right, Handle: handle, body: postBytes}
+}
+
+// Takes is the route with a body of at most some bytes.
+func (r Route) Takes(bytes int64) Route {
+	r.body = bytes
+	return r
+}
+
+// TakesFiles is the route with a multipart form of at most some bytes.
+func (r Route) TakesFiles(bytes int64) Route {
+	r.files = true
+	return r.Takes(bytes)
+}
+
+// ErrFiles says that a form with files came where none are taken.
+var ErrFiles = errors.New("this takes no files")
+
+// Bound keeps a body within what the route takes: reading beyond that returns
+// *http.MaxBytesError. A multipart form where no files are taken, which would be read whole to find
+// its fields, and a body without files that says beforehand that it is too large, go to fail, with
+// ErrFiles or *http.MaxBytesError.
+func (r Route) Bound(fail func(*gin.Context, error)) gin.HandlerFunc {
+	return func(c *gin.Context) {
+		var err error
+		switch {
+		case r.files: // said beside the field
+		case c.Request.ContentLength > r.body:
+			err = &http.MaxBytesError{Limit: r.body}
+		case strings.HasPrefix(c.ContentType(), "multipart/"):
+			err = ErrFiles
+		}
+		if err != nil {
+			c.Header("Connection", "close") // what follows is not read
+			fail(c, err)
+			c.Abort()
+			return
+		}
+		c.Request.Body = http.MaxBytesReader(c.Writer, c.Request.Body, r.body)
+	}
 }
 
 // Address is where a request comes from, without the port.
@@ -53,8 +101,15 @@ type Problem struct {
 	Errors invalid.Errors `json:"errors,omitempty"`
 }
 
-// WriteProblem answers with problem details.
+// mostErrors is how many wrong fields an answer names.
+const mostErrors = 20
+
+// WriteProblem answers with problem details: of many wrong fields it names the first.
 func WriteProblem(c *gin.Context, status int, detail string, fields invalid.Errors) {
+	if n := len(fields); n > mostErrors {
+		fields = fields[:mostErrors]
+		detail += fmt.Sprintf(" (the first %d of %d)", mostErrors, n)
+	}
 	body, _ := json.Marshal(Problem{"about:blank", http.StatusText(status), status, detail, fields})
 	c.Data(status, "application/problem+json", body)
 }
@@ -68,45 +123,6 @@ func WriteJSON(c *gin.Context, status int, v any) {
 		return
 	}
 	c.Data(status, "application/json", body)
-}
-
-// ErrBody says that the body of a request is no JSON, or more than one value.
-var ErrBody = errors.New("the body cannot be read")
-
-// BindJSON reads the body of a request into v. Unknown fields are refused. It returns
-// invalid.Errors for a field that is wrong, *http.MaxBytesError for a body that is too
-// large, and ErrBody for anything else.
-func BindJSON(c *gin.Context, v any) error {
-	d := json.NewDecoder(c.Request.Body)
-	d.DisallowUnknownFields()
-	if err := d.Decode(v); err != nil {
-		var tooLarge *http.MaxBytesError
-		if errors.As(err, &tooLarge) {
-			return err
-		}
-		var fields invalid.Errors
-		if errors.As(err, &fields) {
-			return fields
-		}
-		var kind *json.UnmarshalTypeError
-		if errors.As(err, &kind) && kind.Field != "" {
-			return invalid.Errors{{Field: kind.Field, Message: "is not a " + kind.Type.String()}}
-		}
-		if name, ok := strings.CutPrefix(err.Error(), "json: unknown field "); ok {
-			return invalid.Errors{{Field: strings.Trim(name, `"`), Message: "is not a field of this request"}}
-		}
-		return errors.Join(ErrBody, err)
-	}
-	if d.More() {
-		return ErrBody
-	}
-	return nil
-}
-
-// LimitBody lets no request have a body of more than some bytes: reading beyond them
-// returns *http.MaxBytesError.
-func LimitBody(bytes int64) gin.HandlerFunc {
-	return func(c *gin.Context) { c.Request.Body = http.MaxBytesReader(c.Writer, c.Request.Body, bytes) }
 }
 
 // compressFrom is the size, bytes, from which compressing pays.

@@ -1,6 +1,7 @@
 package interchange
 
 import (
+	"context"
 	"encoding/json"
 	"fmt"
 	"math"
@@ -103,7 +104,7 @@ func fish(species string, hours float64, changes object) HistoryIn {
 
 func judged(t *testing.T, what string, in HistoryIn) HistoryOut {
 	t.Helper()
-	out, err := JudgeHistory(in)
+	out, err := JudgeHistory(context.Background(), in)
 	if err != nil {
 		t.Fatalf("%s: %v", what, err)
 	}
@@ -367,7 +368,7 @@ func TestHistoriesThatCannotBeRead(t *testing.T) {
 		"received.thickness_mm": fish("cod", 1, object{"received.thickness_mm": 501}),
 		"origin":                fish("cod", 1, object{"origin": "mars"}),
 	} {
-		_, err := JudgeHistory(in)
+		_, err := JudgeHistory(context.Background(), in)
 		bad, ok := err.(invalid.Errors)
 		if !ok || bad.On(field) == "" {
 			t.Errorf("%s: %v", field, err)
@@ -377,7 +378,7 @@ func TestHistoriesThatCannotBeRead(t *testing.T) {
 	for range 501 {
 		many = append(many, event("temperature", 1, object{"celsius": 1}))
 	}
-	if _, err := JudgeHistory(fish("cod", 1, object{"only": many})); err == nil || !strings.Contains(fmt.Sprint(err), "more than 500") {
+	if _, err := JudgeHistory(context.Background(), fish("cod", 1, object{"only": many})); err == nil || !strings.Contains(fmt.Sprint(err), "more than 500") {
 		t.Errorf("501 events: %v", err)
 	}
 }
@@ -398,7 +399,7 @@ func BenchmarkHistoryOf10000Readings(b *testing.B) {
 				if err := strict(text, &in); err != nil {
 					b.Fatal(err)
 				}
-				if _, err := JudgeHistory(in); err != nil {
+				if _, err := JudgeHistory(context.Background(), in); err != nil {
 					b.Fatal(err)
 				}
 			}

@@ -1,6 +1,7 @@
 package interchange
 
 import (
+	"context"
 	"math"
 	"time"
 
@@ -90,19 +91,22 @@ type historyExit struct {
 }
 
 // JudgeHistory lets a history happen and says what comes of it. Errors are on the fields of the
-// request.
-func JudgeHistory(in HistoryIn) (HistoryOut, error) {
-	out, _, err := RunHistory(in)
+// request, or the context's where that ends first.
+func JudgeHistory(ctx context.Context, in HistoryIn) (HistoryOut, error) {
+	out, _, err := RunHistory(ctx, in)
 	return out, err
 }
 
 // RunHistory is JudgeHistory, with the lot at each of the moments.
-func RunHistory(in HistoryIn) (HistoryOut, []history.Judged, error) {
+func RunHistory(ctx context.Context, in HistoryIn) (HistoryOut, []history.Judged, error) {
 	record, moments, err := in.History()
 	if err != nil {
 		return HistoryOut{}, nil, err
 	}
-	result, err := record.Judge(moments)
+	result, err := record.Judge(ctx, moments)
+	if ended := ctx.Err(); ended != nil {
+		return HistoryOut{}, nil, ended
+	}
 	if err != nil {
 		return HistoryOut{}, nil, history.Fields(err).Under("received.").Err()
 	}

@@ -20,14 +20,16 @@ import (
 	"leancatch/internal/store"
 )
 
-// pieceSize is the size of the pieces in which an uploaded file is kept, and
-// importKept how long.
+// pieceSize is the size of the pieces in which an uploaded file is kept,
+// importKept how long, and importQuota how much a kitchen keeps at once, bytes.
 const (
-	pieceSize  = 512 << 10
-	importKept = 24 * time.Hour
+	pieceSize   = 512 << 10
+	importKept  = 24 * time.Hour
+	importQuota = 256 << 20
 )
 
-// KeepFile stores an uploaded file until it is imported or importKept is over.
+// KeepFile stores an uploaded file until it is imported or importKept is over, or newer ones of the
+// kitchen take its room. It holds a connection while it reads: r must not wait for a sender.
 func (k *Kitchen) KeepFile(ctx context.Context, name string, r io.Reader) (uuid.UUID, error) {
 	a := ActorFrom(ctx)
 	if err := a.need(access.Write); err != nil {
@@ -50,7 +52,7 @@ func (k *Kitchen) KeepFile(ctx context.Context, name string, r io.Reader) (uuid.
 				}
 			}
 			if errors.Is(err, io.EOF) || errors.Is(err, io.ErrUnexpectedEOF) {
-				return nil
+				return tx.DropImportFilesBeyond(ctx, store.DropImportFilesBeyondParams{SiteID: a.Site.ID, Bytes: importQuota})
 			} else if err != nil {
 				return fmt.Errorf("receiving the file: %w", err)
 			}

@@ -94,19 +94,30 @@ func bomb(w, h uint32) []byte {
 	return binary.BigEndian.AppendUint32(out, crc32.ChecksumIEEE(header))
 }
 
+// frame is the head of a JPEG of w × h whose frame has a marker: baseline 0xc0, progressive 0xc2.
+func frame(marker byte, w, h uint16) []byte {
+	head := []byte{0xff, 0xd8, 0xff, marker, 0, 17, 8}
+	head = binary.BigEndian.AppendUint16(head, h)
+	head = binary.BigEndian.AppendUint16(head, w)
+	head = append(head, 3, 1, 0x11, 0, 2, 0x11, 0, 3, 0x11, 0)
+	return append(head, 0xff, 0xda, 0, 12, 3, 1, 0, 2, 0x11, 3, 0x11, 0, 63, 0)
+}
+
 func TestPrepareRefuses(t *testing.T) {
 	whole := asJPEG(picture(400, 300))
 	for name, c := range map[string]struct {
 		file io.Reader
 		want error
 	}{
-		"nothing":         {strings.NewReader(""), ErrNoPicture},
-		"a text":          {strings.NewReader("<svg onload=alert(1)>"), ErrType},
-		"a page as JPEG":  {strings.NewReader("\xff\xd8\xff<html>"), ErrType},
-		"half a picture":  {bytes.NewReader(whole[:len(whole)/3]), ErrBroken},
-		"too many pixels": {bytes.NewReader(bomb(60000, 60000)), ErrPixels},
-		"a thin strip":    {bytes.NewReader(bomb(2_000_000_000, 16)), ErrPixels},
-		"a dot":           {bytes.NewReader(asJPEG(picture(8, 8))), ErrTooSmall},
+		"nothing":                             {strings.NewReader(""), ErrNoPicture},
+		"a text":                              {strings.NewReader("<svg onload=alert(1)>"), ErrType},
+		"a page as JPEG":                      {strings.NewReader("\xff\xd8\xff<html>"), ErrType},
+		"half a picture":                      {bytes.NewReader(whole[:len(whole)/3]), ErrBroken},
+		"too many pixels":                     {bytes.NewReader(bomb(60000, 60000)), ErrPixels},
+		"30 million pixels, and then nothing": {bytes.NewReader(frame(0xc0, 6000, 5000)), ErrBroken},
+		"as many, progressive":                {bytes.NewReader(frame(0xc2, 6000, 5000)), ErrPixels},
+		"a thin strip":                        {bytes.NewReader(bomb(2_000_000_000, 16)), ErrPixels},
+		"a dot":                               {bytes.NewReader(asJPEG(picture(8, 8))), ErrTooSmall},
 		"a very long file": {io.MultiReader(bytes.NewReader(whole), bytes.NewReader(make([]byte, MaxBytes))),
 			ErrTooLarge},
 	} {

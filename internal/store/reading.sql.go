@@ -115,6 +115,27 @@ func (q *Queries) DropImportFile(ctx context.Context, arg DropImportFileParams) 
 	return err
 }
 
+const dropImportFilesBeyond = `-- name: DropImportFilesBeyond :exec
+with sizes as (
+    select f.id, f.created_at, (select coalesce(sum(octet_length(p.bytes)), 0) from import_piece p where p.site_id = f.site_id and p.file_id = f.id) as bytes
+    from import_file f where f.site_id = $1
+), kept as (
+    select id, sum(bytes) over (order by created_at desc, id desc) as bytes from sizes
+)
+delete from import_file f using kept where f.site_id = $1 and f.id = kept.id and kept.bytes > $2::bigint
+`
+
+type DropImportFilesBeyondParams struct {
+	SiteID int64
+	Bytes  int64
+}
+
+// The oldest files of a site that are more than so many bytes with the newer ones.
+func (q *Queries) DropImportFilesBeyond(ctx context.Context, arg DropImportFilesBeyondParams) error {
+	_, err := q.db.Exec(ctx, dropImportFilesBeyond, arg.SiteID, arg.Bytes)
+	return err
+}
+
 const dropOldImports = `-- name: DropOldImports :exec
 delete from import_file where created_at < $1
 `

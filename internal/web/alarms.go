@@ -1,6 +1,7 @@
 package web
 
 import (
+	"context"
 	"errors"
 	"fmt"
 	"html/template"
@@ -79,12 +80,12 @@ type alarmBar struct {
 }
 
 func (s *Server) alarmBar(c *gin.Context, p page) (template.HTML, error) {
-	return cached(s, c, p, "alarms "+p.TempUnit(), func() (template.HTML, error) {
-		list, err := s.kitchen.OpenAlarms(c.Request.Context())
+	return s.rendered(c, p, "alarms", p.TempUnit(), func(ctx context.Context) (template.HTML, error) {
+		list, err := s.kitchen.OpenAlarms(ctx)
 		if err != nil {
 			return "", err
 		}
-		probes, err := s.kitchen.ProbeList(c.Request.Context())
+		probes, err := s.kitchen.ProbeList(ctx)
 		if err != nil {
 			return "", err
 		}

@@ -2,6 +2,7 @@ package web
 
 import (
 	"bytes"
+	"context"
 	"fmt"
 	"html/template"
 	"math"
@@ -73,12 +74,12 @@ type rowView struct {
 	NoBar             bool   // nobody knows when
 }
 
-func (s *Server) boardView(c *gin.Context, p page) (boardView, error) {
-	shelves, err := s.kitchen.Board(c.Request.Context())
+func (s *Server) boardView(ctx context.Context, p page, table bool) (boardView, error) {
+	shelves, err := s.kitchen.Board(ctx)
 	if err != nil {
 		return boardView{}, err
 	}
-	v := boardView{Table: c.Query("view") == "table"}
+	v := boardView{Table: table}
 	for _, t := range axisTicks {
 		v.Ticks = append(v.Ticks, tick{axis(t.at), t.label, t.class})
 	}
@@ -156,9 +157,10 @@ func meltRow(r kitchen.Row) rowView {
 // boardChart renders the chart, or takes the one that was made for the same
 // version, minute and scales.
 func (s *Server) boardChart(c *gin.Context, p page) (template.HTML, error) {
-	key := fmt.Sprintf("board %s %s %s", c.Query("view"), p.Actor.Temps(), p.Actor.Masses())
-	return cached(s, c, p, key, func() (template.HTML, error) {
-		v, err := s.boardView(c, p)
+	table := c.Query("view") == "table"
+	form := fmt.Sprintf("%t %s %s", table, p.Actor.Temps(), p.Actor.Masses())
+	return s.rendered(c, p, "board", form, func(ctx context.Context) (template.HTML, error) {
+		v, err := s.boardView(ctx, p, table)
 		if err != nil {
 			return "", err
 		}

@@ -76,7 +76,6 @@ func navigates(c *gin.Context) bool {
 // an action of a manager can be approved by one on the spot.
 func (s *Server) guard(right access.Right) gin.HandlerFunc {
 	return func(c *gin.Context) {
-		limitForm(c)
 		a, err := s.visitor(c)
 		if errors.Is(err, kitchen.ErrNoActor) {
 			s.signInFirst(c)
@@ -100,15 +99,6 @@ func (s *Server) guard(right access.Right) gin.HandlerFunc {
 				s.log.Error("noting a touch", "error", err)
 			}
 		}
-	}
-}
-
-// maxForm bounds a form without files; those with files have bounds of their own.
-const maxForm = 1 << 20
-
-func limitForm(c *gin.Context) {
-	if isPlainForm(c) {
-		c.Request.Body = http.MaxBytesReader(c.Writer, c.Request.Body, maxForm)
 	}
 }
 

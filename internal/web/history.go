@@ -1,6 +1,7 @@
 package web
 
 import (
+	"context"
 	"errors"
 	"fmt"
 	"html/template"
@@ -15,6 +16,7 @@ import (
 	"leancatch/internal/core/lot"
 	"leancatch/internal/core/safety"
 	"leancatch/internal/drawing"
+	"leancatch/internal/httpx"
 	"leancatch/internal/interchange"
 )
 
@@ -57,13 +59,12 @@ func (s *Server) tryHistory(c *gin.Context) {
 
 // judgeHistory judges what was typed.
 func (s *Server) judgeHistory(c *gin.Context) {
-	c.Request.Body = http.MaxBytesReader(c.Writer, c.Request.Body, 2*interchange.HistoryBytes)
 	s.showHistory(c, historyView{Text: newForm(c).text("text")})
 }
 
 func (s *Server) showHistory(c *gin.Context, v historyView) {
 	p, status := s.page(c, "Try a history", "records", nil), http.StatusOK
-	if err := v.judge(p); err != nil {
+	if err := v.judge(c.Request.Context(), s.heavy, p); err != nil {
 		status = http.StatusUnprocessableEntity
 		if !errors.As(err, &v.Errors) {
 			v.Errors = invalid.Errors{{Field: "text", Message: err.Error()}}
@@ -74,13 +75,17 @@ func (s *Server) showHistory(c *gin.Context, v historyView) {
 }
 
 // judge fills in what comes of the text.
-func (v *historyView) judge(p page) error {
+func (v *historyView) judge(ctx context.Context, heavy *httpx.Heavy, p page) error {
 	in, err := interchange.ReadHistory(v.Text)
 	if err != nil {
 		return err
 	}
-	out, moments, err := interchange.RunHistory(in)
-	if err != nil {
+	var out interchange.HistoryOut
+	var moments []history.Judged
+	if err := heavy.Do(ctx, func(ctx context.Context) (err error) {
+		out, moments, err = interchange.RunHistory(ctx, in)
+		return err
+	}); err != nil {
 		return err
 	}
 	for _, e := range out.Events {

@@ -3,8 +3,11 @@ package web
 import (
 	"errors"
 	"fmt"
+	"io"
+	"mime/multipart"
 	"net/http"
 	"net/url"
+	"os"
 	"strconv"
 	"strings"
 
@@ -85,7 +88,6 @@ func (s *Server) showImport(c *gin.Context, status int, v importView) {
 
 // importUpload keeps the file and shows what is in it.
 func (s *Server) importUpload(c *gin.Context) {
-	c.Request.Body = http.MaxBytesReader(c.Writer, c.Request.Body, maxUpload)
 	base := "/k/" + kitchen.ActorFrom(c.Request.Context()).Site.Slug
 	refuse := func(status int, text string) {
 		v := importView{formInput: formInput{c.Request.URL.Query(), invalid.Errors{{Field: "file", Message: text}}}}
@@ -105,7 +107,7 @@ func (s *Server) importUpload(c *gin.Context) {
 		if part.FormName() != "file" || part.FileName() == "" {
 			continue
 		}
-		id, err := s.kitchen.KeepFile(c.Request.Context(), part.FileName(), part)
+		id, err := s.keepFile(c, part)
 		var tooLarge *http.MaxBytesError
 		if errors.As(err, &tooLarge) {
 			refuse(http.StatusRequestEntityTooLarge,
@@ -119,6 +121,24 @@ func (s *Server) importUpload(c *gin.Context) {
 			url.Values{"lot": {c.Query("lot")}, "place_id": {c.Query("place_id")}}.Encode())
 		return
 	}
+}
+
+// keepFile takes a file in whole, on disk, before it is given to the kitchen: however slowly it comes,
+// it holds no connection to the database meanwhile.
+func (s *Server) keepFile(c *gin.Context, part *multipart.Part) (id uuid.UUID, err error) {
+	file, err := os.CreateTemp("", "leancatch-import-*")
+	if err != nil {
+		return id, err
+	}
+	defer os.Remove(file.Name())
+	defer file.Close()
+	if _, err := io.Copy(file, part); err != nil {
+		return id, err
+	}
+	if _, err := file.Seek(0, io.SeekStart); err != nil {
+		return id, err
+	}
+	return s.kitchen.KeepFile(c.Request.Context(), part.FileName(), file)
 }
 
 func choices(values url.Values) kitchen.Choices {

@@ -315,8 +315,13 @@ func (s *Server) problem(c *gin.Context, status int, text string) {
 // fail turns an error that no form can show into a page.
 func (s *Server) fail(c *gin.Context, err error) {
 	var fields invalid.Errors
+	var tooLarge *http.MaxBytesError
 	switch {
 	case s.askApproval(c, err):
+	case errors.As(err, &tooLarge):
+		s.problem(c, http.StatusRequestEntityTooLarge, fmt.Sprintf("That is too large: at most %s are taken here.", bytesText(tooLarge.Limit)))
+	case errors.Is(err, httpx.ErrFiles):
+		s.problem(c, http.StatusUnsupportedMediaType, "No files are taken here.")
 	case errors.Is(err, kitchen.ErrNotFound):
 		s.problem(c, http.StatusNotFound, "There is nothing here: it is gone, or the address is wrong.")
 	case errors.Is(err, kitchen.ErrManager):
@@ -336,6 +341,14 @@ func (s *Server) fail(c *gin.Context, err error) {
 		s.log.Error("request failed", "path", c.Request.URL.Path, "error", err)
 		s.problem(c, http.StatusInternalServerError, "Something broke here. Nothing was stored.")
 	}
+}
+
+// bytesText is a size in words.
+func bytesText(n int64) string {
+	if n >= 1<<20 {
+		return fmt.Sprintf("%d MB", n>>20)
+	}
+	return fmt.Sprintf("%d kB", n>>10)
 }
 
 // export sends a file that leaves the kitchen, and writes so into the audit.

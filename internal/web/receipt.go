@@ -21,7 +21,6 @@ import (
 
 // addPhoto takes a picture from a camera or a file.
 func (s *Server) addPhoto(c *gin.Context) {
-	c.Request.Body = http.MaxBytesReader(c.Writer, c.Request.Body, photo.MaxBytes+1<<20)
 	lotID, ok := s.pathID(c)
 	if !ok {
 		return
@@ -45,13 +44,17 @@ func postedPhoto(c *gin.Context, field string) (photo.Photo, error) {
 	wrong := func(err error) (photo.Photo, error) {
 		return photo.Photo{}, invalid.Errors{{Field: field, Message: err.Error()}}
 	}
-	file, _, err := c.Request.FormFile(field)
+	header, err := c.FormFile(field) // kept on disk until the answer is sent
 	var tooLarge *http.MaxBytesError
 	switch {
 	case errors.As(err, &tooLarge):
 		return wrong(photo.ErrTooLarge)
 	case err != nil:
 		return wrong(photo.ErrNoPicture)
+	}
+	file, err := header.Open()
+	if err != nil {
+		return photo.Photo{}, err
 	}
 	defer file.Close()
 	p, err := photo.Prepare(file)

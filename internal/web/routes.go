@@ -8,6 +8,8 @@ import (
 
 	"leancatch/internal/core/access"
 	"leancatch/internal/httpx"
+	"leancatch/internal/interchange"
+	"leancatch/internal/photo"
 )
 
 // sitePath is where the pages of a site begin.
@@ -68,7 +70,7 @@ func (s *Server) routes() []httpx.Route {
 		post(sitePath+"/lots/:id/events/:kind", access.Write, s.lotEvent),
 		get(sitePath+"/lots/:id/entries/:event/correct", access.Write, s.correctForm),
 		post(sitePath+"/lots/:id/entries/:event/correct", access.Write, s.correct),
-		post(sitePath+"/lots/:id/photos", access.Write, s.addPhoto),
+		post(sitePath+"/lots/:id/photos", access.Write, s.addPhoto).TakesFiles(photo.MaxBytes + 1<<20),
 		get(sitePath+"/lots/:id/complaints/:event", access.Read, s.complaintPDF),
 		get(sitePath+"/photos/:photo", access.Read, s.photo),
 		get(sitePath+"/trimmed", access.Read, s.trimmed),
@@ -143,7 +145,7 @@ func (s *Server) routes() []httpx.Route {
 		get(sitePath+"/lots/:id/ageing", access.Read, s.ageingFish),
 		post(sitePath+"/lots/:id/ageing/:what", access.Write, s.ageingEvent),
 		get(sitePath+"/import", access.Read, s.importForm),
-		post(sitePath+"/import", access.Write, s.importUpload),
+		post(sitePath+"/import", access.Write, s.importUpload).TakesFiles(maxUpload),
 		get(sitePath+"/import/:id", access.Read, s.importPreview),
 		post(sitePath+"/import/:id", access.Write, s.importStore),
 		get(sitePath+"/records", access.Read, s.records),
@@ -155,7 +157,7 @@ func (s *Server) routes() []httpx.Route {
 		post(sitePath+"/schemes/:scheme/calibrate", access.Manage, s.calibrate),
 		get(sitePath+"/rules", access.Read, s.rules),
 		get(sitePath+"/history", access.Read, s.tryHistory),
-		post(sitePath+"/history", access.Read, s.judgeHistory),
+		post(sitePath+"/history", access.Read, s.judgeHistory).Takes(2 * interchange.HistoryBytes), // as a form: percent-encoded
 		get(sitePath+"/sources", access.Read, s.sources),
 		post(sitePath+"/rules", access.Manage, s.setProfile),
 		get(sitePath+"/suppliers", access.Read, s.suppliers),
@@ -169,14 +171,11 @@ func (s *Server) routes() []httpx.Route {
 // register adds the routes, each behind the guard of its right.
 func (s *Server) register(r *gin.Engine) {
 	for _, x := range s.routes() {
-		chain := []gin.HandlerFunc{x.Handle}
-		switch {
-		case strings.HasPrefix(x.Path, sitePath):
-			chain = []gin.HandlerFunc{s.guard(x.Right), x.Handle}
-		case x.Method == "POST":
-			chain = []gin.HandlerFunc{limitForm, x.Handle}
+		chain := []gin.HandlerFunc{x.Bound(s.fail)}
+		if strings.HasPrefix(x.Path, sitePath) {
+			chain = append(chain, s.guard(x.Right))
 		}
-		r.Handle(x.Method, x.Path, chain...)
+		r.Handle(x.Method, x.Path, append(chain, x.Handle)...)
 	}
 	for _, x := range s.api.Routes() {
 		r.Handle(x.Method, x.Path, s.api.Chain(x)...)

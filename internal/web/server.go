@@ -43,7 +43,8 @@ type Server struct {
 	opts    Options
 	views   views
 	api     *api.API
-	cache   *cache
+	heavy   *httpx.Heavy
+	parts   *rendered
 	assets  http.Handler
 	metrics gin.HandlerFunc
 	version string // of the assets, for their addresses
@@ -59,9 +60,9 @@ func New(k *kitchen.Kitchen, log *slog.Logger, opts Options) (*Server, error) {
 	if err != nil {
 		return nil, errors.New("styles and scripts are not built: run make build")
 	}
-	s := &Server{kitchen: k, hub: newHub(), log: log, opts: opts, cache: newCache(),
+	s := &Server{kitchen: k, hub: newHub(), log: log, opts: opts, parts: newRendered(), heavy: httpx.NewHeavy(),
 		version: strings.TrimSpace(string(version)), assets: assetHandler(files)}
-	s.api = api.New(k, s, log)
+	s.api = api.New(k, s, s.heavy, log)
 	s.views, err = parseViews()
 	return s, err
 }
@@ -125,11 +126,20 @@ func (s *Server) observe(registry *prometheus.Registry) gin.HandlerFunc {
 		if route == "" {
 			route = "none"
 		}
-		times.WithLabelValues(route, c.Request.Method, strconv.Itoa(c.Writer.Status())).Observe(
+		times.WithLabelValues(route, methodLabel(c.Request.Method), strconv.Itoa(c.Writer.Status())).Observe(
 			time.Since(start).Seconds())
 		s.log.Debug("request", "method", c.Request.Method, "path", c.Request.URL.Path, "status", c.Writer.Status(),
 			"took", time.Since(start))
 	}
+}
+
+// methodLabel is a method as it is counted: a client may name any.
+func methodLabel(method string) string {
+	switch method {
+	case http.MethodGet, http.MethodHead, http.MethodPost:
+		return method
+	}
+	return "other"
 }
 
 // headers tell browsers to load nothing from elsewhere, to run no script but

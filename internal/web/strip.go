@@ -2,6 +2,7 @@ package web
 
 import (
 	"bytes"
+	"context"
 	"fmt"
 	"html/template"
 	"math"
@@ -37,9 +38,9 @@ const pinWidth = 34.0
 // strip renders the shift strip, or takes the one that was made for the same
 // version and minute.
 func (s *Server) strip(c *gin.Context, p page) (template.HTML, error) {
-	return cached(s, c, p, "strip", func() (template.HTML, error) {
+	return s.rendered(c, p, "strip", "", func(ctx context.Context) (template.HTML, error) {
 		var err error
-		if p.Data, err = s.stripView(c, p); err != nil {
+		if p.Data, err = s.stripView(ctx, p); err != nil {
 			return "", err
 		}
 		var out bytes.Buffer
@@ -48,11 +49,11 @@ func (s *Server) strip(c *gin.Context, p page) (template.HTML, error) {
 	})
 }
 
-func (s *Server) stripView(c *gin.Context, p page) (strip, error) {
+func (s *Server) stripView(ctx context.Context, p page) (strip, error) {
 	local := p.Now.In(p.Zone)
 	midnight := time.Date(local.Year(), local.Month(), local.Day(), 0, 0, 0, 0, p.Zone)
 	end := midnight.AddDate(0, 0, 1)
-	due, err := s.kitchen.DueBy(c.Request.Context(), end)
+	due, err := s.kitchen.DueBy(ctx, end)
 	if err != nil {
 		return strip{}, err
 	}

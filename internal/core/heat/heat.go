@@ -12,6 +12,7 @@
 package heat
 
 import (
+	"context"
 	"errors"
 	"fmt"
 	"math"
@@ -117,9 +118,12 @@ const (
 	maxProcess = 60 * 24 * time.Hour
 	maxCells   = 400
 	usualCells = 40
+	// maxSteps bounds the steps of time, about half a second's work: sixty days in a medium that
+	// holds still take 9,000.
+	maxSteps = 50_000
 )
 
-// ErrProcess says that a process makes no sense.
+// ErrProcess says that a process makes no sense, or takes too many steps.
 var ErrProcess = errors.New("heat")
 
 // Check returns an error, which is an ErrProcess, unless the process can be run.
@@ -194,7 +198,10 @@ const curvePoints = 240
 const passageFrom, passageTo = -1.0, -5.0
 
 // Run computes the process.
-func (p Process) Run() (Result, error) {
+func (p Process) Run() (Result, error) { return p.RunContext(context.Background()) }
+
+// RunContext is Run until the context ends: then it returns the context's error.
+func (p Process) RunContext(ctx context.Context) (Result, error) {
 	if err := p.Check(); err != nil {
 		return Result{}, err
 	}
@@ -214,6 +221,12 @@ func (p Process) Run() (Result, error) {
 	r.Curve = append(r.Curve, now)
 	stride, last := 1, now
 	for s.t < p.Max.Seconds() && (open > 0 || p.Whole || len(p.Goals) == 0) {
+		if err := ctx.Err(); err != nil {
+			return Result{}, err
+		}
+		if r.Steps == maxSteps {
+			return Result{}, fmt.Errorf("%w: the medium swings too often: it takes more than %d steps of time", ErrProcess, maxSteps)
+		}
 		s.advance()
 		now = s.moment()
 		for i, g := range p.Goals {

@@ -1,6 +1,8 @@
 package heat
 
 import (
+	"context"
+	"errors"
 	"fmt"
 	"math"
 	"math/rand/v2"
@@ -311,4 +313,21 @@ func ExampleProcess_Run() {
 	r, _ := p.Run()
 	fmt.Printf("in ice the core of a cod of 80 mm is at 4.4 °C after about %.1f h\n", r.Reached[0].Hours())
 	// Output: in ice the core of a cod of 80 mm is at 4.4 °C after about 1.1 h
+}
+
+// A process ends with whom it is for, and after so many steps: in a medium that swings faster than
+// any body follows, sixty days would take millions.
+func TestAProcessIsBounded(t *testing.T) {
+	p := Process{Body: Body{Material: plain(t), Shape: Slab, Thickness: 0.001}, StartC: 5, H: 1e6, Max: maxProcess, Whole: true}
+	for i := range 2 * maxSteps {
+		p.Medium = append(p.Medium, At{time.Duration(i) * 10 * time.Second, float64(10 * (i % 2))})
+	}
+	if _, err := p.Run(); !errors.Is(err, ErrProcess) {
+		t.Errorf("a medium that swings: %v", err)
+	}
+	ctx, leave := context.WithCancel(t.Context())
+	leave()
+	if _, err := p.RunContext(ctx); !errors.Is(err, context.Canceled) {
+		t.Errorf("who leaves: %v", err)
+	}
 }

@@ -4,6 +4,7 @@
 package history
 
 import (
+	"context"
 	"encoding/json"
 	"errors"
 	"slices"
@@ -68,7 +69,7 @@ type Result struct {
 // Judge lets the events happen in the order in which they were written down, each through the door
 // of stored lots, and judges the lot at moments. An event that is refused is left out. The error is
 // why the lot could not even be received, an invalid.Errors.
-func (l Lot) Judge(moments []time.Time) (Result, error) {
+func (l Lot) Judge(ctx context.Context, moments []time.Time) (Result, error) {
 	d := desk{lot: l, ids: make([]uuid.UUID, len(l.Events)), result: Result{Refused: make([]error, len(l.Events))}}
 	for i := range d.ids {
 		d.ids[i] = newID()
@@ -82,9 +83,15 @@ func (l Lot) Judge(moments []time.Time) (Result, error) {
 	}
 	slices.SortStableFunc(order, func(a, b int) int { return l.Events[a].RecordedAt.Compare(l.Events[b].RecordedAt) })
 	for _, i := range order {
+		if err := ctx.Err(); err != nil {
+			return Result{}, err
+		}
 		d.result.Refused[i] = d.take(i)
 	}
 	for _, at := range moments {
+		if err := ctx.Err(); err != nil {
+			return Result{}, err
+		}
 		judged, err := d.judge(at)
 		if err != nil {
 			return Result{}, err

@@ -1,6 +1,7 @@
 package history_test
 
 import (
+	"context"
 	"errors"
 	"flag"
 	"fmt"
@@ -221,7 +222,7 @@ func (t tale) judge(hours ...float64) history.Result {
 	for _, h := range hours {
 		moments = append(moments, at(h))
 	}
-	result, err := t.lot().Judge(moments)
+	result, err := t.lot().Judge(context.Background(), moments)
 	if err != nil {
 		panic(err)
 	}

@@ -52,6 +52,16 @@ select bytes from import_piece where site_id = $1 and file_id = $2 and seq = $3;
 -- name: DropImportFile :exec
 delete from import_file where site_id = $1 and id = $2;
 
+-- name: DropImportFilesBeyond :exec
+-- The oldest files of a site that are more than so many bytes with the newer ones.
+with sizes as (
+    select f.id, f.created_at, (select coalesce(sum(octet_length(p.bytes)), 0) from import_piece p where p.site_id = f.site_id and p.file_id = f.id) as bytes
+    from import_file f where f.site_id = @site_id
+), kept as (
+    select id, sum(bytes) over (order by created_at desc, id desc) as bytes from sizes
+)
+delete from import_file f using kept where f.site_id = @site_id and f.id = kept.id and kept.bytes > @bytes::bigint;
+
 -- name: DropOldImports :exec
 delete from import_file where created_at < $1;
 
