@@ -419,6 +419,23 @@ func TestDevicesThatMisbehave(t *testing.T) {
 		t.Errorf("%d readings and %d with repeats, %d hours differ: %v", a, b, differ, err)
 	}
 
+	// A clock that was never set says 1979: each is refused, no month is made, and the probe is told so.
+	unset := device.Reading{Name: "probe-1", At: time.Date(1979, 3, 1, 0, 0, 0, 0, time.UTC), Celsius: 1.5}
+	for range 2 {
+		answer, err := (&device.Client{URL: s.url, Token: r.token}).Send(context.Background(), device.Of([]device.Reading{unset})...)
+		if err != nil || answer.Stored != 0 || len(answer.Notes) != 1 || !strings.Contains(answer.Notes[0], "clock is not set") {
+			t.Errorf("a reading of 1979: %+v, %v", answer, err)
+		}
+	}
+	var months, notes1979 int
+	if err := r.db.Pool.QueryRow(context.Background(), `select (select count(*) from pg_class where relname like 'reading_19%'),
+		(select count(*) from probe_note where text like '%not set%')`).Scan(&months, &notes1979); err != nil || months != 0 || notes1979 != 1 {
+		t.Errorf("%d months of the last century, %d notes: %v", months, notes1979, err)
+	}
+	if _, err := r.db.Pool.Exec(context.Background(), "select ensure_reading_month('1979-03-01')"); err == nil {
+		t.Error("a month of 1979 can be made")
+	}
+
 	// The clock of probe-0 jumps ahead by two hours; messages come each minute.
 	client := device.Client{URL: s.url, Token: r.token}
 	var notes []string

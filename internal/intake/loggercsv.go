@@ -17,6 +17,7 @@ import (
 	"golang.org/x/text/transform"
 
 	"leancatch/internal/core/coldchain"
+	"leancatch/internal/core/probe"
 	"leancatch/internal/core/unit"
 )
 
@@ -311,7 +312,7 @@ func (l Layout) reading(fields []string, p *timeParser, latest time.Time) (coldc
 		return coldchain.Reading{}, fmt.Sprintf("time %q is not understood", stamp)
 	case at.After(latest):
 		return coldchain.Reading{}, "time lies in the future"
-	case latest.Sub(at) > maxAge:
+	case latest.Sub(at) > probe.Oldest:
 		return coldchain.Reading{}, "time lies more than ten years back"
 	}
 	celsius, err := unit.ParseCelsius(fields[l.TempColumn], l.Unit)
@@ -320,10 +321,6 @@ func (l Layout) reading(fields []string, p *timeParser, latest time.Time) (coldc
 	}
 	return coldchain.Reading{At: at, Celsius: celsius}, ""
 }
-
-// maxAge bounds how old a reading may be (house): it also bounds the partitions
-// that a file can make.
-const maxAge = 10 * 365 * 24 * time.Hour
 
 // Survey is what a file holds, read from end to end.
 type Survey struct {

@@ -47,8 +47,11 @@ func (r HandReading) check(now time.Time) (bad invalid.Errors) {
 	case r.Celsius != nil && r.MaximumC != nil && *r.MaximumC < *r.Celsius:
 		bad.Add("maximum", "is colder than it is now")
 	}
-	if r.At.After(now.Add(time.Minute)) {
+	switch {
+	case r.At.After(now.Add(time.Minute)):
 		bad.Add("at", "lies in the future")
+	case r.At.Before(now.Add(-probe.Oldest)):
+		bad.Add("at", "lies more than ten years back")
 	}
 	return bad
 }
@@ -119,7 +122,8 @@ func (k *Kitchen) PutMeasurements(ctx context.Context, list []intake.Measurement
 	good := map[int64][]coldchain.Reading{} // by the probes' clocks
 	moist := map[int64][]intake.Measurement{}
 	var values []store.PutDeviceValueParams
-	latest := k.Now().Add(probe.MostAhead)
+	unset := map[int64]bool{} // whose clock is not set
+	now := k.Now()
 	for _, m := range list {
 		p, known := byName[m.Name]
 		value, err := m.Celsius()
@@ -134,8 +138,9 @@ func (k *Kitchen) PutMeasurements(ctx context.Context, list []intake.Measurement
 			err = errors.New("no probe of this name")
 		case !a.MaySendOf(p.ID):
 			err = errors.New("this token is for another probe")
-		case err == nil && m.At.After(latest):
-			err = errors.New("time lies too far in the future")
+		case err == nil && probe.CheckTime(m.At, now) != nil:
+			err = fmt.Errorf("time %w", probe.CheckTime(m.At, now))
+			unset[p.ID] = unset[p.ID] || errors.Is(err, probe.ErrUnset)
 		case err == nil && p.Kind != Scale && p.Kind != Hygrometer:
 			err = unit.CheckCelsius(value)
 		}
@@ -166,6 +171,11 @@ func (k *Kitchen) PutMeasurements(ctx context.Context, list []intake.Measurement
 		var touches []store.Touch
 		humid := false             // whether any humidity is new
 		for _, p := range probes { // in one order, so that two packs never wait for each other
+			if unset[p.ID] {
+				if err := k.noteUnset(ctx, tx, p, now, &out); err != nil {
+					return err
+				}
+			}
 			if len(moist[p.ID]) > 0 {
 				had := out.Stored
 				if err := k.putHumidity(ctx, tx, a, p, moist[p.ID], &out); err != nil {
@@ -191,6 +201,17 @@ func (k *Kitchen) PutMeasurements(ctx context.Context, list []intake.Measurement
 		return nil
 	})
 	return out, err
+}
+
+// noteUnset says, once a day, that the clock of a probe is not set.
+func (k *Kitchen) noteUnset(ctx context.Context, tx *store.Tx, p store.Probe, now time.Time, out *Intake) error {
+	const text = "its clock is not set: its readings are refused; set the clock"
+	out.Notes = append(out.Notes, p.Name+": "+text)
+	last, err := tx.LastProbeNote(ctx, store.LastProbeNoteParams{SiteID: p.SiteID, ProbeID: p.ID, Text: text})
+	if err != nil || now.Sub(last) < 24*time.Hour {
+		return err
+	}
+	return tx.AddProbeNote(ctx, store.AddProbeNoteParams{SiteID: p.SiteID, ProbeID: p.ID, At: now, Text: text})
 }
 
 // putSent stores what one probe sent, and returns what of its time has changed.

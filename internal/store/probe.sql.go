@@ -278,6 +278,24 @@ func (q *Queries) LastChecks(ctx context.Context, siteID int64) ([]ProbeCheck, e
 	return items, nil
 }
 
+const lastProbeNote = `-- name: LastProbeNote :one
+select coalesce(max(at), 'epoch')::timestamptz as at from probe_note where site_id = $1 and probe_id = $2 and text = $3
+`
+
+type LastProbeNoteParams struct {
+	SiteID  int64
+	ProbeID int64
+	Text    string
+}
+
+// When a note was last written of a probe.
+func (q *Queries) LastProbeNote(ctx context.Context, arg LastProbeNoteParams) (time.Time, error) {
+	row := q.db.QueryRow(ctx, lastProbeNote, arg.SiteID, arg.ProbeID, arg.Text)
+	var at time.Time
+	err := row.Scan(&at)
+	return at, err
+}
+
 const lockProbe = `-- name: LockProbe :one
 select p.site_id, p.id, p.name, p.interval_s, p.touched, p.kind, p.last_at, p.last_c, p.ahead_s, p.ahead_from, r.kept_from from probe p, retention r where p.site_id = $1 and p.id = $2 for no key update of p
 `

@@ -1,6 +1,9 @@
 package probe
 
-import "time"
+import (
+	"errors"
+	"time"
+)
 
 // Clock is how far a probe's clock is ahead: by Ahead in the readings that
 // carry its time From or later. The zero Clock is right.
@@ -17,7 +20,27 @@ const (
 	// MostAhead is how far ahead a clock may be and be put right by calculation: any
 	// error of a time zone.
 	MostAhead = 14 * time.Hour
+	// Oldest is how far back a reading may lie: it bounds the months of readings that there are.
+	Oldest = 10 * 365 * 24 * time.Hour
 )
+
+// Errors of CheckTime.
+var (
+	ErrUnset  = errors.New("lies more than ten years back: the clock is not set")
+	ErrFuture = errors.New("lies too far in the future")
+)
+
+// CheckTime returns an error for the time of a reading that no clock which is set could tell at a
+// time now.
+func CheckTime(at, now time.Time) error {
+	switch {
+	case at.Before(now.Add(-Oldest)):
+		return ErrUnset
+	case at.After(now.Add(MostAhead)):
+		return ErrFuture
+	}
+	return nil
+}
 
 // Right returns the true time of a reading that carries the probe's time.
 func (c Clock) Right(at time.Time) time.Time {

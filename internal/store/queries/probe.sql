@@ -36,6 +36,10 @@ insert into probe_stay (site_id, probe_id, place_id, from_at) values ($1, $2, $3
 -- name: AddProbeNote :exec
 insert into probe_note (site_id, probe_id, at, person_id, text) values ($1, $2, $3, $4, $5);
 
+-- name: LastProbeNote :one
+-- When a note was last written of a probe.
+select coalesce(max(at), 'epoch')::timestamptz as at from probe_note where site_id = $1 and probe_id = $2 and text = $3;
+
 -- name: ProbeNotes :many
 select n.*, coalesce(p.name, '') as person from probe_note n
 left join person p on p.site_id = n.site_id and p.id = n.person_id
