@@ -7,7 +7,6 @@ import (
 	"encoding/json"
 	"errors"
 	"fmt"
-	"net"
 	"net/http"
 	"strings"
 
@@ -83,14 +82,9 @@ func (r Route) Bound(fail func(*gin.Context, error)) gin.HandlerFunc {
 	}
 }
 
-// Address is where a request comes from, without the port.
-func Address(c *gin.Context) string {
-	host, _, err := net.SplitHostPort(c.Request.RemoteAddr)
-	if err != nil {
-		return c.Request.RemoteAddr
-	}
-	return host
-}
+// Address is where a request comes from, without the port: behind a proxy that the engine trusts, what
+// that says.
+func Address(c *gin.Context) string { return c.ClientIP() }
 
 // Problem is an error as RFC 9457 has it, with what is wrong field by field.
 type Problem struct {

@@ -38,6 +38,7 @@ type NewPerson struct {
 	PIN                string
 	UserName, Password string
 	LoginID            *int64 // an account that is there already, instead of a new one
+	hashes             hashes // of PIN and Password, once it is sealed
 }
 
 // Check returns what is wrong with the person, nil where nothing is. kitchen is
@@ -60,11 +61,27 @@ func (n NewPerson) Check(kitchen string) invalid.Errors {
 	return bad
 }
 
-// addPerson adds a person with what they sign in with. The input is checked.
+// hashes are those of the secrets of a new person.
+type hashes struct{ pin, password string }
+
+// sealed is the new person with the hashes of their secrets, before the transaction in which they are
+// added.
+func (n NewPerson) sealed(ctx context.Context) (NewPerson, error) {
+	var err error
+	if n.PIN != "" {
+		n.hashes.pin, err = slowHash(ctx, n.PIN)
+	}
+	if err == nil && n.LoginID == nil && n.UserName != "" {
+		n.hashes.password, err = slowHash(ctx, n.Password)
+	}
+	return n, err
+}
+
+// addPerson adds a person with what they sign in with. The input is checked and sealed.
 func (k *Kitchen) addPerson(ctx context.Context, tx *store.Tx, site Site, n NewPerson) (Person, error) {
 	account := n.LoginID
 	if account == nil && n.UserName != "" {
-		a, err := k.addLogin(ctx, tx, n.UserName, n.Password)
+		a, err := k.addLogin(ctx, tx, n.UserName, n.hashes.password)
 		if err != nil {
 			return Person{}, err
 		}
@@ -78,16 +95,12 @@ func (k *Kitchen) addPerson(ctx context.Context, tx *store.Tx, site Site, n NewP
 		return Person(person), fmt.Errorf("adding %s: %w", n.Name, err)
 	}
 	if n.PIN != "" {
-		err = k.putPIN(ctx, tx, Person(person), n.PIN)
+		err = k.putPIN(ctx, tx, Person(person), n.hashes.pin)
 	}
 	return Person(person), err
 }
 
-func (k *Kitchen) addLogin(ctx context.Context, tx *store.Tx, userName, password string) (store.Account, error) {
-	hash, err := slowHash(password)
-	if err != nil {
-		return store.Account{}, err
-	}
+func (k *Kitchen) addLogin(ctx context.Context, tx *store.Tx, userName, hash string) (store.Account, error) {
 	a, err := tx.AddAccount(ctx, store.AddAccountParams{UserName: userName, Password: hash, ChangedAt: k.Now()})
 	if store.IsDuplicate(err) {
 		return a, invalid.Errors{{Field: "user_name", Message: "is taken: choose another"}}
@@ -95,11 +108,7 @@ func (k *Kitchen) addLogin(ctx context.Context, tx *store.Tx, userName, password
 	return a, err
 }
 
-func (k *Kitchen) putPIN(ctx context.Context, tx *store.Tx, p Person, pin string) error {
-	hash, err := slowHash(pin)
-	if err != nil {
-		return err
-	}
+func (k *Kitchen) putPIN(ctx context.Context, tx *store.Tx, p Person, hash string) error {
 	return tx.PutPIN(ctx, store.PutPINParams{SiteID: p.SiteID, PersonID: p.ID, Hash: hash, ChangedAt: k.Now()})
 }
 
@@ -114,6 +123,10 @@ func (k *Kitchen) AddPerson(ctx context.Context, n NewPerson) error {
 		bad.Add("role", "only an owner makes a %s", n.Role)
 	}
 	if err := bad.Err(); err != nil {
+		return err
+	}
+	n, err := n.sealed(ctx)
+	if err != nil {
 		return err
 	}
 	ctx = store.Everywhere(ctx)
@@ -254,6 +267,10 @@ func (k *Kitchen) setPIN(ctx context.Context, id int64, pin string) error {
 		return err
 	}
 	a := ActorFrom(ctx)
+	hash, err := slowHash(ctx, pin)
+	if err != nil {
+		return err
+	}
 	return k.changePerson(ctx, id, func(ctx context.Context, tx *store.Tx, p Person) (Act, string, error) {
 		if err := tx.DropThrottle(ctx, personGuard(p.SiteID, p.ID).key); err != nil {
 			return "", "", err
@@ -261,7 +278,7 @@ func (k *Kitchen) setPIN(ctx context.Context, id int64, pin string) error {
 		if err := k.endSessions(ctx, tx, Person{SiteID: p.SiteID, ID: p.ID}, a.SignIn.Session); err != nil {
 			return "", "", err
 		}
-		return ActSecret, "PIN of " + p.Name, k.putPIN(ctx, tx, p, pin)
+		return ActSecret, "PIN of " + p.Name, k.putPIN(ctx, tx, p, hash)
 	})
 }
 
@@ -270,6 +287,10 @@ func (k *Kitchen) setPIN(ctx context.Context, id int64, pin string) error {
 func (k *Kitchen) SetLogin(ctx context.Context, id int64, userName, password string) error {
 	if a := ActorFrom(ctx); id == a.Person.ID && a.Person.AccountID != nil {
 		return invalid.Errors{{Field: "password", Message: "change your own on your page, by the one before"}}
+	}
+	hash, err := slowHash(ctx, password)
+	if err != nil {
+		return err
 	}
 	return k.changePerson(ctx, id, func(ctx context.Context, tx *store.Tx, p Person) (Act, string, error) {
 		if p.AccountID != nil {
@@ -281,13 +302,13 @@ func (k *Kitchen) SetLogin(ctx context.Context, id int64, userName, password str
 			if err != nil {
 				return "", "", err
 			}
-			return ActSecret, "password of " + p.Name, k.putPassword(ctx, tx, p, password)
+			return ActSecret, "password of " + p.Name, k.putPassword(ctx, tx, p, password, hash)
 		}
 		if err := (NewPerson{Name: p.Name, Role: p.Role, UserName: userName, Password: password}).Check(
 			ActorFrom(ctx).Site.Name).Err(); err != nil {
 			return "", "", err
 		}
-		account, err := k.addLogin(ctx, tx, userName, password)
+		account, err := k.addLogin(ctx, tx, userName, hash)
 		if err != nil {
 			return "", "", err
 		}
@@ -303,14 +324,18 @@ func (k *Kitchen) ChangePassword(ctx context.Context, old, password string) erro
 	if _, err := k.Confirm(WithActor(ctx, a), a.Person.ID, old); err != nil {
 		return err
 	}
+	hash, err := slowHash(ctx, password)
+	if err != nil {
+		return err
+	}
 	return k.changePerson(ctx, a.Person.ID, func(ctx context.Context, tx *store.Tx, p Person) (Act, string, error) {
-		return ActSecret, "password of " + p.Name, k.putPassword(ctx, tx, p, password)
+		return ActSecret, "password of " + p.Name, k.putPassword(ctx, tx, p, password, hash)
 	})
 }
 
-// putPassword sets another password for the login of a person, and lifts what
-// locked it; its sessions end but the actor's.
-func (k *Kitchen) putPassword(ctx context.Context, tx *store.Tx, p Person, password string) error {
+// putPassword sets another password, with its hash, for the login of a person, and lifts what
+// locked it; its sessions end but the actor's, and its browsers are known no more.
+func (k *Kitchen) putPassword(ctx context.Context, tx *store.Tx, p Person, password, hash string) error {
 	account, err := tx.Account(ctx, *p.AccountID)
 	if err != nil {
 		return err
@@ -319,11 +344,10 @@ func (k *Kitchen) putPassword(ctx context.Context, tx *store.Tx, p Person, passw
 		ActorFrom(ctx).Site.Name).Err(); err != nil {
 		return err
 	}
-	hash, err := slowHash(password)
-	if err != nil {
+	if err := unlock(ctx, tx, p); err != nil {
 		return err
 	}
-	if err := tx.DropThrottle(ctx, userGuard(account.UserName).key); err != nil {
+	if err := tx.DropKnownBrowsers(ctx, account.ID); err != nil {
 		return err
 	}
 	if err := k.endSessions(ctx, tx, p, ActorFrom(ctx).SignIn.Session); err != nil {
@@ -336,12 +360,16 @@ func (k *Kitchen) putPassword(ctx context.Context, tx *store.Tx, p Person, passw
 // at the server, when nobody else can let an owner in.
 func (k *Kitchen) ResetPassword(ctx context.Context, userName, password string) error {
 	ctx = store.Everywhere(ctx)
+	hash, err := slowHash(ctx, password)
+	if err != nil {
+		return err
+	}
 	return k.DB.Write(ctx, func(tx *store.Tx) error {
 		account, err := tx.AccountByName(ctx, userName)
 		if err != nil {
 			return err
 		}
-		if err := k.putPassword(ctx, tx, Person{Name: userName, AccountID: &account.ID}, password); err != nil {
+		if err := k.putPassword(ctx, tx, Person{Name: userName, AccountID: &account.ID}, password, hash); err != nil {
 			return err
 		}
 		sites, err := tx.SitesOfAccount(ctx, account.ID)
@@ -358,14 +386,7 @@ func (k *Kitchen) Unlock(ctx context.Context, id int64) error {
 		return err
 	}
 	return k.changePerson(ctx, id, func(ctx context.Context, tx *store.Tx, p Person) (Act, string, error) {
-		if err := tx.DropThrottle(ctx, personGuard(p.SiteID, p.ID).key); err != nil || p.AccountID == nil {
-			return ActUnlocked, p.Name, err
-		}
-		account, err := tx.Account(ctx, *p.AccountID)
-		if err == nil {
-			err = tx.DropThrottle(ctx, userGuard(account.UserName).key)
-		}
-		return ActUnlocked, p.Name, err
+		return ActUnlocked, p.Name, unlock(ctx, tx, p)
 	})
 }
 
@@ -583,8 +604,15 @@ func (k *Kitchen) RevokeSession(ctx context.Context, id uuid.UUID) error {
 	return ErrNotFound
 }
 
-// dropOldSignIns deletes sessions and throttles that have ended.
-func (k *Kitchen) dropOldSignIns(ctx context.Context) error {
-	before := k.Now().Add(-sessionKept)
-	return errors.Join(k.DB.DropOldSessions(ctx, before), k.DB.DropOldThrottles(ctx, before))
+// throttleKept is for how long a throttle is kept after its last failure, with the name in it: as long
+// as that counts.
+const throttleKept = 48 * time.Hour
+
+// TidySignIns tells the audit of the failures of hours that are over, and deletes sessions, throttles
+// and known browsers that have ended.
+func (k *Kitchen) TidySignIns(ctx context.Context) error {
+	ctx = store.Everywhere(ctx)
+	now := k.Now()
+	return errors.Join(k.tellFailures(ctx), k.DB.DropOldSessions(ctx, now.Add(-sessionKept)),
+		k.DB.DropOldThrottles(ctx, now.Add(-throttleKept)), k.DB.DropOldKnownBrowsers(ctx, now.Add(-BrowserKept)))
 }

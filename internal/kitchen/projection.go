@@ -256,8 +256,8 @@ func (k *Kitchen) Project(ctx context.Context, wake <-chan struct{}) {
 			if err := k.DB.DropOldImports(ctx, k.Now().Add(-importKept)); err != nil && ctx.Err() == nil {
 				k.Log.Error("dropping old imports", "error", err)
 			}
-			if err := k.dropOldSignIns(ctx); err != nil && ctx.Err() == nil {
-				k.Log.Error("dropping old sessions", "error", err)
+			if err := k.TidySignIns(ctx); err != nil && ctx.Err() == nil {
+				k.Log.Error("tidying what people signed in with", "error", err)
 			}
 		}
 	}

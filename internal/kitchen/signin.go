@@ -1,18 +1,15 @@
 package kitchen
 
 import (
-	"cmp"
 	"context"
 	"crypto/rand"
 	"crypto/sha256"
 	"encoding/hex"
 	"errors"
 	"fmt"
-	"slices"
 	"strings"
 	"time"
 
-	"github.com/alexedwards/argon2id"
 	"github.com/google/uuid"
 
 	"leancatch/internal/core/access"
@@ -32,14 +29,6 @@ const (
 // ErrWrongSecret says that name and secret do not belong together; which of the two is
 // wrong is not said.
 var ErrWrongSecret = errors.New("that is not right")
-
-// Locked says that tries are refused after too many failures.
-type Locked struct{ Until time.Time }
-
-// Error implements error.
-func (l Locked) Error() string {
-	return "locked after too many failures; a manager can unlock it, or wait"
-}
 
 // SignIn is how a person is signed in.
 type SignIn struct {
@@ -69,118 +58,6 @@ func hashOf(secret string) []byte {
 	return sum[:]
 }
 
-// hashing are the parameters of argon2id. Source: [OWASP-passwords]: 19 MiB, two passes, one lane.
-var hashing = &argon2id.Params{Memory: 19 * 1024, Iterations: 2, Parallelism: 1, SaltLength: 16, KeyLength: 32}
-
-// hashers bounds how many secrets are hashed at once: each takes 19 MiB.
-var hashers = make(chan struct{}, 4)
-
-func slowHash(secret string) (string, error) {
-	hashers <- struct{}{}
-	defer func() { <-hashers }()
-	return argon2id.CreateHash(secret, hashing)
-}
-
-// noHash is compared where there is no hash, so that an unknown name takes as
-// long as a wrong secret.
-const noHash = "$argon2id$v=19$m=19456,t=2,p=1$AAAAAAAAAAAAAAAAAAAAAA$AAAAAAAAAAAAAAAAAAAAAAAAAAAAAAAAAAAAAAAAAAA"
-
-func matches(secret, hash string) (bool, error) {
-	hashers <- struct{}{}
-	defer func() { <-hashers }()
-	return argon2id.ComparePasswordAndHash(secret, cmp.Or(hash, noHash))
-}
-
-// guard is one throttle that a try has to pass.
-type guard struct {
-	key    string
-	tries  int
-	shared bool // of many people: a success clears it only for a device
-}
-
-func personGuard(site, person int64) guard {
-	return guard{key: fmt.Sprintf("person %d %d", site, person), tries: access.PersonTries}
-}
-
-func deviceGuard(id uuid.UUID) guard {
-	return guard{key: "device " + id.String(), tries: access.DeviceTries}
-}
-
-func userGuard(name string) guard { return guard{key: "user " + name, tries: access.PersonTries} }
-
-func addressGuard(address string) guard {
-	return guard{key: "address " + address, tries: access.AddressTries, shared: true}
-}
-
-// try checks a secret in one transaction that holds its throttles, so that tries
-// come one after the other. It returns ErrWrongSecret or Locked, which are kept. Whose
-// the secret was said to be, and where it was tried, goes into the audit of a site.
-func (k *Kitchen) try(ctx context.Context, site int64, whose, where string, check func(*store.Tx) (bool, error),
-	guards ...guard) error {
-	ctx = store.Everywhere(ctx)
-	slices.SortFunc(guards, func(a, b guard) int { return cmp.Compare(a.key, b.key) })
-	var answer error
-	err := k.DB.Write(ctx, func(tx *store.Tx) error {
-		answer = nil
-		now := k.Now()
-		states := make([]access.Throttle, len(guards))
-		for i, g := range guards {
-			row, err := tx.LockThrottle(ctx, store.LockThrottleParams{Key: g.key, FailedAt: now})
-			if err != nil {
-				return fmt.Errorf("throttling: %w", err)
-			}
-			states[i] = access.Throttle{Failures: int(row.Failures), Lockouts: int(row.Lockouts),
-				FailedAt: row.FailedAt}
-			if row.LockedUntil != nil {
-				states[i].Until = *row.LockedUntil
-			}
-			if states[i].Locked(now) {
-				answer = Locked{states[i].Until}
-			}
-		}
-		if answer != nil {
-			return k.audit(ctx, tx, site, Person{Name: whose}, ActFailed, where+", while locked")
-		}
-		ok, err := check(tx)
-		if err != nil {
-			return err
-		}
-		for i, g := range guards {
-			if ok && g.shared {
-				continue
-			}
-			was := states[i]
-			if states[i] = (access.Throttle{FailedAt: now}); !ok {
-				states[i] = was.Failed(now, g.tries)
-			}
-			set := store.SetThrottleParams{Key: g.key, Failures: int64(states[i].Failures),
-				Lockouts: int64(states[i].Lockouts), FailedAt: states[i].FailedAt}
-			if !states[i].Until.IsZero() {
-				set.LockedUntil = &states[i].Until
-			}
-			if err := tx.SetThrottle(ctx, set); err != nil {
-				return err
-			}
-			if states[i].Locked(now) {
-				answer = Locked{states[i].Until}
-				kind, _, _ := strings.Cut(g.key, " ")
-				if err := k.audit(ctx, tx, site, Person{Name: whose}, ActLockedOut, kind+", until "+
-					states[i].Until.Format(time.RFC3339)); err != nil {
-					return err
-				}
-			}
-		}
-		if ok {
-			return nil
-		}
-		if answer == nil {
-			answer = ErrWrongSecret
-		}
-		return k.audit(ctx, tx, site, Person{Name: whose}, ActFailed, where)
-	})
-	return errors.Join(err, answer)
-}
-
 // SignInWithPIN signs a person in on a shared tablet and returns the secret of
 // the session. It returns ErrWrongSecret or Locked where the PIN does not open it.
 func (k *Kitchen) SignInWithPIN(ctx context.Context, device Device, personID int64, pin string, from Origin) (string,
@@ -191,7 +68,11 @@ func (k *Kitchen) SignInWithPIN(ctx context.Context, device Device, personID int
 	if err != nil && !errors.Is(err, ErrNotFound) {
 		return "", err
 	}
-	if err := k.try(ctx, site, person.Name, device.Name, k.checkPIN(ctx, site, personID, pin),
+	hash, err := k.pinHash(ctx, site, personID)
+	if err != nil {
+		return "", err
+	}
+	if err := k.try(ctx, attempt{Site: site, Whose: person.Name, Where: device.Name, Secret: pin, Hash: hash},
 		personGuard(site, personID), deviceGuard(device.ID)); err != nil {
 		return "", err
 	}
@@ -199,47 +80,71 @@ func (k *Kitchen) SignInWithPIN(ctx context.Context, device Device, personID int
 		Agent: from.Agent}, site, Person(person), device.Name)
 }
 
-func (k *Kitchen) checkPIN(ctx context.Context, site, person int64, pin string) func(*store.Tx) (bool, error) {
-	return func(tx *store.Tx) (bool, error) {
-		row, err := tx.PIN(ctx, store.PINParams{SiteID: site, PersonID: person})
-		if err != nil && !errors.Is(err, ErrNotFound) {
-			return false, err
-		}
-		ok, err := matches(pin, row.Hash)
-		return ok && row.Hash != "", err
+// pinHash is the hash of a person's PIN, "" where they have none.
+func (k *Kitchen) pinHash(ctx context.Context, site, person int64) (string, error) {
+	row, err := k.DB.PIN(ctx, store.PINParams{SiteID: site, PersonID: person})
+	if errors.Is(err, ErrNotFound) {
+		return "", nil
 	}
+	return row.Hash, err
 }
 
-// SignInWithPassword signs an account in and returns the secret of the session
-// and the first of its kitchens. It returns ErrWrongSecret or Locked where the password
-// does not open it.
-func (k *Kitchen) SignInWithPassword(ctx context.Context, userName, password string, from Origin) (secret string,
-	site Site, err error) {
+// SignedIn is what came of signing in with a password.
+type SignedIn struct {
+	Secret string // of the session
+	Known  string // by which this browser is known the next time
+	Site   Site   // the first of the account's kitchens
+}
+
+// BrowserKept is how long a browser is known in which somebody signed in.
+const BrowserKept = 180 * 24 * time.Hour
+
+// SignInWithPassword signs an account in. It returns ErrWrongSecret, Locked or Slowed where the
+// password does not open it. A browser in which the same account signed in before has a limit of its
+// own: whatever strangers fail at the user name, or from the same address, does not keep it out.
+func (k *Kitchen) SignInWithPassword(ctx context.Context, userName, password, known string, from Origin) (SignedIn, error) {
 	ctx = store.Everywhere(ctx)
 	userName = printable(strings.ToLower(strings.TrimSpace(userName)))
 	account, err := k.DB.AccountByName(ctx, userName)
 	if err != nil && !errors.Is(err, ErrNotFound) {
-		return "", site, err
+		return SignedIn{}, err
 	}
 	sites, err := k.DB.SitesOfAccount(ctx, account.ID)
 	if err != nil {
-		return "", site, err
+		return SignedIn{}, err
 	}
-	at := noSite // the audit that tells of it
+	try := attempt{Site: noSite, Where: "from " + from.Address, Secret: password}
 	if len(sites) > 0 {
-		at = sites[0].ID
+		try.Site, try.Whose, try.Hash = sites[0].ID, userName, account.Password
 	}
-	check := func(*store.Tx) (bool, error) {
-		ok, err := matches(password, account.Password)
-		return ok && account.ID != 0 && len(sites) > 0, err
+	limits := []guard{userAtGuard(userName, from.Address), userGuard(userName), addressGuard(from.Address)}
+	browser, err := k.DB.KnownBrowser(ctx, store.KnownBrowserParams{Hash: hashOf(known), AccountID: account.ID,
+		Since: k.Now().Add(-BrowserKept)})
+	switch {
+	case err == nil:
+		limits = []guard{browserGuard(browser)}
+	case !errors.Is(err, ErrNotFound):
+		return SignedIn{}, err
 	}
-	if err := k.try(ctx, at, userName, "from "+from.Address, check, userGuard(userName),
-		addressGuard(from.Address)); err != nil {
-		return "", site, err
+	if err := k.try(ctx, try, limits...); err != nil {
+		return SignedIn{Site: firstOf(sites)}, err
 	}
-	secret, err = k.startSession(ctx, store.AddSessionParams{AccountID: &account.ID, Agent: from.Agent}, at,
-		Person{Name: userName}, "own device")
-	return secret, Site(sites[0]), err
+	out := SignedIn{Site: firstOf(sites)}
+	if out.Secret, err = k.startSession(ctx, store.AddSessionParams{AccountID: &account.ID, Agent: from.Agent}, try.Site,
+		Person{Name: userName}, "own device"); err != nil {
+		return SignedIn{}, err
+	}
+	var hash []byte
+	out.Known, hash = newSecret("")
+	return out, k.DB.PutKnownBrowser(ctx, store.PutKnownBrowserParams{ID: NewID(), Hash: hash, AccountID: account.ID,
+		SeenAt: k.Now(), Was: hashOf(known)})
+}
+
+func firstOf(sites []store.Site) Site {
+	if len(sites) == 0 {
+		return Site{}
+	}
+	return Site(sites[0])
 }
 
 // printable bounds a name that somebody typed for the audit and the throttle.
@@ -382,21 +287,21 @@ func (k *Kitchen) Confirm(ctx context.Context, personID int64, secret string) (P
 	if err != nil {
 		return Person(person), err
 	}
-	check, guards := k.checkPIN(all, a.Site.ID, personID, secret), []guard{personGuard(a.Site.ID, personID)}
-	if !a.SignIn.OnDevice {
+	hash, limit := "", personGuard(a.Site.ID, personID)
+	switch {
+	case a.SignIn.OnDevice:
+		hash, err = k.pinHash(all, a.Site.ID, personID)
+	case person.AccountID != nil && person.LeftAt == nil:
+		limit = sessionGuard(a.SignIn.Session) // what strangers failed at the user name counts elsewhere
 		var account store.Account
-		if person.AccountID != nil {
-			if account, err = k.DB.Account(all, *person.AccountID); err != nil {
-				return Person(person), err
-			}
-			guards[0] = userGuard(account.UserName)
-		}
-		check = func(*store.Tx) (bool, error) {
-			ok, err := matches(secret, account.Password)
-			return ok && account.ID != 0 && person.LeftAt == nil, err
-		}
+		account, err = k.DB.Account(all, *person.AccountID)
+		hash = account.Password
 	}
-	return Person(person), k.try(ctx, a.Site.ID, person.Name, "asked of "+a.Person.Name, check, guards...)
+	if err != nil {
+		return Person(person), err
+	}
+	return Person(person), k.try(ctx, attempt{Site: a.Site.ID, Whose: person.Name, Where: "asked of " + a.Person.Name,
+		Secret: secret, Hash: hash}, limit)
 }
 
 // Approve checks the secret of a manager who approves one action of the
@@ -456,6 +361,12 @@ func (k *Kitchen) Install(ctx context.Context, secret string, s Setup) (site Sit
 	}
 	if len(s.People) == 0 || s.People[0].UserName == "" {
 		return site, invalid.Errors{{Field: "user_name", Message: "give the owner a user name"}}
+	}
+	if err := k.SetupOpen(ctx, secret); err != nil { // before anything is hashed for a stranger
+		return site, err
+	}
+	if s, err = s.sealed(ctx); err != nil {
+		return site, err
 	}
 	ctx = store.Everywhere(ctx)
 	err = k.DB.Write(ctx, func(tx *store.Tx) error {

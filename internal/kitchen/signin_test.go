@@ -3,6 +3,7 @@ package kitchen_test
 import (
 	"context"
 	"errors"
+	"fmt"
 	"log/slog"
 	"strings"
 	"sync"
@@ -57,9 +58,12 @@ func (c *crew) pin(name, pin string) (string, error) {
 }
 
 func (c *crew) password(user, password string) (string, error) {
-	secret, _, err := c.SignInWithPassword(context.Background(), user, password,
-		kitchen.Origin{Address: "192.0.2.1", Agent: "test"})
-	return secret, err
+	in, err := c.passwordFrom("192.0.2.1", user, password, "")
+	return in.Secret, err
+}
+
+func (c *crew) passwordFrom(address, user, password, known string) (kitchen.SignedIn, error) {
+	return c.SignInWithPassword(context.Background(), user, password, known, kitchen.Origin{Address: address, Agent: "test"})
 }
 
 func (c *crew) visitor(secret string) (kitchen.Actor, error) {
@@ -153,6 +157,94 @@ func TestTriesAtOnceAreCounted(t *testing.T) {
 	wait.Wait()
 	if wrong != access.PersonTries-1 || locked != 20-wrong {
 		t.Errorf("%d tries were taken, %d locked out", wrong, locked)
+	}
+}
+
+// Whatever strangers fail at a user name, or from the same address, slows others down at most: the
+// browser in which somebody signed in before, and who is signed in, do not notice it.
+func TestStrangersKeepNobodyOut(t *testing.T) {
+	c := newCrew(t)
+	hers, err := c.passwordFrom("192.0.2.1", "mara", goodPassword, "")
+	c.must(err)
+	actor, err := c.visitor(hers.Secret)
+	c.must(err)
+	var slowed kitchen.Slowed
+	for n := range 100 {
+		_, err = c.passwordFrom(fmt.Sprintf("192.0.2.%d", 1+n%8), "mara", "guess", "")
+		if err == nil {
+			t.Fatal("a guess opened it")
+		}
+	}
+	if !errors.As(err, &slowed) && !errors.As(err, new(kitchen.Locked)) {
+		t.Errorf("the hundredth guess: %v", err)
+	}
+	if _, err := c.passwordFrom("198.51.100.7", "mara", goodPassword, ""); !errors.As(err, &slowed) || slowed.For > access.UserEvery {
+		t.Errorf("the right one from elsewhere, at once: %v", err)
+	}
+	again, err := c.passwordFrom("192.0.2.1", "mara", goodPassword, hers.Known)
+	if err != nil || again.Known == hers.Known {
+		t.Errorf("in the browser in which she signed in before: %v", err)
+	}
+	if _, err := c.passwordFrom("192.0.2.1", "mara", goodPassword, hers.Known); err == nil {
+		t.Error("what a browser was known by opens twice")
+	}
+	for n := range access.FreeTries {
+		c.passwordFrom("192.0.2.1", fmt.Sprintf("name%d", n), "guess", "")
+	}
+	if _, err := c.passwordFrom("192.0.2.1", "olga", goodPassword, again.Known); !errors.As(err, &slowed) || slowed.For > access.AddressEvery {
+		t.Errorf("another account by the same browser, from the strangers' address: %v", err)
+	}
+	if again, err = c.passwordFrom("192.0.2.1", "mara", goodPassword, again.Known); err != nil {
+		t.Errorf("in the browser in which she signed in before, from the strangers' address: %v", err)
+	}
+	if _, err := c.Confirm(kitchen.WithActor(context.Background(), actor), actor.Person.ID, goodPassword); err != nil {
+		t.Errorf("asked again while she is signed in: %v", err)
+	}
+	if _, err := c.passwordFrom("198.51.100.7", "olga", goodPassword, ""); err != nil {
+		t.Errorf("somebody else from elsewhere: %v", err)
+	}
+	c.now = c.now.Add(access.UserEvery)
+	if _, err := c.passwordFrom("198.51.100.7", "mara", goodPassword, ""); err != nil {
+		t.Errorf("after a while, from elsewhere: %v", err)
+	}
+	c.must(c.UnlockAll(context.Background(), "mara"))
+	if _, err := c.passwordFrom("2001:db8::1", "mara", goodPassword, ""); err != nil {
+		t.Errorf("unlocked at the server: %v", err)
+	}
+}
+
+// However often strangers fail, the audit has a row for the first in an hour and one with the count, and
+// says no name that nobody has: what is typed there may be a password.
+func TestFailuresAreCounted(t *testing.T) {
+	c := newCrew(t)
+	for n := range 60 {
+		c.passwordFrom(fmt.Sprintf("2001:db8:0:%x::1", n), fmt.Sprintf("horse battery %d", n), "guess", "")
+		c.passwordFrom(fmt.Sprintf("2001:db8:0:%x::1", n), "mara", "guess", "")
+	}
+	rows := func() (said []string) {
+		failed, err := c.DB.Pool.Query(context.Background(), `select name || ': ' || subject from audit where act = 'sign-in failed'
+			union all select key from throttle where key like '%horse%' order by 1`)
+		c.must(err)
+		for failed.Next() {
+			var text string
+			c.must(failed.Scan(&text))
+			said = append(said, text)
+		}
+		return said
+	}
+	if n := len(rows()) - 2*60; n != 2 {
+		t.Errorf("%d rows for 120 failures", n)
+	}
+	c.now = c.now.Add(49 * time.Hour)
+	c.must(c.TidySignIns(context.Background()))
+	said := rows()
+	if len(said) != 4 || !strings.Contains(said[0]+said[1], "a user name that is not known: 59 more times in the hour from") ||
+		!strings.Contains(said[2]+said[3], "mara: 59 more times") {
+		t.Errorf("the audit says %q", said)
+	}
+	c.must(c.TidySignIns(context.Background()))
+	if len(rows()) != 4 {
+		t.Error("it tells twice")
 	}
 }
 

@@ -117,6 +117,9 @@ func (k *Kitchen) AddSite(ctx context.Context, s Setup) (site Site, err error) {
 	if err := s.Check().Err(); err != nil {
 		return site, err
 	}
+	if s, err = s.sealed(ctx); err != nil {
+		return site, err
+	}
 	ctx = store.Everywhere(ctx)
 	err = k.DB.Write(ctx, func(tx *store.Tx) error {
 		site, err = k.addSite(ctx, tx, s)
@@ -140,7 +143,19 @@ func (k *Kitchen) OpenKitchen(ctx context.Context, s Setup) (Site, error) {
 	return k.AddSite(ctx, s)
 }
 
-// addSite makes a kitchen. The input is checked.
+// sealed is the set-up with the hashes of its people's secrets.
+func (s Setup) sealed(ctx context.Context) (Setup, error) {
+	s.People = slices.Clone(s.People)
+	for i, p := range s.People {
+		var err error
+		if s.People[i], err = p.sealed(ctx); err != nil {
+			return s, err
+		}
+	}
+	return s, nil
+}
+
+// addSite makes a kitchen. The input is checked and sealed.
 func (k *Kitchen) addSite(ctx context.Context, tx *store.Tx, s Setup) (Site, error) {
 	site, err := tx.AddSite(ctx, store.AddSiteParams{Slug: slugOf(s.Name), Name: strings.TrimSpace(s.Name),
 		TimeZone: s.TimeZone, Profile: s.Profile,

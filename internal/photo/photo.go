@@ -32,9 +32,9 @@ const (
 
 // Errors of Prepare, each fit to stand beside the field.
 var (
-	ErrTooLarge  = fmt.Errorf("is larger than %d MB", MaxBytes>>20)
-	ErrType      = errors.New("is not a JPEG, PNG or WebP picture")
-	ErrPixels    = fmt.Errorf("has too many pixels: %d million are read here, %d million of a progressive JPEG",
+	ErrTooLarge = fmt.Errorf("is larger than %d MB", MaxBytes>>20)
+	ErrType     = errors.New("is not a JPEG, PNG or WebP picture")
+	ErrPixels   = fmt.Errorf("has too many pixels: %d million are read here, %d million of a progressive JPEG",
 		MaxMemory/perPixel/1_000_000, MaxMemory/(perPixel+perCoefficients)/1_000_000)
 	ErrTooSmall  = fmt.Errorf("is smaller than %d pixels", MinSide)
 	ErrBroken    = errors.New("is broken: it could not be read to its end")

@@ -110,6 +110,14 @@ type Docket struct {
 	PersonID   int64
 }
 
+type FailedTry struct {
+	SiteID    int64
+	Name      string
+	Hour      time.Time
+	LastWhere string
+	Tries     int64
+}
+
 type HouseCalibration struct {
 	SiteID    int64
 	Scheme    string
@@ -161,6 +169,13 @@ type ImportPiece struct {
 	FileID uuid.UUID
 	Seq    int64
 	Bytes  []byte
+}
+
+type KnownBrowser struct {
+	ID        uuid.UUID
+	Hash      []byte
+	AccountID int64
+	SeenAt    time.Time
 }
 
 type LoggerLayout struct {

@@ -300,6 +300,30 @@ func (q *Queries) AuditFrom(ctx context.Context, arg AuditFromParams) ([]Audit, 
 	return items, nil
 }
 
+const countFailure = `-- name: CountFailure :one
+insert into failed_try (site_id, name, hour, last_where, tries) values ($1, $2, $3, $4, 1)
+on conflict (site_id, name, hour) do update set tries = failed_try.tries + 1, last_where = excluded.last_where returning tries
+`
+
+type CountFailureParams struct {
+	SiteID    int64
+	Name      string
+	Hour      time.Time
+	LastWhere string
+}
+
+func (q *Queries) CountFailure(ctx context.Context, arg CountFailureParams) (int64, error) {
+	row := q.db.QueryRow(ctx, countFailure,
+		arg.SiteID,
+		arg.Name,
+		arg.Hour,
+		arg.LastWhere,
+	)
+	var tries int64
+	err := row.Scan(&tries)
+	return tries, err
+}
+
 const deviceByHash = `-- name: DeviceByHash :one
 select d.site_id, d.id, d.name, d.hash, d.enrolled_at, d.enrolled_by, d.revoked_at, s.id, s.slug, s.name, s.time_zone, s.profile, s.transport_c, s.service_hours, s.next_lot, s.wage_cents, s.quiet_from, s.quiet_to, s.altitude_m, s.check_days, s.thaw_school, s.lock_minutes from device d join site s on s.id = d.site_id where d.hash = $1 and d.revoked_at is null
 `
@@ -378,6 +402,24 @@ func (q *Queries) Devices(ctx context.Context, siteID int64) ([]DevicesRow, erro
 	return items, nil
 }
 
+const dropKnownBrowsers = `-- name: DropKnownBrowsers :exec
+delete from known_browser where account_id = $1
+`
+
+func (q *Queries) DropKnownBrowsers(ctx context.Context, accountID int64) error {
+	_, err := q.db.Exec(ctx, dropKnownBrowsers, accountID)
+	return err
+}
+
+const dropOldKnownBrowsers = `-- name: DropOldKnownBrowsers :exec
+delete from known_browser where seen_at < $1
+`
+
+func (q *Queries) DropOldKnownBrowsers(ctx context.Context, seenAt time.Time) error {
+	_, err := q.db.Exec(ctx, dropOldKnownBrowsers, seenAt)
+	return err
+}
+
 const dropOldSessions = `-- name: DropOldSessions :exec
 delete from session where ends_at < $1
 `
@@ -425,6 +467,42 @@ delete from throttle where key = $1
 
 func (q *Queries) DropThrottle(ctx context.Context, key string) error {
 	_, err := q.db.Exec(ctx, dropThrottle, key)
+	return err
+}
+
+const dropThrottles = `-- name: DropThrottles :exec
+delete from throttle
+`
+
+func (q *Queries) DropThrottles(ctx context.Context) error {
+	_, err := q.db.Exec(ctx, dropThrottles)
+	return err
+}
+
+const dropThrottlesOf = `-- name: DropThrottlesOf :exec
+delete from throttle where key = $1::text
+    or $2::text <> '' and (key = $2 or starts_with(key, $2 || ' at '))
+    or key in (select 'browser ' || b.id from known_browser b where b.account_id = $3::int)
+    or key in (select 'session ' || s.id from session s where s.account_id = $3::int or s.site_id = $4::int and s.person_id = $5::int)
+`
+
+type DropThrottlesOfParams struct {
+	Person    string
+	UserKey   string
+	AccountID int64
+	SiteID    int64
+	PersonID  int64
+}
+
+// All that locks or slows a person, by their keys: person, user name from anywhere, browsers, sessions.
+func (q *Queries) DropThrottlesOf(ctx context.Context, arg DropThrottlesOfParams) error {
+	_, err := q.db.Exec(ctx, dropThrottlesOf,
+		arg.Person,
+		arg.UserKey,
+		arg.AccountID,
+		arg.SiteID,
+		arg.PersonID,
+	)
 	return err
 }
 
@@ -505,6 +583,39 @@ func (q *Queries) EndSessionsOfPerson(ctx context.Context, arg EndSessionsOfPers
 		arg.But,
 	)
 	return err
+}
+
+const forgiveThrottle = `-- name: ForgiveThrottle :exec
+update throttle set failures = greatest(failures - 1, 0), failed_at = case when failed_at = $2 then $3 else failed_at end where key = $1
+`
+
+type ForgiveThrottleParams struct {
+	Key string
+	Now time.Time
+	Was time.Time
+}
+
+// Takes a counted failure back; when it was is forgotten too, unless another one came since.
+func (q *Queries) ForgiveThrottle(ctx context.Context, arg ForgiveThrottleParams) error {
+	_, err := q.db.Exec(ctx, forgiveThrottle, arg.Key, arg.Now, arg.Was)
+	return err
+}
+
+const knownBrowser = `-- name: KnownBrowser :one
+select id from known_browser where hash = $1 and account_id = $2 and seen_at > $3
+`
+
+type KnownBrowserParams struct {
+	Hash      []byte
+	AccountID int64
+	Since     time.Time
+}
+
+func (q *Queries) KnownBrowser(ctx context.Context, arg KnownBrowserParams) (uuid.UUID, error) {
+	row := q.db.QueryRow(ctx, knownBrowser, arg.Hash, arg.AccountID, arg.Since)
+	var id uuid.UUID
+	err := row.Scan(&id)
+	return id, err
 }
 
 const lastAudit = `-- name: LastAudit :one
@@ -675,7 +786,8 @@ func (q *Queries) People(ctx context.Context, siteID int64) ([]Person, error) {
 
 const peopleWithKeys = `-- name: PeopleWithKeys :many
 select p.site_id, p.id, p.name, p.role, p.temp_scale, p.mass_scale, p.senses, p.account_id, p.left_at, coalesce(a.user_name, '')::text as user_name, (n.hash is not null)::bool as has_pin,
-    (select t.locked_until from throttle t where t.key in ('person ' || p.site_id || ' ' || p.id, 'user ' || a.user_name) and t.locked_until > $2
+    (select t.locked_until from throttle t where t.locked_until > $2 and (t.key = 'person ' || p.site_id || ' ' || p.id
+        or starts_with(t.key, 'user ' || a.user_name || ' at ') or t.key in (select 'browser ' || b.id from known_browser b where b.account_id = a.id))
         order by t.locked_until desc limit 1) as locked_until,
     coalesce((select max(s.seen_at) from session s where s.account_id = p.account_id or s.site_id = p.site_id and s.person_id = p.id), 'epoch')::timestamptz as seen_at
 from person p
@@ -756,6 +868,31 @@ func (q *Queries) Person(ctx context.Context, arg PersonParams) (Person, error) 
 		&i.LeftAt,
 	)
 	return i, err
+}
+
+const putKnownBrowser = `-- name: PutKnownBrowser :exec
+with old as (delete from known_browser b where b.hash = $5 and b.account_id = $3)
+insert into known_browser (id, hash, account_id, seen_at) values ($1, $2, $3, $4)
+`
+
+type PutKnownBrowserParams struct {
+	ID        uuid.UUID
+	Hash      []byte
+	AccountID int64
+	SeenAt    time.Time
+	Was       []byte
+}
+
+// In place of what the browser was known by before.
+func (q *Queries) PutKnownBrowser(ctx context.Context, arg PutKnownBrowserParams) error {
+	_, err := q.db.Exec(ctx, putKnownBrowser,
+		arg.ID,
+		arg.Hash,
+		arg.AccountID,
+		arg.SeenAt,
+		arg.Was,
+	)
+	return err
 }
 
 const putPIN = `-- name: PutPIN :exec
@@ -1107,6 +1244,36 @@ func (q *Queries) SitesOfAccount(ctx context.Context, accountID int64) ([]Site, 
 			&i.CheckDays,
 			&i.ThawSchool,
 			&i.LockMinutes,
+		); err != nil {
+			return nil, err
+		}
+		items = append(items, i)
+	}
+	if err := rows.Err(); err != nil {
+		return nil, err
+	}
+	return items, nil
+}
+
+const takeFailures = `-- name: TakeFailures :many
+delete from failed_try where hour < $1 returning site_id, name, hour, last_where, tries
+`
+
+func (q *Queries) TakeFailures(ctx context.Context, hour time.Time) ([]FailedTry, error) {
+	rows, err := q.db.Query(ctx, takeFailures, hour)
+	if err != nil {
+		return nil, err
+	}
+	defer rows.Close()
+	var items []FailedTry
+	for rows.Next() {
+		var i FailedTry
+		if err := rows.Scan(
+			&i.SiteID,
+			&i.Name,
+			&i.Hour,
+			&i.LastWhere,
+			&i.Tries,
 		); err != nil {
 			return nil, err
 		}

@@ -2,10 +2,12 @@ package web
 
 import (
 	"errors"
+	"fmt"
 	"net"
 	"net/http"
 	"net/url"
 	"slices"
+	"strconv"
 	"strings"
 
 	"github.com/gin-gonic/gin"
@@ -16,10 +18,11 @@ import (
 	"leancatch/internal/kitchen"
 )
 
-// The cookies: who is signed in, and which shared tablet this is.
+// The cookies: who is signed in, which shared tablet this is, and that somebody signed in here before.
 const (
 	sessionCookie = "lc_session"
 	deviceCookie  = "lc_device"
+	knownCookie   = "lc_known"
 )
 
 // cookieName is the name under which a browser keeps a cookie: by https one that
@@ -59,7 +62,7 @@ func IsLoopback(host string) bool {
 // for it by that: not through a proxy, nor by a name that somebody else made lead here.
 func onThisMachine(c *gin.Context) bool {
 	asked := url.URL{Host: c.Request.Host}
-	return IsLoopback(httpx.Address(c)) && IsLoopback(asked.Hostname()) && c.GetHeader("X-Forwarded-For") == "" &&
+	return IsLoopback(c.RemoteIP()) && IsLoopback(asked.Hostname()) && c.GetHeader("X-Forwarded-For") == "" &&
 		c.GetHeader("Forwarded") == ""
 }
 
@@ -319,7 +322,11 @@ func (s *Server) askAgain(c *gin.Context, err error, v askView) {
 // wrong is what to say of a secret that did not open, "" for other errors.
 func (s *Server) wrong(c *gin.Context, err error) string {
 	var locked kitchen.Locked
+	var slowed kitchen.Slowed
 	switch {
+	case errors.As(err, &slowed):
+		c.Header("Retry-After", strconv.Itoa(int(slowed.For.Seconds())+1))
+		return fmt.Sprintf("Too many tries failed here or at this user name. Wait %d s, then try again.", int(slowed.For.Seconds())+1)
 	case errors.As(err, &locked):
 		zone := kitchen.ActorFrom(c.Request.Context()).Zone()
 		return "Locked after too many failures, until " + locked.Until.In(zone).Format("15:04") +

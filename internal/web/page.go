@@ -320,6 +320,9 @@ func (s *Server) fail(c *gin.Context, err error) {
 	case s.askApproval(c, err):
 	case errors.As(err, &tooLarge):
 		s.problem(c, http.StatusRequestEntityTooLarge, fmt.Sprintf("That is too large: at most %s are taken here.", bytesText(tooLarge.Limit)))
+	case errors.Is(err, kitchen.ErrBusy), errors.Is(err, httpx.ErrBusy):
+		c.Header("Retry-After", "2")
+		s.problem(c, http.StatusServiceUnavailable, "Too much is asked just now. Nothing was stored: try again in a moment.")
 	case errors.Is(err, httpx.ErrFiles):
 		s.problem(c, http.StatusUnsupportedMediaType, "No files are taken here.")
 	case errors.Is(err, kitchen.ErrNotFound):

@@ -28,7 +28,7 @@ func TestTheRouterServesTheTableAlone(t *testing.T) {
 		t.Fatal(err)
 	}
 	var served, listed []string
-	for _, r := range s.router().Routes() {
+	for _, r := range s.routing.Routes() {
 		served = append(served, r.Method+" "+r.Path)
 	}
 	for _, r := range slices.Concat(s.routes(), s.api.Routes()) {

@@ -7,6 +7,7 @@ import (
 	"context"
 	"embed"
 	"errors"
+	"fmt"
 	"io/fs"
 	"log/slog"
 	"net/http"
@@ -33,6 +34,9 @@ type Options struct {
 	Demo     bool // shows the banner of the demo, and lets people on this machine stand in for each other
 	SignedIn bool // on this machine the first manager is signed in where nobody is
 	TLS      bool // people reach it by https: cookies are sent by that alone
+	// Proxies are the addresses or networks of proxies in front of it: what they say of where a request
+	// comes from (X-Forwarded-For) is believed, and nobody else's word.
+	Proxies []string
 }
 
 // Server serves one database; any number of them may run side by side.
@@ -42,6 +46,7 @@ type Server struct {
 	log     *slog.Logger
 	opts    Options
 	views   views
+	routing *gin.Engine
 	api     *api.API
 	heavy   *httpx.Heavy
 	parts   *rendered
@@ -63,7 +68,10 @@ func New(k *kitchen.Kitchen, log *slog.Logger, opts Options) (*Server, error) {
 	s := &Server{kitchen: k, hub: newHub(), log: log, opts: opts, parts: newRendered(), heavy: httpx.NewHeavy(),
 		version: strings.TrimSpace(string(version)), assets: assetHandler(files)}
 	s.api = api.New(k, s, s.heavy, log)
-	s.views, err = parseViews()
+	if s.views, err = parseViews(); err != nil {
+		return nil, err
+	}
+	s.routing, err = s.router()
 	return s, err
 }
 
@@ -78,13 +86,17 @@ func (s *Server) Run(ctx context.Context) {
 // Handler answers all requests. Browsers may post only from our own pages;
 // programs send no Origin.
 func (s *Server) Handler() http.Handler {
-	return http.NewCrossOriginProtection().Handler(httpx.Compress(s.router().Handler()))
+	return http.NewCrossOriginProtection().Handler(httpx.Compress(s.routing.Handler()))
 }
 
-func (s *Server) router() *gin.Engine {
+// router puts the routes together. It returns an error for a proxy that is no address.
+func (s *Server) router() (*gin.Engine, error) {
 	gin.SetMode(gin.ReleaseMode)
 	r := gin.New()
 	r.HandleMethodNotAllowed = true
+	if err := r.SetTrustedProxies(s.opts.Proxies); err != nil {
+		return nil, fmt.Errorf("the proxies: %w", err)
+	}
 	r.MaxMultipartMemory = 1 << 20
 	registry := prometheus.NewRegistry()
 	s.metrics = gin.WrapH(promhttp.HandlerFor(registry, promhttp.HandlerOpts{}))
@@ -94,7 +106,7 @@ func (s *Server) router() *gin.Engine {
 	r.NoRoute(s.noRoute)
 
 	s.register(r)
-	return r
+	return r, nil
 }
 
 // recover answers a panic with a page, and keeps the server running.

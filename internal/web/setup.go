@@ -75,12 +75,13 @@ func (s *Server) setup(c *gin.Context) {
 			setupView{formInput: formInput{values, f.bad}, First: true, Key: key})
 		return
 	}
-	var secret string
+	var signedIn kitchen.SignedIn
 	if err == nil {
-		secret, _, err = s.kitchen.SignInWithPassword(ctx, owner.UserName, owner.Password, origin(c))
+		signedIn, err = s.kitchen.SignInWithPassword(ctx, owner.UserName, owner.Password, "", origin(c))
 	}
 	if err == nil {
-		err = s.startSession(c, secret)
+		s.setCookie(c, knownCookie, signedIn.Known, int(kitchen.BrowserKept.Seconds()))
+		err = s.startSession(c, signedIn.Secret)
 	}
 	if err != nil {
 		s.fail(c, err)

@@ -106,7 +106,11 @@ func (s *Server) signIn(c *gin.Context) {
 			secret, err = s.kitchen.Impersonate(ctx, site, f.id("stand"), origin(c))
 		}
 	case v.Password:
-		secret, site, err = s.kitchen.SignInWithPassword(ctx, f.text("user_name"), c.PostForm("password"), origin(c))
+		var in kitchen.SignedIn
+		in, err = s.kitchen.SignInWithPassword(ctx, f.text("user_name"), c.PostForm("password"), s.cookie(c, knownCookie), origin(c))
+		if secret, site = in.Secret, in.Site; err == nil {
+			s.setCookie(c, knownCookie, in.Known, int(kitchen.BrowserKept.Seconds()))
+		}
 	default:
 		var device kitchen.Device
 		if device, err = s.kitchen.DeviceOf(ctx, s.cookie(c, deviceCookie)); err == nil {

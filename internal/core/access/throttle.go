@@ -11,12 +11,21 @@ type Throttle struct {
 	Until    time.Time // locked until then
 }
 
-// How many tries may fail before a lock-out, by what is tried. A device and an
-// address are those of several people.
+// How many tries may fail before a lock-out, by what is tried. A device is that of
+// several people.
 const (
-	PersonTries  = 5
+	PersonTries  = 5 // of a person's PIN, and of a user name from one address
+	BrowserTries = 10
 	DeviceTries  = 20
-	AddressTries = 100 // perhaps that of a proxy, for everybody
+)
+
+// What anybody can fail for everybody is never locked, only slowed down: after FreeTries that
+// failed, one try each while. An address may be that of a proxy, or of all people of a house; a user
+// name is tried from anywhere, at most 90 times an hour [OWASP-ASVS, 2.2.1].
+const (
+	FreeTries    = 20
+	AddressEvery = 10 * time.Second
+	UserEvery    = 40 * time.Second
 )
 
 // The first lock-out is short, each further one twice as long. What failed a day
@@ -32,6 +41,24 @@ const (
 
 // Locked reports whether tries are refused now, whatever they are.
 func (t Throttle) Locked(now time.Time) bool { return now.Before(t.Until) }
+
+// Wait is how long the next try waits where tries are slowed down to one each while.
+func (t Throttle) Wait(now time.Time, every time.Duration) time.Duration {
+	if t.Failures < FreeTries || now.Sub(t.FailedAt) >= forgotten {
+		return 0
+	}
+	return max(0, t.FailedAt.Add(every).Sub(now))
+}
+
+// Slowed is the throttle after one more failure that locks nothing.
+func (t Throttle) Slowed(now time.Time) Throttle {
+	if now.Sub(t.FailedAt) >= forgotten {
+		t = Throttle{}
+	}
+	t.Failures++
+	t.FailedAt = now
+	return t
+}
 
 // Failed is the throttle after one more failure; tries are how many may fail.
 func (t Throttle) Failed(now time.Time, tries int) Throttle {

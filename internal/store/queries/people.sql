@@ -26,7 +26,8 @@ update person set temp_scale = $3, mass_scale = $4, senses = $5 where site_id = 
 -- name: PeopleWithKeys :many
 -- The people of a site with what they can sign in with, and until when it is locked.
 select sqlc.embed(p), coalesce(a.user_name, '')::text as user_name, (n.hash is not null)::bool as has_pin,
-    (select t.locked_until from throttle t where t.key in ('person ' || p.site_id || ' ' || p.id, 'user ' || a.user_name) and t.locked_until > @now
+    (select t.locked_until from throttle t where t.locked_until > @now and (t.key = 'person ' || p.site_id || ' ' || p.id
+        or starts_with(t.key, 'user ' || a.user_name || ' at ') or t.key in (select 'browser ' || b.id from known_browser b where b.account_id = a.id))
         order by t.locked_until desc limit 1) as locked_until,
     coalesce((select max(s.seen_at) from session s where s.account_id = p.account_id or s.site_id = p.site_id and s.person_id = p.id), 'epoch')::timestamptz as seen_at
 from person p
@@ -130,8 +131,43 @@ on conflict (key) do update set key = excluded.key returning *;
 -- name: SetThrottle :exec
 update throttle set failures = $2, lockouts = $3, failed_at = $4, locked_until = $5 where key = $1;
 
+-- name: ForgiveThrottle :exec
+-- Takes a counted failure back; when it was is forgotten too, unless another one came since.
+update throttle set failures = greatest(failures - 1, 0), failed_at = case when failed_at = @now then @was else failed_at end where key = $1;
+
 -- name: DropThrottle :exec
 delete from throttle where key = $1;
+
+-- name: DropThrottlesOf :exec
+-- All that locks or slows a person, by their keys: person, user name from anywhere, browsers, sessions.
+delete from throttle where key = @person::text
+    or @user_key::text <> '' and (key = @user_key or starts_with(key, @user_key || ' at '))
+    or key in (select 'browser ' || b.id from known_browser b where b.account_id = @account_id::int)
+    or key in (select 'session ' || s.id from session s where s.account_id = @account_id::int or s.site_id = @site_id::int and s.person_id = @person_id::int);
+
+-- name: DropThrottles :exec
+delete from throttle;
+
+-- name: KnownBrowser :one
+select id from known_browser where hash = $1 and account_id = $2 and seen_at > @since;
+
+-- name: PutKnownBrowser :exec
+-- In place of what the browser was known by before.
+with old as (delete from known_browser b where b.hash = @was and b.account_id = @account_id)
+insert into known_browser (id, hash, account_id, seen_at) values (@id, @hash, @account_id, @seen_at);
+
+-- name: DropKnownBrowsers :exec
+delete from known_browser where account_id = $1;
+
+-- name: DropOldKnownBrowsers :exec
+delete from known_browser where seen_at < $1;
+
+-- name: CountFailure :one
+insert into failed_try (site_id, name, hour, last_where, tries) values ($1, $2, $3, $4, 1)
+on conflict (site_id, name, hour) do update set tries = failed_try.tries + 1, last_where = excluded.last_where returning tries;
+
+-- name: TakeFailures :many
+delete from failed_try where hour < $1 returning *;
 
 -- name: DropOldThrottles :exec
 delete from throttle where failed_at < $1 and (locked_until is null or locked_until < $1);
