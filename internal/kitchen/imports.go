@@ -247,7 +247,7 @@ func (k *Kitchen) importRows(ctx context.Context, layout intake.Layout, survey *
 		return Imported{}, err
 	}
 	out := Imported{Survey: *survey}
-	batch := store.Batch{First: survey.First, Last: survey.Last, Ascending: survey.Ascending,
+	batch := store.Batch{First: survey.First, Last: survey.Last, Ascending: survey.Ascending, Count: survey.Good,
 		All: goodRows(layout, open, k.Now())}
 	err = k.DB.Write(ctx, func(tx *store.Tx) error {
 		if out.Probe, err = k.ensureProbe(ctx, tx, a.Site,

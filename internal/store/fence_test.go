@@ -3,9 +3,12 @@ package store_test
 import (
 	"context"
 	"errors"
+	"net/url"
+	"strings"
 	"testing"
 	"time"
 
+	"github.com/google/uuid"
 	"github.com/jackc/pgx/v5/pgconn"
 
 	"leancatch/internal/core/coldchain"
@@ -135,5 +138,109 @@ func TestTheAuditIsAppendOnly(t *testing.T) {
 		if _, err := db.Pool.Exec(ctx, sql); err == nil {
 			t.Errorf("%s went through", sql)
 		}
+	}
+}
+
+// The login that serves needs no right but to take the two roles: it serves, behind the fence and outside
+// it, and by itself sees, changes and migrates nothing.
+func TestTheServingLogin(t *testing.T) {
+	owner, sites, probes := twoSites(t)
+	ctx := context.Background()
+	login := "serve_" + strings.ReplaceAll(uuid.NewString(), "-", "")
+	_, err := owner.Pool.Exec(ctx, "create role "+login+" login noinherit password 'secret' in role leancatch_app, leancatch_all")
+	must(t, err)
+	t.Cleanup(func() {
+		if _, err := owner.Pool.Exec(ctx, "drop role "+login); err != nil {
+			t.Error(err)
+		}
+	})
+	u, err := url.Parse(owner.Pool.Config().ConnString())
+	must(t, err)
+	u.User = url.UserPassword(login, "secret")
+	db, err := store.Open(ctx, u.String())
+	must(t, err)
+	defer db.Close()
+	must(t, db.Migrated(ctx))
+	must(t, db.CheckPooler(ctx))
+	one := store.WithSite(ctx, sites[0].ID)
+	if list, err := db.Sites(one); err != nil || len(list) != 1 {
+		t.Errorf("behind the fence: %v, %v", list, err)
+	}
+	if list, err := db.Sites(store.Everywhere(ctx)); err != nil || len(list) != 2 {
+		t.Errorf("outside: %v, %v", list, err)
+	}
+	var many []coldchain.Reading
+	for i := range 5000 {
+		many = append(many, coldchain.Reading{At: time.Date(2026, 3, 30, 0, i, 0, 0, time.UTC), Celsius: 1})
+	}
+	must(t, db.Write(one, func(tx *store.Tx) error {
+		for _, b := range []store.Batch{store.BatchOf(many[:3]), store.BatchOf(many[3:])} { // inserted, and copied over the end of a month
+			if n, err := tx.PutReadings(one, probes[0], b); err != nil || n != int64(b.Count) {
+				t.Errorf("%d of %d readings: %v", n, b.Count, err)
+			}
+		}
+		return nil
+	}))
+	for what, sql := range map[string]string{"the fence is left": "reset role; select * from site",
+		"the session is left": "set session authorization default; select * from site", "a table goes": "set role leancatch_all; drop table site",
+		"what happened is changed": "set role leancatch_all; update lot_event set recorded_at = now()",
+		"the audit is emptied":     "set role leancatch_all; delete from audit", "readings are dropped": "set role leancatch_all; select drop_readings_before(now())",
+		"a lock is lifted": "set role leancatch_all; alter table site disable row level security"} {
+		conn, err := db.Pool.Acquire(ctx)
+		must(t, err)
+		if _, err := conn.Conn().PgConn().Exec(ctx, sql).ReadAll(); err == nil {
+			t.Errorf("%s: it can", what)
+		}
+		conn.Conn().Close(ctx)
+		conn.Release()
+	}
+	must(t, owner.Unmigrate(ctx, 19))
+	if err := db.Migrated(ctx); !errors.Is(err, store.ErrSchema) {
+		t.Errorf("an older schema: %v", err)
+	}
+	if err := db.Migrate(ctx); err == nil {
+		t.Error("it migrates")
+	}
+	must(t, owner.Migrate(ctx))
+}
+
+// Two who store the same at once both succeed: the second runs again, and finds it there.
+func TestWriteFindsWhatIsStoredAtOnce(t *testing.T) {
+	db, sites, _ := twoSites(t)
+	ctx := store.WithSite(context.Background(), sites[0].ID)
+	tries := 0
+	err := db.Write(ctx, func(tx *store.Tx) error {
+		if tries++; tries == 2 {
+			return nil // it finds that it is there
+		}
+		_, err := tx.AddProbe(ctx, store.AddProbeParams{SiteID: sites[0].ID, Name: "probe", Kind: "fixed", IntervalS: 60})
+		return err
+	})
+	if err != nil || tries != 2 {
+		t.Errorf("%d tries: %v", tries, err)
+	}
+}
+
+// What a request left behind is known, where it can be.
+func TestOutcome(t *testing.T) {
+	db, sites, _ := twoSites(t)
+	ctx := store.WithOutcome(store.WithSite(context.Background(), sites[0].ID))
+	broken := errors.New("broken")
+	if err := db.Write(ctx, func(*store.Tx) error { return broken }); !errors.Is(err, broken) || !store.NothingStored(ctx) {
+		t.Errorf("an error: %v, nothing stored %t", err, store.NothingStored(ctx))
+	}
+	// The server is cut off before it can answer to the commit.
+	err := db.Write(ctx, func(tx *store.Tx) error {
+		tx.Conn().PgConn().Conn().Close()
+		return nil
+	})
+	var unclear *store.Unclear
+	if !errors.As(err, &unclear) || !store.IsAway(err) || store.NothingStored(ctx) {
+		t.Errorf("a commit without an answer: %v, nothing stored %t", err, store.NothingStored(ctx))
+	}
+	done := store.WithOutcome(ctx)
+	must(t, db.Write(done, func(*store.Tx) error { return nil }))
+	if store.NothingStored(done) || store.NothingStored(context.Background()) {
+		t.Error("something was stored, or nobody knows")
 	}
 }

@@ -20,12 +20,13 @@ import (
 type Batch struct {
 	First, Last time.Time
 	Ascending   bool // strictly: no instant twice
+	Count       int
 	All         iter.Seq2[coldchain.Reading, error]
 }
 
 // BatchOf makes a Batch of readings in memory.
 func BatchOf(readings []coldchain.Reading) Batch {
-	b := Batch{Ascending: true, All: func(yield func(coldchain.Reading, error) bool) {
+	b := Batch{Ascending: true, Count: len(readings), All: func(yield func(coldchain.Reading, error) bool) {
 		for _, r := range readings {
 			if !yield(r, nil) {
 				return
@@ -45,9 +46,6 @@ func BatchOf(readings []coldchain.Reading) Batch {
 	}
 	return b
 }
-
-// readingColumns are the columns of reading in the order of copySource.
-var readingColumns = []string{"site_id", "probe_id", "at", "celsius"}
 
 // ErrDropped says that readings are older than those that are kept: their hours
 // could not be rolled up any more.
@@ -71,20 +69,18 @@ func (tx *Tx) PutReadings(ctx context.Context, probe Probe, b Batch) (stored int
 			return 0, fmt.Errorf("making the partition of %s: %w", month.Format("2006-01"), err)
 		}
 	}
-	occupied := false
-	if lock.LastAt != nil && !b.First.After(*lock.LastAt) {
-		if occupied, err = tx.AnyReadingBetween(ctx,
-			AnyReadingBetweenParams{probe.SiteID, probe.ID, b.First, b.Last}); err != nil {
+	fresh := b.Ascending && b.Count >= manyReadings
+	if fresh && lock.LastAt != nil && !b.First.After(*lock.LastAt) {
+		var there bool
+		if there, err = tx.AnyReadingBetween(ctx, AnyReadingBetweenParams{probe.SiteID, probe.ID, b.First, b.Last}); err != nil {
 			return 0, err
 		}
+		fresh = !there
 	}
-	if b.Ascending && !occupied {
-		err = tx.unfenced(ctx, func() (err error) {
-			stored, err = tx.copyReadings(ctx, "reading", probe, b)
-			return err
-		})
+	if fresh {
+		stored, err = tx.copyReadings(ctx, probe, b)
 	} else {
-		stored, err = tx.mergeReadings(ctx, probe, b)
+		stored, err = tx.insertReadings(ctx, probe, b)
 	}
 	if err != nil {
 		return 0, fmt.Errorf("storing readings: %w", err)
@@ -104,7 +100,7 @@ func (tx *Tx) Touched(ctx context.Context, probe Probe, first, last time.Time) e
 	}
 	var batch pgx.Batch
 	batch.Queue(deleteHours, probe.SiteID, probe.ID, from, to)
-	if len(hours) <= queuedHours {
+	if len(hours) <= mostQueued {
 		for _, h := range hours {
 			batch.Queue(putHour, hourRow(probe.SiteID, probe.ID, h)...)
 		}
@@ -114,21 +110,38 @@ func (tx *Tx) Touched(ctx context.Context, probe Probe, first, last time.Time) e
 	if err := tx.SendBatch(ctx, &batch).Close(); err != nil {
 		return fmt.Errorf("noting readings: %w", err)
 	}
+	return tx.copyHours(ctx, probe, hours)
+}
+
+// copyHours stores many hours by way of a table of the transaction's own, since COPY knows no row-level
+// security.
+func (tx *Tx) copyHours(ctx context.Context, probe Probe, hours []coldchain.Hour) error {
 	if len(hours) == 0 {
 		return nil
 	}
-	return tx.unfenced(ctx, func() error {
-		_, err := tx.CopyFrom(ctx, pgx.Identifier{"reading_hour"}, hourColumns,
-			pgx.CopyFromSlice(len(hours), func(i int) ([]any, error) {
-				return hourRow(probe.SiteID, probe.ID, hours[i]), nil
-			}))
-		return err
-	})
+	if _, err := tx.Exec(ctx, "create temp table if not exists incoming_hour (like reading_hour) on commit drop"); err != nil {
+		return fmt.Errorf("noting hours: %w", err)
+	}
+	if _, err := tx.CopyFrom(ctx, pgx.Identifier{"incoming_hour"}, hourColumns, pgx.CopyFromSlice(len(hours), func(i int) ([]any, error) {
+		return hourRow(probe.SiteID, probe.ID, hours[i]), nil
+	})); err != nil {
+		return fmt.Errorf("noting hours: %w", err)
+	}
+	_, err := tx.Exec(ctx, "with taken as (delete from incoming_hour returning *) insert into reading_hour select * from taken")
+	if err != nil {
+		return fmt.Errorf("noting hours: %w", err)
+	}
+	return nil
 }
+
+// hourColumns are the columns of reading_hour in the order of hourRow.
+var hourColumns = []string{"site_id", "probe_id", "hour", "readings", "first_at", "first_c", "last_at", "last_c",
+	"covered_s", "temperate", "warm", "degree_day", "min_c", "max_c", "above_s"}
 
 // rollUpStale rolls the hours of those probes up again whose roll-up a migration left to this, each
 // in a transaction of its own, so that it goes on where it was interrupted.
 func (db *DB) rollUpStale(ctx context.Context) error {
+	ctx = Everywhere(ctx)
 	probes, err := db.ProbesWithStaleHours(ctx)
 	if err != nil {
 		return err
@@ -201,39 +214,83 @@ func (tx *Tx) Announce(ctx context.Context, site int64, touches ...Touch) error 
 	return tx.notify(ctx, TopicReadings, site)
 }
 
-// queuedHours is up to how many hours are written one by one, in one go with
-// what else there is to write; more are copied.
-const queuedHours = 48
+// mostQueued is up to how many hours are written one by one, in one go with what else there is to
+// write; more are copied.
+const mostQueued = 48
 
 func firstOfNextMonth(t time.Time) time.Time {
 	return time.Date(t.Year(), t.Month()+1, 1, 0, 0, 0, 0, time.UTC)
 }
 
-func (tx *Tx) copyReadings(ctx context.Context, table string, probe Probe, b Batch) (int64, error) {
+// manyReadings are as many as are copied rather than inserted.
+const manyReadings = 2000
+
+// copyReadings stores many readings of which none is there, in the order of time, month by month: COPY
+// knows no row-level security, which a month by itself has not either. The site is that of a probe
+// that was read behind the fence.
+func (tx *Tx) copyReadings(ctx context.Context, probe Probe, b Batch) (stored int64, err error) {
+	if siteOf(ctx) != everywhere {
+		if _, err := tx.Exec(ctx, "set local role "+openRole); err != nil {
+			return 0, err
+		}
+	}
 	next, stop := iter.Pull2(b.All)
 	defer stop()
+	r, err, more := next()
 	row := []any{probe.SiteID, probe.ID, nil, nil}
-	return tx.CopyFrom(ctx, pgx.Identifier{table}, readingColumns, pgx.CopyFromFunc(func() ([]any, error) {
-		r, err, more := next()
-		if !more || err != nil {
-			return nil, err
+	for more && err == nil {
+		month := r.At.UTC()
+		end := firstOfNextMonth(month)
+		n, copyErr := tx.CopyFrom(ctx, pgx.Identifier{"reading_" + month.Format("2006_01")}, readingColumns, pgx.CopyFromFunc(func() ([]any, error) {
+			if !more || err != nil || !r.At.Before(end) {
+				return nil, err
+			}
+			row[2], row[3] = r.At, r.Celsius
+			r, err, more = next()
+			return row, nil
+		}))
+		if stored += n; copyErr != nil {
+			return stored, copyErr
 		}
-		row[2], row[3] = r.At, r.Celsius
-		return row, nil
-	}))
+	}
+	if err == nil && siteOf(ctx) != everywhere {
+		_, err = tx.Exec(ctx, "set local role "+fencedRole)
+	}
+	return stored, err
 }
 
-// mergeReadings stores readings that may repeat themselves or what is there.
-func (tx *Tx) mergeReadings(ctx context.Context, probe Probe, b Batch) (int64, error) {
-	if _, err := tx.Exec(ctx, "create temp table if not exists incoming (like reading) on commit drop"); err != nil {
-		return 0, err
+// readingColumns are the columns of reading in the order of copyReadings.
+var readingColumns = []string{"site_id", "probe_id", "at", "celsius"}
+
+// insertChunk is how many readings are inserted by one statement.
+const insertChunk = 10_000
+
+// insertReadings stores readings that may repeat themselves or what is there, and returns how many
+// were new.
+func (tx *Tx) insertReadings(ctx context.Context, probe Probe, b Batch) (stored int64, err error) {
+	at, celsius := make([]time.Time, 0, insertChunk), make([]float32, 0, insertChunk)
+	insert := func() error {
+		tag, err := tx.Exec(ctx, `insert into reading (site_id, probe_id, at, celsius)
+			select $1, $2, t.at, t.celsius from unnest($3::timestamptz[], $4::real[]) as t(at, celsius) on conflict do nothing`,
+			probe.SiteID, probe.ID, at, celsius)
+		stored += tag.RowsAffected()
+		at, celsius = at[:0], celsius[:0]
+		return err
 	}
-	if _, err := tx.copyReadings(ctx, "incoming", probe, b); err != nil {
-		return 0, err
+	for r, err := range b.All {
+		if err != nil {
+			return stored, err
+		}
+		if at, celsius = append(at, r.At), append(celsius, float32(r.Celsius)); len(at) == insertChunk {
+			if err := insert(); err != nil {
+				return stored, err
+			}
+		}
 	}
-	tag, err := tx.Exec(ctx, `with taken as (delete from incoming returning *)
-		insert into reading select distinct on (site_id, probe_id, at) * from taken order by site_id, probe_id, at on conflict do nothing`)
-	return tag.RowsAffected(), err
+	if len(at) == 0 {
+		return stored, nil
+	}
+	return stored, insert()
 }
 
 // rollUp recomputes the hours of the probe, from … to, that readings between
@@ -263,9 +320,6 @@ func (tx *Tx) rollUp(ctx context.Context, probe Probe, first, last time.Time) (h
 	roller.Close()
 	return hours, from, to, nil
 }
-
-var hourColumns = []string{"site_id", "probe_id", "hour", "readings", "first_at", "first_c", "last_at", "last_c",
-	"covered_s", "temperate", "warm", "degree_day", "min_c", "max_c", "above_s"}
 
 func hourRow(site, probe int64, h coldchain.Hour) []any {
 	if h.Readings == 0 {
