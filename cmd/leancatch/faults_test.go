@@ -7,6 +7,7 @@ import (
 	"encoding/json"
 	"fmt"
 	"io"
+	"log/slog"
 	"net"
 	"net/http"
 	"net/http/cookiejar"
@@ -20,7 +21,9 @@ import (
 	"testing"
 	"time"
 
+	"leancatch/internal/core/lot"
 	"leancatch/internal/device"
+	"leancatch/internal/kitchen"
 	"leancatch/internal/store"
 )
 
@@ -529,4 +532,129 @@ func TestTwoProcessesServeOneSite(t *testing.T) {
 		len(b.Places)) || b.Places[2].Celsius == nil {
 		t.Errorf("%+v and %+v", a, b)
 	}
+}
+
+// A backup restored on a server that never heard of the application serves, with the same lots and
+// chains; an end that was cut off is noticed there, and what a migration back destroys is said first.
+func TestBackupAndRestore(t *testing.T) {
+	r := newRig(t)
+	s := r.serve()
+	cod := r.receive()
+	before := r.get(s, "/api/v1/lots")
+	s.stop()
+	folder := filepath.Join(t.TempDir(), "backup")
+	r.command("backup", "-to", folder)
+	heads := filepath.Join(folder, "heads.jsonl")
+
+	other := os.Getenv("LEANCATCH_TEST_DB") // another server
+	admin, err := store.Open(context.Background(), other)
+	if err != nil {
+		t.Fatal(err)
+	}
+	defer admin.Close()
+	name := fmt.Sprintf("restored_%d", os.Getpid())
+	if _, err := admin.Pool.Exec(context.Background(), "create database "+name+" template template0"); err != nil {
+		t.Fatal(err)
+	}
+	defer admin.Pool.Exec(context.Background(), "drop database "+name+" with (force)")
+	there := &rig{t: t, url: strings.Replace(other, "/postgres?", "/"+name+"?", 1), token: r.token}
+	if out := there.command("restore", "-from", folder); !strings.Contains(out, "lead to where they did") ||
+		!strings.Contains(out, "are as they must be") {
+		t.Errorf("restoring says %s", out)
+	}
+	if out, err := there.start("restore", "-from", folder).CombinedOutput(); err == nil || !strings.Contains(string(out), "is not empty") {
+		t.Errorf("restoring twice: %s", out)
+	}
+	again := there.serve()
+	if after := there.get(again, "/api/v1/lots"); after != before || !strings.Contains(after, cod) {
+		t.Errorf("the lots differ\n%s\n%s", before, after)
+	}
+	again.stop()
+
+	if there.db, err = store.Open(context.Background(), there.url); err != nil {
+		t.Fatal(err)
+	}
+	defer there.db.Close()
+	cut := func(what, sql, says string, args ...string) {
+		t.Helper()
+		if _, err := there.db.Pool.Exec(context.Background(), "set session_replication_role = replica; "+sql+"; reset session_replication_role"); err != nil {
+			t.Fatal(err)
+		}
+		if out, err := there.start(append([]string{"check"}, args...)...).CombinedOutput(); err == nil || !strings.Contains(string(out), says) {
+			t.Errorf("%s: check says %s", what, out)
+		}
+	}
+	back, err := there.start("migrate", "-back-to", "18").CombinedOutput()
+	if err == nil || !strings.Contains(string(back), "table known_browser with 1 rows") || !strings.Contains(string(back), "-destroy "+name) {
+		t.Errorf("back without consent: %s", back)
+	}
+	cut("a policy is gone", "drop policy fence on lot", "has no fence")
+	cut("a policy is too wide", "create policy fence on lot to leancatch_app using (true)", "another one than it must")
+	if _, err := there.db.Pool.Exec(context.Background(), `drop policy fence on lot; create policy fence on lot to leancatch_app
+		using (site_id = (select site_in_force())) with check (site_id = (select site_in_force()))`); err != nil {
+		t.Fatal(err)
+	}
+	cut("the last events", "delete from lot_event where seq > 1", "the end was cut off")
+	cut("their heads too", "update lot l set head_seq = 1, head_hash = (select hash from lot_event e where e.lot_id = l.id and e.seq = 1)", "is gone, which was there on",
+		"-against", heads)
+	cut("the end of the audit", "delete from audit where seq > 2", "the end was cut off")
+	if out := there.command("migrate", "-back-to", "18", "-destroy", name); !strings.Contains(out, "The schema is that of version 18") {
+		t.Errorf("back with consent: %s", out)
+	}
+	there.command("migrate")
+}
+
+// receive puts a lot of cod into the kitchen, looked at once, and returns its id.
+func (r *rig) receive() string {
+	r.t.Helper()
+	ctx := context.Background()
+	k := kitchen.New(r.db, slog.New(slog.DiscardHandler))
+	site, err := r.db.SiteBySlug(store.Everywhere(ctx), "quay")
+	if err != nil {
+		r.t.Fatal(err)
+	}
+	people, err := r.db.People(store.Everywhere(ctx), site.ID)
+	if err != nil {
+		r.t.Fatal(err)
+	}
+	ctx = kitchen.WithActor(ctx, kitchen.Actor{Site: kitchen.Site(site), Person: kitchen.Person(people[0])})
+	places, err := k.Places(ctx)
+	if err != nil {
+		r.t.Fatal(err)
+	}
+	core, at := 0.6, time.Now().Add(-time.Hour)
+	d := kitchen.Delivery{ID: kitchen.NewID(), Supplier: "Skua Day-boat", ArrivedAt: at, Lines: []lot.Received{{SpeciesID: "cod", Form: "gutted",
+		Count: 2, WeightKg: 5, CoreC: &core, Ice: "well_iced", PlaceID: places[0].ID}}}
+	if err := k.Receive(ctx, d); err != nil {
+		r.t.Fatal(err)
+	}
+	shelves, err := k.Board(ctx)
+	if err != nil {
+		r.t.Fatal(err)
+	}
+	id := shelves[0].Rows[0].LotID
+	if err := k.Append(ctx, kitchen.Write{EventID: kitchen.NewID(), LotID: id, HappenedAt: at.Add(time.Minute), Payload: lot.Temperature{Celsius: 0.8}}); err != nil {
+		r.t.Fatal(err)
+	}
+	return id.String()
+}
+
+// get is what the API answers.
+func (r *rig) get(s *process, path string) string {
+	r.t.Helper()
+	req, err := http.NewRequest("GET", s.url+path, nil)
+	if err != nil {
+		r.t.Fatal(err)
+	}
+	req.Header.Set("Authorization", "Bearer "+r.token)
+	answer, err := http.DefaultClient.Do(req)
+	if err != nil {
+		r.t.Fatal(err)
+	}
+	defer answer.Body.Close()
+	text, err := io.ReadAll(answer.Body)
+	if err != nil || answer.StatusCode != http.StatusOK {
+		r.t.Fatalf("%s: status %d, %v", path, answer.StatusCode, err)
+	}
+	return string(text)
 }

@@ -2,30 +2,39 @@
 //
 //	leancatch serve     serve the application on the database
 //	leancatch demo      the same with invented data, made where the database is empty
-//	leancatch migrate   bring the database's schema up to date
+//	leancatch migrate   bring the database's schema up to date, by the owner's login
 //	leancatch import    store a logger's CSV file
 //	leancatch rebuild   make the projections again from events and readings
-//	leancatch check     verify the hash chains of every lot and of the audit
-//	leancatch token     make a token for the JSON API
-//	leancatch password  set the password of an account, read from the input
-//	leancatch simulate  play a probe, a thermometer and a scale that send to a running application
+//	leancatch check     verify every chain, and that the database is as it must be
+//	leancatch heads     print the last link of every chain, to be kept elsewhere
+//	leancatch backup    write all into a folder, by the owner's login
+//	leancatch restore   read such a folder into an empty database
 //	leancatch retain    drop readings older than some months; their hours stay
+//	leancatch account   make somebody an owner, or let an owner in again
+//	leancatch password  set the password of an account, read from the input
+//	leancatch unlock    lift what too many wrong passwords locked
+//	leancatch token     make a token for the JSON API
+//	leancatch simulate  play a probe, a thermometer and a scale that send to a running application
+//	leancatch version   say which program this is
 //
-// The database is named by LEANCATCH_DATABASE_URL or -database.
+// The database is named by LEANCATCH_DATABASE_URL or -database; docs/operations.md tells of both logins.
 package main
 
 import (
-	"bufio"
+	"cmp"
 	"context"
+	"errors"
 	"flag"
 	"fmt"
 	"io"
 	"log/slog"
+	"maps"
 	"os"
 	"os/signal"
+	"slices"
+	"strings"
 	"syscall"
 
-	"leancatch/internal/core/access"
 	"leancatch/internal/core/unit"
 	"leancatch/internal/intake"
 	"leancatch/internal/kitchen"
@@ -44,33 +53,52 @@ func main() {
 // commands by name.
 var commands = map[string]func(context.Context, *flag.FlagSet, []string) error{
 	"serve": serve, "demo": demoCommand, "migrate": migrate, "import": importCommand, "rebuild": rebuild,
-	"check": check, "token": token, "password": password, "simulate": simulate, "retain": retain,
+	"check": check, "heads": heads, "backup": backup, "restore": restore, "retain": retain, "account": account,
+	"password": password, "unlock": unlock, "token": token, "simulate": simulate, "version": version,
 }
 
 func run(ctx context.Context, args []string) error {
 	if len(args) == 0 || commands[args[0]] == nil {
-		return fmt.Errorf(
-			"usage: leancatch serve|demo|migrate|import|rebuild|check|token|password|simulate|retain [flags]")
+		return fmt.Errorf("usage: leancatch %s [flags]", strings.Join(slices.Sorted(maps.Keys(commands)), "|"))
 	}
 	flags := flag.NewFlagSet("leancatch "+args[0], flag.ContinueOnError)
-	flags.String("database", os.Getenv("LEANCATCH_DATABASE_URL"), "postgres:// URL of the database")
+	flags.String("database", "", "postgres:// URL of the database; LEANCATCH_DATABASE_URL where empty")
 	return commands[args[0]](ctx, flags, args[1:])
 }
 
-// open parses the flags and opens the database, migrated.
-func open(ctx context.Context, flags *flag.FlagSet, args []string) (*kitchen.Kitchen, error) {
+// databaseURL parses the flags and returns the URL of the database. It is no flag's default: that
+// would be printed with the help, and has a password in it.
+func databaseURL(flags *flag.FlagSet, args []string) (string, error) {
 	if err := flags.Parse(args); err != nil {
+		return "", err
+	}
+	url := cmp.Or(flags.Lookup("database").Value.String(), os.Getenv("LEANCATCH_DATABASE_URL"))
+	if url == "" {
+		return "", fmt.Errorf("no database: set LEANCATCH_DATABASE_URL or -database to a postgres:// URL")
+	}
+	return url, nil
+}
+
+// open parses the flags and opens the database, which it brings up to date where its login may.
+func open(ctx context.Context, flags *flag.FlagSet, args []string) (*kitchen.Kitchen, error) {
+	url, err := databaseURL(flags, args)
+	if err != nil {
 		return nil, err
 	}
-	url := flags.Lookup("database").Value.String()
-	if url == "" {
-		return nil, fmt.Errorf("no database: set LEANCATCH_DATABASE_URL or -database to a postgres:// URL")
-	}
+	return openAt(ctx, url)
+}
+
+func openAt(ctx context.Context, url string) (*kitchen.Kitchen, error) {
 	db, err := store.Open(ctx, url)
 	if err != nil {
 		return nil, err
 	}
-	if err := db.Migrate(ctx); err != nil {
+	if err = db.Migrated(ctx); errors.Is(err, store.ErrSchema) {
+		if err = db.Migrate(ctx); store.IsForbidden(err) {
+			err = store.ErrSchema
+		}
+	}
+	if err != nil {
 		db.Close()
 		return nil, err
 	}
@@ -96,25 +124,6 @@ func actAs(ctx context.Context, k *kitchen.Kitchen, slug, name string) (context.
 		}
 	}
 	return ctx, fmt.Errorf("there is nobody named %q at %s", name, slug)
-}
-
-func migrate(ctx context.Context, flags *flag.FlagSet, args []string) error {
-	back := flags.Int64("back-to", -1,
-		"take the schema back to a version, to run an older program; what only later ones hold is lost")
-	k, err := open(ctx, flags, args)
-	if err != nil {
-		return err
-	}
-	defer k.DB.Close()
-	if *back >= 0 {
-		if err := k.DB.Unmigrate(ctx, *back); err != nil {
-			return err
-		}
-		fmt.Printf("The schema is that of version %d.\n", *back)
-		return nil
-	}
-	fmt.Println("The schema is up to date.")
-	return nil
 }
 
 func importCommand(ctx context.Context, flags *flag.FlagSet, args []string) error {
@@ -165,102 +174,4 @@ func importCommand(ctx context.Context, flags *flag.FlagSet, args []string) erro
 		fmt.Printf("  line %d: %s\n", bad.Line, bad.Why)
 	}
 	return nil
-}
-
-// eachSite calls do for every kitchen of the database.
-func eachSite(ctx context.Context, flags *flag.FlagSet, args []string,
-	do func(*kitchen.Kitchen, kitchen.Site) error) error {
-	k, err := open(ctx, flags, args)
-	if err != nil {
-		return err
-	}
-	defer k.DB.Close()
-	sites, err := k.Sites(ctx)
-	if err != nil {
-		return err
-	}
-	for _, site := range sites {
-		if err := do(k, site); err != nil {
-			return fmt.Errorf("%s: %w", site.Name, err)
-		}
-	}
-	return nil
-}
-
-func rebuild(ctx context.Context, flags *flag.FlagSet, args []string) error {
-	return eachSite(ctx, flags, args, func(k *kitchen.Kitchen, site kitchen.Site) error { return k.Rebuild(ctx, site) })
-}
-
-func check(ctx context.Context, flags *flag.FlagSet, args []string) error {
-	return eachSite(ctx, flags, args, func(k *kitchen.Kitchen, site kitchen.Site) error {
-		n, err := k.CheckChains(ctx, site)
-		if err != nil {
-			return err
-		}
-		entries, err := k.CheckAudit(ctx, site.ID)
-		if err == nil {
-			fmt.Printf("%s: %d lots and %d entries of the audit, all chains whole and unaltered.\n", site.Name, n,
-				entries)
-		}
-		return err
-	})
-}
-
-func token(ctx context.Context, flags *flag.FlagSet, args []string) error {
-	site := flags.String("site", "", "the kitchen, as in its address")
-	person := flags.String("person", "", "whom it acts as; the first manager where empty")
-	name := flags.String("name", "token", "what it is for")
-	k, err := open(ctx, flags, args)
-	if err != nil {
-		return err
-	}
-	defer k.DB.Close()
-	if ctx, err = actAs(ctx, k, *site, *person); err != nil {
-		return err
-	}
-	text, err := k.AddToken(ctx, kitchen.NewToken{Name: *name,
-		Scopes: []access.Scope{access.ScopeRead, access.ScopeWrite}})
-	if err != nil {
-		return err
-	}
-	fmt.Println(text)
-	return nil
-}
-
-// password sets the password of an account from the first line of the input:
-// whoever runs it holds the database anyway.
-func password(ctx context.Context, flags *flag.FlagSet, args []string) error {
-	user := flags.String("user", "", "the user name")
-	k, err := open(ctx, flags, args)
-	if err != nil {
-		return err
-	}
-	defer k.DB.Close()
-	fmt.Fprint(os.Stderr, "New password: ")
-	line := bufio.NewScanner(os.Stdin)
-	line.Scan()
-	if err := k.ResetPassword(ctx, *user, line.Text()); err != nil {
-		return fmt.Errorf("user %q: %w", *user, err)
-	}
-	fmt.Println("The password is set; all sessions of this user name have ended.")
-	return nil
-}
-
-// retain drops old readings, by whole months.
-func retain(ctx context.Context, flags *flag.FlagSet, args []string) error {
-	months := flags.Int("months", 0, "how many whole months of readings to keep besides this one")
-	k, err := open(ctx, flags, args)
-	if err != nil {
-		return err
-	}
-	defer k.DB.Close()
-	if *months < 1 {
-		return fmt.Errorf(
-			"usage: leancatch retain -months 24: readings older than that are dropped for ever, their hourly roll-up stays")
-	}
-	dropped, err := k.Retain(ctx, *months)
-	if err == nil {
-		fmt.Printf("%d months of readings dropped; the roll-up of their hours stays.\n", dropped)
-	}
-	return err
 }

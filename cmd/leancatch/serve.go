@@ -14,6 +14,7 @@ import (
 
 	"leancatch/internal/demo"
 	"leancatch/internal/kitchen"
+	"leancatch/internal/store"
 	"leancatch/internal/web"
 )
 
@@ -21,11 +22,20 @@ func serve(ctx context.Context, flags *flag.FlagSet, args []string) error {
 	addr := addrFlag(flags)
 	url := flags.String("url", os.Getenv("LEANCATCH_URL"),
 		"how people reach it, as https://fish.example; by https, cookies are sent by that alone")
-	k, err := open(ctx, flags, args)
+	proxies := flags.String("proxies", os.Getenv("LEANCATCH_PROXIES"),
+		"addresses or networks of the proxies in front, with commas: what they say of where a request comes from is believed")
+	db, err := databaseURL(flags, args)
+	if err != nil {
+		return err
+	}
+	k, err := waitFor(ctx, db)
 	if err != nil {
 		return err
 	}
 	defer k.DB.Close()
+	if err := k.DB.CheckPooler(ctx); err != nil {
+		return err
+	}
 	if *url == "" {
 		*url = "http://" + *addr
 	}
@@ -38,12 +48,34 @@ func serve(ctx context.Context, flags *flag.FlagSet, args []string) error {
 	if err != nil {
 		return err
 	}
-	return listen(ctx, k, *addr, web.Options{TLS: tls}, func() {
+	opts := web.Options{TLS: tls, Proxies: strings.FieldsFunc(*proxies, func(r rune) bool { return r == ',' || r == ' ' })}
+	return listen(ctx, k, *addr, opts, func() {
 		if key != "" {
 			fmt.Printf("Set up the first kitchen, once, within a day: %s/setup?key=%s\n",
 				strings.TrimSuffix(*url, "/"), key)
 		}
 	})
+}
+
+// waitFor opens the database; where it does not answer yet, as when both start with the machine, it
+// tries again until the context ends.
+func waitFor(ctx context.Context, url string) (*kitchen.Kitchen, error) {
+	var said time.Time
+	for {
+		k, err := openAt(ctx, url)
+		if err == nil || !store.IsAway(err) || ctx.Err() != nil {
+			return k, err
+		}
+		if time.Since(said) > 10*time.Second {
+			said = time.Now()
+			fmt.Fprintln(os.Stderr, "Waiting for the database:", err)
+		}
+		select {
+		case <-ctx.Done():
+			return nil, ctx.Err()
+		case <-time.After(500 * time.Millisecond):
+		}
+	}
 }
 
 // demoCommand serves invented data. It is made where the database has no site,

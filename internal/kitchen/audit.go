@@ -49,7 +49,7 @@ func (k *Kitchen) audit(ctx context.Context, tx *store.Tx, site int64, by Person
 	if err := tx.LockAudit(ctx, site); err != nil {
 		return fmt.Errorf("locking the audit: %w", err)
 	}
-	last, err := tx.LastAudit(ctx, site)
+	last, err := tx.AuditHead(ctx, site)
 	if err != nil && !errors.Is(err, ErrNotFound) {
 		return fmt.Errorf("reading the audit: %w", err)
 	}
@@ -61,12 +61,13 @@ func (k *Kitchen) audit(ctx context.Context, tx *store.Tx, site int64, by Person
 	if e.PrevHash == nil {
 		e.PrevHash = []byte{}
 	}
+	e.Hash = e.Digest()
 	err = tx.AddAudit(ctx, store.AddAuditParams{SiteID: site, Seq: e.Seq, At: e.At, PersonID: e.PersonID,
-		Name: e.Name, Act: e.Act, Subject: e.Subject, PrevHash: e.PrevHash, Hash: e.Digest()})
+		Name: e.Name, Act: e.Act, Subject: e.Subject, PrevHash: e.PrevHash, Hash: e.Hash})
 	if err != nil {
 		return fmt.Errorf("writing the audit: %w", err)
 	}
-	return nil
+	return tx.SetAuditHead(ctx, store.SetAuditHeadParams{SiteID: site, Seq: e.Seq, Hash: e.Hash})
 }
 
 // RecordAudit appends to the audit what the actor did or was refused, where that
@@ -97,25 +98,4 @@ func (k *Kitchen) Audit(ctx context.Context, act Act, before int64) ([]access.En
 func auditEntry(r store.Audit) access.Entry {
 	return access.Entry{Seq: r.Seq, At: r.At, PersonID: r.PersonID, Name: r.Name, Act: r.Act, Subject: r.Subject,
 		PrevHash: r.PrevHash, Hash: r.Hash}
-}
-
-// CheckAudit verifies the chain of a site's audit and returns how many entries it
-// has. It stops at the first that is broken.
-func (k *Kitchen) CheckAudit(ctx context.Context, site int64) (int64, error) {
-	ctx = store.Everywhere(ctx)
-	var last access.Entry
-	for {
-		rows, err := k.DB.AuditFrom(ctx, store.AuditFromParams{SiteID: site, Seq: last.Seq, Limit: auditPage})
-		if err != nil || len(rows) == 0 {
-			return last.Seq, err
-		}
-		entries := make([]access.Entry, len(rows))
-		for i, r := range rows {
-			entries[i] = auditEntry(r)
-		}
-		if err := access.CheckAudit(last, entries); err != nil {
-			return last.Seq, err
-		}
-		last = entries[len(entries)-1]
-	}
 }

@@ -37,6 +37,9 @@ func New(db *store.DB, log *slog.Logger) *Kitchen {
 // Ready returns an error unless the database answers and its schema is up to date.
 func (k *Kitchen) Ready(ctx context.Context) error { return k.DB.Migrated(ctx) }
 
+// Health tells what is not as it must be; nothing where all is well.
+func (k *Kitchen) Health(ctx context.Context) []string { return k.DB.Health(ctx) }
+
 // Listen calls changed for each change at a site that some process announces, until
 // the context ends or the connection breaks; readings says that temperatures came in
 // and nothing else changed. It calls ready once it listens.

@@ -356,6 +356,79 @@ func (k *Kitchen) putPassword(ctx context.Context, tx *store.Tx, p Person, passw
 	return tx.SetPassword(ctx, store.SetPasswordParams{ID: account.ID, Password: hash, ChangedAt: k.Now()})
 }
 
+// RestoreOwner makes a person an owner of a kitchen, and lets them in by a user name and a password:
+// those of an account that is there, which gets the password, or new ones. It asks for no right: for the
+// command at the server, when no owner can get in any more.
+func (k *Kitchen) RestoreOwner(ctx context.Context, slug string, n NewPerson) (person Person, err error) {
+	ctx = store.Everywhere(ctx)
+	site, err := k.DB.SiteBySlug(ctx, slug)
+	if err != nil {
+		return person, fmt.Errorf("kitchen %q: %w", slug, err)
+	}
+	account, err := k.DB.AccountByName(ctx, n.UserName)
+	if err != nil && !errors.Is(err, ErrNotFound) {
+		return person, err
+	}
+	isNew := err != nil
+	n.Role = string(access.Owner)
+	if !isNew {
+		if n.Name == "" {
+			n.Name = n.UserName
+		}
+		n.LoginID = &account.ID
+	}
+	if err := n.Check(site.Name).Err(); err != nil {
+		return person, err
+	}
+	hash, err := slowHash(ctx, n.Password)
+	if err != nil {
+		return person, err
+	}
+	n.hashes.password = hash
+	return person, k.DB.Write(ctx, func(tx *store.Tx) error {
+		people, err := tx.People(ctx, site.ID)
+		if err != nil {
+			return err
+		}
+		i := slices.IndexFunc(people, func(p store.Person) bool {
+			return p.AccountID != nil && !isNew && *p.AccountID == account.ID || p.AccountID == nil && strings.EqualFold(p.Name, n.Name)
+		})
+		switch {
+		case i < 0:
+			person, err = k.addPerson(ctx, tx, Site(site), n)
+		default:
+			person = Person(people[i])
+			err = k.makeOwner(ctx, tx, person, n)
+		}
+		if err == nil && !isNew {
+			err = k.putPassword(ctx, tx, Person{SiteID: site.ID, ID: person.ID, Name: person.Name, AccountID: &account.ID}, n.Password, hash)
+		}
+		if err != nil {
+			return err
+		}
+		return k.audit(ctx, tx, site.ID, Person{}, ActRole, person.Name+" is an owner by the user name "+n.UserName+", at the server")
+	})
+}
+
+// makeOwner makes somebody who is there an owner, here again, with an account.
+func (k *Kitchen) makeOwner(ctx context.Context, tx *store.Tx, p Person, n NewPerson) error {
+	if err := tx.SetRole(ctx, store.SetRoleParams{SiteID: p.SiteID, ID: p.ID, Role: n.Role}); err != nil {
+		return err
+	}
+	if err := tx.SetLeft(ctx, store.SetLeftParams{SiteID: p.SiteID, ID: p.ID}); err != nil || p.AccountID != nil {
+		return err
+	}
+	account := n.LoginID
+	if account == nil {
+		a, err := k.addLogin(ctx, tx, n.UserName, n.hashes.password)
+		if err != nil {
+			return err
+		}
+		account = &a.ID
+	}
+	return tx.SetAccount(ctx, store.SetAccountParams{SiteID: p.SiteID, ID: p.ID, AccountID: account})
+}
+
 // ResetPassword sets the password of a login and asks for no right: for the command
 // at the server, when nobody else can let an owner in.
 func (k *Kitchen) ResetPassword(ctx context.Context, userName, password string) error {

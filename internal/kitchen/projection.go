@@ -287,25 +287,3 @@ func (k *Kitchen) Rebuild(ctx context.Context, site Site) error {
 		return tx.Changed(ctx, site.ID)
 	})
 }
-
-// CheckChains verifies the hash chains of all lots of a site and returns how
-// many it checked. It stops at the first that is broken.
-func (k *Kitchen) CheckChains(ctx context.Context, site Site) (int, error) {
-	ctx = store.WithSite(ctx, site.ID)
-	ids, err := k.DB.LotIDs(ctx, site.ID)
-	if err != nil {
-		return 0, err
-	}
-	for chunk := range slices.Chunk(ids, staleBatch) {
-		events, err := k.events(ctx, k.DB.Queries, site.ID, chunk...)
-		if err != nil {
-			return 0, err
-		}
-		for _, id := range chunk {
-			if err := lot.CheckChain(events[id]); err != nil {
-				return 0, err
-			}
-		}
-	}
-	return len(ids), nil
-}

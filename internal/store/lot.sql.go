@@ -880,6 +880,23 @@ func (q *Queries) DueOnHand(ctx context.Context, siteID int64) ([]DueOnHandRow, 
 	return items, nil
 }
 
+const eventHash = `-- name: EventHash :one
+select hash from lot_event where site_id = $1 and lot_id = $2 and seq = $3
+`
+
+type EventHashParams struct {
+	SiteID int64
+	LotID  uuid.UUID
+	Seq    int64
+}
+
+func (q *Queries) EventHash(ctx context.Context, arg EventHashParams) ([]byte, error) {
+	row := q.db.QueryRow(ctx, eventHash, arg.SiteID, arg.LotID, arg.Seq)
+	var hash []byte
+	err := row.Scan(&hash)
+	return hash, err
+}
+
 const eventsByID = `-- name: EventsByID :many
 select site_id, lot_id, seq, id, kind, happened_at, recorded_at, person_id, data, prev_hash, hash, approver_id from lot_event where site_id = $1 and id = any($2::uuid[])
 `
@@ -991,6 +1008,36 @@ func (q *Queries) LockLots(ctx context.Context, arg LockLotsParams) ([]Lot, erro
 			&i.HeadSeq,
 			&i.HeadHash,
 		); err != nil {
+			return nil, err
+		}
+		items = append(items, i)
+	}
+	if err := rows.Err(); err != nil {
+		return nil, err
+	}
+	return items, nil
+}
+
+const lotHeads = `-- name: LotHeads :many
+select id, head_seq, head_hash from lot where site_id = $1 order by id
+`
+
+type LotHeadsRow struct {
+	ID       uuid.UUID
+	HeadSeq  int64
+	HeadHash []byte
+}
+
+func (q *Queries) LotHeads(ctx context.Context, siteID int64) ([]LotHeadsRow, error) {
+	rows, err := q.db.Query(ctx, lotHeads, siteID)
+	if err != nil {
+		return nil, err
+	}
+	defer rows.Close()
+	var items []LotHeadsRow
+	for rows.Next() {
+		var i LotHeadsRow
+		if err := rows.Scan(&i.ID, &i.HeadSeq, &i.HeadHash); err != nil {
 			return nil, err
 		}
 		items = append(items, i)

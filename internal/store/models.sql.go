@@ -83,6 +83,12 @@ type Audit struct {
 	Hash     []byte
 }
 
+type AuditHead struct {
+	SiteID int64
+	Seq    int64
+	Hash   []byte
+}
+
 type Device struct {
 	SiteID     int64
 	ID         uuid.UUID

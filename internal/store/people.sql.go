@@ -260,6 +260,22 @@ func (q *Queries) Audit(ctx context.Context, arg AuditParams) ([]Audit, error) {
 	return items, nil
 }
 
+const auditAt = `-- name: AuditAt :one
+select hash from audit where site_id = $1 and seq = $2
+`
+
+type AuditAtParams struct {
+	SiteID int64
+	Seq    int64
+}
+
+func (q *Queries) AuditAt(ctx context.Context, arg AuditAtParams) ([]byte, error) {
+	row := q.db.QueryRow(ctx, auditAt, arg.SiteID, arg.Seq)
+	var hash []byte
+	err := row.Scan(&hash)
+	return hash, err
+}
+
 const auditFrom = `-- name: AuditFrom :many
 select site_id, seq, at, person_id, name, act, subject, prev_hash, hash from audit where site_id = $1 and seq > $2 order by seq limit $3
 `
@@ -298,6 +314,22 @@ func (q *Queries) AuditFrom(ctx context.Context, arg AuditFromParams) ([]Audit, 
 		return nil, err
 	}
 	return items, nil
+}
+
+const auditHead = `-- name: AuditHead :one
+select seq, hash from audit_head where site_id = $1
+`
+
+type AuditHeadRow struct {
+	Seq  int64
+	Hash []byte
+}
+
+func (q *Queries) AuditHead(ctx context.Context, siteID int64) (AuditHeadRow, error) {
+	row := q.db.QueryRow(ctx, auditHead, siteID)
+	var i AuditHeadRow
+	err := row.Scan(&i.Seq, &i.Hash)
+	return i, err
 }
 
 const countFailure = `-- name: CountFailure :one
@@ -616,22 +648,6 @@ func (q *Queries) KnownBrowser(ctx context.Context, arg KnownBrowserParams) (uui
 	var id uuid.UUID
 	err := row.Scan(&id)
 	return id, err
-}
-
-const lastAudit = `-- name: LastAudit :one
-select seq, hash from audit where site_id = $1 order by seq desc limit 1
-`
-
-type LastAuditRow struct {
-	Seq  int64
-	Hash []byte
-}
-
-func (q *Queries) LastAudit(ctx context.Context, siteID int64) (LastAuditRow, error) {
-	row := q.db.QueryRow(ctx, lastAudit, siteID)
-	var i LastAuditRow
-	err := row.Scan(&i.Seq, &i.Hash)
-	return i, err
 }
 
 const lockAudit = `-- name: LockAudit :exec
@@ -1106,6 +1122,22 @@ type SetAccountParams struct {
 
 func (q *Queries) SetAccount(ctx context.Context, arg SetAccountParams) error {
 	_, err := q.db.Exec(ctx, setAccount, arg.SiteID, arg.ID, arg.AccountID)
+	return err
+}
+
+const setAuditHead = `-- name: SetAuditHead :exec
+insert into audit_head (site_id, seq, hash) values ($1, $2, $3)
+on conflict (site_id) do update set seq = excluded.seq, hash = excluded.hash
+`
+
+type SetAuditHeadParams struct {
+	SiteID int64
+	Seq    int64
+	Hash   []byte
+}
+
+func (q *Queries) SetAuditHead(ctx context.Context, arg SetAuditHeadParams) error {
+	_, err := q.db.Exec(ctx, setAuditHead, arg.SiteID, arg.Seq, arg.Hash)
 	return err
 }
 

@@ -240,8 +240,8 @@ func (db *DB) Migrated(ctx context.Context) error {
 	if err != nil {
 		return err
 	}
-	if newest, err := newestVersion(); err != nil || at < newest {
-		return errors.Join(err, ErrSchema)
+	if at < NewestVersion() {
+		return ErrSchema
 	}
 	return nil
 }
@@ -259,14 +259,12 @@ func (db *DB) SchemaVersion(ctx context.Context) (version int64, err error) {
 	return version, nil
 }
 
-// newestVersion is the number of the last migration of the program.
-func newestVersion() (newest int64, err error) {
-	files, err := fs.Glob(migrations, "migrations/*.sql")
-	for _, file := range files {
-		n, nameErr := goose.NumericComponent(file)
-		newest, err = max(newest, n), errors.Join(err, nameErr)
+// NewestVersion is the number of the last migration of the program.
+func NewestVersion() (newest int64) {
+	for _, m := range migrationFiles() {
+		newest = max(newest, m.version)
 	}
-	return newest, err
+	return newest
 }
 
 func (db *DB) provider() (*goose.Provider, error) {
@@ -280,6 +278,18 @@ func (db *DB) provider() (*goose.Provider, error) {
 	}
 	return goose.NewProvider(goose.DialectPostgres, stdlib.OpenDBFromPool(db.Pool), files,
 		goose.WithSessionLocker(locker))
+}
+
+// IsForbidden reports whether the login lacks a right.
+func IsForbidden(err error) bool {
+	var pg *pgconn.PgError
+	return errors.As(err, &pg) && pg.Code == "42501"
+}
+
+// IsUndefined reports whether a table is named that is not there.
+func IsUndefined(err error) bool {
+	var pg *pgconn.PgError
+	return errors.As(err, &pg) && pg.Code == "42P01"
 }
 
 // IsDuplicate reports whether the error is a violated unique constraint.

@@ -38,6 +38,12 @@ select * from lot_event where site_id = $1 and id = any(@ids::uuid[]);
 -- name: EventsOfLots :many
 select * from lot_event where site_id = $1 and lot_id = any(@lots::uuid[]) order by lot_id, seq;
 
+-- name: LotHeads :many
+select id, head_seq, head_hash from lot where site_id = $1 order by id;
+
+-- name: EventHash :one
+select hash from lot_event where site_id = $1 and lot_id = $2 and seq = $3;
+
 -- name: LotIDs :many
 select id from lot where site_id = $1 order by id;
 

@@ -204,8 +204,15 @@ where t.hash = $1 and t.revoked_at is null and p.left_at is null;
 -- name: SeeToken :exec
 update api_token set last_used_at = $3 where site_id = $1 and id = $2;
 
--- name: LastAudit :one
-select seq, hash from audit where site_id = $1 order by seq desc limit 1;
+-- name: AuditHead :one
+select seq, hash from audit_head where site_id = $1;
+
+-- name: SetAuditHead :exec
+insert into audit_head (site_id, seq, hash) values ($1, $2, $3)
+on conflict (site_id) do update set seq = excluded.seq, hash = excluded.hash;
+
+-- name: AuditAt :one
+select hash from audit where site_id = $1 and seq = $2;
 
 -- name: LockAudit :exec
 select pg_advisory_xact_lock(hashtext('audit'), $1::int);
