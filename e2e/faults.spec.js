@@ -169,3 +169,33 @@ test("hostile names run nothing, wherever they are shown", async ({ page }) => {
   expect(await ran()).toBeUndefined();
   expect(said).toEqual([]);
 });
+
+// hide makes the page believe that another one is shown in its place.
+const hide = (page, hidden) =>
+  page.evaluate((hidden) => {
+    Object.defineProperty(document, "hidden", { configurable: true, get: () => hidden });
+    document.dispatchEvent(new Event("visibilitychange"));
+  }, hidden);
+
+test("a hidden page listens to nothing; shown again it asks for all, and says how old it is where nobody answers", async ({ page, context }) => {
+  await goLive(page, "/k/harbour/board");
+  const stale = page.locator("#stale");
+  const ended = page.waitForEvent("requestfailed", (r) => r.url().endsWith("/live"));
+  await hide(page, true);
+  await ended;
+  await expect(stale).toBeHidden();
+  const again = page.waitForResponse((r) => r.url().endsWith("/live"));
+  const refreshed = page.waitForResponse((r) => r.url().endsWith("/board/rows"));
+  await hide(page, false);
+  await again;
+  await refreshed;
+
+  await hide(page, true);
+  await context.setOffline(true);
+  await hide(page, false);
+  await expect(stale).toContainText(/This device is offline: what you see is as of .* Alarms cannot arrive here/, { timeout: 20_000 });
+  const caughtUp = page.waitForResponse((r) => r.url().endsWith("/board/rows"));
+  await context.setOffline(false);
+  await expect(stale).toBeHidden({ timeout: 20_000 });
+  await caughtUp;
+});

@@ -320,6 +320,37 @@ func TestPostgresCrashesUnderLoad(t *testing.T) {
 	if text := s.log.String(); !strings.Contains(text, "the live channel broke, listening again") {
 		t.Errorf("it does not say what happened: %s", text)
 	}
+	// While the database is away, everything says so and what to do; to strangers no more than that.
+	if _, err := postgres("crash"); err != nil {
+		t.Fatal(err)
+	}
+	before := strings.Count(s.log.String(), "\n")
+	for range 40 {
+		for path, says := range map[string]string{"/sign-in": "The database does not answer", "/api/v1/lots": "nothing was stored", "/readyz": "not ready"} {
+			req, _ := http.NewRequest("GET", s.url+path, nil)
+			req.Header.Set("Authorization", "Bearer "+r.token)
+			answer, err := http.DefaultClient.Do(req)
+			if err != nil {
+				t.Fatal(err)
+			}
+			text, _ := io.ReadAll(answer.Body)
+			answer.Body.Close()
+			if answer.StatusCode != http.StatusServiceUnavailable || !strings.Contains(string(text), says) || path != "/readyz" && answer.Header.Get("Retry-After") == "" {
+				t.Fatalf("%s: status %d, %.300s", path, answer.StatusCode, text)
+			}
+			if path == "/readyz" && string(text) != "not ready\n" {
+				t.Fatalf("a stranger is told %q", text)
+			}
+		}
+	}
+	if lines := strings.Count(s.log.String(), "\n") - before; lines > 12 {
+		t.Errorf("%d lines of the log for an outage of a moment: %s", lines, s.log)
+	}
+	if again, err := postgres("start"); err != nil || again != shared.url {
+		t.Fatalf("the database came back at another address: %v", err)
+	}
+	s.ready()
+	r.db.Pool.Reset()
 	// It is live again.
 	if answer, err := http.Get(s.url + "/k/quay/shift"); err != nil || answer.StatusCode != http.StatusOK {
 		t.Errorf("after the crashes: %v, %v", answer, err)

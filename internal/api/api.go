@@ -10,9 +10,11 @@ import (
 	"net/http"
 	"strings"
 	"sync"
+	"time"
 
 	"github.com/gin-gonic/gin"
 	"github.com/google/uuid"
+	"golang.org/x/time/rate"
 
 	"leancatch/internal/core/access"
 	"leancatch/internal/core/freshness"
@@ -139,10 +141,27 @@ func Fail(c *gin.Context, log *slog.Logger, err error) {
 		httpx.WriteProblem(c, http.StatusNotFound, "there is nothing here", nil)
 	case errors.Is(err, kitchen.ErrRight), errors.Is(err, kitchen.ErrManager):
 		httpx.WriteProblem(c, http.StatusForbidden, err.Error(), nil)
+	case c.Request.Context().Err() != nil:
+		c.Abort()
+	case kitchen.IsAway(err):
+		outage.Do(func() { log.Error("the database does not answer", "path", c.Request.URL.Path, "error", err) })
+		c.Header("Retry-After", "5")
+		httpx.WriteProblem(c, http.StatusServiceUnavailable, "the database does not answer; "+stored(c), nil)
 	default:
 		log.Error("request failed", "path", c.Request.URL.Path, "error", err)
-		httpx.WriteProblem(c, http.StatusInternalServerError, "something broke here; nothing was stored", nil)
+		httpx.WriteProblem(c, http.StatusInternalServerError, "something broke here; "+stored(c), nil)
 	}
+}
+
+// outage is one line of the log a second.
+var outage = rate.Sometimes{Interval: time.Second}
+
+// stored says what became of what was sent, as far as it is known.
+func stored(c *gin.Context) string {
+	if c.Request.Method == http.MethodGet || kitchen.NothingStored(c.Request.Context()) {
+		return "nothing was stored"
+	}
+	return "perhaps it was stored: send it again, it counts once"
 }
 
 func (a *API) fail(c *gin.Context, err error) { Fail(c, a.log, err) }

@@ -135,6 +135,15 @@ var (
 // that is no UTF-8 or has a NUL, or a number out of range.
 func IsUnstorable(err error) bool { return store.IsUnstorable(err) }
 
+// IsAway reports whether the database does not answer, or not in time: the same may be asked again.
+func IsAway(err error) bool { return store.IsAway(err) }
+
+// WithOutcome returns a context of a request, of which NothingStored is known.
+func WithOutcome(ctx context.Context) context.Context { return store.WithOutcome(ctx) }
+
+// NothingStored reports whether it is known that the request of the context stored nothing.
+func NothingStored(ctx context.Context) bool { return store.NothingStored(ctx) }
+
 // Changed says that somebody else acted on the lot in the meantime.
 type Changed struct {
 	Seq    int     // the lot's sequence number now

@@ -33,7 +33,9 @@ var ErrSchema = errors.New("the schema is not up to date: run leancatch migrate 
 type Unclear struct{ Err error }
 
 // Error implements error.
-func (u *Unclear) Error() string { return "perhaps stored: the answer to a commit never came: " + u.Err.Error() }
+func (u *Unclear) Error() string {
+	return "perhaps stored: the answer to a commit never came: " + u.Err.Error()
+}
 
 // Unwrap implements errors.
 func (u *Unclear) Unwrap() error { return u.Err }

@@ -2,13 +2,16 @@ package web
 
 import (
 	"context"
+	"errors"
 	"fmt"
 	"log/slog"
 	"net/http"
 	"sync"
+	"sync/atomic"
 	"time"
 
 	"github.com/gin-gonic/gin"
+	"github.com/google/uuid"
 
 	"leancatch/internal/kitchen"
 )
@@ -18,29 +21,73 @@ type hub struct {
 	mu        sync.Mutex
 	listeners map[*listener]struct{}
 	ended     chan struct{} // closed when run ends, so that streams do
+	readAt    atomic.Int64  // when the database was last known to answer, Unix time in ns
 }
 
 // listener is a browser's stream. Its channels hold a token after each change
 // of the site; changes that come faster than they are read are one.
 type listener struct {
 	site              int64
+	session           uuid.UUID
 	changed, readings chan struct{}
+	over              chan struct{} // closed to end the stream
 }
 
 func newHub() *hub { return &hub{listeners: map[*listener]struct{}{}, ended: make(chan struct{})} }
 
-// join adds a listener to a site; leave ends it.
-func (h *hub) join(site int64) (l *listener, leave func()) {
-	l = &listener{site, make(chan struct{}, 1), make(chan struct{}, 1)}
+// Streams at once of one session, and of one kitchen. A browser opens six connections to a host.
+const (
+	sessionStreams = 6
+	siteStreams    = 500
+)
+
+// join adds a listener to a site; leave ends it. It returns false where the kitchen has too many. Of a
+// session with too many the oldest would come again at once: the new one is refused.
+func (h *hub) join(site int64, session uuid.UUID) (l *listener, leave func(), ok bool) {
+	l = &listener{site, session, make(chan struct{}, 1), make(chan struct{}, 1), make(chan struct{})}
 	h.mu.Lock()
+	defer h.mu.Unlock()
+	ofSite, ofSession := 0, 0
+	for other := range h.listeners {
+		if other.site == site {
+			ofSite++
+		}
+		if other.session == session && session != uuid.Nil {
+			ofSession++
+		}
+	}
+	if ofSite >= siteStreams || ofSession >= sessionStreams {
+		return nil, nil, false
+	}
 	h.listeners[l] = struct{}{}
-	h.mu.Unlock()
 	return l, func() {
 		h.mu.Lock()
 		delete(h.listeners, l)
 		h.mu.Unlock()
+	}, true
+}
+
+// hangUp ends the streams of a session.
+func (h *hub) hangUp(session uuid.UUID) {
+	h.mu.Lock()
+	defer h.mu.Unlock()
+	for l := range h.listeners {
+		if l.session == session && session != uuid.Nil {
+			close(l.over)
+			delete(h.listeners, l)
+		}
 	}
 }
+
+// streams is how many browsers listen.
+func (h *hub) streams() int {
+	h.mu.Lock()
+	defer h.mu.Unlock()
+	return len(h.listeners)
+}
+
+// behind is how long the database has not answered.
+func (h *hub) behind() time.Duration { return time.Since(time.Unix(0, h.readAt.Load())) }
 
 // notify puts a token into the channels of a site; site 0 means all.
 func (h *hub) notify(site int64, readings bool) {
@@ -69,6 +116,8 @@ func poke(ch chan<- struct{}) {
 // changes may have been missed.
 func (h *hub) run(ctx context.Context, k *kitchen.Kitchen, wake chan<- struct{}, log *slog.Logger) {
 	defer close(h.ended)
+	h.readAt.Store(time.Now().UnixNano())
+	go h.watch(ctx, k)
 	for ctx.Err() == nil {
 		err := k.Listen(ctx, func() { h.notify(0, false); poke(wake) }, func(site int64, readings bool) {
 			if readings {
@@ -87,39 +136,97 @@ func (h *hub) run(ctx context.Context, k *kitchen.Kitchen, wake chan<- struct{},
 	}
 }
 
-// livePause is the least time between two events to one browser.
+// beatEvery is how often browsers hear that all is well, and how often the database is asked for it.
+const beatEvery = 3 * time.Second
+
+// watch asks the database whether it answers, so that pages that hear nothing of it do not look alive.
+func (h *hub) watch(ctx context.Context, k *kitchen.Kitchen) {
+	beat := time.NewTicker(beatEvery)
+	defer beat.Stop()
+	for {
+		within, cancel := context.WithTimeout(ctx, beatEvery)
+		if k.Ready(within) == nil {
+			h.readAt.Store(time.Now().UnixNano())
+		}
+		cancel()
+		select {
+		case <-ctx.Done():
+			return
+		case <-beat.C:
+		}
+	}
+}
+
+// livePause is the least time between two events to one browser: what comes meanwhile is gathered.
 const livePause = 300 * time.Millisecond
 
+// streamWrite is how long a browser may take to take an event.
+const streamWrite = 10 * time.Second
+
+// stillSigned is how often it is asked whether who listens may still do so.
+const stillSigned = 20 * time.Second
+
 // live is a stream of server-sent events: "changed" after each change of what
-// people see, "readings" when temperatures came in.
+// people see, "readings" when temperatures came in, "beat" with for how many seconds the database has
+// not answered.
 func (s *Server) live(c *gin.Context) {
-	l, leave := s.hub.join(kitchen.ActorFrom(c.Request.Context()).Site.ID)
+	a := kitchen.ActorFrom(c.Request.Context())
+	l, leave, ok := s.hub.join(a.Site.ID, a.SignIn.Session)
+	if !ok {
+		c.Header("Retry-After", "30")
+		s.problem(c, http.StatusTooManyRequests, "Too many pages are open at once.")
+		return
+	}
 	defer leave()
 	c.Header("Content-Type", "text/event-stream")
 	c.Header("Cache-Control", "no-store")
 	control := http.NewResponseController(c.Writer)
-	control.SetWriteDeadline(time.Time{})
-	fmt.Fprint(c.Writer, "retry: 1000\n\n")
-	control.Flush()
-	beat := time.NewTicker(20 * time.Second)
+	send := func(format string, args ...any) bool {
+		control.SetWriteDeadline(time.Now().Add(streamWrite))
+		fmt.Fprintf(c.Writer, format, args...)
+		return control.Flush() == nil
+	}
+	sendBeat := func() bool { return send("event: beat\ndata: %.0f\n\n", s.hub.behind().Seconds()) }
+	if !send("retry: 1000\n\n") || !sendBeat() {
+		return
+	}
+	beat := time.NewTicker(beatEvery)
 	defer beat.Stop()
+	asked := time.Now()
 	for {
+		going := true
 		select {
 		case <-c.Request.Context().Done():
 			return
 		case <-s.hub.ended:
 			return
+		case <-l.over:
+			return
 		case <-beat.C:
-			fmt.Fprint(c.Writer, ": beat\n\n")
+			if time.Since(asked) > stillSigned {
+				asked = time.Now()
+				if _, err := s.visitor(c); errors.Is(err, kitchen.ErrNoActor) {
+					return
+				}
+			}
+			going = sendBeat()
 		case <-l.changed:
-			fmt.Fprint(c.Writer, "event: changed\ndata: \n\n")
-			time.Sleep(livePause)
+			going = send("event: changed\ndata: \n\n") && l.wait()
 		case <-l.readings:
-			fmt.Fprint(c.Writer, "event: readings\ndata: \n\n")
-			time.Sleep(livePause)
+			going = send("event: readings\ndata: \n\n") && l.wait()
 		}
-		if control.Flush() != nil {
+		if !going {
 			return
 		}
+	}
+}
+
+// wait gathers what comes after an event that went out; false where the stream is over.
+func (l *listener) wait() bool {
+	select {
+	case <-l.over:
+		return false
+	case <-time.After(livePause):
+		return true
 	}
 }

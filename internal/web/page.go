@@ -295,7 +295,7 @@ func (s *Server) render(c *gin.Context, status int, view, name string, p page) {
 	var out bytes.Buffer
 	if err := s.views[view].ExecuteTemplate(&out, name, p); err != nil {
 		s.log.Error("rendering", "view", view, "error", err)
-		c.String(http.StatusInternalServerError, "This page could not be made. Nothing was stored.")
+		c.String(http.StatusInternalServerError, "This page could not be made. "+stored(c))
 		return
 	}
 	c.Header("Cache-Control", "no-store")
@@ -340,10 +340,30 @@ func (s *Server) fail(c *gin.Context, err error) {
 			"There is a character or a number in it that cannot be kept. Go back and type it anew.")
 	case c.Request.Context().Err() != nil:
 		c.Abort()
+	case kitchen.IsAway(err):
+		s.outage.Do(func() { s.log.Error("the database does not answer", "path", c.Request.URL.Path, "error", err) })
+		c.Header("Retry-After", "5")
+		if c.Request.Method == http.MethodGet {
+			c.Header("Refresh", "5")
+			s.problem(c, http.StatusServiceUnavailable, "The database does not answer. This page tries again by itself.")
+			return
+		}
+		s.problem(c, http.StatusServiceUnavailable, "The database does not answer. "+stored(c))
 	default:
 		s.log.Error("request failed", "path", c.Request.URL.Path, "error", err)
-		s.problem(c, http.StatusInternalServerError, "Something broke here. Nothing was stored.")
+		s.problem(c, http.StatusInternalServerError, "Something broke here. "+stored(c))
 	}
+}
+
+// stored says what became of what was sent, as far as it is known.
+func stored(c *gin.Context) string {
+	switch {
+	case c.Request.Method == http.MethodGet:
+		return "Try again in a moment."
+	case kitchen.NothingStored(c.Request.Context()):
+		return "Nothing was stored: go back, and send it again in a moment."
+	}
+	return "Perhaps it was stored: go back and send it again, it counts once."
 }
 
 // bytesText is a size in words.

@@ -20,6 +20,7 @@ import (
 	"github.com/prometheus/client_golang/prometheus"
 	"github.com/prometheus/client_golang/prometheus/collectors"
 	"github.com/prometheus/client_golang/prometheus/promhttp"
+	"golang.org/x/time/rate"
 
 	"leancatch/internal/api"
 	"leancatch/internal/httpx"
@@ -49,6 +50,7 @@ type Server struct {
 	routing *gin.Engine
 	api     *api.API
 	heavy   *httpx.Heavy
+	outage  rate.Sometimes // an outage is one line of the log a second
 	parts   *rendered
 	assets  http.Handler
 	metrics gin.HandlerFunc
@@ -65,7 +67,7 @@ func New(k *kitchen.Kitchen, log *slog.Logger, opts Options) (*Server, error) {
 	if err != nil {
 		return nil, errors.New("styles and scripts are not built: run make build")
 	}
-	s := &Server{kitchen: k, hub: newHub(), log: log, opts: opts, parts: newRendered(), heavy: httpx.NewHeavy(),
+	s := &Server{kitchen: k, hub: newHub(), log: log, opts: opts, parts: newRendered(), heavy: httpx.NewHeavy(), outage: rate.Sometimes{Interval: time.Second},
 		version: strings.TrimSpace(string(version)), assets: assetHandler(files)}
 	s.api = api.New(k, s, s.heavy, log)
 	if s.views, err = parseViews(); err != nil {
@@ -102,11 +104,16 @@ func (s *Server) router() (*gin.Engine, error) {
 	s.metrics = gin.WrapH(promhttp.HandlerFor(registry, promhttp.HandlerOpts{}))
 	registry.MustRegister(collectors.NewGoCollector(),
 		collectors.NewProcessCollector(collectors.ProcessCollectorOpts{}))
-	r.Use(s.recover, s.observe(registry), s.headers)
+	r.Use(withOutcome, s.recover, s.observe(registry), s.headers)
 	r.NoRoute(s.noRoute)
 
 	s.register(r)
 	return r, nil
+}
+
+// withOutcome lets a request know what it stored.
+func withOutcome(c *gin.Context) {
+	c.Request = c.Request.WithContext(kitchen.WithOutcome(c.Request.Context()))
 }
 
 // recover answers a panic with a page, and keeps the server running.
@@ -117,7 +124,7 @@ func (s *Server) recover(c *gin.Context) {
 				panic(p)
 			}
 			s.log.Error("panic", "error", p, "path", c.Request.URL.Path, "stack", string(debug.Stack()))
-			s.problem(c, http.StatusInternalServerError, "Something broke here. Nothing was stored.")
+			s.problem(c, http.StatusInternalServerError, "Something broke here. "+stored(c))
 			c.Abort()
 		}
 	}()
@@ -176,8 +183,9 @@ func (s *Server) headers(c *gin.Context) {
 func (s *Server) ready(c *gin.Context) {
 	ctx, cancel := context.WithTimeout(c.Request.Context(), 2*time.Second)
 	defer cancel()
-	if err := s.kitchen.Ready(ctx); err != nil {
-		c.String(http.StatusServiceUnavailable, "not ready: %v\n", err)
+	if err := s.kitchen.Ready(ctx); err != nil { // why is for the log: anybody may ask
+		s.outage.Do(func() { s.log.Error("not ready", "error", err) })
+		c.String(http.StatusServiceUnavailable, "not ready\n")
 		return
 	}
 	c.String(http.StatusOK, "ready\n")

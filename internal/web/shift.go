@@ -88,5 +88,9 @@ func (s *Server) endSession(c *gin.Context) {
 	if c.PostForm("from") == "people" {
 		to = "/people"
 	}
-	s.answer(c, s.kitchen.RevokeSession(c.Request.Context(), id), to, func(formInput) { s.shift(c) })
+	err := s.kitchen.RevokeSession(c.Request.Context(), id)
+	if err == nil {
+		s.hub.hangUp(id)
+	}
+	s.answer(c, err, to, func(formInput) { s.shift(c) })
 }

@@ -145,6 +145,7 @@ func (s *Server) signOut(c *gin.Context) {
 		s.fail(c, err)
 		return
 	}
+	s.hub.hangUp(kitchen.ActorFrom(c.Request.Context()).SignIn.Session)
 	s.setCookie(c, sessionCookie, "", 0)
 	c.Redirect(http.StatusSeeOther, "/sign-in")
 }

@@ -365,11 +365,6 @@ function sound() {
   }
 }
 document.addEventListener("htmx:afterSwap", sound);
-// What was raised between the page and its live channel is not missed.
-document.addEventListener("htmx:sseOpen", () => {
-  const bar = document.getElementById("alarm-bar"); // a page that says what is wrong has none
-  if (bar) htmx.trigger(bar, "opened");
-});
 setInterval(sound, 60_000);
 sound();
 
@@ -401,7 +396,7 @@ function offerDevice(input) {
 
 // What refreshes by itself never takes away what somebody is typing in it.
 document.addEventListener("htmx:beforeSwap", (e) => {
-  const part = e.target.closest?.("[hx-trigger*='sse:']");
+  const part = e.target.closest?.("[hx-trigger*='live:']");
   if (!part || e.detail.requestConfig?.verb !== "get") return;
   const touched = [...part.querySelectorAll("input:not([type=hidden]), textarea, select")].some((f) =>
     f === document.activeElement ? true : f.matches("select") ? [...f.options].some((o) => o.selected !== o.defaultSelected && [...f.options].some((x) => x.defaultSelected)) : f.value !== f.defaultValue,

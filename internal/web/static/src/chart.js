@@ -154,8 +154,8 @@
   };
   // The server tells of new readings; a quiet minute is drawn too.
   let due = 0;
-  document.body.addEventListener("htmx:sseMessage", (e) => {
-    if (e.detail?.type !== "readings" || due) return;
+  document.addEventListener("live:readings", () => {
+    if (due) return;
     due = setTimeout(() => {
       due = 0;
       moved();
