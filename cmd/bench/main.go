@@ -80,6 +80,9 @@ func run(ctx context.Context) error {
 	if err := b.pages(); err != nil {
 		return err
 	}
+	if err := b.live(); err != nil {
+		return fmt.Errorf("live: %w", err)
+	}
 	if err := b.appends(); err != nil {
 		return fmt.Errorf("appends: %w", err)
 	}

@@ -156,10 +156,10 @@ func meltRow(r kitchen.Row) rowView {
 
 // boardChart renders the chart, or takes the one that was made for the same
 // version, minute and scales.
-func (s *Server) boardChart(c *gin.Context, p page) (template.HTML, error) {
+func (s *Server) boardChart(c *gin.Context, p page) (renderedPart, error) {
 	table := c.Query("view") == "table"
 	form := fmt.Sprintf("%t %s %s", table, p.Actor.Temps(), p.Actor.Masses())
-	return s.rendered(c, p, "board", form, func(ctx context.Context) (template.HTML, error) {
+	return s.renderedPart(c, p, "board", form, func(ctx context.Context) (template.HTML, error) {
 		v, err := s.boardView(ctx, p, table)
 		if err != nil {
 			return "", err
@@ -178,7 +178,7 @@ func (s *Server) board(c *gin.Context) {
 		s.fail(c, err)
 		return
 	}
-	p.Data = chart
+	p.Data = chart.html
 	s.show(c, http.StatusOK, "board", p)
 }
 
@@ -189,6 +189,5 @@ func (s *Server) boardRows(c *gin.Context) {
 		s.fail(c, err)
 		return
 	}
-	c.Header("Cache-Control", "no-store")
-	c.Data(http.StatusOK, "text/html; charset=utf-8", []byte(chart))
+	s.sendPart(c, chart)
 }

@@ -158,7 +158,7 @@ func (h *hub) watch(ctx context.Context, k *kitchen.Kitchen) {
 }
 
 // livePause is the least time between two events to one browser: what comes meanwhile is gathered.
-const livePause = 300 * time.Millisecond
+const livePause = 100 * time.Millisecond
 
 // streamWrite is how long a browser may take to take an event.
 const streamWrite = 10 * time.Second
