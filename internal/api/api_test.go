@@ -12,6 +12,7 @@ import (
 
 	"github.com/gin-gonic/gin"
 
+	"leancatch/internal/core/lot"
 	"leancatch/internal/httpx"
 	"leancatch/internal/kitchen"
 	"leancatch/internal/kitchen/kitchentest"
@@ -171,6 +172,39 @@ func TestReadingsByTheAPI(t *testing.T) {
 	} {
 		if status, got := s.call("POST", "/api/v1/readings", c.kind, c.body); status != c.status {
 			t.Errorf("%s: status %d, want %d: %v", name, status, c.status, got)
+		}
+	}
+}
+
+// Lots come in pages, each once, with how many there are.
+func TestLotsComeInPages(t *testing.T) {
+	s := serve(t)
+	for n := range 7 {
+		core := 0.5
+		err := s.Receive(s.Ctx, kitchen.Delivery{ID: kitchen.NewID(), Supplier: "Skua Day-boat", ArrivedAt: time.Now().Add(-time.Duration(n/3) * time.Hour),
+			Lines: []lot.Received{{SpeciesID: "cod", Form: "gutted", Count: 1, WeightKg: 2, CoreC: &core, Ice: "well_iced", PlaceID: s.Lot.PlaceID}}})
+		if err != nil {
+			t.Fatal(err)
+		}
+	}
+	seen, next, total := map[string]bool{}, "", 0
+	for page := 0; page == 0 || next != ""; page++ {
+		status, got := s.call("GET", "/api/v1/lots?limit=3&next="+next, "", "")
+		if status != 200 {
+			t.Fatalf("status %d: %v", status, got)
+		}
+		for _, l := range got["lots"].([]any) {
+			seen[l.(map[string]any)["id"].(string)] = true
+		}
+		total = int(got["total"].(float64))
+		next, _ = got["next"].(string)
+	}
+	if total < 8 || len(seen) != total {
+		t.Errorf("%d of %d lots seen", len(seen), total)
+	}
+	for _, query := range []string{"limit=0", "limit=1001", "limit=x", "next=x", "next=e30"} {
+		if status, got := s.call("GET", "/api/v1/lots?"+query, "", ""); status != 422 {
+			t.Errorf("%s: status %d, %v", query, status, got)
 		}
 	}
 }

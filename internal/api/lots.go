@@ -1,11 +1,13 @@
 package api
 
 import (
+	"encoding/base64"
 	"encoding/hex"
 	"encoding/json"
 	"errors"
 	"net/http"
 	"slices"
+	"strconv"
 	"time"
 
 	"github.com/gin-gonic/gin"
@@ -84,17 +86,55 @@ func lotForAPI(r kitchen.Row) lotOut {
 	return out
 }
 
+// Lots of a page, where the request names no number, and at most.
+const (
+	usualLots = 200
+	mostLots  = 1000
+)
+
+// lots answers a page of lots. next is the place of the last one, for the page after it.
 func (a *API) lots(c *gin.Context) {
-	rows, err := a.kitchen.Find(c.Request.Context(), c.Query("q"), c.Query("on_hand") == "true")
+	q := kitchen.LotQuery{Text: c.Query("q"), OnHand: c.Query("on_hand") == "true", Limit: usualLots}
+	var bad invalid.Errors
+	if text := c.Query("limit"); text != "" {
+		var err error
+		if q.Limit, err = strconv.Atoi(text); err != nil || q.Limit < 1 || q.Limit > mostLots {
+			bad.Add("limit", "must be between 1 and %d", mostLots)
+		}
+	}
+	if text := c.Query("next"); text != "" {
+		data, err := base64.RawURLEncoding.DecodeString(text)
+		if err != nil || json.Unmarshal(data, &q.After) != nil || q.After.Code == "" {
+			bad.Add("next", "is not one that was answered")
+		}
+	}
+	if err := bad.Err(); err != nil {
+		a.fail(c, err)
+		return
+	}
+	page, err := a.kitchen.FindLots(c.Request.Context(), q)
 	if err != nil {
 		a.fail(c, err)
 		return
 	}
-	lots := make([]lotOut, len(rows))
-	for i, r := range rows {
-		lots[i] = lotForAPI(r)
+	out := struct {
+		Lots  []lotOut `json:"lots"`
+		Total int      `json:"total"`
+		Next  *string  `json:"next"`
+	}{make([]lotOut, len(page.Lots)), page.Total, nil}
+	for i, r := range page.Lots {
+		out.Lots[i] = lotForAPI(r)
 	}
-	httpx.WriteJSON(c, http.StatusOK, map[string]any{"lots": lots})
+	if page.Next != nil {
+		data, err := json.Marshal(page.Next)
+		if err != nil {
+			a.fail(c, err)
+			return
+		}
+		next := base64.RawURLEncoding.EncodeToString(data)
+		out.Next = &next
+	}
+	httpx.WriteJSON(c, http.StatusOK, out)
 }
 
 func (a *API) lot(c *gin.Context) {

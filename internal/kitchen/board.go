@@ -264,24 +264,62 @@ func (k *Kitchen) Version(ctx context.Context) (int64, error) {
 	return k.DB.Version(ctx, ActorFrom(ctx).Site.ID)
 }
 
-// mostFound bounds what Find returns.
-const mostFound = 200
+// LotQuery asks for lots by code, species or supplier ("" for all).
+type LotQuery struct {
+	Text   string
+	OnHand bool
+	Limit  int
+	After  LotPlace // the last lot of the page before; zero for the first page
+}
 
-// Find lists lots by code, species or supplier, the newest first.
-func (k *Kitchen) Find(ctx context.Context, text string, onHand bool) ([]Row, error) {
+// LotPlace is where a lot stands in the order of LotPage: the newest first.
+type LotPlace struct {
+	ReceivedAt time.Time
+	Code       string
+}
+
+// LotPage is a page of lots, the newest first, and how many there are in all.
+type LotPage struct {
+	Lots  []Row
+	Total int
+	Next  *LotPlace // after which the next page begins; nil on the last
+}
+
+// FindLots returns a page of lots.
+func (k *Kitchen) FindLots(ctx context.Context, q LotQuery) (page LotPage, err error) {
 	a := ActorFrom(ctx)
 	ids := []string{}
-	if text != "" {
-		for _, sp := range a.Site.Catalogue().Search(text, 20) {
+	if q.Text != "" {
+		for _, sp := range a.Site.Catalogue().Search(q.Text, 20) {
 			ids = append(ids, sp.ID)
 		}
 	}
-	list, err := k.DB.BoardFind(ctx, store.BoardFindParams{SiteID: a.Site.ID, Query: text, Species: ids,
-		OnHand: onHand, Most: mostFound})
+	total, err := k.DB.BoardCount(ctx, store.BoardCountParams{SiteID: a.Site.ID, Query: q.Text, Species: ids, OnHand: q.OnHand})
 	if err != nil {
-		return nil, fmt.Errorf("finding lots: %w", err)
+		return page, fmt.Errorf("counting lots: %w", err)
 	}
-	return rowsAt(a.Site.Catalogue(), list, k.Now())
+	list, err := k.DB.BoardFind(ctx, store.BoardFindParams{SiteID: a.Site.ID, Query: q.Text, Species: ids, OnHand: q.OnHand,
+		AfterAt: q.After.ReceivedAt, AfterCode: q.After.Code, Most: int64(q.Limit) + 1})
+	if err != nil {
+		return page, fmt.Errorf("finding lots: %w", err)
+	}
+	page.Total = int(total)
+	if len(list) > q.Limit {
+		list = list[:q.Limit]
+		last := list[q.Limit-1]
+		page.Next = &LotPlace{last.ReceivedAt, last.Code}
+	}
+	page.Lots, err = rowsAt(a.Site.Catalogue(), list, k.Now())
+	return page, err
+}
+
+// mostFound is how many lots are found at once.
+const mostFound = 200
+
+// Find is the first page of FindLots.
+func (k *Kitchen) Find(ctx context.Context, text string, onHand bool) ([]Row, error) {
+	page, err := k.FindLots(ctx, LotQuery{Text: text, OnHand: onHand, Limit: mostFound})
+	return page.Lots, err
 }
 
 // Card is all that is known of one lot.

@@ -129,21 +129,50 @@ func (q *Queries) AddSources(ctx context.Context, arg AddSourcesParams) error {
 	return err
 }
 
+const boardCount = `-- name: BoardCount :one
+select count(*)::int from lot_board b join supplier s on s.site_id = b.site_id and s.id = b.supplier_id
+where b.site_id = $1
+  and ($2::text = '' or b.code ilike '%' || $2 || '%' or s.name ilike '%' || $2 || '%' or b.species = any($3::text[]))
+  and (not $4::boolean or b.status = 'on hand')
+`
+
+type BoardCountParams struct {
+	SiteID  int64
+	Query   string
+	Species []string
+	OnHand  bool
+}
+
+func (q *Queries) BoardCount(ctx context.Context, arg BoardCountParams) (int64, error) {
+	row := q.db.QueryRow(ctx, boardCount,
+		arg.SiteID,
+		arg.Query,
+		arg.Species,
+		arg.OnHand,
+	)
+	var column_1 int64
+	err := row.Scan(&column_1)
+	return column_1, err
+}
+
 const boardFind = `-- name: BoardFind :many
 select b.site_id, b.lot_id, b.seq, b.code, b.status, b.hold, b.species, b.form, b.frozen, b.count, b.weight_kg, b.supplier_id, b.docket_id, b.place_id, b.received_at, b.decision, b.as_of, b.basis, b.used_days, b.sd_days, b.left_days, b.shelf_days, b.gap, b.now_c, b.now_kind, b.rate, b.stops, b.uses, b.due, b.part, b.core_c, b.gap_days, b.rework_minutes, b.rework_cents, b.refused_for, b.claims, b.histamine, b.histamine_share, b.oxygen, b.oxygen_share, b.pack, b.frost, b.aged from lot_board b join supplier s on s.site_id = b.site_id and s.id = b.supplier_id
 where b.site_id = $1
   and ($2::text = '' or b.code ilike '%' || $2 || '%' or s.name ilike '%' || $2 || '%' or b.species = any($3::text[]))
   and (not $4::boolean or b.status = 'on hand')
+  and ($5::text = '' or b.received_at < $6 or b.received_at = $6 and b.code > $5)
 order by b.received_at desc, b.code
-limit $5::int
+limit $7::int
 `
 
 type BoardFindParams struct {
-	SiteID  int64
-	Query   string
-	Species []string
-	OnHand  bool
-	Most    int64
+	SiteID    int64
+	Query     string
+	Species   []string
+	OnHand    bool
+	AfterCode string
+	AfterAt   time.Time
+	Most      int64
 }
 
 func (q *Queries) BoardFind(ctx context.Context, arg BoardFindParams) ([]LotBoard, error) {
@@ -152,6 +181,8 @@ func (q *Queries) BoardFind(ctx context.Context, arg BoardFindParams) ([]LotBoar
 		arg.Query,
 		arg.Species,
 		arg.OnHand,
+		arg.AfterCode,
+		arg.AfterAt,
 		arg.Most,
 	)
 	if err != nil {

@@ -2,7 +2,9 @@ package web
 
 import (
 	"net/http"
+	"net/url"
 	"strings"
+	"time"
 
 	"github.com/gin-gonic/gin"
 
@@ -12,17 +14,39 @@ import (
 type recordsView struct {
 	Query   string
 	OnHand  bool
-	Rows    []kitchen.Row
+	kitchen.LotPage
 	Checked string // what the chain check found
 	Broken  bool
+}
+
+// recordsPage is how many lots a page of the records lists.
+const recordsPage = 200
+
+// NextPage is the address of the page after it; "" on the last.
+func (v recordsView) NextPage() string {
+	if v.Next == nil {
+		return ""
+	}
+	q := url.Values{"q": {v.Query}, "after": {v.Next.Code}, "after_at": {v.Next.ReceivedAt.Format(time.RFC3339Nano)}}
+	if v.OnHand {
+		q.Set("on_hand", "1")
+	}
+	return "?" + q.Encode()
 }
 
 func (s *Server) records(c *gin.Context) { s.showRecords(c, recordsView{}) }
 
 func (s *Server) showRecords(c *gin.Context, v recordsView) {
 	v.Query, v.OnHand = strings.TrimSpace(c.Query("q")), c.Query("on_hand") != ""
+	q := kitchen.LotQuery{Text: v.Query, OnHand: v.OnHand, Limit: recordsPage}
 	var err error
-	if v.Rows, err = s.kitchen.Find(c.Request.Context(), v.Query, v.OnHand); err != nil {
+	if q.After.Code = c.Query("after"); q.After.Code != "" {
+		if q.After.ReceivedAt, err = time.Parse(time.RFC3339Nano, c.Query("after_at")); err != nil {
+			s.fail(c, kitchen.ErrNotFound)
+			return
+		}
+	}
+	if v.LotPage, err = s.kitchen.FindLots(c.Request.Context(), q); err != nil {
 		s.fail(c, err)
 		return
 	}

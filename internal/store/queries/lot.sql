@@ -94,8 +94,15 @@ select b.* from lot_board b join supplier s on s.site_id = b.site_id and s.id = 
 where b.site_id = $1
   and (@query::text = '' or b.code ilike '%' || @query || '%' or s.name ilike '%' || @query || '%' or b.species = any(@species::text[]))
   and (not @on_hand::boolean or b.status = 'on hand')
+  and (@after_code::text = '' or b.received_at < @after_at or b.received_at = @after_at and b.code > @after_code)
 order by b.received_at desc, b.code
 limit @most::int;
+
+-- name: BoardCount :one
+select count(*)::int from lot_board b join supplier s on s.site_id = b.site_id and s.id = b.supplier_id
+where b.site_id = $1
+  and (@query::text = '' or b.code ilike '%' || @query || '%' or s.name ilike '%' || @query || '%' or b.species = any(@species::text[]))
+  and (not @on_hand::boolean or b.status = 'on hand');
 
 -- name: DeleteBoard :exec
 delete from lot_board where site_id = $1;
