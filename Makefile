@@ -18,7 +18,7 @@ build: .build/leancatch ## one binary, styles and scripts inside
 
 .build/leancatch: $(assets) $(go_sources)
 	@mkdir -p .build
-	go build -o $@ ./cmd/leancatch
+	go build -ldflags "-X main.revision=$$(git rev-parse --short=12 HEAD 2>/dev/null)" -o $@ ./cmd/leancatch
 
 node_modules/.package-lock.json: package.json package-lock.json
 	npm install --no-save --no-audit --no-fund --ignore-scripts --loglevel=error

@@ -7,29 +7,18 @@ import (
 	"flag"
 	"fmt"
 	"os"
-	"runtime/debug"
+	"runtime"
 
 	"leancatch/internal/kitchen"
 	"leancatch/internal/store"
 )
 
+// revision is the commit that was built; the build says it.
+var revision = "of an unknown commit"
+
 // version says which program this is, and which schema it needs.
 func version(context.Context, *flag.FlagSet, []string) error {
-	build, schema := "unknown build", store.NewestVersion()
-	if info, ok := debug.ReadBuildInfo(); ok {
-		said := map[string]string{}
-		for _, s := range info.Settings {
-			said[s.Key] = s.Value
-		}
-		if revision := said["vcs.revision"]; revision != "" {
-			build = revision[:min(12, len(revision))] + " of " + said["vcs.time"]
-			if said["vcs.modified"] == "true" {
-				build += ", with changes"
-			}
-		}
-		build += ", " + info.GoVersion
-	}
-	fmt.Printf("Lean Catch %s; schema %d\n", build, schema)
+	fmt.Printf("Lean Catch %s, %s; schema %d\n", revision, runtime.Version(), store.NewestVersion())
 	return nil
 }
 

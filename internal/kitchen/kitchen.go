@@ -13,7 +13,10 @@ import (
 	"errors"
 	"fmt"
 	"log/slog"
+	"sync/atomic"
 	"time"
+
+	"github.com/jackc/pgx/v5/pgxpool"
 
 	"leancatch/internal/core/access"
 	"leancatch/internal/core/lot"
@@ -27,15 +30,37 @@ type Kitchen struct {
 	DB  *store.DB
 	Log *slog.Logger
 	Now func() time.Time // the clock; tests and the demo set their own
+
+	projectedAt *atomic.Int64 // when Project last had nothing left to do, Unix time in ns
 }
 
 // New makes a Kitchen on the system's clock.
 func New(db *store.DB, log *slog.Logger) *Kitchen {
-	return &Kitchen{DB: db, Log: log, Now: func() time.Time { return time.Now().UTC().Truncate(time.Microsecond) }}
+	return &Kitchen{DB: db, Log: log, projectedAt: &atomic.Int64{}, Now: func() time.Time { return time.Now().UTC().Truncate(time.Microsecond) }}
 }
 
 // Ready returns an error unless the database answers and its schema is up to date.
 func (k *Kitchen) Ready(ctx context.Context) error { return k.DB.Migrated(ctx) }
+
+// Vitals are figures of the whole installation, for who watches over it.
+type Vitals struct {
+	store.VitalsRow
+	// ProjectionAge is for how long what people see has not been brought up to date by this process;
+	// 0 where it does not project.
+	ProjectionAge time.Duration
+}
+
+// Vitals reads them.
+func (k *Kitchen) Vitals(ctx context.Context) (v Vitals, err error) {
+	v.VitalsRow, err = k.DB.Vitals(store.Everywhere(ctx))
+	if at := k.projectedAt.Load(); at != 0 {
+		v.ProjectionAge = time.Since(time.Unix(0, at))
+	}
+	return v, err
+}
+
+// Pools are the connections to the database by what they are for.
+func (k *Kitchen) Pools() map[string]*pgxpool.Stat { return k.DB.Pools() }
 
 // Health tells what is not as it must be; nothing where all is well.
 func (k *Kitchen) Health(ctx context.Context) []string { return k.DB.Health(ctx) }

@@ -363,7 +363,7 @@ func (k *Kitchen) RestoreOwner(ctx context.Context, slug string, n NewPerson) (p
 	ctx = store.Everywhere(ctx)
 	site, err := k.DB.SiteBySlug(ctx, slug)
 	if err != nil {
-		return person, fmt.Errorf("kitchen %q: %w", slug, err)
+		return person, fmt.Errorf("the kitchen %q: %w", slug, err)
 	}
 	account, err := k.DB.AccountByName(ctx, n.UserName)
 	if err != nil && !errors.Is(err, ErrNotFound) {

@@ -235,8 +235,11 @@ func (k *Kitchen) Project(ctx context.Context, wake <-chan struct{}) {
 	ctx = store.Everywhere(ctx)
 	tick := time.NewTicker(projectionTick)
 	defer tick.Stop()
+	k.projectedAt.Store(time.Now().UnixNano())
 	for {
-		if err := k.RefreshStale(ctx); err != nil && ctx.Err() == nil {
+		if err := k.RefreshStale(ctx); err == nil {
+			k.projectedAt.Store(time.Now().UnixNano())
+		} else if ctx.Err() == nil {
 			k.Log.Error("projection", "error", err)
 		}
 		if err := k.WatchStale(ctx); err != nil && ctx.Err() == nil {

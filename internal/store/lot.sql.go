@@ -1337,3 +1337,23 @@ func (q *Queries) TakeStale(ctx context.Context, limit int32) ([]StaleLot, error
 	}
 	return items, nil
 }
+
+const vitals = `-- name: Vitals :one
+select (select count(*) from stale_lot)::int + (select count(*) from stale_place)::int as queue,
+    (select count(*) from alarm where ended_at is null)::int as open_alarms,
+    (select count(*) from alarm where ended_at is null and kind = 'silent')::int as silent_probes
+`
+
+type VitalsRow struct {
+	Queue        int32
+	OpenAlarms   int64
+	SilentProbes int64
+}
+
+// What waits to be projected, and what the alarms of all sites say.
+func (q *Queries) Vitals(ctx context.Context) (VitalsRow, error) {
+	row := q.db.QueryRow(ctx, vitals)
+	var i VitalsRow
+	err := row.Scan(&i.Queue, &i.OpenAlarms, &i.SilentProbes)
+	return i, err
+}

@@ -107,6 +107,12 @@ func (db *DB) CheckPooler(ctx context.Context) error {
 	return nil
 }
 
+// Pools are the connections by what they are for: one kitchen's pages, everything else that serves, and
+// maintenance.
+func (db *DB) Pools() map[string]*pgxpool.Stat {
+	return map[string]*pgxpool.Stat{"fenced": db.lanes.fenced.Stat(), "open": db.lanes.open.Stat(), "own": db.Pool.Stat()}
+}
+
 // Close closes all connections.
 func (db *DB) Close() {
 	db.lanes.fenced.Close()

@@ -12,8 +12,8 @@ import (
 )
 
 type recordsView struct {
-	Query   string
-	OnHand  bool
+	Query  string
+	OnHand bool
 	kitchen.LotPage
 	Checked string // what the chain check found
 	Broken  bool

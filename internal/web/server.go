@@ -18,8 +18,6 @@ import (
 
 	"github.com/gin-gonic/gin"
 	"github.com/prometheus/client_golang/prometheus"
-	"github.com/prometheus/client_golang/prometheus/collectors"
-	"github.com/prometheus/client_golang/prometheus/promhttp"
 	"golang.org/x/time/rate"
 
 	"leancatch/internal/api"
@@ -100,10 +98,8 @@ func (s *Server) router() (*gin.Engine, error) {
 		return nil, fmt.Errorf("the proxies: %w", err)
 	}
 	r.MaxMultipartMemory = 1 << 20
-	registry := prometheus.NewRegistry()
-	s.metrics = gin.WrapH(promhttp.HandlerFor(registry, promhttp.HandlerOpts{}))
-	registry.MustRegister(collectors.NewGoCollector(),
-		collectors.NewProcessCollector(collectors.ProcessCollectorOpts{}))
+	registry := s.newRegistry()
+	s.metrics = s.serveMetrics(registry)
 	r.Use(withOutcome, s.recover, s.observe(registry), s.headers)
 	r.NoRoute(s.noRoute)
 
@@ -180,10 +176,17 @@ func (s *Server) headers(c *gin.Context) {
 	c.Next()
 }
 
+// projectionLate is after how long without a projection a process is not ready.
+const projectionLate = 3 * time.Minute
+
 func (s *Server) ready(c *gin.Context) {
 	ctx, cancel := context.WithTimeout(c.Request.Context(), 2*time.Second)
 	defer cancel()
-	if err := s.kitchen.Ready(ctx); err != nil { // why is for the log: anybody may ask
+	err := s.kitchen.Ready(ctx)
+	if v, vErr := s.kitchen.Vitals(ctx); err == nil && vErr == nil && v.ProjectionAge > projectionLate {
+		err = fmt.Errorf("what people see has not been brought up to date for %s", v.ProjectionAge)
+	}
+	if err != nil { // why is for the log: anybody may ask
 		s.outage.Do(func() { s.log.Error("not ready", "error", err) })
 		c.String(http.StatusServiceUnavailable, "not ready\n")
 		return

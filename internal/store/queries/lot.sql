@@ -141,3 +141,9 @@ select * from lot_board where site_id = $1 and species = $2 and decision <> '' o
 
 -- name: BoardOfSupplier :many
 select * from lot_board where site_id = $1 and supplier_id = $2 and status <> 'cancelled' order by received_at limit 2000;
+
+-- name: Vitals :one
+-- What waits to be projected, and what the alarms of all sites say.
+select (select count(*) from stale_lot)::int + (select count(*) from stale_place)::int as queue,
+    (select count(*) from alarm where ended_at is null)::int as open_alarms,
+    (select count(*) from alarm where ended_at is null and kind = 'silent')::int as silent_probes;
