@@ -55,8 +55,10 @@ var shared struct {
 }
 
 // postgres runs scripts/postgres.sh for the server of these tests.
-func postgres(action string) (string, error) {
-	cmd := exec.Command("scripts/postgres.sh", action, "faults")
+func postgres(action string) (string, error) { return postgresNamed("faults", action) }
+
+func postgresNamed(name, action string) (string, error) {
+	cmd := exec.Command("scripts/postgres.sh", action, name)
 	cmd.Dir = "../.."
 	out, err := cmd.Output()
 	return strings.TrimSpace(string(out)), err
@@ -188,6 +190,14 @@ type process struct {
 // serve starts a server and waits until it is ready.
 func (r *rig) serve() *process {
 	r.t.Helper()
+	p := r.begin()
+	p.ready()
+	return p
+}
+
+// begin starts a server.
+func (r *rig) begin() *process {
+	r.t.Helper()
 	listener, err := net.Listen("tcp", "127.0.0.1:0")
 	if err != nil {
 		r.t.Fatal(err)
@@ -205,7 +215,6 @@ func (r *rig) serve() *process {
 			r.t.Logf("the server said:\n%s", p.log)
 		}
 	})
-	p.ready()
 	return p
 }
 
@@ -324,6 +333,7 @@ func TestPostgresCrashesUnderLoad(t *testing.T) {
 	if _, err := postgres("crash"); err != nil {
 		t.Fatal(err)
 	}
+	time.Sleep(2500 * time.Millisecond) // for so long it remembers that it was ready
 	before := strings.Count(s.log.String(), "\n")
 	for range 40 {
 		for path, says := range map[string]string{"/sign-in": "The database does not answer", "/api/v1/lots": "nothing was stored", "/readyz": "not ready"} {
@@ -346,11 +356,33 @@ func TestPostgresCrashesUnderLoad(t *testing.T) {
 	if lines := strings.Count(s.log.String(), "\n") - before; lines > 12 {
 		t.Errorf("%d lines of the log for an outage of a moment: %s", lines, s.log)
 	}
+	early := r.begin() // it waits for its database, which comes later
+	time.Sleep(300 * time.Millisecond)
 	if again, err := postgres("start"); err != nil || again != shared.url {
 		t.Fatalf("the database came back at another address: %v", err)
 	}
+	early.ready()
+	if text := early.log.String(); !strings.Contains(text, "Waiting for the database") {
+		t.Errorf("it does not say that it waits: %s", text)
+	}
+	early.stop()
 	s.ready()
 	r.db.Pool.Reset()
+
+	// A lock that somebody holds is waited for ten seconds, and nothing is stored twice for it.
+	blocked, err := r.db.Pool.Begin(context.Background())
+	if err != nil {
+		t.Fatal(err)
+	}
+	if _, err := blocked.Exec(context.Background(), "lock table probe in access exclusive mode"); err != nil {
+		t.Fatal(err)
+	}
+	begin := time.Now()
+	answer, err := (&device.Client{URL: s.url, Token: r.token}).Send(context.Background(), records("probe-0", n)[:1]...)
+	if took := time.Since(begin); err == nil || !strings.Contains(err.Error(), "503") || took < 9*time.Second || took > 15*time.Second {
+		t.Errorf("a slow database answers after %s: %+v, %v", took, answer, err)
+	}
+	blocked.Rollback(context.Background())
 	// It is live again.
 	if answer, err := http.Get(s.url + "/k/quay/shift"); err != nil || answer.StatusCode != http.StatusOK {
 		t.Errorf("after the crashes: %v, %v", answer, err)
@@ -688,4 +720,95 @@ func (r *rig) get(s *process, path string) string {
 		r.t.Fatalf("%s: status %d, %v", path, answer.StatusCode, err)
 	}
 	return string(text)
+}
+
+// The disk of the database is full: what is sent is refused and said to be, nothing half is stored; once
+// there is room it goes on, and all that was acknowledged is there. It needs a small file system, which
+// only root can mount.
+func TestTheDiskIsFull(t *testing.T) {
+	newRig(t) // builds the program
+	if os.Getuid() != 0 {
+		t.Skip("only root can mount a small file system")
+	}
+	url, err := postgresNamed("full", "start")
+	if err != nil {
+		t.Fatal(err)
+	}
+	t.Cleanup(func() { postgresNamed("full", "drop") })
+	admin, err := store.Open(context.Background(), url)
+	if err != nil {
+		t.Fatal(err)
+	}
+	var dir string
+	err = admin.Pool.QueryRow(context.Background(), "show data_directory").Scan(&dir)
+	admin.Close()
+	if err != nil {
+		t.Fatal(err)
+	}
+	run := func(command string) error {
+		out, err := exec.Command("sh", "-c", command).CombinedOutput()
+		if err != nil {
+			return fmt.Errorf("%s: %w: %s", command, err, out)
+		}
+		return nil
+	}
+	if _, err := postgresNamed("full", "stop"); err != nil {
+		t.Fatal(err)
+	}
+	if err := run("mv " + dir + " " + dir + ".aside && mkdir " + dir + " && mount -t tmpfs -o size=130m none " + dir); err != nil {
+		t.Skipf("a small file system cannot be mounted here: %v", err)
+	}
+	t.Cleanup(func() {
+		postgresNamed("full", "stop")
+		if err := run("umount " + dir); err != nil {
+			t.Error(err)
+		}
+	})
+	if err := run("cp -a " + dir + ".aside/. " + dir + " && chown postgres: " + dir + " && chmod 700 " + dir + " && head -c 24M /dev/zero > " + dir + "/ballast"); err != nil {
+		t.Fatal(err)
+	}
+	if url, err = postgresNamed("full", "start"); err != nil {
+		t.Fatal(err)
+	}
+	full := &rig{t: t, url: url}
+	if full.db, err = store.Open(context.Background(), url); err != nil {
+		t.Fatal(err)
+	}
+	t.Cleanup(full.db.Close)
+	full.setUp()
+	s := full.serve()
+	all := records("probe-0", 400_000)
+	acknowledged := 0
+	for {
+		if acknowledged+500 > len(all) {
+			t.Fatal("the disk does not fill up")
+		}
+		client := &device.Client{URL: s.url, Token: full.token}
+		if _, err := client.Send(context.Background(), all[acknowledged:acknowledged+500]...); err != nil {
+			if !strings.Contains(err.Error(), "503") && !strings.Contains(err.Error(), "stored") {
+				t.Errorf("refused with %v", err)
+			}
+			break
+		}
+		acknowledged += 500
+	}
+	if err := os.Remove(dir + "/ballast"); err != nil {
+		t.Fatal(err)
+	}
+	if _, err := postgresNamed("full", "start"); err != nil { // where it gave up itself
+		t.Fatal(err)
+	}
+	s.ready()
+	full.db.Pool.Reset()
+	readings, hours := full.stored("probe-0")
+	if readings < acknowledged || readings > acknowledged+500 || readings != hours {
+		t.Errorf("%d acknowledged, %d stored, %d in the hours", acknowledged, readings, hours)
+	}
+	client := &device.Client{URL: s.url, Token: full.token}
+	if _, err := client.Send(context.Background(), all[acknowledged:acknowledged+500]...); err != nil {
+		t.Errorf("with room again: %v", err)
+	}
+	if readings, _ = full.stored("probe-0"); readings != acknowledged+500 {
+		t.Errorf("%d stored, %d were sent", readings, acknowledged+500)
+	}
 }

@@ -13,6 +13,7 @@ import (
 	"errors"
 	"fmt"
 	"log/slog"
+	"strings"
 	"sync/atomic"
 	"time"
 
@@ -39,8 +40,23 @@ func New(db *store.DB, log *slog.Logger) *Kitchen {
 	return &Kitchen{DB: db, Log: log, projectedAt: &atomic.Int64{}, Now: func() time.Time { return time.Now().UTC().Truncate(time.Microsecond) }}
 }
 
-// Ready returns an error unless the database answers and its schema is up to date.
-func (k *Kitchen) Ready(ctx context.Context) error { return k.DB.Migrated(ctx) }
+// projectionLate is after how long without a projection a process is not ready.
+const projectionLate = 3 * time.Minute
+
+// Ready returns an error unless the database answers and is as it must be, and what people see has been
+// brought up to date.
+func (k *Kitchen) Ready(ctx context.Context) error {
+	if faults := k.DB.Health(ctx, store.FullDisk); len(faults) > 0 {
+		return errors.New(strings.Join(faults, "; "))
+	}
+	if v, err := k.Vitals(ctx); err != nil || v.ProjectionAge > projectionLate {
+		return errors.Join(err, fmt.Errorf("what people see was not brought up to date for %s", v.ProjectionAge.Round(time.Second)))
+	}
+	return nil
+}
+
+// Answers returns an error unless the database answers and its schema is up to date.
+func (k *Kitchen) Answers(ctx context.Context) error { return k.DB.Migrated(ctx) }
 
 // Vitals are figures of the whole installation, for who watches over it.
 type Vitals struct {
@@ -63,7 +79,7 @@ func (k *Kitchen) Vitals(ctx context.Context) (v Vitals, err error) {
 func (k *Kitchen) Pools() map[string]*pgxpool.Stat { return k.DB.Pools() }
 
 // Health tells what is not as it must be; nothing where all is well.
-func (k *Kitchen) Health(ctx context.Context) []string { return k.DB.Health(ctx) }
+func (k *Kitchen) Health(ctx context.Context) []string { return k.DB.Health(ctx, store.LowDisk) }
 
 // Listen calls changed for each change at a site that some process announces, until
 // the context ends or the connection breaks; readings says that temperatures came in

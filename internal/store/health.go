@@ -9,15 +9,19 @@ import (
 	"github.com/jackc/pgx/v5"
 )
 
-// leastDisk is how much room the disk of the database needs, bytes: below it nothing can be relied on.
-const leastDisk = 512 << 20
+// How much room the disk of the database needs, bytes: below the first somebody should make some, below
+// the second nothing can be relied on.
+const (
+	LowDisk  = 512 << 20
+	FullDisk = 8 << 20
+)
 
 // secretTables are those of signing in: no page of a site can read them.
 var secretTables = []string{"account", "pin", "session", "throttle", "setup_link", "known_browser", "failed_try"}
 
-// Health tells what is not as it must be: schema, roles, fences, grants, disk. It is empty where all is
-// well.
-func (db *DB) Health(ctx context.Context) (faults []string) {
+// Health tells what is not as it must be: schema, roles, fences, grants, and a disk with less room than
+// some bytes. It is empty where all is well.
+func (db *DB) Health(ctx context.Context, room uint64) (faults []string) {
 	ctx = Everywhere(ctx)
 	fault := func(format string, args ...any) { faults = append(faults, fmt.Sprintf(format, args...)) }
 	if err := db.Migrated(ctx); err != nil {
@@ -62,7 +66,7 @@ func (db *DB) Health(ctx context.Context) (faults []string) {
 		and c.relname <> 'goose_db_version' and not has_table_privilege($1, c.oid, 'select, insert')`, openRole) {
 		fault("the application cannot use the table %s", table)
 	}
-	if free, ok := db.freeDisk(ctx); ok && free < leastDisk {
+	if free, ok := db.freeDisk(ctx); ok && free < room {
 		fault("the disk of the database has %d MB left", free>>20)
 	}
 	return faults

@@ -145,7 +145,7 @@ func (h *hub) watch(ctx context.Context, k *kitchen.Kitchen) {
 	defer beat.Stop()
 	for {
 		within, cancel := context.WithTimeout(ctx, beatEvery)
-		if k.Ready(within) == nil {
+		if k.Answers(within) == nil {
 			h.readAt.Store(time.Now().UnixNano())
 		}
 		cancel()

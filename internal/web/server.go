@@ -14,6 +14,7 @@ import (
 	"runtime/debug"
 	"strconv"
 	"strings"
+	"sync"
 	"time"
 
 	"github.com/gin-gonic/gin"
@@ -49,10 +50,12 @@ type Server struct {
 	api     *api.API
 	heavy   *httpx.Heavy
 	outage  rate.Sometimes // an outage is one line of the log a second
-	parts   *rendered
-	assets  http.Handler
-	metrics gin.HandlerFunc
-	version string // of the assets, for their addresses
+
+	readiness readiness
+	parts     *rendered
+	assets    http.Handler
+	metrics   gin.HandlerFunc
+	version   string // of the assets, for their addresses
 }
 
 // New makes the server. Run must be called for its live channel.
@@ -176,17 +179,26 @@ func (s *Server) headers(c *gin.Context) {
 	c.Next()
 }
 
-// projectionLate is after how long without a projection a process is not ready.
-const projectionLate = 3 * time.Minute
+// readyFor is for how long an answer is kept, since anybody may ask.
+const readyFor = 2 * time.Second
 
+// readiness is what was found when it was last asked.
+type readiness struct {
+	mu  sync.Mutex
+	at  time.Time
+	err error
+}
+
+// ready tells whether the process can serve, and strangers no more than that: why not is in the log.
 func (s *Server) ready(c *gin.Context) {
-	ctx, cancel := context.WithTimeout(c.Request.Context(), 2*time.Second)
-	defer cancel()
-	err := s.kitchen.Ready(ctx)
-	if v, vErr := s.kitchen.Vitals(ctx); err == nil && vErr == nil && v.ProjectionAge > projectionLate {
-		err = fmt.Errorf("what people see has not been brought up to date for %s", v.ProjectionAge)
+	s.readiness.mu.Lock()
+	defer s.readiness.mu.Unlock()
+	if time.Since(s.readiness.at) > readyFor {
+		ctx, cancel := context.WithTimeout(context.WithoutCancel(c.Request.Context()), 2*time.Second)
+		defer cancel()
+		s.readiness.at, s.readiness.err = time.Now(), s.kitchen.Ready(ctx)
 	}
-	if err != nil { // why is for the log: anybody may ask
+	if err := s.readiness.err; err != nil {
 		s.outage.Do(func() { s.log.Error("not ready", "error", err) })
 		c.String(http.StatusServiceUnavailable, "not ready\n")
 		return

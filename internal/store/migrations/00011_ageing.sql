@@ -45,4 +45,5 @@ drop table ageing_plan;
 alter table place drop column set_rh, drop column scale_kg;
 drop table humidity;
 alter table probe drop constraint probe_kind_check;
+update probe set kind = 'fixed' where kind = 'hygrometer'; -- whose humidity is gone
 alter table probe add constraint probe_kind_check check (kind in ('fixed', 'logger', 'hand', 'thermometer', 'scale'));
