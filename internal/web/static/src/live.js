@@ -52,7 +52,7 @@
     const age = Date.now() - heard;
     banner.hidden = age <= silence || Date.now() < patience || document.hidden;
     if (banner.hidden) return;
-    const at = new Date(heard).toLocaleTimeString([], { hour: "2-digit", minute: "2-digit", second: "2-digit" });
+    const at = new Date(heard).toLocaleTimeString([], { hour: "2-digit", minute: "2-digit", second: "2-digit", hour12: false });
     const reason = why || (navigator.onLine ? "Lean Catch does not answer" : "This device is offline");
     banner.textContent =
       why === "signed out"
