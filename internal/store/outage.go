@@ -82,6 +82,13 @@ func NothingStored(ctx context.Context) bool {
 	return ok && o.committed.Load() == 0 && !o.unclear.Load()
 }
 
+// rollback ends a transaction that was not committed, also where its context has ended.
+func rollback(ctx context.Context, tx pgx.Tx) {
+	within, cancel := context.WithTimeout(context.WithoutCancel(ctx), commitTime)
+	defer cancel()
+	tx.Rollback(within) // an error means that the connection is gone, and the transaction with it
+}
+
 // commit ends a transaction, and says how.
 func commit(ctx context.Context, tx pgx.Tx) error {
 	o, _ := ctx.Value(outcomeKey{}).(*Outcome)

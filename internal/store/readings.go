@@ -69,6 +69,11 @@ func (tx *Tx) PutReadings(ctx context.Context, probe Probe, b Batch) (stored int
 			return 0, fmt.Errorf("making the partition of %s: %w", month.Format("2006-01"), err)
 		}
 	}
+	if b.Count >= manyReadings { // a file of years takes longer than what serves may
+		if _, err := tx.Exec(ctx, "set local statement_timeout = 0"); err != nil {
+			return 0, err
+		}
+	}
 	fresh := b.Ascending && b.Count >= manyReadings
 	if fresh && lock.LastAt != nil && !b.First.After(*lock.LastAt) {
 		var there bool

@@ -149,7 +149,7 @@ func (db *DB) transact(ctx context.Context, do func(*Tx) error) error {
 	if err != nil {
 		return err
 	}
-	defer tx.Rollback(context.WithoutCancel(ctx)) // nothing, after a commit
+	defer rollback(ctx, tx) // nothing, after a commit
 	if err := do(&Tx{New(tx), tx}); err != nil {
 		return err
 	}

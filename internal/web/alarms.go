@@ -6,6 +6,7 @@ import (
 	"fmt"
 	"html/template"
 	"net/http"
+	"slices"
 	"strings"
 	"time"
 
@@ -68,10 +69,56 @@ func (v alarmView) Failed() bool { return v.What() == alarm.Warm || v.What() == 
 // Lasted is how long it lasted, or lasts.
 func (v alarmView) Lasted() string { return hoursText(v.Until(v.p.Now).Sub(v.Since).Hours()) }
 
-// alarmBar are the alarms that want somebody, above every page: safety stops
-// always, others outside the quiet hours.
+// alarmGroup is what one place says of one kind: a door that keeps opening is one thing.
+type alarmGroup struct {
+	alarmView // the one that is shown: the last that was raised
+	Times     int
+	First     time.Time // since when the first of them lasts, or lasted
+	Lasting   bool      // any of them
+}
+
+// Text says what is wrong, in a line: of several, how often, and since when it is over.
+func (g alarmGroup) Text() string {
+	if g.Times == 1 {
+		return g.alarmView.Text()
+	}
+	p := g.p
+	said := fmt.Sprintf("%d times since %s", g.Times, p.Stamp(g.First))
+	if g.What() == alarm.Warm {
+		said = fmt.Sprintf("up to %s, limit %s, %s", p.Temp(g.WorstC), p.Temp(g.LimitC), said)
+	}
+	if !g.Lasting {
+		said += ", over since " + p.Clock(*g.EndedAt)
+	}
+	return said
+}
+
+// grouped gathers alarms by place and kind, in the order in which they stand: the worst first.
+func grouped(list []alarmView) []alarmGroup {
+	var groups []alarmGroup
+	for _, v := range list {
+		i := slices.IndexFunc(groups, func(g alarmGroup) bool { return g.PlaceID == v.PlaceID && g.What() == v.What() })
+		if i < 0 {
+			groups = append(groups, alarmGroup{v, 1, v.Since, v.Lasts()})
+			continue
+		}
+		g := &groups[i]
+		g.Times++
+		g.Lasting = g.Lasting || v.Lasts()
+		if v.Since.Before(g.First) {
+			g.First = v.Since
+		}
+		if g.What() == alarm.Warm {
+			g.WorstC = max(g.WorstC, v.WorstC)
+		}
+	}
+	return groups
+}
+
+// alarmBar is the line of alarms that want somebody, above every page: safety stops always, others
+// outside the quiet hours. It is one line, whatever happens: the worst, and how many others there are.
 type alarmBar struct {
-	Shown []alarmView
+	Worst *alarmGroup // nil where there is none
 	More  int
 	Sound bool // a stop that lasts, or any other by day
 	// Devices are the kinds of handheld device that the kitchen has: their last
@@ -96,16 +143,16 @@ func (s *Server) alarmBar(c *gin.Context, p page) (template.HTML, error) {
 				bar.Devices += x.Kind + " "
 			}
 		}
+		var wanted []alarmView
 		for _, a := range list {
 			if !a.Stops && (quiet || !a.Lasts()) {
 				continue
 			}
 			bar.Sound = bar.Sound || a.Lasts()
-			if len(bar.Shown) < 2 {
-				bar.Shown = append(bar.Shown, alarmView{a, p})
-			} else {
-				bar.More++
-			}
+			wanted = append(wanted, alarmView{a, p})
+		}
+		if groups := grouped(wanted); len(groups) > 0 {
+			bar.Worst, bar.More = &groups[0], len(groups)-1
 		}
 		p.Data = bar
 		var out strings.Builder

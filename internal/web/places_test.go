@@ -7,7 +7,9 @@ import (
 	"testing"
 	"time"
 
+	"leancatch/internal/core/alarm"
 	"leancatch/internal/kitchen"
+	"leancatch/internal/store"
 )
 
 // The quiet hours silence what is a nuisance, and never a safety stop.
@@ -40,8 +42,8 @@ func TestQuietHoursNeverSilenceAStop(t *testing.T) {
 		if !strings.Contains(bar, "Walk-in: Too warm") || !strings.Contains(bar, "data-sound") {
 			t.Errorf("%s: the stop is not shown: %s", c.name, bar)
 		}
-		if strings.Contains(bar, "Empty room") != c.both {
-			t.Errorf("%s: the empty room shows %v, want %v", c.name, !c.both, c.both)
+		if strings.Contains(bar, "and 1 more") != c.both || strings.Count(bar, "alarm-said") != 1 {
+			t.Errorf("%s: the empty room counts %v, want %v, in one line: %s", c.name, !c.both, c.both, bar)
 		}
 	}
 	_, board := s.get("/k/quay/board")
@@ -140,4 +142,21 @@ func TestPlacesByTheAPI(t *testing.T) {
 		t.Errorf("the token that was replaced: %d", status)
 	}
 	s.quay.Token = whole
+}
+
+// Alarms of one place and kind are one, with how often and since when it is over.
+func TestAlarmsAreGatheredByPlace(t *testing.T) {
+	at := func(hours int) time.Time { return time.Date(2026, 4, 10, hours, 0, 0, 0, time.UTC) }
+	p := page{Zone: time.UTC, Now: at(20), Actor: kitchen.Actor{Person: kitchen.Person{TempScale: "C"}}}
+	view := func(place int64, kind alarm.Kind, from, to int, worst float64) alarmView {
+		end := at(to)
+		return alarmView{kitchen.AlarmEntry{Alarm: store.Alarm{PlaceID: place, Kind: string(kind), Since: at(from), EndedAt: &end, WorstC: worst, LimitC: 2}}, p}
+	}
+	groups := grouped([]alarmView{view(1, alarm.Warm, 8, 9, 5), view(2, alarm.Silent, 6, 7, 1), view(1, alarm.Warm, 3, 4, 8.3)})
+	if len(groups) != 2 || groups[0].Times != 2 || groups[1].Times != 1 {
+		t.Fatalf("%+v", groups)
+	}
+	if got, want := groups[0].Text(), "up to 8.3 °C, limit 2.0 °C, 2 times since Fri 10 Apr 03:00, over since 09:00"; got != want {
+		t.Errorf("%q, want %q", got, want)
+	}
 }

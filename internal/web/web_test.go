@@ -6,6 +6,7 @@ import (
 	"net/http"
 	"net/http/httptest"
 	"testing"
+	"time"
 
 	"leancatch/internal/kitchen"
 	"leancatch/internal/kitchen/kitchentest"
@@ -73,6 +74,7 @@ func TestHealth(t *testing.T) {
 		}
 	}
 	s.k.DB.Close()
+	time.Sleep(readyFor) // for so long the answer is kept
 	if status, _ := s.call("GET", "/readyz", "", ""); status != 503 {
 		t.Errorf("/readyz without a database: status %d, want 503", status)
 	}

@@ -12,9 +12,17 @@
   let why = "";
   let missed = false; // something may have changed while nothing was heard
 
+  const throttled = 6000; // ms, more than any part waits between two times that it asks
+  const again = {};
+
   function tell(what) {
     for (const part of document.querySelectorAll(`[hx-trigger*="live:${what}"]`)) htmx.trigger(part, `live:${what}`);
     document.dispatchEvent(new Event(`live:${what}`));
+    // A part that was asked just before drops what comes now: it is asked once more when it listens again.
+    clearTimeout(again[what]);
+    again[what] = setTimeout(() => {
+      for (const part of document.querySelectorAll(`[hx-trigger*="live:${what} throttle"]`)) htmx.trigger(part, `live:${what}`);
+    }, throttled);
   }
   function all() {
     missed = false;
