@@ -98,6 +98,8 @@ type Actor struct {
 	SignIn SignIn
 	// Token bounds what a program may do; nil for people.
 	Token *Token
+	// Version is the kitchen's count of changes when the request began: what is shown is at least as new.
+	Version int64
 }
 
 // May reports whether the actor has a right: by the role, within the token's

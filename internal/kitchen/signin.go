@@ -204,7 +204,7 @@ func (k *Kitchen) ActorOfSession(ctx context.Context, secret, slug string) (Acto
 		lock = time.Duration(row.Site.LockMinutes) * time.Minute
 	}
 	v.Quiet = now.Sub(v.seenAt) > lock
-	return Actor{Site: Site(row.Site), Person: Person(row.Person), SignIn: v}, nil
+	return Actor{Site: Site(row.Site), Person: Person(row.Person), SignIn: v, Version: row.Version}, nil
 }
 
 // FirstManager is who is signed in at a kitchen of the demo where nobody is.
@@ -214,10 +214,14 @@ func (k *Kitchen) FirstManager(ctx context.Context, slug string) (Actor, error) 
 	if err != nil {
 		return Actor{}, err
 	}
+	version, err := k.DB.Version(ctx, site.ID)
+	if err != nil {
+		return Actor{}, err
+	}
 	people, err := k.DB.People(ctx, site.ID)
 	for _, p := range people {
 		if p.Role == string(access.Manager) && p.LeftAt == nil {
-			return Actor{Site: Site(site), Person: Person(p)}, nil
+			return Actor{Site: Site(site), Person: Person(p), Version: version}, nil
 		}
 	}
 	return Actor{}, errors.Join(err, ErrNoActor)

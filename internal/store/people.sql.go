@@ -1415,7 +1415,9 @@ func (q *Queries) UseToken(ctx context.Context, hash []byte) (UseTokenRow, error
 }
 
 const visit = `-- name: Visit :one
-select s.id, s.hash, s.account_id, s.site_id, s.person_id, s.device_id, s.agent, s.started_at, s.seen_at, s.ends_at, s.ended_at, site.id, site.slug, site.name, site.time_zone, site.profile, site.transport_c, site.service_hours, site.next_lot, site.wage_cents, site.quiet_from, site.quiet_to, site.altitude_m, site.check_days, site.thaw_school, site.lock_minutes, p.site_id, p.id, p.name, p.role, p.temp_scale, p.mass_scale, p.senses, p.account_id, p.left_at from session s
+select s.id, s.hash, s.account_id, s.site_id, s.person_id, s.device_id, s.agent, s.started_at, s.seen_at, s.ends_at, s.ended_at, site.id, site.slug, site.name, site.time_zone, site.profile, site.transport_c, site.service_hours, site.next_lot, site.wage_cents, site.quiet_from, site.quiet_to, site.altitude_m, site.check_days, site.thaw_school, site.lock_minutes, p.site_id, p.id, p.name, p.role, p.temp_scale, p.mass_scale, p.senses, p.account_id, p.left_at,
+    coalesce((select v.version from site_version v where v.site_id = site.id), 0)::bigint as version
+from session s
 join site on site.slug = $2
 join person p on p.site_id = site.id and (p.account_id = s.account_id or s.site_id = p.site_id and s.person_id = p.id)
 left join device d on d.site_id = s.site_id and d.id = s.device_id
@@ -1432,9 +1434,10 @@ type VisitRow struct {
 	Session Session
 	Site    Site
 	Person  Person
+	Version int64
 }
 
-// Who a session is in a kitchen: the person of its account there, or itself.
+// Who a session is in a kitchen: the person of its account there, or itself; and the kitchen's version now.
 func (q *Queries) Visit(ctx context.Context, arg VisitParams) (VisitRow, error) {
 	row := q.db.QueryRow(ctx, visit, arg.Hash, arg.Slug, arg.Now)
 	var i VisitRow
@@ -1474,6 +1477,7 @@ func (q *Queries) Visit(ctx context.Context, arg VisitParams) (VisitRow, error) 
 		&i.Person.Senses,
 		&i.Person.AccountID,
 		&i.Person.LeftAt,
+		&i.Version,
 	)
 	return i, err
 }

@@ -166,7 +166,7 @@ const streamWrite = 10 * time.Second
 // stillSigned is how often it is asked whether who listens may still do so.
 const stillSigned = 20 * time.Second
 
-// live is a stream of server-sent events: "changed" after each change of what
+// live is a stream of server-sent events: "at" with the kitchen's version as it begins, "changed" after each change of what
 // people see, "readings" when temperatures came in, "beat" with for how many seconds the database has
 // not answered.
 func (s *Server) live(c *gin.Context) {
@@ -187,7 +187,11 @@ func (s *Server) live(c *gin.Context) {
 		return control.Flush() == nil
 	}
 	sendBeat := func() bool { return send("event: beat\ndata: %.0f\n\n", s.hub.behind().Seconds()) }
-	if !send("retry: 1000\n\n") || !sendBeat() {
+	version, err := s.kitchen.Version(c.Request.Context()) // after joining: what changes from here on is heard
+	if err != nil {
+		version = a.Version
+	}
+	if !send("retry: 1000\n\nevent: at\ndata: %d\n\n", version) || !sendBeat() {
 		return
 	}
 	beat := time.NewTicker(beatEvery)

@@ -156,7 +156,7 @@ func (s *site) listen(ctx context.Context) <-chan string {
 		defer res.Body.Close()
 		defer close(events)
 		for lines := bufio.NewScanner(res.Body); lines.Scan(); {
-			if name, ok := strings.CutPrefix(lines.Text(), "event: "); ok && name != "beat" {
+			if name, ok := strings.CutPrefix(lines.Text(), "event: "); ok && name != "beat" && name != "at" {
 				events <- name
 			}
 		}

@@ -90,8 +90,10 @@ select s.* from session s left join device d on d.site_id = s.site_id and d.id =
 where s.hash = $1 and s.ended_at is null and s.ends_at > @now and d.revoked_at is null;
 
 -- name: Visit :one
--- Who a session is in a kitchen: the person of its account there, or itself.
-select sqlc.embed(s), sqlc.embed(site), sqlc.embed(p) from session s
+-- Who a session is in a kitchen: the person of its account there, or itself; and the kitchen's version now.
+select sqlc.embed(s), sqlc.embed(site), sqlc.embed(p),
+    coalesce((select v.version from site_version v where v.site_id = site.id), 0)::bigint as version
+from session s
 join site on site.slug = $2
 join person p on p.site_id = site.id and (p.account_id = s.account_id or s.site_id = p.site_id and s.person_id = p.id)
 left join device d on d.site_id = s.site_id and d.id = s.device_id

@@ -40,6 +40,11 @@
     if (source || document.hidden) return;
     source = new EventSource(`${base}/live`);
     source.addEventListener("beat", beat);
+    source.addEventListener("at", (e) => {
+      // What changed between the page and its channel, or while that was broken, is not missed.
+      if (Number(e.data) > Number(document.body.dataset.version)) tell("changed");
+      document.body.dataset.version = e.data;
+    });
     for (const what of ["changed", "readings"]) {
       source.addEventListener(what, () => tell(what));
     }
