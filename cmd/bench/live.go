@@ -65,10 +65,10 @@ func (b *bench) live() error {
 	for range liveEvents * int(liveFor.Seconds()) {
 		<-tick.C
 		w := kitchen.Write{EventID: kitchen.NewID(), LotID: cod, HappenedAt: b.k.Now(), Payload: lot.Temperature{Celsius: 1}}
+		events = append(events, time.Now()) // boards hear of it before Append returns
 		if err := b.k.Append(b.ctx, w); err != nil {
 			return err
 		}
-		events = append(events, time.Now())
 	}
 	time.Sleep(2 * time.Second)
 	stop()
