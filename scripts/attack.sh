@@ -7,7 +7,7 @@ cd "$(dirname "$0")/.."
 make -s build
 url=$(scripts/postgres.sh start attack fast)
 work=$(mktemp -d)
-address=127.0.0.1:$((8500 + RANDOM % 400)) site=http://
+address=127.0.0.1:$((8500 + RANDOM % 400))
 site=http://$address
 LEANCATCH_DATABASE_URL=$url .build/leancatch demo -data "$work" -addr "$address" >"$work/log" 2>&1 &
 app=$!
@@ -37,8 +37,7 @@ post() { curl -s -m 60 -o "$work/answer" -w '%{http_code} %{size_download}\n' -H
 holds() { if eval "$1"; then echo holds; else echo GETS THROUGH; fi; }
 
 before=$(memory)
-python3 -c 'print("{\"readings\":[" + ",".join(["{}"] * 5000000) + "]}")' >"$work/braces" 2>/dev/null ||
-  awk 'BEGIN { printf "{\"readings\":["; for (i = 0; i < 5000000; i++) printf "{},"; print "{}]}" }' >"$work/braces"
+awk 'BEGIN { printf "{\"readings\":["; for (i = 0; i < 5000000; i++) printf "{},"; print "{}]}" }' >"$work/braces"
 read -r status size < <(post /api/v1/calc/exposure "$work/braces")
 say "15 MB of {} to a calculator" "$status, $size bytes, $(peak) MB at most" "$(holds '[ "$status" = 413 ] && [ "$size" -lt 1000 ]')"
 head -c 240000 "$work/braces" >"$work/few"
@@ -111,7 +110,6 @@ say "the same browser again, after 30 guesses at that user name" "$status" "$(ho
 for i in $(seq 200); do curl -s -o /dev/null -X "METHOD$i" "$site/k/harbour/board"; done
 labels=$(curl -s "$site/metrics" | grep -c 'leancatch_http_seconds_count' || true)
 say "200 methods that are none: rows of the metrics" "$labels" "$(holds '[ "$labels" -lt 60 ]')"
-for i in $(seq 100); do curl -s -o /dev/null "$site/k/harbour/board?view=$i"; done
 token=$(cat "$work/demo-token")
 echo '[{"n":"walk-in-air","u":"Cel","v":1,"t":283996800}]' >"$work/old"
 status=$(curl -s -o "$work/answer" -w '%{http_code}' -H "Authorization: Bearer $token" -H 'Content-Type: application/senml+json' --data-binary "@$work/old" "$site/api/v1/readings")

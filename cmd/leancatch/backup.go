@@ -2,7 +2,6 @@ package main
 
 import (
 	"context"
-	"encoding/json"
 	"errors"
 	"flag"
 	"fmt"
@@ -75,16 +74,7 @@ func writeHeads(ctx context.Context, k *kitchen.Kitchen, name string) error {
 	if err != nil {
 		return err
 	}
-	sites, err := k.Sites(ctx)
-	for _, site := range sites {
-		var h kitchen.Heads
-		if h, err = k.HeadsOf(ctx, site); err == nil {
-			err = json.NewEncoder(file).Encode(h)
-		}
-		if err != nil {
-			break
-		}
-	}
+	err = printHeads(ctx, k, file)
 	return errors.Join(err, file.Close())
 }
 

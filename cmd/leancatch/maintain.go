@@ -6,6 +6,7 @@ import (
 	"errors"
 	"flag"
 	"fmt"
+	"io"
 	"os"
 	"runtime"
 
@@ -64,9 +65,7 @@ func migrateBack(ctx context.Context, db *store.DB, version int64, consent strin
 	return nil
 }
 
-// eachSite calls do for every kitchen of the database.
-func eachSite(ctx context.Context, flags *flag.FlagSet, args []string,
-	do func(*kitchen.Kitchen, kitchen.Site) error) error {
+func rebuild(ctx context.Context, flags *flag.FlagSet, args []string) error {
 	k, err := open(ctx, flags, args)
 	if err != nil {
 		return err
@@ -77,15 +76,11 @@ func eachSite(ctx context.Context, flags *flag.FlagSet, args []string,
 		return err
 	}
 	for _, site := range sites {
-		if err := do(k, site); err != nil {
+		if err := k.Rebuild(ctx, site); err != nil {
 			return fmt.Errorf("%s: %w", site.Name, err)
 		}
 	}
 	return nil
-}
-
-func rebuild(ctx context.Context, flags *flag.FlagSet, args []string) error {
-	return eachSite(ctx, flags, args, func(k *kitchen.Kitchen, site kitchen.Site) error { return k.Rebuild(ctx, site) })
 }
 
 // check verifies every chain up to its head, and that the database is as it must be.
@@ -140,13 +135,29 @@ func checkAll(ctx context.Context, k *kitchen.Kitchen, kept []kitchen.Heads) err
 
 // heads prints the last link of every chain, a kitchen a line.
 func heads(ctx context.Context, flags *flag.FlagSet, args []string) error {
-	return eachSite(ctx, flags, args, func(k *kitchen.Kitchen, site kitchen.Site) error {
+	k, err := open(ctx, flags, args)
+	if err != nil {
+		return err
+	}
+	defer k.DB.Close()
+	return printHeads(ctx, k, os.Stdout)
+}
+
+func printHeads(ctx context.Context, k *kitchen.Kitchen, w io.Writer) error {
+	sites, err := k.Sites(ctx)
+	if err != nil {
+		return err
+	}
+	for _, site := range sites {
 		h, err := k.HeadsOf(ctx, site)
 		if err != nil {
+			return fmt.Errorf("%s: %w", site.Name, err)
+		}
+		if err := json.NewEncoder(w).Encode(h); err != nil {
 			return err
 		}
-		return json.NewEncoder(os.Stdout).Encode(h)
-	})
+	}
+	return nil
 }
 
 func readHeads(name string) (list []kitchen.Heads, err error) {

@@ -52,9 +52,9 @@ func TestBodiesAreBounded(t *testing.T) {
 		status           int
 		says             string
 	}{
-		{"a list as long as may be", "application/json", list(MostEntries), post, 200, ""},
-		{"a longer one", "application/json", list(MostEntries + 1), post, 422, "readings: has more than 20000 entries"},
-		{"a comma in a text", "application/json", `{"readings":["` + strings.Repeat(",", MostEntries) + `"]}`, post, 422, "is not a struct"},
+		{"a list as long as may be", "application/json", list(mostEntries), post, 200, ""},
+		{"a longer one", "application/json", list(mostEntries + 1), post, 422, "readings: has more than 20000 entries"},
+		{"a comma in a text", "application/json", `{"readings":["` + strings.Repeat(",", mostEntries) + `"]}`, post, 422, "is not a struct"},
 		{"lists in lists", "application/json", strings.Repeat("[", 100), post, 422, "more than 32 deep"},
 		{"a large body", "application/json", list(20) + strings.Repeat(" ", postBytes), post, http.StatusTeapot, "too large"},
 		{"a larger one where it may", "application/json", list(20) + strings.Repeat(" ", postBytes), post.Takes(2 * postBytes), 200, ""},

@@ -20,7 +20,7 @@ var ErrBody = errors.New("the body cannot be read")
 // Bounds of a JSON body, beside that of its bytes: a list of a few bytes an entry would
 // take up many times its size.
 const (
-	MostEntries = 20_000 // of one list
+	mostEntries = 20_000 // of one list
 	mostDepth   = 32
 )
 
@@ -96,8 +96,8 @@ func checkLists(text []byte) error {
 				open = open[:len(open)-1]
 			}
 		case ',':
-			if top.entries++; top.list && top.entries >= MostEntries {
-				return invalid.Errors{{Field: string(top.field), Message: fmt.Sprintf("has more than %d entries", MostEntries)}}
+			if top.entries++; top.list && top.entries >= mostEntries {
+				return invalid.Errors{{Field: string(top.field), Message: fmt.Sprintf("has more than %d entries", mostEntries)}}
 			}
 		}
 	}

@@ -126,6 +126,7 @@ func (k *Kitchen) PutMeasurements(ctx context.Context, list []intake.Measurement
 	now := k.Now()
 	for _, m := range list {
 		p, known := byName[m.Name]
+		clock := probe.CheckTime(m.At, now)
 		value, err := m.Celsius()
 		switch p.Kind {
 		case Scale:
@@ -138,8 +139,8 @@ func (k *Kitchen) PutMeasurements(ctx context.Context, list []intake.Measurement
 			err = errors.New("no probe of this name")
 		case !a.MaySendOf(p.ID):
 			err = errors.New("this token is for another probe")
-		case err == nil && probe.CheckTime(m.At, now) != nil:
-			err = fmt.Errorf("time %w", probe.CheckTime(m.At, now))
+		case err == nil && clock != nil:
+			err = fmt.Errorf("time %w", clock)
 			unset[p.ID] = unset[p.ID] || errors.Is(err, probe.ErrUnset)
 		case err == nil && p.Kind != Scale && p.Kind != Hygrometer:
 			err = unit.CheckCelsius(value)

@@ -13,8 +13,8 @@ import (
 
 // migrationFile is one migration of the program.
 type migrationFile struct {
-	version  int64
-	up, down string
+	version int64
+	up      string
 }
 
 // migrationFiles are all, in order.
@@ -30,8 +30,8 @@ func migrationFiles() []migrationFile {
 		if err != nil || nameErr != nil {
 			panic(e.Name() + " is no migration")
 		}
-		up, down, _ := strings.Cut(string(text), "-- +goose Down")
-		list = append(list, migrationFile{version, up, down})
+		up, _, _ := strings.Cut(string(text), "-- +goose Down")
+		list = append(list, migrationFile{version, up})
 	}
 	return list
 }
@@ -64,8 +64,12 @@ func (db *DB) LostBy(ctx context.Context, version int64) (Lost, error) {
 		}
 		for _, t := range createTable.FindAllStringSubmatch(m.up, -1) {
 			gone[t[1]] = true
-			if err := db.countLost(ctx, &lost, "table "+t[1], "select count(*) from "+pgx.Identifier{t[1]}.Sanitize(), "rows"); err != nil {
+			n, err := db.countRows(ctx, t[1])
+			if err != nil {
 				return lost, err
+			}
+			if n > 0 {
+				lost.What = append(lost.What, fmt.Sprintf("table %s with %d rows", t[1], n))
 			}
 		}
 		for _, t := range alterTable.FindAllStringSubmatch(m.up, -1) {
@@ -85,18 +89,14 @@ func (db *DB) LostBy(ctx context.Context, version int64) (Lost, error) {
 	return lost, nil
 }
 
-// countLost notes what a query counts, where it is any; a table that a later migration dropped or renamed
-// holds none.
-func (db *DB) countLost(ctx context.Context, lost *Lost, what, query, unit string) error {
-	var n int64
-	err := db.Pool.QueryRow(ctx, query).Scan(&n)
-	switch {
-	case IsUndefined(err):
-		return nil
-	case err != nil:
-		return fmt.Errorf("%s: %w", what, err)
-	case n > 0:
-		lost.What = append(lost.What, fmt.Sprintf("%s with %d %s", what, n, unit))
+// countRows counts the rows of a table; one that a later migration dropped or renamed has none.
+func (db *DB) countRows(ctx context.Context, table string) (n int64, err error) {
+	err = db.Pool.QueryRow(ctx, "select count(*) from "+pgx.Identifier{table}.Sanitize()).Scan(&n)
+	if IsUndefined(err) {
+		return 0, nil
 	}
-	return nil
+	if err != nil {
+		return 0, fmt.Errorf("table %s: %w", table, err)
+	}
+	return n, nil
 }

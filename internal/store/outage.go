@@ -60,7 +60,8 @@ func IsAway(err error) bool {
 	var connecting *pgconn.ConnectError
 	var network net.Error
 	return errors.Is(err, errAway) || errors.As(err, &connecting) || errors.As(err, &network) || pgconn.Timeout(err) ||
-		errors.Is(err, net.ErrClosed) || err != nil && strings.Contains(err.Error(), "conn closed") || isCut(err)
+		errors.Is(err, net.ErrClosed) || err != nil && strings.Contains(err.Error(), "conn closed") ||
+		errors.Is(err, io.EOF) || errors.Is(err, io.ErrUnexpectedEOF) // cut off in the middle of something
 }
 
 // Outcome is what a request left in the database so far.
@@ -110,6 +111,3 @@ func commit(ctx context.Context, tx pgx.Tx) error {
 	}
 	return &Unclear{err}
 }
-
-// isCut reports whether a connection ended in the middle of something.
-func isCut(err error) bool { return errors.Is(err, io.EOF) || errors.Is(err, io.ErrUnexpectedEOF) }
