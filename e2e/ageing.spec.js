@@ -1,7 +1,7 @@
 // The ager: a sea bream through twelve days, ahead of its curve because the air
 // turned dry; a tired fish that the gate does not let in; a cabinet too warm for
 // too long.
-import { api, event, expect, local, post as sendForm, receive, receiveAt, takeShift, test } from "./help.js";
+import { api, event, expect, local, post as sendForm, receive, receiveAt, takeShift, test, settled } from "./help.js";
 
 let n = 0;
 const name = (what, info) => `${what} ${info.project.name} ${Date.now() % 100000}${n++}`;
@@ -34,11 +34,16 @@ async function prepare(page) {
   for (const box of await page.locator('[name="prep"]').all()) await box.check();
 }
 
-// ask asks the gate and waits for its answer.
-async function ask(page) {
-  await page.getByRole("button", { name: "Check the fish" }).click();
-  await expect(page).toHaveURL(/guess-place/);
+// ask fills in what a fish is hung by, and waits until the check says what it makes of all that.
+async function ask(page, typed = {}) {
+  const form = page.locator("form.plan");
+  if (!(await form.locator('[name="place_id"]').inputValue())) await form.locator('[name="place_id"]').selectOption({ label: "Ager" });
+  if (!(await form.locator('[name="school"]:checked').count())) await form.getByRole("radio", { name: "Long age" }).check();
+  await form.locator('[name="hanging"]').selectOption({ index: 1 });
+  await form.locator('[name="kg"]').fill(typed.kg ?? "1.7");
+  if (typed.target) await form.locator('[name="target"]').fill(typed.target);
   await expect(page.getByRole("heading", { name: /^May it be aged/ })).toBeVisible();
+  await settled(page);
 }
 
 const weigh = (page) => page.locator("section", { has: page.getByRole("heading", { name: "Weigh", exact: true }) });
@@ -53,14 +58,13 @@ test("a sea bream through twelve days: ahead of its curve, asked about once, tak
 
   await page.goto(`/k/harbour/cold/ageing/start?lot=${id}&place_id=${place}`);
   await prepare(page);
-  await page.getByLabel(/^Weight/).fill("1.8");
   await page.getByLabel(/^Cost/).fill("14.50");
-  await page.getByLabel(/^Target loss/).fill("10");
   await page.getByLabel(/^When/).fill(local(-24 * days));
-  await ask(page);
+  await ask(page, { kg: "1.8", target: "10" });
   await expect(page.locator(".gate-hard")).toHaveCount(0);
   const soft = page.locator(".gate-soft");
   if ((await soft.count()) > 0) await page.getByLabel(/^Why it may be aged all the same/).fill("eight looked at, all stiff");
+  await settled(page);
   await page.getByRole("button", { name: /^Start ageing 1.80 kg/ }).click();
   await expect(page).toHaveURL(/\/ageing$/);
   const address = page.url();
@@ -82,25 +86,26 @@ test("a sea bream through twelve days: ahead of its curve, asked about once, tak
   };
   for (const day of [1, 2, 4, 6, 8]) {
     await put(day, kg(day).toFixed(3));
-    await expect(weigh(page).getByRole("alert")).toHaveCount(0);
+    await expect(weigh(page).getByLabel(/^Weight/)).toHaveValue("");
   }
   await expect(page.locator(".age-figures")).toContainText("ahead of its curve");
 
   // Another fish on the hook: asked about, and set aside.
   await put(9, "1.31");
-  await expect(page.getByRole("alert")).toContainText("another fish on the hook");
+  await expect(weigh(page).locator(".error").first()).toContainText("another fish on the hook");
   await expect(weigh(page).getByLabel(/^Weight/)).toHaveValue("1.31");
   await weigh(page).getByLabel("Why", { exact: true }).fill("the fish of hook two");
   await weigh(page).getByLabel("Set it aside").check();
   await weigh(page).getByRole("button", { name: "Weigh" }).click();
   await expect(page.getByText("set aside: the fish of hook two")).toBeVisible();
   await put(11, kg(11).toFixed(3));
+  await expect(weigh(page).getByLabel(/^Weight/)).toHaveValue("");
   const told = (await (await api(request, "GET", "/lots/" + address.split("/").at(-2))).json()).weight_kg;
   expect(told).toBeCloseTo(kg(11), 2);
 
   const look = page.locator("section", { has: page.getByRole("heading", { name: "Look, smell, touch" }) });
   await look.getByRole("button", { name: "Save the check" }).click();
-  await expect(look.getByRole("alert").first()).toContainText("choose one");
+  await expect(look.locator(".error").first()).toContainText("choose one");
   for (const sign of ["smell", "skin", "cavity", "mould", "press"]) await page.locator(`[name="sign-${sign}"][value="fine"]`).check({ force: true });
   await look.getByRole("button", { name: "Save the check" }).click();
   await expect(page.getByText("all fine")).toBeVisible();
@@ -111,7 +116,7 @@ test("a sea bream through twelve days: ahead of its curve, asked about once, tak
   await down.getByLabel(/^Usable/).fill("2.4");
   await down.getByLabel("Goes to").selectOption({ label: "Fish drawer" });
   await down.getByRole("button", { name: "Take out" }).click();
-  await expect(page.getByRole("alert")).toContainText("no more than the fish");
+  await expect(page.locator(".age-do .error").first()).toContainText("no more than the fish");
   await expect(down.getByLabel(/^Crust/)).toHaveValue("0.09");
   await down.getByLabel(/^Usable/).fill("0.8");
   await down.getByRole("button", { name: "Take out" }).click();
@@ -130,6 +135,7 @@ test("a tired fish is refused at the gate, and a histamine former for good", asy
   await ask(page);
   await expect(page.locator(".gate-soft", { hasText: "Age" })).toContainText("the first third of its life");
   await page.getByLabel(/^Why it may be aged all the same/).fill("it looks fine to me");
+  await settled(page);
   await page.getByRole("button", { name: /^Start ageing/ }).click();
   await expect(page.getByText("only a manager may override this")).toBeVisible();
   await page.getByRole("link", { name: "Not now" }).click();
@@ -154,6 +160,7 @@ test("a cabinet too warm for too long ends the ageing", async ({ page, request }
   await ask(page);
   const opened = page.getByLabel(/^Why it may be aged all the same/);
   if (await opened.count()) await opened.fill("slaughter day on the box");
+  await settled(page);
   await page.getByRole("button", { name: /^Start ageing/ }).click();
   await expect(page).toHaveURL(/\/ageing$/);
   await expect(page.getByRole("heading", { name: /^Take it out: cabinet above 4 °C for 3\.\d h, up to 6\.5 °C/ })).toBeVisible();

@@ -29,7 +29,7 @@ test("a weight and a core that were typed wrong are put right", { tag: "@phone" 
   await expect(page.locator(".event", { hasText: "core 1.1 °C" }).locator("s")).toHaveText("core 11.2 °C");
   await page.locator("summary", { hasText: "Declare origin" }).click();
   await page.locator("[name='origin'][value='farmed']").check({ force: true });
-  await page.locator("#reason-declared").fill("letter of 12 November");
+  await page.locator("#declared-reason").fill("letter of 12 November");
   await page.getByRole("button", { name: "Declare origin" }).click();
   await expect(page.locator("main")).toContainText("Origin declared: farmed.");
 });

@@ -13,7 +13,7 @@ test("slips of the hand are named beside the field and nothing typed is lost", a
     ["count", "between 1 and 10 000"],
     ["weight_kg", "must be above 0"],
     ["core_celsius", "between −60 and 60"],
-    ["claim.at", "lies after the delivery"],
+    ["label-day", "lies after the delivery"],
   ]) {
     const field = page.locator(".field", { has: page.locator(`[name="line-0-${name}"]`) });
     await expect(field.locator(".error")).toContainText(text);
@@ -88,7 +88,7 @@ test("files that are no table, and files too large, are refused with a reason", 
   const answer = await page.request.post("/k/harbour/import", {
     multipart: { file: { name: "big.csv", mimeType: "text/csv", buffer: Buffer.alloc(65 << 20, "1,2\n") } },
   });
-  expect(answer.status()).toBe(413);
+  expect(answer.status()).toBe(422);
   expect(await answer.text()).toContain("larger than 64 MB");
 });
 

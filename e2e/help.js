@@ -47,8 +47,14 @@ export async function fillLine(page, n, line) {
     if (line[name] !== undefined) await field(input).fill(String(line[name]));
   }
   if (line.form) await field("form").selectOption(line.form);
+  if (line.place !== null) await field("place_id").selectOption({ label: line.place ?? "Dock" });
   if (line.ice) await page.locator(`[name="line-${n}-ice"][value="${line.ice}"]`).check();
-  if (line.caught !== undefined) await field("claim.at").fill(local(-line.caught));
+  if (line.caught !== undefined) {
+    const [day, hour] = local(-line.caught).split("T");
+    await field("claim.means").selectOption("caught");
+    await field("label-day").fill(day);
+    await field("label-hour").fill(hour);
+  }
 }
 
 // post sends a form of the Harbour kitchen, as the page's person.
@@ -57,6 +63,9 @@ export async function post(page, path, form) {
   expect(answer.ok(), await answer.text()).toBe(true);
   return answer;
 }
+
+// settled waits until a form that is followed by its preview shows what it comes to.
+export const settled = (page) => expect.poll(() => page.locator("form[data-follow]").evaluate((f) => f.dataset.followed === Forms.text(f))).toBe(true);
 
 let walkway; // where fish arrives; places have the same ids in every demo
 
@@ -68,10 +77,10 @@ export async function receiveAt(page, hours, line) {
     supplier: "Skua Day-boat", species: "Cod", form: "whole", count: 1, weight: 3.2, core: 0.8, ice: "well_iced", caught: 30, supplier_lot: "", ...line,
   };
   const answer = await post(page, "/deliveries/receive", {
-    id: crypto.randomUUID(), lines: "1", action: "receive", supplier, arrived_at: local(hours),
+    new_id: crypto.randomUUID(), lines: "1", action: "receive", supplier, arrived_at: local(hours),
     "line-0-species": species, "line-0-form": form, "line-0-count": String(count), "line-0-weight_kg": String(weight), "line-0-core_celsius": String(core),
-    "line-0-ice": ice, "line-0-supplier_lot": supplier_lot, "line-0-place_id": String(walkway), "line-0-claim.means": "caught",
-    ...(caught && { "line-0-claim.at": local(hours - caught) }), ...(frozen && { "line-0-frozen": "on" }), ...(origin && { "line-0-origin": origin }),
+    "line-0-ice": ice, "line-0-supplier_lot": supplier_lot, "line-0-place_id": String(walkway),
+    ...(caught && { "line-0-claim.means": "caught", "line-0-label-day": local(hours - caught).slice(0, 10), "line-0-label-hour": local(hours - caught).slice(11) }), ...(frozen && { "line-0-frozen": "on" }), ...(origin && { "line-0-origin": origin }),
   });
   const main = (await answer.text()).split("<main")[1];
   return main.match(/\/lots\/([0-9a-f-]{36})/)[1];

@@ -40,7 +40,7 @@ test("papers that cannot be true", { tag: "@phone" }, async ({ page }, info) => 
   await page.getByRole("button", { name: "Receive 1 lot" }).click();
   await expect(page.getByText("lies after the delivery")).toBeVisible();
   await expect(page.locator('[name="line-0-weight_kg"]')).toHaveValue("1.6");
-  await page.locator('[name="line-0-claim.at"]').fill(local(-6));
+  await fillLine(page, 0, { caught: 6 });
   await page.getByRole("button", { name: "Receive 1 lot" }).click();
   await page.getByRole("link", { name: "Inspect", exact: true }).click();
   await choose(page, [1, 1, 1, 1, 1, 1, 1, 1, 1], onPhone(info)); // index 9, seven days: caught this morning it was not
@@ -76,6 +76,7 @@ test("a frozen pack with refrozen drip is held, and only a manager releases it",
   await expect(page.locator("#verdict")).toHaveText("Hold");
   await expect(page.locator(".ruler")).toHaveCount(0); // frozen fish tells no age
   await record(page);
+  await expect(page.locator(".events")).toBeVisible();
   const card = page.url();
   await takeShift(page, "Cato");
   await page.goto(card);
@@ -175,34 +176,34 @@ test("ordered as a picture, checked on the same picture, claimed with a photo", 
   await expect(page.locator('.check-form [name="trim-scales"]')).toBeChecked();
   await page.locator('.check-form a[data-trim="scales"]').click();
   await expect(page.locator('.check-form [name="wrong-scales"]')).toBeChecked();
-  await page.locator("#rework_minutes").fill("a lot");
+  await page.locator("#checked-rework_minutes").fill("a lot");
   await page.getByRole("button", { name: "Record the check" }).click();
   await expect(page.getByText("is not a number")).toBeVisible();
   await expect(page.locator('.check-form [name="wrong-scales"]')).toBeChecked();
-  await page.locator("#rework_minutes").fill("15");
+  await page.locator("#checked-rework_minutes").fill("15");
   await page.getByRole("button", { name: "Record the check" }).click();
   await expect(page.locator(".events")).toContainText("Scales still on; 15 min of rework, 6.50");
 
-  await page.locator("#photo").setInputFiles({ name: "bream.jpg", mimeType: "image/jpeg", buffer: Buffer.from("<svg onload=alert(1)>") });
+  await page.locator("#photographed-photo").setInputFiles({ name: "bream.jpg", mimeType: "image/jpeg", buffer: Buffer.from("<svg onload=alert(1)>") });
   await page.getByRole("button", { name: "Add the photo" }).click();
   await expect(page.getByText("is not a JPEG, PNG or WebP picture")).toBeVisible();
   const picture = await page.screenshot({ clip: { x: 0, y: 0, width: 300, height: 200 } });
-  await page.locator("#caption").fill("scales at the tail");
-  await page.locator("#photo").setInputFiles({ name: "bream.png", mimeType: "image/png", buffer: picture });
+  await page.locator("#photographed-caption").fill("scales at the tail");
+  await page.locator("#photographed-photo").setInputFiles({ name: "bream.png", mimeType: "image/png", buffer: picture });
   await page.getByRole("button", { name: "Add the photo" }).click();
   const img = page.locator(".photo img");
   await expect(img).toHaveCount(1);
   expect(await img.evaluate((i) => i.decode().then(() => i.naturalWidth))).toBeGreaterThan(100);
 
   await page.locator("summary", { hasText: "Complain" }).click();
-  await expect(page.locator("#claim-reasons")).toHaveValue(/ordered off, still on: Scales/);
-  await page.locator("#claim-weight").fill("99");
-  await page.locator("#asks").selectOption("rework");
-  await page.getByRole("button", { name: "Send the complaint" }).click();
+  await expect(page.locator("#claimed-reasons")).toHaveValue(/ordered off, still on: Scales/);
+  await page.locator("#claimed-weight_kg").fill("99");
+  await page.locator("#claimed-asks").selectOption("rework");
+  await page.getByRole("button", { name: "Save the complaint" }).click();
   await expect(page.getByText("at most what was delivered")).toBeVisible();
-  await expect(page.locator("#asks")).toHaveValue("rework");
-  await page.locator("#claim-weight").fill("3.2");
-  await page.getByRole("button", { name: "Send the complaint" }).click();
+  await expect(page.locator("#claimed-asks")).toHaveValue("rework");
+  await page.locator("#claimed-weight_kg").fill("3.2");
+  await page.getByRole("button", { name: "Save the complaint" }).click();
   const pdf = await request.get(await page.getByRole("link", { name: "PDF to send" }).getAttribute("href"));
   expect(pdf.headers()["content-type"]).toBe("application/pdf");
   expect((await pdf.body()).subarray(0, 5).toString()).toBe("%PDF-");
@@ -252,6 +253,9 @@ test("what no scheme scores: many parasites stop a perfect fish, and only a mana
   await expect(page.locator('input[type=hidden][name="found"][value="parasites_heavy"]')).toBeAttached(); // it waits for a manager's word
   await takeShift(page, "Ansa");
   await page.goto(card + "/inspect?scheme=quick");
+  await expect(page.getByText("is back.")).toBeVisible(); // what Cato saw is kept on this device
+  await page.getByRole("button", { name: "Start over" }).click();
+  await expect(page.getByText("is back.")).toHaveCount(0);
   await choose(page, [0, 0, 0, 0, 0], false);
   await page.locator("summary", { hasText: "Something else" }).click();
   await page.locator(".idea", { hasText: "A few parasites" }).click();

@@ -18,8 +18,8 @@ test("a look at the market becomes the line of its delivery", { tag: "@phone" },
   await look("press", 0);
   await expect(page.locator("#verdict")).toHaveText("Accept");
   await page.locator("summary", { hasText: "Questions at the stall" }).click();
-  await page.locator('[name="ask-out"][value="yes"]').check({ force: true });
-  await page.locator('[name="ask-unwrapped"][value="no"]').check({ force: true });
+  await page.locator('[name="stall-out"][value="yes"]').check({ force: true });
+  await page.locator('[name="stall-unwrapped"][value="no"]').check({ force: true });
   await page.locator("#stall").fill(stall);
   await page.locator("#price").fill("9,50");
   await page.locator("#count").fill("12");

@@ -27,7 +27,8 @@ var forbidden = []struct {
 		never: []string{"github.com/jackc/", "github.com/gin-gonic/"}},
 	{from: "httpx", allowed: []string{"core/access", "core/invalid"}, never: []string{"github.com/jackc/"}},
 	{from: "api", allowed: []string{"core/", "httpx", "kitchen", "intake", "interchange"}, never: []string{"github.com/jackc/"}},
-	{from: "web", allowed: []string{"core/", "httpx", "api", "kitchen", "intake", "interchange", "drawing", "photo"},
+	{from: "web/form", allowed: []string{"core/invalid", "core/unit"}, never: []string{"github.com/gin-gonic/"}},
+	{from: "web", allowed: []string{"core/", "httpx", "api", "kitchen", "intake", "interchange", "drawing", "photo", "web/form"},
 		never: []string{"github.com/jackc/"}},
 }
 

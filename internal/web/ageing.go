@@ -1,13 +1,12 @@
 package web
 
 import (
+	"context"
 	"fmt"
 	"html/template"
 	"math"
-	"net/http"
 	"slices"
 	"strconv"
-	"strings"
 	"time"
 
 	"github.com/gin-gonic/gin"
@@ -18,13 +17,14 @@ import (
 	"leancatch/internal/core/unit"
 	"leancatch/internal/drawing"
 	"leancatch/internal/kitchen"
+	"leancatch/internal/web/form"
 )
 
 // cabinetsView is the cabinets with their fish.
 type cabinetsView struct {
 	Cabinets []cabinetView
 	Plan     *kitchen.AgeingPlan // in force; nil for none
-	namedFormInput
+	form.Back
 }
 
 // cabinetView is a cabinet with its drawings.
@@ -34,9 +34,9 @@ type cabinetView struct {
 	Trace   template.HTML
 }
 
-func (s *Server) ageing(c *gin.Context) { s.showAgeing(c, http.StatusOK, cabinetsView{}) }
+func (s *Server) ageing(c *gin.Context) { s.showAgeing(c, cabinetsView{}) }
 
-func (s *Server) showAgeing(c *gin.Context, status int, v cabinetsView) {
+func (s *Server) showAgeing(c *gin.Context, v cabinetsView) {
 	p := s.page(c, "Ageing", "cold/ageing", nil)
 	ctx := c.Request.Context()
 	cabinets, err := s.kitchen.AgeingCabinets(ctx)
@@ -52,7 +52,7 @@ func (s *Server) showAgeing(c *gin.Context, status int, v cabinetsView) {
 		v.Cabinets = append(v.Cabinets, newCabinet(p, cabinet))
 	}
 	p.Data = v
-	s.show(c, status, "ageing", p)
+	s.show(c, v.Status(), "ageing", p)
 }
 
 func (s *Server) planInForce(c *gin.Context) (*kitchen.AgeingPlan, error) {
@@ -132,25 +132,23 @@ func (cabinetsView) Wanted(p page) string {
 
 // setCabinet says what a cabinet is set to.
 func (s *Server) setCabinet(c *gin.Context) {
-	f := newForm(c)
+	f := posted(c)
 	id, ok := s.pathNumber(c)
 	if !ok {
 		return
 	}
-	set, rh, step := f.mustCelsius("set"), f.mustNumber("rh", "%")/100, f.mustNumber("step", "g")/1000
-	err := f.bad.Err()
-	if err == nil {
-		err = s.kitchen.SetCabinet(c.Request.Context(), id, set, rh, step)
-	}
-	s.answer(c, err, "/cold/ageing", func(back formInput) {
-		s.showAgeing(c, http.StatusUnprocessableEntity,
-			cabinetsView{namedFormInput: namedFormInput{back, c.Param("id")}})
+	f.form = c.Param("id")
+	set, rh, step := f.MustCelsius("set"), f.MustNumber("rh", "%")/100, f.MustNumber("step", "g")/1000
+	s.post(c, f, func(ctx context.Context) (string, error) {
+		return "/cold/ageing", s.kitchen.SetCabinet(ctx, id, set, rh, step)
+	}, func(back form.Back) {
+		s.showAgeing(c, cabinetsView{Back: back})
 	})
 }
 
-// startAgeingView asks the gate; its address is the question.
+// startAgeingView checks whether a fish may be aged.
 type startAgeingView struct {
-	formInput
+	form.Back
 	Lots     []kitchen.Row
 	Cabinets []kitchen.AgeingCabinet
 	Lot      *lot.State // chosen; nil for none yet
@@ -163,12 +161,14 @@ func (startAgeingView) Policies() []ageing.Policy      { return ageing.Policies(
 func (startAgeingView) HangingStyles() []ageing.Choice { return ageing.HangingStyles() }
 func (startAgeingView) Preps() []ageing.Choice         { return ageing.Preps() }
 
-// Has reports whether a box is ticked.
-func (v startAgeingView) Has(field, id string) bool { return slices.Contains(v.Values[field], id) }
-
-// Hidden are the fields that go on with the answer of the gate.
-func (startAgeingView) Hidden() []string {
-	return []string{"lot", "place_id", "hook", "kg", "school", "target", "hanging", "raw", "cents_per_kg", "happened_at"}
+// LotChoices are the lots that may be aged.
+func (v startAgeingView) LotChoices(p page) []form.Option {
+	var list []form.Option
+	for _, r := range v.Lots {
+		list = append(list, form.Option{ID: r.LotID.String(),
+			Name: fmt.Sprintf("%s %s · %d × %s, %s", r.Species.Name, r.Code, r.Count, lot.FormName(r.Form), p.Mass(r.WeightKg))})
+	}
+	return list
 }
 
 // Soft and Hard are how many checks are closed: those that a manager may open, and
@@ -180,10 +180,10 @@ func (v startAgeingView) Hard() int { _, hard := ageing.ClosedChecks(v.Checks); 
 func (startAgeingView) Advice() string { return ageing.PlanAdvice }
 
 func (s *Server) startAgeingForm(c *gin.Context) {
-	s.showStartAgeing(c, http.StatusOK, startAgeingView{formInput: formInput{Values: c.Request.URL.Query()}})
+	s.showStartAgeing(c, startAgeingView{Back: unsent(c)})
 }
 
-func (s *Server) showStartAgeing(c *gin.Context, status int, v startAgeingView) {
+func (s *Server) showStartAgeing(c *gin.Context, v startAgeingView) {
 	p := s.page(c, "Start ageing", "cold/ageing", nil)
 	ctx := c.Request.Context()
 	var err error
@@ -197,81 +197,63 @@ func (s *Server) showStartAgeing(c *gin.Context, status int, v startAgeingView) 
 	}
 	v.guess(p)
 	if id, err := uuid.Parse(v.Val("lot")); err == nil {
-		f := &form{values: v.Values, actor: p.Actor}
+		f := inputOf(c, v.Values)
 		v.Hung = f.hung()
-		at := f.when("happened_at", p.Now)
-		for _, e := range f.bad {
-			if v.Errors.On(e.Field) == "" {
-				v.Errors = append(v.Errors, e)
-			}
-		}
+		at := f.AtOr("happened_at", p.Now)
+		v.Mark(f.Bad)
 		if v.Lot, v.Checks, err = s.kitchen.EntryChecks(ctx, id, v.Hung, at); err != nil {
 			s.fail(c, err)
 			return
 		}
 	}
-	if len(v.Errors) > 0 {
-		status = http.StatusUnprocessableEntity
-	}
 	p.Data = v
-	if isPart(c) {
-		s.render(c, status, "startageing", "start-ageing", p)
-		return
-	}
-	s.show(c, status, "startageing", p)
-}
-
-// Guessed are the fields that guess fills.
-func (startAgeingView) Guessed() []string {
-	return []string{"place_id", "hook", "kg", "school", "target", "hanging"}
+	s.show(c, v.Status(), "startageing", p)
 }
 
 // guess fills the fields with what the lot and the cabinet say.
 func (v *startAgeingView) guess(p page) {
-	set := v.formInput.suggest
-	for i, cabinet := range v.Cabinets {
+	for _, cabinet := range v.Cabinets {
 		id := strconv.FormatInt(cabinet.ID, 10)
-		if i == 0 && v.Val("place_id") == "" {
-			set("place_id", id)
+		if len(v.Cabinets) == 1 {
+			v.Suggest("place_id", id)
 		}
 		if v.Val("place_id") == id {
-			set("hook", strconv.Itoa(cabinet.Free()))
+			v.Suggest("hook", strconv.Itoa(cabinet.Free()))
 		}
 	}
 	for _, r := range v.Lots {
 		if r.LotID.String() == v.Val("lot") {
-			set("kg", p.MassField(r.WeightKg/float64(max(r.Count, 1))))
 			if r.Species.HistamineRules() {
-				set("school", ageing.ShortDry)
+				v.Suggest("school", ageing.ShortDry)
 			}
 		}
 	}
-	set("school", ageing.LongAge)
-	set("hanging", ageing.HangingStyles()[0].ID)
-	if school, ok := ageing.GetPolicy(v.Val("school")); ok {
-		set("target", unit.Number(100*school.Target, 0))
+	if policy, ok := ageing.GetPolicy(v.Val("school")); ok {
+		v.Suggest("target", unit.Number(100*policy.Target, 0))
 	}
 }
 
 // hung reads how a fish is hung.
-func (f *form) hung() lot.Hung {
-	return lot.Hung{PlaceID: f.id("place_id"), Hook: f.whole("hook"), Kg: f.kilograms("kg"), Policy: f.text("school"),
-		Target: f.mustNumber("target", "%") / 100, Hanging: f.text("hanging"), Preps: f.all("prep"),
-		Raw: f.text("raw") != "", Opened: f.text("opened"), CentsPerKg: f.cents("cents_per_kg")}
+func (f *input) hung() lot.Hung {
+	return lot.Hung{PlaceID: f.ID("place_id"), Hook: f.MustWhole("hook"), Kg: f.MustMass("kg"), Policy: f.Text("school"),
+		Target: f.MustNumber("target", "%") / 100, Hanging: f.Text("hanging"), Preps: f.All("prep"),
+		Raw: f.Text("raw") != "", Opened: f.Text("opened"), CentsPerKg: f.Cents("cents_per_kg")}
 }
 
 // startAgeing hangs the fish.
 func (s *Server) startAgeing(c *gin.Context) {
-	f := newForm(c)
-	in := kitchen.NewHanging{EventID: f.uuid("event"), LotID: f.uuid("lot"),
-		At: f.when("happened_at", s.kitchen.Now()), Hung: f.hung()}
-	id := in.LotID
-	err := f.bad.Err()
-	if err == nil {
-		id, err = s.kitchen.StartAgeing(c.Request.Context(), in)
+	f := posted(c)
+	in := kitchen.NewHanging{EventID: f.UUID("event"), LotID: f.UUID("lot"),
+		At: f.AtOr("happened_at", s.kitchen.Now()), Hung: f.hung()}
+	if !f.Seen() {
+		s.showStartAgeing(c, startAgeingView{Back: f.preview()})
+		return
 	}
-	s.answer(c, err, "/lots/"+id.String()+"/ageing", func(back formInput) {
-		s.showStartAgeing(c, http.StatusUnprocessableEntity, startAgeingView{formInput: back})
+	s.post(c, f, func(ctx context.Context) (string, error) {
+		id, err := s.kitchen.StartAgeing(ctx, in)
+		return "/lots/" + id.String() + "/ageing", err
+	}, func(back form.Back) {
+		s.showStartAgeing(c, startAgeingView{Back: back})
 	})
 }
 
@@ -283,7 +265,7 @@ type ageingFishView struct {
 	Other  *kitchen.AgeingFish
 	What   []airChoice
 	Places []lot.Place
-	namedFormInput
+	form.Back
 }
 
 // airChoice is another setting of the cabinet, and what it would do.
@@ -300,8 +282,21 @@ func (ageingFishView) DownFields() []ageing.Choice {
 		{ID: "usable_kg", Name: "Usable flesh"}}
 }
 
-// Signs are the taps of the daily check.
-func (ageingFishView) Signs() []ageing.Sign { return ageing.Signs() }
+// signField is a sign of the daily check, to be tapped.
+type signField struct {
+	ID, Name string
+	Options  []form.Option
+}
+
+// SignFields are the taps of the daily check.
+func (ageingFishView) SignFields() []signField {
+	var list []signField
+	for _, sign := range ageing.Signs() {
+		list = append(list, signField{"sign-" + sign.ID, sign.Name,
+			[]form.Option{{ID: "fine", Name: sign.Fine}, {ID: "stop", Name: sign.Stop}}})
+	}
+	return list
+}
 
 // Signed is said at cabinetsView.
 func (ageingFishView) Signed(share float64) string { return aheadText(share) }
@@ -376,16 +371,16 @@ func (v ageingFishView) Rests() string {
 	return fmt.Sprintf("%s; %s of this species finished here", text, plural(v.Ageing.SameSpecies, "fish"))
 }
 
-func (s *Server) ageingFish(c *gin.Context) { s.showAgeingFish(c, http.StatusOK, namedFormInput{}) }
+func (s *Server) ageingFish(c *gin.Context) { s.showAgeingFish(c, form.Back{}) }
 
-func (s *Server) showAgeingFish(c *gin.Context, status int, back namedFormInput) {
+func (s *Server) showAgeingFish(c *gin.Context, back form.Back) {
 	id, ok := s.pathID(c)
 	if !ok {
 		return
 	}
 	var err error
 	ctx := c.Request.Context()
-	v := ageingFishView{namedFormInput: back}
+	v := ageingFishView{Back: back}
 	if v.AgeingFish, err = s.kitchen.AgeingFish(ctx, id); err != nil {
 		s.fail(c, err)
 		return
@@ -422,7 +417,7 @@ func (s *Server) showAgeingFish(c *gin.Context, status int, back namedFormInput)
 		v.What = airChoices(p.Now, v.AgeingFish)
 	}
 	p.Data = v
-	s.show(c, status, "ageingfish", p)
+	s.show(c, v.Status(), "ageingfish", p)
 }
 
 // dryingOf draws the loss of a fish.
@@ -493,56 +488,46 @@ func airChoices(now time.Time, fish kitchen.AgeingFish) []airChoice {
 // ageingEvent takes a form of the fish's page in: a weigh-in, the daily check, the
 // take-down.
 func (s *Server) ageingEvent(c *gin.Context) {
-	f := newForm(c)
+	f := posted(c)
 	id, ok := s.pathID(c)
 	if !ok {
 		return
 	}
-	var err error
-	w := kitchen.Write{EventID: f.uuid("event"), LotID: id, HappenedAt: f.when("happened_at", s.kitchen.Now())}
-	what := c.Param("what")
-	switch what {
+	w := kitchen.Write{EventID: f.UUID("event"), LotID: id, HappenedAt: f.AtOr("happened_at", s.kitchen.Now())}
+	f.form = c.Param("what")
+	switch f.form {
 	case "weigh":
-		w.Payload = lot.Weighed{Kg: f.kilograms("kg"), Because: strings.TrimSpace(f.text("because")),
-			Aside: f.text("aside") != ""}
+		w.Payload = lot.Weighed{Kg: f.MustMass("kg"), Because: f.Text("because"),
+			Aside: f.Text("aside") != ""}
 	case "check":
-		looked := lot.DailyCheck{Note: f.text("note")}
+		looked := lot.DailyCheck{Note: f.Text("note")}
 		for _, sign := range ageing.Signs() {
-			switch f.text("sign-" + sign.ID) {
+			switch f.Text("sign-" + sign.ID) {
 			case "fine":
 			case "stop":
 				looked.Stops = append(looked.Stops, sign.ID)
 			default:
-				f.bad.Add("sign-"+sign.ID, "look, smell, touch: choose one")
+				f.Bad.Add("sign-"+sign.ID, "look, smell, touch: choose one")
 			}
 		}
 		w.Payload = looked
 	case "take-out":
-		w.Payload = lot.TakenDown{Kg: f.kilograms("kg"), CrustKg: f.weight("crust_kg"), UsableKg: f.weight("usable_kg"),
-			PlaceID: f.id("place_id"), Why: f.text("why")}
+		w.Payload = lot.TakenDown{Kg: f.MustMass("kg"), CrustKg: f.MassOrNone("crust_kg"), UsableKg: f.MassOrNone("usable_kg"),
+			PlaceID: f.ID("place_id"), Why: f.Text("why")}
 	default:
 		s.fail(c, kitchen.ErrNotFound)
 		return
 	}
-	if err = f.bad.Err(); err == nil {
-		err = s.kitchen.Append(c.Request.Context(), w)
-	}
-	s.answer(c, err, "/lots/"+id.String()+"/ageing", func(back formInput) {
-		s.showAgeingFish(c, http.StatusUnprocessableEntity, namedFormInput{back, what})
+	s.post(c, f, func(ctx context.Context) (string, error) {
+		return "/lots/" + id.String() + "/ageing", s.kitchen.Append(ctx, w)
+	}, func(back form.Back) {
+		s.showAgeingFish(c, back)
 	})
-}
-
-// weight reads a weight; 0 for an empty field, or one that says 0.
-func (f *form) weight(field string) float64 {
-	if text := f.text(field); text == "" || strings.Trim(text, "0.,") == "" {
-		return 0
-	}
-	return f.kilograms(field)
 }
 
 // plansView lists the written plans of ageing.
 type plansView struct {
-	formInput
+	form.Back
 	Plans []kitchen.AgeingPlan
 }
 
@@ -555,30 +540,28 @@ func (v plansView) InForce(id uuid.UUID) bool {
 // Advice stands wherever fish is aged.
 func (plansView) Advice() string { return ageing.PlanAdvice }
 
-func (s *Server) ageingPlans(c *gin.Context) { s.showAgeingPlans(c, http.StatusOK, formInput{}) }
+func (s *Server) ageingPlans(c *gin.Context) { s.showAgeingPlans(c, form.Back{}) }
 
-func (s *Server) showAgeingPlans(c *gin.Context, status int, back formInput) {
+func (s *Server) showAgeingPlans(c *gin.Context, back form.Back) {
 	p := s.page(c, "Ageing plans", "cold/ageing", nil)
-	v := plansView{formInput: back}
+	v := plansView{Back: back}
 	var err error
 	if v.Plans, err = s.kitchen.AgeingPlans(c.Request.Context()); err != nil {
 		s.fail(c, err)
 		return
 	}
 	p.Data = v
-	s.show(c, status, "ageingplans", p)
+	s.show(c, v.Status(), "ageingplans", p)
 }
 
 func (s *Server) addAgeingPlan(c *gin.Context) {
-	f := newForm(c)
-	n := kitchen.NewAgeingPlan{ID: f.uuid("id"),
-		Plan: ageing.Plan{Reference: f.text("reference"), MaxDays: f.mustNumber("days", "d", "days"),
-			MaxC: f.mustCelsius("celsius"), Raw: f.text("raw") != "", Formers: f.text("formers") != ""}}
-	err := f.bad.Err()
-	if err == nil {
-		err = s.kitchen.AddAgeingPlan(c.Request.Context(), n)
-	}
-	s.answer(c, err, "/cold/ageing/plans", func(back formInput) {
-		s.showAgeingPlans(c, http.StatusUnprocessableEntity, back)
+	f := posted(c)
+	n := kitchen.NewAgeingPlan{ID: f.UUID("new_id"),
+		Plan: ageing.Plan{Reference: f.Text("reference"), MaxDays: f.MustNumber("days", "d", "days"),
+			MaxC: f.MustCelsius("celsius"), Raw: f.Text("raw") != "", Formers: f.Text("formers") != ""}}
+	s.post(c, f, func(ctx context.Context) (string, error) {
+		return "/cold/ageing/plans", s.kitchen.AddAgeingPlan(ctx, n)
+	}, func(back form.Back) {
+		s.showAgeingPlans(c, back)
 	})
 }

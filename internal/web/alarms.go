@@ -2,7 +2,6 @@ package web
 
 import (
 	"context"
-	"errors"
 	"fmt"
 	"html/template"
 	"net/http"
@@ -18,6 +17,7 @@ import (
 	"leancatch/internal/core/lot"
 	"leancatch/internal/drawing"
 	"leancatch/internal/kitchen"
+	"leancatch/internal/web/form"
 )
 
 // alarmView is an alarm with the page that it stands on.
@@ -178,25 +178,14 @@ func (s *Server) actOnAlarm(c *gin.Context) {
 	if !ok {
 		return
 	}
-	var err error
-	f := newForm(c)
-	n := kitchen.NewAction{ID: f.uuid("id"), AlarmID: id, Action: f.text("action"), Note: f.text("note")}
-	if err = f.bad.Err(); err == nil {
-		err = s.kitchen.ActOnAlarm(c.Request.Context(), n)
+	f := posted(c)
+	f.form = "act-" + id.String()
+	n := kitchen.NewAction{ID: f.UUID("new_id"), AlarmID: id, Action: f.Text("action"), Note: f.Text("note")}
+	to, again := "/cold", func(back form.Back) { s.showIce(c, iceView{Back: back}) }
+	if f.Text("back") == "alarm" {
+		to, again = "/cold/alarms/"+id.String(), func(back form.Back) { s.showFailure(c, back) }
 	}
-	v := failureView{formInput: formInput{Values: c.Request.PostForm}}
-	switch {
-	case err == nil:
-		to := s.base(c) + "/cold"
-		if f.text("back") == "alarm" {
-			to += "/alarms/" + id.String()
-		}
-		c.Redirect(http.StatusSeeOther, to)
-	case errors.As(err, &v.Errors):
-		s.showFailure(c, http.StatusUnprocessableEntity, v)
-	default:
-		s.fail(c, err)
-	}
+	s.post(c, f, func(ctx context.Context) (string, error) { return to, s.kitchen.ActOnAlarm(ctx, n) }, again)
 }
 
 // failureView is what an alarm did, and what is decided.
@@ -205,7 +194,7 @@ type failureView struct {
 	Alarm  alarmView
 	Line   template.HTML
 	Groups []failureGroup
-	formInput
+	form.Back
 }
 
 // failureGroup are the lots of which the same becomes.
@@ -214,28 +203,23 @@ type failureGroup struct {
 	Lots    []kitchen.FailedLot
 }
 
-// Chosen is what was chosen for a lot, or is proposed.
-func (v failureView) Chosen(l kitchen.FailedLot) string {
-	if x := v.Values.Get("lot-" + l.LotID.String()); x != "" {
-		return x
+// Outcomes are what may become of a lot, by who decides.
+func (failureView) Outcomes(p page, l kitchen.FailedLot) []form.Option {
+	var list []form.Option
+	for _, o := range l.Decisions(p.Actor.IsManager()) {
+		list = append(list, form.Option{ID: string(o), Name: o.Name()})
 	}
-	return string(l.Impact.Outcome)
+	return append(list, form.Option{ID: "discard", Name: "Discard"})
 }
 
-// LotErr is what is wrong with the decision on a lot.
-func (v failureView) LotErr(l kitchen.FailedLot) string {
-	return v.Errors.On(fmt.Sprintf("lots[%s]", l.LotID))
-}
+func (s *Server) failure(c *gin.Context) { s.showFailure(c, form.Back{}) }
 
-func (s *Server) failure(c *gin.Context) {
-	s.showFailure(c, http.StatusOK, failureView{})
-}
-
-func (s *Server) showFailure(c *gin.Context, status int, v failureView) {
+func (s *Server) showFailure(c *gin.Context, back form.Back) {
 	id, ok := s.pathID(c)
 	if !ok {
 		return
 	}
+	v := failureView{Back: back}
 	var err error
 	if v.Failure, err = s.kitchen.Failure(c.Request.Context(), id); err != nil {
 		s.fail(c, err)
@@ -270,7 +254,7 @@ func (s *Server) showFailure(c *gin.Context, status int, v failureView) {
 		}
 	}
 	p.Data = v
-	s.show(c, status, "failure", p)
+	s.show(c, v.Status(), "failure", p)
 }
 
 // recordFailure takes in what was decided, for all lots at once.
@@ -279,42 +263,30 @@ func (s *Server) recordFailure(c *gin.Context) {
 	if !ok {
 		return
 	}
-	var err error
-	f := newForm(c)
-	r := kitchen.Review{Action: kitchen.NewAction{ID: f.uuid("id"), AlarmID: id, Action: f.text("action"),
-		Note: f.text("note")}, Lots: map[uuid.UUID]kitchen.LotReview{}}
-	for field := range c.Request.PostForm {
+	f := posted(c)
+	r := kitchen.Review{Action: kitchen.NewAction{ID: f.UUID("new_id"), AlarmID: id, Action: f.Text("action"),
+		Note: f.Text("note")}, Lots: map[uuid.UUID]kitchen.LotReview{}}
+	for field := range f.Values {
 		if lotID, err := uuid.Parse(strings.TrimPrefix(field, "lot-")); err == nil && strings.HasPrefix(field, "lot-") {
-			what := f.text(field)
-			r.Lots[lotID] = kitchen.LotReview{EventID: f.uuid("event-" + lotID.String()),
+			what := f.Text(field)
+			r.Lots[lotID] = kitchen.LotReview{EventID: f.UUID("event-" + lotID.String()),
 				Outcome: lot.FailureOutcome(what), Discard: what == "discard"}
 		}
 	}
-	if err = f.bad.Err(); err == nil {
-		err = s.kitchen.RecordFailure(c.Request.Context(), r)
-	}
-	v := failureView{formInput: formInput{Values: c.Request.PostForm}}
-	switch {
-	case err == nil:
-		c.Redirect(http.StatusSeeOther, s.base(c)+"/cold/alarms/"+id.String())
-	case s.askApproval(c, err):
-	case errors.As(err, &v.Errors):
-		s.showFailure(c, http.StatusUnprocessableEntity, v)
-	default:
-		s.fail(c, err)
-	}
+	s.post(c, f, func(ctx context.Context) (string, error) {
+		return "/cold/alarms/" + id.String(), s.kitchen.RecordFailure(ctx, r)
+	}, func(back form.Back) { s.showFailure(c, back) })
 }
 
 // setAlarmSettings takes in the kitchen's own of its alarms and probes.
 func (s *Server) setAlarmSettings(c *gin.Context) {
-	f := newForm(c)
-	w := kitchen.AlarmSettings{QuietFrom: f.text("quiet_from"), QuietTo: f.text("quiet_to"),
-		AltitudeM: f.mustNumber("altitude", "m"), CheckDays: f.whole("check_days", "d", "days")}
-	err := f.bad.Err()
-	if err == nil {
-		err = s.kitchen.SetAlarmSettings(c.Request.Context(), w)
-	}
-	s.answer(c, err, "/cold/probes", func(back formInput) {
-		s.showProbes(c, http.StatusUnprocessableEntity, probesView{namedFormInput: namedFormInput{back, "watching"}})
+	f := posted(c)
+	f.form = "watching"
+	w := kitchen.AlarmSettings{QuietFrom: f.Hour("quiet_from"), QuietTo: f.Hour("quiet_to"),
+		AltitudeM: f.MustNumber("altitude", "m"), CheckDays: f.MustWhole("check_days", "d", "days")}
+	s.post(c, f, func(ctx context.Context) (string, error) {
+		return "/cold/probes", s.kitchen.SetAlarmSettings(ctx, w)
+	}, func(back form.Back) {
+		s.showProbes(c, probesView{Back: back})
 	})
 }

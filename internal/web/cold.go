@@ -1,34 +1,30 @@
 package web
 
 import (
-	"errors"
+	"context"
 	"fmt"
 	"html/template"
 	"math"
-	"net/http"
-	"net/url"
+	"strings"
 	"time"
 
 	"github.com/gin-gonic/gin"
 
 	"leancatch/internal/core/coldchain"
-	"leancatch/internal/core/invalid"
 	"leancatch/internal/core/lot"
 	"leancatch/internal/drawing"
 	"leancatch/internal/kitchen"
+	"leancatch/internal/web/form"
 )
 
 // iceView is the station of the cold places.
 type iceView struct {
-	Plan    template.HTML
-	Places  []placeView
-	Alarms  []alarmView
-	Arrange bool // the plan is being arranged
-	Kinds   []string
-	Open    int64  // the place whose form came back; −1 for the form of a new place
-	Form    string // which of its forms
-	Values  url.Values
-	Errors  invalid.Errors
+	Plan      template.HTML
+	Places    []placeView
+	Alarms    []alarmView
+	Arrange   bool // the plan is being arranged
+	Kinds     []form.Option
+	form.Back // of one of its forms, named what-<place>; "new" for a new place
 }
 
 // placeView is a place with its drawings.
@@ -39,32 +35,19 @@ type placeView struct {
 	Quiet bool          // its probe is silent
 }
 
-// Err is what is wrong with a field of the form of a place.
-func (v iceView) Err(place int64, field string) string {
-	if v.Open != place {
-		return ""
-	}
-	return v.Errors.On(field)
-}
+func (s *Server) ice(c *gin.Context) { s.showIce(c, iceView{}) }
 
-// Val is what was typed there.
-func (v iceView) Val(place int64, field string) string {
-	if v.Open != place {
-		return ""
-	}
-	return v.Values.Get(field)
-}
-
-func (s *Server) ice(c *gin.Context) { s.showIce(c, http.StatusOK, iceView{}) }
-
-func (s *Server) showIce(c *gin.Context, status int, v iceView) {
+func (s *Server) showIce(c *gin.Context, v iceView) {
 	places, err := s.kitchen.Places(c.Request.Context())
 	if err != nil {
 		s.fail(c, err)
 		return
 	}
 	p := s.page(c, "Cold places", "cold", nil)
-	v.Kinds, v.Arrange = lot.PlaceKinds, c.Query("arrange") != "" || v.Form == "plan"
+	v.Arrange = c.Query("arrange") != "" || strings.HasPrefix(v.Came, "plan-")
+	for _, kind := range lot.PlaceKinds {
+		v.Kinds = append(v.Kinds, form.Option{ID: kind, Name: lot.PlaceKindName(kind)})
+	}
 	v.Plan = drawing.Plan{Cells: cells(p, places, 0)}.Draw()
 	for _, pl := range places {
 		v.Places = append(v.Places, newPlaceView(p, pl))
@@ -73,7 +56,7 @@ func (s *Server) showIce(c *gin.Context, status int, v iceView) {
 		}
 	}
 	p.Data = v
-	s.show(c, status, "cold", p)
+	s.show(c, v.Status(), "cold", p)
 }
 
 // newPlaceView draws a place.
@@ -156,23 +139,11 @@ func cells(p page, places []kitchen.PlaceView, here int64) []drawing.Cell {
 }
 
 func (s *Server) addPlace(c *gin.Context) {
-	f := newForm(c)
-	n := kitchen.NewPlace{Name: f.text("name"), Kind: f.text("kind"), SetC: f.mustCelsius("set"),
-		CapacityKg: f.mass("capacity"), Holds: lot.Holds(f.text("holds"))}
-	err := f.bad.Err()
-	if err == nil {
-		err = s.kitchen.AddPlace(c.Request.Context(), n)
-	}
-	s.afterPlace(c, -1, "", err)
-}
-
-// mass reads a mass of any size; nil for an empty field.
-func (f *form) mass(field string) *float64 {
-	if f.text(field) == "" {
-		return nil
-	}
-	v := f.kilograms(field)
-	return &v
+	f := posted(c)
+	f.form = "new"
+	n := kitchen.NewPlace{Name: f.Text("name"), Kind: f.Text("kind"), SetC: f.MustCelsius("set"),
+		CapacityKg: f.Mass("capacity"), Holds: lot.Holds(f.Text("holds"))}
+	s.postPlace(c, f, "/cold", func(ctx context.Context) error { return s.kitchen.AddPlace(ctx, n) })
 }
 
 // logPlace notes the temperature of a place, taken by hand.
@@ -181,13 +152,12 @@ func (s *Server) logPlace(c *gin.Context) {
 	if !ok {
 		return
 	}
-	f := newForm(c)
-	r := kitchen.HandReading{Celsius: f.celsius("celsius"), MaximumC: f.celsius("maximum"), At: f.when("at", s.kitchen.Now())}
-	err := f.bad.Err()
-	if err == nil {
-		err = s.kitchen.LogPlaceTemperature(c.Request.Context(), id, r)
-	}
-	s.afterPlace(c, id, "temperature", err)
+	f := posted(c)
+	f.form = "temperature-" + c.Param("id")
+	r := kitchen.HandReading{Celsius: f.Celsius("celsius"), MaximumC: f.Celsius("maximum"), At: f.AtOr("at", s.kitchen.Now())}
+	s.postPlace(c, f, "/cold"+anchor(id), func(ctx context.Context) error {
+		return s.kitchen.LogPlaceTemperature(ctx, id, r)
+	})
 }
 
 // arrange moves a place one step in the plan.
@@ -196,23 +166,15 @@ func (s *Server) arrange(c *gin.Context) {
 	if !ok {
 		return
 	}
-	f := newForm(c)
-	err := s.kitchen.SetPlan(c.Request.Context(), id, f.whole("column"), f.whole("level"))
-	if err == nil {
-		c.Redirect(http.StatusSeeOther, s.base(c)+"/cold?arrange=1")
-		return
-	}
-	s.afterPlace(c, id, "plan", err)
+	f := posted(c)
+	f.form = "plan-" + c.Param("id")
+	column, level := f.MustWhole("column"), f.MustWhole("level")
+	s.postPlace(c, f, "/cold?arrange=1", func(ctx context.Context) error { return s.kitchen.SetPlan(ctx, id, column, level) })
 }
 
-func (s *Server) afterPlace(c *gin.Context, place int64, form string, err error) {
-	v := iceView{Open: place, Form: form, Values: c.Request.PostForm}
-	switch {
-	case err == nil:
-		c.Redirect(http.StatusSeeOther, s.base(c)+"/cold"+anchor(place))
-	case errors.As(err, &v.Errors):
-		s.showIce(c, http.StatusUnprocessableEntity, v)
-	default:
-		s.fail(c, err)
-	}
+// postPlace ends a form of the page of the cold places.
+func (s *Server) postPlace(c *gin.Context, f *input, to string, do func(context.Context) error) {
+	s.post(c, f, func(ctx context.Context) (string, error) { return to, do(ctx) }, func(back form.Back) {
+		s.showIce(c, iceView{Back: back})
+	})
 }

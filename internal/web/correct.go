@@ -1,10 +1,10 @@
 package web
 
 import (
+	"context"
 	"encoding/json"
 	"errors"
 	"fmt"
-	"net/http"
 	"net/url"
 	"reflect"
 	"slices"
@@ -24,33 +24,17 @@ import (
 	"leancatch/internal/core/thawing"
 	"leancatch/internal/core/unit"
 	"leancatch/internal/kitchen"
+	"leancatch/internal/web/form"
 )
 
 // correctView is the page on which an entry of a lot is corrected.
 type correctView struct {
 	kitchen.Card
-	formInput
-	Entry    kitchen.Entry
-	N        int // of the entry, from 1
-	Fields   []correctField
-	Seen     int
-	Conflict []kitchen.Entry
-}
-
-// correctField is a field of an entry: what it says, or what was typed over it.
-type correctField struct {
-	Name    string // data.<name in the API>
-	Label   string
-	Unit    string
-	Input   string // text, area, number, when, tick, one or many
-	Value   string
-	Options []correctOption // of one and many
-}
-
-// correctOption is one thing to choose.
-type correctOption struct {
-	ID, Name string
-	Chosen   bool
+	form.Back
+	Entry  kitchen.Entry
+	N      int // of the entry, from 1
+	Sheet  *form.Form
+	Fields []form.Field
 }
 
 // fieldSpec is how a field of a payload is labelled, and what may be chosen. A field that
@@ -58,21 +42,21 @@ type correctOption struct {
 type fieldSpec struct {
 	label   string
 	unit    string // "temp" and "mass" are those of the person, "%" of a share, "species" a name
-	options func(correctView) []correctOption
+	options func(correctView) []form.Option
 	long    bool
 }
 
 // optionsOf makes options of a list of texts, or of things with an ID and a Name; name, where
 // given, says them in words.
-func optionsOf[T any](list []T, name func(T) string) func(correctView) []correctOption {
-	return func(correctView) []correctOption {
-		out := make([]correctOption, len(list))
+func optionsOf[T any](list []T, name func(T) string) func(correctView) []form.Option {
+	return func(correctView) []form.Option {
+		out := make([]form.Option, len(list))
 		for i, x := range list {
 			v := reflect.ValueOf(x)
 			if v.Kind() == reflect.Struct {
-				out[i] = correctOption{ID: v.FieldByName("ID").String(), Name: v.FieldByName("Name").String()}
+				out[i] = form.Option{ID: v.FieldByName("ID").String(), Name: v.FieldByName("Name").String()}
 			} else {
-				out[i] = correctOption{ID: v.String(), Name: v.String()}
+				out[i] = form.Option{ID: v.String(), Name: v.String()}
 			}
 			if name != nil {
 				out[i].Name = name(x)
@@ -82,12 +66,12 @@ func optionsOf[T any](list []T, name func(T) string) func(correctView) []correct
 	}
 }
 
-func placeOptions(v correctView) []correctOption {
-	var out []correctOption
+func placeOptions(v correctView) []form.Option {
+	var out []form.Option
 	for id, p := range v.Places {
-		out = append(out, correctOption{ID: strconv.FormatInt(id, 10), Name: p.Name})
+		out = append(out, form.Option{ID: strconv.FormatInt(id, 10), Name: p.Name})
 	}
-	slices.SortFunc(out, func(a, b correctOption) int { return strings.Compare(a.Name, b.Name) })
+	slices.SortFunc(out, func(a, b form.Option) int { return strings.Compare(a.Name, b.Name) })
 	return out
 }
 
@@ -218,45 +202,55 @@ func eachField(kind lot.Kind, v reflect.Value, prefix string, visit func(name st
 	}
 }
 
-// show makes the fields of a payload, with what it says.
-func (v *correctView) show(p page, payload lot.Payload) {
-	v.Fields = nil
-	eachField(v.Entry.Kind, reflect.ValueOf(payload), "", func(name string, spec fieldSpec, x reflect.Value) {
-		f := correctField{Name: "data." + name, Label: spec.label, Unit: p.unitOf(spec), Input: inputOf(spec, x.Type())}
-		said := p.typed(spec, x)
-		if v.Values.Has("sent") {
-			said = v.Values[f.Name]
-		}
-		f.Value = strings.Join(said, "\n")
-		if spec.options != nil {
-			f.Options = spec.options(*v)
-		} else if x.Type() == reflect.TypeFor[*bool]() {
-			f.Options = []correctOption{{ID: "yes", Name: "yes"}, {ID: "no", Name: "no"}}
-		}
-		for i := range f.Options {
-			f.Options[i].Chosen = slices.Contains(said, f.Options[i].ID)
-		}
-		v.Fields = append(v.Fields, f)
+// show makes the fields of the entry, with what it says or what was typed over that.
+func (v *correctView) show(p page) error {
+	var errs []error
+	if !v.Sent {
+		v.Values = url.Values{}
+		eachField(v.Entry.Kind, reflect.ValueOf(v.Entry.Payload), "", func(name string, spec fieldSpec, x reflect.Value) {
+			said := p.typed(spec, x)
+			switch {
+			case x.Kind() == reflect.Bool && !x.Bool():
+				said = nil
+			case spec.long:
+				said = []string{strings.Join(said, "\n")}
+			}
+			v.Values["data."+name] = said
+		})
+	}
+	v.Sheet = v.Form("")
+	eachField(v.Entry.Kind, reflect.ValueOf(v.Entry.Payload), "", func(name string, spec fieldSpec, x reflect.Value) {
+		f, err := v.field(p, "data."+name, spec, x.Type())
+		v.Fields, errs = append(v.Fields, f), append(errs, err)
 	})
+	return errors.Join(errs...)
 }
 
-// inputOf is the control for a field.
-func inputOf(spec fieldSpec, t reflect.Type) string {
+// field is the control of a field of the entry.
+func (v *correctView) field(p page, name string, spec fieldSpec, t reflect.Type) (form.Field, error) {
+	var options []form.Option
+	if spec.options != nil {
+		options = spec.options(*v)
+	}
 	switch {
 	case t.Kind() == reflect.Bool:
-		return "tick"
+		return v.Sheet.Tick(name, spec.label)
 	case t.Kind() == reflect.Slice && spec.options != nil:
-		return "many"
-	case spec.options != nil || t == reflect.TypeFor[*bool]():
-		return "one"
+		return v.Sheet.Ticks(name, spec.label, options, "class", "w2")
+	case t == reflect.TypeFor[*bool]():
+		return v.Sheet.Select(name, spec.label, []form.Option{{ID: "yes", Name: "yes"}, {ID: "no", Name: "no"}}, "blank", "not known")
+	case spec.options != nil:
+		return v.Sheet.Select(name, spec.label, options, "blank", "not known", "class", "w2")
 	case t == reflect.TypeFor[time.Time]() || t == reflect.TypeFor[*time.Time]():
-		return "when"
+		return v.Sheet.When(name, spec.label)
 	case spec.long:
-		return "area"
+		return v.Sheet.Area(name, spec.label, "class", "w2")
+	case spec.unit == "species":
+		return v.Sheet.Species(name, spec.label, p.Base+"/species")
 	case t.Kind() == reflect.String:
-		return "text"
+		return v.Sheet.Text(name, spec.label)
 	}
-	return "number"
+	return v.Sheet.Number(name, spec.label, "unit", p.unitOf(spec))
 }
 
 func (p page) unitOf(spec fieldSpec) string {
@@ -315,17 +309,17 @@ func (p page) typed(spec fieldSpec, x reflect.Value) []string {
 
 // corrected reads the form over a payload. What was not changed stays exactly as it is,
 // however roughly the form showed it.
-func (f *form) corrected(p page, kind lot.Kind, old lot.Payload) lot.Payload {
+func (f *input) corrected(p page, kind lot.Kind, old lot.Payload) lot.Payload {
 	v := reflect.New(reflect.TypeOf(old)).Elem()
 	v.Set(reflect.ValueOf(old))
 	eachField(kind, v, "", func(name string, spec fieldSpec, x reflect.Value) {
 		field := "data." + name
-		said, typed := p.typed(spec, x), f.all(field)
-		if inputOf(spec, x.Type()) == "area" && x.Kind() == reflect.Slice {
-			typed = strings.FieldsFunc(f.text(field), func(r rune) bool { return r == '\n' || r == '\r' })
+		said, typed := p.typed(spec, x), f.All(field)
+		if spec.long && x.Kind() == reflect.Slice {
+			typed = f.Lines(field)
 		}
-		if inputOf(spec, x.Type()) == "tick" && len(typed) == 0 {
-			typed = []string{"no"}
+		if x.Kind() == reflect.Bool {
+			typed = []string{map[bool]string{true: "yes", false: "no"}[f.Has(field)]}
 		}
 		typed = slices.DeleteFunc(slices.Clone(typed), func(s string) bool { return strings.TrimSpace(s) == "" })
 		if !slices.Equal(said, typed) {
@@ -336,7 +330,7 @@ func (f *form) corrected(p page, kind lot.Kind, old lot.Payload) lot.Payload {
 }
 
 // set reads a field of the form into a value.
-func (f *form) set(field string, spec fieldSpec, x reflect.Value, typed []string) {
+func (f *input) set(field string, spec fieldSpec, x reflect.Value, typed []string) {
 	if x.Kind() == reflect.Pointer {
 		if len(typed) == 0 {
 			x.SetZero()
@@ -349,10 +343,10 @@ func (f *form) set(field string, spec fieldSpec, x reflect.Value, typed []string
 	}
 	switch x.Interface().(type) {
 	case time.Time:
-		if at := f.at(field); at != nil {
+		if at := f.At(field); at != nil {
 			x.Set(reflect.ValueOf(*at))
-		} else if f.bad.On(field) == "" {
-			f.bad.Add(field, "give the day and the hour")
+		} else if f.Bad.On(field) == "" {
+			f.Bad.Add(field, "give the day and the hour")
 		}
 		return
 	case []float64:
@@ -360,7 +354,7 @@ func (f *form) set(field string, spec fieldSpec, x reflect.Value, typed []string
 		for _, text := range typed {
 			number, err := unit.ParseNumber(text)
 			if err != nil {
-				f.bad.Add(field, "%q is not a number", text)
+				f.Bad.Add(field, "%q is not a number", text)
 				return
 			}
 			list = append(list, number)
@@ -374,21 +368,21 @@ func (f *form) set(field string, spec fieldSpec, x reflect.Value, typed []string
 	case reflect.Float64:
 		switch {
 		case len(typed) == 0:
-			f.bad.Add(field, "give a number")
+			f.Bad.Add(field, "give a number")
 		case spec.unit == "temp":
-			x.SetFloat(f.mustCooked(field)) // the lot says whether it may be so warm
+			x.SetFloat(f.MustCooked(field)) // the lot says whether it may be so warm
 		case spec.unit == "mass":
-			x.SetFloat(f.ice(field)) // which may be 0; the entry says whether it may
+			x.SetFloat(f.MassOrNone(field)) // which may be 0; the entry says whether it may
 		case spec.unit == "%":
-			x.SetFloat(f.mustNumber(field, "%") / 100)
+			x.SetFloat(f.MustNumber(field, "%") / 100)
 		default:
-			x.SetFloat(f.mustNumber(field, spec.unit))
+			x.SetFloat(f.MustNumber(field, spec.unit))
 		}
 	case reflect.Int, reflect.Int64:
 		if spec.options != nil {
-			x.SetInt(f.id(field))
+			x.SetInt(f.ID(field))
 		} else {
-			x.SetInt(int64(f.whole(field)))
+			x.SetInt(int64(f.MustWhole(field)))
 		}
 	case reflect.Slice:
 		list := reflect.MakeSlice(x.Type(), len(typed), len(typed))
@@ -399,15 +393,15 @@ func (f *form) set(field string, spec fieldSpec, x reflect.Value, typed []string
 	case reflect.String:
 		text := strings.Join(typed, "\n")
 		if spec.unit == "species" {
-			if text = f.species(field).ID; text == "" && f.bad.On(field) == "" {
-				f.bad.Add(field, "is not in the catalogue")
+			if text = f.species(field).ID; text == "" && f.Bad.On(field) == "" {
+				f.Bad.Add(field, "is not in the catalogue")
 			}
 		}
 		x.SetString(text)
 	}
 }
 
-func (s *Server) correctForm(c *gin.Context) { s.showCorrect(c, http.StatusOK, url.Values{}, nil) }
+func (s *Server) correctForm(c *gin.Context) { s.showCorrect(c, form.Back{}) }
 
 // entryOf is the entry of the address, as the lot's card has it.
 func (s *Server) entryOf(c *gin.Context) (correctView, bool) {
@@ -422,7 +416,7 @@ func (s *Server) entryOf(c *gin.Context) (correctView, bool) {
 	}
 	event, _ := uuid.Parse(c.Param("event"))
 	i := slices.IndexFunc(card.Entries, func(e kitchen.Entry) bool { return e.ID == event })
-	v := correctView{Card: card, Seen: card.State.Seq}
+	v := correctView{Card: card}
 	if i < 0 || !canCorrect(card.State, card.Entries[i]) {
 		s.fail(c, kitchen.ErrNotFound)
 		return v, false
@@ -436,25 +430,19 @@ func canCorrect(s *lot.State, e kitchen.Entry) bool {
 	return e.Kind.Correctable() && s.Voids[e.ID] == nil && s.Status != lot.WasSplit
 }
 
-func (s *Server) showCorrect(c *gin.Context, status int, typed url.Values, err error) {
+func (s *Server) showCorrect(c *gin.Context, back form.Back) {
 	v, ok := s.entryOf(c)
 	if !ok {
 		return
 	}
 	p := s.page(c, "Correct an entry", "board", nil)
-	v.Values = typed
-	var changed *kitchen.Changed
-	switch {
-	case err == nil, errors.As(err, &v.Errors):
-	case errors.As(err, &changed):
-		v.Conflict = changed.Events
-	default:
+	v.Back = back
+	if err := v.show(p); err != nil {
 		s.fail(c, err)
 		return
 	}
-	v.show(p, v.Entry.Payload)
 	p.Data = v
-	s.show(c, status, "correct", p)
+	s.show(c, v.Status(), "correct", p)
 }
 
 // correct takes in what an entry should have said, and why.
@@ -463,38 +451,16 @@ func (s *Server) correct(c *gin.Context) {
 	if !ok {
 		return
 	}
-	f := newForm(c)
+	f := posted(c)
 	p := s.page(c, "Correct an entry", "board", nil)
 	payload := f.corrected(p, v.Entry.Kind, v.Entry.Payload)
-	err := f.bad.Err()
-	if err == nil {
-		var data []byte
-		if data, err = json.Marshal(payload); err == nil {
-			err = s.kitchen.Append(c.Request.Context(), kitchen.Write{EventID: f.uuid("event_id_new"), LotID: v.State.ID,
-				Seen: f.whole("seen"), HappenedAt: s.kitchen.Now(),
-				Payload: lot.Corrected{EventID: v.Entry.ID, Data: data, Reason: f.text("reason")}})
+	w := kitchen.Write{EventID: f.UUID("event_id_new"), LotID: v.State.ID, Seen: f.MustWhole("seen"), HappenedAt: s.kitchen.Now()}
+	s.post(c, f, func(ctx context.Context) (string, error) {
+		data, err := json.Marshal(payload)
+		if err != nil {
+			return "", err
 		}
-	}
-	switch {
-	case err == nil:
-		c.Redirect(http.StatusSeeOther, s.base(c)+"/lots/"+v.State.ID.String()+fmt.Sprintf("#event-%d", v.N))
-	case s.askApproval(c, err):
-	default:
-		status := http.StatusUnprocessableEntity
-		if errors.As(err, new(*kitchen.Changed)) {
-			status = http.StatusConflict
-		}
-		s.showCorrect(c, status, c.Request.PostForm, err)
-	}
-}
-
-// Rest are the errors that stand beside no field of the page.
-func (v correctView) Rest() []string {
-	var list []string
-	for _, e := range v.Errors {
-		if e.Field != "reason" && !slices.ContainsFunc(v.Fields, func(f correctField) bool { return f.Name == e.Field }) {
-			list = append(list, e.Message)
-		}
-	}
-	return list
+		w.Payload = lot.Corrected{EventID: v.Entry.ID, Data: data, Reason: f.Text("reason")}
+		return fmt.Sprintf("/lots/%s#event-%d", v.State.ID, v.N), s.kitchen.Append(ctx, w)
+	}, func(back form.Back) { s.showCorrect(c, back) })
 }

@@ -13,6 +13,7 @@ import (
 	"leancatch/internal/core/lot"
 	"leancatch/internal/core/lot/lottest"
 	"leancatch/internal/kitchen"
+	"leancatch/internal/web/form"
 )
 
 // The form of each kind that can be corrected, sent back as it was shown, changes nothing:
@@ -31,33 +32,22 @@ func TestTheFormOfACorrectionChangesNothingElse(t *testing.T) {
 			p := page{Zone: time.UTC, Actor: kitchen.Actor{Site: kitchen.Site{TimeZone: "UTC"},
 				Person: kitchen.Person{TempScale: "F", MassScale: "lb"}}}
 			v := correctView{Entry: kitchen.Entry{Event: lot.Event{Kind: kind}}}
-			v.show(p, old)
-			sent := url.Values{}
+			v.Entry.Payload = old
+			if err := v.show(p); err != nil {
+				t.Fatal(err)
+			}
+			sent := v.Sheet.Sends()
 			for _, f := range v.Fields {
 				shown++
-				switch f.Input {
-				case "many":
-					for _, o := range f.Options {
-						if o.Chosen {
-							sent.Add(f.Name, o.ID)
-						}
-					}
-				case "tick":
-					if f.Value == "yes" {
-						sent.Set(f.Name, "yes")
-					}
-				default:
-					sent.Set(f.Name, f.Value)
-				}
 				if f.Label == "" {
 					t.Errorf("%s: %s has no label", kind, f.Name)
 				}
 			}
 			read := func() lot.Payload {
-				f := &form{values: sent, actor: p.Actor}
+				f := &input{Reader: form.Reader{Values: sent, Temps: "F", Masses: "lb", Zone: time.UTC}, actor: p.Actor}
 				defer func() {
-					if len(f.bad) > 0 {
-						t.Errorf("%s: %v", kind, f.bad)
+					if len(f.Bad) > 0 {
+						t.Errorf("%s: %v", kind, f.Bad)
 					}
 				}()
 				return f.corrected(p, kind, old)
@@ -66,7 +56,7 @@ func TestTheFormOfACorrectionChangesNothingElse(t *testing.T) {
 				t.Errorf("%s: unchanged, it became\n%+v\nand was\n%+v", kind, got, old)
 			}
 			for _, f := range v.Fields {
-				if f.Input != "area" && f.Input != "text" || strings.Contains(f.Name, "species") || f.Name == "data.results" {
+				if f.Kind != "area" && f.Kind != "text" || strings.Contains(f.Name, "species") || f.Name == "data.results" {
 					continue
 				}
 				was := sent.Get(f.Name)
@@ -94,26 +84,26 @@ func TestCorrectingAReceipt(t *testing.T) {
 	if !strings.Contains(page, `value="Cod"`) {
 		t.Fatal("the form does not say what the entry says")
 	}
-	form := url.Values{"event_id_new": {kitchen.NewID().String()}, "seen": {"1"}, "sent": {"1"}, "data.species": {"Cod"},
+	sent := url.Values{"event_id_new": {kitchen.NewID().String()}, "seen": {"1"}, "sent": {"1"}, "data.species": {"Cod"},
 		"data.form": {"whole"}, "data.count": {"1"}, "data.weight_kg": {"heavy"}, "data.core_celsius": {"0.5"},
 		"data.ice": {"well_iced"}, "data.supplier_lot": {"kept as typed"}, "data.place_id": {"1"}, "reason": {""}}
 	for _, name := range []string{"data.claim.at", "data.claim.means"} {
 		if m := regexp.MustCompile(`name="` + name + `"[^>]* value="([^"]*)"`).FindStringSubmatch(page); m != nil {
-			form.Set(name, m[1])
+			sent.Set(name, m[1])
 		}
 	}
-	form.Set("data.claim.means", "caught")
-	status, page := s.submit(link, form)
+	sent.Set("data.claim.means", "caught")
+	status, page := s.submit(link, sent)
 	if status != http.StatusUnprocessableEntity || !strings.Contains(page, `value="heavy"`) ||
 		!strings.Contains(page, `value="kept as typed"`) {
 		t.Fatalf("a weight that is none: status %d", status)
 	}
-	form.Set("data.weight_kg", "2.4")
-	if status, page = s.submit(link, form); status != http.StatusUnprocessableEntity || !strings.Contains(page, "give a reason") {
+	sent.Set("data.weight_kg", "2.4")
+	if status, page = s.submit(link, sent); status != http.StatusUnprocessableEntity || !strings.Contains(page, "give a reason") {
 		t.Fatalf("without a reason: status %d", status)
 	}
-	form.Set("reason", "the scale was not tared")
-	if status, page = s.submit(link, form); status != http.StatusOK {
+	sent.Set("reason", "the scale was not tared")
+	if status, page = s.submit(link, sent); status != http.StatusOK {
 		t.Fatalf("corrected: status %d", status)
 	}
 	if !regexp.MustCompile(`(?s)Entry corrected</b>.*?event 1, received: the scale was not tared`).MatchString(page) ||

@@ -1,7 +1,8 @@
 package web
 
 import (
-	"errors"
+	"cmp"
+	"context"
 	"fmt"
 	"net/http"
 	"net/url"
@@ -15,6 +16,7 @@ import (
 	"leancatch/internal/core/lot"
 	"leancatch/internal/core/species"
 	"leancatch/internal/kitchen"
+	"leancatch/internal/web/form"
 )
 
 // deliveries shows the deliveries of today and yesterday and the lots to inspect.
@@ -60,44 +62,49 @@ const maxLines = 60
 
 // receiveView is the form of a delivery as it was typed.
 type receiveView struct {
-	formInput
+	form.Back
 	Lines     int
 	Suppliers []kitchen.Supplier
 	Places    []lot.Place
-	Forms     []string
-	Ices      []string
-	Means     []freshness.DateMeaning
 }
 
 // Field is the name of a field of a line.
 func (receiveView) Field(line int, name string) string { return lineField(line, name) }
 
-// LineVal is what was typed into a field of a line.
-func (v receiveView) LineVal(line int, name string) string {
-	return v.Values.Get(lineField(line, name))
+// SupplierNames are those known.
+func (v receiveView) SupplierNames() []string { return supplierNames(v.Suppliers) }
+
+func supplierNames(suppliers []kitchen.Supplier) []string {
+	var list []string
+	for _, s := range suppliers {
+		list = append(list, s.Name)
+	}
+	return list
 }
 
-// LineErr is what is wrong with a field of a line.
-func (v receiveView) LineErr(line int, name string) string {
-	return v.Errors.On(fmt.Sprintf("lines[%d].%s", line, name))
+// Means are what a date on a label may be of.
+func (receiveView) Means() []freshness.DateMeaning { return freshness.DateMeanings }
+
+// Origins are where a fish comes from.
+func (receiveView) Origins() []form.Option {
+	return []form.Option{{ID: string(lot.Wild), Name: "Wild"}, {ID: string(lot.Farmed), Name: "Farmed"}}
 }
 
 func lineField(line int, name string) string { return fmt.Sprintf("line-%d-%s", line, name) }
 
 func (s *Server) receiveForm(c *gin.Context) {
 	p := s.page(c, "Receive", "deliveries", nil)
-	values := url.Values{"id": {p.NewID()}, "arrived_at": {p.Local(p.Now)}}
-	v := receiveView{formInput: formInput{Values: values}, Lines: 1}
+	v := receiveView{Back: form.Back{Values: url.Values{}}, Lines: 1}
 	if o := s.orderOf(c, c.Query("order")); o != nil {
 		v.prefill(p, *o)
 	}
 	if l := s.marketCheckOf(c, c.Query("look")); l != nil {
 		v.fromMarket(p, *l)
 	}
-	s.showReceive(c, http.StatusOK, p, v)
+	s.showReceive(c, p, v)
 }
 
-func (s *Server) showReceive(c *gin.Context, status int, p page, v receiveView) {
+func (s *Server) showReceive(c *gin.Context, p page, v receiveView) {
 	ctx := c.Request.Context()
 	var err error
 	if v.Suppliers, err = s.kitchen.SupplierNames(ctx); err != nil {
@@ -108,107 +115,111 @@ func (s *Server) showReceive(c *gin.Context, status int, p page, v receiveView) 
 		s.fail(c, err)
 		return
 	}
-	v.Forms, v.Ices, v.Means = lot.Forms, lot.IceStates, freshness.DateMeanings
 	p.Data = v
-	if isPart(c) {
-		s.render(c, status, "receive", "form", p)
-		return
-	}
-	s.show(c, status, "receive", p)
+	s.show(c, v.Status(), "receive", p)
 }
 
 // receive takes a delivery in, or gives the form back with a line more or less,
 // or with what is wrong beside the fields.
 func (s *Server) receive(c *gin.Context) {
 	p := s.page(c, "Receive", "deliveries", nil)
-	f := newForm(c)
-	lines := min(max(f.whole("lines"), 1), maxLines)
-	v := receiveView{formInput: formInput{Values: c.Request.PostForm}, Lines: lines}
-	switch action, at, _ := strings.Cut(f.text("action"), "-"); action {
+	f := posted(c)
+	lines := min(max(int(f.ID("lines")), 1), maxLines)
+	v := receiveView{Back: form.Back{Values: f.Values, Sent: true, Quiet: true}, Lines: lines}
+	switch action, at, _ := strings.Cut(f.Text("action"), "-"); action {
 	case "add":
 		v.copyLine(lines)
 		v.Lines = min(lines+1, maxLines)
-		s.showReceive(c, http.StatusOK, p, v)
+		s.showReceive(c, p, v)
 		return
 	case "remove":
 		if n, err := strconv.Atoi(at); err == nil && lines > 1 {
 			v.removeLine(n)
 			v.Lines--
 		}
-		s.showReceive(c, http.StatusOK, p, v)
+		s.showReceive(c, p, v)
 		return
 	}
-	d := kitchen.Delivery{ID: f.uuid("id"), Supplier: f.text("supplier"), Reference: f.text("reference")}
-	if at := f.at("arrived_at"); at != nil {
+	d := kitchen.Delivery{ID: f.UUID("new_id"), Supplier: f.Text("supplier"), Reference: f.Text("reference")}
+	if at := f.At("arrived_at"); at != nil {
 		d.ArrivedAt = *at
 	}
-	order := s.orderOf(c, f.text("order"))
+	order := s.orderOf(c, f.Text("order"))
 	if order != nil {
 		d.OrderID = order.ID
 	}
 	for i := range lines {
 		line := f.line(i)
-		if n, err := strconv.Atoi(f.text(lineField(i, "ordered"))); err == nil && order != nil {
+		if n, err := strconv.Atoi(f.Text(lineField(i, "ordered"))); err == nil && order != nil {
 			line.Ordered = order.Ordered(n)
 		}
-		if l := s.marketCheckOf(c, f.text(lineField(i, "look"))); l != nil {
+		if l := s.marketCheckOf(c, f.Text(lineField(i, "look"))); l != nil {
 			line.MarketCheckID = l.ID
 		}
 		d.Lines = append(d.Lines, line)
 	}
-	d.Unread = f.bad
-	err := s.kitchen.Receive(c.Request.Context(), d)
-	if errors.As(err, &v.Errors) {
-		s.showReceive(c, http.StatusUnprocessableEntity, p, v)
-		return
-	} else if err != nil {
-		s.fail(c, err)
-		return
+	d.Unread = f.Bad
+	f.Bad = nil // the kitchen says it again, with what else is wrong
+	s.post(c, f, func(ctx context.Context) (string, error) {
+		return "/deliveries/" + d.ID.String(), s.kitchen.Receive(ctx, d)
+	}, func(back form.Back) {
+		for i := range back.Errors {
+			back.Errors[i].Field = lineError(back.Errors[i].Field)
+		}
+		s.showReceive(c, p, receiveView{Back: back, Lines: lines})
+	})
+}
+
+// lineError is the name on the page of a field that the kitchen calls lines[i].name.
+func lineError(field string) string {
+	if rest, ok := strings.CutPrefix(field, "lines["); ok {
+		if i, name, ok := strings.Cut(rest, "]."); ok {
+			return "line-" + i + "-" + name
+		}
 	}
-	to := p.Base + "/deliveries/" + d.ID.String()
-	if isPart(c) {
-		c.Header("HX-Redirect", to)
-		return
-	}
-	c.Redirect(http.StatusSeeOther, to)
+	return field
 }
 
 // line reads a line of the delivery. Errors are noted under lines[i].
-func (f *form) line(i int) lot.Received {
-	in := &form{c: f.c, actor: f.actor}
+func (f *input) line(i int) lot.Received {
+	in := &input{Reader: f.Reader, actor: f.actor}
+	in.Bad = nil
 	name := func(field string) string { return lineField(i, field) }
-	r := lot.Received{Form: in.text(name("form")), Frozen: in.text(name("frozen")) != "", Ice: in.text(name("ice")),
-		SupplierLot: in.text(name("supplier_lot")), PlaceID: in.id(name("place_id"))}
+	r := lot.Received{Form: in.Text(name("form")), Frozen: in.Text(name("frozen")) != "", Ice: in.Text(name("ice")),
+		SupplierLot: in.Text(name("supplier_lot")), PlaceID: in.ID(name("place_id"))}
 	r.SpeciesID = in.species(name("species")).ID
-	r.Count = in.whole(name("count"))
-	r.WeightKg = in.kilograms(name("weight_kg"))
-	r.CoreC = in.celsius(name("core_celsius"))
-	if at := in.at(name("claim.at")); at != nil {
-		r.LabelDate = lot.LabelDate{At: at, Means: freshness.DateMeaning(in.text(name("claim.means")))}
+	r.Count = in.MustWhole(name("count"))
+	r.WeightKg = in.MustMass(name("weight_kg"))
+	r.CoreC = in.Celsius(name("core_celsius"))
+	switch at := in.DayAndHour(name("label-day"), name("label-hour")); {
+	case at != nil:
+		r.LabelDate = lot.LabelDate{At: at, Means: freshness.DateMeaning(in.Text(name("claim.means")))}
+	case in.Has(name("claim.means")) && in.Bad.On(name("label-day")) == "":
+		in.Bad.Add(name("label-day"), "give the day")
 	}
-	r.Origin, r.ReefOrigin, r.DispatchedAt = lot.FishOrigin(in.text(name("origin"))), in.text(name("reef_origin")),
-		in.at(name("dispatched_at"))
-	r.MM = in.number(name("thickness_mm"), "mm")
-	if in.text(name("pack")) != "" {
+	r.Origin, r.ReefOrigin, r.DispatchedAt = lot.FishOrigin(in.Text(name("origin"))), in.Text(name("reef_origin")),
+		in.At(name("dispatched_at"))
+	r.MM = in.Number(name("thickness_mm"), "mm")
+	if in.Text(name("pack")) != "" {
 		packing := in.packing(lineField(i, ""))
-		r.Packing, r.Indicator = &packing, in.text(name("indicator")) != ""
+		r.Packing, r.Indicator = &packing, in.Text(name("indicator")) != ""
 	}
-	for _, e := range in.bad {
-		f.bad.Add(fmt.Sprintf("lines[%d].%s", i, strings.TrimPrefix(e.Field, lineField(i, ""))), "%s", e.Message)
+	for _, e := range in.Bad {
+		f.Bad.Add(fmt.Sprintf("lines[%d].%s", i, strings.TrimPrefix(e.Field, lineField(i, ""))), "%s", e.Message)
 	}
 	return r
 }
 
 // copyLine begins line n with what a delivery's lines have in common.
 func (v receiveView) copyLine(n int) {
-	for _, field := range []string{"ice", "claim.at", "claim.means", "place_id", "form", "pack", "origin", "dispatched_at"} {
+	for _, field := range []string{"claim.means", "label-day", "label-hour", "origin", "reef_origin", "dispatched_at"} {
 		v.Values.Set(lineField(n, field), v.Values.Get(lineField(n-1, field)))
 	}
 }
 
 // removeLine drops line n and moves the later ones up.
 func (v receiveView) removeLine(n int) {
-	for _, field := range []string{"species", "form", "frozen", "count", "weight_kg", "core_celsius", "ice", "claim.at",
+	for _, field := range []string{"species", "form", "frozen", "count", "weight_kg", "core_celsius", "ice", "label-day", "label-hour",
 		"claim.means", "supplier_lot", "place_id", "ordered", "look", "pack", "film_otr", "tight", "indicator", "origin", "reef_origin", "dispatched_at",
 		"thickness_mm"} {
 		for i := n; i < v.Lines; i++ {
@@ -218,7 +229,7 @@ func (v receiveView) removeLine(n int) {
 }
 
 type speciesView struct {
-	Field string
+	ID    string // of the field that it fills
 	Found []species.Species
 }
 
@@ -226,7 +237,7 @@ type speciesView struct {
 // the field.
 func (s *Server) speciesSearch(c *gin.Context) {
 	field := c.Query("field")
-	v := speciesView{Field: field}
+	v := speciesView{ID: cmp.Or(c.Query("id"), field)}
 	if text := strings.TrimSpace(c.Query(field)); text != "" {
 		v.Found = kitchen.ActorFrom(c.Request.Context()).Site.Catalogue().Search(text, 6)
 	}

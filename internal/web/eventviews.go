@@ -22,11 +22,11 @@ import (
 // eventView is how a kind of event is shown on a lot's card, and typed in there.
 type eventView struct {
 	say  func(p page, x lot.Payload, card kitchen.Card) string
-	read func(f *form, at time.Time) lot.Payload // nil for a kind that has no plain form there
+	read func(f *input, at time.Time) lot.Payload // nil for a kind that has no plain form there
 }
 
 // show makes the view of a kind whose payload is P.
-func show[P lot.Payload](say func(p page, x P, card kitchen.Card) string, read func(f *form, at time.Time) lot.Payload,
+func show[P lot.Payload](say func(p page, x P, card kitchen.Card) string, read func(f *input, at time.Time) lot.Payload,
 ) eventView {
 	return eventView{func(p page, x lot.Payload, card kitchen.Card) string { return say(p, x.(P), card) }, read}
 }
@@ -56,43 +56,43 @@ var eventViews = map[lot.Kind]eventView{
 		}
 		return text
 	},
-		func(f *form, at time.Time) lot.Payload {
-			p := lot.Moved{PlaceID: f.id("place_id")}
-			if minutes := f.number("left_at", "min"); minutes != nil {
+		func(f *input, at time.Time) lot.Payload {
+			p := lot.Moved{PlaceID: f.ID("place_id")}
+			if minutes := f.Number("left_at", "min"); minutes != nil {
 				left := at.Add(-time.Duration(math.Min(*minutes, 1e6) * float64(time.Minute)))
 				p.LeftAt = &left
 			}
 			return p
 		}),
 	"temperature": show(func(p page, x lot.Temperature, _ kitchen.Card) string { return "core " + p.Temp(x.Celsius) },
-		func(f *form, _ time.Time) lot.Payload { // its lot says whether it may be so warm
-			return lot.Temperature{Celsius: f.mustCooked("celsius")}
+		func(f *input, _ time.Time) lot.Payload { // its lot says whether it may be so warm
+			return lot.Temperature{Celsius: f.MustCooked("celsius")}
 		}),
 	"logger": show(func(p page, x lot.Logger, _ kitchen.Card) string {
 		return fmt.Sprintf("lay with the lot from %s to %s", p.Stamp(x.From), p.Stamp(x.To))
 	}, nil),
 	"held": show(func(_ page, x lot.Held, _ kitchen.Card) string { return x.Reason },
-		func(f *form, _ time.Time) lot.Payload { return lot.Held{Reason: f.text("reason")} }),
+		func(f *input, _ time.Time) lot.Payload { return lot.Held{Reason: f.Text("reason")} }),
 	"released": show(func(_ page, x lot.Released, _ kitchen.Card) string { return x.Reason },
-		func(f *form, _ time.Time) lot.Payload { return lot.Released{Reason: f.text("reason")} }),
+		func(f *input, _ time.Time) lot.Payload { return lot.Released{Reason: f.Text("reason")} }),
 	"refused": show(func(_ page, x lot.Refused, _ kitchen.Card) string { return x.Reason },
-		func(f *form, _ time.Time) lot.Payload { return lot.Refused{Reason: f.text("reason")} }),
+		func(f *input, _ time.Time) lot.Payload { return lot.Refused{Reason: f.Text("reason")} }),
 	"used": show(func(_ page, x lot.Left, _ kitchen.Card) string { return commas(x.EndUse.Name(), x.Note) },
-		func(f *form, _ time.Time) lot.Payload {
-			return lot.Left{EndUse: lot.EndUse(f.text("end_use")), Note: f.text("reason")}
+		func(f *input, _ time.Time) lot.Payload {
+			return lot.Left{EndUse: lot.EndUse(f.Text("end_use")), Note: f.Text("reason")}
 		}),
 	"discarded": show(func(_ page, x lot.Discarded, _ kitchen.Card) string { return x.Reason },
-		func(f *form, _ time.Time) lot.Payload { return lot.Discarded{Reason: f.text("reason")} }),
+		func(f *input, _ time.Time) lot.Payload { return lot.Discarded{Reason: f.Text("reason")} }),
 	"voided": show(func(_ page, x lot.Voided, card kitchen.Card) string { return entryName(card, x.EventID) + x.Reason },
-		func(f *form, _ time.Time) lot.Payload {
-			return lot.Voided{EventID: f.uuid("event_id"), Reason: f.text("reason")}
+		func(f *input, _ time.Time) lot.Payload {
+			return lot.Voided{EventID: f.UUID("event_id"), Reason: f.Text("reason")}
 		}),
 	"corrected": show(func(_ page, x lot.Corrected, card kitchen.Card) string { return entryName(card, x.EventID) + x.Reason }, nil),
 	"declared": show(func(_ page, x lot.Declared, _ kitchen.Card) string {
 		return originText(x) + ": " + x.Reason
-	}, func(f *form, _ time.Time) lot.Payload {
-		return lot.Declared{Origin: lot.FishOrigin(f.text("origin")), ReefOrigin: f.text("reef_origin"),
-			Reason: f.text("reason")}
+	}, func(f *input, _ time.Time) lot.Payload {
+		return lot.Declared{Origin: lot.FishOrigin(f.Text("origin")), ReefOrigin: f.Text("reef_origin"),
+			Reason: f.Text("reason")}
 	}),
 	"parted": show(func(p page, x lot.Split, _ kitchen.Card) string {
 		var parts []string
@@ -110,7 +110,7 @@ var eventViews = map[lot.Kind]eventView{
 	}, nil),
 	"photographed": show(func(_ page, x lot.Photographed, _ kitchen.Card) string { return x.Caption }, nil),
 	"checked": show(func(_ page, x lot.Checked, _ kitchen.Card) string { return checkedAs(x) },
-		func(f *form, _ time.Time) lot.Payload { return f.checked() }),
+		func(f *input, _ time.Time) lot.Payload { return f.checked() }),
 	"claimed": show(func(p page, x lot.Complaint, _ kitchen.Card) string {
 		return fmt.Sprintf("%s: %s, %s, %s", x.Number, lot.RemedyName(x.Remedy), p.Mass(x.WeightKg),
 			strings.Join(x.Reasons, "; "))
@@ -163,17 +163,17 @@ var eventViews = map[lot.Kind]eventView{
 	}, nil),
 	"tested": show(func(_ page, x lot.Tested, _ kitchen.Card) string {
 		return fmt.Sprintf("%s: %s; %s", x.Plan.Name, x.Finding, x.Lab)
-	}, func(f *form, _ time.Time) lot.Payload { return f.tested() }),
+	}, func(f *input, _ time.Time) lot.Payload { return f.tested() }),
 	"accounted": show(func(p page, x lot.GapExplained, _ kitchen.Card) string {
 		text := x.Explanation
 		if x.WarmHours > 0 {
 			text += fmt.Sprintf(" (%.1f h above 4.4 °C)", x.WarmHours)
 		}
 		return fmt.Sprintf("up to %s: %s", p.Stamp(x.Until), text)
-	}, func(f *form, at time.Time) lot.Payload { return f.gapExplained(at) }),
+	}, func(f *input, at time.Time) lot.Payload { return f.gapExplained(at) }),
 	"packed": show(func(_ page, x lot.Packed, _ kitchen.Card) string { return packedAs(x.Packing) },
-		func(f *form, _ time.Time) lot.Payload {
-			return lot.Packed{Packing: f.packing(""), Note: f.text("reason")}
+		func(f *input, _ time.Time) lot.Payload {
+			return lot.Packed{Packing: f.packing(""), Note: f.Text("reason")}
 		}),
 	"reviewed": show(func(p page, x lot.Reviewed, _ kitchen.Card) string {
 		return fmt.Sprintf("%s; the fish up to %s, %.2f fresh days lost", strings.ToLower(x.Outcome.Name()),
@@ -195,17 +195,17 @@ var eventViews = map[lot.Kind]eventView{
 			text += fmt.Sprintf(", drip %s, glaze %s", p.Mass(x.DripKg), p.Mass(x.GlazeKg))
 		}
 		return text
-	}, func(f *form, _ time.Time) lot.Payload {
-		return lot.Thawed{CoreC: f.mustCelsius("core_celsius"), DripKg: f.grams("drip_kg") / 1000,
-			GlazeKg: f.grams("glaze_kg") / 1000}
+	}, func(f *input, _ time.Time) lot.Payload {
+		return lot.Thawed{CoreC: f.MustCelsius("core_celsius"), DripKg: f.Grams("drip_kg") / 1000,
+			GlazeKg: f.Grams("glaze_kg") / 1000}
 	}),
 	"returned": show(func(p page, x lot.Returned, _ kitchen.Card) string {
 		return fmt.Sprintf("core %s: %s", p.Temp(x.CoreC), x.Reason)
-	}, func(f *form, _ time.Time) lot.Payload {
-		return lot.Returned{PlaceID: f.id("place_id"), CoreC: f.mustCelsius("core_celsius"), Reason: f.text("reason")}
+	}, func(f *input, _ time.Time) lot.Payload {
+		return lot.Returned{PlaceID: f.ID("place_id"), CoreC: f.MustCelsius("core_celsius"), Reason: f.Text("reason")}
 	}),
 	"cooked": show(func(p page, x lot.Cooked, _ kitchen.Card) string { return "core " + p.Temp(x.CoreC) },
-		func(f *form, _ time.Time) lot.Payload { return lot.Cooked{CoreC: f.mustCooked("core_celsius")} }),
+		func(f *input, _ time.Time) lot.Payload { return lot.Cooked{CoreC: f.MustCooked("core_celsius")} }),
 	"hung": show(func(p page, x lot.Hung, card kitchen.Card) string {
 		policy, _ := ageing.GetPolicy(x.Policy)
 		text := fmt.Sprintf("%s on hook %d of %s, %s to %.0f %%", p.Mass(x.Kg), x.Hook, card.Places[x.PlaceID].Name,

@@ -1,6 +1,7 @@
 package web
 
 import (
+	"context"
 	"errors"
 	"fmt"
 	"html/template"
@@ -18,26 +19,28 @@ import (
 	"leancatch/internal/core/freezing"
 	"leancatch/internal/core/frozen"
 	"leancatch/internal/core/heat"
+	"leancatch/internal/core/invalid"
 	"leancatch/internal/core/lot"
 	"leancatch/internal/core/refs"
 	"leancatch/internal/core/unit"
 	"leancatch/internal/drawing"
 	"leancatch/internal/interchange"
 	"leancatch/internal/kitchen"
+	"leancatch/internal/web/form"
 )
 
 // freezerView is what is frozen, with its clocks.
 type freezerView struct {
 	kitchen.FreezerView
 	Batches []batchView
-	namedFormInput
+	form.Back
 }
 
 // batchView is a batch with its chart.
 type batchView struct {
 	kitchen.Batch
 	Chart template.HTML
-	formInput
+	form.Back
 }
 
 // newBatch draws a batch.
@@ -104,6 +107,15 @@ func (v batchView) Names() string {
 	return strings.Join(names, ", ")
 }
 
+// LotChoices are the lots of the batch.
+func (v batchView) LotChoices() []form.Option {
+	var list []form.Option
+	for _, r := range v.Rows {
+		list = append(list, form.Option{ID: r.LotID.String(), Name: r.Species.Name + " " + r.Code})
+	}
+	return list
+}
+
 // PrepNames are what was done before.
 func (v batchView) PrepNames() string {
 	var names []string
@@ -115,9 +127,9 @@ func (v batchView) PrepNames() string {
 	return strings.Join(names, "; ")
 }
 
-func (s *Server) freezer(c *gin.Context) { s.showFreezer(c, http.StatusOK, freezerView{}) }
+func (s *Server) freezer(c *gin.Context) { s.showFreezer(c, freezerView{}) }
 
-func (s *Server) showFreezer(c *gin.Context, status int, v freezerView) {
+func (s *Server) showFreezer(c *gin.Context, v freezerView) {
 	p := s.page(c, "Freezer", "cold/freezer", nil)
 	var err error
 	if v.FreezerView, err = s.kitchen.Freezer(c.Request.Context()); err != nil {
@@ -128,14 +140,25 @@ func (s *Server) showFreezer(c *gin.Context, status int, v freezerView) {
 		v.Batches = append(v.Batches, newBatch(p, b))
 	}
 	p.Data = v
-	s.show(c, status, "freezer", p)
+	s.show(c, v.Status(), "freezer", p)
 }
 
-// Methods are how a freezer may cool.
-func (freezerView) Methods() []freezing.Method { return freezing.Methods }
+// MethodChoices are how a freezer may cool.
+func (freezerView) MethodChoices() []form.Option {
+	var list []form.Option
+	for _, m := range freezing.Methods {
+		list = append(list, form.Option{ID: m.ID, Name: fmt.Sprintf("%s · %s W/m²K", m.Name, m.Range)})
+	}
+	return list
+}
 
-// Watts and Months write a power and a life.
-func (freezerView) Watts(w *float64) string  { return unit.Number(*w, 0) }
+// Watts and Months write a power, "" where it is not known, and a life.
+func (freezerView) Watts(w *float64) string {
+	if w == nil {
+		return ""
+	}
+	return unit.Number(*w, 0)
+}
 func (freezerView) Months(m *float64) string { return monthsText(*m) }
 
 func monthsText(m float64) string {
@@ -176,53 +199,78 @@ func (freezerView) Source() refs.Cited { return frozen.Source }
 
 // setFreezer says how a freezer cools.
 func (s *Server) setFreezer(c *gin.Context) {
-	f := newForm(c)
+	f := posted(c)
 	id, ok := s.pathNumber(c)
 	if !ok {
 		return
 	}
-	power := f.number("power_w", "W")
-	err := f.bad.Err()
-	if err == nil {
-		err = s.kitchen.SetFreezer(c.Request.Context(), id, f.text("cooling"), power)
-	}
-	s.answer(c, err, "/cold/freezer", func(back formInput) {
-		s.showFreezer(c, http.StatusUnprocessableEntity,
-			freezerView{namedFormInput: namedFormInput{back, c.Param("id")}})
+	f.form = c.Param("id")
+	power := f.Number("power_w", "W")
+	s.post(c, f, func(ctx context.Context) (string, error) {
+		return "/cold/freezer", s.kitchen.SetFreezer(ctx, id, f.Text("cooling"), power)
+	}, func(back form.Back) {
+		s.showFreezer(c, freezerView{Back: back})
 	})
 }
 
-// freezeView plans a batch; its address is the plan.
+// freezeView plans a batch.
 type freezeView struct {
-	formInput
+	form.Back
 	Lots     []kitchen.Freezable
 	Chosen   map[string]bool
 	Freezers []kitchen.FreezerPlace
-	Forecast *freezing.Forecast
+	Forecast *freezing.Forecast // nil where too little is said
 	Batch    batchView
 	Kg       float64
-}
-
-// HasPrep reports whether a preparation is ticked.
-func (v freezeView) HasPrep(id string) bool { return slices.Contains(v.Values["prep"], id) }
-
-// Hidden are the fields that go on with the forecast.
-func (freezeView) Hidden() []string {
-	return []string{"place_id", "way", "wrapping", "thickness_mm", "shape", "start_celsius", "air_celsius", "one_face", "happened_at"}
 }
 
 // Methods, Wrappings, Preps and Shapes are what there is to choose from.
 func (freezeView) Methods() []freezing.Method     { return freezing.Methods }
 func (freezeView) Wrappings() []freezing.Wrapping { return freezing.Wrappings }
 func (freezeView) Preps() []freezing.Prep         { return freezing.Preps }
-func (freezeView) Shapes() []heat.Shape           { return []heat.Shape{heat.Slab, heat.Cylinder} }
-
-func (s *Server) freezeForm(c *gin.Context) {
-	v := freezeView{formInput: formInput{Values: c.Request.URL.Query()}}
-	s.showFreeze(c, http.StatusOK, v)
+func (freezeView) Shapes() []form.Option {
+	var list []form.Option
+	for _, s := range []heat.Shape{heat.Slab, heat.Cylinder} {
+		list = append(list, form.Option{ID: string(s), Name: bodyName(s)})
+	}
+	return list
 }
 
-func (s *Server) showFreeze(c *gin.Context, status int, v freezeView) {
+// LotChoices are the lots that may be frozen.
+func (v freezeView) LotChoices(p page) []form.Option {
+	var list []form.Option
+	for _, l := range v.Lots {
+		note := fmt.Sprintf("%d × %s, %s", l.Count, lot.FormName(l.Form), p.Mass(l.WeightKg))
+		if !l.Fit {
+			note += " · " + l.Why
+		}
+		list = append(list, form.Option{ID: l.LotID.String(), Name: l.Species.Name + " " + l.Code, Note: note})
+	}
+	return list
+}
+
+// Places are the freezers with their air.
+func (v freezeView) Places(p page) []form.Option {
+	var list []form.Option
+	for _, f := range v.Freezers {
+		list = append(list, form.Option{ID: strconv.FormatInt(f.ID, 10), Name: f.Name + " · " + p.Temp(f.AirC)})
+	}
+	return list
+}
+
+// Weighs is what the chosen lots weigh together, "" for none.
+func (v freezeView) Weighs(p page) string {
+	if v.Kg == 0 {
+		return ""
+	}
+	return p.Mass(v.Kg)
+}
+
+func (s *Server) freezeForm(c *gin.Context) {
+	s.showFreeze(c, freezeView{Back: unsent(c)})
+}
+
+func (s *Server) showFreeze(c *gin.Context, v freezeView) {
 	p := s.page(c, "Freeze", "cold/freezer", nil)
 	ctx := c.Request.Context()
 	var err error
@@ -236,23 +284,15 @@ func (s *Server) showFreeze(c *gin.Context, status int, v freezeView) {
 	}
 	v.choose()
 	v.guess(p)
-	if (v.Values.Has("reckon") || len(v.Chosen) > 0) && len(v.Errors) == 0 {
-		err := s.forecastFreezing(c, p, &v)
-		switch {
-		case err == nil:
-		case errors.As(err, &v.Errors):
-			status = http.StatusUnprocessableEntity
-		default:
-			s.fail(c, err)
-			return
-		}
-	}
-	p.Data = v
-	if isPart(c) {
-		s.render(c, status, "freeze", "freeze", p)
+	var bad invalid.Errors
+	if err = s.forecastFreezing(c, p, &v); errors.As(err, &bad) {
+		v.Mark(bad)
+	} else if err != nil {
+		s.fail(c, err)
 		return
 	}
-	s.show(c, status, "freeze", p)
+	p.Data = v
+	s.show(c, v.Status(), "freeze", p)
 }
 
 // choose marks the chosen lots and adds up what they weigh.
@@ -268,14 +308,8 @@ func (v *freezeView) choose() {
 	}
 }
 
-// Guessed are the fields that guess fills.
-func (freezeView) Guessed() []string {
-	return []string{"place_id", "way", "wrapping", "thickness_mm", "shape", "start_celsius", "air_celsius"}
-}
-
 // guess fills the fields with what the lots and the freezer say.
 func (v *freezeView) guess(p page) {
-	set := v.formInput.suggest
 	mm, warmest, shape := 0.0, math.Inf(-1), heat.Slab
 	for _, l := range v.Lots {
 		if !v.Chosen[l.LotID.String()] {
@@ -288,28 +322,29 @@ func (v *freezeView) guess(p page) {
 		}
 	}
 	if mm > 0 {
-		set("thickness_mm", unit.Number(mm, 0))
-		set("start_celsius", p.TempField(warmest))
-		set("shape", string(shape))
+		v.Suggest("thickness_mm", unit.Number(mm, 0))
+		v.Suggest("start_celsius", p.TempField(warmest))
+		v.Suggest("shape", string(shape))
 	}
 	for _, f := range v.Freezers {
 		id := strconv.FormatInt(f.ID, 10)
-		if v.Values.Get("place_id") == "" {
-			set("place_id", id)
+		if len(v.Freezers) == 1 {
+			v.Suggest("place_id", id)
 		}
 		if v.Values.Get("place_id") == id {
-			set("way", f.Method.ID)
-			set("air_celsius", p.TempField(f.AirC))
+			v.Suggest("way", f.Method.ID)
+			v.Suggest("air_celsius", p.TempField(f.AirC))
 		}
 	}
-	set("wrapping", "bare")
 }
 
 // froze reads how a batch is frozen.
-func (f *form) froze() lot.Froze {
-	return lot.Froze{PlaceID: f.id("place_id"), Method: f.text("way"), Wrapping: f.text("wrapping"), Preps: f.all("prep"),
-		Shape: heat.Shape(f.text("shape")), MM: f.mustNumber("thickness_mm", "mm"),
-		OneFace: f.text("one_face") != "", StartC: f.mustCelsius("start_celsius"), AirC: f.mustCelsius("air_celsius")}
+func (f *input) froze() lot.Froze {
+	f.MustChoose("place_id", "choose a freezer")
+	return lot.Froze{PlaceID: f.ID("place_id"), Method: f.MustChoose("way", "choose how it cools"),
+		Wrapping: f.MustChoose("wrapping", "say what is around the fish"), Preps: f.All("prep"),
+		Shape: heat.Shape(f.MustChoose("shape", "choose a shape")), MM: f.MustNumber("thickness_mm", "mm"),
+		OneFace: f.Text("one_face") != "", StartC: f.MustCelsius("start_celsius"), AirC: f.MustCelsius("air_celsius")}
 }
 
 // forecastFreezing calculates the batch and draws it.
@@ -320,9 +355,9 @@ func (s *Server) forecastFreezing(c *gin.Context, p page, v *freezeView) error {
 			ids = append(ids, parsed)
 		}
 	}
-	f := &form{values: v.Values, actor: p.Actor}
-	froze, at := f.froze(), f.when("happened_at", p.Now)
-	if err := f.bad.Err(); err != nil {
+	f := inputOf(c, v.Values)
+	froze, at := f.froze(), f.AtOr("happened_at", p.Now)
+	if err := f.Bad.Err(); err != nil {
 		return err
 	}
 	batch, err := s.kitchen.ForecastFreezing(c.Request.Context(), ids, froze, at)
@@ -335,27 +370,29 @@ func (s *Server) forecastFreezing(c *gin.Context, p page, v *freezeView) error {
 
 // freeze puts the chosen lots into the freezer.
 func (s *Server) freeze(c *gin.Context) {
-	f := newForm(c)
-	batch := kitchen.FreezeBatch{Events: map[uuid.UUID]uuid.UUID{}, At: f.when("happened_at", s.kitchen.Now()),
+	f := posted(c)
+	batch := kitchen.FreezeBatch{Events: map[uuid.UUID]uuid.UUID{}, At: f.AtOr("happened_at", s.kitchen.Now()),
 		Froze: f.froze()}
-	batch.Froze.BatchID = f.uuid("batch")
-	for _, text := range f.all("lot") {
+	batch.Froze.BatchID = f.UUID("batch")
+	for _, text := range f.All("lot") {
 		if id, err := uuid.Parse(text); err == nil {
 			batch.Events[id] = uuid.NewSHA1(batch.Froze.BatchID, id[:])
 		}
 	}
-	err := f.bad.Err()
-	if err == nil {
-		err = s.kitchen.Freeze(c.Request.Context(), batch)
+	if !f.Seen() {
+		s.showFreeze(c, freezeView{Back: f.preview()})
+		return
 	}
-	s.answer(c, err, "/cold/freezer/batches/"+batch.Froze.BatchID.String(), func(back formInput) {
-		s.showFreeze(c, http.StatusUnprocessableEntity, freezeView{formInput: back})
+	s.post(c, f, func(ctx context.Context) (string, error) {
+		return "/cold/freezer/batches/" + batch.Froze.BatchID.String(), s.kitchen.Freeze(ctx, batch)
+	}, func(back form.Back) {
+		s.showFreeze(c, freezeView{Back: back})
 	})
 }
 
-func (s *Server) batch(c *gin.Context) { s.showBatch(c, http.StatusOK, formInput{}) }
+func (s *Server) batch(c *gin.Context) { s.showBatch(c, form.Back{}) }
 
-func (s *Server) showBatch(c *gin.Context, status int, form formInput) {
+func (s *Server) showBatch(c *gin.Context, back form.Back) {
 	p := s.page(c, "Batch", "cold/freezer", nil)
 	id, ok := s.pathID(c)
 	if !ok {
@@ -367,28 +404,26 @@ func (s *Server) showBatch(c *gin.Context, status int, form formInput) {
 		return
 	}
 	v := newBatch(p, b)
-	v.formInput = form
+	v.Back = back
 	p.Data = v
-	s.show(c, status, "batch", p)
+	s.show(c, v.Status(), "batch", p)
 }
 
 // batchCore logs a core reading of one of the batch's lots.
 func (s *Server) batchCore(c *gin.Context) {
-	f := newForm(c)
-	w := kitchen.Write{EventID: f.uuid("event"), LotID: f.uuid("lot"),
-		HappenedAt: f.when("happened_at", s.kitchen.Now()), Payload: lot.Temperature{Celsius: f.mustCelsius("celsius")}}
-	err := f.bad.Err()
-	if err == nil {
-		err = s.kitchen.Append(c.Request.Context(), w)
-	}
-	s.answer(c, err, "/cold/freezer/batches/"+c.Param("id"), func(back formInput) {
-		s.showBatch(c, http.StatusUnprocessableEntity, back)
+	f := posted(c)
+	w := kitchen.Write{EventID: f.UUID("event"), LotID: f.UUID("lot"),
+		HappenedAt: f.AtOr("happened_at", s.kitchen.Now()), Payload: lot.Temperature{Celsius: f.MustCelsius("celsius")}}
+	s.post(c, f, func(ctx context.Context) (string, error) {
+		return "/cold/freezer/batches/" + c.Param("id"), s.kitchen.Append(ctx, w)
+	}, func(back form.Back) {
+		s.showBatch(c, back)
 	})
 }
 
 // declarationsView lists the suppliers' papers on parasites.
 type declarationsView struct {
-	formInput
+	form.Back
 	Declarations []kitchen.DeclarationEntry
 	Suppliers    []supplierChoice
 	page         page
@@ -415,11 +450,11 @@ func (v declarationsView) Valid(p page, l kitchen.DeclarationEntry) bool {
 	return l.StruckAt == nil && p.Now.Before(l.ValidTo.AddDate(0, 0, 1))
 }
 
-func (s *Server) declarations(c *gin.Context) { s.showDeclarations(c, http.StatusOK, formInput{}) }
+func (s *Server) declarations(c *gin.Context) { s.showDeclarations(c, form.Back{}) }
 
-func (s *Server) showDeclarations(c *gin.Context, status int, form formInput) {
+func (s *Server) showDeclarations(c *gin.Context, back form.Back) {
 	p := s.page(c, "Supplier declarations", "cold/freezer", nil)
-	v := declarationsView{formInput: form, page: p}
+	v := declarationsView{Back: back, page: p}
 	var err error
 	if v.Declarations, err = s.kitchen.Declarations(c.Request.Context()); err != nil {
 		s.fail(c, err)
@@ -434,25 +469,23 @@ func (s *Server) showDeclarations(c *gin.Context, status int, form formInput) {
 		v.Suppliers = append(v.Suppliers, supplierChoice{x.ID, x.Name})
 	}
 	p.Data = v
-	s.show(c, status, "declarations", p)
+	s.show(c, v.Status(), "declarations", p)
 }
 
 // addDeclaration puts a letter on file.
 func (s *Server) addDeclaration(c *gin.Context) {
-	f := newForm(c)
-	l := kitchen.NewDeclaration{ID: f.uuid("id"), SupplierID: f.id("supplier"),
-		Kind: assess.DeclarationKind(f.text("kind")), Reference: f.text("reference"), IssuedOn: f.day("issued"),
-		ValidTo: f.day("valid")}
+	f := posted(c)
+	l := kitchen.NewDeclaration{ID: f.UUID("new_id"), SupplierID: f.ID("supplier"),
+		Kind: assess.DeclarationKind(f.Text("kind")), Reference: f.Text("reference"), IssuedOn: f.Day("issued"),
+		ValidTo: f.Day("valid")}
 	l.SpeciesID = f.species("species").ID
 	if l.Kind == assess.DeclaredFrozen {
-		l.SupplierLot, l.RouteC, l.RouteHours = f.text("supplier_lot"), f.mustCelsius("route_c"), f.mustNumber("route_hours", "h")
+		l.SupplierLot, l.RouteC, l.RouteHours = f.Text("supplier_lot"), f.MustCelsius("route_c"), f.MustNumber("route_hours", "h")
 	}
-	err := f.bad.Err()
-	if err == nil {
-		err = s.kitchen.AddDeclaration(c.Request.Context(), l)
-	}
-	s.answer(c, err, "/declarations", func(back formInput) {
-		s.showDeclarations(c, http.StatusUnprocessableEntity, back)
+	s.post(c, f, func(ctx context.Context) (string, error) {
+		return "/declarations", s.kitchen.AddDeclaration(ctx, l)
+	}, func(back form.Back) {
+		s.showDeclarations(c, back)
 	})
 }
 

@@ -11,6 +11,7 @@ import (
 
 	"leancatch/internal/core/lot"
 	"leancatch/internal/kitchen"
+	"leancatch/internal/web/form"
 )
 
 // cold adds a freezer, a thaw shelf and an ageing cabinet to the served kitchen, and returns
@@ -65,9 +66,10 @@ func TestFreezingForms(t *testing.T) {
 	places := s.cold()
 	id := s.take(func(r *lot.Received) { r.Form, r.Count, r.WeightKg = "fillet_skin_on", 6, 1.2 })
 	status, page := s.get("/k/quay/cold/freezer/freeze?lot=" + id)
-	if status != 200 {
+	if status != 200 || !strings.Contains(page, "Say how it is frozen") {
 		t.Fatalf("status %d", status)
 	}
+	_, page = s.get("/k/quay/cold/freezer/freeze?wrapping=bare&lot=" + id)
 	holds(t, "the forecast", page, "Core temperature at −18 °C", "from 0 to −5 °C", "Freeze 1.20 kg now",
 		`<svg class="frost"`)
 
@@ -80,16 +82,19 @@ func TestFreezingForms(t *testing.T) {
 	}
 	holds(t, "the form that came back", page, "is not a number", `value="abc"`, `value="1,5"`, `value="bled" checked`)
 	form.Set("thickness_mm", "18")
-	if status, page = s.submit("/k/quay/cold/freezer/freeze", form); status != http.StatusUnprocessableEntity ||
+	if status, page = s.press("/k/quay/cold/freezer/freeze", form); status != http.StatusUnprocessableEntity ||
 		!strings.Contains(page, "it would not freeze") {
 		t.Errorf("air of 4 °C: status %d", status)
 	}
 	form.Set("air_celsius", "-24")
-	if status, page = s.submit("/k/quay/cold/freezer/freeze", form); status != 200 {
+	if _, page = s.submit("/k/quay/cold/freezer/freeze", form); !strings.Contains(page, "Freeze 1.20 kg now") {
+		t.Error("the first press shows no forecast")
+	}
+	if status, page = s.press("/k/quay/cold/freezer/freeze", form); status != 200 {
 		t.Fatalf("status %d: %s", status, page)
 	}
 	holds(t, "the batch", page, "frozen since", "Log a core temperature", "Done before: bled")
-	s.submit("/k/quay/cold/freezer/freeze", form) // sent twice
+	s.press("/k/quay/cold/freezer/freeze", form) // sent twice
 	if _, page = s.get("/k/quay/lots/" + id); strings.Count(page, "To freeze") < 1 || strings.Contains(page,
 		"event-3") {
 		t.Error("the batch was frozen twice")
@@ -123,7 +128,7 @@ func TestThawForms(t *testing.T) {
 		r.Form, r.Frozen, r.CoreC, r.Count, r.WeightKg, r.Ice = "fillet_skinless", true, &core, 10, 1.6, "none"
 		r.PlaceID = idOf(places["freezer"])
 	})
-	serveAt := s.k.Now().Add(40 * time.Hour).UTC().Format(localTime)
+	serveAt := s.k.Now().Add(40 * time.Hour).UTC().Format(form.LocalTime)
 	form := url.Values{"what": {"cod/fillet_skinless"}, "portions": {"4"}, "portion": {"160"}, "serve_at": {serveAt},
 		"end_use": {"cook"}, "method": {""}, "thickness_mm": {""}}
 	ask := func(field, value string) (int, string) {
@@ -132,7 +137,7 @@ func TestThawForms(t *testing.T) {
 			changed[k] = v
 		}
 		changed.Set(field, value)
-		return s.get("/k/quay/cold/thaw/plan?" + changed.Encode())
+		return s.submit("/k/quay/cold/thaw/plan", changed)
 	}
 	if _, page := ask("portions", "4"); !strings.Contains(page, "Save this plan") {
 		t.Fatal("no plan for four portions")
@@ -153,8 +158,8 @@ func TestThawForms(t *testing.T) {
 		t.Error("fish without a route may be thawed to be served raw")
 	}
 	id := kitchen.NewID().String()
-	form.Set("id", id)
-	status, page := s.submit("/k/quay/cold/thaw/plan", form)
+	form.Set("new_id", id)
+	status, page := s.press("/k/quay/cold/thaw/plan", form)
 	if status != 200 {
 		t.Fatalf("status %d", status)
 	}
@@ -198,7 +203,7 @@ func TestAgeingForms(t *testing.T) {
 		"target": {"8"}, "hanging": {"head_down"}, "cents_per_kg": {"free"}, "opened": {`"><script>x`},
 		"event": {kitchen.NewID().String()},
 		"prep":  {"gutted", "gilled", "scaled", "kidney", "dried", "apart"}}
-	status, page := s.submit("/k/quay/cold/ageing/start", form)
+	status, page := s.press("/k/quay/cold/ageing/start", form)
 	if status != http.StatusUnprocessableEntity || strings.Contains(page, "<script>x") {
 		t.Errorf("status %d, or the reason is markup", status)
 	}
@@ -207,11 +212,11 @@ func TestAgeingForms(t *testing.T) {
 	form.Set("hook", "1")
 	form.Set("cents_per_kg", "12.50")
 	form.Set("opened", "trial of the manager")
-	if status, page = s.submit("/k/quay/cold/ageing/start", form); status != 200 {
+	if status, page = s.press("/k/quay/cold/ageing/start", form); status != 200 {
 		t.Fatalf("status %d", status)
 	}
 	holds(t, "the fish", page, "Lost, day 0", "Look, smell, touch", "In other air", `<svg class="drying"`)
-	s.submit("/k/quay/cold/ageing/start", form)
+	s.press("/k/quay/cold/ageing/start", form)
 	post := func(what string, fields url.Values) (int, string) {
 		fields.Set("event", kitchen.NewID().String())
 		return s.submit("/k/quay/lots/"+id+"/ageing/"+what, fields)
@@ -242,7 +247,7 @@ func TestAgeingForms(t *testing.T) {
 	}
 	holds(t, "the settings", page, "must be between 30 and 100", "must be above 0 and at most 100 g", `value="12"`)
 	if status, page = s.submit("/k/quay/cold/ageing/plans",
-		url.Values{"id": {kitchen.NewID().String()}, "reference": {""}, "days": {"x"},
+		url.Values{"new_id": {kitchen.NewID().String()}, "reference": {""}, "days": {"x"},
 			"celsius": {"2"}}); status != http.StatusUnprocessableEntity || !strings.Contains(page, `value="x"`) {
 		t.Errorf("a plan without a number: status %d", status)
 	}

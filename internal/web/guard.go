@@ -80,6 +80,13 @@ func navigates(c *gin.Context) bool {
 func (s *Server) guard(right access.Right) gin.HandlerFunc {
 	return func(c *gin.Context) {
 		a, err := s.visitor(c)
+		if errors.Is(err, kitchen.ErrNoActor) && asks(c) == "sign-in" {
+			if a, err = s.signInHere(c); err != nil {
+				s.askSignIn(c, err)
+				c.Abort()
+				return
+			}
+		}
 		if errors.Is(err, kitchen.ErrNoActor) {
 			s.signInFirst(c)
 			c.Abort()
@@ -138,8 +145,60 @@ func (s *Server) signInFirst(c *gin.Context) {
 		c.Redirect(http.StatusSeeOther, "/sign-in?next="+url.QueryEscape(c.Request.URL.RequestURI()))
 		return
 	}
-	s.problem(c, http.StatusUnauthorized,
-		"Nobody is signed in any more. Sign in, then go back: what you typed is still in the page before this one.")
+	if isPlainForm(c) {
+		s.askSignIn(c, nil)
+		return
+	}
+	s.problem(c, http.StatusUnauthorized, "Nobody is signed in any more. Sign in on another page, then press again: what you typed stays here.")
+}
+
+// askSignIn asks who it is before a form is taken that somebody sent without being
+// signed in; the form goes along. An error is what was wrong with the secret.
+func (s *Server) askSignIn(c *gin.Context, err error) {
+	v := askView{For: "sign-in", Action: c.Request.URL.RequestURI(), Person: c.PostForm("ask-person"), User: c.PostForm("ask-user"),
+		Carried: carriedOf(c), Back: "/sign-in"}
+	if err != nil {
+		if v.Error = s.wrong(c, err); v.Error == "" {
+			s.fail(c, err)
+			return
+		}
+	}
+	if device, err := s.kitchen.DeviceOf(c.Request.Context(), s.cookie(c, deviceCookie)); err == nil {
+		if v.People, err = s.kitchen.PINHolders(c.Request.Context(), device.Site); err != nil {
+			s.fail(c, err)
+			return
+		}
+		v.OnDevice = true
+	}
+	s.render(c, http.StatusUnauthorized, "confirm", "layout", s.page(c, "Sign in", "", v))
+}
+
+// signInHere signs somebody in by the fields that askSignIn asks for.
+func (s *Server) signInHere(c *gin.Context) (kitchen.Actor, error) {
+	ctx := c.Request.Context()
+	secret := ""
+	if person := c.PostForm("ask-person"); person != "" {
+		device, err := s.kitchen.DeviceOf(ctx, s.cookie(c, deviceCookie))
+		if err == nil {
+			id, _ := strconv.ParseInt(person, 10, 64)
+			secret, err = s.kitchen.SignInWithPIN(ctx, device, id, c.PostForm("ask-secret"), origin(c))
+		}
+		if err != nil {
+			return kitchen.Actor{}, err
+		}
+	} else {
+		in, err := s.kitchen.SignInWithPassword(ctx, strings.TrimSpace(c.PostForm("ask-user")), c.PostForm("ask-secret"),
+			s.cookie(c, knownCookie), origin(c))
+		if err != nil {
+			return kitchen.Actor{}, err
+		}
+		s.setCookie(c, knownCookie, in.Known, int(kitchen.BrowserKept.Seconds()))
+		secret = in.Secret
+	}
+	if err := s.startSession(c, secret); err != nil {
+		return kitchen.Actor{}, err
+	}
+	return s.kitchen.ActorOfSession(ctx, secret, c.Param("site"))
 }
 
 // recordAudit writes into the audit of the actor's kitchen.
@@ -186,8 +245,8 @@ func (s *Server) approved(c *gin.Context) bool {
 		return true
 	}
 	view := askView{For: "approve", Why: []string{c.PostForm("ask-why")}, Person: c.PostForm("ask-person")}
-	f := newForm(c)
-	a, err := s.kitchen.Approve(c.Request.Context(), f.id("ask-person"), f.c.PostForm("ask-secret"), c.Request.Method+
+	f := posted(c)
+	a, err := s.kitchen.Approve(c.Request.Context(), f.ID("ask-person"), c.PostForm("ask-secret"), c.Request.Method+
 		" "+c.FullPath())
 	if err != nil {
 		s.askAgain(c, err, view)
@@ -240,7 +299,7 @@ func isPlainForm(c *gin.Context) bool {
 	return c.Request.Method == http.MethodPost && c.ContentType() == "application/x-www-form-urlencoded"
 }
 
-// asks is what a form answers that was asked: "again", "approve", or "".
+// asks is what a form answers that was asked: "again", "approve", "sign-in", or "".
 func asks(c *gin.Context) string {
 	if !isPlainForm(c) {
 		return ""
@@ -250,18 +309,34 @@ func asks(c *gin.Context) string {
 
 // askView asks for a secret and carries the form along that waits for it.
 type askView struct {
-	For     string // "again": one's own; "approve": a manager's
-	Why     []string
-	Person  string // who was chosen
-	People  []kitchen.Member
-	Action  string
-	Next    string
-	Carried []carried
-	Error   string
-	Back    string
+	For      string // "again": one's own; "approve": a manager's; "sign-in": anybody's
+	Why      []string
+	Person   string // who was chosen
+	User     string // the user name that was typed
+	OnDevice bool   // a shared tablet, where people have a PIN
+	People   []kitchen.Member
+	Action   string
+	Next     string
+	Carried  []carried
+	Error    string
+	Back     string
 }
 
 type carried struct{ Name, Value string }
+
+// carriedOf is a form that was posted, without its secrets.
+func carriedOf(c *gin.Context) []carried {
+	var list []carried
+	for name, values := range c.Request.PostForm {
+		if strings.HasPrefix(name, "ask-") || slices.Contains(secretFields, name) {
+			continue
+		}
+		for _, value := range values {
+			list = append(list, carried{name, value})
+		}
+	}
+	return list
+}
 
 // ask shows the page that asks for a secret.
 func (s *Server) ask(c *gin.Context, v askView) {
@@ -280,14 +355,7 @@ func (s *Server) ask(c *gin.Context, v askView) {
 	if v.Action == "" {
 		v.Action = c.Request.URL.RequestURI()
 	}
-	for name, values := range c.Request.PostForm {
-		if strings.HasPrefix(name, "ask-") || slices.Contains(secretFields, name) {
-			continue
-		}
-		for _, value := range values {
-			v.Carried = append(v.Carried, carried{name, value})
-		}
-	}
+	v.Carried = carriedOf(c)
 	v.Back = s.base(c) + "/board"
 	if from, err := url.Parse(c.Request.Referer()); err == nil && from.Host == c.Request.Host &&
 		strings.HasPrefix(from.Path, s.base(c)+"/") {
@@ -352,7 +420,7 @@ func (s *Server) confirmed(c *gin.Context) {
 		s.askAgain(c, err, askView{For: "again", Action: s.base(c) + "/confirm", Next: next})
 		return
 	}
-	c.Redirect(http.StatusSeeOther, next)
+	s.leadOn(c, next)
 }
 
 // local is an address of ours to lead on to; "/" for any other.

@@ -1,9 +1,9 @@
 package web
 
 import (
+	"context"
 	"encoding/json"
-	"errors"
-	"net/http"
+	"fmt"
 	"net/url"
 	"slices"
 	"strconv"
@@ -15,12 +15,12 @@ import (
 	"leancatch/internal/core/icing"
 	"leancatch/internal/core/lot"
 	"leancatch/internal/kitchen"
+	"leancatch/internal/web/form"
 )
 
 // recordView is the form of the harvest record.
 type recordView struct {
 	cardView
-	FAO     []lot.FAOArea
 	Methods []icing.Method
 	Lists   map[string][]lot.Choice
 }
@@ -29,40 +29,41 @@ var harvestLists = map[string][]lot.Choice{"gear": lot.Gears, "method": lot.Kill
 	"medium": lot.BleedMedia, "school": lot.BleedMethods, "with": lot.Washes}
 
 // harvestForm shows the record as it stands.
-func (s *Server) harvestForm(c *gin.Context) { s.showHarvest(c, http.StatusOK, nil, nil) }
+func (s *Server) harvestForm(c *gin.Context) { s.showHarvest(c, form.Back{}) }
 
-func (s *Server) showHarvest(c *gin.Context, status int, values url.Values, err error) {
+func (s *Server) showHarvest(c *gin.Context, back form.Back) {
 	id, ok := s.pathID(c)
 	if !ok {
 		return
 	}
 	var e error
-	v := recordView{FAO: lot.FAOAreas, Methods: icing.Methods, Lists: harvestLists}
+	v := recordView{Methods: icing.Methods, Lists: harvestLists}
 	if v.Card, e = s.kitchen.Card(c.Request.Context(), id); e != nil {
 		s.fail(c, e)
 		return
 	}
 	p := s.page(c, "Harvest record", "deliveries", nil)
-	v.Species, v.Seen, v.Values = v.State.Species(), v.State.Seq, values
-	v.Harvest = newHarvest(p, v.Card)
-	var changed *kitchen.Changed
-	switch {
-	case err == nil:
+	v.Back, v.Species, v.Harvest = back, v.State.Species(), newHarvest(p, v.Card)
+	if !v.Sent {
 		v.Values = recordValues(p, v.State)
-	case errors.As(err, &v.Errors):
-	case errors.As(err, &changed):
-		v.Conflict, v.Seen = changed.Events, changed.Seq
-	default:
-		s.fail(c, err)
-		return
 	}
 	p.Data = v
-	s.show(c, status, "harvest", p)
+	s.show(c, v.Status(), "harvest", p)
 }
 
-// V and E serve the fields.
-func (v recordView) V(field string) string { return v.Values.Get(field) }
-func (v recordView) E(field string) string { return v.Errors.On(field) }
+// Calm is how the fish died.
+func (recordView) Calm() []form.Option {
+	return []form.Option{{Name: "as the method says"}, {ID: "yes", Name: "calm"}, {ID: "no", Name: "it fought"}}
+}
+
+// faoAreas are the fishing areas to choose from.
+func faoAreas() []form.Option {
+	var list []form.Option
+	for _, a := range lot.FAOAreas {
+		list = append(list, form.Option{ID: strconv.Itoa(a.Code), Name: fmt.Sprintf("%d %s", a.Code, a.Name)})
+	}
+	return list
+}
 
 // recordValues writes the record into the fields of its form.
 func recordValues(p page, s *lot.State) url.Values {
@@ -118,35 +119,35 @@ func recordValues(p page, s *lot.State) url.Values {
 }
 
 // recorded reads the steps of the form: nil for a step whose time is empty.
-func (f *form) recorded() map[lot.Kind]kitchen.Write {
+func (f *input) recorded() map[lot.Kind]kitchen.Write {
 	steps := map[lot.Kind]kitchen.Write{}
 	add := func(field string, p lot.Payload) {
-		if at := f.at(field); at != nil {
+		if at := f.At(field); at != nil {
 			steps[lot.KindOf(p)] = kitchen.Write{HappenedAt: *at, Payload: p}
 		}
 	}
 	add("caught_at", f.caught())
-	add("killed_at", lot.Killed{Method: f.text("method"), Calm: f.calm()})
-	add("bled_at", lot.Bled{How: f.text("how"), Medium: f.text("medium"), Method: f.text("school"),
-		Until: f.at("until")})
-	add("gutted_at", lot.Gutted{Gilled: f.text("gilled") != ""})
-	add("washed_at", lot.Washed{With: f.text("with")})
-	add("iced_at", lot.Iced{Method: f.text("way")})
+	add("killed_at", lot.Killed{Method: f.Text("method"), Calm: f.calm()})
+	add("bled_at", lot.Bled{How: f.Text("how"), Medium: f.Text("medium"), Method: f.Text("school"),
+		Until: f.At("until")})
+	add("gutted_at", lot.Gutted{Gilled: f.Text("gilled") != ""})
+	add("washed_at", lot.Washed{With: f.Text("with")})
+	add("iced_at", lot.Iced{Method: f.Text("way")})
 	return steps
 }
 
 // caught reads how the fish came on deck.
-func (f *form) caught() lot.Caught {
-	fao, _ := strconv.Atoi(f.text("fao_area"))
-	return lot.Caught{Area: f.text("area"), FAO: fao, Gear: f.text("gear"), Vessel: f.text("vessel"),
-		WaterC: f.celsius("water_celsius"), AirC: f.celsius("air_celsius"), GearSetAt: f.at("gear_set_at")}
+func (f *input) caught() lot.Caught {
+	fao, _ := strconv.Atoi(f.Text("fao_area"))
+	return lot.Caught{Area: f.Text("area"), FAO: fao, Gear: f.Text("gear"), Vessel: f.Text("vessel"),
+		WaterC: f.Celsius("water_celsius"), AirC: f.Celsius("air_celsius"), GearSetAt: f.At("gear_set_at")}
 }
 
-func (f *form) calm() *bool {
-	if f.text("calm") == "" {
+func (f *input) calm() *bool {
+	if f.Text("calm") == "" {
 		return nil
 	}
-	calm := f.text("calm") == "yes"
+	calm := f.Text("calm") == "yes"
 	return &calm
 }
 
@@ -162,8 +163,8 @@ func (s *Server) harvest(c *gin.Context) {
 		s.fail(c, err)
 		return
 	}
-	f := newForm(c)
-	seen := f.whole("seen")
+	f := posted(c)
+	seen := f.MustWhole("seen")
 	steps := f.recorded()
 	var voids, writes []kitchen.Write
 	write := func(w kitchen.Write) kitchen.Write {
@@ -180,7 +181,7 @@ func (s *Server) harvest(c *gin.Context) {
 		}
 		if had && old.EventID != uuid.Nil {
 			voids = append(voids, write(kitchen.Write{HappenedAt: s.kitchen.Now(),
-				Payload: lot.Voided{EventID: old.EventID, Reason: f.text("reason")}}))
+				Payload: lot.Voided{EventID: old.EventID, Reason: f.Text("reason")}}))
 		}
 		if given {
 			if iced, ok := step.Payload.(lot.Iced); ok && had { // the form does not ask for the box again
@@ -191,25 +192,15 @@ func (s *Server) harvest(c *gin.Context) {
 			writes = append(writes, write(step))
 		}
 	}
-	if len(voids) > 0 && f.text("reason") == "" {
-		f.bad.Add("reason", "you change what was written down: say why")
+	if len(voids) > 0 && f.Text("reason") == "" {
+		f.Bad.Add("reason", "you change what was written down: say why")
 	}
 	if len(steps) == 0 && len(voids) == 0 {
-		f.bad.Add("killed_at", "give at least one time")
+		f.Bad.Add("killed_at", "give at least one time")
 	}
-	err = f.bad.Err()
-	if err == nil {
-		err = s.kitchen.AppendAll(c.Request.Context(), slices.Concat(voids, writes)...)
-	}
-	if err != nil {
-		status := http.StatusUnprocessableEntity
-		if errors.As(err, new(*kitchen.Changed)) {
-			status = http.StatusConflict
-		}
-		s.showHarvest(c, status, c.Request.PostForm, err)
-		return
-	}
-	c.Redirect(http.StatusSeeOther, s.base(c)+"/lots/"+id.String())
+	s.post(c, f, func(ctx context.Context) (string, error) {
+		return "/lots/" + id.String(), s.kitchen.AppendAll(ctx, slices.Concat(voids, writes)...)
+	}, func(back form.Back) { s.showHarvest(c, back) })
 }
 
 // standing are the steps that stand, as the writes that they were.

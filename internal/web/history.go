@@ -5,7 +5,7 @@ import (
 	"errors"
 	"fmt"
 	"html/template"
-	"net/http"
+	"net/url"
 	"slices"
 
 	"github.com/gin-gonic/gin"
@@ -18,13 +18,14 @@ import (
 	"leancatch/internal/drawing"
 	"leancatch/internal/httpx"
 	"leancatch/internal/interchange"
+	"leancatch/internal/web/form"
 )
 
 // historyView is the page on which a history is tried.
 type historyView struct {
+	form.Back
 	Text    string
 	Example string // its id, where the text is one
-	Errors  invalid.Errors
 	Refused []refusedEvent
 	Moments []historyMoment
 	Line    template.HTML
@@ -59,19 +60,19 @@ func (s *Server) tryHistory(c *gin.Context) {
 
 // judgeHistory judges what was typed.
 func (s *Server) judgeHistory(c *gin.Context) {
-	s.showHistory(c, historyView{Text: newForm(c).text("text")})
+	s.showHistory(c, historyView{Text: posted(c).Text("text")})
 }
 
 func (s *Server) showHistory(c *gin.Context, v historyView) {
-	p, status := s.page(c, "Try a history", "records", nil), http.StatusOK
+	p := s.page(c, "Try a history", "records", nil)
+	v.Values = url.Values{"text": {v.Text}}
 	if err := v.judge(c.Request.Context(), s.heavy, p); err != nil {
-		status = http.StatusUnprocessableEntity
 		if !errors.As(err, &v.Errors) {
 			v.Errors = invalid.Errors{{Field: "text", Message: err.Error()}}
 		}
 	}
 	p.Data = v
-	s.show(c, status, "history", p)
+	s.show(c, v.Status(), "history", p)
 }
 
 // judge fills in what comes of the text.

@@ -1,9 +1,9 @@
 package web
 
 import (
+	"context"
 	"fmt"
 	"html/template"
-	"net/http"
 	"strconv"
 
 	"github.com/gin-gonic/gin"
@@ -42,12 +42,9 @@ func (v placeView) Low(p page) bool { return !v.Ice.TopUp.IsZero() && v.Ice.TopU
 // Out reports whether it had ice and has none any more.
 func (v placeView) Out(p page) bool { return !v.Ice.Since.IsZero() && v.Ice.Left(p.Now) <= 0 }
 
-// BoxVal is a field of the form of a box: what was typed, or what is so.
-func (v iceView) BoxVal(p page, place placeView, field string) string {
-	if v.Open == place.ID && v.Form == "box" {
-		return v.Values.Get(field)
-	}
-	b := place.Place.Box
+// BoxVal is what is so, for a field of the form of a box.
+func (v placeView) BoxVal(p page, field string) string {
+	b := v.Place.Box
 	if b == nil {
 		return ""
 	}
@@ -64,7 +61,7 @@ func (v iceView) BoxVal(p page, place placeView, field string) string {
 	case "conductivity":
 		return mm(b.WallWMK)
 	}
-	return p.Temp(place.OutsideC)
+	return p.TempField(v.OutsideC)
 }
 
 // boxField is a field of the form of a box.
@@ -74,45 +71,39 @@ var boxFields = []boxField{{"length", "Length inside", "mm"}, {"width", "Width i
 	{"height", "Height inside", "mm"}, {"wall", "Wall", "mm thick"}, {"conductivity", "Wall conducts", "W/(m·K)"},
 	{"outside", "Air around it", ""}}
 
-// On reports whether a form of a place came back.
-func (v iceView) On(place int64, form string) bool { return v.Open == place && v.Form == form }
-
 // logIce notes ice that was put into a box, or found in it.
 func (s *Server) logIce(c *gin.Context) {
 	id, ok := s.pathNumber(c)
 	if !ok {
 		return
 	}
-	f := newForm(c)
-	n := kitchen.NewIce{ID: f.uuid("id"), PlaceID: id, At: f.when("ice_at", s.kitchen.Now()),
-		Kind: icing.Kind(f.text("kind"))}
+	f := posted(c)
+	f.form = "ice-" + c.Param("id")
+	n := kitchen.NewIce{ID: f.UUID("new_id"), PlaceID: id, At: f.AtOr("ice_at", s.kitchen.Now()),
+		Kind: icing.Kind(f.Text("kind"))}
 	if n.Kind != icing.Seen {
 		n.Kg = f.ice("kg")
 	}
-	err := f.bad.Err()
-	if err == nil {
-		err = s.kitchen.LogIce(c.Request.Context(), n)
+	to := "/cold" + anchor(id)
+	if n.Kind == icing.Seen {
+		to = fmt.Sprintf("/cold/places/%d", id)
 	}
-	if err == nil && n.Kind == icing.Seen {
-		c.Redirect(http.StatusSeeOther, fmt.Sprintf("%s/cold/places/%d", s.base(c), id))
-		return
-	}
-	s.afterPlace(c, id, "ice", err)
+	s.postPlace(c, f, to, func(ctx context.Context) error { return s.kitchen.LogIce(ctx, n) })
 }
 
 // ice reads a mass of ice, which may be 0.
-func (f *form) ice(field string) float64 {
-	if f.text(field) == "0" {
-		return 0
+func (f *input) ice(field string) float64 {
+	if !f.Has(field) {
+		f.Bad.Add(field, "give a weight")
 	}
-	return f.kilograms(field)
+	return f.MassOrNone(field)
 }
 
 // box reads the sides and walls of a box.
-func (f *form) box() icing.Box {
-	return icing.Box{LengthMM: f.mustNumber("length", "mm"), WidthMM: f.mustNumber("width", "mm"),
-		HeightMM: f.mustNumber("height", "mm"), WallMM: f.mustNumber("wall", "mm"),
-		WallWMK: f.mustNumber("conductivity", "W/(m·K)")}
+func (f *input) box() icing.Box {
+	return icing.Box{LengthMM: f.MustNumber("length", "mm"), WidthMM: f.MustNumber("width", "mm"),
+		HeightMM: f.MustNumber("height", "mm"), WallMM: f.MustNumber("wall", "mm"),
+		WallWMK: f.MustNumber("conductivity", "W/(m·K)")}
 }
 
 // setBox says what box a place is.
@@ -121,11 +112,8 @@ func (s *Server) setBox(c *gin.Context) {
 	if !ok {
 		return
 	}
-	f := newForm(c)
-	box, outside := f.box(), f.mustCelsius("outside")
-	err := f.bad.Err()
-	if err == nil {
-		err = s.kitchen.SetBox(c.Request.Context(), id, box, outside)
-	}
-	s.afterPlace(c, id, "box", err)
+	f := posted(c)
+	f.form = "box-" + c.Param("id")
+	box, outside := f.box(), f.MustCelsius("outside")
+	s.postPlace(c, f, "/cold"+anchor(id), func(ctx context.Context) error { return s.kitchen.SetBox(ctx, id, box, outside) })
 }

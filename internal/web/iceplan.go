@@ -1,10 +1,9 @@
 package web
 
 import (
+	"fmt"
 	"html/template"
 	"math"
-	"net/http"
-	"net/url"
 	"slices"
 	"strconv"
 
@@ -16,11 +15,12 @@ import (
 	"leancatch/internal/core/species"
 	"leancatch/internal/core/unit"
 	"leancatch/internal/drawing"
+	"leancatch/internal/web/form"
 )
 
 // planView plans the ice of a trip.
 type planView struct {
-	formInput
+	form.Back
 	Boxes   []lot.Place
 	Species species.Species
 	Plan    *icing.Plan
@@ -35,55 +35,52 @@ type methodView struct {
 	Chills, Holds string
 }
 
+// BoxChoices are the boxes with what they hold.
+func (v planView) BoxChoices() []form.Option {
+	var list []form.Option
+	for _, b := range v.Boxes {
+		list = append(list, form.Option{ID: strconv.FormatInt(b.ID, 10), Name: fmt.Sprintf("%s · %.0f l", b.Name, b.Box.Litres())})
+	}
+	return list
+}
+
 // icePlan is a form without a state of its own: its address is the plan.
 func (s *Server) icePlan(c *gin.Context) {
 	p := s.page(c, "Plan the ice", "cold", nil)
-	v := planView{formInput: formInput{Values: c.Request.URL.Query()}}
+	v := planView{Back: unsent(c)}
 	var err error
 	if v.Boxes, err = s.kitchen.Boxes(c.Request.Context()); err != nil {
 		s.fail(c, err)
 		return
 	}
-	status := http.StatusOK
-	if v.Values.Has("species") {
-		if v.plan(p); len(v.Errors) > 0 {
-			status = http.StatusUnprocessableEntity
-		}
-	} else {
-		v.Values = url.Values{"hours": {"8"}, "outside": {p.TempField(18)}}
-		if len(v.Boxes) > 0 {
-			v.Values.Set("place_id", strconv.FormatInt(v.Boxes[0].ID, 10))
-		}
+	if v.Sent = v.Values.Has("species"); v.Sent {
+		v.Quiet = v.Values.Has("preview")
+		v.plan(inputOf(c, v.Values), p)
 	}
 	p.Data = v
-	if isPart(c) {
-		s.render(c, status, "iceplan", "plan", p)
-		return
-	}
-	s.show(c, status, "iceplan", p)
+	s.show(c, v.Status(), "iceplan", p)
 }
 
 // plan reads the fields and calculates.
-func (v *planView) plan(p page) {
-	f := &form{values: v.Values, actor: p.Actor}
-	if v.Species = f.species("species"); v.Species.ID == "" && f.bad.On("species") == "" {
-		f.bad.Add("species", "is not in the catalogue")
+func (v *planView) plan(f *input, p page) {
+	if v.Species = f.species("species"); v.Species.ID == "" && f.Bad.On("species") == "" {
+		f.Bad.Add("species", "is not in the catalogue")
 	}
-	trip := icing.Trip{Species: v.Species, FishKg: f.kilograms("weight_kg"), Count: max(1, f.whole("count")),
-		FromC: f.mustCelsius("from"), OutsideC: f.mustCelsius("outside"), Hours: f.mustNumber("hours", "h")}
-	if mm := f.number("thickness_mm", "mm"); mm != nil {
+	trip := icing.Trip{Species: v.Species, FishKg: f.MustMass("weight_kg"), Count: max(1, f.MustWhole("count")),
+		FromC: f.MustCelsius("from"), OutsideC: f.MustCelsius("outside"), Hours: f.MustNumber("hours", "h")}
+	if mm := f.Number("thickness_mm", "mm"); mm != nil {
 		trip.ThicknessMM = *mm
 	}
-	at := slices.IndexFunc(v.Boxes, func(b lot.Place) bool { return strconv.FormatInt(b.ID, 10) == f.text("place_id") })
+	at := slices.IndexFunc(v.Boxes, func(b lot.Place) bool { return strconv.FormatInt(b.ID, 10) == f.Text("place_id") })
 	switch {
 	case at >= 0:
 		trip.Box = *v.Boxes[at].Box
 	case len(v.Boxes) == 0:
-		f.bad.Add("place_id", "there is no box with sides and walls yet: give them on the page of the cold places")
+		f.Bad.Add("place_id", "there is no box with sides and walls yet: give them on the page of the cold places")
 	default:
-		f.bad.Add("place_id", "choose a box")
+		f.Bad.Add("place_id", "choose a box")
 	}
-	if v.Errors = f.bad; len(v.Errors) > 0 {
+	if v.Mark(f.Bad); len(f.Bad) > 0 {
 		return
 	}
 	plan, err := trip.Plan()

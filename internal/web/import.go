@@ -1,6 +1,7 @@
 package web
 
 import (
+	"cmp"
 	"errors"
 	"fmt"
 	"io"
@@ -8,6 +9,7 @@ import (
 	"net/http"
 	"net/url"
 	"os"
+	"slices"
 	"strconv"
 	"strings"
 
@@ -18,6 +20,7 @@ import (
 	"leancatch/internal/core/unit"
 	"leancatch/internal/intake"
 	"leancatch/internal/kitchen"
+	"leancatch/internal/web/form"
 )
 
 // maxUpload bounds a logger's file that comes through the browser.
@@ -28,21 +31,67 @@ type importView struct {
 	Done    *kitchen.Imported
 	Places  []kitchen.PlaceView
 	Lot     *kitchen.Row
-	formInput
+	form.Back
 }
 
-// At reports whether a place is where the logger lay: as chosen, else as last
-// time.
-func (v importView) At(place int64) bool {
-	id := strconv.FormatInt(place, 10)
-	switch {
-	case v.Values.Get("target") != "":
-		return id == v.Values.Get("target")
-	case v.Values.Get("place_id") != "":
-		return id == v.Values.Get("place_id")
+// Targets are where the logger may have lain.
+func (v importView) Targets() []form.Option {
+	var list []form.Option
+	if v.Lot != nil {
+		list = append(list, form.Option{ID: v.Lot.LotID.String(),
+			Name: fmt.Sprintf("With %s %s, up to its receipt", v.Lot.Species.Name, v.Lot.Code)})
 	}
-	known := v.Preview.Known
-	return known != nil && known.PlaceID != nil && *known.PlaceID == place && v.Lot == nil
+	for _, p := range v.Places {
+		list = append(list, form.Option{ID: strconv.FormatInt(p.ID, 10), Name: p.Name})
+	}
+	return list
+}
+
+// Columns are those that may be the temperatures.
+func (v importView) Columns() []form.Option {
+	l := v.Preview.Layout
+	var list []form.Option
+	for _, i := range l.TempChoices {
+		list = append(list, form.Option{ID: strconv.Itoa(i), Name: l.Columns[i]})
+	}
+	return list
+}
+
+// Column is the one that was read; "" where that must be chosen.
+func (v importView) Column() string {
+	if v.Asks("temp_column") {
+		return ""
+	}
+	return strconv.Itoa(v.Preview.Layout.TempColumn)
+}
+
+// Target is where it lay as far as the address says: with a lot, or in a place.
+func (v importView) Target() string { return cmp.Or(v.Val("lot"), v.Val("place_id")) }
+
+// Units and Orders are how temperatures and dates may be written.
+func (importView) Units() []form.Option {
+	return []form.Option{{ID: "C", Name: "°C"}, {ID: "F", Name: "°F"}}
+}
+func (importView) Orders() []form.Option {
+	return []form.Option{{ID: "dmy", Name: "day first"}, {ID: "mdy", Name: "month first"}, {ID: "ymd", Name: "year first"}}
+}
+
+// Unclear says what the file does not tell.
+func (v importView) Unclear() []string {
+	var list []string
+	for field, text := range map[string]string{"temp_column": "There are several columns that may be temperatures: choose one.",
+		"unit": "The file does not tell the unit: choose.", "date_order": "The file does not tell the order of its dates: choose."} {
+		if v.Asks(field) {
+			list = append(list, text)
+		}
+	}
+	slices.Sort(list)
+	return list
+}
+
+// Zones are what may be typed.
+func (v importView) Zones(p page) []string {
+	return []string{p.Actor.Site.TimeZone, "UTC", "UTC+1", "UTC+2"}
 }
 
 // Separator names what lies between the columns.
@@ -64,10 +113,10 @@ func (v importView) Asks(field string) bool {
 }
 
 func (s *Server) importForm(c *gin.Context) {
-	s.showImport(c, http.StatusOK, importView{formInput: formInput{Values: c.Request.URL.Query()}})
+	s.showImport(c, importView{Back: unsent(c)})
 }
 
-func (s *Server) showImport(c *gin.Context, status int, v importView) {
+func (s *Server) showImport(c *gin.Context, v importView) {
 	var err error
 	if v.Places, err = s.kitchen.Places(c.Request.Context()); err != nil {
 		s.fail(c, err)
@@ -83,25 +132,24 @@ func (s *Server) showImport(c *gin.Context, status int, v importView) {
 		row.LotID, row.Code = id, card.State.Received.Code
 		v.Lot = &row
 	}
-	s.show(c, status, "import", s.page(c, "Import a logger file", "cold", v))
+	s.show(c, v.Status(), "import", s.page(c, "Import a logger file", "cold", v))
 }
 
 // importUpload keeps the file and shows what is in it.
 func (s *Server) importUpload(c *gin.Context) {
 	base := "/k/" + kitchen.ActorFrom(c.Request.Context()).Site.Slug
-	refuse := func(status int, text string) {
-		v := importView{formInput: formInput{c.Request.URL.Query(), invalid.Errors{{Field: "file", Message: text}}}}
-		s.showImport(c, status, v)
+	refuse := func(text string) {
+		s.showImport(c, importView{Back: form.Back{Values: c.Request.URL.Query(), Errors: invalid.Errors{{Field: "file", Message: text}}}})
 	}
 	parts, err := c.Request.MultipartReader()
 	if err != nil {
-		refuse(http.StatusUnprocessableEntity, "choose a file")
+		refuse("choose a file")
 		return
 	}
 	for {
 		part, err := parts.NextPart()
 		if err != nil {
-			refuse(http.StatusUnprocessableEntity, "choose a file")
+			refuse("choose a file")
 			return
 		}
 		if part.FormName() != "file" || part.FileName() == "" {
@@ -110,15 +158,13 @@ func (s *Server) importUpload(c *gin.Context) {
 		id, err := s.keepFile(c, part)
 		var tooLarge *http.MaxBytesError
 		if errors.As(err, &tooLarge) {
-			refuse(http.StatusRequestEntityTooLarge,
-				fmt.Sprintf("the file is larger than %d MB: split it, or use leancatch import", maxUpload>>20))
+			refuse(fmt.Sprintf("the file is larger than %d MB: split it, or use leancatch import", maxUpload>>20))
 			return
 		} else if err != nil {
 			s.fail(c, err)
 			return
 		}
-		c.Redirect(http.StatusSeeOther, base+"/import/"+id.String()+"?"+
-			url.Values{"lot": {c.Query("lot")}, "place_id": {c.Query("place_id")}}.Encode())
+		s.leadOn(c, base+"/import/"+id.String()+"?"+url.Values{"lot": {c.Query("lot")}, "place_id": {c.Query("place_id")}}.Encode())
 		return
 	}
 }
@@ -158,19 +204,24 @@ func (s *Server) importPreview(c *gin.Context) {
 	if !ok {
 		return
 	}
-	v := importView{formInput: formInput{Values: c.Request.URL.Query()}}
+	s.previewImport(c, id, unsent(c))
+}
+
+// previewImport shows what is read of a file, by what was chosen so far.
+func (s *Server) previewImport(c *gin.Context, id uuid.UUID, back form.Back) {
+	v := importView{Back: back}
 	preview, err := s.kitchen.PreviewImport(c.Request.Context(), id, choices(v.Values))
-	status := http.StatusOK
-	if errors.As(err, &v.Errors) {
-		status = http.StatusUnprocessableEntity
+	var bad invalid.Errors
+	if errors.As(err, &bad) {
+		v.Mark(bad)
 	} else if err != nil {
 		s.fail(c, err)
 		return
 	}
 	if v.Preview = &preview; len(preview.Layout.Columns) == 0 { // no table at all
-		v.Preview = nil
+		v.Preview, v.Errors = nil, bad
 	}
-	s.showImport(c, status, v)
+	s.showImport(c, v)
 }
 
 func (s *Server) importStore(c *gin.Context) {
@@ -178,26 +229,24 @@ func (s *Server) importStore(c *gin.Context) {
 	if !ok {
 		return
 	}
-	f := newForm(c)
+	f := posted(c)
 	var target kitchen.Target
-	if lotID, err := uuid.Parse(f.text("target")); err == nil {
+	if lotID, err := uuid.Parse(f.Text("target")); err == nil {
 		target.LotID = lotID
 	} else {
-		target.PlaceID = f.id("target")
+		target.PlaceID = f.ID("target")
 	}
-	v := importView{formInput: formInput{Values: c.Request.PostForm}}
-	done, err := s.kitchen.StoreImport(c.Request.Context(), id, choices(c.Request.PostForm), target)
-	if errors.As(err, &v.Errors) {
-		preview, err := s.kitchen.PreviewImport(c.Request.Context(), id, choices(c.Request.PostForm))
-		if err == nil || len(preview.Layout.Columns) > 0 {
-			v.Preview = &preview
-		}
-		s.showImport(c, http.StatusUnprocessableEntity, v)
+	if !f.Seen() {
+		s.previewImport(c, id, f.preview())
 		return
+	}
+	done, err := s.kitchen.StoreImport(c.Request.Context(), id, choices(f.Values), target)
+	back := form.Back{Values: f.Values, Sent: true}
+	if errors.As(err, &back.Errors) {
+		s.previewImport(c, id, back)
 	} else if err != nil {
 		s.fail(c, err)
-		return
+	} else {
+		s.showImport(c, importView{Back: back, Done: &done})
 	}
-	v.Done = &done
-	s.showImport(c, http.StatusOK, v)
 }

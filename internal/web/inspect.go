@@ -1,8 +1,8 @@
 package web
 
 import (
+	"context"
 	"encoding/json"
-	"errors"
 	"html/template"
 	"net/http"
 	"slices"
@@ -13,31 +13,25 @@ import (
 	"github.com/google/uuid"
 
 	"leancatch/internal/core/freshness"
-	"leancatch/internal/core/invalid"
 	"leancatch/internal/drawing"
 	"leancatch/internal/kitchen"
+	"leancatch/internal/web/form"
 )
 
 // inspectView is an inspection under way: what was chosen and what the scheme
 // makes of it.
 type inspectView struct {
 	kitchen.InspectionPreview
-	Signs     []freshness.Sign
-	Subject   drawing.Subject
-	Fish      []freshness.Fish // seen so far; the one at hand is Fish[At]
-	At        int
-	Sample    int    // how many are to be inspected
-	Current   string // the sign that is asked for
-	Dots      []dot  // the fish of a box along the index
-	Seen      int
-	EventID   string
-	Drawn     template.HTML
-	Ruler     template.HTML
-	Decision  string // chosen by the person; "" to follow
-	Reason    string
-	Decisions []freshness.Decision
-	Errors    invalid.Errors
-	Conflict  []kitchen.Entry
+	Signs   []freshness.Sign
+	Subject drawing.Subject
+	Fish    []freshness.Fish // seen so far; the one at hand is Fish[At]
+	At      int
+	Sample  int    // how many are to be inspected
+	Current string // the sign that is asked for
+	Dots    []dot  // the fish of a box along the index
+	Drawn   template.HTML
+	Ruler   template.HTML
+	form.Back
 }
 
 // Chosen is what was seen on the fish at hand.
@@ -103,8 +97,8 @@ func (inspectView) VignetteZone(sign freshness.Sign) string {
 // Show writes what a level shows for the address of its vignette.
 func (v inspectView) Show(level freshness.Level) string { return drawing.FormatFeatures(level.Show) }
 
-// Err is what is wrong with a field.
-func (v inspectView) Err(field string) string { return v.Errors.On(field) }
+// Decisions are what may be decided.
+func (inspectView) Decisions() []freshness.Decision { return freshness.Decisions }
 
 // IndexShare is the index as a share of its maximum, in thousandths.
 func (v inspectView) IndexShare() float64 {
@@ -194,11 +188,9 @@ func (s *Server) inspectStep(c *gin.Context) (inspectView, error) {
 	if err != nil {
 		return inspectView{}, kitchen.ErrNotFound
 	}
-	f := newForm(c)
-	v := inspectView{EventID: f.text("event_id"), Current: f.text("current"), Decision: f.text("decision"),
-		Reason: f.text("reason"), Decisions: freshness.Decisions}
-	v.Seen, _ = strconv.Atoi(f.text("seen"))
-	scheme := f.text("scheme")
+	f := posted(c)
+	v := inspectView{Current: f.Text("current"), Back: f.preview()}
+	scheme := f.Text("scheme")
 	if scheme == "" {
 		scheme = c.Query("scheme")
 	}
@@ -214,12 +206,6 @@ func (s *Server) inspectStep(c *gin.Context) (inspectView, error) {
 	}
 	v.Subject = drawing.Subject{Figure: v.State.Species().Figure, Form: r.Form, Frozen: v.State.Frozen()}
 	v.Signs = freshness.BySense(v.Scheme.SignsOn(r.Form), f.actor.Person.Senses)
-	if v.Seen == 0 {
-		v.Seen = v.State.Seq
-	}
-	if v.EventID == "" {
-		v.EventID = kitchen.NewID().String()
-	}
 	if _, ok := v.Scheme.Sign(v.Current); !ok {
 		v.Current = v.Signs[0].ID
 	}
@@ -230,14 +216,14 @@ func (s *Server) inspectStep(c *gin.Context) (inspectView, error) {
 
 // readFish reads the fish seen so far: those in the hidden field, with the one
 // at hand as its signs stand in the form; and turns to another where asked.
-func (v *inspectView) readFish(f *form) {
-	_ = json.Unmarshal([]byte(f.text("fish")), &v.Fish) // a spoilt field begins anew
-	v.At, _ = strconv.Atoi(f.text("at"))
+func (v *inspectView) readFish(f *input) {
+	_ = json.Unmarshal([]byte(f.Text("fish")), &v.Fish) // a spoilt field begins anew
+	v.At, _ = strconv.Atoi(f.Text("at"))
 	v.At = min(max(v.At, 0), len(v.Fish))
 	hand := f.fish()
 	v.Fish = append(v.Fish, freshness.Fish{})[:max(len(v.Fish), v.At+1)]
 	v.Fish[v.At] = hand
-	do, at, _ := strings.Cut(f.text("do"), "-")
+	do, at, _ := strings.Cut(f.Text("do"), "-")
 	switch n, _ := strconv.Atoi(at); {
 	case do == "next" && len(hand.Signs) > 0:
 		v.At, v.Current = len(v.Fish), ""
@@ -308,33 +294,25 @@ func (s *Server) inspect(c *gin.Context) {
 		return
 	}
 	p := s.page(c, "Inspect "+v.State.Received.Code, "deliveries", nil)
-	f := newForm(c)
-	in := kitchen.Inspection{EventID: f.uuid("event_id"), LotID: v.State.ID, Seen: v.Seen, At: p.Now,
-		Scheme: v.Scheme.ID, Fish: v.filled(), Decision: freshness.Decision(v.Decision), Reason: v.Reason}
+	f := posted(c)
+	in := kitchen.Inspection{EventID: f.UUID("event_id"), LotID: v.State.ID, Seen: int(f.ID("seen")), At: p.Now,
+		Scheme: v.Scheme.ID, Fish: v.filled(), Decision: freshness.Decision(f.Text("decision")), Reason: f.Text("reason")}
 	to := "/lots/" + v.State.ID.String()
-	if f.text("do") == "part" { // held until it is split, on its card
+	if f.Text("do") == "part" { // held until it is split, on its card
 		in.Decision, in.Reason = freshness.Hold, "to be split"
 		to += "?do=parted"
 	}
-	err = f.bad.Err()
-	if err == nil {
-		err = s.kitchen.Inspect(c.Request.Context(), in)
-	}
-	var changed *kitchen.Changed
-	switch {
-	case s.askApproval(c, err):
-	case errors.As(err, &v.Errors):
-	case errors.As(err, &changed):
-		v.Conflict, v.Seen = changed.Events, changed.Seq
-	case err != nil:
-		s.fail(c, err)
-		return
-	default:
-		c.Redirect(http.StatusSeeOther, p.Base+to)
-		return
-	}
-	p.Data = v
-	s.show(c, http.StatusUnprocessableEntity, "inspect", p)
+	s.post(c, f, func(ctx context.Context) (string, error) { return to, s.kitchen.Inspect(ctx, in) }, func(back form.Back) {
+		if len(back.Changed) > 0 { // what it is judged against has changed too
+			if v, err = s.inspectStep(c); err != nil {
+				s.fail(c, err)
+				return
+			}
+		}
+		v.Back = back
+		p.Data = v
+		s.show(c, v.Status(), "inspect", p)
+	})
 }
 
 // vignette draws the part of a subject where a zone lies, with the features

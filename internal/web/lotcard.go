@@ -2,12 +2,11 @@ package web
 
 import (
 	"bytes"
+	"context"
 	"errors"
 	"fmt"
 	"html/template"
 	"math"
-	"net/http"
-	"net/url"
 	"slices"
 	"strconv"
 	"strings"
@@ -26,6 +25,7 @@ import (
 	"leancatch/internal/core/unit"
 	"leancatch/internal/drawing"
 	"leancatch/internal/kitchen"
+	"leancatch/internal/web/form"
 )
 
 // cardView is the lot card, with a form that came back where one did.
@@ -36,12 +36,9 @@ type cardView struct {
 	Ruler      template.HTML
 	QR         template.HTML
 	Places     []lot.Place
-	Open       string // the kind of event whose form is open
-	Values     url.Values
-	Errors     invalid.Errors
-	Conflict   []kitchen.Entry
-	Seen       int
-	CanInspect bool // a scheme fits
+	form.Back         // of the kind of event whose form it is
+	Do         string // the kind of event whose form is opened by the address
+	CanInspect bool   // a scheme fits
 	Clock      *clockView
 	Harvest    *harvestView
 	Oxygen     *oxygenView
@@ -49,31 +46,26 @@ type cardView struct {
 	Cautions   []string
 }
 
-// ThawLosses is what thawing may cost: it is weighed.
-func (cardView) ThawLosses() []string { return []string{"drip_kg", "glaze_kg"} }
+// Open reports whether the form of a kind of event stands open.
+func (v cardView) Open(kind string) bool { return v.Is(kind) || v.Do == kind }
 
-// Err is what is wrong with a field of the open form.
-func (v cardView) Err(kind, field string) string {
-	if v.Open != kind {
-		return ""
-	}
-	return v.Errors.On(field)
+// Origins are where the fish may come from.
+func (cardView) Origins() []form.Option {
+	return []form.Option{{Name: "not known"}, {ID: string(lot.Wild), Name: "caught"}, {ID: string(lot.Farmed), Name: "farmed"}}
 }
 
-// Val is what was typed into a field of the open form.
-func (v cardView) Val(kind, field string) string {
-	if v.Open != kind {
-		return ""
+// Plans are the sampling plans of a histamine test.
+func (v cardView) Plans() []form.Option {
+	var list []form.Option
+	for _, x := range v.Clock.Plans {
+		list = append(list, form.Option{ID: x.ID, Name: fmt.Sprintf("%s: n %d, c %d, m %g, M %g", x.Name, x.N, x.C, x.M, x.MostM)})
 	}
-	return v.Values.Get(field)
+	return append(list, form.Option{ID: safety.OwnPlan, Name: "a stricter one, as entered here"})
 }
 
-// VoidVal is what was typed as the reason to void an event.
-func (v cardView) VoidVal(id uuid.UUID) string {
-	if v.Val("voided", "event_id") != id.String() {
-		return ""
-	}
-	return v.Val("voided", "reason")
+// Freezers are the places to go back to.
+func (v cardView) Freezers() []lot.Place {
+	return slices.DeleteFunc(slices.Clone(v.Places), func(p lot.Place) bool { return !p.Freezer() })
 }
 
 // Void is the voiding of an event, nil where it stands.
@@ -115,10 +107,10 @@ func (v cardView) Band() float64 { return v.Assessment.Left.Band() }
 func (v cardView) HasRate() bool { return v.Assessment.Rate > 0 }
 
 func (s *Server) lotCard(c *gin.Context) {
-	s.showCard(c, http.StatusOK, cardView{Values: url.Values{}, Open: c.Query("do")})
+	s.showCard(c, cardView{Do: c.Query("do")})
 }
 
-func (s *Server) showCard(c *gin.Context, status int, v cardView) {
+func (s *Server) showCard(c *gin.Context, v cardView) {
 	id, ok := s.pathID(c)
 	if !ok {
 		return
@@ -131,9 +123,6 @@ func (s *Server) showCard(c *gin.Context, status int, v cardView) {
 	p := s.page(c, v.State.Received.Code, "", nil)
 	v.Species = v.State.Species()
 	v.CanInspect = v.OnHand() && assess.CanInspect(v.State)
-	if v.Seen == 0 {
-		v.Seen = v.State.Seq
-	}
 	v.Line = coldLine(p, v.Card).Draw()
 	v.Clock, v.Harvest = newClock(p, v.Card), newHarvest(p, v.Card)
 	v.Oxygen, v.Cautions = newOxygen(p, v.Card), v.Card.Cautions
@@ -145,7 +134,7 @@ func (s *Server) showCard(c *gin.Context, status int, v cardView) {
 	sortPlaces(v.Places)
 	v.FrozenCard = newFrozenCard(p, v.Card)
 	p.Data = v
-	s.show(c, status, "lot", p)
+	s.show(c, v.Status(), "lot", p)
 }
 
 // tracePoints are the points of a trace as the drawings take them.
@@ -233,14 +222,14 @@ func qrCode(text string) template.HTML {
 // has overtaken comes back with that event, to be decided again.
 func (s *Server) lotEvent(c *gin.Context) {
 	kind := lot.Kind(c.Param("kind"))
-	f := newForm(c)
+	f := posted(c)
 	id, ok := s.pathID(c)
 	if !ok {
 		return
 	}
-	var err error
-	w := kitchen.Write{EventID: f.uuid("event_id_new"), LotID: id, HappenedAt: f.when("happened_at", s.kitchen.Now())}
-	w.Seen, _ = strconv.Atoi(f.text("seen"))
+	f.form = string(kind)
+	w := kitchen.Write{EventID: f.UUID("event_id_new"), LotID: id, HappenedAt: f.AtOr("happened_at", s.kitchen.Now())}
+	w.Seen, _ = strconv.Atoi(f.Text("seen"))
 	switch read := eventViews[kind].read; {
 	case read != nil:
 		w.Payload = read(f, w.HappenedAt)
@@ -258,61 +247,48 @@ func (s *Server) lotEvent(c *gin.Context) {
 		s.fail(c, kitchen.ErrNotFound)
 		return
 	}
-	if err = f.bad.Err(); err == nil {
-		err = s.kitchen.Append(c.Request.Context(), w)
+	if kind == lot.KindFor[lot.Voided]() {
+		f.form += "-" + f.Text("event_id")
 	}
-	s.afterEvent(c, kind, err)
+	s.postEvent(c, f, func(ctx context.Context) error { return s.kitchen.Append(ctx, w) })
 }
 
-// afterEvent goes back to the card, or shows it with the form that did not
-// succeed.
-func (s *Server) afterEvent(c *gin.Context, kind lot.Kind, err error) {
-	v := cardView{Open: string(kind), Values: c.Request.PostForm}
-	var changed *kitchen.Changed
-	switch {
-	case err == nil:
-		c.Redirect(http.StatusSeeOther, s.base(c)+"/lots/"+c.Param("id"))
-	case s.askApproval(c, err):
-	case errors.As(err, &v.Errors):
-		s.showCard(c, http.StatusUnprocessableEntity, v)
-	case errors.As(err, &changed):
-		v.Conflict, v.Seen = changed.Events, changed.Seq
-		s.showCard(c, http.StatusConflict, v)
-	default:
-		s.fail(c, err)
-	}
+// postEvent ends a form of the lot's card.
+func (s *Server) postEvent(c *gin.Context, f *input, do func(context.Context) error) {
+	s.post(c, f, func(ctx context.Context) (string, error) {
+		return "/lots/" + c.Param("id"), do(ctx)
+	}, func(back form.Back) { s.showCard(c, cardView{Back: back}) })
 }
 
 // split takes in the form that splits a lot in two.
-func (s *Server) split(c *gin.Context, f *form, w kitchen.Write) {
+func (s *Server) split(c *gin.Context, f *input, w kitchen.Write) {
 	in := kitchen.NewSplit{EventID: w.EventID, LotID: w.LotID, Seen: w.Seen, HappenedAt: w.HappenedAt}
 	for i := range 2 {
 		name := func(field string) string { return fmt.Sprintf("part-%d-%s", i, field) }
-		part := lot.SplitLot{Count: f.whole(name("count")), WeightKg: f.kilograms(name("weight_kg"))}
-		for _, n := range strings.Fields(f.text(name("fish"))) {
+		part := lot.SplitLot{Count: f.MustWhole(name("count")), WeightKg: f.MustMass(name("weight_kg"))}
+		for _, n := range strings.Fields(f.Text(name("fish"))) {
 			if fish, err := strconv.Atoi(n); err == nil {
 				part.Fish = append(part.Fish, fish)
 			}
 		}
-		if f.text(name("goes")) == "back" {
-			if part.Refused = f.text(name("reason")); part.Refused == "" {
-				f.bad.Add(name("reason"), "say why it goes back")
+		if f.Text(name("goes")) == "back" {
+			if part.Refused = f.Text(name("reason")); part.Refused == "" {
+				f.Bad.Add(name("reason"), "say why it goes back")
 			}
 		}
 		in.Parts = append(in.Parts, part)
 	}
-	err := f.bad.Err()
-	if err == nil {
-		err = s.kitchen.Split(c.Request.Context(), in)
-	}
-	var fields invalid.Errors
-	if errors.As(err, &fields) { // the core counts parts as parts[0].count
-		for i := range fields {
-			fields[i].Field = strings.NewReplacer("parts[", "part-", "].", "-").Replace(fields[i].Field)
+	s.postEvent(c, f, func(ctx context.Context) error {
+		err := s.kitchen.Split(ctx, in)
+		var bad invalid.Errors
+		if errors.As(err, &bad) { // the core counts parts as parts[0].count
+			for i := range bad {
+				bad[i].Field = strings.NewReplacer("parts[", "part-", "].", "-").Replace(bad[i].Field)
+			}
+			return bad
 		}
-		err = fields
-	}
-	s.afterEvent(c, lot.KindFor[lot.Split](), err)
+		return err
+	})
 }
 
 // ProposedSplit proposes the two parts of the form that splits the lot: by the last
@@ -326,11 +302,13 @@ func (v cardView) ProposedSplit() []lot.SplitLot {
 	return []lot.SplitLot{{Count: r.Count - 1, WeightKg: r.WeightKg - one}, {Count: 1, WeightKg: one}}
 }
 
-// SplitVal is a field of a part: what was typed, or what is proposed.
+// Goes is what may become of a part.
+func (cardView) Goes() []form.Option {
+	return []form.Option{{ID: "stays", Name: "Stays"}, {ID: "back", Name: "Goes back"}}
+}
+
+// SplitVal is what is proposed for a field of a part.
 func (v cardView) SplitVal(p page, i int, field string) string {
-	if v.Open == "parted" && v.Values.Has("part-0-count") {
-		return v.Values.Get(fmt.Sprintf("part-%d-%s", i, field))
-	}
 	part := v.ProposedSplit()[i]
 	switch field {
 	case "count":

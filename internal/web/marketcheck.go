@@ -1,9 +1,8 @@
 package web
 
 import (
-	"errors"
+	"context"
 	"html/template"
-	"net/http"
 	"net/url"
 	"strconv"
 	"strings"
@@ -17,6 +16,7 @@ import (
 	"leancatch/internal/core/species"
 	"leancatch/internal/drawing"
 	"leancatch/internal/kitchen"
+	"leancatch/internal/web/form"
 )
 
 // checksKept is how long the market lists a check that was not bought.
@@ -24,9 +24,9 @@ const checksKept = 3 * 24 * time.Hour
 
 // marketView is a check under way and those before it.
 type marketView struct {
-	formInput
+	form.Back
 	Species species.Species
-	Forms   []string
+	Forms   []form.Option
 	Signs   []freshness.Sign
 	Ideas   []freshness.Explanation
 	Fish    template.HTML
@@ -70,22 +70,22 @@ func (marketView) Answered(l kitchen.MarketCheckResult) string {
 }
 
 // marketCheck reads the form.
-func (f *form) marketCheck() kitchen.MarketCheck {
-	l := kitchen.MarketCheck{Stall: f.text("stall"), Form: f.text("form"), Answers: map[string]string{}}
-	if sp, ok := f.actor.Site.Catalogue().Find(f.text("species")); ok {
+func (f *input) marketCheck() kitchen.MarketCheck {
+	l := kitchen.MarketCheck{Stall: f.Text("stall"), Form: f.Text("form"), Answers: map[string]string{}}
+	if sp, ok := f.actor.Site.Catalogue().Find(f.Text("species")); ok {
 		l.SpeciesID = sp.ID
 	}
-	if f.text("count") != "" {
-		l.Count = f.whole("count")
+	if f.Text("count") != "" {
+		l.Count = f.MustWhole("count")
 	}
-	if f.text("weight_kg") != "" {
-		l.WeightKg = f.kilograms("weight_kg")
+	if f.Text("weight_kg") != "" {
+		l.WeightKg = f.MustMass("weight_kg")
 	}
-	l.PriceCents = f.cents("price")
+	l.PriceCents = f.Cents("price")
 	l.Fish = f.fish()
-	for field := range f.c.Request.PostForm {
-		if ask, ok := strings.CutPrefix(field, "ask-"); ok && f.text(field) != "" {
-			l.Answers[ask] = f.text(field)
+	for field := range f.Values {
+		if ask, ok := strings.CutPrefix(field, "stall-"); ok && f.Text(field) != "" {
+			l.Answers[ask] = f.Text(field)
 		}
 	}
 	return l
@@ -93,15 +93,15 @@ func (f *form) marketCheck() kitchen.MarketCheck {
 
 func (s *Server) market(c *gin.Context) {
 	p := s.page(c, "Market", "deliveries", nil)
-	s.showMarket(c, http.StatusOK, p, marketView{formInput: formInput{Values: url.Values{"id": {p.NewID()},
-		"form": {"whole"}, "species": {c.Query("species")}}}}, kitchen.MarketCheck{Form: "whole"})
+	s.showMarket(c, p, marketView{Back: form.Back{Values: url.Values{"form": {"whole"}, "species": {c.Query("species")}}}},
+		kitchen.MarketCheck{Form: "whole"})
 }
 
 // showMarket renders the market with what the scheme makes of the check so far.
-func (s *Server) showMarket(c *gin.Context, status int, p page, v marketView, l kitchen.MarketCheck) {
+func (s *Server) showMarket(c *gin.Context, p page, v marketView, l kitchen.MarketCheck) {
 	ctx := c.Request.Context()
 	v.Species, _ = p.Actor.Site.Catalogue().Find(v.Val("species"))
-	v.Forms = lot.Forms[:5]
+	v.Forms = named(lot.Forms[:5], lot.FormName)
 	if v.Val("form") == "" {
 		v.Values.Set("form", "whole")
 	}
@@ -124,49 +124,24 @@ func (s *Server) showMarket(c *gin.Context, status int, p page, v marketView, l 
 			v.Reading, v.Verdict = &reading, verdict
 		}
 	}
-	if isPart(c) && c.PostForm("action") == "judge" { // only what is drawn: the checks kept stay as they are
-		p.Data = v
-		s.render(c, status, "marketcheck", "check-parts", p)
-		return
-	}
 	var err error
 	if v.Checks, err = s.kitchen.MarketChecksSince(ctx, p.Now.Add(-checksKept)); err != nil {
 		s.fail(c, err)
 		return
 	}
 	p.Data = v
-	if isPart(c) {
-		s.render(c, status, "marketcheck", "market-form", p)
-		return
-	}
-	s.show(c, status, "marketcheck", p)
+	s.show(c, v.Status(), "marketcheck", p)
 }
 
 // checkFish judges the check so far, or keeps it.
 func (s *Server) checkFish(c *gin.Context) {
 	p := s.page(c, "Market", "deliveries", nil)
-	f := newForm(c)
+	f := posted(c)
 	l := f.marketCheck()
-	l.ID, l.At = f.uuid("id"), p.Now
-	v := marketView{formInput: formInput{Values: c.Request.PostForm}}
-	if f.text("action") != "keep" {
-		s.showMarket(c, http.StatusOK, p, v, l)
-		return
-	}
-	err := f.bad.Err()
-	if err == nil {
-		err = s.kitchen.SaveMarketCheck(c.Request.Context(), l)
-	}
-	switch {
-	case errors.As(err, &v.Errors):
-		s.showMarket(c, http.StatusUnprocessableEntity, p, v, l)
-	case err != nil:
-		s.fail(c, err)
-	case isPart(c):
-		c.Header("HX-Redirect", p.Base+"/deliveries/market")
-	default:
-		c.Redirect(http.StatusSeeOther, p.Base+"/deliveries/market")
-	}
+	l.ID, l.At = f.UUID("new_id"), p.Now
+	s.post(c, f, func(ctx context.Context) (string, error) {
+		return "/deliveries/market", s.kitchen.SaveMarketCheck(ctx, l)
+	}, func(back form.Back) { s.showMarket(c, p, marketView{Back: back}, l) })
 }
 
 // marketCheckOf returns the market check that a delivery line was bought after; nil for none.
@@ -190,7 +165,8 @@ func (v *receiveView) fromMarket(p page, l kitchen.MarketCheck) {
 	set("species", p.SpeciesOf(l.SpeciesID).Name)
 	set("form", l.Form)
 	set("claim.means", string(freshness.Bought))
-	set("claim.at", p.Local(l.At))
+	set("label-day", l.At.In(p.Zone).Format(time.DateOnly))
+	set("label-hour", p.Clock(l.At))
 	if l.Count > 0 {
 		set("count", strconv.Itoa(l.Count))
 	}

@@ -1,10 +1,9 @@
 package web
 
 import (
-	"errors"
+	"context"
 	"fmt"
 	"html/template"
-	"net/http"
 	"net/url"
 	"strconv"
 	"strings"
@@ -16,20 +15,23 @@ import (
 	"leancatch/internal/core/species"
 	"leancatch/internal/drawing"
 	"leancatch/internal/kitchen"
+	"leancatch/internal/web/form"
 )
 
 // orderView is the form of an order as it was typed. Lines added are kept in
 // hidden fields; the one at hand is drawn.
 type orderView struct {
-	formInput
+	form.Back
 	Lines     []kitchen.OrderLine // added before
 	Species   species.Species     // of the line at hand
 	Trims     []trimRow
 	Fish      template.HTML
 	Suppliers []kitchen.Supplier
-	Forms     []string
 	Open      []kitchen.Order
 }
+
+// SupplierNames are those known.
+func (v orderView) SupplierNames() []string { return supplierNames(v.Suppliers) }
 
 // OffText writes what comes off a line.
 func (orderView) OffText(off []lot.Trim) string {
@@ -45,11 +47,10 @@ func (orderView) OffText(off []lot.Trim) string {
 
 func (s *Server) orderForm(c *gin.Context) {
 	p := s.page(c, "Order", "deliveries", nil)
-	s.showOrder(c, http.StatusOK, p, orderView{formInput: formInput{Values: url.Values{"id": {p.NewID()},
-		"form": {"whole"}}}})
+	s.showOrder(c, p, orderView{Back: form.Back{Values: url.Values{"form": {"whole"}}}})
 }
 
-func (s *Server) showOrder(c *gin.Context, status int, p page, v orderView) {
+func (s *Server) showOrder(c *gin.Context, p page, v orderView) {
 	ctx := c.Request.Context()
 	var err error
 	if v.Suppliers, err = s.kitchen.SupplierNames(ctx); err == nil {
@@ -59,7 +60,6 @@ func (s *Server) showOrder(c *gin.Context, status int, p page, v orderView) {
 		s.fail(c, err)
 		return
 	}
-	v.Forms = lot.Forms
 	v.Species, _ = p.Actor.Site.Catalogue().Find(v.Val("species"))
 	figure := v.Species.Figure
 	if figure == "" {
@@ -75,74 +75,64 @@ func (s *Server) showOrder(c *gin.Context, status int, p page, v orderView) {
 	}
 	v.Fish = drawing.Trimmed(figure, v.Val("form"), off, nil)
 	p.Data = v
-	if isPart(c) {
-		s.render(c, status, "order", "order-form", p)
-		return
-	}
-	s.show(c, status, "order", p)
+	s.show(c, v.Status(), "order", p)
 }
 
 // order adds a line, redraws the current one, or places the order.
 func (s *Server) order(c *gin.Context) {
 	p := s.page(c, "Order", "deliveries", nil)
-	f := newForm(c)
-	action := f.text("action") // reads the form
-	v := orderView{formInput: formInput{Values: c.Request.PostForm}}
-	for i := range min(len(c.Request.PostForm["line"]), maxLines) {
-		v.Lines = append(v.Lines, readOrderLine(c.Request.PostForm["line"][i]))
+	f := posted(c)
+	v := orderView{Back: form.Back{Values: f.Values, Sent: true, Quiet: f.Follows()}}
+	for i := range min(len(f.All("line")), maxLines) {
+		v.Lines = append(v.Lines, readOrderLine(f.All("line")[i]))
 	}
-	if action == "draw" {
-		s.showOrder(c, http.StatusOK, p, v)
+	if f.Follows() {
+		s.showOrder(c, p, v)
 		return
 	}
-	if action == "add" || f.text("species") != "" {
+	o := kitchen.Order{ID: f.UUID("new_id"), Supplier: f.Text("supplier"), Lines: v.Lines}
+	if f.Text("action") == "add" || f.Has("species") {
 		line := f.orderLine()
-		if err := f.bad.Err(); err != nil {
-			errors.As(err, &v.Errors)
-			s.showOrder(c, http.StatusUnprocessableEntity, p, v)
+		if v.Mark(f.Bad); len(f.Bad) > 0 {
+			s.showOrder(c, p, v)
 			return
 		}
-		v.Lines = append(v.Lines, line)
+		o.Lines = append(o.Lines, line)
+	}
+	if f.Text("action") == "add" {
 		for _, field := range []string{"species", "count", "weight_kg", "fee", "note"} {
 			v.Values.Del(field)
 		}
-	}
-	if action == "add" {
-		s.showOrder(c, http.StatusOK, p, v)
+		v.Lines = o.Lines
+		s.showOrder(c, p, v)
 		return
 	}
-	err := s.kitchen.PlaceOrder(c.Request.Context(), kitchen.Order{ID: f.uuid("id"), Supplier: f.text("supplier"),
-		Lines: v.Lines})
-	switch {
-	case errors.As(err, &v.Errors):
-		s.showOrder(c, http.StatusUnprocessableEntity, p, v)
-	case err != nil:
-		s.fail(c, err)
-	case isPart(c):
-		c.Header("HX-Redirect", p.Base+"/deliveries")
-	default:
-		c.Redirect(http.StatusSeeOther, p.Base+"/deliveries")
-	}
+	s.post(c, f, func(ctx context.Context) (string, error) {
+		return "/deliveries", s.kitchen.PlaceOrder(ctx, o)
+	}, func(back form.Back) {
+		v.Back = back
+		s.showOrder(c, p, v)
+	})
 }
 
 // orderLine reads the line at hand.
-func (f *form) orderLine() kitchen.OrderLine {
-	l := kitchen.OrderLine{Form: f.text("form"), Note: f.text("note")}
-	if l.SpeciesID = f.species("species").ID; l.SpeciesID == "" && f.bad.On("species") == "" {
-		f.bad.Add("species", "is not in the catalogue")
+func (f *input) orderLine() kitchen.OrderLine {
+	l := kitchen.OrderLine{Form: f.Text("form"), Note: f.Text("note")}
+	if l.SpeciesID = f.species("species").ID; l.SpeciesID == "" && f.Bad.On("species") == "" {
+		f.Bad.Add("species", "is not in the catalogue")
 	}
-	if f.text("count") != "" {
-		l.Count = f.whole("count")
+	if f.Text("count") != "" {
+		l.Count = f.MustWhole("count")
 	}
-	if f.text("weight_kg") != "" {
-		l.WeightKg = f.kilograms("weight_kg")
+	if f.Text("weight_kg") != "" {
+		l.WeightKg = f.MustMass("weight_kg")
 	}
-	if l.Count == 0 && l.WeightKg == 0 && f.bad.On("count") == "" {
-		f.bad.Add("count", "say how many, or how much")
+	if l.Count == 0 && l.WeightKg == 0 && f.Bad.On("count") == "" {
+		f.Bad.Add("count", "say how many, or how much")
 	}
-	l.FeeCents = f.cents("fee")
+	l.FeeCents = f.Cents("fee")
 	for _, t := range lot.TrimFor(l.Form) {
-		if f.text("trim-"+string(t)) == "off" {
+		if f.Text("trim-"+string(t)) == "off" {
 			l.Off = append(l.Off, t)
 		}
 	}

@@ -1,9 +1,8 @@
 package web
 
 import (
-	"errors"
+	"context"
 	"fmt"
-	"net/http"
 	"net/url"
 	"slices"
 	"strconv"
@@ -15,26 +14,30 @@ import (
 	"leancatch/internal/core/icing"
 	"leancatch/internal/core/lot"
 	"leancatch/internal/kitchen"
+	"leancatch/internal/web/form"
 )
 
 // ownCatchView is the deck: the catches, and the form that lands the next one.
 type ownCatchView struct {
-	formInput
+	form.Back
 	Catches []kitchen.Row
 	Gears   []lot.Choice
-	FAO     []lot.FAOArea
 	Places  []lot.Place
+}
+
+// Landings are where a catch may come to lie first.
+func (v ownCatchView) Landings() []lot.Place {
+	return slices.DeleteFunc(slices.Clone(v.Places), func(p lot.Place) bool { return p.Kind != "deck" && p.Kind != "dock" })
 }
 
 // ownCatchDays is how far back the deck lists catches.
 const ownCatchDays = 3
 
 func (s *Server) ownCatch(c *gin.Context) {
-	s.showOwnCatch(c, http.StatusOK,
-		ownCatchView{formInput: formInput{Values: url.Values{"id": {kitchen.NewID().String()}}}})
+	s.showOwnCatch(c, ownCatchView{})
 }
 
-func (s *Server) showOwnCatch(c *gin.Context, status int, v ownCatchView) {
+func (s *Server) showOwnCatch(c *gin.Context, v ownCatchView) {
 	p := s.page(c, "Own catch", "deliveries", nil)
 	var err error
 	if v.Catches, err = s.kitchen.Catches(c.Request.Context(), p.Now.AddDate(0, 0, -ownCatchDays)); err != nil {
@@ -45,13 +48,14 @@ func (s *Server) showOwnCatch(c *gin.Context, status int, v ownCatchView) {
 		s.fail(c, err)
 		return
 	}
-	v.Gears, v.FAO = lot.Gears, lot.FAOAreas
-	if len(v.Catches) > 0 && len(v.Values) == 1 { // the next one comes from the same boat and water
+	v.Gears = lot.Gears
+	if len(v.Catches) > 0 && !v.Sent { // the next one comes from the same boat and water
 		card, err := s.kitchen.Card(c.Request.Context(), v.Catches[0].LotID)
 		if err != nil {
 			s.fail(c, err)
 			return
 		}
+		v.Values = url.Values{}
 		for field, value := range recordValues(p, card.State) {
 			switch field {
 			case "area", "fao_area", "gear", "vessel", "water_celsius", "air_celsius":
@@ -60,26 +64,20 @@ func (s *Server) showOwnCatch(c *gin.Context, status int, v ownCatchView) {
 		}
 	}
 	p.Data = v
-	s.show(c, status, "owncatch", p)
+	s.show(c, v.Status(), "owncatch", p)
 }
 
 // landCatch makes a lot of a catch that comes on deck.
 func (s *Server) landCatch(c *gin.Context) {
-	f := newForm(c)
-	in := kitchen.NewCatch{ID: f.uuid("id"), SpeciesID: f.species("species").ID, Count: f.whole("count"),
-		WeightKg: f.kilograms("weight_kg"), PlaceID: f.id("place_id"), LandedAt: f.when("landed_at", s.kitchen.Now()),
+	f := posted(c)
+	in := kitchen.NewCatch{ID: f.UUID("new_id"), SpeciesID: f.species("species").ID, Count: f.MustWhole("count"),
+		WeightKg: f.MustMass("weight_kg"), PlaceID: f.ID("place_id"), LandedAt: f.AtOr("landed_at", s.kitchen.Now()),
 		Caught: f.caught()}
-	in.Unread = f.bad
-	id, err := s.kitchen.LandCatch(c.Request.Context(), in)
-	v := ownCatchView{formInput: formInput{Values: c.Request.PostForm}}
-	switch {
-	case errors.As(err, &v.Errors):
-		s.showOwnCatch(c, http.StatusUnprocessableEntity, v)
-	case err != nil:
-		s.fail(c, err)
-	default:
-		c.Redirect(http.StatusSeeOther, s.base(c)+"/lots/"+id.String()+"/own-catch")
-	}
+	in.Unread, f.Bad = f.Bad, nil // the kitchen says it again, with what else is wrong
+	s.post(c, f, func(ctx context.Context) (string, error) {
+		id, err := s.kitchen.LandCatch(ctx, in)
+		return "/lots/" + id.String() + "/own-catch", err
+	}, func(back form.Back) { s.showOwnCatch(c, ownCatchView{Back: back}) })
 }
 
 // stampsView is one catch with its stamps.
@@ -91,18 +89,20 @@ type stampsView struct {
 	Kill    []lot.Choice
 	Cuts    []lot.Choice
 	Media   []lot.Choice
-	Agos    []ago
 	CoolKg  float64 // of ice that melts to cool this catch; 0 where nobody knows how warm it is
 	Plan    string  // the address of the plan of its ice
 }
 
-// ago is how long ago a stamp may say it was.
-type ago struct {
-	Minutes int
-	Name    string
+// AgoChoices are how many minutes ago a stamp may say it was.
+func (stampsView) AgoChoices() []form.Option {
+	return []form.Option{{ID: "0", Name: "now"}, {ID: "5", Name: "5 min ago"}, {ID: "15", Name: "15"}, {ID: "30", Name: "30"},
+		{ID: "60", Name: "1 h"}}
 }
 
-var agos = []ago{{0, "now"}, {5, "5 min ago"}, {15, "15"}, {30, "30"}, {60, "1 h"}}
+// Gills are what gutting may have done with them.
+func (stampsView) Gills() []form.Option {
+	return []form.Option{{ID: "out", Name: "Gills out too"}, {ID: "in", Name: "Gills left in"}}
+}
 
 // stampView is one of the big buttons: to be pressed, or with when it was.
 type stampView struct {
@@ -119,9 +119,9 @@ func (v stampView) CanUndo() bool { return v.Undo != uuid.Nil }
 // Done reports whether it was stamped.
 func (v stampView) Done() bool { return !v.At.IsZero() }
 
-func (s *Server) stamps(c *gin.Context) { s.showStamps(c, http.StatusOK, nil) }
+func (s *Server) stamps(c *gin.Context) { s.showStamps(c, form.Back{}) }
 
-func (s *Server) showStamps(c *gin.Context, status int, err error) {
+func (s *Server) showStamps(c *gin.Context, back form.Back) {
 	id, ok := s.pathID(c)
 	if !ok {
 		return
@@ -132,18 +132,11 @@ func (s *Server) showStamps(c *gin.Context, status int, err error) {
 		s.fail(c, e)
 		return
 	}
-	if v.Values = c.Request.PostForm; v.Values == nil {
-		v.Values = url.Values{}
-	}
-	if err != nil && !errors.As(err, &v.Errors) {
-		s.fail(c, err)
-		return
-	}
+	v.Back = back
 	p := s.page(c, v.State.Received.Code, "deliveries", nil)
-	v.Species, v.Seen = v.State.Species(), v.State.Seq
+	v.Species = v.State.Species()
 	v.Clock, v.Harvest = newClock(p, v.Card), newHarvest(p, v.Card)
-	v.Agos, v.Methods, v.Kill, v.Cuts, v.Media = agos, icing.Methods[:2], lot.KillMethods, lot.BleedCuts[:2],
-		lot.BleedMedia
+	v.Methods, v.Kill, v.Cuts, v.Media = icing.Methods[:2], lot.KillMethods, lot.BleedCuts[:2], lot.BleedMedia
 	for _, place := range v.Card.Places {
 		if place.Kind == "tote" {
 			v.Boxes = append(v.Boxes, place)
@@ -182,7 +175,7 @@ func (s *Server) showStamps(c *gin.Context, status int, err error) {
 	}
 	v.Stamps = append(v.Stamps, done...) // what is still to do stands under the thumb
 	p.Data = v
-	s.show(c, status, "stamps", p)
+	s.show(c, v.Status(), "stamps", p)
 }
 
 // usualBoxFirst puts the box that the last catch went into on top.
@@ -235,31 +228,33 @@ func (v cardView) DeathAssumed() string {
 
 // stamp writes a step down as of now, or of some minutes ago, or takes one back.
 func (s *Server) stamp(c *gin.Context) {
-	f := newForm(c)
+	f := posted(c)
 	id, ok := s.pathID(c)
 	if !ok {
 		return
 	}
-	var err error
 	now := s.kitchen.Now()
-	at := f.when("at", now)
-	if minutes, err := strconv.Atoi(f.text("ago")); err == nil && f.text("at") == "" {
+	at := f.AtOr("at", now)
+	if minutes, err := strconv.Atoi(f.Text("ago")); err == nil && f.Text("at") == "" {
 		at = now.Add(-time.Duration(minutes) * time.Minute)
 	}
-	w := kitchen.Write{EventID: f.uuid("event_id_new"), LotID: id, HappenedAt: at}
-	kind := lot.Kind(f.text("stamp"))
+	w := kitchen.Write{EventID: f.UUID("event_id_new"), LotID: id, HappenedAt: at}
+	kind := lot.Kind(f.Text("stamp"))
 	switch {
-	case f.text("undo") != "":
-		w.HappenedAt, w.Payload = now, lot.Voided{EventID: f.uuid("undo"), Reason: "stamped by mistake"}
+	case f.Text("undo") != "":
+		w.HappenedAt, w.Payload = now, lot.Voided{EventID: f.UUID("undo"), Reason: "stamped by mistake"}
 	case kind == lot.KindFor[lot.Killed]():
-		w.Payload = lot.Killed{Method: f.text("method")}
+		w.Payload = lot.Killed{Method: f.Text("method")}
 	case kind == lot.KindFor[lot.Bled]():
-		w.Payload = lot.Bled{How: f.text("how"), Medium: f.text("medium")}
+		w.Payload = lot.Bled{How: f.Text("how"), Medium: f.Text("medium")}
 	case kind == lot.KindFor[lot.Gutted]():
-		w.Payload = lot.Gutted{Gilled: f.text("gilled") != ""}
+		if !f.Has("gilled") {
+			f.Bad.Add("gilled", "say whether the gills are out")
+		}
+		w.Payload = lot.Gutted{Gilled: f.Text("gilled") == "out"}
 	case kind == lot.KindFor[lot.Iced]():
-		iced := lot.Iced{Method: f.text("way"), PlaceID: f.id("place_id")}
-		if f.text("ice_kg") != "" {
+		iced := lot.Iced{Method: f.Text("way"), PlaceID: f.ID("place_id")}
+		if f.Text("ice_kg") != "" {
 			kg := f.ice("ice_kg")
 			iced.IceKg = &kg
 		}
@@ -268,12 +263,7 @@ func (s *Server) stamp(c *gin.Context) {
 		s.fail(c, kitchen.ErrNotFound)
 		return
 	}
-	if err = f.bad.Err(); err == nil {
-		err = s.kitchen.Append(c.Request.Context(), w)
-	}
-	if err != nil {
-		s.showStamps(c, http.StatusUnprocessableEntity, err)
-		return
-	}
-	c.Redirect(http.StatusSeeOther, s.base(c)+"/lots/"+id.String()+"/own-catch")
+	s.post(c, f, func(ctx context.Context) (string, error) {
+		return "/lots/" + id.String() + "/own-catch", s.kitchen.Append(ctx, w)
+	}, func(back form.Back) { s.showStamps(c, back) })
 }

@@ -10,6 +10,7 @@ import (
 
 	"leancatch/internal/core/icing"
 	"leancatch/internal/kitchen"
+	"leancatch/internal/web/form"
 )
 
 // boxed adds a tote of ice to the site and returns its id.
@@ -48,7 +49,7 @@ func TestOwnCatchForms(t *testing.T) {
 	s := serve(t)
 	box := s.boxed()
 	status, page := s.submit("/k/quay/deliveries/own-catch",
-		fields("id", kitchen.NewID().String(), "species", "mackrel", "count", "ten", "weight_kg", "-3", "water_celsius", "900",
+		fields("new_id", kitchen.NewID().String(), "species", "mackrel", "count", "ten", "weight_kg", "-3", "water_celsius", "900",
 			"vessel", "<b>Tern</b>", "area", "off the skerries", "landed_at", "soon"))
 	if status != 422 {
 		t.Errorf("a catch of nonsense: status %d", status)
@@ -65,12 +66,12 @@ func TestOwnCatchForms(t *testing.T) {
 	}
 	before := count()
 	if status, _ = s.submit("/k/quay/deliveries/own-catch",
-		fields("id", kitchen.NewID().String(), "species", "cod", "count", "2", "weight_kg", "5", "water_celsius", "cold",
+		fields("new_id", kitchen.NewID().String(), "species", "cod", "count", "2", "weight_kg", "5", "water_celsius", "cold",
 			"vessel", "Tern", "place_id", "1")); status != 422 || count() != before {
 		t.Errorf("water that is no number: status %d, %d lots more", status, count()-before)
 	}
-	docket := fields("id", kitchen.NewID().String(), "lines", "1", "supplier", "Skua Day-boat", "arrived_at",
-		time.Now().UTC().Format(localTime),
+	docket := fields("new_id", kitchen.NewID().String(), "lines", "1", "supplier", "Skua Day-boat", "arrived_at",
+		time.Now().UTC().Format(form.LocalTime),
 		"line-0-species", "cod", "line-0-form", "whole", "line-0-count", "2", "line-0-weight_kg", "5", "line-0-core_celsius",
 		"cold", "line-0-ice", "well_iced", "line-0-place_id", "1")
 	if status, _ = s.submit("/k/quay/deliveries/receive", docket); status != 422 || count() != before {
@@ -80,10 +81,10 @@ func TestOwnCatchForms(t *testing.T) {
 	places, err := s.k.Places(s.ctx)
 	s.must(err)
 	id := kitchen.NewID().String()
-	landing := fields("id", id, "species", "mackerel", "count", "12", "weight_kg", "5", "water_celsius", "12", "air_celsius", "14",
+	landing := fields("new_id", id, "species", "mackerel", "count", "12", "weight_kg", "5", "water_celsius", "12", "air_celsius", "14",
 		"vessel", "Skiff Tern", "place_id", "1")
 	landing.Set("place_id", box)
-	landed := time.Now().UTC().Add(-3 * time.Hour).Format(localTime)
+	landed := time.Now().UTC().Add(-3 * time.Hour).Format(form.LocalTime)
 	landing.Set("landed_at", landed)
 	if status, page = s.submit("/k/quay/deliveries/own-catch", landing); status != 200 {
 		t.Fatalf("a good catch: status %d, %d places", status, len(places))
@@ -117,7 +118,7 @@ func TestOwnCatchForms(t *testing.T) {
 	}
 	s.holds(page, `value="much"`)
 	if status, page = stamp("stamp", "bled", "how", "gills", "medium", "water_celsius", "at",
-		time.Now().UTC().Add(26*time.Hour).Format(localTime)); status != 422 {
+		time.Now().UTC().Add(26*time.Hour).Format(form.LocalTime)); status != 422 {
 		t.Errorf("bled tomorrow: status %d", status)
 	}
 	s.holds(page, "lies in the future")
@@ -125,7 +126,7 @@ func TestOwnCatchForms(t *testing.T) {
 	// The record: two people write at once; the second decides again.
 	if status, page = s.submit(lot+"/harvest",
 		fields("seen", "2", "reason", "a new record", "bled_at",
-			time.Now().UTC().Add(-50*time.Minute).Format(localTime), "how", "gills")); status != 409 {
+			time.Now().UTC().Add(-50*time.Minute).Format(form.LocalTime), "how", "gills")); status != 409 {
 		t.Errorf("overtaken: status %d", status)
 	}
 	s.holds(page, "Somebody else changed this lot", `value="gills" selected`)
@@ -145,12 +146,12 @@ func TestIceForms(t *testing.T) {
 	s := serve(t)
 	box := s.boxed()
 	ice := "/k/quay/cold/places/" + box
-	status, page := s.submit(ice+"/ice", fields("id", kitchen.NewID().String(), "kind", "added", "kg", "a lot"))
+	status, page := s.submit(ice+"/ice", fields("new_id", kitchen.NewID().String(), "kind", "added", "kg", "a lot"))
 	if status != 422 {
 		t.Errorf("a lot of ice: status %d", status)
 	}
 	s.holds(page, `value="a lot"`, "role=\"alert\"")
-	if status, page = s.submit(ice+"/ice", fields("id", kitchen.NewID().String(), "kind", "added", "kg",
+	if status, page = s.submit(ice+"/ice", fields("new_id", kitchen.NewID().String(), "kind", "added", "kg",
 		"6,5")); status != 200 {
 		t.Errorf("6,5 kg: status %d", status)
 	}
@@ -161,7 +162,7 @@ func TestIceForms(t *testing.T) {
 	}
 	s.holds(page, `value="warm"`)
 	if status, _ = s.submit("/k/quay/cold/places/999/ice",
-		fields("id", kitchen.NewID().String(), "kind", "added", "kg", "2")); status != 404 {
+		fields("new_id", kitchen.NewID().String(), "kind", "added", "kg", "2")); status != 404 {
 		t.Errorf("a place that is not there: status %d", status)
 	}
 	if status, page = s.get("/k/quay/cold/ice-plan?species=codd&weight_kg=&count=8&from=12&outside=20&hours=8&place_id=" +

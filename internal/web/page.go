@@ -10,6 +10,7 @@ import (
 	"math"
 	"net/http"
 	"regexp"
+	"slices"
 	"strconv"
 	"strings"
 	"time"
@@ -25,6 +26,7 @@ import (
 	"leancatch/internal/core/unit"
 	"leancatch/internal/httpx"
 	"leancatch/internal/kitchen"
+	"leancatch/internal/web/form"
 )
 
 //go:embed views/*.html
@@ -45,6 +47,9 @@ func parseViews() (views, error) {
 		"span":      func(a, b float64) string { return pct(b - a) },
 		"boxFields": func() []boxField { return boxFields },
 		"allHolds":  func() []lot.Holds { return lot.AllHolds }, "holdsName": lot.HoldsName, "probeKind": probeKind,
+		"faoAreas": faoAreas, "holdings": func() []form.Option { return named(lot.AllHolds, lot.HoldsName) },
+		"forms": func() []form.Option { return named(lot.Forms, lot.FormName) },
+		"ices":  func() []form.Option { return named(lot.IceStates, lot.IceName) },
 		"packs": func() []lot.Pack { return lot.Packs }, "kindName": kindName,
 		"bodyName": bodyName, "endUse": endUseName, "spanText": spanText,
 		"kin":     func() rigor.Basis { return rigor.OtherSpecies },
@@ -58,7 +63,7 @@ func parseViews() (views, error) {
 				"−"}
 		},
 	})
-	for _, path := range []string{"views/layout.html", "views/parts.html"} {
+	for _, path := range []string{"views/layout.html", "views/parts.html", "views/fields.html"} {
 		if err := parseView(shared, path); err != nil {
 			return nil, err
 		}
@@ -70,7 +75,7 @@ func parseViews() (views, error) {
 	out := views{}
 	for _, path := range pages {
 		name := strings.TrimSuffix(strings.TrimPrefix(path, "views/"), ".html")
-		if name == "layout" || name == "parts" {
+		if slices.Contains([]string{"layout", "parts", "fields"}, name) {
 			continue
 		}
 		t, err := shared.Clone()
@@ -99,6 +104,15 @@ func parseView(t *template.Template, path string) error {
 		return fmt.Errorf("%s: %w", path, err)
 	}
 	return nil
+}
+
+// named are options of a list of ids, with their names.
+func named[T ~string](ids []T, name func(T) string) []form.Option {
+	var list []form.Option
+	for _, id := range ids {
+		list = append(list, form.Option{ID: string(id), Name: name(id)})
+	}
+	return list
 }
 
 // icon is a sign of the page's own set, in px; a word beside it says what it means.
@@ -179,7 +193,7 @@ func (p page) Temp(c float64) string    { return unit.FormatTemp(c, p.Actor.Temp
 func (p page) Mass(kg float64) string   { return unit.FormatMass(kg, p.Actor.Masses()) }
 func (p page) Clock(t time.Time) string { return t.In(p.Zone).Format("15:04") }
 func (p page) Stamp(t time.Time) string { return t.In(p.Zone).Format("Mon 2 Jan 15:04") }
-func (p page) Local(t time.Time) string { return t.In(p.Zone).Format(localTime) }
+func (p page) Local(t time.Time) string { return t.In(p.Zone).Format(form.LocalTime) }
 func (p page) IsToday(t time.Time) bool { return sameDay(t.In(p.Zone), p.Now.In(p.Zone)) }
 func (p page) TempUnit() string         { return "°" + string(p.Actor.Temps()) }
 func (p page) MassUnit() string         { return string(p.Actor.Masses()) }
@@ -251,9 +265,6 @@ func (page) Hours() []hourMark {
 
 func sameDay(a, b time.Time) bool { return a.Year() == b.Year() && a.YearDay() == b.YearDay() }
 
-// localTime is how browsers write a date and time of a form.
-const localTime = "2006-01-02T15:04"
-
 // page makes the page's common part.
 func (s *Server) page(c *gin.Context, title, station string, data any) page {
 	a := kitchen.ActorFrom(c.Request.Context())
@@ -308,8 +319,23 @@ func (s *Server) problem(c *gin.Context, status int, text string) {
 		httpx.WriteProblem(c, status, text, nil)
 		return
 	}
-	p := s.page(c, http.StatusText(status), "", text)
-	s.render(c, status, "problem", "layout", p)
+	if sentByScript(c) || isPart(c) { // which says it at the button
+		c.Header("Cache-Control", "no-store")
+		c.String(status, text)
+		return
+	}
+	v := problemView{Text: text}
+	if isPlainForm(c) && status >= http.StatusInternalServerError || status == http.StatusTooManyRequests { // to be sent again as it was
+		v.Action, v.Carried = c.Request.URL.RequestURI(), carriedOf(c)
+	}
+	s.render(c, status, "problem", "layout", s.page(c, http.StatusText(status), "", v))
+}
+
+// problemView says what is wrong, and carries along a form that may be sent again.
+type problemView struct {
+	Text    string
+	Action  string // "" for none
+	Carried []carried
 }
 
 // fail turns an error that no form can show into a page.

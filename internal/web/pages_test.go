@@ -243,19 +243,19 @@ func TestImportAsksForWhatIsUnclear(t *testing.T) {
 		file.WriteString(now.Add(time.Duration(i-12)*5*time.Minute).Format("02/01/2006 15:04") + ";34,7\n")
 	}
 	status, page, path := s.upload("/k/quay/import", "log.csv", file.String())
-	if status != 200 || !strings.Contains(page, "the file does not tell: choose") {
+	if status != 200 || !strings.Contains(page, "The file does not tell the unit: choose") {
 		t.Fatalf("status %d", status)
 	}
-	status, page = s.submit(path, url.Values{"target": {"1"}})
-	if status != 422 || !strings.Contains(page, "the file does not tell: choose") {
+	status, page = s.press(path, url.Values{"target": {"1"}})
+	if status != 422 || !strings.Contains(page, "The file does not tell the unit: choose") {
 		t.Errorf("stored without an answer: status %d", status)
 	}
 	answers := url.Values{"unit": {"F"}, "date_order": {"dmy"}}
-	if status, page = s.submit(path, answers); status != 422 || !strings.Contains(page, "choose where the logger lay") {
+	if status, page = s.press(path, answers); status != 422 || !strings.Contains(page, "choose where the logger lay") {
 		t.Errorf("stored without a place: status %d", status)
 	}
 	answers.Set("target", "1")
-	if status, page = s.submit(path, answers); status != 200 || !strings.Contains(page, "Stored") {
+	if status, page = s.press(path, answers); status != 200 || !strings.Contains(page, "Stored") {
 		t.Fatalf("status %d", status)
 	}
 	probe, err := s.k.DB.Probes(s.ctx, 1)

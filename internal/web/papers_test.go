@@ -36,7 +36,7 @@ func TestLettersOnFile(t *testing.T) {
 	day := func(d int) string {
 		return s.k.Now().Add(time.Duration(d) * 24 * time.Hour).UTC().Format(time.DateOnly)
 	}
-	form := url.Values{"id": {kitchen.NewID().String()}, "supplier": {supplier[1]}, "species": {"salmon"},
+	form := url.Values{"new_id": {kitchen.NewID().String()}, "supplier": {supplier[1]}, "species": {"salmon"},
 		"kind": {"farmed"}, "reference": {"P 7, signed by the farm"}, "issued": {day(-30)}, "valid": {"soon"}}
 	status, page := s.submit("/k/quay/declarations", form)
 	if status != http.StatusUnprocessableEntity {
@@ -67,7 +67,7 @@ func TestLettersOnFile(t *testing.T) {
 	if got := certificate(s.lot.LotID.String()); got != http.StatusConflict {
 		t.Errorf("cod, by the letter of salmon: status %d", got)
 	}
-	strike := "/k/quay/declarations/" + form.Get("id") + "/cancel"
+	strike := "/k/quay/declarations/" + form.Get("new_id") + "/cancel"
 	if status, page = s.submit(strike, url.Values{}); status != 200 || !strings.Contains(page, "struck") {
 		t.Errorf("struck: status %d", status)
 	}
@@ -103,7 +103,7 @@ func TestAgeingPlansOnFile(t *testing.T) {
 	}
 	const shut, open = "a histamine former: short dry only", "long-aged by the plan V 3"
 	holds(t, "long age without a plan", gate(), shut)
-	plan := url.Values{"id": {kitchen.NewID().String()}, "reference": {"V 3"}, "days": {"20"}, "celsius": {"2"},
+	plan := url.Values{"new_id": {kitchen.NewID().String()}, "reference": {"V 3"}, "days": {"20"}, "celsius": {"2"},
 		"formers": {"on"}}
 	if status, page := s.submit("/k/quay/cold/ageing/plans", plan); status != 200 || !strings.Contains(page, "V 3") {
 		t.Fatalf("the plan: status %d", status)
@@ -116,7 +116,7 @@ func TestAgeingPlansOnFile(t *testing.T) {
 		}
 	}
 	holds(t, "after another was to be struck", gate(), open)
-	if status, _ := s.submit("/k/quay/cold/ageing/plans/"+plan.Get("id")+"/cancel", url.Values{}); status != 200 {
+	if status, _ := s.submit("/k/quay/cold/ageing/plans/"+plan.Get("new_id")+"/cancel", url.Values{}); status != 200 {
 		t.Errorf("struck: status %d", status)
 	}
 	holds(t, "long age by a struck plan", gate(), shut)

@@ -1,8 +1,8 @@
 package web
 
 import (
+	"context"
 	"errors"
-	"net/http"
 	"net/url"
 	"strconv"
 	"strings"
@@ -12,11 +12,12 @@ import (
 	"leancatch/internal/core/access"
 	"leancatch/internal/core/invalid"
 	"leancatch/internal/kitchen"
+	"leancatch/internal/web/form"
 )
 
 // peopleView is the page of the people of a kitchen, its tablets and sessions.
 type peopleView struct {
-	namedFormInput
+	form.Back
 	Members  []kitchen.Member
 	Grants   []access.Role // the roles that the actor may give
 	Devices  []kitchen.DeviceEntry
@@ -34,9 +35,14 @@ func (v peopleView) MayChange(role string) bool {
 	return false
 }
 
-func (s *Server) people(c *gin.Context) { s.showPeople(c, http.StatusOK, peopleView{}) }
+// OpenFor reports whether a form of a person came back.
+func (v peopleView) OpenFor(id int64) bool {
+	return v.Sent && strings.HasSuffix(v.Came, "-"+strconv.FormatInt(id, 10))
+}
 
-func (s *Server) showPeople(c *gin.Context, status int, v peopleView) {
+func (s *Server) people(c *gin.Context) { s.showPeople(c, peopleView{}) }
+
+func (s *Server) showPeople(c *gin.Context, v peopleView) {
 	ctx := c.Request.Context()
 	a := kitchen.ActorFrom(ctx)
 	for _, role := range access.Roles {
@@ -55,14 +61,20 @@ func (s *Server) showPeople(c *gin.Context, status int, v peopleView) {
 		s.fail(c, err)
 		return
 	}
-	s.show(c, status, "people", s.page(c, "People", "records", v))
+	s.show(c, v.Status(), "people", s.page(c, "People", "records", v))
 }
 
-// answerPeople ends a form of the page of people.
-func (s *Server) answerPeople(c *gin.Context, form string, err error) {
-	s.answer(c, err, "/people", func(t formInput) {
-		withoutSecrets(t.Values)
-		s.showPeople(c, http.StatusUnprocessableEntity, peopleView{namedFormInput: namedFormInput{t, form}})
+// postPeople ends a form of the page of people.
+func (s *Server) postPeople(c *gin.Context, f *input, do func(context.Context) error) {
+	s.post(c, f, func(ctx context.Context) (string, error) {
+		err := do(ctx)
+		if kitchen.ActorFrom(c.Request.Context()).Person.ID == 0 {
+			return "/sign-in", err
+		}
+		return "/people", err
+	}, func(back form.Back) {
+		withoutSecrets(back.Values)
+		s.showPeople(c, peopleView{Back: back})
 	})
 }
 
@@ -85,47 +97,56 @@ func (s *Server) besideField(c *gin.Context, err error, field string) error {
 }
 
 func (s *Server) addPerson(c *gin.Context) {
-	f := newForm(c)
-	s.answerPeople(c, "new", s.kitchen.AddPerson(c.Request.Context(),
-		kitchen.NewPerson{Name: f.text("name"), Role: f.text("role"), PIN: f.text("pin"),
-			UserName: strings.ToLower(f.text("user_name")), Password: c.PostForm("password")}))
+	f := posted(c)
+	f.form = "new"
+	n := kitchen.NewPerson{Name: f.Text("name"), Role: f.Text("role"), PIN: f.Text("pin"),
+		UserName: strings.ToLower(f.Text("user_name")), Password: f.Values.Get("password")}
+	s.postPeople(c, f, func(ctx context.Context) error { return s.kitchen.AddPerson(ctx, n) })
 }
 
-func (s *Server) setRole(c *gin.Context) {
-	if id, ok := s.pathNumber(c); ok {
-		s.answerPeople(c, c.Param("id"), s.kitchen.SetRole(c.Request.Context(), id, newForm(c).text("role")))
-	}
-}
-
-func (s *Server) setPIN(c *gin.Context) {
-	if id, ok := s.pathNumber(c); ok {
-		s.answerPeople(c, c.Param("id"), s.kitchen.SetPIN(c.Request.Context(), id, newForm(c).text("pin")))
-	}
-}
-
-func (s *Server) setLogin(c *gin.Context) {
-	if id, ok := s.pathNumber(c); ok {
-		s.answerPeople(c, c.Param("id"), s.kitchen.SetLogin(c.Request.Context(), id,
-			strings.ToLower(newForm(c).text("user_name")), c.PostForm("password")))
-	}
-}
-
-// changePerson unlocks a person, lets them go, or back.
-func (s *Server) changePerson(c *gin.Context) {
+// postPerson ends a form of one person, named what-<id>.
+func (s *Server) postPerson(c *gin.Context, what string, do func(ctx context.Context, id int64, f *input) error) {
 	id, ok := s.pathNumber(c)
 	if !ok {
 		return
 	}
-	err := kitchen.ErrNotFound
-	switch c.Param("what") {
-	case "unlock":
-		err = s.kitchen.Unlock(c.Request.Context(), id)
-	case "leave":
-		err = s.kitchen.Leave(c.Request.Context(), id)
-	case "return":
-		err = s.kitchen.Return(c.Request.Context(), id)
-	}
-	s.answerPeople(c, c.Param("id"), err)
+	f := posted(c)
+	f.form = what + "-" + c.Param("id")
+	s.postPeople(c, f, func(ctx context.Context) error { return do(ctx, id, f) })
+}
+
+func (s *Server) setRole(c *gin.Context) {
+	s.postPerson(c, "role", func(ctx context.Context, id int64, f *input) error {
+		return s.kitchen.SetRole(ctx, id, f.Text("role"))
+	})
+}
+
+func (s *Server) setPIN(c *gin.Context) {
+	s.postPerson(c, "pin", func(ctx context.Context, id int64, f *input) error {
+		return s.kitchen.SetPIN(ctx, id, f.Text("pin"))
+	})
+}
+
+func (s *Server) setLogin(c *gin.Context) {
+	s.postPerson(c, "login", func(ctx context.Context, id int64, f *input) error {
+		return s.kitchen.SetLogin(ctx, id, strings.ToLower(f.Text("user_name")), f.Values.Get("password"))
+	})
+}
+
+// changePerson unlocks a person, lets them go, or back.
+func (s *Server) changePerson(c *gin.Context) {
+	what := c.Param("what")
+	s.postPerson(c, what, func(ctx context.Context, id int64, _ *input) error {
+		switch what {
+		case "unlock":
+			return s.kitchen.Unlock(ctx, id)
+		case "leave":
+			return s.kitchen.Leave(ctx, id)
+		case "return":
+			return s.kitchen.Return(ctx, id)
+		}
+		return kitchen.ErrNotFound
+	})
 }
 
 // deviceKept is how long a tablet keeps that it is one: browsers keep no longer.
@@ -134,47 +155,54 @@ const deviceKept = 400 * 24 * 3600
 // enrol makes this browser a shared tablet: it asks for a name and a PIN from
 // then on.
 func (s *Server) enrol(c *gin.Context) {
-	secret, err := s.kitchen.EnrolDevice(c.Request.Context(), newForm(c).text("device"))
-	if err != nil {
-		s.answerPeople(c, "device", err)
-		return
-	}
-	s.setCookie(c, deviceCookie, secret, deviceKept)
-	s.setCookie(c, sessionCookie, "", 0)
-	c.Redirect(http.StatusSeeOther, "/sign-in")
+	f := posted(c)
+	f.form = "device"
+	s.postPeople(c, f, func(ctx context.Context) error {
+		secret, err := s.kitchen.EnrolDevice(ctx, f.Text("device"))
+		if err == nil {
+			s.setCookie(c, deviceCookie, secret, deviceKept)
+			s.setCookie(c, sessionCookie, "", 0)
+			s.actAs(c, kitchen.Actor{}) // nobody is signed in here any more
+		}
+		return err
+	})
 }
 
 func (s *Server) setLock(c *gin.Context) {
-	f := newForm(c)
-	minutes := f.whole("lock_minutes", "min")
-	err := f.bad.Err()
-	if err == nil {
-		err = s.kitchen.SetLock(c.Request.Context(), minutes)
-	}
-	s.answerPeople(c, "lock", err)
+	f := posted(c)
+	f.form = "lock"
+	minutes := f.MustWhole("lock_minutes", "min")
+	s.postPeople(c, f, func(ctx context.Context) error { return s.kitchen.SetLock(ctx, minutes) })
 }
 
 func (s *Server) revokeDevice(c *gin.Context) {
 	if id, ok := s.pathID(c); ok {
-		s.answerPeople(c, "device", s.kitchen.RevokeDevice(c.Request.Context(), id))
+		f := posted(c)
+		f.form = "device"
+		s.postPeople(c, f, func(ctx context.Context) error { return s.kitchen.RevokeDevice(ctx, id) })
 	}
 }
 
 // tokensView is the page of the tokens of the JSON API.
 type tokensView struct {
-	formInput
+	form.Back
 	Tokens []kitchen.TokenEntry
 	Probes []kitchen.Probe
-	Scopes []access.Scope
 	Token  string // one just made: shown this once
 }
 
-func (s *Server) tokens(c *gin.Context) { s.showTokens(c, http.StatusOK, tokensView{}) }
+// ScopeChoices are what a token may do.
+func (tokensView) ScopeChoices() []form.Option {
+	return []form.Option{{ID: string(access.ScopeRead), Name: "read: see lots, places, alarms"},
+		{ID: string(access.ScopeWrite), Name: "write: events and readings"},
+		{ID: string(access.ScopeReadings), Name: "readings: of these probes only"}}
+}
 
-func (s *Server) showTokens(c *gin.Context, status int, v tokensView) {
+func (s *Server) tokens(c *gin.Context) { s.showTokens(c, tokensView{}) }
+
+func (s *Server) showTokens(c *gin.Context, v tokensView) {
 	ctx := c.Request.Context()
 	var err error
-	v.Scopes = access.Scopes
 	if v.Tokens, err = s.kitchen.Tokens(ctx); err == nil {
 		v.Probes, err = s.kitchen.ProbeList(ctx)
 	}
@@ -182,33 +210,35 @@ func (s *Server) showTokens(c *gin.Context, status int, v tokensView) {
 		s.fail(c, err)
 		return
 	}
-	s.show(c, status, "tokens", s.page(c, "Tokens", "records", v))
+	s.show(c, v.Status(), "tokens", s.page(c, "Tokens", "records", v))
 }
 
 func (s *Server) addToken(c *gin.Context) {
-	f := newForm(c)
-	n := kitchen.NewToken{Name: f.text("name")}
-	for _, scope := range f.all("scope") {
+	f := posted(c)
+	n := kitchen.NewToken{Name: f.Text("name")}
+	for _, scope := range f.All("scope") {
 		n.Scopes = append(n.Scopes, access.Scope(scope))
 	}
-	for _, text := range f.all("probe") {
+	for _, text := range f.All("probe") {
 		id, _ := strconv.ParseInt(text, 10, 32)
 		n.ProbeIDs = append(n.ProbeIDs, id)
 	}
 	token, err := s.kitchen.AddToken(c.Request.Context(), n)
-	var bad invalid.Errors
+	back := form.Back{Values: f.Values, Sent: true}
 	switch {
-	case errors.As(err, &bad):
-		s.showTokens(c, http.StatusUnprocessableEntity, tokensView{formInput: formInput{c.Request.PostForm, bad}})
+	case errors.As(err, &back.Errors):
+		s.showTokens(c, tokensView{Back: back})
 	case err != nil:
 		s.fail(c, err)
 	default:
-		s.showTokens(c, http.StatusOK, tokensView{Token: token})
+		s.showTokens(c, tokensView{Token: token})
 	}
 }
 
 func (s *Server) revokeToken(c *gin.Context) {
 	if id, ok := s.pathNumber(c); ok {
-		s.answer(c, s.kitchen.RevokeToken(c.Request.Context(), id), "/tokens", func(formInput) { s.tokens(c) })
+		s.post(c, posted(c), func(ctx context.Context) (string, error) {
+			return "/tokens", s.kitchen.RevokeToken(ctx, id)
+		}, func(form.Back) { s.tokens(c) })
 	}
 }

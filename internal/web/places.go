@@ -1,6 +1,7 @@
 package web
 
 import (
+	"context"
 	"errors"
 	"fmt"
 	"html/template"
@@ -21,6 +22,7 @@ import (
 	"leancatch/internal/drawing"
 	"leancatch/internal/httpx"
 	"leancatch/internal/kitchen"
+	"leancatch/internal/web/form"
 )
 
 // placePageView is one place.
@@ -31,10 +33,9 @@ type placePageView struct {
 	Trace     kitchen.PlaceTrace
 	Draw      template.HTML // the trace, for where no script runs
 	Past      []alarmView
+	SpanWrong string
 	Span      string // the span in a word: day, week …; "" for another
-	Holds     []lot.Holds
-	formInput      // the settings
-	Open      bool // they came back
+	form.Back        // of its settings
 }
 
 // The spans that are one touch away.
@@ -46,13 +47,13 @@ var traceSpans = []struct {
 
 // spanOf reads the span of an address: ?span=week, or ?from= and to=; the last
 // day where it says nothing.
-func spanOf(f *form, now time.Time) (coldchain.Span, string) {
-	from, to := f.at("from"), f.at("to")
+func spanOf(f *input, now time.Time) (coldchain.Span, string) {
+	from, to := f.At("from"), f.At("to")
 	if from != nil && to != nil {
 		return coldchain.Span{From: *from, To: *to}, ""
 	}
 	for _, s := range traceSpans {
-		if s.ID == f.text("span") {
+		if s.ID == f.Text("span") {
 			return coldchain.Span{From: now.Add(-s.Back), To: now}, s.ID
 		}
 	}
@@ -69,9 +70,9 @@ func (v placePageView) LastIce() (last time.Time) {
 	return last
 }
 
-func (s *Server) place(c *gin.Context) { s.showPlace(c, http.StatusOK, placePageView{}) }
+func (s *Server) place(c *gin.Context) { s.showPlace(c, placePageView{}) }
 
-func (s *Server) showPlace(c *gin.Context, status int, v placePageView) {
+func (s *Server) showPlace(c *gin.Context, v placePageView) {
 	id, ok := s.pathNumber(c)
 	if !ok {
 		return
@@ -88,7 +89,7 @@ func (s *Server) showPlace(c *gin.Context, status int, v placePageView) {
 	for _, a := range v.Page.Past {
 		v.Past = append(v.Past, alarmView{a, p})
 	}
-	f := &form{c: c, values: c.Request.URL.Query(), actor: p.Actor}
+	f := asked(c)
 	var span coldchain.Span
 	span, v.Span = spanOf(f, p.Now)
 	if v.Trace, err = s.kitchen.PlaceTrace(c.Request.Context(), id, span); err != nil {
@@ -97,7 +98,7 @@ func (s *Server) showPlace(c *gin.Context, status int, v placePageView) {
 			s.fail(c, err)
 			return
 		}
-		v.Errors = append(v.Errors, bad...)
+		v.SpanWrong = bad.Error()
 	}
 	line := p.placeLine(v.Page.PlaceView, span)
 	for _, l := range v.Trace.Lines {
@@ -106,12 +107,12 @@ func (s *Server) showPlace(c *gin.Context, status int, v placePageView) {
 			line.Trace = append(line.Trace, drawing.TracePoint(t))
 		}
 	}
-	v.Draw, v.Holds = line.Spark(), lot.AllHolds
-	if !v.Open {
+	v.Draw = line.Spark()
+	if !v.Sent {
 		v.Values = v.settings(p)
 	}
 	p.Data = v
-	s.show(c, status, "place", p)
+	s.show(c, v.Status(), "place", p)
 }
 
 // settings fills the form with what is so.
@@ -134,6 +135,11 @@ func (v placePageView) settings(p page) url.Values {
 		values.Set("delay", strconv.Itoa(int(pl.Delay.Minutes())))
 	}
 	return values
+}
+
+// Measures are what its probes may measure.
+func (placePageView) Measures() []form.Option {
+	return []form.Option{{ID: "air", Name: "the air"}, {ID: "contact", Name: "what the fish touches"}}
 }
 
 // Usual is the delay of its alarms, minutes.
@@ -286,25 +292,15 @@ func (s *Server) setPlace(c *gin.Context) {
 	if !ok {
 		return
 	}
-	f := newForm(c)
-	change := kitchen.PlaceChange{NewPlace: kitchen.NewPlace{Name: f.text("name"), SetC: f.mustCelsius("set"),
-		Contact: f.text("measures") == "contact", CapacityKg: f.mass("capacity"), Holds: lot.Holds(f.text("holds"))},
-		WarmC: f.celsius("warm"), ColdC: f.celsius("cold")}
-	if f.text("delay") != "" {
-		minutes := int64(f.whole("delay", "min"))
+	f := posted(c)
+	change := kitchen.PlaceChange{NewPlace: kitchen.NewPlace{Name: f.Text("name"), SetC: f.MustCelsius("set"),
+		Contact: f.Text("measures") == "contact", CapacityKg: f.Mass("capacity"), Holds: lot.Holds(f.Text("holds"))},
+		WarmC: f.Celsius("warm"), ColdC: f.Celsius("cold")}
+	if n := f.Whole("delay", "min"); n != nil {
+		minutes := int64(*n)
 		change.DelayMinutes = &minutes
 	}
-	err := f.bad.Err()
-	if err == nil {
-		err = s.kitchen.SetPlace(c.Request.Context(), id, change)
-	}
-	v := placePageView{Open: true, formInput: formInput{Values: c.Request.PostForm}}
-	switch {
-	case err == nil:
-		c.Redirect(http.StatusSeeOther, fmt.Sprintf("%s/cold/places/%d", s.base(c), id))
-	case errors.As(err, &v.Errors):
-		s.showPlace(c, http.StatusUnprocessableEntity, v)
-	default:
-		s.fail(c, err)
-	}
+	s.post(c, f, func(ctx context.Context) (string, error) {
+		return fmt.Sprintf("/cold/places/%d", id), s.kitchen.SetPlace(ctx, id, change)
+	}, func(back form.Back) { s.showPlace(c, placePageView{Back: back}) })
 }

@@ -1,10 +1,10 @@
 package web
 
 import (
-	"errors"
+	"context"
 	"fmt"
 	"net/http"
-	"net/url"
+	"slices"
 	"strconv"
 	"time"
 
@@ -14,21 +14,21 @@ import (
 	"leancatch/internal/core/coldchain"
 	"leancatch/internal/core/lot"
 	"leancatch/internal/core/probe"
-	"leancatch/internal/core/unit"
 	"leancatch/internal/httpx"
 	"leancatch/internal/kitchen"
+	"leancatch/internal/web/form"
 )
 
 // probesView lists the probes.
 type probesView struct {
-	Probes         []kitchen.ProbeView
-	Places         []lot.Place
-	namedFormInput // "new" or "watching"
+	Probes    []kitchen.ProbeView
+	Places    []lot.Place
+	form.Back // "new" or "watching"
 }
 
-func (s *Server) probes(c *gin.Context) { s.showProbes(c, http.StatusOK, probesView{}) }
+func (s *Server) probes(c *gin.Context) { s.showProbes(c, probesView{}) }
 
-func (s *Server) showProbes(c *gin.Context, status int, v probesView) {
+func (s *Server) showProbes(c *gin.Context, v probesView) {
 	var err error
 	p := s.page(c, "Probes", "cold", nil)
 	if v.Probes, err = s.kitchen.Probes(c.Request.Context()); err == nil {
@@ -38,50 +38,42 @@ func (s *Server) showProbes(c *gin.Context, status int, v probesView) {
 		s.fail(c, err)
 		return
 	}
-	if site := p.Actor.Site; v.Form == "" {
-		v.Form, v.Values = "watching", url.Values{"quiet_from": {site.QuietFrom}, "quiet_to": {site.QuietTo},
-			"altitude": {unit.Number(site.AltitudeM, 0)}, "check_days": {strconv.FormatInt(site.CheckDays, 10)}}
-	}
 	p.Data = v
-	s.show(c, status, "probes", p)
+	s.show(c, v.Status(), "probes", p)
 }
 
 func (s *Server) addProbe(c *gin.Context) {
-	f := newForm(c)
-	n := kitchen.NewProbe{Name: f.text("name"), Kind: f.text("kind"), PlaceID: f.id("place_id"),
-		Since: f.when("since", s.kitchen.Now())}
-	if m := f.number("interval", "min"); m != nil {
+	f := posted(c)
+	f.form = "new"
+	n := kitchen.NewProbe{Name: f.Text("name"), Kind: f.Text("kind"), PlaceID: f.ID("place_id"),
+		Since: f.AtOr("since", s.kitchen.Now())}
+	if m := f.Number("interval", "min"); m != nil {
 		n.Interval = time.Duration(*m * float64(time.Minute))
 		if !(*m >= 0.1 && *m <= 24*60) {
-			f.bad.Add("interval", "must be between 0.1 minutes and a day")
+			f.Bad.Add("interval", "must be between 0.1 minutes and a day")
 		}
 	}
 	if n.Kind != kitchen.Fixed && n.Kind != kitchen.Hygrometer {
 		n.PlaceID = 0
 	}
-	err := f.bad.Err()
-	var added kitchen.Probe
-	if err == nil {
-		added, err = s.kitchen.AddProbe(c.Request.Context(), n)
-	}
-	v := probesView{namedFormInput: namedFormInput{formInput{Values: c.Request.PostForm}, "new"}}
-	switch {
-	case err == nil:
-		c.Redirect(http.StatusSeeOther, fmt.Sprintf("%s/cold/probes/%d", s.base(c), added.ID))
-	case errors.As(err, &v.Errors):
-		s.showProbes(c, http.StatusUnprocessableEntity, v)
-	default:
-		s.fail(c, err)
-	}
+	s.post(c, f, func(ctx context.Context) (string, error) {
+		added, err := s.kitchen.AddProbe(ctx, n)
+		return fmt.Sprintf("/cold/probes/%d", added.ID), err
+	}, func(back form.Back) { s.showProbes(c, probesView{Back: back}) })
+}
+
+// Kinds are what a probe may be.
+func (probesView) Kinds() []form.Option {
+	return []form.Option{{ID: kitchen.Fixed, Name: "Probe in a place"},
+		{ID: kitchen.Hygrometer, Name: "Hygrometer in an ageing cabinet"}, {ID: kitchen.Thermometer, Name: "Handheld thermometer"},
+		{ID: kitchen.Scale, Name: "Weighing scale"}}
 }
 
 // probeView is one probe.
 type probeView struct {
 	kitchen.ProbePage
-	Token          string // just made: shown once
-	Methods        []probe.Method
-	Manager        bool
-	namedFormInput // "check", "move" or "reassign"
+	Token     string // just made: shown once
+	form.Back        // "check", "move" or "reassign"
 }
 
 // AheadHours is how far its clock is ahead.
@@ -108,9 +100,9 @@ func (v probeView) Offset() float64 {
 // MethodName is a method in words.
 func (probeView) MethodName(m string) string { return probe.Method(m).Name() }
 
-func (s *Server) probe(c *gin.Context) { s.showProbe(c, http.StatusOK, probeView{}) }
+func (s *Server) probe(c *gin.Context) { s.showProbe(c, probeView{}) }
 
-func (s *Server) showProbe(c *gin.Context, status int, v probeView) {
+func (s *Server) showProbe(c *gin.Context, v probeView) {
 	id, ok := s.pathNumber(c)
 	if !ok {
 		return
@@ -121,23 +113,33 @@ func (s *Server) showProbe(c *gin.Context, status int, v probeView) {
 		return
 	}
 	p := s.page(c, v.Name, "cold", nil)
-	v.Methods, v.Manager = probe.Methods, p.Actor.IsManager()
 	p.Data = v
-	s.show(c, status, "probe", p)
+	s.show(c, v.Status(), "probe", p)
 }
 
-// afterProbe goes back to the probe, or shows it with the form that did not
-// succeed.
-func (s *Server) afterProbe(c *gin.Context, form string, err error) {
-	v := probeView{namedFormInput: namedFormInput{formInput{Values: c.Request.PostForm}, form}}
-	switch {
-	case err == nil:
-		c.Redirect(http.StatusSeeOther, s.base(c)+"/cold/probes/"+c.Param("id"))
-	case errors.As(err, &v.Errors):
-		s.showProbe(c, http.StatusUnprocessableEntity, v)
-	default:
-		s.fail(c, err)
+// MoveTo is what it may measure.
+func (v probeView) MoveTo() []form.Option {
+	list := []form.Option{{ID: "0", Name: "nothing: out of use"}}
+	for _, p := range v.Places {
+		list = append(list, form.Option{ID: strconv.FormatInt(p.ID, 10), Name: p.Name})
 	}
+	return list
+}
+
+// Sends reports whether it is a device that sends what it reads, and needs a token for that.
+func (v probeView) Sends() bool {
+	return slices.Contains([]string{kitchen.Fixed, kitchen.Hygrometer, kitchen.Thermometer, kitchen.Scale}, v.Kind)
+}
+
+// Methods are how it may be checked.
+func (probeView) Methods() []probe.Method { return probe.Methods }
+
+// postProbe ends a form of the page of a probe.
+func (s *Server) postProbe(c *gin.Context, f *input, name string, do func(context.Context) error) {
+	f.form = name
+	s.post(c, f, func(ctx context.Context) (string, error) {
+		return "/cold/probes/" + c.Param("id"), do(ctx)
+	}, func(back form.Back) { s.showProbe(c, probeView{Back: back}) })
 }
 
 func (s *Server) moveProbe(c *gin.Context) {
@@ -145,13 +147,9 @@ func (s *Server) moveProbe(c *gin.Context) {
 	if !ok {
 		return
 	}
-	f := newForm(c)
-	place, since := f.id("place_id"), f.when("since", s.kitchen.Now())
-	err := f.bad.Err()
-	if err == nil {
-		err = s.kitchen.MoveProbe(c.Request.Context(), id, place, since)
-	}
-	s.afterProbe(c, "move", err)
+	f := posted(c)
+	place, since := f.ID("place_id"), f.AtOr("since", s.kitchen.Now())
+	s.postProbe(c, f, "move", func(ctx context.Context) error { return s.kitchen.MoveProbe(ctx, id, place, since) })
 }
 
 func (s *Server) checkProbe(c *gin.Context) {
@@ -159,25 +157,16 @@ func (s *Server) checkProbe(c *gin.Context) {
 	if !ok {
 		return
 	}
-	f := newForm(c)
-	n := kitchen.NewCheck{ID: f.uuid("id"), ProbeID: id, Method: probe.Method(f.text("method")), Note: f.text("note"),
-		AltitudeM: f.actor.Site.AltitudeM, ReadC: f.boiling("read")}
+	f := posted(c)
+	n := kitchen.NewCheck{ID: f.UUID("new_id"), ProbeID: id, Method: probe.Method(f.Text("method")), Note: f.Text("note"),
+		AltitudeM: f.actor.Site.AltitudeM, ReadC: f.MustBoiling("read")}
 	if n.Method == probe.Reference {
-		n.TrueC = f.mustCelsius("true")
+		n.TrueC = f.MustCelsius("true")
 	}
-	if m := f.number("altitude", "m"); m != nil {
+	if m := f.Number("altitude", "m"); m != nil {
 		n.AltitudeM = *m
 	}
-	err := f.bad.Err()
-	if err == nil {
-		err = s.kitchen.CheckProbe(c.Request.Context(), n)
-	}
-	s.afterProbe(c, "check", err)
-}
-
-// boiling reads a temperature up to that of boiling water, which fish never has.
-func (f *form) boiling(field string) float64 {
-	return f.given(field, f.read(field, unit.ParseTemperature))
+	s.postProbe(c, f, "check", func(ctx context.Context) error { return s.kitchen.CheckProbe(ctx, n) })
 }
 
 func (s *Server) reassign(c *gin.Context) {
@@ -185,19 +174,11 @@ func (s *Server) reassign(c *gin.Context) {
 	if !ok {
 		return
 	}
-	f := newForm(c)
-	from, until := f.at("from"), f.at("until")
-	if from == nil {
-		f.bad.Add("from", "give the day and the hour")
-	}
-	if until == nil {
-		f.bad.Add("until", "give the day and the hour")
-	}
-	err := f.bad.Err()
-	if err == nil {
-		err = s.kitchen.ReassignReadings(c.Request.Context(), id, f.id("to"), coldchain.Span{From: *from, To: *until})
-	}
-	s.afterProbe(c, "reassign", err)
+	f := posted(c)
+	span := coldchain.Span{From: f.MustAt("from"), To: f.MustAt("until")}
+	s.postProbe(c, f, "reassign", func(ctx context.Context) error {
+		return s.kitchen.ReassignReadings(ctx, id, f.ID("to"), span)
+	})
 }
 
 // probeToken makes the token with which the probe sends, and shows it once.
@@ -212,7 +193,7 @@ func (s *Server) probeToken(c *gin.Context) {
 		return
 	}
 	c.Header("Cache-Control", "no-store")
-	s.showProbe(c, http.StatusOK, probeView{Token: token})
+	s.showProbe(c, probeView{Token: token})
 }
 
 // valueWithin is how old the last value of a handheld device may be for a form.

@@ -1,7 +1,10 @@
 package web
 
 import (
+	"cmp"
+	"context"
 	"errors"
+	"fmt"
 	"html/template"
 	"net/http"
 	"slices"
@@ -17,6 +20,7 @@ import (
 	"leancatch/internal/interchange"
 	"leancatch/internal/kitchen"
 	"leancatch/internal/photo"
+	"leancatch/internal/web/form"
 )
 
 // addPhoto takes a picture from a camera or a file.
@@ -25,17 +29,16 @@ func (s *Server) addPhoto(c *gin.Context) {
 	if !ok {
 		return
 	}
-	in := kitchen.NewPhoto{LotID: lotID, At: s.kitchen.Now()}
-	var err error
-	in.Photo, err = postedPhoto(c, "photo")
-	if err == nil {
-		f := newForm(c)
-		in.EventID, in.Caption = f.uuid("event_id_new"), f.text("caption")
-		if err = f.bad.Err(); err == nil {
-			err = s.kitchen.AddPhoto(c.Request.Context(), in)
-		}
+	picture, err := postedPhoto(c, "photo")
+	var bad invalid.Errors
+	if err != nil && !errors.As(err, &bad) {
+		s.fail(c, err)
+		return
 	}
-	s.afterEvent(c, lot.KindFor[lot.Photographed](), err)
+	f := posted(c)
+	f.form, f.Bad = string(lot.KindFor[lot.Photographed]()), bad
+	in := kitchen.NewPhoto{LotID: lotID, At: s.kitchen.Now(), Photo: picture, EventID: f.UUID("event_id_new"), Caption: f.Text("caption")}
+	s.postEvent(c, f, func(ctx context.Context) error { return s.kitchen.AddPhoto(ctx, in) })
 }
 
 // postedPhoto reads the picture of a form. What is wrong with it is an
@@ -82,15 +85,11 @@ func (s *Server) photo(c *gin.Context) {
 }
 
 // complaint reads the form of a complaint.
-func (f *form) complaint(s *lot.State) lot.Complaint {
+func (f *input) complaint(s *lot.State) lot.Complaint {
 	p := lot.Complaint{Number: s.Received.Code + "/" + strconv.Itoa(len(s.Complaints)+1),
-		WeightKg: f.kilograms("weight_kg"), Remedy: f.text("asks"), Note: f.text("note")}
-	for _, line := range strings.Split(f.text("reasons"), "\n") {
-		if line = strings.TrimSpace(line); line != "" {
-			p.Reasons = append(p.Reasons, line)
-		}
-	}
-	for _, text := range f.c.Request.PostForm["photos"] {
+		WeightKg: f.MustMass("weight_kg"), Remedy: f.Text("asks"), Note: f.Text("note")}
+	p.Reasons = f.Lines("reasons")
+	for _, text := range f.All("photos") {
 		if id, err := uuid.Parse(text); err == nil {
 			p.Photos = append(p.Photos, id)
 		}
@@ -99,12 +98,12 @@ func (f *form) complaint(s *lot.State) lot.Complaint {
 }
 
 // checked reads the form that holds a delivery against its order.
-func (f *form) checked() lot.Checked {
-	p := lot.Checked{Off: []lot.Trim{}, WageCents: f.actor.Site.WageCents, Note: f.text("note"),
-		PackingC: f.celsius("packing_celsius"), Faults: f.c.Request.PostForm["packing_faults"]}
+func (f *input) checked() lot.Checked {
+	p := lot.Checked{Off: []lot.Trim{}, WageCents: f.actor.Site.WageCents, Note: f.Text("note"),
+		PackingC: f.Celsius("packing_celsius"), Faults: f.All("packing_faults")}
 	for _, t := range lot.TrimParts {
-		wrong := f.text("wrong-"+string(t)) != ""
-		switch off := f.text("trim-"+string(t)) == "off"; {
+		wrong := f.Text("wrong-"+string(t)) != ""
+		switch off := f.Text("trim-"+string(t)) == "off"; {
 		case off && wrong:
 			p.Left = append(p.Left, t)
 			fallthrough
@@ -114,7 +113,7 @@ func (f *form) checked() lot.Checked {
 			p.Missing = append(p.Missing, t)
 		}
 	}
-	if minutes := f.number("rework_minutes", "min", "minutes"); minutes != nil {
+	if minutes := f.Number("rework_minutes", "min", "minutes"); minutes != nil {
 		p.ReworkMinutes = *minutes
 	}
 	return p
@@ -177,7 +176,7 @@ func (v cardView) Trims() []trimRow {
 	for _, t := range lot.TrimFor(v.State.Form) {
 		r := trimRow{Trim: t}
 		switch {
-		case v.Open == "checked":
+		case v.Is("checked"):
 			r.Off, r.Wrong = v.Values.Get("trim-"+string(t)) == "off", v.Values.Get("wrong-"+string(t)) != ""
 		case len(checks) > 0:
 			last := checks[len(checks)-1]
@@ -208,30 +207,17 @@ func (v cardView) TrimFish() template.HTML {
 // Faults lists what can be wrong with a packing.
 func (cardView) Faults() []lot.PackingFault { return lot.PackingFaults }
 
-// HasFault reports whether a fault is ticked.
-func (v cardView) HasFault(id string) bool {
-	if v.Open == "checked" {
-		return slices.Contains(v.Values["packing_faults"], id)
+// PhotoChoices are the photos that may go with a complaint.
+func (v cardView) PhotoChoices() []form.Option {
+	var list []form.Option
+	for i, x := range v.State.Photos {
+		list = append(list, form.Option{ID: x.PhotoID.String(), Name: cmp.Or(x.Caption, fmt.Sprintf("Photo %d", i+1))})
 	}
-	n := len(v.State.Checks)
-	return n > 0 && slices.Contains(v.State.Checks[n-1].Faults, id)
+	return list
 }
 
 // Remedies lists what a complaint may ask for.
 func (cardView) Remedies() []lot.Remedy { return lot.Remedies }
 
-// ComplaintReasons is what was typed as the reasons of a complaint, or what is proposed.
-func (v cardView) ComplaintReasons() string {
-	if v.Open == "claimed" {
-		return v.Values.Get("reasons")
-	}
-	return strings.Join(lot.ComplaintReasons(v.State), "\n")
-}
-
-// ComplaintWeight is what was typed as the weight concerned, or the weight delivered.
-func (v cardView) ComplaintWeight(p page) string {
-	if v.Open == "claimed" {
-		return v.Values.Get("weight_kg")
-	}
-	return p.MassField(v.State.WeightKg)
-}
+// ComplaintReasons is what is proposed as the reasons of a complaint.
+func (v cardView) ComplaintReasons() string { return strings.Join(lot.ComplaintReasons(v.State), "\n") }

@@ -111,7 +111,7 @@ func TestPhotosOverHTTP(t *testing.T) {
 // the card; a claim on it is a paper.
 func TestOrderToComplaintOverHTTP(t *testing.T) {
 	s := serve(t)
-	order := url.Values{"id": {kitchen.NewID().String()}, "species": {"herrin"}, "form": {"whole"}, "count": {""},
+	order := url.Values{"new_id": {kitchen.NewID().String()}, "species": {"herrin"}, "form": {"whole"}, "count": {""},
 		"weight_kg": {"12,5"}, "fee": {"x"}, "trim-guts": {"off"}, "supplier": {"Auk Wharf"}, "action": {"add"}}
 	status, page := s.submit("/k/quay/deliveries/order", order)
 	if status != 422 || !strings.Contains(page, "did you mean") || !strings.Contains(page, "is not an amount") ||
@@ -138,7 +138,7 @@ func TestOrderToComplaintOverHTTP(t *testing.T) {
 		t.Errorf("the docket begins with %s, %s", field("line-0-species"), field("line-0-weight_kg"))
 	}
 	place := regexp.MustCompile(`<option value="(\d+)">Walk-in`).FindStringSubmatch(page)[1]
-	docket := url.Values{"id": {field("id")}, "order": {field("order")}, "lines": {"1"}, "supplier": {"Auk Wharf"},
+	docket := url.Values{"new_id": {field("new_id")}, "order": {field("order")}, "lines": {"1"}, "supplier": {"Auk Wharf"},
 		"arrived_at": {field("arrived_at")}, "action": {"receive"},
 		"line-0-species": {"Herring"}, "line-0-form": {"whole"}, "line-0-count": {"80"}, "line-0-weight_kg": {"12.5"},
 		"line-0-core_celsius": {"1"}, "line-0-ice": {"well_iced"}, "line-0-place_id": {place},
@@ -207,21 +207,16 @@ func TestDrawingsOverHTTP(t *testing.T) {
 // says what is wrong beside the field.
 func TestMarketOverHTTP(t *testing.T) {
 	s := serve(t)
-	form := url.Values{"id": {kitchen.NewID().String()}, "species": {"Mackerel"}, "form": {"whole"},
-		"sign-smell": {"2"}, "stall": {"by the <church>"}, "action": {"judge"}}
-	req, _ := http.NewRequest("POST", s.URL+"/k/quay/deliveries/market", strings.NewReader(form.Encode()))
-	req.Header.Set("Content-Type", "application/x-www-form-urlencoded")
-	req.Header.Set("HX-Request", "true")
-	res, err := http.DefaultClient.Do(req)
-	s.must(err)
-	status, part := s.read(res)
-	if status != 200 || !strings.Contains(part, "Refuse") || strings.Contains(part, "<form") {
-		t.Errorf("judging: status %d, a form in it: %v", status, strings.Contains(part, "<form"))
-	}
-	form.Set("action", "keep")
-	form.Set("weight_kg", "a lot")
-	form.Set("ask-out", "maybe")
+	form := url.Values{"new_id": {kitchen.NewID().String()}, "species": {"Mackerel"}, "form": {"whole"},
+		"sign-smell": {"2"}, "stall": {"by the <church>"}, "preview": {"1"}}
 	status, page := s.submit("/k/quay/deliveries/market", form)
+	if status != 200 || !strings.Contains(page, "Refuse") {
+		t.Errorf("judging: status %d", status)
+	}
+	form.Del("preview")
+	form.Set("weight_kg", "a lot")
+	form.Set("stall-out", "maybe")
+	status, page = s.submit("/k/quay/deliveries/market", form)
 	if status != 422 || !strings.Contains(page, "by the &lt;church&gt;") || !strings.Contains(page, `value="a lot"`) {
 		t.Errorf("a wrong weight: status %d", status)
 	}
@@ -230,13 +225,13 @@ func TestMarketOverHTTP(t *testing.T) {
 		"is not an answer to") {
 		t.Errorf("an answer that is not on the card: status %d", status)
 	}
-	form.Set("ask-out", "no")
+	form.Set("stall-out", "no")
 	if status, page = s.submit("/k/quay/deliveries/market", form); status != 200 || !strings.Contains(page,
 		"May I have it out of the case? No.") {
 		t.Errorf("keeping it: status %d", status)
 	}
 	form.Del("sign-smell")
-	form.Set("id", kitchen.NewID().String())
+	form.Set("new_id", kitchen.NewID().String())
 	if status, page = s.submit("/k/quay/deliveries/market", form); status != 422 || !strings.Contains(page,
 		"choose at least one sign") {
 		t.Errorf("a look at nothing: status %d", status)

@@ -1,15 +1,13 @@
 package web
 
 import (
-	"errors"
-	"net/http"
+	"context"
 
 	"github.com/gin-gonic/gin"
 
-	"leancatch/internal/core/invalid"
 	"leancatch/internal/core/refs"
 	"leancatch/internal/core/safety"
-	"leancatch/internal/kitchen"
+	"leancatch/internal/web/form"
 )
 
 // rulesView is the page of the sets of rules.
@@ -17,28 +15,20 @@ type rulesView struct {
 	Profiles []safety.Profile
 	Plans    []safety.Plan
 	Clock    refs.Cited // where the histamine rules come from
-	Manager  bool
-	Errors   invalid.Errors
+	form.Back
 }
 
-func (s *Server) rules(c *gin.Context) { s.showRules(c, http.StatusOK, nil) }
+func (s *Server) rules(c *gin.Context) { s.showRules(c, form.Back{}) }
 
-func (s *Server) showRules(c *gin.Context, status int, bad invalid.Errors) {
-	v := rulesView{safety.Profiles(), safety.Plans, safety.HistamineRules,
-		kitchen.ActorFrom(c.Request.Context()).IsManager(), bad}
-	s.show(c, status, "rules", s.page(c, "Rules", "records", v))
+func (s *Server) showRules(c *gin.Context, back form.Back) {
+	v := rulesView{safety.Profiles(), safety.Plans, safety.HistamineRules, back}
+	s.show(c, v.Status(), "rules", s.page(c, "Rules", "records", v))
 }
 
 // setProfile puts another profile in force.
 func (s *Server) setProfile(c *gin.Context) {
-	err := s.kitchen.SetProfile(c.Request.Context(), newForm(c).text("profile"))
-	var bad invalid.Errors
-	switch {
-	case errors.As(err, &bad):
-		s.showRules(c, http.StatusUnprocessableEntity, bad)
-	case err != nil:
-		s.fail(c, err)
-	default:
-		c.Redirect(http.StatusSeeOther, s.base(c)+"/rules")
-	}
+	f := posted(c)
+	s.post(c, f, func(ctx context.Context) (string, error) {
+		return "/rules", s.kitchen.SetProfile(ctx, f.Text("profile"))
+	}, func(back form.Back) { s.showRules(c, back) })
 }

@@ -85,42 +85,42 @@ func newOxygen(p page, card kitchen.Card) *oxygenView {
 func (v oxygenView) Word() string { return stateWord(v.State) }
 
 // packing reads how fish is packed, from fields with a prefix.
-func (f *form) packing(prefix string) lot.Packing {
-	x := lot.Packing{Pack: lot.Pack(f.text(prefix + "pack")), Tight: f.text(prefix+"tight") != ""}
+func (f *input) packing(prefix string) lot.Packing {
+	x := lot.Packing{Pack: lot.Pack(f.Text(prefix + "pack")), Tight: f.Text(prefix+"tight") != ""}
 	if x.Pack == lot.PackFilm {
-		x.OTR = f.number(prefix + "film_otr")
+		x.OTR = f.Number(prefix + "film_otr")
 	}
 	return x
 }
 
 // gapExplained reads a manager's explanation of a gap in the records up to a time.
-func (f *form) gapExplained(until time.Time) lot.GapExplained {
-	x := lot.GapExplained{Until: until, Explanation: f.text("account"), WarmestC: f.celsius("warmest_celsius")}
-	if h := f.number("warm_hours", "h"); h != nil {
+func (f *input) gapExplained(until time.Time) lot.GapExplained {
+	x := lot.GapExplained{Until: until, Explanation: f.Text("account"), WarmestC: f.Celsius("warmest_celsius")}
+	if h := f.Number("warm_hours", "h"); h != nil {
 		x.WarmHours = *h
 	}
 	return x
 }
 
 // tested reads the results of a sampling plan.
-func (f *form) tested() lot.Tested {
-	plan, ok := safety.GetPlan(f.text("plan"))
-	if f.text("plan") == safety.OwnPlan {
-		plan = safety.Plan{ID: safety.OwnPlan, Name: "Own plan", N: f.whole("n"), C: f.whole("c"),
-			M: f.mustNumber("m", "mg/kg"), MostM: f.mustNumber("M", "mg/kg"), Source: "as entered"}
+func (f *input) tested() lot.Tested {
+	plan, ok := safety.GetPlan(f.Text("plan"))
+	if f.Text("plan") == safety.OwnPlan {
+		plan = safety.Plan{ID: safety.OwnPlan, Name: "Own plan", N: f.MustWhole("n"), C: f.MustWhole("c"),
+			M: f.MustNumber("m", "mg/kg"), MostM: f.MustNumber("M", "mg/kg"), Source: "as entered"}
 	} else if !ok {
-		f.bad.Add("plan", "choose a sampling plan")
+		f.Bad.Add("plan", "choose a sampling plan")
 	}
 	var results []float64
-	for _, word := range strings.FieldsFunc(f.text("results"), func(r rune) bool {
+	for _, word := range strings.FieldsFunc(f.Text("results"), func(r rune) bool {
 		return r == ' ' || r == '\n' || r == '\r' || r == '\t' || r == ';'
 	}) {
 		v, err := unit.ParseNumber(word)
 		if err != nil {
-			f.bad.Add("results", "%q is not a number", word)
+			f.Bad.Add("results", "%q is not a number", word)
 			return lot.Tested{}
 		}
 		results = append(results, v)
 	}
-	return lot.Tested{Plan: plan, Results: results, Lab: f.text("lab")}
+	return lot.Tested{Plan: plan, Results: results, Lab: f.Text("lab")}
 }

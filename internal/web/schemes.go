@@ -1,24 +1,23 @@
 package web
 
 import (
-	"errors"
+	"context"
 	"fmt"
 	"net/http"
-	"net/url"
 	"slices"
 	"strings"
 
 	"github.com/gin-gonic/gin"
 
 	"leancatch/internal/core/freshness"
-	"leancatch/internal/core/invalid"
 	"leancatch/internal/core/species"
 	"leancatch/internal/kitchen"
+	"leancatch/internal/web/form"
 )
 
 // schemesView lists the schemes of the kitchen.
 type schemesView struct {
-	formInput
+	form.Back
 	Schemes []freshness.Scheme
 }
 
@@ -29,12 +28,9 @@ type schemeView struct {
 	Species   species.Species
 	Known     []kitchen.KnownLot
 	Decisions []freshness.Decision
-	Errors    invalid.Errors
 	Saved     bool
+	form.Back // of the scheme, or of its line
 }
-
-// Err is what is wrong with a field.
-func (v schemeView) Err(field string) string { return v.Errors.On(field) }
 
 // Decision is what a level does to the verdict, "" for nothing.
 func (schemeView) Decision(l freshness.Level) freshness.Decision {
@@ -59,32 +55,26 @@ func (schemeView) Note(l freshness.Level) string {
 func (schemeView) Weight(s freshness.Sign) int { return max(s.Weight, 1) }
 
 func (s *Server) schemes(c *gin.Context) {
-	s.showSchemes(c, http.StatusOK, schemesView{formInput: formInput{Values: url.Values{}}})
+	s.showSchemes(c, schemesView{})
 }
 
-func (s *Server) showSchemes(c *gin.Context, status int, v schemesView) {
+func (s *Server) showSchemes(c *gin.Context, v schemesView) {
 	own, err := s.kitchen.HouseSchemes(c.Request.Context())
 	if err != nil {
 		s.fail(c, err)
 		return
 	}
 	v.Schemes = append(slices.Clone(freshness.Schemes()), own...)
-	s.show(c, status, "schemes", s.page(c, "Schemes", "records", v))
+	s.show(c, v.Status(), "schemes", s.page(c, "Schemes", "records", v))
 }
 
 // copyScheme begins a house scheme.
 func (s *Server) copyScheme(c *gin.Context) {
-	f := newForm(c)
-	id, err := s.kitchen.CopyScheme(c.Request.Context(), f.text("from"), f.text("name"))
-	v := schemesView{formInput: formInput{Values: c.Request.PostForm}}
-	switch {
-	case errors.As(err, &v.Errors):
-		s.showSchemes(c, http.StatusUnprocessableEntity, v)
-	case err != nil:
-		s.fail(c, err)
-	default:
-		c.Redirect(http.StatusSeeOther, s.base(c)+"/schemes/"+id)
-	}
+	f := posted(c)
+	s.post(c, f, func(ctx context.Context) (string, error) {
+		id, err := s.kitchen.CopyScheme(ctx, f.Text("from"), f.Text("name"))
+		return "/schemes/" + id, err
+	}, func(back form.Back) { s.showSchemes(c, schemesView{Back: back}) })
 }
 
 // findScheme loads the scheme of the address, for the species asked for.
@@ -124,47 +114,44 @@ func (s *Server) saveScheme(c *gin.Context) {
 		s.fail(c, err)
 		return
 	}
-	f := newForm(c)
-	if f.text("do") == "retire" {
-		err = s.kitchen.RetireScheme(c.Request.Context(), v.ID)
-	} else {
-		v.Scheme = f.scheme(v.Scheme)
-		if err = f.bad.Err(); err == nil {
-			err = s.kitchen.SaveScheme(c.Request.Context(), v.Scheme)
-		}
+	f := posted(c)
+	f.form = "scheme"
+	to, do := "/schemes", func(ctx context.Context) error { return s.kitchen.RetireScheme(ctx, v.ID) }
+	if f.Text("do") != "retire" {
+		edited := f.scheme(v.Scheme)
+		to, do = "/schemes/"+v.ID+"?saved=1", func(ctx context.Context) error { return s.kitchen.SaveScheme(ctx, edited) }
 	}
-	switch {
-	case errors.As(err, &v.Errors):
-		s.show(c, http.StatusUnprocessableEntity, "scheme", s.page(c, v.Name, "records", v))
-	case err != nil:
-		s.fail(c, err)
-	case f.text("do") == "retire":
-		c.Redirect(http.StatusSeeOther, s.base(c)+"/schemes")
-	default:
-		c.Redirect(http.StatusSeeOther, s.base(c)+"/schemes/"+v.ID+"?saved=1")
-	}
+	s.postScheme(c, v, f, to, do)
+}
+
+// postScheme ends a form of the page of a scheme.
+func (s *Server) postScheme(c *gin.Context, v schemeView, f *input, to string, do func(context.Context) error) {
+	s.post(c, f, func(ctx context.Context) (string, error) { return to, do(ctx) }, func(back form.Back) {
+		v.Back = back
+		s.show(c, v.Status(), "scheme", s.page(c, v.Name, "records", v))
+	})
 }
 
 // scheme reads the form over a scheme: what the form does not show stays.
-func (f *form) scheme(s freshness.Scheme) freshness.Scheme {
-	s.Name = f.text("name")
-	s.MinSigns = f.whole("min_signs")
-	s.Version = f.whole("version")
+func (f *input) scheme(s freshness.Scheme) freshness.Scheme {
+	s.Name = f.Text("name")
+	s.MinSigns = f.MustWhole("min_signs")
+	s.Version = f.MustWhole("version")
 	var signs []freshness.Sign
 	for _, sign := range s.Signs {
 		name := func(field string) string { return "sign-" + sign.ID + "-" + field }
-		if _, shown := f.c.GetPostForm(name("name")); !shown || f.text(name("drop")) != "" {
+		if !f.Values.Has(name("name")) || f.Has(name("drop")) {
 			continue
 		}
-		sign.Name, sign.Ask, sign.Weight = f.text(name("name")), f.text(name("ask")), f.whole(name("weight"))
+		sign.Name, sign.Ask, sign.Weight = f.Text(name("name")), f.Text(name("ask")), f.MustWhole(name("weight"))
 		sign.Levels = slices.Clone(sign.Levels)
 		for l := range sign.Levels {
 			field := func(what string) string { return name(fmt.Sprintf("level-%d-%s", l, what)) }
 			level := &sign.Levels[l]
-			level.Name, level.Detail, level.Effect = f.text(field("name")), f.text(field("detail")), nil
-			if d := f.text(field("decision")); d != "" {
-				level.Effect = &freshness.Effect{Decision: freshness.Decision(d), Hard: f.text(field("hard")) != "",
-					Note: f.text(field("note"))}
+			level.Name, level.Detail, level.Effect = f.Text(field("name")), f.Text(field("detail")), nil
+			if d := f.Text(field("decision")); d != "" {
+				level.Effect = &freshness.Effect{Decision: freshness.Decision(d), Hard: f.Text(field("hard")) != "",
+					Note: f.Text(field("note"))}
 				if level.Effect.Note == "" {
 					level.Effect.Note = strings.ToLower(sign.Name + ": " + level.Name)
 				}
@@ -175,8 +162,8 @@ func (f *form) scheme(s freshness.Scheme) freshness.Scheme {
 	s.Signs = signs
 	if s.Calibration != nil {
 		c := *s.Calibration
-		c.IndexAtDeath, c.RejectionShare = f.mustNumber("index_at_death"), f.mustNumber("rejection_share")
-		c.SigmaFish, c.SigmaCalibration = f.mustNumber("sigma_fish"), f.mustNumber("sigma_calibration")
+		c.IndexAtDeath, c.RejectionShare = f.MustNumber("index_at_death"), f.MustNumber("rejection_share")
+		c.SigmaFish, c.SigmaCalibration = f.MustNumber("sigma_fish"), f.MustNumber("sigma_calibration")
 		s.Calibration = &c
 	}
 	return s
@@ -190,20 +177,15 @@ func (s *Server) calibrate(c *gin.Context) {
 		s.fail(c, err)
 		return
 	}
-	f := newForm(c)
+	f := posted(c)
+	f.form = "line"
 	codes := []string{}
-	if f.text("do") != "default" {
-		if codes = c.Request.PostForm["lots"]; len(codes) == 0 {
+	if f.Text("do") != "default" {
+		if codes = f.All("lots"); len(codes) == 0 {
 			codes = []string{""} // none ticked is too few, and not the default
 		}
 	}
-	err = s.kitchen.Calibrate(c.Request.Context(), v.Species, v.ID, codes)
-	switch {
-	case errors.As(err, &v.Errors):
-		s.show(c, http.StatusUnprocessableEntity, "scheme", s.page(c, v.Name, "records", v))
-	case err != nil:
-		s.fail(c, err)
-	default:
-		c.Redirect(http.StatusSeeOther, s.base(c)+"/schemes/"+v.ID+"?species="+v.Species.ID+"&saved=1")
-	}
+	s.postScheme(c, v, f, "/schemes/"+v.ID+"?species="+v.Species.ID+"&saved=1", func(ctx context.Context) error {
+		return s.kitchen.Calibrate(ctx, v.Species, v.ID, codes)
+	})
 }

@@ -2,7 +2,7 @@ package web
 
 import (
 	"errors"
-	"net/http"
+	"fmt"
 	"strings"
 
 	"github.com/gin-gonic/gin"
@@ -11,20 +11,48 @@ import (
 	"leancatch/internal/core/safety"
 	"leancatch/internal/core/unit"
 	"leancatch/internal/kitchen"
+	"leancatch/internal/web/form"
 )
 
 // setupView is the form of a new kitchen: the first of an installation, which
 // makes its owner too, or another one of an owner.
 type setupView struct {
-	formInput
+	form.Back
 	First    bool
 	Key      string // of the set-up link
 	Profiles []safety.Profile
 }
 
+// Readings are how temperatures may be read.
+func (setupView) Readings() []form.Option {
+	return []form.Option{{ID: "hand", Name: "by hand, in some places at least"},
+		{ID: "logger", Name: "by a logger in every place that holds fish"}}
+}
+
+// ProfileChoices are the sets of rules.
+func (v setupView) ProfileChoices() []form.Option {
+	var list []form.Option
+	for _, p := range v.Profiles {
+		name := fmt.Sprintf("%s: receive chilled ≤ %g °C", p.Name, p.ReceiveMaxC)
+		if p.NeedsLoggers() {
+			name += ", only where every place logs"
+		}
+		list = append(list, form.Option{ID: p.ID, Name: name})
+	}
+	return list
+}
+
+// Action is where the form is sent.
+func (v setupView) Action(base string) string {
+	if v.First {
+		return "/setup"
+	}
+	return base + "/kitchens/new"
+}
+
 // setupStart is what the form begins with.
-func setupStart() formInput {
-	return formInput{Values: map[string][]string{"service": {"19:00"},
+func setupStart() form.Back {
+	return form.Back{Values: map[string][]string{"service": {"19:00"},
 		"places": {"Dock, dock, 6\nWalk-in, walk_in, 1\nFish drawer, drawer, 0\nIce tote, tote, 0\nFreezer, freezer, -20"}}}
 }
 
@@ -35,44 +63,44 @@ func (s *Server) setupForm(c *gin.Context) {
 		s.fail(c, err)
 		return
 	}
-	s.showSetup(c, http.StatusOK, setupView{formInput: setupStart(), First: true, Key: key})
+	s.showSetup(c, setupView{Back: setupStart(), First: true, Key: key})
 }
 
-func (s *Server) showSetup(c *gin.Context, status int, v setupView) {
+func (s *Server) showSetup(c *gin.Context, v setupView) {
 	v.Profiles = safety.Profiles()
 	if v.First {
-		s.render(c, status, "setup", "layout", s.page(c, "Set up your kitchen", "", v))
+		s.render(c, v.Status(), "setup", "layout", s.page(c, "Set up your kitchen", "", v))
 		return
 	}
-	s.show(c, status, "setup", s.page(c, "Another kitchen", "", v))
+	s.show(c, v.Status(), "setup", s.page(c, "Another kitchen", "", v))
 }
 
 // setup makes the first kitchen with its owner, and signs them in.
 func (s *Server) setup(c *gin.Context) {
-	f, ctx := newForm(c), c.Request.Context()
-	key := f.text("key")
+	f, ctx := posted(c), c.Request.Context()
+	key := f.Text("key")
 	if err := s.kitchen.SetupOpen(ctx, key); err != nil {
 		s.fail(c, err)
 		return
 	}
 	in := f.setup()
-	owner := kitchen.NewPerson{Name: f.text("owner"), Role: string(access.Owner),
-		UserName: strings.ToLower(f.text("user_name")), Password: c.PostForm("password")}
+	owner := kitchen.NewPerson{Name: f.Text("owner"), Role: string(access.Owner),
+		UserName: strings.ToLower(f.Text("user_name")), Password: c.PostForm("password")}
 	for _, e := range owner.Check(in.Name) {
 		if e.Field == "name" {
 			e.Field = "owner"
 		}
-		f.bad = append(f.bad, e)
+		f.Bad = append(f.Bad, e)
 	}
 	in.People = []kitchen.NewPerson{owner}
-	site, err := s.makeKitchen(f, in, func(in kitchen.Setup) (kitchen.Site, error) {
-		return s.kitchen.Install(ctx, key, in)
-	})
-	if errors.As(err, &f.bad) {
-		values := c.Request.PostForm
-		withoutSecrets(values)
-		s.showSetup(c, http.StatusUnprocessableEntity,
-			setupView{formInput: formInput{values, f.bad}, First: true, Key: key})
+	f.Bad = append(f.Bad, in.CheckKitchen()...)
+	site, err := kitchen.Site{}, f.Err()
+	if err == nil {
+		site, err = s.kitchen.Install(ctx, key, in)
+	}
+	if errors.As(err, &f.Bad) {
+		withoutSecrets(f.Values)
+		s.showSetup(c, setupView{Back: form.Back{Values: f.Values, Errors: f.Bad, Sent: true}, First: true, Key: key})
 		return
 	}
 	var signedIn kitchen.SignedIn
@@ -87,50 +115,44 @@ func (s *Server) setup(c *gin.Context) {
 		s.fail(c, err)
 		return
 	}
-	c.Redirect(http.StatusSeeOther, "/k/"+site.Slug+"/people")
+	s.leadOn(c, "/k/"+site.Slug+"/people")
 }
 
 func (s *Server) kitchenForm(c *gin.Context) {
-	s.showSetup(c, http.StatusOK, setupView{formInput: setupStart()})
+	s.showSetup(c, setupView{Back: setupStart()})
 }
 
 // openKitchen makes another kitchen of an owner.
 func (s *Server) openKitchen(c *gin.Context) {
-	f := newForm(c)
-	site, err := s.makeKitchen(f, f.setup(), func(in kitchen.Setup) (kitchen.Site, error) {
-		return s.kitchen.OpenKitchen(c.Request.Context(), in)
-	})
+	f := posted(c)
+	in := f.setup()
+	f.Bad = append(f.Bad, in.CheckKitchen()...)
+	site, err := kitchen.Site{}, f.Err()
+	if err == nil {
+		site, err = s.kitchen.OpenKitchen(c.Request.Context(), in)
+	}
 	switch {
-	case errors.As(err, &f.bad):
-		s.showSetup(c, http.StatusUnprocessableEntity, setupView{formInput: formInput{c.Request.PostForm, f.bad}})
+	case errors.As(err, &f.Bad):
+		s.showSetup(c, setupView{Back: form.Back{Values: f.Values, Errors: f.Bad, Sent: true}})
 	case err != nil:
 		s.fail(c, err)
 	default:
-		c.Redirect(http.StatusSeeOther, "/k/"+site.Slug+"/board")
+		s.leadOn(c, "/k/"+site.Slug+"/board")
 	}
-}
-
-// makeKitchen makes it where the form could be read.
-func (s *Server) makeKitchen(f *form, in kitchen.Setup, do func(kitchen.Setup) (kitchen.Site, error)) (kitchen.Site,
-	error) {
-	if err := append(f.bad, in.CheckKitchen()...).Err(); err != nil {
-		return kitchen.Site{}, err
-	}
-	return do(in)
 }
 
 // setup reads a kitchen without its people.
-func (f *form) setup() kitchen.Setup {
-	in := kitchen.Setup{Name: f.text("name"), TimeZone: f.text("time_zone"), Profile: f.text("profile"),
-		Service: strings.Fields(strings.ReplaceAll(f.text("service"), ",", " "))}
-	switch f.text("readings") {
+func (f *input) setup() kitchen.Setup {
+	in := kitchen.Setup{Name: f.Text("name"), TimeZone: f.Text("time_zone"), Profile: f.Text("profile"),
+		Service: strings.Fields(strings.ReplaceAll(f.Text("service"), ",", " "))}
+	switch f.Text("readings") {
 	case "hand":
 		in.ByHand = true
 	case "logger":
 	default:
-		f.bad.Add("readings", "choose how temperatures are read")
+		f.Bad.Add("readings", "choose how temperatures are read")
 	}
-	for line := range strings.Lines(f.text("places")) {
+	for line := range strings.Lines(f.Text("places")) {
 		parts := strings.Split(strings.TrimSpace(line), ",")
 		place := kitchen.NewPlace{Name: strings.TrimSpace(parts[0])}
 		var err error
@@ -139,7 +161,7 @@ func (f *form) setup() kitchen.Setup {
 			place.SetC, err = unit.ParseCelsius(parts[2], unit.CelsiusScale)
 		}
 		if len(parts) != 3 || err != nil {
-			f.bad.Add("places", "%q: write name, kind, set temperature in °C", strings.TrimSpace(line))
+			f.Bad.Add("places", "%q: write name, kind, set temperature in °C", strings.TrimSpace(line))
 			continue
 		}
 		in.Places = append(in.Places, place)

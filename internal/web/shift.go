@@ -1,25 +1,38 @@
 package web
 
 import (
+	"context"
 	"net/http"
 
 	"github.com/gin-gonic/gin"
 
 	"leancatch/internal/core/unit"
 	"leancatch/internal/kitchen"
+	"leancatch/internal/web/form"
 )
 
 // shiftView is the page of who is on shift: their own settings and secrets.
 type shiftView struct {
-	namedFormInput
+	form.Back
 	Sessions  []kitchen.SessionEntry
 	Sites     []kitchen.Site
 	DemoSites []kitchen.Person // the people of the demo, to stand in for
 }
 
-func (s *Server) shift(c *gin.Context) { s.showShift(c, http.StatusOK, shiftView{}) }
+// TempScales, MassScales and Themes are how a person may read.
+func (shiftView) TempScales() []form.Option {
+	return []form.Option{{ID: "C", Name: "°C"}, {ID: "F", Name: "°F"}}
+}
+func (shiftView) MassScales() []form.Option {
+	return []form.Option{{ID: "kg", Name: "kg"}, {ID: "lb", Name: "lb"}}
+}
+func (shiftView) Themes() []form.Option {
+	return []form.Option{{ID: "light", Name: "Light"}, {ID: "dark", Name: "Dark, for the walk-in"}}
+}
 
-func (s *Server) showShift(c *gin.Context, status int, v shiftView) {
+func (s *Server) shift(c *gin.Context) { s.showShift(c, shiftView{}) }
+
+func (s *Server) showShift(c *gin.Context, v shiftView) {
 	ctx := c.Request.Context()
 	var err error
 	if v.Sessions, err = s.kitchen.OwnSessions(ctx); err != nil {
@@ -36,20 +49,20 @@ func (s *Server) showShift(c *gin.Context, status int, v shiftView) {
 			return
 		}
 	}
-	s.show(c, status, "shift", s.page(c, "On shift", "", v))
+	s.show(c, v.Status(), "shift", s.page(c, "On shift", "", v))
 }
 
 // setScales keeps the person's units, and the theme of this browser.
 func (s *Server) setScales(c *gin.Context) {
-	f := newForm(c)
-	err := s.kitchen.SetScales(c.Request.Context(), unit.TempScale(f.text("temp_scale")),
-		unit.MassScale(f.text("mass_scale")), f.text("senses"))
-	if err != nil {
-		s.fail(c, err)
-		return
-	}
-	s.setTheme(c, f.text("theme"))
-	c.Redirect(http.StatusSeeOther, "/k/"+f.actor.Site.Slug+"/shift")
+	f := posted(c)
+	f.form = "scales"
+	s.postShift(c, f, "", func(ctx context.Context) error {
+		err := s.kitchen.SetScales(ctx, unit.TempScale(f.Text("temp_scale")), unit.MassScale(f.Text("mass_scale")), f.Text("senses"))
+		if err == nil {
+			s.setTheme(c, f.Text("theme"))
+		}
+		return err
+	})
 }
 
 func (s *Server) setTheme(c *gin.Context, theme string) {
@@ -62,19 +75,28 @@ func (s *Server) setTheme(c *gin.Context, theme string) {
 
 // ownPIN and ownPassword change the person's own, by the one before.
 func (s *Server) ownPIN(c *gin.Context) {
-	f := newForm(c)
-	s.answerShift(c, "pin", s.kitchen.ChangePIN(c.Request.Context(), c.PostForm("old_pin"), f.text("pin")))
+	f := posted(c)
+	f.form = "pin"
+	s.postShift(c, f, "old_pin", func(ctx context.Context) error {
+		return s.kitchen.ChangePIN(ctx, f.Values.Get("old_pin"), f.Text("pin"))
+	})
 }
 
 func (s *Server) ownPassword(c *gin.Context) {
-	s.answerShift(c, "password", s.kitchen.ChangePassword(c.Request.Context(), c.PostForm("old_password"),
-		c.PostForm("password")))
+	f := posted(c)
+	f.form = "password"
+	s.postShift(c, f, "old_password", func(ctx context.Context) error {
+		return s.kitchen.ChangePassword(ctx, f.Values.Get("old_password"), f.Values.Get("password"))
+	})
 }
 
-func (s *Server) answerShift(c *gin.Context, form string, err error) {
-	s.answer(c, s.besideField(c, err, "old_"+form), "/shift", func(t formInput) {
-		withoutSecrets(t.Values)
-		s.showShift(c, http.StatusUnprocessableEntity, shiftView{namedFormInput: namedFormInput{t, form}})
+// postShift ends a form of the page; secret is the field of the secret that it asks for.
+func (s *Server) postShift(c *gin.Context, f *input, secret string, do func(context.Context) error) {
+	s.post(c, f, func(ctx context.Context) (string, error) {
+		return "/shift", s.besideField(c, do(ctx), secret)
+	}, func(back form.Back) {
+		withoutSecrets(back.Values)
+		s.showShift(c, shiftView{Back: back})
 	})
 }
 
@@ -88,9 +110,11 @@ func (s *Server) endSession(c *gin.Context) {
 	if c.PostForm("from") == "people" {
 		to = "/people"
 	}
-	err := s.kitchen.RevokeSession(c.Request.Context(), id)
-	if err == nil {
-		s.hub.hangUp(id)
-	}
-	s.answer(c, err, to, func(formInput) { s.shift(c) })
+	s.post(c, posted(c), func(ctx context.Context) (string, error) {
+		err := s.kitchen.RevokeSession(ctx, id)
+		if err == nil {
+			s.hub.hangUp(id)
+		}
+		return to, err
+	}, func(form.Back) { s.shift(c) })
 }

@@ -7,7 +7,9 @@ import (
 
 	"github.com/gin-gonic/gin"
 
+	"leancatch/internal/core/invalid"
 	"leancatch/internal/kitchen"
+	"leancatch/internal/web/form"
 )
 
 // home leads to the first kitchen that the browser may open.
@@ -41,7 +43,7 @@ func (s *Server) openSites(c *gin.Context) ([]kitchen.Site, error) {
 // signInView is the page to sign in: names and a PIN on a shared tablet, a user
 // name and a password elsewhere.
 type signInView struct {
-	formInput
+	form.Back
 	Device    *kitchen.Device
 	People    []kitchen.Member
 	Password  bool // the form of user name and password, on a tablet too
@@ -58,10 +60,10 @@ type demoSite struct {
 }
 
 func (s *Server) signInForm(c *gin.Context) {
-	s.showSignIn(c, http.StatusOK, signInView{Next: local(c.Query("next")), Password: c.Query("with") == "password"})
+	s.showSignIn(c, signInView{Next: local(c.Query("next")), Password: c.Query("with") == "password"})
 }
 
-func (s *Server) showSignIn(c *gin.Context, status int, v signInView) {
+func (s *Server) showSignIn(c *gin.Context, v signInView) {
 	ctx := c.Request.Context()
 	if secret := s.cookie(c, deviceCookie); secret != "" {
 		device, err := s.kitchen.DeviceOf(ctx, secret)
@@ -90,24 +92,24 @@ func (s *Server) showSignIn(c *gin.Context, status int, v signInView) {
 			v.DemoSites = append(v.DemoSites, demoSite{site, people})
 		}
 	}
-	s.render(c, status, "signin", "layout", s.page(c, "Sign in", "", v))
+	s.render(c, v.Status(), "signin", "layout", s.page(c, "Sign in", "", v))
 }
 
 // signIn takes a PIN, a password or, in the demo, a name.
 func (s *Server) signIn(c *gin.Context) {
-	f, ctx := newForm(c), c.Request.Context()
-	v := signInView{Next: local(f.text("next")), Password: f.text("with") == "password"}
+	f, ctx := posted(c), c.Request.Context()
+	v := signInView{Next: local(f.Text("next")), Password: f.Text("with") == "password"}
 	var secret string
 	var site kitchen.Site
 	var err error
 	switch {
-	case f.text("stand") != "" && s.opts.Demo && onThisMachine(c):
-		if site, err = s.kitchen.SiteBySlug(ctx, f.text("site")); err == nil {
-			secret, err = s.kitchen.Impersonate(ctx, site, f.id("stand"), origin(c))
+	case f.Text("stand") != "" && s.opts.Demo && onThisMachine(c):
+		if site, err = s.kitchen.SiteBySlug(ctx, f.Text("site")); err == nil {
+			secret, err = s.kitchen.Impersonate(ctx, site, f.ID("stand"), origin(c))
 		}
 	case v.Password:
 		var in kitchen.SignedIn
-		in, err = s.kitchen.SignInWithPassword(ctx, f.text("user_name"), c.PostForm("password"), s.cookie(c, knownCookie), origin(c))
+		in, err = s.kitchen.SignInWithPassword(ctx, f.Text("user_name"), c.PostForm("password"), s.cookie(c, knownCookie), origin(c))
 		if secret, site = in.Secret, in.Site; err == nil {
 			s.setCookie(c, knownCookie, in.Known, int(kitchen.BrowserKept.Seconds()))
 		}
@@ -115,7 +117,7 @@ func (s *Server) signIn(c *gin.Context) {
 		var device kitchen.Device
 		if device, err = s.kitchen.DeviceOf(ctx, s.cookie(c, deviceCookie)); err == nil {
 			site = device.Site
-			secret, err = s.kitchen.SignInWithPIN(ctx, device, f.id("person"), c.PostForm("pin"), origin(c))
+			secret, err = s.kitchen.SignInWithPIN(ctx, device, f.ID("person"), c.PostForm("pin"), origin(c))
 		}
 	}
 	if err == nil {
@@ -128,15 +130,15 @@ func (s *Server) signIn(c *gin.Context) {
 			return
 		}
 		s.actAs(c, kitchen.Actor{})
-		v.formInput = formInput{Values: c.Request.PostForm}
+		v.Back = form.Back{Values: f.Values, Sent: true, Errors: invalid.Errors{{Message: v.Wrong}}}
 		withoutSecrets(v.Values)
-		s.showSignIn(c, http.StatusUnprocessableEntity, v)
+		s.showSignIn(c, v)
 		return
 	}
 	if v.Next == "/" || strings.HasPrefix(v.Next, "/k/") && !strings.HasPrefix(v.Next, "/k/"+site.Slug+"/") {
 		v.Next = "/k/" + site.Slug + "/board"
 	}
-	c.Redirect(http.StatusSeeOther, v.Next)
+	s.leadOn(c, v.Next)
 }
 
 // signOut ends the session; a tablet stays one.
@@ -147,5 +149,5 @@ func (s *Server) signOut(c *gin.Context) {
 	}
 	s.hub.hangUp(kitchen.ActorFrom(c.Request.Context()).SignIn.Session)
 	s.setCookie(c, sessionCookie, "", 0)
-	c.Redirect(http.StatusSeeOther, "/sign-in")
+	s.leadOn(c, "/sign-in")
 }

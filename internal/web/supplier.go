@@ -1,44 +1,40 @@
 package web
 
 import (
-	"errors"
+	"context"
 	"fmt"
 	"html/template"
-	"net/http"
 	"strings"
 	"time"
 
 	"github.com/gin-gonic/gin"
 
 	"leancatch/internal/core/freshness"
-	"leancatch/internal/core/invalid"
 	"leancatch/internal/core/unit"
 	"leancatch/internal/drawing"
 	"leancatch/internal/kitchen"
+	"leancatch/internal/web/form"
 )
 
 // supplierView is the page of a supplier, with the form that says what it is.
 type supplierView struct {
-	formInput
+	form.Back
 	kitchen.SupplierSummary
 	page page
 }
 
-// Val is what was typed of what the supplier is, or what is on record.
-func (v supplierView) Val(field string) string {
-	if v.Values != nil {
-		return v.Values.Get(field)
+// Kinds are what a supplier may be.
+func (supplierView) Kinds() []form.Option {
+	return []form.Option{{ID: kitchen.Boat, Name: "a boat, or not known"},
+		{ID: kitchen.Dealer, Name: "a dealer with an approval number"}}
+}
+
+// Until is how long a dealer's approval is valid, for its field.
+func (v supplierView) Until() string {
+	if v.ApprovedTo == nil {
+		return ""
 	}
-	switch field {
-	case "kind":
-		return v.Kind
-	case "approval":
-		return v.Approval
-	}
-	if v.ApprovedTo != nil {
-		return v.ApprovedTo.Format(time.DateOnly)
-	}
-	return ""
+	return v.ApprovedTo.Format(time.DateOnly)
 }
 
 // Is is what the supplier is, in words.
@@ -94,46 +90,32 @@ func (supplierView) Says(s kitchen.SupplierSpecies) string {
 
 // suppliersView lists the suppliers, with the form of the wage.
 type suppliersView struct {
-	List   []kitchen.SupplierCount
-	Wage   string
-	Errors invalid.Errors
+	List []kitchen.SupplierCount
+	form.Back
 }
-
-// Err is what is wrong with a field.
-func (v suppliersView) Err(field string) string { return v.Errors.On(field) }
 
 func (s *Server) suppliers(c *gin.Context) {
-	p := s.page(c, "Suppliers", "records", nil)
-	s.showSuppliers(c, http.StatusOK, p, suppliersView{Wage: fmt.Sprintf("%.2f", float64(p.Actor.Site.WageCents)/100)})
+	s.showSuppliers(c, form.Back{})
 }
 
-func (s *Server) showSuppliers(c *gin.Context, status int, p page, v suppliersView) {
+func (s *Server) showSuppliers(c *gin.Context, back form.Back) {
+	p, v := s.page(c, "Suppliers", "records", nil), suppliersView{Back: back}
 	var err error
 	if v.List, err = s.kitchen.Suppliers(c.Request.Context()); err != nil {
 		s.fail(c, err)
 		return
 	}
 	p.Data = v
-	s.show(c, status, "suppliers", p)
+	s.show(c, v.Status(), "suppliers", p)
 }
 
 // setWage keeps what an hour of rework counts.
 func (s *Server) setWage(c *gin.Context) {
-	f := newForm(c)
-	cents := f.cents("wage")
-	err := f.bad.Err()
-	if err == nil {
-		err = s.kitchen.SetWage(c.Request.Context(), cents)
-	}
-	v := suppliersView{Wage: f.text("wage")}
-	switch {
-	case err == nil:
-		c.Redirect(http.StatusSeeOther, s.base(c)+"/suppliers")
-	case errors.As(err, &v.Errors):
-		s.showSuppliers(c, http.StatusUnprocessableEntity, s.page(c, "Suppliers", "records", nil), v)
-	default:
-		s.fail(c, err)
-	}
+	f := posted(c)
+	cents := f.Cents("wage")
+	s.post(c, f, func(ctx context.Context) (string, error) {
+		return "/suppliers", s.kitchen.SetWage(ctx, cents)
+	}, func(back form.Back) { s.showSuppliers(c, back) })
 }
 
 func (s *Server) supplier(c *gin.Context) {
@@ -141,18 +123,18 @@ func (s *Server) supplier(c *gin.Context) {
 	if !ok {
 		return
 	}
-	s.showSupplier(c, http.StatusOK, id, formInput{})
+	s.showSupplier(c, id, form.Back{})
 }
 
-func (s *Server) showSupplier(c *gin.Context, status int, id int64, form formInput) {
+func (s *Server) showSupplier(c *gin.Context, id int64, back form.Back) {
 	supplied, err := s.kitchen.Supplier(c.Request.Context(), id)
 	if err != nil {
 		s.fail(c, err)
 		return
 	}
 	p := s.page(c, supplied.Name, "records", nil)
-	p.Data = supplierView{form, supplied, p}
-	s.show(c, status, "supplier", p)
+	p.Data = supplierView{back, supplied, p}
+	s.show(c, back.Status(), "supplier", p)
 }
 
 // setSupplierKind says whether a supplier is a boat or a dealer.
@@ -161,17 +143,15 @@ func (s *Server) setSupplierKind(c *gin.Context) {
 	if !ok {
 		return
 	}
-	f := newForm(c)
-	in := kitchen.SupplierKind{ID: id, Kind: f.text("kind"), Approval: f.text("approval")}
-	if in.Kind == kitchen.Dealer && f.text("approved_to") != "" {
-		day := f.day("approved_to")
+	f := posted(c)
+	in := kitchen.SupplierKind{ID: id, Kind: f.Text("kind"), Approval: f.Text("approval")}
+	if in.Kind == kitchen.Dealer && f.Text("approved_to") != "" {
+		day := f.Day("approved_to")
 		in.ApprovedTo = &day
 	}
-	err := f.bad.Err()
-	if err == nil {
-		err = s.kitchen.SetSupplierKind(c.Request.Context(), in)
-	}
-	s.answer(c, err, fmt.Sprintf("/suppliers/%d", id), func(back formInput) {
-		s.showSupplier(c, http.StatusUnprocessableEntity, id, back)
+	s.post(c, f, func(ctx context.Context) (string, error) {
+		return fmt.Sprintf("/suppliers/%d", id), s.kitchen.SetSupplierKind(ctx, in)
+	}, func(back form.Back) {
+		s.showSupplier(c, id, back)
 	})
 }

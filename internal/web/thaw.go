@@ -1,14 +1,11 @@
 package web
 
 import (
-	"cmp"
+	"context"
 	"errors"
 	"fmt"
 	"html/template"
-	"math"
-	"net/http"
 	"slices"
-	"strconv"
 	"strings"
 	"time"
 
@@ -21,10 +18,12 @@ import (
 	"leancatch/internal/drawing"
 	"leancatch/internal/interchange"
 	"leancatch/internal/kitchen"
+	"leancatch/internal/web/form"
 )
 
 // thawView is what thaws, and what is planned to.
 type thawView struct {
+	form.Back
 	Thaws  []thawPlan
 	Loose  []kitchen.Row // pulled or thawed without a plan that is open
 	Policy thawing.Policy
@@ -35,6 +34,17 @@ type thawView struct {
 func (thawView) Policies() []thawing.Policy                  { return thawing.Policies() }
 func (thawView) Methods() []thawing.Method                   { return thawing.Methods() }
 func (thawView) ForbiddenMethods() []thawing.ForbiddenMethod { return thawing.ForbiddenMethods() }
+
+// PolicyChoices are the policies with what they do.
+func (v thawView) PolicyChoices(p page) []form.Option {
+	var list []form.Option
+	for _, x := range v.Policies() {
+		list = append(list, form.Option{ID: x.ID, Name: x.Name, Note: fmt.Sprintf(
+			"%s: fridge %s, water %s, keeps %.0f h, %.0f min out of the cold. %s.", v.MethodNames(x), p.Temp(x.FridgeC),
+			p.Temp(x.WaterC), x.HoldHours, x.OutMinutes, x.Source)})
+	}
+	return list
+}
 
 // MethodNames are the methods of a policy in its order.
 func (thawView) MethodNames(s thawing.Policy) string {
@@ -50,8 +60,7 @@ func (thawView) MethodNames(s thawing.Policy) string {
 type thawPlan struct {
 	kitchen.Thaw
 	Chart template.HTML
-	formInput
-	Back string // the line or step whose form came back
+	form.Back
 }
 
 // newThaw draws a thaw.
@@ -130,7 +139,7 @@ func drawThaws(d drawing.Thaws) template.HTML {
 // Title says what is thawed.
 func (t thawPlan) Title() string {
 	return fmt.Sprintf("%d × %.0f g of %s, %s", t.Portions, 1000*t.PortionKg, strings.ToLower(t.Species.Name),
-		strings.ToLower(lot.FormName(t.Form)))
+		strings.ToLower(lot.FormName(t.Thaw.Form)))
 }
 
 // FormError is what is wrong with a form that the page does not have any more: its
@@ -138,12 +147,12 @@ func (t thawPlan) Title() string {
 func (t thawPlan) FormError() string {
 	for _, l := range t.Lines {
 		for _, s := range l.Steps {
-			if t.Back == fmt.Sprintf("step-%d-%d", l.N, s.Seq) && s.DoneAt == nil {
+			if t.Came == fmt.Sprintf("step-%d-%d", l.N, s.Seq) && s.DoneAt == nil {
 				return ""
 			}
 		}
 	}
-	return t.Err("step")
+	return t.Errors.On("step")
 }
 
 // Use is what becomes of it.
@@ -180,9 +189,11 @@ func (t thawPlan) Methods(l kitchen.ThawLine) []thawing.Method {
 	return nil
 }
 
-func (s *Server) thaw(c *gin.Context) {
+func (s *Server) thaw(c *gin.Context) { s.showThaw(c, form.Back{}) }
+
+func (s *Server) showThaw(c *gin.Context, back form.Back) {
 	p := s.page(c, "Thaw", "cold/thaw", nil)
-	v := thawView{Policy: p.Actor.ThawPolicy()}
+	v := thawView{Back: back, Policy: p.Actor.ThawPolicy()}
 	ctx := c.Request.Context()
 	thaws, err := s.kitchen.Thaws(ctx, p.Now)
 	if err != nil {
@@ -202,21 +213,21 @@ func (s *Server) thaw(c *gin.Context) {
 	}
 	v.Loose = slices.DeleteFunc(v.Loose, func(r kitchen.Row) bool { return planned[r.LotID] })
 	p.Data = v
-	s.show(c, http.StatusOK, "thaw", p)
+	s.show(c, v.Status(), "thaw", p)
 }
 
 // setThawPolicy chooses how the kitchen thaws.
 func (s *Server) setThawPolicy(c *gin.Context) {
-	if err := s.kitchen.SetThawPolicy(c.Request.Context(), newForm(c).text("school")); err != nil {
-		s.fail(c, err)
-		return
-	}
-	c.Redirect(http.StatusSeeOther, s.base(c)+"/cold/thaw")
+	f := posted(c)
+	f.form = "policy"
+	s.post(c, f, func(ctx context.Context) (string, error) {
+		return "/cold/thaw", s.kitchen.SetThawPolicy(ctx, f.Text("school"))
+	}, func(back form.Back) { s.showThaw(c, back) })
 }
 
-// thawOrderView plans a thaw; its address is the plan.
+// thawOrderView plans a thaw.
 type thawOrderView struct {
-	formInput
+	form.Back
 	Stock    []kitchen.FrozenStock
 	Proposal *kitchen.ThawProposal
 	Chart    template.HTML
@@ -226,10 +237,19 @@ type thawOrderView struct {
 // Methods are what may be asked for.
 func (thawOrderView) Methods() []thawing.Method { return thawing.Methods() }
 
-// Hidden are the fields that go on with the proposal.
-func (thawOrderView) Hidden() []string {
-	return []string{"what", "portions", "portion", "serve_at", "end_use", "method", "thickness_mm", "one_face",
-		"keep_packed"}
+// EndUses are what becomes of it.
+func (thawOrderView) EndUses() []form.Option {
+	return []form.Option{{ID: string(thawing.Cook), Name: "Cooked"}, {ID: string(thawing.Raw), Name: "Served raw"}}
+}
+
+// What is frozen, to choose from.
+func (v thawOrderView) What(p page) []form.Option {
+	var list []form.Option
+	for _, x := range v.Stock {
+		list = append(list, form.Option{ID: x.Species.ID + "/" + x.Form,
+			Name: fmt.Sprintf("%s, %s · %s in %d pieces", x.Species.Name, lot.FormName(x.Form), p.Mass(x.Kg), x.Pieces)})
+	}
+	return list
 }
 
 // Says is what a method makes of a pick.
@@ -278,55 +298,39 @@ func (v thawOrderView) Warnings() []string {
 }
 
 func (s *Server) thawOrder(c *gin.Context) {
-	s.showThawOrder(c, http.StatusOK, formInput{Values: c.Request.URL.Query()})
+	s.showThawOrder(c, unsent(c))
 }
 
-func (s *Server) showThawOrder(c *gin.Context, status int, back formInput) {
+func (s *Server) showThawOrder(c *gin.Context, back form.Back) {
 	p := s.page(c, "Plan a thaw", "cold/thaw", nil)
-	v := thawOrderView{formInput: back, Policy: p.Actor.ThawPolicy()}
+	v := thawOrderView{Back: back, Policy: p.Actor.ThawPolicy()}
 	ctx := c.Request.Context()
 	var err error
 	if v.Stock, err = s.kitchen.FrozenStock(ctx); err != nil {
 		s.fail(c, err)
 		return
 	}
-	asked := v.Values.Has("what")
-	if !asked {
-		service, _, _ := p.serviceOf("")
-		v.Values.Set("serve_at", p.Local(service))
-		v.Values.Set("end_use", string(thawing.Cook))
+	if service, _, _ := p.serviceOf(""); !v.Sent {
+		v.Suggest("serve_at", p.Local(service))
 	}
-	if asked {
-		f := &form{values: v.Values, actor: p.Actor}
-		order := f.thawOrder()
-		bad := f.bad
-		if len(bad) == 0 {
-			proposal, err := s.kitchen.ProposeThaw(ctx, order)
-			switch {
-			case errors.As(err, &bad):
-			case err != nil:
-				s.fail(c, err)
-				return
-			default:
-				v.Proposal = &proposal
-				v.Chart = drawProposal(p, proposal)
-			}
-		}
-		for _, e := range bad {
-			if v.Errors.On(e.Field) == "" {
-				v.Errors = append(v.Errors, e)
-			}
-		}
-		if len(v.Errors) > 0 {
-			status = http.StatusUnprocessableEntity
+	f := inputOf(c, v.Values)
+	order := f.thawOrder()
+	bad := f.Bad
+	if len(bad) == 0 {
+		proposal, err := s.kitchen.ProposeThaw(ctx, order)
+		switch {
+		case errors.As(err, &bad):
+		case err != nil:
+			s.fail(c, err)
+			return
+		default:
+			v.Proposal = &proposal
+			v.Chart = drawProposal(p, proposal)
 		}
 	}
+	v.Mark(bad)
 	p.Data = v
-	if isPart(c) {
-		s.render(c, status, "thawplan", "thawplan", p)
-		return
-	}
-	s.show(c, status, "thawplan", p)
+	s.show(c, v.Status(), "thawplan", p)
 }
 
 func drawProposal(p page, proposal kitchen.ThawProposal) template.HTML {
@@ -347,46 +351,44 @@ func drawProposal(p page, proposal kitchen.ThawProposal) template.HTML {
 }
 
 // thawOrder reads what is wanted.
-func (f *form) thawOrder() kitchen.ThawOrder {
-	o := kitchen.ThawOrder{EndUse: thawing.EndUse(f.text("end_use")), Method: f.text("method"),
-		OneFace: f.text("one_face") != "", KeepPacked: f.text("keep_packed") != "", Portions: f.whole("portions")}
-	o.SpeciesID, o.Form, _ = strings.Cut(f.text("what"), "/")
+func (f *input) thawOrder() kitchen.ThawOrder {
+	o := kitchen.ThawOrder{EndUse: thawing.EndUse(f.Text("end_use")), Method: f.Text("method"),
+		OneFace: f.Has("one_face"), KeepPacked: f.Has("keep_packed"), Portions: f.MustWhole("portions")}
+	o.SpeciesID, o.Form, _ = strings.Cut(f.Text("what"), "/")
 	if _, ok := f.actor.Site.Catalogue().Get(o.SpeciesID); !ok {
-		f.bad.Add("what", "choose what is thawed")
+		f.Bad.Add("what", "choose what is thawed")
 	}
-	o.PortionKg = f.mustNumber("portion", "g") / 1000
-	if at := f.at("serve_at"); at != nil {
-		o.ServeAt = *at
-	} else if f.bad.On("serve_at") == "" {
-		f.bad.Add("serve_at", "give the day and the hour")
-	}
-	o.MM = f.number("thickness_mm", "mm")
+	o.PortionKg = f.MustNumber("portion", "g") / 1000
+	o.ServeAt = f.MustAt("serve_at")
+	o.MM = f.Number("thickness_mm", "mm")
 	return o
 }
 
 // saveThaw keeps a plan.
 func (s *Server) saveThaw(c *gin.Context) {
-	f := newForm(c)
-	id, order := f.uuid("id"), f.thawOrder()
-	err := f.bad.Err()
-	if err == nil {
-		err = s.kitchen.SaveThaw(c.Request.Context(), id, order)
+	f := posted(c)
+	id, order := f.UUID("new_id"), f.thawOrder()
+	if !f.Seen() {
+		s.showThawOrder(c, f.preview())
+		return
 	}
-	s.answer(c, err, "/cold/thaw/plans/"+id.String(), func(back formInput) {
-		s.showThawOrder(c, http.StatusUnprocessableEntity, back)
+	s.post(c, f, func(ctx context.Context) (string, error) {
+		return "/cold/thaw/plans/" + id.String(), s.kitchen.SaveThaw(ctx, id, order)
+	}, func(back form.Back) {
+		s.showThawOrder(c, back)
 	})
 }
 
 func (s *Server) thawPlan(c *gin.Context) {
-	s.showThawPlan(c, http.StatusOK, "thawing", formInput{}, "")
+	s.showThawPlan(c, "thawing", form.Back{})
 }
 
 // thawSheet is the plan to print.
 func (s *Server) thawSheet(c *gin.Context) {
-	s.showThawPlan(c, http.StatusOK, "thawsheet", formInput{}, "")
+	s.showThawPlan(c, "thawsheet", form.Back{})
 }
 
-func (s *Server) showThawPlan(c *gin.Context, status int, view string, form formInput, which string) {
+func (s *Server) showThawPlan(c *gin.Context, view string, back form.Back) {
 	p := s.page(c, "Thaw", "cold/thaw", nil)
 	id, ok := s.pathID(c)
 	if !ok {
@@ -398,9 +400,9 @@ func (s *Server) showThawPlan(c *gin.Context, status int, view string, form form
 		return
 	}
 	v := newThaw(p, t)
-	v.formInput, v.Back = form, which
+	v.Back = back
 	p.Data = v
-	s.show(c, status, view, p)
+	s.show(c, v.Status(), view, p)
 }
 
 // thawCalendar is the plan as a calendar file.
@@ -420,62 +422,44 @@ func (s *Server) thawCalendar(c *gin.Context) {
 
 // completeThawStep notes a step as done.
 func (s *Server) completeThawStep(c *gin.Context) {
-	f := newForm(c)
+	f := posted(c)
 	id, ok := s.pathID(c)
 	if !ok {
 		return
 	}
-	in := kitchen.ThawStepDone{PlanID: id, N: f.id("line"), Seq: f.id("seq"), EventID: f.uuid("event"),
-		At: f.when("happened_at", s.kitchen.Now()), CoreC: f.cooked("core_celsius"), PlaceID: f.id("place_id"),
-		Exit: f.text("exit"), Note: f.text("note")}
-	if f.text("left") != "" {
-		in.LeftKg = f.kilograms("left")
-	}
-	in.DripKg, in.GlazeKg = f.grams("drip_kg")/1000, f.grams("glaze_kg")/1000
-	err := f.bad.Err()
-	if err == nil {
-		err = s.kitchen.CompleteThawStep(c.Request.Context(), in)
-	}
-	s.thawDone(c, id, err, fmt.Sprintf("step-%d-%d", in.N, in.Seq))
-}
-
-// grams reads a weight in grams; 0 for an empty field.
-func (f *form) grams(field string) float64 {
-	v := f.number(field, "g")
-	if v == nil {
-		return 0
-	}
-	if *v < 0 {
-		f.bad.Add(field, "must be at least 0")
-	}
-	return math.Max(0, *v)
+	in := kitchen.ThawStepDone{PlanID: id, N: f.ID("line"), Seq: f.ID("seq"), EventID: f.UUID("event"),
+		At: f.AtOr("happened_at", s.kitchen.Now()), CoreC: f.Cooked("core_celsius"), PlaceID: f.ID("place_id"),
+		Exit: f.Text("exit"), Note: f.Text("note")}
+	in.LeftKg = f.MassOrNone("left")
+	in.DripKg, in.GlazeKg = f.Grams("drip_kg")/1000, f.Grams("glaze_kg")/1000
+	f.form = fmt.Sprintf("step-%d-%d", in.N, in.Seq)
+	s.postThaw(c, id, f, func(ctx context.Context) error { return s.kitchen.CompleteThawStep(ctx, in) })
 }
 
 // replanThaw replans the rest of a line.
 func (s *Server) replanThaw(c *gin.Context) {
-	f := newForm(c)
+	f := posted(c)
 	id, ok := s.pathID(c)
 	if !ok {
 		return
 	}
-	in := kitchen.ThawReplan{PlanID: id, N: f.id("line"), Method: f.text("method"), ServeAt: f.at("serve_at"),
-		EventID: f.uuid("event")}
-	err := f.bad.Err()
-	if err == nil {
-		err = s.kitchen.ReplanThaw(c.Request.Context(), in)
-	}
-	s.thawDone(c, id, err, "replan-"+cmp.Or(strconv.FormatInt(in.N, 10), "0"))
+	in := kitchen.ThawReplan{PlanID: id, N: f.ID("line"), Method: f.Text("method"), ServeAt: f.At("serve_at"),
+		EventID: f.UUID("event")}
+	f.form = f.Text("form")
+	s.postThaw(c, id, f, func(ctx context.Context) error { return s.kitchen.ReplanThaw(ctx, in) })
 }
 
 func (s *Server) dropThaw(c *gin.Context) {
 	if id, ok := s.pathID(c); ok {
-		s.thawDone(c, id, s.kitchen.DropThaw(c.Request.Context(), id), "drop")
+		f := posted(c)
+		f.form = "drop"
+		s.postThaw(c, id, f, func(ctx context.Context) error { return s.kitchen.DropThaw(ctx, id) })
 	}
 }
 
-// thawDone shows the plan after something was done, or what is wrong with it.
-func (s *Server) thawDone(c *gin.Context, id uuid.UUID, err error, which string) {
-	s.answer(c, err, "/cold/thaw/plans/"+id.String(), func(back formInput) {
-		s.showThawPlan(c, http.StatusUnprocessableEntity, "thawing", back, which)
-	})
+// postThaw ends a form of a thaw's page.
+func (s *Server) postThaw(c *gin.Context, id uuid.UUID, f *input, do func(context.Context) error) {
+	s.post(c, f, func(ctx context.Context) (string, error) {
+		return "/cold/thaw/plans/" + id.String(), do(ctx)
+	}, func(back form.Back) { s.showThawPlan(c, "thawing", back) })
 }

@@ -1,11 +1,11 @@
 package web
 
 import (
+	"context"
 	"errors"
 	"fmt"
 	"html/template"
 	"math"
-	"net/http"
 	"net/url"
 	"slices"
 	"strings"
@@ -21,6 +21,7 @@ import (
 	"leancatch/internal/core/unit"
 	"leancatch/internal/drawing"
 	"leancatch/internal/kitchen"
+	"leancatch/internal/web/form"
 )
 
 // whatIfView compares where some lots could lie.
@@ -32,11 +33,8 @@ type whatIfView struct {
 	Lots    []whatIfLot
 	Places  []assess.Outcome // to which all may be moved
 	Most    float64          // days that fill a bar
-	Errors  invalid.Errors
+	form.Back
 }
-
-// Err is what is wrong with a field.
-func (v whatIfView) Err(field string) string { return v.Errors.On(field) }
 
 // whatIfLot is one of them.
 type whatIfLot struct {
@@ -84,13 +82,13 @@ func (p page) serviceOf(text string) (time.Time, string, bool) {
 	return soonest, clock, true
 }
 
-func (s *Server) whatIf(c *gin.Context) { s.showWhatIf(c, http.StatusOK, c.QueryArray("lot"), nil) }
+func (s *Server) whatIf(c *gin.Context) { s.showWhatIf(c, unsent(c)) }
 
-func (s *Server) showWhatIf(c *gin.Context, status int, chosen []string, bad invalid.Errors) {
+func (s *Server) showWhatIf(c *gin.Context, back form.Back) {
 	p := s.page(c, "What if", "cold", nil)
-	v := whatIfView{Chosen: map[string]bool{}, Errors: bad}
+	v := whatIfView{Chosen: map[string]bool{}, Back: back}
 	var ok bool
-	if v.Service, v.At, ok = p.serviceOf(c.Query("at")); !ok {
+	if v.Service, v.At, ok = p.serviceOf(v.Val("at")); !ok {
 		v.Errors.Add("at", "write an hour like 19:00")
 		v.Service, _, _ = p.serviceOf("")
 	}
@@ -100,7 +98,7 @@ func (s *Server) showWhatIf(c *gin.Context, status int, chosen []string, bad inv
 		return
 	}
 	var ids []uuid.UUID
-	for _, text := range chosen {
+	for _, text := range v.Values["lot"] {
 		if id, err := uuid.Parse(text); err == nil && !v.Chosen[text] {
 			ids, v.Chosen[text] = append(ids, id), true
 		}
@@ -117,7 +115,7 @@ func (s *Server) showWhatIf(c *gin.Context, status int, chosen []string, bad inv
 		v.fill(p, found)
 	}
 	p.Data = v
-	s.show(c, status, "whatif", p)
+	s.show(c, v.Status(), "whatif", p)
 }
 
 // fill draws the bars, all to one scale.
@@ -214,29 +212,23 @@ func (r whatIfRow) Why() string { return strings.Join(r.Against, "; ") }
 
 // moveAll moves the chosen lots to a place and shows them there.
 func (s *Server) moveAll(c *gin.Context) {
-	f := newForm(c)
+	f := posted(c)
 	moves := map[uuid.UUID]uuid.UUID{}
-	chosen := c.Request.PostForm["lot"]
-	if len(chosen) == 0 {
-		c.Request.ParseForm()
-		chosen = c.Request.PostForm["lot"]
-	}
+	chosen := f.All("lot")
 	for _, text := range chosen {
 		id, err := uuid.Parse(text)
 		if err != nil {
 			continue
 		}
-		moves[id] = f.uuid("event-" + text)
+		moves[id] = f.UUID("event-" + text)
 	}
 	if len(moves) == 0 {
-		f.bad.Add("lots", "choose at least one lot")
+		f.Bad.Add("lots", "choose at least one lot")
 	}
-	err := f.bad.Err()
-	if err == nil {
-		err = s.kitchen.MoveAll(c.Request.Context(), f.id("place_id"), moves)
-	}
-	s.answer(c, err, "/cold/whatif?"+url.Values{"lot": chosen, "at": {f.text("at")}}.Encode(), func(back formInput) {
-		s.showWhatIf(c, http.StatusUnprocessableEntity, chosen, back.Errors)
+	s.post(c, f, func(ctx context.Context) (string, error) {
+		return "/cold/whatif?" + url.Values{"lot": chosen, "at": {f.Text("at")}}.Encode(), s.kitchen.MoveAll(ctx, f.ID("place_id"), moves)
+	}, func(back form.Back) {
+		s.showWhatIf(c, back)
 	})
 }
 
@@ -245,7 +237,7 @@ type exposureView struct {
 	kitchen.Exposure
 	Row  kitchen.Row
 	Sums []sumRow
-	formInput
+	form.Back
 }
 
 // kindName says how well a temperature is known, in words.
@@ -263,17 +255,14 @@ func (s *Server) exposure(c *gin.Context) {
 	}
 	var err error
 	p := s.page(c, "Exposure", "", nil)
-	f := &form{c: c, values: c.Request.URL.Query(), actor: p.Actor}
+	f := asked(c)
 	span, _ := spanOf(f, p.Now)
-	v := exposureView{formInput: formInput{url.Values{"from": {p.Local(span.From)}, "to": {p.Local(span.To)}}, f.bad}}
+	v := exposureView{Back: form.Back{Values: url.Values{"from": {p.Local(span.From)}, "to": {p.Local(span.To)}}, Errors: f.Bad}}
 	if v.Row, err = s.kitchen.Row(c.Request.Context(), id); err != nil {
 		s.fail(c, err)
 		return
 	}
-	status := http.StatusOK
-	if v.Exposure, err = s.kitchen.Exposure(c.Request.Context(), id, span); errors.As(err, &v.Errors) {
-		status = http.StatusUnprocessableEntity
-	} else if err != nil {
+	if v.Exposure, err = s.kitchen.Exposure(c.Request.Context(), id, span); err != nil && !errors.As(err, &v.Errors) {
 		s.fail(c, err)
 		return
 	}
@@ -288,5 +277,5 @@ func (s *Server) exposure(c *gin.Context) {
 	v.Sums = append([]sumRow{{"On record", hoursText(v.Total.Covered.Hours() - assumed)},
 		{"Assumed", hoursText(assumed)}}, did(p, v.Total, p.Profile.ChilledLimit(v.Row.Species))...)
 	p.Data = v
-	s.show(c, status, "exposure", p)
+	s.show(c, v.Status(), "exposure", p)
 }

@@ -32,7 +32,7 @@ document.addEventListener("keydown", (e) => {
     return;
   }
   const link = document.querySelector(`[data-key="${CSS.escape(e.key)}"]`);
-  if (link && !document.getElementById("inspect")) link.click();
+  if (link && !document.querySelector("form.inspect")) link.click();
   else if (e.key === "r" && document.body.dataset.base) location.href = document.body.dataset.base + "/deliveries/receive";
 });
 
@@ -44,8 +44,7 @@ document.addEventListener("click", (e) => {
     input.value = fill.value;
     fill.parentElement.replaceChildren();
     nextField(input)?.focus();
-    if (input.matches("[data-submit]")) htmx.trigger(input.form, "submit");
-    if (input.matches("[data-redraw]")) input.dispatchEvent(new Event("change", { bubbles: true }));
+    input.dispatchEvent(new Event("change", { bubbles: true }));
     return;
   }
   if (!e.target.closest(".found") && !e.target.matches("[hx-target]")) document.querySelectorAll(".found").forEach((f) => f.replaceChildren());
@@ -120,27 +119,8 @@ document.querySelectorAll("input[name=time_zone]").forEach((zone) => {
   zone.value ||= Intl.DateTimeFormat().resolvedOptions().timeZone;
 });
 
-// A form is sent once.
-document.addEventListener("submit", (e) => {
-  const form = e.target;
-  if (!form.matches("[data-once]") || form.hasAttribute("hx-post")) return;
-  if (form.dataset.sent) {
-    e.preventDefault();
-    return;
-  }
-  form.dataset.sent = "1";
-  setTimeout(() => {
-    delete form.dataset.sent;
-  }, 4000);
-});
-window.addEventListener("pageshow", () =>
-  document.querySelectorAll("[data-sent]").forEach((f) => {
-    delete f.dataset.sent;
-  }),
-);
-
 // Inspecting: one sign at a time. Digits choose, space goes on, Enter commits.
-const inspectForm = () => document.getElementById("inspect");
+const inspectForm = () => document.querySelector("form.inspect");
 const signs = () => [...document.querySelectorAll(".sign")];
 
 function goTo(sign) {
@@ -175,7 +155,7 @@ function step(by) {
 function showParts(html) {
   const parts = document.createElement("template");
   parts.innerHTML = html;
-  for (const part of [...parts.content.children]) document.getElementById(part.id).replaceWith(part);
+  for (const part of [...parts.content.children]) document.getElementById(part.id)?.replaceWith(part);
 }
 
 // Asks the server what a form says so far. Only what it draws is exchanged, so
@@ -187,20 +167,13 @@ async function ask(path, body) {
   try {
     const answer = await fetch(path, { method: "POST", body, headers: { "HX-Request": "true" }, signal: asking.signal });
     if (answer.ok) showParts(await answer.text());
+    else Forms.say(inspectForm(), "The verdict could not be brought up to date. What you chose stays here: try again.");
   } catch (err) {
-    if (err.name !== "AbortError") throw err;
+    if (err.name !== "AbortError") Forms.say(inspectForm(), "There is no connection: the verdict is from before the last choice. What you chose stays here.");
   }
 }
 
-const look = () => ask(inspectForm().action + "/look", new URLSearchParams(new FormData(inspectForm())));
-
-// At the market each sign is judged as it is chosen.
-document.addEventListener("change", (e) => {
-  if (!e.target.matches(".quick-signs input")) return;
-  const body = new URLSearchParams(new FormData(e.target.form));
-  body.set("action", "judge");
-  ask(e.target.form.getAttribute("action"), body);
-});
+const look = () => ask(inspectForm().getAttribute("action") + "/preview", new URLSearchParams(new FormData(inspectForm())));
 
 // Another fish of the box: the server keeps those seen and gives a fresh form.
 // Keys that come before it wait for it.
@@ -212,7 +185,7 @@ async function turnTo(button) {
   const body = new URLSearchParams(new FormData(form));
   body.set("do", button.value);
   try {
-    await ask(form.action + "/look", body);
+    await ask(form.getAttribute("action") + "/preview", body);
   } finally {
     turning = false;
     goTo(document.querySelector(".sign-now"));
@@ -259,8 +232,8 @@ function inspectKey(e) {
 }
 
 document.addEventListener("change", (e) => {
-  if (e.target.matches('#inspect [name="explain"], #inspect [name="found"]')) look();
-  if (!e.target.matches("#inspect input[type=radio]")) return;
+  if (e.target.matches('.inspect [name="explain"], .inspect [name="found"]')) look();
+  if (!e.target.matches(".inspect input[type=radio]")) return;
   const sign = e.target.closest(".sign");
   e.target.blur();
   look();
@@ -302,21 +275,7 @@ document.addEventListener("click", (e) => {
 document.addEventListener("change", (e) => {
   const fish = e.target.form?.querySelector("[data-toggles]");
   if (fish && e.target.matches('[name^="trim-"], [name^="wrong-"]')) drawTrim(fish);
-  if (e.target.matches("[data-redraw]")) redraw(e.target.form);
 });
-// The form has fields named id and action, so its own are asked for by name.
-async function redraw(form) {
-  const body = new URLSearchParams(new FormData(form));
-  body.set("action", "draw");
-  const answer = await fetch(form.getAttribute("action"), { method: "POST", body, headers: { "HX-Request": "true" } });
-  if (!answer.ok) return;
-  const parts = document.createElement("template");
-  parts.innerHTML = await answer.text();
-  const before = form.querySelector(".trim-part"), after = parts.content.querySelector(".trim-part");
-  for (const box of after.querySelectorAll("[type=checkbox]")) box.checked = before.querySelector(`[name="${box.name}"]`)?.checked ?? false;
-  before.replaceWith(after);
-  drawTrim(after.querySelector("[data-toggles]")); // what was tapped meanwhile
-}
 async function drawTrim(fish) {
   const on = (prefix) => [...fish.closest("form").querySelectorAll(`[name^="${prefix}-"]:checked`)].map((i) => i.name.slice(prefix.length + 1)).join();
   const query = new URLSearchParams({ figure: fish.dataset.figure, form: fish.dataset.form, off: on("trim"), wrong: on("wrong") });
@@ -336,6 +295,12 @@ document.addEventListener("DOMContentLoaded", () => {
   goTo(document.querySelector(".sign-now"));
 });
 document.addEventListener("htmx:afterSettle", showPad);
+document.addEventListener("lean:shown", () => {
+  showPad();
+  goTo(document.querySelector(".sign-now"));
+  offerDevices(document);
+  toEnd(document);
+});
 
 // An alarm sounds when it comes up, and each minute until somebody acts. The
 // server leaves out what the quiet hours silence.
@@ -369,12 +334,12 @@ setInterval(sound, 60_000);
 sound();
 
 // A button beside a number field takes the last value of a device.
-const measured = "input.num[name=celsius], input.num[name=core_celsius], input.num[name$=-core_celsius], input.num[name$=-weight_kg], input.num[name=kg]";
-document.querySelectorAll(measured).forEach(offerDevice);
-document.addEventListener("htmx:afterSwap", (e) => e.target.querySelectorAll?.(measured).forEach(offerDevice));
+const offerDevices = (root) => root.querySelectorAll?.("[data-from]").forEach(offerDevice);
+offerDevices(document);
+document.addEventListener("htmx:afterSwap", (e) => offerDevices(e.target));
 function offerDevice(input) {
-  if (input.closest(".place-log") || input.parentElement.querySelector(".take") || !document.body.dataset.base) return;
-  const kind = /kg$/.test(input.name) ? "scale" : "thermometer";
+  if (input.parentElement.querySelector(".take") || !document.body.dataset.base) return;
+  const kind = input.dataset.from;
   if (!document.getElementById("alarm-bar")?.dataset.devices.includes(kind)) return;
   const button = document.createElement("button");
   button.type = "button";

@@ -1,0 +1,172 @@
+package web
+
+import (
+	"context"
+	"errors"
+	"net/http"
+	"net/url"
+	"slices"
+	"strconv"
+	"strings"
+
+	"github.com/gin-gonic/gin"
+	"github.com/google/uuid"
+
+	"leancatch/internal/core/freshness"
+	"leancatch/internal/core/invalid"
+	"leancatch/internal/core/species"
+	"leancatch/internal/kitchen"
+	"leancatch/internal/web/form"
+)
+
+// input is what a person sent with a form, or asks by an address.
+type input struct {
+	form.Reader
+	actor kitchen.Actor
+	form  string // the name of the form, where its page has several
+}
+
+// posted is the input of a form that was sent.
+func posted(c *gin.Context) *input {
+	c.PostForm("") // parses it
+	return inputOf(c, c.Request.PostForm)
+}
+
+// asked is the input of an address.
+func asked(c *gin.Context) *input { return inputOf(c, c.Request.URL.Query()) }
+
+func inputOf(c *gin.Context, values url.Values) *input {
+	a := kitchen.ActorFrom(c.Request.Context())
+	if values == nil {
+		values = url.Values{}
+	}
+	return &input{Reader: form.Reader{Values: values, Temps: a.Temps(), Masses: a.Masses(), Zone: a.Zone()}, actor: a}
+}
+
+// post ends a form that was sent. Where nothing is wrong in it, act does what it
+// says, and tells the page to go on to; what is wrong in it, or what act finds wrong,
+// brings its page back by again, with all that was typed. A form that is still being
+// filled in comes back as it is: nothing is done.
+func (s *Server) post(c *gin.Context, in *input, act func(context.Context) (string, error), again func(form.Back)) {
+	if in.Follows() {
+		again(in.preview())
+		return
+	}
+	err := in.Err()
+	var to string
+	if err == nil {
+		to, err = act(c.Request.Context())
+	}
+	var bad invalid.Errors
+	var changed *kitchen.Changed
+	back := form.Back{Came: in.form, Values: in.Values, Sent: true}
+	switch {
+	case err == nil:
+		s.leadOn(c, s.base(c)+to)
+	case s.askApproval(c, err):
+	case errors.As(err, &bad):
+		back.Errors = bad
+		again(back)
+	case errors.As(err, &changed):
+		for _, e := range changed.Events {
+			back.Changed = append(back.Changed, e.Kind.Name()+" by "+e.Person)
+		}
+		again(back)
+	default:
+		s.fail(c, err)
+	}
+}
+
+// preview is the form with what it says so far, for its page to be shown again: nothing
+// was done. Who pressed its button on an older preview is told why it is pressed again.
+func (in *input) preview() form.Back {
+	back := form.Back{Came: in.form, Values: in.Values, Sent: true, Quiet: in.Follows()}
+	if in.Changed() {
+		back.Again = "Something changed since. This is what it comes to now: look at it, then press again."
+	}
+	back.Mark(in.Bad)
+	return back
+}
+
+// unsent is the form of an address that nobody pressed a button of yet.
+func unsent(c *gin.Context) form.Back { return form.Back{Values: c.Request.URL.Query(), Quiet: true} }
+
+// leadOn goes on to another page of ours after a form was taken.
+func (s *Server) leadOn(c *gin.Context, to string) {
+	if sentByScript(c) {
+		c.Header("Lean-Go", to)
+		c.Status(http.StatusNoContent)
+		return
+	}
+	c.Redirect(http.StatusSeeOther, to)
+}
+
+// sentByScript reports whether a form was sent by the page's script, which goes on by
+// itself and keeps the page where something is wrong.
+func sentByScript(c *gin.Context) bool { return c.GetHeader("Lean-Form") != "" }
+
+// cancelPaper answers the form that cancels a paper on file, by the id in the
+// path, and leads back to the file.
+func (s *Server) cancelPaper(off func(context.Context, uuid.UUID) error, file string) gin.HandlerFunc {
+	return func(c *gin.Context) {
+		id, ok := s.pathID(c)
+		if !ok {
+			return
+		}
+		if err := off(c.Request.Context(), id); err != nil {
+			s.fail(c, err)
+			return
+		}
+		s.leadOn(c, s.base(c)+file)
+	}
+}
+
+// species reads a species as a person types it; one without an ID, with an error,
+// where the catalogue does not know it.
+func (in *input) species(field string) species.Species {
+	catalogue := in.actor.Site.Catalogue()
+	sp, ok := catalogue.Find(in.Text(field))
+	if !ok {
+		if near, ok := catalogue.Near(in.Text(field)); ok {
+			in.Bad.Add(field, "is not in the catalogue; did you mean %s?", near.Name)
+		}
+	}
+	return sp
+}
+
+// fish reads what was chosen for one fish: sign-<id> fields, explanations and
+// findings. Levels that are no numbers are left out.
+func (in *input) fish() freshness.Fish {
+	fish := freshness.Fish{Signs: freshness.Signs{}, Findings: in.All("found")}
+	for _, id := range in.All("explain") {
+		if !slices.Contains(fish.Explanations, id) {
+			fish.Explanations = append(fish.Explanations, id)
+		}
+	}
+	for field := range in.Values {
+		if sign, ok := strings.CutPrefix(field, "sign-"); ok {
+			if level, err := strconv.Atoi(in.Text(field)); err == nil {
+				fish.Signs[sign] = level
+			}
+		}
+	}
+	return fish
+}
+
+// pathNumber reads the number of the path; it answers 404 where there is none.
+func (s *Server) pathNumber(c *gin.Context) (int64, bool) {
+	id, err := strconv.ParseInt(c.Param("id"), 10, 32)
+	if err != nil {
+		s.fail(c, kitchen.ErrNotFound)
+	}
+	return id, err == nil
+}
+
+// pathID reads the id of the path; it answers 404 where there is none.
+func (s *Server) pathID(c *gin.Context) (uuid.UUID, bool) {
+	id, err := uuid.Parse(c.Param("id"))
+	if err != nil {
+		s.fail(c, kitchen.ErrNotFound)
+	}
+	return id, err == nil
+}
