@@ -78,8 +78,9 @@ test("keys lead everywhere", async ({ page }) => {
   for (const [key, url] of [
     ["2", /deliveries$/],
     ["3", /cold$/],
-    ["6", /cold\/ageing$/],
-    ["8", /records$/],
+    ["4", /bench$/],
+    ["5", /service$/],
+    ["6", /records$/],
     ["1", /board$/],
     ["r", /receive$/],
   ]) {
@@ -89,6 +90,7 @@ test("keys lead everywhere", async ({ page }) => {
   await page.goto("/k/harbour/board");
   await page.keyboard.press("?");
   await expect(page.getByRole("dialog")).toBeVisible();
+  await expect(page.getByRole("dialog")).toContainText("Service");
   await page.keyboard.press("Escape");
   const code = await page.locator("a.melt-row").first().getAttribute("data-code");
   await page.keyboard.press("/");

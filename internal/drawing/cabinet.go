@@ -85,6 +85,10 @@ func (d Cabinet) Draw() template.HTML {
 		if taken[hook] {
 			continue
 		}
+		if d.Link == nil {
+			c.add(`<path class="cab-hook" d="M%v %vv18a9 9 0 0 0 18 0"/>`, x(hook), cabRail)
+			continue
+		}
 		c.add(`<a href="%v" class="cab-free" aria-label="%v"><rect class="cab-touch" x="%v" y="%v" width="120" `+
 			`height="120"/><path class="cab-hook" d="M%v %vv18a9 9 0 0 0 18 0"/><text class="cab-plus" x="%v" `+
 			`y="%v" text-anchor="middle">hang</text></a>`,

@@ -37,7 +37,7 @@ type cabinetView struct {
 func (s *Server) ageing(c *gin.Context) { s.showAgeing(c, cabinetsView{}) }
 
 func (s *Server) showAgeing(c *gin.Context, v cabinetsView) {
-	p := s.page(c, "Ageing", "cold/ageing", nil)
+	p := s.page(c, "Ageing", "cold", nil)
 	ctx := c.Request.Context()
 	cabinets, err := s.kitchen.AgeingCabinets(ctx)
 	if err != nil {
@@ -68,9 +68,12 @@ func newCabinet(p page, cabinet kitchen.AgeingCabinet) cabinetView {
 	air := cabinet.Now
 	d := drawing.Cabinet{Name: cabinet.Name, Air: fmt.Sprintf("%s · %.0f %%", p.Temp(air.Celsius), 100*air.RH),
 		Warn: air.Celsius > ageing.MostC || air.RH > ageing.MostRH || air.RH < ageing.LeastRH,
-		Link: func(hook int) string {
+	}
+	if p.Writes() {
+		d.Link = func(hook int) string {
 			return fmt.Sprintf("%s/cold/ageing/start?place_id=%d&hook=%d", p.Base, cabinet.ID, hook)
-		}}
+		}
+	}
 	for _, r := range cabinet.Fish {
 		a := r.AgeingStatus
 		next := "target not in sight"
@@ -184,7 +187,8 @@ func (s *Server) startAgeingForm(c *gin.Context) {
 }
 
 func (s *Server) showStartAgeing(c *gin.Context, v startAgeingView) {
-	p := s.page(c, "Start ageing", "cold/ageing", nil)
+	p := s.page(c, "Start ageing", "cold", nil)
+	p.InForm = true
 	ctx := c.Request.Context()
 	var err error
 	if v.Cabinets, err = s.kitchen.AgeingCabinets(ctx); err != nil {
@@ -385,7 +389,7 @@ func (s *Server) showAgeingFish(c *gin.Context, back form.Back) {
 		s.fail(c, err)
 		return
 	}
-	p := s.page(c, v.State.Received.Code, "cold/ageing", nil)
+	p := s.page(c, v.State.Received.Code, "cold", nil)
 	if other, err := uuid.Parse(c.Query("with")); err == nil {
 		fish, err := s.kitchen.AgeingFish(ctx, other)
 		if err != nil {
@@ -543,7 +547,7 @@ func (plansView) Advice() string { return ageing.PlanAdvice }
 func (s *Server) ageingPlans(c *gin.Context) { s.showAgeingPlans(c, form.Back{}) }
 
 func (s *Server) showAgeingPlans(c *gin.Context, back form.Back) {
-	p := s.page(c, "Ageing plans", "cold/ageing", nil)
+	p := s.page(c, "Ageing plans", "cold", nil)
 	v := plansView{Back: back}
 	var err error
 	if v.Plans, err = s.kitchen.AgeingPlans(c.Request.Context()); err != nil {

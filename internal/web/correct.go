@@ -436,6 +436,7 @@ func (s *Server) showCorrect(c *gin.Context, back form.Back) {
 		return
 	}
 	p := s.page(c, "Correct an entry", "board", nil)
+	p.InForm = true
 	v.Back = back
 	if err := v.show(p); err != nil {
 		s.fail(c, err)
@@ -453,6 +454,7 @@ func (s *Server) correct(c *gin.Context) {
 	}
 	f := posted(c)
 	p := s.page(c, "Correct an entry", "board", nil)
+	p.InForm = true
 	payload := f.corrected(p, v.Entry.Kind, v.Entry.Payload)
 	w := kitchen.Write{EventID: f.UUID("event_id_new"), LotID: v.State.ID, Seen: f.MustWhole("seen"), HappenedAt: s.kitchen.Now()}
 	s.post(c, f, func(ctx context.Context) (string, error) {

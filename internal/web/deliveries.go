@@ -94,6 +94,7 @@ func lineField(line int, name string) string { return fmt.Sprintf("line-%d-%s", 
 
 func (s *Server) receiveForm(c *gin.Context) {
 	p := s.page(c, "Receive", "deliveries", nil)
+	p.InForm = true
 	v := receiveView{Back: form.Back{Values: url.Values{}}, Lines: 1}
 	if o := s.orderOf(c, c.Query("order")); o != nil {
 		v.prefill(p, *o)
@@ -123,6 +124,7 @@ func (s *Server) showReceive(c *gin.Context, p page, v receiveView) {
 // or with what is wrong beside the fields.
 func (s *Server) receive(c *gin.Context) {
 	p := s.page(c, "Receive", "deliveries", nil)
+	p.InForm = true
 	f := posted(c)
 	lines := min(max(int(f.ID("lines")), 1), maxLines)
 	v := receiveView{Back: form.Back{Values: f.Values, Sent: true, Quiet: true}, Lines: lines}

@@ -130,7 +130,7 @@ func (v batchView) PrepNames() string {
 func (s *Server) freezer(c *gin.Context) { s.showFreezer(c, freezerView{}) }
 
 func (s *Server) showFreezer(c *gin.Context, v freezerView) {
-	p := s.page(c, "Freezer", "cold/freezer", nil)
+	p := s.page(c, "Freezer", "cold", nil)
 	var err error
 	if v.FreezerView, err = s.kitchen.Freezer(c.Request.Context()); err != nil {
 		s.fail(c, err)
@@ -271,7 +271,8 @@ func (s *Server) freezeForm(c *gin.Context) {
 }
 
 func (s *Server) showFreeze(c *gin.Context, v freezeView) {
-	p := s.page(c, "Freeze", "cold/freezer", nil)
+	p := s.page(c, "Freeze", "cold", nil)
+	p.InForm = true
 	ctx := c.Request.Context()
 	var err error
 	if v.Lots, err = s.kitchen.Freezable(ctx); err != nil {
@@ -393,7 +394,7 @@ func (s *Server) freeze(c *gin.Context) {
 func (s *Server) batch(c *gin.Context) { s.showBatch(c, form.Back{}) }
 
 func (s *Server) showBatch(c *gin.Context, back form.Back) {
-	p := s.page(c, "Batch", "cold/freezer", nil)
+	p := s.page(c, "Batch", "cold", nil)
 	id, ok := s.pathID(c)
 	if !ok {
 		return
@@ -453,7 +454,7 @@ func (v declarationsView) Valid(p page, l kitchen.DeclarationEntry) bool {
 func (s *Server) declarations(c *gin.Context) { s.showDeclarations(c, form.Back{}) }
 
 func (s *Server) showDeclarations(c *gin.Context, back form.Back) {
-	p := s.page(c, "Supplier declarations", "cold/freezer", nil)
+	p := s.page(c, "Supplier declarations", "records", nil)
 	v := declarationsView{Back: back, page: p}
 	var err error
 	if v.Declarations, err = s.kitchen.Declarations(c.Request.Context()); err != nil {

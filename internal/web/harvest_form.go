@@ -43,6 +43,7 @@ func (s *Server) showHarvest(c *gin.Context, back form.Back) {
 		return
 	}
 	p := s.page(c, "Harvest record", "deliveries", nil)
+	p.InForm = true
 	v.Back, v.Species, v.Harvest = back, v.State.Species(), newHarvest(p, v.Card)
 	if !v.Sent {
 		v.Values = recordValues(p, v.State)

@@ -132,7 +132,9 @@ func (s *Server) showImport(c *gin.Context, v importView) {
 		row.LotID, row.Code = id, card.State.Received.Code
 		v.Lot = &row
 	}
-	s.show(c, v.Status(), "import", s.page(c, "Import a logger file", "cold", v))
+	p := s.page(c, "Import a logger file", "cold", v)
+	p.InForm = true
+	s.show(c, v.Status(), "import", p)
 }
 
 // importUpload keeps the file and shows what is in it.

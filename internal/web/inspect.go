@@ -264,7 +264,9 @@ func (s *Server) inspectForm(c *gin.Context) {
 		s.fail(c, err)
 		return
 	}
-	s.show(c, http.StatusOK, "inspect", s.page(c, "Inspect "+v.State.Received.Code, "deliveries", v))
+	p := s.page(c, "Inspect "+v.State.Received.Code, "deliveries", v)
+	p.InForm = true
+	s.show(c, http.StatusOK, "inspect", p)
 }
 
 // inspectPreview renders what changes with a choice: the fish, the index, the
@@ -276,6 +278,7 @@ func (s *Server) inspectPreview(c *gin.Context) {
 		return
 	}
 	p := s.page(c, "Inspect", "deliveries", v)
+	p.InForm = true
 	switch {
 	case !isPart(c):
 		s.show(c, http.StatusOK, "inspect", p)
@@ -294,6 +297,7 @@ func (s *Server) inspect(c *gin.Context) {
 		return
 	}
 	p := s.page(c, "Inspect "+v.State.Received.Code, "deliveries", nil)
+	p.InForm = true
 	f := posted(c)
 	in := kitchen.Inspection{EventID: f.UUID("event_id"), LotID: v.State.ID, Seen: int(f.ID("seen")), At: p.Now,
 		Scheme: v.Scheme.ID, Fish: v.filled(), Decision: freshness.Decision(f.Text("decision")), Reason: f.Text("reason")}

@@ -93,6 +93,7 @@ func (f *input) marketCheck() kitchen.MarketCheck {
 
 func (s *Server) market(c *gin.Context) {
 	p := s.page(c, "Market", "deliveries", nil)
+	p.InForm = true
 	s.showMarket(c, p, marketView{Back: form.Back{Values: url.Values{"form": {"whole"}, "species": {c.Query("species")}}}},
 		kitchen.MarketCheck{Form: "whole"})
 }
@@ -136,6 +137,7 @@ func (s *Server) showMarket(c *gin.Context, p page, v marketView, l kitchen.Mark
 // checkFish judges the check so far, or keeps it.
 func (s *Server) checkFish(c *gin.Context) {
 	p := s.page(c, "Market", "deliveries", nil)
+	p.InForm = true
 	f := posted(c)
 	l := f.marketCheck()
 	l.ID, l.At = f.UUID("new_id"), p.Now

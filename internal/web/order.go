@@ -47,6 +47,7 @@ func (orderView) OffText(off []lot.Trim) string {
 
 func (s *Server) orderForm(c *gin.Context) {
 	p := s.page(c, "Order", "deliveries", nil)
+	p.InForm = true
 	s.showOrder(c, p, orderView{Back: form.Back{Values: url.Values{"form": {"whole"}}}})
 }
 
@@ -81,6 +82,7 @@ func (s *Server) showOrder(c *gin.Context, p page, v orderView) {
 // order adds a line, redraws the current one, or places the order.
 func (s *Server) order(c *gin.Context) {
 	p := s.page(c, "Order", "deliveries", nil)
+	p.InForm = true
 	f := posted(c)
 	v := orderView{Back: form.Back{Values: f.Values, Sent: true, Quiet: f.Follows()}}
 	for i := range min(len(f.All("line")), maxLines) {

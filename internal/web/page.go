@@ -180,6 +180,7 @@ type page struct {
 	Zone    *time.Location
 	Profile safety.Profile
 	Caution string
+	InForm  bool // the page is a form: alarms fold into a sign in the strip
 	Demo    bool
 	Version string
 	Theme   string

@@ -82,7 +82,7 @@ func TestSlipsInTheFormsOfPlaces(t *testing.T) {
 		}
 	}
 	for _, path := range []string{"/cold/places/99", "/cold/places/x", "/cold/probes/99", "/cold/alarms/x",
-		"/cold/alarms/" + kitchen.NewID().String(), "/devices/scale", "/lots/" + kitchen.NewID().String() +
+		"/cold/alarms/" + kitchen.NewID().String(), "/measured/scale", "/lots/" + kitchen.NewID().String() +
 			"/exposure"} {
 		if status, _ := s.get("/k/quay" + path); status != http.StatusNotFound {
 			t.Errorf("%s: status %d", path, status)

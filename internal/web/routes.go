@@ -2,6 +2,7 @@ package web
 
 import (
 	"net/http"
+	"slices"
 	"strings"
 
 	"github.com/gin-gonic/gin"
@@ -19,7 +20,7 @@ const sitePath = "/k/:site"
 // routes of the API nothing is served.
 func (s *Server) routes() []httpx.Route {
 	get, post := httpx.Get, httpx.Post
-	return []httpx.Route{
+	return withWaysBack([]httpx.Route{
 		get("/healthz", access.Anyone, func(c *gin.Context) { c.String(http.StatusOK, "ok\n") }),
 		get("/readyz", access.Anyone, s.ready),
 		get("/metrics", access.Anyone, s.metrics),
@@ -62,7 +63,7 @@ func (s *Server) routes() []httpx.Route {
 		get(sitePath+"/live", access.Read, s.live),
 		get(sitePath+"/due", access.Read, s.due),
 		get(sitePath+"/deliveries", access.Read, s.deliveries),
-		get(sitePath+"/deliveries/receive", access.Read, s.receiveForm),
+		get(sitePath+"/deliveries/receive", access.Write, s.receiveForm),
 		post(sitePath+"/deliveries/receive", access.Write, s.receive),
 		get(sitePath+"/deliveries/:id", access.Read, s.deliveryNote),
 		get(sitePath+"/species", access.Read, s.speciesSearch),
@@ -78,14 +79,14 @@ func (s *Server) routes() []httpx.Route {
 		post(sitePath+"/deliveries/market", access.Buy, s.checkFish),
 		get(sitePath+"/deliveries/order", access.Buy, s.orderForm),
 		post(sitePath+"/deliveries/order", access.Buy, s.order),
-		get(sitePath+"/lots/:id/inspect", access.Read, s.inspectForm),
+		get(sitePath+"/lots/:id/inspect", access.Write, s.inspectForm),
 		post(sitePath+"/lots/:id/inspect/preview", access.Write, s.inspectPreview),
 		post(sitePath+"/lots/:id/inspect", access.Write, s.inspect),
 		get(sitePath+"/deliveries/own-catch", access.Read, s.ownCatch),
 		post(sitePath+"/deliveries/own-catch", access.Write, s.landCatch),
-		get(sitePath+"/lots/:id/own-catch", access.Read, s.stamps),
+		get(sitePath+"/lots/:id/own-catch", access.Write, s.stamps),
 		post(sitePath+"/lots/:id/own-catch", access.Write, s.stamp),
-		get(sitePath+"/lots/:id/harvest", access.Read, s.harvestForm),
+		get(sitePath+"/lots/:id/harvest", access.Write, s.harvestForm),
 		post(sitePath+"/lots/:id/harvest", access.Write, s.harvest),
 		get(sitePath+"/cold", access.Read, s.ice),
 		get(sitePath+"/cold/ice-plan", access.Read, s.icePlan),
@@ -110,12 +111,12 @@ func (s *Server) routes() []httpx.Route {
 		post(sitePath+"/cold/alarms/:id", access.Write, s.actOnAlarm),
 		post(sitePath+"/cold/alarms/:id/review", access.Write, s.recordFailure),
 		get(sitePath+"/alarms", access.Read, s.alarmPart),
-		get(sitePath+"/devices/:kind", access.Read, s.lastValue),
+		get(sitePath+"/measured/:kind", access.Read, s.lastValue),
 		get(sitePath+"/lots/:id/exposure", access.Read, s.exposure),
 		post(sitePath+"/cold/places/:id/temperature", access.Write, s.logPlace),
 		get(sitePath+"/cold/freezer", access.Read, s.freezer),
 		post(sitePath+"/cold/freezer/places/:id", access.Equip, s.setFreezer),
-		get(sitePath+"/cold/freezer/freeze", access.Read, s.freezeForm),
+		get(sitePath+"/cold/freezer/freeze", access.Write, s.freezeForm),
 		post(sitePath+"/cold/freezer/freeze", access.Write, s.freeze),
 		get(sitePath+"/cold/freezer/batches/:id", access.Read, s.batch),
 		post(sitePath+"/cold/freezer/batches/:id/core", access.Write, s.batchCore),
@@ -126,7 +127,7 @@ func (s *Server) routes() []httpx.Route {
 		get(sitePath+"/lots/:id/certificate.pdf", access.Read, s.certificate),
 		get(sitePath+"/cold/thaw", access.Read, s.thaw),
 		post(sitePath+"/cold/thaw/policy", access.Manage, s.setThawPolicy),
-		get(sitePath+"/cold/thaw/plan", access.Read, s.thawOrder),
+		get(sitePath+"/cold/thaw/plan", access.Write, s.thawOrder),
 		post(sitePath+"/cold/thaw/plan", access.Write, s.saveThaw),
 		get(sitePath+"/cold/thaw/plans/:id", access.Read, s.thawPlan),
 		get(sitePath+"/cold/thaw/plans/:id/sheet", access.Read, s.thawSheet),
@@ -136,7 +137,7 @@ func (s *Server) routes() []httpx.Route {
 		post(sitePath+"/cold/thaw/plans/:id/drop", access.Write, s.dropThaw),
 		get(sitePath+"/cold/ageing", access.Read, s.ageing),
 		post(sitePath+"/cold/ageing/places/:id", access.Equip, s.setCabinet),
-		get(sitePath+"/cold/ageing/start", access.Read, s.startAgeingForm),
+		get(sitePath+"/cold/ageing/start", access.Write, s.startAgeingForm),
 		post(sitePath+"/cold/ageing/start", access.Write, s.startAgeing),
 		get(sitePath+"/cold/ageing/plans", access.Read, s.ageingPlans),
 		post(sitePath+"/cold/ageing/plans", access.Manage, s.addAgeingPlan),
@@ -144,10 +145,12 @@ func (s *Server) routes() []httpx.Route {
 			s.cancelPaper(s.kitchen.CancelAgeingPlan, "/cold/ageing/plans")),
 		get(sitePath+"/lots/:id/ageing", access.Read, s.ageingFish),
 		post(sitePath+"/lots/:id/ageing/:what", access.Write, s.ageingEvent),
-		get(sitePath+"/import", access.Read, s.importForm),
+		get(sitePath+"/import", access.Write, s.importForm),
 		post(sitePath+"/import", access.Write, s.importUpload).TakesFiles(maxUpload),
-		get(sitePath+"/import/:id", access.Read, s.importPreview),
+		get(sitePath+"/import/:id", access.Write, s.importPreview),
 		post(sitePath+"/import/:id", access.Write, s.importStore),
+		get(sitePath+"/bench", access.Read, s.bench),
+		get(sitePath+"/service", access.Read, s.service),
 		get(sitePath+"/records", access.Read, s.records),
 		post(sitePath+"/records/check", access.Read, s.checkChains),
 		get(sitePath+"/schemes", access.Read, s.schemes),
@@ -165,7 +168,37 @@ func (s *Server) routes() []httpx.Route {
 		get(sitePath+"/suppliers/:id", access.Read, s.supplier),
 		post(sitePath+"/suppliers/:id", access.Manage, s.setSupplierKind),
 		get(sitePath+"/find", access.Read, s.find),
+	})
+}
+
+// withWaysBack adds, for each address that only takes a form, where it leads who opens it: to
+// the nearest page above it. A page that a form left behind can be opened again.
+func withWaysBack(routes []httpx.Route) []httpx.Route {
+	pages := map[string]bool{}
+	for _, r := range routes {
+		if r.Method == http.MethodGet {
+			pages[r.Path] = true
+		}
 	}
+	for _, r := range slices.Clone(routes) {
+		if r.Method != http.MethodPost || pages[r.Path] || !strings.HasPrefix(r.Path, sitePath) {
+			continue
+		}
+		pages[r.Path] = true
+		above := strings.Split(r.Path, "/")
+		for len(above) > 3 && !pages[strings.Join(above[:len(above)-1], "/")] {
+			above = above[:len(above)-1]
+		}
+		n := max(3, len(above)-1)
+		routes = append(routes, httpx.Get(r.Path, r.Right, func(c *gin.Context) {
+			to := strings.Join(strings.Split(c.Request.URL.EscapedPath(), "/")[:n], "/")
+			if n == 3 { // nothing stands above it
+				to += "/shift"
+			}
+			c.Redirect(http.StatusSeeOther, to)
+		}))
+	}
+	return routes
 }
 
 // register adds the routes, each behind the guard of its right.

@@ -92,7 +92,7 @@ func dueHref(p page, d kitchen.Due) string {
 		return fmt.Sprintf("%s/cold#place-%d", p.Base, d.PlaceID)
 	}
 	href := p.Base + "/lots/" + d.LotID.String()
-	if d.Path != "" {
+	if d.Path != "" && p.Writes() {
 		href += "/" + d.Path
 	}
 	return href
@@ -116,14 +116,8 @@ type dueItem struct {
 	Href string
 }
 
-// due lists what the pins of the strip stand for.
-func (s *Server) due(c *gin.Context) {
-	p := s.page(c, "What is due", "", nil)
-	list, err := s.kitchen.DueBy(c.Request.Context(), p.Now.Add(24*time.Hour))
-	if err != nil {
-		s.fail(c, err)
-		return
-	}
+// newDueView parts what is late from what is to come.
+func newDueView(p page, list []kitchen.Due) dueView {
 	var v dueView
 	for _, d := range list {
 		item := dueItem{d, dueHref(p, d)}
@@ -133,6 +127,17 @@ func (s *Server) due(c *gin.Context) {
 			v.Today = append(v.Today, item)
 		}
 	}
-	p.Data = v
+	return v
+}
+
+// due lists what the pins of the strip stand for.
+func (s *Server) due(c *gin.Context) {
+	p := s.page(c, "What is due", "", nil)
+	list, err := s.kitchen.DueBy(c.Request.Context(), p.Now.Add(24*time.Hour))
+	if err != nil {
+		s.fail(c, err)
+		return
+	}
+	p.Data = newDueView(p, list)
 	s.show(c, http.StatusOK, "due", p)
 }

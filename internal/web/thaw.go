@@ -192,7 +192,7 @@ func (t thawPlan) Methods(l kitchen.ThawLine) []thawing.Method {
 func (s *Server) thaw(c *gin.Context) { s.showThaw(c, form.Back{}) }
 
 func (s *Server) showThaw(c *gin.Context, back form.Back) {
-	p := s.page(c, "Thaw", "cold/thaw", nil)
+	p := s.page(c, "Thaw", "cold", nil)
 	v := thawView{Back: back, Policy: p.Actor.ThawPolicy()}
 	ctx := c.Request.Context()
 	thaws, err := s.kitchen.Thaws(ctx, p.Now)
@@ -302,7 +302,8 @@ func (s *Server) thawOrder(c *gin.Context) {
 }
 
 func (s *Server) showThawOrder(c *gin.Context, back form.Back) {
-	p := s.page(c, "Plan a thaw", "cold/thaw", nil)
+	p := s.page(c, "Plan a thaw", "cold", nil)
+	p.InForm = true
 	v := thawOrderView{Back: back, Policy: p.Actor.ThawPolicy()}
 	ctx := c.Request.Context()
 	var err error
@@ -389,7 +390,7 @@ func (s *Server) thawSheet(c *gin.Context) {
 }
 
 func (s *Server) showThawPlan(c *gin.Context, view string, back form.Back) {
-	p := s.page(c, "Thaw", "cold/thaw", nil)
+	p := s.page(c, "Thaw", "cold", nil)
 	id, ok := s.pathID(c)
 	if !ok {
 		return

@@ -346,7 +346,7 @@ function offerDevice(input) {
   button.className = "take";
   button.textContent = kind === "scale" ? "from the scale" : "from the thermometer";
   button.addEventListener("click", async () => {
-    const answer = await fetch(`${document.body.dataset.base}/devices/${kind}`).catch(() => null);
+    const answer = await fetch(`${document.body.dataset.base}/measured/${kind}`).catch(() => null);
     if (!answer?.ok) {
       button.textContent = `nothing from the ${kind} yet`;
       return;

@@ -1,0 +1,112 @@
+package web
+
+import (
+	"context"
+	"net/http"
+	"net/url"
+	"regexp"
+	"slices"
+	"strings"
+	"testing"
+
+	"leancatch/internal/core/access"
+	"leancatch/internal/httpx"
+	"leancatch/internal/kitchen"
+	"leancatch/internal/store"
+)
+
+// routeFor is the route that answers an address: of several the one with the fewest parameters.
+func routeFor(routes []httpx.Route, method, path string) (best httpx.Route, found bool) {
+	asked := strings.Split(path, "/")
+	for _, r := range routes {
+		parts := strings.Split(r.Path, "/")
+		fits := r.Method == method && len(parts) == len(asked)
+		for i := 0; fits && i < len(parts); i++ {
+			fits = parts[i] == asked[i] || strings.HasPrefix(parts[i], ":")
+		}
+		if fits && (!found || strings.Count(r.Path, ":") < strings.Count(best.Path, ":")) {
+			best, found = r, true
+		}
+	}
+	return best, found
+}
+
+var linked = regexp.MustCompile(`href="(/k/harbour[^"#]*)`)
+
+// People are shown what they may do, and nothing else: every link and every form on every
+// page of the demo leads to something that its reader may open or send. Who writes may also
+// send what a manager approves on the spot.
+func TestPeopleSeeWhatTheyMayDo(t *testing.T) {
+	c := newCrawler(t, "")
+	routes := c.server.routes()
+	all := store.Everywhere(context.Background())
+	people, err := c.k.DB.People(all, c.harbour.ID)
+	c.must(err)
+	home, err := url.Parse(c.URL)
+	c.must(err)
+	for _, role := range []access.Role{access.Auditor, access.Crew, access.Buyer, access.Manager} {
+		i := slices.IndexFunc(people, func(p store.Person) bool { return p.Role == string(role) })
+		if i < 0 {
+			t.Fatalf("the demo has no %s", role)
+		}
+		secret, err := c.k.Impersonate(all, c.harbour, people[i].ID, kitchen.Origin{})
+		c.must(err)
+		c.browser.Jar.SetCookies(home, []*http.Cookie{{Name: sessionCookie, Value: secret}})
+		may := func(right access.Right) bool {
+			return role.May(right) || right == access.Manage && role.May(access.Write)
+		}
+		seen, told := map[string]int{}, map[string]bool{}
+		forms := 0
+		queue := []string{"/k/harbour/board"}
+		for len(queue) > 0 {
+			u, err := url.Parse(queue[0])
+			c.must(err)
+			queue = queue[1:]
+			pattern := idLike.ReplaceAllString(u.Path, "#")
+			if seen[pattern]++; seen[pattern] > 4 || !strings.HasPrefix(u.Path, "/k/harbour") {
+				continue
+			}
+			res, err := c.browser.Get(c.URL + u.String())
+			c.must(err)
+			if res.StatusCode != 200 {
+				t.Errorf("%s opens %s: status %d", role, u, res.StatusCode)
+			}
+			html := strings.HasPrefix(res.Header.Get("Content-Type"), "text/html")
+			_, page := c.read(res)
+			if !html {
+				continue
+			}
+			complain := func(what string) {
+				if key := what + pattern; !told[key] {
+					told[key] = true
+					t.Errorf("%s sees on %s %s", role, pattern, what)
+				}
+			}
+			for _, m := range linked.FindAllStringSubmatch(page, -1) {
+				link := strings.ReplaceAll(m[1], "&amp;", "&")
+				to, err := url.Parse(link)
+				c.must(err)
+				if r, ok := routeFor(routes, "GET", to.Path); !ok || !role.May(r.Right) {
+					complain("a link to " + idLike.ReplaceAllString(to.Path, "#"))
+					continue
+				}
+				queue = append(queue, link)
+			}
+			for _, f := range sheets(t, page) {
+				if f.method != "post" {
+					continue
+				}
+				forms++
+				action, err := url.Parse(f.action)
+				c.must(err)
+				if r, ok := routeFor(routes, "POST", action.Path); !ok || !may(r.Right) {
+					complain("a form for " + idLike.ReplaceAllString(action.Path, "#"))
+				}
+				if _, ok := routeFor(routes, "GET", action.Path); !ok {
+					complain("a form that leaves a page behind that cannot be opened again: " + idLike.ReplaceAllString(action.Path, "#"))
+				}
+			}
+		}
+		t.Logf("%s: %d kinds of pages, %d forms", role, len(seen), forms)
+	}
+}
