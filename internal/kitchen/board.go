@@ -42,8 +42,10 @@ func (r Row) Piece() piece.Piece {
 // StatusName is the status in words.
 func (r Row) StatusName() string { return lot.Status(r.Status).Name() }
 
-// OnHold reports whether people or rules hold the lot.
-func (r Row) OnHold() bool { return r.Hold != "" || len(r.Stops) > 0 }
+// OnHold reports whether people or rules hold the lot, which is still here.
+func (r Row) OnHold() bool {
+	return r.Status == string(lot.OnHand) && (r.Hold != "" || len(r.Stops) > 0)
+}
 
 // rowAt lets the time since the projection pass at its last rate.
 func rowAt(c species.Catalogue, b store.LotBoard, now time.Time) (Row, error) {

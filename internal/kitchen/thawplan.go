@@ -3,6 +3,7 @@ package kitchen
 import (
 	"context"
 	"fmt"
+	"math"
 	"slices"
 	"time"
 
@@ -234,6 +235,17 @@ type Thaw struct {
 	store.ThawsRow
 	Species species.Species
 	Lines   []ThawLine
+}
+
+// Short is how many of its portions there was no fish for when it was planned.
+func (t Thaw) Short() int {
+	need := thawing.Portions(t.Species, t.Form, int(t.Portions), t.PortionKg)
+	var stock []thawing.Stock
+	for _, l := range t.Lines {
+		stock = append(stock, thawing.Stock{Free: int(l.Pieces), PieceKg: l.Kg / float64(max(l.Pieces, 1))})
+	}
+	_, _, kg := thawing.Pick(need, int(t.Portions), t.PortionKg, stock)
+	return int(math.Ceil(float64(t.Portions) * kg / need.Kg))
 }
 
 // ThawStep is a step of a thaw's line.

@@ -34,6 +34,7 @@ type placePageView struct {
 	Draw      template.HTML // the trace, for where no script runs
 	Past      []alarmView
 	SpanWrong string
+	All       bool   // the readings of the span are all listed
 	Span      string // the span in a word: day, week …; "" for another
 	form.Back        // of its settings
 }
@@ -107,7 +108,7 @@ func (s *Server) showPlace(c *gin.Context, v placePageView) {
 			line.Trace = append(line.Trace, drawing.TracePoint(t))
 		}
 	}
-	v.Draw = line.Spark()
+	v.Draw, v.All = line.Spark(), c.Query("rows") == "all"
 	if !v.Sent {
 		v.Values = v.settings(p)
 	}
@@ -145,16 +146,35 @@ func (placePageView) Measures() []form.Option {
 // Usual is the delay of its alarms, minutes.
 func (v placePageView) Usual() float64 { return v.Card.Rules.Delay.Minutes() }
 
-// Table are the points of the trace as a table, the newest first: at most some.
+// mostRows bounds the table of readings until all of it is asked for.
+const mostRows = 60
+
+// Table are the points of the trace as a table, the newest first: some of them, or all.
 func (v placePageView) Table() []tableRow {
-	const most = 60
 	var rows []tableRow
 	for _, l := range v.Trace.Lines {
-		for i := len(l.Points) - 1; i >= 0 && len(rows) < most; i-- {
+		for i := len(l.Points) - 1; i >= 0; i-- {
 			rows = append(rows, tableRow{l.Probe.Name, l.Points[i]})
 		}
 	}
+	slices.SortStableFunc(rows, func(a, b tableRow) int { return b.At.Compare(a.At) })
+	if !v.All && len(rows) > mostRows {
+		rows = rows[:mostRows]
+	}
 	return rows
+}
+
+// Readings is how many there are in the span.
+func (v placePageView) Readings() (n int) {
+	for _, l := range v.Trace.Lines {
+		n += len(l.Points)
+	}
+	return n
+}
+
+// AllOf is the address of the same span with all its readings.
+func (v placePageView) AllOf(p page) string {
+	return "?" + url.Values{"from": {p.Local(v.Trace.Span.From)}, "to": {p.Local(v.Trace.Span.To)}, "rows": {"all"}}.Encode() + "#table"
 }
 
 type tableRow struct {

@@ -110,9 +110,9 @@ func (a Assessment) silentSince(s *lot.State) time.Time {
 }
 
 // CanInspect reports whether the lot is raw yet and some scheme fits it as it was
-// delivered.
+// delivered. None was made for fish that was dry-aged: its signs have dried.
 func CanInspect(s *lot.State) bool {
-	return s.Cooked == nil && len(FittingSchemes(freshness.Schemes(), s)) > 0
+	return s.Cooked == nil && len(s.Hangings) == 0 && len(FittingSchemes(freshness.Schemes(), s)) > 0
 }
 
 // FittingSchemes lists the schemes that were made for the lot as it is, the one to be

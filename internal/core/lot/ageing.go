@@ -95,6 +95,19 @@ func (p Hung) Apply(s *State, e Event) {
 	s.Hangings = append(s.Hangings, Hanging{Hung: p, From: e.HappenedAt})
 	s.moveTo(p.PlaceID, e.HappenedAt)
 	s.weighs(p.Kg)
+	s.Form = p.formOf(s.Form)
+}
+
+// formOf is the form of a fish after what was done to it before it was hung.
+func (p Hung) formOf(form string) string {
+	gutted, gilled := slices.Contains(p.Preps, "gutted"), slices.Contains(p.Preps, "gilled")
+	switch {
+	case form == "whole" && gutted && gilled, form == "gutted" && gilled:
+		return "gutted_gills_out"
+	case form == "whole" && gutted:
+		return "gutted"
+	}
+	return form
 }
 
 func (p Weighed) Apply(s *State, e Event) {

@@ -8,11 +8,13 @@ join supplier s on s.site_id = d.site_id and s.id = d.supplier_id
 where d.site_id = $1 and d.id = $2;
 
 -- name: DocketsSince :many
-select d.*, s.name as supplier, p.name as person, count(l.id) as lots
+-- With the lots that came in, whatever they were split into since.
+select d.*, s.name as supplier, p.name as person, count(l.id) filter (where not b.part) as lots
 from docket d
 join supplier s on s.site_id = d.site_id and s.id = d.supplier_id
 join person p on p.site_id = d.site_id and p.id = d.person_id
 left join lot l on l.site_id = d.site_id and l.docket_id = d.id
+left join lot_board b on b.site_id = l.site_id and b.lot_id = l.id
 where d.site_id = $1 and d.arrived_at >= $2
 group by d.site_id, d.id, s.name, p.name
 order by d.arrived_at desc;

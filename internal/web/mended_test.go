@@ -1,0 +1,129 @@
+package web
+
+import (
+	"fmt"
+	"net/http"
+	"net/url"
+	"strings"
+	"testing"
+	"time"
+
+	"leancatch/internal/core/lot"
+	"leancatch/internal/kitchen"
+	"leancatch/internal/web/form"
+)
+
+// act writes an event of a lot through its card.
+func (s *site) act(id, kind string, fields ...string) string {
+	s.t.Helper()
+	values := url.Values{"event_id_new": {kitchen.NewID().String()}}
+	for i := 0; i < len(fields); i += 2 {
+		values.Set(fields[i], fields[i+1])
+	}
+	status, page := s.submit("/k/quay/lots/"+id+"/events/"+kind, values)
+	if status != 200 {
+		s.t.Fatalf("%s: status %d", kind, status)
+	}
+	return page
+}
+
+// A lot that is gone is fit for nothing and held by nobody, whatever held it when it left.
+func TestWhatIsGoneIsNotOnHold(t *testing.T) {
+	s := serve(t)
+	id := s.lot.LotID.String()
+	s.act(id, "held", "reason", "label is torn")
+	if _, page := s.get("/k/quay/records"); !strings.Contains(page, "on hold") {
+		t.Error("it is not on hold while it is held")
+	}
+	page := s.act(id, "discarded", "reason", "nobody knows it")
+	if strings.Contains(page, `class="chip"`) || !strings.Contains(page, "No longer on hand: discarded") {
+		t.Error("what is gone is offered for a use")
+	}
+	if _, page = s.get("/k/quay/records"); strings.Contains(page, "<td>on hold</td>") || !strings.Contains(page, "<td>discarded</td>") {
+		t.Error("what is gone is on hold")
+	}
+}
+
+// A delivery counts what came in, whatever that was split into since.
+func TestADeliveryDoesNotCountItsSplits(t *testing.T) {
+	s := serve(t)
+	id := s.take(func(r *lot.Received) { r.Count, r.WeightKg = 6, 12 })
+	s.act(id, "parted", "part-0-count", "4", "part-0-weight_kg", "8", "part-0-goes", "stays", "part-1-count", "2",
+		"part-1-weight_kg", "4", "part-1-goes", "stays")
+	_, page := s.get("/k/quay/deliveries")
+	if strings.Contains(page, ">3</span><span class=\"quiet\">lots") {
+		t.Error("the delivery of one lot counts three")
+	}
+}
+
+// A plan says for how many of its portions there is no fish, as it did when it was proposed.
+func TestAPlanSaysWhatItIsShortBy(t *testing.T) {
+	s := serve(t)
+	places := s.cold()
+	core := -22.0
+	s.take(func(r *lot.Received) {
+		r.Form, r.Frozen, r.CoreC, r.Count, r.WeightKg, r.Ice = "fillet_skinless", true, &core, 10, 1.6, "none"
+		r.PlaceID = idOf(places["freezer"])
+	})
+	status, page := s.press("/k/quay/cold/thaw/plan", url.Values{"what": {"cod/fillet_skinless"}, "portions": {"14"}, "portion": {"160"},
+		"serve_at": {s.k.Now().Add(40 * time.Hour).UTC().Format(form.LocalTime)}, "end_use": {"cook"}})
+	if status != 200 || !strings.Contains(page, "14 × 160 g of cod, fillet, skinless: 4 short") {
+		t.Errorf("status %d: it does not say that ten fillets are no fourteen portions", status)
+	}
+}
+
+// A form that was previewed acts on what its person saw: one that was changed since is shown
+// again, and nothing is done.
+func TestAnOldPreviewIsNotActedOn(t *testing.T) {
+	s := serve(t)
+	places := s.cold()
+	id := s.take(func(r *lot.Received) { r.Form, r.Count, r.WeightKg = "fillet_skin_on", 6, 1.2 })
+	path := "/k/quay/cold/freezer/freeze"
+	_, page := s.submit(path, url.Values{"lot": {id}, "place_id": {places["freezer"]}, "way": {"fan"}, "wrapping": {"bare"},
+		"thickness_mm": {"55"}, "shape": {"slab"}, "start_celsius": {"1"}, "air_celsius": {"-24"}})
+	shown, ok := sheetOf(t, page, path)
+	if !ok || shown.values.Get("thickness_mm") != "55" {
+		t.Fatal("there is no forecast")
+	}
+	shown.values.Set("thickness_mm", "99")
+	shown.values.Set("wrapping", "vacuum")
+	status, page := s.submit(path, shown.values)
+	if status != http.StatusOK || !strings.Contains(page, "Something changed since") || !strings.Contains(page, `value="99"`) {
+		t.Fatalf("status %d: it acts on a forecast of 55 mm", status)
+	}
+	again, _ := sheetOf(t, page, path)
+	if status, page = s.submit(path, again.values); status != 200 || !strings.Contains(page, "99 mm") {
+		t.Errorf("status %d: what was seen is not what was stored", status)
+	}
+}
+
+// What reads by hand sends nothing, and needs no token; a long table says that it is not whole.
+func TestPlacesAndProbes(t *testing.T) {
+	s := serve(t)
+	if status, _ := s.submit("/k/quay/cold/places/1/temperature", url.Values{"celsius": {"1,2"}}); status != 200 {
+		t.Fatalf("status %d", status)
+	}
+	probes, err := s.k.Probes(s.ctx)
+	s.must(err)
+	for _, p := range probes {
+		_, page := s.get(fmt.Sprintf("/k/quay/cold/probes/%d", p.ID))
+		if byHand := p.Kind == kitchen.ByHand; strings.Contains(page, "Make a new token") == byHand {
+			t.Errorf("%s (%s): a token is offered: %v", p.Name, p.Kind, !byHand)
+		}
+	}
+	var csv strings.Builder
+	csv.WriteString("probe,at,celsius\n")
+	for i := range 90 {
+		fmt.Fprintf(&csv, "walk-in-1,%s,1.%d\n", s.k.Now().Add(-time.Duration(90-i)*5*time.Minute).UTC().Format(time.RFC3339), i%10)
+	}
+	if status, got := s.call("POST", "/api/v1/readings", "text/csv", csv.String()); status >= 300 {
+		t.Fatalf("readings: %d %v", status, got)
+	}
+	_, page := s.get("/k/quay/cold/places/1?span=day")
+	if !strings.Contains(page, "The newest 60 of") {
+		t.Error("the table ends, and does not say so")
+	}
+	if _, page = s.get("/k/quay/cold/places/1?span=day&rows=all"); strings.Contains(page, "The newest 60 of") || strings.Count(page, "walk-in-1</td>") < 80 {
+		t.Error("all of it is not all")
+	}
+}
