@@ -523,7 +523,11 @@ func (s *Server) ageingEvent(c *gin.Context) {
 		return
 	}
 	s.post(c, f, func(ctx context.Context) (string, error) {
-		return "/lots/" + id.String() + "/ageing", s.kitchen.Append(ctx, w)
+		err := s.kitchen.Append(ctx, w)
+		if err == nil {
+			s.offerUndo(c, lot.KindOf(w.Payload).Name(), map[uuid.UUID]uuid.UUID{id: w.EventID})
+		}
+		return "/lots/" + id.String() + "/ageing", err
 	}, func(back form.Back) {
 		s.showAgeingFish(c, back)
 	})

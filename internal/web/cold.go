@@ -5,6 +5,7 @@ import (
 	"fmt"
 	"html/template"
 	"math"
+	"slices"
 	"strings"
 	"time"
 
@@ -155,6 +156,18 @@ func (s *Server) logPlace(c *gin.Context) {
 	f := posted(c)
 	f.form = "temperature-" + c.Param("id")
 	r := kitchen.HandReading{Celsius: f.Celsius("celsius"), MaximumC: f.Celsius("maximum"), At: f.AtOr("at", s.kitchen.Now())}
+	places, err := s.kitchen.PlaceList(c.Request.Context())
+	if err != nil {
+		s.fail(c, err)
+		return
+	}
+	if i := slices.IndexFunc(places, func(p lot.Place) bool { return p.ID == id }); i >= 0 {
+		for field, celsius := range map[string]*float64{"celsius": r.Celsius, "maximum": r.MaximumC} {
+			if celsius != nil {
+				f.odd(field, *celsius-places[i].SetC)
+			}
+		}
+	}
 	s.postPlace(c, f, "/cold"+anchor(id), func(ctx context.Context) error {
 		return s.kitchen.LogPlaceTemperature(ctx, id, r)
 	})

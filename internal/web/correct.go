@@ -415,7 +415,9 @@ func (s *Server) entryOf(c *gin.Context) (correctView, bool) {
 		return correctView{}, false
 	}
 	event, _ := uuid.Parse(c.Param("event"))
-	i := slices.IndexFunc(card.Entries, func(e kitchen.Entry) bool { return e.ID == event })
+	i := slices.IndexFunc(card.Entries, func(e kitchen.Entry) bool {
+		return e.ID == event || c.Param("event") == "received" && e.Kind == lot.KindFor[lot.Received]()
+	})
 	v := correctView{Card: card}
 	if i < 0 || !canCorrect(card.State, card.Entries[i]) {
 		s.fail(c, kitchen.ErrNotFound)

@@ -151,7 +151,7 @@ func (s *Server) receive(c *gin.Context) {
 		d.OrderID = order.ID
 	}
 	for i := range lines {
-		line := f.line(i)
+		line := f.line(i, p.Now)
 		if n, err := strconv.Atoi(f.Text(lineField(i, "ordered"))); err == nil && order != nil {
 			line.Ordered = order.Ordered(n)
 		}
@@ -183,7 +183,7 @@ func lineError(field string) string {
 }
 
 // line reads a line of the delivery. Errors are noted under lines[i].
-func (f *input) line(i int) lot.Received {
+func (f *input) line(i int, now time.Time) lot.Received {
 	in := &input{Reader: f.Reader, actor: f.actor}
 	in.Bad = nil
 	name := func(field string) string { return lineField(i, field) }
@@ -192,12 +192,21 @@ func (f *input) line(i int) lot.Received {
 	r.SpeciesID = in.species(name("species")).ID
 	r.Count = in.MustWhole(name("count"))
 	r.WeightKg = in.MustMass(name("weight_kg"))
-	r.CoreC = in.Celsius(name("core_celsius"))
+	if r.CoreC = in.Celsius(name("core_celsius")); r.CoreC != nil {
+		limit := f.actor.Profile().FrozenMaxC
+		if sp, ok := f.actor.Site.Catalogue().Get(r.SpeciesID); ok && !r.Frozen {
+			limit = f.actor.Profile().ReceiveLimit(sp)
+		}
+		in.odd(name("core_celsius"), *r.CoreC-limit)
+	}
 	switch at := in.DayAndHour(name("label-day"), name("label-hour")); {
 	case at != nil:
 		r.LabelDate = lot.LabelDate{At: at, Means: freshness.DateMeaning(in.Text(name("claim.means")))}
 	case in.Has(name("claim.means")) && in.Bad.On(name("label-day")) == "":
 		in.Bad.Add(name("label-day"), "give the day")
+	}
+	if at := r.LabelDate.At; at != nil && now.Sub(*at) > oldLabel(r.Frozen) {
+		in.Ask(name("label-day"), fmt.Sprintf("is %.0f days ago", now.Sub(*at).Hours()/24))
 	}
 	r.Origin, r.ReefOrigin, r.DispatchedAt = lot.FishOrigin(in.Text(name("origin"))), in.Text(name("reef_origin")),
 		in.At(name("dispatched_at"))
@@ -210,6 +219,14 @@ func (f *input) line(i int) lot.Received {
 		f.Bad.Add(fmt.Sprintf("lines[%d].%s", i, strings.TrimPrefix(e.Field, lineField(i, ""))), "%s", e.Message)
 	}
 	return r
+}
+
+// oldLabel is how old a date on the label is asked about.
+func oldLabel(frozen bool) time.Duration {
+	if frozen {
+		return 400 * 24 * time.Hour
+	}
+	return 21 * 24 * time.Hour
 }
 
 // copyLine begins line n with what a delivery's lines have in common.

@@ -385,7 +385,11 @@ func (s *Server) freeze(c *gin.Context) {
 		return
 	}
 	s.post(c, f, func(ctx context.Context) (string, error) {
-		return "/cold/freezer/batches/" + batch.Froze.BatchID.String(), s.kitchen.Freeze(ctx, batch)
+		err := s.kitchen.Freeze(ctx, batch)
+		if err == nil {
+			s.offerUndo(c, "Put into the freezer", batch.Events)
+		}
+		return "/cold/freezer/batches/" + batch.Froze.BatchID.String(), err
 	}, func(back form.Back) {
 		s.showFreeze(c, freezeView{Back: back})
 	})

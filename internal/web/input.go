@@ -3,6 +3,7 @@ package web
 import (
 	"context"
 	"errors"
+	"math"
 	"net/http"
 	"net/url"
 	"slices"
@@ -118,6 +119,17 @@ func (s *Server) cancelPaper(off func(context.Context, uuid.UUID) error, file st
 			return
 		}
 		s.leadOn(c, s.base(c)+file)
+	}
+}
+
+// oddOver is how far over its limit, K, a temperature is asked about.
+const oddOver = 10
+
+// odd asks once about a temperature that is so many kelvins over its limit.
+func (in *input) odd(field string, over float64) {
+	if over > oddOver {
+		p := page{Actor: in.actor}
+		in.Ask(field, "is "+strings.TrimPrefix(p.Kelvin(math.Round(over)), "+")+" over the limit")
 	}
 }
 

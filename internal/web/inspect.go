@@ -306,7 +306,13 @@ func (s *Server) inspect(c *gin.Context) {
 		in.Decision, in.Reason = freshness.Hold, "to be split"
 		to += "?do=parted"
 	}
-	s.post(c, f, func(ctx context.Context) (string, error) { return to, s.kitchen.Inspect(ctx, in) }, func(back form.Back) {
+	s.post(c, f, func(ctx context.Context) (string, error) {
+		err := s.kitchen.Inspect(ctx, in)
+		if err == nil {
+			s.offerUndo(c, "Inspected", map[uuid.UUID]uuid.UUID{in.LotID: in.EventID})
+		}
+		return to, err
+	}, func(back form.Back) {
 		if len(back.Changed) > 0 { // what it is judged against has changed too
 			if v, err = s.inspectStep(c); err != nil {
 				s.fail(c, err)

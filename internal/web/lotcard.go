@@ -250,7 +250,33 @@ func (s *Server) lotEvent(c *gin.Context) {
 	if kind == lot.KindFor[lot.Voided]() {
 		f.form += "-" + f.Text("event_id")
 	}
-	s.postEvent(c, f, func(ctx context.Context) error { return s.kitchen.Append(ctx, w) })
+	if kind == lot.KindFor[lot.Temperature]() {
+		if err := s.askOddCore(c, f, id); err != nil {
+			s.fail(c, err)
+			return
+		}
+	}
+	s.postEvent(c, f, func(ctx context.Context) error {
+		err := s.kitchen.Append(ctx, w)
+		if err == nil && kind != lot.KindFor[lot.Voided]() {
+			s.offerUndo(c, kind.Name(), map[uuid.UUID]uuid.UUID{id: w.EventID})
+		}
+		return err
+	})
+}
+
+// askOddCore asks once about the core of raw fish that is far over its limit.
+func (s *Server) askOddCore(c *gin.Context, f *input, id uuid.UUID) error {
+	core := f.Cooked("celsius")
+	if core == nil {
+		return nil
+	}
+	row, err := s.kitchen.Row(c.Request.Context(), id)
+	if err != nil || row.FrozenStatus != nil && row.FrozenStatus.Stage == assess.StageCooked {
+		return err
+	}
+	f.odd("celsius", *core-f.actor.Profile().ChilledLimit(row.Species))
+	return nil
 }
 
 // postEvent ends a form of the lot's card.

@@ -3,6 +3,7 @@ package web
 import (
 	"fmt"
 	"net/http"
+	"net/http/cookiejar"
 	"net/url"
 	"strings"
 	"testing"
@@ -125,5 +126,83 @@ func TestPlacesAndProbes(t *testing.T) {
 	}
 	if _, page = s.get("/k/quay/cold/places/1?span=day&rows=all"); strings.Contains(page, "The newest 60 of") || strings.Count(page, "walk-in-1</td>") < 80 {
 		t.Error("all of it is not all")
+	}
+}
+
+// The last act may be undone for half a minute, by who did it: its entry is cancelled, and what
+// was undone once is not undone twice.
+func TestUndo(t *testing.T) {
+	s := serve(t)
+	jar, err := cookiejar.New(nil)
+	s.must(err)
+	browser := &http.Client{Jar: jar}
+	id := s.lot.LotID.String()
+	send := func(path string, fields url.Values) string {
+		res, err := browser.PostForm(s.URL+path, fields)
+		s.must(err)
+		status, page := s.read(res)
+		if status != 200 {
+			t.Fatalf("%s: status %d", path, status)
+		}
+		return page
+	}
+	page := send("/k/quay/lots/"+id+"/events/held", url.Values{"event_id_new": {kitchen.NewID().String()}, "reason": {"a slip"}})
+	undo, ok := sheetOf(t, page, "/k/quay/undo")
+	if !ok || !strings.Contains(page, "On hold: a slip") {
+		t.Fatal("the last act offers no undo")
+	}
+	for range 2 {
+		page = send("/k/quay/undo", undo.values)
+		if strings.Contains(page, "On hold: a slip") || strings.Count(page, "<b>Entry cancelled</b>") != 1 {
+			t.Error("it is not undone, or twice")
+		}
+	}
+	if _, again := sheetOf(t, page, "/k/quay/undo"); again {
+		t.Error("what was undone may be undone again")
+	}
+}
+
+// An unusual value is asked about once, and taken when its person says that it is so.
+func TestUnusualValuesAreAskedAboutOnce(t *testing.T) {
+	s := serve(t)
+	path := "/k/quay/cold/places/1/temperature"
+	status, page := s.submit(path, url.Values{"celsius": {"14"}})
+	if status != 422 || !strings.Contains(page, "over the limit. Is it so?") {
+		t.Fatalf("14 °C in a walk-in of 1 °C: status %d", status)
+	}
+	asked, _ := sheetOf(t, page, path)
+	if status, _ = s.submit(path, url.Values{"celsius": {"15"}, "sure-celsius": {"14"}}); status != 422 {
+		t.Errorf("another value than the one that was said to be so: status %d", status)
+	}
+	asked.values.Set("sure-celsius", asked.values.Get("celsius"))
+	if status, page = s.submit(path, asked.values); status != 200 || !strings.Contains(page, "14.0 °C") {
+		t.Errorf("it is asked about twice: status %d", status)
+	}
+	card := "/k/quay/lots/" + s.lot.LotID.String() + "/events/temperature"
+	if status, page = s.submit(card, url.Values{"event_id_new": {kitchen.NewID().String()}, "celsius": {"34"}}); status != 422 ||
+		!strings.Contains(page, "Is it so?") {
+		t.Errorf("a core of 34 °C: status %d", status)
+	}
+	line := url.Values{"new_id": {kitchen.NewID().String()}, "lines": {"1"}, "supplier": {"Fulmar Landing"}, "action": {"receive"},
+		"arrived_at": {s.k.Now().UTC().Format(form.LocalTime)}, "line-0-species": {"cod"}, "line-0-form": {"gutted"}, "line-0-count": {"1"},
+		"line-0-weight_kg": {"3.2 kg"}, "line-0-core_celsius": {"0.5"}, "line-0-ice": {"well_iced"}, "line-0-place_id": {"1"},
+		"line-0-claim.means": {"caught"}, "line-0-label-day": {s.k.Now().AddDate(-2, 0, 0).Format(time.DateOnly)}}
+	status, page = s.submit("/k/quay/deliveries/receive", line)
+	if status != 422 || !strings.Contains(page, "days ago. Is it so?") {
+		t.Fatalf("a label two years old: status %d", status)
+	}
+	line.Set("sure-line-0-label-day", line.Get("line-0-label-day"))
+	if status, _ = s.submit("/k/quay/deliveries/receive", line); status != 200 {
+		t.Errorf("it is asked about twice: status %d", status)
+	}
+}
+
+// A line of a delivery is corrected from the delivery, with its old values in the form.
+func TestALineIsCorrectedNotRetyped(t *testing.T) {
+	s := serve(t)
+	id := s.take(func(r *lot.Received) { r.WeightKg = 2.75 })
+	status, page := s.get("/k/quay/lots/" + id + "/entries/received/correct")
+	if x := sheets(t, page); status != 200 || len(x) == 0 || !strings.Contains(page, `value="2.75"`) {
+		t.Errorf("status %d, or the old weight is not in the form", status)
 	}
 }

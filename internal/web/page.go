@@ -184,6 +184,7 @@ type page struct {
 	Demo    bool
 	Version string
 	Theme   string
+	Undo    *undoView     // the last act, while it may be undone; nil for none
 	Strip   template.HTML // the rendered shift strip
 	Alarms  template.HTML // the rendered bar of alarms, "" where none wants anybody
 	Data    any
@@ -289,6 +290,9 @@ func (s *Server) base(c *gin.Context) string {
 // show renders a whole page with its shift strip.
 func (s *Server) show(c *gin.Context, status int, view string, p page) {
 	if p.Base != "" {
+		if p.Writes() {
+			p.Undo = s.undoOf(c, p.Now)
+		}
 		var err error
 		if p.Strip, err = s.strip(c, p); err != nil {
 			s.fail(c, err)

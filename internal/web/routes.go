@@ -149,6 +149,7 @@ func (s *Server) routes() []httpx.Route {
 		post(sitePath+"/import", access.Write, s.importUpload).TakesFiles(maxUpload),
 		get(sitePath+"/import/:id", access.Write, s.importPreview),
 		post(sitePath+"/import/:id", access.Write, s.importStore),
+		post(sitePath+"/undo", access.Write, s.undo),
 		get(sitePath+"/bench", access.Read, s.bench),
 		get(sitePath+"/service", access.Read, s.service),
 		get(sitePath+"/records", access.Read, s.records),

@@ -226,7 +226,11 @@ func (s *Server) moveAll(c *gin.Context) {
 		f.Bad.Add("lots", "choose at least one lot")
 	}
 	s.post(c, f, func(ctx context.Context) (string, error) {
-		return "/cold/whatif?" + url.Values{"lot": chosen, "at": {f.Text("at")}}.Encode(), s.kitchen.MoveAll(ctx, f.ID("place_id"), moves)
+		err := s.kitchen.MoveAll(ctx, f.ID("place_id"), moves)
+		if err == nil {
+			s.offerUndo(c, "Moved", moves)
+		}
+		return "/cold/whatif?" + url.Values{"lot": chosen, "at": {f.Text("at")}}.Encode(), err
 	}, func(back form.Back) {
 		s.showWhatIf(c, back)
 	})

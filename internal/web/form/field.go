@@ -34,6 +34,7 @@ type Field struct {
 	Quiet   bool     // its label is only for those who hear the page
 	Focus   bool     // it has the focus when the page opens
 	Search  string   // of a species: the address that finds one
+	Sure    bool     // its value is unusual: the person may say that it is so
 	Twice   string   // of a time that comes twice in one night: which is meant; "?" for not said
 	also    []string // other names of the field in errors
 }
@@ -274,6 +275,9 @@ func (f *Form) field(kind, name, label string, more []any) (Field, error) {
 	x.choose(said)
 	if len(said) > 0 && kind != "password" && kind != "file" {
 		x.Value = said[0]
+	}
+	if said := f.Val(sure + name); strings.HasSuffix(x.Error, askSure) || said != "" && said == x.Value {
+		x.Sure = true
 	}
 	if kind == "when" && x.Error == errTwice {
 		x.Twice = "?"

@@ -99,7 +99,11 @@ const (
 	shown   = "shown"   // the digest of the fields that the preview was made of
 	preview = "preview" // set where only a preview is asked for
 	twice   = "-twice"  // which of two equal local times is meant
+	sure    = "sure-"   // before a field: the unusual value that its person says is so
 )
+
+// askSure ends what is said of a value that is unusual and may be right.
+const askSure = ". Is it so?"
 
 // Form is a form while its page draws it. It remembers the fields drawn, so that at
 // its end it can say what is wrong with no field of the page, and what exactly the

@@ -41,6 +41,14 @@ func (r *Reader) Follows() bool { return r.Text(preview) != "" }
 // Changed reports whether the form says something else than the preview that its person saw.
 func (r *Reader) Changed() bool { return !r.Follows() && r.Text(shown) != "" && !r.Seen() }
 
+// Ask asks once about a value that is unusual and may be right: what is odd about it is
+// said beside its field until the person says that it is so, of just that value.
+func (r *Reader) Ask(field, odd string) {
+	if r.Bad.On(field) == "" && r.Text(sure+field) != r.Text(field) {
+		r.Bad.Add(field, "%s", odd+askSure)
+	}
+}
+
 // Text is a line of text, without the spaces around it.
 func (r *Reader) Text(field string) string { return strings.TrimSpace(r.Values.Get(field)) }
 

@@ -369,6 +369,16 @@ document.addEventListener("htmx:beforeSwap", (e) => {
   if (touched) e.detail.shouldSwap = false;
 });
 
+// What may be undone goes when its time is over.
+function countDown() {
+  const form = document.querySelector("form[data-undo]");
+  if (!form || form.dataset.counted) return;
+  form.dataset.counted = "1";
+  setTimeout(() => form.remove(), Number(form.dataset.undo) * 1000);
+}
+countDown();
+document.addEventListener("lean:shown", countDown);
+
 // A button that prints its page.
 document.addEventListener("click", (e) => {
   if (e.target.closest("[data-print]")) window.print();
