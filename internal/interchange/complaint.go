@@ -103,41 +103,38 @@ func ComplaintPDF(c kitchen.Complaint) ([]byte, error) {
 	p.MultiCell(0, lineH, p.latin(fmt.Sprintf("From %s to %s, %s", c.Actor.Site.Name, c.DeliveryNote.Supplier,
 		p.clock(c.At))), "", "L", false)
 
-	p.heading("What is wrong")
-	p.row("We ask for", lot.RemedyName(c.Remedy))
-	p.row("Weight concerned", fmt.Sprintf("%s of %s delivered", p.mass(c.WeightKg), p.mass(r.WeightKg)))
-	p.list(c.Reasons)
-	if c.Note != "" {
-		p.Ln(1)
-		p.row("Note", c.Note)
-	}
-
 	p.heading("The delivery")
-	p.row("Fish", fmt.Sprintf("%s (%s), %d x %s%s", sp.Name, sp.Scientific, r.Count,
-		strings.ToLower(lot.FormName(r.Form)), map[bool]string{true: ", frozen"}[r.Frozen]))
 	p.row("Delivery note", c.DeliveryNote.Reference)
+	p.row("Arrived", p.clock(c.State.ReceivedAt))
+	if c.Refused != nil {
+		p.row("Refused", p.clock(c.Refused.HappenedAt))
+	}
 	p.row("Your lot", r.SupplierLot)
 	p.row("Our lot", r.Code)
-	p.row("Arrived", p.clock(c.State.ReceivedAt))
+	p.row("Fish", fmt.Sprintf("%s (%s), %d x %s%s", sp.Name, sp.Scientific, r.Count,
+		strings.ToLower(lot.FormName(r.Form)), map[bool]string{true: ", frozen"}[r.Frozen]))
 	if r.LabelDate.Known() {
 		p.row("Date on the label", p.clock(*r.LabelDate.At)+" ("+strings.ToLower(r.LabelDate.Means.Name())+")")
 	}
+
+	p.heading("What is wrong")
+	p.list(c.Reasons)
+	p.row("Weight concerned", fmt.Sprintf("%s of %s delivered", p.mass(c.WeightKg), p.mass(r.WeightKg)))
+	p.row("We ask for", lot.RemedyName(c.Remedy))
+	p.row("Note", c.Note)
+
+	p.heading("As it arrived")
 	core := "not taken"
 	if r.CoreC != nil {
-		limit := c.Actor.Profile().ReceiveLimit(sp)
-		if r.Frozen {
-			limit = c.Actor.Profile().FrozenMaxC
-		}
-		core = fmt.Sprintf("%s; limit %s by the rules %s", p.temp(*r.CoreC), p.temp(limit), c.Actor.Profile().Name)
+		core = p.temp(*r.CoreC)
 	}
-	p.row("Core at receipt", core)
+	p.row("Core temperature", core)
 	p.row("Ice", lot.IceName(r.Ice))
-
 	if c.Read != nil {
 		p.inspection(*c.Read, c)
 	}
 	if c.Checked != nil && c.Checked.Faulty() {
-		p.check(*c.Checked)
+		p.check(*c.Checked, c.Actor.Site)
 	}
 	if err := p.photos(c.Photos); err != nil {
 		return nil, err
@@ -146,7 +143,7 @@ func ComplaintPDF(c kitchen.Complaint) ([]byte, error) {
 	p.SetFont("Helvetica", "", 9)
 	p.SetTextColor(75, 93, 102)
 	p.MultiCell(0, 4.6, p.latin(fmt.Sprintf(
-		"Recorded by %s at %s. Local codes go first. Event %s, kept in a chain of records that shows any later change.",
+		"Recorded by %s at %s. Entry %s, kept in a chain of records that shows any later change.",
 		c.Person, p.clock(c.At), c.Hash)), "", "L", false)
 	var out bytes.Buffer
 	if err := p.Output(&out); err != nil {
@@ -158,24 +155,37 @@ func ComplaintPDF(c kitchen.Complaint) ([]byte, error) {
 func (p *paper) inspection(i lot.Inspection, c kitchen.Complaint) {
 	p.heading("What was seen")
 	p.row("Inspected", fmt.Sprintf("%s, %d of %d fish", p.clock(i.At), len(i.Fish), c.State.Count))
-	scheme := i.Scheme
-	if s, ok := freshness.Get(i.Scheme); ok {
-		scheme = s.Name + " [" + s.Source.String() + "]"
-	}
-	p.row("Scheme", scheme)
-	p.row("Result", fmt.Sprintf("freshness score %.1f of %d (0 is best), %s", i.Reading.Index, i.Reading.IndexMax,
-		i.Reading.Grade))
+	p.row("Freshness score", fmt.Sprintf("%.1f of %d (0 is best), %s", i.Reading.Index, i.Reading.IndexMax, i.Reading.Grade))
 	if i.Reading.Age != nil {
 		p.row("The fish reads", i.Reading.Age.Text("days in ice"))
 	}
-	if c.Assessment.Gap != nil {
-		p.row("Against its papers", "gap "+unit.Signed(*c.Assessment.Gap, 1)+" standard deviations")
+	if scheme, ok := freshness.Get(i.Scheme); ok {
+		p.list(worstSigns(scheme, i.Fish))
 	}
-	p.row("Decided", i.Decision.Name()+" (rule: "+i.Proposed.Rule+")")
-	p.list(i.Proposed.Reasons)
 }
 
-func (p *paper) check(c lot.CheckMade) {
+// worstSigns are what was seen on the worst of the fish, sign by sign: each that is past its
+// freshest level.
+func worstSigns(scheme freshness.Scheme, fish []freshness.Fish) []string {
+	var worst []string
+	most := 0
+	for _, f := range fish {
+		var seen []string
+		sum := 0
+		for _, sign := range scheme.Signs {
+			if level := f.Signs[sign.ID]; level > 0 && level < len(sign.Levels) {
+				sum += level * max(sign.Weight, 1)
+				seen = append(seen, sign.Name+": "+strings.ToLower(sign.Levels[level].Name))
+			}
+		}
+		if sum > most {
+			most, worst = sum, seen
+		}
+	}
+	return worst
+}
+
+func (p *paper) check(c lot.CheckMade, site kitchen.Site) {
 	p.heading("Cleaning and packing")
 	names := func(list []lot.Trim) string {
 		var out []string
@@ -196,8 +206,8 @@ func (p *paper) check(c lot.CheckMade) {
 	}
 	p.row("Packing", strings.Join(faults, "; "))
 	if c.ReworkMinutes > 0 {
-		p.row("Rework", fmt.Sprintf("%.0f minutes at %.2f an hour: %.2f", c.ReworkMinutes, float64(c.WageCents)/100,
-			float64(c.CostCents())/100))
+		p.row("Rework", fmt.Sprintf("%.0f minutes at %s an hour: %s", c.ReworkMinutes, site.Money(c.WageCents),
+			site.Money(c.CostCents())))
 	}
 }
 

@@ -33,7 +33,7 @@ func claim() kitchen.Complaint {
 		ComplaintMade: lot.ComplaintMade{Complaint: lot.Complaint{Number: "COVE-482/1", WeightKg: 9.9,
 			Remedy: "credit", Reasons: []string{"core 4.1 °C is above 2.0 °C",
 				"the fish reads older than its papers (gap +2.6)"}, Note: "Fjærland’s box – no ice ≤ half"}, At: at},
-		Actor: kitchen.Actor{Site: kitchen.Site{Name: "Harbour", TimeZone: "UTC", Profile: "house-strict"},
+		Actor: kitchen.Actor{Site: kitchen.Site{Currency: "EUR", Name: "Harbour", TimeZone: "UTC", Profile: "house-strict"},
 			Person: kitchen.Person{TempScale: "C", MassScale: "kg"}},
 		Person: "Ansa", Hash: "8f00",
 		Checked: &lot.CheckMade{Checked: lot.Checked{Left: []lot.Trim{"scales"}, Faults: []string{"warm"},
@@ -71,13 +71,21 @@ func text(t *testing.T, c kitchen.Complaint) string {
 func TestComplaintPDFSaysWhatItIsAbout(t *testing.T) {
 	got := text(t, claim())
 	for _, want := range []string{"Complaint COVE-482/1", "Fulmar Landing", "Credit for the weight",
-		"9.90 kg of 9.90 kg", "gap +2.6", "Redfish", "F-2126", "4.1 \xb0C; limit 2.0 \xb0C", "Melted, in water",
-		"freshness score 11.4 of 20 (0 is best), tired", "8.9 \xb1 2.2 days in ice", "Scales", "Warm box",
-		"14 minutes at 26.00 an hour: 6.07", "Event 8f00", "Local codes go first", "Fj\xe6rland\x92s box \x96 no ice",
+		"9.90 kg of 9.90 kg", "gap +2.6", "Redfish", "F-2126", "4.1 \xb0C", "Melted, in water",
+		"11.4 of 20 (0 is best), tired", "8.9 \xb1 2.2 days in ice", "Scales", "Warm box",
+		"14 minutes at 26.00 \x80 an hour: 6.07 \x80", "Entry 8f00", "Fj\xe6rland\x92s box \x96 no ice",
 		"at most half"} {
 		if !strings.Contains(got, strings.NewReplacer("(", `\(`, ")", `\)`).Replace(want)) {
 			t.Errorf("%q is not in it", want)
 		}
+	}
+	for _, ours := range []string{"Decided", "rule:", "limit", "Local codes", "House strict", "standard deviations"} {
+		if strings.Contains(got, ours) {
+			t.Errorf("%q is our own affair, and in it", ours)
+		}
+	}
+	if at := strings.Index; at(got, "F-2126") > at(got, "Credit for the weight") {
+		t.Error("the delivery does not come first")
 	}
 	if n := strings.Count(got, "/Subtype /Image"); n != 3 {
 		t.Errorf("%d photos in it, want 3", n)

@@ -33,12 +33,13 @@ const (
 	ActToken       Act = "token made"
 	ActRules       Act = "rules changed"
 	ActOpened      Act = "kitchen opened"
+	ActSettings    Act = "settings changed"
 )
 
 // Acts are all acts, in the order in which the page offers them.
 var Acts = []Act{ActSignedIn, ActSignedOut, ActFailed, ActLockedOut, ActUnlocked, ActRefused, ActApproved,
 	ActOverride, ActExported, ActPersonAdded, ActRole, ActLeft, ActBack,
-	ActSecret, ActEnrolled, ActRevoked, ActToken, ActRules, ActOpened}
+	ActSecret, ActEnrolled, ActRevoked, ActToken, ActRules, ActOpened, ActSettings}
 
 // noSite is the audit of what concerns no kitchen, as a user name that is not known.
 const noSite = int64(0)

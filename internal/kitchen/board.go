@@ -252,11 +252,15 @@ func (k *Kitchen) DueBy(ctx context.Context, until time.Time) ([]Due, error) {
 	if err != nil {
 		return nil, err
 	}
+	readings, err := k.readingsDue(ctx, until)
+	if err != nil {
+		return nil, err
+	}
 	thaws, err := k.thawDue(ctx, until)
 	if err != nil {
 		return nil, err
 	}
-	due = slices.Concat(due, ice, checks, thaws)
+	due = slices.Concat(due, ice, checks, readings, thaws)
 	slices.SortStableFunc(due, func(a, b Due) int { return a.Due.Compare(b.Due) })
 	return due, nil
 }

@@ -67,6 +67,7 @@ type Complaint struct {
 	Actor   Actor
 	Person  string
 	Hash    string // of the event, so that the paper can be held against the record
+	Refused *Entry // how it was refused; nil where it was not
 	Checked *lot.CheckMade
 	Read    *lot.Inspection
 	Photos  [][]byte // JPEG
@@ -83,9 +84,12 @@ func (k *Kitchen) Complaint(ctx context.Context, lotID, eventID uuid.UUID) (Comp
 		return Complaint{}, ErrNotFound
 	}
 	c := Complaint{ComplaintMade: card.State.Complaints[i], Card: card, Actor: ActorFrom(ctx)}
-	for _, e := range card.Entries {
+	for i, e := range card.Entries {
 		if e.ID == eventID {
 			c.Person, c.Hash = e.Person, hex.EncodeToString(e.Hash)
+		}
+		if e.Kind == lot.KindFor[lot.Refused]() && card.State.Voids[e.ID] == nil {
+			c.Refused = &card.Entries[i]
 		}
 	}
 	if n := len(card.State.Checks); n > 0 {

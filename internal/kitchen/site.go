@@ -68,12 +68,16 @@ func (s Setup) CheckKitchen() invalid.Errors {
 	for _, p := range s.Places {
 		checkPlace(p, func(string) string { return "places" }, &bad)
 	}
-	for _, hour := range s.Service {
-		if _, err := time.Parse("15:04", hour); err != nil {
-			bad.Add("service", "%q: write hours like 12:00 19:00", hour)
+	checkHours("service", s.Service, &bad)
+	return bad
+}
+
+func checkHours(field string, hours []string, bad *invalid.Errors) {
+	for _, hour := range hours {
+		if t, err := time.Parse("15:04", hour); err != nil || t.Format("15:04") != hour {
+			bad.Add(field, "%q: write hours like 12:00 19:00", hour)
 		}
 	}
-	return bad
 }
 
 // Site is a kitchen.
@@ -92,7 +96,9 @@ type Site struct {
 	AltitudeM    float64
 	CheckDays    int64 // a probe is checked every so many days
 	ThawSchool   string
-	LockMinutes  int64 // of quiet, after which a tablet asks for the PIN again
+	LockMinutes  int64    // of quiet, after which a tablet asks for the PIN again
+	Currency     string   // in which money is counted: a code of ISO 4217
+	CheckHours   []string // at which places without a logger are read by hand
 }
 
 func siteOf(row store.Site) Site { return Site(row) }

@@ -491,6 +491,8 @@ type Site struct {
 	CheckDays    int64
 	ThawSchool   string
 	LockMinutes  int64
+	Currency     string
+	CheckHours   []string
 }
 
 type SiteVersion struct {

@@ -12,7 +12,7 @@ import (
 
 const addSite = `-- name: AddSite :one
 insert into site (slug, name, time_zone, profile, transport_c, service_hours)
-values ($1, $2, $3, $4, $5, $6) returning id, slug, name, time_zone, profile, transport_c, service_hours, next_lot, wage_cents, quiet_from, quiet_to, altitude_m, check_days, thaw_school, lock_minutes
+values ($1, $2, $3, $4, $5, $6) returning id, slug, name, time_zone, profile, transport_c, service_hours, next_lot, wage_cents, quiet_from, quiet_to, altitude_m, check_days, thaw_school, lock_minutes, currency, check_hours
 `
 
 type AddSiteParams struct {
@@ -50,6 +50,8 @@ func (q *Queries) AddSite(ctx context.Context, arg AddSiteParams) (Site, error) 
 		&i.CheckDays,
 		&i.ThawSchool,
 		&i.LockMinutes,
+		&i.Currency,
+		&i.CheckHours,
 	)
 	return i, err
 }
@@ -86,6 +88,43 @@ on conflict (site_id) do update set version = site_version.version + 1
 func (q *Queries) BumpVersion(ctx context.Context, siteID int64) error {
 	_, err := q.db.Exec(ctx, bumpVersion, siteID)
 	return err
+}
+
+const lastReadAt = `-- name: LastReadAt :many
+select probe_id, max(at)::timestamptz as at from reading
+where site_id = $1 and probe_id = any($2::bigint[]) and at >= $3 group by probe_id
+`
+
+type LastReadAtParams struct {
+	SiteID int64
+	Probes []int64
+	Since  time.Time
+}
+
+type LastReadAtRow struct {
+	ProbeID int64
+	At      time.Time
+}
+
+// When probes last read something, since a time.
+func (q *Queries) LastReadAt(ctx context.Context, arg LastReadAtParams) ([]LastReadAtRow, error) {
+	rows, err := q.db.Query(ctx, lastReadAt, arg.SiteID, arg.Probes, arg.Since)
+	if err != nil {
+		return nil, err
+	}
+	defer rows.Close()
+	var items []LastReadAtRow
+	for rows.Next() {
+		var i LastReadAtRow
+		if err := rows.Scan(&i.ProbeID, &i.At); err != nil {
+			return nil, err
+		}
+		items = append(items, i)
+	}
+	if err := rows.Err(); err != nil {
+		return nil, err
+	}
+	return items, nil
 }
 
 const setProfile = `-- name: SetProfile :exec
@@ -125,6 +164,31 @@ func (q *Queries) SetQuiet(ctx context.Context, arg SetQuietParams) error {
 	return err
 }
 
+const setSettings = `-- name: SetSettings :exec
+update site set name = $2, time_zone = $3, currency = $4, service_hours = $5, check_hours = $6 where id = $1
+`
+
+type SetSettingsParams struct {
+	ID           int64
+	Name         string
+	TimeZone     string
+	Currency     string
+	ServiceHours []string
+	CheckHours   []string
+}
+
+func (q *Queries) SetSettings(ctx context.Context, arg SetSettingsParams) error {
+	_, err := q.db.Exec(ctx, setSettings,
+		arg.ID,
+		arg.Name,
+		arg.TimeZone,
+		arg.Currency,
+		arg.ServiceHours,
+		arg.CheckHours,
+	)
+	return err
+}
+
 const setSupplierKind = `-- name: SetSupplierKind :execrows
 update supplier set kind = $3, approval = $4, approved_to = $5 where site_id = $1 and id = $2
 `
@@ -152,7 +216,7 @@ func (q *Queries) SetSupplierKind(ctx context.Context, arg SetSupplierKindParams
 }
 
 const siteByID = `-- name: SiteByID :one
-select id, slug, name, time_zone, profile, transport_c, service_hours, next_lot, wage_cents, quiet_from, quiet_to, altitude_m, check_days, thaw_school, lock_minutes from site where id = $1
+select id, slug, name, time_zone, profile, transport_c, service_hours, next_lot, wage_cents, quiet_from, quiet_to, altitude_m, check_days, thaw_school, lock_minutes, currency, check_hours from site where id = $1
 `
 
 func (q *Queries) SiteByID(ctx context.Context, id int64) (Site, error) {
@@ -174,12 +238,14 @@ func (q *Queries) SiteByID(ctx context.Context, id int64) (Site, error) {
 		&i.CheckDays,
 		&i.ThawSchool,
 		&i.LockMinutes,
+		&i.Currency,
+		&i.CheckHours,
 	)
 	return i, err
 }
 
 const siteBySlug = `-- name: SiteBySlug :one
-select id, slug, name, time_zone, profile, transport_c, service_hours, next_lot, wage_cents, quiet_from, quiet_to, altitude_m, check_days, thaw_school, lock_minutes from site where slug = $1
+select id, slug, name, time_zone, profile, transport_c, service_hours, next_lot, wage_cents, quiet_from, quiet_to, altitude_m, check_days, thaw_school, lock_minutes, currency, check_hours from site where slug = $1
 `
 
 func (q *Queries) SiteBySlug(ctx context.Context, slug string) (Site, error) {
@@ -201,12 +267,14 @@ func (q *Queries) SiteBySlug(ctx context.Context, slug string) (Site, error) {
 		&i.CheckDays,
 		&i.ThawSchool,
 		&i.LockMinutes,
+		&i.Currency,
+		&i.CheckHours,
 	)
 	return i, err
 }
 
 const sites = `-- name: Sites :many
-select id, slug, name, time_zone, profile, transport_c, service_hours, next_lot, wage_cents, quiet_from, quiet_to, altitude_m, check_days, thaw_school, lock_minutes from site order by id
+select id, slug, name, time_zone, profile, transport_c, service_hours, next_lot, wage_cents, quiet_from, quiet_to, altitude_m, check_days, thaw_school, lock_minutes, currency, check_hours from site order by id
 `
 
 func (q *Queries) Sites(ctx context.Context) ([]Site, error) {
@@ -234,6 +302,8 @@ func (q *Queries) Sites(ctx context.Context) ([]Site, error) {
 			&i.CheckDays,
 			&i.ThawSchool,
 			&i.LockMinutes,
+			&i.Currency,
+			&i.CheckHours,
 		); err != nil {
 			return nil, err
 		}

@@ -359,7 +359,9 @@ func (ageingFishView) Short(p page, t time.Time) string {
 func (ageingFishView) Percent(share float64) string { return fmt.Sprintf("%.1f %%", 100*share) }
 
 // Cost writes a cost a kilogram.
-func (ageingFishView) Cost(perKg float64) string { return fmt.Sprintf("%.2f", perKg) }
+func (ageingFishView) Cost(p page, perKg float64) string {
+	return p.Money(int64(math.Round(100 * perKg)))
+}
 
 // LossOf is what a weigh-in says was lost.
 func (v ageingFishView) LossOf(kg float64) float64 { return 1 - kg/v.Ageing.Stay.Kg }

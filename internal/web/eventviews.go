@@ -109,7 +109,7 @@ var eventViews = map[lot.Kind]eventView{
 		return fmt.Sprintf("%s, %s of %s", plural(x.Received.Count, "fish"), p.Mass(x.Received.WeightKg), x.ParentCode)
 	}, nil),
 	"photographed": show(func(_ page, x lot.Photographed, _ kitchen.Card) string { return x.Caption }, nil),
-	"checked": show(func(_ page, x lot.Checked, _ kitchen.Card) string { return checkedAs(x) },
+	"checked": show(func(p page, x lot.Checked, _ kitchen.Card) string { return checkedAs(p, x) },
 		func(f *input, _ time.Time) lot.Payload { return f.checked() }),
 	"claimed": show(func(p page, x lot.Complaint, _ kitchen.Card) string {
 		return fmt.Sprintf("%s: %s, %s, %s", x.Number, lot.RemedyName(x.Remedy), p.Mass(x.WeightKg),
@@ -293,7 +293,7 @@ func inspectedAs(x lot.Inspected) string {
 }
 
 // checkedAs says what a check of cleaning and packing found.
-func checkedAs(x lot.Checked) string {
+func checkedAs(p page, x lot.Checked) string {
 	if !x.Faulty() {
 		return "cleaning and packing as ordered"
 	}
@@ -310,7 +310,7 @@ func checkedAs(x lot.Checked) string {
 		}
 	}
 	if x.ReworkMinutes > 0 {
-		found = append(found, fmt.Sprintf("%.0f min of rework, %.2f", x.ReworkMinutes, float64(x.CostCents())/100))
+		found = append(found, fmt.Sprintf("%.0f min of rework, %s", x.ReworkMinutes, p.Money(x.CostCents())))
 	}
 	return strings.Join(found, "; ")
 }

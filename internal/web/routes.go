@@ -49,6 +49,8 @@ func (s *Server) routes() []httpx.Route {
 		post(sitePath+"/devices", access.Staff, s.enrol),
 		post(sitePath+"/devices/lock", access.Staff, s.setLock),
 		post(sitePath+"/devices/:id/revoke", access.Staff, s.revokeDevice),
+		get(sitePath+"/settings", access.Manage, s.settings),
+		post(sitePath+"/settings", access.Manage, s.setSettings),
 		get(sitePath+"/tokens", access.Staff, s.tokens),
 		post(sitePath+"/tokens", access.Staff, s.addToken),
 		post(sitePath+"/tokens/:id/revoke", access.Staff, s.revokeToken),

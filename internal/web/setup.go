@@ -144,7 +144,7 @@ func (s *Server) openKitchen(c *gin.Context) {
 // setup reads a kitchen without its people.
 func (f *input) setup() kitchen.Setup {
 	in := kitchen.Setup{Name: f.Text("name"), TimeZone: f.Text("time_zone"), Profile: f.Text("profile"),
-		Service: strings.Fields(strings.ReplaceAll(f.Text("service"), ",", " "))}
+		Service: f.hours("service")}
 	switch f.Text("readings") {
 	case "hand":
 		in.ByHand = true

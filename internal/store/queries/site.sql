@@ -14,6 +14,14 @@ values ($1, $2, $3, $4, $5, $6) returning *;
 -- name: TakeLotNumber :one
 update site set next_lot = next_lot + 1 where id = $1 returning next_lot - 1 as number;
 
+-- name: SetSettings :exec
+update site set name = $2, time_zone = $3, currency = $4, service_hours = $5, check_hours = $6 where id = $1;
+
+-- name: LastReadAt :many
+-- When probes last read something, since a time.
+select probe_id, max(at)::timestamptz as at from reading
+where site_id = $1 and probe_id = any(@probes::bigint[]) and at >= @since group by probe_id;
+
 -- name: SetProfile :exec
 update site set profile = $2 where id = $1;
 
