@@ -286,7 +286,7 @@ func (s *Server) trace(c *gin.Context) {
 		Cold: scaled(t.Rules.FreezingC),
 		Sums: sums(p, t.Exposure, coldchain.Total(t.Gaps), t.Rules.WarmC), Lines: []traceLine{}, Alarms: [][2]int64{}}
 	for _, l := range t.Lines {
-		line := traceLine{Name: l.Probe.Name}
+		line := traceLine{Name: l.Probe.Name, T: []int64{}, Mean: []*float64{}, Min: []*float64{}, Max: []*float64{}}
 		add := func(at int64, mean, min, max *float64) {
 			line.T, line.Mean, line.Min, line.Max = append(line.T, at), append(line.Mean, mean),
 				append(line.Min, min), append(line.Max, max)

@@ -14,7 +14,10 @@ document.addEventListener("keydown", (e) => {
     document.querySelectorAll(".found").forEach((f) => f.replaceChildren());
     const open = document.querySelector("details[name=log][open]");
     if (open) open.open = false;
-    else if (!typing(el)) document.querySelector("a.back")?.click();
+    else if (!typing(el) && !document.querySelector("dialog[open]")) {
+      e.preventDefault(); // the same key must not close the question it brings up
+      document.querySelector("a.back")?.click();
+    }
     return;
   }
   if (typing(el) || document.querySelector("dialog[open]")) return;

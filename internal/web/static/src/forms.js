@@ -29,20 +29,26 @@ const Forms = (() => {
     p.scrollIntoView({ block: "nearest" });
   }
 
-  // A date of which half is typed has no value: browsers send nothing for it.
-  function half(form) {
-    const field = [...form.querySelectorAll("input")].find((i) => i.validity.badInput);
-    form.querySelectorAll("[data-half]").forEach((p) => p.remove());
-    if (!field) return false;
-    const p = document.createElement("p");
-    p.className = "error";
-    p.dataset.half = "";
-    p.setAttribute("role", "alert");
-    p.textContent = field.type === "datetime-local" ? "Give the day and the hour, or leave it empty." : "Give it whole, or leave it empty.";
-    field.closest(".field, div").append(p);
-    field.focus();
-    return true;
+  // A date of which half is typed has no value: browsers would send nothing for it. They
+  // stop the form and say so in their own words and language; this says it in ours.
+  function half(e) {
+    const field = e.target;
+    if (!field.validity.badInput) return;
+    e.preventDefault();
+    if (field.getAttribute("aria-invalid") !== "true") {
+      const p = document.createElement("p");
+      p.className = "error";
+      p.id = field.id + "-half";
+      p.setAttribute("role", "alert");
+      p.textContent = field.type === "datetime-local" ? "Give the day and the hour, or leave it empty." : "Give it whole, or leave it empty.";
+      field.closest(".field, div").append(p);
+      field.setAttribute("aria-invalid", "true");
+      field.setAttribute("aria-describedby", p.id);
+      field.addEventListener("input", () => (p.remove(), field.removeAttribute("aria-invalid"), field.removeAttribute("aria-describedby")), { once: true });
+    }
+    if (field.form.querySelector(":invalid:is(input, select, textarea)") === field) field.focus();
   }
+  document.addEventListener("invalid", half, true);
 
   // Puts the content of another answer in the place of this page's. What stays the same
   // stays untouched: the focus, what is typed elsewhere, what is folded out.
@@ -91,7 +97,7 @@ const Forms = (() => {
   }
 
   async function send(form, button) {
-    if (form.dataset.busy || half(form)) return;
+    if (form.dataset.busy) return;
     clearTimeout(form.pending);
     form.asking?.abort();
     form.dataset.busy = "1";
@@ -127,10 +133,7 @@ const Forms = (() => {
   }
   document.addEventListener("submit", (e) => {
     const form = e.target;
-    if (!form.matches("[data-send]")) {
-      if (half(form)) e.preventDefault();
-      return;
-    }
+    if (!form.matches("[data-send]")) return;
     e.preventDefault();
     send(form, e.submitter);
   });
