@@ -120,6 +120,10 @@ test("an unusual value is asked about once", async ({ page }) => {
   await drawer.getByLabel(/^By hand/).fill("14");
   await drawer.getByRole("button", { name: "Log temperature" }).click();
   await expect(drawer.locator(".error").first()).toContainText("over the limit. Is it so?");
+  const news = page.waitForResponse((r) => r.request().headers()["hx-request"] && r.url().endsWith("/cold"));
+  await page.evaluate(() => htmx.trigger(document.querySelector(".live-ice"), "live:changed"));
+  await news; // what refreshes by itself asks for the page in which the form stands
+  await expect(drawer.locator(".error").first()).toBeVisible();
   await drawer.getByLabel("Yes, 14 is right").check();
   await drawer.getByRole("button", { name: "Log temperature" }).click();
   await expect(drawer.locator(".error")).toHaveCount(0);

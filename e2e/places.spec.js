@@ -14,6 +14,7 @@ async function makePlace(page, name, kind = "walk_in") {
   await form.getByLabel(/^Set temperature/).fill("1");
   await form.getByLabel(/^Holds at most/).fill("200");
   await form.getByRole("button", { name: "Add" }).click();
+  await expect(page.locator(".places h2", { hasText: name })).toBeVisible();
   await page.goto("/k/harbour/cold/probes");
   await page.getByText("Add a probe", { exact: true }).click();
   const probe = name.toLowerCase().replaceAll(" ", "-") + "-air";

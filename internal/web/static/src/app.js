@@ -286,13 +286,6 @@ async function drawTrim(fish) {
   if (answer.ok) fish.innerHTML = await answer.text();
 }
 
-// News from the live channel waits while something is being typed where it
-// would land.
-document.addEventListener("htmx:beforeSwap", (e) => {
-  const dirty = (i) => i === document.activeElement || (i.value !== i.defaultValue && i.type !== "hidden");
-  if (e.target.matches?.(".places") && [...e.target.querySelectorAll("input")].some(dirty)) e.detail.shouldSwap = false;
-});
-
 document.addEventListener("DOMContentLoaded", () => {
   showPad();
   goTo(document.querySelector(".sign-now"));
@@ -362,14 +355,14 @@ function offerDevice(input) {
   input.after(button);
 }
 
-// What refreshes by itself never takes away what somebody is typing in it.
+// What refreshes by itself never takes away what somebody is typing in it, and stays
+// when the answer has nothing for its place: signed out meanwhile, or an error.
 document.addEventListener("htmx:beforeSwap", (e) => {
   const part = e.target.closest?.("[hx-trigger*='live:']");
   if (!part || e.detail.requestConfig?.verb !== "get") return;
-  const touched = [...part.querySelectorAll("input:not([type=hidden]), textarea, select")].some((f) =>
-    f === document.activeElement ? true : f.matches("select") ? [...f.options].some((o) => o.selected !== o.defaultSelected && [...f.options].some((x) => x.defaultSelected)) : f.value !== f.defaultValue,
-  );
-  if (touched) e.detail.shouldSwap = false;
+  const wanted = part.getAttribute("hx-select");
+  const there = !wanted || new DOMParser().parseFromString(e.detail.serverResponse, "text/html").querySelector(wanted);
+  if (!there || part.querySelector("[aria-invalid=true]") || [...part.querySelectorAll("input, textarea, select")].some((f) => f === document.activeElement || Forms.dirty(f))) e.detail.shouldSwap = false;
 });
 
 // What may be undone goes when its time is over.

@@ -57,6 +57,7 @@ const Forms = (() => {
     const content = now.getElementById("main");
     if (!content) return false;
     document.title = now.title;
+    main().querySelectorAll("[hx-trigger*='live:']").forEach((part) => htmx.trigger(part, "htmx:abort")); // asked before what now counts
     const other = (el) => el.form && el.form !== form && el.matches("input, textarea, select");
     Idiomorph.morph(main(), content, {
       morphStyle: "outerHTML",
@@ -179,7 +180,7 @@ const Forms = (() => {
   document.addEventListener("input", later);
   document.addEventListener("change", later);
 
-  return { send, show, say, text, follow };
+  return { show, say, text, dirty };
 })();
 
 // Drafts: what is typed into a long form survives a reload, a stray tap and a closed tab.
