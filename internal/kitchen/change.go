@@ -188,6 +188,11 @@ func (c *change) appendOne(ctx context.Context, l *changedLot, w Write) error {
 	l.head.HeadSeq, l.head.HeadHash, l.state = int64(e.Seq), e.Hash, next
 	about, p := next.About(e)
 	c.down = c.down || about.Kind == lot.KindFor[lot.TakenDown]()
+	if about.ID != e.ID {
+		if err := c.thawStepFollows(ctx, next, about, p); err != nil {
+			return err
+		}
+	}
 	return c.ice(ctx, next, about, p)
 }
 

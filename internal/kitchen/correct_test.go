@@ -7,6 +7,7 @@ import (
 	"testing"
 	"time"
 
+	"leancatch/internal/core/coldchain"
 	"leancatch/internal/core/freshness"
 	"leancatch/internal/core/invalid"
 	"leancatch/internal/core/lot"
@@ -84,5 +85,70 @@ func TestTheIceOfACorrectedIcing(t *testing.T) {
 	b.must(b.Append(b.ctx, b.write(row.LotID, lot.Voided{EventID: card.Entries[1].ID, Reason: "another lot"})))
 	if got := b.left(box); got != 0 {
 		t.Errorf("%.3f kg without the icing", got)
+	}
+}
+
+// A reading by hand is put right, or taken back: the fish ages by what it says now, and what
+// it said stays on record.
+func TestAHandReadingIsCorrected(t *testing.T) {
+	b := newBench(t)
+	d := kitchen.Delivery{ID: kitchen.NewID(), Supplier: "Fulmar Landing", ArrivedAt: b.now, Lines: []lot.Received{b.line("cod")}}
+	d.Lines[0].Ice, d.Lines[0].PlaceID = "none", b.walkIn
+	b.must(b.Receive(b.ctx, d))
+	note, err := b.DeliveryNote(b.ctx, d.ID)
+	b.must(err)
+	row := note.Rows[0]
+	start := b.now
+	log := func(c float64) {
+		b.must(b.LogPlaceTemperature(b.ctx, b.walkIn, b.byHand(c)))
+		b.now = b.now.Add(3 * time.Hour)
+	}
+	log(2)
+	log(20) // two, with a zero too many
+	log(2)
+	used := func() float64 {
+		b.must(b.RefreshStale(b.ctx))
+		r, err := b.Row(b.ctx, row.LotID)
+		b.must(err)
+		return r.UsedDays
+	}
+	entries := func() []kitchen.HandEntry {
+		list, err := b.HandEntries(b.ctx, b.walkIn, coldchain.Span{From: start.Add(-time.Minute), To: b.now})
+		b.must(err)
+		return list
+	}
+	before := used()
+	wrong := entries()[1]
+	two := 2.0
+	fix := kitchen.ReadingCorrection{ID: kitchen.NewID(), PlaceID: b.walkIn, ProbeID: wrong.ProbeID, At: wrong.At, Celsius: &two,
+		Reason: "a zero too many"}
+	for field, change := range map[string]func(*kitchen.ReadingCorrection){
+		"reason": func(r *kitchen.ReadingCorrection) { r.Reason = " " }, "celsius": func(r *kitchen.ReadingCorrection) { x := 20.0; r.Celsius = &x },
+		"at": func(r *kitchen.ReadingCorrection) { r.At = r.At.Add(time.Second) },
+	} {
+		r := fix
+		change(&r)
+		var bad invalid.Errors
+		if err := b.CorrectReading(b.ctx, r); !errors.As(err, &bad) || bad.On(field) == "" {
+			t.Errorf("%s: %v", field, err)
+		}
+	}
+	b.must(b.CorrectReading(b.ctx, fix))
+	// Nine hours at 2 °C spend (1 + 0.1 × 2)² × 9/24 of a day in ice (Nixon 1971): the reference
+	// does not know of the readings.
+	if got := used() - row.UsedDays; before-row.UsedDays < 2*got || math.Abs(got-1.44*9/24) > 0.02 {
+		t.Errorf("spent %.3f, before %.3f", got, before-row.UsedDays)
+	}
+	if e := entries()[1]; len(e.Was) != 1 || e.Was[0].WasC != 20 || e.Celsius == nil || *e.Celsius != 2 {
+		t.Errorf("the record: %+v", e)
+	}
+	fix.ID, fix.Celsius = kitchen.NewID(), nil
+	b.must(b.CorrectReading(b.ctx, fix))
+	if e := entries()[1]; len(e.Was) != 2 || e.Celsius != nil {
+		t.Errorf("taken back: %+v", e)
+	}
+	var bad invalid.Errors
+	if err := b.CorrectReading(b.ctx, fix); !errors.As(err, &bad) || bad.On("at") == "" {
+		t.Errorf("taken back twice: %v", err)
 	}
 }

@@ -1,6 +1,7 @@
 package kitchen_test
 
 import (
+	"encoding/json"
 	"errors"
 	"math"
 	"strings"
@@ -270,7 +271,21 @@ func TestASealedPackIsOpenedFirst(t *testing.T) {
 		t.Errorf("pulled closed: %v", err)
 	}
 	f.must(tick(0))
+	undo := kitchen.ThawStepCorrection{ID: kitchen.NewID(), PlanID: id, N: l.N, Seq: l.Steps[0].Seq, Undone: true}
+	if err := f.CorrectThawStep(f.ctx, undo); !errors.As(err, &bad) || bad.On("reason") == "" {
+		t.Errorf("corrected without a reason: %v", err)
+	}
+	undo.Reason = "the other pack"
+	f.must(f.CorrectThawStep(f.ctx, undo))
+	if x, err = f.Thaw(f.ctx, id); err != nil || x.Lines[0].Steps[0].DoneAt != nil || !x.Lines[0].Sealed || len(x.Was) != 1 {
+		t.Errorf("not opened after all: %+v, %v", x.Lines[0], err)
+	}
+	f.must(tick(0))
 	f.must(tick(1))
+	undo.ID = kitchen.NewID()
+	if err := f.CorrectThawStep(f.ctx, undo); !errors.As(err, &bad) || bad.On("step") == "" {
+		t.Errorf("pulled out of a closed pack: %v", err)
+	}
 	if r := f.row(l.LotID); r.Pack != string(lot.PackAir) || r.FrozenStatus.Stage != assess.StageThawing {
 		t.Errorf("pulled: packed in %s, %s", r.Pack, r.FrozenStatus.Stage)
 	}
@@ -307,6 +322,8 @@ func TestWhatIsLeftIsCooked(t *testing.T) {
 	f.must(tick("pull", kitchen.ThawStepDone{}))
 	f.bench.now = f.now.Add(50 * time.Minute)
 	f.must(tick("core", kitchen.ThawStepDone{CoreC: celsius(0.2), DripKg: 0.04}))
+	f.theCoreStepFollowsItsEntry(id)
+	f.must(tick("core", kitchen.ThawStepDone{CoreC: celsius(0.2), DripKg: 0.04}))
 	for what, in := range map[string]kitchen.ThawStepDone{
 		"core_celsius":  {Exit: "cooked"},
 		"left":          {Exit: "cooked", CoreC: celsius(66), LeftKg: 3},
@@ -332,6 +349,34 @@ func TestWhatIsLeftIsCooked(t *testing.T) {
 	f.must(f.Rebuild(f.ctx, kitchen.ActorFrom(f.ctx).Site))
 	if r := f.row(left.LotID); len(r.Stops) == 0 {
 		t.Error("two hours and a half, and nobody measured it at 21 °C")
+	}
+}
+
+// theCoreStepFollowsItsEntry corrects the core of a thaw where it was written, in the lot,
+// and cancels it: the plan follows.
+func (f freezerBench) theCoreStepFollowsItsEntry(plan uuid.UUID) {
+	f.t.Helper()
+	at := func() (kitchen.ThawLine, kitchen.ThawStep) {
+		x, err := f.Thaw(f.ctx, plan)
+		f.must(err)
+		for _, s := range x.Lines[0].Steps {
+			if s.Step == "core" {
+				return x.Lines[0], s
+			}
+		}
+		f.t.Fatal("no core step")
+		return kitchen.ThawLine{}, kitchen.ThawStep{}
+	}
+	line, step := at()
+	data, err := json.Marshal(lot.Thawed{CoreC: 0.6, DripKg: 0.04})
+	f.must(err)
+	f.must(f.Append(f.ctx, f.write(line.LotID, lot.Corrected{EventID: *step.EventID, Data: data, Reason: "misread"})))
+	if line, step = at(); step.CoreC == nil || *step.CoreC != 0.6 || line.ThawedAt == nil {
+		f.t.Errorf("corrected: %+v", step)
+	}
+	f.must(f.Append(f.manager, f.write(line.LotID, lot.Voided{EventID: *step.EventID, Reason: "another fish"})))
+	if line, step = at(); step.DoneAt != nil || line.ThawedAt != nil {
+		f.t.Errorf("cancelled, and the plan says thawed: %+v", step)
 	}
 }
 

@@ -7,7 +7,6 @@ import (
 	"slices"
 	"time"
 
-	"leancatch/internal/core/access"
 	"leancatch/internal/core/assess"
 	"leancatch/internal/core/coldchain"
 	"leancatch/internal/core/invalid"
@@ -23,60 +22,6 @@ const (
 	handInterval  = assess.CoreReadingGap / coldchain.GapFactor
 	probeInterval = 5 * time.Minute
 )
-
-// HandReading is what a person reads off the thermometer of a place, °C.
-type HandReading struct {
-	Celsius  *float64
-	MaximumC *float64 // the highest that it shows since it was last read
-	At       time.Time
-}
-
-// check appends what is wrong with the reading.
-func (r HandReading) check(now time.Time) (bad invalid.Errors) {
-	for _, x := range []struct {
-		field   string
-		celsius *float64
-	}{{"celsius", r.Celsius}, {"maximum", r.MaximumC}} {
-		if x.celsius != nil && unit.CheckCelsius(*x.celsius) != nil {
-			bad.Add(x.field, "%v", unit.ErrTempRange)
-		}
-	}
-	switch {
-	case r.Celsius == nil && r.MaximumC == nil:
-		bad.Add("celsius", "is missing")
-	case r.Celsius != nil && r.MaximumC != nil && *r.MaximumC < *r.Celsius:
-		bad.Add("maximum", "is colder than it is now")
-	}
-	switch {
-	case r.At.After(now.Add(time.Minute)):
-		bad.Add("at", "lies in the future")
-	case r.At.Before(now.Add(-probe.Oldest)):
-		bad.Add("at", "lies more than ten years back")
-	}
-	return bad
-}
-
-// LogPlaceTemperature notes what a person read off the thermometer of a place.
-func (k *Kitchen) LogPlaceTemperature(ctx context.Context, placeID int64, r HandReading) error {
-	return k.changePlace(ctx, access.Write, placeID, r.check(k.Now()), func(tx *store.Tx, a Actor, place store.Place) error {
-		note := func(celsius *float64, name, kind string) error {
-			if celsius == nil {
-				return nil
-			}
-			p, err := k.ensureProbe(ctx, tx, a.Site,
-				NewProbe{Name: place.Name + name, Kind: kind, PlaceID: place.ID, Interval: handInterval})
-			if err != nil {
-				return err
-			}
-			_, err = k.put(ctx, tx, p, store.BatchOf([]coldchain.Reading{{At: r.At, Celsius: *celsius}}))
-			return err
-		}
-		if err := note(r.Celsius, ", by hand", ByHand); err != nil {
-			return err
-		}
-		return note(r.MaximumC, ", highest seen", MaximumSeen)
-	})
-}
 
 // put stores readings and notifies the other processes.
 func (k *Kitchen) put(ctx context.Context, tx *store.Tx, p store.Probe, b store.Batch) (int64, error) {

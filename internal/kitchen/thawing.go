@@ -3,12 +3,15 @@ package kitchen
 import (
 	"cmp"
 	"context"
+	"errors"
 	"fmt"
 	"math"
 	"slices"
+	"strings"
 	"time"
 
 	"github.com/google/uuid"
+	"github.com/jackc/pgx/v5"
 
 	"leancatch/internal/core/invalid"
 	"leancatch/internal/core/lot"
@@ -104,16 +107,10 @@ func (k *Kitchen) CompleteThawStep(ctx context.Context, in ThawStepDone) error {
 		if err != nil {
 			return err
 		}
-		i := slices.IndexFunc(t.Lines, func(l ThawLine) bool { return l.N == in.N })
-		if i < 0 {
-			return ErrNotFound
-		}
-		l := &t.Lines[i]
-		j := slices.IndexFunc(l.Steps, func(s ThawStep) bool { return s.Seq == in.Seq })
-		if j < 0 {
+		l, step := t.step(in.N, in.Seq)
+		if step == nil {
 			return invalid.Errors{{Field: "step", Message: "the plan has changed: see what is new"}}
 		}
-		step := l.Steps[j]
 		if step.DoneAt != nil {
 			return nil // sent twice
 		}
@@ -121,12 +118,155 @@ func (k *Kitchen) CompleteThawStep(ctx context.Context, in ThawStepDone) error {
 			return invalid.Errors{{Field: "core_celsius", Message: "measure the core"}}
 		}
 		n, err := c.DoThawStep(ctx, store.DoThawStepParams{SiteID: c.a.Site.ID, PlanID: in.PlanID, N: in.N,
-			Seq: in.Seq, DoneAt: &in.At, PersonID: &c.a.Person.ID, CoreC: in.CoreC})
+			Seq: in.Seq, DoneAt: &in.At, PersonID: &c.a.Person.ID, CoreC: in.CoreC, EventID: eventOf(step.Step, in)})
 		if err != nil || n == 0 {
 			return err
 		}
 		return c.doStep(ctx, t, l, step.Step, in)
 	})
+}
+
+// eventOf is the event that a step writes into its lot; nil for a step that writes none.
+func eventOf(step string, in ThawStepDone) *uuid.UUID {
+	if step == "pull" || step == "core" || step == "exit" {
+		return &in.EventID
+	}
+	return nil
+}
+
+// thawStepFollows puts the step of a thaw right whose event was corrected, cancelled, or
+// stands again: p is what it says now, nil for nothing.
+func (c *change) thawStepFollows(ctx context.Context, s *lot.State, e lot.Event, p lot.Payload) error {
+	site := c.a.Site.ID
+	step, err := c.ThawStepOfEvent(ctx, store.ThawStepOfEventParams{SiteID: site, EventID: &e.ID})
+	if errors.Is(err, pgx.ErrNoRows) {
+		return nil
+	} else if err != nil {
+		return err
+	}
+	set := store.SetThawStepParams{SiteID: site, PlanID: step.PlanID, N: step.N, Seq: step.Seq}
+	if p != nil {
+		set.DoneAt = &e.HappenedAt
+	}
+	switch x := p.(type) {
+	case lot.Temperature:
+		set.CoreC = &x.Celsius
+	case lot.Thawed:
+		set.CoreC = &x.CoreC
+	case lot.Cooked:
+		set.CoreC = &x.CoreC
+	}
+	if err := c.SetThawStep(ctx, set); err != nil {
+		return err
+	}
+	t, err := c.k.thaw(ctx, c.Queries, c.a, step.PlanID)
+	if err != nil {
+		return err
+	}
+	i := slices.IndexFunc(t.Lines, func(l ThawLine) bool { return l.N == step.N })
+	l := &t.Lines[i].ThawLine
+	switch step.Step {
+	case "pull":
+		l.PulledAt = set.DoneAt
+	case "core":
+		l.ThawedAt, l.Kg = nil, s.WeightKg
+		if _, thawed := p.(lot.Thawed); thawed {
+			l.ThawedAt = set.DoneAt
+		}
+	case "exit":
+		l.EndedAt = set.DoneAt
+		if err := c.CloseThaw(ctx, store.CloseThawParams{SiteID: site, ID: t.ID}); err != nil {
+			return err
+		}
+		if err := c.closeEnded(ctx, t, c.k.Now()); err != nil {
+			return err
+		}
+	}
+	return c.PutThawLine(ctx, store.PutThawLineParams(*l))
+}
+
+// ThawStepCorrection says of a step without an event of its own what was really done.
+type ThawStepCorrection struct {
+	ID     uuid.UUID // from the client: sent twice, it is one
+	PlanID uuid.UUID
+	N, Seq int64
+	CoreC  *float64 // of a step that asks for one, °C
+	Undone bool     // it was not done after all
+	Reason string
+}
+
+// CorrectThawStep puts a step right that was noted as done. A step that wrote into its
+// lot is corrected there. Its errors are on the fields core_celsius, reason and step.
+func (k *Kitchen) CorrectThawStep(ctx context.Context, in ThawStepCorrection) error {
+	return k.change(ctx, func(c *change) error {
+		site := c.a.Site.ID
+		if _, err := c.LockThaw(ctx, store.LockThawParams{SiteID: site, ID: in.PlanID}); err != nil {
+			return err
+		}
+		t, err := k.thaw(ctx, c.Queries, c.a, in.PlanID)
+		if err != nil {
+			return err
+		}
+		l, step := t.step(in.N, in.Seq)
+		if step == nil || step.DoneAt == nil || step.EventID != nil {
+			return invalid.Errors{{Field: "step", Message: "the plan has changed: see what is new"}}
+		}
+		var bad invalid.Errors
+		if in.Reason = strings.TrimSpace(in.Reason); in.Reason == "" {
+			bad.Add("reason", "is missing")
+		}
+		set := store.SetThawStepParams{SiteID: site, PlanID: in.PlanID, N: in.N, Seq: in.Seq, DoneAt: step.DoneAt, CoreC: in.CoreC}
+		switch {
+		case in.Undone:
+			set.DoneAt, set.CoreC = nil, nil
+			if step.Step == "open" && l.PulledAt != nil {
+				bad.Add("step", "it was pulled since, and a pack is opened before that: cancel the pull first")
+			}
+		case !step.Core:
+			bad.Add("step", "there is nothing to correct but that it was not done")
+		case in.CoreC == nil:
+			bad.Add("core_celsius", "is missing")
+		default:
+			bad = append(bad, c.checkStepCore(step.Step, *in.CoreC)...)
+		}
+		if err := bad.Err(); err != nil {
+			return err
+		}
+		n, err := c.AddThawStepCorrection(ctx, store.AddThawStepCorrectionParams{SiteID: site, ID: in.ID, PlanID: in.PlanID, N: in.N,
+			Step: step.Step, Doing: step.Doing, WasAt: *step.DoneAt, WasC: step.CoreC, CoreC: set.CoreC, Undone: in.Undone,
+			Reason: in.Reason, PersonID: c.a.Person.ID, CorrectedAt: k.Now()})
+		if err != nil || n == 0 {
+			return err
+		}
+		if in.Undone && step.Step == "open" {
+			l.Sealed = true
+			if err := c.PutThawLine(ctx, store.PutThawLineParams(l.ThawLine)); err != nil {
+				return err
+			}
+		}
+		return c.SetThawStep(ctx, set)
+	})
+}
+
+// checkStepCore checks the core temperature of a step.
+func (c *change) checkStepCore(step string, celsius float64) (bad invalid.Errors) {
+	rule := c.a.Profile().Parasite
+	if step == "cook" && celsius < rule.CookC {
+		bad.Add("core_celsius", "%.1f °C: cook on to %.0f °C for %s (%s)", celsius, rule.CookC, rule.CookFor, c.a.Profile().Name)
+	}
+	return bad
+}
+
+// step finds a step of a thaw; nil where the plan has none such.
+func (t Thaw) step(n, seq int64) (*ThawLine, *ThawStep) {
+	for i := range t.Lines {
+		for j := range t.Lines[i].Steps {
+			if s := &t.Lines[i].Steps[j]; s.N == n && s.Seq == seq {
+				return &t.Lines[i], s
+			}
+		}
+	}
+	return nil, nil
 }
 
 // doStep does what a step means for its lot.
@@ -141,10 +281,7 @@ func (c *change) doStep(ctx context.Context, t Thaw, l *ThawLine, step string,
 	case "core":
 		return c.checkThawed(ctx, t, l, in)
 	case "cook":
-		if limit := c.a.Profile().Parasite.CookC; *in.CoreC < limit {
-			return invalid.Errors{{Field: "core_celsius", Message: fmt.Sprintf("%.1f °C: cook on to %.0f °C for %s (%s)",
-				*in.CoreC, limit, c.a.Profile().Parasite.CookFor, c.a.Profile().Name)}}
-		}
+		return c.checkStepCore(step, *in.CoreC).Err()
 	case "exit":
 		return c.exitThaw(ctx, t, l, in)
 	}

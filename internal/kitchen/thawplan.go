@@ -235,6 +235,17 @@ type Thaw struct {
 	store.ThawsRow
 	Species species.Species
 	Lines   []ThawLine
+	Was     []store.ThawStepCorrectionsRow // what steps said before they were corrected; of one thaw alone
+}
+
+// WasOf is what the steps of a line said before they were corrected.
+func (t Thaw) WasOf(n int64) (list []store.ThawStepCorrectionsRow) {
+	for _, x := range t.Was {
+		if x.N == n {
+			list = append(list, x)
+		}
+	}
+	return list
 }
 
 // Short is how many of its portions there was no fish for when it was planned.
@@ -261,7 +272,8 @@ type ThawStep struct {
 	Core     bool // it asks for a core temperature
 	DoneAt   *time.Time
 	PersonID *int64
-	CoreC    *float64 // °C
+	CoreC    *float64   // °C
+	EventID  *uuid.UUID // what it wrote into its lot; nil for nothing
 	Person   string
 }
 
@@ -321,7 +333,13 @@ func (k *Kitchen) Thaws(ctx context.Context, since time.Time) ([]Thaw, error) {
 
 // Thaw returns one.
 func (k *Kitchen) Thaw(ctx context.Context, id uuid.UUID) (Thaw, error) {
-	return k.thaw(ctx, k.DB.Queries, ActorFrom(ctx), id)
+	a := ActorFrom(ctx)
+	t, err := k.thaw(ctx, k.DB.Queries, a, id)
+	if err != nil {
+		return t, err
+	}
+	t.Was, err = k.DB.ThawStepCorrections(ctx, store.ThawStepCorrectionsParams{SiteID: a.Site.ID, PlanID: id})
+	return t, err
 }
 
 func (k *Kitchen) thaw(ctx context.Context, q *store.Queries, a Actor, id uuid.UUID) (Thaw, error) {

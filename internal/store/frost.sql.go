@@ -119,6 +119,49 @@ func (q *Queries) AddThawStep(ctx context.Context, arg AddThawStepParams) error 
 	return err
 }
 
+const addThawStepCorrection = `-- name: AddThawStepCorrection :execrows
+insert into thaw_step_correction (site_id, id, plan_id, n, step, doing, was_at, was_c, core_c, undone, reason, person_id, corrected_at)
+values ($1, $2, $3, $4, $5, $6, $7, $8, $9, $10, $11, $12, $13) on conflict do nothing
+`
+
+type AddThawStepCorrectionParams struct {
+	SiteID      int64
+	ID          uuid.UUID
+	PlanID      uuid.UUID
+	N           int64
+	Step        string
+	Doing       string
+	WasAt       time.Time
+	WasC        *float64
+	CoreC       *float64
+	Undone      bool
+	Reason      string
+	PersonID    int64
+	CorrectedAt time.Time
+}
+
+func (q *Queries) AddThawStepCorrection(ctx context.Context, arg AddThawStepCorrectionParams) (int64, error) {
+	result, err := q.db.Exec(ctx, addThawStepCorrection,
+		arg.SiteID,
+		arg.ID,
+		arg.PlanID,
+		arg.N,
+		arg.Step,
+		arg.Doing,
+		arg.WasAt,
+		arg.WasC,
+		arg.CoreC,
+		arg.Undone,
+		arg.Reason,
+		arg.PersonID,
+		arg.CorrectedAt,
+	)
+	if err != nil {
+		return 0, err
+	}
+	return result.RowsAffected(), nil
+}
+
 const closeThaw = `-- name: CloseThaw :exec
 update thaw_plan set closed_at = $3 where site_id = $1 and id = $2
 `
@@ -135,7 +178,7 @@ func (q *Queries) CloseThaw(ctx context.Context, arg CloseThawParams) error {
 }
 
 const doThawStep = `-- name: DoThawStep :execrows
-update thaw_step set done_at = $5, person_id = $6, core_c = $7 where site_id = $1 and plan_id = $2 and n = $3 and seq = $4 and done_at is null
+update thaw_step set done_at = $5, person_id = $6, core_c = $7, event_id = $8 where site_id = $1 and plan_id = $2 and n = $3 and seq = $4 and done_at is null
 `
 
 type DoThawStepParams struct {
@@ -146,6 +189,7 @@ type DoThawStepParams struct {
 	DoneAt   *time.Time
 	PersonID *int64
 	CoreC    *float64
+	EventID  *uuid.UUID
 }
 
 func (q *Queries) DoThawStep(ctx context.Context, arg DoThawStepParams) (int64, error) {
@@ -157,6 +201,7 @@ func (q *Queries) DoThawStep(ctx context.Context, arg DoThawStepParams) (int64, 
 		arg.DoneAt,
 		arg.PersonID,
 		arg.CoreC,
+		arg.EventID,
 	)
 	if err != nil {
 		return 0, err
@@ -432,6 +477,31 @@ func (q *Queries) SetThawSchool(ctx context.Context, arg SetThawSchoolParams) er
 	return err
 }
 
+const setThawStep = `-- name: SetThawStep :exec
+update thaw_step set done_at = $5, core_c = $6 where site_id = $1 and plan_id = $2 and n = $3 and seq = $4
+`
+
+type SetThawStepParams struct {
+	SiteID int64
+	PlanID uuid.UUID
+	N      int64
+	Seq    int64
+	DoneAt *time.Time
+	CoreC  *float64
+}
+
+func (q *Queries) SetThawStep(ctx context.Context, arg SetThawStepParams) error {
+	_, err := q.db.Exec(ctx, setThawStep,
+		arg.SiteID,
+		arg.PlanID,
+		arg.N,
+		arg.Seq,
+		arg.DoneAt,
+		arg.CoreC,
+	)
+	return err
+}
+
 const strikeLetter = `-- name: StrikeLetter :execrows
 update parasite_letter set struck_at = $3, struck_by = $4 where site_id = $1 and id = $2 and struck_at is null
 `
@@ -563,8 +633,100 @@ func (q *Queries) ThawLinesFollow(ctx context.Context, arg ThawLinesFollowParams
 	return err
 }
 
+const thawStepCorrections = `-- name: ThawStepCorrections :many
+select c.site_id, c.id, c.plan_id, c.n, c.step, c.doing, c.was_at, c.was_c, c.core_c, c.undone, c.reason, c.person_id, c.corrected_at, p.name as person from thaw_step_correction c join person p on p.site_id = c.site_id and p.id = c.person_id
+where c.site_id = $1 and c.plan_id = $2 order by c.corrected_at
+`
+
+type ThawStepCorrectionsParams struct {
+	SiteID int64
+	PlanID uuid.UUID
+}
+
+type ThawStepCorrectionsRow struct {
+	SiteID      int64
+	ID          uuid.UUID
+	PlanID      uuid.UUID
+	N           int64
+	Step        string
+	Doing       string
+	WasAt       time.Time
+	WasC        *float64
+	CoreC       *float64
+	Undone      bool
+	Reason      string
+	PersonID    int64
+	CorrectedAt time.Time
+	Person      string
+}
+
+func (q *Queries) ThawStepCorrections(ctx context.Context, arg ThawStepCorrectionsParams) ([]ThawStepCorrectionsRow, error) {
+	rows, err := q.db.Query(ctx, thawStepCorrections, arg.SiteID, arg.PlanID)
+	if err != nil {
+		return nil, err
+	}
+	defer rows.Close()
+	var items []ThawStepCorrectionsRow
+	for rows.Next() {
+		var i ThawStepCorrectionsRow
+		if err := rows.Scan(
+			&i.SiteID,
+			&i.ID,
+			&i.PlanID,
+			&i.N,
+			&i.Step,
+			&i.Doing,
+			&i.WasAt,
+			&i.WasC,
+			&i.CoreC,
+			&i.Undone,
+			&i.Reason,
+			&i.PersonID,
+			&i.CorrectedAt,
+			&i.Person,
+		); err != nil {
+			return nil, err
+		}
+		items = append(items, i)
+	}
+	if err := rows.Err(); err != nil {
+		return nil, err
+	}
+	return items, nil
+}
+
+const thawStepOfEvent = `-- name: ThawStepOfEvent :one
+select site_id, plan_id, n, seq, step, at, doing, why, core, done_at, person_id, core_c, event_id from thaw_step where site_id = $1 and event_id = $2
+`
+
+type ThawStepOfEventParams struct {
+	SiteID  int64
+	EventID *uuid.UUID
+}
+
+func (q *Queries) ThawStepOfEvent(ctx context.Context, arg ThawStepOfEventParams) (ThawStep, error) {
+	row := q.db.QueryRow(ctx, thawStepOfEvent, arg.SiteID, arg.EventID)
+	var i ThawStep
+	err := row.Scan(
+		&i.SiteID,
+		&i.PlanID,
+		&i.N,
+		&i.Seq,
+		&i.Step,
+		&i.At,
+		&i.Doing,
+		&i.Why,
+		&i.Core,
+		&i.DoneAt,
+		&i.PersonID,
+		&i.CoreC,
+		&i.EventID,
+	)
+	return i, err
+}
+
 const thawSteps = `-- name: ThawSteps :many
-select s.site_id, s.plan_id, s.n, s.seq, s.step, s.at, s.doing, s.why, s.core, s.done_at, s.person_id, s.core_c, coalesce(p.name, '')::text as person from thaw_step s left join person p on p.site_id = s.site_id and p.id = s.person_id
+select s.site_id, s.plan_id, s.n, s.seq, s.step, s.at, s.doing, s.why, s.core, s.done_at, s.person_id, s.core_c, s.event_id, coalesce(p.name, '')::text as person from thaw_step s left join person p on p.site_id = s.site_id and p.id = s.person_id
 where s.site_id = $1 and s.plan_id = any($2::uuid[]) order by s.plan_id, s.n, s.seq
 `
 
@@ -586,6 +748,7 @@ type ThawStepsRow struct {
 	DoneAt   *time.Time
 	PersonID *int64
 	CoreC    *float64
+	EventID  *uuid.UUID
 	Person   string
 }
 
@@ -611,6 +774,7 @@ func (q *Queries) ThawSteps(ctx context.Context, arg ThawStepsParams) ([]ThawSte
 			&i.DoneAt,
 			&i.PersonID,
 			&i.CoreC,
+			&i.EventID,
 			&i.Person,
 		); err != nil {
 			return nil, err

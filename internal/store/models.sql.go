@@ -432,6 +432,19 @@ type Reading struct {
 	Celsius float64
 }
 
+type ReadingCorrection struct {
+	SiteID      int64
+	ID          uuid.UUID
+	PlaceID     int64
+	ProbeID     int64
+	At          time.Time
+	WasC        float64
+	Celsius     *float32
+	Reason      string
+	PersonID    int64
+	CorrectedAt time.Time
+}
+
 type ReadingHour struct {
 	SiteID    int64
 	ProbeID   int64
@@ -572,6 +585,23 @@ type ThawStep struct {
 	DoneAt   *time.Time
 	PersonID *int64
 	CoreC    *float64
+	EventID  *uuid.UUID
+}
+
+type ThawStepCorrection struct {
+	SiteID      int64
+	ID          uuid.UUID
+	PlanID      uuid.UUID
+	N           int64
+	Step        string
+	Doing       string
+	WasAt       time.Time
+	WasC        *float64
+	CoreC       *float64
+	Undone      bool
+	Reason      string
+	PersonID    int64
+	CorrectedAt time.Time
 }
 
 type Throttle struct {

@@ -57,6 +57,43 @@ func (q *Queries) AddImportPiece(ctx context.Context, arg AddImportPieceParams) 
 	return err
 }
 
+const addReadingCorrection = `-- name: AddReadingCorrection :execrows
+insert into reading_correction (site_id, id, place_id, probe_id, at, was_c, celsius, reason, person_id, corrected_at)
+values ($1, $2, $3, $4, $5, $6, $7, $8, $9, $10) on conflict do nothing
+`
+
+type AddReadingCorrectionParams struct {
+	SiteID      int64
+	ID          uuid.UUID
+	PlaceID     int64
+	ProbeID     int64
+	At          time.Time
+	WasC        float64
+	Celsius     *float32
+	Reason      string
+	PersonID    int64
+	CorrectedAt time.Time
+}
+
+func (q *Queries) AddReadingCorrection(ctx context.Context, arg AddReadingCorrectionParams) (int64, error) {
+	result, err := q.db.Exec(ctx, addReadingCorrection,
+		arg.SiteID,
+		arg.ID,
+		arg.PlaceID,
+		arg.ProbeID,
+		arg.At,
+		arg.WasC,
+		arg.Celsius,
+		arg.Reason,
+		arg.PersonID,
+		arg.CorrectedAt,
+	)
+	if err != nil {
+		return 0, err
+	}
+	return result.RowsAffected(), nil
+}
+
 const anyReadingBetween = `-- name: AnyReadingBetween :one
 select exists (select from reading where site_id = $1 and probe_id = $2 and at >= $3 and at <= $4)
 `
@@ -145,6 +182,21 @@ func (q *Queries) DropOldImports(ctx context.Context, createdAt time.Time) error
 	return err
 }
 
+const dropReading = `-- name: DropReading :exec
+delete from reading where site_id = $1 and probe_id = $2 and at = $3
+`
+
+type DropReadingParams struct {
+	SiteID  int64
+	ProbeID int64
+	At      time.Time
+}
+
+func (q *Queries) DropReading(ctx context.Context, arg DropReadingParams) error {
+	_, err := q.db.Exec(ctx, dropReading, arg.SiteID, arg.ProbeID, arg.At)
+	return err
+}
+
 const dropReadingsBefore = `-- name: DropReadingsBefore :one
 select drop_readings_before($1)::int
 `
@@ -163,6 +215,61 @@ select ensure_reading_month($1)
 func (q *Queries) EnsureReadingMonth(ctx context.Context, month time.Time) error {
 	_, err := q.db.Exec(ctx, ensureReadingMonth, month)
 	return err
+}
+
+const handReadings = `-- name: HandReadings :many
+select r.probe_id, p.kind, r.at, r.celsius from probe p
+join probe_stay s on s.site_id = p.site_id and s.probe_id = p.id
+join reading r on r.site_id = p.site_id and r.probe_id = p.id and r.at >= s.from_at and r.at < coalesce(s.to_at, 'infinity')
+where p.site_id = $1 and s.place_id = $2 and p.kind in ('hand', 'maximum') and r.at >= $4 and r.at < $5
+order by r.at desc, p.kind limit $3
+`
+
+type HandReadingsParams struct {
+	SiteID  int64
+	PlaceID int64
+	Limit   int32
+	FromAt  time.Time
+	ToAt    time.Time
+}
+
+type HandReadingsRow struct {
+	ProbeID int64
+	Kind    string
+	At      time.Time
+	Celsius float64
+}
+
+// What was read off a place's thermometer by hand, the newest first.
+func (q *Queries) HandReadings(ctx context.Context, arg HandReadingsParams) ([]HandReadingsRow, error) {
+	rows, err := q.db.Query(ctx, handReadings,
+		arg.SiteID,
+		arg.PlaceID,
+		arg.Limit,
+		arg.FromAt,
+		arg.ToAt,
+	)
+	if err != nil {
+		return nil, err
+	}
+	defer rows.Close()
+	var items []HandReadingsRow
+	for rows.Next() {
+		var i HandReadingsRow
+		if err := rows.Scan(
+			&i.ProbeID,
+			&i.Kind,
+			&i.At,
+			&i.Celsius,
+		); err != nil {
+			return nil, err
+		}
+		items = append(items, i)
+	}
+	if err := rows.Err(); err != nil {
+		return nil, err
+	}
+	return items, nil
 }
 
 const hoursAround = `-- name: HoursAround :one
@@ -314,6 +421,90 @@ func (q *Queries) PutHour(ctx context.Context, arg PutHourParams) error {
 	return err
 }
 
+const readingAt = `-- name: ReadingAt :one
+select celsius from reading where site_id = $1 and probe_id = $2 and at = $3 for update
+`
+
+type ReadingAtParams struct {
+	SiteID  int64
+	ProbeID int64
+	At      time.Time
+}
+
+func (q *Queries) ReadingAt(ctx context.Context, arg ReadingAtParams) (float64, error) {
+	row := q.db.QueryRow(ctx, readingAt, arg.SiteID, arg.ProbeID, arg.At)
+	var celsius float64
+	err := row.Scan(&celsius)
+	return celsius, err
+}
+
+const readingCorrections = `-- name: ReadingCorrections :many
+select c.site_id, c.id, c.place_id, c.probe_id, c.at, c.was_c, c.celsius, c.reason, c.person_id, c.corrected_at, p.kind, x.name as person from reading_correction c
+join probe p on p.site_id = c.site_id and p.id = c.probe_id
+join person x on x.site_id = c.site_id and x.id = c.person_id
+where c.site_id = $1 and c.place_id = $2 and c.at >= $3 and c.at < $4 order by c.at desc, c.corrected_at
+`
+
+type ReadingCorrectionsParams struct {
+	SiteID  int64
+	PlaceID int64
+	FromAt  time.Time
+	ToAt    time.Time
+}
+
+type ReadingCorrectionsRow struct {
+	SiteID      int64
+	ID          uuid.UUID
+	PlaceID     int64
+	ProbeID     int64
+	At          time.Time
+	WasC        float64
+	Celsius     *float32
+	Reason      string
+	PersonID    int64
+	CorrectedAt time.Time
+	Kind        string
+	Person      string
+}
+
+func (q *Queries) ReadingCorrections(ctx context.Context, arg ReadingCorrectionsParams) ([]ReadingCorrectionsRow, error) {
+	rows, err := q.db.Query(ctx, readingCorrections,
+		arg.SiteID,
+		arg.PlaceID,
+		arg.FromAt,
+		arg.ToAt,
+	)
+	if err != nil {
+		return nil, err
+	}
+	defer rows.Close()
+	var items []ReadingCorrectionsRow
+	for rows.Next() {
+		var i ReadingCorrectionsRow
+		if err := rows.Scan(
+			&i.SiteID,
+			&i.ID,
+			&i.PlaceID,
+			&i.ProbeID,
+			&i.At,
+			&i.WasC,
+			&i.Celsius,
+			&i.Reason,
+			&i.PersonID,
+			&i.CorrectedAt,
+			&i.Kind,
+			&i.Person,
+		); err != nil {
+			return nil, err
+		}
+		items = append(items, i)
+	}
+	if err := rows.Err(); err != nil {
+		return nil, err
+	}
+	return items, nil
+}
+
 const readingsBetween = `-- name: ReadingsBetween :many
 select at, celsius from reading
 where site_id = $1 and probe_id = $2 and at >= $3 and at < $4 order by at
@@ -404,4 +595,25 @@ func (q *Queries) ReadingsInHours(ctx context.Context, arg ReadingsInHoursParams
 		return nil, err
 	}
 	return items, nil
+}
+
+const setReading = `-- name: SetReading :exec
+update reading set celsius = $4 where site_id = $1 and probe_id = $2 and at = $3
+`
+
+type SetReadingParams struct {
+	SiteID  int64
+	ProbeID int64
+	At      time.Time
+	Celsius float64
+}
+
+func (q *Queries) SetReading(ctx context.Context, arg SetReadingParams) error {
+	_, err := q.db.Exec(ctx, setReading,
+		arg.SiteID,
+		arg.ProbeID,
+		arg.At,
+		arg.Celsius,
+	)
+	return err
 }

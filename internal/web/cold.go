@@ -6,6 +6,7 @@ import (
 	"html/template"
 	"math"
 	"slices"
+	"strconv"
 	"strings"
 	"time"
 
@@ -171,6 +172,34 @@ func (s *Server) logPlace(c *gin.Context) {
 	s.postPlace(c, f, "/cold"+anchor(id), func(ctx context.Context) error {
 		return s.kitchen.LogPlaceTemperature(ctx, id, r)
 	})
+}
+
+// correctReading puts a reading by hand right, or takes it back.
+func (s *Server) correctReading(c *gin.Context) {
+	id, ok := s.pathNumber(c)
+	if !ok {
+		return
+	}
+	f := posted(c)
+	r := kitchen.ReadingCorrection{ID: f.UUID("new_id"), PlaceID: id, ProbeID: f.ID("probe"), Reason: f.Text("reason")}
+	at, err := strconv.ParseInt(f.Text("read_at"), 10, 64)
+	if err != nil {
+		f.Bad.Add("at", "is missing")
+	}
+	r.At = time.UnixMicro(at)
+	if !f.Has("unread") {
+		celsius := f.MustCelsius("celsius")
+		r.Celsius = &celsius
+	}
+	f.form = handForm(r.ProbeID, r.At)
+	s.post(c, f, func(ctx context.Context) (string, error) {
+		return fmt.Sprintf("/cold/places/%d#by-hand", id), s.kitchen.CorrectReading(ctx, r)
+	}, func(back form.Back) { s.showPlace(c, placePageView{Back: back}) })
+}
+
+// handForm names the form that corrects a reading by hand.
+func handForm(probeID int64, at time.Time) string {
+	return fmt.Sprintf("hand-%d-%d", probeID, at.UnixMicro())
 }
 
 // arrange moves a place one step in the plan.

@@ -104,6 +104,20 @@ func TestPlacesAndProbes(t *testing.T) {
 	if status, _ := s.submit("/k/quay/cold/places/1/temperature", url.Values{"celsius": {"1,2"}}); status != 200 {
 		t.Fatalf("status %d", status)
 	}
+	if _, page := s.get("/k/quay/cold/places/1"); !strings.Contains(page, "1.2 °C") {
+		t.Error("the reading is not listed")
+	} else if fix, ok := sheetOf(t, page, "/k/quay/cold/places/1/temperature/correct"); !ok {
+		t.Error("a reading by hand cannot be corrected")
+	} else {
+		fix.values.Set("celsius", "2,1")
+		if status, page := s.submit(fix.action, fix.values); status != 422 || !strings.Contains(page, `value="2,1"`) {
+			t.Errorf("status %d: corrected without a reason, or the value is lost", status)
+		}
+		fix.values.Set("reason", "misread")
+		if status, page := s.submit(fix.action, fix.values); status != 200 || !strings.Contains(page, "<s>1.2 °C</s>") {
+			t.Errorf("status %d: what it said is not struck through", status)
+		}
+	}
 	probes, err := s.k.Probes(s.ctx)
 	s.must(err)
 	for _, p := range probes {

@@ -249,6 +249,12 @@ func (p page) SpeciesOf(id string) species.Species {
 func (p page) SameMinute(a, b time.Time) bool { return b.Sub(a).Abs() < time.Minute }
 
 // TempField and MassField are Temp and Mass for a field that names its unit.
+func (p page) TempPField(c *float64) string {
+	if c == nil {
+		return ""
+	}
+	return p.TempField(*c)
+}
 func (p page) TempField(c float64) string  { return strings.Fields(p.Temp(c))[0] }
 func (p page) MassField(kg float64) string { return strings.Fields(p.Mass(kg))[0] }
 

@@ -33,6 +33,7 @@ type placePageView struct {
 	Trace     kitchen.PlaceTrace
 	Draw      template.HTML // the trace, for where no script runs
 	Past      []alarmView
+	Hand      []kitchen.HandEntry // in the span
 	SpanWrong string
 	All       bool   // the readings of the span are all listed
 	Span      string // the span in a word: day, week …; "" for another
@@ -100,6 +101,10 @@ func (s *Server) showPlace(c *gin.Context, v placePageView) {
 			return
 		}
 		v.SpanWrong = bad.Error()
+	}
+	if v.Hand, err = s.kitchen.HandEntries(c.Request.Context(), id, span); err != nil {
+		s.fail(c, err)
+		return
 	}
 	line := p.placeLine(v.Page.PlaceView, span)
 	for _, l := range v.Trace.Lines {
@@ -181,6 +186,9 @@ type tableRow struct {
 	Probe string
 	kitchen.TracePoint
 }
+
+// HandForm names the form that corrects a reading by hand.
+func (placePageView) HandForm(e kitchen.HandEntry) string { return handForm(e.ProbeID, e.At) }
 
 // Spans are the spans that are one touch away.
 func (placePageView) Spans() any { return traceSpans }

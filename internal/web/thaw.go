@@ -441,6 +441,19 @@ func (s *Server) completeThawStep(c *gin.Context) {
 	s.postThaw(c, id, f, func(ctx context.Context) error { return s.kitchen.CompleteThawStep(ctx, in) })
 }
 
+// correctThawStep puts a step right that was noted as done.
+func (s *Server) correctThawStep(c *gin.Context) {
+	f := posted(c)
+	id, ok := s.pathID(c)
+	if !ok {
+		return
+	}
+	in := kitchen.ThawStepCorrection{ID: f.UUID("new_id"), PlanID: id, N: f.ID("line"), Seq: f.ID("seq"),
+		CoreC: f.Cooked("core_celsius"), Undone: f.Has("undone"), Reason: f.Text("reason")}
+	f.form = fmt.Sprintf("correct-%d-%d", in.N, in.Seq)
+	s.postThaw(c, id, f, func(ctx context.Context) error { return s.kitchen.CorrectThawStep(ctx, in) })
+}
+
 // replanThaw replans the rest of a line.
 func (s *Server) replanThaw(c *gin.Context) {
 	f := posted(c)

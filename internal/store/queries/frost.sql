@@ -63,7 +63,21 @@ insert into thaw_step (site_id, plan_id, n, seq, step, at, doing, why, core)
 values ($1, $2, @n, (select coalesce(max(seq), 0) + 1 from thaw_step t where t.site_id = $1 and t.plan_id = $2 and t.n = @n), @step, @at, @doing, @why, @core);
 
 -- name: DoThawStep :execrows
-update thaw_step set done_at = $5, person_id = $6, core_c = $7 where site_id = $1 and plan_id = $2 and n = $3 and seq = $4 and done_at is null;
+update thaw_step set done_at = $5, person_id = $6, core_c = $7, event_id = $8 where site_id = $1 and plan_id = $2 and n = $3 and seq = $4 and done_at is null;
+
+-- name: SetThawStep :exec
+update thaw_step set done_at = $5, core_c = $6 where site_id = $1 and plan_id = $2 and n = $3 and seq = $4;
+
+-- name: ThawStepOfEvent :one
+select * from thaw_step where site_id = $1 and event_id = $2;
+
+-- name: AddThawStepCorrection :execrows
+insert into thaw_step_correction (site_id, id, plan_id, n, step, doing, was_at, was_c, core_c, undone, reason, person_id, corrected_at)
+values ($1, $2, $3, $4, $5, $6, $7, $8, $9, $10, $11, $12, $13) on conflict do nothing;
+
+-- name: ThawStepCorrections :many
+select c.*, p.name as person from thaw_step_correction c join person p on p.site_id = c.site_id and p.id = c.person_id
+where c.site_id = $1 and c.plan_id = $2 order by c.corrected_at;
 
 -- name: ThawStepsDue :many
 select s.plan_id, s.n, s.step, s.at, s.doing, s.why, b.lot_id, b.code, b.species

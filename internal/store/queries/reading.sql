@@ -71,3 +71,30 @@ select drop_readings_before(@before)::int;
 -- name: PutHour :exec
 insert into reading_hour (site_id, probe_id, hour, readings, first_at, first_c, last_at, last_c, covered_s, temperate, warm, degree_day, min_c, max_c, above_s)
 values ($1, $2, $3, $4, $5, $6, $7, $8, $9, $10, $11, $12, $13, $14, $15);
+
+-- name: HandReadings :many
+-- What was read off a place's thermometer by hand, the newest first.
+select r.probe_id, p.kind, r.at, r.celsius from probe p
+join probe_stay s on s.site_id = p.site_id and s.probe_id = p.id
+join reading r on r.site_id = p.site_id and r.probe_id = p.id and r.at >= s.from_at and r.at < coalesce(s.to_at, 'infinity')
+where p.site_id = $1 and s.place_id = $2 and p.kind in ('hand', 'maximum') and r.at >= @from_at and r.at < @to_at
+order by r.at desc, p.kind limit $3;
+
+-- name: ReadingAt :one
+select celsius from reading where site_id = $1 and probe_id = $2 and at = $3 for update;
+
+-- name: SetReading :exec
+update reading set celsius = $4 where site_id = $1 and probe_id = $2 and at = $3;
+
+-- name: DropReading :exec
+delete from reading where site_id = $1 and probe_id = $2 and at = $3;
+
+-- name: AddReadingCorrection :execrows
+insert into reading_correction (site_id, id, place_id, probe_id, at, was_c, celsius, reason, person_id, corrected_at)
+values ($1, $2, $3, $4, $5, $6, $7, $8, $9, $10) on conflict do nothing;
+
+-- name: ReadingCorrections :many
+select c.*, p.kind, x.name as person from reading_correction c
+join probe p on p.site_id = c.site_id and p.id = c.probe_id
+join person x on x.site_id = c.site_id and x.id = c.person_id
+where c.site_id = $1 and c.place_id = $2 and c.at >= @from_at and c.at < @to_at order by c.at desc, c.corrected_at;
