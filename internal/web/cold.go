@@ -210,7 +210,10 @@ func (s *Server) arrange(c *gin.Context) {
 	}
 	f := posted(c)
 	f.form = "plan-" + c.Param("id")
-	column, level := f.MustWhole("column"), f.MustWhole("level")
+	var column, level int
+	if n, err := fmt.Sscanf(f.Text("to"), "%d/%d", &column, &level); n < 2 || err != nil {
+		f.Bad.Add("to", "choose where it goes")
+	}
 	s.postPlace(c, f, "/cold?arrange=1", func(ctx context.Context) error { return s.kitchen.SetPlan(ctx, id, column, level) })
 }
 
