@@ -157,7 +157,7 @@ func (freezerView) Watts(w *float64) string {
 	if w == nil {
 		return ""
 	}
-	return unit.Number(*w, 0)
+	return strconv.FormatFloat(*w, 'f', -1, 64)
 }
 func (freezerView) Months(m *float64) string { return monthsText(*m) }
 

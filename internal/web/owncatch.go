@@ -260,8 +260,7 @@ func (s *Server) stamp(c *gin.Context) {
 		}
 		w.Payload = iced
 	default:
-		s.fail(c, kitchen.ErrNotFound)
-		return
+		f.Bad.Add("stamp", "choose what was done")
 	}
 	s.post(c, f, func(ctx context.Context) (string, error) {
 		return "/lots/" + id.String() + "/own-catch", s.kitchen.Append(ctx, w)

@@ -102,7 +102,7 @@ func TestOwnCatchForms(t *testing.T) {
 		t.Errorf("an unknown way to die: status %d", status)
 	}
 	s.holds(page, "choose one")
-	if status, _ = stamp("stamp", "eaten"); status != 404 {
+	if status, _ = stamp("stamp", "eaten"); status != 422 {
 		t.Errorf("an unknown stamp: status %d", status)
 	}
 	if status, page = stamp("stamp", "killed", "method", "spike", "ago", "60"); status != 200 {

@@ -62,7 +62,7 @@ func TestSlipsInTheFormsOfPlaces(t *testing.T) {
 		{"/cold/places", "name=Larder&kind=cave&set=1&capacity=3", "choose the kind of place"},
 		{"/cold/places/1", "name=Walk-in&set=1&holds=raw&warm=9", "is milder than the rules"},
 		{"/cold/places/1", "name=Walk-in&set=one&holds=raw&delay=x", "is not a whole number"},
-		{"/cold/places/1/plan", "column=0&level=0", "the plan has"},
+		{"/cold/places/1/plan", "to=0/0", "the plan has"},
 		{"/cold/probes", "name=walk-in-1&kind=fixed&place_id=1", "there is a probe of this name"},
 		{"/cold/probes", "name=p2&kind=fixed&place_id=77", "choose a place of this kitchen"},
 		{"/cold/probes", "name=p2&kind=fixed&place_id=1&interval=0", "must be between 0.1 minutes and a day"},

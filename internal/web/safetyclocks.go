@@ -86,11 +86,7 @@ func (v oxygenView) Word() string { return stateWord(v.State) }
 
 // packing reads how fish is packed, from fields with a prefix.
 func (f *input) packing(prefix string) lot.Packing {
-	x := lot.Packing{Pack: lot.Pack(f.Text(prefix + "pack")), Tight: f.Text(prefix+"tight") != ""}
-	if x.Pack == lot.PackFilm {
-		x.OTR = f.Number(prefix + "film_otr")
-	}
-	return x
+	return lot.Packing{Pack: lot.Pack(f.Text(prefix + "pack")), Tight: f.Text(prefix+"tight") != "", OTR: f.Number(prefix + "film_otr")}
 }
 
 // gapExplained reads a manager's explanation of a gap in the records up to a time.

@@ -13,6 +13,8 @@ type sheet struct {
 	id, method, action string
 	values             url.Values          // what it would send, without a button
 	fields             map[string][]string // name → what may be chosen; nil for what is typed
+	kinds              map[string]string   // name → select, textarea, number, or the type of its input
+	wrong              map[string]bool     // the fields marked as wrong
 	buttons            [][2]string         // name and value
 	node               *html.Node
 }
@@ -45,12 +47,31 @@ func sheetOf(t *testing.T, page, action string) (sheet, bool) {
 
 func readSheet(form *html.Node) sheet {
 	s := sheet{id: attr(form, "id"), method: attr(form, "method"), action: attr(form, "action"), values: url.Values{},
-		fields: map[string][]string{}, node: form}
+		fields: map[string][]string{}, kinds: map[string]string{}, wrong: map[string]bool{}, node: form}
 	for n := range form.Descendants() {
 		if n.Type != html.ElementNode {
 			continue
 		}
 		name := attr(n, "name")
+		if attr(n, "aria-invalid") == "true" {
+			s.wrong[name] = true
+			for x := range n.Descendants() { // a group of boxes
+				if x.Data == "input" {
+					s.wrong[attr(x, "name")] = true
+				}
+			}
+		}
+		switch n.Data {
+		case "select", "textarea":
+			s.kinds[name] = n.Data
+		case "input":
+			s.kinds[name] = attr(n, "type")
+			if strings.Contains(attr(n, "class"), "num") {
+				s.kinds[name] = "number"
+			} else if strings.Contains(attr(n, "class"), "species") {
+				s.kinds[name] = "species"
+			}
+		}
 		switch n.Data {
 		case "button":
 			s.buttons = append(s.buttons, [2]string{name, attr(n, "value")})

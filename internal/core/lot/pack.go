@@ -56,7 +56,9 @@ func (p Packing) check(bad *invalid.Errors) {
 	if !slices.Contains(Packs, p.Pack) {
 		bad.Add("pack", "choose a pack")
 	}
-	if p.OTR != nil && !(*p.OTR > 0 && *p.OTR < 1e6) {
+	if p.OTR != nil && p.Pack != PackFilm {
+		bad.Add("film_otr", "is asked of film alone")
+	} else if p.OTR != nil && !(*p.OTR > 0 && *p.OTR < 1e6) {
 		bad.Add("film_otr", "must be above 0 and below 1 000 000 cm³/(m²·24 h)")
 	}
 }
