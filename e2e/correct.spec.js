@@ -26,7 +26,7 @@ test("a weight and a core that were typed wrong are put right", { tag: "@phone" 
   await page.getByLabel("Why was it wrong?").fill("read 11.2 for 1.1");
   await page.getByRole("button", { name: "Save the correction" }).click();
   await expect(page.locator(".events")).toContainText("event 2, temperature: read 11.2 for 1.1");
-  await expect(page.locator(".event", { hasText: "core 1.1 °C" }).locator("s")).toHaveText("core 11.2 °C");
+  await expect(page.locator(".event", { hasText: "core temperature 1.1 °C" }).locator("s")).toHaveText("core temperature 11.2 °C");
   await page.locator("summary", { hasText: "Declare origin" }).click();
   await page.locator("[name='origin'][value='farmed']").check({ force: true });
   await page.locator("#declared-reason").fill("letter of 12 November");

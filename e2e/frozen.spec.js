@@ -122,13 +122,13 @@ test("a thaw that starts late is planned anew and ticked through", async ({ page
   await step(page, "Measure the core").getByLabel(/^Core/).fill("0.5");
   await step(page, "Measure the core").getByLabel(/^Drip/).fill("30");
   await step(page, "Measure the core").getByRole("button", { name: "Done" }).click();
-  await expect(page.locator(".step-done", { hasText: "Measure the core" }).last()).toContainText("core 0.5 °C");
+  await expect(page.locator(".step-done", { hasText: "Measure the core" }).last()).toContainText("core temperature 0.5 °C");
   await step(page, "Cook: 63 °C").getByLabel(/^Core/).fill("52");
   await step(page, "Cook: 63 °C").getByRole("button", { name: "Done" }).click();
   await expect(step(page, "Cook: 63 °C").locator(".error").first()).toContainText("cook on to 63 °C");
   await step(page, "Cook: 63 °C").getByLabel(/^Core/).fill("66");
   await step(page, "Cook: 63 °C").getByRole("button", { name: "Done" }).click();
-  await expect(page.locator(".step-done", { hasText: "Cook: 63 °C" })).toContainText("core 66.0 °C");
+  await expect(page.locator(".step-done", { hasText: "Cook: 63 °C" })).toContainText("core temperature 66.0 °C");
 
   // What is left is cooked and chilled, or discarded: nothing else.
   const exit = step(page, "Cook and chill, or discard");

@@ -92,7 +92,7 @@ test("from the dock to the board", { tag: "@phone" }, async ({ page, request }, 
     await page.locator("summary", { hasText: "Log temperature" }).click();
     await page.locator(".log-form[open] [name=celsius]").fill("1.4");
     await page.locator(".log-form[open] button.btn").click();
-    await expect(page.locator(".events")).toContainText("core 1.4 °C");
+    await expect(page.locator(".events")).toContainText("core temperature 1.4 °C");
   });
 
   await test.step("import the log of the box it travelled in: ask what is unclear, name bad lines, store once", async () => {
@@ -133,13 +133,13 @@ test("from the dock to the board", { tag: "@phone" }, async ({ page, request }, 
   });
 
   await test.step("void an event with a reason and see it struck through", async () => {
-    const event = page.locator(".event", { hasText: "core 1.4 °C" });
+    const event = page.locator(".event", { hasText: "core temperature 1.4 °C" });
     await event.locator("summary").click();
     await event.getByRole("button", { name: /^Cancel entry/ }).click();
     await expect(event.getByText("give a reason")).toBeVisible();
     await event.getByLabel("Why is it wrong?").fill("another box");
     await event.getByRole("button", { name: /^Cancel entry/ }).click();
-    await expect(page.locator(".event-void", { hasText: "core 1.4 °C" })).toContainText("cancelled: another box");
+    await expect(page.locator(".event-void", { hasText: "core temperature 1.4 °C" })).toContainText("cancelled: another box");
     await expect(page.locator(".event-void .event-text").first()).toHaveCSS("text-decoration-line", "line-through");
   });
 

@@ -16,7 +16,7 @@ import (
 // ageingHumidity is the hygrometer of the ageing cabinet, and the spell in which its
 // humidifier ran empty, in hours before now.
 const (
-	ageingHumidity = "ager-humidity"
+	ageingHumidity = "ageing-humidity"
 	agerRH         = 0.80
 	dryFrom, dryTo = 92.0, 10.0
 )
@@ -31,7 +31,7 @@ func hygrometer(start time.Time) *device.Hygrometer {
 // moisten adds the hygrometer of a kitchen and fills in what it read.
 func (w *builder) moisten(ctx context.Context) error {
 	if _, err := w.k.AddProbe(ctx, kitchen.NewProbe{Name: ageingHumidity, Kind: kitchen.Hygrometer,
-		PlaceID: w.places["Ager"], Interval: 15 * time.Minute}); err != nil {
+		PlaceID: w.places["Ageing cabinet"], Interval: 15 * time.Minute}); err != nil {
 		return err
 	}
 	past := *w.k
@@ -93,7 +93,7 @@ func (w *builder) hang(ctx context.Context, f ageingFish, climate ageing.Climate
 	ctx = w.as(ctx, "Ansa")
 	at := w.start.Add(-hours(f.hoursAgo)).Truncate(time.Minute)
 	w.k.Now = func() time.Time { return at }
-	hung := lot.Hung{PlaceID: w.places["Ager"], Hook: f.hook, Kg: f.kg, Policy: f.school, Target: f.target,
+	hung := lot.Hung{PlaceID: w.places["Ageing cabinet"], Hook: f.hook, Kg: f.kg, Policy: f.school, Target: f.target,
 		Hanging: f.hanging, Raw: f.raw, CentsPerKg: f.cents, Opened: f.opened}
 	for _, p := range ageing.Preps() {
 		hung.Preps = append(hung.Preps, p.ID)

@@ -46,7 +46,7 @@ var places = []kitchen.NewPlace{
 	{Name: "Thaw shelf", Kind: "thaw_shelf", SetC: 1, Column: 7, CapacityKg: kg(30)},
 	{Name: "Sink", Kind: "bench", SetC: 16, Column: 7, Level: 1},
 	{Name: "Larder drawer", Kind: "drawer", SetC: 3, Column: 3, Level: 1, Holds: lot.HoldsReady},
-	{Name: "Ager", Kind: "ager", SetC: 1.5, Column: 8, CapacityKg: kg(40)},
+	{Name: "Ageing cabinet", Kind: "ager", SetC: 1.5, Column: 8, CapacityKg: kg(40)},
 }
 
 func kg(v float64) *float64 { return &v }

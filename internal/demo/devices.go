@@ -25,7 +25,7 @@ var measured = []struct {
 	cabinet      func(seed uint64) *device.Cabinet
 }{
 	{"Walk-in", "walk-in-air", device.WalkIn}, {"Fish drawer", "drawer-air", device.Drawer},
-	{"Freezer", "freezer-air", device.Freezer}, {"Ager", "ager-air", device.AgeingCabinet},
+	{"Freezer", "freezer-air", device.Freezer}, {"Ageing cabinet", "ageing-air", device.AgeingCabinet},
 	{"Thaw shelf", "thaw-shelf-air", device.Drawer},
 }
 

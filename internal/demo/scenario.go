@@ -139,7 +139,7 @@ var harbour = append(coddeliveries(), []delivery{
 			sampled: 5, checked: &lot.Checked{Off: []lot.Trim{"scales", "guts", "gills"}, Left: []lot.Trim{"scales"},
 				ReworkMinutes: 18, WageCents: 2600}, place: "Fish drawer"},
 		{species: "sea-bass", count: 8, kg: 5.4, core: 1.3, claimedDays: 2, theirs: "4502/2", readDays: 6.6,
-			decision: freshness.AcceptCook, because: "price taken down, for tonight's fish stew", place: "Fish drawer"},
+			decision: freshness.AcceptCook, because: "at a lower price, for tonight's fish stew", place: "Fish drawer"},
 		{species: "turbot", form: "gutted", count: 2, kg: 6.1, core: 0.9, claimedDays: 2.5, theirs: "4502/4",
 			readDays: 3, place: "Fish drawer"},
 		{species: "haddock", form: "fillet_skinless", count: 36, kg: 6.1, core: 1, claimedDays: 1.5, theirs: "4502/8",

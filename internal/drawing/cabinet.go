@@ -91,7 +91,7 @@ func (d Cabinet) Draw() template.HTML {
 		}
 		c.add(`<a href="%v" class="cab-free" aria-label="%v"><rect class="cab-touch" x="%v" y="%v" width="120" `+
 			`height="120"/><path class="cab-hook" d="M%v %vv18a9 9 0 0 0 18 0"/><text class="cab-plus" x="%v" `+
-			`y="%v" text-anchor="middle">hang</text></a>`,
+			`y="%v" text-anchor="middle">start</text></a>`,
 			d.Link(hook), fmt.Sprintf("Start ageing on hook %d", hook), x(hook)-60, cabRail-10, x(hook), cabRail,
 			x(hook)+4, cabRail+64)
 	}

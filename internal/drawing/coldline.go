@@ -293,7 +293,7 @@ func (l ColdLine) trace(c *canvas, y func(float64) float64) {
 	}
 	for _, r := range l.Spots {
 		c.add(`<circle class="spot" cx="%v" cy="%v" r="6"><title>%v</title></circle>`, l.x(r.At), y(r.Celsius),
-			unit.FormatTemp(r.Celsius, l.Scale)+" core, "+r.At.In(l.Zone).Format("15:04"))
+			unit.FormatTemp(r.Celsius, l.Scale)+" core temperature, "+r.At.In(l.Zone).Format("15:04"))
 	}
 }
 

@@ -87,7 +87,7 @@ func (f Freezing) Draw() template.HTML {
 		since := r.At.Sub(f.Begun).Hours()
 		if since >= 0 && since <= f.Hours {
 			c.add(`<circle class="spot" cx="%v" cy="%v" r="7"><title>%v</title></circle>`, x(since), y(r.Celsius),
-				unit.FormatTemp(r.Celsius, f.Scale)+" core, "+r.At.In(f.Zone).Format("15:04"))
+				unit.FormatTemp(r.Celsius, f.Scale)+" core temperature, "+r.At.In(f.Zone).Format("15:04"))
 		}
 	}
 	c.add(`</svg>`)
@@ -246,8 +246,8 @@ func (t Thaws) curve(c *canvas, b ThawBar, top float64, at func(time.Time) float
 	x0, x1 := at(b.Start), at(b.Start.Add(end.Since))
 	c.add(`<path class="thaw-zero" d="M%v %vH%v"/><path class="thaw-curve" d="%v"/>`, x0, y(0), x1, raw(path.String()))
 	if x1-x0 > 120 {
-		c.add(`<text class="thaw-axis" x="%v" y="%v">core %v</text><text class="thaw-axis" x="%v" y="%v" `+
-			`text-anchor="end">%v</text>`, x0+64, y(b.Curve[0].Core)+4, unit.FormatTemp(b.Curve[0].Core, t.Scale),
+		c.add(`<text class="thaw-axis" x="%v" y="%v">%v</text><text class="thaw-axis" x="%v" y="%v" `+
+			`text-anchor="end">%v</text>`, x0+20, y(b.Curve[0].Core)+4, unit.FormatTemp(b.Curve[0].Core, t.Scale),
 			x1-6, y(end.Core)+20, unit.FormatTemp(end.Core, t.Scale))
 	}
 }

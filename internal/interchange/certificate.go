@@ -47,7 +47,7 @@ func CertificatePDF(card kitchen.Card, a kitchen.Actor, now time.Time) ([]byte, 
 	}
 
 	if lines := frozenCurves(card.Assessment, s, c); len(lines) > 0 {
-		p.heading("Temperature of the core")
+		p.heading("Core temperature")
 		p.trace(lines, s.CoreReadings, c)
 	}
 
@@ -83,15 +83,15 @@ func (p *paper) route(c assess.ParasiteClearance) {
 		p.row("No freezing needed", c.Exempt)
 		return
 	}
-	p.row("Route", c.Route.Name()+", one unbroken stretch, counted from when the core was there")
+	p.row("Route", c.Route.Name()+", one unbroken stretch, counted from when the core temperature was there")
 	p.row("Core there", p.clock(c.Since))
 	p.row("Met", p.clock(c.MetAt))
 	if c.Predicted {
 		p.row("Basis", fmt.Sprintf(
-			"PREDICTED: the core was not measured at that temperature. The heat model has it in the measured air; a "+
+			"PREDICTED: the core temperature was not measured at that temperature. The heat model has it in the measured air; a "+
 				"margin of %.1f h is added.", c.Margin.Hours()))
 	} else {
-		p.row("Basis", "the core was measured; between the readings the heat model follows the measured air")
+		p.row("Basis", "the core temperature was measured; between the readings the heat model follows the measured air")
 	}
 	for _, b := range c.Broken {
 		why := fmt.Sprintf("up to %s", p.temp(b.Celsius))
@@ -179,6 +179,6 @@ func (p *paper) trace(lines [][]coldchain.Reading, spots []coldchain.Reading, c 
 	p.Text(left+width-p.GetStringWidth(end), top+h+5, end)
 	p.SetY(top + h + 7)
 	p.SetFont("Helvetica", "", 8)
-	p.CellFormat(0, 4, p.latin(fmt.Sprintf("Line: the core. Points: core readings. Red: %s.", p.temp(c.Route.HoldC))),
+	p.CellFormat(0, 4, p.latin(fmt.Sprintf("Line: core temperature. Points: measured. Red: %s.", p.temp(c.Route.HoldC))),
 		"", 1, "L", false, 0, "")
 }

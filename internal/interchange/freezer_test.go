@@ -82,7 +82,7 @@ func TestCertificateOfARoute(t *testing.T) {
 	paper := paperOf(t, card)
 	says(t, paper, "Parasite certificate COVE-7", "Rules House strict", "Local codes go first", "Sea bream",
 		"Sparus aurata", "Skua Day-boat", "118-b", "12 x fillet, skin on, 2.40 kg", "7 days at", "one unbroken stretch",
-		"the core was measured", "until 90 days after", "consumer advisory", "Temperature of the core",
+		"the core temperature was measured", "until 90 days after", "consumer advisory", "Core temperature",
 		"Signed, and name in capitals", "17 November 2026")
 	if strings.Contains(paper, "PREDICTED") || strings.Contains(paper, "Began again") {
 		t.Error("a measured, unbroken route says otherwise")
@@ -112,7 +112,7 @@ func TestCertificateOfALetter(t *testing.T) {
 			ValidTo: frozenAt.AddDate(1, 0, 0)}}
 	paper := paperOf(t, card)
 	says(t, paper, "Declaration on file", "D-77, signed", "10 November 2026, 10 November 2027")
-	if strings.Contains(paper, "Temperature of the core") {
+	if strings.Contains(paper, "Core temperature") {
 		t.Error("a letter has no curve")
 	}
 	card.Assessment.Parasites = assess.ParasiteClearance{Parasite: safety.Parasite{Met: true,

@@ -174,7 +174,7 @@ func (c *change) appendOne(ctx context.Context, l *changedLot, w Write) error {
 		return err
 	}
 	if admitted.Approved {
-		if err := c.k.audit(ctx, c.Tx, c.a.Site.ID, c.a.Person, ActOverride, string(e.Kind)+" of lot "+
+		if err := c.k.audit(ctx, c.Tx, c.a.Site.ID, c.a.Person, ActOverride, e.Kind.Name()+", lot "+
 			next.Received.Code); err != nil {
 			return err
 		}

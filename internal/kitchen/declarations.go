@@ -108,7 +108,7 @@ func (k *Kitchen) AddDeclaration(ctx context.Context, l NewDeclaration) error {
 			bad.Add("supplier_lot", "give the supplier's lot that it names")
 		}
 		if !(l.RouteC >= -80 && l.RouteC <= -10) {
-			bad.Add("route_c", "give how cold the core was, from −80 to −10 °C")
+			bad.Add("route_c", "give the core temperature, from −80 to −10 °C")
 		}
 		if !(l.RouteHours > 0 && l.RouteHours <= 10000) {
 			bad.Add("route_hours", "give for how many hours")

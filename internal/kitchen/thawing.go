@@ -115,7 +115,7 @@ func (k *Kitchen) CompleteThawStep(ctx context.Context, in ThawStepDone) error {
 			return nil // sent twice
 		}
 		if step.Core && in.CoreC == nil {
-			return invalid.Errors{{Field: "core_celsius", Message: "measure the core"}}
+			return invalid.Errors{{Field: "core_celsius", Message: "measure the core temperature"}}
 		}
 		n, err := c.DoThawStep(ctx, store.DoThawStepParams{SiteID: c.a.Site.ID, PlanID: in.PlanID, N: in.N,
 			Seq: in.Seq, DoneAt: &in.At, PersonID: &c.a.Person.ID, CoreC: in.CoreC, EventID: eventOf(step.Step, in)})
@@ -407,7 +407,7 @@ func (c *change) exitThaw(ctx context.Context, t Thaw, l *ThawLine, in ThawStepD
 		payload = lot.Left{EndUse: t.usedAs(), Note: in.Note}
 	case "cooked":
 		if in.CoreC == nil {
-			return invalid.Errors{{Field: "core_celsius", Message: "measure the core of what was cooked"}}
+			return invalid.Errors{{Field: "core_celsius", Message: "measure the core temperature of what was cooked"}}
 		}
 		payload = lot.Cooked{CoreC: *in.CoreC}
 	case "discarded":

@@ -34,9 +34,9 @@ func show[P lot.Payload](say func(p page, x P, card kitchen.Card) string, read f
 // eventViews are the views of all kinds of event.
 var eventViews = map[lot.Kind]eventView{
 	"received": show(func(p page, x lot.Received, card kitchen.Card) string {
-		core := "core not taken"
+		core := "core temperature not taken"
 		if x.CoreC != nil {
-			core = "core " + p.Temp(*x.CoreC)
+			core = "core temperature " + p.Temp(*x.CoreC)
 		}
 		return fmt.Sprintf("%d × %s, %s, %s, %s, into %s", x.Count, lot.FormName(x.Form), p.Mass(x.WeightKg), core,
 			strings.ToLower(lot.IceName(x.Ice)), card.Places[x.PlaceID].Name)
@@ -64,7 +64,7 @@ var eventViews = map[lot.Kind]eventView{
 			}
 			return p
 		}),
-	"temperature": show(func(p page, x lot.Temperature, _ kitchen.Card) string { return "core " + p.Temp(x.Celsius) },
+	"temperature": show(func(p page, x lot.Temperature, _ kitchen.Card) string { return "core temperature " + p.Temp(x.Celsius) },
 		func(f *input, _ time.Time) lot.Payload { // its lot says whether it may be so warm
 			return lot.Temperature{Celsius: f.MustCooked("celsius")}
 		}),
@@ -190,7 +190,7 @@ var eventViews = map[lot.Kind]eventView{
 			card.Places[x.PlaceID].Name, map[bool]string{true: ", its pack opened"}[x.Opened], endUseName(x.EndUse))
 	}, nil),
 	"thawed": show(func(p page, x lot.Thawed, _ kitchen.Card) string {
-		text := "core " + p.Temp(x.CoreC)
+		text := "core temperature " + p.Temp(x.CoreC)
 		if lost := x.DripKg + x.GlazeKg; lost > 0 {
 			text += fmt.Sprintf(", drip %s, glaze %s", p.Mass(x.DripKg), p.Mass(x.GlazeKg))
 		}
@@ -200,11 +200,11 @@ var eventViews = map[lot.Kind]eventView{
 			GlazeKg: f.Grams("glaze_kg") / 1000}
 	}),
 	"returned": show(func(p page, x lot.Returned, _ kitchen.Card) string {
-		return fmt.Sprintf("core %s: %s", p.Temp(x.CoreC), x.Reason)
+		return fmt.Sprintf("core temperature %s: %s", p.Temp(x.CoreC), x.Reason)
 	}, func(f *input, _ time.Time) lot.Payload {
 		return lot.Returned{PlaceID: f.ID("place_id"), CoreC: f.MustCelsius("core_celsius"), Reason: f.Text("reason")}
 	}),
-	"cooked": show(func(p page, x lot.Cooked, _ kitchen.Card) string { return "core " + p.Temp(x.CoreC) },
+	"cooked": show(func(p page, x lot.Cooked, _ kitchen.Card) string { return "core temperature " + p.Temp(x.CoreC) },
 		func(f *input, _ time.Time) lot.Payload { return lot.Cooked{CoreC: f.MustCooked("core_celsius")} }),
 	"hung": show(func(p page, x lot.Hung, card kitchen.Card) string {
 		policy, _ := ageing.GetPolicy(x.Policy)

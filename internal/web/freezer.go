@@ -88,12 +88,12 @@ func (v batchView) Found() string {
 		return ""
 	case ratio < 0.8:
 		return fmt.Sprintf(
-			"The core cools slower than forecast: %.0f W/m²K instead of %.0f. Packed too thick, or the air does not "+
+			"The core temperature falls slower than forecast: %.0f W/m²K instead of %.0f. Packed too thick, or the air does not "+
 				"reach it.", v.FoundH, v.Froze.H)
 	case ratio > 1.25:
-		return fmt.Sprintf("The core cools faster than forecast: %.0f W/m²K instead of %.0f.", v.FoundH, v.Froze.H)
+		return fmt.Sprintf("The core temperature falls faster than forecast: %.0f W/m²K instead of %.0f.", v.FoundH, v.Froze.H)
 	}
-	return fmt.Sprintf("The core cools as forecast: %.0f W/m²K, %.0f were taken.", v.FoundH, v.Froze.H)
+	return fmt.Sprintf("The core temperature falls as forecast: %.0f W/m²K, %.0f were taken.", v.FoundH, v.Froze.H)
 }
 
 // Names are the lots of the batch in words.
@@ -439,7 +439,7 @@ func (v declarationsView) Route(l kitchen.DeclarationEntry) string {
 	if l.SupplierLot == "" {
 		return ""
 	}
-	return fmt.Sprintf("lot %s, its core at %s for %s h", l.SupplierLot, v.page.Temp(l.RouteC), unit.Number(l.RouteHours, 0))
+	return fmt.Sprintf("lot %s, core temperature %s for %s h", l.SupplierLot, v.page.Temp(l.RouteC), unit.Number(l.RouteHours, 0))
 }
 
 type supplierChoice struct {

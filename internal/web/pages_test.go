@@ -127,7 +127,7 @@ func TestScalesOfAPerson(t *testing.T) {
 	card := "/k/quay/lots/" + s.lot.LotID.String()
 	fields := url.Values{"event_id_new": {kitchen.NewID().String()}, "seen": {"1"}, "celsius": {"33,8"}}
 	if status, page := s.submit(card+"/events/temperature", fields); status != 200 || !strings.Contains(page,
-		"core 33.8 °F") || !strings.Contains(page, "4.41 lb") {
+		"core temperature 33.8 °F") || !strings.Contains(page, "4.41 lb") {
 		t.Fatalf("status %d", status)
 	}
 	c, err := s.k.Card(s.ctx, s.lot.LotID)

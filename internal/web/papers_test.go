@@ -68,7 +68,7 @@ func TestLettersOnFile(t *testing.T) {
 		t.Errorf("cod, by the letter of salmon: status %d", got)
 	}
 	strike := "/k/quay/declarations/" + form.Get("new_id") + "/cancel"
-	if status, page = s.submit(strike, url.Values{}); status != 200 || !strings.Contains(page, "struck") {
+	if status, page = s.submit(strike, url.Values{}); status != 200 || !strings.Contains(page, "cancelled") {
 		t.Errorf("struck: status %d", status)
 	}
 	if got := certificate(salmon); got != http.StatusConflict {

@@ -129,6 +129,22 @@ func text(n *html.Node) string {
 	return b.String()
 }
 
+// textOf is what a page says.
+func textOf(t *testing.T, page string) string {
+	t.Helper()
+	doc, err := html.Parse(strings.NewReader(page))
+	if err != nil {
+		t.Fatal(err)
+	}
+	var b strings.Builder
+	for n := range doc.Descendants() {
+		if n.Type == html.TextNode && n.Parent.Data != "script" && n.Parent.Data != "style" {
+			b.WriteString(n.Data + " ")
+		}
+	}
+	return strings.Join(strings.Fields(b.String()), " ")
+}
+
 // press sends a form of a browser without scripts: where its page comes back with what it
 // comes to, it presses the button once more, on exactly that.
 func (s *site) press(path string, fields url.Values) (int, string) {

@@ -235,7 +235,7 @@ func TestAnOverrideNamesBoth(t *testing.T) {
 	}
 	told, err := s.k.DB.Audit(all, store.AuditParams{SiteID: s.lot.SiteID, Act: string(kitchen.ActOverride),
 		Before: 1 << 30, Limit: 9})
-	if err != nil || len(told) != 1 || told[0].Name != "a crew" || told[0].Subject != "inspected of lot "+s.lot.Code {
+	if err != nil || len(told) != 1 || told[0].Name != "a crew" || told[0].Subject != "Inspected, lot "+s.lot.Code {
 		t.Errorf("the audit tells %v, %v", told, err)
 	}
 	if _, err := s.k.DB.Pool.Exec(all, "alter table lot_event disable trigger append_only"); err != nil {

@@ -303,7 +303,7 @@ func (t assessor) settle(a *Assessment, whole coldchain.Exposure) {
 			"Its life as wet fish is over: aged fish is judged by its daily check, and served by its day.")
 	default:
 		a.RealDays = 0
-		a.Spent = fmt.Sprintf("no life left of its %.0f fresh days", a.Shelf)
+		a.Spent = fmt.Sprintf("none of its %.0f fresh days left", a.Shelf)
 	}
 }
 

@@ -315,9 +315,9 @@ func (t assessor) decisionClock(a *Assessment) Reading {
 	if core := t.warmReceipt(); core != nil && !(inspected && inspection.Decision.Accepted()) {
 		ends := "an inspection, by a manager where it stays so"
 		if by := a.MeasureAgain; !by.IsZero() {
-			ends = fmt.Sprintf("ice, and a core at the limit or below by %s", by.In(zoneOr(t.env.Zone)).Format("15:04"))
+			ends = fmt.Sprintf("ice, and a core temperature at the limit or below by %s", by.In(zoneOr(t.env.Zone)).Format("15:04"))
 		}
-		because(every, ends, "core %.1f °C at receipt is above %.1f °C, the limit of the rules %s", *core,
+		because(every, ends, "core temperature %.1f °C at receipt is above %.1f °C, the limit of the rules %s", *core,
 			t.env.Profile.ReceiveLimit(s.Species()), t.env.Profile.Name)
 	}
 	if s.Hold != "" {

@@ -51,7 +51,7 @@ func DueActions(s *lot.State, a Assessment, env Env) []Action {
 		add("Inspect", "received, not inspected", "inspect", inspectBy(s))
 	}
 	if !a.MeasureAgain.IsZero() {
-		add("Measure the core again", "came too warm: ice it first", "", a.MeasureAgain)
+		add("Measure the core temperature again", "came too warm: ice it first", "", a.MeasureAgain)
 	}
 	if len(s.Stays) > 0 && env.Places[s.Place()].Kind == "dock" && !s.Received.OwnCatch {
 		add("Move", "still where it was received", "", s.Stays[len(s.Stays)-1].From.Add(DockWithin))
@@ -69,7 +69,7 @@ func DueActions(s *lot.State, a Assessment, env Env) []Action {
 	}
 	switch end := a.Ends(); {
 	case s.Thawing() && s.Thaw().Pull.PlanID == uuid.Nil: // a plan has its own steps
-		add("Measure the core", "thawing: free of ice by now", "", a.ThawReady)
+		add("Measure the core temperature", "thawing: free of ice by now", "", a.ThawReady)
 	case !a.KeepTo.IsZero() && end.Equal(a.KeepTo):
 		add("Use, cook or discard", "thawed", "", a.KeepTo)
 	case !end.IsZero():

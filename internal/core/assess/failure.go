@@ -69,7 +69,7 @@ func (l *FailureImpact) judge(s *lot.State, a Assessment, env Env) {
 	if a.Frozen {
 		if limit := env.Profile.FrozenMaxC; l.AirC > limit {
 			l.ToDo = append(l.ToDo, fmt.Sprintf(
-				"feel whether it is still hard, and measure the core: frozen fish is kept at %.0f °C or colder", limit))
+				"feel whether it is still hard, and measure the core temperature: frozen fish is kept at %.0f °C or colder", limit))
 		}
 		return
 	}
@@ -84,7 +84,7 @@ func (l *FailureImpact) judge(s *lot.State, a Assessment, env Env) {
 			l.OverHours, l.LimitC, l.AllowedHours, env.Profile.Name)
 	}
 	if a.Known() && a.RealDays < leastLeft {
-		worsen(lot.OutcomeCook, "%.0f h of life left", 24*a.RealDays)
+		worsen(lot.OutcomeCook, "%.0f h left", 24*a.RealDays)
 	}
 	if l.Outcome == lot.OutcomeFine {
 		l.Reasons = append(l.Reasons, fmt.Sprintf(
@@ -93,7 +93,7 @@ func (l *FailureImpact) judge(s *lot.State, a Assessment, env Env) {
 	if !slices.ContainsFunc(s.CoreReadings, func(r coldchain.Reading) bool {
 		return r.At.After(l.To.Add(-30 * time.Minute))
 	}) {
-		l.ToDo = append(l.ToDo, "no core reading since: measure one fish")
+		l.ToDo = append(l.ToDo, "no core temperature since: measure one fish")
 	}
 	if b := a.Histamine; b != nil && b.State == safety.StateUnknown {
 		l.ToDo = append(l.ToDo, "its histamine clock lacks a record")

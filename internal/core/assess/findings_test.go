@@ -362,7 +362,7 @@ func TestMeasuredAgain(t *testing.T) {
 		e.Profile, _ = safety.GetProfile(c.profile)
 		s := h.Fold(t)
 		a := assessNow(s, e)
-		due := slices.ContainsFunc(DueActions(s, a, e), func(x Action) bool { return x.Do == "Measure the core again" })
+		due := slices.ContainsFunc(DueActions(s, a, e), func(x Action) bool { return x.Do == "Measure the core temperature again" })
 		if open := !closes(a, ClockDecision, lot.GateCook); open != c.open || due != c.due {
 			t.Errorf("%s: open %v, measuring again is due %v: %+v", c.what, open, due, clockOf(a, ClockDecision))
 		}

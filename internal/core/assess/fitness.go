@@ -125,7 +125,7 @@ func (a Assessment) againstFrozenRaw() []string {
 	received := a.state.Received
 	switch core := received.CoreC; {
 	case core == nil:
-		why = append(why, "delivered frozen: its core was not measured")
+		why = append(why, "delivered frozen: its core temperature was not measured")
 	case *core > frozenRawC:
 		why = append(why, fmt.Sprintf("delivered at %s °C: raw only at %s °C or colder", unit.Number(*core, 1), unit.Number(frozenRawC, 0)))
 	}
@@ -169,7 +169,7 @@ func (a Assessment) againstFreezing() []string {
 // but frozen.
 const ThawFirst = "frozen: thaw it first"
 
-const thaws = "thaws: measure its core"
+const thaws = "thaws: measure its core temperature"
 
 // notReadyRaw says why a lot is not at hand for raw service yet.
 func notReadyRaw(s *lot.State) []string {

@@ -89,7 +89,7 @@ func (c ParasiteClearance) Text() string {
 	case c.Exempt != "":
 		return c.Exempt
 	case c.Met && c.Predicted:
-		return fmt.Sprintf("parasite freezing done: %s%s (predicted core, with %s of margin)", c.Route.Name(), checked,
+		return fmt.Sprintf("parasite freezing done: %s%s (predicted core temperature, with %s of margin)", c.Route.Name(), checked,
 			hoursText(c.Margin))
 	case c.Met:
 		return "parasite freezing done: " + c.Route.Name() + checked

@@ -145,7 +145,7 @@ func (t assessor) dealersFish() string {
 	case r.DispatchedAt == nil && !journeyRecorded(s):
 		return "how it came here is not known: no hour of dispatch, and not in ice"
 	case len(s.CoreReadings) == 0 && !r.Frozen:
-		return "its core was not measured"
+		return "its core temperature was not measured"
 	}
 	return ""
 }

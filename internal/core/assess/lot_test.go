@@ -105,7 +105,7 @@ func TestAccountSettlesTheAgeAtTheInspectionAndGoesOn(t *testing.T) {
 	near(t, "used: the older plus one sd, and a day at 9 °C", a.Used.Days, 9+3.61, 1e-9)
 	near(t, "read age carried on to now", a.ReadAge.Days, 8+3.61, 1e-9)
 	near(t, "claimed age now", a.DeclaredAge.Days, claimed+3.61, 1e-9)
-	if a.Left.Days != 0 || !strings.Contains(strings.Join(a.Stops, "; "), "no life left") {
+	if a.Left.Days != 0 || !strings.Contains(strings.Join(a.Stops, "; "), "fresh days left") {
 		t.Errorf("life left %v, stops %v; want none left and one stop", a.Left.Days, a.Stops)
 	}
 }

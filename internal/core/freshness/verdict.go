@@ -29,7 +29,7 @@ var Decisions = []Decision{Accept, AcceptCook, AcceptToday, AcceptStock, Hold, R
 // Name is the decision in words.
 func (d Decision) Name() string {
 	return map[Decision]string{Accept: "Accept", AcceptCook: "Accept, cook only", AcceptToday: "Accept, today only",
-		AcceptStock: "Accept, stock and trim", Hold: "Hold", Refuse: "Refuse"}[d]
+		AcceptStock: "Accept, stock pot and trim", Hold: "Hold", Refuse: "Refuse"}[d]
 }
 
 // Accepted reports whether the lot comes in.
@@ -85,7 +85,7 @@ func Judge(f Facts) Verdict {
 		fire(d, "hard stop", "%s", reason)
 	}
 	if limit := f.Profile.ReceiveLimit(f.Species); !f.Frozen && f.CoreC != nil && *f.CoreC > limit {
-		warm := fmt.Sprintf("core %.1f °C is above %.1f °C, the receiving limit of the rules %s", *f.CoreC, limit,
+		warm := fmt.Sprintf("core temperature %.1f °C is above %.1f °C, the receiving limit of the rules %s", *f.CoreC, limit,
 			f.Profile.Name)
 		if again, within := f.Profile.AgainLimit(f.Species); *f.CoreC <= again {
 			fire(Hold, "measure again", "%s: ice it and measure again within %g h of its receipt", warm, within.Hours())
@@ -126,7 +126,7 @@ func Judge(f Facts) Verdict {
 	case f.CoreC == nil && !f.CoreUnasked:
 		fire(Hold, "no core temperature", "no core temperature was taken at receipt")
 	case f.Frozen && f.CoreC != nil && *f.CoreC > f.Profile.FrozenMaxC:
-		fire(Hold, "frozen limit", "core %.1f °C is above %.0f °C, the limit for frozen fish of the rules %s",
+		fire(Hold, "frozen limit", "core temperature %.1f °C is above %.0f °C, the limit for frozen fish of the rules %s",
 			*f.CoreC, f.Profile.FrozenMaxC, f.Profile.Name)
 	}
 	if f.Species.Sale == species.SaleWarn {
@@ -167,7 +167,7 @@ func (f Facts) judgeAge(fire func(Decision, string, string, ...any)) {
 			f.Reading.Index, f.Scheme.Rejection())
 	}
 	if left <= 0 {
-		fire(Refuse, "no life left", "no life left of the %.0f fresh days that the species keeps at least",
+		fire(Refuse, "no life left", "nothing left of the %.0f fresh days that the species keeps at least",
 			f.Species.ShelfLife.Lo)
 	} else if left <= 1 {
 		fire(AcceptToday, "last day", "%.1f fresh days left: today only", left)

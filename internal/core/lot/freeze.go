@@ -387,7 +387,7 @@ func (p Returned) Check(before *State, at time.Time, bad *invalid.Errors) {
 		bad.Add("place_id", "choose a freezer")
 	}
 	if checkC("core_celsius", p.CoreC, bad) && p.CoreC > freezing.SolidC {
-		bad.Add("core_celsius", "%.1f °C: only a core of %.0f °C or colder goes back", p.CoreC, freezing.SolidC)
+		bad.Add("core_celsius", "%.1f °C: only a core temperature of %.0f °C or colder goes back", p.CoreC, freezing.SolidC)
 	}
 	reason(p.Reason, bad)
 }

@@ -19,7 +19,7 @@ var StallQuestions = []StallQuestion{
 	{"out", "May I have it out of the case?", []StallAnswer{{"yes", "Yes", false}, {"no", "No", true}}},
 	{"press", "May I press it?", []StallAnswer{{"yes", "Yes", false}, {"no", "No", true}}},
 	{"unwrapped", "May I smell it unwrapped?", []StallAnswer{{"yes", "Yes", false}, {"no", "No", true}}},
-	{"back", "Is there stock in the back?", []StallAnswer{{"same", "The same", false}, {"fresher", "Fresher", false},
+	{"back", "Is there more in the back?", []StallAnswer{{"same", "The same", false}, {"fresher", "Fresher", false},
 		{"none", "None", false}}},
 	{"cleaned", "How will it be cleaned?",
 		[]StallAnswer{{"ordered", "As I ask", false}, {"gutted", "Gutted only", false}, {"not", "Not at all", false}}},

@@ -276,7 +276,7 @@ func (p *Plan) schedule(r Request) {
 			}
 		}
 	}
-	add("core", p.ReadyAt, true, "Measure the core, weigh the drip",
+	add("core", p.ReadyAt, true, "Measure the core temperature, weigh the drip",
 		fmt.Sprintf("free of ice, and no more than %.0f °C", readyCoreC))
 	add("dry", serve.Add(-minutes(r.Policy.PrepMinutes+r.Policy.OutMinutes)), false, "Pat dry", "wet skin steams")
 	if r.EndUse == Raw {
@@ -284,7 +284,7 @@ func (p *Plan) schedule(r Request) {
 	} else {
 		add("out", serve.Add(-minutes(r.Policy.OutMinutes)), false, "Out of the cold, to the pan",
 			fmt.Sprintf("%.0f minutes at most, and they count", r.Policy.OutMinutes))
-		add("cook", serve, true, fmt.Sprintf("Cook: %.0f °C for %s in the core", r.Profile.Parasite.CookC,
+		add("cook", serve, true, fmt.Sprintf("Cook: core temperature %.0f °C for %s", r.Profile.Parasite.CookC,
 			r.Profile.Parasite.CookFor), r.Profile.Name)
 	}
 	exit := "Use, cook or discard what is left"
@@ -321,7 +321,7 @@ func (p *Plan) fromFrozen(r Request) {
 		p.refuse("%.0f mm is too thick to cook from frozen: the outside is done long before the centre; at most %.0f mm",
 			r.Piece.ThicknessMM, p.Method.MostMM)
 	}
-	p.warn("The outside cooks ahead of the centre: measure the core, %.0f °C for %s.", r.Profile.Parasite.CookC,
+	p.warn("The outside cooks ahead of the centre: measure the core temperature, %.0f °C for %s.", r.Profile.Parasite.CookC,
 		r.Profile.Parasite.CookFor)
 	if r.VacuumPacked {
 		p.Steps = append(p.Steps, Step{"open", start, "Open the pack", "it goes into the pan bare", false})
