@@ -7,7 +7,7 @@ test("a weight and a core that were typed wrong are put right", { tag: "@phone" 
   await event(request, id, "temperature", -1, { celsius: 11.2 });
   const card = "/k/harbour/lots/" + id;
   await page.goto(card);
-  const correct = (kind) => page.locator(".event", { hasText: kind }).first().getByRole("link", { name: "Correct" }).click();
+  const correct = (kind) => page.locator(".event", { has: page.locator("b", { hasText: kind }) }).first().getByRole("link", { name: "Correct" }).click();
   await correct("Received");
   await expect(page.locator("[name='data.species']")).toHaveValue("Cod");
   await page.locator("[name='data.weight_kg']").fill("3.2");

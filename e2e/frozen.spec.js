@@ -123,18 +123,18 @@ test("a thaw that starts late is planned anew and ticked through", async ({ page
   await step(page, "Measure the core").getByLabel(/^Drip/).fill("30");
   await step(page, "Measure the core").getByRole("button", { name: "Done" }).click();
   await expect(page.locator(".step-done", { hasText: "Measure the core" }).last()).toContainText("core temperature 0.5 °C");
-  await step(page, "Cook: 63 °C").getByLabel(/^Core/).fill("52");
-  await step(page, "Cook: 63 °C").getByRole("button", { name: "Done" }).click();
-  await expect(step(page, "Cook: 63 °C").locator(".error").first()).toContainText("cook on to 63 °C");
-  await step(page, "Cook: 63 °C").getByLabel(/^Core/).fill("66");
-  await step(page, "Cook: 63 °C").getByRole("button", { name: "Done" }).click();
-  await expect(page.locator(".step-done", { hasText: "Cook: 63 °C" })).toContainText("core temperature 66.0 °C");
+  await step(page, "Cook: core temperature 63 °C").getByLabel(/^Core/).fill("52");
+  await step(page, "Cook: core temperature 63 °C").getByRole("button", { name: "Done" }).click();
+  await expect(step(page, "Cook: core temperature 63 °C").locator(".error").first()).toContainText("cook on to 63 °C");
+  await step(page, "Cook: core temperature 63 °C").getByLabel(/^Core/).fill("66");
+  await step(page, "Cook: core temperature 63 °C").getByRole("button", { name: "Done" }).click();
+  await expect(page.locator(".step-done", { hasText: "Cook: core temperature 63 °C" })).toContainText("core temperature 66.0 °C");
 
   // What is left is cooked and chilled, or discarded: nothing else.
   const exit = step(page, "Cook and chill, or discard");
   await exit.getByLabel(/^Left/).fill("0.3");
   await exit.getByRole("button", { name: "Cook and chill" }).click();
-  await expect(page.locator(".thaw-step .error").first()).toContainText("measure the core of what was cooked");
+  await expect(page.locator(".thaw-step .error").first()).toContainText("measure the core temperature of what was cooked");
   await expect(exit.getByLabel(/^Left/)).toHaveValue("0.3");
   await exit.getByLabel(/^Core temperature, cooked/).fill("66");
   await exit.getByRole("button", { name: "Cook and chill" }).click();

@@ -249,6 +249,7 @@ test("the plan is arranged, and warns of raw fish above ready-to-eat food", asyn
   await page.goto("/k/harbour/cold?arrange=1");
   const row = page.locator(".arrange li", { hasText: name });
   await row.getByRole("button", { name: "up" }).click();
+  await expect(row).toContainText("level 2");
   await page.locator(".arrange li", { hasText: name }).getByRole("button", { name: "up" }).click();
   await expect(page.locator(".arrange li", { hasText: name })).toContainText("level 3");
   // Walk to the column of the larder drawer, which holds ready-to-eat food.

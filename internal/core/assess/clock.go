@@ -337,9 +337,12 @@ func (t assessor) warmReceipt() *float64 {
 }
 
 // measureAgainBy is until when fish that came too warm may be iced and measured again; the zero
-// time where it may not, or no longer.
+// time where it may not, no longer, or need not: it was accepted as it is.
 func (t assessor) measureAgainBy() time.Time {
 	core := t.warmReceipt()
+	if i, inspected := t.state.Inspection(); inspected && i.Decision.Accepted() {
+		return time.Time{}
+	}
 	again, within := t.env.Profile.AgainLimit(t.state.Species())
 	if by := t.state.ReceivedAt.Add(within); core != nil && *core <= again && t.at.Before(by) {
 		return by

@@ -350,6 +350,7 @@ func TestMeasuredAgain(t *testing.T) {
 		{"measured warm in time", 2.6, []step{{1, lot.Temperature{Celsius: 2.1}}}, 1.5, "house-strict", false, true},
 		{"measured cold too late", 2.6, []step{{2.1, lot.Temperature{Celsius: 1}}}, 3, "house-strict", false, false},
 		{"too warm to be measured again", 3.1, []step{{1, lot.Temperature{Celsius: 1}}}, 1.5, "house-strict", false, false},
+		{"accepted as it is", 2.6, []step{{0.2, inspected(1, 1, freshness.Accept)}}, 0.5, "house-strict", true, false},
 		{"the same by the EU's rules", 4, []step{{1, lot.Temperature{Celsius: 1}}}, 1.5, "eu", true, false},
 	} {
 		core, caught, h := c.core, at(-12), &history{ID: uuid.New()}

@@ -4,6 +4,7 @@ import (
 	"errors"
 	"fmt"
 	"math"
+	"regexp"
 	"slices"
 	"testing"
 
@@ -211,6 +212,11 @@ func TestJudge(t *testing.T) {
 			v := Judge(facts)
 			if v.Decision != x.want || v.Rule != x.rule || len(v.HardStops) != x.stops || len(v.Reasons) == 0 {
 				t.Errorf("got %+v, want %s by %q with %d hard stops", v, x.want, x.rule, x.stops)
+			}
+			for _, says := range v.Against { // what a claim tells a supplier: the fish, not our rules
+				if regexp.MustCompile(`gap|inspect|at best|today only|measure again|fewer than`).MatchString(says) {
+					t.Errorf("a claim says %q", says)
+				}
 			}
 		})
 	}

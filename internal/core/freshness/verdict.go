@@ -56,7 +56,7 @@ type Verdict struct {
 	Decision  Decision   `json:"verdict"`
 	Rule      string     `json:"rule"`                     // the rule that decided
 	Reasons   []string   `json:"reasons"`                  // all that spoke, the deciding one first
-	Against   []string   `json:"against,omitempty"`        // those of the reasons that speak against the fish
+	Against   []string   `json:"against,omitempty"`        // what is wrong with the fish, as its supplier may read it
 	HardStops []string   `json:"hard_stops"`               // override needs a manager
 	Mixed     []Mixed    `json:"mixed_evidence"`           // signs that disagree with the others of their fish
 	Each      []Decision `json:"fish_verdicts,omitempty"`  // of each fish by its own signs, where there are several
@@ -70,8 +70,8 @@ func Judge(f Facts) Verdict {
 		Mixed: f.Scheme.Mixed(f.Species, f.Fish)}
 	fire := func(d Decision, rule, format string, args ...any) {
 		reason := fmt.Sprintf(format, args...)
-		if worse(d, Accept) && !slices.Contains(v.Against, reason) {
-			v.Against = append(v.Against, reason)
+		if says := f.against(rule, reason); worse(d, Accept) && says != "" && !slices.Contains(v.Against, says) {
+			v.Against = append(v.Against, says)
 		}
 		if worse(d, v.Decision) {
 			v.Decision, v.Rule = d, rule
@@ -152,6 +152,22 @@ func Judge(f Facts) Verdict {
 		v.Reasons = append(v.Reasons, f.plainly())
 	}
 	return v
+}
+
+// against is what a rule that fired says of the fish to its supplier; "" where it speaks of
+// our own work.
+func (f Facts) against(rule, reason string) string {
+	switch rule {
+	case "open the whole box", "few signs", "no core temperature", "last day":
+		return ""
+	case "measure again":
+		reason, _, _ = strings.Cut(reason, ": ice it")
+	case "age gap":
+		return fmt.Sprintf("by its signs %.1f fresh days old, by its papers %.1f", f.Reading.Age.Days, f.DeclaredAge.Days)
+	case "no life left":
+		return "nothing is left of the days that fish of its kind keeps in ice"
+	}
+	return reason
 }
 
 // judgeAge fires the rules of age and life.
