@@ -286,7 +286,21 @@ async function drawTrim(fish) {
   if (answer.ok) fish.innerHTML = await answer.text();
 }
 
+// The first field of a form has the focus: of a page that is one, and of one that is
+// folded out. A finger brings up its keys where it taps.
+const firstField = (root) =>
+  [...root.querySelectorAll("input:not([type=hidden]), select, textarea")].find((f) => f.offsetParent && f.tabIndex >= 0);
+const byKeys = matchMedia("(pointer: fine)").matches;
+document.addEventListener(
+  "toggle",
+  (e) => {
+    if (byKeys && e.target.open && e.target.contains(document.activeElement)) firstField(e.target)?.focus();
+  },
+  true,
+);
+
 document.addEventListener("DOMContentLoaded", () => {
+  if (byKeys && document.body.matches(".in-form") && !inspectForm() && document.activeElement === document.body) firstField(document.getElementById("main"))?.focus();
   showPad();
   goTo(document.querySelector(".sign-now"));
 });
