@@ -1,7 +1,7 @@
 # make demo and make test each work as the first command on a fresh Debian
 # machine with Go, Node and make.
 
-.PHONY: demo demo-reset build test laws bench lint generate screenshots clean
+.PHONY: demo demo-reset build test laws bench lint generate screenshots lighthouse clean
 
 assets := internal/web/static/dist/version
 asset_sources := package-lock.json scripts/assets.sh $(shell find internal/web/static/src internal/web/views internal/drawing -type f)
@@ -47,6 +47,9 @@ generate: ## Go from the SQL in internal/store/queries
 
 screenshots: build ## the pictures of docs/screenshots, from the demo's data
 	@scripts/screenshots.sh
+
+lighthouse: build ## the five main pages on a slow phone, by Lighthouse
+	@scripts/lighthouse.sh
 
 clean:
 	rm -rf .build internal/web/static/dist test-results

@@ -10,6 +10,9 @@ test("without a connection the form says so, keeps all, and goes through when th
   await supplier(page).fill("Fulmar Landing");
   await fillLine(page, 0, { species: "Whiting", form: "gutted", count: 3, weight: "1.9 kg", core: "0,6", ice: "well_iced", caught: 20 });
   await context.setOffline(true);
+  await page.locator('[name="line-0-species"]').pressSequentially("g"); // nothing is found, and the page says why
+  await expect(page.getByText("There is no connection: type the whole name.")).toBeVisible();
+  await page.locator('[name="line-0-species"]').fill("Whiting");
   await page.getByRole("button", { name: "Receive 1 lot" }).click();
   await expect(page.getByRole("alert")).toContainText("There is no connection. What you typed stays here");
   await expect(page.locator('[name="line-0-weight_kg"]')).toHaveValue("1.9 kg");

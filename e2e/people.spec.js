@@ -1,7 +1,7 @@
 // Who may do what: the shared tablet, the lent PIN, the lock-out, the auditor,
 // and the other kitchen.
 import { execFileSync } from "node:child_process";
-import { api, check, choose, expect, password, receive, takeShift, test } from "./help.js";
+import { api, check, choose, expect, fillLine, password, receive, takeShift, test } from "./help.js";
 
 const PIN = "7294";
 
@@ -68,6 +68,29 @@ test("a tablet is enrolled, two people share a shift, and each signs what they d
   await page.goto("/k/harbour/board");
   await expect(page.getByRole("heading", { name: "Sign in" })).toBeVisible();
   await office.close();
+});
+
+test("signed out in the middle of a form: a wrong PIN, then the right one, and it goes on", { tag: "@phone" }, async ({ page, context }, info) => {
+  await enrol(page, `Form tablet ${info.project.name}${info.retry}`);
+  await withPIN(page, "Cato");
+  await onShift(page, "Cato");
+  await page.goto("/k/harbour/deliveries/receive");
+  await page.getByLabel("Supplier", { exact: true }).fill("Fulmar Landing");
+  await fillLine(page, 0, { species: "Pollack", form: "gutted", count: 2, weight: 3.4, core: 0.9, ice: "well_iced" });
+  await context.clearCookies({ name: "lc_session" }); // the session is gone, the tablet is still the kitchen's
+  await page.getByRole("button", { name: "Receive 1 lot" }).click();
+  await expect(page.getByRole("heading", { name: /Nobody is signed in any more/ })).toBeVisible();
+  const signIn = async (pin) => {
+    await page.locator(".name-pick", { hasText: "Dunja" }).click();
+    for (const digit of pin) await page.locator(`[data-pin="${digit}"]`).click();
+    await page.getByRole("button", { name: /^Sign in/ }).click();
+  };
+  await signIn("1111");
+  await expect(page.getByRole("alert").first()).toBeVisible();
+  await signIn(PIN);
+  await expect(page).toHaveURL(/deliveries\/[0-9a-f-]{36}/);
+  await onShift(page, "Dunja");
+  await expect(page.locator("main")).toContainText("3.40 kg");
 });
 
 test("a manager lends a PIN for a hard stop, and the first one's session goes on", { tag: "@phone" }, async ({ page }, info) => {

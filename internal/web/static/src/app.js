@@ -70,6 +70,17 @@ document.addEventListener("keydown", (e) => {
   }
 });
 
+// Without a connection nothing is found: what is typed in full counts all the same.
+document.addEventListener("htmx:sendError", (e) => {
+  const found = e.target.closest?.(".field, .find")?.querySelector(".found");
+  if (!found) return;
+  const p = document.createElement("p");
+  p.className = "quiet";
+  p.setAttribute("role", "status");
+  p.textContent = "There is no connection: type the whole name.";
+  found.replaceChildren(p);
+});
+
 function nextField(el) {
   const all = [...el.form.querySelectorAll("input:not([type=hidden]), select, textarea, button")].filter(
     (x) => x.tabIndex >= 0 && x.offsetParent && !x.matches(".remove, .found-item"),
@@ -99,14 +110,11 @@ document.addEventListener("click", (e) => {
   else numberField.value += key;
 });
 const showPad = () =>
-  document.querySelectorAll(".pad").forEach((p) => {
+  document.querySelectorAll(".pad, .pin-pad").forEach((p) => {
     p.hidden = false;
   });
 
 // The PIN pad types into its field; a name that is chosen leads there.
-document.querySelectorAll(".pin-pad").forEach((p) => {
-  p.hidden = false;
-});
 document.addEventListener("click", (e) => {
   const key = e.target.closest("[data-pin]")?.dataset.pin;
   if (!key) return;
