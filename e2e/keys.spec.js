@@ -3,11 +3,11 @@ import { expect, local, test } from "./help.js";
 
 const key = (page, ...keys) => keys.reduce((before, k) => before.then(() => page.keyboard.press(k)), Promise.resolve());
 
-// to walks with Tab to what it looks for.
-async function to(page, target) {
-  for (let i = 0; i < 120; i++) {
+// to walks with Tab to what it looks for, or back to it with another key.
+async function to(page, target, step = "Tab") {
+  for (let i = 0; i < 150; i++) {
     if (await target.evaluate((e) => e === document.activeElement).catch(() => false)) return;
-    await page.keyboard.press("Tab");
+    await page.keyboard.press(step);
   }
   throw new Error("Tab does not lead there");
 }
@@ -103,7 +103,7 @@ test("by keys: a place is read, misread, and put right", async ({ page }) => {
   await key(page, "Enter");
   await expect(shelf.getByLabel(/^By hand/)).toHaveValue("");
   await expect(shelf.locator(".place-now")).toContainText("3.1 °C");
-  await to(page, shelf.getByRole("link", { name: "Thaw shelf", exact: true }));
+  await to(page, shelf.getByRole("link", { name: "Thaw shelf", exact: true }), "Shift+Tab");
   await key(page, "Enter");
   await page.waitForURL(/places\/\d+$/);
   await to(page, page.locator(".hand-rows summary").first());

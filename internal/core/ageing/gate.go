@@ -97,9 +97,12 @@ func EntryChecks(f Facts) []Check {
 	default:
 		add("species", "Species", true, false, "firm or fat enough")
 	}
-	add("size", "Size", f.Kg >= f.Policy.LeastKg && f.ThicknessMM >= thinMM, false,
-		"%.2f kg and %.0f mm at its thickest; at least %.1f kg and %.0f mm", f.Kg, f.ThicknessMM, f.Policy.LeastKg,
-		thinMM)
+	if f.Kg <= 0 {
+		add("size", "Size", false, false, "weigh it")
+	} else {
+		add("size", "Size", f.Kg >= f.Policy.LeastKg && f.ThicknessMM >= thinMM, false,
+			"%.2f kg and %.0f mm at its thickest; at least %.1f kg and %.0f mm", f.Kg, f.ThicknessMM, f.Policy.LeastKg, thinMM)
+	}
 	list = append(list, f.histamine())
 	list = append(list, f.raw())
 	for _, p := range Preps() {

@@ -16,7 +16,7 @@ document.addEventListener("keydown", (e) => {
     if (open) open.open = false;
     else if (!typing(el) && !document.querySelector("dialog[open]")) {
       e.preventDefault(); // the same key must not close the question it brings up
-      document.querySelector("a.back")?.click();
+      document.querySelector("a.back, .tabs a:first-child:not([aria-current])")?.click();
     }
     return;
   }
@@ -36,7 +36,7 @@ document.addEventListener("keydown", (e) => {
   }
   const link = document.querySelector(`[data-key="${CSS.escape(e.key)}"]`);
   if (link && !document.querySelector("form.inspect")) link.click();
-  else if (e.key === "r" && document.body.dataset.base) location.href = document.body.dataset.base + "/deliveries/receive";
+  else if (e.key === "r" && document.body.matches("[data-writes]")) location.href = document.body.dataset.base + "/deliveries/receive";
 });
 
 // A found species or lot fills its field, or is followed.
@@ -308,7 +308,7 @@ document.addEventListener(
 );
 
 document.addEventListener("DOMContentLoaded", () => {
-  if (byKeys && document.body.matches(".in-form") && !inspectForm() && document.activeElement === document.body) firstField(document.getElementById("main"))?.focus();
+  if (byKeys && document.body.matches(".in-form") && !inspectForm() && document.activeElement === document.body && !document.querySelector("[autofocus]")) firstField(document.getElementById("main"))?.focus();
   showPad();
   goTo(document.querySelector(".sign-now"));
 });
