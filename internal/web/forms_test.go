@@ -19,34 +19,15 @@ import (
 // something to fill in to do, until that is done with it.
 func (c *crawler) visitForms(do func(path string, f sheet) bool) {
 	c.t.Helper()
-	seen, done := map[string]int{}, map[string]bool{}
-	queue := []string{"/k/harbour/board"}
-	for len(queue) > 0 {
-		path := queue[0]
-		queue = queue[1:]
-		u, err := url.Parse(path)
-		c.must(err)
-		pattern := idLike.ReplaceAllString(u.Path, "#")
-		if seen[pattern]++; seen[pattern] > 6 {
-			continue
-		}
-		res, err := c.browser.Get(c.URL + path)
-		c.must(err)
-		isPage := strings.HasPrefix(res.Header.Get("Content-Type"), "text/html")
-		_, page := c.read(res)
-		if !isPage {
-			continue
-		}
-		for _, m := range linked.FindAllStringSubmatch(page, -1) {
-			queue = append(queue, strings.ReplaceAll(m[1], "&amp;", "&"))
-		}
+	done := map[string]bool{}
+	c.walk(6, func(string, string) bool { return true }, func(_, path, page string) {
 		for _, f := range sheets(c.t, page) {
 			key := idLike.ReplaceAllString(f.action+" "+f.id, "#")
 			if f.method == "post" && len(f.fields) > 0 && !done[key] {
 				done[key] = do(path, f)
 			}
 		}
-	}
+	})
 }
 
 // fitting are values for fields that take only some: by name.

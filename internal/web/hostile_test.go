@@ -54,7 +54,7 @@ type crawler struct {
 }
 
 // visit reads a page, checks it, and keeps its links and forms.
-func (c *crawler) visit(name string, res *http.Response) []form2 {
+func (c *crawler) visit(name string, res *http.Response) []sheet {
 	c.t.Helper()
 	defer res.Body.Close()
 	body, err := io.ReadAll(io.LimitReader(res.Body, 4<<20))
@@ -82,7 +82,7 @@ func (c *crawler) visit(name string, res *http.Response) []form2 {
 	}
 	doc, err := html.Parse(bytes.NewReader(body))
 	c.must(err)
-	var found []form2
+	var found []sheet
 	for n := range doc.Descendants() {
 		if n.Type != html.ElementNode {
 			continue
@@ -101,20 +101,11 @@ func (c *crawler) visit(name string, res *http.Response) []form2 {
 		case "a":
 			c.queue = append(c.queue, attr(n, "href"))
 		case "form":
-			found = append(found, readForm(n))
+			found = append(found, readSheet(n))
 		}
 	}
 	return found
 }
-
-// form2 is a form of a page.
-type form2 struct {
-	method, action string
-	multipart      bool
-	fields         []field
-}
-
-type field struct{ name, kind, value string }
 
 func attr(n *html.Node, name string) string {
 	for _, a := range n.Attr {
@@ -125,34 +116,29 @@ func attr(n *html.Node, name string) string {
 	return ""
 }
 
-func readForm(n *html.Node) form2 {
-	f := form2{method: strings.ToUpper(attr(n, "method")), action: attr(n, "action"),
-		multipart: attr(n, "enctype") == "multipart/form-data"}
-	for x := range n.Descendants() {
-		name := attr(x, "name")
-		if x.Type != html.ElementNode || name == "" {
-			continue
-		}
-		switch x.Data {
-		case "input", "textarea", "select", "button":
-			f.fields = append(f.fields, field{name, x.Data + " " + attr(x, "type"), attr(x, "value")})
-		}
-	}
-	return f
-}
-
 // fill sends a form with a hostile value: in all fields, or in those that people
 // type into, with the others as the page made them.
-func (c *crawler) fill(page string, f form2, value string, all bool) {
+func (c *crawler) fill(page string, f sheet, value string, all bool) {
 	c.t.Helper()
 	values := url.Values{}
-	for _, x := range f.fields {
-		given := strings.Contains(x.kind, "hidden") || strings.Contains(x.kind, "radio") || strings.Contains(x.kind,
-			"checkbox") || strings.HasPrefix(x.kind, "button") || strings.HasPrefix(x.kind, "select")
-		if given && !all {
-			values.Set(x.name, x.value)
-		} else {
-			values.Set(x.name, value)
+	for _, b := range f.buttons {
+		if b[0] != "" {
+			values.Set(b[0], b[1])
+		}
+	}
+	for name, kind := range f.kinds {
+		switch {
+		case !all && kind == "hidden":
+			values[name] = f.values[name]
+		case !all && len(f.fields[name]) > 0:
+			values.Set(name, f.fields[name][len(f.fields[name])-1])
+		default:
+			values.Set(name, value)
+		}
+	}
+	for name := range values {
+		if all {
+			values.Set(name, value)
 		}
 	}
 	target, err := url.Parse(f.action)
@@ -162,10 +148,10 @@ func (c *crawler) fill(page string, f form2, value string, all bool) {
 	name := fmt.Sprintf("%s %s with %.30q (from %s)", f.method, target.Path, value, page)
 	var req *http.Request
 	switch {
-	case f.method != "POST":
+	case f.method != "post":
 		target.RawQuery = values.Encode()
 		req, err = http.NewRequest("GET", c.URL+target.String(), nil)
-	case f.multipart:
+	case attr(f.node, "enctype") == "multipart/form-data":
 		var body bytes.Buffer
 		w := multipart.NewWriter(&body)
 		part, _ := w.CreateFormFile("file", value)
@@ -217,7 +203,7 @@ func (c *crawler) round(fill bool) {
 		res, err := c.browser.Get(c.URL + u.String())
 		c.must(err)
 		for _, f := range c.visit("GET "+u.Path, res) {
-			kind := f.method + idLike.ReplaceAllString(f.action, "#") + fmt.Sprint(len(f.fields))
+			kind := f.method + idLike.ReplaceAllString(f.action, "#") + fmt.Sprint(len(f.kinds))
 			if !fill || c.forms[kind] || groupOf(f.action) != c.group || strings.HasSuffix(f.action, "/sign-out") || strings.HasSuffix(f.action,
 				"/devices") || strings.HasSuffix(f.action, "/leave") {
 				continue

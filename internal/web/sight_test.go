@@ -34,6 +34,40 @@ func routeFor(routes []httpx.Route, method, path string) (best httpx.Route, foun
 
 var linked = regexp.MustCompile(`href="(/k/harbour[^"#]*)`)
 
+// walk follows the links of the demo from the board, to at most so many pages of each
+// pattern, and reads each page. What follows says whether a link is followed.
+func (c *crawler) walk(most int, follows func(pattern, link string) bool, read func(pattern, path, page string)) {
+	c.t.Helper()
+	seen := map[string]int{}
+	queue := []string{"/k/harbour/board"}
+	for len(queue) > 0 {
+		path := queue[0]
+		queue = queue[1:]
+		u, err := url.Parse(path)
+		c.must(err)
+		pattern := idLike.ReplaceAllString(u.Path, "#")
+		if seen[pattern]++; seen[pattern] > most {
+			continue
+		}
+		res, err := c.browser.Get(c.URL + path)
+		c.must(err)
+		if res.StatusCode != http.StatusOK {
+			c.t.Errorf("%s: status %d", path, res.StatusCode)
+		}
+		isPage := strings.HasPrefix(res.Header.Get("Content-Type"), "text/html")
+		_, page := c.read(res)
+		if !isPage {
+			continue
+		}
+		for _, m := range linked.FindAllStringSubmatch(page, -1) {
+			if link := strings.ReplaceAll(m[1], "&amp;", "&"); follows(pattern, link) {
+				queue = append(queue, link)
+			}
+		}
+		read(pattern, path, page)
+	}
+}
+
 // Words that a cook or a buyer would not use, or that mean something else: design has others.
 var strange = regexp.MustCompile(`(?i)\b(docket|ager|hung|taken down|landed cost|ice days|age gap|keeps here|life left|parted|used up|strike|void|reckon|foretold|stands still|account for|ask the gate|core)\b`)
 
@@ -64,45 +98,25 @@ func TestPeopleSeeWhatTheyMayDo(t *testing.T) {
 		may := func(right access.Right) bool {
 			return role.May(right) || right == access.Manage && role.May(access.Write)
 		}
-		seen, told := map[string]int{}, map[string]bool{}
-		forms := 0
-		queue := []string{"/k/harbour/board"}
-		for len(queue) > 0 {
-			u, err := url.Parse(queue[0])
+		kinds, forms, told := map[string]bool{}, 0, map[string]bool{}
+		complain := func(pattern, what string) {
+			if key := what + pattern; !told[key] {
+				told[key] = true
+				t.Errorf("%s sees on %s %s", role, pattern, what)
+			}
+		}
+		c.walk(4, func(pattern, link string) bool {
+			to, err := url.Parse(link)
 			c.must(err)
-			queue = queue[1:]
-			pattern := idLike.ReplaceAllString(u.Path, "#")
-			if seen[pattern]++; seen[pattern] > 4 || !strings.HasPrefix(u.Path, "/k/harbour") {
-				continue
+			r, ok := routeFor(routes, "GET", to.Path)
+			if !ok || !role.May(r.Right) {
+				complain(pattern, "a link to "+idLike.ReplaceAllString(to.Path, "#"))
 			}
-			res, err := c.browser.Get(c.URL + u.String())
-			c.must(err)
-			if res.StatusCode != 200 {
-				t.Errorf("%s opens %s: status %d", role, u, res.StatusCode)
-			}
-			html := strings.HasPrefix(res.Header.Get("Content-Type"), "text/html")
-			_, page := c.read(res)
-			if !html {
-				continue
-			}
-			complain := func(what string) {
-				if key := what + pattern; !told[key] {
-					told[key] = true
-					t.Errorf("%s sees on %s %s", role, pattern, what)
-				}
-			}
+			return ok && role.May(r.Right)
+		}, func(pattern, path, page string) {
+			kinds[pattern] = true
 			if word := strange.FindString(wordsOf(t, page)); word != "" && !strings.HasSuffix(pattern, "/sources") { // those quote the rules
-				complain(fmt.Sprintf("%q", word))
-			}
-			for _, m := range linked.FindAllStringSubmatch(page, -1) {
-				link := strings.ReplaceAll(m[1], "&amp;", "&")
-				to, err := url.Parse(link)
-				c.must(err)
-				if r, ok := routeFor(routes, "GET", to.Path); !ok || !role.May(r.Right) {
-					complain("a link to " + idLike.ReplaceAllString(to.Path, "#"))
-					continue
-				}
-				queue = append(queue, link)
+				complain(pattern, fmt.Sprintf("%q", word))
 			}
 			for _, f := range sheets(t, page) {
 				if f.method != "post" {
@@ -112,13 +126,13 @@ func TestPeopleSeeWhatTheyMayDo(t *testing.T) {
 				action, err := url.Parse(f.action)
 				c.must(err)
 				if r, ok := routeFor(routes, "POST", action.Path); !ok || !may(r.Right) {
-					complain("a form for " + idLike.ReplaceAllString(action.Path, "#"))
+					complain(pattern, "a form for "+idLike.ReplaceAllString(action.Path, "#"))
 				}
 				if _, ok := routeFor(routes, "GET", action.Path); !ok {
-					complain("a form that leaves a page behind that cannot be opened again: " + idLike.ReplaceAllString(action.Path, "#"))
+					complain(pattern, "a form that leaves a page behind that cannot be opened again: "+idLike.ReplaceAllString(action.Path, "#"))
 				}
 			}
-		}
-		t.Logf("%s: %d kinds of pages, %d forms", role, len(seen), forms)
+		})
+		t.Logf("%s: %d kinds of pages, %d forms", role, len(kinds), forms)
 	}
 }
