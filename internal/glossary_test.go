@@ -35,12 +35,12 @@ func TestGlossaryNames(t *testing.T) {
 
 // declarations are the names that a package exports.
 func declarations(t *testing.T, pkg string) map[string]bool {
-	dir := "core/" + pkg
-	if _, err := os.Stat(dir); err != nil {
-		dir = pkg
-	}
 	names := map[string]bool{}
-	paths, _ := filepath.Glob(dir + "/*.go")
+	var paths []string
+	for _, dir := range []string{"core/", "web/", ""} {
+		found, _ := filepath.Glob(dir + pkg + "/*.go")
+		paths = append(paths, found...)
+	}
 	for _, path := range paths {
 		file, err := parser.ParseFile(token.NewFileSet(), path, nil, parser.SkipObjectResolution)
 		if err != nil {
