@@ -185,7 +185,7 @@ test("a hidden page listens to nothing; shown again it asks for all, and says ho
   await ended;
   await expect(stale).toBeHidden();
   const again = page.waitForResponse((r) => r.url().endsWith("/live"));
-  const refreshed = page.waitForResponse((r) => r.url().endsWith("/board/rows"));
+  const refreshed = page.waitForResponse((r) => r.url().includes("/board/rows"));
   await hide(page, false);
   await again;
   await refreshed;
@@ -194,7 +194,7 @@ test("a hidden page listens to nothing; shown again it asks for all, and says ho
   await context.setOffline(true);
   await hide(page, false);
   await expect(stale).toContainText(/This device is offline: what you see is as of .* Alarms cannot arrive here/, { timeout: 20_000 });
-  const caughtUp = page.waitForResponse((r) => r.url().endsWith("/board/rows"));
+  const caughtUp = page.waitForResponse((r) => r.url().includes("/board/rows"));
   await context.setOffline(false);
   await expect(stale).toBeHidden({ timeout: 20_000 });
   await caughtUp;

@@ -74,7 +74,7 @@ test("by keys: a delivery is received, inspected, accepted and moved", async ({ 
 
 test("by keys: a lot is found, held for a reason, and the act undone", async ({ page }) => {
   await page.goto("/k/harbour/board");
-  const code = await page.locator("a.melt-row").nth(2).getAttribute("data-code");
+  const code = await page.locator(".lot-row").nth(2).locator(".code").innerText();
   await key(page, "/");
   await page.keyboard.type(code.toLowerCase());
   await expect(page.locator("#found a")).toHaveCount(1);

@@ -79,7 +79,7 @@ test("a mackerel catch, iced later than somebody wrote, stopped, held, and let g
     await expect(page.locator("[aria-labelledby=clock]")).toContainText(/afterwards0\.0 h of 8 h/);
     await expect(page.locator(".head-uses .chip:not(.chip-no)", { hasText: "cook" })).toBeVisible();
     await page.goto("/k/harbour/board");
-    await expect(page.locator(`a.melt-row[href="${card}"]`)).toContainText(/histamine 8\d %/);
+    await expect(page.locator(".lot-row", { has: page.locator(`a[href="${card}"]`) })).toContainText(/histamine 8\d %/);
   });
 
   await test.step("it came on ice later than somebody wrote: the lot stops by itself", async () => {

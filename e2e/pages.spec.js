@@ -95,7 +95,7 @@ test("keys lead everywhere", async ({ page }) => {
   await expect(page.getByRole("dialog")).toBeVisible();
   await expect(page.getByRole("dialog")).toContainText("Service");
   await page.keyboard.press("Escape");
-  const code = await page.locator("a.melt-row").first().getAttribute("data-code");
+  const code = await page.locator(".lot-row .code").first().textContent();
   await page.keyboard.press("/");
   await page.keyboard.type(code.toLowerCase());
   await expect(page.locator("#found a")).toHaveCount(1);

@@ -218,7 +218,7 @@ test("the auditor reads all, writes nothing, and sees what was refused", async (
 
 test("the other kitchen's data is out of reach, and its owner's one tap away", async ({ page, request }, info) => {
   await page.goto("/k/harbour/board");
-  const lot = (await page.locator("a.melt-row").first().getAttribute("href")).split("/").pop();
+  const lot = (await page.locator(".lot-row > a").first().getAttribute("href")).split("/").pop();
   const context = await page.context().browser().newContext();
   const fenja = await context.newPage();
   const signIn = async (name) => {

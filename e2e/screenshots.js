@@ -71,7 +71,7 @@ for (const [sign, level] of [["eyes", 0], ["gills", 1], ["smell", 0], ["press", 
 await shoot(market, "market-phone");
 
 const board = await open(desk, "/board");
-await board.locator("a.melt-row", { hasText: "Coalfish" }).first().click();
+await board.locator(".lot-row", { hasText: "Coalfish" }).first().click();
 await board.waitForTimeout(300);
 await shoot(board, "lot");
 

@@ -6,7 +6,7 @@ cd "$(dirname "$0")/.."
 src=internal/web/static/src dist=internal/web/static/dist
 rm -rf "$dist" && mkdir -p "$dist"
 npx --no-install tailwindcss -i "$src/app.css" -o "$dist/app.css" --minify 
-cp "$src/app.js" "$src/forms.js" "$src/chart.js" "$src/live.js" "$src/icon.svg" "$dist/"
+cp "$src/app.js" "$src/forms.js" "$src/chart.js" "$src/board.js" "$src/live.js" "$src/icon.svg" "$dist/"
 cp node_modules/uplot/dist/uPlot.iife.min.js "$dist/uplot.js"
 cp node_modules/htmx.org/dist/htmx.min.js "$dist/htmx.js"
 cp node_modules/idiomorph/dist/idiomorph.min.js "$dist/idiomorph.js"

@@ -42,7 +42,7 @@ func (b *bench) live() error {
 	h := httptest.NewServer(server.Handler())
 	defer h.Close()
 	defer stop() // first: the server waits for its streams
-	client := &http.Client{Transport: &http.Transport{MaxIdleConnsPerHost: 2 * liveBoards, DisableCompression: true}}
+	client := &http.Client{Transport: &http.Transport{MaxIdleConnsPerHost: 2 * liveBoards}}
 	a := kitchen.ActorFrom(b.ctx)
 	boards := make([][]shown, liveBoards)
 	var ready, done sync.WaitGroup
@@ -103,11 +103,11 @@ func watchBoard(ctx context.Context, client *http.Client, url, session string, r
 			return nil, err
 		}
 		req.Header.Set("Accept", accept)
-		req.Header.Set("Accept-Encoding", "gzip")
 		req.Header.Set("HX-Request", "true")
 		req.AddCookie(&http.Cookie{Name: "lc_session", Value: session})
 		return client.Do(req)
 	}
+	mark := markOf(get("/k/bench/board/rows", "text/html"))
 	stream, err := get("/k/bench/live", "text/event-stream")
 	if err != nil {
 		return nil
@@ -119,14 +119,24 @@ func watchBoard(ctx context.Context, client *http.Client, url, session string, r
 			continue
 		}
 		s := shown{asked: time.Now()}
-		answer, err := get("/k/bench/board/rows", "text/html")
-		if err != nil {
+		if mark = markOf(get("/k/bench/board/rows?since="+mark, "text/html")); mark == "" {
 			return list
 		}
-		io.Copy(io.Discard, answer.Body)
-		answer.Body.Close()
 		s.got = time.Now()
 		list = append(list, s)
 	}
 	return list
+}
+
+// markOf is the mark of a board's rows, from which on a later answer has what is new; "" where there
+// is none.
+func markOf(answer *http.Response, err error) string {
+	if err != nil {
+		return ""
+	}
+	defer answer.Body.Close()
+	body, _ := io.ReadAll(answer.Body)
+	_, mark, _ := strings.Cut(string(body), `data-mark="`)
+	mark, _, _ = strings.Cut(mark, `"`)
+	return mark
 }

@@ -330,6 +330,16 @@ func (b *bench) pages() error {
 		return req, err
 	}
 	board := func() (*http.Request, error) { return get("/k/bench/board") }
+	at := b.k.Now().Add(24 * time.Hour)
+	handle := func() (*http.Request, error) { // each time at another hour: it is drawn anew
+		at = at.Add(time.Minute)
+		return get("/k/bench/board/rows?at=" + at.UTC().Format("2006-01-02T15:04"))
+	}
+	mark := ""
+	if answer, err := http.Get(h.URL + "/k/bench/board/rows"); err == nil {
+		mark = markOf(answer, err)
+	}
+	changed := func() (*http.Request, error) { return b.afterChange(get, mark) }
 	card := func() (*http.Request, error) { return get(b.card) }
 	for _, p := range []struct {
 		name    string
@@ -338,6 +348,8 @@ func (b *bench) pages() error {
 		make    func() (*http.Request, error)
 	}{
 		{"board", clients, "≤ 50 ms", board},
+		{fmt.Sprintf("the handle of the board moved, %d lots drawn anew", lotsOnHand), 1, "≤ 60 ms with 100", handle},
+		{"the board after a change of one lot", 1, "≤ 15 ms", changed},
 		{"lot card with 30 days of readings by the minute", 1, "≤ 50 ms", card},
 		{"lot card with 30 days of readings by the minute", clients, "", card},
 		{"a step of inspecting a box of 24", 1, "≤ 15 ms", look},
@@ -426,6 +438,19 @@ func hammer(n int, make func() (*http.Request, error)) (p95, median float64, err
 	}
 	slices.Sort(took)
 	return took[len(took)*95/100], took[len(took)/2], nil
+}
+
+// afterChange writes an event of a lot, and asks for the rows of the board that are new since then.
+func (b *bench) afterChange(get func(string) (*http.Request, error), mark string) (*http.Request, error) {
+	id, err := uuid.Parse(path.Base(b.cod))
+	if err != nil {
+		return nil, err
+	}
+	if err := b.k.Append(b.ctx, kitchen.Write{EventID: kitchen.NewID(), LotID: id, HappenedAt: b.k.Now(),
+		Payload: lot.Temperature{Celsius: 0.8}}); err != nil {
+		return nil, err
+	}
+	return get("/k/bench/board/rows?since=" + mark)
 }
 
 var linked = regexp.MustCompile(`(?:href|src)="(/static/[^"]+)"`)

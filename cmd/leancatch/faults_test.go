@@ -691,11 +691,11 @@ func (r *rig) receive() string {
 	if err := k.Receive(ctx, d); err != nil {
 		r.t.Fatal(err)
 	}
-	shelves, err := k.Board(ctx)
+	board, err := k.Board(ctx)
 	if err != nil {
 		r.t.Fatal(err)
 	}
-	id := shelves[0].Rows[0].LotID
+	id := board.Rows[0].LotID
 	if err := k.Append(ctx, kitchen.Write{EventID: kitchen.NewID(), LotID: id, HappenedAt: at.Add(time.Minute), Payload: lot.Temperature{Celsius: 0.8}}); err != nil {
 		r.t.Fatal(err)
 	}

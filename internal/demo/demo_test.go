@@ -5,7 +5,6 @@ import (
 	"log/slog"
 	"math"
 	"net/http/httptest"
-	"reflect"
 	"slices"
 	"testing"
 	"time"
@@ -56,7 +55,7 @@ func TestTheDemoHoldsWhatItPromises(t *testing.T) {
 				if err := k.Rebuild(ctx, site); err != nil {
 					t.Fatal(err)
 				}
-				if after, _ := k.DB.BoardOnHand(ctx, site.ID); len(before) == 0 || !reflect.DeepEqual(before, after) {
+				if after, _ := k.DB.BoardOnHand(ctx, site.ID); len(before) == 0 || !storetest.SameBoard(before, after) {
 					t.Errorf("%s: the rebuilt projection differs", site.Name)
 				}
 			}

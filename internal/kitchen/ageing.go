@@ -56,8 +56,8 @@ func (a AgeingStatus) Ahead() float64 {
 	return a.Loss/a.Predicted - 1
 }
 
-// goal is when a fish that hangs is at its target; nil for one that was taken down.
-func (a AgeingStatus) goal() *time.Time {
+// Goal is when a fish that hangs is at its target; nil for one that was taken down.
+func (a AgeingStatus) Goal() *time.Time {
 	if a.DownAt != nil {
 		return nil
 	}
@@ -571,12 +571,15 @@ func (k *Kitchen) AgeingCandidates(ctx context.Context) ([]Row, error) {
 	rows = slices.DeleteFunc(rows, func(r Row) bool {
 		return r.AgeingStatus != nil || r.FrozenStatus != nil && r.FrozenStatus.Stage != assess.StageThawed
 	})
-	fit := func(r Row) int {
-		i := slices.IndexFunc(r.Uses, func(u assess.Use) bool { return u.ID == "age" && u.OK })
-		return min(i, 0) // -1 where it is not
-	}
 	slices.SortStableFunc(rows, func(a, b Row) int {
-		return cmp.Or(cmp.Compare(fit(b), fit(a)), strings.Compare(a.Species.Name, b.Species.Name))
+		fitA, fitB := assess.UseFor(a.Uses, lot.GateDryAge).OK, assess.UseFor(b.Uses, lot.GateDryAge).OK
+		switch {
+		case fitA && !fitB:
+			return -1
+		case fitB && !fitA:
+			return 1
+		}
+		return strings.Compare(a.Species.Name, b.Species.Name)
 	})
 	return rows, nil
 }

@@ -25,7 +25,9 @@ type Row struct {
 	LeftNow      float64 // fresh days left now
 	RealDays     float64 // the same at the temperature where it lies, days
 	Ends         time.Time
+	UseBy        time.Time // by when it is served; zero where nothing may be served of it, or its end is not known
 	Uses         []assess.Use
+	Outlook      []assess.Spell // what it may be served as from its projection on
 	Due          []assess.Action
 	FrozenStatus *FrozenStatus // nil for fish that never was frozen
 	AgeingStatus *AgeingStatus // nil for fish that never hung
@@ -42,9 +44,12 @@ func (r Row) Piece() piece.Piece {
 // StatusName is the status in words.
 func (r Row) StatusName() string { return lot.Status(r.Status).Name() }
 
+// IsOnHand reports whether the lot is here.
+func (r Row) IsOnHand() bool { return r.Status == string(lot.OnHand) }
+
 // OnHold reports whether people or rules hold the lot, which is still here.
 func (r Row) OnHold() bool {
-	return r.Status == string(lot.OnHand) && (r.Hold != "" || len(r.Stops) > 0)
+	return r.IsOnHand() && (r.Hold != "" || len(r.Stops) > 0)
 }
 
 // rowAt lets the time since the projection pass at its last rate.
@@ -63,9 +68,12 @@ func rowAt(c species.Catalogue, b store.LotBoard, now time.Time) (Row, error) {
 	if err := json.Unmarshal(b.Aged, &r.AgeingStatus); err != nil {
 		return r, fmt.Errorf("ageing of %s: %w", b.Code, err)
 	}
+	if err := json.Unmarshal(b.Outlook, &r.Outlook); err != nil {
+		return r, fmt.Errorf("outlook of %s: %w", b.Code, err)
+	}
 	if r.Known() {
 		since := 0.0
-		if b.Status == string(lot.OnHand) {
+		if r.IsOnHand() {
 			since = now.Sub(b.AsOf).Hours() / 24
 		} else {
 			now = b.AsOf
@@ -75,12 +83,38 @@ func rowAt(c species.Catalogue, b store.LotBoard, now time.Time) (Row, error) {
 		r.Ends = now.Add(time.Duration(r.RealDays * 24 * float64(time.Hour)))
 	}
 	if a := r.AgeingStatus; a != nil {
-		r.endsBy(now, cmp.Or(a.goal(), a.ServeBy), true)
+		r.endsBy(now, cmp.Or(a.Goal(), a.ServeBy), true)
 	}
 	if f := r.FrozenStatus; f != nil {
 		r.endsBy(now, f.KeepTo, !r.Known())
 	}
+	r.UseBy = r.useBy(now)
 	return r, nil
+}
+
+// ServedAt is what the lot may be served as at a time that is still to come, if it is kept as it
+// lies.
+func (r Row) ServedAt(at time.Time) assess.Spell {
+	if len(r.Outlook) == 0 { // a row of an earlier version, soon replaced
+		return assess.Spell{Serving: assess.ServeNone, Why: "not assessed yet"}
+	}
+	return assess.SpellAt(r.Outlook, at)
+}
+
+// useBy is the end of its last spell as a dish, or of its life where that comes first.
+func (r Row) useBy(now time.Time) time.Time {
+	if r.ServedAt(now).Serving == assess.ServeNone {
+		return time.Time{}
+	}
+	last := r.Outlook[len(r.Outlook)-1]
+	ends := r.Ends
+	if a := r.AgeingStatus; a != nil && a.ServeBy != nil { // its end is when it is to be taken out
+		ends = *a.ServeBy
+	}
+	if last.Serving == assess.ServeNone && (ends.IsZero() || last.From.Before(ends)) {
+		return last.From
+	}
+	return ends
 }
 
 // endsBy lets the row end by a rule's time, where that comes first or is all that
@@ -112,38 +146,67 @@ func (k *Kitchen) rowsOnHand(ctx context.Context) ([]Row, error) {
 	return rowsAt(site.Catalogue(), list, k.Now())
 }
 
+// Board is lots with the places where they lie.
+type Board struct {
+	Rows   []Row
+	Places map[int64]lot.Place
+	Mark   int64 // for BoardSince: what is written from here on is news
+}
+
+// Board lists the lots on hand, the one to be used first on top: what has no known end comes last.
+func (k *Kitchen) Board(ctx context.Context) (Board, error) {
+	return k.board(ctx, k.rowsOnHand)
+}
+
+// BoardSince lists the lots whose rows were written since a board was read, in the order of their
+// codes, with those that have left meanwhile. Some may be as they were.
+func (k *Kitchen) BoardSince(ctx context.Context, mark int64) (Board, error) {
+	return k.board(ctx, func(ctx context.Context) ([]Row, error) {
+		site := ActorFrom(ctx).Site
+		list, err := k.DB.BoardSince(ctx, store.BoardSinceParams{SiteID: site.ID, Since: mark})
+		if err != nil {
+			return nil, err
+		}
+		return rowsAt(site.Catalogue(), list, k.Now())
+	})
+}
+
+func (k *Kitchen) board(ctx context.Context, read func(context.Context) ([]Row, error)) (b Board, err error) {
+	if b.Mark, err = k.DB.BoardMark(ctx); err != nil { // first: what is written while it is read is read again
+		return b, fmt.Errorf("marking the board: %w", err)
+	}
+	l, err := k.layoutOf(ctx, k.DB.Queries, ActorFrom(ctx).Site)
+	if err != nil {
+		return b, err
+	}
+	if b.Rows, err = read(ctx); err != nil {
+		return b, fmt.Errorf("loading the board: %w", err)
+	}
+	b.Places = l.places
+	slices.SortStableFunc(b.Rows, usedFirst)
+	return b, nil
+}
+
 // PlaceLots is a place with the lots that lie in it.
 type PlaceLots struct {
 	Place lot.Place
 	Rows  []Row
 }
 
-// Board lists the lots on hand by place: in each place the one that ends first
-// on top, and the place whose first lot ends first before the others. What has
-// no known end comes last.
-func (k *Kitchen) Board(ctx context.Context) ([]PlaceLots, error) {
-	a := ActorFrom(ctx)
-	l, err := k.layoutOf(ctx, k.DB.Queries, a.Site)
-	if err != nil {
-		return nil, err
-	}
-	rows, err := k.rowsOnHand(ctx)
-	if err != nil {
-		return nil, fmt.Errorf("loading the board: %w", err)
-	}
-	slices.SortStableFunc(rows, endsFirst)
-	var shelves []PlaceLots
+// ByPlace parts the rows by place: the place whose first lot is used first before the others.
+func (b Board) ByPlace() []PlaceLots {
+	var list []PlaceLots
 	at := map[int64]int{}
-	for _, r := range rows {
+	for _, r := range b.Rows {
 		i, ok := at[r.PlaceID]
 		if !ok {
-			i = len(shelves)
+			i = len(list)
 			at[r.PlaceID] = i
-			shelves = append(shelves, PlaceLots{Place: l.places[r.PlaceID]})
+			list = append(list, PlaceLots{Place: b.Places[r.PlaceID]})
 		}
-		shelves[i].Rows = append(shelves[i].Rows, r)
+		list[i].Rows = append(list[i].Rows, r)
 	}
-	return shelves, nil
+	return list
 }
 
 // Row returns the projection of one lot.
@@ -156,16 +219,33 @@ func (k *Kitchen) Row(ctx context.Context, id uuid.UUID) (Row, error) {
 	return rowAt(a.Site.Catalogue(), b, k.Now())
 }
 
-func endsFirst(a, b Row) int {
+// LifeEnds reports whether it is the life of the fish that ends it, and no clock before.
+func (r Row) LifeEnds() bool {
+	n := len(r.Outlook)
+	return n > 0 && (r.Outlook[n-1].Serving != assess.ServeNone || r.Outlook[n-1].Why == assess.LifeOver)
+}
+
+// usedFirst orders lots: first expired, first out.
+func usedFirst(a, b Row) int {
+	endsA, endsB := a.UseFirstBy(), b.UseFirstBy()
 	switch {
-	case !a.Ends.IsZero() && !b.Ends.IsZero():
-		return a.Ends.Compare(b.Ends)
-	case !a.Ends.IsZero():
+	case !endsA.IsZero() && !endsB.IsZero():
+		return endsA.Compare(endsB)
+	case !endsA.IsZero():
 		return -1
-	case !b.Ends.IsZero():
+	case !endsB.IsZero():
 		return 1
 	}
 	return a.ReceivedAt.Compare(b.ReceivedAt)
+}
+
+// UseFirstBy is what lots are ordered by, first expired, first out; zero where nothing is known of
+// its end.
+func (r Row) UseFirstBy() time.Time {
+	if r.UseBy.IsZero() {
+		return r.Ends
+	}
+	return r.UseBy
 }
 
 // DeliveryNote is a delivery with its lots.

@@ -103,7 +103,7 @@ func (k *Kitchen) failed(ctx context.Context, q *store.Queries, f *Failure) erro
 		if d := slices.Index(worst, x.Impact.Outcome) - slices.Index(worst, y.Impact.Outcome); d != 0 {
 			return d
 		}
-		return endsFirst(x.Row, y.Row)
+		return usedFirst(x.Row, y.Row)
 	})
 	around := coldchain.Span{From: f.Span.From.Add(-2 * time.Hour), To: f.Span.To}
 	f.Trace, err = k.readings(ctx, q, a.Site.ID, f.Alarm.ProbeID, around)

@@ -27,7 +27,7 @@ func (k *Kitchen) FitAt(ctx context.Context, at time.Time) ([]FitLot, error) {
 	if err != nil {
 		return nil, fmt.Errorf("loading the lots on hand: %w", err)
 	}
-	slices.SortStableFunc(rows, endsFirst)
+	slices.SortStableFunc(rows, usedFirst)
 	ids := make([]uuid.UUID, len(rows))
 	for i, r := range rows {
 		ids[i] = r.LotID
@@ -53,16 +53,8 @@ func (k *Kitchen) FitAt(ctx context.Context, at time.Time) ([]FitLot, error) {
 		if s == nil {
 			continue // it left meanwhile
 		}
-		fit := FitLot{Row: r}
-		for _, u := range assess.Fitness(s, assess.Assess(s, w.Env, at)) {
-			switch u.ID {
-			case string(lot.GateRaw):
-				fit.Raw = u
-			case string(lot.GateCook):
-				fit.Cook = u
-			}
-		}
-		list = append(list, fit)
+		uses := assess.Fitness(s, assess.Assess(s, w.Env, at))
+		list = append(list, FitLot{r, assess.UseFor(uses, lot.GateRaw), assess.UseFor(uses, lot.GateCook)})
 	}
 	return list, nil
 }

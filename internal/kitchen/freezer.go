@@ -42,6 +42,11 @@ type FrozenStatus struct {
 	OneFace    bool           `json:"one_face,omitempty"`
 }
 
+// InFreezer reports whether it freezes or lies frozen.
+func (f FrozenStatus) InFreezer() bool {
+	return f.Stage == assess.StageFreezing || f.Stage == assess.StageFrozen
+}
+
 // Piece is one piece of it.
 func (f FrozenStatus) Piece() piece.Piece {
 	return piece.Piece{Shape: f.Shape, ThicknessMM: f.MM, OneFace: f.OneFace}
@@ -255,13 +260,10 @@ func (k *Kitchen) Freezable(ctx context.Context) ([]Freezable, error) {
 			continue
 		}
 		f := Freezable{Row: r, NowC: r.NowC, MM: r.Piece().ThicknessMM}
-		for _, use := range r.Uses {
-			if use.ID == "freeze" {
-				f.Fit = use.OK
-				if !use.OK {
-					f.Why = use.Reasons[0]
-				}
-			}
+		if use := assess.UseFor(r.Uses, lot.GateFreeze); use.OK {
+			f.Fit = true
+		} else if len(use.Reasons) > 0 {
+			f.Why = use.Reasons[0]
 		}
 		out = append(out, f)
 	}

@@ -79,6 +79,14 @@ func project(site int64, s *lot.State, env assess.Env) (store.PutBoardParams, er
 	if err != nil {
 		return store.PutBoardParams{}, err
 	}
+	outlook := []assess.Spell{}
+	if s.Status == lot.OnHand {
+		outlook = a.Outlook()
+	}
+	ahead, err := json.Marshal(outlook)
+	if err != nil {
+		return store.PutBoardParams{}, err
+	}
 	row := store.PutBoardParams{SiteID: site, LotID: s.ID, Seq: int64(s.Seq), Code: s.Received.Code,
 		Status: string(s.Status), Hold: s.Hold,
 		Species: s.Received.SpeciesID, Form: s.Form, Frozen: a.Frozen, Count: int64(s.Count),
@@ -87,7 +95,7 @@ func project(site int64, s *lot.State, env assess.Env) (store.PutBoardParams, er
 		ReceivedAt: s.ReceivedAt, AsOf: a.At,
 		Basis: string(a.Basis), UsedDays: a.Used.Days, SdDays: a.Used.SD, LeftDays: a.Left.Days, ShelfDays: a.Shelf,
 		Gap:  a.Gap,
-		NowC: a.NowC, NowKind: string(a.NowKind), Stops: append([]string{}, a.Stops...), Uses: uses, Due: due}
+		NowC: a.NowC, NowKind: string(a.NowKind), Stops: append([]string{}, a.Stops...), Uses: uses, Due: due, Outlook: ahead}
 	if !math.IsNaN(a.Rate) {
 		row.Rate = &a.Rate
 	}

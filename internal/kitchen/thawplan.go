@@ -200,11 +200,9 @@ func againstThaw(r Row, use thawing.EndUse) string {
 	case use == thawing.Raw && !r.FrozenStatus.Parasites.Met:
 		return "not for raw service: " + r.FrozenStatus.Parasites.Text
 	case use == thawing.Raw && !r.FrozenStatus.RawReady:
-		for _, use := range r.Uses {
-			for _, why := range use.Reasons {
-				if use.ID == "raw" && why != assess.ThawFirst {
-					return "not for raw service: " + why
-				}
+		for _, why := range assess.UseFor(r.Uses, lot.GateRaw).Reasons {
+			if why != assess.ThawFirst {
+				return "not for raw service: " + why
 			}
 		}
 	}

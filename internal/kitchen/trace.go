@@ -127,15 +127,11 @@ func (k *Kitchen) Place(ctx context.Context, id int64) (PlacePage, error) {
 	if !found {
 		return out, ErrNotFound
 	}
-	shelves, err := k.Board(ctx)
+	board, err := k.Board(ctx)
 	if err != nil {
 		return out, err
 	}
-	for _, s := range shelves {
-		if s.Place.ID == id {
-			out.Rows = s.Rows
-		}
-	}
+	out.Rows = slices.DeleteFunc(board.Rows, func(r Row) bool { return r.PlaceID != id })
 	probes, err := k.Probes(ctx)
 	if err != nil {
 		return out, err

@@ -156,7 +156,7 @@ func (q *Queries) BoardCount(ctx context.Context, arg BoardCountParams) (int64, 
 }
 
 const boardFind = `-- name: BoardFind :many
-select b.site_id, b.lot_id, b.seq, b.code, b.status, b.hold, b.species, b.form, b.frozen, b.count, b.weight_kg, b.supplier_id, b.docket_id, b.place_id, b.received_at, b.decision, b.as_of, b.basis, b.used_days, b.sd_days, b.left_days, b.shelf_days, b.gap, b.now_c, b.now_kind, b.rate, b.stops, b.uses, b.due, b.part, b.core_c, b.gap_days, b.rework_minutes, b.rework_cents, b.refused_for, b.claims, b.histamine, b.histamine_share, b.oxygen, b.oxygen_share, b.pack, b.frost, b.aged from lot_board b join supplier s on s.site_id = b.site_id and s.id = b.supplier_id
+select b.site_id, b.lot_id, b.seq, b.code, b.status, b.hold, b.species, b.form, b.frozen, b.count, b.weight_kg, b.supplier_id, b.docket_id, b.place_id, b.received_at, b.decision, b.as_of, b.basis, b.used_days, b.sd_days, b.left_days, b.shelf_days, b.gap, b.now_c, b.now_kind, b.rate, b.stops, b.uses, b.due, b.part, b.core_c, b.gap_days, b.rework_minutes, b.rework_cents, b.refused_for, b.claims, b.histamine, b.histamine_share, b.oxygen, b.oxygen_share, b.pack, b.frost, b.aged, b.outlook, b.written from lot_board b join supplier s on s.site_id = b.site_id and s.id = b.supplier_id
 where b.site_id = $1
   and ($2::text = '' or b.code ilike '%' || $2 || '%' or s.name ilike '%' || $2 || '%' or b.species = any($3::text[]))
   and (not $4::boolean or b.status = 'on hand')
@@ -236,6 +236,8 @@ func (q *Queries) BoardFind(ctx context.Context, arg BoardFindParams) ([]LotBoar
 			&i.Pack,
 			&i.Frost,
 			&i.Aged,
+			&i.Outlook,
+			&i.Written,
 		); err != nil {
 			return nil, err
 		}
@@ -248,7 +250,7 @@ func (q *Queries) BoardFind(ctx context.Context, arg BoardFindParams) ([]LotBoar
 }
 
 const boardLot = `-- name: BoardLot :one
-select site_id, lot_id, seq, code, status, hold, species, form, frozen, count, weight_kg, supplier_id, docket_id, place_id, received_at, decision, as_of, basis, used_days, sd_days, left_days, shelf_days, gap, now_c, now_kind, rate, stops, uses, due, part, core_c, gap_days, rework_minutes, rework_cents, refused_for, claims, histamine, histamine_share, oxygen, oxygen_share, pack, frost, aged from lot_board where site_id = $1 and lot_id = $2
+select site_id, lot_id, seq, code, status, hold, species, form, frozen, count, weight_kg, supplier_id, docket_id, place_id, received_at, decision, as_of, basis, used_days, sd_days, left_days, shelf_days, gap, now_c, now_kind, rate, stops, uses, due, part, core_c, gap_days, rework_minutes, rework_cents, refused_for, claims, histamine, histamine_share, oxygen, oxygen_share, pack, frost, aged, outlook, written from lot_board where site_id = $1 and lot_id = $2
 `
 
 type BoardLotParams struct {
@@ -303,12 +305,26 @@ func (q *Queries) BoardLot(ctx context.Context, arg BoardLotParams) (LotBoard, e
 		&i.Pack,
 		&i.Frost,
 		&i.Aged,
+		&i.Outlook,
+		&i.Written,
 	)
 	return i, err
 }
 
+const boardMark = `-- name: BoardMark :one
+select pg_snapshot_xmin(pg_current_snapshot())::text::bigint as mark
+`
+
+// From which transaction on rows may be new to who reads the board now.
+func (q *Queries) BoardMark(ctx context.Context) (int64, error) {
+	row := q.db.QueryRow(ctx, boardMark)
+	var mark int64
+	err := row.Scan(&mark)
+	return mark, err
+}
+
 const boardOfDocket = `-- name: BoardOfDocket :many
-select b.site_id, b.lot_id, b.seq, b.code, b.status, b.hold, b.species, b.form, b.frozen, b.count, b.weight_kg, b.supplier_id, b.docket_id, b.place_id, b.received_at, b.decision, b.as_of, b.basis, b.used_days, b.sd_days, b.left_days, b.shelf_days, b.gap, b.now_c, b.now_kind, b.rate, b.stops, b.uses, b.due, b.part, b.core_c, b.gap_days, b.rework_minutes, b.rework_cents, b.refused_for, b.claims, b.histamine, b.histamine_share, b.oxygen, b.oxygen_share, b.pack, b.frost, b.aged from lot_board b join lot_event e on e.site_id = b.site_id and e.lot_id = b.lot_id and e.seq = 1
+select b.site_id, b.lot_id, b.seq, b.code, b.status, b.hold, b.species, b.form, b.frozen, b.count, b.weight_kg, b.supplier_id, b.docket_id, b.place_id, b.received_at, b.decision, b.as_of, b.basis, b.used_days, b.sd_days, b.left_days, b.shelf_days, b.gap, b.now_c, b.now_kind, b.rate, b.stops, b.uses, b.due, b.part, b.core_c, b.gap_days, b.rework_minutes, b.rework_cents, b.refused_for, b.claims, b.histamine, b.histamine_share, b.oxygen, b.oxygen_share, b.pack, b.frost, b.aged, b.outlook, b.written from lot_board b join lot_event e on e.site_id = b.site_id and e.lot_id = b.lot_id and e.seq = 1
 where b.site_id = $1 and b.docket_id = $2 order by coalesce(e.data ->> 'line', e.data -> 'received' ->> 'line')::int, b.code
 `
 
@@ -370,6 +386,8 @@ func (q *Queries) BoardOfDocket(ctx context.Context, arg BoardOfDocketParams) ([
 			&i.Pack,
 			&i.Frost,
 			&i.Aged,
+			&i.Outlook,
+			&i.Written,
 		); err != nil {
 			return nil, err
 		}
@@ -382,7 +400,7 @@ func (q *Queries) BoardOfDocket(ctx context.Context, arg BoardOfDocketParams) ([
 }
 
 const boardOfProbe = `-- name: BoardOfProbe :many
-select b.site_id, b.lot_id, b.seq, b.code, b.status, b.hold, b.species, b.form, b.frozen, b.count, b.weight_kg, b.supplier_id, b.docket_id, b.place_id, b.received_at, b.decision, b.as_of, b.basis, b.used_days, b.sd_days, b.left_days, b.shelf_days, b.gap, b.now_c, b.now_kind, b.rate, b.stops, b.uses, b.due, b.part, b.core_c, b.gap_days, b.rework_minutes, b.rework_cents, b.refused_for, b.claims, b.histamine, b.histamine_share, b.oxygen, b.oxygen_share, b.pack, b.frost, b.aged from lot_board b
+select b.site_id, b.lot_id, b.seq, b.code, b.status, b.hold, b.species, b.form, b.frozen, b.count, b.weight_kg, b.supplier_id, b.docket_id, b.place_id, b.received_at, b.decision, b.as_of, b.basis, b.used_days, b.sd_days, b.left_days, b.shelf_days, b.gap, b.now_c, b.now_kind, b.rate, b.stops, b.uses, b.due, b.part, b.core_c, b.gap_days, b.rework_minutes, b.rework_cents, b.refused_for, b.claims, b.histamine, b.histamine_share, b.oxygen, b.oxygen_share, b.pack, b.frost, b.aged, b.outlook, b.written from lot_board b
 where b.site_id = $1 and exists (
     select from lot_source s, (select unnest($2::timestamptz[]) as from_at, unnest($3::timestamptz[]) as to_at) span
     where s.site_id = b.site_id and s.lot_id = b.lot_id and s.probe_id = $4
@@ -455,6 +473,8 @@ func (q *Queries) BoardOfProbe(ctx context.Context, arg BoardOfProbeParams) ([]L
 			&i.Pack,
 			&i.Frost,
 			&i.Aged,
+			&i.Outlook,
+			&i.Written,
 		); err != nil {
 			return nil, err
 		}
@@ -467,7 +487,7 @@ func (q *Queries) BoardOfProbe(ctx context.Context, arg BoardOfProbeParams) ([]L
 }
 
 const boardOfSpecies = `-- name: BoardOfSpecies :many
-select site_id, lot_id, seq, code, status, hold, species, form, frozen, count, weight_kg, supplier_id, docket_id, place_id, received_at, decision, as_of, basis, used_days, sd_days, left_days, shelf_days, gap, now_c, now_kind, rate, stops, uses, due, part, core_c, gap_days, rework_minutes, rework_cents, refused_for, claims, histamine, histamine_share, oxygen, oxygen_share, pack, frost, aged from lot_board where site_id = $1 and species = $2 and decision <> '' order by received_at desc limit 500
+select site_id, lot_id, seq, code, status, hold, species, form, frozen, count, weight_kg, supplier_id, docket_id, place_id, received_at, decision, as_of, basis, used_days, sd_days, left_days, shelf_days, gap, now_c, now_kind, rate, stops, uses, due, part, core_c, gap_days, rework_minutes, rework_cents, refused_for, claims, histamine, histamine_share, oxygen, oxygen_share, pack, frost, aged, outlook, written from lot_board where site_id = $1 and species = $2 and decision <> '' order by received_at desc limit 500
 `
 
 type BoardOfSpeciesParams struct {
@@ -528,6 +548,8 @@ func (q *Queries) BoardOfSpecies(ctx context.Context, arg BoardOfSpeciesParams) 
 			&i.Pack,
 			&i.Frost,
 			&i.Aged,
+			&i.Outlook,
+			&i.Written,
 		); err != nil {
 			return nil, err
 		}
@@ -540,7 +562,7 @@ func (q *Queries) BoardOfSpecies(ctx context.Context, arg BoardOfSpeciesParams) 
 }
 
 const boardOfSupplier = `-- name: BoardOfSupplier :many
-select site_id, lot_id, seq, code, status, hold, species, form, frozen, count, weight_kg, supplier_id, docket_id, place_id, received_at, decision, as_of, basis, used_days, sd_days, left_days, shelf_days, gap, now_c, now_kind, rate, stops, uses, due, part, core_c, gap_days, rework_minutes, rework_cents, refused_for, claims, histamine, histamine_share, oxygen, oxygen_share, pack, frost, aged from lot_board where site_id = $1 and supplier_id = $2 and status <> 'cancelled' order by received_at limit 2000
+select site_id, lot_id, seq, code, status, hold, species, form, frozen, count, weight_kg, supplier_id, docket_id, place_id, received_at, decision, as_of, basis, used_days, sd_days, left_days, shelf_days, gap, now_c, now_kind, rate, stops, uses, due, part, core_c, gap_days, rework_minutes, rework_cents, refused_for, claims, histamine, histamine_share, oxygen, oxygen_share, pack, frost, aged, outlook, written from lot_board where site_id = $1 and supplier_id = $2 and status <> 'cancelled' order by received_at limit 2000
 `
 
 type BoardOfSupplierParams struct {
@@ -601,6 +623,8 @@ func (q *Queries) BoardOfSupplier(ctx context.Context, arg BoardOfSupplierParams
 			&i.Pack,
 			&i.Frost,
 			&i.Aged,
+			&i.Outlook,
+			&i.Written,
 		); err != nil {
 			return nil, err
 		}
@@ -613,7 +637,7 @@ func (q *Queries) BoardOfSupplier(ctx context.Context, arg BoardOfSupplierParams
 }
 
 const boardOnDeck = `-- name: BoardOnDeck :many
-select b.site_id, b.lot_id, b.seq, b.code, b.status, b.hold, b.species, b.form, b.frozen, b.count, b.weight_kg, b.supplier_id, b.docket_id, b.place_id, b.received_at, b.decision, b.as_of, b.basis, b.used_days, b.sd_days, b.left_days, b.shelf_days, b.gap, b.now_c, b.now_kind, b.rate, b.stops, b.uses, b.due, b.part, b.core_c, b.gap_days, b.rework_minutes, b.rework_cents, b.refused_for, b.claims, b.histamine, b.histamine_share, b.oxygen, b.oxygen_share, b.pack, b.frost, b.aged from lot_board b join lot_event e on e.site_id = b.site_id and e.lot_id = b.lot_id and e.seq = 1
+select b.site_id, b.lot_id, b.seq, b.code, b.status, b.hold, b.species, b.form, b.frozen, b.count, b.weight_kg, b.supplier_id, b.docket_id, b.place_id, b.received_at, b.decision, b.as_of, b.basis, b.used_days, b.sd_days, b.left_days, b.shelf_days, b.gap, b.now_c, b.now_kind, b.rate, b.stops, b.uses, b.due, b.part, b.core_c, b.gap_days, b.rework_minutes, b.rework_cents, b.refused_for, b.claims, b.histamine, b.histamine_share, b.oxygen, b.oxygen_share, b.pack, b.frost, b.aged, b.outlook, b.written from lot_board b join lot_event e on e.site_id = b.site_id and e.lot_id = b.lot_id and e.seq = 1
 where b.site_id = $1 and b.received_at >= $2 and (e.data ->> 'deck')::boolean order by b.received_at desc
 `
 
@@ -675,6 +699,8 @@ func (q *Queries) BoardOnDeck(ctx context.Context, arg BoardOnDeckParams) ([]Lot
 			&i.Pack,
 			&i.Frost,
 			&i.Aged,
+			&i.Outlook,
+			&i.Written,
 		); err != nil {
 			return nil, err
 		}
@@ -687,7 +713,7 @@ func (q *Queries) BoardOnDeck(ctx context.Context, arg BoardOnDeckParams) ([]Lot
 }
 
 const boardOnHand = `-- name: BoardOnHand :many
-select site_id, lot_id, seq, code, status, hold, species, form, frozen, count, weight_kg, supplier_id, docket_id, place_id, received_at, decision, as_of, basis, used_days, sd_days, left_days, shelf_days, gap, now_c, now_kind, rate, stops, uses, due, part, core_c, gap_days, rework_minutes, rework_cents, refused_for, claims, histamine, histamine_share, oxygen, oxygen_share, pack, frost, aged from lot_board where site_id = $1 and status = 'on hand' order by code
+select site_id, lot_id, seq, code, status, hold, species, form, frozen, count, weight_kg, supplier_id, docket_id, place_id, received_at, decision, as_of, basis, used_days, sd_days, left_days, shelf_days, gap, now_c, now_kind, rate, stops, uses, due, part, core_c, gap_days, rework_minutes, rework_cents, refused_for, claims, histamine, histamine_share, oxygen, oxygen_share, pack, frost, aged, outlook, written from lot_board where site_id = $1 and status = 'on hand' order by code
 `
 
 func (q *Queries) BoardOnHand(ctx context.Context, siteID int64) ([]LotBoard, error) {
@@ -743,6 +769,84 @@ func (q *Queries) BoardOnHand(ctx context.Context, siteID int64) ([]LotBoard, er
 			&i.Pack,
 			&i.Frost,
 			&i.Aged,
+			&i.Outlook,
+			&i.Written,
+		); err != nil {
+			return nil, err
+		}
+		items = append(items, i)
+	}
+	if err := rows.Err(); err != nil {
+		return nil, err
+	}
+	return items, nil
+}
+
+const boardSince = `-- name: BoardSince :many
+select site_id, lot_id, seq, code, status, hold, species, form, frozen, count, weight_kg, supplier_id, docket_id, place_id, received_at, decision, as_of, basis, used_days, sd_days, left_days, shelf_days, gap, now_c, now_kind, rate, stops, uses, due, part, core_c, gap_days, rework_minutes, rework_cents, refused_for, claims, histamine, histamine_share, oxygen, oxygen_share, pack, frost, aged, outlook, written from lot_board where site_id = $1 and written >= $2 order by code
+`
+
+type BoardSinceParams struct {
+	SiteID int64
+	Since  int64
+}
+
+// The rows that transactions wrote from one on, of lots that have left too.
+func (q *Queries) BoardSince(ctx context.Context, arg BoardSinceParams) ([]LotBoard, error) {
+	rows, err := q.db.Query(ctx, boardSince, arg.SiteID, arg.Since)
+	if err != nil {
+		return nil, err
+	}
+	defer rows.Close()
+	var items []LotBoard
+	for rows.Next() {
+		var i LotBoard
+		if err := rows.Scan(
+			&i.SiteID,
+			&i.LotID,
+			&i.Seq,
+			&i.Code,
+			&i.Status,
+			&i.Hold,
+			&i.Species,
+			&i.Form,
+			&i.Frozen,
+			&i.Count,
+			&i.WeightKg,
+			&i.SupplierID,
+			&i.DocketID,
+			&i.PlaceID,
+			&i.ReceivedAt,
+			&i.Decision,
+			&i.AsOf,
+			&i.Basis,
+			&i.UsedDays,
+			&i.SdDays,
+			&i.LeftDays,
+			&i.ShelfDays,
+			&i.Gap,
+			&i.NowC,
+			&i.NowKind,
+			&i.Rate,
+			&i.Stops,
+			&i.Uses,
+			&i.Due,
+			&i.Part,
+			&i.CoreC,
+			&i.GapDays,
+			&i.ReworkMinutes,
+			&i.ReworkCents,
+			&i.RefusedFor,
+			&i.Claims,
+			&i.Histamine,
+			&i.HistamineShare,
+			&i.Oxygen,
+			&i.OxygenShare,
+			&i.Pack,
+			&i.Frost,
+			&i.Aged,
+			&i.Outlook,
+			&i.Written,
 		); err != nil {
 			return nil, err
 		}
@@ -1197,9 +1301,10 @@ func (q *Queries) PlacesInUse(ctx context.Context, siteID int64) ([]PlacesInUseR
 const putBoard = `-- name: PutBoard :execrows
 insert into lot_board (site_id, lot_id, seq, code, status, hold, species, form, frozen, count, weight_kg, supplier_id, docket_id,
     place_id, received_at, decision, as_of, basis, used_days, sd_days, left_days, shelf_days, gap, now_c, now_kind, rate, stops, uses, due,
-    part, core_c, gap_days, rework_minutes, rework_cents, refused_for, claims, histamine, histamine_share, oxygen, oxygen_share, pack, frost, aged)
+    part, core_c, gap_days, rework_minutes, rework_cents, refused_for, claims, histamine, histamine_share, oxygen, oxygen_share, pack, frost, aged, outlook,
+    written)
 values ($1, $2, $3, $4, $5, $6, $7, $8, $9, $10, $11, $12, $13, $14, $15, $16, $17, $18, $19, $20, $21, $22, $23, $24, $25, $26, $27, $28, $29,
-    $30, $31, $32, $33, $34, $35, $36, $37, $38, $39, $40, $41, $42, $43)
+    $30, $31, $32, $33, $34, $35, $36, $37, $38, $39, $40, $41, $42, $43, $44, pg_current_xact_id()::text::bigint)
 on conflict (site_id, lot_id) do update set
     seq = excluded.seq, code = excluded.code, status = excluded.status, hold = excluded.hold, species = excluded.species, form = excluded.form,
     frozen = excluded.frozen, count = excluded.count, weight_kg = excluded.weight_kg, supplier_id = excluded.supplier_id,
@@ -1211,7 +1316,7 @@ on conflict (site_id, lot_id) do update set
     refused_for = excluded.refused_for, claims = excluded.claims,
     histamine = excluded.histamine, histamine_share = excluded.histamine_share,
     oxygen = excluded.oxygen, oxygen_share = excluded.oxygen_share, pack = excluded.pack, frost = excluded.frost,
-    aged = excluded.aged
+    aged = excluded.aged, outlook = excluded.outlook, written = excluded.written
 where lot_board.seq <= excluded.seq
 `
 
@@ -1259,6 +1364,7 @@ type PutBoardParams struct {
 	Pack           string
 	Frost          json.RawMessage
 	Aged           json.RawMessage
+	Outlook        json.RawMessage
 }
 
 // None where the row is of later events already: it was made by somebody quicker.
@@ -1307,6 +1413,7 @@ func (q *Queries) PutBoard(ctx context.Context, arg PutBoardParams) (int64, erro
 		arg.Pack,
 		arg.Frost,
 		arg.Aged,
+		arg.Outlook,
 	)
 	if err != nil {
 		return 0, err

@@ -248,6 +248,8 @@ type LotBoard struct {
 	Pack           string
 	Frost          json.RawMessage
 	Aged           json.RawMessage
+	Outlook        json.RawMessage
+	Written        int64
 }
 
 type LotEvent struct {

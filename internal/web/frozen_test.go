@@ -254,8 +254,8 @@ func TestAgeingForms(t *testing.T) {
 	if _, page = s.get("/k/quay/cold/ageing"); strings.Count(page, `class="cab-fish"`) != 1 {
 		t.Error("one fish hangs")
 	}
-	if _, page = s.get("/k/quay/board"); !strings.Contains(page, "why-age") {
-		t.Error("the board does not say what ends it")
+	if _, page = s.get("/k/quay/board"); !strings.Contains(page, "take out") {
+		t.Error("the board does not say when it is taken out")
 	}
 }
 

@@ -11,6 +11,7 @@ import (
 	"net/http/cookiejar"
 	"net/http/httptest"
 	"net/url"
+	"regexp"
 	"strings"
 	"testing"
 	"time"
@@ -172,7 +173,7 @@ func (s *site) expect(events <-chan string, text string) {
 	for {
 		select {
 		case <-events:
-			if _, board := s.get("/k/quay/board/rows"); strings.Contains(board, text) {
+			if _, board := s.get("/k/quay/board/rows?view=table"); strings.Contains(board, text) {
 				return
 			}
 		case <-timeout:
@@ -213,7 +214,7 @@ func TestChangesReachOpenBoards(t *testing.T) {
 	viewer.expect(events, "7.5 °C")
 	s.must(s.k.Append(s.ctx, kitchen.Write{EventID: kitchen.NewID(), LotID: s.lot.LotID, HappenedAt: s.k.Now(),
 		Payload: lot.Held{Reason: "papers"}}))
-	viewer.expect(events, "why-hold")
+	viewer.expect(events, "on hold")
 	stop()
 	<-ended
 }
@@ -272,5 +273,42 @@ func TestImportAsksForWhatIsUnclear(t *testing.T) {
 	}
 	if status, page, _ = s.upload("/k/quay/import", "", ""); status != 422 || !strings.Contains(page, "choose a file") {
 		t.Errorf("no file: status %d", status)
+	}
+}
+
+// After a change the board draws the lot that changed and no other, and says which are gone.
+func TestTheBoardDrawsWhatChanged(t *testing.T) {
+	s := serve(t)
+	mark := func(page string) string {
+		t.Helper()
+		found := regexp.MustCompile(`data-mark="(\d+)"`).FindStringSubmatch(page)
+		if found == nil {
+			t.Fatal("no mark")
+		}
+		return found[1]
+	}
+	s.box(3)
+	_, page := s.get("/k/quay/board")
+	if n := strings.Count(page, `class="lot-row`); n < 2 {
+		t.Fatalf("%d rows on the board", n)
+	}
+	since := mark(page)
+	write := func(p lot.Payload) {
+		t.Helper()
+		s.must(s.k.Append(s.ctx, kitchen.Write{EventID: kitchen.NewID(), LotID: s.lot.LotID, HappenedAt: s.k.Now(), Payload: p}))
+	}
+	write(lot.Held{Reason: "papers"})
+	_, part := s.get("/k/quay/board/rows?since=" + since)
+	if strings.Count(part, `class="lot-row`) != 1 || !strings.Contains(part, `id="lot-`+s.lot.Code+`"`) || !strings.Contains(part, "on hold") {
+		t.Errorf("after a hold: %s", part)
+	}
+	since = mark(part)
+	write(lot.Discarded{Reason: "spoilt"})
+	if _, part = s.get("/k/quay/board/rows?since=" + since); strings.Contains(part, `class="lot-row`) ||
+		!strings.Contains(part, `data-gone="lot-`+s.lot.Code+`"`) {
+		t.Errorf("after a discard: %s", part)
+	}
+	if status, _ := s.get("/k/quay/board/rows?since=yesterday"); status != http.StatusNotFound {
+		t.Errorf("since yesterday: status %d", status)
 	}
 }

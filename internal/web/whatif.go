@@ -92,11 +92,12 @@ func (s *Server) showWhatIf(c *gin.Context, back form.Back) {
 		v.Errors.Add("at", "write an hour like 19:00")
 		v.Service, _, _ = p.serviceOf("")
 	}
-	var err error
-	if v.Shelves, err = s.kitchen.Board(c.Request.Context()); err != nil {
+	board, err := s.kitchen.Board(c.Request.Context())
+	if err != nil {
 		s.fail(c, err)
 		return
 	}
+	v.Shelves = board.ByPlace()
 	var ids []uuid.UUID
 	for _, text := range v.Values["lot"] {
 		if id, err := uuid.Parse(text); err == nil && !v.Chosen[text] {

@@ -165,14 +165,13 @@ func (a Assessment) ageingFacts(cabinet Cabinet, p lot.Hung) ageing.Facts {
 	return f
 }
 
-// dryAgeUse says whether a lot may begin to age by any policy, if it is prepared and
+// dryAgeReasons says why a lot may not begin to age by any policy, if it is prepared and
 // the cabinet is right.
-func dryAgeUse(a Assessment) Use {
-	use := Use{ID: "dry_age", Name: "dry-age"}
+func dryAgeReasons(a Assessment) []string {
 	if a.state.Ageing() != nil {
-		use.Reasons = []string{"is ageing already"}
-		return use
+		return []string{"is ageing already"}
 	}
+	var reasons []string
 	right := Cabinet{Climate: ageing.Climate{Set: ageing.Air{Celsius: ageing.BestC, RH: ageing.ReferenceRH}},
 		Recorded: true}
 	a.env.AgeingPlan, a.Stops = nil, nil // what stops it is said already
@@ -184,16 +183,15 @@ func dryAgeUse(a Assessment) Use {
 		soft, hard := ageing.ClosedChecks(ageing.EntryChecks(a.ageingFacts(right, p)))
 		closed := append(hard, soft...)
 		if len(closed) == 0 {
-			use.Reasons = nil
-			return use
+			return nil
 		}
-		if use.Reasons == nil {
+		if reasons == nil {
 			for _, c := range closed {
-				use.Reasons = append(use.Reasons, strings.ToLower(c.Name)+": "+c.Reason)
+				reasons = append(reasons, strings.ToLower(c.Name)+": "+c.Reason)
 			}
 		}
 	}
-	return use
+	return reasons
 }
 
 // When a hanging fish is weighed and looked at (common practice, no source).
@@ -225,7 +223,7 @@ func ageingDue(s *lot.State, a Assessment, add func(do, why, path string, at tim
 
 // agedRawReasons says why a fish that aged is not for raw service, beside its age; and
 // whether the plan stands for the age that it used up.
-func agedRawReasons(a Assessment) (reasons []string, byPlan bool) {
+func agedRawReasons(a Assessment) (reasons []reason, byPlan bool) {
 	aged := a.Ageing
 	if aged == nil {
 		return nil, false
@@ -234,7 +232,7 @@ func agedRawReasons(a Assessment) (reasons []string, byPlan bool) {
 		return nil, true
 	}
 	if aged.Policy.ID == ageing.LongAge {
-		reasons = append(reasons, "long-aged: for cooking, unless the kitchen's written plan allows it raw")
+		reasons = append(reasons, reason{"long-aged", "long-aged: for cooking, unless the kitchen's written plan allows it raw"})
 	}
 	return reasons, false
 }

@@ -6,15 +6,35 @@ import (
 	"time"
 
 	"leancatch/internal/core/coldchain"
+	"leancatch/internal/core/freshness"
 	"leancatch/internal/core/lot"
 	"leancatch/internal/core/species"
 )
 
 // A lot that lay in measured air for thirty days, by the minute, rolled up: what
-// each event and each reading costs.
+// each event and each reading costs, and what it costs to look ahead.
 func BenchmarkAssess30DaysInMeasuredAir(b *testing.B) {
+	s, e := thirtyDays(b)
+	b.Run("assess", func(b *testing.B) {
+		for b.Loop() {
+			if a := assessNow(s, e); a.Hours[coldchain.Logged] < 700 {
+				b.Fatal(a.Hours)
+			}
+		}
+	})
+	b.Run("outlook", func(b *testing.B) {
+		a := assessNow(s, e)
+		b.Log(a.Outlook())
+		for b.Loop() {
+			a.Outlook()
+		}
+	})
+}
+
+func thirtyDays(b *testing.B) (*lot.State, Env) {
 	h := cod()
 	h.Add(0.25, lot.Moved{PlaceID: 20})
+	h.Add(30*24, inspected(2, 0.4, freshness.Accept))
 	s, err := lot.Fold(species.Builtin(), h.Events)
 	if err != nil {
 		b.Fatal(err)
@@ -47,9 +67,5 @@ func BenchmarkAssess30DaysInMeasuredAir(b *testing.B) {
 			}
 		}
 	}
-	for b.Loop() {
-		if a := assessNow(s, e); a.Hours[coldchain.Logged] < 700 {
-			b.Fatal(a.Hours)
-		}
-	}
+	return s, e
 }

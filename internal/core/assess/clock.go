@@ -51,6 +51,7 @@ type Reading struct {
 	Since   time.Time  // of the state; zero where that is not one moment
 	Guards  []lot.Gate // the uses that it closes as it stands
 	Why     string     // "" while it is off or in order
+	Brief   string     // the same in two or three words, where it closes a use
 	EndedBy string     // what opens them again; "" for nothing
 }
 
@@ -112,10 +113,26 @@ func byShare(share float64) safety.State {
 
 // readClocks reads all clocks of a lot as it is assessed.
 func (t assessor) readClocks(a *Assessment) []Reading {
-	return []Reading{t.toChillClock(a), t.histamineClock(a), t.oxygenClock(a), t.outOfColdClock(a), t.frozenBreakClock(a),
+	list := []Reading{t.toChillClock(a), t.histamineClock(a), t.oxygenClock(a), t.outOfColdClock(a), t.frozenBreakClock(a),
 		t.afterThawClock(a), t.cutClock(), t.ageingClock(a), t.coolingClock(a), t.cookedClock(a), t.decisionClock(a),
 		t.bannedClock(), t.originClock()}
+	for i := range list {
+		if r := &list[i]; len(r.Guards) > 0 && r.Brief == "" {
+			r.Brief = briefs[r.ID]
+			if r.State == safety.StateUnknown {
+				r.Brief = "record missing"
+			}
+		}
+	}
+	return list
 }
+
+// briefs say in two or three words why a clock closes a use, where it does not say so itself.
+var briefs = map[ClockID]string{ClockToChill: "iced too late", ClockHistamine: "histamine limit",
+	ClockOxygen: "pack kept too warm", ClockOutOfCold: "was too warm", ClockFrozenBreak: "thawed in the freezer",
+	ClockAfterThaw: "thawed for too long", ClockCut: "cut for too long", ClockAgeing: "aged for too long",
+	ClockCooling: "cooled too slowly", ClockCooked: "past its date", ClockBanned: "may not be sold",
+	ClockOrigin: "from ciguatera waters"}
 
 func (t assessor) toChillClock(a *Assessment) Reading {
 	b := a.Histamine
@@ -226,7 +243,9 @@ func (t assessor) ageingClock(a *Assessment) Reading {
 	share := t.at.Sub(aged.Stay.From).Hours() / aged.ServeBy.Sub(aged.Stay.From).Hours()
 	switch {
 	case aged.Ended():
-		return reading(ClockAgeing, safety.StateStop, share, "its cabinet: "+aged.Excursions[0].Text(), "")
+		r := reading(ClockAgeing, safety.StateStop, share, "its cabinet: "+aged.Excursions[0].Text(), "")
+		r.Brief = "cabinet was too warm"
+		return r
 	case t.at.After(aged.ServeBy):
 		return reading(ClockAgeing, safety.StateStop, share, fmt.Sprintf("aged since %s: it was to be served by %s",
 			aged.Stay.From.Format(time.DateOnly), aged.ServeBy.Format(time.DateOnly)), "")
@@ -280,9 +299,12 @@ func stopped(id ClockID, reasons []string) Reading {
 // decisionClock is what people decided of the lot, and what they have to decide.
 func (t assessor) decisionClock(a *Assessment) Reading {
 	s, r := t.state, Reading{ID: ClockDecision, State: safety.StateOK, Share: math.NaN()}
-	because := func(guards []lot.Gate, endedBy, format string, args ...any) {
+	because := func(guards []lot.Gate, brief, endedBy, format string, args ...any) {
 		if r.Why != "" {
 			r.Why += "; "
+		}
+		if r.Brief == "" || len(guards) == len(every) { // what closes everything is said first
+			r.Brief = brief
 		}
 		r.State, r.Why, r.EndedBy = safety.StateStop, r.Why+fmt.Sprintf(format, args...), endedBy
 		for _, g := range guards {
@@ -292,24 +314,24 @@ func (t assessor) decisionClock(a *Assessment) Reading {
 		}
 	}
 	if reviewed := cookOnlyReview(s); reviewed != nil {
-		because(cookOnly, "an inspection that accepts it", "to be cooked: reviewed after a failure")
+		because(cookOnly, "reviewed: to be cooked", "an inspection that accepts it", "to be cooked: reviewed after a failure")
 	}
 	inspection, inspected := s.Inspection()
 	if inspected {
 		decided := "decided at the inspection: " + inspection.Decision.Name()
 		switch inspection.Decision {
 		case freshness.AcceptCook:
-			because(cookOnly, "an inspection that accepts it", "%s", decided)
+			because(cookOnly, "decided: cook", "an inspection that accepts it", "%s", decided)
 		case freshness.AcceptToday:
 			until := nextMorning(inspection.At, t.env.Zone)
 			guards := cookOnly
 			if !t.at.Before(until) {
 				guards, decided = every, decided+", on "+inspection.At.Format(time.DateOnly)
 			}
-			because(guards, "an inspection that accepts it", "%s", decided)
+			because(guards, "decided: today only", "an inspection that accepts it", "%s", decided)
 		case freshness.AcceptStock:
-			because([]lot.Gate{lot.GateRaw, lot.GateCook, lot.GateDryAge, lot.GateFreeze}, "an inspection that accepts it",
-				"%s", decided)
+			because([]lot.Gate{lot.GateRaw, lot.GateCook, lot.GateDryAge, lot.GateFreeze}, "decided: stock pot",
+				"an inspection that accepts it", "%s", decided)
 		}
 	}
 	if core := t.warmReceipt(); core != nil && !(inspected && inspection.Decision.Accepted()) {
@@ -317,11 +339,11 @@ func (t assessor) decisionClock(a *Assessment) Reading {
 		if by := a.MeasureAgain; !by.IsZero() {
 			ends = fmt.Sprintf("ice, and a core temperature at the limit or below by %s", by.In(zoneOr(t.env.Zone)).Format("15:04"))
 		}
-		because(every, ends, "core temperature %.1f °C at receipt is above %.1f °C, the limit of the rules %s", *core,
+		because(every, "warm on arrival", ends, "core temperature %.1f °C at receipt is above %.1f °C, the limit of the rules %s", *core,
 			t.env.Profile.ReceiveLimit(s.Species()), t.env.Profile.Name)
 	}
 	if s.Hold != "" {
-		because(every, "a release", "on hold: %s", s.Hold)
+		because(every, "on hold", "a release", "on hold: %s", s.Hold)
 	}
 	return r
 }
@@ -395,8 +417,10 @@ func (t assessor) originClock() Reading {
 		return reading(ClockOrigin, safety.StateStop, math.NaN(),
 			fmt.Sprintf("reef fish from %s, where ciguatera occurs", declared.ReefOrigin), "")
 	case declared.ReefOrigin == "":
-		return reading(ClockOrigin, safety.StateUnknown, math.NaN(), "reef fish: nobody says from which waters",
+		r := reading(ClockOrigin, safety.StateUnknown, math.NaN(), "reef fish: nobody says from which waters",
 			"Declare origin, with the paper that says it")
+		r.Brief = "waters not known"
+		return r
 	}
 	return reading(ClockOrigin, safety.StateOK, math.NaN(), "", "")
 }

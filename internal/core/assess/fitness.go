@@ -15,8 +15,25 @@ type Use struct {
 	ID      string   `json:"id"`
 	Name    string   `json:"name"`
 	OK      bool     `json:"ok"`
-	Reasons []string `json:"reasons"` // why not, or under which condition
+	Brief   string   `json:"brief,omitempty"` // the first of the reasons in two or three words; "" where it is fit
+	Reasons []string `json:"reasons"`         // why not
 }
+
+// UseFor is the use of that gate in a list of them; one that the list lacks is none.
+func UseFor(list []Use, gate lot.Gate) Use {
+	for _, u := range list {
+		if u.ID == string(gate) {
+			return u
+		}
+	}
+	return Use{ID: string(gate)}
+}
+
+// reason is what speaks against a use: in two or three words, and in full.
+type reason struct{ brief, full string }
+
+// LifeOver is the brief reason against fish that has spent its fresh days.
+const LifeOver = "its life is over"
 
 // uses are the uses of a lot, in the order in which they are shown.
 var uses = []struct {
@@ -39,75 +56,82 @@ func Fitness(s *lot.State, a Assessment) []Use {
 // use answers for one use. A use that nothing here knows is none.
 func (a Assessment) use(gate lot.Gate) Use {
 	u := Use{ID: string(gate), Reasons: []string{}}
-	against := func(text string) {
-		if !slices.Contains(u.Reasons, text) {
-			u.Reasons = append(u.Reasons, text)
+	against := func(brief, full string) {
+		if len(u.Reasons) == 0 {
+			u.Brief = brief
+		}
+		if !slices.Contains(u.Reasons, full) {
+			u.Reasons = append(u.Reasons, full)
 		}
 	}
 	if len(a.Clocks) == 0 {
-		against("its clocks were not read")
+		against("not assessed", "its clocks were not read")
 	}
 	for _, r := range a.Clocks {
 		if slices.Contains(r.Guards, gate) {
-			against(r.Why)
+			against(r.Brief, r.Why)
 		}
 	}
 	if a.state.Status != lot.OnHand {
-		against("no longer on hand: " + a.state.Status.Name())
+		against(a.state.Status.Name(), "no longer on hand: "+a.state.Status.Name())
 	}
 	if _, inspected := a.state.Inspection(); !inspected && a.Basis == freshness.BasisNone && !a.state.Received.Frozen {
-		against("age unknown: inspect it")
+		against("not inspected", "age unknown: inspect it")
 	}
 	if a.Spent != "" && !a.passedLook() {
-		against(a.Spent + ": inspect it again, or discard it")
+		against(LifeOver, a.Spent+": inspect it again, or discard it")
 	}
 	if a.state.Cooked != nil && gate != lot.GateCook {
-		against("cooked: serve it from the chill, or hot through")
+		against("cooked", "cooked: serve it from the chill, or hot through")
 	}
-	conditions := map[lot.Gate]func(Assessment) []string{lot.GateRaw: Assessment.againstRaw,
+	conditions := map[lot.Gate]func(Assessment) []reason{lot.GateRaw: Assessment.againstRaw,
 		lot.GateCook: Assessment.againstPan, lot.GateDryAge: Assessment.againstAgeing,
 		lot.GateFreeze: Assessment.againstFreezing, lot.GateStock: Assessment.againstStock}
 	more, known := conditions[gate]
 	if !known {
-		against("is no use that is known")
+		against("unknown use", "is no use that is known")
 		u.OK = false
 		return u
 	}
-	for _, text := range more(a) {
-		against(text)
+	for _, r := range more(a) {
+		against(r.brief, r.full)
 	}
 	u.OK = len(u.Reasons) == 0
 	return u
 }
 
 // againstRaw is what raw service asks for besides its clocks: age, inspection, parasites.
-func (a Assessment) againstRaw() []string {
-	var why []string
+func (a Assessment) againstRaw() []reason {
+	var why []reason
 	_, inspected := a.state.Inspection()
 	frozen := a.state.Received.Frozen
 	switch {
 	case !inspected && frozen:
-		why = append(why, "its pack was not looked at yet")
+		why = append(why, reason{"pack not looked at", "its pack was not looked at yet"})
 	case !inspected:
-		why = append(why, "not inspected yet")
+		why = append(why, reason{"not inspected", "not inspected yet"})
 	}
-	reasons, byPlan := agedRawReasons(a)
-	why = append(why, reasons...)
+	aged, byPlan := agedRawReasons(a)
+	why = append(why, aged...)
 	switch {
 	case byPlan:
 	case frozen:
 		why = append(why, a.againstFrozenRaw()...)
 	default:
 		if old := a.Evidence.NotYoung(a.state.Species().ShelfLife); old != "" {
-			why = append(why, old)
+			brief := "too old for raw"
+			if a.Evidence.Disagree() {
+				brief = "older than its papers"
+			}
+			why = append(why, reason{brief, old})
 		}
 	}
 	if !a.Parasites.Met {
-		why = append(why, a.Parasites.Text())
+		why = append(why, reason{"parasites", a.Parasites.Text()})
 	}
 	why = append(why, notReadyRaw(a.state)...)
 	if thaw := a.state.Thaw(); thaw != nil && !a.state.Thawing() && thaw.Pull.EndUse == thawing.Cook {
-		why = append(why, "thawed to be cooked")
+		why = append(why, reason{"thawed to be cooked", "thawed to be cooked"})
 	}
 	return why
 }
@@ -120,47 +144,55 @@ const (
 )
 
 // againstFrozenRaw is what raw service asks of fish that was delivered frozen, in place of its age.
-func (a Assessment) againstFrozenRaw() []string {
-	var why []string
+func (a Assessment) againstFrozenRaw() []reason {
+	var why []reason
 	received := a.state.Received
 	switch core := received.CoreC; {
 	case core == nil:
-		why = append(why, "delivered frozen: its core temperature was not measured")
+		why = append(why, reason{"not measured on arrival", "delivered frozen: its core temperature was not measured"})
 	case *core > frozenRawC:
-		why = append(why, fmt.Sprintf("delivered at %s °C: raw only at %s °C or colder", unit.Number(*core, 1), unit.Number(frozenRawC, 0)))
+		why = append(why, reason{"warm on arrival",
+			fmt.Sprintf("delivered at %s °C: raw only at %s °C or colder", unit.Number(*core, 1), unit.Number(frozenRawC, 0))})
 	}
 	switch life := a.FrozenLife; {
 	case life == nil || !received.LabelDate.Known():
-		why = append(why, "how long it has been frozen is not known")
+		why = append(why, reason{"frozen since when?", "how long it has been frozen is not known"})
 	case life.Share > frozenRawLife || life.Holds():
-		why = append(why, fmt.Sprintf("%.0f %% of its frozen life is used: raw within half of it", 100*life.Share))
+		why = append(why, reason{"frozen for too long",
+			fmt.Sprintf("%.0f %% of its frozen life is used: raw within half of it", 100*life.Share)})
 	}
 	return why
 }
 
 // againstPan is what the pan and the stock pot ask for: a thaw that is over, unless it is
 // cooked from frozen.
-func (a Assessment) againstPan() []string {
+func (a Assessment) againstPan() []reason {
 	if a.state.Thawing() && a.state.Thaw().Pull.Method != thawing.CookFrozen {
-		return []string{thaws}
+		return []reason{thaws}
 	}
 	return nil
 }
 
 // againstStock adds the species.
-func (a Assessment) againstStock() []string {
+func (a Assessment) againstStock() []reason {
 	why := a.againstPan()
 	if !a.state.Species().Stock {
-		why = append(why, "frames of this species do not make clear stock")
+		why = append(why, reason{"no clear stock", "frames of this species do not make clear stock"})
 	}
 	return why
 }
 
-func (a Assessment) againstAgeing() []string { return dryAgeUse(a).Reasons }
+func (a Assessment) againstAgeing() []reason {
+	var why []reason
+	for _, text := range dryAgeReasons(a) {
+		why = append(why, reason{"not for ageing", text})
+	}
+	return why
+}
 
-func (a Assessment) againstFreezing() []string {
+func (a Assessment) againstFreezing() []reason {
 	if why := mayFreeze(a.state, a); why != "" {
-		return []string{why}
+		return []reason{{"not for freezing", why}}
 	}
 	return nil
 }
@@ -169,15 +201,15 @@ func (a Assessment) againstFreezing() []string {
 // but frozen.
 const ThawFirst = "frozen: thaw it first"
 
-const thaws = "thaws: measure its core temperature"
+var thaws = reason{"thaws", "thaws: measure its core temperature"}
 
 // notReadyRaw says why a lot is not at hand for raw service yet.
-func notReadyRaw(s *lot.State) []string {
+func notReadyRaw(s *lot.State) []reason {
 	switch {
 	case s.Frozen():
-		return []string{ThawFirst}
+		return []reason{{"frozen", ThawFirst}}
 	case s.Thawing():
-		return []string{thaws}
+		return []reason{thaws}
 	}
 	return nil
 }

@@ -99,5 +99,18 @@ func (t assessor) outOfColdClock(a *Assessment) Reading {
 	case r.State != safety.StateOK:
 		r.Why = said
 	}
+	if len(r.Guards) > 0 && r.State != safety.StateUnknown && t.warmInTheNight(out) {
+		r.Brief = "warm night"
+	}
 	return r
+}
+
+// A night is from nightFrom to nightTo o'clock (house): what grew warm then was not left out by somebody.
+const nightFrom, nightTo = 21, 7
+
+// warmInTheNight reports whether the middle of the hours out of the cold lies in a night.
+func (t assessor) warmInTheNight(out *OutOfCold) bool {
+	middle := t.line.passes(laterOf(t.chargeFrom(), t.freeCooling().To), t.env.Profile.OutOfCold.AboveC, out.Hours/2)
+	hour := middle.In(zoneOr(t.env.Zone)).Hour()
+	return out.Hours > 0 && !middle.IsZero() && (hour >= nightFrom || hour < nightTo)
 }

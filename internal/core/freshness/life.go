@@ -68,7 +68,7 @@ func (e Evidence) NotYoung(shelf species.Range) string {
 	switch {
 	case basis == BasisNone:
 		return "its age is not known"
-	case basis == BasisOlder && !e.Explained:
+	case e.Disagree():
 		return "its papers and the fish disagree about its age, until a manager inspects it and writes why"
 	case used.Days+used.SD > third:
 		return "not surely within the first third of its life"
@@ -78,4 +78,10 @@ func (e Evidence) NotYoung(shelf species.Range) string {
 		return "past half of the life that is sure"
 	}
 	return ""
+}
+
+// Disagree reports whether papers and fish tell two ages, and nobody says why.
+func (e Evidence) Disagree() bool {
+	_, basis := e.Used()
+	return basis == BasisOlder && !e.Explained
 }

@@ -502,6 +502,37 @@ func TestDenyByDefault(t *testing.T) {
 	})
 }
 
+// With nothing new no lot becomes better; and its outlook says of each later moment what the clocks
+// say that are read there.
+func TestTheOutlookIsWhatComes(t *testing.T) {
+	rank := map[assess.Serving]int{assess.ServeRaw: 2, assess.ServeCook: 1, assess.ServeNone: 0}
+	hold(t, 19, func(r *rand.Rand, x tale) string {
+		x.Deeds = slices.DeleteFunc(slices.Clone(x.Deeds), func(d deed) bool { return d.At+d.Late > x.Until })
+		moments := []float64{x.Until}
+		for range 4 {
+			moments = append(moments, x.Until+300*r.Float64()*r.Float64())
+		}
+		slices.Sort(moments)
+		result := x.judge(moments...)
+		now := result.At[0]
+		outlook := now.Outlook()
+		for i, j := range result.At[1:] {
+			said, is := assess.SpellAt(outlook, j.At), j.Spell()
+			if rank[is.Serving] > rank[result.At[i].Spell().Serving] {
+				return fmt.Sprintf("%s at %.2f h, %s at %.2f h", result.At[i].Spell().Serving, moments[i], is.Serving, moments[i+1])
+			}
+			ahead := time.Minute + j.At.Sub(now.At)/50 // by so much an end is told too early
+			if is.Serving != said.Serving && (rank[said.Serving] > rank[is.Serving] || assess.SpellAt(outlook, j.At.Add(-ahead)).Serving != is.Serving) {
+				return fmt.Sprintf("at %.2f h: %s (%s), the outlook says %s (%s): %v", moments[i+1], is.Serving, is.Why, said.Serving, said.Why, outlook)
+			}
+			if (is.Why == "") != (is.Serving == assess.ServeRaw) {
+				return fmt.Sprintf("%s because %q", is.Serving, is.Why)
+			}
+		}
+		return ""
+	})
+}
+
 // A second evaluator, minute by minute along the temperature of the body, that shares neither grades
 // nor clocks with the first: out of the cold, and hours above 4.4 °C of a former.
 func TestMinuteByMinute(t *testing.T) {

@@ -12,7 +12,9 @@ import (
 	"net/url"
 	"os"
 	"path/filepath"
+	"reflect"
 	"runtime"
+	"slices"
 	"strings"
 	"testing"
 
@@ -244,4 +246,16 @@ func replay(ctx context.Context, conn *pgx.Conn, dump io.Reader) error {
 			sql.WriteString(line)
 		}
 	}
+}
+
+// SameBoard reports whether two readings of a board say the same, whoever wrote them when.
+func SameBoard(a, b []store.LotBoard) bool {
+	unwritten := func(rows []store.LotBoard) []store.LotBoard {
+		rows = slices.Clone(rows)
+		for i := range rows {
+			rows[i].Written = 0
+		}
+		return rows
+	}
+	return reflect.DeepEqual(unwritten(a), unwritten(b))
 }
