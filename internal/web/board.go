@@ -290,7 +290,10 @@ func newBoardRow(p page, b boardQuery, place string, r kitchen.Row) boardRow {
 	}
 	v.Note = p.note(r)
 	v.By = "—"
-	if !r.UseBy.IsZero() {
+	switch {
+	case v.Group == "frozen" && r.FrozenStatus.BestBefore != nil:
+		v.By = r.FrozenStatus.BestBefore.In(p.Zone).Format("2 Jan 06")
+	case v.Group != "frozen" && !r.UseBy.IsZero():
 		v.By = p.day(r.UseBy)
 		v.Pale = r.UseBy.Before(b.At)
 		v.Beyond = p.AxisAt(r.UseBy) >= axisWidth

@@ -43,7 +43,7 @@
     row.dataset.serves = serves;
     row.dataset.why = why;
     row.querySelector("[data-word]").textContent = JSON.parse(board().dataset.words)[serves] || "No";
-    row.querySelector("[data-why]").textContent = why;
+    row.querySelector("[data-why]").textContent = why && `: ${why}`;
   }
   const fits = (row, use) => !use || row.dataset.serves === "raw" || (use === "cook" && row.dataset.serves === "cook");
 
