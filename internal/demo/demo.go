@@ -101,7 +101,7 @@ func Fill(ctx context.Context, k *kitchen.Kitchen) (keys Keys, err error) {
 			}
 		}
 		w.site, err = past.AddSite(ctx, kitchen.Setup{Name: d.name, TimeZone: "Europe/Oslo", Profile: "house-strict",
-			People: d.people, Places: places, Service: []string{"12:00", "19:00"}})
+			People: d.people, Places: places, Service: []string{"12:00", "19:00"}, Checks: []string{"06:30", "22:30"}})
 		if err != nil {
 			return keys, fmt.Errorf("making the kitchen %s: %w", d.name, err)
 		}

@@ -356,7 +356,10 @@ func (l ColdLine) Spark() template.HTML {
 		path.WriteString(pick(p.Break || i == 0, "M", "L") + num(x(p.At)) + " " + num(y(p.Mean)))
 		area.WriteString("M" + num(x(p.At)) + " " + num(y(p.Min)) + "V" + num(y(p.Max)))
 	}
-	c.add(`<path class="spark-spread" d="%v"/><path class="trace" d="%v"/></svg>`, raw(area.String()),
-		raw(path.String()))
+	c.add(`<path class="spark-spread" d="%v"/><path class="trace" d="%v"/>`, raw(area.String()), raw(path.String()))
+	for _, r := range l.Spots { // read by people: what was between them nobody knows
+		c.add(`<path class="spark-spot" d="M%v %vv12"/>`, x(r.At), y(r.Celsius)-6)
+	}
+	c.add(`</svg>`)
 	return c.html()
 }

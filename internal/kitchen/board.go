@@ -301,6 +301,7 @@ type Due struct {
 	PlaceID int64
 	ProbeID int64
 	PlanID  uuid.UUID // of a thaw, of which it is a step
+	Check   bool      // it is a check of all cold places
 	Name    string    // of the species, the place or the probe
 }
 
@@ -332,7 +333,7 @@ func (k *Kitchen) DueBy(ctx context.Context, until time.Time) ([]Due, error) {
 	if err != nil {
 		return nil, err
 	}
-	readings, err := k.readingsDue(ctx, until)
+	places, err := k.placesCheckDue(ctx, until)
 	if err != nil {
 		return nil, err
 	}
@@ -340,7 +341,7 @@ func (k *Kitchen) DueBy(ctx context.Context, until time.Time) ([]Due, error) {
 	if err != nil {
 		return nil, err
 	}
-	due = slices.Concat(due, ice, checks, readings, thaws)
+	due = slices.Concat(due, ice, checks, places, thaws)
 	slices.SortStableFunc(due, func(a, b Due) int { return a.Due.Compare(b.Due) })
 	return due, nil
 }

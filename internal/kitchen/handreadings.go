@@ -53,23 +53,28 @@ func (r HandReading) check(now time.Time) (bad invalid.Errors) {
 // LogPlaceTemperature notes what a person read off the thermometer of a place.
 func (k *Kitchen) LogPlaceTemperature(ctx context.Context, placeID int64, r HandReading) error {
 	return k.changePlace(ctx, access.Write, placeID, r.check(k.Now()), func(tx *store.Tx, a Actor, place store.Place) error {
-		note := func(celsius *float64, name, kind string) error {
-			if celsius == nil {
-				return nil
-			}
-			p, err := k.ensureProbe(ctx, tx, a.Site,
-				NewProbe{Name: place.Name + name, Kind: kind, PlaceID: place.ID, Interval: handInterval})
-			if err != nil {
-				return err
-			}
-			_, err = k.put(ctx, tx, p, store.BatchOf([]coldchain.Reading{{At: r.At, Celsius: *celsius}}))
-			return err
-		}
-		if err := note(r.Celsius, ", by hand", ByHand); err != nil {
-			return err
-		}
-		return note(r.MaximumC, ", highest seen", MaximumSeen)
+		return k.putHandReading(ctx, tx, a, place, r)
 	})
+}
+
+// putHandReading stores what a person read off the thermometer of a place.
+func (k *Kitchen) putHandReading(ctx context.Context, tx *store.Tx, a Actor, place store.Place, r HandReading) error {
+	for _, x := range []struct {
+		celsius    *float64
+		name, kind string
+	}{{r.Celsius, ", by hand", ByHand}, {r.MaximumC, ", highest seen", MaximumSeen}} {
+		if x.celsius == nil {
+			continue
+		}
+		p, err := k.ensureProbe(ctx, tx, a.Site, NewProbe{Name: place.Name + x.name, Kind: x.kind, PlaceID: place.ID, Interval: handInterval})
+		if err != nil {
+			return err
+		}
+		if _, err = k.put(ctx, tx, p, store.BatchOf([]coldchain.Reading{{At: r.At, Celsius: *x.celsius}})); err != nil {
+			return err
+		}
+	}
+	return nil
 }
 
 // HandEntry is a reading by hand as it stands, with what it said before.

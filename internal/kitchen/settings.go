@@ -7,7 +7,6 @@ import (
 	"time"
 
 	"leancatch/internal/core/access"
-	"leancatch/internal/core/assess"
 	"leancatch/internal/core/invalid"
 	"leancatch/internal/store"
 )
@@ -67,95 +66,4 @@ func (k *Kitchen) SetSettings(ctx context.Context, in Settings) error {
 		}
 		return tx.Changed(ctx, a.Site.ID)
 	})
-}
-
-// readEarly is how long before its hour a reading by hand counts for a check.
-const readEarly = 90 * time.Minute
-
-// readingsDue are the checks by hand that are due: of the places where fish lies and nothing
-// else measures, at the hours of the kitchen.
-func (k *Kitchen) readingsDue(ctx context.Context, until time.Time) ([]Due, error) {
-	a := ActorFrom(ctx)
-	if len(a.Site.CheckHours) == 0 {
-		return nil, nil
-	}
-	now := k.Now()
-	l, err := k.layoutOf(ctx, k.DB.Queries, a.Site)
-	if err != nil {
-		return nil, err
-	}
-	inUse, err := k.DB.PlacesInUse(ctx, a.Site.ID)
-	if err != nil {
-		return nil, fmt.Errorf("loading the places in use: %w", err)
-	}
-	var places []int64
-	by := map[int64]int64{} // probe → place
-	for _, used := range inUse {
-		logged := false
-		for _, p := range l.places[used.PlaceID].Probes {
-			if p.ByHand {
-				by[p.ProbeID] = used.PlaceID
-			} else if p.To.After(now) {
-				logged = true
-			}
-		}
-		if !logged {
-			places = append(places, used.PlaceID)
-		}
-	}
-	if len(places) == 0 {
-		return nil, nil
-	}
-	var probes []int64
-	for id := range by {
-		probes = append(probes, id)
-	}
-	rows, err := k.DB.LastReadAt(ctx, store.LastReadAtParams{SiteID: a.Site.ID, Probes: probes, Since: now.Add(-48 * time.Hour)})
-	if err != nil {
-		return nil, fmt.Errorf("loading the last readings by hand: %w", err)
-	}
-	read := map[int64]time.Time{}
-	for _, r := range rows {
-		if at := read[by[r.ProbeID]]; r.At.After(at) {
-			read[by[r.ProbeID]] = r.At
-		}
-	}
-	var due []Due
-	last, next := checksAround(a.Site.CheckHours, now, a.Zone())
-	for _, at := range append([]time.Time{last}, next...) {
-		unread := 0
-		for _, place := range places {
-			if read[place].Before(at.Add(-readEarly)) {
-				unread++
-			}
-		}
-		if unread > 0 && !at.IsZero() && !at.After(until) {
-			due = append(due, Due{Action: assess.Action{Do: "Read the places by hand", Why: fmt.Sprintf("%d without a logger", unread), Due: at},
-				PlaceID: places[0], Name: ""})
-		}
-	}
-	return due, nil
-}
-
-// checksAround are the last of some hours of the day that is over, and those of the next day
-// that are still to come.
-func checksAround(hours []string, now time.Time, zone *time.Location) (last time.Time, next []time.Time) {
-	local := now.In(zone)
-	for day := -1; day <= 1; day++ {
-		for _, hour := range hours {
-			t, err := time.Parse("15:04", hour)
-			if err != nil {
-				continue
-			}
-			at := time.Date(local.Year(), local.Month(), local.Day()+day, t.Hour(), t.Minute(), 0, 0, zone)
-			switch {
-			case !at.After(now) && at.After(last):
-				last = at
-			case at.After(now) && at.Sub(now) < 24*time.Hour:
-				next = append(next, at)
-			}
-		}
-	}
-	slices.SortFunc(next, time.Time.Compare)
-	return last, next
 }

@@ -27,6 +27,7 @@ type Setup struct {
 	People   []NewPerson
 	Places   []NewPlace
 	Service  []string // hours of service, "19:00"
+	Checks   []string // hours of the checks of the cold places
 }
 
 // Check returns what is wrong with the set-up, nil where nothing is.
@@ -69,6 +70,7 @@ func (s Setup) CheckKitchen() invalid.Errors {
 		checkPlace(p, func(string) string { return "places" }, &bad)
 	}
 	checkHours("service", s.Service, &bad)
+	checkHours("checks", s.Checks, &bad)
 	return bad
 }
 
@@ -165,7 +167,8 @@ func (s Setup) sealed(ctx context.Context) (Setup, error) {
 func (k *Kitchen) addSite(ctx context.Context, tx *store.Tx, s Setup) (Site, error) {
 	site, err := tx.AddSite(ctx, store.AddSiteParams{Slug: slugOf(s.Name), Name: strings.TrimSpace(s.Name),
 		TimeZone: s.TimeZone, Profile: s.Profile,
-		TransportC: assess.DefaultTransportC, ServiceHours: append([]string{}, s.Service...)})
+		TransportC: assess.DefaultTransportC, ServiceHours: append([]string{}, s.Service...),
+		CheckHours: append([]string{}, s.Checks...)})
 	if store.IsDuplicate(err) {
 		return Site(site), invalid.Errors{{Field: "name", Message: "there is a kitchen of this name"}}
 	} else if err != nil {

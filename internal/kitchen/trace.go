@@ -28,6 +28,7 @@ type PlaceTrace struct {
 // ProbeLine is what one probe measured.
 type ProbeLine struct {
 	Probe  store.Probe
+	Hand   bool // people read it: its points are readings, however long the span
 	Points []TracePoint
 }
 
@@ -53,7 +54,7 @@ func (k *Kitchen) PlaceTrace(ctx context.Context, placeID int64, span coldchain.
 	var layers []coldchain.Layer
 	for _, stay := range place.Probes {
 		part := stay.Clip(span)
-		if part.Len() <= 0 || stay.Maximum {
+		if part.Len() <= 0 {
 			continue
 		}
 		p, err := q.Probe(ctx, store.ProbeParams{SiteID: a.Site.ID, ID: stay.ProbeID})
@@ -64,10 +65,12 @@ func (k *Kitchen) PlaceTrace(ctx context.Context, placeID int64, span coldchain.
 		if err != nil {
 			return out, err
 		}
-		layers = append(layers, coldchain.Layer{Kind: coldchain.Logged,
-			Source: coldchain.Within{Source: rolled, Spans: []coldchain.Span{part}}})
-		line := ProbeLine{Probe: p}
-		if !out.Hourly {
+		if !stay.Maximum { // that is how warm it was some time before
+			layers = append(layers, coldchain.Layer{Kind: coldchain.Logged,
+				Source: coldchain.Within{Source: rolled, Spans: []coldchain.Span{part}}})
+		}
+		line := ProbeLine{Probe: p, Hand: stay.ByHand}
+		if !out.Hourly || line.Hand {
 			if line.Points, err = k.readings(ctx, q, a.Site.ID, p.ID, part); err != nil {
 				return out, err
 			}

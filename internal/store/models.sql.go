@@ -360,6 +360,25 @@ type Place struct {
 	ScaleKg      float64
 }
 
+type PlacesCheck struct {
+	SiteID     int64
+	ID         uuid.UUID
+	Kind       string
+	At         time.Time
+	RecordedAt time.Time
+	PersonID   int64
+}
+
+type PlacesCheckLine struct {
+	SiteID   int64
+	CheckID  uuid.UUID
+	PlaceID  int64
+	Celsius  *float32
+	MaximumC *float32
+	Ice      bool
+	AllHere  bool
+}
+
 type Probe struct {
 	SiteID    int64
 	ID        int64

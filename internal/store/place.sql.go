@@ -8,6 +8,8 @@ package store
 import (
 	"context"
 	"time"
+
+	"github.com/google/uuid"
 )
 
 const addPlace = `-- name: AddPlace :one
@@ -43,6 +45,61 @@ func (q *Queries) AddPlace(ctx context.Context, arg AddPlaceParams) (int64, erro
 	var id int64
 	err := row.Scan(&id)
 	return id, err
+}
+
+const addPlacesCheck = `-- name: AddPlacesCheck :execrows
+insert into places_check (site_id, id, kind, at, recorded_at, person_id) values ($1, $2, $3, $4, $5, $6) on conflict do nothing
+`
+
+type AddPlacesCheckParams struct {
+	SiteID     int64
+	ID         uuid.UUID
+	Kind       string
+	At         time.Time
+	RecordedAt time.Time
+	PersonID   int64
+}
+
+func (q *Queries) AddPlacesCheck(ctx context.Context, arg AddPlacesCheckParams) (int64, error) {
+	result, err := q.db.Exec(ctx, addPlacesCheck,
+		arg.SiteID,
+		arg.ID,
+		arg.Kind,
+		arg.At,
+		arg.RecordedAt,
+		arg.PersonID,
+	)
+	if err != nil {
+		return 0, err
+	}
+	return result.RowsAffected(), nil
+}
+
+const addPlacesCheckLine = `-- name: AddPlacesCheckLine :exec
+insert into places_check_line (site_id, check_id, place_id, celsius, maximum_c, ice, all_here) values ($1, $2, $3, $4, $5, $6, $7)
+`
+
+type AddPlacesCheckLineParams struct {
+	SiteID   int64
+	CheckID  uuid.UUID
+	PlaceID  int64
+	Celsius  *float32
+	MaximumC *float32
+	Ice      bool
+	AllHere  bool
+}
+
+func (q *Queries) AddPlacesCheckLine(ctx context.Context, arg AddPlacesCheckLineParams) error {
+	_, err := q.db.Exec(ctx, addPlacesCheckLine,
+		arg.SiteID,
+		arg.CheckID,
+		arg.PlaceID,
+		arg.Celsius,
+		arg.MaximumC,
+		arg.Ice,
+		arg.AllHere,
+	)
+	return err
 }
 
 const lockPlace = `-- name: LockPlace :one
@@ -162,6 +219,51 @@ func (q *Queries) Places(ctx context.Context, siteID int64) ([]Place, error) {
 			&i.PowerW,
 			&i.SetRh,
 			&i.ScaleKg,
+		); err != nil {
+			return nil, err
+		}
+		items = append(items, i)
+	}
+	if err := rows.Err(); err != nil {
+		return nil, err
+	}
+	return items, nil
+}
+
+const placesChecks = `-- name: PlacesChecks :many
+select c.id, c.kind, c.at, c.recorded_at, p.name as person from places_check c
+join person p on p.site_id = c.site_id and p.id = c.person_id
+where c.site_id = $1 and c.at >= $2 order by c.at
+`
+
+type PlacesChecksParams struct {
+	SiteID int64
+	Since  time.Time
+}
+
+type PlacesChecksRow struct {
+	ID         uuid.UUID
+	Kind       string
+	At         time.Time
+	RecordedAt time.Time
+	Person     string
+}
+
+func (q *Queries) PlacesChecks(ctx context.Context, arg PlacesChecksParams) ([]PlacesChecksRow, error) {
+	rows, err := q.db.Query(ctx, placesChecks, arg.SiteID, arg.Since)
+	if err != nil {
+		return nil, err
+	}
+	defer rows.Close()
+	var items []PlacesChecksRow
+	for rows.Next() {
+		var i PlacesChecksRow
+		if err := rows.Scan(
+			&i.ID,
+			&i.Kind,
+			&i.At,
+			&i.RecordedAt,
+			&i.Person,
 		); err != nil {
 			return nil, err
 		}

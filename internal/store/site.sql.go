@@ -11,8 +11,8 @@ import (
 )
 
 const addSite = `-- name: AddSite :one
-insert into site (slug, name, time_zone, profile, transport_c, service_hours)
-values ($1, $2, $3, $4, $5, $6) returning id, slug, name, time_zone, profile, transport_c, service_hours, next_lot, wage_cents, quiet_from, quiet_to, altitude_m, check_days, thaw_school, lock_minutes, currency, check_hours
+insert into site (slug, name, time_zone, profile, transport_c, service_hours, check_hours)
+values ($1, $2, $3, $4, $5, $6, coalesce($7::text[], '{}')) returning id, slug, name, time_zone, profile, transport_c, service_hours, next_lot, wage_cents, quiet_from, quiet_to, altitude_m, check_days, thaw_school, lock_minutes, currency, check_hours
 `
 
 type AddSiteParams struct {
@@ -22,6 +22,7 @@ type AddSiteParams struct {
 	Profile      string
 	TransportC   float64
 	ServiceHours []string
+	CheckHours   []string
 }
 
 func (q *Queries) AddSite(ctx context.Context, arg AddSiteParams) (Site, error) {
@@ -32,6 +33,7 @@ func (q *Queries) AddSite(ctx context.Context, arg AddSiteParams) (Site, error) 
 		arg.Profile,
 		arg.TransportC,
 		arg.ServiceHours,
+		arg.CheckHours,
 	)
 	var i Site
 	err := row.Scan(
@@ -90,33 +92,33 @@ func (q *Queries) BumpVersion(ctx context.Context, siteID int64) error {
 	return err
 }
 
-const lastReadAt = `-- name: LastReadAt :many
-select probe_id, max(at)::timestamptz as at from reading
-where site_id = $1 and probe_id = any($2::bigint[]) and at >= $3 group by probe_id
+const lastReading = `-- name: LastReading :many
+select at, celsius from reading
+where site_id = $1 and probe_id = any($2::bigint[]) and at >= $3 order by at desc limit 1
 `
 
-type LastReadAtParams struct {
+type LastReadingParams struct {
 	SiteID int64
 	Probes []int64
 	Since  time.Time
 }
 
-type LastReadAtRow struct {
-	ProbeID int64
+type LastReadingRow struct {
 	At      time.Time
+	Celsius float64
 }
 
-// When probes last read something, since a time.
-func (q *Queries) LastReadAt(ctx context.Context, arg LastReadAtParams) ([]LastReadAtRow, error) {
-	rows, err := q.db.Query(ctx, lastReadAt, arg.SiteID, arg.Probes, arg.Since)
+// What probes last read, since a time: one row, or none.
+func (q *Queries) LastReading(ctx context.Context, arg LastReadingParams) ([]LastReadingRow, error) {
+	rows, err := q.db.Query(ctx, lastReading, arg.SiteID, arg.Probes, arg.Since)
 	if err != nil {
 		return nil, err
 	}
 	defer rows.Close()
-	var items []LastReadAtRow
+	var items []LastReadingRow
 	for rows.Next() {
-		var i LastReadAtRow
-		if err := rows.Scan(&i.ProbeID, &i.At); err != nil {
+		var i LastReadingRow
+		if err := rows.Scan(&i.At, &i.Celsius); err != nil {
 			return nil, err
 		}
 		items = append(items, i)

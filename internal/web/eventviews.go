@@ -83,6 +83,13 @@ var eventViews = map[lot.Kind]eventView{
 		}),
 	"discarded": show(func(_ page, x lot.Discarded, _ kitchen.Card) string { return x.Reason },
 		func(f *input, _ time.Time) lot.Payload { return lot.Discarded{Reason: f.Text("reason")} }),
+	"not_found": show(func(p page, x lot.NotFound, _ kitchen.Card) string {
+		text := p.Mass(x.WeightKg)
+		if x.Count > 0 {
+			text = plural(x.Count, "piece") + ", " + text
+		}
+		return commas(text+" not found at a count", x.Note)
+	}, nil),
 	"voided": show(func(_ page, x lot.Voided, card kitchen.Card) string { return entryName(card, x.EventID) + x.Reason },
 		func(f *input, _ time.Time) lot.Payload {
 			return lot.Voided{EventID: f.UUID("event_id"), Reason: f.Text("reason")}

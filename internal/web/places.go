@@ -109,6 +109,10 @@ func (s *Server) showPlace(c *gin.Context, v placePageView) {
 	line := p.placeLine(v.Page.PlaceView, span)
 	for _, l := range v.Trace.Lines {
 		for i, t := range l.Points {
+			if l.Hand {
+				line.Spots = append(line.Spots, coldchain.Reading{At: t.At, Celsius: t.Mean})
+				continue
+			}
 			t.Break = t.Break || i == 0
 			line.Trace = append(line.Trace, drawing.TracePoint(t))
 		}
@@ -195,7 +199,24 @@ func (placePageView) Spans() any { return traceSpans }
 
 // Sums are what the span did, in words and numbers.
 func (v placePageView) Sums(p page) []sumRow {
-	return sums(p, v.Trace.Exposure, coldchain.Total(v.Trace.Gaps), v.Card.Rules.WarmC)
+	return traceSums(p, v.Trace, v.Card.Rules.WarmC)
+}
+
+// traceSums writes out what was measured in a place, and what people read there.
+func traceSums(p page, t kitchen.PlaceTrace, limit float64) []sumRow {
+	rows := sums(p, t.Exposure, coldchain.Total(t.Gaps), limit)
+	n, lo, hi := 0, math.Inf(1), math.Inf(-1)
+	for _, l := range t.Lines {
+		for _, x := range l.Points {
+			if l.Hand {
+				n, lo, hi = n+1, math.Min(lo, x.Mean), math.Max(hi, x.Mean)
+			}
+		}
+	}
+	if n > 0 {
+		rows = append(rows, sumRow{"By hand", fmt.Sprintf("%d × %s to %s", n, unit.FormatTemp(lo, p.Actor.Temps()), p.Temp(hi))})
+	}
+	return rows
 }
 
 // sumRow is one figure of a span.
@@ -255,6 +276,7 @@ type traceJSON struct {
 
 type traceLine struct {
 	Name string     `json:"name"`
+	Hand bool       `json:"hand"` // read by people, reading by reading
 	T    []int64    `json:"t"`
 	Mean []*float64 `json:"mean"` // null breaks the line
 	Min  []*float64 `json:"min"`
@@ -292,15 +314,15 @@ func (s *Server) trace(c *gin.Context) {
 	}
 	out := traceJSON{Unit: p.TempUnit(), From: from, To: to, Hourly: t.Hourly, Warm: scaled(t.Rules.WarmC),
 		Cold: scaled(t.Rules.FreezingC),
-		Sums: sums(p, t.Exposure, coldchain.Total(t.Gaps), t.Rules.WarmC), Lines: []traceLine{}, Alarms: [][2]int64{}}
+		Sums: traceSums(p, t, t.Rules.WarmC), Lines: []traceLine{}, Alarms: [][2]int64{}}
 	for _, l := range t.Lines {
-		line := traceLine{Name: l.Probe.Name, T: []int64{}, Mean: []*float64{}, Min: []*float64{}, Max: []*float64{}}
+		line := traceLine{Name: l.Probe.Name, Hand: l.Hand, T: []int64{}, Mean: []*float64{}, Min: []*float64{}, Max: []*float64{}}
 		add := func(at int64, mean, min, max *float64) {
 			line.T, line.Mean, line.Min, line.Max = append(line.T, at), append(line.Mean, mean),
 				append(line.Min, min), append(line.Max, max)
 		}
 		for i, x := range l.Points {
-			if x.Break && i > 0 {
+			if x.Break && i > 0 && !l.Hand {
 				add(l.Points[i-1].At.Unix()+1, nil, nil, nil)
 			}
 			add(x.At.Unix(), scaled(x.Mean), scaled(x.Min), scaled(x.Max))

@@ -91,6 +91,8 @@ func (s *Server) routes() []httpx.Route {
 		get(sitePath+"/lots/:id/harvest", access.Write, s.harvestForm),
 		post(sitePath+"/lots/:id/harvest", access.Write, s.harvest),
 		get(sitePath+"/cold", access.Read, s.ice),
+		get(sitePath+"/cold/check", access.Read, s.placesCheck),
+		post(sitePath+"/cold/check", access.Write, s.signCheck),
 		get(sitePath+"/cold/ice-plan", access.Read, s.icePlan),
 		post(sitePath+"/cold/places/:id/ice", access.Write, s.logIce),
 		post(sitePath+"/cold/places/:id/box", access.Equip, s.setBox),

@@ -52,7 +52,7 @@ func (v setupView) Action(base string) string {
 
 // setupStart is what the form begins with.
 func setupStart() form.Back {
-	return form.Back{Values: map[string][]string{"service": {"19:00"},
+	return form.Back{Values: map[string][]string{"service": {"19:00"}, "checks": {"07:00 22:30"},
 		"places": {"Dock, dock, 6\nWalk-in, walk_in, 1\nFish drawer, drawer, 0\nIce tote, tote, 0\nFreezer, freezer, -20"}}}
 }
 
@@ -144,7 +144,7 @@ func (s *Server) openKitchen(c *gin.Context) {
 // setup reads a kitchen without its people.
 func (f *input) setup() kitchen.Setup {
 	in := kitchen.Setup{Name: f.Text("name"), TimeZone: f.Text("time_zone"), Profile: f.Text("profile"),
-		Service: f.hours("service")}
+		Service: f.hours("service"), Checks: f.hours("checks")}
 	switch f.Text("readings") {
 	case "hand":
 		in.ByHand = true

@@ -372,8 +372,9 @@ func (t assessor) measureAgainBy() time.Time {
 	return time.Time{}
 }
 
-// lastHour is when what is accepted for a day only ends, the next morning (house).
-const lastHour = 4
+// DayEnds is the hour of the next morning at which a day of the kitchen ends, and with it what is
+// accepted for a day only (house).
+const DayEnds = 4
 
 // zoneOr is the zone, UTC where there is none.
 func zoneOr(zone *time.Location) *time.Location {
@@ -387,9 +388,9 @@ func zoneOr(zone *time.Location) *time.Location {
 func nextMorning(at time.Time, zone *time.Location) time.Time {
 	zone = zoneOr(zone)
 	local := at.In(zone)
-	end := time.Date(local.Year(), local.Month(), local.Day(), lastHour, 0, 0, 0, zone)
+	end := time.Date(local.Year(), local.Month(), local.Day(), DayEnds, 0, 0, 0, zone)
 	if !end.After(local) {
-		end = time.Date(local.Year(), local.Month(), local.Day()+1, lastHour, 0, 0, 0, zone)
+		end = time.Date(local.Year(), local.Month(), local.Day()+1, DayEnds, 0, 0, 0, zone)
 	}
 	return end
 }

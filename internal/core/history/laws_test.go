@@ -497,6 +497,10 @@ func TestDenyByDefault(t *testing.T) {
 			if errors.As(err, &bad) {
 				return fmt.Sprintf("it cannot be discarded: %v", err)
 			}
+			gone := lot.NotFound{WeightKg: j.State.WeightKg}
+			if _, err := lot.Admit(j.State, j.Facts(gone), lot.Event{ID: uuid.New(), HappenedAt: j.At}, gone); err != nil {
+				return fmt.Sprintf("what is gone cannot be written down: %v", err)
+			}
 		}
 		return ""
 	})

@@ -43,6 +43,7 @@ var kinds = []kind{
 	row[Refused]("refused", "Refused", 0),
 	row[Left]("used", "Finished", 0),
 	row[Discarded]("discarded", "Discarded", 0),
+	row[NotFound]("not_found", "Not accounted for", 0),
 	row[Voided]("voided", "Entry cancelled", fixed),
 	row[Corrected]("corrected", "Entry corrected", fixed),
 	row[Declared]("declared", "Origin declared", carried),

@@ -20,6 +20,7 @@ const (
 	WasDiscarded Status = "discarded"
 	Cancelled    Status = "cancelled" // its receipt was voided
 	WasSplit     Status = "parted"    // its fish went on as other lots
+	WasNotFound  Status = "not accounted for"
 )
 
 // Name is the status in words.

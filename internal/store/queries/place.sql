@@ -34,3 +34,14 @@ on conflict do nothing;
 delete from stale_place d where (d.site_id, d.place_id) in (
     select s.site_id, s.place_id from stale_place s order by s.site_id, s.place_id limit $1 for update skip locked)
 returning d.*;
+
+-- name: AddPlacesCheck :execrows
+insert into places_check (site_id, id, kind, at, recorded_at, person_id) values ($1, $2, $3, $4, $5, $6) on conflict do nothing;
+
+-- name: AddPlacesCheckLine :exec
+insert into places_check_line (site_id, check_id, place_id, celsius, maximum_c, ice, all_here) values ($1, $2, $3, $4, $5, $6, $7);
+
+-- name: PlacesChecks :many
+select c.id, c.kind, c.at, c.recorded_at, p.name as person from places_check c
+join person p on p.site_id = c.site_id and p.id = c.person_id
+where c.site_id = $1 and c.at >= @since order by c.at;

@@ -8,8 +8,8 @@ select * from site where slug = $1;
 select * from site where id = $1;
 
 -- name: AddSite :one
-insert into site (slug, name, time_zone, profile, transport_c, service_hours)
-values ($1, $2, $3, $4, $5, $6) returning *;
+insert into site (slug, name, time_zone, profile, transport_c, service_hours, check_hours)
+values ($1, $2, $3, $4, $5, $6, coalesce(@check_hours::text[], '{}')) returning *;
 
 -- name: TakeLotNumber :one
 update site set next_lot = next_lot + 1 where id = $1 returning next_lot - 1 as number;
@@ -17,10 +17,10 @@ update site set next_lot = next_lot + 1 where id = $1 returning next_lot - 1 as 
 -- name: SetSettings :exec
 update site set name = $2, time_zone = $3, currency = $4, service_hours = $5, check_hours = $6 where id = $1;
 
--- name: LastReadAt :many
--- When probes last read something, since a time.
-select probe_id, max(at)::timestamptz as at from reading
-where site_id = $1 and probe_id = any(@probes::bigint[]) and at >= @since group by probe_id;
+-- name: LastReading :many
+-- What probes last read, since a time: one row, or none.
+select at, celsius from reading
+where site_id = $1 and probe_id = any(@probes::bigint[]) and at >= @since order by at desc limit 1;
 
 -- name: SetProfile :exec
 update site set profile = $2 where id = $1;

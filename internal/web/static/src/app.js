@@ -99,20 +99,63 @@ document.addEventListener("pointerdown", (e) => {
 document.addEventListener("click", (e) => {
   const key = e.target.closest("[data-pad]")?.dataset.pad;
   if (!key) return;
-  if (!numberField?.isConnected) numberField = document.querySelector(".line input.num");
+  if (!numberField?.isConnected) numberField = document.querySelector(".line input.num, .check input.num");
   if (!numberField) return;
   numberField.focus();
   if (key === "next") {
-    const nums = [...document.querySelectorAll("input.num")];
-    (nums[nums.indexOf(numberField) + 1] ?? nextField(numberField))?.focus();
-  } else if (key === "⌫") numberField.value = numberField.value.slice(0, -1);
+    goOn(numberField);
+    return;
+  }
+  if (key === "⌫") numberField.value = numberField.value.slice(0, -1);
   else if (key === "−") numberField.value = numberField.value.startsWith("-") ? numberField.value.slice(1) : "-" + numberField.value;
   else numberField.value += key;
+  numberField.dispatchEvent(new Event("input", { bubbles: true }));
+  // A temperature is read to a tenth: with that, a list of places goes on by itself.
+  if (numberField.form.matches("[data-jump]") && /^[-−]?\d+[.,]\d$/.test(numberField.value) && nextNumber(numberField)) goOn(numberField);
 });
-const showPad = () =>
+const numbers = (form) => [...form.querySelectorAll("input.num")].filter((n) => n.offsetParent && !n.closest("details"));
+const nextNumber = (field) => numbers(field.form)[numbers(field.form).indexOf(field) + 1];
+// On to the next number; in a list that is signed, after the last one, the signature.
+function goOn(field) {
+  const next = nextNumber(field) ?? (field.form.matches("[data-jump]") ? null : nextField(field));
+  if (next) next.focus();
+  else if (field.form.querySelector(".check-count")) field.blur(), field.form.querySelector(".check-count").scrollIntoView({ block: "start" });
+  else field.form.requestSubmit();
+}
+document.addEventListener("focusin", (e) => {
+  const form = e.target.closest?.("form[data-jump]");
+  if (!form) return;
+  const last = e.target.matches("input.num") && !nextNumber(e.target);
+  const next = form.querySelector(".pad-next");
+  if (next) next.textContent = last && !form.querySelector(".check-count") ? "Sign" : last ? "Count" : "Next";
+});
+document.addEventListener("keydown", (e) => {
+  if (e.key !== "Enter" || !e.target.matches?.("form[data-jump] input.num") || e.target.closest("details")) return;
+  e.preventDefault();
+  goOn(e.target);
+});
+// Beside each field its thermometer shows what is typed.
+document.addEventListener("input", (e) => {
+  const row = e.target.closest?.(".check-row");
+  const fill = row?.querySelector("[data-fill]");
+  if (!fill || !e.target.name.startsWith("celsius-")) return;
+  const value = parseFloat(e.target.value.replace("−", "-").replace(",", "."));
+  if (Number.isNaN(value)) return;
+  const over = (value - Number(row.dataset.limit.replace("−", "-"))) * Number(row.dataset.kelvin);
+  const [top, height] = fill.dataset.fill.split(" ").map(Number);
+  const level = (Math.min(Math.max(over, -5.4), 4) + 6) / 10;
+  fill.setAttribute("y", top + height * (1 - level));
+  fill.setAttribute("height", height * level + 2);
+  fill.closest(".thermo").classList.toggle("thermo-over", over > 0);
+});
+const byFinger = matchMedia("(pointer: coarse)").matches;
+const showPad = () => {
   document.querySelectorAll(".pad, .pin-pad").forEach((p) => {
     p.hidden = false;
   });
+  // Where the page brings its own keys, those of the device stay away.
+  if (byFinger) document.querySelectorAll("form[data-jump] input.num").forEach((n) => (n.inputMode = "none"));
+};
 
 // The PIN pad types into its field; a name that is chosen leads there.
 document.addEventListener("click", (e) => {
@@ -308,7 +351,9 @@ document.addEventListener(
 );
 
 document.addEventListener("DOMContentLoaded", () => {
-  if (byKeys && document.body.matches(".in-form") && !inspectForm() && document.activeElement === document.body && !document.querySelector("[autofocus]")) firstField(document.getElementById("main"))?.focus();
+  const listed = document.querySelector("form[data-jump] input.num");
+  if (listed) listed.focus(); // with keys of its own
+  else if (byKeys && document.body.matches(".in-form") && !inspectForm() && document.activeElement === document.body && !document.querySelector("[autofocus]")) firstField(document.getElementById("main"))?.focus();
   showPad();
   goTo(document.querySelector(".sign-now"));
 });

@@ -66,6 +66,12 @@
     const bands = [];
     trace.lines.forEach((l, i) => {
       const colour = line(i);
+      if (l.hand) {
+        // What people read are points: nobody knows what was between them.
+        tables.push([l.t, l.mean]);
+        series.push({ label: l.name, stroke: colour, paths: () => null, value: (u, v) => number(v), points: { show: true, size: 11, fill: colour } });
+        return;
+      }
       if (trace.hourly) {
         const n = series.length;
         tables.push([l.t, l.max, l.min]);

@@ -95,6 +95,7 @@ const Forms = (() => {
     const answer = await fetch(there, { headers: { Accept: "text/html" } }).catch(() => null);
     if (!answer?.ok || !show(await answer.text(), form, { done: true })) location.assign(there), location.reload();
     else if (there.hash) document.getElementById(there.hash.slice(1))?.scrollIntoView({ block: "nearest" });
+    else if (!document.contains(form)) scrollTo({ top: 0, behavior: "instant" }); // what became of it stands on top
   }
 
   async function send(form, button) {
