@@ -42,6 +42,7 @@ export function local(hoursFromNow) {
 // fillLine fills a line of the docket form.
 export async function fillLine(page, n, line) {
   const field = (name) => page.locator(`[name="line-${n}-${name}"]`);
+  await page.locator(".line").nth(n).locator("details").evaluate((d) => (d.open = true));
   for (const name of ["species", "count", "weight", "core", "supplier_lot"]) {
     const input = { weight: "weight_kg", core: "core_celsius" }[name] ?? name;
     if (line[name] !== undefined) await field(input).fill(String(line[name]));

@@ -24,8 +24,10 @@ test("from the dock to the board", { tag: "@phone" }, async ({ page, request }, 
 
   let card;
   await test.step("receive a docket of two lines", async () => {
-    await page.getByRole("link", { name: "Receive", exact: true }).first().click();
+    if (phone) await page.goto("/k/harbour/deliveries");
+    await page.getByRole("link", { name: phone ? "Receive a delivery" : "Receive", exact: true }).first().click();
     await page.getByLabel("Supplier", { exact: true }).fill("Skua Day-boat");
+    await page.locator(".docket-fields summary").click();
     await page.getByLabel("Delivery note number").fill("d-130");
     await page.locator('[name="line-0-species"]').pressSequentially("gadus m");
     await page.getByRole("button", { name: /^Cod Gadus morhua/ }).click();

@@ -58,6 +58,7 @@ test("a night in which the walk-in failed: one page, all lots at once", async ({
   const sender = await placeAtOnce(page, name);
   await page.goto("/k/harbour/deliveries/receive");
   await page.getByLabel("Supplier", { exact: true }).fill("Fulmar Landing");
+  await page.locator(".docket-fields summary").click();
   await page.getByLabel("Arrived").fill(local(-10));
   for (const [i, line] of [
     { species: "Cod", form: "gutted", count: 6, weight: 9, core: 0.6, caught: 40 },

@@ -80,90 +80,93 @@ var trimOptions = optionsOf(lot.TrimParts, lot.Trim.Name)
 // fieldSpecs are the fields that can be corrected, by their names in the API; where a name
 // means something else in one kind, by kind/name.
 var fieldSpecs = map[string]fieldSpec{
-	"species":         {label: "Species", unit: "species"},
-	"form":            {label: "Form", options: optionsOf(lot.Forms, lot.FormName)},
-	"frozen":          {label: "Came frozen"},
-	"count":           {label: "Count"},
-	"weight_kg":       {label: "Weight", unit: "mass"},
-	"core_celsius":    {label: "Core temperature", unit: "temp"},
-	"celsius":         {label: "Core temperature", unit: "temp"},
-	"ice":             {label: "Ice", options: optionsOf(lot.IceStates, lot.IceName)},
-	"claim.at":        {label: "Date on the label"},
-	"claim.means":     {label: "The date is", options: optionsOf(freshness.DateMeanings, freshness.DateMeaning.Name)},
-	"supplier_lot":    {label: "Their lot"},
-	"place_id":        {label: "Place", options: placeOptions},
-	"left_at":         {label: "Left where it lay"},
-	"packing.pack":    {label: "Packed", options: optionsOf(lot.Packs, lot.Pack.Name)},
-	"pack":            {label: "Packed", options: optionsOf(lot.Packs, lot.Pack.Name)},
-	"film_otr":        {label: "Oxygen transmission of the film", unit: "cm³/(m²·24 h)"},
-	"tight":           {label: "Wrapped again, or stacked tight"},
-	"indicator":       {label: "Time-temperature indicators, not run out"},
-	"decision":        {label: "Decision", options: optionsOf(freshness.Decisions, freshness.Decision.Name)},
-	"from":            {label: "From"},
-	"to":              {label: "To"},
-	"reason":          {label: "Reason", long: true},
-	"note":            {label: "Note", long: true},
-	"caption":         {label: "What it shows"},
-	"origin":          {label: "Caught or farmed", options: optionsOf([]lot.FishOrigin{lot.Wild, lot.Farmed}, nil)},
-	"reef_origin":     {label: "Waters"},
-	"dispatched_at":   {label: "Sent off"},
-	"off":             {label: "Was to come off", options: trimOptions},
-	"left":            {label: "Is still on", options: trimOptions},
-	"missing":         {label: "Is missing", options: trimOptions},
-	"rework_minutes":  {label: "Rework", unit: "min"},
-	"packing_faults":  {label: "Packing", options: optionsOf(lot.PackingFaults, nil)},
-	"packing_celsius": {label: "In the ice or the box", unit: "temp"},
-	"asks":            {label: "You ask for", options: optionsOf(lot.Remedies, nil)},
-	"reasons":         {label: "Reasons, one a line", long: true},
-	"area":            {label: "Place or area"},
-	"gear":            {label: "Gear", options: optionsOf(lot.Gears, nil)},
-	"gear_set_at":     {label: "Gear set"},
-	"vessel":          {label: "Vessel or farm"},
-	"water_celsius":   {label: "Water", unit: "temp"},
-	"air_celsius":     {label: "Air", unit: "temp"},
-	"killed/method":   {label: "How it was killed", options: optionsOf(lot.KillMethods, nil)},
-	"calm":            {label: "It died fast and calm"},
-	"how":             {label: "Where it was cut", options: optionsOf(lot.BleedCuts, nil)},
-	"medium":          {label: "Bled in", options: optionsOf(lot.BleedMedia, nil)},
-	"bled/school":     {label: "Method", options: optionsOf(lot.BleedMethods, nil)},
-	"until":           {label: "Until"},
-	"gilled":          {label: "The gills too"},
-	"with":            {label: "Washed in", options: optionsOf(lot.Washes, nil)},
-	"iced/way":        {label: "Method of icing", options: optionsOf(icing.Methods, nil)},
-	"ice_kg":          {label: "Ice put in", unit: "mass"},
-	"results":         {label: "Results, mg/kg", long: true},
-	"lab":             {label: "Laboratory and report"},
-	"account":         {label: "What happened, and how it is known", long: true},
-	"warm_hours":      {label: "Of it warm", unit: "h"},
-	"warmest_celsius": {label: "Warmest in them", unit: "temp"},
-	"froze/way":       {label: "The freezer cools by", options: optionsOf(freezing.Methods, nil)},
-	"wrapping":        {label: "Around the fish", options: optionsOf(freezing.Wrappings, nil)},
-	"froze/preps":     {label: "Done before", options: optionsOf(freezing.Preps, nil)},
-	"shape":           {label: "Shape", options: optionsOf(heat.Shapes, bodyName)},
-	"thickness_mm":    {label: "Thickness", unit: "mm"},
-	"one_face":        {label: "It lies on a tray that gives no cold"},
-	"start_celsius":   {label: "At the start", unit: "temp"},
-	"pulled/method":   {label: "Thaws by", options: optionsOf(thawing.Methods(), nil)},
-	"end_use":         {label: "To be", options: optionsOf([]thawing.EndUse{thawing.Cook, thawing.Raw}, endUseName)},
-	"used/end_use":    {label: "What it was used for", options: optionsOf(lot.EndUses, lot.EndUse.Name)},
-	"opened":          {label: "Its pack was opened"},
-	"hung/opened":     {label: "Why a manager allowed it", long: true},
-	"medium_celsius":  {label: "Air or water around it", unit: "temp"},
-	"drip_kg":         {label: "Drip", unit: "mass"},
-	"glaze_kg":        {label: "Glaze", unit: "mass"},
-	"hook":            {label: "Hook"},
-	"kg":              {label: "Weight", unit: "mass"},
-	"hung/school":     {label: "Policy", options: optionsOf(ageing.Policies(), nil)},
-	"target":          {label: "Target loss", unit: "%"},
-	"hanging":         {label: "Hangs", options: optionsOf(ageing.HangingStyles(), nil)},
-	"hung/preps":      {label: "Prepared", options: optionsOf(ageing.Preps(), nil)},
-	"raw":             {label: "To be served raw"},
-	"because":         {label: "What was odd about it"},
-	"aside":           {label: "Set aside: it counts for nothing"},
-	"stops":           {label: "Stop signs", options: optionsOf(ageing.Signs(), nil)},
-	"crust_kg":        {label: "Crust", unit: "mass"},
-	"usable_kg":       {label: "Usable", unit: "mass"},
-	"why":             {label: "Why", long: true},
+	"species":      {label: "Species", unit: "species"},
+	"form":         {label: "Form", options: optionsOf(lot.Forms, lot.FormName)},
+	"frozen":       {label: "Came frozen"},
+	"count":        {label: "Count"},
+	"weight_kg":    {label: "Weight", unit: "mass"},
+	"core_celsius": {label: "Core temperature", unit: "temp"},
+	"celsius":      {label: "Core temperature", unit: "temp"},
+	"ice":          {label: "Ice", options: optionsOf(lot.IceStates, lot.IceName)},
+	"claim.at":     {label: "Date on the label"},
+	"claim.means":  {label: "The date is", options: optionsOf(freshness.DateMeanings, freshness.DateMeaning.Name)},
+	"supplier_lot": {label: "Their lot"},
+	// amounts of money
+	"price_cents_per_kg": {label: "Price a kilo", unit: "money"},
+	"fee_cents":          {label: "Cleaning fee, for all of it", unit: "money"},
+	"place_id":           {label: "Place", options: placeOptions},
+	"left_at":            {label: "Left where it lay"},
+	"packing.pack":       {label: "Packed", options: optionsOf(lot.Packs, lot.Pack.Name)},
+	"pack":               {label: "Packed", options: optionsOf(lot.Packs, lot.Pack.Name)},
+	"film_otr":           {label: "Oxygen transmission of the film", unit: "cm³/(m²·24 h)"},
+	"tight":              {label: "Wrapped again, or stacked tight"},
+	"indicator":          {label: "Time-temperature indicators, not run out"},
+	"decision":           {label: "Decision", options: optionsOf(freshness.Decisions, freshness.Decision.Name)},
+	"from":               {label: "From"},
+	"to":                 {label: "To"},
+	"reason":             {label: "Reason", long: true},
+	"note":               {label: "Note", long: true},
+	"caption":            {label: "What it shows"},
+	"origin":             {label: "Caught or farmed", options: optionsOf([]lot.FishOrigin{lot.Wild, lot.Farmed}, nil)},
+	"reef_origin":        {label: "Waters"},
+	"dispatched_at":      {label: "Sent off"},
+	"off":                {label: "Was to come off", options: trimOptions},
+	"left":               {label: "Is still on", options: trimOptions},
+	"missing":            {label: "Is missing", options: trimOptions},
+	"rework_minutes":     {label: "Rework", unit: "min"},
+	"packing_faults":     {label: "Packing", options: optionsOf(lot.PackingFaults, nil)},
+	"packing_celsius":    {label: "In the ice or the box", unit: "temp"},
+	"asks":               {label: "You ask for", options: optionsOf(lot.Remedies, nil)},
+	"reasons":            {label: "Reasons, one a line", long: true},
+	"area":               {label: "Place or area"},
+	"gear":               {label: "Gear", options: optionsOf(lot.Gears, nil)},
+	"gear_set_at":        {label: "Gear set"},
+	"vessel":             {label: "Vessel or farm"},
+	"water_celsius":      {label: "Water", unit: "temp"},
+	"air_celsius":        {label: "Air", unit: "temp"},
+	"killed/method":      {label: "How it was killed", options: optionsOf(lot.KillMethods, nil)},
+	"calm":               {label: "It died fast and calm"},
+	"how":                {label: "Where it was cut", options: optionsOf(lot.BleedCuts, nil)},
+	"medium":             {label: "Bled in", options: optionsOf(lot.BleedMedia, nil)},
+	"bled/school":        {label: "Method", options: optionsOf(lot.BleedMethods, nil)},
+	"until":              {label: "Until"},
+	"gilled":             {label: "The gills too"},
+	"with":               {label: "Washed in", options: optionsOf(lot.Washes, nil)},
+	"iced/way":           {label: "Method of icing", options: optionsOf(icing.Methods, nil)},
+	"ice_kg":             {label: "Ice put in", unit: "mass"},
+	"results":            {label: "Results, mg/kg", long: true},
+	"lab":                {label: "Laboratory and report"},
+	"account":            {label: "What happened, and how it is known", long: true},
+	"warm_hours":         {label: "Of it warm", unit: "h"},
+	"warmest_celsius":    {label: "Warmest in them", unit: "temp"},
+	"froze/way":          {label: "The freezer cools by", options: optionsOf(freezing.Methods, nil)},
+	"wrapping":           {label: "Around the fish", options: optionsOf(freezing.Wrappings, nil)},
+	"froze/preps":        {label: "Done before", options: optionsOf(freezing.Preps, nil)},
+	"shape":              {label: "Shape", options: optionsOf(heat.Shapes, bodyName)},
+	"thickness_mm":       {label: "Thickness", unit: "mm"},
+	"one_face":           {label: "It lies on a tray that gives no cold"},
+	"start_celsius":      {label: "At the start", unit: "temp"},
+	"pulled/method":      {label: "Thaws by", options: optionsOf(thawing.Methods(), nil)},
+	"end_use":            {label: "To be", options: optionsOf([]thawing.EndUse{thawing.Cook, thawing.Raw}, endUseName)},
+	"used/end_use":       {label: "What it was used for", options: optionsOf(lot.EndUses, lot.EndUse.Name)},
+	"opened":             {label: "Its pack was opened"},
+	"hung/opened":        {label: "Why a manager allowed it", long: true},
+	"medium_celsius":     {label: "Air or water around it", unit: "temp"},
+	"drip_kg":            {label: "Drip", unit: "mass"},
+	"glaze_kg":           {label: "Glaze", unit: "mass"},
+	"hook":               {label: "Hook"},
+	"kg":                 {label: "Weight", unit: "mass"},
+	"hung/school":        {label: "Policy", options: optionsOf(ageing.Policies(), nil)},
+	"target":             {label: "Target loss", unit: "%"},
+	"hanging":            {label: "Hangs", options: optionsOf(ageing.HangingStyles(), nil)},
+	"hung/preps":         {label: "Prepared", options: optionsOf(ageing.Preps(), nil)},
+	"raw":                {label: "To be served raw"},
+	"because":            {label: "What was odd about it"},
+	"aside":              {label: "Set aside: it counts for nothing"},
+	"stops":              {label: "Stop signs", options: optionsOf(ageing.Signs(), nil)},
+	"crust_kg":           {label: "Crust", unit: "mass"},
+	"usable_kg":          {label: "Usable", unit: "mass"},
+	"why":                {label: "Why", long: true},
 }
 
 // specOf is the spec of a field of a kind; false for one that stays as it is.
@@ -259,6 +262,8 @@ func (p page) unitOf(spec fieldSpec) string {
 		return p.TempUnit()
 	case "mass":
 		return p.MassUnit()
+	case "money":
+		return p.Actor.Site.Currency
 	}
 	if spec.unit == "species" {
 		return ""
@@ -283,6 +288,10 @@ func (p page) typed(spec fieldSpec, x reflect.Value) []string {
 		return []string{p.Local(v)}
 	case bool:
 		return []string{map[bool]string{true: "yes", false: "no"}[v]}
+	case int64:
+		if spec.unit == "money" {
+			return amount(v)
+		}
 	case float64:
 		switch spec.unit {
 		case "temp":
@@ -305,6 +314,14 @@ func (p page) typed(spec fieldSpec, x reflect.Value) []string {
 		list = append(list, fmt.Sprint(x.Index(i).Interface()))
 	}
 	return list
+}
+
+// amount is an amount of money for a field; none for nothing.
+func amount(cents int64) []string {
+	if cents == 0 {
+		return nil
+	}
+	return []string{fmt.Sprintf("%.2f", float64(cents)/100)}
 }
 
 // corrected reads the form over a payload. What was not changed stays exactly as it is,
@@ -379,9 +396,12 @@ func (f *input) set(field string, spec fieldSpec, x reflect.Value, typed []strin
 			x.SetFloat(f.MustNumber(field, spec.unit))
 		}
 	case reflect.Int, reflect.Int64:
-		if spec.options != nil {
+		switch {
+		case spec.options != nil:
 			x.SetInt(f.ID(field))
-		} else {
+		case spec.unit == "money":
+			x.SetInt(f.Cents(field))
+		default:
 			x.SetInt(int64(f.MustWhole(field)))
 		}
 	case reflect.Slice:

@@ -4,8 +4,10 @@ import (
 	"cmp"
 	"context"
 	"fmt"
+	"math"
 	"net/http"
 	"net/url"
+	"slices"
 	"strconv"
 	"strings"
 	"time"
@@ -13,8 +15,10 @@ import (
 	"github.com/gin-gonic/gin"
 
 	"leancatch/internal/core/freshness"
+	"leancatch/internal/core/invalid"
 	"leancatch/internal/core/lot"
 	"leancatch/internal/core/species"
+	"leancatch/internal/core/unit"
 	"leancatch/internal/kitchen"
 	"leancatch/internal/web/form"
 )
@@ -66,10 +70,74 @@ type receiveView struct {
 	Lines     int
 	Suppliers []kitchen.Supplier
 	Places    []lot.Place
+	Order     *kitchen.Order // that came in with it; nil for none
+	Added     bool           // the last line was just added
 }
 
 // Field is the name of a field of a line.
 func (receiveView) Field(line int, name string) string { return lineField(line, name) }
+
+// more are the fields of a line that lie folded.
+var more = append([]string{"supplier_lot", "pack", "film_otr", "tight", "indicator", "reef_origin", "thickness_mm", "fee_cents"}, shared...)
+
+// Open reports whether what is folded of a line says something, or is wrong.
+func (v receiveView) Open(line int) bool {
+	return slices.ContainsFunc(more, func(name string) bool {
+		field := lineField(line, name)
+		return v.Val(field) != "" || v.Errors.On(field) != ""
+	})
+}
+
+// DeliveryOpen is Open of what is folded of the delivery.
+func (v receiveView) DeliveryOpen() bool {
+	return v.Val("reference") != "" || slices.ContainsFunc([]string{"arrived_at", "reference", allField("label-hour"), allField("origin"),
+		allField("dispatched_at")}, func(name string) bool { return v.Errors.On(name) != "" })
+}
+
+// Arrived is when it came, in words.
+func (v receiveView) Arrived(p page) string {
+	at, err := time.ParseInLocation(form.LocalTime, v.Val("arrived_at"), p.Zone)
+	if err != nil || p.SameMinute(at, p.Now) {
+		return "now, " + p.Clock(p.Now)
+	}
+	return p.Stamp(at)
+}
+
+// Ices are the states of the ice in a word or two.
+func (receiveView) Ices() []form.Option {
+	short := map[string]string{"well_iced": "All around", "some_ice": "Some", "melted": "Melted", "none": "None"}
+	return named(lot.IceStates, func(id string) string { return short[id] })
+}
+
+// Days are the last days, for a tap.
+func (v receiveView) Days(p page) []form.Option {
+	var list []form.Option
+	for i, name := range []string{"today", "yesterday", "2 days ago"} {
+		list = append(list, form.Option{ID: p.Now.In(p.Zone).AddDate(0, 0, -i).Format(time.DateOnly), Name: name})
+	}
+	return list
+}
+
+// Asked is what was ordered of a line, in words; "" where it was not.
+func (v receiveView) Asked(p page, line int) string {
+	n, err := strconv.Atoi(v.Val(lineField(line, "ordered")))
+	if err != nil || v.Order == nil || n < 0 || n >= len(v.Order.Lines) {
+		return ""
+	}
+	return orderedAs(p, v.Order.Lines[n])
+}
+
+// orderedAs is an order's line in words.
+func orderedAs(p page, l kitchen.OrderLine) string {
+	var parts []string
+	if l.Count > 0 {
+		parts = append(parts, fmt.Sprintf("%d ×", l.Count))
+	}
+	if l.WeightKg > 0 {
+		parts = append(parts, p.Mass(l.WeightKg))
+	}
+	return strings.Join(append(parts, strings.ToLower(lot.FormName(l.Form))), " ")
+}
 
 // SupplierNames are those known.
 func (v receiveView) SupplierNames() []string { return supplierNames(v.Suppliers) }
@@ -96,8 +164,8 @@ func (s *Server) receiveForm(c *gin.Context) {
 	p := s.page(c, "Receive", "deliveries", nil)
 	p.InForm = true
 	v := receiveView{Back: form.Back{Values: url.Values{}}, Lines: 1}
-	if o := s.orderOf(c, c.Query("order")); o != nil {
-		v.prefill(p, *o)
+	if v.Order = s.orderOf(c, c.Query("order")); v.Order != nil {
+		v.prefill(p, *v.Order)
 	}
 	if l := s.marketCheckOf(c, c.Query("look")); l != nil {
 		v.fromMarket(p, *l)
@@ -127,11 +195,12 @@ func (s *Server) receive(c *gin.Context) {
 	p.InForm = true
 	f := posted(c)
 	lines := min(max(int(f.ID("lines")), 1), maxLines)
-	v := receiveView{Back: form.Back{Values: f.Values, Sent: true, Quiet: true}, Lines: lines}
+	order := s.orderOf(c, f.Text("order"))
+	v := receiveView{Back: form.Back{Values: f.Values, Sent: true, Quiet: true}, Lines: lines, Order: order}
 	switch action, at, _ := strings.Cut(f.Text("action"), "-"); action {
 	case "add":
 		v.copyLine(lines)
-		v.Lines = min(lines+1, maxLines)
+		v.Lines, v.Added = min(lines+1, maxLines), true
 		s.showReceive(c, p, v)
 		return
 	case "remove":
@@ -146,7 +215,6 @@ func (s *Server) receive(c *gin.Context) {
 	if at := f.At("arrived_at"); at != nil {
 		d.ArrivedAt = *at
 	}
-	order := s.orderOf(c, f.Text("order"))
 	if order != nil {
 		d.OrderID = order.ID
 	}
@@ -165,30 +233,59 @@ func (s *Server) receive(c *gin.Context) {
 	s.post(c, f, func(ctx context.Context) (string, error) {
 		return "/deliveries/" + d.ID.String(), s.kitchen.Receive(ctx, d)
 	}, func(back form.Back) {
-		for i := range back.Errors {
-			back.Errors[i].Field = lineError(back.Errors[i].Field)
-		}
-		s.showReceive(c, p, receiveView{Back: back, Lines: lines})
+		back.Errors = lineErrors(f.Reader, back.Errors)
+		s.showReceive(c, p, receiveView{Back: back, Lines: lines, Order: order})
 	})
 }
 
-// lineError is the name on the page of a field that the kitchen calls lines[i].name.
-func lineError(field string) string {
-	if rest, ok := strings.CutPrefix(field, "lines["); ok {
-		if i, name, ok := strings.Cut(rest, "]."); ok {
-			return "line-" + i + "-" + name
+// lineErrors names what the kitchen calls lines[i].name as the page does: by the field of the line, or
+// by that of all lines where the line says nothing of its own.
+func lineErrors(sent form.Reader, bad invalid.Errors) invalid.Errors {
+	var out invalid.Errors
+	for _, e := range bad {
+		if rest, ok := strings.CutPrefix(e.Field, "lines["); ok {
+			if i, name, ok := strings.Cut(rest, "]."); ok {
+				line, _ := strconv.Atoi(i)
+				if name == "claim.at" { // which is typed as a day
+					name = "label-day"
+				}
+				e.Field = own(sent, line, name)
+			}
+		}
+		if out.On(e.Field) == "" {
+			out = append(out, e)
 		}
 	}
-	return field
+	return out
 }
 
-// line reads a line of the delivery. Errors are noted under lines[i].
+// shared are the fields that are given once for all lines; a line that says something of its own in
+// one goes by that.
+var shared = []string{"ice", "place_id", "claim.means", "label-day", "label-hour", "origin", "dispatched_at"}
+
+// allField is the name of a field that is given for all lines.
+func allField(name string) string { return "all-" + name }
+
+// own is the name of the field that says something of a line: its own, or that of all lines.
+func own(v form.Reader, line int, name string) string {
+	if field := lineField(line, name); v.Has(field) || !slices.Contains(shared, name) {
+		return field
+	}
+	if strings.HasPrefix(name, "label-") && v.Has(lineField(line, "claim.means")) {
+		return lineField(line, name) // its own date, of which half is missing
+	}
+	return allField(name)
+}
+
+// line reads a line of the delivery. Errors are noted under lines[i], those of a field that is given
+// for all lines under its name.
 func (f *input) line(i int, now time.Time) lot.Received {
 	in := &input{Reader: f.Reader, actor: f.actor}
 	in.Bad = nil
-	name := func(field string) string { return lineField(i, field) }
+	name := func(field string) string { return own(f.Reader, i, field) }
 	r := lot.Received{Form: in.Text(name("form")), Frozen: in.Text(name("frozen")) != "", Ice: in.Text(name("ice")),
-		SupplierLot: in.Text(name("supplier_lot")), PlaceID: in.ID(name("place_id"))}
+		SupplierLot: in.Text(name("supplier_lot")), PlaceID: in.ID(name("place_id")),
+		PriceCents: in.price(name("price_cents_per_kg")), FeeCents: in.Cents(name("fee_cents"))}
 	r.SpeciesID = in.species(name("species")).ID
 	r.Count = in.MustWhole(name("count"))
 	r.WeightKg = in.MustMass(name("weight_kg"))
@@ -216,7 +313,11 @@ func (f *input) line(i int, now time.Time) lot.Received {
 		r.Packing, r.Indicator = &packing, in.Text(name("indicator")) != ""
 	}
 	for _, e := range in.Bad {
-		f.Bad.Add(fmt.Sprintf("lines[%d].%s", i, strings.TrimPrefix(e.Field, lineField(i, ""))), "%s", e.Message)
+		if rest, ok := strings.CutPrefix(e.Field, lineField(i, "")); ok {
+			f.Bad.Add(fmt.Sprintf("lines[%d].%s", i, rest), "%s", e.Message)
+		} else if f.Bad.On(e.Field) == "" {
+			f.Bad.Add(e.Field, "%s", e.Message)
+		}
 	}
 	return r
 }
@@ -229,9 +330,9 @@ func oldLabel(frozen bool) time.Duration {
 	return 21 * 24 * time.Hour
 }
 
-// copyLine begins line n with what a delivery's lines have in common.
+// copyLine begins line n with what the line before says of its origin and its date.
 func (v receiveView) copyLine(n int) {
-	for _, field := range []string{"claim.means", "label-day", "label-hour", "origin", "reef_origin", "dispatched_at"} {
+	for _, field := range []string{"claim.means", "label-day", "label-hour", "origin", "reef_origin", "dispatched_at", "place_id"} {
 		v.Values.Set(lineField(n, field), v.Values.Get(lineField(n-1, field)))
 	}
 }
@@ -240,7 +341,7 @@ func (v receiveView) copyLine(n int) {
 func (v receiveView) removeLine(n int) {
 	for _, field := range []string{"species", "form", "frozen", "count", "weight_kg", "core_celsius", "ice", "label-day", "label-hour",
 		"claim.means", "supplier_lot", "place_id", "ordered", "look", "pack", "film_otr", "tight", "indicator", "origin", "reef_origin", "dispatched_at",
-		"thickness_mm"} {
+		"thickness_mm", "price_cents_per_kg", "fee_cents"} {
 		for i := n; i < v.Lines; i++ {
 			v.Values.Set(lineField(i, field), v.Values.Get(lineField(i+1, field)))
 		}
@@ -261,4 +362,14 @@ func (s *Server) speciesSearch(c *gin.Context) {
 		v.Found = kitchen.ActorFrom(c.Request.Context()).Site.Catalogue().Search(text, 6)
 	}
 	s.render(c, http.StatusOK, "receive", "species", s.page(c, "", "", v))
+}
+
+// price is a price of a kilogram, or of a pound where the person weighs in those, in hundredths a
+// kilogram.
+func (in *input) price(field string) int64 {
+	cents := in.Cents(field)
+	if in.Masses == unit.PoundScale {
+		cents = int64(math.Round(float64(cents) / unit.KilogramsPerPound))
+	}
+	return cents
 }

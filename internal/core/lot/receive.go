@@ -55,7 +55,13 @@ type Received struct {
 	ReefOrigin   string     `json:"reef_origin,omitempty"` // the waters that a reef fish was caught in
 	// the thickest part of one fish or fillet, mm, measured; nil where nobody did
 	MM *float64 `json:"thickness_mm,omitempty"`
+	// what it cost, in hundredths of the kitchen's currency: a kilogram, and the cleaning of all of it
+	PriceCents int64 `json:"price_cents_per_kg,omitempty"`
+	FeeCents   int64 `json:"fee_cents,omitempty"`
 }
+
+// mostCents bounds a price and a fee.
+const mostCents = 10_000_000
 
 // longestWay bounds how long a delivery was on its way (house).
 const longestWay = 14 * 24 * time.Hour
@@ -101,6 +107,11 @@ func (p Received) Check(before *State, at time.Time, bad *invalid.Errors) {
 	checkOrigin(p.Origin, p.ReefOrigin, bad)
 	if p.MM != nil {
 		checkThickness(*p.MM, bad)
+	}
+	for field, cents := range map[string]int64{"price_cents_per_kg": p.PriceCents, "fee_cents": p.FeeCents} {
+		if cents < 0 || cents > mostCents {
+			bad.Add(field, "must be between 0 and 100 000")
+		}
 	}
 	if invalid.TooLong(p.SupplierLot, 80) {
 		bad.Add("supplier_lot", "is longer than 80 characters")

@@ -81,6 +81,15 @@ document.addEventListener("htmx:sendError", (e) => {
   found.replaceChildren(p);
 });
 
+// A button that fills a field with a usual value.
+document.addEventListener("click", (e) => {
+  const set = e.target.closest("[data-set]");
+  if (!set) return;
+  const field = document.getElementById(set.dataset.set);
+  field.value = set.value;
+  field.dispatchEvent(new Event("change", { bubbles: true }));
+});
+
 function nextField(el) {
   const all = [...el.form.querySelectorAll("input:not([type=hidden]), select, textarea, button")].filter(
     (x) => x.tabIndex >= 0 && x.offsetParent && !x.matches(".remove, .found-item"),
@@ -407,7 +416,9 @@ function offerDevice(input) {
   const button = document.createElement("button");
   button.type = "button";
   button.className = "take";
-  button.textContent = kind === "scale" ? "from the scale" : "from the thermometer";
+  button.textContent = kind;
+  button.tabIndex = -1; // whose hands are on the keys types it
+  button.setAttribute("aria-label", `from the ${kind}`);
   button.addEventListener("click", async () => {
     const answer = await fetch(`${document.body.dataset.base}/measured/${kind}`).catch(() => null);
     if (!answer?.ok) {

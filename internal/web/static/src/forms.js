@@ -81,8 +81,10 @@ const Forms = (() => {
   function lead(form) {
     const wrong = main().querySelector("[aria-invalid=true]");
     const field = wrong?.matches("input, select, textarea") ? wrong : wrong?.querySelector("input");
+    const said = main().querySelector("[role=alert]");
     if (field && field.offsetParent) field.focus();
-    else (main().querySelector("[autofocus]") ?? main().querySelector("[role=alert]"))?.scrollIntoView({ block: "nearest" });
+    else if (said) said.scrollIntoView({ block: "nearest" });
+    else main().querySelector("[autofocus]")?.focus();
     if (!document.contains(form)) main().querySelector("[autofocus], .pin-field")?.focus();
   }
 

@@ -1,0 +1,38 @@
+import { Effort } from "./effort.js";
+import { expect, test } from "./help.js";
+
+test("three lines from a new supplier", { tag: "@phone" }, async ({ page }, info) => {
+  const phone = info.project.name === "phone";
+  const effort = await new Effort(page).start("/k/harbour/deliveries/receive");
+  const supplier = page.getByLabel("Supplier", { exact: true });
+  if (phone) await effort.tap(supplier);
+  else await expect(supplier).toBeFocused();
+  await effort.type(`Gannet${info.retry || ""}`);
+  await effort.choose(page.getByLabel("Goes to").first(), "Dock");
+  await effort.tap(page.getByRole("radio", { name: "All around" }).first());
+  const lines = [
+    ["cod", "Gutted, gills in", "12", "10.4", "1.2"],
+    ["hake", "Gutted, gills in", "6", "8.9", "0.8"],
+    ["plaice", "Whole, ungutted", "9", "4.2", "1.1"],
+  ];
+  for (const [i, [species, form, count, kg, core]] of lines.entries()) {
+    if (i) await effort.tap(page.getByRole("button", { name: "Add a line" }));
+    const field = (name) => page.locator(`[name="line-${i}-${name}"]`);
+    if (i) await expect(field("species")).toBeFocused();
+    await effort.type(species.slice(0, 3), i ? undefined : field("species"));
+    await expect(page.locator(".found-item").first()).toContainText(new RegExp(species, "i"));
+    await effort.press("Enter");
+    await expect(field("form")).toBeFocused();
+    await effort.choose(field("form"), form);
+    for (const text of [count, kg, core]) {
+      await effort.press("Tab");
+      await effort.type(text);
+    }
+  }
+  await effort.tap(page.getByRole("button", { name: "Receive 3 lots" }));
+  await expect(page).toHaveURL(/deliveries\/[0-9a-f]{8}/);
+  await expect(page.locator(".code-big")).toHaveCount(3);
+  console.log(`      three lines from a new supplier, ${info.project.name}: ${effort}`);
+  expect(effort.taps).toBeLessThanOrEqual(15);
+  expect(effort.keys).toBeLessThanOrEqual(50);
+});
