@@ -36,3 +36,30 @@ test("three lines from a new supplier", { tag: "@phone" }, async ({ page }, info
   expect(effort.taps).toBeLessThanOrEqual(15);
   expect(effort.keys).toBeLessThanOrEqual(50);
 });
+
+test("a kitchen does not begin with an empty fridge: six fish in one go", { tag: "@phone" }, async ({ page }, info) => {
+  const effort = await new Effort(page).start("/k/harbour/deliveries/here");
+  await effort.choose(page.getByLabel("Where it lies"), "Fish drawer");
+  const fish = [["cod", "Gutted, gills in", "4.2"], ["hake", "Gutted, gills in", "3.1"], ["plaice", "Whole, ungutted", "2.4"], ["turbot", "Gutted, gills in", "5.0"], ["haddock", "Gutted, gills in", "6.3"], ["whiting", "Gutted, gills in", "1.9"]];
+  for (const [i, [species, form, kg]] of fish.entries()) {
+    if (i) await effort.tap(page.getByRole("button", { name: "Add fish" }));
+    const field = (name) => page.locator(`[name="line-${i}-${name}"]`);
+    if (i) await expect(field("species")).toBeFocused();
+    await effort.type(species.slice(0, 4), i ? undefined : field("species"));
+    await expect(page.locator(".found-item").first()).toContainText(new RegExp(species, "i"));
+    await effort.tap(page.locator(".found-item").first());
+    await effort.choose(field("form"), form);
+    await effort.type(kg, field("weight_kg"));
+    if (!i) await effort.tap(page.getByRole("button", { name: "yesterday" }));
+  }
+  await page.locator('[name="line-0-label"]').setInputFiles({ name: "label.png", mimeType: "image/png", buffer: await page.screenshot({ clip: { x: 0, y: 0, width: 200, height: 120 } }) });
+  await effort.type("in the drawer all night, the chef says", page.getByLabel("What is known of it"));
+  await effort.tap(page.getByRole("button", { name: "Save 6 lots" }));
+  await expect(page).toHaveURL(/board$/);
+  console.log(`      six fish that are here, ${info.project.name}: ${effort}`);
+  const row = page.locator(".lot-row", { hasText: "Turbot" }).filter({ hasText: "Fish drawer" }).filter({ hasText: "5.00 kg" }).first();
+  await expect(row).toContainText(/No: not inspected|No: here/);
+  await page.goto(await row.locator("a").getAttribute("href"));
+  await expect(page.locator(".events")).toContainText("in the drawer all night");
+  expect(effort.taps).toBeLessThanOrEqual(40);
+});

@@ -251,7 +251,8 @@ func (r Row) UseFirstBy() time.Time {
 // DeliveryNote is a delivery with its lots.
 type DeliveryNote struct {
 	store.DocketRow
-	Rows []Row
+	Rows    []Row
+	Against []OrderedLine // its order, line by line; nil where it answers none
 }
 
 // DeliveryNote returns a delivery.
@@ -266,7 +267,11 @@ func (k *Kitchen) DeliveryNote(ctx context.Context, id uuid.UUID) (DeliveryNote,
 		return DeliveryNote{}, err
 	}
 	rows, err := rowsAt(a.Site.Catalogue(), list, k.Now())
-	return DeliveryNote{row, rows}, err
+	if err != nil {
+		return DeliveryNote{}, err
+	}
+	against, err := k.against(ctx, id, rows)
+	return DeliveryNote{row, rows, against}, err
 }
 
 // Deliveries is what the dock shows: the recent deliveries and the lots to inspect.

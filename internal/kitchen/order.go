@@ -158,5 +158,48 @@ func (o Order) Ordered(line int) *lot.Ordered {
 	}
 	l := o.Lines[line]
 	return &lot.Ordered{OrderID: o.ID, Off: l.Off, FeeCents: l.FeeCents, WeightKg: l.WeightKg, Count: l.Count,
-		Note: l.Note}
+		Note: l.Note, Line: line + 1, Form: l.Form}
+}
+
+// OrderedLine is a line of an order beside what came for it.
+type OrderedLine struct {
+	OrderLine
+	Came   *Row // nil: it did not come
+	Words  []string
+	KgOver float64 // below 0: short; 0 where it is near enough
+}
+
+// against holds what came with a delivery against its order; nil where it answers none.
+func (k *Kitchen) against(ctx context.Context, delivery uuid.UUID, rows []Row) ([]OrderedLine, error) {
+	a := ActorFrom(ctx)
+	orders, err := k.DB.OrderOfDocket(ctx, store.OrderOfDocketParams{SiteID: a.Site.ID, ReceivedDocket: &delivery})
+	if err != nil || len(orders) == 0 {
+		return nil, err
+	}
+	lines, err := k.DB.OrderLines(ctx, store.OrderLinesParams{SiteID: a.Site.ID, Orders: []uuid.UUID{orders[0].ID}})
+	if err != nil {
+		return nil, fmt.Errorf("loading the lines of the order: %w", err)
+	}
+	ids := make([]uuid.UUID, len(rows))
+	for i, r := range rows {
+		ids[i] = r.LotID
+	}
+	states, err := k.states(ctx, k.DB.Queries, a.Site, ids...)
+	if err != nil {
+		return nil, err
+	}
+	list := make([]OrderedLine, len(lines))
+	for i, l := range lines {
+		list[i] = OrderedLine{OrderLine: orderLine(l), Words: []string{"did not come"}}
+		for _, s := range states {
+			r := s.Received
+			if r.Ordered == nil || r.Ordered.Line != int(l.Line) {
+				continue
+			}
+			row := rows[slices.Index(ids, s.ID)]
+			list[i].Came = &row
+			list[i].Words, list[i].KgOver = r.Ordered.Differs(r.Count, r.WeightKg, r.Form)
+		}
+	}
+	return list, nil
 }

@@ -69,7 +69,10 @@ func (k *Kitchen) Receive(ctx context.Context, d Delivery) error {
 	if err := bad.Err(); err != nil {
 		return err
 	}
-	return k.change(ctx, func(c *change) error { return c.receive(ctx, d) })
+	return k.change(ctx, func(c *change) error {
+		_, err := c.receive(ctx, d)
+		return err
+	})
 }
 
 // supplierName trims the name of a supplier and checks it.
@@ -80,30 +83,31 @@ func supplierName(name string, bad *invalid.Errors) string {
 	return name
 }
 
-func (c *change) receive(ctx context.Context, d Delivery) error {
+// receive stores a delivery and returns the lots of its lines; none for a form that was sent twice.
+func (c *change) receive(ctx context.Context, d Delivery) ([]*changedLot, error) {
 	site := c.a.Site.ID
 	_, err := c.Docket(ctx, store.DocketParams{SiteID: site, ID: d.ID})
 	if !errors.Is(err, ErrNotFound) {
-		return err // nil: a resent form
+		return nil, err
 	}
 	supplier, err := c.AddSupplier(ctx, store.AddSupplierParams{SiteID: site, Name: d.Supplier})
 	if err != nil {
-		return fmt.Errorf("adding the supplier: %w", err)
+		return nil, fmt.Errorf("adding the supplier: %w", err)
 	}
 	err = c.AddDocket(ctx, store.AddDocketParams{SiteID: site, ID: d.ID, SupplierID: supplier.ID,
 		Reference: d.Reference,
 		ArrivedAt: d.ArrivedAt, RecordedAt: c.k.Now(), PersonID: c.a.Person.ID})
 	if err != nil {
-		return fmt.Errorf("adding the docket: %w", err)
+		return nil, fmt.Errorf("adding the docket: %w", err)
 	}
 	lots := make([]*changedLot, len(d.Lines))
 	for i, line := range d.Lines {
 		id, code, err := c.newNumber(ctx)
 		if err != nil {
-			return err
+			return nil, err
 		}
 		if lots[i], err = c.add(ctx, id, code, d.ID); err != nil {
-			return err
+			return nil, err
 		}
 		line.DeliveryID, line.Line, line.Code, line.SupplierID = d.ID, i+1, code, supplier.ID
 		writes := []Write{{EventID: NewID(), HappenedAt: d.ArrivedAt, Payload: line}}
@@ -111,23 +115,23 @@ func (c *change) receive(ctx context.Context, d Delivery) error {
 			writes = append(writes, Write{EventID: NewID(), HappenedAt: d.ArrivedAt, Payload: *d.Caught})
 		}
 		if err := c.append(ctx, lots[i], writes...); err != nil {
-			return err
+			return nil, err
 		}
 	}
 	for i, line := range d.Lines {
 		if line.MarketCheckID != uuid.Nil {
 			if err := c.bought(ctx, lots[i], d, line.MarketCheckID); err != nil {
-				return err
+				return nil, err
 			}
 		}
 	}
 	if d.OrderID == uuid.Nil {
-		return nil
+		return lots, nil
 	}
 	if err := c.OrderCame(ctx, store.OrderCameParams{SiteID: site, ID: d.OrderID, ReceivedDocket: &d.ID}); err != nil {
-		return fmt.Errorf("closing the order: %w", err)
+		return nil, fmt.Errorf("closing the order: %w", err)
 	}
-	return nil
+	return lots, nil
 }
 
 // NewID makes a UUIDv7.

@@ -168,6 +168,43 @@ func (q *Queries) OrderLines(ctx context.Context, arg OrderLinesParams) ([]Purch
 	return items, nil
 }
 
+const orderOfDocket = `-- name: OrderOfDocket :many
+select o.id, o.placed_at, s.name as supplier from purchase_order o
+join supplier s on s.site_id = o.site_id and s.id = o.supplier_id
+where o.site_id = $1 and o.received_docket = $2
+`
+
+type OrderOfDocketParams struct {
+	SiteID         int64
+	ReceivedDocket *uuid.UUID
+}
+
+type OrderOfDocketRow struct {
+	ID       uuid.UUID
+	PlacedAt time.Time
+	Supplier string
+}
+
+func (q *Queries) OrderOfDocket(ctx context.Context, arg OrderOfDocketParams) ([]OrderOfDocketRow, error) {
+	rows, err := q.db.Query(ctx, orderOfDocket, arg.SiteID, arg.ReceivedDocket)
+	if err != nil {
+		return nil, err
+	}
+	defer rows.Close()
+	var items []OrderOfDocketRow
+	for rows.Next() {
+		var i OrderOfDocketRow
+		if err := rows.Scan(&i.ID, &i.PlacedAt, &i.Supplier); err != nil {
+			return nil, err
+		}
+		items = append(items, i)
+	}
+	if err := rows.Err(); err != nil {
+		return nil, err
+	}
+	return items, nil
+}
+
 const setWage = `-- name: SetWage :exec
 update site set wage_cents = $2 where id = $1
 `

@@ -110,13 +110,7 @@ func (receiveView) Ices() []form.Option {
 }
 
 // Days are the last days, for a tap.
-func (v receiveView) Days(p page) []form.Option {
-	var list []form.Option
-	for i, name := range []string{"today", "yesterday", "2 days ago"} {
-		list = append(list, form.Option{ID: p.Now.In(p.Zone).AddDate(0, 0, -i).Format(time.DateOnly), Name: name})
-	}
-	return list
-}
+func (receiveView) Days(p page) []form.Option { return lastDays(p) }
 
 // Asked is what was ordered of a line, in words; "" where it was not.
 func (v receiveView) Asked(p page, line int) string {
@@ -124,11 +118,11 @@ func (v receiveView) Asked(p page, line int) string {
 	if err != nil || v.Order == nil || n < 0 || n >= len(v.Order.Lines) {
 		return ""
 	}
-	return orderedAs(p, v.Order.Lines[n])
+	return p.OrderedAs(v.Order.Lines[n])
 }
 
-// orderedAs is an order's line in words.
-func orderedAs(p page, l kitchen.OrderLine) string {
+// OrderedAs is an order's line in words.
+func (p page) OrderedAs(l kitchen.OrderLine) string {
 	var parts []string
 	if l.Count > 0 {
 		parts = append(parts, fmt.Sprintf("%d ×", l.Count))

@@ -56,8 +56,8 @@ func parseViews() (views, error) {
 		"percent": func(share float64) float64 { return 100 * share }, "own": func() []string {
 			return []string{"n", "c", "m", "M"}
 		},
-		"agentName": agentName, "minute": func(t time.Time) int64 { return t.Unix() / 60 },
-		"digits":    func() []string { return []string{"1", "2", "3", "4", "5", "6", "7", "8", "9", "", "0", "⌫"} },
+		"agentName": agentName, "neg": func(v float64) float64 { return -v }, "minute": func(t time.Time) int64 { return t.Unix() / 60 },
+		"digits": func() []string { return []string{"1", "2", "3", "4", "5", "6", "7", "8", "9", "", "0", "⌫"} },
 		"keys": func() []string {
 			return []string{"1", "2", "3", "4", "5", "6", "7", "8", "9", ".", "0", "⌫",
 				"−"}

@@ -67,6 +67,8 @@ func (s *Server) routes() []httpx.Route {
 		get(sitePath+"/deliveries", access.Read, s.deliveries),
 		get(sitePath+"/deliveries/receive", access.Write, s.receiveForm),
 		post(sitePath+"/deliveries/receive", access.Write, s.receive),
+		get(sitePath+"/deliveries/here", access.Write, s.hereForm),
+		post(sitePath+"/deliveries/here", access.Write, s.here).TakesFiles(maxLines*photo.MaxBytes + 1<<20),
 		get(sitePath+"/deliveries/:id", access.Read, s.deliveryNote),
 		get(sitePath+"/species", access.Read, s.speciesSearch),
 		get(sitePath+"/lots/:id", access.Read, s.lotCard),

@@ -313,6 +313,9 @@ func (t assessor) decisionClock(a *Assessment) Reading {
 			}
 		}
 	}
+	if s.Received.Here {
+		because(cookOnly, "here at the start", "", "here before the records began: to be cooked")
+	}
 	if reviewed := cookOnlyReview(s); reviewed != nil {
 		because(cookOnly, "reviewed: to be cooked", "an inspection that accepts it", "to be cooked: reviewed after a failure")
 	}

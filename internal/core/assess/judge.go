@@ -22,7 +22,7 @@ func Judge(s *lot.State, profile safety.Profile, scheme freshness.Scheme, fish [
 		return reading, freshness.Verdict{}, err
 	}
 	return reading, freshness.Judge(freshness.Facts{Scheme: scheme, Species: sp, Profile: profile, Frozen: s.Frozen(),
-		CoreC: s.ReceiptCore(profile), Fish: fish, Count: count, Reading: reading, DeclaredAge: declared, Clock: clock}), nil
+		CoreC: s.ReceiptCore(profile), Fish: fish, Count: count, Reading: reading, DeclaredAge: declared, Clock: clock, CoreUnasked: s.Received.Here}), nil
 }
 
 // ChooseScheme picks the scheme with an id or of a method among those that fit, "" for the first. Its

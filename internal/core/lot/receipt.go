@@ -3,6 +3,7 @@ package lot
 import (
 	"encoding/hex"
 	"fmt"
+	"math"
 	"slices"
 	"time"
 
@@ -49,7 +50,31 @@ type Ordered struct {
 	WeightKg float64   `json:"weight_kg,omitempty"` // 0 where it was ordered by count
 	Count    int       `json:"count,omitempty"`     //
 	Note     string    `json:"note,omitempty"`      //
+	Line     int       `json:"line,omitempty"`      // of the order, from 1; 0 in entries of earlier versions
+	Form     string    `json:"form,omitempty"`      // as it was to arrive
 }
+
+// Differs says how what came differs from what was ordered, in words without a unit of mass, and by how
+// many kilograms: below 0 it is short. By weight it may differ by orderSlack.
+func (o Ordered) Differs(count int, kg float64, form string) (words []string, kgOver float64) {
+	if o.Form != "" && o.Form != form {
+		words = append(words, "another form: ordered "+FormName(o.Form))
+	}
+	switch d := count - o.Count; {
+	case o.Count > 0 && d < 0:
+		words = append(words, fmt.Sprintf("%d short", -d))
+	case o.Count > 0 && d > 0:
+		words = append(words, fmt.Sprintf("%d over", d))
+	}
+	if o.WeightKg > 0 && math.Abs(kg-o.WeightKg) > orderSlack*o.WeightKg {
+		kgOver = kg - o.WeightKg
+	}
+	return words, kgOver
+}
+
+// orderSlack is by how much the weight of fish, which is not cut to measure, may differ from what was
+// ordered (house).
+const orderSlack = 0.05
 
 // Checked is how cleaning and packing were found at receipt. Rework is a fault
 // of the supplier and is recorded with its cost.

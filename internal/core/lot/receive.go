@@ -58,6 +58,8 @@ type Received struct {
 	// what it cost, in hundredths of the kitchen's currency: a kilogram, and the cleaning of all of it
 	PriceCents int64 `json:"price_cents_per_kg,omitempty"`
 	FeeCents   int64 `json:"fee_cents,omitempty"`
+	// it was here before the kitchen began to write: it was not received under its rules
+	Here bool `json:"here,omitempty"`
 }
 
 // mostCents bounds a price and a fee.
@@ -140,6 +142,7 @@ func (p Received) keeps(was Payload, bad *invalid.Errors) {
 	keep("supplier_id", p.SupplierID, old.SupplierID, bad)
 	keep("look_id", p.MarketCheckID, old.MarketCheckID, bad)
 	keep("deck", p.OwnCatch, old.OwnCatch, bad)
+	keep("here", p.Here, old.Here, bad)
 }
 
 func (p Received) Apply(s *State, e Event) {

@@ -153,8 +153,8 @@ func (c Catalogue) Get(id string) (Species, bool) {
 }
 
 // Search returns at most limit species that match the text, best first: by a
-// name that begins with it, by a word in a name, by any part of a name, a
-// scientific name or an id.
+// name that begins with it, the market name before an alias, by a word in a name,
+// by any part of a name, a scientific name or an id.
 func (c Catalogue) Search(text string, limit int) []Species {
 	text = strings.ToLower(strings.TrimSpace(text))
 	var ranked [4][]Species
@@ -163,6 +163,13 @@ func (c Catalogue) Search(text string, limit int) []Species {
 			ranked[r] = append(ranked[r], s)
 		}
 	}
+	other := func(s Species) int { // an alias begins with it
+		if strings.HasPrefix(strings.ToLower(s.Name), text) {
+			return 0
+		}
+		return 1
+	}
+	slices.SortStableFunc(ranked[1], func(a, b Species) int { return other(a) - other(b) })
 	found := slices.Concat(ranked[:]...)
 	return found[:min(limit, len(found))]
 }
@@ -191,8 +198,7 @@ func (c Catalogue) Near(text string) (Species, bool) {
 }
 
 // rank is 0 for an exact name, 1 for the beginning of one, 2 for the beginning
-// of a word, 3 for any part, 4 for no match. A market name beats an alias only
-// by the order of the catalogue.
+// of a word, 3 for any part, 4 for no match.
 func rank(s Species, text string) int {
 	switch {
 	case strings.Contains(s.searchText, "|"+text+"|"):

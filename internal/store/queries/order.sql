@@ -18,3 +18,8 @@ update purchase_order set received_docket = $3 where site_id = $1 and id = $2 an
 
 -- name: SetWage :exec
 update site set wage_cents = $2 where id = $1;
+
+-- name: OrderOfDocket :many
+select o.id, o.placed_at, s.name as supplier from purchase_order o
+join supplier s on s.site_id = o.site_id and s.id = o.supplier_id
+where o.site_id = $1 and o.received_docket = $2;
