@@ -347,7 +347,7 @@ func (w *builder) inspect(ctx context.Context, id uuid.UUID, f fish, at time.Tim
 	in := kitchen.Inspection{EventID: kitchen.NewID(), LotID: id, At: at, Scheme: f.scheme, Decision: f.decision,
 		Reason: f.because}
 	w.k.Now = func() time.Time { return at }
-	look, err := w.k.PreviewInspection(ctx, id, at, f.scheme, nil)
+	look, err := w.k.PreviewInspection(ctx, id, at, kitchen.SeenFish{Scheme: f.scheme})
 	if err != nil {
 		return err
 	}

@@ -180,7 +180,7 @@ func inspectedHere(in inspectedIn, m history.Moment) (lot.Payload, error) {
 	a := m.Assess()
 	p := lot.Inspected{Scheme: scheme.ID, SchemeVersion: scheme.Version, Fish: in.Fish, Decision: in.Decision, Reason: in.Reason,
 		Profile: m.Env.Profile.ID}
-	p.Reading, p.Proposed, err = assess.Judge(m.State, m.Env.Profile, scheme, in.Fish, m.State.Count, a.DeclaredAge, a.Histamine)
+	p.Reading, p.Proposed, err = assess.Judge(m.State, m.Env.Profile, assess.Seen{Scheme: scheme, Fish: in.Fish}, m.State.Count, a.DeclaredAge, a.Histamine)
 	if err != nil {
 		return nil, invalid.Errors{{Field: "fish", Message: err.Error()}}
 	}

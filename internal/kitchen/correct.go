@@ -43,7 +43,14 @@ func (c *change) rejudge(ctx context.Context, before *lot.State, at lot.Event, p
 	}
 	assessed := assess.Assess(before, c.env.Env, at.HappenedAt)
 	p.SchemeVersion = scheme.Version
-	p.Reading, p.Proposed, err = assess.Judge(before, c.a.Profile(), scheme, p.Fish, before.Count, assessed.DeclaredAge, assessed.Histamine)
+	seen := assess.Seen{Scheme: scheme, Fish: p.Fish}
+	if q := p.Quick; q != nil {
+		if seen.QuickScheme, err = c.k.schemeVersion(ctx, c.Queries, c.a.Site, q.Scheme, q.Version); err != nil {
+			return p, invalid.Errors{{Field: "data.quick_sample", Message: "is not known"}}
+		}
+		seen.Quick = q.Fish
+	}
+	p.Reading, p.Proposed, err = assess.Judge(before, c.a.Profile(), seen, before.Count, assessed.DeclaredAge, assessed.Histamine)
 	if err != nil {
 		return p, invalid.Errors{{Field: "data.fish", Message: err.Error()}}
 	}

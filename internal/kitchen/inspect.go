@@ -19,6 +19,7 @@ type InspectionPreview struct {
 	State       *lot.State
 	Schemes     []freshness.Scheme // those that fit the lot, the one offered first
 	Scheme      freshness.Scheme   // the one used
+	QuickScheme freshness.Scheme   // by which a sample was looked at beside it; none without one
 	Reading     *freshness.Reading // nil where no sign is chosen yet
 	Verdict     freshness.Verdict
 	DeclaredAge *freshness.Age
@@ -27,11 +28,16 @@ type InspectionPreview struct {
 	Basis       freshness.Basis
 }
 
-// PreviewInspection reads fish of a lot that was looked at at a time by a scheme ("" for
-// the one offered) and proposes a verdict. It stores nothing. A scheme that does not fit, or signs that it
-// does not know, are an invalid.Errors.
-func (k *Kitchen) PreviewInspection(ctx context.Context, id uuid.UUID, at time.Time, scheme string,
-	fish []freshness.Fish) (InspectionPreview, error) {
+// SeenFish are the fish of a lot as they were looked at.
+type SeenFish struct {
+	Scheme string // "" for the one offered
+	Fish   []freshness.Fish
+	Quick  []freshness.Fish // the sample as it was looked at quickly, of which Fish are
+}
+
+// PreviewInspection reads fish of a lot that was looked at at a time and proposes a verdict. It stores
+// nothing. A scheme that does not fit, or signs that it does not know, are an invalid.Errors.
+func (k *Kitchen) PreviewInspection(ctx context.Context, id uuid.UUID, at time.Time, seen SeenFish) (InspectionPreview, error) {
 	a := ActorFrom(ctx)
 	states, err := k.states(ctx, k.DB.Queries, a.Site, id)
 	if err != nil {
@@ -41,30 +47,41 @@ func (k *Kitchen) PreviewInspection(ctx context.Context, id uuid.UUID, at time.T
 	if err != nil {
 		return InspectionPreview{}, err
 	}
-	return w.previewInspection(ctx, a, states[0], at, scheme, fish)
+	return w.previewInspection(ctx, a, states[0], at, seen)
 }
 
 // previewInspection is PreviewInspection of a lot that is loaded.
-func (w *environment) previewInspection(ctx context.Context, a Actor, s *lot.State, at time.Time, scheme string,
-	fish []freshness.Fish) (InspectionPreview, error) {
+func (w *environment) previewInspection(ctx context.Context, a Actor, s *lot.State, at time.Time, seen SeenFish) (InspectionPreview, error) {
 	out, sp := InspectionPreview{State: s}, s.Species()
 	all, err := w.k.schemes(ctx, w.q, a.Site.ID, sp)
 	if err != nil {
 		return out, err
 	}
 	out.Schemes = assess.FittingSchemes(all, s)
-	if out.Scheme, err = assess.ChooseScheme(out.Schemes, scheme); err != nil {
+	if out.Scheme, err = assess.ChooseScheme(out.Schemes, seen.Scheme); err != nil {
 		return out, err
+	}
+	judged := assess.Seen{Scheme: out.Scheme, Fish: seen.Fish}
+	if len(seen.Quick) > 0 && out.Scheme.ID != quickScheme {
+		if out.QuickScheme, err = assess.ChooseScheme(out.Schemes, quickScheme); err != nil {
+			return out, err
+		}
+		judged.QuickScheme, judged.Quick = out.QuickScheme, seen.Quick
 	}
 	assessed := assess.Assess(s, w.Env, at)
 	out.DeclaredAge = assessed.DeclaredAge
 	out.Used, out.Basis = freshness.Evidence{DeclaredAge: out.DeclaredAge}.Used()
-	for i, f := range fish {
+	for i, f := range seen.Fish {
 		if err := out.Scheme.CheckFor(sp, f); err != nil {
 			return out, invalid.Errors{{Field: fmt.Sprintf("fish[%d]", i), Message: err.Error()}}
 		}
 	}
-	reading, verdict, err := assess.Judge(out.State, a.Profile(), out.Scheme, fish, out.State.Count,
+	for i, f := range judged.Quick {
+		if err := out.QuickScheme.CheckFor(sp, f); err != nil || len(f.Signs) == 0 {
+			return out, invalid.Errors{{Field: fmt.Sprintf("quick[%d]", i), Message: fmt.Sprint(err)}}
+		}
+	}
+	reading, verdict, err := assess.Judge(out.State, a.Profile(), judged, out.State.Count,
 		out.DeclaredAge, assessed.Histamine)
 	if errors.Is(err, freshness.ErrNoSigns) {
 		return out, nil
@@ -89,6 +106,7 @@ type Inspection struct {
 	At       time.Time
 	Scheme   string // "" for the one offered
 	Fish     []freshness.Fish
+	Quick    []freshness.Fish   // see SeenFish
 	Decision freshness.Decision // "" to follow the proposal
 	Reason   string
 }
@@ -105,7 +123,7 @@ func (k *Kitchen) Inspect(ctx context.Context, in Inspection) error {
 		if err := c.load(ctx, in.At, l.state); err != nil {
 			return err
 		}
-		preview, err := c.env.previewInspection(ctx, c.a, l.state, in.At, in.Scheme, in.Fish)
+		preview, err := c.env.previewInspection(ctx, c.a, l.state, in.At, SeenFish{in.Scheme, in.Fish, in.Quick})
 		if err != nil {
 			return err
 		}
@@ -121,6 +139,9 @@ func (k *Kitchen) Inspect(ctx context.Context, in Inspection) error {
 func (a InspectionPreview) payload(by Actor, in Inspection) lot.Inspected {
 	p := lot.Inspected{Scheme: a.Scheme.ID, SchemeVersion: a.Scheme.Version, Fish: in.Fish, Reading: *a.Reading,
 		Proposed: a.Verdict, Decision: in.Decision, Reason: in.Reason, Profile: by.Profile().ID}
+	if a.QuickScheme.ID != "" {
+		p.Quick = &freshness.QuickSample{Scheme: a.QuickScheme.ID, Version: a.QuickScheme.Version, Fish: in.Quick}
+	}
 	if p.Decision == "" {
 		p.Decision = a.Verdict.Decision
 	}

@@ -171,7 +171,7 @@ func (c *change) bought(ctx context.Context, l *changedLot, d Delivery, checkID 
 	}
 	declared, _ := assess.DeclaredAgeAt(s, c.env.Env, d.ArrivedAt)
 	clock := assess.Assess(s, c.env.Env, c.env.Now).Histamine
-	reading, verdict, err := assess.Judge(s, c.a.Profile(), scheme, fish, s.Count, declared, clock)
+	reading, verdict, err := assess.Judge(s, c.a.Profile(), assess.Seen{Scheme: scheme, Fish: fish}, s.Count, declared, clock)
 	if err != nil {
 		return err
 	}

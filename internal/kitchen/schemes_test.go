@@ -44,14 +44,14 @@ func TestHouseSchemesAreVersioned(t *testing.T) {
 	card, err := b.Card(b.ctx, rows[0].LotID)
 	b.must(err)
 	i, _ := card.State.Inspection()
-	now, err := b.PreviewInspection(b.ctx, rows[0].LotID, b.now, id, fish)
+	now, err := b.PreviewInspection(b.ctx, rows[0].LotID, b.now, kitchen.SeenFish{Scheme: id, Fish: fish})
 	b.must(err)
 	if i.SchemeVersion != 1 || i.Reading.IndexMax != 20 || now.Scheme.Version != 2 || now.Scheme.Max() != 22 {
 		t.Errorf("inspected by version %d of %d points, now version %d of %d", i.SchemeVersion, i.Reading.IndexMax,
 			now.Scheme.Version, now.Scheme.Max())
 	}
 	b.must(b.RetireScheme(b.manager, id))
-	if _, err := b.PreviewInspection(b.ctx, rows[0].LotID, b.now, id, fish); err == nil {
+	if _, err := b.PreviewInspection(b.ctx, rows[0].LotID, b.now, kitchen.SeenFish{Scheme: id, Fish: fish}); err == nil {
 		t.Error("a retired scheme is still offered")
 	}
 }
@@ -92,8 +92,8 @@ func TestCalibrateFromKnownHistory(t *testing.T) {
 	b.must(b.Calibrate(b.manager, sp, "demerit20", codes))
 	read := func(of string) freshness.Age {
 		rows := b.receive(of)
-		a, err := b.PreviewInspection(b.manager, rows[0].LotID, b.now, "demerit20",
-			[]freshness.Fish{testfish.Even(scheme, sp.ShelfLife, "whole", 6)})
+		a, err := b.PreviewInspection(b.manager, rows[0].LotID, b.now, kitchen.SeenFish{Scheme: "demerit20",
+			Fish: []freshness.Fish{testfish.Even(scheme, sp.ShelfLife, "whole", 6)}})
 		b.must(err)
 		return *a.Reading.Age
 	}

@@ -99,7 +99,7 @@ func (c *change) splitInspection(ctx context.Context, s *lot.State) (func(lot.Sp
 		}
 		seen := last.Of(part.Fish)
 		var err error
-		if seen.Reading, seen.Proposed, err = assess.Judge(s, c.a.Profile(), scheme, seen.Fish, 0, declared, clock); err != nil {
+		if seen.Reading, seen.Proposed, err = assess.Judge(s, c.a.Profile(), assess.Seen{Scheme: scheme, Fish: seen.Fish}, 0, declared, clock); err != nil {
 			return nil, err
 		}
 		seen.Decision, seen.Reason, seen.ByManager = seen.Proposed.Decision, "", false

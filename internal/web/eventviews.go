@@ -44,6 +44,9 @@ var eventViews = map[lot.Kind]eventView{
 	"inspected": show(func(_ page, x lot.Inspected, _ kitchen.Card) string {
 		text := fmt.Sprintf("%s: %s%s%s: %s", x.Scheme, plural(len(x.Fish), "fish"), inspectedAs(x), explainedAs(x),
 			x.Decision.Name())
+		if x.Quick != nil {
+			text += fmt.Sprintf(" (%d looked at quickly)", len(x.Quick.Fish))
+		}
 		if x.Overrides() {
 			text += fmt.Sprintf(" (proposed: %s; because: %s)", x.Proposed.Decision.Name(), x.Reason)
 		}

@@ -3,6 +3,7 @@ package web
 import (
 	"context"
 	"encoding/json"
+	"fmt"
 	"html/template"
 	"net/http"
 	"slices"
@@ -25,6 +26,7 @@ type inspectView struct {
 	Signs   []freshness.Sign
 	Subject drawing.Subject
 	Fish    []freshness.Fish // seen so far; the one at hand is Fish[At]
+	Quick   []freshness.Fish // the sample that was looked at quickly before, by another scheme
 	At      int
 	Sample  int    // how many are to be inspected
 	Current string // the sign that is asked for
@@ -36,6 +38,84 @@ type inspectView struct {
 
 // Chosen is what was seen on the fish at hand.
 func (v inspectView) Chosen() freshness.Fish { return v.Fish[v.At] }
+
+// sample is how many fish are to be inspected.
+func (v inspectView) sample() int {
+	switch {
+	case v.Verdict.OpenAll:
+		return v.State.Count
+	case len(v.Quick) == 0:
+		return freshness.SampleSize(v.State.Count)
+	case v.QuickScheme.WorstOf(v.Quick) >= 0:
+		return 2
+	}
+	return 1
+}
+
+// sampledFrom is above how many fish a box is begun with a quick look at its sample.
+const sampledFrom = 3
+
+// quickFits reports whether the fish may be looked at quickly.
+func (v inspectView) quickFits() bool {
+	return slices.ContainsFunc(v.Schemes, func(s freshness.Scheme) bool { return s.Method == "quick" })
+}
+
+// allGood gives the fish at hand the best level of each sign, and takes up the next one of the sample.
+// It reports whether it did.
+func (v *inspectView) allGood() bool {
+	if !v.OneTap() {
+		return false
+	}
+	good := freshness.Fish{Signs: freshness.Signs{}}
+	for _, sign := range v.Scheme.SignsOn(v.State.Received.Form) {
+		good.Signs[sign.ID] = 0
+	}
+	v.Fish[v.At] = good
+	if len(v.Fish) < freshness.SampleSize(v.State.Count) {
+		v.Fish = append(v.Fish, freshness.Fish{Signs: freshness.Signs{}})
+		v.At = len(v.Fish) - 1
+	}
+	v.Current = ""
+	return true
+}
+
+// OneTap reports whether a fish that is good all over takes one tap.
+func (v inspectView) OneTap() bool { return v.Scheme.Method == "quick" }
+
+// Sampled reports whether the whole sample was looked at quickly, so that one of it is gone through sign
+// by sign.
+func (v inspectView) Sampled() bool {
+	return v.OneTap() && len(v.filled()) >= min(v.Sample, v.State.Count) && v.State.Count > 1 && slices.ContainsFunc(v.Schemes,
+		func(s freshness.Scheme) bool { return s.Calibration != nil && s.Method != "quick" })
+}
+
+// Taking says which fish of the sample is to be gone through sign by sign; "" without one.
+func (v inspectView) Taking() string {
+	switch {
+	case len(v.Quick) == 0:
+		return ""
+	case v.At == 0:
+		return "one of the sample, taken without looking: it reads the age"
+	}
+	return fmt.Sprintf("fish %d of the quick look, the worst: it decides", v.QuickScheme.WorstOf(v.Quick)+1)
+}
+
+// QuickJSON is the quick look at the sample, for the form.
+func (v inspectView) QuickJSON() string {
+	text, _ := json.Marshal(v.Quick) // whole numbers and strings always marshal
+	return string(text)
+}
+
+// Unseen are the signs of the fish at hand that nobody looked at, by name.
+func (v inspectView) Unseen() []string {
+	var names []string
+	for _, sign := range v.Signs {
+		if slices.ContainsFunc(v.filled(), func(f freshness.Fish) bool { _, seen := f.Signs[sign.ID]; return !seen }) {
+			names = append(names, strings.ToLower(sign.Name))
+		}
+	}
+	return names
+}
 
 // Level is the level chosen for a sign of the fish at hand, −1 for none.
 func (v inspectView) Level(sign string) int {
@@ -195,15 +275,28 @@ func (s *Server) inspectStep(c *gin.Context) (inspectView, error) {
 		scheme = c.Query("scheme")
 	}
 	v.readFish(f)
-	if v.InspectionPreview, err = s.kitchen.PreviewInspection(c.Request.Context(), id, s.kitchen.Now(), scheme,
-		v.filled()); err != nil {
+	do := f.Text("do")
+	if do == "index" { // the sample was looked at quickly: on with one of it by its signs
+		scheme, v.Quick, v.Fish, v.At, v.Current = "", v.filled(), []freshness.Fish{{Signs: freshness.Signs{}}}, 0, ""
+	}
+	if v.InspectionPreview, err = s.kitchen.PreviewInspection(c.Request.Context(), id, s.kitchen.Now(),
+		kitchen.SeenFish{Scheme: scheme, Fish: v.filled(), Quick: v.Quick}); err != nil {
 		return v, err
 	}
-	r := v.State.Received
-	v.Sample = freshness.SampleSize(r.Count)
-	if v.Verdict.OpenAll {
-		v.Sample = r.Count
+	if c.Request.Method == http.MethodGet && scheme == "" && v.State.Count > sampledFrom && v.quickFits() {
+		if v.InspectionPreview, err = s.kitchen.PreviewInspection(c.Request.Context(), id, s.kitchen.Now(),
+			kitchen.SeenFish{Scheme: "quick"}); err != nil {
+			return v, err
+		}
 	}
+	if do == "good" && v.allGood() {
+		if v.InspectionPreview, err = s.kitchen.PreviewInspection(c.Request.Context(), id, s.kitchen.Now(),
+			kitchen.SeenFish{Scheme: scheme, Fish: v.filled(), Quick: v.Quick}); err != nil {
+			return v, err
+		}
+	}
+	r := v.State.Received
+	v.Sample = v.sample()
 	v.Subject = drawing.Subject{Figure: v.State.Species().Figure, Form: r.Form, Frozen: v.State.Frozen()}
 	v.Signs = freshness.BySense(v.Scheme.SignsOn(r.Form), f.actor.Person.Senses)
 	if _, ok := v.Scheme.Sign(v.Current); !ok {
@@ -218,6 +311,7 @@ func (s *Server) inspectStep(c *gin.Context) (inspectView, error) {
 // at hand as its signs stand in the form; and turns to another where asked.
 func (v *inspectView) readFish(f *input) {
 	_ = json.Unmarshal([]byte(f.Text("fish")), &v.Fish) // a spoilt field begins anew
+	_ = json.Unmarshal([]byte(f.Text("quick")), &v.Quick)
 	v.At, _ = strconv.Atoi(f.Text("at"))
 	v.At = min(max(v.At, 0), len(v.Fish))
 	hand := f.fish()
@@ -300,8 +394,16 @@ func (s *Server) inspect(c *gin.Context) {
 	p.InForm = true
 	f := posted(c)
 	in := kitchen.Inspection{EventID: f.UUID("event_id"), LotID: v.State.ID, Seen: int(f.ID("seen")), At: p.Now,
-		Scheme: v.Scheme.ID, Fish: v.filled(), Decision: freshness.Decision(f.Text("decision")), Reason: f.Text("reason")}
+		Scheme: v.Scheme.ID, Fish: v.filled(), Quick: v.Quick, Decision: freshness.Decision(f.Text("decision")), Reason: f.Text("reason")}
 	to := "/lots/" + v.State.ID.String()
+	if unseen := v.Unseen(); len(unseen) > 0 && len(in.Fish) > 0 && f.Text("unseen") == "" { // asked once
+		v.Back = form.Back{Values: f.Values, Sent: true, Again: "Nobody looked at: " + strings.Join(unseen, ", ") +
+			". Look now, or record without: what was not seen tells nothing."}
+		v.Values.Set("unseen", "1")
+		p.Data = v
+		s.show(c, http.StatusOK, "inspect", p)
+		return
+	}
 	if f.Text("do") == "part" { // held until it is split, on its card
 		in.Decision, in.Reason = freshness.Hold, "to be split"
 		to += "?do=parted"

@@ -9,20 +9,37 @@ import (
 	"leancatch/internal/core/safety"
 )
 
-// Judge reads fish of a lot, count of them in all, and proposes a verdict by a profile. Its errors
-// are those of Scheme.Read.
-func Judge(s *lot.State, profile safety.Profile, scheme freshness.Scheme, fish []freshness.Fish, count int,
+// Seen is what an inspection saw: fish by a scheme, and where that is another the sample that was looked
+// at quickly, of which they are.
+type Seen struct {
+	Scheme      freshness.Scheme
+	Fish        []freshness.Fish
+	QuickScheme freshness.Scheme
+	Quick       []freshness.Fish
+}
+
+// Judge reads fish of a lot, count of them in all, and proposes a verdict by a profile. Beside a sample
+// that was looked at quickly the first fish, taken blind, reads the age. Its errors are those of
+// Scheme.Read.
+func Judge(s *lot.State, profile safety.Profile, seen Seen, count int,
 	declared *freshness.Age, clock *safety.Budget) (freshness.Reading, freshness.Verdict, error) {
-	sp := s.Species()
+	sp, scheme, fish, quick := s.Species(), seen.Scheme, seen.Fish, seen.Quick
 	if w := s.Harvest.Washed; w != nil && w.Data.With == "acid" {
-		fish = freshness.WashedInAcid(fish)
+		fish, quick = freshness.WashedInAcid(fish), freshness.WashedInAcid(quick)
 	}
 	reading, err := scheme.Read(sp.ShelfLife, fish)
 	if err != nil {
 		return reading, freshness.Verdict{}, err
 	}
+	if len(quick) > 0 && len(fish) > 1 {
+		blind, err := scheme.Read(sp.ShelfLife, fish[:1])
+		if err != nil {
+			return reading, freshness.Verdict{}, err
+		}
+		reading.Age = blind.Age
+	}
 	return reading, freshness.Judge(freshness.Facts{Scheme: scheme, Species: sp, Profile: profile, Frozen: s.Frozen(),
-		CoreC: s.ReceiptCore(profile), Fish: fish, Count: count, Reading: reading, DeclaredAge: declared, Clock: clock, CoreUnasked: s.Received.Here}), nil
+		CoreC: s.ReceiptCore(profile), Fish: fish, Quick: quick, QuickScheme: seen.QuickScheme, Count: count, Reading: reading, DeclaredAge: declared, Clock: clock, CoreUnasked: s.Received.Here}), nil
 }
 
 // ChooseScheme picks the scheme with an id or of a method among those that fit, "" for the first. Its

@@ -44,3 +44,20 @@ func (s Scheme) LotGrade(grades []string) string {
 	}
 	return s.Grades[lowest].Name
 }
+
+// QuickSample is a sample that was looked at quickly, beside the fish of it that were gone through sign
+// by sign: first one that was taken blind, which reads the age, then the worst, which decides.
+type QuickSample struct {
+	Scheme  string `json:"scheme"`
+	Version int    `json:"scheme_version"`
+	Fish    []Fish `json:"fish"`
+}
+
+// WorstOf is the fish of a sample that decides, from 0; −1 where all are alike.
+func (s Scheme) WorstOf(fish []Fish) int {
+	at, share, _ := Facts{Scheme: s, Fish: fish}.worstFish()
+	if share == len(fish) {
+		return -1
+	}
+	return at
+}

@@ -43,6 +43,8 @@ type Facts struct {
 	Frozen      bool
 	CoreC       *float64 // core at receipt, °C, or as measured again in time; nil where nobody took it
 	Fish        []Fish   // must pass CheckFish
+	Quick       []Fish   // the sample as it was looked at quickly, by QuickScheme; Fish are of the same sample
+	QuickScheme Scheme
 	Count       int      // fish in the lot; 0 where those inspected are all of them
 	Reading     Reading
 	DeclaredAge *Age
@@ -100,19 +102,23 @@ func Judge(f Facts) Verdict {
 		stop(Refuse, f.Species.Name+" may not be sold: "+f.Species.Origin["sale"].String())
 	}
 	sightings := f.sightings()
-	for _, s := range sightings {
-		if s.Hard {
-			stop(s.Decision, s.text(len(f.Fish)))
-			v.OpenAll = v.OpenAll || len(f.Fish) < f.Count
-		}
+	v.OpenAll = f.inspected() < f.Count && slices.ContainsFunc(sightings, func(s sighting) bool { return s.Hard })
+	if v.OpenAll { // before a verdict is proposed by one of its fish
+		fire(Hold, "open the whole box", "a hard stop in the sample: inspect all %d fish", f.Count)
 	}
-	if v.OpenAll {
-		fire(Hold, "open the whole box", "a hard stop in the sample: inspect all %d fish, or refuse the box", f.Count)
+	for _, s := range sightings {
+		switch {
+		case s.Hard && v.OpenAll:
+			v.HardStops = append(v.HardStops, s.text())
+			fire(Hold, "hard stop", "%s", s.text())
+		case s.Hard:
+			stop(s.Decision, s.text())
+		}
 	}
 	f.judgeAge(fire)
 	for _, s := range sightings {
 		if !s.Hard {
-			fire(s.Decision, s.reason, "%s", s.text(len(f.Fish)))
+			fire(s.Decision, s.reason, "%s", s.text())
 		}
 	}
 	for _, m := range v.Mixed {
@@ -140,13 +146,16 @@ func Judge(f Facts) Verdict {
 	if f.Species.Ciguatera {
 		fire(Accept, "ciguatera", "ciguatera concern: ask the reef it came from")
 	}
-	if n := SampleSize(f.Count); len(f.Fish) < n {
-		fire(Accept, "sample", "%d of %d fish inspected: the sample for %d is %d", len(f.Fish), f.Count, f.Count, n)
+	if n := SampleSize(f.Count); f.inspected() < n {
+		fire(Accept, "sample", "%d of %d fish inspected: the sample for %d is %d", f.inspected(), f.Count, f.Count, n)
 	}
 	if len(f.Fish) > 1 {
 		for _, fish := range f.Fish {
 			v.Each = append(v.Each, f.alone(fish))
 		}
+	}
+	if text := f.worst(); text != "" {
+		v.Reasons = append(v.Reasons, text)
 	}
 	if len(v.Reasons) == 0 {
 		v.Reasons = append(v.Reasons, f.plainly())
@@ -210,16 +219,55 @@ func (f Facts) plainly() string {
 	return fmt.Sprintf("%.1f fresh days left of %.0f", left.Days, f.Species.ShelfLife.Lo)
 }
 
-// sighting is an effect with the number of fish that show it.
-type sighting struct {
-	Effect
-	reason string
-	fish   int
+// inspected is how many fish of the lot were looked at.
+func (f Facts) inspected() int { return max(len(f.Fish), len(f.Quick)) }
+
+// quickly are the facts of the fish that were looked at quickly.
+func (f Facts) quickly() Facts {
+	f.Fish, f.Scheme, f.Quick = f.Quick, f.QuickScheme, nil
+	return f
 }
 
-func (s sighting) text(of int) string {
-	if of > 1 {
-		return fmt.Sprintf("%s (%d of %d fish)", s.Note, s.fish, of)
+// worst names the worst fish of a sample and its share; "" where none is worse than it may be, or there
+// is one.
+func (f Facts) worst() string {
+	of := f
+	if len(f.Quick) > len(f.Fish) {
+		of = f.quickly()
+	}
+	at, share, d := of.worstFish()
+	if d == Accept || len(of.Fish) < 2 {
+		return ""
+	}
+	return fmt.Sprintf("the worst of %d fish is fish %d: %s; %d of %d are so", len(of.Fish), at+1, strings.ToLower(d.Name()), share,
+		len(of.Fish))
+}
+
+// worstFish is the first of the fish that are worst by their own signs, how many are so, and the decision
+// on each of them.
+func (f Facts) worstFish() (at, share int, worst Decision) {
+	worst = Accept
+	for i, fish := range f.Fish {
+		switch d := f.alone(fish); {
+		case worse(d, worst):
+			at, share, worst = i, 1, d
+		case d == worst:
+			share++
+		}
+	}
+	return at, share, worst
+}
+
+// sighting is an effect with the number of fish that show it, of those that were looked at for it.
+type sighting struct {
+	Effect
+	reason   string
+	fish, of int
+}
+
+func (s sighting) text() string {
+	if s.of > 1 {
+		return fmt.Sprintf("%s (%d of %d fish)", s.Note, s.fish, s.of)
 	}
 	return s.Note
 }
@@ -233,8 +281,17 @@ func (f Facts) sightings() []sighting {
 			if i := slices.IndexFunc(list, func(x sighting) bool { return x.Effect == s.Effect }); i >= 0 {
 				list[i].fish++
 			} else {
+				s.of = len(f.Fish)
 				list = append(list, s)
 			}
+		}
+	}
+	if len(f.Quick) == 0 {
+		return list
+	}
+	for _, s := range f.quickly().sightings() {
+		if !slices.ContainsFunc(list, func(x sighting) bool { return x.Effect == s.Effect }) {
+			list = append(list, s)
 		}
 	}
 	return list
@@ -244,7 +301,7 @@ func (f Facts) sightings() []sighting {
 func (f Facts) on(fish Fish) []sighting {
 	var list []sighting
 	for _, e := range f.Scheme.effects(fish) {
-		list = append(list, sighting{e, e.rule(), 1})
+		list = append(list, sighting{Effect: e, reason: e.rule(), fish: 1})
 	}
 	// One red flag is for cooking only, two are held, unless they are explained (common practice,
 	// no source).
@@ -253,7 +310,7 @@ func (f Facts) on(fish Fish) []sighting {
 		if len(flags) > 1 && !explained {
 			e.Decision = Hold
 		}
-		list = append(list, sighting{e, "red flags", 1})
+		list = append(list, sighting{Effect: e, reason: "red flags", fish: 1})
 	}
 	signs := fish.read(f.Scheme)
 	for _, t := range f.Scheme.Tally {
@@ -264,12 +321,12 @@ func (f Facts) on(fish Fish) []sighting {
 			}
 		}
 		if n >= t.AtLeast {
-			list = append(list, sighting{Effect{Decision: t.Decision, Note: t.Note}, t.Rule, 1})
+			list = append(list, sighting{Effect: Effect{Decision: t.Decision, Note: t.Note}, reason: t.Rule, fish: 1})
 		}
 	}
 	index, _ := f.Scheme.Index(signs)
 	if grade := f.Scheme.gradeOf(fish, index); grade == f.Scheme.worst() && grade != "" {
-		list = append(list, sighting{Effect{Decision: Refuse, Note: "grade: " + grade}, "grade", 1})
+		list = append(list, sighting{Effect: Effect{Decision: Refuse, Note: "grade: " + grade}, reason: "grade", fish: 1})
 	}
 	return list
 }

@@ -26,6 +26,8 @@ type Inspected struct {
 	// on the market, before the receipt: the way here ages the fish further
 	SeenAt  *time.Time        `json:"seen_at,omitempty"`
 	Answers map[string]string `json:"answers,omitempty"` // to the counter card
+	// the sample that was looked at quickly, of which Fish are; nil where all of it is in Fish
+	Quick *freshness.QuickSample `json:"quick_sample,omitempty"`
 }
 
 // Overrides reports whether the person decided otherwise than proposed.
@@ -56,6 +58,8 @@ func (p Inspected) Check(before *State, at time.Time, bad *invalid.Errors) {
 		bad.Add("fish", "choose at least one sign")
 	case before != nil && len(p.Fish) > before.Count:
 		bad.Add("fish", "are more than the %d of the lot", before.Count)
+	case before != nil && p.Quick != nil && (len(p.Quick.Fish) > before.Count || len(p.Quick.Fish) == 0):
+		bad.Add("quick_sample", "must be of 1 to %d fish", before.Count)
 	}
 	if !slices.Contains(freshness.Decisions, p.Decision) {
 		bad.Add("decision", "choose a decision")
@@ -96,7 +100,7 @@ func firstReason(p Inspected) string {
 // Of returns what an inspection saw on some of its fish.
 func (p Inspected) Of(fish []int) Inspected {
 	all := p.Fish
-	p.Fish = nil
+	p.Fish, p.Quick = nil, nil
 	for _, i := range fish {
 		if i >= 0 && i < len(all) {
 			p.Fish = append(p.Fish, all[i])

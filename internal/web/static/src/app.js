@@ -199,20 +199,18 @@ function goTo(sign) {
   document.querySelectorAll(".zone").forEach((z) => z.classList.toggle("zone-now", z.dataset.zone === sign.dataset.zone));
 }
 
-// On a phone the fish stays in sight and the sign's cards come up under it.
-function bringUp(sign) {
-  if (!matchMedia("(max-width: 899px)").matches) return;
-  const top = sign.getBoundingClientRect().top - document.getElementById("look").offsetHeight - 52;
-  scrollBy({ top, behavior: "instant" });
-}
-
 function step(by) {
   const all = signs();
   const at = all.findIndex((s) => s.classList.contains("sign-now"));
-  const next = all[Math.min(Math.max(at + by, 0), all.length - 1)];
-  goTo(next);
-  bringUp(next);
+  decide(at + by >= all.length);
+  goTo(all[Math.min(Math.max(at + by, 0), all.length - 1)]);
 }
+// On a phone what is decided takes the place of the signs when they are through.
+const decide = (on) => inspectForm()?.classList.toggle("deciding", on);
+document.addEventListener("click", (e) => {
+  if (e.target.closest("[data-decide]")) decide(true);
+  if (e.target.closest("[data-signs]")) decide(false);
+});
 
 // Puts each part of an answer in the place of the one with its id.
 function showParts(html) {
@@ -249,6 +247,7 @@ async function turnTo(button) {
   body.set("do", button.value);
   try {
     await ask(form.getAttribute("action") + "/preview", body);
+    if (button.value === "good") decide(!!document.querySelector("[data-turn][value=index]")); // the sample is seen
   } finally {
     turning = false;
     goTo(document.querySelector(".sign-now"));
@@ -264,14 +263,18 @@ function inspectKey(e) {
     waiting.push(e.key);
     return true;
   }
-  if (e.key === "n") {
-    const next = document.querySelector("[data-next]");
-    if (next) turnTo(next);
+  const turn = { n: "[data-next]", g: "[data-turn][value=good]", i: "[data-turn][value=index]" }[e.key];
+  if (turn) {
+    const button = document.querySelector(turn);
+    if (button) turnTo(button);
     return true;
   }
   const now = document.querySelector(".sign-now");
   if (/^[1-9]$/.test(e.key)) {
-    const radio = now?.querySelectorAll("input")[Number(e.key) - 1];
+    const radios = now?.querySelectorAll("input") ?? [];
+    const radio = radios[Number(e.key) - 1];
+    const says = document.querySelector("[data-says]");
+    if (says) says.textContent = radio ? "" : `${e.key} is no level here: ${radios.length > 1 ? `1 to ${radios.length}` : "1"}.`;
     if (radio) {
       radio.checked = true;
       radio.dispatchEvent(new Event("change", { bubbles: true }));
@@ -306,7 +309,7 @@ document.addEventListener("change", (e) => {
   }, 150); // a finger wants to see its choice first
 });
 document.addEventListener("click", (e) => {
-  const turn = e.target.closest("[data-next], [data-fish]");
+  const turn = e.target.closest("[data-next], [data-fish], [data-turn]");
   if (turn && inspectForm()) {
     e.preventDefault();
     turnTo(turn);
