@@ -5,6 +5,7 @@ import { expect, fillLine, goLive, local, password, receive, test } from "./help
 test("slips of the hand are named beside the field and nothing typed is lost", async ({ page }) => {
   await page.goto("/k/harbour/deliveries/receive");
   await page.getByLabel("Supplier", { exact: true }).fill("Fulmar Landing");
+  await page.locator(".docket-fields summary").click();
   await page.getByLabel("Arrived").fill(local(2));
   await fillLine(page, 0, { species: "codd", count: 0, weight: -3, core: 99, ice: "none", caught: -3, supplier_lot: "X" });
   await page.getByRole("button", { name: "Receive 1 lot" }).click();
@@ -133,7 +134,7 @@ test("a box is inspected fish by fish without scripts, and a photo that is none 
   await page.getByRole("button", { name: "Fish 2:" }).click();
   await expect(page.locator('[name="sign-smell"][value="2"]')).toBeChecked();
   await page.getByRole("button", { name: /^Record Enter|^Record$/ }).click();
-  await expect(page.locator(".notice").first()).toContainText("refused");
+  await expect(page.locator(".notice").first()).toContainText("On hold: a hard stop in the sample");
   await page.getByLabel(/^Caption/).fill("sour one");
   await page.getByRole("button", { name: "Add the photo" }).click();
   await expect(page.getByText("choose a picture")).toBeVisible();

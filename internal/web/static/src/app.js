@@ -431,6 +431,7 @@ function offerDevice(input) {
     const { value, name } = await answer.json();
     input.value = value.replace("−", "-");
     button.textContent = `taken from ${name}`;
+    button.removeAttribute("aria-label");
     input.dispatchEvent(new Event("change", { bubbles: true }));
   });
   input.after(button);
