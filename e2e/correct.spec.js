@@ -1,6 +1,6 @@
 // An entry that was typed wrong is put right where it stands: nothing typed is lost, what it
 // said stays beside what it says, and a manager's entry asks for the manager.
-import { check, event, expect, receiveAt, test } from "./help.js";
+import { check, event, expect, openAct, receiveAt, test } from "./help.js";
 
 test("a weight and a core that were typed wrong are put right", { tag: "@phone" }, async ({ page, request }, info) => {
   const id = await receiveAt(page, -3, { weight: 32, core: 0.6 });
@@ -27,7 +27,7 @@ test("a weight and a core that were typed wrong are put right", { tag: "@phone" 
   await page.getByRole("button", { name: "Save the correction" }).click();
   await expect(page.locator(".events")).toContainText("event 2, temperature: read 11.2 for 1.1");
   await expect(page.locator(".event", { hasText: "core temperature 1.1 °C" }).locator("s")).toHaveText("core temperature 11.2 °C");
-  await page.locator("summary", { hasText: "Declare origin" }).click();
+  await openAct(page, "Declare origin");
   await page.locator("[name='origin'][value='farmed']").check({ force: true });
   await page.locator("#declared-reason").fill("letter of 12 November");
   await page.getByRole("button", { name: "Declare origin" }).click();

@@ -1,6 +1,6 @@
 // What goes wrong in a kitchen: slips of the hand, two people at once, files
 // that are none.
-import { expect, fillLine, goLive, local, password, receive, test } from "./help.js";
+import { expect, fillLine, goLive, local, openAct, password, receive, test } from "./help.js";
 
 test("slips of the hand are named beside the field and nothing typed is lost", async ({ page }) => {
   await page.goto("/k/harbour/deliveries/receive");
@@ -35,10 +35,10 @@ test("two people on one lot: the second sees the first's event and decides again
   await page.goto(card);
   await second.goto(card);
   const discard = second.locator(".log-form", { has: second.locator("summary", { hasText: "Discard" }) });
-  await discard.locator("summary").click();
+  await openAct(second, "Discard");
   await discard.getByLabel("Reason").fill("stands on the dock for hours");
 
-  await page.locator("summary", { hasText: "Move" }).click();
+  await openAct(page, "Move");
   await page.locator(".log-form[open] label", { hasText: "Walk-in" }).click();
   await page.locator(".log-form[open] button").click();
   await expect(page.locator(".events")).toContainText("to Walk-in");
@@ -51,7 +51,7 @@ test("two people on one lot: the second sees the first's event and decides again
   await discard.locator("form button").click();
   await expect(second.getByRole("heading", { name: "No longer on hand: discarded" })).toBeVisible();
 
-  await page.locator("summary", { hasText: "Hold" }).click();
+  await openAct(page, "Hold");
   await page.locator(".log-form[open]").getByLabel("Reason").fill("let me look");
   await page.locator(".log-form[open] button").click();
   await expect(page.locator(".notice").first()).toContainText(/no longer on hand|Somebody else changed/i);
@@ -112,7 +112,7 @@ test("the whole way works without scripts", async ({ browser }) => {
   await expect(page.locator("#index")).toHaveText("0.0");
   await page.getByRole("button", { name: /Record/ }).click();
   await expect(page.locator(".events")).toContainText("Inspected");
-  await page.locator("summary", { hasText: "Move" }).click();
+  await openAct(page, "Move");
   await page.locator(".log-form[open] label", { hasText: "Walk-in" }).click();
   await page.locator(".log-form[open] button").click();
   await expect(page.locator(".events")).toContainText("to Walk-in");
@@ -154,7 +154,7 @@ test("hostile names run nothing, wherever they are shown", async ({ page }) => {
   const card = await receive(page, { supplier: evil, supplier_lot: "<svg onload=window.ran=1>" });
   expect(await ran()).toBeUndefined();
   await page.goto(card);
-  await page.locator("summary", { hasText: "Hold" }).click();
+  await openAct(page, "Hold");
   await page.locator(".log-form[open] [name=reason]").fill(evil);
   await page.locator(".log-form[open] button").click();
   await expect(page.locator(".events")).toContainText("<script>window.ran=1</script>");

@@ -1,6 +1,6 @@
 // Forms keep their word: nothing that was typed is lost, nothing fails silently, and what
 // is sent is what is seen.
-import { expect, fillLine, receive, settled, test } from "./help.js";
+import { expect, fillLine, openAct, receive, settled, test } from "./help.js";
 
 const place = (page, name) => page.locator(".places > li", { has: page.getByRole("heading", { name }) });
 const supplier = (page) => page.getByLabel("Supplier", { exact: true });
@@ -78,7 +78,7 @@ test("half a date is an error beside its field, and nothing is sent", async ({ p
   await page.goto(await receive(page, { species: "Hake", form: "gutted" }));
   const sent = [];
   page.on("request", (r) => r.method() === "POST" && sent.push(r.url()));
-  await page.locator("summary", { hasText: "Hold" }).click();
+  await openAct(page, "Hold");
   const form = page.locator(".log-form[open]");
   await form.getByLabel("Reason").fill("label is torn");
   await form.getByLabel("When").focus();
@@ -108,7 +108,7 @@ test("a forecast follows its fields, and a change made at the last moment is sho
 
 test("the last act is undone with one tap", { tag: "@phone" }, async ({ page }) => {
   await page.goto(await receive(page, { species: "Haddock", form: "gutted" }));
-  await page.locator("summary", { hasText: "Move" }).click();
+  await openAct(page, "Move");
   await page.locator(".log-form[open] label", { hasText: "Walk-in" }).click();
   await page.locator(".log-form[open] button").click();
   await expect(page.locator(".events")).toContainText("to Walk-in");

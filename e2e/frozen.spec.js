@@ -2,7 +2,7 @@
 // warm spell began its clock again, a thaw that is late, a vacuum pack, a fish
 // that needs days.
 import ICAL from "ical.js";
-import { api, event, expect, local, post, receiveAt, takeShift, test, settled } from "./help.js";
+import { api, event, expect, local, openAct, post, receiveAt, settled, takeShift, test } from "./help.js";
 
 const day = 24;
 const iso = (hours) => new Date(Date.now() + hours * 3600_000).toISOString();
@@ -141,7 +141,7 @@ test("a thaw that starts late is planned anew and ticked through", async ({ page
   await expect(page.getByText("Done: nothing of it is left to do")).toBeVisible();
   await page.locator(".thaw-line h2 a").click();
   await expect(page.getByRole("heading", { name: "Cooked, cooling" })).toBeVisible();
-  await page.locator(".log summary", { hasText: "Log temperature" }).click();
+  await openAct(page, "Log temperature");
   await page.locator("[name=celsius]").fill("20");
   await page.locator(".log-form[open]").getByRole("button", { name: "Log temperature" }).click();
   await expect(page.locator(".clock", { hasText: "Cooked, cooling" }).locator("dd").first()).toContainText(/^\s*\d\d:\d\d/);

@@ -139,3 +139,10 @@ export async function check(page, path) {
   );
   expect.soft(small, path).toEqual([]);
 }
+
+// openAct folds out the form of an act on a lot's card, or follows its link, wherever it stands there.
+export async function openAct(page, name) {
+  const act = page.locator(".log :is(summary, a.btn)", { hasText: name }).filter({ hasNotText: "More" }).first();
+  if (!(await act.isVisible())) await page.locator(".more-acts > summary").click();
+  await act.click();
+}

@@ -1,5 +1,5 @@
 // Every form of fish, every school, and whether the papers are true.
-import { choose, event, expect, fillLine, local, receive, takeShift, test } from "./help.js";
+import { choose, event, expect, fillLine, local, openAct, receive, takeShift, test } from "./help.js";
 
 const onPhone = (info) => info.project.name === "phone";
 const record = (page) => page.getByRole("button", { name: /^Record Enter|^Record$/ }).click();
@@ -80,13 +80,13 @@ test("a frozen pack with refrozen drip is held, and only a manager releases it",
   const card = page.url();
   await takeShift(page, "Cato");
   await page.goto(card);
-  await page.locator("summary", { hasText: "Release" }).click();
+  await openAct(page, "Release");
   await page.locator(".log-form[open] [name=reason]").fill("looks fine to me");
   await page.locator(".log-form[open] button").click();
   await expect(page.getByText("only a manager releases it")).toBeVisible();
   await takeShift(page, "Ansa");
   await page.goto(card);
-  await page.locator("summary", { hasText: "Release" }).click();
+  await openAct(page, "Release");
   await page.locator(".log-form[open] [name=reason]").fill("the supplier's logger shows −20 all the way");
   await page.locator(".log-form[open] button").click();
   await expect(page.locator(".events")).toContainText("Released");
@@ -127,7 +127,7 @@ test("a box of 24: one sour fish opens it, and it is parted", async ({ page }, i
   await expect(page.locator(".head")).toContainText("21 × Whole");
   await expect(page.getByText("it has that lot's clocks")).toBeVisible();
   await expect(page.locator(".events")).toContainText("21 fish, 31.5 kg of");
-  await expect(page.locator(".head .chip", { hasText: "cook" })).not.toHaveClass(/chip-no/);
+  await expect(page.locator(".head-uses .chip", { hasText: "cook" })).not.toHaveClass(/chip-no/);
 });
 
 test("fish that reads four days older than its papers, and what the supplier's page then says", async ({ page, request }, info) => {
@@ -172,7 +172,7 @@ test("ordered as a picture, checked on the same picture, claimed with a photo", 
   await fillLine(page, 0, { weight: 3.2, core: 1, ice: "well_iced" });
   await page.getByRole("button", { name: "Receive 1 lot" }).click();
   await page.getByRole("link", { name: "Card", exact: true }).click();
-  await page.locator("summary", { hasText: "Check the delivery" }).click();
+  await openAct(page, "Check the delivery");
   await expect(page.locator('.check-form [name="trim-scales"]')).toBeChecked();
   await page.locator('.check-form a[data-trim="scales"]').click();
   await expect(page.locator('.check-form [name="wrong-scales"]')).toBeChecked();

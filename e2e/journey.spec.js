@@ -1,6 +1,6 @@
 // From the dock to the board, whole: receive, inspect, move, log, import, read
 // the card, void, and see the board move.
-import { api, expect, fillLine, goLive, loggerFile, test } from "./help.js";
+import { api, expect, fillLine, goLive, loggerFile, openAct, test } from "./help.js";
 
 test("from the dock to the board", { tag: "@phone" }, async ({ page, request }, info) => {
   const phone = info.project.name === "phone";
@@ -80,11 +80,11 @@ test("from the dock to the board", { tag: "@phone" }, async ({ page, request }, 
   });
 
   await test.step("move it, log its temperature", async () => {
-    await page.locator("summary", { hasText: "Move" }).click();
+    await openAct(page, "Move");
     await page.locator(".log-form[open] label", { hasText: "Ice tote" }).click();
     await page.locator(".log-form[open] button").click();
     await expect(page.locator(".events")).toContainText("to Ice tote");
-    await page.locator("summary", { hasText: "Log temperature" }).click();
+    await openAct(page, "Log temperature");
     await page.locator(".log-form[open] [name=celsius]").fill("1.4");
     await page.locator(".log-form[open] button.btn").click();
     await expect(page.locator(".events")).toContainText("core temperature 1.4 °C");
@@ -98,7 +98,7 @@ test("from the dock to the board", { tag: "@phone" }, async ({ page, request }, 
         .getByText(/^Assumed/)
         .locator("..")
         .innerText();
-      await page.getByRole("link", { name: "Import a logger file" }).click();
+      await openAct(page, "Import a logger file");
       await page.getByLabel("CSV file of a logger").setInputFiles(file);
       await page.getByRole("button", { name: "Read the file" }).click();
       if (again) await expect(page.getByText("known logger")).toBeVisible();

@@ -1,6 +1,6 @@
 // From death to delivery: a catch stamped on deck, its histamine clock to the end,
 // rigor that forbids the knife, and the ice of a trip.
-import { api, expect, local, post, receive, takeShift, test, settled } from "./help.js";
+import { api, expect, local, openAct, post, receive, settled, takeShift, test } from "./help.js";
 
 // land lands a catch of our own some hours ago and stays on its stamps.
 async function land(page, catchOf) {
@@ -40,7 +40,7 @@ async function stamp(page, name, hours, options = async () => {}) {
 
 const core = async (page, card, celsius, hours) => {
   await page.goto(card);
-  await page.locator(".log-form", { hasText: "Log temperature" }).locator("summary").click();
+  await openAct(page, "Log temperature");
   await page.locator(".log-form[open]").getByLabel("Core temperature").fill(String(celsius));
   if (hours) await page.locator("#temperature-happened_at").fill(local(-hours));
   await page.locator(".log-form[open]").getByRole("button", { name: "Log temperature" }).click();
@@ -96,7 +96,7 @@ test("a mackerel catch, iced later than somebody wrote, stopped, held, and let g
     await expect(page.getByText(/Stopped: time to chilling: limit passed/)).toBeVisible();
     await expect(page.locator("[aria-labelledby=clock]")).toContainText(/Death to chilling9\.[456] h of 9 h/);
     for (const use of ["raw", "cook", "stock"]) await expect(page.locator(".head-uses")).toContainText("not " + use);
-    await page.locator(".log-form", { hasText: "Finished" }).locator("summary").click();
+    await openAct(page, "Finished");
     await page.locator(".log-form[open]").getByRole("radio", { name: "cooked" }).check();
     await page.locator(".log-form[open]").getByRole("button", { name: "Finished" }).click();
     await expect(page.locator(".log-form[open]")).toContainText("What ends it: a manager's explanation");
@@ -147,7 +147,7 @@ test("a catch whose core grew warm again is closed by degrees, and nothing opens
   await core(page, card, 9, 0.02);
   await expect(clock).toContainText("closes every use");
   await expect(clock).toContainText("discard it");
-  await page.locator(".log-form", { hasText: "Finished" }).locator("summary").click();
+  await openAct(page, "Finished");
   await page.locator(".log-form[open]").getByRole("radio", { name: "cooked" }).check();
   await page.locator(".log-form[open]").getByRole("button", { name: "Finished" }).click();
   await expect(page.locator(".log-form[open]")).toContainText("out of the cold");

@@ -1,7 +1,7 @@
 // Who may do what: the shared tablet, the lent PIN, the lock-out, the auditor,
 // and the other kitchen.
 import { execFileSync } from "node:child_process";
-import { api, check, choose, expect, fillLine, password, receive, takeShift, test } from "./help.js";
+import { api, check, choose, expect, fillLine, openAct, password, receive, takeShift, test } from "./help.js";
 
 const PIN = "7294";
 
@@ -49,7 +49,7 @@ test("a tablet is enrolled, two people share a shift, and each signs what they d
   await withPIN(page, "Dunja");
   await onShift(page, "Dunja");
   await page.goto(card);
-  await page.locator("summary", { hasText: "Move" }).click();
+  await openAct(page, "Move");
   await page.locator(".log-form[open] label", { hasText: "Walk-in" }).click();
   await page.locator(".log-form[open] button").click();
   await expect(page.locator(".events")).toContainText("to Walk-in");
@@ -127,7 +127,7 @@ test("quiet for long: the tablet asks again, and a form waits with what was type
   await withPIN(page, "Dunja");
   const card = await receive(page, { species: "Pollack" });
   await page.goto(card);
-  await page.locator("summary", { hasText: "Hold" }).click();
+  await openAct(page, "Hold");
   await page.locator(".log-form[open] [name=reason]").fill("label is torn");
   quiet(info); // the clock of a test does not wait: the last touch is put back
   await page.locator(".log-form[open] button").click();

@@ -1,6 +1,6 @@
 // The cold places: a night in which one fails, a move that buys days, a logger's
 // file from elsewhere, a probe that falls silent, and the plan.
-import { api, expect, fillLine, goLive, local, post as sendForm, test, settled } from "./help.js";
+import { api, expect, fillLine, goLive, local, openAct, post as sendForm, settled, test } from "./help.js";
 
 const minutes = (m) => Math.floor(Date.now() / 1000) + 60 * m;
 
@@ -128,14 +128,14 @@ test("a move that buys days: compared side by side, moved with one tap", { tag: 
   await page.getByRole("button", { name: "Receive 1 lot" }).click();
   await page.getByRole("link", { name: "Card", exact: true }).click();
   // The thermometer in the hand fills the field.
-  await page.locator("summary", { hasText: "Log temperature" }).click();
+  await openAct(page, "Log temperature");
   const form = page.locator(".log-form[open]");
   await form.getByRole("button", { name: "from the thermometer" }).click();
   await expect(form.getByRole("button", { name: "taken from core-thermometer" })).toBeVisible();
   await expect(form.locator("[name=celsius]")).toHaveValue(/^-?\d+(\.\d)?$/);
   await form.getByRole("button", { name: "Log temperature" }).click();
   await expect(page.locator(".events")).toContainText("core ");
-  await page.getByRole("link", { name: "What if" }).click();
+  await openAct(page, "What if");
   const days = async (option) => {
     const text = await page.locator(".option", { hasText: option }).locator(".option-life b").innerText();
     return text.endsWith("h") ? Number(text.slice(0, -1)) / 24 : Number(text.slice(0, -1));
@@ -318,7 +318,7 @@ test("a chilled vacuum pack without a record stops; raw fish is not packed witho
   await fillLine(page, 0, { species: "Cod", form: "gutted", count: 2, weight: 6, core: 1.1, ice: "well_iced", caught: 40 });
   await page.getByRole("button", { name: "Receive 1 lot" }).click();
   await page.getByRole("link", { name: "Card", exact: true }).click();
-  await page.locator("summary", { hasText: /^Pack$/ }).click();
+  await openAct(page, /^Pack$/);
   await page.getByRole("radio", { name: "In film" }).check();
   await page.getByLabel(/^Film: oxygen/).fill("40");
   await page.locator(".log-form[open]").getByRole("button", { name: "Pack" }).click();

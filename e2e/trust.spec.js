@@ -1,6 +1,6 @@
 // The judgement as its users meet it: histories that were once judged wrongly, on the page
 // where any record can be tried, and perfect fish from the van to the raw plate.
-import { check, expect, receiveAt, takeShift, test, event } from "./help.js";
+import { check, event, expect, openAct, receiveAt, takeShift, test } from "./help.js";
 
 const uses = (page, n) => page.locator(".history-moments .card").nth(n).locator(".head-uses");
 const open = (page, example) => page.goto("/k/harbour/history?example=" + example);
@@ -62,7 +62,7 @@ test("a perfect bass of a dealer is received, looked at and served raw", async (
   });
   await page.goto(card);
   await expect(page.locator(".head-uses .chip:not(.chip-no)", { hasText: "raw" })).toBeVisible();
-  await page.locator(".log-form", { hasText: "Finished" }).locator("summary").click();
+  await openAct(page, "Finished");
   await page.locator(".log-form[open]").getByRole("radio", { name: "served raw" }).check();
   await page.locator(".log-form[open]").getByRole("button", { name: "Finished" }).click();
   await expect(page.locator(".events")).toContainText("served raw");

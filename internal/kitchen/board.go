@@ -12,6 +12,7 @@ import (
 
 	"leancatch/internal/core/assess"
 	"leancatch/internal/core/coldchain"
+	"leancatch/internal/core/freshness"
 	"leancatch/internal/core/lot"
 	"leancatch/internal/core/piece"
 	"leancatch/internal/core/species"
@@ -419,6 +420,8 @@ type Card struct {
 	State        *lot.State
 	Assessment   assess.Assessment
 	Uses         []assess.Use
+	Outlook      []assess.Spell     // what it may be served as from now on
+	Seen         freshness.Features // how the fish looked that decided its last inspection
 	Due          []assess.Action
 	Entries      []Entry
 	Places       map[int64]lot.Place
@@ -462,6 +465,14 @@ func (k *Kitchen) Card(ctx context.Context, id uuid.UUID) (Card, error) {
 	c := Card{State: s, Assessment: assess.Assess(s, w.Env, w.Now), Places: w.Places, Cabinets: w.Cabinets}
 	c.Cautions = assess.StorageCautions(s, w.Env)
 	c.Uses, c.Due = assess.Fitness(s, c.Assessment), assess.DueActions(s, c.Assessment, w.Env)
+	c.Outlook = c.Assessment.Outlook()
+	if i, ok := s.Inspection(); ok {
+		scheme, err := k.schemeVersion(ctx, q, a.Site, i.Scheme, i.SchemeVersion)
+		if err != nil {
+			return Card{}, fmt.Errorf("scheme %s, version %d: %w", i.Scheme, i.SchemeVersion, err)
+		}
+		c.Seen = scheme.Features(i.Fish[max(0, scheme.WorstOf(i.Fish))])
+	}
 	if c.Entries, err = k.entries(ctx, q, a, events[id]); err != nil {
 		return Card{}, err
 	}

@@ -2,6 +2,7 @@ package web
 
 import (
 	"bytes"
+	"cmp"
 	"context"
 	"errors"
 	"fmt"
@@ -34,6 +35,7 @@ type cardView struct {
 	Species    species.Species
 	Line       template.HTML
 	Ruler      template.HTML
+	Fish       template.HTML // as it looked when it was inspected last
 	QR         template.HTML
 	Places     []lot.Place
 	form.Back         // of the kind of event whose form it is
@@ -126,6 +128,8 @@ func (s *Server) showCard(c *gin.Context, v cardView) {
 	v.Line = coldLine(p, v.Card).Draw()
 	v.Clock, v.Harvest = newClock(p, v.Card), newHarvest(p, v.Card)
 	v.Oxygen, v.Cautions = newOxygen(p, v.Card), v.Card.Cautions
+	v.Fish = drawing.Picture{Subject: drawing.Subject{Figure: v.Species.Figure, Form: v.State.Form, Frozen: v.State.Frozen()},
+		Features: v.Seen}.Draw()
 	v.Ruler = drawing.Ruler(v.Species.ShelfLife, v.Assessment.DeclaredAge, v.Assessment.ReadAge, v.Assessment.Gap)
 	v.QR = qrCode("/k/" + p.Actor.Site.Slug + "/lots/" + id.String())
 	for _, place := range v.Card.Places {
@@ -383,6 +387,13 @@ func (v cardView) Running() []assess.Reading {
 	})
 	slices.SortStableFunc(list, func(a, b assess.Reading) int { return len(b.Guards) - len(a.Guards) })
 	return list
+}
+
+// Meters are the clocks with the largest shares, for the first screen.
+func (v cardView) Meters() []assess.Reading {
+	list := slices.DeleteFunc(v.Running(), func(r assess.Reading) bool { return math.IsNaN(r.Share) || r.Share == 0 })
+	slices.SortStableFunc(list, func(a, b assess.Reading) int { return cmp.Compare(b.Share, a.Share) })
+	return list[:min(3, len(list))]
 }
 
 // EndedBy is what ends a stop; "" for nothing.

@@ -457,6 +457,19 @@ function countDown() {
 countDown();
 document.addEventListener("lean:shown", countDown);
 
+// A button that copies a text of the page.
+document.addEventListener("click", async (e) => {
+  const copy = e.target.closest("[data-copy]");
+  if (!copy) return;
+  const text = document.querySelector(copy.dataset.copy);
+  try {
+    await navigator.clipboard.writeText(text.textContent);
+    copy.textContent = "Copied";
+  } catch {
+    getSelection().selectAllChildren(text); // without leave to copy, it is marked to be copied by hand
+  }
+});
+
 // A button that prints its page.
 document.addEventListener("click", (e) => {
   if (e.target.closest("[data-print]")) window.print();

@@ -1,0 +1,194 @@
+package web
+
+import (
+	"fmt"
+	"slices"
+	"strings"
+	"time"
+
+	"leancatch/internal/core/assess"
+	"leancatch/internal/core/lot"
+)
+
+// act is something that may be done with a lot: a link, or a form that folds out.
+type act struct {
+	Name string
+	Href string // of a page; "" for a form
+	Form string // the kind of event that it writes
+	Grim bool   // it ends the lot
+}
+
+// acts of a lot: first the one that is its turn, then three more, then the rest.
+func (v cardView) acts(p page) []act {
+	s := v.State
+	base := fmt.Sprintf("%s/lots/%s", p.Base, s.ID)
+	form := func(kind, name string) act { return act{Name: name, Form: kind, Grim: kind == "discarded" || kind == "refused"} }
+	link := func(name, href string) act { return act{Name: name, Href: href} }
+	move, core := form("moved", "Move"), form("temperature", "Log temperature")
+	finished, hold := form("used", "Finished"), form("held", "Hold")
+	release := form("released", "Release")
+	discard, refuse := form("discarded", "Discard"), form("refused", "Refuse")
+	inspect := link("Inspect", base+"/inspect")
+	if len(s.Inspections) > 0 {
+		inspect.Name = "Inspect again"
+	}
+	cook := form("cooked", "Cook and chill")
+	thaw := link("Plan a thaw", fmt.Sprintf("%s/cold/thaw/plan?what=%s/%s", p.Base, s.Received.SpeciesID, s.Form))
+	freeze := link("Freeze", p.Base+"/cold/freezer/freeze?lot="+s.ID.String())
+	measure, back := form("thawed", "Measure the core temperature"), form("returned", "Back to the freezer")
+	var age act
+	switch {
+	case s.Ageing() != nil:
+		age = link("Weigh, check, take out", base+"/ageing")
+	case len(s.Hangings) > 0:
+		age = link("Its ageing", base+"/ageing")
+	default:
+		age = link("Start ageing", p.Base+"/cold/ageing/start?lot="+s.ID.String())
+	}
+
+	var turn []act
+	due := slices.ContainsFunc(v.Due, func(d assess.Action) bool { return d.Path == "inspect" })
+	switch {
+	case s.Hold != "":
+		turn = []act{release, core, move, discard}
+	case len(v.Assessment.Stops) > 0:
+		turn = []act{discard, core, move, hold}
+	case s.Cooked != nil:
+		turn = []act{finished, core, move, hold}
+	case s.Thawing():
+		turn = []act{measure, cook, move, hold}
+	case s.Frozen():
+		turn = []act{thaw, move, core, hold}
+	case s.Thaw() != nil:
+		turn = []act{finished, cook, move, core}
+	case s.Ageing() != nil:
+		turn = []act{age, move, core, hold}
+	case due && v.CanInspect:
+		turn = []act{inspect, move, core, hold}
+	default:
+		turn = []act{finished, move, core, hold}
+	}
+	rest := []act{}
+	add := func(may bool, list ...act) {
+		for _, a := range list {
+			if may && !slices.Contains(turn, a) {
+				rest = append(rest, a)
+			}
+		}
+	}
+	raw := s.Cooked == nil && !s.Frozen() && s.Thaw() == nil
+	add(v.CanInspect, inspect)
+	add(s.Hold == "", finished)
+	add(true, move, core)
+	add(raw, freeze, age)
+	add(s.Frozen() && s.Cooked == nil, thaw)
+	add(s.Thawing(), measure)
+	add(s.Thawing() && p.Actor.IsManager(), back)
+	add(!s.Frozen() && s.Cooked == nil, cook)
+	add(true, link("What if", p.Base+"/cold/whatif?lot="+s.ID.String()), form("packed", "Pack"))
+	add(s.Hold == "", hold)
+	add(s.Count > 1, form("parted", "Split"))
+	add(true, refuse, discard, form("checked", "Check the delivery"), form("declared", "Declare origin"),
+		link("Import a logger file", p.Base+"/import?lot="+s.ID.String()), link("Exposure", base+"/exposure"))
+	return append(turn, rest...)
+}
+
+// firstActs is how many acts are in sight before the rest is folded out.
+const firstActs = 4
+
+// Acts are the first of its acts.
+func (v cardView) Acts(p page) []act { return v.acts(p)[:firstActs] }
+
+// MoreActs are the others.
+func (v cardView) MoreActs(p page) []act { return v.acts(p)[firstActs:] }
+
+// MoreOpen reports whether the form that stands open is among the others.
+func (v cardView) MoreOpen(p page) bool {
+	return slices.ContainsFunc(v.MoreActs(p), func(a act) bool { return a.Form != "" && v.Open(a.Form) })
+}
+
+// Sentence says in one what a lot on hand may be served as, and until when.
+func (v cardView) Sentence(p page) string {
+	until := func(i int) string {
+		if i+1 < len(v.Outlook) {
+			return " until " + p.day(v.Outlook[i+1].From)
+		}
+		return ""
+	}
+	frozen := v.State.Frozen() && !v.State.Thawing()
+	switch now := v.Outlook[0]; {
+	case frozen && v.RawAfterThaw():
+		return "Frozen: raw after thawing"
+	case frozen:
+		return "Frozen: to be cooked"
+	case now.Serving == assess.ServeRaw:
+		text := "Raw" + until(0)
+		if len(v.Outlook) > 1 && v.Outlook[1].Serving == assess.ServeCook {
+			text += ", then cook" + until(1)
+		}
+		return text
+	case now.Serving == assess.ServeCook:
+		return "Cook" + until(0)
+	case v.State.Thawing() && !v.Assessment.ThawReady.IsZero():
+		return "Thaws: ready " + p.day(v.Assessment.ThawReady)
+	}
+	return "Not to be served"
+}
+
+// RawAfterThaw reports whether nothing but ice stands against raw service.
+func (v cardView) RawAfterThaw() bool {
+	reasons := assess.UseFor(v.Uses, lot.GateRaw).Reasons
+	return !slices.ContainsFunc(reasons, func(why string) bool { return why != assess.ThawFirst })
+}
+
+// Reason is why it may not be served as better.
+func (v cardView) Reason() string {
+	gate := lot.GateRaw
+	if v.Outlook[0].Serving == assess.ServeNone {
+		gate = lot.GateCook
+	}
+	reasons := slices.DeleteFunc(slices.Clone(assess.UseFor(v.Uses, gate).Reasons), func(why string) bool { return why == assess.ThawFirst })
+	if len(reasons) == 0 {
+		return ""
+	}
+	text := "Not raw: "
+	if gate == lot.GateCook {
+		text = ""
+	}
+	return text + strings.Join(reasons, "; ")
+}
+
+// TapeLine is what a cook writes on tape.
+func (v cardView) TapeLine(p page) string {
+	parts := []string{strings.ToUpper(v.Species.Name) + " " + v.State.Received.Code, "came " + v.State.ReceivedAt.In(p.Zone).Format("Mon 2 Jan")}
+	for i, s := range v.Outlook {
+		if s.Serving == assess.ServeNone || i+1 >= len(v.Outlook) {
+			continue
+		}
+		parts = append(parts, strings.ToUpper(string(s.Serving))+" to "+v.Outlook[i+1].From.In(p.Zone).Format("Mon 15:04"))
+	}
+	if v.State.Frozen() {
+		parts = append(parts[:2], "FROZEN")
+	}
+	return strings.Join(parts, " · ")
+}
+
+// Days are the entries of the history, day by day.
+func (v cardView) Days(p page) []historyDay {
+	var days []historyDay
+	for i, e := range v.Entries {
+		day := e.HappenedAt.In(p.Zone).Format(time.DateOnly)
+		if len(days) == 0 || days[len(days)-1].day != day {
+			days = append(days, historyDay{day: day, Name: p.Date(e.HappenedAt)})
+		}
+		last := &days[len(days)-1]
+		last.Entries = append(last.Entries, i)
+	}
+	return days
+}
+
+// historyDay is a day of a lot's history: which entries are of it.
+type historyDay struct {
+	day, Name string
+	Entries   []int
+}
