@@ -104,6 +104,7 @@ const Forms = (() => {
     if (form.dataset.busy) return;
     clearTimeout(form.pending);
     form.asking?.abort();
+    Drafts.now(form); // as it is sent: the answer may put another form in its place
     form.dataset.busy = "1";
     say(form, "");
     const data = values(form, button);
@@ -199,10 +200,18 @@ const Drafts = (() => {
   function keep(form) {
     if (!form.matches("[data-draft]")) return;
     clearTimeout(form.keeping);
-    form.keeping = setTimeout(() => store((s) => s.setItem(key(form), JSON.stringify({ at: Date.now(), text: Forms.text(form) }))), 150);
+    form.keeping = setTimeout(() => now(form), 150);
+  }
+  // Keeps at once what is waiting to be kept.
+  function now(form) {
+    if (!form.keeping) return;
+    clearTimeout(form.keeping);
+    form.keeping = 0;
+    store((s) => s.setItem(key(form), JSON.stringify({ at: Date.now(), text: Forms.text(form) })));
   }
   function drop(form) {
     clearTimeout(form.keeping);
+    form.keeping = 0;
     if (form.matches("[data-draft]")) store((s) => s.removeItem(key(form)));
   }
   const kept = (form) => {
@@ -264,5 +273,5 @@ const Drafts = (() => {
     if (leaves(to)) e.preventDefault();
   });
   document.addEventListener("DOMContentLoaded", () => document.querySelectorAll("form[data-draft]").forEach(restore));
-  return { keep, drop };
+  return { keep, now, drop };
 })();
