@@ -17,7 +17,7 @@ test("five temperatures: typed in walking order, signed once", { tag: "@phone" }
   const effort = await new Effort(page).start("/k/harbour/cold");
   await effort.tap(page.getByRole("link", { name: "Check", exact: true }));
   const again = page.getByRole("link", { name: "Check again" }); // signed in another journey
-  await expect(again.or(page.locator("form.check"))).toBeVisible();
+  await expect(again.or(page.locator("form.places-check"))).toBeVisible();
   if (await again.count()) await again.click(), (effort.loads = 1);
   const fields = asked(page);
   await expect(fields.first()).toBeVisible();

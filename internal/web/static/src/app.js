@@ -108,7 +108,7 @@ document.addEventListener("pointerdown", (e) => {
 document.addEventListener("click", (e) => {
   const key = e.target.closest("[data-pad]")?.dataset.pad;
   if (!key) return;
-  if (!numberField?.isConnected) numberField = document.querySelector(".line input.num, .check input.num");
+  if (!numberField?.isConnected) numberField = document.querySelector(".line input.num, .places-check input.num");
   if (!numberField) return;
   numberField.focus();
   if (key === "next") {
