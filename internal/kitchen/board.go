@@ -299,59 +299,6 @@ func (k *Kitchen) Deliveries(ctx context.Context, since time.Time) (Deliveries, 
 	return Deliveries{dockets, rows}, nil
 }
 
-// Due is something to do for a lot, a place or a probe.
-type Due struct {
-	assess.Action
-	Code    string
-	LotID   uuid.UUID // zero for a place or a probe
-	PlaceID int64
-	ProbeID int64
-	PlanID  uuid.UUID // of a thaw, of which it is a step
-	Check   bool      // it is a check of all cold places
-	Name    string    // of the species, the place or the probe
-}
-
-// DueBy lists what is due on the site until a time, soonest first.
-func (k *Kitchen) DueBy(ctx context.Context, until time.Time) ([]Due, error) {
-	site := ActorFrom(ctx).Site
-	rows, err := k.DB.DueOnHand(ctx, site.ID)
-	if err != nil {
-		return nil, fmt.Errorf("loading what is due: %w", err)
-	}
-	var due []Due
-	for _, r := range rows {
-		var actions []assess.Action
-		if err := json.Unmarshal(r.Due, &actions); err != nil {
-			return nil, fmt.Errorf("actions of %s: %w", r.Code, err)
-		}
-		sp, _ := site.Catalogue().Get(r.Species)
-		for _, d := range actions {
-			if !d.Due.After(until) {
-				due = append(due, Due{Action: d, Code: r.Code, LotID: r.LotID, Name: sp.Name})
-			}
-		}
-	}
-	ice, err := k.iceDue(ctx, until)
-	if err != nil {
-		return nil, err
-	}
-	checks, err := k.checksDue(ctx, until)
-	if err != nil {
-		return nil, err
-	}
-	places, err := k.placesCheckDue(ctx, until)
-	if err != nil {
-		return nil, err
-	}
-	thaws, err := k.thawDue(ctx, until)
-	if err != nil {
-		return nil, err
-	}
-	due = slices.Concat(due, ice, checks, places, thaws)
-	slices.SortStableFunc(due, func(a, b Due) int { return a.Due.Compare(b.Due) })
-	return due, nil
-}
-
 // Version counts the changes of what people see at the site.
 func (k *Kitchen) Version(ctx context.Context) (int64, error) {
 	return k.DB.Version(ctx, ActorFrom(ctx).Site.ID)

@@ -982,14 +982,21 @@ func (q *Queries) DocketsSince(ctx context.Context, arg DocketsSinceParams) ([]D
 }
 
 const dueOnHand = `-- name: DueOnHand :many
-select lot_id, code, species, due from lot_board where site_id = $1 and status = 'on hand' and due <> '[]'
+select b.lot_id, b.code, b.species, b.due, b.docket_id, b.place_id, p.name as place, s.name as supplier from lot_board b
+join place p on p.site_id = b.site_id and p.id = b.place_id
+join supplier s on s.site_id = b.site_id and s.id = b.supplier_id
+where b.site_id = $1 and b.status = 'on hand' and b.due <> '[]'
 `
 
 type DueOnHandRow struct {
-	LotID   uuid.UUID
-	Code    string
-	Species string
-	Due     json.RawMessage
+	LotID    uuid.UUID
+	Code     string
+	Species  string
+	Due      json.RawMessage
+	DocketID uuid.UUID
+	PlaceID  int64
+	Place    string
+	Supplier string
 }
 
 func (q *Queries) DueOnHand(ctx context.Context, siteID int64) ([]DueOnHandRow, error) {
@@ -1006,6 +1013,10 @@ func (q *Queries) DueOnHand(ctx context.Context, siteID int64) ([]DueOnHandRow, 
 			&i.Code,
 			&i.Species,
 			&i.Due,
+			&i.DocketID,
+			&i.PlaceID,
+			&i.Place,
+			&i.Supplier,
 		); err != nil {
 			return nil, err
 		}

@@ -124,6 +124,16 @@ type FailedTry struct {
 	Tries     int64
 }
 
+type Handover struct {
+	SiteID   int64
+	ID       uuid.UUID
+	At       time.Time
+	PersonID int64
+	Text     string
+	ReadAt   *time.Time
+	ReadBy   *int64
+}
+
 type HouseCalibration struct {
 	SiteID    int64
 	Scheme    string

@@ -122,6 +122,29 @@ func (q *Queries) AddDevice(ctx context.Context, arg AddDeviceParams) error {
 	return err
 }
 
+const addHandover = `-- name: AddHandover :exec
+insert into handover (site_id, id, at, person_id, text) values ($1, $2, $3, $4, $5) on conflict do nothing
+`
+
+type AddHandoverParams struct {
+	SiteID   int64
+	ID       uuid.UUID
+	At       time.Time
+	PersonID int64
+	Text     string
+}
+
+func (q *Queries) AddHandover(ctx context.Context, arg AddHandoverParams) error {
+	_, err := q.db.Exec(ctx, addHandover,
+		arg.SiteID,
+		arg.ID,
+		arg.At,
+		arg.PersonID,
+		arg.Text,
+	)
+	return err
+}
+
 const addPerson = `-- name: AddPerson :one
 insert into person (site_id, name, role, account_id) values ($1, $2, $3, $4) returning site_id, id, name, role, temp_scale, mass_scale, senses, account_id, left_at
 `
@@ -635,6 +658,55 @@ func (q *Queries) ForgiveThrottle(ctx context.Context, arg ForgiveThrottleParams
 	return err
 }
 
+const handovers = `-- name: Handovers :many
+select h.id, h.at, h.text, w.name as writer, h.read_at, r.name as reader from handover h
+join person w on w.site_id = h.site_id and w.id = h.person_id
+left join person r on r.site_id = h.site_id and r.id = h.read_by
+where h.site_id = $1 and (h.read_at is null or h.at >= $2) order by h.at desc limit 20
+`
+
+type HandoversParams struct {
+	SiteID int64
+	Since  time.Time
+}
+
+type HandoversRow struct {
+	ID     uuid.UUID
+	At     time.Time
+	Text   string
+	Writer string
+	ReadAt *time.Time
+	Reader *string
+}
+
+// The notes that nobody has read, and those of a time.
+func (q *Queries) Handovers(ctx context.Context, arg HandoversParams) ([]HandoversRow, error) {
+	rows, err := q.db.Query(ctx, handovers, arg.SiteID, arg.Since)
+	if err != nil {
+		return nil, err
+	}
+	defer rows.Close()
+	var items []HandoversRow
+	for rows.Next() {
+		var i HandoversRow
+		if err := rows.Scan(
+			&i.ID,
+			&i.At,
+			&i.Text,
+			&i.Writer,
+			&i.ReadAt,
+			&i.Reader,
+		); err != nil {
+			return nil, err
+		}
+		items = append(items, i)
+	}
+	if err := rows.Err(); err != nil {
+		return nil, err
+	}
+	return items, nil
+}
+
 const knownBrowser = `-- name: KnownBrowser :one
 select id from known_browser where hash = $1 and account_id = $2 and seen_at > $3
 `
@@ -948,6 +1020,30 @@ type PutSetupLinkParams struct {
 func (q *Queries) PutSetupLink(ctx context.Context, arg PutSetupLinkParams) error {
 	_, err := q.db.Exec(ctx, putSetupLink, arg.Hash, arg.EndsAt)
 	return err
+}
+
+const readHandover = `-- name: ReadHandover :execrows
+update handover set read_at = $3, read_by = $4 where site_id = $1 and id = $2 and read_at is null
+`
+
+type ReadHandoverParams struct {
+	SiteID int64
+	ID     uuid.UUID
+	ReadAt *time.Time
+	ReadBy *int64
+}
+
+func (q *Queries) ReadHandover(ctx context.Context, arg ReadHandoverParams) (int64, error) {
+	result, err := q.db.Exec(ctx, readHandover,
+		arg.SiteID,
+		arg.ID,
+		arg.ReadAt,
+		arg.ReadBy,
+	)
+	if err != nil {
+		return 0, err
+	}
+	return result.RowsAffected(), nil
 }
 
 const revokeDevice = `-- name: RevokeDevice :one

@@ -22,7 +22,9 @@ type act struct {
 func (v cardView) acts(p page) []act {
 	s := v.State
 	base := fmt.Sprintf("%s/lots/%s", p.Base, s.ID)
-	form := func(kind, name string) act { return act{Name: name, Form: kind, Grim: kind == "discarded" || kind == "refused"} }
+	form := func(kind, name string) act {
+		return act{Name: name, Form: kind, Grim: kind == "discarded" || kind == "refused"}
+	}
 	link := func(name, href string) act { return act{Name: name, Href: href} }
 	move, core := form("moved", "Move"), form("temperature", "Log temperature")
 	finished, hold := form("used", "Finished"), form("held", "Hold")

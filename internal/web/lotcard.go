@@ -286,8 +286,19 @@ func (s *Server) askOddCore(c *gin.Context, f *input, id uuid.UUID) error {
 // postEvent ends a form of the lot's card.
 func (s *Server) postEvent(c *gin.Context, f *input, do func(context.Context) error) {
 	s.post(c, f, func(ctx context.Context) (string, error) {
-		return "/lots/" + c.Param("id"), do(ctx)
-	}, func(back form.Back) { s.showCard(c, cardView{Back: back}) })
+		to := "/lots/" + c.Param("id")
+		if f.Text("next") == "/due" { // done from the list of what is due
+			to = "/due"
+		}
+		return to, do(ctx)
+	}, func(back form.Back) {
+		if f.Text("next") == "/due" {
+			back.Came = "core-" + c.Param("id")
+			s.showDue(c, back)
+			return
+		}
+		s.showCard(c, cardView{Back: back})
+	})
 }
 
 // split takes in the form that splits a lot in two.

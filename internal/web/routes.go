@@ -64,6 +64,8 @@ func (s *Server) routes() []httpx.Route {
 		get(sitePath+"/strip", access.Read, s.stripPart),
 		get(sitePath+"/live", access.Read, s.live),
 		get(sitePath+"/due", access.Read, s.due),
+		post(sitePath+"/due/notes", access.Write, s.leaveNote),
+		post(sitePath+"/due/notes/:id/read", access.Write, s.readNote),
 		get(sitePath+"/deliveries", access.Read, s.deliveries),
 		get(sitePath+"/deliveries/receive", access.Write, s.receiveForm),
 		post(sitePath+"/deliveries/receive", access.Write, s.receive),

@@ -5,6 +5,7 @@ import (
 	"time"
 
 	"github.com/gin-gonic/gin"
+	"github.com/google/uuid"
 
 	"leancatch/internal/kitchen"
 )
@@ -133,7 +134,7 @@ func (s *Server) bench(c *gin.Context) {
 		s.fail(c, err)
 		return
 	}
-	due = slices.DeleteFunc(due, func(d kitchen.Due) bool { return d.PlaceID != 0 || d.ProbeID != 0 })
+	due = slices.DeleteFunc(due, func(d kitchen.Due) bool { return d.LotID == uuid.Nil })
 	v := benchView{dueView: newDueView(p, due)}
 	if v.Thawed, err = s.kitchen.ThawedRows(ctx); err != nil {
 		s.fail(c, err)

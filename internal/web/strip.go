@@ -91,7 +91,7 @@ func dueHref(p page, d kitchen.Due) string {
 	if d.ProbeID != 0 {
 		return fmt.Sprintf("%s/cold/probes/%d", p.Base, d.ProbeID)
 	}
-	if d.PlaceID != 0 {
+	if d.LotID == uuid.Nil {
 		return fmt.Sprintf("%s/cold#place-%d", p.Base, d.PlaceID)
 	}
 	href := p.Base + "/lots/" + d.LotID.String()
@@ -110,37 +110,4 @@ func (s *Server) stripPart(c *gin.Context) {
 	}
 	c.Header("Cache-Control", "no-store")
 	c.Data(http.StatusOK, "text/html; charset=utf-8", []byte(html))
-}
-
-type dueView struct{ Late, Today []dueItem }
-
-type dueItem struct {
-	kitchen.Due
-	Href string
-}
-
-// newDueView parts what is late from what is to come.
-func newDueView(p page, list []kitchen.Due) dueView {
-	var v dueView
-	for _, d := range list {
-		item := dueItem{d, dueHref(p, d)}
-		if d.Due.Before(p.Now) {
-			v.Late = append(v.Late, item)
-		} else {
-			v.Today = append(v.Today, item)
-		}
-	}
-	return v
-}
-
-// due lists what the pins of the strip stand for.
-func (s *Server) due(c *gin.Context) {
-	p := s.page(c, "What is due", "", nil)
-	list, err := s.kitchen.DueBy(c.Request.Context(), p.Now.Add(24*time.Hour))
-	if err != nil {
-		s.fail(c, err)
-		return
-	}
-	p.Data = newDueView(p, list)
-	s.show(c, http.StatusOK, "due", p)
 }

@@ -326,7 +326,7 @@ func (t assessor) decisionClock(a *Assessment) Reading {
 		case freshness.AcceptCook:
 			because(cookOnly, "decided: cook", "an inspection that accepts it", "%s", decided)
 		case freshness.AcceptToday:
-			until := nextMorning(inspection.At, t.env.Zone)
+			until := DayEnd(inspection.At, t.env.Zone)
 			guards := cookOnly
 			if !t.at.Before(until) {
 				guards, decided = every, decided+", on "+inspection.At.Format(time.DateOnly)
@@ -387,8 +387,8 @@ func zoneOr(zone *time.Location) *time.Location {
 	return zone
 }
 
-// nextMorning is the hour at which a day of the kitchen ends.
-func nextMorning(at time.Time, zone *time.Location) time.Time {
+// DayEnd is when the day of the kitchen ends in which a time lies.
+func DayEnd(at time.Time, zone *time.Location) time.Time {
 	zone = zoneOr(zone)
 	local := at.In(zone)
 	end := time.Date(local.Year(), local.Month(), local.Day(), DayEnds, 0, 0, 0, zone)

@@ -181,7 +181,7 @@ func TestTheDayOfAKitchen(t *testing.T) {
 	} {
 		when, _ := time.Parse(time.RFC3339, c.at)
 		want, _ := time.Parse(time.RFC3339, c.want)
-		if got := nextMorning(when, oslo); !got.Equal(want) {
+		if got := DayEnd(when, oslo); !got.Equal(want) {
 			t.Errorf("%s ends at %s, want %s", c.at, got, c.want)
 		}
 	}

@@ -83,7 +83,10 @@ select * from lot_board where site_id = $1 and written >= @since order by code;
 select pg_snapshot_xmin(pg_current_snapshot())::text::bigint as mark;
 
 -- name: DueOnHand :many
-select lot_id, code, species, due from lot_board where site_id = $1 and status = 'on hand' and due <> '[]';
+select b.lot_id, b.code, b.species, b.due, b.docket_id, b.place_id, p.name as place, s.name as supplier from lot_board b
+join place p on p.site_id = b.site_id and p.id = b.place_id
+join supplier s on s.site_id = b.site_id and s.id = b.supplier_id
+where b.site_id = $1 and b.status = 'on hand' and b.due <> '[]';
 
 -- name: PlacesInUse :many
 select place_id, count(*) as lots, sum(weight_kg)::float8 as kg, bool_or(histamine <> '')::bool as formers, bool_or(oxygen <> '')::bool as packed

@@ -230,3 +230,16 @@ select * from audit where site_id = $1 and seq > $2 order by seq limit $3;
 
 -- name: EndSessionByHash :exec
 update session set ended_at = $2 where hash = $1 and ended_at is null;
+
+-- name: AddHandover :exec
+insert into handover (site_id, id, at, person_id, text) values ($1, $2, $3, $4, $5) on conflict do nothing;
+
+-- name: Handovers :many
+-- The notes that nobody has read, and those of a time.
+select h.id, h.at, h.text, w.name as writer, h.read_at, r.name as reader from handover h
+join person w on w.site_id = h.site_id and w.id = h.person_id
+left join person r on r.site_id = h.site_id and r.id = h.read_by
+where h.site_id = $1 and (h.read_at is null or h.at >= @since) order by h.at desc limit 20;
+
+-- name: ReadHandover :execrows
+update handover set read_at = $3, read_by = $4 where site_id = $1 and id = $2 and read_at is null;

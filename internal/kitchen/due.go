@@ -1,0 +1,113 @@
+package kitchen
+
+import (
+	"context"
+	"encoding/json"
+	"fmt"
+	"slices"
+	"time"
+
+	"github.com/google/uuid"
+
+	"leancatch/internal/core/assess"
+)
+
+// Due is something to do for a lot, a place or a probe.
+type Due struct {
+	assess.Action
+	Code    string
+	LotID   uuid.UUID // zero for a place or a probe
+	PlaceID int64     // of the place, or where the lot lies
+	ProbeID int64
+	PlanID  uuid.UUID // of a thaw, of which it is a step
+	Check   bool      // it is a check of all cold places
+	At      string    // where the lot lies
+	From    string    // who delivered it
+	NoteID  uuid.UUID // of the delivery
+	Name    string    // of the species, the place or the probe
+}
+
+// DueBy lists what is due on the site until a time, soonest first.
+func (k *Kitchen) DueBy(ctx context.Context, until time.Time) ([]Due, error) {
+	site := ActorFrom(ctx).Site
+	rows, err := k.DB.DueOnHand(ctx, site.ID)
+	if err != nil {
+		return nil, fmt.Errorf("loading what is due: %w", err)
+	}
+	var due []Due
+	for _, r := range rows {
+		var actions []assess.Action
+		if err := json.Unmarshal(r.Due, &actions); err != nil {
+			return nil, fmt.Errorf("actions of %s: %w", r.Code, err)
+		}
+		sp, _ := site.Catalogue().Get(r.Species)
+		for _, d := range actions {
+			if !d.Due.After(until) {
+				due = append(due, Due{Action: d, Code: r.Code, LotID: r.LotID, Name: sp.Name, PlaceID: r.PlaceID,
+					At: r.Place, From: r.Supplier, NoteID: r.DocketID})
+			}
+		}
+	}
+	ice, err := k.iceDue(ctx, until)
+	if err != nil {
+		return nil, err
+	}
+	checks, err := k.checksDue(ctx, until)
+	if err != nil {
+		return nil, err
+	}
+	places, err := k.placesCheckDue(ctx, until)
+	if err != nil {
+		return nil, err
+	}
+	thaws, err := k.thawDue(ctx, until)
+	if err != nil {
+		return nil, err
+	}
+	due = slices.Concat(due, ice, checks, places, thaws)
+	slices.SortStableFunc(due, func(a, b Due) int { return a.Due.Compare(b.Due) })
+	return due, nil
+}
+
+// DueGroup is what is done in one go: to the lots of one delivery, or of one place.
+type DueGroup struct {
+	Items []Due // the soonest first; never none
+}
+
+// First is the soonest of it.
+func (g DueGroup) First() Due { return g.Items[0] }
+
+// Alone reports whether it is a single thing.
+func (g DueGroup) Alone() bool { return len(g.Items) == 1 }
+
+// ByDelivery reports whether its lots came together, and are gone through so: else they lie together.
+func (g DueGroup) ByDelivery() bool { return g.First().Path == "inspect" }
+
+// GatherDue gathers what is done in one go, in the order of the soonest of each.
+func GatherDue(list []Due) []DueGroup {
+	type together struct {
+		do    string
+		place int64
+		note  uuid.UUID
+	}
+	var groups []DueGroup
+	at := map[together]int{}
+	for _, d := range list {
+		if d.LotID == uuid.Nil || d.PlanID != uuid.Nil { // of a place, a probe, a plan
+			groups = append(groups, DueGroup{[]Due{d}})
+			continue
+		}
+		key := together{do: d.Do, place: d.PlaceID}
+		if d.Path == "inspect" {
+			key = together{do: d.Do, note: d.NoteID}
+		}
+		i, ok := at[key]
+		if !ok {
+			i = len(groups)
+			at[key] = i
+			groups = append(groups, DueGroup{})
+		}
+		groups[i].Items = append(groups[i].Items, d)
+	}
+	return groups
+}
