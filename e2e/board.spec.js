@@ -114,3 +114,42 @@ test("lots that are chosen are asked about; what changes elsewhere comes by itse
   await expect(page).toHaveURL(/whatif/);
   for (const lot of chosen) await expect(page.locator(`#lot-${lot}`)).toBeVisible();
 });
+
+test("a lot's card: one sentence, four acts and More in the first screen", { tag: "@phone" }, async ({ page }) => {
+  await page.goto("/k/harbour/board");
+  const row = page.locator('[data-group="use"] .lot-row').nth(5);
+  const by = await row.locator(".lot-by").innerText();
+  await row.locator("a").click();
+  const view = page.viewportSize().height - 64;
+  const acts = page.locator(".log > .log-buttons > :is(a, details)");
+  await expect(acts).toHaveCount(5);
+  for (const act of await acts.all()) expect((await act.boundingBox()).y + 40).toBeLessThan(view);
+  await expect(page.locator(".lot-sentence")).toContainText(/until/);
+  if (/\d\d:\d\d$/.test(by)) await expect(page.locator(".lot-sentence")).toContainText(by.replace(/\d$/, "")); // to ten minutes
+  await expect(page.locator(".tape-line")).toContainText(await page.locator("h1 .code").innerText());
+  await page.locator(".more-acts > summary").click();
+  await expect(page.locator(".more-acts summary", { hasText: "Discard" })).toBeVisible();
+});
+
+test("what is due is done from the list, and the next shift is told", async ({ page }) => {
+  await page.goto("/k/harbour/due");
+  const gathered = page.locator("a.card-row", { hasText: /^\d\d:\d\d\s*Inspect \d+ lots, / }).first();
+  await expect(gathered).toBeVisible();
+  await page.getByLabel("For the next shift").fill("the drawer closes badly");
+  await page.getByRole("button", { name: "Leave the note" }).click();
+  const note = page.locator(".handover", { hasText: "the drawer closes badly" }).first();
+  await note.getByRole("button", { name: "Read" }).click();
+  await expect(note).toContainText("read by Ansa");
+  const core = page.locator(".due-core").first();
+  if (await core.count()) {
+    await core.locator("input.num").fill("cold");
+    await core.getByRole("button", { name: "Log temperature" }).click();
+    await expect(core).toContainText("is not a");
+    await core.locator("input.num").fill("0.8");
+    await core.getByRole("button", { name: "Log temperature" }).click();
+    await expect(page).toHaveURL(/\/due$/);
+    await expect(page.locator(".undo")).toContainText("Temperature");
+  }
+  await gathered.click();
+  await expect(page).toHaveURL(/deliveries\/[0-9a-f]{8}/);
+});
