@@ -4,6 +4,7 @@ import (
 	"cmp"
 	"context"
 	"encoding/json"
+	"errors"
 	"fmt"
 	"slices"
 	"time"
@@ -102,20 +103,15 @@ func (r Row) ServedAt(at time.Time) assess.Spell {
 	return assess.SpellAt(r.Outlook, at)
 }
 
-// useBy is the end of its last spell as a dish, or of its life where that comes first.
+// useBy is the end of its last spell as a dish; where that lies beyond the outlook, of its life.
 func (r Row) useBy(now time.Time) time.Time {
 	if r.ServedAt(now).Serving == assess.ServeNone {
 		return time.Time{}
 	}
-	last := r.Outlook[len(r.Outlook)-1]
-	ends := r.Ends
-	if a := r.AgeingStatus; a != nil && a.ServeBy != nil { // its end is when it is to be taken out
-		ends = *a.ServeBy
-	}
-	if last.Serving == assess.ServeNone && (ends.IsZero() || last.From.Before(ends)) {
+	if last := r.Outlook[len(r.Outlook)-1]; last.Serving == assess.ServeNone {
 		return last.From
 	}
-	return ends
+	return r.Ends
 }
 
 // endsBy lets the row end by a rule's time, where that comes first or is all that
@@ -412,7 +408,9 @@ func (k *Kitchen) Card(ctx context.Context, id uuid.UUID) (Card, error) {
 	c := Card{State: s, Assessment: assess.Assess(s, w.Env, w.Now), Places: w.Places, Cabinets: w.Cabinets}
 	c.Cautions = assess.StorageCautions(s, w.Env)
 	c.Uses, c.Due = assess.Fitness(s, c.Assessment), assess.DueActions(s, c.Assessment, w.Env)
-	c.Outlook = c.Assessment.Outlook()
+	if c.Outlook, err = k.outlook(ctx, q, c); err != nil {
+		return Card{}, err
+	}
 	if i, ok := s.Inspection(); ok {
 		scheme, err := k.schemeVersion(ctx, q, a.Site, i.Scheme, i.SchemeVersion)
 		if err != nil {
@@ -437,6 +435,30 @@ func (k *Kitchen) Card(ctx context.Context, id uuid.UUID) (Card, error) {
 	}
 	c.Trace, err = k.trace(ctx, q, a.Site.ID, c, w)
 	return c, err
+}
+
+// outlook is that of the board, so that both say the same; drawn anew where the board does not know the
+// last event yet.
+func (k *Kitchen) outlook(ctx context.Context, q *store.Queries, c Card) ([]assess.Spell, error) {
+	b, err := q.BoardLot(ctx, store.BoardLotParams{SiteID: ActorFrom(ctx).Site.ID, LotID: c.State.ID})
+	if errors.Is(err, store.ErrNotFound) || err == nil && (int(b.Seq) != c.State.Seq || b.Status != string(c.State.Status)) {
+		return c.Assessment.Outlook(), nil
+	} else if err != nil {
+		return nil, fmt.Errorf("loading the board's row: %w", err)
+	}
+	var list []assess.Spell
+	if err := json.Unmarshal(b.Outlook, &list); err != nil {
+		return nil, fmt.Errorf("outlook of %s: %w", b.Code, err)
+	}
+	now := c.Assessment.Spell()
+	i := len(list)
+	for i > 0 && list[i-1].From.After(now.From) {
+		i--
+	}
+	if i == 0 || list[i-1].Serving != now.Serving { // time has passed, or it is of an earlier version
+		return c.Assessment.Outlook(), nil
+	}
+	return append([]assess.Spell{now}, list[i:]...), nil
 }
 
 // trace collects what loggers measured along the cold line.
