@@ -22,6 +22,7 @@ const (
 	ActRefused     Act = "refused"
 	ActApproved    Act = "lent a PIN"
 	ActOverride    Act = "override"
+	ActDeputy      Act = "deputy named"
 	ActExported    Act = "exported"
 	ActPersonAdded Act = "person added"
 	ActRole        Act = "role changed"
@@ -38,7 +39,7 @@ const (
 
 // Acts are all acts, in the order in which the page offers them.
 var Acts = []Act{ActSignedIn, ActSignedOut, ActFailed, ActLockedOut, ActUnlocked, ActRefused, ActApproved,
-	ActOverride, ActExported, ActPersonAdded, ActRole, ActLeft, ActBack,
+	ActOverride, ActDeputy, ActExported, ActPersonAdded, ActRole, ActLeft, ActBack,
 	ActSecret, ActEnrolled, ActRevoked, ActToken, ActRules, ActOpened, ActSettings}
 
 // noSite is the audit of what concerns no kitchen, as a user name that is not known.

@@ -70,6 +70,12 @@ func (c *change) open(ctx context.Context, writes ...Write) ([]*changedLot, erro
 	if err != nil {
 		return nil, err
 	}
+	var waiting []store.ApprovalRequest
+	if c.a.Asks {
+		if waiting, err = c.RequestsByID(ctx, store.RequestsByIDParams{SiteID: c.a.Site.ID, Ids: ids}); err != nil {
+			return nil, err
+		}
+	}
 	events, err := c.k.events(ctx, c.Queries, c.a.Site.ID, lots...)
 	if err != nil {
 		return nil, err
@@ -84,6 +90,9 @@ func (c *change) open(ctx context.Context, writes ...Write) ([]*changedLot, erro
 			if stored[j].LotID != w.LotID {
 				return nil, invalid.Errors{{Field: "id", Message: "is the id of an event of another lot"}}
 			}
+			continue
+		}
+		if slices.ContainsFunc(waiting, func(r store.ApprovalRequest) bool { return r.ID == w.EventID && r.LotID == w.LotID }) {
 			continue
 		}
 		head := heads[n]
@@ -168,7 +177,7 @@ func (c *change) appendOne(ctx context.Context, l *changedLot, w Write) error {
 	}
 	admitted, err := lot.Admit(l.state, facts, e, w.Payload)
 	if err != nil {
-		return err
+		return c.orWait(ctx, l, w, err)
 	}
 	if e, next, err = c.event(l, w, admitted.Payload); err != nil {
 		return err

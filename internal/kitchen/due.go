@@ -21,10 +21,12 @@ type Due struct {
 	ProbeID int64
 	PlanID  uuid.UUID // of a thaw, of which it is a step
 	Check   bool      // it is a check of all cold places
-	At      string    // where the lot lies
-	From    string    // who delivered it
-	NoteID  uuid.UUID // of the delivery
-	Name    string    // of the species, the place or the probe
+	// Approval says that something about the lot waits for a manager.
+	Approval bool
+	At       string    // where the lot lies
+	From     string    // who delivered it
+	NoteID   uuid.UUID // of the delivery
+	Name     string    // of the species, the place or the probe
 }
 
 // DueBy lists what is due on the site until a time, soonest first.
@@ -64,7 +66,11 @@ func (k *Kitchen) DueBy(ctx context.Context, until time.Time) ([]Due, error) {
 	if err != nil {
 		return nil, err
 	}
-	due = slices.Concat(due, ice, checks, places, thaws)
+	requests, err := k.requestsDue(ctx)
+	if err != nil {
+		return nil, err
+	}
+	due = slices.Concat(due, ice, checks, places, thaws, requests)
 	slices.SortStableFunc(due, func(a, b Due) int { return a.Due.Compare(b.Due) })
 	return due, nil
 }

@@ -94,6 +94,10 @@ type Actor struct {
 	Person Person
 	// Approver is the manager who approved this one act; nil for most.
 	Approver *Person
+	// ByDeputy says that the approver is the deputy of the shift.
+	ByDeputy bool
+	// Asks says that what only a manager may write waits for one, with the lot on hold.
+	Asks bool
 	// Visit is how the person is signed in; the zero Visit for programs.
 	SignIn SignIn
 	// Token bounds what a program may do; nil for people.
@@ -149,8 +153,11 @@ func (a Actor) Profile() safety.Profile {
 func (a Actor) Temps() unit.TempScale  { return unit.TempScale(a.Person.TempScale) }
 func (a Actor) Masses() unit.MassScale { return unit.MassScale(a.Person.MassScale) }
 
-// IsManager reports whether the actor may override a hard stop.
-func (a Actor) IsManager() bool { return a.May(access.Manage) }
+// IsManager reports whether the actor may write what needs a manager: one acts, or approved it, or the deputy
+// of the shift did.
+func (a Actor) IsManager() bool {
+	return a.May(access.Manage) || a.Approver != nil && a.ByDeputy && a.Token == nil && a.May(access.Write)
+}
 
 type actorKey struct{}
 

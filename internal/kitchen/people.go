@@ -505,19 +505,27 @@ func (k *Kitchen) PINHolders(ctx context.Context, site Site) ([]Member, error) {
 	return list, err
 }
 
-// Approvers lists the managers who can approve where the actor is signed
-// in: by PIN on a shared tablet, else by password.
+// Approvers lists who can approve an entry where the actor is signed in, by PIN on a shared tablet,
+// else by password: the managers, and the deputy of the shift.
 func (k *Kitchen) Approvers(ctx context.Context) ([]Member, error) {
 	a := ActorFrom(ctx)
 	all, err := k.Members(ctx)
+	if err != nil {
+		return nil, err
+	}
+	deputy, err := k.DeputyNow(ctx)
+	if err != nil && !errors.Is(err, ErrNotFound) {
+		return nil, err
+	}
 	var list []Member
 	for _, m := range all {
-		if can := m.UserName != ""; !m.Left() && access.Role(m.Role).May(access.Manage) && m.ID != a.Person.ID &&
+		may := access.Role(m.Role).May(access.Manage) || m.ID == deputy.ID
+		if can := m.UserName != ""; !m.Left() && may && m.ID != a.Person.ID &&
 			(can && !a.SignIn.OnDevice || m.HasPIN && a.SignIn.OnDevice) {
 			list = append(list, m)
 		}
 	}
-	return list, err
+	return list, nil
 }
 
 // SetLock sets after how many idle minutes the kitchen's tablets ask for the PIN again.

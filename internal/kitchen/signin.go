@@ -308,8 +308,8 @@ func (k *Kitchen) Confirm(ctx context.Context, personID int64, secret string) (P
 		Secret: secret, Hash: hash}, limit)
 }
 
-// Approve checks the secret of a manager who approves one action of the
-// actor, and returns the actor with it.
+// Approve checks the secret of a manager, or of the deputy of the shift, who approves one action of
+// the actor, and returns the actor with it.
 func (k *Kitchen) Approve(ctx context.Context, managerID int64, secret, act string) (Actor, error) {
 	a := ActorFrom(ctx)
 	manager, err := k.Confirm(ctx, managerID, secret)
@@ -317,7 +317,12 @@ func (k *Kitchen) Approve(ctx context.Context, managerID int64, secret, act stri
 		return a, err
 	}
 	if !access.Role(manager.Role).May(access.Manage) {
-		return a, ErrManager
+		if a.ByDeputy, err = k.isDeputy(ctx, managerID); err != nil {
+			return a, err
+		}
+		if !a.ByDeputy || managerID == a.Person.ID {
+			return a, ErrManager
+		}
 	}
 	a.Approver = &manager
 	return a, k.DB.Write(ctx, func(tx *store.Tx) error {

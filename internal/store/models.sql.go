@@ -71,6 +71,23 @@ type ApiToken struct {
 	RevokedAt  *time.Time
 }
 
+type ApprovalRequest struct {
+	SiteID     int64
+	ID         uuid.UUID
+	LotID      uuid.UUID
+	Kind       string
+	Data       json.RawMessage
+	HappenedAt time.Time
+	Why        string
+	Hold       string
+	AskedAt    time.Time
+	PersonID   int64
+	AnsweredAt *time.Time
+	AnsweredBy *int64
+	Approved   *bool
+	Reason     string
+}
+
 type Audit struct {
 	SiteID   int64
 	Seq      int64
@@ -87,6 +104,15 @@ type AuditHead struct {
 	SiteID int64
 	Seq    int64
 	Hash   []byte
+}
+
+type Deputy struct {
+	SiteID   int64
+	ID       uuid.UUID
+	PersonID int64
+	FromAt   time.Time
+	ToAt     time.Time
+	NamedBy  int64
 }
 
 type Device struct {

@@ -239,12 +239,18 @@ func (s *Server) requireFresh(c *gin.Context) bool {
 	return true
 }
 
-// approved takes a manager's approval that comes with a form.
+// approved takes a manager's approval that comes with a form, or that it shall wait for one.
 func (s *Server) approved(c *gin.Context) bool {
 	if asks(c) != "approve" {
 		return true
 	}
-	view := askView{For: "approve", Why: []string{c.PostForm("ask-why")}, Person: c.PostForm("ask-person")}
+	if c.PostForm("ask-later") != "" {
+		a := kitchen.ActorFrom(c.Request.Context())
+		a.Asks = true
+		s.actAs(c, a)
+		return true
+	}
+	view := askView{For: "approve", Why: c.PostFormArray("ask-why"), Person: c.PostForm("ask-person"), Later: c.PostForm("ask-wait") != ""}
 	f := posted(c)
 	a, err := s.kitchen.Approve(c.Request.Context(), f.ID("ask-person"), c.PostForm("ask-secret"), c.Request.Method+
 		" "+c.FullPath())
@@ -290,7 +296,7 @@ func (s *Server) askApproval(c *gin.Context, err error) bool {
 	if a.IsManager() || !isPlainForm(c) {
 		return false
 	}
-	s.ask(c, askView{For: "approve", Why: why})
+	s.ask(c, askView{For: "approve", Why: why, Later: kitchen.CanWait(err)})
 	return true
 }
 
@@ -311,6 +317,7 @@ func asks(c *gin.Context) string {
 type askView struct {
 	For      string // "again": one's own; "approve": a manager's; "sign-in": anybody's
 	Why      []string
+	Later    bool   // a manager may approve it later: the lot is on hold until then
 	Person   string // who was chosen
 	User     string // the user name that was typed
 	OnDevice bool   // a shared tablet, where people have a PIN

@@ -62,6 +62,8 @@ func (s *Server) post(c *gin.Context, in *input, act func(context.Context) (stri
 	var changed *kitchen.Changed
 	back := form.Back{Came: in.form, Values: in.Values, Sent: true}
 	switch {
+	case err == nil && kitchen.ActorFrom(c.Request.Context()).Asks: // it waits for a manager
+		s.leadOn(c, s.base(c)+"/lots/"+c.Param("id")+"/label")
 	case err == nil:
 		s.leadOn(c, s.base(c)+to)
 	case s.askApproval(c, err):

@@ -35,7 +35,8 @@ type cardView struct {
 	Species    species.Species
 	Line       template.HTML
 	Ruler      template.HTML
-	Fish       template.HTML // as it looked when it was inspected last
+	Fish       template.HTML     // as it looked when it was inspected last
+	Requests   []kitchen.Request // what waits for a manager
 	QR         template.HTML
 	Places     []lot.Place
 	form.Back         // of the kind of event whose form it is
@@ -118,7 +119,10 @@ func (s *Server) showCard(c *gin.Context, v cardView) {
 		return
 	}
 	var err error
-	if v.Card, err = s.kitchen.Card(c.Request.Context(), id); err != nil {
+	if v.Card, err = s.kitchen.Card(c.Request.Context(), id); err == nil {
+		v.Requests, err = s.kitchen.RequestsOf(c.Request.Context(), v.State)
+	}
+	if err != nil {
 		s.fail(c, err)
 		return
 	}
@@ -128,8 +132,7 @@ func (s *Server) showCard(c *gin.Context, v cardView) {
 	v.Line = coldLine(p, v.Card).Draw()
 	v.Clock, v.Harvest = newClock(p, v.Card), newHarvest(p, v.Card)
 	v.Oxygen, v.Cautions = newOxygen(p, v.Card), v.Card.Cautions
-	v.Fish = drawing.Picture{Subject: drawing.Subject{Figure: v.Species.Figure, Form: v.State.Form, Frozen: v.State.Frozen()},
-		Features: v.Seen}.Draw()
+	v.Fish = fishAsSeen(v.Card)
 	v.Ruler = drawing.Ruler(v.Species.ShelfLife, v.Assessment.DeclaredAge, v.Assessment.ReadAge, v.Assessment.Gap)
 	v.QR = qrCode("/k/" + p.Actor.Site.Slug + "/lots/" + id.String())
 	for _, place := range v.Card.Places {
@@ -287,8 +290,11 @@ func (s *Server) askOddCore(c *gin.Context, f *input, id uuid.UUID) error {
 func (s *Server) postEvent(c *gin.Context, f *input, do func(context.Context) error) {
 	s.post(c, f, func(ctx context.Context) (string, error) {
 		to := "/lots/" + c.Param("id")
-		if f.Text("next") == "/due" { // done from the list of what is due
+		switch f.Text("next") {
+		case "/due": // done from the list of what is due
 			to = "/due"
+		case "label":
+			to += "/label"
 		}
 		return to, do(ctx)
 	}, func(back form.Back) {

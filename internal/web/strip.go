@@ -82,6 +82,9 @@ func (s *Server) stripView(ctx context.Context, p page) (strip, error) {
 }
 
 func dueHref(p page, d kitchen.Due) string {
+	if d.Approval {
+		return p.Base + "/approvals"
+	}
 	if d.Check {
 		return p.Base + "/cold/check"
 	}

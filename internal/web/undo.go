@@ -9,6 +9,7 @@ import (
 	"github.com/gin-gonic/gin"
 	"github.com/google/uuid"
 
+	"leancatch/internal/kitchen"
 	"leancatch/internal/web/form"
 )
 
@@ -29,6 +30,9 @@ type undoView struct {
 
 // offerUndo lets the next pages offer to undo an act: its events, by lot.
 func (s *Server) offerUndo(c *gin.Context, done string, events map[uuid.UUID]uuid.UUID) {
+	if kitchen.ActorFrom(c.Request.Context()).Asks { // it waits for a manager: nothing of it was done
+		return
+	}
 	v := url.Values{"done": {done}, "until": {s.kitchen.Now().Add(undoFor).UTC().Format(time.RFC3339)}}
 	for id, event := range events {
 		v.Add("lot", id.String())

@@ -45,7 +45,7 @@ type Facts struct {
 	Fish        []Fish   // must pass CheckFish
 	Quick       []Fish   // the sample as it was looked at quickly, by QuickScheme; Fish are of the same sample
 	QuickScheme Scheme
-	Count       int      // fish in the lot; 0 where those inspected are all of them
+	Count       int // fish in the lot; 0 where those inspected are all of them
 	Reading     Reading
 	DeclaredAge *Age
 	Clock       *safety.Budget // of a histamine former; nil where it is judged elsewhere
