@@ -25,7 +25,7 @@ test("five temperatures: typed in walking order, signed once", { tag: "@phone" }
   const beside = await page.locator(".check-now input[placeholder='by hand']").count();
   const values = Array.from({ length: count }, (_, i) => (1.1 + i / 10).toFixed(1));
   const names = await page.locator(".check-row", { has: fields }).locator("b").allInnerTexts();
-  for (let i = 0, n = 0; n < count; i++) {
+  for (let i = 0, n = 0; i < count + beside; i++) {
     const field = page.locator(".check-now input").nth(i);
     await expect(field).toBeFocused();
     const text = (await field.getAttribute("placeholder")) === "by hand" ? "" : values[n++];

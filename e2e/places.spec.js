@@ -57,7 +57,7 @@ test("a night in which the walk-in failed: one page, all lots at once", async ({
   const name = `Night room ${info.project.name}${info.retry || ""}`;
   const sender = await placeAtOnce(page, name);
   await page.goto("/k/harbour/deliveries/receive");
-  await page.getByLabel("Supplier", { exact: true }).fill("Fulmar Landing");
+  await page.getByLabel("Supplier", { exact: true }).fill("Skua Day-boat");
   await page.locator(".docket-fields summary").click();
   await page.getByLabel("Arrived").fill(local(-10));
   for (const [i, line] of [

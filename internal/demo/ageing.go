@@ -64,12 +64,12 @@ type ageingFish struct {
 }
 
 var ageingFishes = []ageingFish{
-	{theirs: "4438/2", hoursAgo: 17.2 * 24, hook: 2, kg: 4.62, cents: 1790, school: ageing.LongAge, target: 0.07,
+	{theirs: "4438/2", hoursAgo: 17*24 + 20, hook: 2, kg: 4.62, cents: 1790, school: ageing.LongAge, target: 0.07,
 		hanging: "head_down", pace: 1.08, days: 8,
 		opened: "slaughter day on the box, one of forty of the same harvest"},
-	{theirs: "114-s", hoursAgo: 8.3 * 24, hook: 2, kg: 1.84, cents: 1450, school: ageing.LongAge, target: 0.12,
+	{theirs: "114-s", hoursAgo: 8*24 + 20, hook: 2, kg: 1.84, cents: 1450, school: ageing.LongAge, target: 0.14,
 		hanging: "head_down", pace: 1.15, opened: "six looked at on the boat, all in rigor: Skua's own sheet"},
-	{theirs: "4496/s", hoursAgo: 4.1 * 24, hook: 4, kg: 4.4, cents: 1820, school: ageing.LongAge, target: 0.07,
+	{theirs: "4496/s", hoursAgo: 3*24 + 20, hook: 4, kg: 4.4, cents: 1820, school: ageing.LongAge, target: 0.07,
 		hanging: "head_up", pace: 1.02, opened: "slaughter day on the box, stiff when it came"},
 }
 

@@ -1,7 +1,8 @@
-// Package demo invents the Kittiwake Rooms: two kitchens in a town that does
-// not exist, three weeks of deliveries, and a night in which a compressor
-// failed. Everything is relative to the start, so that the demo is of today.
-// All of it goes through the kitchen's own functions.
+// Package demo invents the Kittiwake Rooms: two kitchens in Port Aldermere, a town that
+// does not exist, three weeks of deliveries, and a night in which the walk-in was warm
+// for an hour. Everything is relative to the start, so that the demo is of today: a calm
+// morning with one alarm and five things due. All of it goes through the kitchen's own
+// functions.
 package demo
 
 import (
@@ -56,6 +57,7 @@ type builder struct {
 	k        *kitchen.Kitchen
 	start    time.Time // the moment that is "now"
 	midnight time.Time // of today, at the site
+	first    time.Time // service
 	site     kitchen.Site
 	people   map[string]kitchen.Person
 	places   map[string]int64
@@ -70,6 +72,20 @@ type Keys struct {
 	Token    string // of the JSON API, with all rights of the Harbour kitchen's manager
 	Password string // of the accounts: ansa, fenja, eskil
 }
+
+// afterFirst is how long after the first service the second is.
+const afterFirst = 17 * time.Hour
+
+// firstService is the first half hour that is at least 8 h ahead.
+func firstService(start time.Time) time.Time {
+	return start.Add(8*time.Hour + 30*time.Minute - 1).Truncate(30 * time.Minute)
+}
+
+// checkHours are those of the checks of the cold places.
+var checkHours = []string{"06:30", "22:30"}
+
+// zone is where Port Aldermere is.
+const zone = "Europe/Oslo"
 
 // Fill makes the demo in an empty database.
 func Fill(ctx context.Context, k *kitchen.Kitchen) (keys Keys, err error) {
@@ -100,8 +116,14 @@ func Fill(ctx context.Context, k *kitchen.Kitchen) (keys Keys, err error) {
 				p.LoginID = both
 			}
 		}
-		w.site, err = past.AddSite(ctx, kitchen.Setup{Name: d.name, TimeZone: "Europe/Oslo", Profile: "house-strict",
-			People: d.people, Places: places, Service: []string{"12:00", "19:00"}, Checks: []string{"06:30", "22:30"}})
+		local, err := time.LoadLocation(zone)
+		if err != nil {
+			return keys, err
+		}
+		w.first = firstService(start).In(local)
+		w.site, err = past.AddSite(ctx, kitchen.Setup{Name: d.name, TimeZone: zone, Profile: "house-strict",
+			People: d.people, Places: places, Service: []string{w.first.Format("15:04"), w.first.Add(afterFirst).Format("15:04")},
+			Checks: checkHours})
 		if err != nil {
 			return keys, fmt.Errorf("making the kitchen %s: %w", d.name, err)
 		}
@@ -115,10 +137,16 @@ func Fill(ctx context.Context, k *kitchen.Kitchen) (keys Keys, err error) {
 		if err := w.ice(ctx, d.people[0].Name); err != nil {
 			return keys, fmt.Errorf("filling the boxes of %s: %w", d.name, err)
 		}
+		if err := w.signChecks(ctx, d.people); err != nil {
+			return keys, fmt.Errorf("signing the checks of %s: %w", d.name, err)
+		}
 		for _, delivery := range d.days {
 			if err := w.deliver(ctx, delivery); err != nil {
 				return keys, fmt.Errorf("%s, %d days ago: %w", d.name, delivery.daysAgo, err)
 			}
+		}
+		if err := w.papers(ctx, d.people[0].Name); err != nil {
+			return keys, fmt.Errorf("the papers of %s: %w", d.name, err)
 		}
 		if i == 0 {
 			for _, c := range caught {
@@ -141,8 +169,35 @@ func Fill(ctx context.Context, k *kitchen.Kitchen) (keys Keys, err error) {
 		if err := k.Rebuild(ctx, w.site); err != nil {
 			return keys, err
 		}
+		if err := w.answerAlarms(ctx, d.people[0].Name); err != nil {
+			return keys, fmt.Errorf("the alarms of %s: %w", d.name, err)
+		}
 	}
 	return keys, nil
+}
+
+// answerAlarms has somebody shut the door at each alarm before the warm night, whose alarm stands.
+func (w *builder) answerAlarms(ctx context.Context, manager string) error {
+	w.k.Now = func() time.Time { return w.start }
+	if err := w.k.WatchStale(ctx); err != nil {
+		return err
+	}
+	ctx = w.as(ctx, manager)
+	list, err := w.k.OpenAlarms(ctx)
+	if err != nil {
+		return err
+	}
+	for _, a := range list {
+		if a.EndedAt == nil || !a.EndedAt.Before(night(w.start).From) {
+			continue
+		}
+		at := a.EndedAt.Add(10 * time.Minute)
+		w.k.Now = func() time.Time { return at }
+		if err := w.k.ActOnAlarm(ctx, kitchen.NewAction{ID: kitchen.NewID(), AlarmID: a.ID, Action: "Door shut"}); err != nil {
+			return err
+		}
+	}
+	return nil
 }
 
 func (w *builder) as(ctx context.Context, name string) context.Context {
@@ -233,6 +288,7 @@ func (w *builder) line(f fish, supplier string, arrived time.Time) lot.Received 
 			r.Origin = lot.Farmed
 		}
 	}
+	r.PriceCents = f.cents
 	if f.vacuum {
 		r.Packing = &lot.Packing{Pack: lot.PackVacuum}
 	}

@@ -19,11 +19,13 @@ const interval = 5 * time.Minute
 // settled is how long a simulated cabinet runs before its first reading counts.
 const settled = 12 * time.Hour
 
-// measured are the places with a probe, and its name.
-var measured = []struct {
+// measuredPlace is a place with a probe.
+type measuredPlace struct {
 	place, probe string
 	cabinet      func(seed uint64) *device.Cabinet
-}{
+}
+
+var measured = []measuredPlace{
 	{"Walk-in", "walk-in-air", device.WalkIn}, {"Fish drawer", "drawer-air", device.Drawer},
 	{"Freezer", "freezer-air", device.Freezer}, {"Ageing cabinet", "ageing-air", device.AgeingCabinet},
 	{"Thaw shelf", "thaw-shelf-air", device.Drawer},
@@ -43,14 +45,14 @@ func probesOf(site kitchen.Site, failures ...device.Span) []*device.Probe {
 	return list
 }
 
-// night is when the walk-in's defrosting hung: for two hours of last night, or
-// of this one where it is still night.
+// night is when the walk-in's defrosting hung, with nobody at its door: in the last night, or in this one
+// where it is still night. What lay in it was above 4 °C for over one hour and under two.
 func night(now time.Time) device.Span {
 	begin := now.UTC().Truncate(24 * time.Hour).Add(90 * time.Minute)
 	if begin.Add(270 * time.Minute).After(now) {
 		begin = now.UTC().Add(-270 * time.Minute).Truncate(interval)
 	}
-	return device.Span{From: begin, To: begin.Add(2 * time.Hour)}
+	return device.Span{From: begin, To: begin.Add(100 * time.Minute)}
 }
 
 // measure adds the probes of a kitchen, its thermometer and its scale, and
@@ -101,11 +103,11 @@ func (w *builder) check(ctx context.Context) error {
 		if p.Kind == kitchen.Scale || p.Kind == kitchen.Hygrometer {
 			continue
 		}
-		days := 9
+		at := w.start.AddDate(0, 0, -9)
 		if p.Name == "freezer-air" {
-			days = 31
+			at = w.start.AddDate(0, 0, -int(w.site.CheckDays)).Add(3 * time.Hour)
 		}
-		past.Now = func() time.Time { return w.start.AddDate(0, 0, -days) }
+		past.Now = func() time.Time { return at }
 		read := map[string]float64{"walk-in-air": 0.1, "drawer-air": -0.1, "core-thermometer": 0.2}[p.Name]
 		if err := past.CheckProbe(ctx, kitchen.NewCheck{ID: kitchen.NewID(), ProbeID: p.ID, Method: probe.Ice,
 			ReadC: read}); err != nil {

@@ -31,6 +31,9 @@ type frozenBatch struct {
 type coreReading struct{ hours, celsius float64 }
 
 var frozenBatches = []frozenBatch{
+	{hoursAgo: 13.6 * 24, by: "Cato", lots: []string{"99-1"}, mm: 34, startC: 0.9, wrapping: "bare",
+		preps: []string{"bled", "bloodline", "dried", "flat", "labelled"},
+		cores: []coreReading{{1.2, -1.5}, {6, -20.5}, {26, -23.4}}},
 	{hoursAgo: 84, by: "Cato", lots: []string{"118-b", "118-c"}, mm: 18, startC: 1.2, wrapping: "bare",
 		preps: []string{"bled", "bloodline", "dried", "flat", "labelled"},
 		cores: []coreReading{{0.75, -1.4}, {4, -21}, {26, -23.6}}},
@@ -46,8 +49,8 @@ func (w *builder) freezer(ctx context.Context) error {
 			return fmt.Errorf("freezing %s: %w", b.lots[0], err)
 		}
 	}
-	if err := w.papers(ctx); err != nil {
-		return fmt.Errorf("the papers: %w", err)
+	if err := w.thawLoin(ctx); err != nil {
+		return fmt.Errorf("thawing the loin: %w", err)
 	}
 	w.k.Now = func() time.Time { return w.start }
 	if err := w.k.Rebuild(ctx, w.site); err != nil { // the plan picks by what the clocks say
@@ -80,22 +83,26 @@ func (w *builder) freeze(ctx context.Context, b frozenBatch) error {
 	return nil
 }
 
-// papers say that Dunlin is a dealer, and put its letters on file: for farmed fish, and for salmon
-// that it froze.
-func (w *builder) papers(ctx context.Context) error {
-	w.k.Now = func() time.Time { return w.start.Add(-History) }
+// papers say that Dunlin and Fulmar are dealers, and put Dunlin's letters on file: for farmed fish, and
+// for salmon that it froze.
+func (w *builder) papers(ctx context.Context, manager string) error {
 	suppliers, err := w.k.DB.Suppliers(ctx, w.site.ID)
 	if err != nil {
 		return err
 	}
+	approvals := map[string]string{dunlin: "D 118", fulmar: "D 204"}
+	ctx, issued := w.as(ctx, manager), w.midnight.AddDate(0, -2, 0)
+	to := issued.AddDate(1, 0, 0)
 	for _, s := range suppliers {
-		if s.Name != dunlin {
+		if approvals[s.Name] == "" {
 			continue
 		}
-		ctx, issued := w.as(ctx, "Ansa"), w.midnight.AddDate(0, -2, 0)
-		to := issued.AddDate(1, 0, 0)
-		if err := w.k.SetSupplierKind(ctx, kitchen.SupplierKind{ID: s.ID, Kind: kitchen.Dealer, Approval: "D 118", ApprovedTo: &to}); err != nil {
+		w.k.Now = func() time.Time { return w.start.Add(-History) }
+		if err := w.k.SetSupplierKind(ctx, kitchen.SupplierKind{ID: s.ID, Kind: kitchen.Dealer, Approval: approvals[s.Name], ApprovedTo: &to}); err != nil {
 			return err
+		}
+		if s.Name != dunlin {
+			continue
 		}
 		letter := kitchen.NewDeclaration{SupplierID: s.ID, Kind: assess.DeclaredFarmed, IssuedOn: issued, ValidTo: to}
 		for i, id := range farmed {
@@ -114,19 +121,32 @@ func (w *builder) papers(ctx context.Context) error {
 	return nil
 }
 
-// thaw plans the next evening's hake, yesterday, and does what was due before
+// thawLoin plays the halibut that was frozen here for its parasites, thawed over night and found
+// free of ice.
+func (w *builder) thawLoin(ctx context.Context) error {
+	ctx = w.as(ctx, "Dunja")
+	write := func(hoursAgo float64, p lot.Payload) error {
+		at := w.start.Add(-hours(hoursAgo))
+		w.k.Now = func() time.Time { return at }
+		return w.k.Append(ctx, kitchen.Write{EventID: kitchen.NewID(), LotID: w.lots["99-1"], HappenedAt: at, Payload: p})
+	}
+	if err := write(12.5, lot.Pulled{PlaceID: w.places["Thaw shelf"], Method: thawing.Fridge, EndUse: thawing.Raw, MediumC: 1,
+		Shape: heat.Slab, MM: 34}); err != nil {
+		return err
+	}
+	return write(0.5, lot.Thawed{CoreC: 0.4, DripKg: 0.05})
+}
+
+// thaw plans the hake of the first service, a day and a half before it, and does what was due before
 // now.
 func (w *builder) thaw(ctx context.Context) error {
 	ctx = w.as(ctx, "Ansa")
-	serve := w.midnight.Add(19 * time.Hour)
-	if !serve.After(w.start.Add(time.Hour)) {
-		serve = serve.AddDate(0, 0, 1)
-	}
+	serve := w.first
 	planned := serve.Add(-34 * time.Hour)
 	w.k.Now = func() time.Time { return planned }
 	id := kitchen.NewID()
 	err := w.k.SaveThaw(ctx, id, kitchen.ThawOrder{ServeAt: serve, SpeciesID: "hake", Form: "fillet_skin_on",
-		Portions: 42, PortionKg: 0.16, EndUse: thawing.Cook})
+		Portions: 24, PortionKg: 0.17, EndUse: thawing.Cook})
 	if err != nil {
 		return err
 	}

@@ -35,7 +35,7 @@ func (w *builder) ice(ctx context.Context, crew string) error {
 	return put("Deck box", w.start.Add(-hours(6)), icing.Found, 2)
 }
 
-// land plays a catch of our own.
+// land plays a catch of our own, which is looked at when it is on ice.
 func (w *builder) land(ctx context.Context, c catch) error {
 	ctx = w.as(ctx, "Cato")
 	at := w.start.Add(-time.Duration(c.minutesAgo) * time.Minute)
@@ -48,7 +48,16 @@ func (w *builder) land(ctx context.Context, c catch) error {
 		return err
 	}
 	w.k.Now = func() time.Time { return w.start }
-	return w.harvest(ctx, id, at.Add(2*time.Minute), c.harvest, w.places["Deck box"], &c.iceKg)
+	if err := w.harvest(ctx, id, at.Add(2*time.Minute), c.harvest, w.places["Deck box"], &c.iceKg); err != nil {
+		return err
+	}
+	cold := at.Add(95 * time.Minute)
+	w.k.Now = func() time.Time { return cold }
+	if err := w.k.Append(ctx, kitchen.Write{EventID: kitchen.NewID(), LotID: id, HappenedAt: cold,
+		Payload: lot.Temperature{Celsius: 0.9}}); err != nil {
+		return err
+	}
+	return w.inspect(ctx, id, fish{readDays: 0.2, sampled: 3}, cold.Add(5*time.Minute))
 }
 
 // harvest writes the steps of a record from the death on.

@@ -48,6 +48,7 @@ type fish struct {
 	usedDays    float64 // all of it used that long after it was stored; 0 for still here
 	harvest     *harvestRecord
 	account     string // the manager's, of what nobody recorded before it came
+	cents       int64  // a kilo
 }
 
 // harvestRecord is what a boat wrote down of a line.
@@ -99,14 +100,15 @@ var harbour = append(coddeliveries(), []delivery{
 				waterC: 9, airC: 11}},
 		{species: "coalfish", form: "gutted", count: 4, kg: 15.1, core: 1.0, claimedDays: 0.6, theirs: "115",
 			readDays: 1, place: "Walk-in", usedDays: 4}}},
+	{minutesAgo: 19_700, by: "Bertil", supplier: fulmar, reference: "F-2099", fish: []fish{
+		{species: "halibut", form: "loin", count: 2, kg: 3.4, core: 0.6, claimedDays: 0.12, theirs: "99-1", readDays: 0.2,
+			place: "Fish drawer", cents: 2450}}},
 	{daysAgo: 12, hour: 6.3, by: "Bertil", supplier: fulmar, reference: "F-2102", fish: []fish{
 		{species: "cod", form: "gutted", count: 5, kg: 18.7, core: 1.3, claimedDays: 3, theirs: "102-1",
 			readDays: 3.4, place: "Walk-in", usedDays: 3},
 		{species: "ling", form: "gutted", count: 2, kg: 9.9, core: 1.4, claimedDays: 3, theirs: "102-4", readDays: 4,
 			place: "Walk-in", usedDays: 3.5}}},
 	{daysAgo: 9, hour: 6.7, by: "Bertil", supplier: dunlin, reference: "4473", fish: []fish{
-		{species: "halibut", form: "gutted", count: 1, kg: 14.2, core: 0.6, claimedDays: 3, theirs: "4473/1",
-			readDays: 3.5, place: "Walk-in", later: "Fish drawer"},
 		{species: "redfish", count: 9, kg: 7.4, core: 1.5, claimedDays: 3, theirs: "4473/2", readDays: 3.6,
 			place: "Walk-in", usedDays: 3.5}}},
 	{daysAgo: 8, hour: 9, by: "Cato", supplier: dunlin, reference: "4481", fish: []fish{
@@ -135,79 +137,71 @@ var harbour = append(coddeliveries(), []delivery{
 			readDays: 1, signs: freshness.Signs{"flesh": 3}, explained: []string{"spent"}, sampled: 4,
 			place: "Walk-in"}}},
 	{daysAgo: 1, hour: 6.4, by: "Bertil", supplier: dunlin, reference: "4502", fish: []fish{
-		{species: "sea-bream", count: 14, kg: 7.3, core: 1.1, claimedDays: 2, theirs: "4502/1", readDays: 2.4,
+		{species: "sea-bream", form: "gutted", count: 14, kg: 7.3, core: 1.1, claimedDays: 0.9, theirs: "4502/1", readDays: 1.4,
 			sampled: 5, checked: &lot.Checked{Off: []lot.Trim{"scales", "guts", "gills"}, Left: []lot.Trim{"scales"},
-				ReworkMinutes: 18, WageCents: 2600}, place: "Fish drawer"},
+				ReworkMinutes: 18, WageCents: 2600}, place: "Walk-in", cents: 1290},
 		{species: "sea-bass", count: 8, kg: 5.4, core: 1.3, claimedDays: 2, theirs: "4502/2", readDays: 6.6,
-			decision: freshness.AcceptCook, because: "at a lower price, for tonight's fish stew", place: "Fish drawer"},
-		{species: "turbot", form: "gutted", count: 2, kg: 6.1, core: 0.9, claimedDays: 2.5, theirs: "4502/4",
-			readDays: 3, place: "Fish drawer"},
+			decision: freshness.AcceptCook, because: "at a lower price, for tonight's fish stew", place: "Fish drawer", cents: 1150},
 		{species: "haddock", form: "fillet_skinless", count: 36, kg: 6.1, core: 1, claimedDays: 1.5, theirs: "4502/8",
-			readDays: 1.6, place: "Fish drawer"}}},
+			readDays: 1.6, place: "Fish drawer", cents: 1690}}},
 	{daysAgo: 1, hour: 5.8, by: "Bertil", supplier: skua, reference: "d-121", fish: []fish{
 		{species: "mackerel", count: 26, kg: 9.8, core: 1.8, claimedDays: 0.7, theirs: "121", readDays: 1.1,
-			sampled: 7, place: "Ice tote", spot: 1.2,
+			sampled: 7, place: "Ice tote", spot: 1.2, cents: 520,
 			harvest: &harvestRecord{diedHours: 16, method: "air", bledMinutes: -1, icedHours: 7.4, area: skerries,
 				waterC: 8, airC: 7}},
 		{species: "whiting", form: "gutted", count: 18, kg: 6.3, core: 1.4, claimedDays: 0.7, theirs: "121",
-			readDays: 1.2, place: "Walk-in"},
+			readDays: 1.2, place: "Walk-in", cents: 480},
 		{species: "coalfish", form: "gutted", count: 3, kg: 11.2, core: 1.1, claimedDays: 0.7, theirs: "121",
-			readDays: 0.9, place: "Walk-in"}}},
+			readDays: 0.9, place: "Walk-in", cents: 420}}},
 	{daysAgo: 1, hour: 6.3, by: "Bertil", supplier: fulmar, reference: "F-2126", fish: []fish{
 		{species: "haddock", form: "gutted", count: 10, kg: 14.8, core: 0.7, claimedDays: 1.8, theirs: "126-1",
-			readDays: 2, place: "Walk-in"},
+			readDays: 2, place: "Walk-in", cents: 690},
 		{species: "hake", form: "gutted", count: 3, kg: 8.9, core: 1.2, claimedDays: 1.8, theirs: "126-2",
-			readDays: 2.4, place: "Walk-in"},
+			readDays: 2.4, place: "Walk-in", cents: 980},
+		{species: "cod", form: "gutted", count: 4, kg: 13.6, core: 1.1, claimedDays: 2, theirs: "126-4", readDays: 6, sampled: 4,
+			place: "Walk-in", held: "its fish read six days, its papers say two: waiting for Fulmar", cents: 740},
 		{species: "herring-winter", count: 60, kg: 9.5, core: 1.6, claimedDays: 1, theirs: "126-6", readDays: 1.2,
-			sampled: 9, place: "Ice tote",
+			sampled: 9, place: "Ice tote", cents: 240,
 			harvest: &harvestRecord{diedHours: 23, method: "air", bledMinutes: -1, icedHours: 2, area: skerries,
 				waterC: 9, airC: 8}},
 		{species: "redfish", count: 12, kg: 9.9, core: 4.1, claimedDays: 4, theirs: "126-7", readDays: 8,
-			claim: "credit"}}},
+			claim: "credit", cents: 610}}},
 	{daysAgo: 1, hour: 7.4, by: "Ansa", supplier: dunlin, reference: "4517", fish: []fish{
 		{species: "snapper", count: 4, kg: 6.6, core: 1.1, claimedDays: 5, theirs: "4517/3", readDays: 5.4,
-			place: "Walk-in", held: "which reef? waiting for the supplier's paper"},
-		{species: "salmon", form: "gutted", count: 3, kg: 14.1, core: 0.5, claimedDays: 2, theirs: "4517/1",
-			readDays: 2.3, place: "Fish drawer"}}},
+			place: "Walk-in", held: "which reef? waiting for the supplier's paper", cents: 1480},
+		{species: "salmon", form: "gutted", count: 3, kg: 14.1, core: 0.5, claimedDays: 4.5, theirs: "4517/1",
+			readDays: 5, place: "Walk-in", cents: 1090}}},
 	{minutesAgo: 150, by: "Bertil", supplier: skua, reference: "d-122", fish: []fish{
-		{species: "cod", form: "gutted", count: 5, kg: 17.9, core: 0.6, claimedDays: 0.5, theirs: "122",
-			readDays: 0.4, place: "Ice tote",
+		{species: "cod", form: "gutted", count: 6, kg: 21.3, core: 0.6, claimedDays: 0.5, theirs: "122",
+			readDays: 0.4, sampled: 3, place: "Ice tote", cents: 780,
 			harvest: &harvestRecord{diedHours: 11, method: "stun", bledMinutes: 6, gutted: true, icedHours: 0.8,
 				area: skerries, waterC: 10, airC: 11}},
 		{species: "plaice", count: 16, kg: 8.7, core: 0.9, claimedDays: 0.5, theirs: "122", readDays: 0.6,
-			place: "Fish drawer"}}},
+			place: "Fish drawer", cents: 640}}},
 	{minutesAgo: 95, by: "Bertil", supplier: dunlin, reference: "4521", fish: []fish{
-		{species: "sea-bass", form: "gutted", count: 8, kg: 4.9, core: 0.7, claimedDays: 0.9, theirs: "4521/1", readDays: 0.8, sampled: 3,
-			place: "Fish drawer"},
-		{species: "sea-bream", form: "gutted", count: 10, kg: 4.6, core: 0.8, claimedDays: 0.9, theirs: "4521/2", readDays: 1, sampled: 3,
-			place: "Fish drawer"},
+		{species: "sea-bass", form: "fillet_skin_on", count: 12, kg: 1.6, core: 0.7, claimedDays: 0.9, theirs: "4521/1", readDays: 0.8,
+			sampled: 5, place: "Fish drawer", cents: 2890},
+		{species: "sea-bream", form: "gutted", count: 4, kg: 2.1, core: 0.8, claimedDays: 0.9, theirs: "4521/2", readDays: 1, sampled: 3,
+			place: "Fish drawer", cents: 1310},
 		{species: "turbot", form: "gutted", count: 2, kg: 5.3, core: 0.6, claimedDays: 1.2, theirs: "4521/3", readDays: 1, sampled: 2,
-			place: "Ice tote"},
-		{species: "trout", form: "gutted", count: 12, kg: 3.9, core: 0.7, claimedDays: 0.8, theirs: "4521/4", readDays: 0.6, sampled: 3,
-			place: "Fish drawer"},
+			place: "Fish drawer", cents: 2240},
 		{species: "salmon", form: "gutted", count: 2, kg: 9.8, core: 0.4, claimedDays: 1.1, theirs: "4521/5", readDays: 1, sampled: 2,
-			place: "Ice tote"}}},
+			place: "Ice tote", cents: 1340}}},
 	{minutesAgo: 22, by: "Bertil", supplier: fulmar, reference: "F-2131", fish: []fish{
-		{species: "cod", form: "whole", count: 3, kg: 10.4, core: 0.8, claimedDays: 2, theirs: "131-1", readDays: -1},
-		{species: "mackerel", count: 24, kg: 8.6, core: 1.9, claimedDays: 1, theirs: "131-2", readDays: -1},
-		{species: "haddock", form: "gutted", count: 9, kg: 13.3, core: 0.9, theirs: "131-3", readDays: -1}}},
-	{minutesAgo: 9, by: "Bertil", supplier: dunlin, reference: "4523", fish: []fish{
-		{species: "anglerfish", form: "tail", count: 5, kg: 7.1, core: 1.1, claimedDays: 2, theirs: "4523/1",
-			readDays: -1},
-		{species: "yellowfin-tuna", form: "loin", count: 2, kg: 6.4, core: 0.9, claimedDays: 4, theirs: "4523/2",
-			readDays: -1},
-		{species: "plaice", form: "gutted_gills_out", count: 11, kg: 6.2, core: 1.2, claimedDays: 3, theirs: "4523/4",
-			readDays: -1},
-		{species: "salmon", form: "fillet_skin_on", frozen: true, count: 6, kg: 8.4, core: -21.2, ice: "none",
-			claimedDays: 40, theirs: "4523/6", readDays: -1}}},
+		{species: "cod", form: "whole", count: 3, kg: 10.4, core: 0.8, claimedDays: 2, theirs: "131-1", readDays: -1,
+			place: "Fish drawer", cents: 720},
+		{species: "anglerfish", form: "tail", count: 5, kg: 7.1, core: 1.1, claimedDays: 2, theirs: "131-2", readDays: -1,
+			place: "Fish drawer", cents: 1590},
+		{species: "haddock", form: "gutted", count: 9, kg: 13.3, core: 0.9, claimedDays: 1.5, theirs: "131-3", readDays: -1,
+			place: "Fish drawer", cents: 680}}},
 }...)
 
 // caught is the day's catch of the kitchen's own skiff.
 var caught = []catch{
-	{minutesAgo: 265, species: "cod", count: 5, kg: 11.8, waterC: 10, airC: 11,
+	{minutesAgo: 265, species: "pollack", count: 5, kg: 11.8, waterC: 10, airC: 11,
 		harvest: harvestRecord{method: "air", bledMinutes: 12, gutted: true, icedHours: 0.9}, iceKg: 8},
 	{minutesAgo: 130, species: "mackerel", count: 38, kg: 14.4, waterC: 11, airC: 17,
-		harvest: harvestRecord{method: "air", bledMinutes: -1, icedHours: -1}},
+		harvest: harvestRecord{method: "air", bledMinutes: 9, icedHours: 0.4}, iceKg: 9},
 }
 
 // catch is fish that came on our own deck; its harvest's hours count from there.
@@ -230,9 +224,12 @@ var mill = []delivery{
 			place: "Fish drawer"}}},
 	{daysAgo: 1, hour: 7.2, by: "Gudmund", supplier: fulmar, reference: "F-2127", fish: []fish{
 		{species: "cod", form: "gutted", count: 3, kg: 11.3, core: 0.8, claimedDays: 1.5, theirs: "127-1",
-			readDays: 1.6, place: "Walk-in"},
+			readDays: 1.6, place: "Walk-in", cents: 770},
 		{species: "lemon-sole", count: 10, kg: 4.4, core: 1.0, claimedDays: 1.5, theirs: "127-3", readDays: 2,
-			place: "Fish drawer"}}},
+			place: "Fish drawer", cents: 990}}},
+	{minutesAgo: 110, by: "Gudmund", supplier: dunlin, reference: "4522", fish: []fish{
+		{species: "trout", form: "gutted", count: 2, kg: 3.1, core: 0.5, claimedDays: 0.9, theirs: "4522/1", readDays: 0.8,
+			sampled: 2, place: "Ice tote", cents: 1180}}},
 }
 
 // coddeliveries are Fulmar's cod of the three weeks, which read a day or two

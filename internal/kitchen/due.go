@@ -75,13 +75,43 @@ func (k *Kitchen) DueBy(ctx context.Context, until time.Time) ([]Due, error) {
 	return due, nil
 }
 
-// DueGroup is what is done in one go: to the lots of one delivery, or of one place.
+// DueGroup is what is done in one go, to the lots of one delivery or of one place; or a thaw with its steps,
+// or the round of an ageing cabinet.
 type DueGroup struct {
 	Items []Due // the soonest first; never none
 }
 
 // First is the soonest of it.
 func (g DueGroup) First() Due { return g.Items[0] }
+
+// Lots is how many lots it is for.
+func (g DueGroup) Lots() int {
+	seen := map[uuid.UUID]bool{}
+	for _, d := range g.Items {
+		seen[d.LotID] = true
+	}
+	return len(seen)
+}
+
+// Steps are what is done, in order.
+func (g DueGroup) Steps() (steps []string) {
+	for _, d := range g.Items {
+		if !slices.Contains(steps, d.Do) {
+			steps = append(steps, d.Do)
+		}
+	}
+	return steps
+}
+
+// Codes are those of its lots.
+func (g DueGroup) Codes() (codes []string) {
+	for _, d := range g.Items {
+		if !slices.Contains(codes, d.Code) {
+			codes = append(codes, d.Code)
+		}
+	}
+	return codes
+}
 
 // Alone reports whether it is a single thing.
 func (g DueGroup) Alone() bool { return len(g.Items) == 1 }
@@ -94,18 +124,23 @@ func GatherDue(list []Due) []DueGroup {
 	type together struct {
 		do    string
 		place int64
-		note  uuid.UUID
+		of    uuid.UUID // the delivery, or the plan
 	}
 	var groups []DueGroup
 	at := map[together]int{}
 	for _, d := range list {
-		if d.LotID == uuid.Nil || d.PlanID != uuid.Nil { // of a place, a probe, a plan
+		if d.LotID == uuid.Nil && d.PlanID == uuid.Nil { // of a place, or a probe
 			groups = append(groups, DueGroup{[]Due{d}})
 			continue
 		}
 		key := together{do: d.Do, place: d.PlaceID}
-		if d.Path == "inspect" {
-			key = together{do: d.Do, note: d.NoteID}
+		switch {
+		case d.PlanID != uuid.Nil: // step by step
+			key = together{of: d.PlanID}
+		case d.Daily():
+			key = together{do: d.Path, place: d.PlaceID}
+		case d.Path == "inspect":
+			key = together{do: d.Do, of: d.NoteID}
 		}
 		i, ok := at[key]
 		if !ok {

@@ -39,7 +39,7 @@ func newDueView(p page, list []kitchen.Due) dueView {
 	for _, g := range kitchen.GatherDue(list) {
 		group := dueGroup{DueGroup: g, Href: dueHref(p, g.First())}
 		switch first := g.First(); {
-		case g.Alone(), g.First().Approval:
+		case g.Alone(), first.Approval, first.PlanID != uuid.Nil:
 		case g.ByDelivery():
 			group.Of, group.Href = first.From, fmt.Sprintf("%s/deliveries/%s", p.Base, first.NoteID)
 		case first.Path == "ageing":

@@ -248,10 +248,10 @@ func (s *Server) stamp(c *gin.Context) {
 	case kind == lot.KindFor[lot.Bled]():
 		w.Payload = lot.Bled{How: f.Text("how"), Medium: f.Text("medium")}
 	case kind == lot.KindFor[lot.Gutted]():
-		if !f.Has("gilled") {
-			f.Bad.Add("gilled", "say whether the gills are out")
+		if !f.Has("gills") {
+			f.Bad.Add("gills", "say whether the gills are out")
 		}
-		w.Payload = lot.Gutted{Gilled: f.Text("gilled") == "out"}
+		w.Payload = lot.Gutted{Gilled: f.Text("gills") == "out"}
 	case kind == lot.KindFor[lot.Iced]():
 		iced := lot.Iced{Method: f.Text("way"), PlaceID: f.ID("place_id")}
 		if f.Text("ice_kg") != "" {

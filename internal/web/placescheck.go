@@ -69,7 +69,10 @@ func (r checkRow) Holder(unit string) string {
 
 // Last is what was read last, and when.
 func (r checkRow) Last() string {
-	if r.Latest == nil {
+	switch {
+	case r.Latest == nil && !r.SeenAt.IsZero():
+		return "ice seen · " + r.p.When(r.SeenAt)
+	case r.Latest == nil:
 		return "not read yet"
 	}
 	return r.p.Temp(r.Latest.Celsius) + " · " + r.p.When(r.Latest.At)

@@ -207,12 +207,12 @@ func ageingDue(s *lot.State, a Assessment, add func(do, why, path string, at tim
 	for _, w := range stay.Weighs {
 		last = laterOf(last, w.At)
 	}
-	add("Weigh", "ageing", "ageing", last.Add(ageEvery))
+	add(doWeigh, "ageing", "ageing", last.Add(ageEvery))
 	last = stay.From
 	for _, l := range stay.DailyChecks {
 		last = laterOf(last, l.At)
 	}
-	add("Look, smell, touch", "ageing", "ageing", last.Add(ageEvery))
+	add(doLook, "ageing", "ageing", last.Add(ageEvery))
 	switch {
 	case told.Ended():
 		add("Take out", told.Excursions[0].Text(), "ageing", told.Excursions[0].To)

@@ -20,6 +20,15 @@ type Action struct {
 	Path string // the lot's screen where it is done, "" for its card
 }
 
+// What is done each day to fish that ages.
+const (
+	doWeigh = "Weigh"
+	doLook  = "Look, smell, touch"
+)
+
+// Daily reports whether it is of the day's round of an ageing cabinet.
+func (a Action) Daily() bool { return a.Do == doWeigh || a.Do == doLook }
+
 // When work on a fresh lot is due (house).
 const (
 	InspectWithin = 30 * time.Minute

@@ -48,6 +48,26 @@ func tell(t *testing.T, h *history, hours float64) (*lot.State, Assessment) {
 	return s, assessNow(s, ownCatchEnv(at(hours), nil))
 }
 
+// Our own catch comes as warm as the water: its core at receipt is the first that was cold.
+func TestTheCoreOfOurOwnCatch(t *testing.T) {
+	h := ownCatch("cod")
+	h.Add(0, lot.Killed{Method: "air"})
+	h.Add(0.5, lot.Iced{Method: "boxed", PlaceID: 40})
+	profile := ownCatchEnv(at(0), nil).Profile
+	core := func() *float64 { return h.Fold(t).ReceiptCore(profile) }
+	if got := core(); got != nil {
+		t.Errorf("nobody measured, and it is %.1f °C", *got)
+	}
+	h.Add(1, lot.Temperature{Celsius: 9})
+	if got := core(); got != nil {
+		t.Errorf("it cools yet, and counts as %.1f °C", *got)
+	}
+	h.Add(3, lot.Temperature{Celsius: 0.8})
+	if got := core(); got == nil || *got != 0.8 {
+		t.Errorf("measured cold, and it is %v", got)
+	}
+}
+
 // A mackerel from the deck on: the way to the ice runs, the ice answers for the
 // hours in it, and what nobody saw holds it.
 func TestAMackerelOfOurOwn(t *testing.T) {

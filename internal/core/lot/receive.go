@@ -159,20 +159,22 @@ func (p Received) Apply(s *State, e Event) {
 
 // ReceiptCore is the core temperature, °C, that the receipt is judged by the rules: as the fish
 // came, or where that is above their limit but may be measured again, the first one in time that
-// is not. It is nil where nobody measured as it came, and where fish came so soon after it was caught
-// that it is still cooling in its ice, as the landing table lets it.
+// is not; of our own catch, which comes as warm as the water, the first that is not. It is nil where
+// nobody measured so, and where fish came so soon after it was caught that it is still cooling in its
+// ice, as the landing table lets it.
 func (s *State) ReceiptCore(rules safety.Profile) *float64 {
 	core, limit := s.Received.CoreC, rules.ReceiveLimit(s.Species())
 	again, within := rules.AgainLimit(s.Species())
 	if core != nil && *core > limit && s.coolsYet(*core) {
 		return nil
 	}
-	if core == nil || *core <= limit || *core > again {
+	own := core == nil && s.Received.OwnCatch
+	if !own && (core == nil || *core <= limit || *core > again) {
 		return core
 	}
-	for _, again := range s.CoreReadings {
-		if again.At.After(s.ReceivedAt) && !again.At.After(s.ReceivedAt.Add(within)) && again.Celsius <= limit {
-			return &again.Celsius
+	for _, r := range s.CoreReadings {
+		if r.At.After(s.ReceivedAt) && (own || !r.At.After(s.ReceivedAt.Add(within))) && r.Celsius <= limit {
+			return &r.Celsius
 		}
 	}
 	return core
