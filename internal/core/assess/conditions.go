@@ -1,6 +1,7 @@
 package assess
 
 import (
+	"math"
 	"slices"
 	"time"
 
@@ -19,6 +20,27 @@ const (
 
 	failedCheck = ", which failed its check"
 )
+
+// lately are the spans of which the warmer mean goes on (house).
+var lately = []time.Duration{24 * time.Hour, 2 * time.Hour}
+
+// lastly is how warm it was lately by who said so last, °C; NaN where nobody did.
+func lastly(list []around, now time.Time) float64 {
+	last, warmest := list[len(list)-1], math.NaN()
+	for _, back := range lately {
+		var e coldchain.Exposure
+		for _, s := range list {
+			part := coldchain.Span{From: now.Add(-back), To: now}.Clip(s.Span)
+			if part.Len() > 0 && s.Grade == last.Grade && s.Source == last.Source {
+				e = e.Add(s.Exposure(part))
+			}
+		}
+		if e.Covered > 0 && !(e.Mean() <= warmest) {
+			warmest = e.Mean()
+		}
+	}
+	return warmest
+}
 
 // conditions are what surrounds the fish through a leg, without a hole: what touches it, the ice
 // that was seen around it, the air that an instrument measures, what people measured, and last
@@ -71,7 +93,16 @@ func (t assessor) conditions(l leg) []around {
 		for _, hole := range without(l.Span, list) {
 			found = append(found, between(hole, marks, rules, warm, t.limitIn(rules.frozen))...)
 		}
-		add(slices.DeleteFunc(found, func(s Segment) bool { return !keep(s) }), slow.atOnce())
+		for _, s := range found {
+			if !keep(s) {
+				continue
+			}
+			p := slow.atOnce()
+			if slices.ContainsFunc(measured, func(m Segment) bool { return m.To.Equal(s.From) && m.Source == s.Source }) {
+				p = airPace // since its last reading: the fish follows that as it followed those before
+			}
+			add([]Segment{s}, p)
+		}
 	}
 	fill(func(s Segment) bool { return s.Grade == GradeLogged }) // around an instrument's single reading
 	if len(air) > 0 {                                            // nobody saw since how much of it is left: no faster than in the air
@@ -126,7 +157,8 @@ func (t assessor) known() time.Time {
 }
 
 // forecast are the conditions of a leg that lies in part beyond what is known: it stays as it is, or
-// goes where the plan says. Of an instrument it is the mean of its last day, in a place that nobody
+// goes where the plan says. Of an instrument it is the mean of its last day, or of its last two hours
+// where that is warmer: a door or a defrosting is no failure; in a place that nobody
 // measured what it is set to. In a place that is not cooled ice answers for its hours, and what a
 // person measured for none.
 func (t assessor) forecast(l leg, now time.Time) []around {
@@ -141,13 +173,12 @@ func (t assessor) forecast(l leg, now time.Time) []around {
 		past.To = now
 		list = t.conditions(past)
 		last := list[len(list)-1]
-		day := coldchain.Span{From: now.Add(-24 * time.Hour), To: now}.Clip(last.Span)
 		answers := last.Grade != GradeUnknown
 		if !place.Cold() {
 			answers = last.Grade == GradeLogged || last.Grade == GradeExposed
 		}
-		if e := last.Exposure(day); answers && e.Covered > 0 {
-			ahead.source, ahead.pace = coldchain.Steady(e.Mean()), last.pace
+		if c := lastly(list, now); answers && !math.IsNaN(c) {
+			ahead.source, ahead.pace = coldchain.Steady(c), last.pace
 		}
 		ahead.From = now
 		if seen := t.sightings(l); !place.Cold() && len(seen) > 0 && seen[len(seen)-1].Ice {

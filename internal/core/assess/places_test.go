@@ -400,6 +400,26 @@ func TestAForecastComesTrue(t *testing.T) {
 	}
 }
 
+// A defrosting is no failure: until the next reading the fish follows the air as it did before, and what is
+// ahead is as the last day was. Air that stays warm is.
+func TestADefrostingIsNoFailure(t *testing.T) {
+	h := cod()
+	h.Add(0.01, lot.Moved{PlaceID: 20})
+	s := h.Fold(t)
+	for _, c := range []struct {
+		hours    float64
+		from, to float64 // of the fish now and ahead
+	}{{0.25, 1, 3}, {3, 4, 8}} {
+		air := inAir(20, during(20-c.hours, 30, 8, 1))
+		air.Now = at(20.2) // the last reading was twelve minutes ago
+		a := assessNow(s, air)
+		ahead := a.Ahead(at(30)).At(at(30)).NowC
+		if min(a.NowC, ahead) < c.from || max(a.NowC, ahead) > c.to {
+			t.Errorf("the air at 8 °C for %.2f h: the fish at %.1f °C, ahead %.1f °C", c.hours, a.NowC, ahead)
+		}
+	}
+}
+
 // A plan of several places: each from its hour on, and none before the first.
 func TestAPlanOfPlaces(t *testing.T) {
 	h := cod()
