@@ -1,9 +1,12 @@
 package kitchen
 
 import (
+	"cmp"
 	"context"
 	"encoding/json"
 	"fmt"
+	"maps"
+	"slices"
 	"strings"
 	"time"
 
@@ -30,7 +33,18 @@ type MarketCheck struct {
 	WeightKg   float64           `json:"weight_kg,omitempty"`
 	PriceCents int64             `json:"price_cents_per_kg,omitempty"`
 	Fish       freshness.Fish    `json:"fish"`
-	Answers    map[string]string `json:"answers,omitempty"` // to the counter card
+	Answers    map[string]string `json:"answers,omitempty"`       // to the counter card
+	SecondOf   uuid.UUID         `json:"second_look_of,omitzero"` // the check before it, of what lay in front
+}
+
+// seen is the fish as far as the answers at the stall let it be seen.
+func (l MarketCheck) seen() freshness.Fish {
+	fish := l.Fish
+	fish.Signs = maps.Clone(fish.Signs)
+	for sign := range lot.Hidden(l.Answers) {
+		delete(fish.Signs, sign)
+	}
+	return fish
 }
 
 // quickScheme is the scheme of the market.
@@ -47,7 +61,7 @@ func (k *Kitchen) PreviewMarketCheck(ctx context.Context, l MarketCheck) (freshn
 	if err := scheme.CheckFor(sp, l.Fish); err != nil {
 		return freshness.Reading{}, freshness.Verdict{}, invalid.Errors{{Field: "fish", Message: err.Error()}}
 	}
-	fish := []freshness.Fish{l.Fish}
+	fish := []freshness.Fish{l.seen()}
 	reading, err := scheme.Read(sp.ShelfLife, fish)
 	if err != nil {
 		return reading, freshness.Verdict{}, invalid.Errors{{Field: "fish", Message: "choose at least one sign"}}
@@ -127,6 +141,56 @@ func (k *Kitchen) MarketChecksSince(ctx context.Context, since time.Time) ([]Mar
 	return looks, nil
 }
 
+// Stall is what was found at a stall of a market.
+type Stall struct {
+	Name    string
+	Checks  int
+	Passed  int // accepted
+	Seconds int // second looks, at what came from the back
+	Better  int // of these, fresher than what lay in front
+	Bought  int
+}
+
+// Stalls sums up checks by stall, the most visited first.
+func Stalls(checks []MarketCheckResult) []Stall {
+	score := func(r MarketCheckResult) float64 { return r.Reading.Index / max(1, float64(r.Reading.IndexMax)) }
+	byID, byName := map[uuid.UUID]MarketCheckResult{}, map[string]*Stall{}
+	for _, c := range checks {
+		byID[c.ID] = c
+	}
+	for _, c := range checks {
+		if c.Stall == "" {
+			continue
+		}
+		s := byName[c.Stall]
+		if s == nil {
+			s = &Stall{Name: c.Stall}
+			byName[c.Stall] = s
+		}
+		s.Checks++
+		if c.Verdict.Decision == freshness.Accept {
+			s.Passed++
+		}
+		if c.LotID != nil {
+			s.Bought++
+		}
+		if c.SecondOf != uuid.Nil {
+			s.Seconds++
+			if first, ok := byID[c.SecondOf]; ok && score(c) < score(first) {
+				s.Better++
+			}
+		}
+	}
+	var list []Stall
+	for _, s := range byName {
+		list = append(list, *s)
+	}
+	slices.SortFunc(list, func(a, b Stall) int {
+		return cmp.Or(b.Checks-a.Checks, strings.Compare(a.Name, b.Name))
+	})
+	return list
+}
+
 // OpenMarketCheck returns a check that has not become a lot.
 func (k *Kitchen) OpenMarketCheck(ctx context.Context, id uuid.UUID) (MarketCheck, error) {
 	return k.openMarketCheck(ctx, k.DB.Queries, id)
@@ -161,7 +225,7 @@ func (c *change) bought(ctx context.Context, l *changedLot, d Delivery, checkID 
 	}
 	s, sp := l.state, l.state.Species()
 	scheme, _ := freshness.Find(quickScheme, sp)
-	fish := []freshness.Fish{check.Fish}
+	fish := []freshness.Fish{check.seen()}
 	if check.SpeciesID != s.Received.SpeciesID || !scheme.Fits(sp, s.Form, s.Received.Frozen) {
 		checked, _ := c.a.Site.Catalogue().Get(check.SpeciesID)
 		return invalid.Errors{{Field: "lines[0].species", Message: "is not the fish that was checked: " + checked.Name}}

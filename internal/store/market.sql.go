@@ -35,6 +35,94 @@ func (q *Queries) AddLook(ctx context.Context, arg AddLookParams) error {
 	return err
 }
 
+const boatsIn = `-- name: BoatsIn :many
+select site_id, id, area, from_at, to_at, person_id from boats_in where site_id = $1 and (to_at is null or to_at >= $2) order by from_at desc limit 50
+`
+
+type BoatsInParams struct {
+	SiteID int64
+	Since  *time.Time
+}
+
+func (q *Queries) BoatsIn(ctx context.Context, arg BoatsInParams) ([]BoatsIn, error) {
+	rows, err := q.db.Query(ctx, boatsIn, arg.SiteID, arg.Since)
+	if err != nil {
+		return nil, err
+	}
+	defer rows.Close()
+	var items []BoatsIn
+	for rows.Next() {
+		var i BoatsIn
+		if err := rows.Scan(
+			&i.SiteID,
+			&i.ID,
+			&i.Area,
+			&i.FromAt,
+			&i.ToAt,
+			&i.PersonID,
+		); err != nil {
+			return nil, err
+		}
+		items = append(items, i)
+	}
+	if err := rows.Err(); err != nil {
+		return nil, err
+	}
+	return items, nil
+}
+
+const boatsOutAgain = `-- name: BoatsOutAgain :execrows
+update boats_in set to_at = $3 where site_id = $1 and id = $2 and to_at is null
+`
+
+type BoatsOutAgainParams struct {
+	SiteID int64
+	ID     uuid.UUID
+	At     *time.Time
+}
+
+func (q *Queries) BoatsOutAgain(ctx context.Context, arg BoatsOutAgainParams) (int64, error) {
+	result, err := q.db.Exec(ctx, boatsOutAgain, arg.SiteID, arg.ID, arg.At)
+	if err != nil {
+		return 0, err
+	}
+	return result.RowsAffected(), nil
+}
+
+const boatsStayIn = `-- name: BoatsStayIn :exec
+insert into boats_in (site_id, id, area, from_at, person_id) values ($1, $2, $3, $4, $5) on conflict do nothing
+`
+
+type BoatsStayInParams struct {
+	SiteID   int64
+	ID       uuid.UUID
+	Area     string
+	FromAt   time.Time
+	PersonID int64
+}
+
+func (q *Queries) BoatsStayIn(ctx context.Context, arg BoatsStayInParams) error {
+	_, err := q.db.Exec(ctx, boatsStayIn,
+		arg.SiteID,
+		arg.ID,
+		arg.Area,
+		arg.FromAt,
+		arg.PersonID,
+	)
+	return err
+}
+
+const lastBoatsIn = `-- name: LastBoatsIn :one
+select area from boats_in where site_id = $1 order by from_at desc limit 1
+`
+
+func (q *Queries) LastBoatsIn(ctx context.Context, siteID int64) (string, error) {
+	row := q.db.QueryRow(ctx, lastBoatsIn, siteID)
+	var area string
+	err := row.Scan(&area)
+	return area, err
+}
+
 const look = `-- name: Look :one
 select site_id, id, looked_at, person_id, data, lot_id from market_look where site_id = $1 and id = $2
 `

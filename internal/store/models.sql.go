@@ -106,6 +106,15 @@ type AuditHead struct {
 	Hash   []byte
 }
 
+type BoatsIn struct {
+	SiteID   int64
+	ID       uuid.UUID
+	Area     string
+	FromAt   time.Time
+	ToAt     *time.Time
+	PersonID int64
+}
+
 type Deputy struct {
 	SiteID   int64
 	ID       uuid.UUID

@@ -25,27 +25,61 @@ import (
 
 // deliveries shows the deliveries of today and yesterday and the lots to inspect.
 func (s *Server) deliveries(c *gin.Context) {
+	s.showDeliveries(c, form.Back{})
+}
+
+func (s *Server) showDeliveries(c *gin.Context, back form.Back) {
 	p := s.page(c, "Deliveries", "deliveries", nil)
 	local := p.Now.In(p.Zone)
 	since := time.Date(local.Year(), local.Month(), local.Day()-1, 0, 0, 0, 0, p.Zone)
-	d, err := s.kitchen.Deliveries(c.Request.Context(), since)
+	ctx, v := c.Request.Context(), deliveriesView{Back: back}
+	var err error
+	if v.Deliveries, err = s.kitchen.Deliveries(ctx, since); err == nil {
+		v.Orders, err = s.kitchen.OpenOrders(ctx)
+	}
+	if err == nil {
+		v.BoatsIn, err = s.kitchen.BoatsStayedIn(ctx, since)
+	}
+	if err == nil {
+		v.Area, err = s.kitchen.LastArea(ctx)
+	}
 	if err != nil {
 		s.fail(c, err)
 		return
 	}
-	orders, err := s.kitchen.OpenOrders(c.Request.Context())
-	if err != nil {
+	p.Data = v
+	s.show(c, back.Status(), "deliveries", p)
+}
+
+// boatsStayIn notes that the boats of an area stay in.
+func (s *Server) boatsStayIn(c *gin.Context) {
+	f := posted(c)
+	f.form = "boats"
+	s.post(c, f, func(ctx context.Context) (string, error) {
+		return "/deliveries", s.kitchen.BoatsStayIn(ctx, f.UUID("new_id"), f.Text("area"))
+	}, func(back form.Back) { s.showDeliveries(c, back) })
+}
+
+// boatsOut notes that they went out again.
+func (s *Server) boatsOut(c *gin.Context) {
+	id, ok := s.pathID(c)
+	if !ok {
+		return
+	}
+	if err := s.kitchen.BoatsOutAgain(c.Request.Context(), id); err != nil {
 		s.fail(c, err)
 		return
 	}
-	p.Data = deliveriesView{d, orders}
-	s.show(c, http.StatusOK, "deliveries", p)
+	s.leadOn(c, s.base(c)+"/deliveries")
 }
 
 // deliveriesView is the dock: what came in, and what is still to come.
 type deliveriesView struct {
 	kitchen.Deliveries
-	Orders []kitchen.Order
+	Orders  []kitchen.Order
+	BoatsIn []kitchen.BoatsIn // since yesterday
+	Area    string            // that was named last
+	form.Back
 }
 
 func (s *Server) deliveryNote(c *gin.Context) {
@@ -212,8 +246,13 @@ func (s *Server) receive(c *gin.Context) {
 	if order != nil {
 		d.OrderID = order.ID
 	}
+	boatsIn, err := s.kitchen.BoatsStayedIn(c.Request.Context(), p.Now.Add(-oldLabel(false)))
+	if err != nil {
+		s.fail(c, err)
+		return
+	}
 	for i := range lines {
-		line := f.line(i, p.Now)
+		line := f.line(i, p.Now, boatsIn)
 		if n, err := strconv.Atoi(f.Text(lineField(i, "ordered"))); err == nil && order != nil {
 			line.Ordered = order.Ordered(n)
 		}
@@ -273,7 +312,7 @@ func own(v form.Reader, line int, name string) string {
 
 // line reads a line of the delivery. Errors are noted under lines[i], those of a field that is given
 // for all lines under its name.
-func (f *input) line(i int, now time.Time) lot.Received {
+func (f *input) line(i int, now time.Time, boatsIn []kitchen.BoatsIn) lot.Received {
 	in := &input{Reader: f.Reader, actor: f.actor}
 	in.Bad = nil
 	name := func(field string) string { return own(f.Reader, i, field) }
@@ -298,6 +337,14 @@ func (f *input) line(i int, now time.Time) lot.Received {
 	}
 	if at := r.LabelDate.At; at != nil && now.Sub(*at) > oldLabel(r.Frozen) {
 		in.Ask(name("label-day"), fmt.Sprintf("is %.0f days ago", now.Sub(*at).Hours()/24))
+	}
+	if at := r.LabelDate.At; at != nil && r.LabelDate.Means == freshness.Caught && in.Text(name("origin")) != string(lot.Farmed) {
+		for _, b := range boatsIn {
+			if b.Holds(*at) {
+				in.Ask(name("label-day"), "is a day on which the boats stayed in: "+b.Area)
+				break
+			}
+		}
 	}
 	r.Origin, r.ReefOrigin, r.DispatchedAt = lot.FishOrigin(in.Text(name("origin"))), in.Text(name("reef_origin")),
 		in.At(name("dispatched_at"))

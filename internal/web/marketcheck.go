@@ -4,6 +4,7 @@ import (
 	"context"
 	"html/template"
 	"net/url"
+	"slices"
 	"strconv"
 	"strings"
 	"time"
@@ -19,8 +20,12 @@ import (
 	"leancatch/internal/web/form"
 )
 
-// checksKept is how long the market lists a check that was not bought.
-const checksKept = 3 * 24 * time.Hour
+// checksKept is how long the market lists a check that was not bought, stallsKept for how long its stalls
+// are summed up.
+const (
+	checksKept = 3 * 24 * time.Hour
+	stallsKept = 365 * 24 * time.Hour
+)
 
 // marketView is a check under way and those before it.
 type marketView struct {
@@ -32,7 +37,15 @@ type marketView struct {
 	Fish    template.HTML
 	Reading *freshness.Reading
 	Verdict freshness.Verdict
+	Hidden  map[string]string // the signs that may not be seen, and why
 	Checks  []kitchen.MarketCheckResult
+	Stalls  []kitchen.Stall // of the last year
+}
+
+// SecondLook reports whether fresher fish came from the back, which nobody looked at yet.
+func (v marketView) SecondLook(l kitchen.MarketCheckResult) bool {
+	return l.LotID == nil && l.Answers["back"] == lot.Fresher &&
+		!slices.ContainsFunc(v.Checks, func(c kitchen.MarketCheckResult) bool { return c.SecondOf == l.ID })
 }
 
 // Level is the level chosen for a sign, −1 for none.
@@ -83,6 +96,9 @@ func (f *input) marketCheck() kitchen.MarketCheck {
 	}
 	l.PriceCents = f.Cents("price")
 	l.Fish = f.fish()
+	if id, err := uuid.Parse(f.Text("second")); err == nil {
+		l.SecondOf = id
+	}
 	for field := range f.Values {
 		if ask, ok := strings.CutPrefix(field, "stall-"); ok && f.Text(field) != "" {
 			l.Answers[ask] = f.Text(field)
@@ -94,8 +110,12 @@ func (f *input) marketCheck() kitchen.MarketCheck {
 func (s *Server) market(c *gin.Context) {
 	p := s.page(c, "Market", "deliveries", nil)
 	p.InForm = true
-	s.showMarket(c, p, marketView{Back: form.Back{Values: url.Values{"form": {"whole"}, "species": {c.Query("species")}}}},
-		kitchen.MarketCheck{Form: "whole"})
+	values := url.Values{"form": {"whole"}, "species": {c.Query("species")}}
+	if first := s.marketCheckOf(c, c.Query("again")); first != nil { // a second look
+		values = url.Values{"form": {first.Form}, "species": {p.SpeciesOf(first.SpeciesID).Name}, "stall": {first.Stall},
+			"second": {first.ID.String()}}
+	}
+	s.showMarket(c, p, marketView{Back: form.Back{Values: values}}, kitchen.MarketCheck{Form: values.Get("form")})
 }
 
 // showMarket renders the market with what the scheme makes of the check so far.
@@ -106,11 +126,12 @@ func (s *Server) showMarket(c *gin.Context, p page, v marketView, l kitchen.Mark
 	if v.Val("form") == "" {
 		v.Values.Set("form", "whole")
 	}
+	v.Hidden = lot.Hidden(l.Answers)
 	if scheme, ok := freshness.Find("quick", v.Species); ok {
 		v.Signs = scheme.SignsOn(v.Val("form"))
 		known := freshness.Fish{Signs: freshness.Signs{}, Explanations: l.Fish.Explanations}
 		for _, sign := range v.Signs { // those of another form were chosen before it was
-			if level := v.Level(sign.ID); level >= 0 && level < len(sign.Levels) {
+			if level := v.Level(sign.ID); level >= 0 && level < len(sign.Levels) && v.Hidden[sign.ID] == "" {
 				known.Signs[sign.ID] = level
 				v.Ideas = append(v.Ideas, freshness.ExplanationsFor(sign.ID, level, v.Species)...)
 			}
@@ -125,10 +146,16 @@ func (s *Server) showMarket(c *gin.Context, p page, v marketView, l kitchen.Mark
 			v.Reading, v.Verdict = &reading, verdict
 		}
 	}
-	var err error
-	if v.Checks, err = s.kitchen.MarketChecksSince(ctx, p.Now.Add(-checksKept)); err != nil {
+	checks, err := s.kitchen.MarketChecksSince(ctx, p.Now.Add(-stallsKept))
+	if err != nil {
 		s.fail(c, err)
 		return
+	}
+	v.Stalls = kitchen.Stalls(checks)
+	for _, check := range checks {
+		if check.At.After(p.Now.Add(-checksKept)) {
+			v.Checks = append(v.Checks, check)
+		}
 	}
 	p.Data = v
 	s.show(c, v.Status(), "marketcheck", p)

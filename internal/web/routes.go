@@ -71,6 +71,8 @@ func (s *Server) routes() []httpx.Route {
 		post(sitePath+"/approvals/deputy", access.Manage, s.nameDeputy),
 		get(sitePath+"/lots/:id/label", access.Read, s.holdLabel),
 		get(sitePath+"/deliveries", access.Read, s.deliveries),
+		post(sitePath+"/deliveries/boats", access.Write, s.boatsStayIn),
+		post(sitePath+"/deliveries/boats/:id/out", access.Write, s.boatsOut),
 		get(sitePath+"/deliveries/receive", access.Write, s.receiveForm),
 		post(sitePath+"/deliveries/receive", access.Write, s.receive),
 		get(sitePath+"/deliveries/here", access.Write, s.hereForm),
