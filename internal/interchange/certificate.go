@@ -45,6 +45,7 @@ func CertificatePDF(card kitchen.Card, a kitchen.Actor, now time.Time) ([]byte, 
 	for _, caution := range c.Cautions {
 		p.row("Caution", caution)
 	}
+	p.row(rawAnswer(card))
 
 	if lines := frozenCurves(card.Assessment, s, c); len(lines) > 0 {
 		p.heading("Core temperature")
@@ -70,6 +71,18 @@ func CertificatePDF(card kitchen.Card, a kitchen.Actor, now time.Time) ([]byte, 
 		return nil, fmt.Errorf("writing the certificate of %s: %w", r.Code, err)
 	}
 	return out.Bytes(), nil
+}
+
+// rawAnswer is whether the lot may be served raw, or may be when it has thawed, and why not.
+func rawAnswer(card kitchen.Card) (label, text string) {
+	label = "Raw"
+	if card.State.Frozen() {
+		label = "Raw after thawing"
+	}
+	if against := assess.AgainstRawThawed(card.Uses); len(against) > 0 {
+		return label, "no: " + strings.Join(against, "; ")
+	}
+	return label, "yes, as of this paper"
 }
 
 // route writes the rows of a clearance.

@@ -103,11 +103,7 @@ func frozenStatusOf(s *lot.State, a assess.Assessment, uses []assess.Use) *Froze
 		f.BatchID, body = last.Froze.BatchID, last.Froze.Piece()
 	}
 	f.Shape, f.MM, f.OneFace = body.Shape, body.ThicknessMM, body.OneFace
-	for _, use := range uses {
-		if use.ID == "raw" {
-			f.RawReady = !slices.ContainsFunc(use.Reasons, func(why string) bool { return why != assess.ThawFirst })
-		}
-	}
+	f.RawReady = len(assess.AgainstRawThawed(uses)) == 0
 	optional := func(t time.Time) *time.Time {
 		if t.IsZero() {
 			return nil

@@ -5,6 +5,7 @@ import (
 	"fmt"
 	"math"
 	"slices"
+	"strings"
 	"time"
 
 	"github.com/google/uuid"
@@ -200,11 +201,7 @@ func againstThaw(r Row, use thawing.EndUse) string {
 	case use == thawing.Raw && !r.FrozenStatus.Parasites.Met:
 		return "not for raw service: " + r.FrozenStatus.Parasites.Text
 	case use == thawing.Raw && !r.FrozenStatus.RawReady:
-		for _, why := range assess.UseFor(r.Uses, lot.GateRaw).Reasons {
-			if why != assess.ThawFirst {
-				return "not for raw service: " + why
-			}
-		}
+		return "not for raw service: " + strings.Join(assess.AgainstRawThawed(r.Uses), "; ")
 	}
 	return ""
 }

@@ -19,6 +19,7 @@ import (
 
 	"leancatch/internal/core/assess"
 	"leancatch/internal/core/freshness"
+	"leancatch/internal/core/lot"
 	"leancatch/internal/drawing"
 	"leancatch/internal/kitchen"
 	"leancatch/internal/web/form"
@@ -267,19 +268,20 @@ func (r boardRow) Minute() int64 {
 	return r.UseBy.Unix() / 60
 }
 
-// newBoardRow is a lot at the hour of the handle.
-func newBoardRow(p page, b boardQuery, place string, r kitchen.Row) boardRow {
-	v := boardRow{Row: r, Place: place, Spell: r.ServedAt(b.At), Group: "use",
+// newBoardRow is a lot at the hour of the handle. Frozen fish is folded away where it lies in a freezer.
+func newBoardRow(p page, b boardQuery, place lot.Place, r kitchen.Row) boardRow {
+	frozen := r.FrozenStatus != nil && r.FrozenStatus.InFreezer()
+	v := boardRow{Row: r, Place: place.Name, Spell: r.ServedAt(b.At), Group: "use",
 		Subject: drawing.Subject{Figure: r.Species.Figure, Form: r.Form, Frozen: r.Frozen}}
 	switch {
-	case r.FrozenStatus != nil && r.FrozenStatus.InFreezer():
+	case frozen && place.Freezer():
 		v.Group = "frozen"
 	case r.ServedAt(p.Now).Serving == assess.ServeNone:
 		v.Group = "wait"
 	}
 	v.Word, v.Why = servingWord(v.Spell.Serving), v.Spell.Why
 	switch {
-	case v.Group == "frozen":
+	case frozen:
 		v.Spell = assess.Spell{Serving: assess.ServeNone}
 		v.Word, v.Why = "Frozen", "cook after thawing"
 		if r.FrozenStatus.RawReady {
@@ -291,9 +293,9 @@ func newBoardRow(p page, b boardQuery, place string, r kitchen.Row) boardRow {
 	v.Note = p.note(r)
 	v.By = "—"
 	switch {
-	case v.Group == "frozen" && r.FrozenStatus.BestBefore != nil:
+	case frozen && r.FrozenStatus.BestBefore != nil:
 		v.By = r.FrozenStatus.BestBefore.In(p.Zone).Format("2 Jan 06")
-	case v.Group != "frozen" && !r.UseBy.IsZero():
+	case !frozen && !r.UseBy.IsZero():
 		v.By = p.day(r.UseBy)
 		v.Pale = r.UseBy.Before(b.At)
 		v.Beyond = p.AxisAt(r.UseBy) >= axisWidth
@@ -368,7 +370,7 @@ func (s *Server) boardView(ctx context.Context, p page, b boardQuery) (boardView
 	v := boardView{boardQuery: b, p: p, Mark: board.Mark, Lots: len(board.Rows), Hour: p.AxisAt(b.At), Days: p.boardDays()}
 	var rows []boardRow
 	for _, r := range board.Rows {
-		rows = append(rows, newBoardRow(p, b, board.Places[r.PlaceID].Name, r))
+		rows = append(rows, newBoardRow(p, b, board.Places[r.PlaceID], r))
 	}
 	v.count(rows)
 	if b.View == "table" {
@@ -594,7 +596,7 @@ func (s *Server) boardChanges(c *gin.Context, p page) (renderedPart, error) {
 				v.Gone = append(v.Gone, r.Code)
 				continue
 			}
-			row := newBoardRow(p, b, board.Places[r.PlaceID].Name, r)
+			row := newBoardRow(p, b, board.Places[r.PlaceID], r)
 			if b.View == "place" && row.Group != "frozen" {
 				row.Group = "place-" + strconv.FormatInt(r.PlaceID, 10)
 			}

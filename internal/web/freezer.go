@@ -522,3 +522,8 @@ func bodyName(s heat.Shape) string {
 	return map[heat.Shape]string{heat.Slab: "Flat: fillet, flat fish, block",
 		heat.Cylinder: "Round: whole fish, loin", heat.Sphere: "Ball"}[s]
 }
+
+// AgainstRaw is why a frozen lot may not be served raw when it has thawed; "" where it may.
+func (freezerView) AgainstRaw(r kitchen.Row) string {
+	return strings.Join(assess.AgainstRawThawed(r.Uses), "; ")
+}

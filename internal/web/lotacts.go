@@ -119,7 +119,7 @@ func (v cardView) Sentence(p page) string {
 	}
 	frozen := v.State.Frozen() && !v.State.Thawing()
 	switch now := v.Outlook[0]; {
-	case frozen && v.RawAfterThaw():
+	case frozen && len(assess.AgainstRawThawed(v.Uses)) == 0:
 		return "Frozen: raw after thawing"
 	case frozen:
 		return "Frozen: to be cooked"
@@ -137,25 +137,14 @@ func (v cardView) Sentence(p page) string {
 	return "Not to be served"
 }
 
-// RawAfterThaw reports whether nothing but ice stands against raw service.
-func (v cardView) RawAfterThaw() bool {
-	reasons := assess.UseFor(v.Uses, lot.GateRaw).Reasons
-	return !slices.ContainsFunc(reasons, func(why string) bool { return why != assess.ThawFirst })
-}
-
 // Reason is why it may not be served as better.
 func (v cardView) Reason() string {
-	gate := lot.GateRaw
-	if v.Outlook[0].Serving == assess.ServeNone {
-		gate = lot.GateCook
+	text, reasons := "Not raw: ", assess.AgainstRawThawed(v.Uses)
+	if v.Outlook[0].Serving == assess.ServeNone && !v.State.Frozen() {
+		text, reasons = "", assess.UseFor(v.Uses, lot.GateCook).Reasons
 	}
-	reasons := slices.DeleteFunc(slices.Clone(assess.UseFor(v.Uses, gate).Reasons), func(why string) bool { return why == assess.ThawFirst })
 	if len(reasons) == 0 {
 		return ""
-	}
-	text := "Not raw: "
-	if gate == lot.GateCook {
-		text = ""
 	}
 	return text + strings.Join(reasons, "; ")
 }

@@ -201,6 +201,11 @@ func (a Assessment) againstFreezing() []reason {
 // but frozen.
 const ThawFirst = "frozen: thaw it first"
 
+// AgainstRawThawed are the reasons against raw service that still stand when a frozen lot has thawed.
+func AgainstRawThawed(uses []Use) []string {
+	return slices.DeleteFunc(slices.Clone(UseFor(uses, lot.GateRaw).Reasons), func(why string) bool { return why == ThawFirst })
+}
+
 var thaws = reason{"thaws", "thaws: measure its core temperature"}
 
 // notReadyRaw says why a lot is not at hand for raw service yet.
