@@ -328,6 +328,14 @@ func (p page) day(at time.Time) string {
 	return at.In(p.Zone).Format("Mon 2 Jan")
 }
 
+// onTape writes the end of a spell as it is read days later: the day even where it is today.
+func (p page) onTape(at time.Time) string {
+	if at.Sub(p.Now) < 6*24*time.Hour {
+		return at.In(p.Zone).Format("Mon 15:04")
+	}
+	return p.day(at)
+}
+
 // draw lays out the bar: what it may be served as, and at the end of its life its band, melting
 // away.
 func (v *boardRow) draw(p page) {

@@ -156,7 +156,7 @@ func (v cardView) TapeLine(p page) string {
 		if s.Serving == assess.ServeNone || i+1 >= len(v.Outlook) {
 			continue
 		}
-		parts = append(parts, strings.ToUpper(string(s.Serving))+" to "+v.Outlook[i+1].From.In(p.Zone).Format("Mon 15:04"))
+		parts = append(parts, strings.ToUpper(string(s.Serving))+" to "+p.onTape(v.Outlook[i+1].From))
 	}
 	if v.State.Frozen() {
 		parts = append(parts[:2], "FROZEN")

@@ -475,6 +475,9 @@ document.addEventListener("click", (e) => {
   if (e.target.closest("[data-print]")) window.print();
 });
 
+// A long list begins at the first that is chosen in it.
+document.querySelector(".pick-list :checked")?.focus();
+
 // A drawing too wide for the page shows its end first: there it is served.
 function toEnd(root) {
   for (const wide of root.querySelectorAll?.("[data-end]") ?? []) wide.scrollLeft = wide.scrollWidth;
