@@ -50,8 +50,8 @@ test("nothing waits at the door: on hold with a red label, approved from a phone
 test("the deputy of the shift approves, what is not approved stays on hold, and says why", async ({ page }) => {
   await takeShift(page, "Ansa");
   await page.goto("/k/harbour/approvals");
-  await page.getByLabel("Name").selectOption({ label: "Cato" });
-  await page.getByRole("button", { name: "Name", exact: true }).click();
+  await page.getByLabel("Until the day ends").selectOption({ label: "Cato" });
+  await page.getByRole("button", { name: "Name the deputy" }).click();
   await expect(page.locator(".deputy")).toContainText("Cato, named by Ansa");
   await takeShift(page, "Bertil");
   const card = await askFor(page, "Ling");

@@ -19,7 +19,21 @@ async function shoot(page, name) {
   await page.close();
 }
 
-for (const [name, viewport, path] of [["board", desk, "/board"], ["board-phone", phone, "/board"], ["deliveries", desk, "/deliveries"], ["cold", desk, "/cold"], ["records", desk, "/records"], ["freezer", desk, "/cold/freezer"], ["thaw", desk, "/cold/thaw"], ["ageing", desk, "/cold/ageing"]]) await shoot(await open(viewport, path), name);
+// sheet puts pictures of a phone beside each other.
+async function sheet(name, pages) {
+  const shots = [];
+  for (const page of pages) {
+    await page.evaluate(() => (scrollTo(0, 0), document.fonts.ready));
+    shots.push((await page.screenshot()).toString("base64"));
+    await page.close();
+  }
+  const page = await browser.newPage({ viewport: { width: pages.length * (phone.width + 20) + 20, height: phone.height + 40 } });
+  await page.setContent(`<body style="margin:0;padding:20px;display:flex;gap:20px;background:#cfe6ea">${shots.map((s) => `<img src="data:image/png;base64,${s}">`).join("")}`);
+  await page.screenshot({ path: dir + name + ".png" });
+  await page.close();
+}
+
+for (const [name, viewport, path] of [["board", desk, "/board"], ["deliveries", desk, "/deliveries"], ["cold", desk, "/cold"], ["records", desk, "/records"], ["freezer", desk, "/cold/freezer"], ["thaw", desk, "/cold/thaw"], ["ageing", desk, "/cold/ageing"]]) await shoot(await open(viewport, path), name);
 
 const receive = await open(desk, "/deliveries/receive");
 await receive.getByLabel("Supplier", { exact: true }).fill("Skua Day-boat");
@@ -44,7 +58,7 @@ async function inspect(viewport, name, fish, boxes) {
   await page.evaluate(() => scrollTo(0, 0));
   await shoot(page, name);
 }
-await inspect(desk, "inspect", "Haddock", [[2, 2, 1, 2, 2, 2, 3]]);
+await inspect(desk, "inspect", "Cod", [[2, 2, 1, 2, 2, 2, 3]]);
 
 const failure = await open(desk, "/cold");
 await failure.getByRole("link", { name: "Effect on the fish" }).first().click();
@@ -68,8 +82,6 @@ for (const [sign, level] of [["eyes", 0], ["gills", 1], ["smell", 0], ["press", 
   await market.locator(`[name="sign-${sign}"][value="${level}"]`).check({ force: true });
   await market.waitForTimeout(300);
 }
-await shoot(market, "market-phone");
-
 const board = await open(desk, "/board");
 await board.locator(".lot-row", { hasText: "Coalfish" }).first().click();
 await board.waitForTimeout(300);
@@ -78,7 +90,38 @@ await shoot(board, "lot");
 const ownCatch = await open(phone, "/deliveries/own-catch");
 await ownCatch.locator("a.card-row", { hasText: "Mackerel" }).first().click();
 await ownCatch.waitForTimeout(300);
-await shoot(ownCatch, "own-catch-phone");
+
+// A warm haddock waits for a manager.
+const door = await open(phone, "/shift");
+await door.getByRole("button", { name: /Bertil/ }).click();
+await door.goto(base + "/k/harbour/deliveries/receive");
+const dock = await door.locator('[name="place_id"] option, [name="all-place_id"] option, [name="line-0-place_id"] option', { hasText: "Dock" }).first().getAttribute("value");
+const arrived = new Date().toLocaleString("sv", { timeZone: "Europe/Oslo" }).slice(0, 16).replace(" ", "T");
+const note = await door.request.post(base + "/k/harbour/deliveries/receive", { form: { new_id: crypto.randomUUID(), lines: "1", action: "receive", supplier: "Skua Day-boat", arrived_at: arrived, "line-0-species": "Haddock", "line-0-form": "gutted", "line-0-count": "3", "line-0-weight_kg": "4.1", "line-0-core_celsius": "6.4", "line-0-ice": "melted", "line-0-place_id": dock } });
+const warm = (await note.text()).split("<main")[1].match(/\/lots\/([0-9a-f-]{36})/)[1];
+await door.goto(base + `/k/harbour/lots/${warm}/inspect`);
+for (let n = 0; n < 9; n++) {
+  await door.locator(".sign-now .level").first().tap().catch(() => door.locator(".sign-now .level").first().click());
+  await door.waitForTimeout(300);
+}
+await door.getByLabel("Decision").selectOption("accept_cook");
+await door.getByLabel(/^Reason/).fill("iced again at once, core at 1.4 °C now");
+await door.getByRole("button", { name: /^Record/ }).click();
+await door.getByRole("button", { name: "Put it on hold and ask" }).click();
+await door.waitForURL(/label$/);
+await door.goto(base + "/k/harbour/shift");
+await door.getByRole("button", { name: /Ansa/ }).click();
+await door.goto(base + "/k/harbour/approvals");
+await sheet("phone-dock", [market, ownCatch, door]);
+
+const check = await open(phone, "/cold/check");
+const again = check.getByRole("link", { name: "Check again" });
+if (await again.count()) await again.click();
+await check.waitForTimeout(300);
+const hours = await open(phone, "/board");
+await hours.locator(".board-hours a").nth(1).click();
+await hours.waitForTimeout(400);
+await sheet("phone", [hours, check, await open(phone, "/lots/" + (await hours.locator(".lot-row[data-serves=raw] a").first().getAttribute("href")).split("/lots/")[1])]);
 
 const aged = await open(desk, "/cold/ageing");
 await aged.goto(base + (await aged.locator("a.cab-fish").first().getAttribute("href")));
