@@ -170,15 +170,19 @@ func (k *Kitchen) AnswerRequests(ctx context.Context, in Answers) error {
 		if err != nil {
 			return err
 		}
+		at := k.Now()
+		var granted []store.ApprovalRequest
 		for _, r := range requests {
-			n, err := c.AnswerRequest(ctx, store.AnswerRequestParams{SiteID: a.Site.ID, ID: r.ID, AnsweredAt: now(k), AnsweredBy: &a.Person.ID,
+			n, err := c.AnswerRequest(ctx, store.AnswerRequestParams{SiteID: a.Site.ID, ID: r.ID, AnsweredAt: &at, AnsweredBy: &a.Person.ID,
 				Approved: &in.Approve, Reason: in.Reason})
 			if err != nil {
 				return err
 			}
-			if n == 0 || !in.Approve { // answered in the meantime
-				continue
+			if n > 0 && in.Approve { // not answered in the meantime
+				granted = append(granted, r)
 			}
+		}
+		for _, r := range granted {
 			if byDeputy && r.PersonID == a.Person.ID {
 				bad.Add("request-"+r.ID.String(), "you asked for this yourself: another has to approve it")
 				continue
@@ -197,13 +201,8 @@ func (k *Kitchen) AnswerRequests(ctx context.Context, in Answers) error {
 	})
 }
 
-// now is the time, for columns that may be null.
-func now(k *Kitchen) *time.Time {
-	at := k.Now()
-	return &at
-}
-
-// grant writes what was asked for and ends the hold of it.
+// grant writes what was asked for, and ends the hold of it where nothing else of the lot waits or was not
+// approved.
 func (c *change) grant(ctx context.Context, r store.ApprovalRequest, by Person, byDeputy bool) error {
 	asker, err := c.Person(ctx, store.PersonParams{SiteID: c.a.Site.ID, ID: r.PersonID})
 	if err != nil {
@@ -224,7 +223,12 @@ func (c *change) grant(ctx context.Context, r store.ApprovalRequest, by Person, 
 	if err := c.append(ctx, l, w); err != nil {
 		return err
 	}
-	if r.Hold == "" || l.state.Hold != r.Hold {
+	others, err := c.RequestsOfLot(ctx, store.RequestsOfLotParams{SiteID: before.Site.ID, LotID: r.LotID})
+	if err != nil {
+		return err
+	}
+	held := slices.ContainsFunc(others, func(o store.ApprovalRequest) bool { return o.AnsweredAt == nil || o.Hold == l.state.Hold })
+	if held || !strings.HasPrefix(l.state.Hold, needsManager) {
 		return nil
 	}
 	return c.append(ctx, l, Write{EventID: NewID(), LotID: r.LotID, HappenedAt: c.k.Now(),

@@ -138,6 +138,50 @@ func TestAHoldForAQuestionEndsWithIt(t *testing.T) {
 	}
 }
 
+// A lot of which two things wait is held until both are answered, and by what was not approved.
+func TestTwoThingsWaitForOneLot(t *testing.T) {
+	for _, c := range []struct {
+		first, second bool
+		held          bool
+	}{{true, true, false}, {true, false, true}, {false, true, true}} {
+		t.Run("", func(t *testing.T) {
+			b := newBench(t)
+			id := b.receive("cod")[0].LotID
+			for _, what := range []string{"on the quay in ice, seen by me", "then in our van, in ice as well"} {
+				b.must(b.Append(asking(b.ctx), b.write(id, lot.GapExplained{Until: b.now, Explanation: what})))
+			}
+			list := b.waiting(2)
+			for i, yes := range []bool{c.first, c.second} {
+				b.must(b.AnswerRequests(b.manager, kitchen.Answers{IDs: []uuid.UUID{list[i].ID}, Approve: yes, Reason: "as it is"}))
+				card, err := b.Card(b.ctx, id)
+				b.must(err)
+				if held := card.State.Hold != ""; held != (c.held || i == 0) {
+					t.Errorf("%v, %v: after answer %d on hold %v", c.first, c.second, i+1, held)
+				}
+			}
+		})
+	}
+}
+
+// What waits for a lot that is gone, or that a manager decided about in another way, waits no more.
+func TestWhatWaitsNoMore(t *testing.T) {
+	b := newBench(t)
+	gone, decided := b.warmBox(), b.warmBox()
+	for _, id := range []uuid.UUID{gone, decided} {
+		b.must(b.Inspect(asking(b.ctx), b.wanted(id)))
+	}
+	b.waiting(2)
+	b.now = b.now.Add(time.Minute)
+	b.must(b.Append(b.ctx, b.write(gone, lot.Discarded{Reason: "it smells"})))
+	b.must(b.Inspect(b.manager, b.wanted(decided)))
+	b.waiting(0)
+	due, err := b.DueBy(b.ctx, b.now)
+	b.must(err)
+	if slices.ContainsFunc(due, func(d kitchen.Due) bool { return d.Approval }) {
+		t.Error("it is still due")
+	}
+}
+
 // The deputy of a shift approves what others ask, not their own, and only until the day ends.
 func TestTheDeputyOfAShift(t *testing.T) {
 	b := newBench(t)

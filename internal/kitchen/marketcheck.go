@@ -37,12 +37,15 @@ type MarketCheck struct {
 	SecondOf   uuid.UUID         `json:"second_look_of,omitzero"` // the check before it, of what lay in front
 }
 
-// seen is the fish as far as the answers at the stall let it be seen.
+// seen is the fish as far as the answers at the stall let it be seen: a sign that passes without being
+// touched or smelt does not count, one that is wrong all the same does.
 func (l MarketCheck) seen() freshness.Fish {
 	fish := l.Fish
 	fish.Signs = maps.Clone(fish.Signs)
 	for sign := range lot.Hidden(l.Answers) {
-		delete(fish.Signs, sign)
+		if fish.Signs[sign] == 0 {
+			delete(fish.Signs, sign)
+		}
 	}
 	return fish
 }

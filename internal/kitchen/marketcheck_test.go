@@ -19,6 +19,12 @@ func TestAnswersAtTheStallHideSigns(t *testing.T) {
 		{nil, 5, freshness.Accept}, {map[string]string{"press": "yes", "back": "none"}, 5, freshness.Accept},
 		{map[string]string{"press": "no"}, 4, freshness.AcceptCook}, {map[string]string{"out": "no", "unwrapped": "no"}, 2, freshness.AcceptCook},
 	} {
+		if c.seen == 2 { // what is wrong all the same counts
+			bad := kitchen.MarketCheck{SpeciesID: "sea-bass", Form: "whole", Fish: freshness.Fish{Signs: freshness.Signs{"smell": 2}}, Answers: c.answers}
+			if _, verdict, err := b.PreviewMarketCheck(b.ctx, bad); err != nil || verdict.Decision != freshness.Refuse {
+				t.Errorf("%v, and it smells: %s, %v", c.answers, verdict.Decision, err)
+			}
+		}
 		check := kitchen.MarketCheck{SpeciesID: "sea-bass", Form: "whole", Fish: freshness.Fish{Signs: signs}, Answers: c.answers}
 		reading, verdict, err := b.PreviewMarketCheck(b.ctx, check)
 		b.must(err)

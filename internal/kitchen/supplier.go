@@ -90,8 +90,8 @@ func (k *Kitchen) SetSupplierKind(ctx context.Context, in SupplierKind) error {
 		if in.ApprovedTo == nil {
 			bad.Add("approved_to", "give the last day on which the number stands")
 		}
-	} else {
-		in.Approval, in.ApprovedTo = "", nil
+	} else if in.Approval != "" || in.ApprovedTo != nil {
+		bad.Add("approval", "a boat has none: leave the number and its day empty, or choose the dealer")
 	}
 	if err := bad.Err(); err != nil {
 		return err

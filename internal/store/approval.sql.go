@@ -201,7 +201,7 @@ func (q *Queries) RequestsByID(ctx context.Context, arg RequestsByIDParams) ([]A
 const requestsDue = `-- name: RequestsDue :many
 select r.lot_id, r.asked_at, r.why, b.code, b.species from approval_request r
 join lot_board b on b.site_id = r.site_id and b.lot_id = r.lot_id
-where r.site_id = $1 and r.answered_at is null order by r.asked_at
+where r.site_id = $1 and r.answered_at is null and b.status = 'on hand' and b.hold <> '' order by r.asked_at
 `
 
 type RequestsDueRow struct {
@@ -284,9 +284,12 @@ func (q *Queries) RequestsOfLot(ctx context.Context, arg RequestsOfLotParams) ([
 }
 
 const requestsWaiting = `-- name: RequestsWaiting :many
-select site_id, id, lot_id, kind, data, happened_at, why, hold, asked_at, person_id, answered_at, answered_by, approved, reason from approval_request where site_id = $1 and answered_at is null order by asked_at, id
+select r.site_id, r.id, r.lot_id, r.kind, r.data, r.happened_at, r.why, r.hold, r.asked_at, r.person_id, r.answered_at, r.answered_by, r.approved, r.reason from approval_request r
+join lot_board b on b.site_id = r.site_id and b.lot_id = r.lot_id
+where r.site_id = $1 and r.answered_at is null and b.status = 'on hand' and b.hold <> '' order by r.asked_at, r.id
 `
 
+// Those of lots that are here and still on hold.
 func (q *Queries) RequestsWaiting(ctx context.Context, siteID int64) ([]ApprovalRequest, error) {
 	rows, err := q.db.Query(ctx, requestsWaiting, siteID)
 	if err != nil {

@@ -131,7 +131,7 @@ func (s *Server) showMarket(c *gin.Context, p page, v marketView, l kitchen.Mark
 		v.Signs = scheme.SignsOn(v.Val("form"))
 		known := freshness.Fish{Signs: freshness.Signs{}, Explanations: l.Fish.Explanations}
 		for _, sign := range v.Signs { // those of another form were chosen before it was
-			if level := v.Level(sign.ID); level >= 0 && level < len(sign.Levels) && v.Hidden[sign.ID] == "" {
+			if level := v.Level(sign.ID); level >= 0 && level < len(sign.Levels) {
 				known.Signs[sign.ID] = level
 				v.Ideas = append(v.Ideas, freshness.ExplanationsFor(sign.ID, level, v.Species)...)
 			}

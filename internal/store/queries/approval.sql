@@ -3,7 +3,10 @@ insert into approval_request (site_id, id, lot_id, kind, data, happened_at, why,
 values ($1, $2, $3, $4, $5, $6, $7, $8, $9, $10);
 
 -- name: RequestsWaiting :many
-select * from approval_request where site_id = $1 and answered_at is null order by asked_at, id;
+-- Those of lots that are here and still on hold.
+select r.* from approval_request r
+join lot_board b on b.site_id = r.site_id and b.lot_id = r.lot_id
+where r.site_id = $1 and r.answered_at is null and b.status = 'on hand' and b.hold <> '' order by r.asked_at, r.id;
 
 -- name: RequestsOfLot :many
 -- Those that wait, and those that were not approved.
@@ -19,7 +22,7 @@ where site_id = $1 and id = $2 and answered_at is null;
 -- name: RequestsDue :many
 select r.lot_id, r.asked_at, r.why, b.code, b.species from approval_request r
 join lot_board b on b.site_id = r.site_id and b.lot_id = r.lot_id
-where r.site_id = $1 and r.answered_at is null order by r.asked_at;
+where r.site_id = $1 and r.answered_at is null and b.status = 'on hand' and b.hold <> '' order by r.asked_at;
 
 -- name: AddDeputy :exec
 insert into deputy (site_id, id, person_id, from_at, to_at, named_by) values ($1, $2, $3, $4, $5, $6) on conflict do nothing;
