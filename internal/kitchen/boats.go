@@ -58,13 +58,28 @@ func (k *Kitchen) BoatsStayIn(ctx context.Context, id uuid.UUID, area string) er
 
 // BoatsOutAgain notes that they went out again.
 func (k *Kitchen) BoatsOutAgain(ctx context.Context, id uuid.UUID) error {
+	at := k.Now()
+	return k.endBoatsIn(ctx, func(tx *store.Tx, site int64) error {
+		_, err := tx.BoatsOutAgain(ctx, store.BoatsOutAgainParams{SiteID: site, ID: id, At: &at})
+		return err
+	})
+}
+
+// BoatsWereOut takes back that they stayed in: the note stays, with no time in it.
+func (k *Kitchen) BoatsWereOut(ctx context.Context, id uuid.UUID) error {
+	return k.endBoatsIn(ctx, func(tx *store.Tx, site int64) error {
+		_, err := tx.BoatsNotIn(ctx, store.BoatsNotInParams{SiteID: site, ID: id})
+		return err
+	})
+}
+
+func (k *Kitchen) endBoatsIn(ctx context.Context, end func(tx *store.Tx, site int64) error) error {
 	a := ActorFrom(ctx)
 	if err := a.need(access.Write); err != nil {
 		return err
 	}
-	at := k.Now()
 	return k.DB.Write(ctx, func(tx *store.Tx) error {
-		if _, err := tx.BoatsOutAgain(ctx, store.BoatsOutAgainParams{SiteID: a.Site.ID, ID: id, At: &at}); err != nil {
+		if err := end(tx, a.Site.ID); err != nil {
 			return err
 		}
 		return tx.Changed(ctx, a.Site.ID)

@@ -36,7 +36,8 @@ func (q *Queries) AddLook(ctx context.Context, arg AddLookParams) error {
 }
 
 const boatsIn = `-- name: BoatsIn :many
-select site_id, id, area, from_at, to_at, person_id from boats_in where site_id = $1 and (to_at is null or to_at >= $2) order by from_at desc limit 50
+select site_id, id, area, from_at, to_at, person_id from boats_in where site_id = $1 and (to_at is null or to_at >= $2 and to_at > from_at)
+order by from_at desc limit 50
 `
 
 type BoatsInParams struct {
@@ -69,6 +70,23 @@ func (q *Queries) BoatsIn(ctx context.Context, arg BoatsInParams) ([]BoatsIn, er
 		return nil, err
 	}
 	return items, nil
+}
+
+const boatsNotIn = `-- name: BoatsNotIn :execrows
+update boats_in set to_at = from_at where site_id = $1 and id = $2
+`
+
+type BoatsNotInParams struct {
+	SiteID int64
+	ID     uuid.UUID
+}
+
+func (q *Queries) BoatsNotIn(ctx context.Context, arg BoatsNotInParams) (int64, error) {
+	result, err := q.db.Exec(ctx, boatsNotIn, arg.SiteID, arg.ID)
+	if err != nil {
+		return 0, err
+	}
+	return result.RowsAffected(), nil
 }
 
 const boatsOutAgain = `-- name: BoatsOutAgain :execrows

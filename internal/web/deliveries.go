@@ -13,6 +13,7 @@ import (
 	"time"
 
 	"github.com/gin-gonic/gin"
+	"github.com/google/uuid"
 
 	"leancatch/internal/core/freshness"
 	"leancatch/internal/core/invalid"
@@ -61,12 +62,17 @@ func (s *Server) boatsStayIn(c *gin.Context) {
 }
 
 // boatsOut notes that they went out again.
-func (s *Server) boatsOut(c *gin.Context) {
+func (s *Server) boatsOut(c *gin.Context) { s.endBoatsIn(c, s.kitchen.BoatsOutAgain) }
+
+// boatsWereOut takes back that they stayed in.
+func (s *Server) boatsWereOut(c *gin.Context) { s.endBoatsIn(c, s.kitchen.BoatsWereOut) }
+
+func (s *Server) endBoatsIn(c *gin.Context, end func(context.Context, uuid.UUID) error) {
 	id, ok := s.pathID(c)
 	if !ok {
 		return
 	}
-	if err := s.kitchen.BoatsOutAgain(c.Request.Context(), id); err != nil {
+	if err := end(c.Request.Context(), id); err != nil {
 		s.fail(c, err)
 		return
 	}

@@ -73,6 +73,7 @@ func (s *Server) routes() []httpx.Route {
 		get(sitePath+"/deliveries", access.Read, s.deliveries),
 		post(sitePath+"/deliveries/boats", access.Write, s.boatsStayIn),
 		post(sitePath+"/deliveries/boats/:id/out", access.Write, s.boatsOut),
+		post(sitePath+"/deliveries/boats/:id/mistake", access.Write, s.boatsWereOut),
 		get(sitePath+"/deliveries/receive", access.Write, s.receiveForm),
 		post(sitePath+"/deliveries/receive", access.Write, s.receive),
 		get(sitePath+"/deliveries/here", access.Write, s.hereForm),

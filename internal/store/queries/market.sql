@@ -16,8 +16,12 @@ insert into boats_in (site_id, id, area, from_at, person_id) values ($1, $2, $3,
 -- name: BoatsOutAgain :execrows
 update boats_in set to_at = @at where site_id = $1 and id = $2 and to_at is null;
 
+-- name: BoatsNotIn :execrows
+update boats_in set to_at = from_at where site_id = $1 and id = $2;
+
 -- name: BoatsIn :many
-select * from boats_in where site_id = $1 and (to_at is null or to_at >= @since) order by from_at desc limit 50;
+select * from boats_in where site_id = $1 and (to_at is null or to_at >= @since and to_at > from_at)
+order by from_at desc limit 50;
 
 -- name: LastBoatsIn :one
 select area from boats_in where site_id = $1 order by from_at desc limit 1;
