@@ -223,7 +223,7 @@ test("a trip is planned with its ice, and the box topped up", { tag: "@phone" },
     await page.getByLabel("Air outside").fill("20");
     await page.getByLabel("For hours").fill("8");
     await settled(page);
-    await expect(page.locator("#ice-total")).toHaveText("5.54 kg"); // 25·3.75·12/334 + 1.26·20·8·3600/334000
+    await expect(page.locator("#ice-total")).toHaveText("5.53 kg"); // 25·3.75·12/334 + 1.2567·20·8·3600/334000
     await expect(page.locator(".plan-answer")).toContainText("to hold 2.17 kg");
     await expect(page.locator(".plan-answer")).toContainText("it lasts the whole time");
     await expect(page).toHaveURL(/species=cod/);

@@ -48,6 +48,7 @@ type iceIn struct {
 	WallMM         *float64   `json:"wall_mm"`
 	WallWMK        *float64   `json:"wall_w_mk"`
 	OutsideCelsius *float64   `json:"outside_celsius"`
+	OutsideH       *float64   `json:"outside_h_w_m2k"`
 	Hours          *float64   `json:"hours"`
 }
 
@@ -69,7 +70,8 @@ func (c calculator) ice(in iceIn) (iceOut, error) {
 	if in.FromCelsius == nil || !(*in.FromCelsius >= -3 && *in.FromCelsius <= 45) {
 		bad.Add("from_celsius", "must be between −3 and 45")
 	}
-	boxed := in.InnerMM != nil || in.WallMM != nil || in.WallWMK != nil || in.OutsideCelsius != nil || in.Hours != nil
+	boxed := in.InnerMM != nil || in.WallMM != nil || in.WallWMK != nil || in.OutsideCelsius != nil || in.OutsideH != nil ||
+		in.Hours != nil
 	var box icing.Box
 	if boxed {
 		box = in.box(&bad)
@@ -111,8 +113,15 @@ func (in iceIn) box(bad *invalid.Errors) icing.Box {
 	inner := *in.InnerMM
 	box := icing.Box{LengthMM: inner[0], WidthMM: inner[1], HeightMM: inner[2], WallMM: *in.WallMM,
 		WallWMK: *in.WallWMK}
+	if in.OutsideH != nil {
+		box.AirH = *in.OutsideH
+		if !(box.AirH > 0) {
+			bad.Add("outside_h_w_m2k", "must be above 0: still air 8, a windy deck 15")
+		}
+	}
 	if err := box.Check(); err != nil {
-		field := map[error]string{icing.ErrSides: "inner_mm", icing.ErrWall: "wall_mm", icing.ErrFoam: "wall_w_mk"}[err]
+		field := map[error]string{icing.ErrSides: "inner_mm", icing.ErrWall: "wall_mm", icing.ErrFoam: "wall_w_mk",
+			icing.ErrAir: "outside_h_w_m2k"}[err]
 		bad.Add(field, "%v", err)
 	}
 	return box

@@ -78,9 +78,11 @@ type heatIn struct {
 		AtHours float64  `json:"at_hours"`
 		Celsius *float64 `json:"celsius"`
 	} `json:"medium"`
-	H        float64  `json:"h_w_m2k"`
-	Until    *goalIn  `json:"until"`
-	MaxHours *float64 `json:"max_hours"`
+	H          *float64 `json:"h_w_m2k"`
+	AirSpeedMS *float64 `json:"air_speed_ms"`
+	PackM2KW   *float64 `json:"pack_m2k_w"`
+	Until      *goalIn  `json:"until"`
+	MaxHours   *float64 `json:"max_hours"`
 }
 
 type goalIn struct {
@@ -90,7 +92,8 @@ type goalIn struct {
 }
 
 type heatOut struct {
-	Hours   *float64     `json:"hours"` // null where it is not reached
+	Hours   *float64     `json:"hours"`   // null where it is not reached
+	H       float64      `json:"h_w_m2k"` // the surface coefficient, without the packing
 	Curve   []curvePoint `json:"curve"`
 	Passage float64      `json:"hours_core_minus1_to_minus5"`
 }
@@ -125,16 +128,14 @@ func (c calculator) process(in heatIn) (heat.Process, error) {
 	}
 	food := c.food(in.foodIn, &bad)
 	p := heat.Process{Body: heat.Body{Shape: in.Shape, Thickness: in.ThicknessMM / 1000},
-		StartC: need("start_celsius", in.StartCelsius), H: in.H, Max: inHours(usualHours)}
+		StartC: need("start_celsius", in.StartCelsius), Max: inHours(usualHours)}
 	if !(in.ThicknessMM >= 1 && in.ThicknessMM <= 2000) {
 		bad.Add("thickness_mm", "must be between 1 and 2000")
 	}
 	if !slices.Contains(heat.Shapes, in.Shape) {
 		bad.Add("shape", "must be slab, cylinder or sphere")
 	}
-	if !(in.H > 0 && in.H <= 1e6) {
-		bad.Add("h_w_m2k", "must be above 0")
-	}
+	in.checkSurface(&bad)
 	if in.MaxHours != nil {
 		if p.Max = inHours(*in.MaxHours); !(*in.MaxHours > 0 && *in.MaxHours <= 60*24) {
 			bad.Add("max_hours", "must be above 0 and at most 1440")
@@ -174,7 +175,42 @@ func (c calculator) process(in heatIn) (heat.Process, error) {
 	if p.Body.Material, err = food.Material(); err != nil {
 		return p, err
 	}
+	p.H = in.surfaceH(p)
+	if in.PackM2KW != nil {
+		p.H = heat.Behind(p.H, *in.PackM2KW)
+	}
 	return p, nil
+}
+
+func (in heatIn) checkSurface(bad *invalid.Errors) {
+	switch {
+	case (in.H == nil) == (in.AirSpeedMS == nil):
+		bad.Add("h_w_m2k", "give h_w_m2k or air_speed_ms, and one of them")
+	case in.H != nil && !(*in.H > 0 && *in.H <= 1e6):
+		bad.Add("h_w_m2k", "must be above 0")
+	case in.AirSpeedMS != nil && !(*in.AirSpeedMS >= slowestAir && *in.AirSpeedMS <= heat.MostMS):
+		bad.Add("air_speed_ms", "must be between %g and %.0f", slowestAir, heat.MostMS)
+	}
+	if in.PackM2KW != nil && !(*in.PackM2KW >= 0 && *in.PackM2KW <= 10) {
+		bad.Add("pack_m2k_w", "must be at least 0 and at most 10")
+	}
+}
+
+// slowestAir is the lowest air speed that is taken, m/s: below it fish is cooled by what it warms.
+const slowestAir = 0.01
+
+// surfaceH is the coefficient that the request gives, or forced convection makes at its air speed and
+// the mean of its medium, W/(m²·K), without its packing.
+func (in heatIn) surfaceH(p heat.Process) float64 {
+	if in.H != nil {
+		return *in.H
+	}
+	sum := 0.0
+	for _, m := range p.Medium {
+		sum += m.Celsius
+	}
+	film := (sum/float64(len(p.Medium)) + heat.FreezingC) / 2
+	return heat.ConvectionH(p.Body.Shape, p.Body.Thickness, *in.AirSpeedMS, film)
 }
 
 // heat follows a body until a part of it is at a temperature.
@@ -187,5 +223,5 @@ func (c calculator) heat(ctx context.Context, in heatIn) (heatOut, error) {
 	if err != nil {
 		return heatOut{}, err
 	}
-	return heatOut{Hours: hoursOrNull(r.Reached[0]), Curve: curveOut(r.Curve), Passage: r.Passage.Hours()}, nil
+	return heatOut{Hours: hoursOrNull(r.Reached[0]), H: in.surfaceH(p), Curve: curveOut(r.Curve), Passage: r.Passage.Hours()}, nil
 }

@@ -14,6 +14,7 @@ import (
 	"leancatch/internal/core/coldchain"
 	"leancatch/internal/core/freezing"
 	"leancatch/internal/core/freshness"
+	"leancatch/internal/core/heat"
 	"leancatch/internal/core/history"
 	"leancatch/internal/core/icing"
 	"leancatch/internal/core/invalid"
@@ -76,6 +77,7 @@ type historyPlace struct {
 	Kind    string          `json:"kind"`
 	SetC    *float64        `json:"set_celsius"`
 	Cooling string          `json:"cooling"`
+	SpeedMS *float64        `json:"air_speed_ms"`
 	RH      *float64        `json:"rh"`
 	Sources []historySource `json:"sources"`
 	Ice     []struct {
@@ -236,7 +238,7 @@ func (r *historyReader) place(field string, id int64, p historyPlace, records ma
 		r.bad.Add(field+".id", "must be a name of its own")
 	}
 	r.places[p.ID] = id
-	place := lot.Place{ID: id, Name: p.ID, Kind: p.Kind, Air: true, Cooling: p.Cooling}
+	place := lot.Place{ID: id, Name: p.ID, Kind: p.Kind, Air: true, Cooling: p.Cooling, SpeedMS: p.SpeedMS}
 	if p.SetC != nil {
 		place.SetC = *p.SetC
 		if unit.CheckCelsius(*p.SetC) != nil {
@@ -247,6 +249,9 @@ func (r *historyReader) place(field string, id int64, p historyPlace, records ma
 		if _, ok := freezing.GetMethod(p.Cooling); !ok {
 			r.bad.Add(field+".cooling", "must be one of still, fan, blast, plate")
 		}
+	}
+	if p.SpeedMS != nil && !(*p.SpeedMS > 0 && *p.SpeedMS <= heat.MostMS) {
+		r.bad.Add(field+".air_speed_ms", "must be above 0 and at most %.0f", heat.MostMS)
 	}
 	for i, s := range p.Sources {
 		in := fmt.Sprintf("%s.sources[%d]", field, i)

@@ -401,10 +401,11 @@ func (k *Kitchen) EntryChecks(ctx context.Context, id uuid.UUID, p lot.Hung, at 
 	return states[0], assess.Assess(states[0], w.Env, at).EntryChecks(p), nil
 }
 
-// SetCabinet says what an ageing cabinet is set to, and how exact its scale is. Its errors are
-// on set, rh and step.
-func (k *Kitchen) SetCabinet(ctx context.Context, id int64, setC, rh, stepKg float64) error {
+// SetCabinet says what an ageing cabinet is set to, how fast its air moves, m/s, and how exact its
+// scale is. Its errors are on set, rh, air_speed and step.
+func (k *Kitchen) SetCabinet(ctx context.Context, id int64, setC, rh float64, speedMS *float64, stepKg float64) error {
 	var bad invalid.Errors
+	checkSpeed(speedMS, &bad)
 	if !(setC >= -2 && setC <= 10) {
 		bad.Add("set", "must be between -2 and 10 °C")
 	}
@@ -416,7 +417,7 @@ func (k *Kitchen) SetCabinet(ctx context.Context, id int64, setC, rh, stepKg flo
 	}
 	return k.changePlace(ctx, access.Equip, id, bad, func(tx *store.Tx, a Actor, _ store.Place) error {
 		if err := tx.SetAgeingCabinet(ctx, store.SetAgeingCabinetParams{SiteID: a.Site.ID, ID: id, SetC: setC, SetRh: rh,
-			ScaleKg: stepKg}); err != nil {
+			AirSpeedMs: speedMS, ScaleKg: stepKg}); err != nil {
 			return err
 		}
 		return k.refreshOnHand(ctx, tx, a.Site, func(b store.LotBoard) bool { return b.PlaceID == id })

@@ -220,9 +220,18 @@ func (k *Kitchen) Freezers(ctx context.Context) ([]FreezerPlace, error) {
 	return list, nil
 }
 
-// SetFreezer says how a freezer cools. Its errors are on cooling and power.
-func (k *Kitchen) SetFreezer(ctx context.Context, id int64, cooling string, powerW *float64) error {
+// checkSpeed checks the air speed of a place, m/s.
+func checkSpeed(speedMS *float64, bad *invalid.Errors) {
+	if speedMS != nil && !(*speedMS > 0 && *speedMS <= heat.MostMS) {
+		bad.Add("air_speed", "must be above 0 and at most %.0f m/s", heat.MostMS)
+	}
+}
+
+// SetFreezer says how a freezer cools, and how fast its air moves, m/s. Its errors are on cooling,
+// air_speed and power_w.
+func (k *Kitchen) SetFreezer(ctx context.Context, id int64, cooling string, speedMS, powerW *float64) error {
 	var bad invalid.Errors
+	checkSpeed(speedMS, &bad)
 	if _, ok := freezing.GetMethod(cooling); !ok {
 		bad.Add("cooling", "choose how it cools")
 	}
@@ -230,7 +239,11 @@ func (k *Kitchen) SetFreezer(ctx context.Context, id int64, cooling string, powe
 		bad.Add("power_w", "must be above 0")
 	}
 	return k.changePlace(ctx, access.Equip, id, bad, func(tx *store.Tx, a Actor, _ store.Place) error {
-		return tx.SetFreezer(ctx, store.SetFreezerParams{SiteID: a.Site.ID, ID: id, Cooling: cooling, PowerW: powerW})
+		if err := tx.SetFreezer(ctx, store.SetFreezerParams{SiteID: a.Site.ID, ID: id, Cooling: cooling,
+			AirSpeedMs: speedMS, PowerW: powerW}); err != nil {
+			return err
+		}
+		return k.refreshOnHand(ctx, tx, a.Site, func(b store.LotBoard) bool { return b.PlaceID == id })
 	})
 }
 

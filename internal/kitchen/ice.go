@@ -30,10 +30,11 @@ func iceLogs(rows []store.IceLogRow) map[int64][]icing.Entry {
 	return logs
 }
 
-// Errors of a box are on the fields sides, wall, conductivity and outside.
+// Errors of a box are on the fields sides, wall, conductivity, air and outside.
 func checkBox(b icing.Box, outsideC float64, bad *invalid.Errors) {
 	if err := b.Check(); err != nil {
-		bad.Add(map[error]string{icing.ErrSides: "sides", icing.ErrWall: "wall", icing.ErrFoam: "conductivity"}[err],
+		bad.Add(map[error]string{icing.ErrSides: "sides", icing.ErrWall: "wall", icing.ErrFoam: "conductivity",
+			icing.ErrAir: "air"}[err],
 			"%v", err)
 	}
 	if unit.CheckCelsius(outsideC) != nil {
@@ -44,7 +45,8 @@ func checkBox(b icing.Box, outsideC float64, bad *invalid.Errors) {
 func setBox(ctx context.Context, tx *store.Tx, site, place int64, b icing.Box, outsideC float64) error {
 	return tx.SetBox(ctx, store.SetBoxParams{SiteID: site, ID: place, BoxLengthMm: &b.LengthMM,
 		BoxWidthMm: &b.WidthMM, BoxHeightMm: &b.HeightMM,
-		WallMm: &b.WallMM, WallWMk: &b.WallWMK, OutsideC: &outsideC})
+		WallMm: &b.WallMM, WallWMk: &b.WallWMK, OutsideC: &outsideC,
+		BoxOutsideH: b.OutsideH()})
 }
 
 // SetBox says what box a place is, and how warm the air around it is.

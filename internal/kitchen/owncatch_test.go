@@ -94,7 +94,7 @@ func TestACatchGoesOnIce(t *testing.T) {
 		t.Errorf("place %d, %v °C, %s, %v", row.PlaceID, row.NowC, row.NowKind, err)
 	}
 	b.now = b.now.Add(3 * time.Hour)
-	if got := b.left(box); math.Abs(got-(10-warm-3*0.27162)) > 1e-3 {
+	if got := b.left(box); math.Abs(got-(10-warm-3*0.27090)) > 1e-3 {
 		t.Errorf("%.3f kg left after 3 h", got)
 	}
 	// The box wants ice when a quarter is left; what is put in begins anew, once.
@@ -110,7 +110,7 @@ func TestACatchGoesOnIce(t *testing.T) {
 	more := kitchen.NewIce{ID: kitchen.NewID(), PlaceID: box, At: b.now, Kind: icing.Added, Kg: 4}
 	b.must(b.LogIce(b.ctx, more))
 	b.must(b.LogIce(b.ctx, more))
-	if got := b.left(box); math.Abs(got-(14-warm-3*0.27162)) > 1e-3 {
+	if got := b.left(box); math.Abs(got-(14-warm-3*0.27090)) > 1e-3 {
 		t.Errorf("%.3f kg left after the top-up", got)
 	}
 	// Where the icing is voided, its ice goes with it.

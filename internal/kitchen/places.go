@@ -85,14 +85,14 @@ func placeOf(p store.Place) lot.Place {
 	place := lot.Place{ID: p.ID, Name: p.Name, Kind: p.Kind, SetC: p.SetC, Air: p.Air, CapacityKg: p.CapacityKg,
 		Holds:  lot.Holds(p.Holds),
 		Column: int(p.PlanCol), Level: int(p.PlanLevel), WarmC: p.WarmC, ColdC: p.ColdC, Cooling: p.Cooling,
-		PowerW: p.PowerW}
+		SpeedMS: p.AirSpeedMs, PowerW: p.PowerW}
 	if p.DelayMinutes != nil {
 		delay := time.Duration(*p.DelayMinutes) * time.Minute
 		place.Delay = &delay
 	}
 	if p.BoxLengthMm != nil {
 		place.Box, place.OutsideC = &icing.Box{LengthMM: *p.BoxLengthMm, WidthMM: *p.BoxWidthMm,
-			HeightMM: *p.BoxHeightMm, WallMM: *p.WallMm, WallWMK: *p.WallWMk}, *p.OutsideC
+			HeightMM: *p.BoxHeightMm, WallMM: *p.WallMm, WallWMK: *p.WallWMk, AirH: p.BoxOutsideH}, *p.OutsideC
 	}
 	return place
 }

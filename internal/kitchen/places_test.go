@@ -109,8 +109,8 @@ func TestSettingUpAPlaceNeedsItsRight(t *testing.T) {
 			return b.SetBox(ctx, b.walkIn, icing.Box{LengthMM: 800, WidthMM: 560, HeightMM: 480, WallMM: 40,
 				WallWMK: 0.035}, 6)
 		},
-		"freezer": func() error { return b.SetFreezer(ctx, b.walkIn, "fan", nil) },
-		"cabinet": func() error { return b.SetCabinet(ctx, b.walkIn, 1.5, 0.8, 0.005) },
+		"freezer": func() error { return b.SetFreezer(ctx, b.walkIn, "fan", nil, nil) },
+		"cabinet": func() error { return b.SetCabinet(ctx, b.walkIn, 1.5, 0.8, nil, 0.005) },
 	} {
 		if err := do(); !errors.Is(err, kitchen.ErrRight) {
 			t.Errorf("%s: %v, want ErrRight", name, err)

@@ -86,12 +86,12 @@ func (k *Kitchen) options(ctx context.Context) ([]assess.Option, error) {
 		if p.Holds == lot.HoldsReady { // raw fish does not go there
 			continue
 		}
-		o := assess.Option{Name: p.Name, PlaceID: p.ID, H: p.AirH(), Frozen: p.Freezer(), Ageing: p.AgeingCabinet(),
+		o := assess.Option{Name: p.Name, PlaceID: p.ID, Boundary: p.Boundary(), Frozen: p.Freezer(), Ageing: p.AgeingCabinet(),
 			RoomKg: p.RoomKg(), Cold: p.Cold()}
 		switch mean, ok := meanOf(p.Trace); {
 		case p.Box != nil && p.Ice.Left(now) > 0:
 			boxed := assess.InIce()[0]
-			o.Celsius, o.H, o.Basis = boxed.Celsius, boxed.H, "in ice"
+			o.Celsius, o.Boundary, o.Basis = boxed.Celsius, boxed.Boundary, "in ice"
 		case ok:
 			o.Celsius, o.Basis = mean, "mean of its last day"
 		case p.Latest != nil:

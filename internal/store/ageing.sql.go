@@ -251,15 +251,16 @@ func (q *Queries) PutHumidity(ctx context.Context, arg PutHumidityParams) (int64
 }
 
 const setAgeingCabinet = `-- name: SetAgeingCabinet :exec
-update place set set_c = $1, set_rh = $2, scale_kg = $3 where site_id = $4 and id = $5
+update place set set_c = $1, set_rh = $2, scale_kg = $3, air_speed_ms = $4 where site_id = $5 and id = $6
 `
 
 type SetAgeingCabinetParams struct {
-	SetC    float64
-	SetRh   float64
-	ScaleKg float64
-	SiteID  int64
-	ID      int64
+	SetC       float64
+	SetRh      float64
+	ScaleKg    float64
+	AirSpeedMs *float64
+	SiteID     int64
+	ID         int64
 }
 
 func (q *Queries) SetAgeingCabinet(ctx context.Context, arg SetAgeingCabinetParams) error {
@@ -267,6 +268,7 @@ func (q *Queries) SetAgeingCabinet(ctx context.Context, arg SetAgeingCabinetPara
 		arg.SetC,
 		arg.SetRh,
 		arg.ScaleKg,
+		arg.AirSpeedMs,
 		arg.SiteID,
 		arg.ID,
 	)

@@ -443,14 +443,15 @@ func (q *Queries) PutThawLine(ctx context.Context, arg PutThawLineParams) error 
 }
 
 const setFreezer = `-- name: SetFreezer :exec
-update place set cooling = $3, power_w = $4 where site_id = $1 and id = $2
+update place set cooling = $3, power_w = $4, air_speed_ms = $5 where site_id = $1 and id = $2
 `
 
 type SetFreezerParams struct {
-	SiteID  int64
-	ID      int64
-	Cooling string
-	PowerW  *float64
+	SiteID     int64
+	ID         int64
+	Cooling    string
+	PowerW     *float64
+	AirSpeedMs *float64
 }
 
 func (q *Queries) SetFreezer(ctx context.Context, arg SetFreezerParams) error {
@@ -459,6 +460,7 @@ func (q *Queries) SetFreezer(ctx context.Context, arg SetFreezerParams) error {
 		arg.ID,
 		arg.Cooling,
 		arg.PowerW,
+		arg.AirSpeedMs,
 	)
 	return err
 }

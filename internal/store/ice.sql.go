@@ -100,7 +100,8 @@ func (q *Queries) IceLog(ctx context.Context, arg IceLogParams) ([]IceLogRow, er
 }
 
 const setBox = `-- name: SetBox :exec
-update place set box_length_mm = $3, box_width_mm = $4, box_height_mm = $5, wall_mm = $6, wall_w_mk = $7, outside_c = $8
+update place set box_length_mm = $3, box_width_mm = $4, box_height_mm = $5, wall_mm = $6, wall_w_mk = $7, outside_c = $8,
+    box_outside_h = $9
 where site_id = $1 and id = $2
 `
 
@@ -113,6 +114,7 @@ type SetBoxParams struct {
 	WallMm      *float64
 	WallWMk     *float64
 	OutsideC    *float64
+	BoxOutsideH float64
 }
 
 func (q *Queries) SetBox(ctx context.Context, arg SetBoxParams) error {
@@ -125,6 +127,7 @@ func (q *Queries) SetBox(ctx context.Context, arg SetBoxParams) error {
 		arg.WallMm,
 		arg.WallWMk,
 		arg.OutsideC,
+		arg.BoxOutsideH,
 	)
 	return err
 }

@@ -403,6 +403,8 @@ type Place struct {
 	PowerW       *float64
 	SetRh        float64
 	ScaleKg      float64
+	AirSpeedMs   *float64
+	BoxOutsideH  float64
 }
 
 type PlacesCheck struct {

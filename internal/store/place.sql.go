@@ -103,7 +103,7 @@ func (q *Queries) AddPlacesCheckLine(ctx context.Context, arg AddPlacesCheckLine
 }
 
 const lockPlace = `-- name: LockPlace :one
-select site_id, id, name, kind, set_c, position, box_length_mm, box_width_mm, box_height_mm, wall_mm, wall_w_mk, outside_c, air, capacity_kg, holds, plan_col, plan_level, warm_c, cold_c, delay_minutes, cooling, power_w, set_rh, scale_kg from place where site_id = $1 and id = $2 for no key update
+select site_id, id, name, kind, set_c, position, box_length_mm, box_width_mm, box_height_mm, wall_mm, wall_w_mk, outside_c, air, capacity_kg, holds, plan_col, plan_level, warm_c, cold_c, delay_minutes, cooling, power_w, set_rh, scale_kg, air_speed_ms, box_outside_h from place where site_id = $1 and id = $2 for no key update
 `
 
 type LockPlaceParams struct {
@@ -139,6 +139,8 @@ func (q *Queries) LockPlace(ctx context.Context, arg LockPlaceParams) (Place, er
 		&i.PowerW,
 		&i.SetRh,
 		&i.ScaleKg,
+		&i.AirSpeedMs,
+		&i.BoxOutsideH,
 	)
 	return i, err
 }
@@ -182,7 +184,7 @@ func (q *Queries) MarkSilentPlaces(ctx context.Context, arg MarkSilentPlacesPara
 }
 
 const places = `-- name: Places :many
-select site_id, id, name, kind, set_c, position, box_length_mm, box_width_mm, box_height_mm, wall_mm, wall_w_mk, outside_c, air, capacity_kg, holds, plan_col, plan_level, warm_c, cold_c, delay_minutes, cooling, power_w, set_rh, scale_kg from place where site_id = $1 order by position, id
+select site_id, id, name, kind, set_c, position, box_length_mm, box_width_mm, box_height_mm, wall_mm, wall_w_mk, outside_c, air, capacity_kg, holds, plan_col, plan_level, warm_c, cold_c, delay_minutes, cooling, power_w, set_rh, scale_kg, air_speed_ms, box_outside_h from place where site_id = $1 order by position, id
 `
 
 func (q *Queries) Places(ctx context.Context, siteID int64) ([]Place, error) {
@@ -219,6 +221,8 @@ func (q *Queries) Places(ctx context.Context, siteID int64) ([]Place, error) {
 			&i.PowerW,
 			&i.SetRh,
 			&i.ScaleKg,
+			&i.AirSpeedMs,
+			&i.BoxOutsideH,
 		); err != nil {
 			return nil, err
 		}

@@ -142,8 +142,9 @@ func (s *Server) setCabinet(c *gin.Context) {
 	}
 	f.form = c.Param("id")
 	set, rh, step := f.MustCelsius("set"), f.MustNumber("rh", "%")/100, f.MustNumber("step", "g")/1000
+	speed := f.Number("air_speed", "m/s")
 	s.post(c, f, func(ctx context.Context) (string, error) {
-		return "/cold/ageing", s.kitchen.SetCabinet(ctx, id, set, rh, step)
+		return "/cold/ageing", s.kitchen.SetCabinet(ctx, id, set, rh, speed, step)
 	}, func(back form.Back) {
 		s.showAgeing(c, cabinetsView{Back: back})
 	})

@@ -147,18 +147,28 @@ func (s *Server) showFreezer(c *gin.Context, v freezerView) {
 func (freezerView) MethodChoices() []form.Option {
 	var list []form.Option
 	for _, m := range freezing.Methods {
-		list = append(list, form.Option{ID: m.ID, Name: fmt.Sprintf("%s · %s W/m²K", m.Name, m.Range)})
+		list = append(list, form.Option{ID: m.ID, Name: methodText(m)})
 	}
 	return list
 }
 
-// Watts and Months write a power, "" where it is not known, and a life.
-func (freezerView) Watts(w *float64) string {
-	if w == nil {
+// optional writes a number for a field that may stay empty.
+func optional(v *float64) string {
+	if v == nil {
 		return ""
 	}
-	return strconv.FormatFloat(*w, 'f', -1, 64)
+	return strconv.FormatFloat(*v, 'f', -1, 64)
 }
+
+// methodText is a method with the air speed that is usual for it.
+func methodText(m freezing.Method) string {
+	if m.Air() {
+		return fmt.Sprintf("%s, %s m/s", m.Name, unit.Number(m.Boundary.SpeedMS, 1))
+	}
+	return m.Name
+}
+
+// Months writes a life.
 func (freezerView) Months(m *float64) string { return monthsText(*m) }
 
 func monthsText(m float64) string {
@@ -205,9 +215,9 @@ func (s *Server) setFreezer(c *gin.Context) {
 		return
 	}
 	f.form = c.Param("id")
-	power := f.Number("power_w", "W")
+	speed, power := f.Number("air_speed", "m/s"), f.Number("power_w", "W")
 	s.post(c, f, func(ctx context.Context) (string, error) {
-		return "/cold/freezer", s.kitchen.SetFreezer(ctx, id, f.Text("cooling"), power)
+		return "/cold/freezer", s.kitchen.SetFreezer(ctx, id, f.Text("cooling"), speed, power)
 	}, func(back form.Back) {
 		s.showFreezer(c, freezerView{Back: back})
 	})

@@ -9,8 +9,10 @@ import (
 	"github.com/gin-gonic/gin"
 
 	"leancatch/internal/core/icing"
+	"leancatch/internal/core/unit"
 	"leancatch/internal/drawing"
 	"leancatch/internal/kitchen"
+	"leancatch/internal/web/form"
 )
 
 // anchor leads to a place on the page of the cold places.
@@ -60,8 +62,15 @@ func (v placeView) BoxVal(p page, field string) string {
 		return mm(b.WallMM)
 	case "conductivity":
 		return mm(b.WallWMK)
+	case "air":
+		return mm(b.OutsideH())
 	}
 	return p.TempField(v.OutsideC)
+}
+
+// boxAirs are the kinds of air around a box, with their surface coefficients.
+func boxAirs() []form.Option {
+	return []form.Option{{ID: unit.Number(icing.StillH, 0), Name: "Still"}, {ID: unit.Number(icing.WindyH, 0), Name: "Windy, on deck"}}
 }
 
 // boxField is a field of the form of a box.
@@ -103,7 +112,7 @@ func (f *input) ice(field string) float64 {
 func (f *input) box() icing.Box {
 	return icing.Box{LengthMM: f.MustNumber("length", "mm"), WidthMM: f.MustNumber("width", "mm"),
 		HeightMM: f.MustNumber("height", "mm"), WallMM: f.MustNumber("wall", "mm"),
-		WallWMK: f.MustNumber("conductivity", "W/(m·K)")}
+		WallWMK: f.MustNumber("conductivity", "W/(m·K)"), AirH: f.MustNumber("air", "W/(m²·K)")}
 }
 
 // setBox says what box a place is.

@@ -174,7 +174,7 @@ func TestIceForms(t *testing.T) {
 		box); status != 200 {
 		t.Errorf("a good plan: status %d", status)
 	}
-	s.holds(page, "5.54 kg", "Slurry", "Racked over ice")
+	s.holds(page, "5.53 kg", "Slurry", "Racked over ice")
 }
 
 func TestRulesPage(t *testing.T) {

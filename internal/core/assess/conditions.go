@@ -199,7 +199,7 @@ func (t assessor) forecast(l leg, now time.Time) []around {
 			future[i].To = earlierOf(future[i].To, planned.From)
 		}
 		future = append(future, around{Segment{Span: planned, Grade: GradeForecast, Source: p.Name,
-			source: coldchain.Steady(p.Celsius)}, t.paceIn(p.H)})
+			source: coldchain.Steady(p.Celsius)}, t.paceIn(t.surfaceH(p.Boundary, p.Celsius))})
 	}
 	return append(list, slices.DeleteFunc(future, func(s around) bool { return s.Len() <= 0 })...)
 }

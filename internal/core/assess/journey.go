@@ -106,7 +106,7 @@ func (t assessor) eachLeg(span coldchain.Span, visit func(leg)) {
 		return l
 	}
 	way := leg{Span: coldchain.Span{From: span.From, To: s.ReceivedAt}, name: "On the way", assumed: t.env.TransportC,
-		h: lot.FanAirH}
+		h: t.surfaceH(lot.FanAir, chilledC)}
 	if s.Received.Frozen {
 		way.assumed = frozenTransportC
 	}
@@ -123,7 +123,7 @@ func (t assessor) eachLeg(span coldchain.Span, visit func(leg)) {
 	for i, stay := range s.Stays {
 		if i > 0 && s.Stays[i-1].To.Before(stay.From) {
 			add(leg{Span: coldchain.Span{From: s.Stays[i-1].To, To: stay.From}, placeID: carried, name: "Between two places",
-				assumed: ExposedC(lot.Place{}), h: lot.FanAirH})
+				assumed: ExposedC(lot.Place{}), h: t.surfaceH(lot.FanAir, chilledC)})
 		}
 		to := stay.To
 		if to.IsZero() {
@@ -131,7 +131,7 @@ func (t assessor) eachLeg(span coldchain.Span, visit func(leg)) {
 		}
 		place := t.env.Places[stay.PlaceID]
 		l := leg{Span: coldchain.Span{From: stay.From, To: to}, placeID: stay.PlaceID, name: place.Name,
-			assumed: place.SetC + AssumedMargin, probes: place.Probes, air: place.Air, h: place.AirH(),
+			assumed: place.SetC + AssumedMargin, probes: place.Probes, air: place.Air, h: t.surfaceH(place.Boundary(), place.SetC),
 			iced: place.Ice.Iced}
 		seen := iceSeen[s.Received.Ice]
 		if s.Received.Frozen && s.Received.CoreC != nil && *s.Received.CoreC <= hardFrozenC {

@@ -12,6 +12,7 @@ import (
 
 	"leancatch/internal/core/coldchain"
 	"leancatch/internal/core/freshness"
+	"leancatch/internal/core/heat"
 	"leancatch/internal/core/invalid"
 	"leancatch/internal/core/lot"
 	"leancatch/internal/core/safety"
@@ -228,7 +229,7 @@ func TestWhatAFailureCost(t *testing.T) {
 	if !ok || loss.Outcome != lot.OutcomeStopped || loss.OverHours < 2 { // strict: at most 4 h out of the cold
 		t.Fatalf("cod in four hours at 11 °C: %+v", loss)
 	}
-	tau := newAssessor(codd.Fold(t), e, e.Now).paceIn(20).warm.Hours()
+	tau := newAssessor(codd.Fold(t), e, e.Now).paceIn((heat.Boundary{SpeedMS: heat.FanMS}).Of(heat.Cylinder, codd.Fold(t).Piece().ThicknessMM/1000, 1)).warm.Hours()
 	near(t, "warmest", loss.WarmestC, 11-10*math.Exp(-4/tau), 0.3)
 	near(t, "air", loss.AirC, 11, 1e-9)
 	near(t, "what is left", loss.Before-loss.Left, assessNow(codd.Fold(t), e).Used.Days-usedAt(codd.Fold(t), e, 10), 1e-6)
@@ -326,10 +327,10 @@ func TestWhatAMoveBuys(t *testing.T) {
 	a := assessNow(s, inAir(48, during(0, 0, 1, 4)))
 	near(t, "now", a.NowC, 4, 0.01)
 	room := 2.0
-	options := append([]Option{{Name: "here", Celsius: a.NowC, H: 20, Cold: true},
-		{Name: "colder", Celsius: 0, H: 20, Cold: true}, {Name: "full", Celsius: 0, H: 20, Cold: true, RoomKg: &room},
-		{Name: "warm", Celsius: 9, H: 20, Cold: true},
-		{Name: "freezer", Celsius: -22, H: 20, Frozen: true, Cold: true}, {Name: "dock", Celsius: 0, H: 8}}, InIce()...)
+	options := append([]Option{{Name: "here", Celsius: a.NowC, Boundary: heat.Boundary{H: 20}, Cold: true},
+		{Name: "colder", Celsius: 0, Boundary: heat.Boundary{H: 20}, Cold: true}, {Name: "full", Celsius: 0, Boundary: heat.Boundary{H: 20}, Cold: true, RoomKg: &room},
+		{Name: "warm", Celsius: 9, Boundary: heat.Boundary{H: 20}, Cold: true},
+		{Name: "freezer", Celsius: -22, Boundary: heat.Boundary{H: 20}, Frozen: true, Cold: true}, {Name: "dock", Celsius: 0, Boundary: heat.Boundary{H: 8}}}, InIce()...)
 	out := a.WhatIf(at(72), options)
 	near(t, "here", out[0].RealDays, a.Left.Days/1.96, 0.01)
 	near(t, "left tomorrow", out[0].AtService, a.Left.Days-1.96, 0.01)
@@ -358,7 +359,7 @@ func TestWhatAMoveBuys(t *testing.T) {
 	e := inAir(4, during(0, 0, 1, 1))
 	e.Profile = profileOf(t, "model-code")
 	am := assessNow(m.Fold(t), e)
-	warm := am.WhatIf(at(10), []Option{{Name: "bench", Celsius: 15, H: 8}, {Name: "cold", Celsius: 1, H: 20, Cold: true}})
+	warm := am.WhatIf(at(10), []Option{{Name: "bench", Celsius: 15, Boundary: heat.Boundary{H: 8}}, {Name: "cold", Celsius: 1, Boundary: heat.Boundary{H: 20}, Cold: true}})
 	tauAir := TimeConstant(m.Fold(t), 8).Hours()
 	warming := tauAir * math.Log((15-am.NowC)/(15-5)) // until the fish is at 5 °C, at the latest
 	if got := warm[0].StopsAt.Sub(at(4)).Hours(); got < 5 || got > 5+warming {
@@ -385,7 +386,7 @@ func TestAForecastComesTrue(t *testing.T) {
 		s := m.Fold(t)
 		now := assessNow(s, inAir(10, during(0, 0, 1, 1)))
 		place := now.env.Places[20]
-		forecast := now.Ahead(at(70), Planned{From: at(10), Celsius: c.then, H: place.AirH()})
+		forecast := now.Ahead(at(70), Planned{From: at(10), Celsius: c.then, Boundary: place.Boundary()})
 		for h := 11.0; h < 60; h += 7 {
 			e := inAir(h, during(10, 1e5, c.then, 1))
 			came, ahead := assessNow(s, e), forecast.At(at(h))
@@ -425,7 +426,7 @@ func TestAPlanOfPlaces(t *testing.T) {
 	h := cod()
 	h.Add(0.01, lot.Moved{PlaceID: 20})
 	a := assessNow(h.Fold(t), inAir(10, during(0, 0, 1, 1)))
-	plan := []Planned{{From: at(20), Name: "bench", Celsius: 12, H: 20}, {From: at(21), Name: "drawer", Celsius: 0, H: 20}}
+	plan := []Planned{{From: at(20), Name: "bench", Celsius: 12, Boundary: heat.Boundary{H: 20}}, {From: at(21), Name: "drawer", Celsius: 0, Boundary: heat.Boundary{H: 20}}}
 	outOf := func(hour float64, plan ...Planned) float64 {
 		return a.Ahead(at(60), plan...).At(at(hour)).OutOfCold.Hours
 	}
@@ -534,10 +535,10 @@ func TestAheadOnADock(t *testing.T) {
 	if bare < 9 {
 		t.Errorf("without ice: %.2f h out of the cold in ten", bare)
 	}
-	if got := outOf("well_iced", 30, Planned{From: at(1), Celsius: 12, H: 20}); got < 27 {
+	if got := outOf("well_iced", 30, Planned{From: at(1), Celsius: 12, Boundary: heat.Boundary{H: 20}}); got < 27 {
 		t.Errorf("taken out of the ice after an hour: %.2f h", got)
 	}
-	if got := outOf("none", 40, Planned{From: at(1), Celsius: 0, H: 500}); got > bare/3 {
+	if got := outOf("none", 40, Planned{From: at(1), Celsius: 0, Boundary: heat.Boundary{H: 500}}); got > bare/3 {
 		t.Errorf("iced after an hour: %.2f h", got)
 	}
 }

@@ -21,6 +21,20 @@ func TimeConstant(s *lot.State, h float64) time.Duration {
 	return tau
 }
 
+// chilledC is how warm air is taken to be in which chilled fish is carried, as far as its surface
+// coefficient depends on it, °C.
+const chilledC = 5.0
+
+// surfaceH is the surface coefficient of one fish, or fillet, of the lot in a medium, °C, W/(m²·K).
+func surfaceH(s *lot.State, around heat.Boundary, mediumC float64) float64 {
+	p := s.Piece()
+	return around.Of(p.Shape, p.ThicknessMM/1000, mediumC)
+}
+
+func (t assessor) surfaceH(around heat.Boundary, mediumC float64) float64 {
+	return surfaceH(t.state, around, mediumC)
+}
+
 // body is the lot's own temperature over a leg in which it freezes, lies frozen or thaws.
 type body struct {
 	coldchain.Span
@@ -135,7 +149,7 @@ func (t assessor) thermalNote() string {
 		return ""
 	}
 	place := t.env.Places[t.state.Place()]
-	p := t.paceIn(place.AirH())
+	p := t.paceIn(t.surfaceH(place.Boundary(), place.SetC))
 	return fmt.Sprintf("In %s the fish follows the air with a time constant of %s as it warms and %s as it cools (heat model, one "+
 		"fish alone, at the unfavourable end of what is known).", place.Name, hoursText(p.warm), hoursText(p.cool))
 }

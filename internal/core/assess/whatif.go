@@ -8,6 +8,7 @@ import (
 
 	"leancatch/internal/core/coldchain"
 	"leancatch/internal/core/frozen"
+	"leancatch/internal/core/heat"
 	"leancatch/internal/core/icing"
 	"leancatch/internal/core/lot"
 	"leancatch/internal/core/safety"
@@ -15,16 +16,16 @@ import (
 
 // Option is somewhere that fish could lie from now on.
 type Option struct {
-	Name    string
-	PlaceID int64   // 0 for what is no place: ice, slurry
-	Celsius float64 // around the fish
-	H       float64 // surface coefficient, W/(m²·K)
-	Frozen  bool
-	Ageing  bool     // takes fish through its gate
-	RoomKg  *float64 // that is free; nil where nobody said
-	Basis   string   // what Celsius rests on
-	Note    string
-	Cold    bool // fish may be kept there
+	Name     string
+	PlaceID  int64   // 0 for what is no place: ice, slurry
+	Celsius  float64 // around the fish
+	Boundary heat.Boundary
+	Frozen   bool
+	Ageing   bool     // takes fish through its gate
+	RoomKg   *float64 // that is free; nil where nobody said
+	Basis    string   // what Celsius rests on
+	Note     string
+	Cold     bool // fish may be kept there
 }
 
 // InIce are the ways of icing as options: in ice, in slurry.
@@ -32,7 +33,7 @@ func InIce() []Option {
 	var list []Option
 	for _, id := range []string{"boxed", "slurry"} {
 		w, _ := icing.GetMethod(id)
-		list = append(list, Option{Name: w.Name, Celsius: w.MediumC, H: w.H, Basis: "melting ice", Note: w.Note,
+		list = append(list, Option{Name: w.Name, Celsius: w.MediumC, Boundary: heat.Boundary{H: w.H}, Basis: "melting ice", Note: w.Note,
 			Cold: true})
 	}
 	return list
@@ -73,7 +74,7 @@ func (a Assessment) WhatIf(service time.Time, options []Option) []Outcome {
 func (a Assessment) whatIf(service time.Time, o Option) Outcome {
 	s, profile := a.state, a.env.Profile
 	out := Outcome{Option: o, RealDays: math.NaN(), AtService: math.NaN(), Budget: math.NaN(),
-		Settled: adaptSteps * TimeConstant(s, o.H)}
+		Settled: adaptSteps * TimeConstant(s, surfaceH(s, o.Boundary, o.Celsius))}
 	against := func(format string, args ...any) { out.Against = append(out.Against, fmt.Sprintf(format, args...)) }
 	if o.RoomKg != nil && *o.RoomKg < s.WeightKg {
 		against("full: %.0f kg free", math.Max(0, *o.RoomKg))
@@ -109,7 +110,7 @@ func (a Assessment) whatIf(service time.Time, o Option) Outcome {
 	}
 	service = laterOf(service, a.At)
 	end := laterOf(service, a.At.Add(farthestAhead))
-	plan := []Planned{{From: a.At, Name: o.Name, Celsius: o.Celsius, H: o.H}}
+	plan := []Planned{{From: a.At, Name: o.Name, Celsius: o.Celsius, Boundary: o.Boundary}}
 	if o.PlaceID != 0 && o.PlaceID == s.Place() {
 		plan = nil // it stays as it lies
 	}
@@ -127,13 +128,12 @@ func (a Assessment) whatIf(service time.Time, o Option) Outcome {
 	return out
 }
 
-// Planned is where a lot will lie from a time on: how warm it is around it, °C, and the surface
-// coefficient, W/(m²·K).
+// Planned is where a lot will lie from a time on: how warm it is around it, °C, and how heat passes.
 type Planned struct {
-	From    time.Time
-	Name    string
-	Celsius float64
-	H       float64
+	From     time.Time
+	Name     string
+	Celsius  float64
+	Boundary heat.Boundary
 }
 
 // Forecast is a lot with its line drawn ahead.

@@ -6,6 +6,7 @@ package freezing
 import (
 	"errors"
 	"fmt"
+	"math"
 	"time"
 
 	"leancatch/internal/core/coldchain"
@@ -16,18 +17,31 @@ import (
 // Method is a way in which a freezer cools.
 type Method struct {
 	ID, Name string
-	H        float64 // surface coefficient, W/(m²·K)
-	Range    string  // the usual one
+	Boundary heat.Boundary
 }
 
-// Methods lists them, slowest first; the coefficients are the middle of the usual
-// textbook ranges (house).
+// Methods lists them, slowest first: the usual air speeds, and the coefficient of plates (house).
 var Methods = []Method{
-	{"still", "Chest or cabinet, no fan", 8, "6–10"},
-	{"fan", "Fan air", 20, "15–25"},
-	{"blast", "Blast", 30, "25–35"},
-	{"plate", "Between plates", 110, "80–150"},
+	{"still", "Chest or cabinet, no fan", heat.Boundary{SpeedMS: heat.StillMS}},
+	{"fan", "Fan air", heat.Boundary{SpeedMS: heat.FanMS}},
+	{"blast", "Blast", heat.Boundary{SpeedMS: heat.BlastMS}},
+	{"plate", "Between plates", heat.Boundary{H: 150}},
 }
+
+// Air reports whether the method cools by moving air, whose speed may be measured.
+func (m Method) Air() bool { return m.Boundary.SpeedMS > 0 }
+
+// In is the method in a freezer whose air speed was measured, m/s; nil where it was not.
+func (m Method) In(speedMS *float64) Method {
+	if m.Air() && speedMS != nil {
+		m.Boundary.SpeedMS = *speedMS
+	}
+	return m
+}
+
+// rackedH is the most that air takes from fish frozen singly on racks, W/(m²·K): rows of them shade
+// each other (house; with it the freezing times of [FAO340] are met).
+const rackedH = 26.0
 
 // GetMethod returns the way with the id.
 func GetMethod(id string) (Method, bool) {
@@ -40,20 +54,20 @@ func GetMethod(id string) (Method, bool) {
 }
 
 // Wrapping is what lies around the fish while it freezes, and how much it
-// resists the heat.
+// resists the heat, m²·K/W: in air, and pressed between plates, which leaves no air in it.
 type Wrapping struct {
-	ID, Name   string
-	Resistance float64 // m²·K/W
+	ID, Name       string
+	Loose, Pressed float64
 }
 
 // Wrappings lists them: film with half a millimetre of air below it, bags
-// without air, waxed board of a millimetre with the air beside it (house).
+// without air, waxed board with the air beside it (house).
 var Wrappings = []Wrapping{
-	{"bare", "Bare, on a tray", 0},
-	{"glazed", "Bare, then glazed", 0},
-	{"film", "In film", 0.02},
-	{"vacuum", "Vacuum bag", 0.002},
-	{"carton", "In a carton", 0.04},
+	{ID: "bare", Name: "Bare, on a tray"},
+	{ID: "glazed", Name: "Bare, then glazed"},
+	{"film", "In film", 0.02, 0.001},
+	{"vacuum", "Vacuum bag", 0.002, 0.001},
+	{"carton", "In a carton", 0.04, 0.002},
 }
 
 // GetWrapping returns the wrapping with the id.
@@ -80,9 +94,15 @@ var Preps = []Prep{
 	{"labelled", "Labelled", "with lot, form, weight and day"},
 }
 
-// EffectiveH is a surface coefficient behind a wrapping, W/(m²·K):
-// 1/h = 1/h_surface + resistance.
-func EffectiveH(h, resistance float64) float64 { return 1 / (1/h + resistance) }
+// H is the surface coefficient of a piece in a wrapping in a medium, °C, W/(m²·K): that of moving air
+// at most rackedH. The piece must have a thickness.
+func (m Method) H(p piece.Piece, w Wrapping, mediumC float64) float64 {
+	h := m.Boundary.Of(p.Shape, p.ThicknessMM/1000, mediumC)
+	if m.Air() {
+		return heat.Behind(math.Min(h, rackedH), w.Loose)
+	}
+	return heat.Behind(h, w.Pressed)
+}
 
 // Batch is what is frozen at once.
 type Batch struct {

@@ -66,10 +66,60 @@ func TestLoadLimit(t *testing.T) {
 	}
 }
 
+// planned is a batch with the coefficient that the planner itself takes.
+func planned(t *testing.T, shape heat.Shape, mm, startC, airC float64, method, wrapping string) Batch {
+	t.Helper()
+	b := batch(mm, airC, 0)
+	b.Piece.Shape, b.StartC = shape, startC
+	m, known := GetMethod(method)
+	w, wrapped := GetWrapping(wrapping)
+	if !known || !wrapped {
+		t.Fatal(method, wrapping)
+	}
+	b.H = m.H(b.Piece, w, airC)
+	return b
+}
+
+// Reported freezing times to about −20 °C in the core [FAO340], with the planner's own
+// defaults.
+func TestReportedFreezingTimes(t *testing.T) {
+	for _, c := range []struct {
+		what             string
+		shape            heat.Shape
+		mm, startC, airC float64
+		method, wrapping string
+		hours            float64
+	}{
+		{"whole fish of 125 mm, singly, blast of 5 m/s", heat.Cylinder, 125, 5, -35, "blast", "bare", 5},
+		{"whole fish of 50 mm, singly, blast of 5 m/s", heat.Cylinder, 50, 5, -35, "blast", "bare", 5.0 / 3},
+		{"fillets in a waxed carton of 57 mm, plates", heat.Slab, 57, 6, -40, "plate", "carton", 4.0 / 3},
+		{"a block of 100 mm, plates", heat.Slab, 100, 5, -37.5, "plate", "bare", 10.0 / 3},
+	} {
+		f, err := Predict(planned(t, c.shape, c.mm, c.startC, c.airC, c.method, c.wrapping))
+		if err != nil {
+			t.Fatal(err)
+		}
+		got := f.ToMinus20.Hours()
+		t.Logf("%s: %.2f h, reported %.2f h", c.what, got, c.hours)
+		if math.Abs(got/c.hours-1) > 0.15 {
+			t.Errorf("%s: %.2f h, reported %.2f h", c.what, got, c.hours)
+		}
+	}
+}
+
+// A freezer's own air speed goes before the usual one of its method; plates have none.
+func TestMeasuredAirSpeed(t *testing.T) {
+	slow := 0.5
+	fan, _ := GetMethod("fan")
+	plate, _ := GetMethod("plate")
+	if got := fan.In(&slow).Boundary.SpeedMS; got != slow || fan.In(nil) != fan || plate.In(&slow) != plate {
+		t.Errorf("%v m/s, %+v, %+v", got, fan.In(nil), plate.In(&slow))
+	}
+}
+
 func TestWrappingSlowsIt(t *testing.T) {
-	bare, _ := Predict(batch(20, -25, EffectiveH(20, 0)))
-	carton, _ := GetWrapping("carton")
-	boxed, _ := Predict(batch(20, -25, EffectiveH(20, carton.Resistance)))
+	bare, _ := Predict(planned(t, heat.Slab, 20, 2, -25, "fan", "bare"))
+	boxed, _ := Predict(planned(t, heat.Slab, 20, 2, -25, "fan", "carton"))
 	if boxed.ToMinus18 < bare.ToMinus18*3/2 {
 		t.Errorf("bare %v, in a carton %v", bare.ToMinus18, boxed.ToMinus18)
 	}

@@ -199,32 +199,6 @@ func frozenAt(t testing.TB, p Process, celsius float64) float64 {
 	return r.Reached[0].Hours()
 }
 
-// Reported freezing times [FAO340], with the surface coefficients
-// of the rules' house ranges: a fish in a blast of 5 m/s near the top of
-// 25–35, a carton between plates below the bare plate's 80–150 for its waxed
-// walls.
-func TestReportedFreezingTimes(t *testing.T) {
-	material := cod(t)
-	for _, row := range []struct {
-		what  string
-		p     Process
-		hours float64
-	}{
-		{"whole round fish of 125 mm, single, in a blast of 5 m/s at −35 °C",
-			Process{Body: Body{Material: material, Shape: Cylinder, Thickness: 0.125}, StartC: 5, Medium: Steady(-35),
-				H: 33}, 5},
-		{"fillets in a waxed carton of 57 mm, plates at −40 °C",
-			Process{Body: Body{Material: material, Shape: Slab, Thickness: 0.057}, StartC: 6, Medium: Steady(-40),
-				H: 90}, 4.0 / 3},
-	} {
-		got := frozenAt(t, row.p, -20)
-		t.Logf("%s: %.2f h, reported %.2f h", row.what, got, row.hours)
-		if math.Abs(got/row.hours-1) > 0.15 {
-			t.Errorf("%s: %.2f h, reported %.2f h", row.what, got, row.hours)
-		}
-	}
-}
-
 // A medium in steps is one after the other; a goal that holds at the start is
 // reached at once; one out of reach is never.
 func TestMediumAndGoals(t *testing.T) {

@@ -4,6 +4,7 @@
 package icing
 
 import (
+	"cmp"
 	"errors"
 	"math"
 
@@ -19,19 +20,30 @@ type Box struct {
 	LengthMM, WidthMM, HeightMM float64 // inside, mm
 	WallMM                      float64 // thickness of the wall, mm
 	WallWMK                     float64 // conductivity of the wall, W/(m·K)
+	AirH                        float64 // surface coefficient of the air around it, W/(m²·K); 0 for StillH
 }
+
+// Surface coefficients of the air around a box and of the wet ice in it, W/(m²·K) (house, from the
+// usual textbook ranges).
+const (
+	StillH  = 8.0
+	WindyH  = 15.0 // on a deck
+	insideH = 100.0
+)
 
 // Bounds of a box.
 const (
 	LeastSideMM, MostSideMM = 50.0, 5000.0
 	LeastWallMM, MostWallMM = 1.0, 500.0
 	LeastWall, MostWall     = 0.01, 60.0 // W/(m·K): foam to steel
+	MostAirH                = 100.0      // W/(m²·K)
 )
 
 // Errors of a box.
 var (
 	ErrSides = errors.New("the sides inside must be between 50 and 5000 mm")
 	ErrWall  = errors.New("the wall must be between 1 and 500 mm thick")
+	ErrAir   = errors.New("the air outside must take up at most 100 W/(m²·K): still air 8, a windy deck 15")
 	ErrFoam  = errors.New("the wall must conduct between 0.01 and 60 W/(m·K): foam has 0.035, wood 0.15, plastic 0.4")
 )
 
@@ -48,24 +60,34 @@ func (b Box) Check() error {
 	if !(b.WallWMK >= LeastWall && b.WallWMK <= MostWall) {
 		return ErrFoam
 	}
+	if !(b.AirH >= 0 && b.AirH <= MostAirH) {
+		return ErrAir
+	}
 	return nil
 }
 
-// AreaM2 is the area of the six walls inside, m².
+// OutsideH is the surface coefficient of the air around the box, W/(m²·K).
+func (b Box) OutsideH() float64 { return cmp.Or(b.AirH, StillH) }
+
+// AreaM2 is the area of the six walls, m²: the mean of inside and outside.
 func (b Box) AreaM2() float64 {
-	return 2 * (b.LengthMM*b.WidthMM + b.LengthMM*b.HeightMM + b.WidthMM*b.HeightMM) / 1e6
+	area := func(wall float64) float64 {
+		l, w, h := b.LengthMM+2*wall, b.WidthMM+2*wall, b.HeightMM+2*wall
+		return 2 * (l*w + l*h + w*h) / 1e6
+	}
+	return (area(0) + area(b.WallMM)) / 2
 }
 
 // Litres is what the box holds.
 func (b Box) Litres() float64 { return b.LengthMM * b.WidthMM * b.HeightMM / 1e6 }
 
-// UA is the heat that the box lets in, W/K:
+// UA is the heat that the box lets in, W/K, through the air outside, the wall and the wet ice inside
+// [Incropera&DeWitt, section 3.1]:
 //
-//	UA = A·k/d
-//
-// with the area inside. Edges and corners let in a tenth more than that, the
-// air around the box a tenth less; both are left out (house).
-func (b Box) UA() float64 { return b.AreaM2() * b.WallWMK / (b.WallMM / 1000) }
+//	UA = A / (1/h_out + d/k + 1/h_in)
+func (b Box) UA() float64 {
+	return b.AreaM2() / (1/b.OutsideH() + b.WallMM/1000/b.WallWMK + 1/insideH)
+}
 
 // MeltPerHour is the ice that melts in the box against the air outside, kg/h:
 // UA·(T_out − 0)/L; none in air below 0 °C.

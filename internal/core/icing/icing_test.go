@@ -54,24 +54,35 @@ func TestToCool(t *testing.T) {
 }
 
 // A box of 600 × 400 × 300 mm inside with 30 mm of foam of 0.035 W/(m·K), by
-// hand: A = 1.08 m², UA = 1.26 W/K; at 20 °C outside 25.2 W melt
-// 25.2·3600/334000 = 0.2716 kg/h.
+// hand: 1.08 m² inside, 1.4136 outside, A = 1.2468 m²; 1/U = 1/8 + 0.03/0.035 + 1/100 = 0.99214;
+// UA = 1.2567 W/K; at 20 °C outside 25.133 W melt 25.133·3600/334000 = 0.27090 kg/h.
 func TestToHold(t *testing.T) {
-	b := Box{600, 400, 300, 30, 0.035}
-	near(t, "area", b.AreaM2(), 1.08, 1e-9)
-	near(t, "UA", b.UA(), 1.26, 1e-9)
-	near(t, "melt", b.MeltPerHour(20), 0.27162, 1e-4)
-	near(t, "for 8 h", b.ToHold(20, 8), 2.1729, 1e-3)
+	b := Box{600, 400, 300, 30, 0.035, 0}
+	near(t, "area", b.AreaM2(), 1.2468, 1e-9)
+	near(t, "UA", b.UA(), 1.2567, 1e-4)
+	near(t, "melt", b.MeltPerHour(20), 0.27090, 1e-4)
+	near(t, "for 8 h", b.ToHold(20, 8), 2.1672, 1e-3)
 	near(t, "in frost", b.MeltPerHour(-5), 0, 0)
 	near(t, "litres", b.Litres(), 72, 1e-9)
 	for what, change := range map[string]func(*Box){"no side": func(b *Box) { b.WidthMM = 0 },
-		"no wall": func(b *Box) { b.WallMM = 0 }, "NaN": func(b *Box) { b.WallWMK = math.NaN() }} {
+		"no wall": func(b *Box) { b.WallMM = 0 }, "a gale": func(b *Box) { b.AirH = 200 }, "NaN": func(b *Box) { b.WallWMK = math.NaN() }} {
 		broken := b
 		change(&broken)
 		if broken.Check() == nil {
 			t.Errorf("%s was taken", what)
 		}
 	}
+}
+
+// A thin plastic box of 600 × 400 × 200 mm and 3 mm of 0.4 W/(m·K), by hand: the air holds back the
+// heat, not the wall. A = 0.89451 m²; 1/U = 1/8 + 0.0075 + 1/100 = 0.1425; UA = 6.2772 W/K, 1.3532 kg/h
+// at 20 °C. On a windy deck 1/U = 1/15 + 0.0175 = 0.08417 and UA = 10.628 W/K.
+func TestThinBox(t *testing.T) {
+	b := Box{600, 400, 200, 3, 0.4, StillH}
+	near(t, "UA", b.UA(), 6.2772, 1e-3)
+	near(t, "melt", b.MeltPerHour(20), 1.3532, 1e-3)
+	b.AirH = WindyH
+	near(t, "UA on deck", b.UA(), 10.628, 2e-3)
 }
 
 // Within the series: cod above freezing has all but constant properties.
@@ -121,7 +132,7 @@ func TestWaysCompare(t *testing.T) {
 }
 
 func TestForecast(t *testing.T) {
-	b := Box{600, 400, 300, 30, 0.035}
+	b := Box{600, 400, 300, 30, 0.035, 0}
 	t0 := time.Date(2026, 3, 1, 6, 0, 0, 0, time.UTC)
 	hours := func(h float64) time.Time { return t0.Add(time.Duration(h * float64(time.Hour))) }
 	melt := b.MeltPerHour(20)
@@ -156,7 +167,7 @@ func TestForecast(t *testing.T) {
 // A trip whose ice has room, and one whose box must be topped up: what is put
 // in is what is needed, and the box is never empty on the way.
 func TestPlan(t *testing.T) {
-	b := Box{600, 400, 300, 30, 0.035}
+	b := Box{600, 400, 300, 30, 0.035, 0}
 	cod := get(t, "cod")
 	p, err := Trip{Species: cod, FishKg: 25, Count: 8, FromC: 12, OutsideC: 20, Hours: 8, Box: b}.Plan()
 	if err != nil {
@@ -168,7 +179,7 @@ func TestPlan(t *testing.T) {
 		t.Errorf("%+v", p)
 	}
 
-	thin := Box{600, 400, 300, 10, 0.2} // plastic: the ice does not last
+	thin := Box{600, 400, 300, 10, 0.2, 0} // plastic: the ice does not last
 	p, err = Trip{Species: cod, FishKg: 30, Count: 8, FromC: 12, OutsideC: 25, Hours: 12, Box: thin}.Plan()
 	if err != nil {
 		t.Fatal(err)

@@ -23,7 +23,7 @@ import (
 type Froze struct {
 	BatchID  uuid.UUID  `json:"batch_id"`
 	PlaceID  int64      `json:"place_id"`
-	Method   string     `json:"way"`      // of freezing.Ways
+	Method   string     `json:"way"`      // of freezing.Methods
 	Wrapping string     `json:"wrapping"` // of freezing.Wrappings
 	Preps    []string   `json:"preps,omitempty"`
 	Shape    heat.Shape `json:"shape"`
@@ -47,14 +47,18 @@ func (p Froze) Batch(food heat.Food) freezing.Batch {
 		Kg: p.BatchKg, PowerW: p.PowerW}
 }
 
-// Into is the freezing with what follows from how it is done: the coefficient of its method
-// behind its wrapping, the power of the freezer and the weight that goes in at once, kg.
+// Into is the freezing with what follows from how it is done: the coefficient of its method, or of the
+// freezer's own air speed, behind its wrapping, the power of the freezer and the weight that goes in at once, kg.
 // A method or wrapping that is not known leaves the coefficient 0, which Check refuses.
 func (p Froze) Into(freezer Place, kg float64) Froze {
 	p.PowerW, p.BatchKg = freezer.PowerW, kg
 	method, known := freezing.GetMethod(p.Method)
-	if wrapping, wrapped := freezing.GetWrapping(p.Wrapping); known && wrapped {
-		p.H = freezing.EffectiveH(method.H, wrapping.Resistance)
+	wrapping, wrapped := freezing.GetWrapping(p.Wrapping)
+	if p.H = 0; known && wrapped && p.MM > 0 {
+		if p.Method == freezer.Cooling {
+			method = method.In(freezer.SpeedMS)
+		}
+		p.H = method.H(p.Piece(), wrapping, p.AirC)
 	}
 	return p
 }

@@ -54,7 +54,7 @@ type Washed struct {
 
 // Iced says that the fish was put into ice.
 type Iced struct {
-	Method  string   `json:"way"`                // of icing.Ways
+	Method  string   `json:"way"`                // of icing.Methods
 	PlaceID int64    `json:"place_id,omitempty"` // our box; 0 for somebody else's
 	IceKg   *float64 `json:"ice_kg,omitempty"`   // put in with it
 }

@@ -7,6 +7,7 @@ import (
 	"leancatch/internal/core/alarm"
 	"leancatch/internal/core/coldchain"
 	"leancatch/internal/core/freezing"
+	"leancatch/internal/core/heat"
 	"leancatch/internal/core/icing"
 	"leancatch/internal/core/safety"
 )
@@ -34,7 +35,8 @@ type Place struct {
 	WarmC      *float64       // a limit of its own, °C; never milder than the profile's
 	ColdC      *float64       // the same for cold
 	Delay      *time.Duration // of its alarms; nil for that of its kind
-	Cooling    string         // how a freezer cools, of freezing.Ways; "" where nobody said
+	Cooling    string         // how a freezer cools, of freezing.Methods; "" where nobody said
+	SpeedMS    *float64       // of its air, as it was measured, m/s; nil for the usual one
 	PowerW     *float64       // that it takes away beside what leaks in; nil where nobody knows
 }
 
@@ -110,21 +112,21 @@ var PlaceKinds = func() []string {
 // PlaceKindName is a kind of place in words.
 func PlaceKindName(id string) string { return placeKindOf(id).name }
 
-// Surface coefficients of air, W/(m²·K) (house, from the usual textbook ranges).
-const (
-	FanAirH   = 20.0
-	stillAirH = 8.0
-)
+// FanAir is air that a fan moves, nobody knows how fast.
+var FanAir = heat.Boundary{SpeedMS: heat.FanMS}
 
-// AirH is the surface coefficient of the air of the place, W/(m²·K).
-func (p Place) AirH() float64 {
-	if way, ok := freezing.GetMethod(p.Cooling); ok {
-		return way.H
+// Boundary is how heat passes between fish and the place.
+func (p Place) Boundary() heat.Boundary {
+	if method, ok := freezing.GetMethod(p.Cooling); ok {
+		return method.In(p.SpeedMS).Boundary
 	}
-	if placeKindOf(p.Kind).still {
-		return stillAirH
+	switch {
+	case p.SpeedMS != nil:
+		return heat.Boundary{SpeedMS: *p.SpeedMS}
+	case placeKindOf(p.Kind).still:
+		return heat.Boundary{SpeedMS: heat.StillMS}
 	}
-	return FanAirH
+	return FanAir
 }
 
 // Freezer reports whether fish is kept frozen in the place.

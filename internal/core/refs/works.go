@@ -9,6 +9,8 @@ var works = []Work{
 	{"Carslaw&Jaeger", "Carslaw and Jaeger", "Carslaw, Jaeger: Conduction of Heat in Solids", "2nd, 1959", ""},
 	{"Choi&Okos1986", "Choi and Okos 1986", "Choi, Okos: Effects of temperature and composition on the thermal " +
 		"properties of foods. Food Engineering and Process Applications 1", "1986", ""},
+	{"ChurchillBernstein", "Churchill and Bernstein 1977", "Churchill, Bernstein: A correlating equation for forced convection " +
+		"from gases and liquids to a circular cylinder in crossflow. Journal of Heat Transfer 99", "1977", ""},
 	{"DDB", "Dortmund Data Bank", "Dortmund Data Bank: constants of the Antoine equation, water from 1 to 100 °C", "", ""},
 	{"EEC103-76", "Regulation (EEC) 103/76", "Regulation (EEC) 103/76 laying down common marketing standards for certain " +
 		"fresh or chilled fish", "repealed; for its averaging rule", ""},
@@ -46,4 +48,7 @@ var works = []Work{
 	{"Sveinsdottir2003", "Sveinsdottir et al. 2003", "Sveinsdottir et al., on the sensory quality of farmed salmon in ice. " +
 		"Food Quality and Preference 14", "2003", ""},
 	{"Torry27", "Torry Advisory Note 27", "Torry Research Station: Quick freezing of fish. Torry Advisory Note 27", "", ""},
+	{"Whitaker1972", "Whitaker 1972", "Whitaker: Forced convection heat transfer correlations for flow in pipes, past flat " +
+		"plates, single cylinders, single spheres, and for flow in packed beds and tube bundles. AIChE Journal 18", "1972", ""},
+	{"White", "White, Viscous Fluid Flow", "White: Viscous Fluid Flow", "", ""},
 }

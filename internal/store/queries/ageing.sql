@@ -15,7 +15,7 @@ where h.site_id = @site_id and s.place_id = @place_id and h.at >= @from_at and h
 order by h.at;
 
 -- name: SetAgeingCabinet :exec
-update place set set_c = @set_c, set_rh = @set_rh, scale_kg = @scale_kg where site_id = @site_id and id = @id;
+update place set set_c = @set_c, set_rh = @set_rh, scale_kg = @scale_kg, air_speed_ms = @air_speed_ms where site_id = @site_id and id = @id;
 
 -- name: AgedFish :many
 select lot_id, species, aged from lot_board where site_id = @site_id and (aged ->> 'place_id')::int = any(@places::int[]) and aged -> 'learnt' <> 'null';

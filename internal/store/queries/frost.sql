@@ -1,5 +1,5 @@
 -- name: SetFreezer :exec
-update place set cooling = $3, power_w = $4 where site_id = $1 and id = $2;
+update place set cooling = $3, power_w = $4, air_speed_ms = $5 where site_id = $1 and id = $2;
 
 -- name: SetThawSchool :exec
 update site set thaw_school = $2 where id = $1;

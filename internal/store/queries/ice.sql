@@ -1,5 +1,6 @@
 -- name: SetBox :exec
-update place set box_length_mm = $3, box_width_mm = $4, box_height_mm = $5, wall_mm = $6, wall_w_mk = $7, outside_c = $8
+update place set box_length_mm = $3, box_width_mm = $4, box_height_mm = $5, wall_mm = $6, wall_w_mk = $7, outside_c = $8,
+    box_outside_h = $9
 where site_id = $1 and id = $2;
 
 -- name: AddIce :exec
