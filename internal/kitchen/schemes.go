@@ -219,7 +219,7 @@ func (k *Kitchen) KnownLots(ctx context.Context, sp species.Species, scheme stri
 			continue
 		}
 		known = append(known, KnownLot{Row: rows[n],
-			KnownLot: freshness.KnownLot{Days: claimed.Days, Index: i.Reading.Index}, Logged: measured,
+			KnownLot: freshness.KnownLot{Days: claimed.Days, SD: claimed.SD, Index: i.Reading.Index}, Logged: measured,
 			Sure: s.Received.LabelDate.Means == freshness.Caught && measured >= sureShare})
 	}
 	return known, nil

@@ -529,6 +529,7 @@ type ReadingHour struct {
 	MinC      float64
 	MaxC      float64
 	AboveS    pgtype.FlatArray[float64]
+	Mixed     float64
 }
 
 type Retention struct {

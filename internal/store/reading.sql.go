@@ -275,15 +275,15 @@ func (q *Queries) HandReadings(ctx context.Context, arg HandReadingsParams) ([]H
 const hoursAround = `-- name: HoursAround :one
 select array_agg(x.hour)::timestamptz[] as hour, array_agg(x.readings)::int[] as readings, array_agg(x.first_at)::timestamptz[] as first_at,
     array_agg(x.first_c)::float8[] as first_c, array_agg(x.last_at)::timestamptz[] as last_at, array_agg(x.last_c)::float8[] as last_c,
-    array_agg(x.covered_s)::float8[] as covered_s, array_agg(x.temperate)::float8[] as temperate, array_agg(x.warm)::float8[] as warm,
+    array_agg(x.covered_s)::float8[] as covered_s, array_agg(x.temperate)::float8[] as temperate, array_agg(x.warm)::float8[] as warm, array_agg(x.mixed)::float8[] as mixed,
     array_agg(x.degree_day)::float8[] as degree_day, array_agg(x.min_c)::float8[] as min_c, array_agg(x.max_c)::float8[] as max_c,
     array_agg(x.above_s)::float8[] as above_s
 from (
-    (select site_id, probe_id, hour, readings, first_at, first_c, last_at, last_c, covered_s, temperate, warm, degree_day, min_c, max_c, above_s from reading_hour b where b.site_id = $1 and b.probe_id = $2 and b.hour < $3 and b.readings > 0 order by b.hour desc limit 1)
+    (select site_id, probe_id, hour, readings, first_at, first_c, last_at, last_c, covered_s, temperate, warm, degree_day, min_c, max_c, above_s, mixed from reading_hour b where b.site_id = $1 and b.probe_id = $2 and b.hour < $3 and b.readings > 0 order by b.hour desc limit 1)
     union all
-    select site_id, probe_id, hour, readings, first_at, first_c, last_at, last_c, covered_s, temperate, warm, degree_day, min_c, max_c, above_s from reading_hour h where h.site_id = $1 and h.probe_id = $2 and h.hour >= $3 and h.hour < $4
+    select site_id, probe_id, hour, readings, first_at, first_c, last_at, last_c, covered_s, temperate, warm, degree_day, min_c, max_c, above_s, mixed from reading_hour h where h.site_id = $1 and h.probe_id = $2 and h.hour >= $3 and h.hour < $4
     union all
-    (select site_id, probe_id, hour, readings, first_at, first_c, last_at, last_c, covered_s, temperate, warm, degree_day, min_c, max_c, above_s from reading_hour a where a.site_id = $1 and a.probe_id = $2 and a.hour >= $4 and a.readings > 0 order by a.hour limit 1)) x
+    (select site_id, probe_id, hour, readings, first_at, first_c, last_at, last_c, covered_s, temperate, warm, degree_day, min_c, max_c, above_s, mixed from reading_hour a where a.site_id = $1 and a.probe_id = $2 and a.hour >= $4 and a.readings > 0 order by a.hour limit 1)) x
 `
 
 type HoursAroundParams struct {
@@ -303,6 +303,7 @@ type HoursAroundRow struct {
 	CoveredS  []float64
 	Temperate []float64
 	Warm      []float64
+	Mixed     []float64
 	DegreeDay []float64
 	MinC      []float64
 	MaxC      []float64
@@ -330,6 +331,7 @@ func (q *Queries) HoursAround(ctx context.Context, arg HoursAroundParams) (Hours
 		&i.CoveredS,
 		&i.Temperate,
 		&i.Warm,
+		&i.Mixed,
 		&i.DegreeDay,
 		&i.MinC,
 		&i.MaxC,
@@ -378,8 +380,8 @@ func (q *Queries) ImportPiece(ctx context.Context, arg ImportPieceParams) ([]byt
 }
 
 const putHour = `-- name: PutHour :exec
-insert into reading_hour (site_id, probe_id, hour, readings, first_at, first_c, last_at, last_c, covered_s, temperate, warm, degree_day, min_c, max_c, above_s)
-values ($1, $2, $3, $4, $5, $6, $7, $8, $9, $10, $11, $12, $13, $14, $15)
+insert into reading_hour (site_id, probe_id, hour, readings, first_at, first_c, last_at, last_c, covered_s, temperate, warm, mixed, degree_day, min_c, max_c, above_s)
+values ($1, $2, $3, $4, $5, $6, $7, $8, $9, $10, $11, $12, $13, $14, $15, $16)
 `
 
 type PutHourParams struct {
@@ -394,6 +396,7 @@ type PutHourParams struct {
 	CoveredS  float64
 	Temperate float64
 	Warm      float64
+	Mixed     float64
 	DegreeDay float64
 	MinC      float64
 	MaxC      float64
@@ -413,6 +416,7 @@ func (q *Queries) PutHour(ctx context.Context, arg PutHourParams) error {
 		arg.CoveredS,
 		arg.Temperate,
 		arg.Warm,
+		arg.Mixed,
 		arg.DegreeDay,
 		arg.MinC,
 		arg.MaxC,

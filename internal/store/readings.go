@@ -141,7 +141,7 @@ func (tx *Tx) copyHours(ctx context.Context, probe Probe, hours []coldchain.Hour
 
 // hourColumns are the columns of reading_hour in the order of hourRow.
 var hourColumns = []string{"site_id", "probe_id", "hour", "readings", "first_at", "first_c", "last_at", "last_c",
-	"covered_s", "temperate", "warm", "degree_day", "min_c", "max_c", "above_s"}
+	"covered_s", "temperate", "warm", "mixed", "degree_day", "min_c", "max_c", "above_s"}
 
 // rollUpStale rolls the hours of those probes up again whose roll-up a migration left to this, each
 // in a transaction of its own, so that it goes on where it was interrupted.
@@ -336,7 +336,7 @@ func hourRow(site, probe int64, h coldchain.Hour) []any {
 	}
 	e := h.Exposure
 	return []any{site, probe, h.Start, h.Readings, h.First.At, h.First.Celsius, h.Last.At, h.Last.Celsius,
-		e.Covered.Seconds(), e.Temperate, e.Warm, e.DegreeDay, e.Min, e.Max, above}
+		e.Covered.Seconds(), e.Temperate, e.Warm, e.Mixed, e.DegreeDay, e.Min, e.Max, above}
 }
 
 // rolled returns the hours as the core knows them, in order.
@@ -352,7 +352,7 @@ func (h HoursAroundRow) rolled() []coldchain.Hour {
 			First: coldchain.Reading{At: h.FirstAt[i], Celsius: h.FirstC[i]},
 			Last:  coldchain.Reading{At: h.LastAt[i], Celsius: h.LastC[i]},
 			Exposure: coldchain.Exposure{Covered: seconds(h.CoveredS[i]), Temperate: h.Temperate[i], Warm: h.Warm[i],
-				DegreeDay: h.DegreeDay[i], Min: h.MinC[i], Max: h.MaxC[i]},
+				Mixed: h.Mixed[i], DegreeDay: h.DegreeDay[i], Min: h.MinC[i], Max: h.MaxC[i]},
 		}
 		for j := range min(limits, len(out[i].Exposure.Above)) {
 			out[i].Exposure.Above[j] = seconds(h.AboveS[i*limits+j])

@@ -73,6 +73,9 @@ func TestRampAgainstClosedForm(t *testing.T) {
 		near(t, fmt.Sprintf("temperate ramp %v", r), e.Temperate, 1.5*(cube(r[1])-cube(r[0]))/(r[1]-r[0]), 1e-9)
 		near(t, fmt.Sprintf("warm ramp %v", r), e.Warm, 1.5*(exp(r[1])-exp(r[0]))/(r[1]-r[0]), 1e-8)
 	}
+	// by both in turn: warm up to 0 °C, temperate from there to 15.7901 °C, warm above
+	mixed := Ramp(-3, 25, 36*time.Hour).Mixed
+	near(t, "mixed ramp", mixed, 1.5*(exp(0)-exp(-3)+cube(15.790145)-cube(0)+exp(25)-exp(15.790145))/28, 1e-7)
 	near(t, "steady 5 °C, temperate", Ramp(5, 5, 48*time.Hour).Temperate, 4.5, 1e-12)
 }
 
@@ -83,11 +86,11 @@ func TestRampAgainstQuadrature(t *testing.T) {
 		a, b := -40+80*rnd.Float64(), -40+80*rnd.Float64()
 		d := time.Duration(rnd.Float64() * float64(96*time.Hour))
 		e := Ramp(a, b, d)
-		for model, got := range map[Model]float64{Temperate: e.Temperate, Warm: e.Warm} {
+		for model, got := range map[Model]float64{Temperate: e.Temperate, Warm: e.Warm, Mixed: e.Mixed} {
 			rate := func(x float64) float64 {
 				c := a + (b-a)*x
 				r, err := model.Rate(c)
-				if err != nil && model == Warm { // extrapolated
+				if err != nil && model != Temperate { // extrapolated
 					return math.Exp(0.12 * c)
 				} else if err != nil {
 					return (1 + 0.1*c) * (1 + 0.1*c)
@@ -95,7 +98,7 @@ func TestRampAgainstQuadrature(t *testing.T) {
 				return r
 			}
 			cuts := []float64{0, 1}
-			for _, level := range []float64{LowestRated, HighestRated} {
+			for _, level := range []float64{LowestRated, 0, warmFaster, HighestRated} {
 				if x := (level - a) / (b - a); x > 0 && x < 1 {
 					cuts = append(cuts, x)
 				}
@@ -223,6 +226,7 @@ func TestRollUpEqualsIntegrationOfTheReadings(t *testing.T) {
 		}
 		near(t, "temperate ice days", got.Temperate, want.Temperate, 1e-9)
 		near(t, "warm ice days", got.Warm, want.Warm, 1e-9)
+		near(t, "mixed ice days", got.Mixed, want.Mixed, 1e-9)
 		near(t, "degree days", got.DegreeDay, want.DegreeDay, 1e-9)
 		for i := range Limits {
 			near(t, fmt.Sprintf("hours above %v °C", Limits[i]), got.Above[i].Hours(), want.Above[i].Hours(), 1e-6)

@@ -23,6 +23,7 @@ type Exposure struct {
 	Covered   time.Duration // time with known temperature
 	Temperate float64       // ∫ r dt by the temperate model, days
 	Warm      float64       // ∫ r dt by the warm model, days
+	Mixed     float64       // ∫ r dt by the mixed model, days
 	DegreeDay float64       // ∫ T dt, °C·days
 	Min, Max  float64       // °C; meaningless where Covered is 0
 	Above     [len(Limits)]time.Duration
@@ -31,8 +32,11 @@ type Exposure struct {
 // IceDays is the integral of the model's rate, in days in melting ice. Where
 // BeyondRule is above 0 it is extrapolated.
 func (e Exposure) IceDays(m Model) float64 {
-	if m == Warm {
+	switch m {
+	case Warm:
 		return e.Warm
+	case Mixed:
+		return e.Mixed
 	}
 	return e.Temperate
 }
@@ -66,6 +70,7 @@ func (e Exposure) Add(o Exposure) Exposure {
 	e.Covered += o.Covered
 	e.Temperate += o.Temperate
 	e.Warm += o.Warm
+	e.Mixed += o.Mixed
 	e.DegreeDay += o.DegreeDay
 	for i := range e.Above {
 		e.Above[i] += o.Above[i]
@@ -75,7 +80,7 @@ func (e Exposure) Add(o Exposure) Exposure {
 
 // Ramp is the exact exposure of a temperature that runs evenly from a to b °C
 // in the time d ≥ 0. The rates are integrated in closed form, piece by piece
-// where the line crosses −3 °C and 40 °C.
+// where the line crosses −3 °C, 40 °C and where the two rates are the same.
 func Ramp(a, b float64, d time.Duration) Exposure {
 	if d <= 0 {
 		return Exposure{}
@@ -84,20 +89,31 @@ func Ramp(a, b float64, d time.Duration) Exposure {
 	for i, limit := range Limits {
 		e.Above[i] = time.Duration(shareAbove(a, b, limit) * float64(d))
 	}
-	lo, hi := crossing(a, b, LowestRated), crossing(a, b, hottestRated)
-	cuts := [...]float64{0, math.Min(lo, hi), math.Max(lo, hi), 1}
-	for i := 1; i < len(cuts); i++ {
-		share := cuts[i] - cuts[i-1]
-		from, to := a+(b-a)*cuts[i-1], a+(b-a)*cuts[i]
-		if share <= 0 {
-			continue
+	at := 0.0 // of the ramp
+	for i := range len(bends) + 1 {
+		next := 1.0
+		if i < len(bends) {
+			level := bends[i]
+			if b < a {
+				level = bends[len(bends)-1-i]
+			}
+			if next = crossing(a, b, level); next <= at {
+				continue
+			}
 		}
-		from, to = rated(from), rated(to)
-		e.Temperate += share * days(d) * rampTemperate(from, to)
-		e.Warm += share * days(d) * rampWarm(from, to)
+		from, to := rated(a+(b-a)*at), rated(a+(b-a)*next)
+		part := (next - at) * days(d)
+		temperate, warm := part*rampTemperate(from, to), part*rampWarm(from, to)
+		e.Temperate += temperate
+		e.Warm += warm
+		e.Mixed += math.Max(temperate, warm) // one of them is the larger all along the piece
+		at = next
 	}
 	return e
 }
+
+// bends are the temperatures at which a rate changes its form, °C, ascending.
+var bends = [...]float64{LowestRated, 0, warmFaster, hottestRated}
 
 // rated is the temperature whose rate counts.
 func rated(c float64) float64 { return math.Min(math.Max(c, LowestRated), hottestRated) }

@@ -2,7 +2,7 @@
 // into fresh days: the days in melting ice that would have spoiled the fish as
 // much.
 //
-// Rates are relative, 1 at 0 °C. An [Exposure] is the exact integral of both
+// Rates are relative, 1 at 0 °C. An [Exposure] is the exact integral of all
 // rate models over a stretch of time, the temperature being linear between
 // readings; exposures of adjoining stretches add up, so hours can be rolled up
 // and days are sums. A [Source] answers for the temperature over a stretch and
@@ -17,17 +17,22 @@ import (
 	"errors"
 	"fmt"
 	"math"
+	"slices"
 )
 
 // Model is a relative rate of spoilage as a function of temperature.
 type Model string
 
-// The two models. A species of unknown habitat is Temperate: below about
-// 15 °C it is the faster, so the careful one.
+// The models. A species of unknown or mixed waters is Mixed: it takes the larger of
+// the two rates at each temperature.
 const (
 	Temperate Model = "temperate" // fish of temperate and cold water
 	Warm      Model = "warm"      // fish of warm water
+	Mixed     Model = "mixed"     // fish of both, or nobody knows
 )
+
+// Models lists them.
+var Models = []Model{Temperate, Warm, Mixed}
 
 // The rate models hold between these temperatures (°C). Below LowestRated,
 // unless the fish is frozen hard, the rate at LowestRated is used and a warning
@@ -48,16 +53,17 @@ var ErrNoRule = errors.New("no spoilage rule above 25 °C")
 
 // ParseModel reads a model's name.
 func ParseModel(s string) (Model, error) {
-	if m := Model(s); m == Temperate || m == Warm {
+	if m := Model(s); slices.Contains(Models, m) {
 		return m, nil
 	}
-	return "", fmt.Errorf("model %q: must be %q or %q", s, Temperate, Warm)
+	return "", fmt.Errorf("model %q: must be %q, %q or %q", s, Temperate, Warm, Mixed)
 }
 
 // Rate returns the relative rate of spoilage at c °C, 1 at 0 °C:
 //
 //	temperate: r = (1 + 0.1·T)²     [FAO348, section 6.2]
 //	warm:      r = exp(0.12·T)      [FAO348, section 6.2]
+//	mixed:     the larger of both: warm below 0 °C and above warmFaster, temperate between
 //
 // Below −3 °C it is the rate at −3 °C. Above 25 °C it returns ErrNoRule.
 func (m Model) Rate(c float64) (float64, error) {
@@ -65,12 +71,19 @@ func (m Model) Rate(c float64) (float64, error) {
 		return 0, fmt.Errorf("%.1f °C: %w", c, ErrNoRule)
 	}
 	c = math.Max(c, LowestRated)
-	if m == Warm {
-		return math.Exp(warmSlope * c), nil
+	temperate, warm := (1+0.1*c)*(1+0.1*c), math.Exp(warmSlope*c)
+	switch m {
+	case Warm:
+		return warm, nil
+	case Mixed:
+		return math.Max(temperate, warm), nil
 	}
-	r := 1 + 0.1*c
-	return r * r, nil
+	return temperate, nil
 }
+
+// warmFaster is the temperature above 0 °C from which the warm rate is the larger, °C: the root of
+// 2·ln(1 + 0.1·T) = 0.12·T.
+const warmFaster = 15.790145
 
 // rampTemperate is the mean of (1 + 0.1·T)² while T runs evenly from a to b:
 // with u = 1 + 0.1·a and v = 1 + 0.1·b, (u² + u·v + v²)/3.

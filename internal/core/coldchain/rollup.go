@@ -24,7 +24,7 @@ func (h Hour) share(part Span) (Exposure, Span) {
 	f := part.Len().Hours()
 	e := h.Exposure
 	e.Covered = time.Duration(f * float64(e.Covered))
-	e.Temperate, e.Warm, e.DegreeDay = f*e.Temperate, f*e.Warm, f*e.DegreeDay
+	e.Temperate, e.Warm, e.Mixed, e.DegreeDay = f*e.Temperate, f*e.Warm, f*e.Mixed, f*e.DegreeDay
 	for i := range e.Above {
 		e.Above[i] = time.Duration(f * float64(e.Above[i]))
 	}

@@ -46,6 +46,38 @@ func TestFitFindsTheLineBack(t *testing.T) {
 	}
 }
 
+// Dates that are off by a day or two make a line of least squares too flat; by the moments it is found
+// again, with the scatter of the fish alone.
+func TestFitThroughUncertainDates(t *testing.T) {
+	s, sp := mustFind(t, "demerit20", "cod")
+	rnd := rand.New(rand.NewPCG(7, 4))
+	const slope, sd, scatter = 1.25, 2.0, 1.2 // index a day, days, index points
+	var lots []freshness.KnownLot
+	for range 3000 {
+		age := 0.5 + 10*rnd.Float64()
+		lots = append(lots, freshness.KnownLot{Days: age + sd*rnd.NormFloat64(), SD: sd,
+			Index: 1.5 + slope*age + scatter*rnd.NormFloat64()})
+	}
+	got, err := s.Fit(sp.ShelfLife, lots)
+	mid := sp.ShelfLife.Mid()
+	if day := (s.Rejection() - 1.5) / slope; err != nil || math.Abs(got.RejectionDay*mid-day) > 0.3 ||
+		math.Abs(got.IndexAtDeath-1.5) > 0.3 || math.Abs(got.SigmaFish*mid-scatter/slope) > 0.25 {
+		t.Errorf("fitted %+v, %v", got, err)
+	}
+	for i := range lots {
+		lots[i].SD = 0
+	}
+	if flat, err := s.Fit(sp.ShelfLife, lots); err == nil && flat.RejectionDay < 1.2*got.RejectionDay {
+		t.Errorf("taken as exact the dates make the line no flatter: %+v", flat)
+	}
+	for i := range lots {
+		lots[i].SD = 3
+	}
+	if _, err := s.Fit(sp.ShelfLife, lots); !errors.Is(err, freshness.ErrVague) {
+		t.Errorf("dates of ± 3 days over 10: %v", err)
+	}
+}
+
 // Exact points on a line give exactly that line.
 func TestFitOfExactPoints(t *testing.T) {
 	s, sp := mustFind(t, "demerit20", "cod") // middle 12, rejection index 15

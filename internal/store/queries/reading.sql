@@ -27,7 +27,7 @@ delete from reading_hour where site_id = $1 and probe_id = $2 and hour >= @from_
 -- more than all that is in it.
 select array_agg(x.hour)::timestamptz[] as hour, array_agg(x.readings)::int[] as readings, array_agg(x.first_at)::timestamptz[] as first_at,
     array_agg(x.first_c)::float8[] as first_c, array_agg(x.last_at)::timestamptz[] as last_at, array_agg(x.last_c)::float8[] as last_c,
-    array_agg(x.covered_s)::float8[] as covered_s, array_agg(x.temperate)::float8[] as temperate, array_agg(x.warm)::float8[] as warm,
+    array_agg(x.covered_s)::float8[] as covered_s, array_agg(x.temperate)::float8[] as temperate, array_agg(x.warm)::float8[] as warm, array_agg(x.mixed)::float8[] as mixed,
     array_agg(x.degree_day)::float8[] as degree_day, array_agg(x.min_c)::float8[] as min_c, array_agg(x.max_c)::float8[] as max_c,
     array_agg(x.above_s)::float8[] as above_s
 from (
@@ -69,8 +69,8 @@ delete from import_file where created_at < $1;
 select drop_readings_before(@before)::int;
 
 -- name: PutHour :exec
-insert into reading_hour (site_id, probe_id, hour, readings, first_at, first_c, last_at, last_c, covered_s, temperate, warm, degree_day, min_c, max_c, above_s)
-values ($1, $2, $3, $4, $5, $6, $7, $8, $9, $10, $11, $12, $13, $14, $15);
+insert into reading_hour (site_id, probe_id, hour, readings, first_at, first_c, last_at, last_c, covered_s, temperate, warm, mixed, degree_day, min_c, max_c, above_s)
+values ($1, $2, $3, $4, $5, $6, $7, $8, $9, $10, $11, $12, $13, $14, $15, $16);
 
 -- name: HandReadings :many
 -- What was read off a place's thermometer by hand, the newest first.
