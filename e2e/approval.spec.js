@@ -18,7 +18,7 @@ async function askFor(page, species) {
 
 test("nothing waits at the door: on hold with a red label, approved from a phone with its photo, two at once", async ({ page }) => {
   await takeShift(page, "Bertil");
-  const cod = await askFor(page, "Cod");
+  const cod = await askFor(page, "Atlantic cod");
   await expect(page.locator(".hold-label")).toContainText("Hold");
   await expect(page.locator(".hold-label")).toContainText("needs a manager");
   await page.getByLabel("Photo for who decides").setInputFiles({ name: "box.png", mimeType: "image/png", buffer: await page.screenshot() });
@@ -37,7 +37,7 @@ test("nothing waits at the door: on hold with a red label, approved from a phone
   await expect(page.locator(".request", { hasText: "Cod" }).locator(".photo img")).toBeVisible();
   await page.getByRole("button", { name: "Approve" }).click();
   await expect(page.getByRole("alert")).toContainText("choose at least one");
-  for (const species of ["Cod", "Haddock"]) await page.locator(".request", { hasText: species }).locator("input").check();
+  for (const species of ["Atlantic cod", "Haddock"]) await page.locator(".request", { hasText: species }).locator("input").check();
   await page.getByRole("button", { name: "Approve" }).click();
   await expect(page.locator(".request")).toHaveCount(0);
   for (const card of [cod, haddock]) {

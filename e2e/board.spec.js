@@ -67,10 +67,10 @@ test("one species, by place, as a table that sorts; frozen lots are folded", asy
   await expect(frozen).toBeVisible();
   await expect(frozen).toContainText(/Frozen: (raw|cook) after thawing/);
 
-  await page.getByLabel("Species").selectOption({ label: "Cod" });
-  await expect(shown(page).first()).toContainText("Cod");
+  await page.getByLabel("Species").selectOption({ label: "Atlantic cod" });
+  await expect(shown(page).first()).toContainText("Atlantic cod");
   const cod = await shown(page).count();
-  expect(await page.locator(".lot-row:visible b:text-is('Cod')").count()).toBe(cod);
+  expect(await page.locator(".lot-row:visible b:text-is('Atlantic cod')").count()).toBe(cod);
   await page.getByLabel("Order").selectOption({ label: "By place" });
   await expect(page).toHaveURL(/view=place/);
   await expect(page).toHaveURL(/species=cod/);

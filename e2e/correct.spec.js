@@ -9,7 +9,7 @@ test("a weight and a core that were typed wrong are put right", { tag: "@phone" 
   await page.goto(card);
   const correct = (kind) => page.locator(".event", { has: page.locator("b", { hasText: kind }) }).first().getByRole("link", { name: "Correct" }).click();
   await correct("Received");
-  await expect(page.locator("[name='data.species']")).toHaveValue("Cod");
+  await expect(page.locator("[name='data.species']")).toHaveValue("Atlantic cod");
   await page.locator("[name='data.weight_kg']").fill("3.2");
   await page.locator("[name='data.supplier_lot']").fill("F-2126");
   await page.getByRole("button", { name: "Save the correction" }).click();

@@ -104,7 +104,7 @@ test("a lot that never was is a page, not a crash", async ({ page }) => {
 test("the whole way works without scripts", async ({ browser }) => {
   const context = await browser.newContext({ javaScriptEnabled: false });
   const page = await context.newPage();
-  const card = await receive(page, { species: "whiting" });
+  const card = await receive(page, { species: "European whiting" });
   await page.goto(card + "/inspect");
   for (const sign of ["eye_clarity", "eye_shape", "gill_colour", "gill_smell", "blood_spots", "skin", "stiffness", "belly", "smell"])
     await page.locator(`[data-sign="${sign}"] .level`).first().click();
@@ -122,7 +122,7 @@ test("the whole way works without scripts", async ({ browser }) => {
 test("a box is inspected fish by fish without scripts, and a photo that is none keeps what was typed", async ({ browser }) => {
   const context = await browser.newContext({ javaScriptEnabled: false, viewport: { width: 1280, height: 800 } });
   const page = await context.newPage();
-  const card = await receive(page, { species: "Cod", count: 6, weight: 9 });
+  const card = await receive(page, { species: "Atlantic cod", count: 6, weight: 9 });
   await page.goto(card + "/inspect?scheme=quick");
   for (const smell of [0, 2]) {
     for (const sign of ["eyes", "gills", "press", "skin"]) await page.locator(`[name="sign-${sign}"][value="0"]`).check({ force: true });

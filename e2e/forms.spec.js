@@ -8,11 +8,11 @@ const supplier = (page) => page.getByLabel("Supplier", { exact: true });
 test("without a connection the form says so, keeps all, and goes through when there is one", { tag: "@phone" }, async ({ page, context }) => {
   await page.goto("/k/harbour/deliveries/receive");
   await supplier(page).fill("Fulmar Landing");
-  await fillLine(page, 0, { species: "Whiting", form: "gutted", count: 3, weight: "1.9 kg", core: "0,6", ice: "well_iced", caught: 20 });
+  await fillLine(page, 0, { species: "European whiting", form: "gutted", count: 3, weight: "1.9 kg", core: "0,6", ice: "well_iced", caught: 20 });
   await context.setOffline(true);
   await page.locator('[name="line-0-species"]').pressSequentially("g"); // nothing is found, and the page says why
   await expect(page.getByText("There is no connection: type the whole name.")).toBeVisible();
-  await page.locator('[name="line-0-species"]').fill("Whiting");
+  await page.locator('[name="line-0-species"]').fill("European whiting");
   await page.getByRole("button", { name: "Receive 1 lot" }).click();
   await expect(page.getByRole("alert")).toContainText("There is no connection. What you typed stays here");
   await expect(page.locator('[name="line-0-weight_kg"]')).toHaveValue("1.9 kg");
@@ -58,7 +58,7 @@ test("Enter sends a delivery and neither adds a line nor takes one away", async 
   await fillLine(page, 0, { species: "Plaice", form: "gutted", count: 2, weight: 1.1, core: 0.5, ice: "well_iced" });
   await page.getByRole("button", { name: "Add a line" }).click();
   await expect(page.locator("fieldset.line")).toHaveCount(2);
-  await fillLine(page, 1, { species: "Sole", form: "gutted", count: 2, weight: 0.9, core: 0.5, ice: "well_iced" });
+  await fillLine(page, 1, { species: "Dover sole", form: "gutted", count: 2, weight: 0.9, core: 0.5, ice: "well_iced" });
   await page.locator('[name="line-1-weight_kg"]').press("Enter");
   await expect(page).toHaveURL(/deliveries\/[0-9a-f-]{36}/);
   await expect(page.locator(".code-big")).toHaveCount(2);
@@ -75,7 +75,7 @@ test("logging one place leaves what is typed at another", async ({ page }) => {
 });
 
 test("half a date is an error beside its field, and nothing is sent", async ({ page }) => {
-  await page.goto(await receive(page, { species: "Hake", form: "gutted" }));
+  await page.goto(await receive(page, { species: "European hake", form: "gutted" }));
   const sent = [];
   page.on("request", (r) => r.method() === "POST" && sent.push(r.url()));
   await openAct(page, "Hold");
@@ -89,7 +89,7 @@ test("half a date is an error beside its field, and nothing is sent", async ({ p
 });
 
 test("a forecast follows its fields, and a change made at the last moment is shown before it counts", async ({ page }) => {
-  const card = await receive(page, { species: "Cod", form: "fillet_skin_on", count: 6, weight: 1.2, caught: 20 });
+  const card = await receive(page, { species: "Atlantic cod", form: "fillet_skin_on", count: 6, weight: 1.2, caught: 20 });
   await page.goto("/k/harbour/cold/freezer/freeze?lot=" + card.split("/").pop());
   await page.getByLabel("Around the fish").selectOption("bare");
   await settled(page);

@@ -179,7 +179,7 @@ test("a vacuum pack is not thawed closed", async ({ page }) => {
 
 test("a thick whole fish needs two days", async ({ page }, info) => {
   await takeShift(page, "Ansa");
-  const id = await receiveAt(page, -0.2, { species: "Halibut", form: "gutted", frozen: true, count: 1, weight: 9, core: -22, ice: "none", caught: 0, supplier_lot: name("h", info) });
+  const id = await receiveAt(page, -0.2, { species: "Atlantic halibut", form: "gutted", frozen: true, count: 1, weight: 9, core: -22, ice: "none", caught: 0, supplier_lot: name("h", info) });
   await post(page, `/lots/${id}/events/moved`, { event_id_new: crypto.randomUUID(), place_id: String(await freezerOf(page)) });
   const ask = async (hours) => {
     await page.goto("/k/harbour/cold/thaw/plan");

@@ -75,7 +75,7 @@ let walkway; // where fish arrives; places have the same ids in every demo
 export async function receiveAt(page, hours, line) {
   walkway ??= (await (await api(page.request, "GET", "/places")).json()).places.find((p) => p.name === "Dock").id;
   const { supplier, species, form, count, weight, core, ice, caught, frozen, supplier_lot, origin } = {
-    supplier: "Skua Day-boat", species: "Cod", form: "whole", count: 1, weight: 3.2, core: 0.8, ice: "well_iced", caught: 30, supplier_lot: "", ...line,
+    supplier: "Skua Day-boat", species: "Atlantic cod", form: "whole", count: 1, weight: 3.2, core: 0.8, ice: "well_iced", caught: 30, supplier_lot: "", ...line,
   };
   const answer = await post(page, "/deliveries/receive", {
     new_id: crypto.randomUUID(), lines: "1", action: "receive", supplier, arrived_at: local(hours),

@@ -93,7 +93,7 @@ test("a frozen pack with refrozen drip is held, and only a manager releases it",
 });
 
 test("a box of 24: one sour fish opens it, and it is parted", async ({ page }, info) => {
-  const card = await receive(page, { species: "Cod", form: "whole", count: 24, weight: 36, caught: 24 });
+  const card = await receive(page, { species: "Atlantic cod", form: "whole", count: 24, weight: 36, caught: 24 });
   await page.goto(card + "/inspect?scheme=quick");
   await expect(page.locator(".box-say")).toContainText("Fish 1 of 6 from a box of 24");
   const began = Date.now();
@@ -135,7 +135,7 @@ test("fish that reads four days older than its papers, and what the supplier's p
   const levels = { eye_clarity: 1, eye_shape: 1, gill_colour: 0, gill_smell: 1, blood_spots: 1, skin: 1, stiffness: 2, belly: 0, smell: 1 }; // index 8: six days in the mean
   let card;
   for (let n = 0; n < 8; n++) {
-    card = await receive(page, { species: "Hake", form: "gutted", count: 1, weight: 2.2, core: 0.9, supplier: name });
+    card = await receive(page, { species: "European hake", form: "gutted", count: 1, weight: 2.2, core: 0.9, supplier: name });
     if (n > 0 && n < 7) {
       await event(request, card.split("/").pop(), "inspected", 0, { scheme: "demerit20", fish: [levels], decision: "accept_cook", reason: "price taken down" });
       continue;
@@ -151,7 +151,7 @@ test("fish that reads four days older than its papers, and what the supplier's p
     await record(page);
     await page.getByRole("link", { name }).click();
     const hake = n === 0 ? page.locator("main") : page.locator("section.card", { hasText: "Hake" });
-    await expect(hake).toContainText(n === 0 ? "Too few to tell: Hake (1)" : "older than its papers, on average");
+    await expect(hake).toContainText(n === 0 ? "Too few to tell: European hake (1)" : "older than its papers, on average");
     if (n === 7) await expect(hake).toContainText("+3.7 fresh days on average");
   }
   await page.goto(card);
@@ -225,7 +225,7 @@ test("a kitchen makes its own scheme and inspects by it", async ({ page }, info)
   await page.getByLabel("Fewest signs").fill("4");
   await page.getByRole("button", { name: /^Save as version/ }).click();
   await expect(page.getByText("Saved.")).toBeVisible();
-  const card = await receive(page, { species: "Cod" });
+  const card = await receive(page, { species: "Atlantic cod" });
   await page.goto(card + "/inspect");
   await page.getByRole("link", { name: "Our short look" }).click();
   await expect(page.locator(".sign-n").first()).toContainText("1/8");
@@ -236,7 +236,7 @@ test("a kitchen makes its own scheme and inspects by it", async ({ page }, info)
 });
 
 test("what no scheme scores: many parasites stop a perfect fish, and only a manager lets it in", async ({ page }, info) => {
-  const card = await receive(page, { species: "Hake", form: "gutted", count: 1, weight: 2.1 });
+  const card = await receive(page, { species: "European hake", form: "gutted", count: 1, weight: 2.1 });
   await takeShift(page, "Cato");
   await page.goto(card + "/inspect?scheme=quick");
   await choose(page, [0, 0, 0, 0, 0], false);
@@ -269,7 +269,7 @@ test("the senses in the order of the person", async ({ page }, info) => {
   await page.goto("/k/harbour/shift");
   await page.locator("label", { hasText: "Smell first" }).click();
   await page.getByRole("button", { name: "Save" }).click();
-  const card = await receive(page, { species: "Cod" });
+  const card = await receive(page, { species: "Atlantic cod" });
   await page.goto(card + "/inspect");
   await expect(page.locator(".sign-now legend")).toContainText("Gills, smell");
   await choose(page, [0, 0], false);

@@ -30,8 +30,8 @@ test("from the dock to the board", { tag: "@phone" }, async ({ page, request }, 
     await page.locator(".docket-fields summary").click();
     await page.getByLabel("Delivery note number").fill("d-130");
     await page.locator('[name="line-0-species"]').pressSequentially("gadus m");
-    await page.getByRole("button", { name: /^Cod Gadus morhua/ }).click();
-    await expect(page.locator('[name="line-0-species"]')).toHaveValue("Cod");
+    await page.getByRole("button", { name: /^Atlantic cod Gadus morhua/ }).click();
+    await expect(page.locator('[name="line-0-species"]')).toHaveValue("Atlantic cod");
     await fillLine(page, 0, { form: "whole", count: 2, core: "0,9", ice: "well_iced", caught: 40, supplier_lot: "130-A" });
     if (phone) await page.locator('[name="line-0-weight_kg"]').fill("7.2");
     else {

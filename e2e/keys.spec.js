@@ -45,7 +45,8 @@ test("by keys: a delivery is received, inspected, accepted and moved", async ({ 
   await page.keyboard.type(month + day + local(-20).slice(0, 4)); // in the order of the browser
   await type(page, "line-0-species", "whiti");
   await expect(page.locator(".found-item").first()).toBeVisible();
-  await key(page, "Enter"); // takes what was found, and goes on
+  await key(page, "Enter"); // several fish are called so: the one that is bought here stands first
+  await key(page, "Enter"); // takes it, and goes on
   await pick(page, "line-0-form", "Gutted");
   await type(page, "line-0-count", "3");
   await type(page, "line-0-weight_kg", "1,9");

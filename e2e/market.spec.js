@@ -61,7 +61,7 @@ test("a fish caught on a day on which the boats stayed in is asked about", async
   await expect(noted).toBeVisible();
   await page.goto("/k/harbour/deliveries/receive");
   await page.getByLabel("Supplier", { exact: true }).fill("Skua Day-boat");
-  await fillLine(page, 0, { species: "Cod", form: "gutted", count: 2, weight: 6, core: 0.9, ice: "well_iced", caught: 0.02 });
+  await fillLine(page, 0, { species: "Atlantic cod", form: "gutted", count: 2, weight: 6, core: 0.9, ice: "well_iced", caught: 0.02 });
   await page.getByRole("button", { name: "Receive 1 lot" }).click();
   await expect(page.getByText("is a day on which the boats stayed in: off the Outer Skerries")).toBeVisible();
   await page.getByLabel(/is right$/).check();

@@ -131,7 +131,7 @@ test("a mackerel catch, iced later than somebody wrote, stopped, held, and let g
 });
 
 test("a catch whose core grew warm again is closed by degrees, and nothing opens it", async ({ page }) => {
-  const card = await land(page, { species: "Cod", count: 3, weight: 6.2, water: 9, air: 10, hours: 9 });
+  const card = await land(page, { species: "Atlantic cod", count: 3, weight: 6.2, water: 9, air: 10, hours: 9 });
   await stamp(page, "Killed", 8.9, () => page.getByRole("radio", { name: "Spiked, cord destroyed" }).check());
   await stamp(page, "On ice", 8.5);
   for (const [celsius, hours] of [
@@ -156,7 +156,7 @@ test("a catch whose core grew warm again is closed by degrees, and nothing opens
 test("a cod in rigor may not be filleted until it is over", async ({ page }, info) => {
   let card;
   await test.step("caught, killed, bled, gutted and iced on deck", async () => {
-    card = await land(page, { species: "Cod", count: 3, weight: 7.8, water: 10, air: 11, hours: 64.2 });
+    card = await land(page, { species: "Atlantic cod", count: 3, weight: 7.8, water: 10, air: 11, hours: 64.2 });
     await stamp(page, "Killed", 64, () => page.getByRole("radio", { name: "Spiked, cord destroyed" }).check());
     await stamp(page, "Bled", 63.8);
     await stamp(page, "Gutted", 63.5);
@@ -208,7 +208,7 @@ test("a trip is planned with its ice, and the box topped up", { tag: "@phone" },
   await test.step("what is missing is said beside its field", async () => {
     await page.goto("/k/harbour/cold");
     await page.getByRole("link", { name: "Plan the ice" }).click();
-    await page.getByLabel("Species").fill("cod");
+    await page.getByLabel("Species").fill("Atlantic cod");
     await page.keyboard.press("Escape");
     await page.getByLabel("How many").fill("8");
     await page.getByLabel("Fish now").fill("12");
@@ -226,7 +226,7 @@ test("a trip is planned with its ice, and the box topped up", { tag: "@phone" },
     await expect(page.locator("#ice-total")).toHaveText("5.53 kg"); // 25·3.75·12/334 + 1.2567·20·8·3600/334000
     await expect(page.locator(".plan-answer")).toContainText("to hold 2.17 kg");
     await expect(page.locator(".plan-answer")).toContainText("it lasts the whole time");
-    await expect(page).toHaveURL(/species=cod/);
+    await expect(page).toHaveURL(/species=Atlantic\+cod/);
     await expect(page.locator("table.ways tbody tr")).toHaveCount(4);
     const hours = await page.locator("table.ways tbody td:nth-child(2)").allTextContents();
     const [boxed, slurry, racked, gel] = hours.map((t) => (t.endsWith("min") ? parseFloat(t) / 60 : parseFloat(t)));

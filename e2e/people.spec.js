@@ -28,7 +28,7 @@ const onShift = (page, name) => expect(page.getByRole("link", { name: `On shift:
 
 // warm receives fish too warm to be accepted, and opens its inspection.
 async function warm(page, phone) {
-  const card = await receive(page, { species: "Whiting", core: 7.4 });
+  const card = await receive(page, { species: "European whiting", core: 7.4 });
   await page.goto(card + "/inspect?scheme=quick");
   await choose(page, [0, 0, 0, 0, 0], phone);
   await page.getByLabel("Decision").selectOption("accept_cook");

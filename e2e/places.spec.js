@@ -61,8 +61,8 @@ test("a night in which the walk-in failed: one page, all lots at once", async ({
   await page.locator(".docket-fields summary").click();
   await page.getByLabel("Arrived").fill(local(-10));
   for (const [i, line] of [
-    { species: "Cod", form: "gutted", count: 6, weight: 9, core: 0.6, caught: 40 },
-    { species: "Halibut", form: "gutted", count: 1, weight: 90, core: 0.2, caught: 40 },
+    { species: "Atlantic cod", form: "gutted", count: 6, weight: 9, core: 0.6, caught: 40 },
+    { species: "Atlantic halibut", form: "gutted", count: 1, weight: 90, core: 0.2, caught: 40 },
     { species: "Mackerel", form: "whole", count: 10, weight: 4, core: 0.9, caught: 20 },
   ].entries()) {
     if (i) await page.getByRole("button", { name: "Add a line" }).click();
@@ -315,7 +315,7 @@ test("a chilled vacuum pack without a record stops; raw fish is not packed witho
   await expect(page.getByRole("heading", { name: "Reduced-oxygen clock", exact: true })).toBeVisible();
   await page.goto("/k/harbour/deliveries/receive");
   await page.getByLabel("Supplier", { exact: true }).fill("Dunlin Fish Merchants");
-  await fillLine(page, 0, { species: "Cod", form: "gutted", count: 2, weight: 6, core: 1.1, ice: "well_iced", caught: 40 });
+  await fillLine(page, 0, { species: "Atlantic cod", form: "gutted", count: 2, weight: 6, core: 1.1, ice: "well_iced", caught: 40 });
   await page.getByRole("button", { name: "Receive 1 lot" }).click();
   await page.getByRole("link", { name: "Card", exact: true }).click();
   await openAct(page, /^Pack$/);

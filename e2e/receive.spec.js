@@ -22,6 +22,7 @@ test("three lines from a new supplier", { tag: "@phone" }, async ({ page }, info
     await effort.type(species.slice(0, 3), i ? undefined : field("species"));
     await expect(page.locator(".found-item").first()).toContainText(new RegExp(species, "i"));
     await effort.press("Enter");
+    if (await page.locator(".found-item").first().isVisible()) await effort.press("Enter"); // several fish are called so: the first is what is bought here
     await expect(field("form")).toBeFocused();
     await effort.choose(field("form"), form);
     for (const text of [count, kg, core]) {
@@ -34,7 +35,7 @@ test("three lines from a new supplier", { tag: "@phone" }, async ({ page }, info
   await expect(page.locator(".code-big")).toHaveCount(3);
   console.log(`      three lines from a new supplier, ${info.project.name}: ${effort}`);
   expect(effort.taps).toBeLessThanOrEqual(15);
-  expect(effort.keys).toBeLessThanOrEqual(50);
+  expect(effort.keys).toBeLessThanOrEqual(52); // two of the three names are asked about: a key each
 });
 
 test("a kitchen does not begin with an empty fridge: six fish in one go", { tag: "@phone" }, async ({ page }, info) => {

@@ -5,7 +5,7 @@ const scored = (page, n) => expect(page.locator("#look")).toContainText(new RegE
 
 test("one fish, nine signs: each in sight, recorded in a dozen taps", { tag: "@phone" }, async ({ page }, info) => {
   const phone = info.project.name === "phone";
-  const card = await receive(page, { species: "Cod", form: "gutted", count: 1, weight: 3.1 });
+  const card = await receive(page, { species: "Atlantic cod", form: "gutted", count: 1, weight: 3.1 });
   const effort = await new Effort(page).start(card + "/inspect");
   for (let n = 1; n <= 9; n++) {
     await expect(page.locator(".sign-now .sign-n")).toHaveText(new RegExp(`^${n}/`));

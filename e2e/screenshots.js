@@ -58,7 +58,7 @@ async function inspect(viewport, name, fish, boxes) {
   await page.evaluate(() => scrollTo(0, 0));
   await shoot(page, name);
 }
-await inspect(desk, "inspect", "Cod", [[2, 2, 1, 2, 2, 2, 3]]);
+await inspect(desk, "inspect", "Atlantic cod", [[2, 2, 1, 2, 2, 2, 3]]);
 
 const failure = await open(desk, "/cold");
 await failure.getByRole("link", { name: "Effect on the fish" }).first().click();

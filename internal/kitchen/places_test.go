@@ -210,7 +210,7 @@ func TestFindAndDue(t *testing.T) {
 		dos = append(dos, d.Do+" "+d.Name)
 	}
 	slices.Sort(dos)
-	if got := strings.Join(dos, ", "); got != "Inspect Anglerfish, Inspect Cod, Move Anglerfish, Move Cod" {
+	if got := strings.Join(dos, ", "); got != "Inspect Anglerfish, Inspect Atlantic cod, Move Anglerfish, Move Atlantic cod" {
 		t.Errorf("due: %s", got)
 	}
 	version, err := b.Version(b.ctx)

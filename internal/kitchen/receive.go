@@ -24,6 +24,7 @@ type Delivery struct {
 	ArrivedAt time.Time
 	OrderID   uuid.UUID      // the order that came in with it; zero for none
 	Caught    *lot.Caught    // how our own catch came on deck; nil for what somebody delivers
+	Unlisted  []string       // names of fish that nobody finds in the catalogue: each becomes a species of the kitchen's own
 	Unread    invalid.Errors // what could not be read of it: with any of it nothing is stored
 	Lines     []lot.Received // DeliveryID, Line, Code and SupplierID are filled in here
 }
@@ -53,6 +54,7 @@ func (k *Kitchen) Receive(ctx context.Context, d Delivery) error {
 	if err != nil {
 		return err
 	}
+	w.Catalogue = a.Site.withUnlisted(d.Unlisted)
 	facts := w.Facts()
 	for i, line := range d.Lines {
 		prefix := fmt.Sprintf("lines[%d].", i)
@@ -88,6 +90,9 @@ func (c *change) receive(ctx context.Context, d Delivery) ([]*changedLot, error)
 	site := c.a.Site.ID
 	_, err := c.Docket(ctx, store.DocketParams{SiteID: site, ID: d.ID})
 	if !errors.Is(err, ErrNotFound) {
+		return nil, err
+	}
+	if err := c.unlisted(ctx, d.Unlisted); err != nil {
 		return nil, err
 	}
 	supplier, err := c.AddSupplier(ctx, store.AddSupplierParams{SiteID: site, Name: d.Supplier})

@@ -13,7 +13,6 @@ import (
 	"leancatch/internal/core/freshness"
 	"leancatch/internal/core/invalid"
 	"leancatch/internal/core/safety"
-	"leancatch/internal/core/species"
 	"leancatch/internal/core/unit"
 	"leancatch/internal/store"
 )
@@ -101,12 +100,10 @@ type Site struct {
 	LockMinutes  int64    // of quiet, after which a tablet asks for the PIN again
 	Currency     string   // in which money is counted: a code of ISO 4217
 	CheckHours   []string // at which places without a logger are read by hand
+	OwnSpecies   string   // the species that it made, as JSON; "" for none
 }
 
 func siteOf(row store.Site) Site { return Site(row) }
-
-// Catalogue is the species that the kitchen knows: today the same for all.
-func (s Site) Catalogue() species.Catalogue { return species.Builtin() }
 
 // Sites lists all kitchens of the installation.
 func (k *Kitchen) Sites(ctx context.Context) ([]Site, error) {

@@ -188,6 +188,15 @@ type HouseScheme struct {
 	PersonID  int64
 }
 
+type HouseSpecy struct {
+	SiteID    int64
+	ID        string
+	Version   int64
+	Data      []byte
+	CreatedAt time.Time
+	PersonID  int64
+}
+
 type Humidity struct {
 	SiteID  int64
 	ProbeID int64
@@ -575,6 +584,7 @@ type Site struct {
 	LockMinutes  int64
 	Currency     string
 	CheckHours   []string
+	OwnSpecies   string
 }
 
 type SiteVersion struct {

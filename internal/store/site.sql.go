@@ -12,7 +12,7 @@ import (
 
 const addSite = `-- name: AddSite :one
 insert into site (slug, name, time_zone, profile, transport_c, service_hours, check_hours)
-values ($1, $2, $3, $4, $5, $6, coalesce($7::text[], '{}')) returning id, slug, name, time_zone, profile, transport_c, service_hours, next_lot, wage_cents, quiet_from, quiet_to, altitude_m, check_days, thaw_school, lock_minutes, currency, check_hours
+values ($1, $2, $3, $4, $5, $6, coalesce($7::text[], '{}')) returning id, slug, name, time_zone, profile, transport_c, service_hours, next_lot, wage_cents, quiet_from, quiet_to, altitude_m, check_days, thaw_school, lock_minutes, currency, check_hours, own_species
 `
 
 type AddSiteParams struct {
@@ -54,6 +54,7 @@ func (q *Queries) AddSite(ctx context.Context, arg AddSiteParams) (Site, error) 
 		&i.LockMinutes,
 		&i.Currency,
 		&i.CheckHours,
+		&i.OwnSpecies,
 	)
 	return i, err
 }
@@ -218,7 +219,7 @@ func (q *Queries) SetSupplierKind(ctx context.Context, arg SetSupplierKindParams
 }
 
 const siteByID = `-- name: SiteByID :one
-select id, slug, name, time_zone, profile, transport_c, service_hours, next_lot, wage_cents, quiet_from, quiet_to, altitude_m, check_days, thaw_school, lock_minutes, currency, check_hours from site where id = $1
+select id, slug, name, time_zone, profile, transport_c, service_hours, next_lot, wage_cents, quiet_from, quiet_to, altitude_m, check_days, thaw_school, lock_minutes, currency, check_hours, own_species from site where id = $1
 `
 
 func (q *Queries) SiteByID(ctx context.Context, id int64) (Site, error) {
@@ -242,12 +243,13 @@ func (q *Queries) SiteByID(ctx context.Context, id int64) (Site, error) {
 		&i.LockMinutes,
 		&i.Currency,
 		&i.CheckHours,
+		&i.OwnSpecies,
 	)
 	return i, err
 }
 
 const siteBySlug = `-- name: SiteBySlug :one
-select id, slug, name, time_zone, profile, transport_c, service_hours, next_lot, wage_cents, quiet_from, quiet_to, altitude_m, check_days, thaw_school, lock_minutes, currency, check_hours from site where slug = $1
+select id, slug, name, time_zone, profile, transport_c, service_hours, next_lot, wage_cents, quiet_from, quiet_to, altitude_m, check_days, thaw_school, lock_minutes, currency, check_hours, own_species from site where slug = $1
 `
 
 func (q *Queries) SiteBySlug(ctx context.Context, slug string) (Site, error) {
@@ -271,12 +273,13 @@ func (q *Queries) SiteBySlug(ctx context.Context, slug string) (Site, error) {
 		&i.LockMinutes,
 		&i.Currency,
 		&i.CheckHours,
+		&i.OwnSpecies,
 	)
 	return i, err
 }
 
 const sites = `-- name: Sites :many
-select id, slug, name, time_zone, profile, transport_c, service_hours, next_lot, wage_cents, quiet_from, quiet_to, altitude_m, check_days, thaw_school, lock_minutes, currency, check_hours from site order by id
+select id, slug, name, time_zone, profile, transport_c, service_hours, next_lot, wage_cents, quiet_from, quiet_to, altitude_m, check_days, thaw_school, lock_minutes, currency, check_hours, own_species from site order by id
 `
 
 func (q *Queries) Sites(ctx context.Context) ([]Site, error) {
@@ -306,6 +309,7 @@ func (q *Queries) Sites(ctx context.Context) ([]Site, error) {
 			&i.LockMinutes,
 			&i.Currency,
 			&i.CheckHours,
+			&i.OwnSpecies,
 		); err != nil {
 			return nil, err
 		}

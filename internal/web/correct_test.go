@@ -81,10 +81,10 @@ func TestCorrectingAReceipt(t *testing.T) {
 	_, page := s.get("/k/quay/lots/" + s.lot.LotID.String())
 	link := regexp.MustCompile(`/k/quay/lots/[0-9a-f-]+/entries/[0-9a-f-]+/correct`).FindString(page)
 	_, page = s.get(link)
-	if !strings.Contains(page, `value="Cod"`) {
+	if !strings.Contains(page, `value="Atlantic cod"`) {
 		t.Fatal("the form does not say what the entry says")
 	}
-	sent := url.Values{"event_id_new": {kitchen.NewID().String()}, "seen": {"1"}, "sent": {"1"}, "data.species": {"Cod"},
+	sent := url.Values{"event_id_new": {kitchen.NewID().String()}, "seen": {"1"}, "sent": {"1"}, "data.species": {"Atlantic cod"},
 		"data.form": {"whole"}, "data.count": {"1"}, "data.weight_kg": {"heavy"}, "data.core_celsius": {"0.5"},
 		"data.ice": {"well_iced"}, "data.supplier_lot": {"kept as typed"}, "data.place_id": {"1"}, "reason": {""}}
 	for _, name := range []string{"data.claim.at", "data.claim.means"} {

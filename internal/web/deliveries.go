@@ -395,9 +395,13 @@ func (v receiveView) removeLine(n int) {
 	}
 }
 
+// mostFound is how many species a search shows.
+const mostFound = 8
+
 type speciesView struct {
 	ID    string // of the field that it fills
 	Found []species.Species
+	Meant string // the id of the one that is surely meant; "" where a person has to say which
 }
 
 // speciesSearch lists what the catalogue has for a text, as buttons that fill
@@ -406,7 +410,12 @@ func (s *Server) speciesSearch(c *gin.Context) {
 	field := c.Query("field")
 	v := speciesView{ID: cmp.Or(c.Query("id"), field)}
 	if text := strings.TrimSpace(c.Query(field)); text != "" {
-		v.Found = kitchen.ActorFrom(c.Request.Context()).Site.Catalogue().Search(text, 6)
+		found, meant, err := s.kitchen.FindSpecies(c.Request.Context(), text, mostFound)
+		if err != nil {
+			s.fail(c, err)
+			return
+		}
+		v.Found, v.Meant = found, meant.ID
 	}
 	s.render(c, http.StatusOK, "receive", "species", s.page(c, "", "", v))
 }

@@ -71,7 +71,7 @@ func (f sheet) altered() (values url.Values, changed []string) {
 			now = "03:15"
 		case "species":
 			if now = "Haddock"; was == now {
-				now = "Cod"
+				now = "Atlantic cod"
 			}
 		case "text", "textarea":
 			now = "typed by hand"

@@ -135,17 +135,54 @@ func (in *input) odd(field string, over float64) {
 	}
 }
 
+// mostGuesses is how many species an error beside a field names.
+const mostGuesses = 4
+
 // species reads a species as a person types it; one without an ID, with an error,
-// where the catalogue does not know it.
+// where the catalogue does not know it, or where several are called so.
 func (in *input) species(field string) species.Species {
-	catalogue := in.actor.Site.Catalogue()
-	sp, ok := catalogue.Find(in.Text(field))
-	if !ok {
-		if near, ok := catalogue.Near(in.Text(field)); ok {
-			in.Bad.Add(field, "is not in the catalogue; did you mean %s?", near.Name)
+	catalogue, text := in.actor.Site.Catalogue(), in.Text(field)
+	named := catalogue.Named(text)
+	if len(named) == 1 {
+		return named[0]
+	}
+	if len(named) > 1 {
+		in.Bad.Add(field, "is what several fish are called. Which one: %s?", orList(named))
+	} else if near := catalogue.Suggest(text); len(near) > 0 {
+		in.Bad.Add(field, "is not in the catalogue; did you mean %s?", orList(near))
+	}
+	return species.Species{}
+}
+
+// hazardTags are the hazards of a species in a word each.
+func hazardTags(s species.Species) []string {
+	var tags []string
+	for _, h := range []struct {
+		is   bool
+		text string
+	}{{s.Sale == species.SaleRefuse, "may not be sold"}, {s.Sale == species.SaleWarn, "warning"}, {s.HistamineRules(), "histamine"},
+		{s.Ciguatera, "reef"}} {
+		if h.is {
+			tags = append(tags, h.text)
 		}
 	}
-	return sp
+	return tags
+}
+
+// orList names the first of some species.
+func orList(list []species.Species) string {
+	names := make([]string, 0, mostGuesses)
+	for _, s := range list[:min(len(list), mostGuesses)] {
+		names = append(names, s.Name)
+	}
+	last := len(names) - 1
+	switch {
+	case len(list) > mostGuesses:
+		return strings.Join(names, ", ") + " or another"
+	case last == 0:
+		return names[0]
+	}
+	return strings.Join(names[:last], ", ") + " or " + names[last]
 }
 
 // fish reads what was chosen for one fish: sign-<id> fields, explanations and

@@ -68,7 +68,7 @@ func TestAPlanSaysWhatItIsShortBy(t *testing.T) {
 	})
 	status, page := s.press("/k/quay/cold/thaw/plan", url.Values{"what": {"cod/fillet_skinless"}, "portions": {"14"}, "portion": {"160"},
 		"serve_at": {s.k.Now().Add(40 * time.Hour).UTC().Format(form.LocalTime)}, "end_use": {"cook"}})
-	if status != 200 || !strings.Contains(page, "14 × 160 g of cod, fillet, skinless: 4 short") {
+	if status != 200 || !strings.Contains(page, "14 × 160 g of Atlantic cod, fillet, skinless: 4 short") {
 		t.Errorf("status %d: it does not say that ten fillets are no fourteen portions", status)
 	}
 }
@@ -198,7 +198,7 @@ func TestUnusualValuesAreAskedAboutOnce(t *testing.T) {
 		t.Errorf("a core of 34 °C: status %d", status)
 	}
 	line := url.Values{"new_id": {kitchen.NewID().String()}, "lines": {"1"}, "supplier": {"Fulmar Landing"}, "action": {"receive"},
-		"arrived_at": {s.k.Now().UTC().Format(form.LocalTime)}, "line-0-species": {"cod"}, "line-0-form": {"gutted"}, "line-0-count": {"1"},
+		"arrived_at": {s.k.Now().UTC().Format(form.LocalTime)}, "line-0-species": {"Atlantic cod"}, "line-0-form": {"gutted"}, "line-0-count": {"1"},
 		"line-0-weight_kg": {"3.2 kg"}, "line-0-core_celsius": {"0.5"}, "line-0-ice": {"well_iced"}, "line-0-place_id": {"1"},
 		"line-0-claim.means": {"caught"}, "line-0-label-day": {s.k.Now().AddDate(-2, 0, 0).Format(time.DateOnly)}}
 	status, page = s.submit("/k/quay/deliveries/receive", line)

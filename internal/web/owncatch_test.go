@@ -66,13 +66,13 @@ func TestOwnCatchForms(t *testing.T) {
 	}
 	before := count()
 	if status, _ = s.submit("/k/quay/deliveries/own-catch",
-		fields("new_id", kitchen.NewID().String(), "species", "cod", "count", "2", "weight_kg", "5", "water_celsius", "cold",
+		fields("new_id", kitchen.NewID().String(), "species", "Atlantic cod", "count", "2", "weight_kg", "5", "water_celsius", "cold",
 			"vessel", "Tern", "place_id", "1")); status != 422 || count() != before {
 		t.Errorf("water that is no number: status %d, %d lots more", status, count()-before)
 	}
 	docket := fields("new_id", kitchen.NewID().String(), "lines", "1", "supplier", "Skua Day-boat", "arrived_at",
 		time.Now().UTC().Format(form.LocalTime),
-		"line-0-species", "cod", "line-0-form", "whole", "line-0-count", "2", "line-0-weight_kg", "5", "line-0-core_celsius",
+		"line-0-species", "Atlantic cod", "line-0-form", "whole", "line-0-count", "2", "line-0-weight_kg", "5", "line-0-core_celsius",
 		"cold", "line-0-ice", "well_iced", "line-0-place_id", "1")
 	if status, _ = s.submit("/k/quay/deliveries/receive", docket); status != 422 || count() != before {
 		t.Errorf("a core that is no number: status %d, %d lots more", status, count()-before)
@@ -165,12 +165,12 @@ func TestIceForms(t *testing.T) {
 		fields("new_id", kitchen.NewID().String(), "kind", "added", "kg", "2")); status != 404 {
 		t.Errorf("a place that is not there: status %d", status)
 	}
-	if status, page = s.get("/k/quay/cold/ice-plan?species=codd&weight_kg=&count=8&from=12&outside=20&hours=8&place_id=" +
+	if status, page = s.get("/k/quay/cold/ice-plan?species=hadock&weight_kg=&count=8&from=12&outside=20&hours=8&place_id=" +
 		box); status != 422 {
 		t.Errorf("a plan for codd: status %d", status)
 	}
-	s.holds(page, "did you mean Cod?", `value="codd"`)
-	if status, page = s.get("/k/quay/cold/ice-plan?species=cod&weight_kg=25&count=8&from=12&outside=20&hours=8&place_id=" +
+	s.holds(page, "did you mean Haddock?", `value="hadock"`)
+	if status, page = s.get("/k/quay/cold/ice-plan?species=Atlantic+cod&weight_kg=25&count=8&from=12&outside=20&hours=8&place_id=" +
 		box); status != 200 {
 		t.Errorf("a good plan: status %d", status)
 	}

@@ -80,7 +80,10 @@ func (s *Server) copyScheme(c *gin.Context) {
 // findScheme loads the scheme of the address, for the species asked for.
 func (s *Server) findScheme(c *gin.Context) (schemeView, error) {
 	v := schemeView{Decisions: freshness.Decisions, Saved: c.Query("saved") != ""}
-	v.Species, _ = kitchen.ActorFrom(c.Request.Context()).Site.Catalogue().Find(c.Query("species"))
+	catalogue, known := kitchen.ActorFrom(c.Request.Context()).Site.Catalogue(), false
+	if v.Species, known = catalogue.Get(c.Query("species")); !known { // of a link; else as a person types it
+		v.Species, _ = catalogue.Find(c.Query("species"))
+	}
 	schemes, err := s.kitchen.Schemes(c.Request.Context(), v.Species)
 	if err != nil {
 		return v, err

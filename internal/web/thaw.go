@@ -138,7 +138,7 @@ func drawThaws(d drawing.Thaws) template.HTML {
 
 // Title says what is thawed.
 func (t thawPlan) Title() string {
-	title := fmt.Sprintf("%d × %.0f g of %s, %s", t.Portions, 1000*t.PortionKg, strings.ToLower(t.Species.Name),
+	title := fmt.Sprintf("%d × %.0f g of %s, %s", t.Portions, 1000*t.PortionKg, t.Species.Name,
 		strings.ToLower(lot.FormName(t.Thaw.Form)))
 	if short := t.Short(); short > 0 {
 		title += fmt.Sprintf(": %d short", short)

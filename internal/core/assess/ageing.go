@@ -9,6 +9,7 @@ import (
 
 	"leancatch/internal/core/ageing"
 	"leancatch/internal/core/lot"
+	"leancatch/internal/core/species"
 )
 
 // Cabinet is an ageing cabinet with its air, as far as its fish want it.
@@ -112,7 +113,10 @@ func (t assessor) ageing() *AgeingAssessment {
 			a.Excursions = append(a.Excursions, x)
 		}
 	}
-	yield := s.Species().SkinOn.Mid()
+	yield := 0.0
+	if basis, ok := species.BasisOf(s.Form); ok {
+		yield = s.Species().Fillets(basis, false).Mid()
+	}
 	a.Usable = ageing.Usable(a.Loss.Mid, yield, s.Received.SpeciesID, learnt)
 	a.UsableThen = ageing.Usable(stay.Target, yield, s.Received.SpeciesID, learnt)
 	days := a.Policy.Days.Hi

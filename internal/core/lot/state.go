@@ -91,9 +91,12 @@ func (s *State) Log() []uuid.UUID {
 	return ids
 }
 
-// Species returns the catalogue's entry for the lot.
+// Species returns the catalogue's entry for the lot: as farmed, where its papers say so.
 func (s *State) Species() species.Species {
 	sp, _ := s.catalogue.Get(s.Received.SpeciesID)
+	if s.Declared.Origin == Farmed {
+		return sp.AsFarmed()
+	}
 	return sp
 }
 

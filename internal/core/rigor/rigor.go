@@ -12,6 +12,7 @@ import (
 	"math"
 	"sync"
 
+	"leancatch/internal/core/coldchain"
 	"leancatch/internal/core/refs"
 	"leancatch/internal/core/species"
 )
@@ -90,7 +91,7 @@ func At(s species.Species, celsius float64, stressed *bool) Times {
 	basis := Between
 	if len(rows) == 0 {
 		basis = OtherSpecies
-		rows = rowsOf(func(r row) bool { return r.Waters == s.Habitat })
+		rows = rowsOf(func(r row) bool { return r.Waters == s.Habitat || s.Model() == coldchain.Mixed })
 	}
 	var t Times
 	if basis == OtherSpecies { // each kin answers; the range spans all
@@ -102,7 +103,7 @@ func At(s species.Species, celsius float64, stressed *bool) Times {
 		t = spanOf(rows, celsius, *stressed)
 		t.Basis = Between
 	}
-	if s.Habitat == "warm" {
+	if s.Model() != coldchain.Temperate {
 		t.Warning = warmWater
 	}
 	return t

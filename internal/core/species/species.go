@@ -1,16 +1,15 @@
 // Package species is the catalogue of the fish that the trade handles: what
-// each is, how it spoils, what hazards it carries and what it yields. The data
-// is catalogue.csv; origins.json states where each field comes from.
+// each is and is called, how it spoils, what hazards it carries and what it
+// yields. The data is catalogue.csv; origins.json states where each field comes from.
+//
+//	cod, ok := species.Builtin().Get("cod")
+//	named := species.Builtin().Named("snapper") // more than one: ask which
 package species
 
 import (
-	"bytes"
 	_ "embed"
-	"encoding/csv"
-	"encoding/json"
 	"fmt"
 	"slices"
-	"strconv"
 	"strings"
 	"sync"
 
@@ -43,7 +42,7 @@ const (
 // Concern is a level of worry.
 type Concern string
 
-// The levels of concern.
+// The levels of concern. Low is not none.
 const (
 	Low  Concern = "low"
 	High Concern = "high"
@@ -68,6 +67,9 @@ type Range struct {
 // Mid is the middle of the range.
 func (r Range) Mid() float64 { return (r.Lo + r.Hi) / 2 }
 
+// Times is the range times a factor.
+func (r Range) Times(f float64) Range { return Range{r.Lo * f, r.Hi * f} }
+
 // Composition is the make-up of the flesh, mass fractions as printed in the
 // source: normalise them to a sum of 1 before computing with them.
 type Composition struct {
@@ -77,49 +79,150 @@ type Composition struct {
 	Ash     float64 `json:"ash"`
 }
 
-// Species is one entry of the catalogue.
+// Name is a market name and where it is used.
+type Name struct {
+	Text   string `json:"name"`
+	Region string `json:"region,omitempty"` // a country, by ISO 3166; "" for everywhere
+}
+
+// Spawning is when a species spawns in an area, months of the year; From may be
+// later than To, over the turn of the year.
+type Spawning struct {
+	Area string `json:"area"`
+	From int    `json:"from"`
+	To   int    `json:"to"`
+}
+
+// In reports whether a month, 1 to 12, is one of spawning.
+func (s Spawning) In(month int) bool {
+	if s.From <= s.To {
+		return s.From <= month && month <= s.To
+	}
+	return month >= s.From || month <= s.To
+}
+
+// Farmed is what is otherwise where the species is farmed. What it leaves zero is as
+// of wild fish.
+type Farmed struct {
+	Fat         string      `json:"fat_class,omitempty"`
+	Composition Composition `json:"composition,omitzero"`
+	ShelfLife   Range       `json:"shelf_life_days,omitzero"`
+	Parasite    Concern     `json:"parasite_concern"`
+}
+
+// Species is one entry of the catalogue; of fish that is farmed, as it is wild.
 type Species struct {
 	ID          string      `json:"id"`
-	Name        string      `json:"name"`
-	Aliases     []string    `json:"aliases"`
+	Name        string      `json:"name"`         // no other species is called so
+	Aliases     []string    `json:"aliases"`      // all its other names
+	Names       []Name      `json:"names"`        // those of them that mean this species where they are used
+	Also        []string    `json:"shared_names"` // those that several species go by
 	Scientific  string      `json:"scientific"`
 	Family      string      `json:"family"`
 	Body        Body        `json:"body"`
-	Figure      string      `json:"figure"` // the silhouette it is drawn with
-	Group       string      `json:"group"`  // white, blue or shark
-	Habitat     string      `json:"habitat"`
+	Figure      string      `json:"figure"`    // the silhouette it is drawn with
+	Group       string      `json:"group"`     // white, blue or shark
+	Habitat     string      `json:"habitat"`   // temperate, warm or mixed
 	Fat         string      `json:"fat_class"` // lean, medium or fatty
 	Composition Composition `json:"composition"`
 	// ShelfLife is the life in melting ice, days. Its lower end predicts the
 	// life left, its middle reads the age: the two are never mixed.
-	ShelfLife   Range     `json:"shelf_life_days"`
-	Histamine   Histamine `json:"histamine_former"`
-	Parasite    Concern   `json:"parasite_concern"`
-	Ciguatera   bool      `json:"ciguatera_concern"`
-	Sale        Sale      `json:"sale_restriction"`
-	SkinOn      Range     `json:"yield_skin_on"`     // fillets, share of the whole fish
-	Skinless    Range     `json:"yield_skinless"`    // fillets, share of the whole fish
-	GutLoss     float64   `json:"gutting_loss"`      // share of the whole fish
-	HeadLoss    float64   `json:"heading_loss"`      // share of the whole fish, after gutting
-	Stock       bool      `json:"frames_make_stock"` //
-	LooseScales bool      `json:"loose_scales"`      // sheds scales when fresh
-	Origin      Origins   `json:"origins,omitzero"`  // where each field comes from
-	searchText  string    //
+	ShelfLife   Range      `json:"shelf_life_days"`
+	Farmed      *Farmed    `json:"farmed,omitempty"` // nil where it is not
+	Histamine   Histamine  `json:"histamine_former"`
+	Parasite    Concern    `json:"parasite_concern"`
+	Ciguatera   bool       `json:"ciguatera_concern"`
+	Mercury     bool       `json:"mercury_concern"` // some guests are advised against it
+	Sale        Sale       `json:"sale_restriction"`
+	YieldOf     Basis      `json:"yield_of"`          // what the yields are shares of
+	SkinOn      Range      `json:"yield_skin_on"`     // fillets
+	Skinless    Range      `json:"yield_skinless"`    // fillets
+	GutLoss     float64    `json:"gutting_loss"`      // share of the whole fish
+	HeadLoss    float64    `json:"heading_loss"`      // share of the whole fish, after gutting
+	Stock       bool       `json:"frames_make_stock"` //
+	LooseScales bool       `json:"loose_scales"`      // sheds scales when fresh
+	Spawns      []Spawning `json:"spawns,omitempty"`  // its flesh is softer then
+	House       *House     `json:"house,omitempty"`   // nil for what comes with the application
+	Origin      Origins    `json:"origins,omitzero"`  // where each field comes from
+	names       []string   // all of them, as texts are compared
 }
 
 // Origins names the source of each field.
 type Origins map[string]refs.Cited
 
-// Model is the spoilage model of the species.
+// Model is the spoilage model of the species: the careful one where its waters are
+// mixed or not known.
 func (s Species) Model() coldchain.Model {
-	if s.Habitat == "warm" {
+	switch s.Habitat {
+	case "temperate":
+		return coldchain.Temperate
+	case "warm":
 		return coldchain.Warm
 	}
-	return coldchain.Temperate
+	return coldchain.Mixed
+}
+
+// AsFarmed is the species as it is where it is farmed.
+func (s Species) AsFarmed() Species {
+	f := s.Farmed
+	if f == nil {
+		return s
+	}
+	s.Parasite = f.Parasite
+	if f.Fat != "" {
+		s.Fat = f.Fat
+	}
+	if f.Composition != (Composition{}) {
+		s.Composition = f.Composition
+	}
+	if f.ShelfLife != (Range{}) {
+		s.ShelfLife = f.ShelfLife
+	}
+	return s
 }
 
 // HistamineRules reports whether the histamine rules apply.
 func (s Species) HistamineRules() bool { return s.Histamine != NotFormer }
+
+// Basis is the state of a fish whose weight a share is taken of.
+type Basis string
+
+// The bases.
+const (
+	Whole        Basis = "whole"
+	Gutted       Basis = "gutted"
+	HeadedGutted Basis = "headed_gutted"
+	TailOnly     Basis = "tail"
+)
+
+// BasisOf is the state of a fish in a form of delivery; false for what is cut already.
+func BasisOf(form string) (Basis, bool) {
+	basis, ok := map[string]Basis{"whole": Whole, "gutted": Gutted, "gutted_gills_out": Gutted, "headed_gutted": HeadedGutted,
+		"tail": TailOnly}[form]
+	return basis, ok
+}
+
+// ofWhole is the share of the whole fish that a basis weighs.
+func (s Species) ofWhole(b Basis) float64 {
+	switch b {
+	case Gutted:
+		return 1 - s.GutLoss
+	case HeadedGutted, TailOnly:
+		return 1 - s.GutLoss - s.HeadLoss
+	}
+	return 1
+}
+
+// Fillets is the expected yield of fillets with or without skin, as a share of a fish
+// weighed in the state of the basis.
+func (s Species) Fillets(of Basis, skinless bool) Range {
+	yield := s.SkinOn
+	if skinless {
+		yield = s.Skinless
+	}
+	r := yield.Times(s.ofWhole(s.YieldOf) / s.ofWhole(of))
+	return Range{min(r.Lo, 1), min(r.Hi, 1)}
+}
 
 //go:embed catalogue.csv
 var catalogueCSV []byte
@@ -128,7 +231,21 @@ var catalogueCSV []byte
 var originsJSON []byte
 
 // Catalogue is a list of species by name. The zero Catalogue knows none.
-type Catalogue struct{ list []Species }
+type Catalogue struct {
+	list []Species
+	byID map[string]int
+}
+
+// New is a catalogue of some species.
+func New(list []Species) Catalogue {
+	c := Catalogue{list: slices.Clone(list), byID: map[string]int{}}
+	slices.SortFunc(c.list, func(a, b Species) int { return strings.Compare(a.Name, b.Name) })
+	for i := range c.list {
+		c.list[i].names = c.list[i].comparable()
+		c.byID[c.list[i].ID] = i
+	}
+	return c
+}
 
 // Builtin is the catalogue that comes with the application.
 var Builtin = sync.OnceValue(func() Catalogue {
@@ -136,7 +253,7 @@ var Builtin = sync.OnceValue(func() Catalogue {
 	if err != nil {
 		panic(fmt.Sprintf("species: embedded catalogue: %v", err))
 	}
-	return Catalogue{list}
+	return New(list)
 })
 
 // All lists the catalogue by name. The caller must not change it.
@@ -144,125 +261,8 @@ func (c Catalogue) All() []Species { return c.list }
 
 // Get returns the species with the id.
 func (c Catalogue) Get(id string) (Species, bool) {
-	for _, s := range c.list {
-		if s.ID == id {
-			return s, true
-		}
+	if i, ok := c.byID[id]; ok {
+		return c.list[i], true
 	}
 	return Species{}, false
-}
-
-// Search returns at most limit species that match the text, best first: by a
-// name that begins with it, the market name before an alias, by a word in a name,
-// by any part of a name, a scientific name or an id.
-func (c Catalogue) Search(text string, limit int) []Species {
-	text = strings.ToLower(strings.TrimSpace(text))
-	var ranked [4][]Species
-	for _, s := range c.list {
-		if r := rank(s, text); r < len(ranked) {
-			ranked[r] = append(ranked[r], s)
-		}
-	}
-	other := func(s Species) int { // an alias begins with it
-		if strings.HasPrefix(strings.ToLower(s.Name), text) {
-			return 0
-		}
-		return 1
-	}
-	slices.SortStableFunc(ranked[1], func(a, b Species) int { return other(a) - other(b) })
-	found := slices.Concat(ranked[:]...)
-	return found[:min(limit, len(found))]
-}
-
-// Find resolves what a person typed: an id, or a name, an alias or a
-// scientific name in any case.
-func (c Catalogue) Find(text string) (Species, bool) {
-	text = strings.ToLower(strings.TrimSpace(text))
-	for _, s := range c.list {
-		if rank(s, text) == 0 {
-			return s, true
-		}
-	}
-	return Species{}, false
-}
-
-// Near guesses what was meant by a text that Find does not know: the best match
-// of its longest beginning that matches at all, of at least three letters.
-func (c Catalogue) Near(text string) (Species, bool) {
-	for runes := []rune(strings.TrimSpace(text)); len(runes) >= 3; runes = runes[:len(runes)-1] {
-		if found := c.Search(string(runes), 1); len(found) > 0 {
-			return found[0], true
-		}
-	}
-	return Species{}, false
-}
-
-// rank is 0 for an exact name, 1 for the beginning of one, 2 for the beginning
-// of a word, 3 for any part, 4 for no match.
-func rank(s Species, text string) int {
-	switch {
-	case strings.Contains(s.searchText, "|"+text+"|"):
-		return 0
-	case strings.Contains(s.searchText, "|"+text):
-		return 1
-	case strings.Contains(s.searchText, " "+text):
-		return 2
-	case strings.Contains(s.searchText, text):
-		return 3
-	}
-	return 4
-}
-
-func parse(table, origins []byte) ([]Species, error) {
-	rows, err := csv.NewReader(bytes.NewReader(table)).ReadAll()
-	if err != nil {
-		return nil, err
-	}
-	var from map[string]map[string]refs.Cited
-	if err := json.Unmarshal(origins, &from); err != nil {
-		return nil, fmt.Errorf("origins: %w", err)
-	}
-	column := map[string]int{}
-	for i, name := range rows[0] {
-		column[name] = i
-	}
-	var list []Species
-	for _, row := range rows[1:] {
-		text := func(name string) string { return row[column[name]] }
-		num := func(name string) float64 {
-			v, e := strconv.ParseFloat(text(name), 64)
-			if e != nil && err == nil {
-				err = fmt.Errorf("%s, column %s: %w", text("id"), name, e)
-			}
-			return v
-		}
-		s := Species{
-			ID: text("id"), Name: text("name"), Scientific: text("scientific"), Family: text("family"),
-			Body: Body(text("body")), Figure: text("figure"), Group: text("group"),
-			Habitat: text("habitat"), Fat: text("fat"),
-			Composition: Composition{num("water"), num("protein"), num("lipid"), num("ash")},
-			ShelfLife:   Range{num("shelf_lo"), num("shelf_hi")},
-			Histamine:   Histamine(text("histamine")), Parasite: Concern(text("parasite")),
-			Ciguatera: text("ciguatera") == "yes", Sale: Sale(text("sale")),
-			SkinOn:   Range{num("skin_on_lo"), num("skin_on_hi")},
-			Skinless: Range{num("skinless_lo"), num("skinless_hi")},
-			GutLoss:  num("gut_loss"), HeadLoss: num("head_loss"),
-			Stock: text("stock") == "yes", LooseScales: text("loose_scales") == "yes",
-			Origin: Origins{},
-		}
-		if text("aliases") != "" {
-			s.Aliases = strings.Split(text("aliases"), ";")
-		}
-		names := append([]string{s.ID, s.Name, s.Scientific}, s.Aliases...)
-		s.searchText = "|" + strings.ToLower(strings.Join(names, "|")) + "|"
-		for field, by := range from {
-			s.Origin[field] = by["default"]
-			if tag, ok := by[s.ID]; ok {
-				s.Origin[field] = tag
-			}
-		}
-		list = append(list, s)
-	}
-	slices.SortFunc(list, func(a, b Species) int { return strings.Compare(a.Name, b.Name) })
-	return list, err
 }

@@ -24,8 +24,7 @@ const portionSlack = 0.25
 //
 //	portions · portion / (1 − drip) / yield
 //
-// The yield from whole fish is the middle of the species' range; a gutted fish
-// is 1 − gutting loss of a whole one, and so on.
+// The yield is the middle of the species' range, in the state in which the fish is weighed.
 func Portions(s species.Species, form string, portions int, portionKg float64) Need {
 	share := Yield(s, form)
 	kg := float64(portions) * portionKg / (1 - DripShare) / share
@@ -38,16 +37,8 @@ func Portions(s species.Species, form string, portions int, portionKg float64) N
 
 // Yield is the share of a form that ends on plates.
 func Yield(s species.Species, form string) float64 {
-	whole := s.SkinOn.Mid()
-	switch form {
-	case "whole":
-		return whole
-	case "gutted", "gutted_gills_out":
-		return math.Min(1, whole/(1-s.GutLoss))
-	case "headed_gutted":
-		return math.Min(1, whole/(1-s.GutLoss-s.HeadLoss))
-	case "tail":
-		return 0.7
+	if basis, ok := species.BasisOf(form); ok {
+		return s.Fillets(basis, false).Mid()
 	}
 	return 1
 }

@@ -52,6 +52,11 @@ document.addEventListener("click", (e) => {
   }
   if (!e.target.closest(".found") && !e.target.matches("[hx-target]")) document.querySelectorAll(".found").forEach((f) => f.replaceChildren());
 });
+// It is gone once somebody goes on to another field.
+document.addEventListener("focusin", (e) => {
+  const here = e.target.closest(".field, .find");
+  for (const found of document.querySelectorAll(".found")) if (!here?.contains(found)) found.replaceChildren();
+});
 document.addEventListener("keydown", (e) => {
   const field = e.target.closest?.(".field, .find");
   const found = field?.querySelector(".found");
@@ -59,8 +64,10 @@ document.addEventListener("keydown", (e) => {
   const items = [...found.children];
   const at = items.indexOf(document.activeElement);
   if ((e.key === "Enter" || e.key === "Tab") && at < 0 && items[0].dataset.fill) {
+    const meant = items.find((i) => i.matches("[data-meant]")); // else the person has to say which
     if (e.key === "Enter") e.preventDefault();
-    items[0].click();
+    if (meant) meant.click();
+    else if (e.key === "Enter") items[0].focus();
   } else if (e.key === "ArrowDown") {
     e.preventDefault();
     items[Math.min(at + 1, items.length - 1)].focus();
