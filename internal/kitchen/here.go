@@ -36,6 +36,7 @@ type WhatIsHere struct {
 	Supplier    string         // "" for not known
 	Explanation string         // how it was kept until now, and how that is known
 	WarmestC    *float64       // that it may have been
+	Unlisted    []string       // as of a Delivery
 	Unread      invalid.Errors // what could not be read of it: with any of it nothing is stored
 	Lines       []HereLine
 }
@@ -67,6 +68,7 @@ func (k *Kitchen) StartWithWhatIsHere(ctx context.Context, in WhatIsHere) error 
 	if err != nil {
 		return err
 	}
+	w.Catalogue = a.Site.withUnlisted(in.Unlisted)
 	deliveries, at := in.deliveries(now)
 	for i, l := range in.Lines {
 		prefix := fmt.Sprintf("lines[%d].", i)
@@ -123,7 +125,8 @@ func (in WhatIsHere) deliveries(now time.Time) (list []Delivery, at []lineAt) {
 		i := slices.IndexFunc(list, func(d Delivery) bool { return d.ArrivedAt.Equal(came) })
 		if i < 0 {
 			i = len(list)
-			list = append(list, Delivery{ID: uuid.NewSHA1(in.ID, fmt.Appendf(nil, "came %d", came.Unix())), Supplier: in.Supplier, ArrivedAt: came})
+			list = append(list, Delivery{ID: uuid.NewSHA1(in.ID, fmt.Appendf(nil, "came %d", came.Unix())), Supplier: in.Supplier, ArrivedAt: came,
+				Unlisted: in.Unlisted})
 		}
 		at = append(at, lineAt{i, len(list[i].Lines)})
 		list[i].Lines = append(list[i].Lines, lot.Received{SpeciesID: l.SpeciesID, Form: l.Form, Frozen: l.Frozen, Count: max(1, l.Count),

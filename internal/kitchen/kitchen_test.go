@@ -83,13 +83,18 @@ func (b *bench) line(species string) lot.Received {
 		LabelDate: lot.LabelDate{At: &caught, Means: freshness.Caught}, SupplierLot: "F-17", PlaceID: b.dock}
 }
 
+func (b *bench) lines(species ...string) []lot.Received {
+	list := make([]lot.Received, len(species))
+	for i, s := range species {
+		list[i] = b.line(s)
+	}
+	return list
+}
+
 // receive takes one lot of each species in and returns them in that order.
 func (b *bench) receive(species ...string) []kitchen.Row {
 	b.t.Helper()
-	d := kitchen.Delivery{ID: kitchen.NewID(), Supplier: "Fulmar Landing", ArrivedAt: b.now}
-	for _, s := range species {
-		d.Lines = append(d.Lines, b.line(s))
-	}
+	d := kitchen.Delivery{ID: kitchen.NewID(), Supplier: "Fulmar Landing", ArrivedAt: b.now, Lines: b.lines(species...)}
 	b.must(b.Receive(b.ctx, d))
 	docket, err := b.DeliveryNote(b.ctx, d.ID)
 	b.must(err)

@@ -183,7 +183,8 @@ func (k *Kitchen) FindSpecies(ctx context.Context, text string, limit int) (foun
 		}
 		alike := found
 		if named := catalogue.Named(text); len(named) > 0 {
-			alike = found[:len(named)] // they stand first
+			alike = found[:len(named)] // they stand first, all of them
+			limit = max(limit, len(named))
 		}
 		slices.SortStableFunc(alike, func(a, b species.Species) int { return cmp.Compare(lots[b.ID], lots[a.ID]) })
 	}

@@ -267,7 +267,7 @@ func (s *Server) receive(c *gin.Context) {
 		}
 		d.Lines = append(d.Lines, line)
 	}
-	d.Unread = f.Bad
+	d.Unread, d.Unlisted = f.Bad, f.unlisted
 	f.Bad = nil // the kitchen says it again, with what else is wrong
 	s.post(c, f, func(ctx context.Context) (string, error) {
 		return "/deliveries/" + d.ID.String(), s.kitchen.Receive(ctx, d)
@@ -325,12 +325,13 @@ func (f *input) line(i int, now time.Time, boatsIn []kitchen.BoatsIn) lot.Receiv
 	r := lot.Received{Form: in.Text(name("form")), Frozen: in.Text(name("frozen")) != "", Ice: in.Text(name("ice")),
 		SupplierLot: in.Text(name("supplier_lot")), PlaceID: in.ID(name("place_id")),
 		PriceCents: in.price(name("price_cents_per_kg")), FeeCents: in.Cents(name("fee_cents"))}
-	r.SpeciesID = in.species(name("species")).ID
+	sp := in.speciesOrUnlisted(name("species"))
+	r.SpeciesID = sp.ID
 	r.Count = in.MustWhole(name("count"))
 	r.WeightKg = in.MustMass(name("weight_kg"))
 	if r.CoreC = in.Celsius(name("core_celsius")); r.CoreC != nil {
 		limit := f.actor.Profile().FrozenMaxC
-		if sp, ok := f.actor.Site.Catalogue().Get(r.SpeciesID); ok && !r.Frozen {
+		if sp.ID != "" && !r.Frozen {
 			limit = f.actor.Profile().ReceiveLimit(sp)
 		}
 		in.odd(name("core_celsius"), *r.CoreC-limit)
@@ -366,6 +367,7 @@ func (f *input) line(i int, now time.Time, boatsIn []kitchen.BoatsIn) lot.Receiv
 			f.Bad.Add(e.Field, "%s", e.Message)
 		}
 	}
+	f.unlisted = append(f.unlisted, in.unlisted...)
 	return r
 }
 

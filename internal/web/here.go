@@ -72,7 +72,7 @@ func (s *Server) here(c *gin.Context) {
 		}
 		in.Lines = append(in.Lines, l)
 	}
-	in.Unread, f.Bad = f.Bad, nil // the kitchen says it again, with what else is wrong
+	in.Unread, in.Unlisted, f.Bad = f.Bad, f.unlisted, nil // the kitchen says it again, with what else is wrong
 	s.post(c, f, func(ctx context.Context) (string, error) {
 		return "/board", s.kitchen.StartWithWhatIsHere(ctx, in)
 	}, func(back form.Back) {
@@ -86,7 +86,7 @@ func (s *Server) hereLine(c *gin.Context, f *input, i int) (kitchen.HereLine, er
 	in := &input{Reader: f.Reader, actor: f.actor}
 	in.Bad = nil
 	name := func(field string) string { return lineField(i, field) }
-	l := kitchen.HereLine{SpeciesID: in.species(name("species")).ID, Form: in.Text(name("form")), Frozen: in.Has(name("frozen")),
+	l := kitchen.HereLine{SpeciesID: in.speciesOrUnlisted(name("species")).ID, Form: in.Text(name("form")), Frozen: in.Has(name("frozen")),
 		WeightKg: in.MustMass(name("weight_kg")), Count: 1}
 	if n := in.Whole(name("count")); n != nil {
 		l.Count = *n
@@ -107,6 +107,7 @@ func (s *Server) hereLine(c *gin.Context, f *input, i int) (kitchen.HereLine, er
 	for _, e := range in.Bad {
 		f.Bad.Add(fmt.Sprintf("lines[%d].%s", i, strings.TrimPrefix(e.Field, lineField(i, ""))), "%s", e.Message)
 	}
+	f.unlisted = append(f.unlisted, in.unlisted...)
 	return l, nil
 }
 

@@ -23,8 +23,9 @@ import (
 // input is what a person sent with a form, or asks by an address.
 type input struct {
 	form.Reader
-	actor kitchen.Actor
-	form  string // the name of the form, where its page has several
+	actor    kitchen.Actor
+	form     string   // the name of the form, where its page has several
+	unlisted []string // names that are taken as unlisted fish
 }
 
 // posted is the input of a form that was sent.
@@ -167,6 +168,24 @@ func hazardTags(s species.Species) []string {
 		}
 	}
 	return tags
+}
+
+// speciesOrUnlisted reads a species as species does; of a name that nobody finds it asks once whether
+// that comes in as an unlisted fish, and notes the name.
+func (in *input) speciesOrUnlisted(field string) species.Species {
+	catalogue, text := in.actor.Site.Catalogue(), in.Text(field)
+	if text == "" || len(catalogue.Named(text)) > 0 {
+		return in.species(field)
+	}
+	ask := "is not in the catalogue"
+	if near := catalogue.Suggest(text); len(near) > 0 {
+		ask += " (" + orList(near) + "?)"
+	}
+	if in.Ask(field, ask+": it would come in as an unlisted fish, under every rule"); in.Bad.On(field) != "" {
+		return species.Species{}
+	}
+	in.unlisted = append(in.unlisted, text)
+	return catalogue.Unlisted(text)
 }
 
 // orList names the first of some species.

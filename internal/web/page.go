@@ -45,7 +45,7 @@ func parseViews() (views, error) {
 		},
 		"seq": func(n int) []int { return make([]int, n) }, "add": func(a, b int) int { return a + b }, "pct": pct,
 		"span":      func(a, b float64) string { return pct(b - a) },
-		"boxFields": func() []boxField { return boxFields }, "boxAirs": boxAirs, "hazardTags": hazardTags, "optional": optional,
+		"boxFields": func() []boxField { return boxFields }, "boxAirs": boxAirs, "hazardTags": hazardTags, "keeps": keeps, "optional": optional,
 		"allHolds": func() []lot.Holds { return lot.AllHolds }, "holdsName": lot.HoldsName, "probeKind": probeKind,
 		"faoAreas": faoAreas, "holdings": func() []form.Option { return named(lot.AllHolds, lot.HoldsName) },
 		"forms": func() []form.Option { return named(lot.Forms, lot.FormName) },

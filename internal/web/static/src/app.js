@@ -68,6 +68,7 @@ document.addEventListener("keydown", (e) => {
     if (e.key === "Enter") e.preventDefault();
     if (meant) meant.click();
     else if (e.key === "Enter") items[0].focus();
+    field.dataset.asked = e.key === "Enter" && !meant ? "1" : "";
   } else if (e.key === "ArrowDown") {
     e.preventDefault();
     items[Math.min(at + 1, items.length - 1)].focus();
@@ -75,6 +76,14 @@ document.addEventListener("keydown", (e) => {
     e.preventDefault();
     (at > 0 ? items[at - 1] : field.querySelector("input")).focus();
   }
+});
+
+// The answer to the last letters may come after Enter: the question stays.
+document.addEventListener("htmx:afterSwap", (e) => {
+  const field = e.target.closest(".field, .find");
+  if (!e.target.matches(".found") || !field?.dataset.asked) return;
+  field.dataset.asked = "";
+  e.target.firstElementChild?.focus();
 });
 
 // Without a connection nothing is found: what is typed in full counts all the same.
