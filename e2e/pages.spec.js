@@ -14,6 +14,7 @@ const shape = (path) =>
   path
     .replace(/[0-9a-f]{8}-[0-9a-f-]{27}/g, ":id")
     .replace(/\/\d+(?=[/?]|$)/g, "/:n")
+    .replace(/species\/[a-z][a-z0-9-]*/, "species/:s")
     .replace(/=[^&]*/g, "=")
     .replace(/(&[^&]*)\1+/g, "$1");
 const most = (kind) => (kind === kitchen + "/lots/:id" ? 6 : 1); // a card differs by what became of its lot

@@ -80,12 +80,13 @@ func schemeOf(t *testing.T, s Subject) freshness.Scheme {
 
 // subjects are one of each kind of drawing.
 var subjects = []Subject{
-	{"cod", "whole", false}, {"bream", "gutted", false}, {"bass", "gutted_gills_out", false},
-	{"flat", "gutted", false}, {"herring", "whole", false}, {"salmon", "gutted", false},
-	{"tail", "tail", false}, {"tuna", "whole", false}, {"ray", "gutted", false}, {"tuna", "loin", false},
-	{"cod", "headed_gutted", false}, {"tail", "whole", false},
-	{"salmon", "fillet_skin_on", false}, {"cod", "fillet_skinless", false}, {"herring", "whole", true},
-	{"salmon", "fillet_skin_on", true}, {"tuna", "loin", true},
+	{"atlantic-cod", "whole", false}, {"sea-bream", "gutted", false}, {"sea-bass", "gutted_gills_out", false},
+	{"plaice", "gutted", false}, {"atlantic-herring", "whole", false}, {"atlantic-salmon", "gutted", false},
+	{"tail", "tail", false}, {"yellowfin", "whole", false}, {"ray", "gutted", false}, {"yellowfin", "loin", false},
+	{"atlantic-cod", "headed_gutted", false}, {"tail", "whole", false},
+	{"atlantic-salmon", "fillet_skin_on", false}, {"atlantic-cod", "fillet_skinless", false}, {"atlantic-herring", "whole", true},
+	{"atlantic-salmon", "fillet_skin_on", true}, {"yellowfin", "loin", true},
+	{"mackerel", "headed_gutted", false}, {"billfish", "whole", false}, {"haddock", "whole", false},
 }
 
 func TestPictures(t *testing.T) {
@@ -168,7 +169,7 @@ func TestSubjectInAddress(t *testing.T) {
 			t.Errorf("%v came back as %v", s, got)
 		}
 	}
-	for _, bad := range []string{"", "cod", "cod.raw", "eel.whole", "cod.whole.warm", "cod.whole.frozen.x",
+	for _, bad := range []string{"", "cod", "cod.raw", "unicorn.whole", "cod.whole.warm", "cod.whole.frozen.x",
 		"../cod.whole"} {
 		if s, ok := ParseSubject(bad); ok {
 			t.Errorf("%q was read as %v", bad, s)
@@ -315,4 +316,28 @@ func FuzzParseLook(f *testing.F) {
 			t.Errorf("%v came back as %v", look, back)
 		}
 	})
+}
+
+// Every figure of the catalogue is drawn, and no two coats look the same; each stays within its picture.
+func TestCoats(t *testing.T) {
+	for _, sp := range species.Builtin().All() {
+		if _, ok := ParseSubject(Subject{Figure: sp.Figure, Form: "whole"}.String()); !ok {
+			t.Errorf("%s is drawn as %q", sp.ID, sp.Figure)
+		}
+	}
+	seen := map[template.HTML]string{}
+	for name := range coats {
+		d := template.HTML(strings.ReplaceAll(string(Picture{Subject: Subject{Figure: name, Form: "whole"}}.Draw()), name, ""))
+		if other, ok := seen[d]; ok {
+			t.Errorf("%s looks like %s", name, other)
+		}
+		seen[d] = name
+		f := newBody(Subject{Figure: name, Form: "whole"}, freshness.Features{})
+		if top := f.at(0, f.top()).y; top < 14 {
+			t.Errorf("%s rises to %.0f, over the picture", name, top)
+		}
+		if tip := f.at(-f.bill, 0).x; tip < 20 {
+			t.Errorf("%s begins at %.0f, beside the picture", name, tip)
+		}
+	}
 }

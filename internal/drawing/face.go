@@ -16,7 +16,7 @@ type face struct {
 }
 
 func newFace(s Subject, look freshness.Features) face {
-	fig := figures[s.Figure]
+	fig := figureOf(s.Figure)
 	return face{look: look, flesh: fig.flesh, skin: fig.back}
 }
 

@@ -36,7 +36,9 @@ func ParseSubject(text string) (Subject, bool) {
 		return Subject{}, false
 	}
 	s := Subject{parts[0], parts[1], len(parts) == 3}
-	_, ok := figures[s.Figure]
+	_, dressed := coats[s.Figure]
+	_, ok := builds[s.Figure]
+	ok = ok || dressed
 	return s, ok && slices.Contains(lot.Forms, s.Form)
 }
 
