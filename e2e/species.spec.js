@@ -1,5 +1,5 @@
 // What a name means: asked where several fish go by it, unlisted where nobody knows it, and a kitchen's own.
-import { expect, takeShift, test } from "./help.js";
+import { choose, expect, fillLine, local, takeShift, test } from "./help.js";
 import { Effort } from "./effort.js";
 
 test("a snapper is asked which, and a wrong letter is answered with the fish that is meant", async ({ page }) => {
@@ -36,7 +36,7 @@ test("an unlisted fish comes in, and a manager completes it @phone", { tag: "@ph
   await effort.type("4.5", page.locator('[name="line-0-weight_kg"]'));
   await effort.type("1.1", page.locator('[name="line-0-core_celsius"]'));
   await effort.tap(page.getByRole("button", { name: "Receive 1 lot" }));
-  await expect(page.getByText("it would come in as an unlisted fish, under every rule")).toBeVisible();
+  await expect(page.getByText("it comes in as an unlisted fish, under every rule")).toBeVisible();
   await effort.tap(page.getByLabel(`Yes, ${name} is right`));
   await effort.tap(page.getByRole("button", { name: "Receive 1 lot" }));
   await expect(page).toHaveURL(/deliveries\/[0-9a-f]{8}/);
@@ -77,4 +77,30 @@ test("a species of our own by its kin, on the careful side", async ({ page }, in
   await page.goto("/k/harbour/deliveries/receive");
   await page.locator('[name="line-0-species"]').pressSequentially("skerry");
   await expect(page.locator(".found-item").first()).toContainText(name);
+});
+
+test("prawns and oysters come in on the same van: counted by the pound, tagged, placed, looked at", { tag: "@phone" }, async ({ page }, info) => {
+  const tag = `H-${info.project.name}-${Date.now() % 1e6}`;
+  await page.goto("/k/harbour/deliveries/receive");
+  await page.getByLabel("Supplier", { exact: true }).fill("Dunlin Fish Merchants");
+  await fillLine(page, 0, { species: "Warm-water prawn", form: "whole", count: "16/20 per lb", weight: 2, core: 1.4, ice: "well_iced" });
+  await page.getByRole("button", { name: "Receive 1 lot" }).click();
+  await expect(page.getByText("give the day by which it is used")).toBeVisible();
+  await page.locator('[name="line-0-use_by"]').fill(local(48).slice(0, 10));
+  await page.getByRole("button", { name: "Add a line" }).click();
+  await fillLine(page, 1, { species: "Pacific oyster", form: "live", count: 60, weight: 6, core: 1.8, ice: "some_ice" });
+  await page.locator('[name="line-1-use_by"]').fill(local(72).slice(0, 10));
+  await page.getByRole("button", { name: "Receive 2 lots" }).click();
+  await expect(page.getByText("give the number of the harvester's tag")).toBeVisible();
+  await page.locator('[name="line-1-tag"]').fill(tag);
+  await page.getByRole("button", { name: "Receive 2 lots" }).click();
+  await expect(page).toHaveURL(/deliveries\/[0-9a-f]{8}/);
+  await expect(page.locator("main")).toContainText("79 × Whole"); // 18 a pound, two kilos
+  await page.getByRole("link", { name: "Inspect", exact: true }).last().click();
+  await expect(page.locator("h1")).toContainText("Pacific oyster");
+  await choose(page, [0, 0, 0, 0, 0], info.project.name === "phone");
+  await page.getByRole("button", { name: /Record/ }).click();
+  await expect(page.getByText(`Harvester's tag ${tag}: keep it with them, and 90 days after the last is gone.`)).toBeVisible();
+  await expect(page.locator(".lot-hero")).toContainText(/raw/i);
+  await expect(page.locator(".events")).toContainText(`tag ${tag}`);
 });

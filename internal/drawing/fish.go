@@ -37,8 +37,9 @@ func ParseSubject(text string) (Subject, bool) {
 	}
 	s := Subject{parts[0], parts[1], len(parts) == 3}
 	_, dressed := coats[s.Figure]
+	_, other := seafoods[s.Figure]
 	_, ok := builds[s.Figure]
-	ok = ok || dressed
+	ok = ok || dressed || other
 	return s, ok && slices.Contains(lot.Forms, s.Form)
 }
 
@@ -71,6 +72,8 @@ func drawingOf(s Subject, look freshness.Features) figureDrawing {
 	switch {
 	case s.Frozen:
 		return newPack(s, look)
+	case seafoods[s.Figure].shape != nil:
+		return newSeafood(s, look)
 	case s.Form == "loin":
 		return newLoin(s, look)
 	case s.Form == "fillet_skin_on" || s.Form == "fillet_skinless":

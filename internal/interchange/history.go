@@ -59,6 +59,8 @@ type historyReceived struct {
 	Packing      *packing   `json:"packing"`
 	Indicator    bool       `json:"indicator"`
 	MM           *float64   `json:"thickness_mm"`
+	UseBy        *time.Time `json:"use_by"`
+	Tag          string     `json:"tag"`
 }
 
 type labelDate struct {
@@ -312,7 +314,7 @@ func (r *historyReader) receipt() {
 		origin = ""
 	}
 	p := lot.Received{Code: "HISTORY", SpeciesID: r.in.Species, Form: form, Frozen: r.in.Frozen, Count: 1, WeightKg: usualWeightKg,
-		CoreC: in.CoreC, Ice: in.Ice, SupplierID: historySupplies, SupplierLot: in.SupplierLot, Indicator: in.Indicator,
+		CoreC: in.CoreC, Ice: in.Ice, SupplierID: historySupplies, SupplierLot: in.SupplierLot, Indicator: in.Indicator, UseBy: in.UseBy, Tag: in.Tag,
 		DispatchedAt: in.DispatchedAt, Origin: lot.FishOrigin(origin), ReefOrigin: in.ReefOrigin, MM: in.MM,
 		PlaceID: r.placeID("received.place", in.Place)}
 	if r.in.Count != nil {

@@ -91,6 +91,10 @@ var fieldSpecs = map[string]fieldSpec{
 	"claim.at":     {label: "Date on the label"},
 	"claim.means":  {label: "The date is", options: optionsOf(freshness.DateMeanings, freshness.DateMeaning.Name)},
 	"supplier_lot": {label: "Their lot"},
+	"use_by":       {label: "Use by, not of fish"},
+	"tag":          {label: "Harvester's tag"},
+	"size_grade":   {label: "Size grade"},
+	"length_mm":    {label: "Length of one", unit: "mm"},
 	// amounts of money
 	"price_cents_per_kg": {label: "Price a kilo", unit: "money"},
 	"fee_cents":          {label: "Cleaning fee, for all of it", unit: "money"},

@@ -118,7 +118,8 @@ type receiveView struct {
 func (receiveView) Field(line int, name string) string { return lineField(line, name) }
 
 // more are the fields of a line that lie folded.
-var more = append([]string{"supplier_lot", "pack", "film_otr", "tight", "indicator", "reef_origin", "thickness_mm", "fee_cents"}, shared...)
+var more = append([]string{"supplier_lot", "pack", "film_otr", "tight", "indicator", "reef_origin", "thickness_mm", "fee_cents",
+	"use_by", "tag", "size_grade", "length_mm"}, shared...)
 
 // Open reports whether what is folded of a line says something, or is wrong.
 func (v receiveView) Open(line int) bool {
@@ -327,8 +328,15 @@ func (f *input) line(i int, now time.Time, boatsIn []kitchen.BoatsIn) lot.Receiv
 		PriceCents: in.price(name("price_cents_per_kg")), FeeCents: in.Cents(name("fee_cents"))}
 	sp := in.speciesOrUnlisted(name("species"))
 	r.SpeciesID = sp.ID
-	r.Count = in.MustWhole(name("count"))
 	r.WeightKg = in.MustMass(name("weight_kg"))
+	r.Count = in.pieces(name("count"), r.WeightKg)
+	r.Tag, r.SizeGrade, r.LengthMM = in.Text(name("tag")), in.Text(name("size_grade")), in.Number(name("length_mm"), "mm")
+	if in.Has(name("use_by")) {
+		if day := in.DayAndHour(name("use_by"), name("use_by-hour")); day != nil {
+			end := day.AddDate(0, 0, 1).Add(-time.Second) // the end of that day
+			r.UseBy = &end
+		}
+	}
 	if r.CoreC = in.Celsius(name("core_celsius")); r.CoreC != nil {
 		limit := f.actor.Profile().FrozenMaxC
 		if sp.ID != "" && !r.Frozen {
@@ -390,7 +398,7 @@ func (v receiveView) copyLine(n int) {
 func (v receiveView) removeLine(n int) {
 	for _, field := range []string{"species", "form", "frozen", "count", "weight_kg", "core_celsius", "ice", "label-day", "label-hour",
 		"claim.means", "supplier_lot", "place_id", "ordered", "look", "pack", "film_otr", "tight", "indicator", "origin", "reef_origin", "dispatched_at",
-		"thickness_mm", "price_cents_per_kg", "fee_cents"} {
+		"thickness_mm", "price_cents_per_kg", "fee_cents", "use_by", "tag", "length_mm", "size_grade"} {
 		for i := n; i < v.Lines; i++ {
 			v.Values.Set(lineField(i, field), v.Values.Get(lineField(i+1, field)))
 		}

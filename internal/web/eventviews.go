@@ -38,8 +38,21 @@ var eventViews = map[lot.Kind]eventView{
 		if x.CoreC != nil {
 			core = "core temperature " + p.Temp(*x.CoreC)
 		}
-		return fmt.Sprintf("%d × %s, %s, %s, %s, into %s", x.Count, lot.FormName(x.Form), p.Mass(x.WeightKg), core,
+		text := fmt.Sprintf("%d × %s, %s, %s, %s, into %s", x.Count, lot.FormName(x.Form), p.Mass(x.WeightKg), core,
 			strings.ToLower(lot.IceName(x.Ice)), card.Places[x.PlaceID].Name)
+		if x.Tag != "" {
+			text += ", tag " + x.Tag
+		}
+		if x.UseBy != nil {
+			text += ", to be used by " + p.Day(*x.UseBy)
+		}
+		if x.SizeGrade != "" {
+			text += ", size " + x.SizeGrade
+		}
+		if x.LengthMM != nil {
+			text += fmt.Sprintf(", %.0f mm long", *x.LengthMM)
+		}
+		return text
 	}, nil),
 	"inspected": show(func(_ page, x lot.Inspected, _ kitchen.Card) string {
 		text := fmt.Sprintf("%s: %s%s%s: %s", x.Scheme, plural(len(x.Fish), "fish"), inspectedAs(x), explainedAs(x),

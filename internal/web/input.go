@@ -16,6 +16,7 @@ import (
 	"leancatch/internal/core/freshness"
 	"leancatch/internal/core/invalid"
 	"leancatch/internal/core/species"
+	"leancatch/internal/core/unit"
 	"leancatch/internal/kitchen"
 	"leancatch/internal/web/form"
 )
@@ -179,13 +180,25 @@ func (in *input) speciesOrUnlisted(field string) species.Species {
 	}
 	ask := "is not in the catalogue"
 	if near := catalogue.Suggest(text); len(near) > 0 {
-		ask += " (" + orList(near) + "?)"
+		ask += "; did you mean " + orList(near) + "? If not"
 	}
-	if in.Ask(field, ask+": it would come in as an unlisted fish, under every rule"); in.Bad.On(field) != "" {
+	if in.Ask(field, ask+", it comes in as an unlisted fish, under every rule"); in.Bad.On(field) != "" {
 		return species.Species{}
 	}
 	in.unlisted = append(in.unlisted, text)
 	return catalogue.Unlisted(text)
+}
+
+// pieces reads how many weigh so much, kg: a number, or how many a kilo or pound.
+func (in *input) pieces(field string, kg float64) int {
+	if !in.Has(field) {
+		return in.MustWhole(field)
+	}
+	n, err := unit.ParsePieces(in.Text(field), kg)
+	if err != nil {
+		in.Bad.Add(field, "%v", err)
+	}
+	return n
 }
 
 // orList names the first of some species.

@@ -14,6 +14,7 @@ import (
 	"github.com/google/uuid"
 
 	"leancatch/internal/core/freshness"
+	"leancatch/internal/core/species"
 	"leancatch/internal/drawing"
 	"leancatch/internal/kitchen"
 	"leancatch/internal/web/form"
@@ -39,13 +40,21 @@ type inspectView struct {
 // Chosen is what was seen on the fish at hand.
 func (v inspectView) Chosen() freshness.Fish { return v.Fish[v.At] }
 
+// count is how many there are to look at; other seafood is looked at as one.
+func (v inspectView) count() int {
+	if !v.State.Species().Fish() {
+		return 1
+	}
+	return v.State.Count
+}
+
 // sample is how many fish are to be inspected.
 func (v inspectView) sample() int {
 	switch {
 	case v.Verdict.OpenAll:
-		return v.State.Count
+		return v.count()
 	case len(v.Quick) == 0:
-		return freshness.SampleSize(v.State.Count)
+		return freshness.SampleSize(v.count())
 	case v.QuickScheme.WorstOf(v.Quick) >= 0:
 		return 2
 	}
@@ -71,7 +80,7 @@ func (v *inspectView) allGood() bool {
 		good.Signs[sign.ID] = 0
 	}
 	v.Fish[v.At] = good
-	if len(v.Fish) < freshness.SampleSize(v.State.Count) {
+	if len(v.Fish) < freshness.SampleSize(v.count()) {
 		v.Fish = append(v.Fish, freshness.Fish{Signs: freshness.Signs{}})
 		v.At = len(v.Fish) - 1
 	}
@@ -85,7 +94,7 @@ func (v inspectView) OneTap() bool { return v.Scheme.Method == "quick" }
 // Sampled reports whether the whole sample was looked at quickly, so that one of it is gone through sign
 // by sign.
 func (v inspectView) Sampled() bool {
-	return v.OneTap() && len(v.filled()) >= min(v.Sample, v.State.Count) && v.State.Count > 1 && slices.ContainsFunc(v.Schemes,
+	return v.OneTap() && len(v.filled()) >= min(v.Sample, v.count()) && v.count() > 1 && slices.ContainsFunc(v.Schemes,
 		func(s freshness.Scheme) bool { return s.Calibration != nil && s.Method != "quick" })
 }
 
@@ -147,14 +156,26 @@ func (v inspectView) Explained(id string) bool {
 	return slices.Contains(v.Chosen().Explanations, id)
 }
 
-// Findings lists what may be found on any fish.
-func (inspectView) Findings() []freshness.Finding { return freshness.Findings() }
+// Findings lists what may be found on the fish beside what stands elsewhere: scales that come off say
+// nothing of a species that sheds them when fresh, and whether it is another one is asked by its marks.
+func (v inspectView) Findings() []freshness.Finding {
+	sheds := v.State.Species().LooseScales
+	return slices.DeleteFunc(slices.Clone(freshness.Findings()), func(f freshness.Finding) bool {
+		return f.ID == freshness.OtherSpecies || f.ID == "scales_off" && sheds
+	})
+}
+
+// Species is what the papers say that it is.
+func (v inspectView) Species() species.Species { return v.State.Species() }
+
+// OtherSpecies is the finding that it is another one.
+func (inspectView) OtherSpecies() string { return freshness.OtherSpecies }
 
 // Found reports whether something is found on the fish at hand.
 func (v inspectView) Found(id string) bool { return slices.Contains(v.Chosen().Findings, id) }
 
 // IsBox reports whether there are more fish than one.
-func (v inspectView) IsBox() bool { return v.State.Count > 1 }
+func (v inspectView) IsBox() bool { return v.count() > 1 }
 
 // Caution stands beside a sample.
 func (inspectView) Caution() string { return freshness.SampleCaution }
@@ -283,7 +304,7 @@ func (s *Server) inspectStep(c *gin.Context) (inspectView, error) {
 		kitchen.SeenFish{Scheme: scheme, Fish: v.filled(), Quick: v.Quick}); err != nil {
 		return v, err
 	}
-	if c.Request.Method == http.MethodGet && scheme == "" && v.State.Count > sampledFrom && v.quickFits() {
+	if c.Request.Method == http.MethodGet && scheme == "" && v.count() > sampledFrom && v.quickFits() {
 		if v.InspectionPreview, err = s.kitchen.PreviewInspection(c.Request.Context(), id, s.kitchen.Now(),
 			kitchen.SeenFish{Scheme: "quick"}); err != nil {
 			return v, err

@@ -453,3 +453,15 @@ func (v cardView) Hours(kind string) float64 { return v.Assessment.Hours[coldcha
 func sortPlaces(places []lot.Place) {
 	slices.SortFunc(places, func(a, b lot.Place) int { return int(a.ID - b.ID) })
 }
+
+// Tag says what the harvester's tag of shells is, and how long it is kept; "" where there is none.
+func (v cardView) Tag(p page) string {
+	tag := v.State.Received.Tag
+	switch {
+	case tag == "":
+		return ""
+	case v.OnHand():
+		return fmt.Sprintf("Harvester's tag %s: keep it with them, and %d days after the last is gone.", tag, lot.TagDays)
+	}
+	return fmt.Sprintf("Harvester's tag %s: keep it until %s.", tag, p.Day(v.State.EndedAt.In(p.Zone).AddDate(0, 0, lot.TagDays)))
+}

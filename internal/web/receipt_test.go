@@ -190,7 +190,7 @@ func TestDrawingsOverHTTP(t *testing.T) {
 		"/draw/tuna.loin/bloodline.svg?show=dark:1":                                 200,
 		"/draw/salmon.fillet_skin_on.frozen/drip.svg?show=drip:1":                   200,
 		"/draw/flat.gutted/all.svg":                                                 200,
-		"/draw/unicorn.whole/eye.svg":                                                   404,
+		"/draw/unicorn.whole/eye.svg":                                               404,
 		"/draw/cod.whole/eye.svg?show=eye_cloud:7":                                  404,
 		"/draw/cod.whole/eye.svg?show=wings:1":                                      404,
 		"/draw/cod.whole/eye.svg?show=" + strings.Repeat("eye_cloud:1,", 400) + "x": 404,

@@ -175,6 +175,9 @@ func dryAgeReasons(a Assessment) []string {
 	if a.state.Ageing() != nil {
 		return []string{"is ageing already"}
 	}
+	if !a.state.Species().Fish() {
+		return []string{"only fin fish is dry-aged"}
+	}
 	var reasons []string
 	right := Cabinet{Climate: ageing.Climate{Set: ageing.Air{Celsius: ageing.BestC, RH: ageing.ReferenceRH}},
 		Recorded: true}

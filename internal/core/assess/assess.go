@@ -98,7 +98,7 @@ type Assessment struct {
 	Parasites  ParasiteClearance // for raw service
 	FrozenLife *FrozenLife       // of fish that is or was frozen
 	ThawReady  time.Time         // free of ice, found or forecast; zero for what was not thawed
-	KeepTo     time.Time         // what was thawed is used by then; zero for other fish
+	KeepTo     time.Time         // what was thawed, and other seafood, is used by then; zero for other fish
 	OutOfCold  *OutOfCold        // nil where it never was
 	Ageing     *AgeingAssessment // of fish that hangs, or hung
 	Cooling    *Cooling          // of fish that was cooked: the rest is as it was then
@@ -270,6 +270,12 @@ func (a Assessment) belowLowest(e coldchain.Exposure) float64 {
 
 // settle fills in the ages and the life left.
 func (t assessor) settle(a *Assessment, whole coldchain.Exposure) {
+	if !t.state.Species().Fish() { // nothing is read nor inferred: a person said by when
+		if by := t.state.Received.UseBy; by != nil && (a.KeepTo.IsZero() || by.Before(a.KeepTo)) {
+			a.KeepTo = *by
+		}
+		return
+	}
 	a.DeclaredAge = t.declaredAge(a.Stretches, whole, a.Model)
 	shelf := t.state.Species().ShelfLife
 	evidence, since := freshness.Evidence{DeclaredAge: a.DeclaredAge}, 0.0
@@ -320,7 +326,7 @@ func (t assessor) ageReadAt(i lot.Inspection, m coldchain.Model) *freshness.Age 
 // lies before such a date; nil where the papers say nothing.
 func (t assessor) declaredAge(stretches []Stretch, e coldchain.Exposure, m coldchain.Model) *freshness.Age {
 	o, ok := t.state.Origin()
-	if !ok || t.state.Received.Frozen { // nobody says how old it was when it was frozen
+	if !ok || t.state.Received.Frozen || !t.state.Species().Fish() { // nobody says how old it was when it was frozen
 		return nil
 	}
 	return &freshness.Age{Days: o.DaysBefore + e.IceDays(m), SD: math.Hypot(o.SD, temperatureSD(stretches))}

@@ -203,7 +203,7 @@ func (t assessor) afterThawClock(a *Assessment) Reading {
 }
 
 // cutForms are the forms that a knife went through: not gutting or heading.
-var cutForms = map[string]bool{"loin": true, "fillet_skin_on": true, "fillet_skinless": true}
+var cutForms = map[string]bool{"loin": true, "fillet_skin_on": true, "fillet_skinless": true, "cleaned": true}
 
 // cutClock counts the hours of cut fish that is not frozen, from its receipt: it came cut. Its share
 // is that of the hours, or of what grows at the temperatures of its line, whichever is more.
@@ -312,6 +312,12 @@ func (t assessor) decisionClock(a *Assessment) Reading {
 				r.Guards = append(r.Guards, g)
 			}
 		}
+	}
+	if s.Received.UseBy == nil && !s.Species().Fish() && len(s.FrozenStays) == 0 {
+		because(every, "no use-by day", "a use-by day, set in a correction of its receipt", "nobody set the day by which it is used")
+	}
+	if by := s.Received.UseBy; by != nil && t.at.After(*by) {
+		because(every, "past its use-by day", "", "to be used by %s, as it was set at receipt", by.In(zoneOr(t.env.Zone)).Format("2 Jan"))
 	}
 	if s.Received.Here {
 		because(cookOnly, "here at the start", "", "here before the records began: to be cooked")

@@ -6,6 +6,7 @@ import (
 
 	"leancatch/internal/core/freshness"
 	"leancatch/internal/core/lot"
+	"leancatch/internal/core/species"
 	"leancatch/internal/core/thawing"
 	"leancatch/internal/core/unit"
 )
@@ -76,7 +77,11 @@ func (a Assessment) use(gate lot.Gate) Use {
 		against(a.state.Status.Name(), "no longer on hand: "+a.state.Status.Name())
 	}
 	if _, inspected := a.state.Inspection(); !inspected && a.Basis == freshness.BasisNone && !a.state.Received.Frozen {
-		against("not inspected", "age unknown: inspect it")
+		why := "age unknown: inspect it"
+		if !a.state.Species().Fish() {
+			why = "nobody looked at it yet: inspect it"
+		}
+		against("not inspected", why)
 	}
 	if a.Spent != "" && !a.passedLook() {
 		against(LifeOver, a.Spent+": inspect it again, or discard it")
@@ -117,6 +122,7 @@ func (a Assessment) againstRaw() []reason {
 	case byPlan:
 	case frozen:
 		why = append(why, a.againstFrozenRaw()...)
+	case !a.state.Species().Fish(): // its look and its day answer for it
 	default:
 		if old := a.Evidence.NotYoung(a.state.Species().ShelfLife); old != "" {
 			brief := "too old for raw"
@@ -126,7 +132,7 @@ func (a Assessment) againstRaw() []reason {
 			why = append(why, reason{brief, old})
 		}
 	}
-	if !a.Parasites.Met {
+	if !a.Parasites.Met && a.state.Species().Body != species.Bivalve { // [FoodCode, 3-402.11] exempts molluscan shellfish
 		why = append(why, reason{"parasites", a.Parasites.Text()})
 	}
 	why = append(why, notReadyRaw(a.state)...)

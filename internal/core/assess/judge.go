@@ -27,6 +27,9 @@ func Judge(s *lot.State, profile safety.Profile, seen Seen, count int,
 	if w := s.Harvest.Washed; w != nil && w.Data.With == "acid" {
 		fish, quick = freshness.WashedInAcid(fish), freshness.WashedInAcid(quick)
 	}
+	if !sp.Fish() {
+		count = 1 // what is looked at as one
+	}
 	reading, err := scheme.Read(sp.ShelfLife, fish)
 	if err != nil {
 		return reading, freshness.Verdict{}, err

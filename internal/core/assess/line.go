@@ -234,7 +234,7 @@ func (t *assessor) follow(from time.Time) {
 			}
 			t.fish = append(t.fish, b)
 			t.line = append(t.line, frozenLine(b, segments, thawing)...)
-		case t.env.Bare:
+		case t.env.Bare || !t.state.Species().Fish(): // no heat model is known of it
 			bare = append(bare, segments...)
 		default:
 			followed, points := t.fishIn(segments, last, t.state.CoreReadings)

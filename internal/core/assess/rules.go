@@ -15,6 +15,7 @@ func Rules() refs.Group {
 		refs.Valued("Bled long enough", "common practice, no source", "%g min", bledEnough),
 		refs.Valued("Assumed on its way to us", "house", "frozen fish at %g °C; iced fish at 0 °C for at most %g h", frozenTransportC, longestIcedJourney.Hours()),
 		refs.Valued("A split may change the weight by", "house", "%g %%", lot.WeightSlack*100),
+		refs.Valued("The harvester's tag of shells is kept", "[FoodCode, 3-203.12]", "%d days after the last is gone", lot.TagDays),
 		{Name: "Fishing areas", Value: "two digits", Source: "[FAOareas]"},
 	}}
 }

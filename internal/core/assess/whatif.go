@@ -12,6 +12,7 @@ import (
 	"leancatch/internal/core/icing"
 	"leancatch/internal/core/lot"
 	"leancatch/internal/core/safety"
+	"leancatch/internal/core/species"
 )
 
 // Option is somewhere that fish could lie from now on.
@@ -237,6 +238,11 @@ func mayFreeze(s *lot.State, a Assessment) string {
 		return "frozen already"
 	case s.Thaw() != nil:
 		return "thawed: raw fish is never frozen twice"
+	case !s.Species().Fish():
+		if s.Species().Body == species.Bivalve && s.Form != "cleaned" {
+			return "live: it is not frozen in its shell"
+		}
+		return ""
 	case !a.Known():
 		return "age unknown: inspect it before it is frozen"
 	case a.Used.Days > a.Shelf/2:

@@ -2,6 +2,7 @@ package coldchain
 
 import (
 	"math"
+	"math/rand/v2"
 	"testing"
 	"time"
 )
@@ -66,4 +67,26 @@ func TestFollowGoesOnFromAMeasuredTemperature(t *testing.T) {
 	near(t, "two hours on", at(3.999), 5-2*math.Exp(-2), 0.02)
 	near(t, "in ice", at(4.5), 0, 1e-9)
 	near(t, "out of it", at(6-0.001), 5-5*math.Exp(-1), 0.02)
+}
+
+// Air that lies exactly at a limit for hours is not above it, whatever the sums of a mean leave in the
+// last bits.
+func TestAMeanAtALimitIsNotAboveIt(t *testing.T) {
+	r := rand.New(rand.NewPCG(4, 4))
+	for range 200 {
+		var points []Reading
+		each := time.Duration((0.4 + 0.1*r.Float64()) * float64(time.Hour))
+		for i := range 50 {
+			c := math.Round(10*(1+0.4*r.Float64())) / 10
+			if i > 30 {
+				c = 4
+			}
+			points = append(points, Reading{t0.Add(time.Duration(i) * each), c})
+		}
+		line := Lag([]Lagging{{Points: points, Air: true}}, nil, time.Hour)
+		s := Series{Readings: line, MaxGap: 24 * time.Hour}
+		if e, _ := s.Exposure(Span{t0, points[len(points)-1].At}); e.HoursAbove(4) > 0 {
+			t.Errorf("%.2f h above 4 °C, at most %.15f °C", e.HoursAbove(4), e.Max)
+		}
+	}
 }

@@ -11,6 +11,8 @@ import (
 const (
 	lagWindow = 20 * time.Minute
 	leastHeld = 30 * time.Minute
+	// meanDigits rounds a mean, so that what lies exactly at a limit is not above it by the last bit.
+	meanDigits = 1e9
 	// lagStep is how finely a mean that bends is drawn.
 	lagStep = 5 * time.Minute
 )
@@ -172,7 +174,8 @@ func trailing(points, known []Reading) []Reading {
 			from = start
 		}
 		if span := when.Sub(from).Seconds(); i > 0 && span > 0 {
-			out = append(out, Reading{when, (integral(when) - integral(from)) / span})
+			mean := (integral(when) - integral(from)) / span
+			out = append(out, Reading{when, math.Round(mean*meanDigits) / meanDigits})
 		} else {
 			out = append(out, Reading{when, at(points, when)})
 		}

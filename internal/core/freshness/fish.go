@@ -115,8 +115,12 @@ func (s Scheme) CheckFish(fish Fish) error {
 type Finding struct {
 	ID     string `json:"id"`
 	Name   string `json:"name"`
+	Red    bool   `json:"red,omitempty"` // a red flag: not drowned by the good signs
 	Effect Effect `json:"effect"`
 }
+
+// OtherSpecies is the finding that a fish is not what the delivery note says.
+const OtherSpecies = "other_species"
 
 //go:embed findings.json
 var findingsJSON []byte

@@ -167,6 +167,11 @@ func (s Scheme) redFlags(f Fish) (flags []string, explained bool) {
 		}
 		flags = append(flags, fmt.Sprintf("%s: %s", sign.Name, strings.ToLower(sign.Levels[level].Name)))
 	}
+	for _, id := range f.Findings {
+		if found, ok := getFinding(id); ok && found.Red {
+			flags, explained = append(flags, strings.ToLower(found.Name)), false
+		}
+	}
 	return flags, explained
 }
 

@@ -120,6 +120,16 @@ func TestVerdictsOfEveryScheme(t *testing.T) {
 		{"an eye burnt by ice", "demerit20", "cod", Fish{Signs: Signs{"skin": 0, "blood_spots": 0, "stiffness": 0, "belly": 0,
 			"smell": 0, "eye_clarity": 1, "eye_shape": 2, "gill_colour": 0, "gill_smell": 0},
 			Explanations: []string{"ice_burnt_eye"}}, AcceptCook, "red flags", "fresh"},
+		{"brown gills, found beside a score that cannot tell them", "demerit20", "cod", Fish{Signs: Signs{"skin": 0, "blood_spots": 0, "stiffness": 0,
+			"belly": 0, "smell": 0, "eye_clarity": 0, "eye_shape": 0, "gill_colour": 1, "gill_smell": 0}, Findings: []string{"gills_brown"}},
+			AcceptCook, "red flags", "fresh"},
+		{"brown gills, and the dent stays", "demerit20", "cod", Fish{Signs: Signs{"skin": 0, "blood_spots": 0, "stiffness": 3,
+			"belly": 0, "smell": 0, "eye_clarity": 0, "eye_shape": 0, "gill_colour": 1, "gill_smell": 0}, Findings: []string{"gills_brown"}},
+			Hold, "red flags", "fresh"},
+		{"fins dry and brittle", "grade", "cod", Fish{Signs: Signs{"skin": 0, "mucus": 0, "eye": 0, "gills": 0, "smell": 0, "flesh": 0},
+			Findings: []string{"fins_dry"}}, AcceptCook, "caution", "Extra"},
+		{"fins torn but supple", "grade", "cod", Fish{Signs: Signs{"skin": 0, "mucus": 0, "eye": 0, "gills": 0, "smell": 0, "flesh": 0},
+			Findings: []string{"fins_torn"}}, Accept, "no rule speaks against it", "Extra"},
 		{"gaping along the sheets", "cutface", "salmon", Fish{Signs: Signs{"flesh_tone": 0, "bloodline": 0, "surface": 0,
 			"gaping": 2, "press": 0, "liquid": 0, "smell": 0}}, AcceptCook, "red flags", "fresh"},
 		{"much loose frost", "frozen", "cod", Fish{Signs: Signs{"seal": 0, "solid": 0, "frost": 2, "drip": 0, "burn": 0}}, Hold,
@@ -351,7 +361,8 @@ func TestOffered(t *testing.T) {
 		{"anglerfish", "tail", false, "grade-white"}, {"yellowfin-tuna", "loin", false, "cutface"},
 		{"salmon", "fillet_skin_on", true, "frozen"},
 		{"sprat", "whole", true, "frozen"}, {"thornback-ray", "gutted", false, "grade-shark"},
-		{"mackerel", "headed_gutted", false, "quick"},
+		{"mackerel", "headed_gutted", false, "quick"}, {"prawn", "whole", false, "quick-crustacean"},
+		{"mussel", "live", false, "quick-bivalve"}, {"squid", "cleaned", false, "quick-cephalopod"}, {"prawn", "cleaned", true, "frozen"},
 	} {
 		sp, _ := species.Builtin().Get(c.species)
 		var fits []string
@@ -366,9 +377,15 @@ func TestOffered(t *testing.T) {
 	}
 	for _, sp := range species.Builtin().All() {
 		for _, form := range []string{"whole", "gutted", "gutted_gills_out", "headed_gutted", "loin",
-			"fillet_skin_on", "fillet_skinless"} {
+			"fillet_skin_on", "fillet_skinless", "live", "cleaned"} {
+			if other := form == "live" || form == "cleaned"; form != "whole" && other == sp.Fish() {
+				continue
+			}
 			for _, frozen := range []bool{false, true} {
 				i := slices.IndexFunc(Schemes(), func(s Scheme) bool { return s.Fits(sp, form, frozen) })
+				if form == "live" && frozen {
+					continue
+				}
 				if i < 0 {
 					t.Errorf("no scheme fits %s, %s, frozen %v", sp.Name, form, frozen)
 				} else if s := Schemes()[i]; len(s.SignsOn(form)) < s.MinSigns {

@@ -85,9 +85,12 @@ func (t tale) String() string {
 // random makes a tale.
 func random(r *rand.Rand) tale {
 	pick := func(list ...string) string { return list[r.IntN(len(list))] }
-	t := tale{Species: pick("cod", "mackerel", "salmon", "sea-bass"), Profile: pick("model-code", "eu", "house-strict"), Dealer: r.IntN(4) > 0,
+	t := tale{Species: pick("cod", "mackerel", "mackerel", "salmon", "sea-bass", "grey-mullet", "prawn"), Profile: pick("model-code", "eu", "house-strict"), Dealer: r.IntN(4) > 0,
 		WellIced: r.IntN(3) > 0, CoreC: []float64{0.5, 1.5, 2}[r.IntN(3)], WeightKg: 0.3 + 3*r.Float64(), Form: pick("gutted", "whole", "fillet_skin_on"),
 		Until: 4 + 70*r.Float64()}
+	if t.Species == "prawn" {
+		t.Form = pick("whole", "cleaned")
+	}
 	probe := int64(1)
 	for _, place := range []int64{walkIn, freezer, bench, tote, shelf} {
 		usual := map[int64]float64{walkIn: 1, freezer: -24, bench: 19, tote: 0.5, shelf: 2}[place]
@@ -208,6 +211,10 @@ func (t tale) lot() history.Lot {
 		LabelDate: lot.LabelDate{At: &caught, Means: freshness.Caught}, DispatchedAt: &sent, Origin: lot.Farmed}
 	if t.WellIced {
 		r.Ice = "well_iced"
+	}
+	if t.Species == "prawn" { // somebody set its last day
+		by := at(30)
+		r.UseBy = &by
 	}
 	out := history.Lot{Env: env, Received: r, ReceivedAt: at(0)}
 	for _, d := range t.Deeds {

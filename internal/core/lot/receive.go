@@ -58,6 +58,11 @@ type Received struct {
 	// what it cost, in hundredths of the kitchen's currency: a kilogram, and the cleaning of all of it
 	PriceCents int64 `json:"price_cents_per_kg,omitempty"`
 	FeeCents   int64 `json:"fee_cents,omitempty"`
+	// of other seafood the end of the day by which it is used, as a person set it; nil where nobody did
+	UseBy     *time.Time `json:"use_by,omitempty"`
+	Tag       string     `json:"tag,omitempty"`       // the number of the harvester's tag, of bivalves
+	LengthMM  *float64   `json:"length_mm,omitempty"` // of one fish, as it is sold by
+	SizeGrade string     `json:"size_grade,omitempty"`
 	// it was here before the kitchen began to write: it was not received under its rules
 	Here bool `json:"here,omitempty"`
 }
@@ -67,6 +72,13 @@ const mostCents = 10_000_000
 
 // longestWay bounds how long a delivery was on its way (house).
 const longestWay = 14 * 24 * time.Hour
+
+// TagDays is how many days the harvester's tag of shells is kept after the last of them is gone
+// [FoodCode, 3-203.12].
+const TagDays = 90
+
+// longestUseBy bounds how long after its delivery other seafood may be kept (house).
+const longestUseBy = 366 * 24 * time.Hour
 
 // oldestLabelDate bounds how long before its delivery chilled or frozen fish may have been caught (house).
 const oldestLabelDate = 3 * 365 * 24 * time.Hour
@@ -115,6 +127,17 @@ func (p Received) Check(before *State, at time.Time, bad *invalid.Errors) {
 			bad.Add(field, "must be between 0 and 100 000")
 		}
 	}
+	if p.LengthMM != nil && !(*p.LengthMM >= 10 && *p.LengthMM <= 6000) {
+		bad.Add("length_mm", "must be between 10 and 6000")
+	}
+	for field, text := range map[string]string{"tag": p.Tag, "size_grade": p.SizeGrade} {
+		if invalid.TooLong(text, 80) {
+			bad.Add(field, "is longer than 80 characters")
+		}
+	}
+	if u := p.UseBy; u != nil && (u.Before(at) || u.After(at.Add(longestUseBy))) {
+		bad.Add("use_by", "must lie after the delivery, and within a year")
+	}
 	if invalid.TooLong(p.SupplierLot, 80) {
 		bad.Add("supplier_lot", "is longer than 80 characters")
 	}
@@ -125,8 +148,18 @@ func (p Received) Check(before *State, at time.Time, bad *invalid.Errors) {
 
 // Judge implements Judged.
 func (p Received) Judge(_ *State, f Facts, _ time.Time, bad *invalid.Errors) {
-	if _, ok := f.Catalogue.Get(p.SpeciesID); !ok {
+	sp, ok := f.Catalogue.Get(p.SpeciesID)
+	switch {
+	case !ok:
 		bad.Add("species", "is not in the catalogue")
+		return
+	case !ComesAs(sp, p.Form):
+		bad.Add("form", "is no form in which %s comes", sp.Name)
+	case !sp.Fish() && !p.Frozen && p.UseBy == nil:
+		bad.Add("use_by", "give the day by which it is used: nobody reads the age of it")
+	}
+	if sp.Body == species.Bivalve && p.Form != "cleaned" && !p.Frozen && p.Tag == "" {
+		bad.Add("tag", "give the number of the harvester's tag: without it they are not taken in")
 	}
 }
 
@@ -200,15 +233,24 @@ func (s *State) begin(p Received, at time.Time) {
 }
 
 // Forms are the forms in which fish is delivered, in the order of the work.
-var Forms = []string{"whole", "gutted", "gutted_gills_out", "headed_gutted", "tail", "loin", "fillet_skin_on",
-	"fillet_skinless"}
+var Forms = append([]string{"whole", "gutted", "gutted_gills_out", "headed_gutted", "tail", "loin", "fillet_skin_on",
+	"fillet_skinless"}, otherForms...)
+
+// otherForms are those of other seafood alone.
+var otherForms = []string{"live", "cleaned"}
+
+// ComesAs reports whether a species is delivered in a form.
+func ComesAs(sp species.Species, form string) bool {
+	return form == "whole" || sp.Fish() != slices.Contains(otherForms, form)
+}
 
 // FormName is a form in words.
 func FormName(form string) string {
 	return map[string]string{"whole": "Whole, ungutted", "gutted": "Gutted, gills in",
 		"gutted_gills_out": "Gutted, gills out",
 		"headed_gutted":    "Headed and gutted", "tail": "Tail", "loin": "Loin, steak or block",
-		"fillet_skin_on": "Fillet, skin on", "fillet_skinless": "Fillet, skinless"}[form]
+		"fillet_skin_on": "Fillet, skin on", "fillet_skinless": "Fillet, skinless",
+		"live": "Live", "cleaned": "Cleaned, peeled or shucked"}[form]
 }
 
 // IceStates describe the ice in which fish arrives, from best to worst.

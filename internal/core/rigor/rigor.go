@@ -10,6 +10,7 @@ import (
 	"encoding/json"
 	"fmt"
 	"math"
+	"slices"
 	"sync"
 
 	"leancatch/internal/core/coldchain"
@@ -48,6 +49,7 @@ type row struct {
 	Stressed bool       `json:"stressed"`
 	Onset    Range      `json:"onset"`
 	End      Range      `json:"end"`
+	Unsure   bool       `json:"unsure"` // less surely remembered
 }
 
 //go:embed table.json
@@ -72,8 +74,7 @@ const warmWater = "some warm-water fish stiffen faster at 0 °C than at 10 °C: 
 // At returns the times of a fish of the species held at a temperature from
 // death on. stressed is nil where nobody knows whether it died fast and calm.
 //
-// Rows of the species, or where it has none, of the species of the same
-// waters, are asked: where rows of the stress hold at the temperature, they
+// Rows of the species, or where it has none, of its kin, are asked: where rows of the stress hold at the temperature, they
 // answer; where it lies between two, the range spans both; where there is none
 // of that stress, or it lies outside them, the range spans the nearest of any
 // stress too. Where nobody knows the stress, the range spans both answers.
@@ -91,7 +92,7 @@ func At(s species.Species, celsius float64, stressed *bool) Times {
 	basis := Between
 	if len(rows) == 0 {
 		basis = OtherSpecies
-		rows = rowsOf(func(r row) bool { return r.Waters == s.Habitat || s.Model() == coldchain.Mixed })
+		rows = kinOf(s)
 	}
 	var t Times
 	if basis == OtherSpecies { // each kin answers; the range spans all
@@ -107,6 +108,30 @@ func At(s species.Species, celsius float64, stressed *bool) Times {
 		t.Warning = warmWater
 	}
 	return t
+}
+
+// kinOf are the rows that stand for a species which has none: those of its family, else the surer ones of
+// the same waters, else all of those; each only where it is of more than one species, since one row of
+// another says nothing of the spread.
+func kinOf(s species.Species) []row {
+	family := rowsOf(func(r row) bool {
+		kin, _ := species.Builtin().Get(r.Species)
+		return kin.Family == s.Family && s.Family != ""
+	})
+	if several(family) {
+		return family
+	}
+	waters := rowsOf(func(r row) bool { return r.Waters == s.Habitat || s.Model() == coldchain.Mixed })
+	sure := slices.DeleteFunc(slices.Clone(waters), func(r row) bool { return r.Unsure })
+	if several(sure) {
+		return sure
+	}
+	return waters
+}
+
+// several reports whether rows are of more than one species.
+func several(rows []row) bool {
+	return slices.ContainsFunc(rows, func(r row) bool { return r.Species != rows[0].Species })
 }
 
 func rowsOf(keep func(row) bool) []row {

@@ -41,8 +41,8 @@ func TestAt(t *testing.T) {
 		{"coalfish", 0, &yes, Range{18, 18}, Range{110, 110}, Measured},
 		{"grouper", 2, &no, Range{2, 2}, Range{18, 18}, Measured},
 		{"grouper", 10, &no, Range{2, 2}, Range{18, 18}, Between},
-		{"haddock", 0, &yes, Range{2, 22}, Range{20, 120}, OtherSpecies},
-		{"snapper", 2, &no, Range{2, 2}, Range{18, 18}, OtherSpecies},
+		{"haddock", 0, &yes, Range{2, 18}, Range{20, 110}, OtherSpecies},
+		{"snapper", 2, &no, Range{1, 9}, Range{18, 26}, OtherSpecies},
 	} {
 		got := At(get(t, c.species), c.celsius, c.stressed)
 		if got.Onset != c.onset || got.End != c.end || got.Basis != c.basis {
@@ -52,6 +52,17 @@ func TestAt(t *testing.T) {
 	}
 	if At(get(t, "grouper"), 2, &no).Warning == "" || At(get(t, "cod"), 2, &no).Warning != "" {
 		t.Error("fish of warm water, and only they, need the warning")
+	}
+}
+
+// What rests on other species is a range, never the one number of one row.
+func TestKinGiveARange(t *testing.T) {
+	for _, s := range species.Builtin().All() {
+		for _, stressed := range []*bool{&yes, &no, nil} {
+			if got := At(s, 0, stressed); got.Basis == OtherSpecies && (got.Onset.Lo() == got.Onset.Hi() || got.End.Lo() == got.End.Hi()) {
+				t.Errorf("%s: onset %v, end %v", s.ID, got.Onset, got.End)
+			}
+		}
 	}
 }
 

@@ -21,6 +21,9 @@ func Rules() refs.Group {
 			how = "stressed"
 		}
 		name := fmt.Sprintf("%s at %s °C, %s", r.Species, span(r.Celsius), how)
+		if r.Unsure {
+			name += " (less surely remembered)"
+		}
 		g.Rules = append(g.Rules, refs.Valued(name, table().Source, "begins after %s h, ends after %s h", span(r.Onset), span(r.End)))
 	}
 	return g

@@ -45,6 +45,7 @@ func (c Catalogue) Unlisted(name string) Species {
 func (c Catalogue) CopyOf(kin Species, name string) Species {
 	s := kin
 	s.Name, s.Names, s.Also, s.Aliases, s.Scientific, s.Farmed, s.Spawns = strings.TrimSpace(name), nil, nil, nil, "", nil, nil
+	s.Marks, s.TakenFor = nil, []TakenFor{{kin.ID, kin.Name, strings.Join(kin.Marks, ", ")}}
 	s.ShelfLife = kin.ShelfLife.Times(kinLife)
 	s.House = &House{Kin: kin.ID, Version: 1}
 	s.careful(c.clear(kin.Family))
@@ -55,7 +56,7 @@ func (c Catalogue) CopyOf(kin Species, name string) Species {
 // careful takes the careful side of what hazards depend on; of histamine only where the family is not
 // known to be clear of it.
 func (s *Species) careful(clear bool) {
-	s.Habitat, s.Parasite, s.Ciguatera = "mixed", High, true
+	s.Habitat, s.Parasite, s.Ciguatera = "mixed", High, s.Fish()
 	if !clear && s.Histamine != Former {
 		s.Histamine = Watched
 	}
@@ -152,7 +153,7 @@ func (c Catalogue) CheckOwn(s Species) invalid.Errors {
 		name, value string
 		allowed     []string
 	}{
-		{"body", string(s.Body), []string{"round", "flat", "tail", "large_pelagic", "ray"}}, {"group", s.Group, []string{"white", "blue", "shark"}},
+		{"body", string(s.Body), []string{"round", "flat", "tail", "large_pelagic", "ray", "cephalopod", "crustacean", "bivalve"}}, {"group", s.Group, []string{"white", "blue", "shark", "other"}},
 		{"habitat", s.Habitat, []string{"temperate", "warm", "mixed"}}, {"fat_class", s.Fat, []string{"lean", "medium", "fatty"}},
 		{"histamine_former", string(s.Histamine), []string{"no", "watched", "yes"}},
 		{"parasite_concern", string(s.Parasite), []string{"low", "high"}}, {"sale_restriction", string(s.Sale), []string{"", "warn", "refuse"}},
@@ -166,7 +167,9 @@ func (c Catalogue) CheckOwn(s Species) invalid.Errors {
 	if sum := k.Water + k.Protein + k.Fat + k.Ash; !(k.Water > 0.4 && k.Protein > 0 && k.Fat >= 0 && k.Ash >= 0 && sum > 0.9 && sum < 1.05) {
 		bad.Add("composition", "water, protein, fat and ash must make up the flesh: 90 to 105 %%, of it more than 40 %% water")
 	}
-	checkRange("shelf_life_days", s.ShelfLife, mostLifeDays, "days", &bad)
+	if s.Fish() {
+		checkRange("shelf_life_days", s.ShelfLife, mostLifeDays, "days", &bad)
+	}
 	checkRange("yield_skin_on", s.SkinOn, 1, "of the fish", &bad)
 	checkRange("yield_skinless", s.Skinless, 1, "of the fish", &bad)
 	if !(s.GutLoss >= 0 && s.HeadLoss >= 0 && s.GutLoss+s.HeadLoss < 0.9) {
@@ -176,6 +179,8 @@ func (c Catalogue) CheckOwn(s Species) invalid.Errors {
 		bad.Add("name", "is no species of the kitchen's own")
 	} else if kin, ok := c.Get(s.House.Kin); ok {
 		c.checkKin(s, kin, &bad)
+	} else if !s.Fish() {
+		bad.Add("body", "of other seafood nobody reads the age: make it from its kin")
 	}
 	return bad
 }
@@ -188,6 +193,9 @@ func checkRange(field string, r Range, most float64, unit string, bad *invalid.E
 
 // checkKin holds a species to the hazards of its kin.
 func (c Catalogue) checkKin(s, kin Species, bad *invalid.Errors) {
+	if s.Fish() != kin.Fish() {
+		bad.Add("body", "%s, its kin, is built otherwise", kin.Name)
+	}
 	mine, theirs := s.Hazards(), kin.Hazards()
 	for _, h := range []struct {
 		field        string

@@ -15,7 +15,7 @@ func TestCopyOf(t *testing.T) {
 		if s.ID != "house-kutum" || s.House.Kin != kin.ID || len(s.Aliases) > 0 || s.Farmed != nil {
 			t.Fatalf("%s of %s, %+v", s.ID, kin.ID, s.House)
 		}
-		if !(s.ShelfLife.Lo < kin.ShelfLife.Lo) || s.Model() != coldchain.Mixed || s.Parasite != High || !s.Ciguatera {
+		if kin.Fish() && !(s.ShelfLife.Lo < kin.ShelfLife.Lo) || s.Model() != coldchain.Mixed || s.Parasite != High || s.Ciguatera != kin.Fish() {
 			t.Errorf("of %s: %v, %s, parasites %s, reef %v", kin.ID, s.ShelfLife, s.Model(), s.Parasite, s.Ciguatera)
 		}
 		if h := s.Hazards(); h.and(kin.Hazards()) != h {
@@ -85,7 +85,8 @@ func TestCheckOwn(t *testing.T) {
 		change func(*Species)
 	}{
 		"a name that is taken": {"name", func(s *Species) { s.Name = "puffer" }}, "an alias that is taken": {"aliases", func(s *Species) { s.Aliases = []string{"Saithe"} }},
-		"no name": {"name", func(s *Species) { s.Name = " " }}, "milder than kin": {"histamine_former", func(s *Species) { s.Histamine = NotFormer }},
+		"fish as a shell": {"body", func(s *Species) { s.Body = Bivalve }},
+		"no name":         {"name", func(s *Species) { s.Name = " " }}, "milder than kin": {"histamine_former", func(s *Species) { s.Histamine = NotFormer }},
 		"no life": {"shelf_life_days", func(s *Species) { s.ShelfLife = Range{} }}, "a long life": {"shelf_life_days", func(s *Species) { s.ShelfLife.Hi = 90 }},
 		"no water": {"composition", func(s *Species) { s.Composition = Composition{Protein: 1} }}, "more than all": {"yield_skin_on", func(s *Species) { s.SkinOn.Hi = 1.2 }},
 		"a habitat": {"habitat", func(s *Species) { s.Habitat = "pond" }}, "nothing left": {"gutting_loss", func(s *Species) { s.GutLoss = 0.95 }},

@@ -86,9 +86,9 @@ func (r *tableRow) spawning(text string) Spawning {
 	return s
 }
 
-// parse reads the table of species and where its fields come from: for each field a
-// default, and for some species a source of their own.
-func parse(data, origins []byte) ([]Species, error) {
+// parse reads the table of species, by what each is known, and where their fields come from: for each
+// field a default, and for some species a source of their own.
+func parse(data, identity, origins []byte) ([]Species, error) {
 	t, err := readTable(data)
 	if err != nil {
 		return nil, err
@@ -112,7 +112,36 @@ func parse(data, origins []byte) ([]Species, error) {
 		}
 		list = append(list, s)
 	}
-	return list, nil
+	return list, identify(list, identity)
+}
+
+// identify adds to each species the marks by which it is known, and what it may be taken for.
+func identify(list []Species, identity []byte) error {
+	t, err := readTable(identity)
+	if err != nil {
+		return fmt.Errorf("identity: %w", err)
+	}
+	at := map[string]int{}
+	for i, s := range list {
+		at[s.ID] = i
+	}
+	for _, row := range t.rows {
+		r := &tableRow{table: t, row: row}
+		i, ok := at[r.text("id")]
+		if !ok {
+			return fmt.Errorf("identity: no species %s", r.text("id"))
+		}
+		list[i].Marks = strings.Split(r.text("marks"), "; ")
+		for _, text := range r.list("taken_for") {
+			id, has, _ := strings.Cut(strings.TrimSpace(text), ": ")
+			j, ok := at[id]
+			if !ok {
+				return fmt.Errorf("identity of %s: no species %s", list[i].ID, id)
+			}
+			list[i].TakenFor = append(list[i].TakenFor, TakenFor{id, list[j].Name, has})
+		}
+	}
+	return nil
 }
 
 func (r *tableRow) species() Species {

@@ -27,6 +27,9 @@ const (
 	Tail         Body = "tail"          // sold as a tail: anglerfish
 	LargePelagic Body = "large_pelagic" // loins
 	Ray          Body = "ray"           // wings
+	Cephalopod   Body = "cephalopod"    // squid, cuttlefish, octopus
+	Crustacean   Body = "crustacean"    // prawns, lobsters, crabs
+	Bivalve      Body = "bivalve"       // oysters, mussels, clams: with the harvester's tag
 )
 
 // Histamine says whether the species forms scombrotoxin.
@@ -101,6 +104,14 @@ func (s Spawning) In(month int) bool {
 	return month >= s.From || month <= s.To
 }
 
+// TakenFor is a species that the fish may be taken for, or be replaced by, and what that
+// has instead.
+type TakenFor struct {
+	ID   string `json:"species"`
+	Name string `json:"name"`
+	Has  string `json:"has"`
+}
+
 // Farmed is what is otherwise where the species is farmed. What it leaves zero is as
 // of wild fish.
 type Farmed struct {
@@ -121,11 +132,11 @@ type Species struct {
 	Family      string      `json:"family"`
 	Body        Body        `json:"body"`
 	Figure      string      `json:"figure"`    // the silhouette it is drawn with
-	Group       string      `json:"group"`     // white, blue or shark
+	Group       string      `json:"group"`     // white, blue, shark or other
 	Habitat     string      `json:"habitat"`   // temperate, warm or mixed
 	Fat         string      `json:"fat_class"` // lean, medium or fatty
 	Composition Composition `json:"composition"`
-	// ShelfLife is the life in melting ice, days. Its lower end predicts the
+	// ShelfLife is the life in melting ice, days; zero of other seafood. Its lower end predicts the
 	// life left, its middle reads the age: the two are never mixed.
 	ShelfLife   Range      `json:"shelf_life_days"`
 	Farmed      *Farmed    `json:"farmed,omitempty"` // nil where it is not
@@ -142,13 +153,21 @@ type Species struct {
 	Stock       bool       `json:"frames_make_stock"` //
 	LooseScales bool       `json:"loose_scales"`      // sheds scales when fresh
 	Spawns      []Spawning `json:"spawns,omitempty"`  // its flesh is softer then
-	House       *House     `json:"house,omitempty"`   // nil for what comes with the application
-	Origin      Origins    `json:"origins,omitzero"`  // where each field comes from
+	Marks       []string   `json:"marks,omitempty"`   // by which it is known; they are drawn
+	TakenFor    []TakenFor `json:"taken_for,omitempty"`
+	House       *House     `json:"house,omitempty"`  // nil for what comes with the application
+	Origin      Origins    `json:"origins,omitzero"` // where each field comes from
 	names       []string   // all of them, as texts are compared
 }
 
 // Origins names the source of each field.
 type Origins map[string]refs.Cited
+
+// Fish reports whether the species is fin fish. Of other seafood no age is read, and a person sets the
+// day by which it is used.
+func (s Species) Fish() bool {
+	return s.Body != Cephalopod && s.Body != Crustacean && s.Body != Bivalve
+}
 
 // Model is the spoilage model of the species: the careful one where its waters are
 // mixed or not known.
@@ -227,6 +246,9 @@ func (s Species) Fillets(of Basis, skinless bool) Range {
 //go:embed catalogue.csv
 var catalogueCSV []byte
 
+//go:embed identity.csv
+var identityCSV []byte
+
 //go:embed origins.json
 var originsJSON []byte
 
@@ -249,7 +271,7 @@ func New(list []Species) Catalogue {
 
 // Builtin is the catalogue that comes with the application.
 var Builtin = sync.OnceValue(func() Catalogue {
-	list, err := parse(catalogueCSV, originsJSON)
+	list, err := parse(catalogueCSV, identityCSV, originsJSON)
 	if err != nil {
 		panic(fmt.Sprintf("species: embedded catalogue: %v", err))
 	}
