@@ -198,3 +198,34 @@ test("a thick whole fish needs two days", async ({ page }, info) => {
   await expect(page.locator(".choice-on")).toContainText(/free of ice after \d+\.\d days/);
   await expect(page.getByRole("button", { name: "Save this plan" })).toBeVisible();
 });
+
+test("a carton of fillets between plates freezes in the time that is reported for it", async ({ page }) => {
+  const id = await receiveAt(page, -6, { species: "Haddock", form: "fillet_skinless", count: 8, weight: 2.4, core: 0.6, ice: "well_iced", caught: 20 });
+  await page.goto(`/k/harbour/cold/freezer/freeze?lot=${id}`);
+  await page.getByRole("radio", { name: /^Freezer/ }).check();
+  await page.getByLabel("How it cools").selectOption("plate");
+  await page.getByLabel("Around the fish").selectOption("carton");
+  await page.getByLabel(/^Thickest/).fill("57");
+  await page.getByLabel("Shape").selectOption("slab");
+  await page.getByLabel(/^Fish now/).fill("6");
+  await page.getByLabel(/^Freezer's air/).fill("-40");
+  await settled(page);
+  const at = page.locator("dl div", { hasText: "Core temperature at −20 °C" }).locator("dd");
+  await expect(at).toHaveText(/\d\d:\d\d$/);
+  const minutes = (text) => 60 * +text.slice(-5, -3) + +text.slice(-2);
+  const took = (minutes(await at.innerText()) - minutes(local(0)) + 1440) % 1440;
+  expect(Math.abs(took - 80)).toBeLessThanOrEqual(13); // 1 h 20 is reported
+});
+
+test("prawns that came frozen are planned like fish", async ({ page }) => {
+  await receiveAt(page, -0.1, { species: "Warm-water prawn", form: "cleaned", count: 80, weight: 2, core: -19, frozen: "1", ice: "none" });
+  await page.goto("/k/harbour/cold/thaw/plan");
+  await page.getByLabel("What", { exact: true }).selectOption("prawn/cleaned");
+  await page.getByLabel("Portions").fill("10");
+  await page.getByLabel(/^Each/).fill("120");
+  await page.getByLabel("Served at").fill(local(30));
+  await page.getByRole("radio", { name: "Cooked" }).check();
+  await settled(page);
+  await page.getByRole("button", { name: "Save this plan" }).click();
+  await expect(step(page, "Pull")).toBeVisible();
+});

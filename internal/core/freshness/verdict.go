@@ -146,6 +146,9 @@ func Judge(f Facts) Verdict {
 	if f.Species.Ciguatera {
 		fire(Accept, "ciguatera", "ciguatera concern: ask the reef it came from")
 	}
+	if f.Species.Mercury {
+		fire(Accept, "mercury", "methylmercury: some guests are advised against it")
+	}
 	if n := SampleSize(f.Count); f.inspected() < n {
 		fire(Accept, "sample", "%d of %d fish inspected: the sample for %d is %d", f.inspected(), f.Count, f.Count, n)
 	}
