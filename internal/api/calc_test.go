@@ -54,6 +54,23 @@ func TestCalcDeathToDock(t *testing.T) {
 	near("ice in all", number(ice, "total_kg"), number(ice, "to_cool_kg")+number(ice, "to_hold_kg"), 1e-9)
 	near("without a box", number(post("ice", `{"species":"cod","fish_kg":100,"from_celsius":10}`), "to_hold_kg"), 0, 0)
 
+	buy := post("yield", `{"whole_kg":4.5,"whole_price_per_kg":19,"yield":0.5,"fee":9,"fillet_price_per_kg":38}`)
+	near("break-even with a fee", number(buy, "break_even_yield"), 0.5526, 0.0001) // (19·4.5 + 9)/(38·4.5)
+	if buy["buy"] != "fillet" {
+		t.Errorf("at a yield of half: %v", buy)
+	}
+	thirds := post("portion", `{"species":"yellowfin-tuna","form":"loin","length_mm":300,"weight_kg":0.9,"pieces":3}`) // as thick all along
+	cuts := thirds["cuts_mm"].([]any)
+	if len(cuts) != 2 || math.Abs(cuts[0].(float64)-100) > 1e-6 || math.Abs(cuts[1].(float64)-200) > 1e-6 {
+		t.Errorf("a loin in thirds is cut at %v", cuts)
+	}
+	near("left at the tail", number(post("portion", `{"species":"salmon","form":"fillet_skin_on","length_mm":520,"weight_kg":1.1,"portion_g":170}`),
+		"remainder_g"), 80, 1e-9)
+	parts := post("split-cost", `{"landed_cost":93,"labour_minutes":20,"wage_per_hour":21,"by":"value",`+
+		`"parts":[{"name":"fillet","kg":2,"value_per_kg":40},{"name":"frame","kg":2,"value_per_kg":10}]}`)["parts"].([]any)
+	near("a kilo of fillet", number(parts[0].(map[string]any), "cost_per_kg"), 40, 1e-9) // four fifths of 100, over 2 kg
+	near("a kilo of frame", number(parts[1].(map[string]any), "cost_per_kg"), 10, 1e-9)
+
 	properties := post("properties", `{"species":"cod","celsius":-20}`)
 	near("ice fraction", number(properties, "ice_fraction"), 0.698, 0.001)
 	near("enthalpy at −40", number(post("properties",

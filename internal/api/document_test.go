@@ -110,6 +110,13 @@ func TestAnswersFitTheDocument(t *testing.T) {
 		{"POST", "/calc/ageing", `{"species":"sea-bream","start_kg":2,"celsius":2,"rh":0.8,"target_loss":0.08,` +
 			`"weigh_ins":[{"at":"2026-03-01T00:00:00Z","kg":2},{"at":"2026-03-04T00:00:00Z","kg":1.93}]}`, 200},
 		{"POST", "/calc/ageing", `{"species":"sea-bream","weigh_ins":[]}`, 422},
+		{"POST", "/calc/yield", `{"whole_kg":4.5,"whole_price_per_kg":19,"yield":0.5,"fee":9,"fillet_price_per_kg":38}`, 200},
+		{"POST", "/calc/yield", `{"whole_kg":4.5,"yield":1.2}`, 422},
+		{"POST", "/calc/portion", `{"species":"salmon","form":"fillet_skin_on","length_mm":520,"weight_kg":1.1,"portion_g":170}`, 200},
+		{"POST", "/calc/portion", `{"species":"salmon","form":"soup","length_mm":520,"weight_kg":1.1,"portion_g":170,"pieces":3}`, 422},
+		{"POST", "/calc/split-cost", `{"landed_cost":85,"labour_minutes":20,"wage_per_hour":21,"by":"value",` +
+			`"parts":[{"name":"fillet","kg":2.4,"value_per_kg":38},{"name":"frame","kg":1.1,"value_per_kg":2},{"name":"waste","kg":0.8}]}`, 200},
+		{"POST", "/calc/split-cost", `{"landed_cost":85,"by":"taste","parts":[]}`, 422},
 		{"POST", "/calc/properties", `{"species":"cod","celsius":-10}`, 200},
 		{"POST", "/calc/properties", `{"species":"cod","celsius":900}`, 422},
 		{"POST", "/calc/history", `{"species":"cod","received":{"at":"2026-03-01T00:00:00Z","ice":"none","place":"w"},` +

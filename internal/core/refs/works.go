@@ -29,6 +29,7 @@ var works = []Work{
 		"Guidance", "4th, as updated", ""},
 	{"FoodCode", "FDA Food Code 2022", "US Food and Drug Administration: Food Code", "2022", ""},
 	{"Fuller1987", "Fuller 1987", "Fuller: Measurement Error Models", "1987", ""},
+	{"Horngren", "Horngren, Cost Accounting", "Horngren, Datar, Rajan: Cost Accounting: A Managerial Emphasis", "joint costs", ""},
 	{"IIR", "IIR recommendations", "International Institute of Refrigeration: Recommendations for the processing and " +
 		"handling of frozen foods", "3rd, 1986", ""},
 	{"Incropera&DeWitt", "Incropera and DeWitt", "Incropera, DeWitt: Fundamentals of Heat and Mass Transfer", "", ""},
