@@ -56,6 +56,8 @@ document.addEventListener("click", (e) => {
 document.addEventListener("focusin", (e) => {
   const here = e.target.closest(".field, .find");
   for (const found of document.querySelectorAll(".found")) if (!here?.contains(found)) found.replaceChildren();
+  // What several fish are called, or none: who comes back to it finds those that may be meant.
+  if (e.target.matches("[hx-trigger^=asked][aria-invalid=true]") && !here.querySelector(".found-item")) htmx.trigger(e.target, "asked");
 });
 document.addEventListener("keydown", (e) => {
   const field = e.target.closest?.(".field, .find");
