@@ -96,9 +96,10 @@ test("a mackerel catch, iced later than somebody wrote, stopped, held, and let g
     await expect(page.getByText(/Stopped: time to chilling: limit passed/)).toBeVisible();
     await expect(page.locator("[aria-labelledby=clock]")).toContainText(/Death to chilling9\.[456] h of 9 h/);
     for (const use of ["raw", "cook", "stock"]) await expect(page.locator(".head-uses")).toContainText("not " + use);
-    await openAct(page, "Finished");
+    await openAct(page, "Take");
     await page.locator(".log-form[open]").getByRole("radio", { name: "cooked" }).check();
-    await page.locator(".log-form[open]").getByRole("button", { name: "Finished" }).click();
+    await page.locator(".log-form[open]").getByRole("checkbox", { name: /^All that is left/ }).check();
+    await page.locator(".log-form[open]").getByRole("button", { name: "Take" }).click();
     await expect(page.locator(".log-form[open]")).toContainText("What ends it: a manager's explanation");
   });
 
@@ -147,9 +148,10 @@ test("a catch whose core grew warm again is closed by degrees, and nothing opens
   await core(page, card, 9, 0.02);
   await expect(clock).toContainText("closes every use");
   await expect(clock).toContainText("discard it");
-  await openAct(page, "Finished");
+  await openAct(page, "Take");
   await page.locator(".log-form[open]").getByRole("radio", { name: "cooked" }).check();
-  await page.locator(".log-form[open]").getByRole("button", { name: "Finished" }).click();
+  await page.locator(".log-form[open]").getByRole("checkbox", { name: /^All that is left/ }).check();
+  await page.locator(".log-form[open]").getByRole("button", { name: "Take" }).click();
   await expect(page.locator(".log-form[open]")).toContainText("out of the cold");
 });
 

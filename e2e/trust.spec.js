@@ -62,8 +62,9 @@ test("a perfect bass of a dealer is received, looked at and served raw", async (
   });
   await page.goto(card);
   await expect(page.locator(".head-uses .chip:not(.chip-no)", { hasText: "raw" })).toBeVisible();
-  await openAct(page, "Finished");
+  await openAct(page, "Take");
   await page.locator(".log-form[open]").getByRole("radio", { name: "served raw" }).check();
-  await page.locator(".log-form[open]").getByRole("button", { name: "Finished" }).click();
+  await page.locator(".log-form[open]").getByRole("checkbox", { name: /^All that is left/ }).check();
+  await page.locator(".log-form[open]").getByRole("button", { name: "Take" }).click();
   await expect(page.locator(".events")).toContainText("served raw");
 });

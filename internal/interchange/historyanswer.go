@@ -187,7 +187,7 @@ func momentOf(j history.Judged) historyMoment {
 		out.Uses[u.ID] = historyUse{OK: u.OK, AfterThawing: onlyThaw, Reasons: u.Reasons}
 	}
 	answers := a.Facts(lot.Left{}).Answers
-	for _, exit := range []lot.Gate{lot.ExitRaw, lot.ExitCooked, lot.ExitStaff, lot.ExitSold, lot.ExitMoved} {
+	for _, exit := range []lot.Gate{lot.ExitRaw, lot.ExitCooked, lot.ExitStaff, lot.ExitTasting, lot.ExitSold, lot.ExitMoved, lot.ExitStock} {
 		answer := answers[exit]
 		out.Exits[string(exit)[len("exit_"):]] = historyExit{answer.OK, answer.NeedsManager, orNone(answer.Reasons)}
 	}

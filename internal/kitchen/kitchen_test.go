@@ -94,7 +94,13 @@ func (b *bench) lines(species ...string) []lot.Received {
 // receive takes one lot of each species in and returns them in that order.
 func (b *bench) receive(species ...string) []kitchen.Row {
 	b.t.Helper()
-	d := kitchen.Delivery{ID: kitchen.NewID(), Supplier: "Fulmar Landing", ArrivedAt: b.now, Lines: b.lines(species...)}
+	return b.receiveLines(b.lines(species...)...)
+}
+
+// receiveLines takes in a delivery of some lines.
+func (b *bench) receiveLines(lines ...lot.Received) []kitchen.Row {
+	b.t.Helper()
+	d := kitchen.Delivery{ID: kitchen.NewID(), Supplier: "Fulmar Landing", ArrivedAt: b.now, Lines: lines}
 	b.must(b.Receive(b.ctx, d))
 	docket, err := b.DeliveryNote(b.ctx, d.ID)
 	b.must(err)

@@ -60,6 +60,7 @@ func (c *change) split(ctx context.Context, l *changedLot, in NewSplit) ([]*chan
 			return nil, err
 		}
 		first := lot.Inherit(before, l.head.HeadHash, part, inspected)
+		first.CostCents = before.CostShare(part, in.Parts)
 		if parts[i], err = c.add(ctx, part.LotID, part.Code, first.Received.DeliveryID); err != nil {
 			return nil, err
 		}

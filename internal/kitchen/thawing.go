@@ -424,7 +424,7 @@ func (c *change) exitThaw(ctx context.Context, t Thaw, l *ThawLine, in ThawStepD
 		return err
 	}
 	if left != nil {
-		if left, err = c.splitRest(ctx, left, t, l, in); err != nil {
+		if err := c.takeUsed(ctx, left, t, in); err != nil {
 			return err
 		}
 		if err := c.append(ctx, left, w); err != nil {
@@ -446,26 +446,17 @@ func (t Thaw) usedAs() lot.EndUse {
 	return lot.UsedCooked
 }
 
-// splitRest splits what is left of a line off its lot and ends the rest as used, where it
-// is split off. It returns the lot with which the line goes on.
-func (c *change) splitRest(ctx context.Context, whole *changedLot, t Thaw, l *ThawLine,
-	in ThawStepDone) (*changedLot, error) {
-	weight, count := whole.state.WeightKg, whole.state.Count
+// takeUsed takes what was used off the lot, where a part of it is left.
+func (c *change) takeUsed(ctx context.Context, line *changedLot, t Thaw, in ThawStepDone) error {
+	weight := line.state.WeightKg
 	if in.LeftKg > weight {
-		return nil, invalid.Errors{{Field: "left", Message: fmt.Sprintf("is more than the %.2f kg of the lot", weight)}}
+		return invalid.Errors{{Field: "left", Message: fmt.Sprintf("is more than the %.2f kg of the lot", weight)}}
 	}
-	if in.Exit == "used" || in.LeftKg == 0 || in.LeftKg == weight || count == 1 {
-		return whole, nil
+	if in.Exit == "used" || in.LeftKg == 0 || in.LeftKg == weight {
+		return nil
 	}
-	left := min(max(1, int(math.Round(float64(count)*in.LeftKg/weight))), count-1)
-	parts, err := c.split(ctx, whole, NewSplit{EventID: NewID(), HappenedAt: in.At,
-		Parts: []lot.SplitLot{{Count: count - left, WeightKg: weight - in.LeftKg}, {Count: left, WeightKg: in.LeftKg}}})
-	if err != nil {
-		return nil, err
-	}
-	l.LotID = parts[1].head.ID
-	return parts[1], c.append(ctx, parts[0], Write{EventID: NewID(), HappenedAt: in.At,
-		Payload: lot.Left{EndUse: t.usedAs(), Note: in.Note}})
+	return c.append(ctx, line, Write{EventID: NewID(), HappenedAt: in.At,
+		Payload: lot.Taken{EndUse: t.usedAs(), WeightKg: weight - in.LeftKg, Note: in.Note}})
 }
 
 // closeEnded closes a plan whose lines all have ended.

@@ -1256,6 +1256,37 @@ func (q *Queries) LotsOfProbe(ctx context.Context, arg LotsOfProbeParams) ([]uui
 	return items, nil
 }
 
+const lotsWithEvents = `-- name: LotsWithEvents :many
+select distinct lot_id from lot_event where site_id = $1 and happened_at >= $2 and kind = any($3::text[])
+`
+
+type LotsWithEventsParams struct {
+	SiteID     int64
+	HappenedAt time.Time
+	Kinds      []string
+}
+
+// Lots to which one of some kinds of event happened since.
+func (q *Queries) LotsWithEvents(ctx context.Context, arg LotsWithEventsParams) ([]uuid.UUID, error) {
+	rows, err := q.db.Query(ctx, lotsWithEvents, arg.SiteID, arg.HappenedAt, arg.Kinds)
+	if err != nil {
+		return nil, err
+	}
+	defer rows.Close()
+	var items []uuid.UUID
+	for rows.Next() {
+		var lot_id uuid.UUID
+		if err := rows.Scan(&lot_id); err != nil {
+			return nil, err
+		}
+		items = append(items, lot_id)
+	}
+	if err := rows.Err(); err != nil {
+		return nil, err
+	}
+	return items, nil
+}
+
 const markStaleByAge = `-- name: MarkStaleByAge :execrows
 insert into stale_lot (site_id, lot_id)
 select b.site_id, b.lot_id from lot_board b where b.status = 'on hand' and b.as_of < $1

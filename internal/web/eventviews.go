@@ -93,6 +93,18 @@ var eventViews = map[lot.Kind]eventView{
 		func(f *input, _ time.Time) lot.Payload { return lot.Released{Reason: f.Text("reason")} }),
 	"refused": show(func(_ page, x lot.Refused, _ kitchen.Card) string { return x.Reason },
 		func(f *input, _ time.Time) lot.Payload { return lot.Refused{Reason: f.Text("reason")} }),
+	"taken": show(func(p page, x lot.Taken, _ kitchen.Card) string {
+		amount := "all that was left"
+		switch {
+		case x.WeightKg > 0 && x.Count > 0:
+			amount = plural(x.Count, "piece") + ", " + p.Mass(x.WeightKg)
+		case x.WeightKg > 0:
+			amount = p.Mass(x.WeightKg)
+		case x.Count > 0:
+			amount = plural(x.Count, "piece")
+		}
+		return commas(amount+" "+x.EndUse.Name(), x.Reason.Name(), x.Note)
+	}, func(f *input, _ time.Time) lot.Payload { return f.taken() }),
 	"used": show(func(_ page, x lot.Left, _ kitchen.Card) string { return commas(x.EndUse.Name(), x.Note) },
 		func(f *input, _ time.Time) lot.Payload {
 			return lot.Left{EndUse: lot.EndUse(f.Text("end_use")), Note: f.Text("reason")}

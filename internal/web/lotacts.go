@@ -27,7 +27,7 @@ func (v cardView) acts(p page) []act {
 	}
 	link := func(name, href string) act { return act{Name: name, Href: href} }
 	move, core := form("moved", "Move"), form("temperature", "Log temperature")
-	finished, hold := form("used", "Finished"), form("held", "Hold")
+	take, hold := form("taken", "Take"), form("held", "Hold")
 	release := form("released", "Release")
 	discard, refuse := form("discarded", "Discard"), form("refused", "Refuse")
 	inspect := link("Inspect", base+"/inspect")
@@ -56,19 +56,19 @@ func (v cardView) acts(p page) []act {
 	case len(v.Assessment.Stops) > 0:
 		turn = []act{discard, core, move, hold}
 	case s.Cooked != nil:
-		turn = []act{finished, core, move, hold}
+		turn = []act{take, core, move, hold}
 	case s.Thawing():
 		turn = []act{measure, cook, move, hold}
 	case s.Frozen():
 		turn = []act{thaw, move, core, hold}
 	case s.Thaw() != nil:
-		turn = []act{finished, cook, move, core}
+		turn = []act{take, cook, move, core}
 	case s.Ageing() != nil:
 		turn = []act{age, move, core, hold}
 	case due && v.CanInspect:
 		turn = []act{inspect, move, core, hold}
 	default:
-		turn = []act{finished, move, core, hold}
+		turn = []act{take, move, core, hold}
 	}
 	rest := []act{}
 	add := func(may bool, list ...act) {
@@ -80,7 +80,7 @@ func (v cardView) acts(p page) []act {
 	}
 	raw := s.Cooked == nil && !s.Frozen() && s.Thaw() == nil
 	add(v.CanInspect, inspect)
-	add(s.Hold == "", finished)
+	add(true, take)
 	add(true, move, core)
 	add(raw, freeze, age)
 	add(s.Frozen() && s.Cooked == nil, thaw)
@@ -182,4 +182,16 @@ func (v cardView) Days(p page) []historyDay {
 type historyDay struct {
 	day, Name string
 	Entries   []int
+}
+
+// taken reads the form that takes some of a lot.
+func (f *input) taken() lot.Taken {
+	p := lot.Taken{EndUse: lot.EndUse(f.Text("end_use")), All: f.Has("all"), WeightKg: f.MassOrNone("weight_kg"), Note: f.Text("note")}
+	if n := f.Whole("count"); n != nil {
+		p.Count = *n
+	}
+	if p.EndUse == lot.UsedWaste { // else the field is not in sight
+		p.Reason = lot.WasteReason(f.Text("reason"))
+	}
+	return p
 }

@@ -441,8 +441,11 @@ func (cardView) ClockTag(r assess.Reading) map[string]any {
 // Metered reports whether a clock has a budget to draw.
 func (cardView) Metered(r assess.Reading) bool { return !math.IsNaN(r.Share) }
 
-// EndUses are what all that is left may be used for.
+// EndUses are what some of it may be taken for.
 func (cardView) EndUses() []lot.EndUse { return lot.EndUses }
+
+// WasteReasons are why some of it may be thrown away.
+func (cardView) WasteReasons() []lot.WasteReason { return lot.WasteReasons }
 
 // Origin is where the fish comes from, as it was declared; "" where nobody did.
 func (v cardView) Origin() string { return originText(v.State.Declared) }

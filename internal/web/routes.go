@@ -171,6 +171,7 @@ func (s *Server) routes() []httpx.Route {
 		get(sitePath+"/service", access.Read, s.service),
 		get(sitePath+"/records", access.Read, s.records),
 		post(sitePath+"/records/check", access.Read, s.checkChains),
+		get(sitePath+"/records/waste", access.Read, s.waste),
 		get(sitePath+"/records/species", access.Read, s.catalogue),
 		get(sitePath+"/records/species/:species", access.Read, s.species),
 		post(sitePath+"/records/species/:species", access.Manage, s.saveSpecies),

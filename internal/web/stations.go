@@ -32,7 +32,7 @@ var stations = []station{
 	{"bench", "4", "Bench", "i-knife", nil},
 	{"service", "5", "Service", "i-plate", nil},
 	{"records", "6", "Records", "i-records", []tab{{"records", "Lots", access.Read}, {"suppliers", "Suppliers", access.Read},
-		{"declarations", "Declarations", access.Read}, {"records/species", "Species", access.Read}, {"schemes", "Schemes", access.Read}, {"rules", "Rules", access.Read},
+		{"records/waste", "Waste", access.Read}, {"declarations", "Declarations", access.Read}, {"records/species", "Species", access.Read}, {"schemes", "Schemes", access.Read}, {"rules", "Rules", access.Read},
 		{"audit", "Audit", access.Audit}}},
 }
 

@@ -115,8 +115,10 @@ func TestFalseFine(t *testing.T) {
 		}
 		if strings.Contains(c.closed, "cook") {
 			for _, end := range lot.EndUses {
-				if admit(s, c.env, c.env.Now.Sub(t0).Hours(), lot.Left{EndUse: end}) == nil {
-					t.Errorf("%s: it left as %s", c.what, end.Name())
+				for _, p := range []lot.Payload{lot.Left{EndUse: end}, lot.Taken{EndUse: end, WeightKg: s.WeightKg / 4}} {
+					if admit(s, c.env, c.env.Now.Sub(t0).Hours(), p) == nil {
+						t.Errorf("%s: it was %s as %s", c.what, lot.KindOf(p), end.Name())
+					}
 				}
 			}
 			if err := admit(s, c.env, c.env.Now.Sub(t0).Hours(), lot.Discarded{Reason: "unsafe"}); err != nil {

@@ -29,6 +29,7 @@ func (a Assessment) Facts(p lot.Payload) lot.Facts {
 	for exit, use := range exits {
 		f.Answers[exit] = f.Answers[use]
 	}
+	f.Answers[lot.ExitWaste] = lot.Answer{OK: true}
 	if hung, ok := p.(lot.Hung); ok {
 		f.Answers[lot.GateDryAge] = a.dryAgeGate(hung)
 	}
@@ -43,10 +44,10 @@ func refused(reasons ...string) lot.Answer {
 	return lot.Answer{OK: len(reasons) == 0, Reasons: reasons}
 }
 
-// exits are the ways out of the kitchen, by the use whose rules they follow. What is
-// discarded, sent back or sampled leaves whatever its clocks say.
-var exits = map[lot.Gate]lot.Gate{lot.ExitRaw: lot.GateRaw, lot.ExitCooked: lot.GateCook, lot.ExitStaff: lot.GateCook,
-	lot.ExitSold: lot.GateCook, lot.ExitMoved: lot.GateCook}
+// exits are the ways out of the kitchen, by the use whose rules they follow: what is tasted
+// may be eaten raw. What is wasted, sent back or sampled leaves whatever its clocks say.
+var exits = map[lot.Gate]lot.Gate{lot.ExitRaw: lot.GateRaw, lot.ExitTasting: lot.GateRaw, lot.ExitCooked: lot.GateCook,
+	lot.ExitStaff: lot.GateCook, lot.ExitSold: lot.GateCook, lot.ExitMoved: lot.GateCook, lot.ExitStock: lot.GateStock}
 
 // dryAgeGate answers by the checks of entry: some of them a manager may open.
 func (a Assessment) dryAgeGate(p lot.Hung) lot.Answer {

@@ -39,6 +39,10 @@ var acts = []func(r *rand.Rand, s *lot.State) lot.Payload{
 		}
 		return lot.Left{EndUse: lot.UsedCooked, Note: "served"}
 	},
+	func(r *rand.Rand, s *lot.State) lot.Payload {
+		return lot.Taken{EndUse: lot.EndUses[r.IntN(len(lot.EndUses))], WeightKg: s.WeightKg * 1.2 * r.Float64() * r.Float64(),
+			Count: r.IntN(3), Note: "for tonight"}
+	},
 	func(*rand.Rand, *lot.State) lot.Payload { return lot.Held{Reason: "a doubt"} },
 	func(r *rand.Rand, _ *lot.State) lot.Payload {
 		return lot.Declared{Origin: []lot.FishOrigin{lot.Wild, lot.Farmed, "pond"}[r.IntN(3)], Reason: "a letter"}

@@ -136,7 +136,7 @@ func random(r *rand.Rand) tale {
 }
 
 func randomDeed(r *rand.Rand, t tale) lot.Payload {
-	choice := r.IntN(13)
+	choice := r.IntN(15)
 	if n := len(t.Deeds); n > 0 && r.IntN(2) == 0 { // what usually follows
 		switch t.Deeds[n-1].P.(type) {
 		case lot.Froze:
@@ -163,7 +163,9 @@ func randomDeed(r *rand.Rand, t tale) lot.Payload {
 			return lot.Thawed{CoreC: 0.5}
 		}
 		return lot.Pulled{PlaceID: shelf, Method: thawing.Fridge, EndUse: thawing.Cook, Opened: true, MediumC: 2, H: 9, Shape: heat.Slab, MM: 30, IceFree: 20}
-	case 9, 10:
+	case 11:
+		return lot.Taken{EndUse: lot.UsedCooked, WeightKg: t.WeightKg * 0.3 * r.Float64()}
+	case 9, 10, 12:
 		warm := 5.0
 		return lot.GapExplained{Until: at(r.Float64() * 20), Explanation: "the chef looked in now and then", WarmestC: &warm}
 	}
@@ -504,6 +506,16 @@ func TestDenyByDefault(t *testing.T) {
 			if errors.As(err, &bad) {
 				return fmt.Sprintf("it cannot be discarded: %v", err)
 			}
+			for _, use := range lot.EndUses {
+				some := lot.Taken{EndUse: use, WeightKg: j.State.WeightKg / 3}
+				if use == lot.UsedWaste {
+					some.Reason = lot.WasteTooOld
+				}
+				_, err := lot.Admit(j.State, j.Facts(some), lot.Event{ID: uuid.New(), HappenedAt: j.At}, some)
+				if want := use == lot.UsedWaste || answers[some.Asks()].OK && j.State.Hold == ""; want != (err == nil) {
+					return fmt.Sprintf("some of it is %s: %v", use.Name(), err)
+				}
+			}
 			gone := lot.NotFound{WeightKg: j.State.WeightKg}
 			if _, err := lot.Admit(j.State, j.Facts(gone), lot.Event{ID: uuid.New(), HappenedAt: j.At}, gone); err != nil {
 				return fmt.Sprintf("what is gone cannot be written down: %v", err)
@@ -647,7 +659,7 @@ func TestTheHistoriesTellSomething(t *testing.T) {
 			t.Errorf("%s: %d times", want, states[want])
 		}
 	}
-	for _, kind := range []lot.Kind{"moved", "temperature", "packed", "cooked", "froze", "pulled", "thawed", "accounted", "inspected"} {
+	for _, kind := range []lot.Kind{"moved", "temperature", "packed", "cooked", "froze", "pulled", "thawed", "accounted", "inspected", "taken"} {
 		if kinds[kind] < 2 {
 			t.Errorf("%s: %d times", kind, kinds[kind])
 		}

@@ -23,13 +23,16 @@ const (
 	GateStock  Gate = "stock"
 )
 
-// The gates through which all that is left of a lot leaves, by its end use.
+// The gates through which fish of a lot leaves, by its end use.
 const (
-	ExitRaw    Gate = "exit_raw"
-	ExitCooked Gate = "exit_cooked"
-	ExitStaff  Gate = "exit_staff"
-	ExitSold   Gate = "exit_sold"
-	ExitMoved  Gate = "exit_moved"
+	ExitRaw     Gate = "exit_raw"
+	ExitCooked  Gate = "exit_cooked"
+	ExitStaff   Gate = "exit_staff"
+	ExitTasting Gate = "exit_tasting"
+	ExitSold    Gate = "exit_sold"
+	ExitMoved   Gate = "exit_moved"
+	ExitStock   Gate = "exit_stock_pot"
+	ExitWaste   Gate = "exit_waste"
 )
 
 // Answer is what the record says to a gate. The zero Answer denies.

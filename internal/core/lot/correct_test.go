@@ -27,7 +27,8 @@ func facts(hours float64) lot.Facts {
 		60: "ager"} {
 		f.Places[id] = lot.Place{ID: id, Kind: kind}
 	}
-	for _, g := range []lot.Gate{lot.ExitRaw, lot.ExitCooked, lot.GateCook, lot.GateFreeze, lot.GateDryAge} {
+	for _, g := range []lot.Gate{lot.ExitRaw, lot.ExitCooked, lot.ExitStaff, lot.ExitTasting, lot.ExitSold, lot.ExitMoved, lot.ExitStock,
+		lot.ExitWaste, lot.GateCook, lot.GateFreeze, lot.GateDryAge} {
 		f.Answers[g] = lot.Answer{OK: true}
 	}
 	return f
@@ -39,7 +40,7 @@ func received() *lottest.History {
 	h := &lottest.History{ID: uuid.New()}
 	h.Add(0, lot.Received{DeliveryID: uuid.New(), Line: 1, Code: "COVE-1", SpeciesID: "cod", Form: "gutted", Count: 4,
 		WeightKg: 8, CoreC: &core, Ice: "well_iced", LabelDate: lot.LabelDate{At: &caught, Means: freshness.Caught},
-		SupplierID: 1, PlaceID: 10})
+		SupplierID: 1, PlaceID: 10, PriceCents: 1450, FeeCents: 600})
 	return h
 }
 

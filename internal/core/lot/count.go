@@ -1,7 +1,6 @@
 package lot
 
 import (
-	"math"
 	"time"
 
 	"leancatch/internal/core/invalid"
@@ -16,11 +15,8 @@ type NotFound struct {
 	Note     string  `json:"note,omitempty"`
 }
 
-// foundSlackKg is how little of a lot counts as nothing left of it.
-const foundSlackKg = 0.005
-
 // All reports whether nothing of the lot is left.
-func (p NotFound) All(s *State) bool { return p.WeightKg >= s.WeightKg-foundSlackKg }
+func (p NotFound) All(s *State) bool { return p.WeightKg >= s.WeightKg-leftSlackKg }
 
 func (p NotFound) Check(before *State, at time.Time, bad *invalid.Errors) {
 	if !onHand(before, at, bad) {
@@ -29,7 +25,7 @@ func (p NotFound) Check(before *State, at time.Time, bad *invalid.Errors) {
 	switch all := p.All(before); {
 	case !(p.WeightKg > 0):
 		bad.Add("weight_kg", "must be above 0")
-	case p.WeightKg > before.WeightKg+foundSlackKg:
+	case p.WeightKg > before.WeightKg+leftSlackKg:
 		bad.Add("weight_kg", "is more than there was")
 	case p.Count < 0 || p.Count > before.Count:
 		bad.Add("count", "is more than there were")
@@ -42,9 +38,11 @@ func (p NotFound) Check(before *State, at time.Time, bad *invalid.Errors) {
 }
 
 func (p NotFound) Apply(s *State, e Event) {
+	x := Exit{EndUse: NotCounted, Kg: p.WeightKg, Count: p.Count, Note: p.Note}
 	if p.All(s) {
+		s.exitAll(e, x)
 		s.end(WasNotFound, e.HappenedAt)
 		return
 	}
-	s.Count, s.WeightKg = max(1, s.Count-p.Count), math.Max(0, s.WeightKg-p.WeightKg)
+	s.exit(e, x)
 }

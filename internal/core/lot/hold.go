@@ -23,27 +23,6 @@ type Refused struct {
 	Reason string `json:"reason"`
 }
 
-// EndUse is what all that was left of a lot was used for.
-type EndUse string
-
-// The end uses; the zero EndUse stands for events of earlier versions, which did not say.
-const (
-	UsedRaw    EndUse = "raw"
-	UsedCooked EndUse = "cooked"
-	UsedStaff  EndUse = "staff" // eaten by the staff, cooked
-	UsedSold   EndUse = "sold"
-	UsedMoved  EndUse = "moved" // to another kitchen
-)
-
-// EndUses lists them.
-var EndUses = []EndUse{UsedCooked, UsedRaw, UsedStaff, UsedSold, UsedMoved}
-
-// Name is the end use in words; "" for one that nobody said.
-func (u EndUse) Name() string {
-	return map[EndUse]string{UsedRaw: "served raw", UsedCooked: "cooked", UsedStaff: "eaten by the staff", UsedSold: "sold",
-		UsedMoved: "moved to another kitchen"}[u]
-}
-
 // Left says that nothing of the lot is left, and what became of it.
 type Left struct {
 	EndUse EndUse `json:"end_use,omitempty"`
@@ -91,7 +70,7 @@ func (p Left) Check(before *State, at time.Time, bad *invalid.Errors) {
 	if onHand(before, at, bad) && before.Hold != "" {
 		bad.Add("lot", "is on hold: %s", before.Hold)
 	}
-	if !slices.Contains(EndUses, p.EndUse) {
+	if !slices.Contains(EndUses, p.EndUse) || p.EndUse == UsedWaste {
 		bad.Add("end_use", "say what it was used for")
 	}
 	if invalid.TooLong(p.Note, 500) {
@@ -100,13 +79,19 @@ func (p Left) Check(before *State, at time.Time, bad *invalid.Errors) {
 }
 
 // Asks implements Gated.
-func (p Left) Asks() Gate { return Gate("exit_" + p.EndUse) }
+func (p Left) Asks() Gate { return p.EndUse.exit() }
 
-func (Left) Apply(s *State, e Event) { s.end(Finished, e.HappenedAt) }
+func (p Left) Apply(s *State, e Event) {
+	s.exitAll(e, Exit{EndUse: p.EndUse, Note: p.Note})
+	s.end(Finished, e.HappenedAt)
+}
 
 func (p Discarded) Check(before *State, at time.Time, bad *invalid.Errors) {
 	onHand(before, at, bad)
 	reason(p.Reason, bad)
 }
 
-func (Discarded) Apply(s *State, e Event) { s.end(WasDiscarded, e.HappenedAt) }
+func (p Discarded) Apply(s *State, e Event) {
+	s.exitAll(e, Exit{EndUse: UsedWaste, Note: p.Reason})
+	s.end(WasDiscarded, e.HappenedAt)
+}

@@ -36,6 +36,8 @@ type SplitFrom struct {
 	ParentHash     string           `json:"parent_hash"` // of the parent's last event: the chain goes on from there
 	Received       Received         `json:"received"`    // with this part's code, count and weight
 	ReceivedAt     time.Time        `json:"received_at"`
+	CostCents      float64          `json:"cost_cents,omitempty"` // its share of what the parent cost
+	PieceKg        float64          `json:"piece_kg,omitempty"`   // what a piece weighed before some of the parent left
 	Stays          []inheritedStay  `json:"stays"`
 	CoreReadings   []inheritedCore  `json:"temperatures,omitempty"`
 	CancelledCores []time.Time      `json:"cancelled_cores,omitempty"`
@@ -137,7 +139,7 @@ func (p SplitFrom) Judge(_ *State, f Facts, at time.Time, bad *invalid.Errors) {
 // on the fish of this part.
 func Inherit(s *State, head []byte, part SplitLot, inspected *Inspected) SplitFrom {
 	p := SplitFrom{ParentID: s.ID, ParentCode: s.Received.Code, ParentHash: hex.EncodeToString(head),
-		Received: s.Received, ReceivedAt: s.ReceivedAt,
+		Received: s.Received, ReceivedAt: s.ReceivedAt, PieceKg: s.pieceKg,
 		Hold: s.Hold, FromInspection: s.fromInspection, NeedsManager: s.needsManager}
 	p.Received.Code, p.Received.Form = part.Code, s.Form
 	p.Received.Count, p.Received.WeightKg = part.Count, part.WeightKg
@@ -168,6 +170,10 @@ func Inherit(s *State, head []byte, part SplitLot, inspected *Inspected) SplitFr
 func (p SplitFrom) Apply(s *State, e Event) {
 	s.Parent, s.ParentCode, s.SplitAt = p.ParentID, p.ParentCode, e.HappenedAt
 	s.begin(p.Received, p.ReceivedAt)
+	s.pieceKg = p.PieceKg
+	if s.CostCents = p.CostCents; s.CostCents == 0 { // earlier versions noted the price, and the whole fee with each part
+		s.CostCents = float64(p.Received.PriceCents) * p.Received.WeightKg
+	}
 	for _, stay := range p.Stays {
 		s.Stays = append(s.Stays, Stay(stay))
 	}

@@ -44,6 +44,7 @@ type State struct {
 	Form            string    // on hand
 	Count           int       //
 	WeightKg        float64   //
+	CostCents       float64   // what it cost, landed, hundredths of the kitchen's currency; 0: not known
 	Declared        Declared  // where it comes from, by the last declaration; the zero Declared for none
 	SplitAt         time.Time // when it was split off another lot; zero for one that was received
 	Parent          uuid.UUID // the lot that it was split off; zero for none
@@ -51,6 +52,7 @@ type State struct {
 	SplitInto       []SplitLot // what it was split into
 	Status          Status
 	EndedAt         time.Time // when it left; zero while on hand
+	Exits           []Exit    // what left it, in parts or as the last of it
 	RefusedFor      string
 	Hold            string // why it is on hold; "" where it is not
 	Stays           []Stay
@@ -78,8 +80,9 @@ type State struct {
 	catalogue       species.Catalogue
 	// what happens now happened to its parent: where it lay, its temperatures and its weight are there already
 	inheriting     bool
-	fromInspection bool // the hold comes from an inspection, so that a better one ends it
-	needsManager   bool // the hold comes from a hard stop, so that only a manager ends it
+	pieceKg        float64 // what a piece weighed before some of the lot left; 0 where none did
+	fromInspection bool    // the hold comes from an inspection, so that a better one ends it
+	needsManager   bool    // the hold comes from a hard stop, so that only a manager ends it
 }
 
 // Log lists the ids of the events that the state was folded from, in the order of Seq.

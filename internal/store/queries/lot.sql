@@ -40,6 +40,10 @@ select * from lot_event where site_id = $1 and id = any(@ids::uuid[]);
 -- name: EventsOfLots :many
 select * from lot_event where site_id = $1 and lot_id = any(@lots::uuid[]) order by lot_id, seq;
 
+-- name: LotsWithEvents :many
+-- Lots to which one of some kinds of event happened since.
+select distinct lot_id from lot_event where site_id = $1 and happened_at >= $2 and kind = any(@kinds::text[]);
+
 -- name: LotHeads :many
 select id, head_seq, head_hash from lot where site_id = $1 order by id;
 

@@ -1,0 +1,166 @@
+package lot_test
+
+import (
+	"math"
+	"math/rand/v2"
+	"testing"
+
+	"leancatch/internal/core/lot"
+	"leancatch/internal/core/lot/lottest"
+)
+
+// Of four cod of 8 kg in all.
+func TestWhatIsTakenLeavesTheRest(t *testing.T) {
+	for _, c := range []struct {
+		what   string
+		p      lot.Taken
+		kg     float64 // taken
+		leftKg float64
+		left   int
+		status lot.Status
+	}{
+		{"by weight, into the second fish", lot.Taken{EndUse: lot.UsedCooked, WeightKg: 2.5}, 2.5, 5.5, 3, lot.OnHand},
+		{"two fish", lot.Taken{EndUse: lot.UsedStaff, Count: 2}, 4, 4, 2, lot.OnHand},
+		{"a fish on the scale", lot.Taken{EndUse: lot.UsedRaw, Count: 1, WeightKg: 2.2}, 2.2, 5.8, 3, lot.OnHand},
+		{"a taste", lot.Taken{EndUse: lot.UsedTasting, WeightKg: 0.05}, 0.05, 7.95, 4, lot.OnHand},
+		{"some waste", lot.Taken{EndUse: lot.UsedWaste, WeightKg: 0.5, Reason: lot.WasteTrim}, 0.5, 7.5, 4, lot.OnHand},
+		{"all of it", lot.Taken{EndUse: lot.UsedSold, WeightKg: 8}, 8, 0, 0, lot.Finished},
+		{"whatever is left", lot.Taken{EndUse: lot.UsedSold, All: true}, 8, 0, 0, lot.Finished},
+		{"all, and the scale finds more", lot.Taken{EndUse: lot.UsedSold, WeightKg: 8.1}, 8, 0, 0, lot.Finished},
+		{"all the fish, some drip lost", lot.Taken{EndUse: lot.UsedStock, Count: 4, WeightKg: 7.6}, 8, 0, 0, lot.Finished},
+		{"all wasted", lot.Taken{EndUse: lot.UsedWaste, Count: 4, Reason: lot.WasteOther, Note: "flooded"}, 8, 0, 0, lot.WasDiscarded},
+	} {
+		h := received()
+		if wrong := refusal(h.Fold(t), facts(5), 5, c.p); len(wrong) > 0 {
+			t.Errorf("%s: %v", c.what, wrong)
+			continue
+		}
+		before := h.Fold(t).Piece()
+		e := h.Add(5, c.p)
+		s := h.Fold(t)
+		if s.Status != c.status || len(s.Exits) != 1 || math.Abs(s.Exits[0].Kg-c.kg) > 1e-9 || s.Exits[0].EventID != e.ID {
+			t.Errorf("%s: %s, left as %+v", c.what, s.Status, s.Exits)
+		}
+		if s.Status == lot.OnHand && (math.Abs(s.WeightKg-c.leftKg) > 1e-9 || s.Count != c.left) {
+			t.Errorf("%s: %d fish, %.3f kg are left, want %d, %.3f", c.what, s.Count, s.WeightKg, c.left, c.leftKg)
+		}
+		if s.Piece() != before {
+			t.Errorf("%s: what is left is another fish: %+v, was %+v", c.what, s.Piece(), before)
+		}
+		h.Add(6, lot.Voided{EventID: e.ID, Reason: "a slip"})
+		if s := h.Fold(t); s.Status != lot.OnHand || s.WeightKg != 8 || s.Count != 4 || len(s.Exits) > 0 {
+			t.Errorf("%s, cancelled: %s, %d fish, %.3f kg", c.what, s.Status, s.Count, s.WeightKg)
+		}
+	}
+}
+
+func TestTakesThatCannotBe(t *testing.T) {
+	held := received()
+	held.Add(1, lot.Held{Reason: "a smell"})
+	hung, _ := before("taken_down")
+	for _, c := range []struct {
+		what  string
+		h     *lottest.History
+		p     lot.Taken
+		field string
+	}{
+		{"nothing", received(), lot.Taken{EndUse: lot.UsedRaw}, "weight_kg"},
+		{"less than nothing", received(), lot.Taken{EndUse: lot.UsedRaw, WeightKg: -1}, "weight_kg"},
+		{"no number", received(), lot.Taken{EndUse: lot.UsedRaw, WeightKg: math.NaN()}, "weight_kg"},
+		{"more than there is", received(), lot.Taken{EndUse: lot.UsedRaw, WeightKg: 8.5}, "weight_kg"},
+		{"more fish than there are", received(), lot.Taken{EndUse: lot.UsedRaw, Count: 5}, "count"},
+		{"all the fish, much weight left", received(), lot.Taken{EndUse: lot.UsedRaw, Count: 4, WeightKg: 4}, "count"},
+		{"all, and a part", received(), lot.Taken{EndUse: lot.UsedRaw, All: true, WeightKg: 1}, "all"},
+		{"no use", received(), lot.Taken{WeightKg: 1}, "end_use"},
+		{"as if it were a count", received(), lot.Taken{EndUse: lot.NotCounted, WeightKg: 1}, "end_use"},
+		{"waste for no reason", received(), lot.Taken{EndUse: lot.UsedWaste, WeightKg: 1}, "reason"},
+		{"waste for another reason", received(), lot.Taken{EndUse: lot.UsedWaste, WeightKg: 1, Reason: lot.WasteOther}, "note"},
+		{"a reason without waste", received(), lot.Taken{EndUse: lot.UsedRaw, WeightKg: 1, Reason: lot.WasteTrim}, "reason"},
+		{"through a closed gate", received(), lot.Taken{EndUse: lot.UsedTasting, WeightKg: 1}, "lot"},
+		{"on hold", held, lot.Taken{EndUse: lot.UsedRaw, WeightKg: 1}, "lot"},
+		{"from the hook", hung, lot.Taken{EndUse: lot.UsedRaw, WeightKg: 1}, "lot"},
+	} {
+		f := facts(5)
+		delete(f.Answers, lot.ExitTasting)
+		if refusal(c.h.Fold(t), f, 5, c.p).On(c.field) == "" {
+			t.Errorf("%s was taken: %v", c.what, refusal(c.h.Fold(t), f, 5, c.p))
+		}
+	}
+	for _, h := range []*lottest.History{held, hung} {
+		waste := lot.Taken{EndUse: lot.UsedWaste, WeightKg: 1, Reason: lot.WasteTooOld}
+		if wrong := refusal(h.Fold(t), facts(5), 5, waste); len(wrong) > 0 {
+			t.Errorf("it cannot even be thrown away: %v", wrong)
+		}
+	}
+}
+
+// Through any history that is let in, what came is what left and what is left, to the gram and the
+// cent.
+func TestMassIsConserved(t *testing.T) {
+	const histories, steps = 2000, 14
+	r := rand.New(rand.NewPCG(23, 1))
+	taken, ended := 0, 0
+	for range histories {
+		h := received()
+		var written []lot.Event
+		for step := range steps {
+			s, hours := h.Fold(t), float64(step+1)
+			one := func() lot.Event { return written[r.IntN(len(written))] }
+			take := lot.Taken{EndUse: lot.EndUses[r.IntN(len(lot.EndUses))], Count: r.IntN(2) * r.IntN(4),
+				WeightKg: float64(r.IntN(2)) * math.Round(2500*r.Float64()) / 1000}
+			if take.EndUse == lot.UsedWaste {
+				take.Reason = lot.WasteTrim
+			}
+			var p lot.Payload = take
+			switch r.IntN(8) {
+			case 0:
+				p = lot.NotFound{WeightKg: math.Round(1000*r.Float64()) / 1000}
+			case 1:
+				p = lot.Left{EndUse: lot.UsedCooked}
+				if step < steps/2 {
+					p = take
+				}
+			case 2:
+				if len(written) > 0 {
+					p = lot.Voided{EventID: one().ID, Reason: "a slip"}
+				}
+			case 3:
+				if len(written) > 0 && one().Kind == lot.KindFor[lot.Taken]() {
+					p = correction(t, one(), take)
+				}
+			}
+			if len(refusal(s, facts(hours), hours, p)) > 0 {
+				continue
+			}
+			e := h.Add(hours, p)
+			switch p.(type) {
+			case lot.Taken, lot.NotFound, lot.Left:
+				written = append(written, e)
+				taken++
+			}
+			s = h.Fold(t)
+			sum, cents := 0.0, 0.0
+			if s.Status == lot.OnHand {
+				sum, cents = s.WeightKg, s.CostCents
+			} else {
+				ended++
+			}
+			for _, x := range s.Exits {
+				if x.Kg < 0 || x.Count < 0 {
+					t.Fatalf("less than nothing left: %+v", x)
+				}
+				sum += x.Kg
+				cents += x.Cents
+			}
+			if math.Abs(cents-12200) > 1e-6 {
+				t.Fatalf("of 122.00 in money there are %.2f: %+v", cents/100, s.Exits)
+			}
+			if math.Abs(sum-8) > 1e-9 || s.WeightKg < 0 || s.Count < 1 {
+				t.Fatalf("of 8 kg there are %.4f, after %s %s; left %.4f kg, %d fish: %+v", sum, e.Kind, e.Data, s.WeightKg, s.Count, s.Exits)
+			}
+		}
+	}
+	if taken < 3*histories || ended < histories/4 {
+		t.Errorf("%d taken, %d ended: the test sees too little", taken, ended)
+	}
+}
