@@ -52,7 +52,9 @@ func (w wasteSum) Money(p page) string {
 }
 
 // Cost and Why are of one entry.
-func (wasteView) Cost(p page, x kitchen.Waste) string { return wasteSum{Kg: x.Kg, Cents: x.Cents}.Money(p) }
+func (wasteView) Cost(p page, x kitchen.Waste) string {
+	return wasteSum{Kg: x.Kg, Cents: x.Cents}.Money(p)
+}
 func (wasteView) Why(x kitchen.Waste) string {
 	if x.Reason == "" {
 		return commas(x.EndUse.Name(), x.Note)
