@@ -30,6 +30,15 @@ type yieldOut struct {
 // mostMoney bounds an amount of money.
 const mostMoney = 1e9
 
+// checkMoney adds an error for each field that is below 0 or beyond mostMoney.
+func checkMoney(bad *invalid.Errors, fields map[string]float64) {
+	for field, v := range fields {
+		if !(v >= 0 && v <= mostMoney) {
+			bad.Add(field, "must be at least 0")
+		}
+	}
+}
+
 // yield says what a usable kilogram of whole fish costs, and whether fillet is the better buy.
 func (c calculator) yield(in yieldIn) (yieldOut, error) {
 	var bad invalid.Errors
@@ -39,12 +48,8 @@ func (c calculator) yield(in yieldIn) (yieldOut, error) {
 	if !(in.Yield > 0 && in.Yield <= 1) {
 		bad.Add("yield", "must be above 0 and at most 1")
 	}
-	for field, v := range map[string]float64{"whole_price_per_kg": in.WholePricePerKg, "labour_minutes": in.LabourMinutes,
-		"wage_per_hour": in.WagePerHour, "fee": in.Fee, "frames_value": in.FramesValue} {
-		if !(v >= 0 && v <= mostMoney) {
-			bad.Add(field, "must be at least 0")
-		}
-	}
+	checkMoney(&bad, map[string]float64{"whole_price_per_kg": in.WholePricePerKg, "labour_minutes": in.LabourMinutes,
+		"wage_per_hour": in.WagePerHour, "fee": in.Fee, "frames_value": in.FramesValue})
 	if !(in.FilletPricePerKg > 0 && in.FilletPricePerKg <= mostMoney) {
 		bad.Add("fillet_price_per_kg", "must be above 0")
 	}
@@ -155,11 +160,7 @@ const mostParts = 100
 // splitCost shares the cost of a whole, and of the work on it, over its parts.
 func (c calculator) splitCost(in splitCostIn) (splitCostOut, error) {
 	var bad invalid.Errors
-	for field, v := range map[string]float64{"landed_cost": in.LandedCost, "labour_minutes": in.LabourMinutes, "wage_per_hour": in.WagePerHour} {
-		if !(v >= 0 && v <= mostMoney) {
-			bad.Add(field, "must be at least 0")
-		}
-	}
+	checkMoney(&bad, map[string]float64{"landed_cost": in.LandedCost, "labour_minutes": in.LabourMinutes, "wage_per_hour": in.WagePerHour})
 	if !slices.Contains(costing.Methods, in.By) {
 		bad.Add("by", "must be value or weight")
 	}

@@ -31,6 +31,18 @@ func show[P lot.Payload](say func(p page, x P, card kitchen.Card) string, read f
 	return eventView{func(p page, x lot.Payload, card kitchen.Card) string { return say(p, x.(P), card) }, read}
 }
 
+// amountOf is how much left a lot: pieces and weight, each as far as it was given.
+func amountOf(p page, count int, kg float64) string {
+	pieces, weight := "", ""
+	if count > 0 {
+		pieces = plural(count, "piece")
+	}
+	if kg > 0 {
+		weight = p.Mass(kg)
+	}
+	return commas(pieces, weight)
+}
+
 // eventViews are the views of all kinds of event.
 var eventViews = map[lot.Kind]eventView{
 	"received": show(func(p page, x lot.Received, card kitchen.Card) string {
@@ -95,13 +107,8 @@ var eventViews = map[lot.Kind]eventView{
 		func(f *input, _ time.Time) lot.Payload { return lot.Refused{Reason: f.Text("reason")} }),
 	"taken": show(func(p page, x lot.Taken, _ kitchen.Card) string {
 		amount := "all that was left"
-		switch {
-		case x.WeightKg > 0 && x.Count > 0:
-			amount = plural(x.Count, "piece") + ", " + p.Mass(x.WeightKg)
-		case x.WeightKg > 0:
-			amount = p.Mass(x.WeightKg)
-		case x.Count > 0:
-			amount = plural(x.Count, "piece")
+		if !x.All {
+			amount = amountOf(p, x.Count, x.WeightKg)
 		}
 		return commas(amount+" "+x.EndUse.Name(), x.Reason.Name(), x.Note)
 	}, func(f *input, _ time.Time) lot.Payload { return f.taken() }),
@@ -112,11 +119,7 @@ var eventViews = map[lot.Kind]eventView{
 	"discarded": show(func(_ page, x lot.Discarded, _ kitchen.Card) string { return x.Reason },
 		func(f *input, _ time.Time) lot.Payload { return lot.Discarded{Reason: f.Text("reason")} }),
 	"not_found": show(func(p page, x lot.NotFound, _ kitchen.Card) string {
-		text := p.Mass(x.WeightKg)
-		if x.Count > 0 {
-			text = plural(x.Count, "piece") + ", " + text
-		}
-		return commas(text+" not found at a count", x.Note)
+		return commas(amountOf(p, x.Count, x.WeightKg)+" not found at a count", x.Note)
 	}, nil),
 	"voided": show(func(_ page, x lot.Voided, card kitchen.Card) string { return entryName(card, x.EventID) + x.Reason },
 		func(f *input, _ time.Time) lot.Payload {

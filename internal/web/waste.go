@@ -42,13 +42,14 @@ func (w *wasteSum) add(x kitchen.Waste) {
 
 // Money is what it cost, as far as prices are known.
 func (w wasteSum) Money(p page) string {
-	switch {
-	case w.Cents == 0 && w.Kg > 0:
+	if w.Cents == 0 && w.Kg > 0 {
 		return "no price"
-	case w.Unpriced:
-		return p.Money(int64(w.Cents+0.5)) + " and some without a price"
 	}
-	return p.Money(int64(w.Cents + 0.5))
+	text := p.Money(int64(w.Cents + 0.5))
+	if w.Unpriced {
+		text += " and some without a price"
+	}
+	return text
 }
 
 // Cost and Why are of one entry.

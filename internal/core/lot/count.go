@@ -16,7 +16,7 @@ type NotFound struct {
 }
 
 // All reports whether nothing of the lot is left.
-func (p NotFound) All(s *State) bool { return p.WeightKg >= s.WeightKg-leftSlackKg }
+func (p NotFound) All(s *State) bool { return s.emptiedBy(p.WeightKg) }
 
 func (p NotFound) Check(before *State, at time.Time, bad *invalid.Errors) {
 	if !onHand(before, at, bad) {

@@ -96,7 +96,7 @@ func (p Taken) leaves(s *State) (kg float64, count int, all bool) {
 	if p.WeightKg == 0 {
 		kg = s.WeightKg * float64(p.Count) / float64(s.Count)
 	}
-	if p.All || kg >= s.WeightKg-leftSlackKg || p.Count >= s.Count {
+	if p.All || s.emptiedBy(kg) || p.Count >= s.Count {
 		return s.WeightKg, s.Count, true
 	}
 	count = p.Count
@@ -166,6 +166,9 @@ func (p Taken) Apply(s *State, e Event) {
 
 // leftSlackKg is how little of a lot counts as nothing left of it.
 const leftSlackKg = 0.005
+
+// emptiedBy reports whether nothing is left once so much leaves, kg.
+func (s *State) emptiedBy(kg float64) bool { return kg >= s.WeightKg-leftSlackKg }
 
 // exit notes what leaves and takes it off what is left. The last that leaves leaves the
 // lot's count, weight and cost as they were: they say what left.
