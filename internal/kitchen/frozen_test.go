@@ -335,12 +335,12 @@ func TestWhatIsLeftIsCooked(t *testing.T) {
 			t.Errorf("%s: %v", what, err)
 		}
 	}
-	f.must(tick("exit", kitchen.ThawStepDone{Exit: "cooked", CoreC: celsius(66), LeftKg: 0.5}))
+	f.must(tick("exit", kitchen.ThawStepDone{Exit: "cooked", CoreC: celsius(66), LeftKg: 0.5})) // three pieces and a fifth
 	x, err := f.Thaw(f.ctx, id)
 	f.must(err)
 	left := f.row(x.Lines[0].LotID)
 	if x.ClosedAt == nil || left.FrozenStatus == nil || left.FrozenStatus.Stage != assess.StageCooked ||
-		left.WeightKg != 0.5 || left.Count != 3 || !left.Ends.Equal(f.now.Add(48*time.Hour)) {
+		left.WeightKg != 0.5 || left.Count != 4 || !left.Ends.Equal(f.now.Add(48*time.Hour)) {
 		t.Errorf("closed %v; left: %d of %v kg, %+v, ends %v", x.ClosedAt, left.Count, left.WeightKg,
 			left.FrozenStatus, left.Ends)
 	}

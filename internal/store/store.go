@@ -217,7 +217,7 @@ func (db *DB) Migrate(ctx context.Context) error {
 		return err
 	}
 	defer provider.Close()
-	if _, err := provider.Up(ctx); err != nil {
+	if err := untilNoDeadlock(func() error { _, err := provider.Up(ctx); return err }); err != nil {
 		return fmt.Errorf("migrating: %w", err)
 	}
 	if err := db.rollUpStale(ctx); err != nil {
@@ -234,10 +234,23 @@ func (db *DB) Unmigrate(ctx context.Context, version int64) error {
 		return err
 	}
 	defer provider.Close()
-	if _, err := provider.DownTo(ctx, version); err != nil {
+	if err := untilNoDeadlock(func() error { _, err := provider.DownTo(ctx, version); return err }); err != nil {
 		return fmt.Errorf("taking the schema back: %w", err)
 	}
 	return nil
+}
+
+// untilNoDeadlock does again what PostgreSQL ended because of a deadlock, a few times.
+// Migrations of two databases of one server can meet at the role that both grant rights
+// to; each migration is a transaction, so that the one ended begins where it began.
+func untilNoDeadlock(migrate func() error) (err error) {
+	for range 5 {
+		var pg *pgconn.PgError
+		if err = migrate(); !errors.As(err, &pg) || pg.Code != "40P01" {
+			break
+		}
+	}
+	return err
 }
 
 // Migrated returns an error unless the database answers and its schema is up to date.
