@@ -30,7 +30,7 @@ type inspectedIn struct {
 }
 
 // computed are the fields that the server fills in, whatever a program sends.
-var computed = []string{"by_manager", "met", "finding", "h_w_m2k", "power_w", "ice_free_hours", "keeps_hours"}
+var computed = []string{"by_manager", "met", "finding", "h_w_m2k", "power_w", "ice_free_hours", "keeps_hours", "labour_cents"}
 
 // eventSchema is a kind of event with the JSON schema of its data: required is what a
 // program must send.

@@ -126,6 +126,8 @@ func TestHistories(t *testing.T) {
 		return []object{place("walk", "walk_in", 1, byHand("spot", pairs...))}
 	}
 	boat := object{"kind": "boat"}
+	filleted := []object{event("cut", 2, object{"parts": []object{{"form": "fillet_skin_on", "count": 2, "weight_kg": 0.9},
+		{"form": "frame", "to": "stock_pot"}, {"form": "waste", "weight_kg": 0.4}}})}
 	hot := []object{event("caught", -10, object{"gear": "hook", "water_celsius": 26, "air_celsius": 28}),
 		event("killed", -10, object{"method": "spike"}), event("iced", -9.67, nil)}
 	thaw := []object{event("pulled", 400, object{"place_id": "walk", "method": "fridge", "end_use": "raw", "opened": true}),
@@ -216,6 +218,15 @@ func TestHistories(t *testing.T) {
 		{"our cling film", fish("cod", 30, object{"events": []object{event("packed", 1, object{"pack": "cling"})}}), "raw", assess.ClockOxygen, "off"},
 		{"our cling film for too long", fish("cod", 60, object{"places": []object{walkIn(always(3.4))}, "events": []object{
 			event("packed", 1, object{"pack": "cling"})}}), "raw dry_age freeze", assess.ClockOxygen, "ok"},
+		{"a bass in fillets, raw within a day of the knife", fish("sea-bass", 25, object{"origin": "farmed", "letters": letter("sea-bass"),
+			"events": filleted}), "dry_age", assess.ClockCut, "warn"},
+		{"and not after", fish("sea-bass", 27, object{"origin": "farmed", "letters": letter("sea-bass"), "events": filleted}), "raw dry_age",
+			assess.ClockCut, "stop"},
+		{"portions keep the clock of their fillets", fish("sea-bass", 27, object{"origin": "farmed", "letters": letter("sea-bass"),
+			"events": append(filleted, event("cut", 10, object{"parts": []object{{"form": "portion_skin_on", "count": 4, "weight_kg": 0.8}, {"form": "waste"}}}))}),
+			"raw dry_age", assess.ClockCut, "stop"},
+		{"a head for the pot", fish("cod", 5, object{"events": []object{event("cut", 2, object{"parts": []object{{"form": "head", "count": 1,
+			"weight_kg": 0.5}, {"form": "waste", "weight_kg": 1.5}}})}}), "raw dry_age", assess.ClockCut, "ok"},
 		{"a perfect bass with its letter", fish("sea-bass", 3, object{"origin": "farmed", "letters": letter("sea-bass")}), "", assess.ClockDecision, "ok"},
 		{"its letter, but caught", fish("sea-bass", 3, object{"origin": "wild", "letters": letter("sea-bass")}), "raw", assess.ClockDecision, "ok"},
 		{"a reading that was wrong, corrected", fish("cod", 3, object{"events": []object{event("temperature", 1, object{"celsius": 14}),

@@ -11,6 +11,7 @@ import (
 
 	"leancatch/internal/core/ageing"
 	"leancatch/internal/core/assess"
+	"leancatch/internal/core/cutting"
 	"leancatch/internal/core/freshness"
 	"leancatch/internal/core/history"
 	"leancatch/internal/core/invalid"
@@ -27,7 +28,7 @@ var drafts = map[lot.Kind]draft{
 	lot.KindFor[lot.Inspected](): draftOf(inspectedHere), lot.KindFor[lot.Froze](): draftOf(frozeHere),
 	lot.KindFor[lot.Pulled](): draftOf(pulledHere), lot.KindFor[lot.Hung](): draftOf(hungHere),
 	lot.KindFor[lot.Tested](): draftOf(testedHere), lot.KindFor[lot.Iced](): draftOf(icedHere),
-	lot.KindFor[lot.Voided](): draftOf(voidedHere)}
+	lot.KindFor[lot.Voided](): draftOf(voidedHere), lot.KindFor[lot.Cut](): cutDraft}
 
 // elsewhere are kinds of event that are written by other means than as an event of a history.
 var elsewhere = []lot.Kind{lot.KindFor[lot.Received](), lot.KindFor[lot.Split](), lot.KindFor[lot.SplitFrom](),
@@ -156,6 +157,49 @@ func draftOf[In any](make func(In, history.Moment) (lot.Payload, error)) draft {
 			return nil
 		}
 		return func(m history.Moment) (lot.Payload, error) { return make(in, m) }
+	}
+}
+
+// cutDraft reads a cut, whose parts name places in the client's words. What is not said is all that there is, by usual
+// proportions and to the service. The record goes on with the first part that stays.
+func cutDraft(r *historyReader, field string, data []byte) func(history.Moment) (lot.Payload, error) {
+	var in struct {
+		lot.Cut
+		Parts []struct {
+			lot.CutPart
+			PlaceID string `json:"place_id"`
+		} `json:"parts"`
+	}
+	if err := strict(data, &in); err != nil {
+		r.unreadable(field, err)
+		return nil
+	}
+	cut := in.Cut
+	for i, part := range in.Parts {
+		p := part.CutPart
+		if part.PlaceID != "" {
+			p.PlaceID = r.placeID(fmt.Sprintf("%s.parts[%d].place_id", field, i), part.PlaceID)
+		}
+		if p.To == "" {
+			p.To = cutting.ToService
+			if p.Form == cutting.Waste {
+				p.To = cutting.ToBin
+			}
+		}
+		if p.LotID = uuid.Nil; !p.To.Leaves() {
+			p.LotID = uuid.New()
+		}
+		cut.Parts = append(cut.Parts, p)
+	}
+	return func(m history.Moment) (lot.Payload, error) {
+		cut := cut
+		if cut.Count == 0 {
+			cut.Count = m.State.Count
+		}
+		if cut.WeightKg == 0 {
+			cut.WeightKg = m.State.WeightKg * float64(cut.Count) / float64(m.State.Count)
+		}
+		return cut, nil
 	}
 }
 

@@ -26,6 +26,8 @@ type change struct {
 	lots []*changedLot
 	env  *environment // nil until something is assessed
 	down bool         // a fish was taken down, or an entry about one was changed
+	// corrections follow that of the cut which a lot came of
+	following bool
 }
 
 // changedLot is a lot that is changed.
@@ -153,7 +155,11 @@ func (c *change) newNumber(ctx context.Context) (id uuid.UUID, code string, err 
 // are those of lot.Admit.
 func (c *change) append(ctx context.Context, l *changedLot, writes ...Write) error {
 	for _, w := range writes {
-		if err := c.appendOne(ctx, l, w); err != nil {
+		write := c.appendOne
+		if _, ok := w.Payload.(lot.Cut); ok {
+			write = c.cut
+		}
+		if err := write(ctx, l, w); err != nil {
 			return err
 		}
 	}
@@ -196,6 +202,11 @@ func (c *change) appendOne(ctx context.Context, l *changedLot, w Write) error {
 	}
 	l.head.HeadSeq, l.head.HeadHash, l.state = int64(e.Seq), e.Hash, next
 	about, p := next.About(e)
+	if about.ID != e.ID {
+		if err := c.cutsFollow(ctx, l); err != nil {
+			return err
+		}
+	}
 	c.down = c.down || about.Kind == lot.KindFor[lot.TakenDown]()
 	if about.ID != e.ID {
 		if err := c.thawStepFollows(ctx, next, about, p); err != nil {
@@ -252,7 +263,7 @@ func (c *change) facts(ctx context.Context, s, next *lot.State, e lot.Event, p l
 			}
 		}
 	}
-	facts.Manager = c.a.IsManager()
+	facts.Manager, facts.WageCents, facts.FollowsCut = c.a.IsManager(), c.a.Site.WageCents, c.following
 	return facts, nil
 }
 
@@ -298,6 +309,11 @@ func (c *change) project(ctx context.Context) error {
 		}
 		if _, err := c.PutBoard(ctx, row); err != nil {
 			return fmt.Errorf("projecting lot %s: %w", l.state.Received.Code, err)
+		}
+		if len(l.state.Cuts) > 0 {
+			if err := putCuts(ctx, c.Tx, c.a.Site.ID, l.state); err != nil {
+				return err
+			}
 		}
 		if l.was == nil || !sameSources(l.was, l.state) {
 			moved = append(moved, l.state)

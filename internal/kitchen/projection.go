@@ -64,6 +64,9 @@ func (k *Kitchen) refreshBatch(ctx context.Context, tx *store.Tx, site Site, ids
 			put = append(put, s)
 		}
 	}
+	if err := putCuts(ctx, tx, site.ID, put...); err != nil {
+		return err
+	}
 	return putSources(ctx, tx, site.ID, w.Places, put...)
 }
 
@@ -90,7 +93,7 @@ func project(site int64, s *lot.State, env assess.Env) (store.PutBoardParams, er
 	row := store.PutBoardParams{SiteID: site, LotID: s.ID, Seq: int64(s.Seq), Code: s.Received.Code,
 		Status: string(s.Status), Hold: s.Hold,
 		Species: s.Received.SpeciesID, Form: s.Form, Frozen: a.Frozen, Count: int64(s.Count),
-		WeightKg:   s.WeightKg,
+		WeightKg: s.WeightKg, CostCents: s.CostCents,
 		SupplierID: s.Received.SupplierID, DocketID: s.Received.DeliveryID, PlaceID: s.Place(),
 		ReceivedAt: s.ReceivedAt, AsOf: a.At,
 		Basis: string(a.Basis), UsedDays: a.Used.Days, SdDays: a.Used.SD, LeftDays: a.Left.Days, ShelfDays: a.Shelf,

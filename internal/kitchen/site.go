@@ -101,6 +101,9 @@ type Site struct {
 	Currency     string   // in which money is counted: a code of ISO 4217
 	CheckHours   []string // at which places without a logger are read by hand
 	OwnSpecies   string   // the species that it made, as JSON; "" for none
+	// how its bench usually works, choices by policy as JSON, and how the cost of a fish is shared over its parts
+	BenchPolicies []byte
+	CostBy        string
 }
 
 func siteOf(row store.Site) Site { return Site(row) }

@@ -304,6 +304,23 @@ type LotBoard struct {
 	Aged           json.RawMessage
 	Outlook        json.RawMessage
 	Written        int64
+	CostCents      float64
+}
+
+type LotCut struct {
+	SiteID     int64
+	EventID    uuid.UUID
+	LotID      uuid.UUID
+	At         time.Time
+	Species    string
+	Form       string
+	SupplierID int64
+	CutterID   int64
+	Count      int64
+	Kg         float64
+	Cents      float64
+	Minutes    float64
+	Parts      json.RawMessage
 }
 
 type LotEvent struct {
@@ -567,24 +584,26 @@ type SetupLink struct {
 }
 
 type Site struct {
-	ID           int64
-	Slug         string
-	Name         string
-	TimeZone     string
-	Profile      string
-	TransportC   float64
-	ServiceHours []string
-	NextLot      int64
-	WageCents    int64
-	QuietFrom    string
-	QuietTo      string
-	AltitudeM    float64
-	CheckDays    int64
-	ThawSchool   string
-	LockMinutes  int64
-	Currency     string
-	CheckHours   []string
-	OwnSpecies   string
+	ID            int64
+	Slug          string
+	Name          string
+	TimeZone      string
+	Profile       string
+	TransportC    float64
+	ServiceHours  []string
+	NextLot       int64
+	WageCents     int64
+	QuietFrom     string
+	QuietTo       string
+	AltitudeM     float64
+	CheckDays     int64
+	ThawSchool    string
+	LockMinutes   int64
+	Currency      string
+	CheckHours    []string
+	OwnSpecies    string
+	BenchPolicies []byte
+	CostBy        string
 }
 
 type SiteVersion struct {

@@ -12,7 +12,7 @@ import (
 
 const addSite = `-- name: AddSite :one
 insert into site (slug, name, time_zone, profile, transport_c, service_hours, check_hours)
-values ($1, $2, $3, $4, $5, $6, coalesce($7::text[], '{}')) returning id, slug, name, time_zone, profile, transport_c, service_hours, next_lot, wage_cents, quiet_from, quiet_to, altitude_m, check_days, thaw_school, lock_minutes, currency, check_hours, own_species
+values ($1, $2, $3, $4, $5, $6, coalesce($7::text[], '{}')) returning id, slug, name, time_zone, profile, transport_c, service_hours, next_lot, wage_cents, quiet_from, quiet_to, altitude_m, check_days, thaw_school, lock_minutes, currency, check_hours, own_species, bench_policies, cost_by
 `
 
 type AddSiteParams struct {
@@ -55,6 +55,8 @@ func (q *Queries) AddSite(ctx context.Context, arg AddSiteParams) (Site, error) 
 		&i.Currency,
 		&i.CheckHours,
 		&i.OwnSpecies,
+		&i.BenchPolicies,
+		&i.CostBy,
 	)
 	return i, err
 }
@@ -219,7 +221,7 @@ func (q *Queries) SetSupplierKind(ctx context.Context, arg SetSupplierKindParams
 }
 
 const siteByID = `-- name: SiteByID :one
-select id, slug, name, time_zone, profile, transport_c, service_hours, next_lot, wage_cents, quiet_from, quiet_to, altitude_m, check_days, thaw_school, lock_minutes, currency, check_hours, own_species from site where id = $1
+select id, slug, name, time_zone, profile, transport_c, service_hours, next_lot, wage_cents, quiet_from, quiet_to, altitude_m, check_days, thaw_school, lock_minutes, currency, check_hours, own_species, bench_policies, cost_by from site where id = $1
 `
 
 func (q *Queries) SiteByID(ctx context.Context, id int64) (Site, error) {
@@ -244,12 +246,14 @@ func (q *Queries) SiteByID(ctx context.Context, id int64) (Site, error) {
 		&i.Currency,
 		&i.CheckHours,
 		&i.OwnSpecies,
+		&i.BenchPolicies,
+		&i.CostBy,
 	)
 	return i, err
 }
 
 const siteBySlug = `-- name: SiteBySlug :one
-select id, slug, name, time_zone, profile, transport_c, service_hours, next_lot, wage_cents, quiet_from, quiet_to, altitude_m, check_days, thaw_school, lock_minutes, currency, check_hours, own_species from site where slug = $1
+select id, slug, name, time_zone, profile, transport_c, service_hours, next_lot, wage_cents, quiet_from, quiet_to, altitude_m, check_days, thaw_school, lock_minutes, currency, check_hours, own_species, bench_policies, cost_by from site where slug = $1
 `
 
 func (q *Queries) SiteBySlug(ctx context.Context, slug string) (Site, error) {
@@ -274,12 +278,14 @@ func (q *Queries) SiteBySlug(ctx context.Context, slug string) (Site, error) {
 		&i.Currency,
 		&i.CheckHours,
 		&i.OwnSpecies,
+		&i.BenchPolicies,
+		&i.CostBy,
 	)
 	return i, err
 }
 
 const sites = `-- name: Sites :many
-select id, slug, name, time_zone, profile, transport_c, service_hours, next_lot, wage_cents, quiet_from, quiet_to, altitude_m, check_days, thaw_school, lock_minutes, currency, check_hours, own_species from site order by id
+select id, slug, name, time_zone, profile, transport_c, service_hours, next_lot, wage_cents, quiet_from, quiet_to, altitude_m, check_days, thaw_school, lock_minutes, currency, check_hours, own_species, bench_policies, cost_by from site order by id
 `
 
 func (q *Queries) Sites(ctx context.Context) ([]Site, error) {
@@ -310,6 +316,8 @@ func (q *Queries) Sites(ctx context.Context) ([]Site, error) {
 			&i.Currency,
 			&i.CheckHours,
 			&i.OwnSpecies,
+			&i.BenchPolicies,
+			&i.CostBy,
 		); err != nil {
 			return nil, err
 		}

@@ -10,6 +10,7 @@ import (
 	"github.com/google/uuid"
 
 	"leancatch/internal/core/ageing"
+	"leancatch/internal/core/cutting"
 	"leancatch/internal/core/freezing"
 	"leancatch/internal/core/freshness"
 	"leancatch/internal/core/icing"
@@ -41,6 +42,25 @@ func amountOf(p page, count int, kg float64) string {
 		weight = p.Mass(kg)
 	}
 	return commas(pieces, weight)
+}
+
+// cutPartText is a part of a cut in words: how much of it, and where it went.
+func cutPartText(p page, x lot.CutPart) string {
+	part, _ := cutting.GetPart(x.Form)
+	text := strings.ToLower(part.Name) + " " + p.Mass(x.WeightKg)
+	if x.Count > 0 {
+		text = fmt.Sprintf("%d × %s", x.Count, text)
+	}
+	if x.Estimated {
+		text += " (estimated)"
+	}
+	switch {
+	case x.Code != "":
+		return text + ", lot " + x.Code
+	case x.Form == cutting.Waste:
+		return text
+	}
+	return text + " to the " + strings.ToLower(x.To.Name())
 }
 
 // eventViews are the views of all kinds of event.
@@ -112,6 +132,17 @@ var eventViews = map[lot.Kind]eventView{
 		}
 		return commas(amount+" "+x.EndUse.Name(), x.Reason.Name(), x.Note)
 	}, func(f *input, _ time.Time) lot.Payload { return f.taken() }),
+	"cut": show(func(p page, x lot.Cut, _ kitchen.Card) string {
+		var parts []string
+		for _, part := range x.Parts {
+			parts = append(parts, cutPartText(p, part))
+		}
+		text := fmt.Sprintf("%s into %s", amountOf(p, x.Count, x.WeightKg), strings.Join(parts, "; "))
+		if x.Whiteness != "" {
+			text += "; flesh: " + strings.ToLower(lot.NameOf(lot.Whitenesses, string(x.Whiteness)))
+		}
+		return commas(text, x.Note)
+	}, nil),
 	"used": show(func(_ page, x lot.Left, _ kitchen.Card) string { return commas(x.EndUse.Name(), x.Note) },
 		func(f *input, _ time.Time) lot.Payload {
 			return lot.Left{EndUse: lot.EndUse(f.Text("end_use")), Note: f.Text("reason")}

@@ -88,6 +88,8 @@ func EntryChecks(f Facts) []Check {
 		add("form", "Form", false, false, "without its skin it has no coat")
 	case !whole && f.Policy.ID == LongAge && f.Form != "loin":
 		add("form", "Form", false, false, "long ageing wants whole fish or loins")
+	case !whole && f.Form != "loin" && f.Form != "fillet_skin_on":
+		add("form", "Form", false, false, "only whole fish, loins and fillets with their skin are aged")
 	default:
 		add("form", "Form", true, false, "keeps its shape and coat")
 	}

@@ -8,6 +8,7 @@ import (
 	"time"
 
 	"leancatch/internal/core/coldchain"
+	"leancatch/internal/core/cutting"
 	"leancatch/internal/core/freshness"
 	"leancatch/internal/core/lot"
 	"leancatch/internal/core/safety"
@@ -202,19 +203,26 @@ func (t assessor) afterThawClock(a *Assessment) Reading {
 	return r
 }
 
-// cutForms are the forms that a knife went through: not gutting or heading.
-var cutForms = map[string]bool{"loin": true, "fillet_skin_on": true, "fillet_skinless": true, "cleaned": true}
+// cutSince is when a knife opened the flesh, as far as it matters here: its receipt where it came cut; zero
+// where none did.
+func cutSince(s *lot.State) time.Time {
+	if s.CutAt.IsZero() && cutting.IsCut(s.Form) {
+		return s.ReceivedAt
+	}
+	return s.CutAt
+}
 
-// cutClock counts the hours of cut fish that is not frozen, from its receipt: it came cut. Its share
+// cutClock counts the hours of cut fish that is not frozen, from the knife or its receipt. Its share
 // is that of the hours, or of what grows at the temperatures of its line, whichever is more.
 func (t assessor) cutClock() Reading {
 	s := t.state
-	if !cutForms[s.Form] || s.Cooked != nil {
+	since := cutSince(s)
+	if since.IsZero() || s.Cooked != nil {
 		return off(ClockCut)
 	}
 	hours, unknown := 0.0, 0.0
 	var e coldchain.Exposure
-	for _, part := range thawedParts(s, coldchain.Span{From: s.ReceivedAt, To: t.at}) {
+	for _, part := range thawedParts(s, coldchain.Span{From: since, To: t.at}) {
 		hours += part.Len().Hours()
 		known, missing := t.line.Over(part)
 		e, unknown = e.Add(known), unknown+coldchain.Total(missing).Hours()

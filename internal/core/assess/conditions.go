@@ -50,7 +50,7 @@ func (t assessor) conditions(l leg) []around {
 		return t.forecast(l, now)
 	}
 	place := t.env.Places[l.placeID]
-	slow := t.paceIn(l.h)
+	slow := t.paceIn(l.piece, l.h)
 	if l.water != nil { // whatever the air around it does
 		return []around{{Segment{Span: l.Span, Grade: GradeChecked, Source: sourceWater, source: coldchain.Steady(*l.water)}, slow.atOnce()}}
 	}
@@ -73,7 +73,7 @@ func (t assessor) conditions(l leg) []around {
 	if rules.frozen { // ice is no colder than 0 °C
 		sure, open = nil, nil
 	}
-	inIce := t.paceIn(iceH()).atOnce()
+	inIce := t.paceIn(l.piece, iceH()).atOnce()
 	add(t.logged(l, touching, rules), slow.touched())
 	add(sure, inIce)
 	measured := t.logged(l, air, rules)
@@ -164,7 +164,7 @@ func (t assessor) known() time.Time {
 func (t assessor) forecast(l leg, now time.Time) []around {
 	var list, future []around
 	place := t.env.Places[l.placeID]
-	ahead := around{Segment{Span: l.Span, Grade: GradeForecast, Source: "if kept so", source: coldchain.Steady(l.assumed - AssumedMargin)}, t.paceIn(l.h)}
+	ahead := around{Segment{Span: l.Span, Grade: GradeForecast, Source: "if kept so", source: coldchain.Steady(l.assumed - AssumedMargin)}, t.paceIn(l.piece, l.h)}
 	if !place.Cold() {
 		ahead.source, ahead.pace = coldchain.Steady(ExposedC(place)), ahead.atOnce()
 	}
@@ -183,7 +183,7 @@ func (t assessor) forecast(l leg, now time.Time) []around {
 		ahead.From = now
 		if seen := t.sightings(l); !place.Cold() && len(seen) > 0 && seen[len(seen)-1].Ice {
 			ice := around{Segment{Span: coldchain.Span{From: now, To: seen[len(seen)-1].RunsOut}.Clip(l.Span), Grade: GradeForecast,
-				Source: sourceIce, source: coldchain.Steady(0)}, t.paceIn(iceH()).atOnce()}
+				Source: sourceIce, source: coldchain.Steady(0)}, t.paceIn(l.piece, iceH()).atOnce()}
 			if ice.Len() > 0 {
 				future, ahead.From = append(future, ice), ice.To
 			}
@@ -199,7 +199,7 @@ func (t assessor) forecast(l leg, now time.Time) []around {
 			future[i].To = earlierOf(future[i].To, planned.From)
 		}
 		future = append(future, around{Segment{Span: planned, Grade: GradeForecast, Source: p.Name,
-			source: coldchain.Steady(p.Celsius)}, t.paceIn(t.surfaceH(p.Boundary, p.Celsius))})
+			source: coldchain.Steady(p.Celsius)}, t.paceIn(l.piece, surfaceH(l.piece, p.Boundary, p.Celsius))})
 	}
 	return append(list, slices.DeleteFunc(future, func(s around) bool { return s.Len() <= 0 })...)
 }

@@ -38,7 +38,7 @@ func (a Assessment) Courses() []Course {
 				c.From, limit = spans[0].From, safety.OxygenC
 			}
 		case ClockCut:
-			c.From = a.state.ReceivedAt
+			c.From = cutSince(a.state)
 		case ClockToChill:
 			if death, ok := a.state.Death(); ok {
 				c.From = death.At

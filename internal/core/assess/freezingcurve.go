@@ -25,7 +25,7 @@ const (
 // returns points between which the temperature runs straight.
 func (t assessor) freezingCurve(l leg, stay *lot.FrozenStay, steps []coldchain.Step, before []body) []coldchain.Reading {
 	s := t.state
-	tau := frozenTimeConstant(s, l.h, stay)
+	tau := frozenTimeConstant(s, l, stay)
 	if stay.Froze == nil || !l.From.Equal(stay.From) {
 		if hard := t.hardUntil(l); hard.After(l.From) {
 			start := t.startC(l, steps, before)
@@ -81,7 +81,7 @@ func (t assessor) hardUntil(l leg) time.Time {
 // zero time where that is not within the leg.
 func (t assessor) thawingCurve(l leg, stay *lot.FrozenStay, steps []coldchain.Step, before []body) ([]coldchain.Reading, time.Time) {
 	s := t.state
-	tau := TimeConstant(s, l.h)
+	tau := timeConstant(s, l.piece, l.h)
 	start := t.startC(l, steps, before)
 	follow := func() ([]coldchain.Reading, time.Time) {
 		return coldchain.Follow(start, paced(steps, tau), coreReadingsIn(s, l.Span)), time.Time{}
@@ -135,12 +135,12 @@ func (t assessor) thawingCurve(l leg, stay *lot.FrozenStay, steps []coldchain.St
 }
 
 // frozenTimeConstant is how slowly a frozen piece follows its air.
-func frozenTimeConstant(s *lot.State, h float64, stay *lot.FrozenStay) time.Duration {
-	p := s.Piece()
+func frozenTimeConstant(s *lot.State, l leg, stay *lot.FrozenStay) time.Duration {
+	p := l.piece
 	if stay.Froze != nil {
 		p = stay.Froze.Piece()
 	}
-	tau, err := heat.FrozenTimeConstant(heat.Of(s.Species()), p.Shape, p.ThicknessMM/1000, h)
+	tau, err := heat.FrozenTimeConstant(heat.Of(s.Species()), p.Shape, p.ThicknessMM/1000, l.h)
 	if err != nil {
 		return 0
 	}

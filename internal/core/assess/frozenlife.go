@@ -117,6 +117,9 @@ const mostUnrecorded = 15 * time.Minute
 func (t assessor) parasites() ParasiteClearance {
 	s := t.state
 	facts := safety.ParasiteFacts{Species: s.Species(), ThicknessMM: s.Piece().ThicknessMM}
+	if n := len(s.FrozenStays); n > 0 { // it may have been cut since
+		facts.ThicknessMM = s.PieceAt(s.FrozenStays[n-1].From).ThicknessMM
+	}
 	var out ParasiteClearance
 	for i, l := range t.env.Declarations {
 		if l.Kind != DeclaredHarvest && l.covers(s, t.env.Profile.Parasite) && (out.Declaration == nil || l.Kind == DeclaredFarmed) {

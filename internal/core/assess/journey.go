@@ -6,6 +6,7 @@ import (
 
 	"leancatch/internal/core/coldchain"
 	"leancatch/internal/core/lot"
+	"leancatch/internal/core/piece"
 	"leancatch/internal/core/thawing"
 )
 
@@ -37,7 +38,7 @@ func thawedParts(s *lot.State, span coldchain.Span) []coldchain.Span {
 }
 
 // leg is a part of the lot's journey: the transport, or a stay, cut where the fish
-// was put into ice.
+// was put into ice, cut or pulled.
 type leg struct {
 	coldchain.Span
 	placeID int64
@@ -46,6 +47,7 @@ type leg struct {
 	ambient bool    // which is how warm water and air were, by the harvest record
 	probes  []lot.ProbeStay
 	air     bool             // that they measure
+	piece   piece.Piece      // what a piece of the lot was then
 	h       float64          // surface coefficient of that air, W/(m²·K)
 	water   *float64         // that it thaws in, °C; nil for none
 	iced    []coldchain.Span // it lay in ice that somebody saw
@@ -88,6 +90,7 @@ func (t assessor) eachLeg(span coldchain.Span, visit func(leg)) {
 			visit(l)
 		}
 	}
+	first := s.PieceAt(span.From)
 	// warm visits the part of a leg that lies before the ice and returns the rest.
 	warm := func(l leg, name string) leg {
 		if chilled == nil && !s.Waiting() || ambient == nil && chilled == nil {
@@ -106,7 +109,7 @@ func (t assessor) eachLeg(span coldchain.Span, visit func(leg)) {
 		return l
 	}
 	way := leg{Span: coldchain.Span{From: span.From, To: s.ReceivedAt}, name: "On the way", assumed: t.env.TransportC,
-		h: t.surfaceH(lot.FanAir, chilledC)}
+		piece: first, h: surfaceH(first, lot.FanAir, chilledC)}
 	if s.Received.Frozen {
 		way.assumed = frozenTransportC
 	}
@@ -123,7 +126,7 @@ func (t assessor) eachLeg(span coldchain.Span, visit func(leg)) {
 	for i, stay := range s.Stays {
 		if i > 0 && s.Stays[i-1].To.Before(stay.From) {
 			add(leg{Span: coldchain.Span{From: s.Stays[i-1].To, To: stay.From}, placeID: carried, name: "Between two places",
-				assumed: ExposedC(lot.Place{}), h: t.surfaceH(lot.FanAir, chilledC)})
+				assumed: ExposedC(lot.Place{}), piece: s.PieceAt(stay.From), h: surfaceH(s.PieceAt(stay.From), lot.FanAir, chilledC)})
 		}
 		to := stay.To
 		if to.IsZero() {
@@ -131,7 +134,7 @@ func (t assessor) eachLeg(span coldchain.Span, visit func(leg)) {
 		}
 		place := t.env.Places[stay.PlaceID]
 		l := leg{Span: coldchain.Span{From: stay.From, To: to}, placeID: stay.PlaceID, name: place.Name,
-			assumed: place.SetC + AssumedMargin, probes: place.Probes, air: place.Air, h: t.surfaceH(place.Boundary(), place.SetC),
+			assumed: place.SetC + AssumedMargin, probes: place.Probes, air: place.Air,
 			iced: place.Ice.Iced}
 		seen := iceSeen[s.Received.Ice]
 		if s.Received.Frozen && s.Received.CoreC != nil && *s.Received.CoreC <= hardFrozenC {
@@ -143,10 +146,28 @@ func (t assessor) eachLeg(span coldchain.Span, visit func(leg)) {
 		if s.Received.OwnCatch {
 			l = warm(l, place.Name)
 		}
-		for _, part := range pulls(s, l) {
-			add(part)
+		for _, whole := range cuts(s, l) {
+			whole.h = surfaceH(whole.piece, place.Boundary(), place.SetC)
+			for _, part := range pulls(s, whole) {
+				add(part)
+			}
 		}
 	}
+}
+
+// cuts cuts a leg where a knife made other pieces of the fish.
+func cuts(s *lot.State, l leg) []leg {
+	var parts []leg
+	for _, at := range s.CutTimes() {
+		if at.After(l.From) && at.Before(l.To) {
+			before := l
+			before.To, l.From = at, at
+			before.piece = s.PieceAt(before.From)
+			parts = append(parts, before)
+		}
+	}
+	l.piece = s.PieceAt(l.From)
+	return append(parts, l)
 }
 
 // pulls cuts a leg where the way of thawing was changed, and puts into water

@@ -10,6 +10,7 @@ import (
 	"leancatch/internal/core/heat"
 	"leancatch/internal/core/icing"
 	"leancatch/internal/core/lot"
+	"leancatch/internal/core/piece"
 )
 
 // Grade says how well a stretch of the temperature line is known.
@@ -188,9 +189,9 @@ const (
 	spreadOfMeasured = 0.05
 )
 
-// paceIn is the pace of one fish, or fillet, of the lot at a surface coefficient.
-func (t assessor) paceIn(h float64) pace {
-	p, spread := t.state.Piece(), spreadOfGuess
+// paceIn is the pace of a piece of the lot at a surface coefficient.
+func (t assessor) paceIn(p piece.Piece, h float64) pace {
+	spread := spreadOfGuess
 	if t.state.ThicknessMeasured() {
 		spread = spreadOfMeasured
 	}

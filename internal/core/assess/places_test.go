@@ -229,7 +229,7 @@ func TestWhatAFailureCost(t *testing.T) {
 	if !ok || loss.Outcome != lot.OutcomeStopped || loss.OverHours < 2 { // strict: at most 4 h out of the cold
 		t.Fatalf("cod in four hours at 11 °C: %+v", loss)
 	}
-	tau := newAssessor(codd.Fold(t), e, e.Now).paceIn((heat.Boundary{SpeedMS: heat.FanMS}).Of(heat.Cylinder, codd.Fold(t).Piece().ThicknessMM/1000, 1)).warm.Hours()
+	tau := newAssessor(codd.Fold(t), e, e.Now).paceIn(codd.Fold(t).Piece(), (heat.Boundary{SpeedMS: heat.FanMS}).Of(heat.Cylinder, codd.Fold(t).Piece().ThicknessMM/1000, 1)).warm.Hours()
 	near(t, "warmest", loss.WarmestC, 11-10*math.Exp(-4/tau), 0.3)
 	near(t, "air", loss.AirC, 11, 1e-9)
 	near(t, "what is left", loss.Before-loss.Left, assessNow(codd.Fold(t), e).Used.Days-usedAt(codd.Fold(t), e, 10), 1e-6)

@@ -4,6 +4,7 @@ import (
 	"fmt"
 	"time"
 
+	"leancatch/internal/core/cutting"
 	"leancatch/internal/core/lot"
 	"leancatch/internal/core/safety"
 )
@@ -18,7 +19,7 @@ func StorageCautions(s *lot.State, env Env) []string {
 		return nil
 	}
 	place := env.Places[s.Place()]
-	fillet := s.Form == "fillet_skin_on" || s.Form == "fillet_skinless" || s.Form == "loin"
+	fillet := cutting.IsCut(s.Form)
 	packing, said := s.Packing()
 	var list []string
 	switch {

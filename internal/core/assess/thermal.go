@@ -7,13 +7,17 @@ import (
 	"leancatch/internal/core/coldchain"
 	"leancatch/internal/core/heat"
 	"leancatch/internal/core/lot"
+	"leancatch/internal/core/piece"
 )
 
-// TimeConstant is how slowly one fish, or fillet, of the lot follows air with a surface
+// TimeConstant is how slowly one fish, or fillet, as the lot has them now, follows air with a surface
 // coefficient: the time constant of the heat model. A box of them together
 // follows more slowly yet.
 func TimeConstant(s *lot.State, h float64) time.Duration {
-	p := s.Piece()
+	return timeConstant(s, s.Piece(), h)
+}
+
+func timeConstant(s *lot.State, p piece.Piece, h float64) time.Duration {
 	tau, err := heat.TimeConstant(heat.Of(s.Species()), p.Shape, p.ThicknessMM/1000, h)
 	if err != nil {
 		return 0 // a species whose flesh is not known follows at once
@@ -26,13 +30,8 @@ func TimeConstant(s *lot.State, h float64) time.Duration {
 const chilledC = 5.0
 
 // surfaceH is the surface coefficient of one fish, or fillet, of the lot in a medium, °C, W/(m²·K).
-func surfaceH(s *lot.State, around heat.Boundary, mediumC float64) float64 {
-	p := s.Piece()
+func surfaceH(p piece.Piece, around heat.Boundary, mediumC float64) float64 {
 	return around.Of(p.Shape, p.ThicknessMM/1000, mediumC)
-}
-
-func (t assessor) surfaceH(around heat.Boundary, mediumC float64) float64 {
-	return surfaceH(t.state, around, mediumC)
 }
 
 // body is the lot's own temperature over a leg in which it freezes, lies frozen or thaws.
@@ -54,7 +53,7 @@ const checkedFrozenC = -22.0
 // it: whatever is known of that.
 func (t assessor) freeze(l leg, segments []around, stay *lot.FrozenStay, thawing bool) body {
 	b := body{Span: l.Span}
-	tau := TimeConstant(t.state, l.h)
+	tau := timeConstant(t.state, l.piece, l.h)
 	var steps []coldchain.Step
 	for _, s := range segments {
 		recorded := s.Grade != GradeUnknown && s.Grade != GradeIced
@@ -149,7 +148,8 @@ func (t assessor) thermalNote() string {
 		return ""
 	}
 	place := t.env.Places[t.state.Place()]
-	p := t.paceIn(t.surfaceH(place.Boundary(), place.SetC))
+	piece := t.state.Piece()
+	p := t.paceIn(piece, surfaceH(piece, place.Boundary(), place.SetC))
 	return fmt.Sprintf("In %s the fish follows the air with a time constant of %s as it warms and %s as it cools (heat model, one "+
 		"fish alone, at the unfavourable end of what is known).", place.Name, hoursText(p.warm), hoursText(p.cool))
 }

@@ -75,7 +75,7 @@ func (a Assessment) WhatIf(service time.Time, options []Option) []Outcome {
 func (a Assessment) whatIf(service time.Time, o Option) Outcome {
 	s, profile := a.state, a.env.Profile
 	out := Outcome{Option: o, RealDays: math.NaN(), AtService: math.NaN(), Budget: math.NaN(),
-		Settled: adaptSteps * TimeConstant(s, surfaceH(s, o.Boundary, o.Celsius))}
+		Settled: adaptSteps * TimeConstant(s, surfaceH(s.Piece(), o.Boundary, o.Celsius))}
 	against := func(format string, args ...any) { out.Against = append(out.Against, fmt.Sprintf(format, args...)) }
 	if o.RoomKg != nil && *o.RoomKg < s.WeightKg {
 		against("full: %.0f kg free", math.Max(0, *o.RoomKg))

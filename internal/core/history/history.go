@@ -103,11 +103,11 @@ func (l Lot) Judge(ctx context.Context, moments []time.Time) (Result, error) {
 
 // desk is where events are taken in.
 type desk struct {
-	lot    Lot
-	ids    []uuid.UUID // of the events
-	state  *lot.State
-	events []lot.Event // that were admitted
-	result Result
+	lot      Lot
+	ids      []uuid.UUID // of the events
+	state    *lot.State
+	chapters [][]lot.Event // that were admitted: of the lot, then of what was cut of it, each time from its first event on
+	result   Result
 }
 
 // env is the environment as it was when something was written down.
@@ -161,26 +161,52 @@ func (d *desk) admit(e lot.Event, facts lot.Facts, p lot.Payload) error {
 	if e.Data, err = json.Marshal(admitted.Payload); err != nil {
 		return invalid.Errors{{Field: string(lot.KindOf(p)), Message: err.Error()}}
 	}
-	e.Kind, e.Seq = lot.KindOf(p), len(d.events)+1
-	next, err := d.state.Then(d.lot.Env.Catalogue, e)
+	if d.state == nil {
+		d.chapters = append(d.chapters, nil)
+	}
+	last := &d.chapters[len(d.chapters)-1]
+	e.Kind, e.Seq = lot.KindOf(p), len(*last)+1
+	before := d.state
+	next, err := before.Then(d.lot.Env.Catalogue, e)
 	if err != nil {
 		return err
 	}
-	d.state, d.events = next, append(d.events, e)
+	d.state, *last = next, append(*last, e)
+	if cut, ok := admitted.Payload.(lot.Cut); ok {
+		return d.goOn(before, e, cut)
+	}
 	return nil
+}
+
+// goOn lets the record go on with the first part of a cut that stayed; with what was not cut, where none did.
+func (d *desk) goOn(before *lot.State, e lot.Event, cut lot.Cut) error {
+	i := slices.IndexFunc(cut.Parts, func(p lot.CutPart) bool { return !p.To.Leaves() })
+	if i < 0 {
+		return nil
+	}
+	d.state = nil
+	first := lot.InheritCut(before, e.Hash, e, cut, i)
+	return d.admit(lot.Event{ID: newID(), LotID: cut.Parts[i].LotID, HappenedAt: e.HappenedAt, RecordedAt: e.RecordedAt},
+		d.env(e.RecordedAt).Facts(), first)
 }
 
 // judge is the lot at a moment: by the events that had happened and were written down.
 func (d *desk) judge(at time.Time) (Judged, error) {
 	out := Judged{At: at, Forecast: at.After(d.lot.Env.Now)}
 	var known []lot.Event
-	for _, e := range d.events {
-		if !e.HappenedAt.After(at) && !e.RecordedAt.After(at) {
-			e.Seq = len(known) + 1
-			known = append(known, e)
+	for _, chapter := range slices.Backward(d.chapters) {
+		for _, e := range chapter {
+			if !e.HappenedAt.After(at) && !e.RecordedAt.After(at) {
+				e.Seq = len(known) + 1
+				known = append(known, e)
+			}
 		}
+		if len(known) > 0 && known[0].ID == chapter[0].ID {
+			break
+		}
+		known = nil
 	}
-	if len(known) == 0 || known[0].Kind != lot.KindFor[lot.Received]() {
+	if len(known) == 0 {
 		return out, nil
 	}
 	state, err := lot.Fold(d.lot.Env.Catalogue, known)

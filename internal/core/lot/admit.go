@@ -67,7 +67,10 @@ type Facts struct {
 	Answers   map[Gate]Answer // for this payload at its time
 	Hooks     map[Hook]string // the code of the other lot that hangs there
 	Ageing    *AgeingFacts    // of a fish that hangs
+	WageCents int64           // what an hour of work costs
 	FishC     *float64        // how warm it is; nil where nobody asked
+	// a correction of how the lot began follows that of the cut which it came of
+	FollowsCut bool
 }
 
 // AgeingFacts are what the next weight of a fish that hangs is held against.

@@ -58,6 +58,8 @@ func keep[T comparable](field string, now, was T, bad *invalid.Errors) {
 func (p Voided) Check(before *State, _ time.Time, bad *invalid.Errors) {
 	if e, ok := mayChange(before, p.EventID, bad); ok && e.Kind == KindFor[SplitFrom]() {
 		bad.Add("event_id", "is how the lot began: hold or discard the lot")
+	} else if ok && e.Kind == KindFor[Cut]() {
+		bad.Add("event_id", "is a cut, and its parts are other lots: correct what they weigh")
 	} else if ok && measures[e.Kind] {
 		bad.NeedsManager("lot", "cancelling a temperature needs a manager: the hours around it are then not known; "+
 			"what was misread is corrected")
@@ -73,9 +75,7 @@ var measures = map[Kind]bool{KindFor[Temperature](): true, KindFor[Thawed](): tr
 func (Voided) Apply(*State, Event) {}
 
 func (p Corrected) Check(before *State, _ time.Time, bad *invalid.Errors) {
-	if e, ok := mayChange(before, p.EventID, bad); ok && !e.Kind.Correctable() {
-		bad.Add("event_id", "%s cannot be corrected: cancel it and write it again", e.Kind.Name())
-	}
+	mayChange(before, p.EventID, bad)
 	reason(p.Reason, bad)
 }
 
@@ -92,6 +92,8 @@ func mayChange(before *State, id uuid.UUID, bad *invalid.Errors) (entry, bool) {
 	switch {
 	case i < 0:
 		bad.Add("event_id", "is not an event of this lot")
+	case before.Status == WasCut && before.log[i].Kind != KindFor[Cut]() && before.log[i].Kind != KindFor[SplitFrom]():
+		bad.Add("event_id", "belongs to a lot that was cut up: correct the lots of its parts")
 	case before.Status == WasSplit:
 		bad.Add("event_id", "belongs to a lot that was split: correct the lots that it was split into")
 	case before.log[i].Kind == KindFor[Voided]():
@@ -113,6 +115,10 @@ func (s *State) admitCorrection(f Facts, e Event, c Corrected, bad invalid.Error
 		return Admission{}, err
 	}
 	before, old := s.before(c.EventID)
+	if !old.Kind.Correctable() && !(f.FollowsCut && old.Kind == KindFor[SplitFrom]()) {
+		return Admission{}, invalid.Errors{{Field: "event_id",
+			Message: old.Kind.Name() + " cannot be corrected: cancel it and write it again"}}
+	}
 	payload, err := Decode(old.Kind, c.Data)
 	if err != nil {
 		return Admission{}, invalid.Errors{{Field: "data", Message: err.Error()}}

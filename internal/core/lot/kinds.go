@@ -42,6 +42,7 @@ var kinds = []kind{
 	row[Released]("released", "Released", 0),
 	row[Refused]("refused", "Refused", 0),
 	row[Taken]("taken", "Taken", 0),
+	row[Cut]("cut", "Cut", onScreen),
 	row[Left]("used", "Finished", 0),
 	row[Discarded]("discarded", "Discarded", 0),
 	row[NotFound]("not_found", "Not accounted for", 0),

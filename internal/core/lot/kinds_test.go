@@ -154,6 +154,7 @@ func TestFiguresOfARequestAreNotTrusted(t *testing.T) {
 		"froze":    `{"h_w_m2k":900,"power_w":90000,"batch_kg":0.001}`,
 		"tested":   `{"met":true,"finding":"all good","results":[900,900,900,900,900,900,900,900,900]}`,
 		"released": `{"by_manager":true}`,
+		"cut":      `{"labour_cents":99999}`,
 		"returned": `{"by_manager":true}`,
 		"hung":     `{"by_manager":true}`,
 	}

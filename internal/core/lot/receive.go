@@ -87,7 +87,7 @@ func (p Received) Check(before *State, at time.Time, bad *invalid.Errors) {
 	if before != nil {
 		bad.Add("lot", "was received already")
 	}
-	if !slices.Contains(Forms, p.Form) {
+	if !IsForm(p.Form) {
 		bad.Add("form", "choose a form")
 	}
 	if !slices.Contains(IceStates, p.Ice) {
@@ -230,27 +230,6 @@ func (s *State) begin(p Received, at time.Time) {
 	s.Received, s.ReceivedAt = p, at
 	s.Form, s.Count, s.WeightKg, s.CostCents = p.Form, p.Count, p.WeightKg, p.landedCents()
 	s.Declared = Declared{Origin: p.Origin, ReefOrigin: p.ReefOrigin}
-}
-
-// Forms are the forms in which fish is delivered, in the order of the work.
-var Forms = append([]string{"whole", "gutted", "gutted_gills_out", "headed_gutted", "tail", "loin", "fillet_skin_on",
-	"fillet_skinless"}, otherForms...)
-
-// otherForms are those of other seafood alone.
-var otherForms = []string{"live", "cleaned"}
-
-// ComesAs reports whether a species is delivered in a form.
-func ComesAs(sp species.Species, form string) bool {
-	return form == "whole" || sp.Fish() != slices.Contains(otherForms, form)
-}
-
-// FormName is a form in words.
-func FormName(form string) string {
-	return map[string]string{"whole": "Whole, ungutted", "gutted": "Gutted, gills in",
-		"gutted_gills_out": "Gutted, gills out",
-		"headed_gutted":    "Headed and gutted", "tail": "Tail", "loin": "Loin, steak or block",
-		"fillet_skin_on": "Fillet, skin on", "fillet_skinless": "Fillet, skinless",
-		"live": "Live", "cleaned": "Cleaned, peeled or shucked"}[form]
 }
 
 // IceStates describe the ice in which fish arrives, from best to worst.

@@ -38,6 +38,12 @@ type SplitFrom struct {
 	ReceivedAt     time.Time        `json:"received_at"`
 	CostCents      float64          `json:"cost_cents,omitempty"` // its share of what the parent cost
 	PieceKg        float64          `json:"piece_kg,omitempty"`   // what a piece weighed before some of the parent left
+	CutFrom        string           `json:"cut_from,omitempty"`   // the form of the fish that it was cut of
+	CutAt          time.Time        `json:"cut_at,omitzero"`      // when a knife first opened its flesh here
+	Boneless       bool             `json:"boneless,omitempty"`
+	Estimated      bool             `json:"estimated,omitempty"`
+	Piece          *inheritedPiece  `json:"piece,omitempty"`
+	PiecesBefore   []inheritedPiece `json:"pieces_before,omitempty"`
 	Stays          []inheritedStay  `json:"stays"`
 	CoreReadings   []inheritedCore  `json:"temperatures,omitempty"`
 	CancelledCores []time.Time      `json:"cancelled_cores,omitempty"`
@@ -131,7 +137,9 @@ func (p SplitFrom) Check(before *State, at time.Time, bad *invalid.Errors) {
 
 // Judge implements Judged.
 func (p SplitFrom) Judge(_ *State, f Facts, at time.Time, bad *invalid.Errors) {
-	p.Received.Judge(nil, f, at, bad)
+	if p.CutFrom == "" { // else it is in no form in which its species comes
+		p.Received.Judge(nil, f, at, bad)
+	}
 }
 
 // Inherit makes the first event of a part of a lot, whose last event has the hash head.
@@ -140,6 +148,7 @@ func (p SplitFrom) Judge(_ *State, f Facts, at time.Time, bad *invalid.Errors) {
 func Inherit(s *State, head []byte, part SplitLot, inspected *Inspected) SplitFrom {
 	p := SplitFrom{ParentID: s.ID, ParentCode: s.Received.Code, ParentHash: hex.EncodeToString(head),
 		Received: s.Received, ReceivedAt: s.ReceivedAt, PieceKg: s.pieceKg,
+		CutFrom: s.CutFrom, CutAt: s.CutAt, Boneless: s.Boneless, Estimated: s.Estimated, Piece: s.piece, PiecesBefore: s.piecesBefore,
 		Hold: s.Hold, FromInspection: s.fromInspection, NeedsManager: s.needsManager}
 	p.Received.Code, p.Received.Form = part.Code, s.Form
 	p.Received.Count, p.Received.WeightKg = part.Count, part.WeightKg
@@ -170,8 +179,9 @@ func Inherit(s *State, head []byte, part SplitLot, inspected *Inspected) SplitFr
 func (p SplitFrom) Apply(s *State, e Event) {
 	s.Parent, s.ParentCode, s.SplitAt = p.ParentID, p.ParentCode, e.HappenedAt
 	s.begin(p.Received, p.ReceivedAt)
-	s.pieceKg = p.PieceKg
-	if s.CostCents = p.CostCents; s.CostCents == 0 { // earlier versions noted the price, and the whole fee with each part
+	s.pieceKg, s.piece, s.piecesBefore = p.PieceKg, p.Piece, p.PiecesBefore
+	s.CutFrom, s.CutAt, s.Boneless, s.Estimated = p.CutFrom, p.CutAt, p.Boneless, p.Estimated
+	if s.CostCents = p.CostCents; s.CostCents == 0 && p.CutFrom == "" { // earlier versions noted the price, and the whole fee with each part
 		s.CostCents = float64(p.Received.PriceCents) * p.Received.WeightKg
 	}
 	for _, stay := range p.Stays {

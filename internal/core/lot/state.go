@@ -20,6 +20,7 @@ const (
 	WasDiscarded Status = "discarded"
 	Cancelled    Status = "cancelled" // its receipt was voided
 	WasSplit     Status = "parted"    // its fish went on as other lots
+	WasCut       Status = "cut"       // its last fish were cut: their parts went on as other lots
 	WasNotFound  Status = "not accounted for"
 )
 
@@ -50,6 +51,11 @@ type State struct {
 	Parent          uuid.UUID // the lot that it was split off; zero for none
 	ParentCode      string
 	SplitInto       []SplitLot // what it was split into
+	Cuts            []CutMade  // of its fish
+	CutFrom         string     // the form of the fish that it was cut of; "" where it was not cut here
+	CutAt           time.Time  // when a knife first opened its flesh here; zero where it came cut, or is not
+	Boneless        bool       // a finger went along the seam of each piece
+	Estimated       bool       // its weight is by usual proportions: nobody weighed it
 	Status          Status
 	EndedAt         time.Time // when it left; zero while on hand
 	Exits           []Exit    // what left it, in parts or as the last of it
@@ -80,9 +86,11 @@ type State struct {
 	catalogue       species.Catalogue
 	// what happens now happened to its parent: where it lay, its temperatures and its weight are there already
 	inheriting     bool
-	pieceKg        float64 // what a piece weighed before some of the lot left; 0 where none did
-	fromInspection bool    // the hold comes from an inspection, so that a better one ends it
-	needsManager   bool    // the hold comes from a hard stop, so that only a manager ends it
+	piece          *inheritedPiece  // as it was cut; nil where it was not
+	piecesBefore   []inheritedPiece // what it was before it was cut, by Until
+	pieceKg        float64          // what a piece weighed before some of the lot left; 0 where none did
+	fromInspection bool             // the hold comes from an inspection, so that a better one ends it
+	needsManager   bool             // the hold comes from a hard stop, so that only a manager ends it
 }
 
 // Log lists the ids of the events that the state was folded from, in the order of Seq.

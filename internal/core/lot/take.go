@@ -78,6 +78,7 @@ type Exit struct {
 	EventID   uuid.UUID
 	At        time.Time
 	EndUse    EndUse
+	Form      string // of the part that was cut off; "" for fish of the lot as it was
 	Kg        float64
 	Count     int
 	Cents     float64     // its share of what the lot cost; 0: not known
@@ -178,9 +179,7 @@ func (s *State) exit(e Event, x Exit) {
 		x.Cents = s.CostCents * x.Kg / s.WeightKg
 	}
 	s.Exits = append(s.Exits, x)
-	if s.pieceKg == 0 {
-		s.pieceKg = s.WeightKg / float64(max(s.Count, 1))
-	}
+	s.keepPieceKg()
 	if x.Kg < s.WeightKg {
 		s.Count, s.WeightKg, s.CostCents = max(1, s.Count-x.Count), s.WeightKg-x.Kg, s.CostCents-x.Cents
 	}

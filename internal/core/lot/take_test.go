@@ -2,7 +2,6 @@ package lot_test
 
 import (
 	"math"
-	"math/rand/v2"
 	"testing"
 
 	"leancatch/internal/core/lot"
@@ -91,76 +90,5 @@ func TestTakesThatCannotBe(t *testing.T) {
 		if wrong := refusal(h.Fold(t), facts(5), 5, waste); len(wrong) > 0 {
 			t.Errorf("it cannot even be thrown away: %v", wrong)
 		}
-	}
-}
-
-// Through any history that is let in, what came is what left and what is left, to the gram and the
-// cent.
-func TestMassIsConserved(t *testing.T) {
-	const histories, steps = 2000, 14
-	r := rand.New(rand.NewPCG(23, 1))
-	taken, ended := 0, 0
-	for range histories {
-		h := received()
-		var written []lot.Event
-		for step := range steps {
-			s, hours := h.Fold(t), float64(step+1)
-			one := func() lot.Event { return written[r.IntN(len(written))] }
-			take := lot.Taken{EndUse: lot.EndUses[r.IntN(len(lot.EndUses))], Count: r.IntN(2) * r.IntN(4),
-				WeightKg: float64(r.IntN(2)) * math.Round(2500*r.Float64()) / 1000}
-			if take.EndUse == lot.UsedWaste {
-				take.Reason = lot.WasteTrim
-			}
-			var p lot.Payload = take
-			switch r.IntN(8) {
-			case 0:
-				p = lot.NotFound{WeightKg: math.Round(1000*r.Float64()) / 1000}
-			case 1:
-				p = lot.Left{EndUse: lot.UsedCooked}
-				if step < steps/2 {
-					p = take
-				}
-			case 2:
-				if len(written) > 0 {
-					p = lot.Voided{EventID: one().ID, Reason: "a slip"}
-				}
-			case 3:
-				if len(written) > 0 && one().Kind == lot.KindFor[lot.Taken]() {
-					p = correction(t, one(), take)
-				}
-			}
-			if len(refusal(s, facts(hours), hours, p)) > 0 {
-				continue
-			}
-			e := h.Add(hours, p)
-			switch p.(type) {
-			case lot.Taken, lot.NotFound, lot.Left:
-				written = append(written, e)
-				taken++
-			}
-			s = h.Fold(t)
-			sum, cents := 0.0, 0.0
-			if s.Status == lot.OnHand {
-				sum, cents = s.WeightKg, s.CostCents
-			} else {
-				ended++
-			}
-			for _, x := range s.Exits {
-				if x.Kg < 0 || x.Count < 0 {
-					t.Fatalf("less than nothing left: %+v", x)
-				}
-				sum += x.Kg
-				cents += x.Cents
-			}
-			if math.Abs(cents-12200) > 1e-6 {
-				t.Fatalf("of 122.00 in money there are %.2f: %+v", cents/100, s.Exits)
-			}
-			if math.Abs(sum-8) > 1e-9 || s.WeightKg < 0 || s.Count < 1 {
-				t.Fatalf("of 8 kg there are %.4f, after %s %s; left %.4f kg, %d fish: %+v", sum, e.Kind, e.Data, s.WeightKg, s.Count, s.Exits)
-			}
-		}
-	}
-	if taken < 3*histories || ended < histories/4 {
-		t.Errorf("%d taken, %d ended: the test sees too little", taken, ended)
 	}
 }

@@ -5,6 +5,7 @@ package piece
 import (
 	"math"
 
+	"leancatch/internal/core/cutting"
 	"leancatch/internal/core/heat"
 	"leancatch/internal/core/species"
 )
@@ -19,16 +20,30 @@ type Piece struct {
 // filletShare is the thickness of a fillet against that of its fish (house).
 const filletShare = 0.4
 
-// Of guesses the piece: fillets and flat fish are slabs, what is round a
+// Of guesses the piece: fillets, what is cut of them and flat fish are slabs, what is round a
 // cylinder. form is one of lot.Forms, kg the weight of one.
 func Of(s species.Species, form string, kg float64) Piece {
 	p := Piece{Shape: heat.Cylinder, ThicknessMM: ThicknessMM(s, kg)}
 	switch {
-	case form == "fillet_skin_on" || form == "fillet_skinless":
+	case cutting.Slab(form):
 		p.Shape, p.ThicknessMM = heat.Slab, p.ThicknessMM*filletShare
 	case s.Body == species.Flat || s.Body == species.Ray:
 		p.Shape = heat.Slab
 	}
+	return p
+}
+
+// Cut is a piece that was cut of another, by the form that it has now: a fillet, and what is cut of a fish
+// along its flesh, is thinner than its fish; what is cut of a fillet, or across the bone, is as thick as
+// that was.
+func (p Piece) Cut(from, to string) Piece {
+	if !cutting.Slab(to) {
+		return p
+	}
+	if !cutting.Slab(from) && to != "steak" {
+		p.ThicknessMM *= filletShare
+	}
+	p.Shape = heat.Slab
 	return p
 }
 

@@ -232,6 +232,22 @@ func (s Species) ofWhole(b Basis) float64 {
 	return 1
 }
 
+// Heads is the share of a fish in the state of the basis that its head weighs.
+func (s Species) Heads(of Basis) float64 {
+	if of == HeadedGutted || of == TailOnly {
+		return 0
+	}
+	return s.HeadLoss / s.ofWhole(of)
+}
+
+// Guts is the share of a fish in the state of the basis that its guts weigh.
+func (s Species) Guts(of Basis) float64 {
+	if of == Whole {
+		return s.GutLoss
+	}
+	return 0
+}
+
 // Fillets is the expected yield of fillets with or without skin, as a share of a fish
 // weighed in the state of the basis.
 func (s Species) Fillets(of Basis, skinless bool) Range {

@@ -1,0 +1,15 @@
+-- name: DeleteCuts :exec
+delete from lot_cut where site_id = $1 and lot_id = any(@lots::uuid[]);
+
+-- name: AddCut :exec
+insert into lot_cut (site_id, event_id, lot_id, at, species, form, supplier_id, cutter_id, count, kg, cents, minutes, parts)
+values ($1, $2, $3, $4, $5, $6, $7, $8, $9, $10, $11, $12, $13);
+
+-- name: CutsSince :many
+-- The last first.
+select sqlc.embed(c), b.code from lot_cut c
+join lot_board b on b.site_id = c.site_id and b.lot_id = c.lot_id
+where c.site_id = $1 and c.at >= $2 order by c.at desc, c.event_id;
+
+-- name: CutsOfSpecies :many
+select * from lot_cut where site_id = $1 and species = $2 and form = $3 and at >= $4 order by at;
