@@ -3,6 +3,7 @@ package drawing
 import (
 	"fmt"
 	"math"
+	"strings"
 
 	"leancatch/internal/core/freshness"
 )
@@ -162,7 +163,7 @@ type fillet struct {
 }
 
 func newFillet(s Subject, look freshness.Features) *fillet {
-	return &fillet{newFace(s, look), s.Form == "fillet_skin_on"}
+	return &fillet{newFace(s, look), strings.HasSuffix(s.Form, "skin_on")}
 }
 
 func (l *fillet) name() string { return "Fillet" }

@@ -40,7 +40,7 @@ func ParseSubject(text string) (Subject, bool) {
 	_, other := seafoods[s.Figure]
 	_, ok := builds[s.Figure]
 	ok = ok || dressed || other
-	return s, ok && slices.Contains(lot.Forms, s.Form)
+	return s, ok && lot.IsForm(s.Form)
 }
 
 // Picture is a fish with what was seen on it.
@@ -76,8 +76,10 @@ func drawingOf(s Subject, look freshness.Features) figureDrawing {
 		return newSeafood(s, look)
 	case s.Form == "loin":
 		return newLoin(s, look)
-	case s.Form == "fillet_skin_on" || s.Form == "fillet_skinless":
+	case isFlesh(s.Form):
 		return newFillet(s, look)
+	case isOffcut(s.Form):
+		return newOffcut(s, look)
 	}
 	return newBody(s, look)
 }

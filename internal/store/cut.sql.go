@@ -54,14 +54,15 @@ func (q *Queries) AddCut(ctx context.Context, arg AddCutParams) error {
 }
 
 const cutsOfSpecies = `-- name: CutsOfSpecies :many
-select site_id, event_id, lot_id, at, species, form, supplier_id, cutter_id, count, kg, cents, minutes, parts from lot_cut where site_id = $1 and species = $2 and form = $3 and at >= $4 order by at
+select site_id, event_id, lot_id, at, species, form, supplier_id, cutter_id, count, kg, cents, minutes, parts from lot_cut where site_id = $1 and species = $2 and form = $3 and at >= $4 and at < $5 order by at
 `
 
 type CutsOfSpeciesParams struct {
 	SiteID  int64
 	Species string
 	Form    string
-	At      time.Time
+	Since   time.Time
+	Before  time.Time
 }
 
 func (q *Queries) CutsOfSpecies(ctx context.Context, arg CutsOfSpeciesParams) ([]LotCut, error) {
@@ -69,7 +70,8 @@ func (q *Queries) CutsOfSpecies(ctx context.Context, arg CutsOfSpeciesParams) ([
 		arg.SiteID,
 		arg.Species,
 		arg.Form,
-		arg.At,
+		arg.Since,
+		arg.Before,
 	)
 	if err != nil {
 		return nil, err

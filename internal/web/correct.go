@@ -16,6 +16,7 @@ import (
 	"github.com/google/uuid"
 
 	"leancatch/internal/core/ageing"
+	"leancatch/internal/core/cutting"
 	"leancatch/internal/core/freezing"
 	"leancatch/internal/core/freshness"
 	"leancatch/internal/core/heat"
@@ -156,6 +157,13 @@ var fieldSpecs = map[string]fieldSpec{
 	"taken/end_use":      {label: "What it was used for", options: optionsOf(lot.EndUses, lot.EndUse.Name)},
 	"taken/reason":       {label: "Why it was thrown away", options: optionsOf(lot.WasteReasons, lot.WasteReason.Name)},
 	"all":                {label: "All that was left"},
+	"cut/missing":        {label: "More is gone than drip explains, and it is so"},
+	"rinsed":             {label: "Parts were rinsed"},
+	"in_rigor":           {label: "It was stiff, and cut all the same"},
+	"whiteness":          {label: "Flesh at the first cut", options: optionsOf(lot.Whitenesses, nil)},
+	"frame_check":        {label: "Frame against the light", options: optionsOf(lot.FrameChecks, nil)},
+	"minutes":            {label: "Minutes", unit: "min"},
+	"boneless":           {label: "bones felt for"},
 	"opened":             {label: "Its pack was opened"},
 	"hung/opened":        {label: "Why a manager allowed it", long: true},
 	"medium_celsius":     {label: "Air or water around it", unit: "temp"},
@@ -188,6 +196,19 @@ func specOf(kind lot.Kind, name string) (fieldSpec, bool) {
 	return spec, ok
 }
 
+// keptFields are those that a correction leaves as they are, by kind and name in the code; of the parts of a cut all but
+// cutPartFields.
+var (
+	keptFields    = []string{"cut/Count"}
+	cutPartFields = []string{"Count", "WeightKg", "Boneless"}
+)
+
+// partName is a part of a fish in words.
+func partName(form string) string {
+	part, _ := cutting.GetPart(form)
+	return part.Name
+}
+
 // eachField visits the fields of a payload that can be corrected, with their names in the API.
 func eachField(kind lot.Kind, v reflect.Value, prefix string, visit func(name string, spec fieldSpec, v reflect.Value)) {
 	t := v.Type()
@@ -200,6 +221,14 @@ func eachField(kind lot.Kind, v reflect.Value, prefix string, visit func(name st
 			eachField(kind, field, prefix, visit)
 		case f.Type == reflect.TypeFor[lot.LabelDate]():
 			eachField(kind, field, prefix+name+".", visit)
+		case f.Type == reflect.TypeFor[[]lot.CutPart]():
+			for n, part := range field.Interface().([]lot.CutPart) {
+				eachField(kind, field.Index(n), fmt.Sprintf("%s%s[%d].", prefix, name, n), func(name string, spec fieldSpec, v reflect.Value) {
+					spec.label = partName(part.Form) + ": " + strings.ToLower(spec.label)
+					visit(name, spec, v)
+				})
+			}
+		case slices.Contains(keptFields, string(kind)+"/"+f.Name) || t == reflect.TypeFor[lot.CutPart]() && !slices.Contains(cutPartFields, f.Name):
 		case f.Type == reflect.TypeFor[*lot.Packing]():
 			if !field.IsNil() {
 				eachField(kind, field.Elem(), prefix+name+".", visit)
@@ -335,6 +364,10 @@ func amount(cents int64) []string {
 // however roughly the form showed it.
 func (f *input) corrected(p page, kind lot.Kind, old lot.Payload) lot.Payload {
 	v := reflect.New(reflect.TypeOf(old)).Elem()
+	if cut, ok := old.(lot.Cut); ok { // what it was stays as it was
+		cut.Parts = slices.Clone(cut.Parts)
+		old = cut
+	}
 	v.Set(reflect.ValueOf(old))
 	eachField(kind, v, "", func(name string, spec fieldSpec, x reflect.Value) {
 		field := "data." + name

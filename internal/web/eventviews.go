@@ -46,8 +46,7 @@ func amountOf(p page, count int, kg float64) string {
 
 // cutPartText is a part of a cut in words: how much of it, and where it went.
 func cutPartText(p page, x lot.CutPart) string {
-	part, _ := cutting.GetPart(x.Form)
-	text := strings.ToLower(part.Name) + " " + p.Mass(x.WeightKg)
+	text := strings.ToLower(partName(x.Form)) + " " + p.Mass(x.WeightKg)
 	if x.Count > 0 {
 		text = fmt.Sprintf("%d × %s", x.Count, text)
 	}
@@ -175,6 +174,9 @@ var eventViews = map[lot.Kind]eventView{
 		return "into " + strings.Join(parts, " and ")
 	}, nil),
 	"part_of": show(func(p page, x lot.SplitFrom, _ kitchen.Card) string {
+		if x.CutFrom != "" {
+			return fmt.Sprintf("cut of %s: %d × %s, %s", x.ParentCode, x.Received.Count, strings.ToLower(partName(x.Received.Form)), p.Mass(x.Received.WeightKg))
+		}
 		return fmt.Sprintf("%s, %s of %s", plural(x.Received.Count, "fish"), p.Mass(x.Received.WeightKg), x.ParentCode)
 	}, nil),
 	"photographed": show(func(_ page, x lot.Photographed, _ kitchen.Card) string { return x.Caption }, nil),

@@ -7,6 +7,7 @@ import (
 	"time"
 
 	"leancatch/internal/core/assess"
+	"leancatch/internal/core/cutting"
 	"leancatch/internal/core/lot"
 )
 
@@ -26,6 +27,7 @@ func (v cardView) acts(p page) []act {
 		return act{Name: name, Form: kind, Grim: kind == "discarded" || kind == "refused"}
 	}
 	link := func(name, href string) act { return act{Name: name, Href: href} }
+	cut := link("Cut", p.Base+"/bench/cut/"+s.ID.String())
 	move, core := form("moved", "Move"), form("temperature", "Log temperature")
 	take, hold := form("taken", "Take"), form("held", "Hold")
 	release := form("released", "Release")
@@ -67,6 +69,8 @@ func (v cardView) acts(p page) []act {
 		turn = []act{age, move, core, hold}
 	case due && v.CanInspect:
 		turn = []act{inspect, move, core, hold}
+	case len(cutting.PartsOf(v.Species, s.Form)) > 0:
+		turn = []act{take, cut, move, core}
 	default:
 		turn = []act{take, move, core, hold}
 	}
@@ -81,6 +85,7 @@ func (v cardView) acts(p page) []act {
 	raw := s.Cooked == nil && !s.Frozen() && s.Thaw() == nil
 	add(v.CanInspect, inspect)
 	add(true, take)
+	add(!s.Frozen() && s.Cooked == nil && len(cutting.PartsOf(v.Species, s.Form)) > 0, cut)
 	add(true, move, core)
 	add(raw, freeze, age)
 	add(s.Frozen() && s.Cooked == nil, thaw)
@@ -151,14 +156,26 @@ func (v cardView) Reason() string {
 
 // TapeLine is what a cook writes on tape.
 func (v cardView) TapeLine(p page) string {
-	parts := []string{strings.ToUpper(v.Species.Name) + " " + v.State.Received.Code, "came " + v.State.ReceivedAt.In(p.Zone).Format("Mon 2 Jan")}
-	for i, s := range v.Outlook {
-		if s.Serving == assess.ServeNone || i+1 >= len(v.Outlook) {
+	since := "came " + p.tapeDay(v.State.ReceivedAt)
+	if cut := v.State.CutAt; !cut.IsZero() {
+		since = "cut " + p.tapeDay(cut)
+	}
+	return tapeLine(p, v.Species.Name, v.State.Received.Code, since, v.Outlook, v.State.Frozen())
+}
+
+// tapeDay is a day as it stands on tape.
+func (p page) tapeDay(t time.Time) string { return t.In(p.Zone).Format("Mon 2 Jan") }
+
+// tapeLine is what stands on the tape of a lot: since when it is as it is, and what it may be served as until when.
+func tapeLine(p page, name, code, since string, outlook []assess.Spell, frozen bool) string {
+	parts := []string{strings.ToUpper(name) + " " + code, since}
+	for i, s := range outlook {
+		if s.Serving == assess.ServeNone || i+1 >= len(outlook) {
 			continue
 		}
-		parts = append(parts, strings.ToUpper(string(s.Serving))+" to "+p.onTape(v.Outlook[i+1].From))
+		parts = append(parts, strings.ToUpper(string(s.Serving))+" to "+p.onTape(outlook[i+1].From))
 	}
-	if v.State.Frozen() {
+	if frozen {
 		parts = append(parts[:2], "FROZEN")
 	}
 	return strings.Join(parts, " · ")

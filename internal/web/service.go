@@ -5,7 +5,6 @@ import (
 	"time"
 
 	"github.com/gin-gonic/gin"
-	"github.com/google/uuid"
 
 	"leancatch/internal/kitchen"
 )
@@ -115,39 +114,4 @@ func (s *Server) service(c *gin.Context) {
 	}
 	p.Data = v
 	s.show(c, 200, "service", p)
-}
-
-// benchView is what waits for the knife, the nose and the scale.
-type benchView struct {
-	dueView
-	Thawed []kitchen.Row
-	Hung   []kitchen.Row
-}
-
-// bench lists the work at the chopping board: what is due on the fish itself in the next
-// day, what has thawed and what hangs.
-func (s *Server) bench(c *gin.Context) {
-	p := s.page(c, "Bench", "bench", nil)
-	ctx := c.Request.Context()
-	due, err := s.kitchen.DueBy(ctx, p.Now.Add(24*time.Hour))
-	if err != nil {
-		s.fail(c, err)
-		return
-	}
-	due = slices.DeleteFunc(due, func(d kitchen.Due) bool { return d.LotID == uuid.Nil })
-	v := benchView{dueView: newDueView(p, due)}
-	if v.Thawed, err = s.kitchen.ThawedRows(ctx); err != nil {
-		s.fail(c, err)
-		return
-	}
-	cabinets, err := s.kitchen.AgeingCabinets(ctx)
-	if err != nil {
-		s.fail(c, err)
-		return
-	}
-	for _, cabinet := range cabinets {
-		v.Hung = append(v.Hung, cabinet.Fish...)
-	}
-	p.Data = v
-	s.show(c, 200, "bench", p)
 }

@@ -30,6 +30,10 @@ func (a Assessment) Facts(p lot.Payload) lot.Facts {
 		f.Answers[exit] = f.Answers[use]
 	}
 	f.Answers[lot.ExitWaste] = lot.Answer{OK: true}
+	if a.Rigor != nil && a.Rigor.Stiff(a.At) {
+		until := a.Rigor.MayBeOver()
+		f.StiffUntil = &until
+	}
 	if hung, ok := p.(lot.Hung); ok {
 		f.Answers[lot.GateDryAge] = a.dryAgeGate(hung)
 	}

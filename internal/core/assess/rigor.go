@@ -24,6 +24,11 @@ func (r Rigor) Over() time.Time { return r.At(r.End.Hi()) }
 
 func (r Rigor) MayBeOver() time.Time { return r.At(r.End.Lo()) }
 
+// Stiff reports whether the fish is stiff at a time, by all that is known.
+func (r Rigor) Stiff(at time.Time) bool {
+	return !at.Before(r.At(r.Onset.Lo())) && at.Before(r.MayBeOver())
+}
+
 // rigor follows the fish from its death through the temperatures of the
 // assessment; nil where the death was not written down in a harvest record, and
 // for what is no whole fish.

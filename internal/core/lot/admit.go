@@ -68,7 +68,9 @@ type Facts struct {
 	Hooks     map[Hook]string // the code of the other lot that hangs there
 	Ageing    *AgeingFacts    // of a fish that hangs
 	WageCents int64           // what an hour of work costs
-	FishC     *float64        // how warm it is; nil where nobody asked
+	// until when it is stiff at least; nil where it is not, or nobody knows
+	StiffUntil *time.Time
+	FishC      *float64 // how warm it is; nil where nobody asked
 	// a correction of how the lot began follows that of the cut which it came of
 	FollowsCut bool
 }

@@ -208,17 +208,28 @@ func (p CutPart) check(bad *invalid.Errors) {
 	}
 }
 
-// Derive implements Derived: what was not weighed is given its usual share of the rest, and the work its cost.
+// Derive implements Derived: what was not counted is as many as the fish have, what was not weighed is given its usual
+// share of the rest, and the work its cost.
 func (p Cut) Derive(before *State, f Facts, _ time.Time) Payload {
 	p.Labour = int64(math.Round(p.Minutes / 60 * float64(f.WageCents)))
 	if before == nil {
 		return p
 	}
+	if p.Count == 0 && before.Count == 1 {
+		p.Count = 1
+	}
+	p.Parts = slices.Clone(p.Parts)
+	has := cutting.PartsOf(before.Species(), before.Form)
+	for i, part := range p.Parts {
+		n := slices.IndexFunc(has, func(x cutting.Part) bool { return x.ID == part.Form })
+		if part.Count == 0 && n >= 0 {
+			p.Parts[i].Count = has[n].PerFish * p.Count
+		}
+	}
 	split, err := cutting.UsualSplit(before.Species(), before.Form, p.WeightKg, p.weighed())
 	if err != nil {
 		return p // Check says so: a part weighs nothing
 	}
-	p.Parts = slices.Clone(p.Parts)
 	for i, w := range split {
 		p.Parts[i].WeightKg, p.Parts[i].Estimated = w.Kg, w.Estimated
 	}
@@ -233,9 +244,13 @@ var cutGates = map[cutting.Destination]Gate{cutting.ToStock: ExitStock, cutting.
 
 // Judge implements Judged: each part asks the gate of where it goes, each place is one of the kitchen's, and
 // fish that is hard with frost is not cut.
-func (p Cut) Judge(_ *State, f Facts, _ time.Time, bad *invalid.Errors) {
+func (p Cut) Judge(_ *State, f Facts, at time.Time, bad *invalid.Errors) {
 	if f.FishC != nil && *f.FishC <= mostlyFrozenC {
 		bad.Add("lot", "is frozen hard, %.1f °C: let it thaw first", *f.FishC)
+	}
+	if f.StiffUntil != nil && !p.Rigor {
+		bad.Add("in_rigor", "it is stiff for %.0f h yet at least: cut now the flesh shrinks and gapes, pin bones tear it, and it gives "+
+			"less. Wait, or say that it is to be cut all the same", math.Ceil(f.StiffUntil.Sub(at).Hours()))
 	}
 	for i, part := range p.Parts {
 		field := fmt.Sprintf("parts[%d].", i)
@@ -276,6 +291,18 @@ func (p Cut) of(s *State, e Event) CutMade {
 		c.Costs = p.shares(c.Cents)
 	}
 	return c
+}
+
+// Of is the cut as it would count for a lot.
+func (p Cut) Of(s *State) CutMade { return p.of(s, Event{}) }
+
+// Lost is what is gone more than drip explains, kg; 0 for nothing.
+func (p Cut) Lost() float64 {
+	missing, err := cutting.Balance(p.WeightKg, p.weighed(), p.Rinsed)
+	if err != nil {
+		return 0
+	}
+	return missing
 }
 
 // shares shares the cost of a cut over its parts, hundredths: by what they are worth, or by weight. Where

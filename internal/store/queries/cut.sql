@@ -12,4 +12,4 @@ join lot_board b on b.site_id = c.site_id and b.lot_id = c.lot_id
 where c.site_id = $1 and c.at >= $2 order by c.at desc, c.event_id;
 
 -- name: CutsOfSpecies :many
-select * from lot_cut where site_id = $1 and species = $2 and form = $3 and at >= $4 order by at;
+select * from lot_cut where site_id = $1 and species = $2 and form = $3 and at >= @since and at < @before order by at;

@@ -108,6 +108,14 @@ document.addEventListener("click", (e) => {
   field.dispatchEvent(new Event("change", { bubbles: true }));
 });
 
+// A tap on a part of a drawing presses its button.
+document.addEventListener("click", (e) => {
+  const button = document.getElementById(e.target.closest("[data-press]")?.dataset.press);
+  if (!button) return;
+  e.preventDefault();
+  button.click();
+});
+
 function nextField(el) {
   const all = [...el.form.querySelectorAll("input:not([type=hidden]), select, textarea, button")].filter(
     (x) => x.tabIndex >= 0 && x.offsetParent && !x.matches(".remove, .found-item"),

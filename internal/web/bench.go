@@ -1,0 +1,80 @@
+package web
+
+import (
+	"net/http"
+	"slices"
+	"time"
+
+	"github.com/gin-gonic/gin"
+	"github.com/google/uuid"
+
+	"leancatch/internal/drawing"
+	"leancatch/internal/kitchen"
+)
+
+// benchView is what waits for the knife, the nose and the scale.
+type benchView struct {
+	dueView
+	ToCut  []kitchen.Row
+	Cuts   []cutLine // of the last days
+	Thawed []kitchen.Row
+	Hung   []kitchen.Row
+}
+
+// cutLine is a cut in a list.
+type cutLine struct {
+	kitchen.CutRow
+	Cutter string
+}
+
+// Fish is the address of a small picture of a lot.
+func (benchView) Fish(p page, r kitchen.Row) string {
+	return boardRow{Subject: drawing.Subject{Figure: r.Species.Figure, Form: r.Form}}.Fish(p.Version)
+}
+
+// cutsShown is how far back the bench lists what was cut.
+const cutsShown = 36 * time.Hour
+
+// bench shows what can be cut, what was, and what is due on the fish itself in the next day.
+func (s *Server) bench(c *gin.Context) {
+	p := s.page(c, "Bench", "bench", nil)
+	ctx := c.Request.Context()
+	due, err := s.kitchen.DueBy(ctx, p.Now.Add(24*time.Hour))
+	if err != nil {
+		s.fail(c, err)
+		return
+	}
+	due = slices.DeleteFunc(due, func(d kitchen.Due) bool { return d.LotID == uuid.Nil })
+	v := benchView{dueView: newDueView(p, due)}
+	if v.ToCut, err = s.kitchen.ToCut(ctx); err != nil {
+		s.fail(c, err)
+		return
+	}
+	cuts, err := s.kitchen.Cuts(ctx, p.Now.Add(-cutsShown))
+	if err != nil {
+		s.fail(c, err)
+		return
+	}
+	names, err := s.kitchen.Names(ctx)
+	if err != nil {
+		s.fail(c, err)
+		return
+	}
+	for _, cut := range cuts {
+		v.Cuts = append(v.Cuts, cutLine{cut, names[cut.CutterID]})
+	}
+	if v.Thawed, err = s.kitchen.ThawedRows(ctx); err != nil {
+		s.fail(c, err)
+		return
+	}
+	cabinets, err := s.kitchen.AgeingCabinets(ctx)
+	if err != nil {
+		s.fail(c, err)
+		return
+	}
+	for _, cabinet := range cabinets {
+		v.Hung = append(v.Hung, cabinet.Fish...)
+	}
+	p.Data = v
+	s.show(c, http.StatusOK, "bench", p)
+}
