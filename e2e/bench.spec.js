@@ -1,5 +1,5 @@
 // What leaves a lot in parts.
-import { check, expect, openAct, receive, test } from "./help.js";
+import { check, expect, openAct, receive, settled, test } from "./help.js";
 
 const form = (page) => page.locator(".log-form[open]");
 const head = (page) => page.locator("main").first();
@@ -60,4 +60,157 @@ test("some of a lot goes to the staff, some is wasted for a reason, and the rest
     await expect(page.locator("section", { hasText: "By reason" }).getByRole("rowheader", { name: "dropped or spilled" })).toBeVisible();
     await check(page);
   });
+});
+
+const cutAddress = (card) => card.replace("/lots/", "/bench/cut/");
+
+// weigh puts a part on the scale and says where it goes.
+async function weigh(page, part, { kg, count, to }) {
+  await page.locator(`#add-${part}`).click();
+  await expect(page.locator(`#add-${part}`)).toHaveClass(/part-on/);
+  const row = page.locator(".cut-row").first(); // what lies on the scale stands on top
+  if (kg) await row.getByLabel("Weight").fill(String(kg));
+  if (count) await row.getByLabel("Pieces").fill(String(count));
+  if (to) await row.getByLabel("Goes to").selectOption(to);
+  await settled(page);
+}
+const record = (page) => page.getByRole("button", { name: "Record the cut" }).last().click();
+
+test("a turbot comes apart in four fillets, its frame goes to the pot", { tag: "@phone" }, async ({ page }) => {
+  const card = await receive(page, { species: "Turbot", form: "gutted", count: 2, weight: 5.2, price: 22 });
+
+  await test.step("from the bench in one tap; a part is tapped on the fish", async () => {
+    await page.goto("/k/harbour/bench");
+    await page.locator(`a[href="${cutAddress(card)}"]`).click();
+    await expect(page.getByRole("group", { name: /on the chopping board/ })).toBeVisible();
+    await page.getByLabel("How many").fill("1");
+    await page.getByLabel("Weight in").fill("2.6");
+    await settled(page);
+    await page.locator('a[data-press="add-fillet_skin_on"]').first().click();
+    await expect(page.locator("#add-fillet_skin_on")).toHaveClass(/part-on/);
+    const row = page.locator(".cut-row").first();
+    await expect(row.getByLabel("Pieces")).toHaveAttribute("placeholder", "4");
+    await row.getByLabel("Weight").fill("1.1");
+    await row.getByLabel("Goes to").selectOption("service");
+    await check(page);
+  });
+
+  await test.step("what the body does not have cannot be chosen; what is missing is asked about", async () => {
+    await expect(page.locator("#add-wing")).toHaveCount(0);
+    await weigh(page, "frame", { kg: 0.9, to: "stock_pot" });
+    await record(page);
+    await expect(page.getByText(/more are gone than drip explains/)).toBeVisible();
+    await expect(page.locator(".cut-row").last().getByLabel("Weight")).toHaveValue("1.1");
+    await weigh(page, "waste", { kg: 0.56 });
+    await record(page);
+    await page.waitForURL(/\/bench\/cuts\//);
+  });
+
+  await test.step("the tape is written, the cost a kilo is known, the yield stands beside what is usual", async () => {
+    await expect(page.locator(".tape-line").first()).toContainText(/^TURBOT \w+-\d+ · cut .* · COOK to/);
+    await expect(page.locator(".cut-lot").first()).toContainText("4 · 1.10 kg · ");
+    await expect(page.locator(".cut-lot").first()).toContainText("€/kg");
+    await expect(page.getByText(/^42\.3 %/)).toBeVisible();
+    await check(page);
+    await page.goto(card);
+    await expect(head(page)).toContainText("1 × Gutted");
+    await expect(head(page)).toContainText("2.60 kg");
+    await expect(page.locator(".events")).toContainText("4 × fillet, skin on 1.10 kg");
+  });
+
+  await test.step("a weight that was misread is corrected, and the fillets follow", async () => {
+    const entry = page.locator(".events li, .events tr", { hasText: "4 × fillet" }).first();
+    const correct = await entry.getByRole("link", { name: /Correct/ }).getAttribute("href");
+    await page.goto(correct);
+    await page.getByLabel("Fillet, skin on: weight").fill("1.12");
+    await page.getByLabel("Why was it wrong?").fill("the tray was on the scale");
+    await page.getByRole("button", { name: "Save the correction" }).click();
+    await expect(page).not.toHaveURL(/correct/);
+    await page.locator('main a[href*="/bench/cuts/"]').first().click();
+    await expect(page.locator(".cut-lot").first()).toContainText("4 · 1.12 kg");
+  });
+});
+
+test("a salmon into portions with their cost, beaten by fillet at the price of the day", async ({ page }) => {
+  const card = await receive(page, { species: "Atlantic salmon", form: "gutted", count: 1, weight: 4.5, price: 19, supplier: "Dunlin Fish Merchants", origin: "farmed" });
+
+  await test.step("a price and a weight say whether whole or fillet is the better buy", async () => {
+    await page.goto("/k/harbour/bench/compare?species=Atlantic+salmon&form=gutted&cut=fillet_skin_on&whole_kg=4.5&whole_price=19&fillet_price=38&fee=9");
+    await expect(page.locator(".compare-answer")).toContainText("Buy whole: 55.3 % to break even"); // by hand: (19 · 4.5 + 9) / (38 · 4.5)
+    await page.getByLabel("Price as fillet").fill("29");
+    await expect(page.locator(".compare-answer")).toContainText("Buy fillet: 72.4 % to break even");
+    await page.getByLabel("Price as fillet").fill("");
+    await expect(page.locator(".compare-answer")).toHaveCount(0);
+    await check(page);
+  });
+
+  await test.step("salmon frames make no clear stock: the gate says so beside the part, and nothing is lost", async () => {
+    await page.goto(cutAddress(card));
+    await page.getByLabel("Weight in").fill("4.5");
+    await weigh(page, "fillet_skin_on", { kg: 2.8, to: "service" });
+    await weigh(page, "frame", { to: "stock_pot" });
+    await weigh(page, "waste", { kg: 0.5 });
+    await record(page);
+    await expect(page.getByText("frames of this species do not make clear stock")).toBeVisible();
+    await page.reload();
+    await expect(page.locator(".cut-row").last().getByLabel("Weight")).toHaveValue("2.8"); // kept on the device
+    await page.locator(".cut-row", { hasText: "Frame" }).getByLabel("Goes to").selectOption("bin");
+    await settled(page);
+    await record(page);
+    await page.waitForURL(/\/bench\/cuts\//);
+  });
+
+  await test.step("the fillets become portions of 170 g, and each has its price", async () => {
+    await page.getByRole("link", { name: "Cut further" }).first().click();
+    await page.getByLabel("How many").fill("2");
+    await page.getByLabel("Weight in").fill("2.8");
+    await weigh(page, "portion_skin_on", { kg: 2.76, count: 16, to: "service" });
+    await expect(page.locator(".cut-foot")).toContainText(/€ a piece of 0.17 kg/);
+    await record(page);
+    await page.waitForURL(/\/bench\/cuts\//);
+    await expect(page.locator(".cut-lot").first()).toContainText(/16 · 2\.76 kg · [\d.]+ €\/kg · [\d.]+ € each/);
+  });
+});
+
+test("a bream is marked and cut in equal thirds", async ({ page }) => {
+  const card = await receive(page, { species: "Sea bream", form: "gutted", count: 1, weight: 0.9 });
+  await page.goto(cutAddress(card));
+  await page.getByLabel("Weight in").fill("0.9");
+  await page.getByText("Mark before you cut").click();
+  await page.getByLabel(/Length on the board/).fill("260");
+  await page.getByLabel("or equal pieces").fill("3");
+  await settled(page);
+  const pieces = page.locator(".marks li");
+  await expect(pieces).toHaveCount(3);
+  for (let i = 0; i < 3; i++) await expect(pieces.nth(i)).toContainText("300 g");
+  const ends = await pieces.allInnerTexts();
+  const cm = ends.map((t) => t.match(/from ([\d.]+) to ([\d.]+) cm/).slice(1).map(Number));
+  expect(cm[2][1]).toBe(26);
+  expect(cm[2][1] - cm[2][0]).toBeGreaterThan(cm[0][1] - cm[0][0]); // it tapers: the tail piece is the longest
+  await expect(page.locator(".cut-line")).toHaveCount(2);
+  await weigh(page, "steak", { kg: 0.89, count: 3, to: "service" });
+  await record(page);
+  await page.waitForURL(/\/bench\/cuts\//);
+  await expect(page.locator(".cut-lot").first()).toContainText("3 · 0.89 kg");
+});
+
+test("an anglerfish tail is cut with its membrane off; the bench knows it, and its kitchen's yields", { tag: "@phone" }, async ({ page }) => {
+  const card = await receive(page, { species: "Anglerfish", form: "tail", count: 2, weight: 3 });
+  await page.goto(cutAddress(card));
+  await page.getByLabel("How many").fill("2");
+  await page.getByLabel("Weight in").fill("3");
+  await page.getByText("Flesh, frame, minutes").click();
+  await page.getByLabel("Membrane").selectOption("off");
+  await weigh(page, "loin", { kg: 2.1, count: 4, to: "service" });
+  await weigh(page, "frame", { kg: 0.6, to: "stock_pot" });
+  await weigh(page, "skin", { kg: 0.25, count: 1, to: "bin" });
+  await record(page);
+  await page.waitForURL(/\/bench\/cuts\//);
+  await page.goto("/k/harbour/bench");
+  await expect(page.getByRole("region", { name: /Cut since yesterday/ })).toContainText("Anglerfish");
+  await check(page);
+  await page.goto("/k/harbour/bench/yields");
+  await expect(page.getByRole("region", { name: "Haddock" })).toContainText("Dunja, 9");
+  await expect(page.getByRole("region", { name: "Anglerfish" })).toContainText("too few to tell");
+  await check(page);
 });

@@ -74,14 +74,14 @@ let walkway; // where fish arrives; places have the same ids in every demo
 // id of its lot. Hours of caught count back from then.
 export async function receiveAt(page, hours, line) {
   walkway ??= (await (await api(page.request, "GET", "/places")).json()).places.find((p) => p.name === "Dock").id;
-  const { supplier, species, form, count, weight, core, ice, caught, frozen, supplier_lot, origin } = {
+  const { supplier, species, form, count, weight, core, ice, caught, frozen, supplier_lot, origin, price } = {
     supplier: "Skua Day-boat", species: "Atlantic cod", form: "whole", count: 1, weight: 3.2, core: 0.8, ice: "well_iced", caught: 30, supplier_lot: "", ...line,
   };
   const answer = await post(page, "/deliveries/receive", {
     new_id: crypto.randomUUID(), lines: "1", action: "receive", supplier, arrived_at: local(hours),
     "line-0-species": species, "line-0-form": form, "line-0-count": String(count), "line-0-weight_kg": String(weight), "line-0-core_celsius": String(core),
     "line-0-ice": ice, "line-0-supplier_lot": supplier_lot, "line-0-place_id": String(walkway),
-    ...(caught && { "line-0-claim.means": "caught", "line-0-label-day": local(hours - caught).slice(0, 10), "line-0-label-hour": local(hours - caught).slice(11) }), ...(frozen && { "line-0-frozen": "on" }), ...(origin && { "line-0-origin": origin }),
+    ...(caught && { "line-0-claim.means": "caught", "line-0-label-day": local(hours - caught).slice(0, 10), "line-0-label-hour": local(hours - caught).slice(11) }), ...(frozen && { "line-0-frozen": "on" }), ...(origin && { "line-0-origin": origin }), ...(price && { "line-0-price_cents_per_kg": String(price) }),
   });
   const main = (await answer.text()).split("<main")[1];
   return main.match(/\/lots\/([0-9a-f-]{36})/)[1];

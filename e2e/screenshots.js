@@ -35,6 +35,23 @@ async function sheet(name, pages) {
 
 for (const [name, viewport, path] of [["board", desk, "/board"], ["deliveries", desk, "/deliveries"], ["cold", desk, "/cold"], ["records", desk, "/records"], ["species", desk, "/records/species/haddock"], ["freezer", desk, "/cold/freezer"], ["thaw", desk, "/cold/thaw"], ["ageing", desk, "/cold/ageing"]]) await shoot(await open(viewport, path), name);
 
+const bench = await open(desk, "/bench");
+await bench.goto(base + (await bench.locator('a[href*="/bench/cut/"]', { hasText: "salmon" }).first().getAttribute("href")));
+const put = async (field, value) => (await bench.locator(`[name="${field}"]`).fill(value), await bench.waitForTimeout(600));
+const kg = Number((await bench.locator(".head .sum").innerText()).match(/([\d.]+) kg/)[1]);
+const fish = Number((await bench.locator(".head .sum").innerText()).match(/(\d+) ×/)[1]);
+if (fish > 1) await put("count", "1");
+await put("weight_kg", (kg / fish).toFixed(2));
+for (const [n, [part, share, to]] of [["fillet_skin_on", 0.59, "service"], ["belly", 0.05, "raw_bar"], ["collar", 0.04, "staff"], ["waste", 0.06]].entries()) {
+  await bench.locator(`#add-${part}`).click();
+  await bench.locator(`[name="part-${n}-kg"]`).waitFor();
+  await put(`part-${n}-kg`, ((share * kg) / fish).toFixed(2));
+  if (to) await bench.locator(`[name="part-${n}-to"]`).selectOption(to);
+  await bench.waitForTimeout(700);
+}
+await bench.evaluate(() => scrollTo(0, 0));
+await shoot(bench, "bench");
+
 const receive = await open(desk, "/deliveries/receive");
 await receive.getByLabel("Supplier", { exact: true }).fill("Skua Day-boat");
 await receive.locator('[name="line-0-species"]').pressSequentially("mack");
@@ -128,9 +145,4 @@ await aged.goto(base + (await aged.locator("a.cab-fish").first().getAttribute("h
 await aged.waitForTimeout(300);
 await shoot(aged, "ageing-fish");
 
-const tablet = await open(desk, "/people");
-await tablet.getByLabel("Make this device a shared tablet").fill("Dock tablet");
-await tablet.getByRole("button", { name: "Enrol" }).click();
-await tablet.locator(".name-pick", { hasText: "Cato" }).click();
-await shoot(tablet, "signin");
 await browser.close();

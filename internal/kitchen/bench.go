@@ -134,6 +134,16 @@ type YieldKnown struct {
 	Cuts []CutRow // that tell of it, the last first
 }
 
+// YieldOf is what is known of the yield of a part of a species that is bought in a form.
+func (k *Kitchen) YieldOf(ctx context.Context, speciesID, form, part string) (YieldKnown, error) {
+	site := ActorFrom(ctx).Site
+	sp, ok := site.Catalogue().Get(speciesID)
+	if !ok {
+		return YieldKnown{}, ErrNotFound
+	}
+	return k.yieldOf(ctx, k.DB.Queries, site, sp, form, part, k.Now())
+}
+
 // yieldOf pools what the cuts of a kitchen before a moment tell of a part.
 func (k *Kitchen) yieldOf(ctx context.Context, q *store.Queries, site Site, sp species.Species, form, part string,
 	before time.Time) (YieldKnown, error) {

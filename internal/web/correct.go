@@ -224,8 +224,10 @@ func eachField(kind lot.Kind, v reflect.Value, prefix string, visit func(name st
 		case f.Type == reflect.TypeFor[[]lot.CutPart]():
 			for n, part := range field.Interface().([]lot.CutPart) {
 				eachField(kind, field.Index(n), fmt.Sprintf("%s%s[%d].", prefix, name, n), func(name string, spec fieldSpec, v reflect.Value) {
-					spec.label = partName(part.Form) + ": " + strings.ToLower(spec.label)
-					visit(name, spec, v)
+					if !strings.HasSuffix(name, ".boneless") || boneable(part.Form) {
+						spec.label = partName(part.Form) + ": " + strings.ToLower(spec.label)
+						visit(name, spec, v)
+					}
 				})
 			}
 		case slices.Contains(keptFields, string(kind)+"/"+f.Name) || t == reflect.TypeFor[lot.CutPart]() && !slices.Contains(cutPartFields, f.Name):

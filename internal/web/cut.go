@@ -112,7 +112,12 @@ func (v cutView) MoreOpen() bool {
 }
 
 // Boneable reports whether bones are felt for in a part.
-func (cutView) Boneable(p cutting.Part) bool { return p.Slab && p.Usable }
+func (cutView) Boneable(p cutting.Part) bool { return boneable(p.ID) }
+
+func boneable(form string) bool {
+	part, _ := cutting.GetPart(form)
+	return part.Slab && part.Usable
+}
 
 // Cm is a length in centimetres.
 func (cutView) Cm(mm float64) string { return fmt.Sprintf("%.1f", mm/10) }
@@ -175,8 +180,7 @@ func (b *yieldBar) scale() {
 	if b.Got > 0 {
 		b.From, b.To = math.Min(b.From, math.Max(0, b.Got-0.03)), math.Max(b.To, b.Got+0.03)
 	}
-	at := func(x float64) string { return pct(1000 * (x - b.From) / (b.To - b.From)) }
-	b.LoAt, b.Width, b.MidAt, b.GotAt = at(b.Lo), pct(1000*(b.Hi-b.Lo)/(b.To-b.From)), at(b.Mid), at(b.Got)
+	b.place(b.From, b.To)
 	switch {
 	case b.Got == 0:
 		b.Words = fmt.Sprintf("usually %.0f %%, between %.0f and %.0f", 100*b.Mid, 100*b.Lo, 100*b.Hi)
@@ -190,6 +194,13 @@ func (b *yieldBar) scale() {
 	if b.Few {
 		b.Words += "; too few cuts to tell this cutter's own"
 	}
+}
+
+// place puts the bar on a scale.
+func (b *yieldBar) place(from, to float64) {
+	b.From, b.To = from, to
+	at := func(x float64) string { return pct(1000 * (x - from) / (to - from)) }
+	b.LoAt, b.Width, b.MidAt, b.GotAt = at(b.Lo), pct(1000*(b.Hi-b.Lo)/(to-from)), at(b.Mid), at(b.Got)
 }
 
 // cut reads the form.

@@ -48,6 +48,17 @@ func (v marketView) SecondLook(l kitchen.MarketCheckResult) bool {
 		!slices.ContainsFunc(v.Checks, func(c kitchen.MarketCheckResult) bool { return c.SecondOf == l.ID })
 }
 
+// CompareQuery asks whether the fish is the better buy whole.
+func (v marketView) CompareQuery() template.URL {
+	q := url.Values{"species": {v.Species.Name}, "form": {v.Val("form")}}
+	for to, from := range map[string]string{"whole_price": "price", "whole_kg": "weight_kg"} {
+		if x := v.Val(from); x != "" {
+			q.Set(to, x)
+		}
+	}
+	return template.URL(q.Encode())
+}
+
 // Level is the level chosen for a sign, −1 for none.
 func (v marketView) Level(sign string) int {
 	if n, err := strconv.Atoi(v.Val("sign-" + sign)); err == nil {

@@ -168,6 +168,8 @@ func (s *Server) routes() []httpx.Route {
 		post(sitePath+"/import/:id", access.Write, s.importStore),
 		post(sitePath+"/undo", access.Write, s.undo),
 		get(sitePath+"/bench", access.Read, s.bench),
+		get(sitePath+"/bench/yields", access.Read, s.yields),
+		get(sitePath+"/bench/compare", access.Read, s.compare),
 		get(sitePath+"/bench/cut/:id", access.Write, s.cutForm),
 		post(sitePath+"/bench/cut/:id", access.Write, s.cut),
 		get(sitePath+"/bench/cuts/:id/:event", access.Read, s.cutPage),

@@ -28,33 +28,33 @@ type wasteSum struct {
 	Name  string
 	Kg    float64
 	Cents float64
-	// some of it has no price
-	Unpriced bool
-	Share    float64
-	order    int
+	// some of it has no price, some has one
+	Unpriced, Priced bool
+	Share            float64
+	order            int
 }
 
 func (w *wasteSum) add(x kitchen.Waste) {
 	w.Kg += x.Kg
 	w.Cents += x.Cents
-	w.Unpriced = w.Unpriced || x.Cents == 0
+	w.Unpriced, w.Priced = w.Unpriced || !x.Priced, w.Priced || x.Priced
 }
 
 // Money is what it cost, as far as prices are known.
 func (w wasteSum) Money(p page) string {
-	if w.Cents == 0 && w.Kg > 0 {
+	if !w.Priced && w.Kg > 0 {
 		return "no price"
 	}
 	text := p.Money(int64(w.Cents + 0.5))
 	if w.Unpriced {
-		text += " and some without a price"
+		text += " and more"
 	}
 	return text
 }
 
 // Cost and Why are of one entry.
 func (wasteView) Cost(p page, x kitchen.Waste) string {
-	return wasteSum{Kg: x.Kg, Cents: x.Cents}.Money(p)
+	return wasteSum{Kg: x.Kg, Cents: x.Cents, Priced: x.Priced}.Money(p)
 }
 func (wasteView) Why(x kitchen.Waste) string {
 	if x.Reason == "" {

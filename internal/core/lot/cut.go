@@ -349,7 +349,7 @@ func (p Cut) Apply(s *State, e Event) {
 			x.Reason = WasteTrim
 		}
 		if c.Costs != nil {
-			x.Cents = c.Costs[i]
+			x.Cents, x.Priced = c.Costs[i], true
 		}
 		s.Exits = append(s.Exits, x)
 	}

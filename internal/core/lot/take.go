@@ -81,7 +81,8 @@ type Exit struct {
 	Form      string // of the part that was cut off; "" for fish of the lot as it was
 	Kg        float64
 	Count     int
-	Cents     float64     // its share of what the lot cost; 0: not known
+	Cents     float64     // its share of what the lot cost
+	Priced    bool        // that is known
 	Estimated bool        // Kg is a share by count: nobody weighed it
 	Reason    WasteReason // of waste; "" where the note says it
 	Note      string
@@ -176,7 +177,7 @@ func (s *State) emptiedBy(kg float64) bool { return kg >= s.WeightKg-leftSlackKg
 func (s *State) exit(e Event, x Exit) {
 	x.EventID, x.At = e.ID, e.HappenedAt
 	if s.WeightKg > 0 {
-		x.Cents = s.CostCents * x.Kg / s.WeightKg
+		x.Cents, x.Priced = s.CostCents*x.Kg/s.WeightKg, s.CostCents > 0
 	}
 	s.Exits = append(s.Exits, x)
 	s.keepPieceKg()
