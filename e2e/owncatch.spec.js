@@ -179,8 +179,8 @@ test("a cod in rigor may not be filleted until it is over", async ({ page }, inf
     if (info.project.name === "desk") await expect(page.locator("svg.harvest")).toContainText("in rigor");
   });
 
-  await test.step("what is due stands on the list of the shift", async () => {
-    await page.goto("/k/harbour/due");
+  await test.step("what is due in the next day stands on the bench, late in the evening too", async () => {
+    await page.goto("/k/harbour/bench");
     const dues = page.locator("a.card-row", { hasText: (await (await page.request.get(card)).text()).match(/class="code">([A-Z]+-\d+)</)[1] });
     await expect(dues.filter({ hasText: /Fillet|Feel for rigor/ }).first()).toBeVisible();
   });

@@ -225,6 +225,14 @@ func TestHistories(t *testing.T) {
 		{"portions keep the clock of their fillets", fish("sea-bass", 27, object{"origin": "farmed", "letters": letter("sea-bass"),
 			"events": append(filleted, event("cut", 10, object{"parts": []object{{"form": "portion_skin_on", "count": 4, "weight_kg": 0.8}, {"form": "waste"}}}))}),
 			"raw dry_age", assess.ClockCut, "stop"},
+		{"cured in acid, within its hours", fish("sea-bass", 5, object{"origin": "farmed", "letters": letter("sea-bass"),
+			"events": []object{event("prepared", 2, object{"method": "acid_cured"})}}), "dry_age", assess.ClockPrepared, "warn"},
+		{"and over them", fish("sea-bass", 7, object{"origin": "farmed", "letters": letter("sea-bass"),
+			"events": []object{event("prepared", 2, object{"method": "acid_cured"})}}), "raw dry_age freeze", assess.ClockPrepared, "stop"},
+		{"a pie whose filling ends first", fish("cod", 9, object{"events": []object{event("prepared", 2, object{"method": "assembled",
+			"allergens": []string{"milk"}, "use_by": at(8)})}}), all, assess.ClockPrepared, "stop"},
+		{"salted ahead, frozen between", fish("cod", 70, object{"places": cold[:2], "events": []object{event("prepared", 2, object{"method": "salted"}),
+			event("froze", 4, object{"place_id": "freezer"})}}), "raw dry_age freeze", assess.ClockPrepared, "ok"},
 		{"a head for the pot", fish("cod", 5, object{"events": []object{event("cut", 2, object{"parts": []object{{"form": "head", "count": 1,
 			"weight_kg": 0.5}, {"form": "waste", "weight_kg": 1.5}}})}}), "raw dry_age", assess.ClockCut, "ok"},
 		{"a perfect bass with its letter", fish("sea-bass", 3, object{"origin": "farmed", "letters": letter("sea-bass")}), "", assess.ClockDecision, "ok"},
@@ -252,7 +260,7 @@ func TestHistories(t *testing.T) {
 		if m.OnHand && !(m.Exits["discard"].OK && m.Exits["return"].OK && m.Exits["sample"].OK) {
 			t.Errorf("%s: it cannot be discarded", c.what)
 		}
-		if len(m.Clocks) != 13 {
+		if len(m.Clocks) != 14 {
 			t.Errorf("%s: %d clocks", c.what, len(m.Clocks))
 		}
 		for i := 1; i < len(out.Line); i++ {

@@ -4,6 +4,7 @@ import (
 	"encoding/json"
 	"errors"
 	"math"
+	"slices"
 	"testing"
 	"time"
 
@@ -11,6 +12,7 @@ import (
 	"leancatch/internal/core/freshness"
 	"leancatch/internal/core/invalid"
 	"leancatch/internal/core/lot"
+	"leancatch/internal/core/species"
 	"leancatch/internal/kitchen"
 )
 
@@ -103,6 +105,20 @@ func TestFishIsCut(t *testing.T) {
 	if err := b.Append(b.ctx, b.write(whole.State.ID, lot.Voided{EventID: made.EventID, Reason: "a slip"})); !errors.As(err, &fields) {
 		t.Errorf("a cut was cancelled: %v", err)
 	}
+	prawn, _ := species.Builtin().Get("prawn")
+	boards, err := b.Bench(b.ctx)
+	b.must(err)
+	if !slices.Equal(boards.Met, []string{"Atlantic cod"}) || boards.Asks(prawn, false) == "" || boards.Asks(whole.State.Species(), true) != "" {
+		t.Errorf("the boards met %v, of prawns they say %q", boards.Met, boards.Asks(prawn, false))
+	}
+	b.now = b.now.Add(time.Minute)
+	once := kitchen.NewID()
+	b.must(b.CleanDown(b.ctx, once))
+	b.must(b.CleanDown(b.ctx, once))
+	if boards, err = b.Bench(b.ctx); err != nil || len(boards.Met) > 0 || !boards.At.Equal(b.now) || boards.Asks(prawn, true) != "" {
+		t.Errorf("%v: after the clean-down they met %+v", err, boards)
+	}
+
 	site := kitchen.ActorFrom(b.ctx).Site
 	if n, err := b.CheckChains(b.ctx, site); err != nil || n != 4 {
 		t.Errorf("%d chains, %v", n, err)

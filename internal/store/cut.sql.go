@@ -13,6 +13,27 @@ import (
 	"github.com/google/uuid"
 )
 
+const addCleanDown = `-- name: AddCleanDown :exec
+insert into clean_down (site_id, id, at, person_id) values ($1, $2, $3, $4) on conflict do nothing
+`
+
+type AddCleanDownParams struct {
+	SiteID   int64
+	ID       uuid.UUID
+	At       time.Time
+	PersonID int64
+}
+
+func (q *Queries) AddCleanDown(ctx context.Context, arg AddCleanDownParams) error {
+	_, err := q.db.Exec(ctx, addCleanDown,
+		arg.SiteID,
+		arg.ID,
+		arg.At,
+		arg.PersonID,
+	)
+	return err
+}
+
 const addCut = `-- name: AddCut :exec
 insert into lot_cut (site_id, event_id, lot_id, at, species, form, supplier_id, cutter_id, count, kg, cents, minutes, parts)
 values ($1, $2, $3, $4, $5, $6, $7, $8, $9, $10, $11, $12, $13)
@@ -169,4 +190,35 @@ type DeleteCutsParams struct {
 func (q *Queries) DeleteCuts(ctx context.Context, arg DeleteCutsParams) error {
 	_, err := q.db.Exec(ctx, deleteCuts, arg.SiteID, arg.Lots)
 	return err
+}
+
+const lastCleanDown = `-- name: LastCleanDown :many
+select c.at, p.name as person from clean_down c join person p on p.site_id = c.site_id and p.id = c.person_id
+where c.site_id = $1 order by c.at desc limit 1
+`
+
+type LastCleanDownRow struct {
+	At     time.Time
+	Person string
+}
+
+// One row, or none.
+func (q *Queries) LastCleanDown(ctx context.Context, siteID int64) ([]LastCleanDownRow, error) {
+	rows, err := q.db.Query(ctx, lastCleanDown, siteID)
+	if err != nil {
+		return nil, err
+	}
+	defer rows.Close()
+	var items []LastCleanDownRow
+	for rows.Next() {
+		var i LastCleanDownRow
+		if err := rows.Scan(&i.At, &i.Person); err != nil {
+			return nil, err
+		}
+		items = append(items, i)
+	}
+	if err := rows.Err(); err != nil {
+		return nil, err
+	}
+	return items, nil
 }

@@ -115,6 +115,13 @@ type BoatsIn struct {
 	PersonID int64
 }
 
+type CleanDown struct {
+	SiteID   int64
+	ID       uuid.UUID
+	At       time.Time
+	PersonID int64
+}
+
 type Deputy struct {
 	SiteID   int64
 	ID       uuid.UUID

@@ -1,6 +1,7 @@
 package web
 
 import (
+	"context"
 	"net/http"
 	"slices"
 	"time"
@@ -10,11 +11,13 @@ import (
 
 	"leancatch/internal/drawing"
 	"leancatch/internal/kitchen"
+	"leancatch/internal/web/form"
 )
 
 // benchView is what waits for the knife, the nose and the scale.
 type benchView struct {
 	dueView
+	Bench  kitchen.BenchState
 	ToCut  []kitchen.Row
 	Cuts   []cutLine // of the last days
 	Thawed []kitchen.Row
@@ -50,6 +53,10 @@ func (s *Server) bench(c *gin.Context) {
 		s.fail(c, err)
 		return
 	}
+	if v.Bench, err = s.kitchen.Bench(ctx); err != nil {
+		s.fail(c, err)
+		return
+	}
 	cuts, err := s.kitchen.Cuts(ctx, p.Now.Add(-cutsShown))
 	if err != nil {
 		s.fail(c, err)
@@ -77,4 +84,12 @@ func (s *Server) bench(c *gin.Context) {
 	}
 	p.Data = v
 	s.show(c, http.StatusOK, "bench", p)
+}
+
+// cleanDown writes that the bench was cleaned down.
+func (s *Server) cleanDown(c *gin.Context) {
+	f := posted(c)
+	id := f.UUID("new_id")
+	s.post(c, f, func(ctx context.Context) (string, error) { return "/bench", s.kitchen.CleanDown(ctx, id) },
+		func(form.Back) { s.bench(c) })
 }

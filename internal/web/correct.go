@@ -22,6 +22,7 @@ import (
 	"leancatch/internal/core/heat"
 	"leancatch/internal/core/icing"
 	"leancatch/internal/core/lot"
+	"leancatch/internal/core/preparing"
 	"leancatch/internal/core/thawing"
 	"leancatch/internal/core/unit"
 	"leancatch/internal/kitchen"
@@ -45,6 +46,7 @@ type fieldSpec struct {
 	unit    string // "temp" and "mass" are those of the person, "%" of a share, "species" a name
 	options func(correctView) []form.Option
 	long    bool
+	none    bool // an empty field of a number is 0
 }
 
 // optionsOf makes options of a list of texts, or of things with an ID and a Name; name, where
@@ -99,6 +101,10 @@ var fieldSpecs = map[string]fieldSpec{
 	// amounts of money
 	"price_cents_per_kg": {label: "Price a kilo", unit: "money"},
 	"fee_cents":          {label: "Cleaning fee, for all of it", unit: "money"},
+	"unit_price_cents":   {label: "Price a piece or a box", unit: "money"},
+	"price_for":          {label: "That price is for", options: optionsOf(lot.PricesFor, lot.PriceFor.Name)},
+	"boxes":              {label: "Boxes", none: true},
+	"freight_cents":      {label: "Freight, of all of it", unit: "money"},
 	"place_id":           {label: "Place", options: placeOptions},
 	"left_at":            {label: "Left where it lay"},
 	"packing.pack":       {label: "Packed", options: optionsOf(lot.Packs, lot.Pack.Name)},
@@ -157,6 +163,9 @@ var fieldSpecs = map[string]fieldSpec{
 	"taken/end_use":      {label: "What it was used for", options: optionsOf(lot.EndUses, lot.EndUse.Name)},
 	"taken/reason":       {label: "Why it was thrown away", options: optionsOf(lot.WasteReasons, lot.WasteReason.Name)},
 	"all":                {label: "All that was left"},
+	"prepared/method":    {label: "How", options: optionsOf(preparing.Methods(), nil)},
+	"prepared/with":      {label: "What went in"},
+	"allergens":          {label: "Allergens of that", options: optionsOf(preparing.Allergens, nil)},
 	"cut/missing":        {label: "More is gone than drip explains, and it is so"},
 	"rinsed":             {label: "Parts were rinsed"},
 	"in_rigor":           {label: "It was stiff, and cut all the same"},
@@ -344,6 +353,9 @@ func (p page) typed(spec fieldSpec, x reflect.Value) []string {
 	if spec.unit == "species" {
 		return []string{p.SpeciesOf(x.String()).Name}
 	}
+	if spec.none && x.IsZero() {
+		return nil
+	}
 	if x.Kind() != reflect.Slice {
 		return []string{fmt.Sprint(x.Interface())}
 	}
@@ -443,6 +455,8 @@ func (f *input) set(field string, spec fieldSpec, x reflect.Value, typed []strin
 			x.SetInt(f.ID(field))
 		case spec.unit == "money":
 			x.SetInt(f.Cents(field))
+		case spec.none && len(typed) == 0:
+			x.SetInt(0)
 		default:
 			x.SetInt(int64(f.MustWhole(field)))
 		}

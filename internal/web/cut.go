@@ -31,7 +31,8 @@ type cutView struct {
 	Fish   template.HTML
 	Places []lot.Place
 	Marked *marked
-	Added  int // the row that was added, which has the focus; −1 for none
+	Clean  string // why the boards are to be cleaned down first; "" where they need not be
+	Added  int    // the row that was added, which has the focus; −1 for none
 	form.Back
 }
 
@@ -273,6 +274,12 @@ func (s *Server) showCut(c *gin.Context, back form.Back, added int) {
 		v.Rows = append(v.Rows, row)
 	}
 	slices.Reverse(v.Rows) // what lies on the scale stands under the fish
+	bench, err := s.kitchen.Bench(c.Request.Context())
+	if err != nil {
+		s.fail(c, err)
+		return
+	}
+	v.Clean = bench.Asks(v.Species, slices.ContainsFunc(v.Cut.Parts, func(x lot.CutPart) bool { return x.To == cutting.ToRawBar }))
 	v.Marked = v.mark(f)
 	v.Mark(f.Bad)
 	v.Fish = v.draw(p)

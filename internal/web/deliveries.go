@@ -114,12 +114,15 @@ type receiveView struct {
 	Added     bool           // the last line was just added
 }
 
+// PricesFor are what a price may be for, beside a kilogram.
+func (receiveView) PricesFor() []form.Option { return named(lot.PricesFor, lot.PriceFor.Name) }
+
 // Field is the name of a field of a line.
 func (receiveView) Field(line int, name string) string { return lineField(line, name) }
 
 // more are the fields of a line that lie folded.
 var more = append([]string{"supplier_lot", "pack", "film_otr", "tight", "indicator", "reef_origin", "thickness_mm", "fee_cents",
-	"use_by", "tag", "size_grade", "length_mm"}, shared...)
+	"unit_price_cents", "price_for", "boxes", "freight_cents", "use_by", "tag", "size_grade", "length_mm"}, shared...)
 
 // Open reports whether what is folded of a line says something, or is wrong.
 func (v receiveView) Open(line int) bool {
@@ -325,7 +328,11 @@ func (f *input) line(i int, now time.Time, boatsIn []kitchen.BoatsIn) lot.Receiv
 	name := func(field string) string { return own(f.Reader, i, field) }
 	r := lot.Received{Form: in.Text(name("form")), Frozen: in.Text(name("frozen")) != "", Ice: in.Text(name("ice")),
 		SupplierLot: in.Text(name("supplier_lot")), PlaceID: in.ID(name("place_id")),
-		PriceCents: in.price(name("price_cents_per_kg")), FeeCents: in.Cents(name("fee_cents"))}
+		PriceCents: in.price(name("price_cents_per_kg")), FeeCents: in.Cents(name("fee_cents")),
+		UnitCents: in.Cents(name("unit_price_cents")), PriceFor: lot.PriceFor(in.Text(name("price_for"))), FreightCents: in.Cents(name("freight_cents"))}
+	if n := in.Whole(name("boxes")); n != nil {
+		r.Boxes = *n
+	}
 	sp := in.speciesOrUnlisted(name("species"))
 	r.SpeciesID = sp.ID
 	r.WeightKg = in.MustMass(name("weight_kg"))
@@ -398,7 +405,7 @@ func (v receiveView) copyLine(n int) {
 func (v receiveView) removeLine(n int) {
 	for _, field := range []string{"species", "form", "frozen", "count", "weight_kg", "core_celsius", "ice", "label-day", "label-hour",
 		"claim.means", "supplier_lot", "place_id", "ordered", "look", "pack", "film_otr", "tight", "indicator", "origin", "reef_origin", "dispatched_at",
-		"thickness_mm", "price_cents_per_kg", "fee_cents", "use_by", "tag", "length_mm", "size_grade"} {
+		"thickness_mm", "price_cents_per_kg", "fee_cents", "unit_price_cents", "price_for", "boxes", "freight_cents", "use_by", "tag", "length_mm", "size_grade"} {
 		for i := n; i < v.Lines; i++ {
 			v.Values.Set(lineField(i, field), v.Values.Get(lineField(i+1, field)))
 		}

@@ -15,6 +15,7 @@ import (
 	"leancatch/internal/core/freshness"
 	"leancatch/internal/core/icing"
 	"leancatch/internal/core/lot"
+	"leancatch/internal/core/preparing"
 	"leancatch/internal/core/thawing"
 	"leancatch/internal/core/unit"
 	"leancatch/internal/kitchen"
@@ -142,6 +143,14 @@ var eventViews = map[lot.Kind]eventView{
 		}
 		return commas(text, x.Note)
 	}, nil),
+	"prepared": show(func(p page, x lot.Prepared, _ kitchen.Card) string {
+		m, _ := preparing.Get(x.Method)
+		by := ""
+		if x.UseBy != nil {
+			by = "what went in is to be used by " + p.Stamp(*x.UseBy)
+		}
+		return commas(m.Name, x.With, strings.Join(x.Allergens, ", "), by, x.Note)
+	}, func(f *input, _ time.Time) lot.Payload { return f.prepared() }),
 	"used": show(func(_ page, x lot.Left, _ kitchen.Card) string { return commas(x.EndUse.Name(), x.Note) },
 		func(f *input, _ time.Time) lot.Payload {
 			return lot.Left{EndUse: lot.EndUse(f.Text("end_use")), Note: f.Text("reason")}

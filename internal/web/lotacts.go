@@ -9,6 +9,8 @@ import (
 	"leancatch/internal/core/assess"
 	"leancatch/internal/core/cutting"
 	"leancatch/internal/core/lot"
+	"leancatch/internal/core/preparing"
+	"leancatch/internal/web/form"
 )
 
 // act is something that may be done with a lot: a link, or a form that folds out.
@@ -70,7 +72,7 @@ func (v cardView) acts(p page) []act {
 	case due && v.CanInspect:
 		turn = []act{inspect, move, core, hold}
 	case len(cutting.PartsOf(v.Species, s.Form)) > 0:
-		turn = []act{take, cut, move, core}
+		turn = []act{take, cut, move, hold}
 	default:
 		turn = []act{take, move, core, hold}
 	}
@@ -93,6 +95,7 @@ func (v cardView) acts(p page) []act {
 	add(s.Thawing() && p.Actor.IsManager(), back)
 	add(!s.Frozen() && s.Cooked == nil, cook)
 	add(true, link("What if", p.Base+"/cold/whatif?lot="+s.ID.String()), form("packed", "Pack"))
+	add(!s.Frozen() && s.Cooked == nil, form("prepared", "Prepare ahead"))
 	add(s.Hold == "", hold)
 	add(s.Count > 1, form("parted", "Split"))
 	add(true, refuse, discard, form("checked", "Check the delivery"), form("declared", "Declare origin"),
@@ -160,6 +163,10 @@ func (v cardView) TapeLine(p page) string {
 	if cut := v.State.CutAt; !cut.IsZero() {
 		since = "cut " + p.tapeDay(cut)
 	}
+	if n := len(v.State.Preparations); n > 0 {
+		m, _ := preparing.Get(v.State.Preparations[n-1].Data.Method)
+		since = strings.ToLower(m.Name) + " " + p.tapeDay(v.State.Preparations[n-1].At)
+	}
 	return tapeLine(p, v.Species.Name, v.State.Received.Code, since, v.Outlook, v.State.Frozen())
 }
 
@@ -199,6 +206,46 @@ func (v cardView) Days(p page) []historyDay {
 type historyDay struct {
 	day, Name string
 	Entries   []int
+}
+
+// prepared reads the form by which a lot was prepared ahead.
+func (f *input) prepared() lot.Prepared {
+	return lot.Prepared{Method: f.Text("method"), With: f.Text("with"), Allergens: f.All("allergens"), UseBy: f.At("use_by"), Note: f.Text("note")}
+}
+
+// Preparations are the ways to prepare it ahead, with the dose for its weight.
+func (v cardView) Preparations() []form.Option {
+	var list []form.Option
+	for _, m := range preparing.Methods() {
+		o := form.Option{ID: m.ID, Name: m.Name, Note: fmt.Sprintf("keeps %.0f h", m.Hours)}
+		if m.PerKg > 0 {
+			o.Note = fmt.Sprintf("%.0f %s of %s, keeps %.0f h", m.Dose(v.State.WeightKg), m.Unit, m.Of, m.Hours)
+		}
+		list = append(list, o)
+	}
+	return list
+}
+
+// Prepared says how the lot was prepared, when it is ready, and until when it keeps so.
+func (v cardView) Prepared(p page) []string {
+	var list []string
+	for _, step := range v.State.Preparations {
+		m, _ := preparing.Get(step.Data.Method)
+		text := m.Name + " " + p.When(step.At)
+		if ready := step.At.Add(time.Duration(m.ReadyIn * float64(time.Hour))); ready.After(p.Now) {
+			text += ", ready " + p.When(ready)
+		}
+		list = append(list, text+", keeps to "+p.When(step.Data.KeepsTo(step.At)))
+	}
+	if with := v.State.Allergens(); len(with) > 0 {
+		list = append(list, "Allergens beside the fish: "+strings.Join(with, ", "))
+	}
+	return list
+}
+
+// AllergenOptions are what may have gone in.
+func (cardView) AllergenOptions() []form.Option {
+	return named(preparing.Allergens, func(a string) string { return a })
 }
 
 // taken reads the form that takes some of a lot.

@@ -168,6 +168,7 @@ func (s *Server) routes() []httpx.Route {
 		post(sitePath+"/import/:id", access.Write, s.importStore),
 		post(sitePath+"/undo", access.Write, s.undo),
 		get(sitePath+"/bench", access.Read, s.bench),
+		post(sitePath+"/bench/clean-down", access.Write, s.cleanDown),
 		get(sitePath+"/bench/yields", access.Read, s.yields),
 		get(sitePath+"/bench/compare", access.Read, s.compare),
 		get(sitePath+"/bench/cut/:id", access.Write, s.cutForm),

@@ -27,6 +27,7 @@ const (
 	ClockFrozenBreak ClockID = "frozen_break"   // warmed in the freezer
 	ClockAfterThaw   ClockID = "after_thaw"     // since it was free of ice
 	ClockCut         ClockID = "cut"            // since it was filleted or portioned
+	ClockPrepared    ClockID = "prepared"       // since it was salted, marinated, cured, assembled
 	ClockAgeing      ClockID = "ageing"         // the cabinet's excursions and the last day to serve
 	ClockCooling     ClockID = "cooling"        // of cooked fish
 	ClockCooked      ClockID = "cooked"         // its date mark, and how cold it was kept
@@ -39,7 +40,7 @@ const (
 func (id ClockID) Name() string {
 	return map[ClockID]string{ClockToChill: "From death to ice", ClockHistamine: "Histamine",
 		ClockOxygen: "Pack without oxygen", ClockOutOfCold: "Out of the cold", ClockFrozenBreak: "Thawed in the freezer",
-		ClockAfterThaw: "Since the thaw", ClockCut: "Since it was cut", ClockAgeing: "Ageing", ClockCooling: "Cooling",
+		ClockAfterThaw: "Since the thaw", ClockCut: "Since it was cut", ClockPrepared: "Since it was prepared", ClockAgeing: "Ageing", ClockCooling: "Cooling",
 		ClockCooked: "Cooked and chilled", ClockDecision: "Decisions", ClockBanned: "Banned species",
 		ClockOrigin: "Origin"}[id]
 }
@@ -115,7 +116,7 @@ func byShare(share float64) safety.State {
 // readClocks reads all clocks of a lot as it is assessed.
 func (t assessor) readClocks(a *Assessment) []Reading {
 	list := []Reading{t.toChillClock(a), t.histamineClock(a), t.oxygenClock(a), t.outOfColdClock(a), t.frozenBreakClock(a),
-		t.afterThawClock(a), t.cutClock(), t.ageingClock(a), t.coolingClock(a), t.cookedClock(a), t.decisionClock(a),
+		t.afterThawClock(a), t.cutClock(), t.preparedClock(), t.ageingClock(a), t.coolingClock(a), t.cookedClock(a), t.decisionClock(a),
 		t.bannedClock(), t.originClock()}
 	for i := range list {
 		if r := &list[i]; len(r.Guards) > 0 && r.Brief == "" {
@@ -131,7 +132,7 @@ func (t assessor) readClocks(a *Assessment) []Reading {
 // briefs say in two or three words why a clock closes a use, where it does not say so itself.
 var briefs = map[ClockID]string{ClockToChill: "iced too late", ClockHistamine: "histamine limit",
 	ClockOxygen: "pack kept too warm", ClockOutOfCold: "was too warm", ClockFrozenBreak: "thawed in the freezer",
-	ClockAfterThaw: "thawed for too long", ClockCut: "cut for too long", ClockAgeing: "aged for too long",
+	ClockAfterThaw: "thawed for too long", ClockCut: "cut for too long", ClockPrepared: "prepared too long ago", ClockAgeing: "aged for too long",
 	ClockCooling: "cooled too slowly", ClockCooked: "past its date", ClockBanned: "may not be sold",
 	ClockOrigin: "from ciguatera waters"}
 

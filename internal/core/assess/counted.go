@@ -39,6 +39,8 @@ func (a Assessment) Courses() []Course {
 			}
 		case ClockCut:
 			c.From = cutSince(a.state)
+		case ClockPrepared:
+			c.From = a.state.Preparations[0].At
 		case ClockToChill:
 			if death, ok := a.state.Death(); ok {
 				c.From = death.At

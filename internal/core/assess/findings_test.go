@@ -193,7 +193,7 @@ func TestTheDayOfAKitchen(t *testing.T) {
 // clock closes is closed; raw fit implies cook fit.
 func clocksHold(t *testing.T, s *lot.State, a Assessment) {
 	t.Helper()
-	if len(a.Clocks) != 13 {
+	if len(a.Clocks) != 14 {
 		t.Fatalf("%d clocks", len(a.Clocks))
 	}
 	fit := map[lot.Gate]bool{}

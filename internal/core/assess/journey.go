@@ -134,8 +134,9 @@ func (t assessor) eachLeg(span coldchain.Span, visit func(leg)) {
 		}
 		place := t.env.Places[stay.PlaceID]
 		l := leg{Span: coldchain.Span{From: stay.From, To: to}, placeID: stay.PlaceID, name: place.Name,
-			assumed: place.SetC + AssumedMargin, probes: place.Probes, air: place.Air,
+			assumed: place.SetC + AssumedMargin, probes: place.Probes, air: place.Air, piece: s.PieceAt(stay.From),
 			iced: place.Ice.Iced}
+		l.h = surfaceH(l.piece, place.Boundary(), place.SetC)
 		seen := iceSeen[s.Received.Ice]
 		if s.Received.Frozen && s.Received.CoreC != nil && *s.Received.CoreC <= hardFrozenC {
 			seen = hardFrozenFor
@@ -146,8 +147,7 @@ func (t assessor) eachLeg(span coldchain.Span, visit func(leg)) {
 		if s.Received.OwnCatch {
 			l = warm(l, place.Name)
 		}
-		for _, whole := range cuts(s, l) {
-			whole.h = surfaceH(whole.piece, place.Boundary(), place.SetC)
+		for _, whole := range cuts(s, l, place) {
 			for _, part := range pulls(s, whole) {
 				add(part)
 			}
@@ -155,18 +155,18 @@ func (t assessor) eachLeg(span coldchain.Span, visit func(leg)) {
 	}
 }
 
-// cuts cuts a leg where a knife made other pieces of the fish.
-func cuts(s *lot.State, l leg) []leg {
+// cuts cuts a leg in a place where a knife made other pieces of the fish.
+func cuts(s *lot.State, l leg, place lot.Place) []leg {
 	var parts []leg
 	for _, at := range s.CutTimes() {
 		if at.After(l.From) && at.Before(l.To) {
 			before := l
 			before.To, l.From = at, at
-			before.piece = s.PieceAt(before.From)
 			parts = append(parts, before)
+			l.piece = s.PieceAt(at)
+			l.h = surfaceH(l.piece, place.Boundary(), place.SetC)
 		}
 	}
-	l.piece = s.PieceAt(l.From)
 	return append(parts, l)
 }
 

@@ -23,6 +23,7 @@ import (
 	"leancatch/internal/core/invalid"
 	"leancatch/internal/core/lot"
 	"leancatch/internal/core/lot/lottest"
+	"leancatch/internal/core/preparing"
 	"leancatch/internal/core/safety"
 	"leancatch/internal/core/species"
 	"leancatch/internal/core/thawing"
@@ -137,7 +138,7 @@ func random(r *rand.Rand) tale {
 }
 
 func randomDeed(r *rand.Rand, t tale) lot.Payload {
-	choice := r.IntN(16)
+	choice := r.IntN(17)
 	if n := len(t.Deeds); n > 0 && r.IntN(2) == 0 { // what usually follows
 		switch t.Deeds[n-1].P.(type) {
 		case lot.Froze:
@@ -171,6 +172,13 @@ func randomDeed(r *rand.Rand, t tale) lot.Payload {
 		form := map[string]string{"gutted": "fillet_skin_on", "whole": "fillet_skinless", "fillet_skin_on": "portion_skin_on"}[t.Form]
 		return lot.Cut{Count: 1, WeightKg: t.WeightKg, Missing: true, Parts: []lot.CutPart{{LotID: uuid.New(), Code: lot.Code(7),
 			Form: form, Count: 1, WeightKg: t.WeightKg / 2, To: cutting.ToService, PlaceID: []int64{0, bench, shelf}[r.IntN(3)]}}}
+	case 16:
+		p := lot.Prepared{Method: preparing.Methods()[r.IntN(len(preparing.Methods()))].ID}
+		if r.IntN(3) == 0 {
+			by := at(t.Until * (0.5 + r.Float64()))
+			p.UseBy = &by
+		}
+		return p
 	case 11:
 		return lot.Taken{EndUse: lot.UsedCooked, WeightKg: t.WeightKg * 0.3 * r.Float64()}
 	case 9, 10, 12:
@@ -699,12 +707,12 @@ func TestTheHistoriesTellSomething(t *testing.T) {
 		}
 	}
 	for _, want := range []string{"out_of_cold ok", "out_of_cold unknown", "out_of_cold stop", "histamine ok", "histamine unknown", "histamine stop",
-		"reduced_oxygen ok", "frozen_break ok", "after_thaw ok", "cut ok", "cut stop", "cooling stop", "to_chill unknown"} {
+		"reduced_oxygen ok", "frozen_break ok", "after_thaw ok", "cut ok", "cut stop", "prepared ok", "prepared stop", "cooling stop", "to_chill unknown"} {
 		if states[want] < 3 {
 			t.Errorf("%s: %d times", want, states[want])
 		}
 	}
-	for _, kind := range []lot.Kind{"moved", "temperature", "packed", "cooked", "froze", "pulled", "thawed", "accounted", "inspected", "taken", "cut"} {
+	for _, kind := range []lot.Kind{"moved", "temperature", "packed", "cooked", "froze", "pulled", "thawed", "accounted", "inspected", "taken", "cut", "prepared"} {
 		if kinds[kind] < 2 {
 			t.Errorf("%s: %d times", kind, kinds[kind])
 		}

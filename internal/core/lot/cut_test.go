@@ -11,6 +11,7 @@ import (
 	"leancatch/internal/core/cutting"
 	"leancatch/internal/core/lot"
 	"leancatch/internal/core/lot/lottest"
+	"leancatch/internal/core/species"
 )
 
 // part is a part of a cut; what stays has a lot.
@@ -136,5 +137,33 @@ func TestTheCostOfACutIsShared(t *testing.T) {
 	cut.CostBy = costing.ByWeight
 	if got := child(t, whole, e, cut, 0).CostCents; math.Abs(got-want*3/7.9) > 1e-6 {
 		t.Errorf("by weight: %.2f", got)
+	}
+}
+
+// By the kilo, the piece and the box, with fee and freight; by hand.
+func TestWhatAReceiptCost(t *testing.T) {
+	for _, c := range []struct {
+		what string
+		p    lot.Received
+		want float64
+	}{
+		{"no price", lot.Received{WeightKg: 8, Count: 4, FeeCents: 600}, 0},
+		{"by the kilo, cleaned", lot.Received{WeightKg: 8, Count: 4, PriceCents: 1450, FeeCents: 600}, 12200},
+		{"by the piece, with freight", lot.Received{WeightKg: 8, Count: 4, UnitCents: 2100, PriceFor: lot.PerPiece, FreightCents: 350}, 8750},
+		{"two boxes", lot.Received{WeightKg: 8, Count: 4, UnitCents: 4800, PriceFor: lot.PerBox, Boxes: 2}, 9600},
+		{"a box", lot.Received{WeightKg: 8, Count: 4, UnitCents: 4800, PriceFor: lot.PerBox}, 4800},
+	} {
+		c.p.SpeciesID, c.p.Form = "cod", "gutted"
+		if got := lot.AfterReceipt(species.Builtin(), c.p, at(0)).CostCents; got != c.want {
+			t.Errorf("%s: %.0f, want %.0f", c.what, got, c.want)
+		}
+	}
+	bad := received().Fold(t).Received
+	for field, p := range map[string]lot.Received{"price_for": {UnitCents: 100}, "unit_price_cents": {UnitCents: 100, PriceFor: lot.PerBox, PriceCents: 1}} {
+		p.Form, p.Count, p.WeightKg, p.Ice, p.PlaceID = bad.Form, 1, 1, bad.Ice, bad.PlaceID
+		p.SpeciesID = "cod"
+		if refusal(nil, facts(1), 0, p).On(field) == "" {
+			t.Errorf("%s: %v", field, refusal(nil, facts(1), 0, p))
+		}
 	}
 }

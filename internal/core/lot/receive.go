@@ -58,6 +58,11 @@ type Received struct {
 	// what it cost, in hundredths of the kitchen's currency: a kilogram, and the cleaning of all of it
 	PriceCents int64 `json:"price_cents_per_kg,omitempty"`
 	FeeCents   int64 `json:"fee_cents,omitempty"`
+	// where it is sold by the piece or the box: what one of them costs, how many boxes came, and the freight of all of it
+	UnitCents    int64    `json:"unit_price_cents,omitempty"`
+	PriceFor     PriceFor `json:"price_for,omitempty"`
+	Boxes        int      `json:"boxes,omitempty"`
+	FreightCents int64    `json:"freight_cents,omitempty"`
 	// of other seafood the end of the day by which it is used, as a person set it; nil where nobody did
 	UseBy     *time.Time `json:"use_by,omitempty"`
 	Tag       string     `json:"tag,omitempty"`       // the number of the harvester's tag, of bivalves
@@ -122,11 +127,13 @@ func (p Received) Check(before *State, at time.Time, bad *invalid.Errors) {
 	if p.MM != nil {
 		checkThickness(*p.MM, bad)
 	}
-	for field, cents := range map[string]int64{"price_cents_per_kg": p.PriceCents, "fee_cents": p.FeeCents} {
+	for field, cents := range map[string]int64{"price_cents_per_kg": p.PriceCents, "fee_cents": p.FeeCents, "unit_price_cents": p.UnitCents,
+		"freight_cents": p.FreightCents} {
 		if cents < 0 || cents > mostCents {
 			bad.Add(field, "must be between 0 and 100 000")
 		}
 	}
+	p.checkPriceFor(bad)
 	if p.LengthMM != nil && !(*p.LengthMM >= 10 && *p.LengthMM <= 6000) {
 		bad.Add("length_mm", "must be between 10 and 6000")
 	}

@@ -52,10 +52,11 @@ type State struct {
 	ParentCode      string
 	SplitInto       []SplitLot // what it was split into
 	Cuts            []CutMade  // of its fish
-	CutFrom         string     // the form of the fish that it was cut of; "" where it was not cut here
-	CutAt           time.Time  // when a knife first opened its flesh here; zero where it came cut, or is not
-	Boneless        bool       // a finger went along the seam of each piece
-	Estimated       bool       // its weight is by usual proportions: nobody weighed it
+	Preparations    []Step[Prepared]
+	CutFrom         string    // the form of the fish that it was cut of; "" where it was not cut here
+	CutAt           time.Time // when a knife first opened its flesh here; zero where it came cut, or is not
+	Boneless        bool      // a finger went along the seam of each piece
+	Estimated       bool      // its weight is by usual proportions: nobody weighed it
 	Status          Status
 	EndedAt         time.Time // when it left; zero while on hand
 	Exits           []Exit    // what left it, in parts or as the last of it

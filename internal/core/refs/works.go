@@ -14,6 +14,8 @@ var works = []Work{
 	{"DDB", "Dortmund Data Bank", "Dortmund Data Bank: constants of the Antoine equation, water from 1 to 100 °C", "", ""},
 	{"EEC103-76", "Regulation (EEC) 103/76", "Regulation (EEC) 103/76 laying down common marketing standards for certain " +
 		"fresh or chilled fish", "repealed; for its averaging rule", ""},
+	{"EU1169", "Regulation (EU) 1169/2011", "Regulation (EU) No 1169/2011 on the provision of food information to " +
+		"consumers", "annex II: allergens", ""},
 	{"EU2073", "Regulation (EC) 2073/2005", "Regulation (EC) 2073/2005 on microbiological criteria for foodstuffs",
 		"annex I, chapter 1: histamine", ""},
 	{"EU2406", "Regulation (EC) 2406/96", "Regulation (EC) 2406/96 laying down common marketing standards for certain " +

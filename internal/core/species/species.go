@@ -200,6 +200,17 @@ func (s Species) AsFarmed() Species {
 	return s
 }
 
+// Allergen is what a menu calls it among the allergens [EU1169, annex II].
+func (s Species) Allergen() string {
+	switch s.Body {
+	case Crustacean:
+		return "crustaceans"
+	case Bivalve, Cephalopod:
+		return "molluscs"
+	}
+	return "fish"
+}
+
 // HistamineRules reports whether the histamine rules apply.
 func (s Species) HistamineRules() bool { return s.Histamine != NotFormer }
 

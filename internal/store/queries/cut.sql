@@ -13,3 +13,11 @@ where c.site_id = $1 and c.at >= $2 order by c.at desc, c.event_id;
 
 -- name: CutsOfSpecies :many
 select * from lot_cut where site_id = $1 and species = $2 and form = $3 and at >= @since and at < @before order by at;
+
+-- name: AddCleanDown :exec
+insert into clean_down (site_id, id, at, person_id) values ($1, $2, $3, $4) on conflict do nothing;
+
+-- name: LastCleanDown :many
+-- One row, or none.
+select c.at, p.name as person from clean_down c join person p on p.site_id = c.site_id and p.id = c.person_id
+where c.site_id = $1 order by c.at desc limit 1;
