@@ -27,6 +27,7 @@ import (
 	"github.com/google/uuid"
 
 	"leancatch/internal/core/coldchain"
+	"leancatch/internal/core/cutting"
 	"leancatch/internal/core/freshness"
 	"leancatch/internal/core/heat"
 	"leancatch/internal/core/lot"
@@ -61,8 +62,9 @@ type bench struct {
 	url    string
 	places []store.Place
 	probes []store.Probe
-	card   string // of a lot with thirty days of readings by the minute
-	cod    string // of a lot to inspect
+	card   string      // of a lot with thirty days of readings by the minute
+	cod    string      // of a lot to inspect
+	cods   []uuid.UUID // of 24 cod each
 }
 
 func run(ctx context.Context) error {
@@ -85,6 +87,9 @@ func run(ctx context.Context) error {
 	}
 	if err := b.appends(); err != nil {
 		return fmt.Errorf("appends: %w", err)
+	}
+	if err := b.cuts(); err != nil {
+		return fmt.Errorf("cuts: %w", err)
 	}
 	if err := freezing(); err != nil {
 		return err
@@ -136,6 +141,49 @@ func (b *bench) appends() error {
 	}
 	return nil
 }
+
+// cutTries is how often a cut is recorded.
+const cutTries = 31
+
+// cuts times a cut of 12 fish into 8 parts, each the beginning of a lot but for what leaves, and what all lots on hand
+// are worth.
+func (b *bench) cuts() error {
+	var took []time.Duration
+	for i := range cutTries {
+		cut := lot.Cut{Count: 12, WeightKg: 18}
+		for _, p := range []struct {
+			form  string
+			share float64
+			to    cutting.Destination
+		}{{"fillet_skin_on", 0.44, cutting.ToService}, {"belly", 0.04, cutting.ToService}, {"cheek", 0.01, cutting.ToService},
+			{"collar", 0.03, cutting.ToFreezer}, {"nape", 0.02, cutting.ToPrepared}, {"trim", 0.06, cutting.ToService},
+			{"frame", 0.2, cutting.ToStock}, {cutting.Waste, 0.19, cutting.ToBin}} {
+			cut.Parts = append(cut.Parts, lot.CutPart{Form: p.form, Count: 12, WeightKg: 18 * p.share, To: p.to})
+		}
+		w := kitchen.Write{EventID: kitchen.NewID(), LotID: b.cods[1+i], HappenedAt: b.k.Now(), Payload: cut}
+		start := time.Now()
+		if err := b.k.Append(b.ctx, w); err != nil {
+			return err
+		}
+		took = append(took, time.Since(start))
+	}
+	slices.Sort(took)
+	fmt.Printf("| a cut of 12 fish into 8 parts, median (p95) | %.1f ms (%.1f ms) | ≤ 150 ms |\n", ms(took[len(took)/2]), ms(took[len(took)*95/100]))
+	took = took[:0]
+	for range cutTries {
+		start := time.Now()
+		if _, err := b.k.Worth(b.ctx); err != nil {
+			return err
+		}
+		took = append(took, time.Since(start))
+	}
+	slices.Sort(took)
+	fmt.Printf("| what %d lots cost, median (p95) | %.1f ms (%.1f ms) | ≤ 20 ms |\n", lotsOnHand, ms(took[len(took)/2]), ms(took[len(took)*95/100]))
+	return nil
+}
+
+// ms are milliseconds.
+func ms(d time.Duration) float64 { return float64(d.Microseconds()) / 1000 }
 
 // longLot receives a lot and writes many core readings after it.
 func (b *bench) longLot() (uuid.UUID, error) {
@@ -193,7 +241,6 @@ func freezing() error {
 		times, steps = append(times, time.Since(start)), r.Steps
 	}
 	slices.Sort(times)
-	ms := func(d time.Duration) float64 { return float64(d.Microseconds()) / 1000 }
 	fmt.Printf("| freezing of a 100 mm fish, 40 cells, 24 h in %d steps: median (p95) | %.1f ms (%.1f ms) | ≤ 5 ms |\n",
 		steps, ms(times[len(times)/2]), ms(times[len(times)*95/100]))
 	return nil
@@ -297,6 +344,11 @@ func (b *bench) fill(ctx context.Context) error {
 			return err
 		}
 		b.card = "/k/bench/lots/" + docket.Rows[0].LotID.String()
+		for _, r := range docket.Rows {
+			if r.Species.ID == "cod" {
+				b.cods = append(b.cods, r.LotID)
+			}
+		}
 		if n == 0 {
 			b.cod = b.card
 		}
@@ -341,6 +393,16 @@ func (b *bench) pages() error {
 	}
 	changed := func() (*http.Request, error) { return b.afterChange(get, mark) }
 	card := func() (*http.Request, error) { return get(b.card) }
+	bench := func() (*http.Request, error) { return get("/k/bench/bench") }
+	typed := func() (*http.Request, error) { // a cut, as it is filled in
+		body := url.Values{"preview": {"1"}, "parts": {"3"}, "count": {"12"}, "weight_kg": {"18"}, "part-0-form": {"fillet_skin_on"}, "part-0-kg": {"8"},
+			"part-0-to": {"service"}, "part-1-form": {"frame"}, "part-1-to": {"stock_pot"}, "part-2-form": {"waste"}, "part-2-to": {"bin"}}.Encode()
+		req, err := http.NewRequest("POST", h.URL+strings.Replace(b.cod, "/lots/", "/bench/cut/", 1), strings.NewReader(body))
+		if err == nil {
+			req.Header.Set("Content-Type", "application/x-www-form-urlencoded")
+		}
+		return req, err
+	}
 	for _, p := range []struct {
 		name    string
 		clients int
@@ -354,6 +416,8 @@ func (b *bench) pages() error {
 		{"lot card with 30 days of readings by the minute", clients, "", card},
 		{"a step of inspecting a box of 24", 1, "≤ 15 ms", look},
 		{"a step of inspecting a box of 24", clients, "", look},
+		{fmt.Sprintf("the bench with %d lots", lotsOnHand), 1, "≤ 40 ms", bench},
+		{"a cut as it is filled in", 1, "≤ 40 ms", typed},
 	} {
 		p95, median, err := hammer(p.clients, p.make)
 		if err != nil {

@@ -19,6 +19,7 @@ type Bench struct {
 	Main    string      // the part that the flanks are cut into
 	Parts   []BenchPart // that can be cut of it
 	Cuts    []BenchCut  // where to cut, marked
+	Steps   []string    // of a cutting card: the part at which each is done, marked by its number
 	Length  float64     // of the fish from the cut behind the head, or of the fillet, mm; 0 where nobody measured it
 	Compact bool        // for a phone: without the ruler's figures
 }
@@ -26,8 +27,9 @@ type Bench struct {
 // BenchPart is one of the parts, with what the scale said of it.
 type BenchPart struct {
 	Form, Name string
-	Text       string // "4 · 1.9 kg"; "" while it was not weighed
-	Now        bool   // it is on the scale
+	Text       string  // "4 · 1.9 kg"; "" while it was not weighed
+	Now        bool    // it is on the scale
+	Worth      float64 // of a kilogram against the dearest part: how deep it is coloured; 0 for parts that are weighed only
 }
 
 // BenchCut is a piece that is marked before it is cut.
@@ -68,6 +70,7 @@ func (b Bench) Draw() template.HTML {
 	}
 	c.WriteString(words.String())
 	b.drawCuts(&c, f)
+	b.drawSteps(&c, regions)
 	c.add(`</svg>`)
 	return c.html()
 }
@@ -99,7 +102,11 @@ func (b Bench) drawPart(c, words *canvas, form string, list []region) {
 			if p.Now {
 				class += " cut-now"
 			}
-			c.add(`<a href="#cut-%v" data-press="add-%v" class="%v" aria-label="%v"><path d="%v"/></a>`, form, form, class, p.Name, raw(r.zone))
+			if p.Worth > 0 {
+				c.add(`<path class="cut-worth" fill-opacity="%v" d="%v"/>`, fmt.Sprintf("%.2f", 0.15+0.6*p.Worth), raw(r.zone))
+			} else {
+				c.add(`<a href="#cut-%v" data-press="add-%v" class="%v" aria-label="%v"><path d="%v"/></a>`, form, form, class, p.Name, raw(r.zone))
+			}
 			if p.Text != "" && i == 0 {
 				class, text := "cut-text", p.Text
 				if slices.Contains(small, form) {
@@ -316,6 +323,25 @@ func (b Bench) drawCuts(c *canvas, f figureDrawing) {
 			class += " cut-rest"
 		}
 		c.add(`<text class="%v" x="%v" y="%v" text-anchor="middle">%v</text>`, class, mid.x, mid.y+8, cut.Text)
+	}
+}
+
+// drawSteps numbers the steps of a card where they are done; those of one place stand beside each other.
+func (b Bench) drawSteps(c *canvas, regions map[string][]region) {
+	there := map[point]int{}
+	for i, part := range b.Steps {
+		at := point{640, 330} // what has no place on the fish
+		switch list := regions[part]; {
+		case len(list) > 0:
+			at = list[0].label
+		case part == "frame":
+			at = point{560, 205}
+		case len(regions[b.Main]) > 0:
+			at = regions[b.Main][0].label
+		}
+		x := at.x + 46*float64(there[at])
+		there[at]++
+		c.add(`<circle class="step-dot" cx="%v" cy="%v" r="20"/><text class="step-n" x="%v" y="%v" text-anchor="middle">%v</text>`, x, at.y-8, x, at.y, i+1)
 	}
 }
 

@@ -5,10 +5,13 @@ import (
 	"context"
 	"encoding/json"
 	"fmt"
+	"maps"
+	"slices"
 	"time"
 
 	"github.com/google/uuid"
 
+	"leancatch/internal/core/access"
 	"leancatch/internal/core/costing"
 	"leancatch/internal/core/cutting"
 	"leancatch/internal/core/invalid"
@@ -26,6 +29,11 @@ func (c *change) cut(ctx context.Context, l *changedLot, w Write) error {
 		}
 	}
 	p.CostBy = cmp.Or(p.CostBy, costing.Method(c.a.Site.CostBy))
+	ways := c.a.Site.policies()
+	maps.Copy(ways, p.Policies)
+	if p.Policies = ways; len(ways) == 0 {
+		p.Policies = nil
+	}
 	p.Parts = append([]lot.CutPart{}, p.Parts...)
 	for i := range p.Parts {
 		part := &p.Parts[i]
@@ -177,4 +185,59 @@ func (k *Kitchen) Cuts(ctx context.Context, since time.Time) ([]CutRow, error) {
 		}
 	}
 	return list, nil
+}
+
+// Policy is the kitchen's usual way of a policy of the bench: the house's, where it chose none.
+func (s Site) Policy(id string) string {
+	if own := s.policies()[id]; own != "" {
+		return own
+	}
+	for _, p := range cutting.Policies {
+		if p.ID == id {
+			return p.Choices[0].ID
+		}
+	}
+	return ""
+}
+
+// policies are the ways of the bench that the kitchen chose.
+func (s Site) policies() map[string]string {
+	own := map[string]string{}
+	if err := json.Unmarshal(s.BenchPolicies, &own); err != nil {
+		return map[string]string{} // none were chosen yet
+	}
+	return own
+}
+
+// SetBench sets how the bench usually works: choices by policy, and how the cost of a fish is shared over its parts.
+func (k *Kitchen) SetBench(ctx context.Context, policies map[string]string, by costing.Method) error {
+	a := ActorFrom(ctx)
+	if err := a.need(access.Manage); err != nil {
+		return err
+	}
+	var bad invalid.Errors
+	for policy, choice := range policies {
+		if !cutting.Known(policy, choice) {
+			bad.Add("policy-"+policy, "choose one of the list")
+		}
+	}
+	if !slices.Contains(costing.Methods, by) {
+		bad.Add("cost_by", "by value or by weight")
+	}
+	if err := bad.Err(); err != nil {
+		return err
+	}
+	data, err := json.Marshal(policies)
+	if err != nil {
+		return err
+	}
+	return k.DB.Write(ctx, func(tx *store.Tx) error {
+		if err := tx.SetBench(ctx, store.SetBenchParams{ID: a.Site.ID, BenchPolicies: data, CostBy: string(by)}); err != nil {
+			return fmt.Errorf("setting the ways of the bench: %w", err)
+		}
+		if err := k.audit(ctx, tx, a.Site.ID, a.Person, ActSettings, "the ways of the bench"); err != nil {
+			return err
+		}
+		return tx.Changed(ctx, a.Site.ID)
+	})
 }

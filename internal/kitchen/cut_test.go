@@ -3,6 +3,7 @@ package kitchen_test
 import (
 	"encoding/json"
 	"errors"
+	"maps"
 	"math"
 	"slices"
 	"testing"
@@ -130,5 +131,60 @@ func TestFishIsCut(t *testing.T) {
 	b.must(err)
 	if len(was) != 2 || len(rebuilt) != 2 || was[1].Parts[0].Kg != 4.1 || rebuilt[1].Parts[0].Kg != 4.1 {
 		t.Errorf("noted %+v, rebuilt %+v", was, rebuilt)
+	}
+}
+
+// The kitchen's usual ways go with each cut; scored skin starts the clock of the knife for a fish that stays whole.
+func TestTheWaysOfTheBench(t *testing.T) {
+	b := newBench(t)
+	if err := b.SetBench(b.ctx, map[string]string{"skin": "scored"}, "weight"); err == nil {
+		t.Error("a buyer sets the ways of the bench")
+	}
+	var wrong invalid.Errors
+	if err := b.SetBench(b.manager, map[string]string{"skin": "gilded"}, "whim"); !errors.As(err, &wrong) || wrong.On("policy-skin") == "" || wrong.On("cost_by") == "" {
+		t.Errorf("ways that there are not: %v", err)
+	}
+	b.must(b.SetBench(b.manager, map[string]string{"skin": "scored"}, "weight"))
+	site, err := b.SiteBySlug(b.ctx, kitchen.ActorFrom(b.ctx).Site.Slug)
+	b.must(err)
+	actor := kitchen.ActorFrom(b.ctx)
+	actor.Site = site
+	ctx := kitchen.WithActor(b.ctx, actor)
+	whole := b.cod()
+	b.must(b.Append(ctx, b.write(whole.State.ID, lot.Cut{Count: 1, WeightKg: 2, Parts: []lot.CutPart{
+		{Form: "pan_ready", Count: 1, WeightKg: 1.7, To: cutting.ToService}, {Form: cutting.Waste, WeightKg: 0.28, To: cutting.ToBin}}})))
+	after, err := b.Card(b.ctx, whole.State.ID)
+	b.must(err)
+	made := after.State.Cuts[0]
+	ready, err := b.Card(b.ctx, made.Parts[0].LotID)
+	b.must(err)
+	if made.Policies["skin"] != "scored" || made.CostBy != "weight" || !ready.State.CutAt.Equal(made.At) {
+		t.Errorf("the cut was made %v, cost by %s; its fish is open since %v", made.Policies, made.CostBy, ready.State.CutAt)
+	}
+}
+
+// Who was shown a card by whom, and who does it alone; sent twice it is once.
+func TestTraining(t *testing.T) {
+	b := newBench(t)
+	names, err := b.Names(b.ctx)
+	b.must(err)
+	ids := slices.Sorted(maps.Keys(names))
+	shown := kitchen.NewTraining{ID: kitchen.NewID(), Card: "cod-fillets", PersonID: ids[0], ShownBy: ids[1]}
+	b.must(b.Train(b.ctx, shown))
+	b.must(b.Train(b.ctx, shown))
+	b.now = b.now.Add(24 * time.Hour)
+	b.must(b.Train(b.ctx, kitchen.NewTraining{ID: kitchen.NewID(), Card: "cod-fillets", PersonID: ids[0]}))
+	for field, in := range map[string]kitchen.NewTraining{"card": {Card: "unicorn", PersonID: ids[0]}, "person_id": {Card: "cod-fillets"},
+		"shown_by": {Card: "cod-fillets", PersonID: ids[0], ShownBy: ids[0]}} {
+		in.ID = kitchen.NewID()
+		var wrong invalid.Errors
+		if err := b.Train(b.ctx, in); !errors.As(err, &wrong) || wrong.On(field) == "" {
+			t.Errorf("%s: %v", field, err)
+		}
+	}
+	of, err := b.Training(b.ctx)
+	b.must(err)
+	if list := of["cod-fillets"]; len(list) != 1 || list[0].ShownBy != names[ids[1]] || !list[0].AloneAt.Equal(b.now) || !list[0].ShownAt.Before(b.now) {
+		t.Errorf("%+v", list)
 	}
 }

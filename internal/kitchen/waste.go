@@ -22,6 +22,18 @@ type Waste struct {
 	Supplier string
 }
 
+// Worth is what the fish on hand cost.
+type Worth struct {
+	Kg, Cents float64
+	PricedKg  float64 // of which that is known
+}
+
+// Worth adds up what the lots on hand cost delivered, cut and shared over their parts.
+func (k *Kitchen) Worth(ctx context.Context) (Worth, error) {
+	row, err := k.DB.Worth(ctx, ActorFrom(ctx).Site.ID)
+	return Worth{row.Kg, row.Cents, row.PricedKg}, err
+}
+
 // wasteKinds are the kinds of event by which fish is lost.
 var wasteKinds = []string{string(lot.KindFor[lot.Taken]()), string(lot.KindFor[lot.Cut]()), string(lot.KindFor[lot.Discarded]()), string(lot.KindFor[lot.NotFound]())}
 

@@ -74,6 +74,31 @@ func (q *Queries) AddCut(ctx context.Context, arg AddCutParams) error {
 	return err
 }
 
+const addTraining = `-- name: AddTraining :exec
+insert into training (site_id, id, card, person_id, shown_by, at) values ($1, $2, $3, $4, $5, $6) on conflict do nothing
+`
+
+type AddTrainingParams struct {
+	SiteID   int64
+	ID       uuid.UUID
+	Card     string
+	PersonID int64
+	ShownBy  *int64
+	At       time.Time
+}
+
+func (q *Queries) AddTraining(ctx context.Context, arg AddTrainingParams) error {
+	_, err := q.db.Exec(ctx, addTraining,
+		arg.SiteID,
+		arg.ID,
+		arg.Card,
+		arg.PersonID,
+		arg.ShownBy,
+		arg.At,
+	)
+	return err
+}
+
 const cutsOfSpecies = `-- name: CutsOfSpecies :many
 select site_id, event_id, lot_id, at, species, form, supplier_id, cutter_id, count, kg, cents, minutes, parts from lot_cut where site_id = $1 and species = $2 and form = $3 and at >= $4 and at < $5 order by at
 `
@@ -221,4 +246,55 @@ func (q *Queries) LastCleanDown(ctx context.Context, siteID int64) ([]LastCleanD
 		return nil, err
 	}
 	return items, nil
+}
+
+const training = `-- name: Training :many
+select site_id, id, card, person_id, shown_by, at from training where site_id = $1 order by at desc
+`
+
+// The last first.
+func (q *Queries) Training(ctx context.Context, siteID int64) ([]Training, error) {
+	rows, err := q.db.Query(ctx, training, siteID)
+	if err != nil {
+		return nil, err
+	}
+	defer rows.Close()
+	var items []Training
+	for rows.Next() {
+		var i Training
+		if err := rows.Scan(
+			&i.SiteID,
+			&i.ID,
+			&i.Card,
+			&i.PersonID,
+			&i.ShownBy,
+			&i.At,
+		); err != nil {
+			return nil, err
+		}
+		items = append(items, i)
+	}
+	if err := rows.Err(); err != nil {
+		return nil, err
+	}
+	return items, nil
+}
+
+const worth = `-- name: Worth :one
+select coalesce(sum(weight_kg), 0)::float8 as kg, coalesce(sum(cost_cents), 0)::float8 as cents,
+    coalesce(sum(weight_kg) filter (where cost_cents > 0), 0)::float8 as priced_kg
+from lot_board where site_id = $1 and status = 'on hand'
+`
+
+type WorthRow struct {
+	Kg       float64
+	Cents    float64
+	PricedKg float64
+}
+
+func (q *Queries) Worth(ctx context.Context, siteID int64) (WorthRow, error) {
+	row := q.db.QueryRow(ctx, worth, siteID)
+	var i WorthRow
+	err := row.Scan(&i.Kg, &i.Cents, &i.PricedKg)
+	return i, err
 }

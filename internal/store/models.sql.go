@@ -505,16 +505,17 @@ type ProbeStay struct {
 }
 
 type PurchaseLine struct {
-	SiteID   int64
-	OrderID  uuid.UUID
-	Line     int64
-	Species  string
-	Form     string
-	Count    int64
-	WeightKg float64
-	Off      []string
-	FeeCents int64
-	Note     string
+	SiteID     int64
+	OrderID    uuid.UUID
+	Line       int64
+	Species    string
+	Form       string
+	Count      int64
+	WeightKg   float64
+	Off        []string
+	FeeCents   int64
+	Note       string
+	PriceCents int64
 }
 
 type PurchaseOrder struct {
@@ -715,4 +716,13 @@ type Throttle struct {
 	Lockouts    int64
 	FailedAt    time.Time
 	LockedUntil *time.Time
+}
+
+type Training struct {
+	SiteID   int64
+	ID       uuid.UUID
+	Card     string
+	PersonID int64
+	ShownBy  *int64
+	At       time.Time
 }

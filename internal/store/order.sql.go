@@ -36,21 +36,22 @@ func (q *Queries) AddOrder(ctx context.Context, arg AddOrderParams) error {
 }
 
 const addOrderLine = `-- name: AddOrderLine :exec
-insert into purchase_line (site_id, order_id, line, species, form, count, weight_kg, off, fee_cents, note)
-values ($1, $2, $3, $4, $5, $6, $7, $8, $9, $10) on conflict do nothing
+insert into purchase_line (site_id, order_id, line, species, form, count, weight_kg, off, fee_cents, note, price_cents)
+values ($1, $2, $3, $4, $5, $6, $7, $8, $9, $10, $11) on conflict do nothing
 `
 
 type AddOrderLineParams struct {
-	SiteID   int64
-	OrderID  uuid.UUID
-	Line     int64
-	Species  string
-	Form     string
-	Count    int64
-	WeightKg float64
-	Off      []string
-	FeeCents int64
-	Note     string
+	SiteID     int64
+	OrderID    uuid.UUID
+	Line       int64
+	Species    string
+	Form       string
+	Count      int64
+	WeightKg   float64
+	Off        []string
+	FeeCents   int64
+	Note       string
+	PriceCents int64
 }
 
 func (q *Queries) AddOrderLine(ctx context.Context, arg AddOrderLineParams) error {
@@ -65,6 +66,7 @@ func (q *Queries) AddOrderLine(ctx context.Context, arg AddOrderLineParams) erro
 		arg.Off,
 		arg.FeeCents,
 		arg.Note,
+		arg.PriceCents,
 	)
 	return err
 }
@@ -129,7 +131,7 @@ func (q *Queries) OrderCame(ctx context.Context, arg OrderCameParams) error {
 }
 
 const orderLines = `-- name: OrderLines :many
-select site_id, order_id, line, species, form, count, weight_kg, off, fee_cents, note from purchase_line where site_id = $1 and order_id = any($2::uuid[]) order by order_id, line
+select site_id, order_id, line, species, form, count, weight_kg, off, fee_cents, note, price_cents from purchase_line where site_id = $1 and order_id = any($2::uuid[]) order by order_id, line
 `
 
 type OrderLinesParams struct {
@@ -157,6 +159,7 @@ func (q *Queries) OrderLines(ctx context.Context, arg OrderLinesParams) ([]Purch
 			&i.Off,
 			&i.FeeCents,
 			&i.Note,
+			&i.PriceCents,
 		); err != nil {
 			return nil, err
 		}

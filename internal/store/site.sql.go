@@ -132,6 +132,21 @@ func (q *Queries) LastReading(ctx context.Context, arg LastReadingParams) ([]Las
 	return items, nil
 }
 
+const setBench = `-- name: SetBench :exec
+update site set bench_policies = $2, cost_by = $3 where id = $1
+`
+
+type SetBenchParams struct {
+	ID            int64
+	BenchPolicies []byte
+	CostBy        string
+}
+
+func (q *Queries) SetBench(ctx context.Context, arg SetBenchParams) error {
+	_, err := q.db.Exec(ctx, setBench, arg.ID, arg.BenchPolicies, arg.CostBy)
+	return err
+}
+
 const setProfile = `-- name: SetProfile :exec
 update site set profile = $2 where id = $1
 `

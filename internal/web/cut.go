@@ -102,6 +102,12 @@ func choiceOptions(list []lot.Choice) []form.Option {
 	return out
 }
 
+// Cards are the cutting cards of the species.
+func (v cutView) Cards() []cutting.Card { return cutting.CardsFor(v.Species.ID) }
+
+// PartName is a part in words.
+func (cutView) PartName(form string) string { return strings.ToLower(lot.FormName(form)) }
+
 // MoreOpen reports whether something is filled in of what is folded away.
 func (v cutView) MoreOpen() bool {
 	for _, field := range []string{"whiteness", "frame_check", "minutes", "rinsed", "happened_at", "note"} {
@@ -136,6 +142,16 @@ func (v cutView) PerPortion(p page) string {
 		return fmt.Sprintf("%s a piece of %s", p.Money(int64(math.Round(each))), p.Mass(part.WeightKg/float64(part.Count)))
 	}
 	return ""
+}
+
+// AsUsual is the kitchen's usual way of a policy.
+func (cutView) AsUsual(p page, policy cutting.Policy) string {
+	for _, c := range policy.Choices {
+		if c.ID == p.Actor.Site.Policy(policy.ID) {
+			return "as usual: " + c.Name
+		}
+	}
+	return "as usual"
 }
 
 // Pieces is what stands in the empty field of how many: as many as the fish have, where they have a number of them.
@@ -214,13 +230,8 @@ func (f *input) cut(parts int) lot.Cut {
 	if m := f.Number("minutes", "min"); m != nil {
 		c.Minutes = *m
 	}
-	for _, p := range cutting.Policies {
-		if choice := f.Text("policy-" + p.ID); choice != "" {
-			if c.Policies == nil {
-				c.Policies = map[string]string{}
-			}
-			c.Policies[p.ID] = choice
-		}
+	if p := f.policies(); len(p) > 0 {
+		c.Policies = p
 	}
 	for i := range parts {
 		of := func(name string) string { return cutView{}.Field(i, name) }
@@ -543,9 +554,17 @@ func (v cutPageView) bar() *yieldBar {
 // draw draws the fish in its parts.
 func (v cutPageView) draw(p page) template.HTML {
 	b := drawing.Bench{Subject: drawing.Subject{Figure: v.Species.Figure, Form: v.Whole.Form}, Body: bodyOf(v.Species, v.Whole.Form), Main: v.Expected.Part}
-	for _, part := range v.Cut.Parts {
-		name := lot.FormName(part.Form)
-		b.Parts = append(b.Parts, drawing.BenchPart{Form: part.Form, Name: name, Text: boardText(p, part.Count, part.WeightKg)})
+	dearest := 0.0
+	for i, cost := range v.Cut.Costs {
+		dearest = math.Max(dearest, cost/v.Cut.Parts[i].WeightKg)
+	}
+	for i, part := range v.Cut.Parts {
+		x := drawing.BenchPart{Form: part.Form, Name: partName(part.Form), Text: boardText(p, part.Count, part.WeightKg)}
+		if dearest > 0 { // the value map
+			perKg := v.Cut.Costs[i] / part.WeightKg
+			x.Worth, x.Text = math.Max(perKg/dearest, 0.01), p.Money(int64(math.Round(perKg)))+"/kg"
+		}
+		b.Parts = append(b.Parts, x)
 	}
 	return b.Draw()
 }

@@ -437,6 +437,15 @@ func (s *Server) speciesSearch(c *gin.Context) {
 	s.render(c, http.StatusOK, "receive", "species", s.page(c, "", "", v))
 }
 
+// priceField is a price of a kilogram, hundredths, as the person types it: of a pound, where they weigh in those.
+func (p page) priceField(cents int64) string {
+	per := float64(cents)
+	if p.Actor.Masses() == unit.PoundScale {
+		per *= unit.KilogramsPerPound
+	}
+	return fmt.Sprintf("%.2f", per/100)
+}
+
 // price is a price of a kilogram, or of a pound where the person weighs in those, in hundredths a
 // kilogram.
 func (in *input) price(field string) int64 {

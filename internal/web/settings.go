@@ -6,12 +6,25 @@ import (
 
 	"github.com/gin-gonic/gin"
 
+	"leancatch/internal/core/costing"
+	"leancatch/internal/core/cutting"
 	"leancatch/internal/kitchen"
 	"leancatch/internal/web/form"
 )
 
 // settingsView is the page of what a kitchen calls itself and how it counts.
 type settingsView struct{ form.Back }
+
+// Policies are those of the bench.
+func (settingsView) Policies() []cutting.Policy { return cutting.Policies }
+
+// PolicyChoices are the ways of one.
+func (settingsView) PolicyChoices(p cutting.Policy) []form.Option { return cutView{}.PolicyChoices(p) }
+
+// CostBy is how the cost of a fish may be shared.
+func (settingsView) CostBy() []form.Option {
+	return []form.Option{{ID: string(costing.ByValue), Name: "by what they are worth"}, {ID: string(costing.ByWeight), Name: "by weight"}}
+}
 
 // Currencies are what it may count money in.
 func (settingsView) Currencies() any { return kitchen.Currencies }
@@ -35,6 +48,27 @@ func (s *Server) setSettings(c *gin.Context) {
 	s.post(c, f, func(ctx context.Context) (string, error) {
 		return "/settings", s.kitchen.SetSettings(ctx, in)
 	}, func(back form.Back) { s.showSettings(c, back) })
+}
+
+// setBench changes how the bench usually works.
+func (s *Server) setBench(c *gin.Context) {
+	f := posted(c)
+	f.form = "bench"
+	policies, by := f.policies(), costing.Method(f.Text("cost_by"))
+	s.post(c, f, func(ctx context.Context) (string, error) {
+		return "/settings", s.kitchen.SetBench(ctx, policies, by)
+	}, func(back form.Back) { s.showSettings(c, back) })
+}
+
+// policies reads the ways of the bench that are chosen.
+func (f *input) policies() map[string]string {
+	chosen := map[string]string{}
+	for _, p := range cutting.Policies {
+		if choice := f.Text("policy-" + p.ID); choice != "" {
+			chosen[p.ID] = choice
+		}
+	}
+	return chosen
 }
 
 // hours reads hours of the day, with spaces or commas between them.

@@ -30,6 +30,7 @@ var stations = []station{
 	{"cold", "3", "Cold", "i-ice", []tab{{"cold", "Places", access.Read}, {"cold/freezer", "Freezer", access.Read},
 		{"cold/thaw", "Thaw", access.Read}, {"cold/ageing", "Ageing", access.Read}}},
 	{"bench", "4", "Bench", "i-knife", []tab{{"bench", "Cut", access.Read}, {"bench/yields", "Yields", access.Read},
+		{"bench/cards", "Cutting cards", access.Read},
 		{"bench/compare", "Whole or fillet", access.Read}}},
 	{"service", "5", "Service", "i-plate", nil},
 	{"records", "6", "Records", "i-records", []tab{{"records", "Lots", access.Read}, {"suppliers", "Suppliers", access.Read},

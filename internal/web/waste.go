@@ -17,8 +17,9 @@ const wasteWeeks = 8
 
 // wasteView is what was lost in the last weeks.
 type wasteView struct {
-	Lost []kitchen.Waste
-	All  wasteSum
+	Lost  []kitchen.Waste
+	Worth kitchen.Worth
+	All   wasteSum
 	// each with the share of the largest
 	Weeks, Reasons, Suppliers []wasteSum
 }
@@ -52,6 +53,9 @@ func (w wasteSum) Money(p page) string {
 	return text
 }
 
+// Whole is an amount of hundredths without fractions of them.
+func (wasteView) Whole(cents float64) int64 { return int64(cents + 0.5) }
+
 // Cost and Why are of one entry.
 func (wasteView) Cost(p page, x kitchen.Waste) string {
 	return wasteSum{Kg: x.Kg, Cents: x.Cents, Priced: x.Priced}.Money(p)
@@ -73,6 +77,10 @@ func (s *Server) waste(c *gin.Context) {
 		return
 	}
 	v := wasteView{Lost: lost, All: wasteSum{Name: "In all"}}
+	if v.Worth, err = s.kitchen.Worth(c.Request.Context()); err != nil {
+		s.fail(c, err)
+		return
+	}
 	weeks := map[string]*wasteSum{}
 	for n := range wasteWeeks {
 		begin := monday.AddDate(0, 0, -7*n)

@@ -64,10 +64,10 @@ func PartsOf(s species.Species, form string) []Part {
 	case !s.Fish():
 		ids = seafood
 	case whole && !(s.Body == species.Tail && form == "tail"):
-		ids = anatomies[s.Body]
-		if form == "headed_gutted" || form == "tail" {
-			ids = slices.DeleteFunc(slices.Clone(ids), func(id string) bool { return slices.Contains(headless, id) })
-		}
+		noHead, noGuts := form == "headed_gutted" || form == "tail", form != "whole"
+		ids = slices.DeleteFunc(slices.Clone(anatomies[s.Body]), func(id string) bool {
+			return noHead && slices.Contains(headless, id) || noGuts && id == "roe"
+		})
 	}
 	if len(ids) == 0 {
 		return nil

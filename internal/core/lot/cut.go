@@ -22,7 +22,7 @@ type Cut struct {
 	WeightKg  float64           `json:"weight_kg"` // of them, as weighed before
 	Parts     []CutPart         `json:"parts"`
 	CutterID  int64             `json:"cutter_id,omitempty"` // the person who cut; 0 for who wrote it down
-	Policies  map[string]string `json:"policies,omitempty"`  // of cutting.Policies, where it was not the kitchen's usual way
+	Policies  map[string]string `json:"policies,omitempty"`  // of cutting.Policies: the ways that the kitchen chose, and those of this cut
 	Rinsed    bool              `json:"rinsed,omitempty"`    // the parts were rinsed: they may weigh more
 	Missing   bool              `json:"missing,omitempty"`   // more is gone than drip explains, and the cutter knows
 	Rigor     bool              `json:"in_rigor,omitempty"`  // it was stiff, and the cutter knew

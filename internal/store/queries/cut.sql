@@ -21,3 +21,15 @@ insert into clean_down (site_id, id, at, person_id) values ($1, $2, $3, $4) on c
 -- One row, or none.
 select c.at, p.name as person from clean_down c join person p on p.site_id = c.site_id and p.id = c.person_id
 where c.site_id = $1 order by c.at desc limit 1;
+
+-- name: Worth :one
+select coalesce(sum(weight_kg), 0)::float8 as kg, coalesce(sum(cost_cents), 0)::float8 as cents,
+    coalesce(sum(weight_kg) filter (where cost_cents > 0), 0)::float8 as priced_kg
+from lot_board where site_id = $1 and status = 'on hand';
+
+-- name: AddTraining :exec
+insert into training (site_id, id, card, person_id, shown_by, at) values ($1, $2, $3, $4, $5, $6) on conflict do nothing;
+
+-- name: Training :many
+-- The last first.
+select * from training where site_id = $1 order by at desc;

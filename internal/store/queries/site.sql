@@ -14,6 +14,9 @@ values ($1, $2, $3, $4, $5, $6, coalesce(@check_hours::text[], '{}')) returning 
 -- name: TakeLotNumber :one
 update site set next_lot = next_lot + 1 where id = $1 returning next_lot - 1 as number;
 
+-- name: SetBench :exec
+update site set bench_policies = $2, cost_by = $3 where id = $1;
+
 -- name: SetSettings :exec
 update site set name = $2, time_zone = $3, currency = $4, service_hours = $5, check_hours = $6 where id = $1;
 
