@@ -8,6 +8,7 @@ import (
 	"github.com/google/uuid"
 
 	"leancatch/internal/core/ageing"
+	"leancatch/internal/core/cutting"
 	"leancatch/internal/core/lot"
 	"leancatch/internal/core/species"
 )
@@ -154,7 +155,7 @@ func (a Assessment) EntryChecks(p lot.Hung) []ageing.Check {
 func (a Assessment) ageingFacts(cabinet Cabinet, p lot.Hung) ageing.Facts {
 	s := a.state
 	_, inspected := s.Inspection()
-	f := ageing.Facts{Species: s.Species(), Form: s.Form, Kg: p.Kg, ThicknessMM: s.Piece().ThicknessMM,
+	f := ageing.Facts{Species: s.Species(), Form: agedAs(s), Kg: p.Kg, ThicknessMM: s.Piece().ThicknessMM,
 		Age: a.Evidence, Inspected: inspected,
 		Frozen: s.Frozen(), Thawed: s.Thaw() != nil, Cooked: s.Cooked != nil, Stops: a.Stops, Preps: p.Preps,
 		Raw: p.Raw, Plan: a.env.AgeingPlan,
@@ -242,4 +243,12 @@ func agedRawReasons(a Assessment) (reasons []reason, byPlan bool) {
 		reasons = append(reasons, reason{"long-aged", "long-aged: for cooking, unless the kitchen's written plan allows it raw"})
 	}
 	return reasons, false
+}
+
+// agedAs is the form that fish is aged as: a loin that was cut here of a fillet has no more of a coat than that had.
+func agedAs(s *lot.State) string {
+	if cutting.IsCut(s.CutFrom) && s.Form == "loin" {
+		return s.CutFrom
+	}
+	return s.Form
 }

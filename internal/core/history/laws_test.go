@@ -661,6 +661,9 @@ func TestMinuteByMinute(t *testing.T) {
 			if near(hours, stop) || near(hours, limits[1]) || near(hours, limits[2]) || near(cookBy, x.Until) || near(float64(very)/60, 1) {
 				return ""
 			}
+			if unknown == 1 || unknown == 2 { // one minute is as good as two
+				return ""
+			}
 			var want safety.State
 			switch {
 			case hours > stop || x.Until > cookBy || very > 60:
