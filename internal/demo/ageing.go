@@ -64,7 +64,7 @@ type ageingFish struct {
 }
 
 var ageingFishes = []ageingFish{
-	{theirs: "4438/2", hoursAgo: 17*24 + 20, hook: 2, kg: 4.62, cents: 1790, school: ageing.LongAge, target: 0.07,
+	{theirs: "4438/2", hoursAgo: 17*24 + 16, hook: 2, kg: 4.62, cents: 1790, school: ageing.LongAge, target: 0.07,
 		hanging: "head_down", pace: 1.08, days: 8,
 		opened: "slaughter day on the box, one of forty of the same harvest"},
 	{theirs: "114-s", hoursAgo: 8*24 + 20, hook: 2, kg: 1.84, cents: 1450, school: ageing.LongAge, target: 0.14,
