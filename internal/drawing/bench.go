@@ -15,13 +15,12 @@ import (
 // Bench is fish on the chopping board, which comes apart as its parts are weighed.
 type Bench struct {
 	Subject
-	Body    species.Body
-	Main    string      // the part that the flanks are cut into
-	Parts   []BenchPart // that can be cut of it
-	Cuts    []BenchCut  // where to cut, marked
-	Steps   []string    // of a cutting card: the part at which each is done, marked by its number
-	Length  float64     // of the fish from the cut behind the head, or of the fillet, mm; 0 where nobody measured it
-	Compact bool        // for a phone: without the ruler's figures
+	Body   species.Body
+	Main   string      // the part that the flanks are cut into
+	Parts  []BenchPart // that can be cut of it
+	Cuts   []BenchCut  // where to cut, marked
+	Steps  []string    // of a cutting card: the part at which each is done, marked by its number
+	Length float64     // of the fish from the cut behind the head, or of the fillet, mm; 0 where nobody measured it
 }
 
 // BenchPart is one of the parts, with what the scale said of it.
@@ -136,19 +135,31 @@ func (b Bench) regions(f figureDrawing) map[string][]region {
 	return nil
 }
 
-// band is the outline of a stretch of the body, between two shares of its height: 1 is the back, −1 the belly.
+// inBody is a point at a share of the body's height: 1 is the back, −1 the belly. Before and behind the body its height
+// is that of its end.
+func (f *sketch) inBody(x, share float64) point {
+	height := f.above
+	if share < 0 {
+		height = f.below
+	}
+	return f.at(x, share*height(math.Min(math.Max(x, f.x0), 1)))
+}
+
+// fleshFrom is where the flesh begins: behind the head and the collar, where the fish has them.
+func (f *sketch) fleshFrom() float64 {
+	if f.headless || f.disc {
+		return f.x0
+	}
+	return f.gill + 0.045
+}
+
+// band is the outline of a stretch of the body, between two shares of its height.
 func (f *sketch) band(x0, x1, low, high float64) string {
 	const n = 16
-	at := func(x, share float64) point {
-		if share >= 0 {
-			return f.at(x, share*f.above(math.Min(math.Max(x, f.x0), 1)))
-		}
-		return f.at(x, share*f.below(math.Min(math.Max(x, f.x0), 1)))
-	}
 	var top, bottom []point
 	for i := 0; i <= n; i++ {
-		top = append(top, at(x0+(x1-x0)*float64(i)/n, high))
-		bottom = append(bottom, at(x1-(x1-x0)*float64(i)/n, low))
+		top = append(top, f.inBody(x0+(x1-x0)*float64(i)/n, high))
+		bottom = append(bottom, f.inBody(x1-(x1-x0)*float64(i)/n, low))
 	}
 	return move(top[0]) + smooth(top) + line(bottom[0]) + smooth(bottom) + "Z"
 }
@@ -163,11 +174,7 @@ func (f *sketch) regionOf(x0, x1, low, high float64, off point) region {
 		}
 		return share
 	}
-	mid, middle := (x0+x1)/2, (low+high)/2
-	label := f.at(mid, middle*f.above(math.Min(math.Max(mid, 0), 1)))
-	if middle < 0 {
-		label = f.at(mid, middle*f.below(math.Min(math.Max(mid, 0), 1)))
-	}
+	label := f.inBody((x0+x1)/2, (low+high)/2)
 	label.y += 9
 	from, to := x0, x1
 	if from <= f.x0 {
@@ -181,15 +188,17 @@ func (f *sketch) regionOf(x0, x1, low, high float64, off point) region {
 
 func (f *sketch) regions(body species.Body, main string) map[string][]region {
 	list := map[string][]region{}
-	begin := f.x0
+	begin := f.fleshFrom()
+	shoulder := begin // where the flesh of the back reaches its full height
 	if !f.headless && !f.disc {
-		begin = f.gill + 0.045
+		shoulder = begin + 0.09
 		list["head"] = []region{f.regionOf(0, f.gill, -1, 1, point{-26, 0})}
 		list["collar"] = []region{f.regionOf(f.gill, begin, -1, 0.5, point{-14, 16})}
-		list["nape"] = []region{f.regionOf(f.gill, begin+0.09, 0.5, 1, point{-10, -22})}
+		list["nape"] = []region{f.regionOf(f.gill, shoulder, 0.5, 1, point{-10, -22})}
 		cheek := f.at(f.eye.x+0.5*(f.gill-f.eye.x), -0.3*f.below(f.eye.x))
 		r := 0.30 * (f.gill - f.eye.x) * f.length * f.zoom
-		path := fmt.Sprintf("M%s %sa%s %s 0 1 0 %s 0a%s %s 0 1 0 -%s 0Z", num(cheek.x-r), num(cheek.y), num(r), num(0.8*r), num(2*r), num(r), num(0.8*r), num(2*r))
+		path := fmt.Sprintf("M%s %sa%s %s 0 1 0 %s 0a%s %s 0 1 0 -%s 0Z", num(cheek.x-r), num(cheek.y),
+			num(r), num(0.8*r), num(2*r), num(r), num(0.8*r), num(2*r))
 		list["cheek"] = []region{{path, path, point{-14, 46}, point{cheek.x, cheek.y + 8}}}
 	}
 	switch {
@@ -200,12 +209,8 @@ func (f *sketch) regions(body species.Body, main string) map[string][]region {
 		end := math.Min(f.belly0+0.2, 0.62)
 		list["belly"] = []region{f.regionOf(begin, end, -1, -0.4, point{0, 26})}
 		list["tail_piece"] = []region{f.regionOf(0.86, 1, -1, 1, point{24, 0})}
-		top := begin
-		if !f.headless {
-			top = begin + 0.09
-		}
-		back := f.regionOf(top, 0.86, 0, 1, point{0, -30})
-		front := f.regionOf(begin, top, 0, 0.5, point{0, -30})
+		back := f.regionOf(shoulder, 0.86, 0, 1, point{0, -30})
+		front := f.regionOf(begin, shoulder, 0, 0.5, point{0, -30})
 		low := f.regionOf(begin, end, -0.4, 0, point{0, -30})
 		hind := f.regionOf(end, 0.86, -1, 0, point{0, -30})
 		if body == species.LargePelagic { // the loins of the back, and those of the belly
@@ -214,11 +219,7 @@ func (f *sketch) regions(body species.Body, main string) map[string][]region {
 		list[main] = []region{back, front, low, hind}
 	default:
 		list["tail_piece"] = []region{f.regionOf(0.9, 1, -1, 1, point{20, 0})}
-		top := begin
-		if !f.headless {
-			top = begin + 0.09
-		}
-		list[main] = []region{f.regionOf(top, 0.9, 0, 1, point{0, -24}), f.regionOf(begin, top, 0, 0.5, point{0, -24}),
+		list[main] = []region{f.regionOf(shoulder, 0.9, 0, 1, point{0, -24}), f.regionOf(begin, shoulder, 0, 0.5, point{0, -24}),
 			f.regionOf(begin, 0.9, -1, 0, point{0, 24})}
 	}
 	return list
@@ -284,17 +285,8 @@ func (b Bench) drawCuts(c *canvas, f figureDrawing) {
 	var at func(t, share float64) point
 	switch f := f.(type) {
 	case *sketch:
-		begin := f.x0
-		if !f.headless && !f.disc {
-			begin = f.gill + 0.045
-		}
-		at = func(t, share float64) point {
-			x := begin + (1-begin)*t
-			if share >= 0 {
-				return f.at(x, share*f.above(x))
-			}
-			return f.at(x, share*f.below(x))
-		}
+		begin := f.fleshFrom()
+		at = func(t, share float64) point { return f.inBody(begin+(1-begin)*t, share) }
 	case *fillet:
 		at = func(t, share float64) point { return f.place(t, 0.5-share/2) }
 	default:
@@ -341,7 +333,8 @@ func (b Bench) drawSteps(c *canvas, regions map[string][]region) {
 		}
 		x := at.x + 46*float64(there[at])
 		there[at]++
-		c.add(`<circle class="step-dot" cx="%v" cy="%v" r="20"/><text class="step-n" x="%v" y="%v" text-anchor="middle">%v</text>`, x, at.y-8, x, at.y, i+1)
+		c.add(`<circle class="step-dot" cx="%v" cy="%v" r="20"/><text class="step-n" x="%v" y="%v" text-anchor="middle">%v</text>`,
+			x, at.y-8, x, at.y, i+1)
 	}
 }
 
