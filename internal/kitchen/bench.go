@@ -3,7 +3,6 @@ package kitchen
 import (
 	"cmp"
 	"context"
-	"encoding/json"
 	"errors"
 	"fmt"
 	"slices"
@@ -80,50 +79,59 @@ func (k *Kitchen) PlanCut(ctx context.Context, id uuid.UUID, cut lot.Cut) (CutPl
 		return p, err
 	}
 	p.Cutters = slices.DeleteFunc(p.Cutters, func(x Person) bool { return x.LeftAt != nil })
-	if p.AsLast, err = k.lastParts(ctx, q, a.Site, s); err != nil {
+	known, err := k.cutsOf(ctx, q, a.Site, p.Species, s.Form, env.Now)
+	if err != nil {
 		return p, err
 	}
+	p.AsLast = lastParts(known)
 	if _, err := lot.Admit(s, facts, lot.Event{ID: NewID(), HappenedAt: env.Now}, cut); err != nil && !errors.As(err, &p.Wrong) {
 		return p, err
 	}
 	p.Cut = cut.Derive(s, facts, env.Now).(lot.Cut)
 	made := p.Cut.Of(s)
 	p.Cents, p.Costs, p.Missing = made.Cents, made.Costs, p.Cut.Lost()
+	if p.Main = mainPart(p.Cut); p.Main == "" {
+		return p, nil
+	}
 	for _, part := range p.Cut.Parts {
-		usual, _ := cutting.GetPart(part.Form)
-		if p.Main == "" && usual.Worth >= mainWorth {
-			p.Main = part.Form
-		}
 		if part.Form == p.Main && !part.Estimated && p.Cut.WeightKg > 0 {
 			p.Got += part.WeightKg / p.Cut.WeightKg
 		}
 	}
-	if p.Main != "" {
-		p.Expected, err = k.yieldOf(ctx, q, a.Site, p.Species, s.Form, p.Main, env.Now)
-	}
+	p.Expected, err = pool(p.Species, s.Form, p.Main, known)
 	return p, err
 }
 
-// lastParts are the parts of the last cut of such fish, without what they weighed; nil where there was none.
-func (k *Kitchen) lastParts(ctx context.Context, q *store.Queries, site Site, s *lot.State) ([]lot.CutPart, error) {
-	rows, err := q.CutsOfSpecies(ctx, store.CutsOfSpeciesParams{SiteID: site.ID, Species: s.Received.SpeciesID, Form: s.Form,
-		Since: k.Now().Add(-cutsFor), Before: k.Now()})
-	if err != nil || len(rows) == 0 {
-		return nil, err
-	}
-	var parts []cutPart
-	if err := json.Unmarshal(rows[len(rows)-1].Parts, &parts); err != nil {
-		return nil, err
+// lastParts are the parts of the last of some cuts, without what they weighed; nil where there was none.
+func lastParts(rows []CutRow) []lot.CutPart {
+	if len(rows) == 0 {
+		return nil
 	}
 	var list []lot.CutPart
-	for _, p := range parts {
+	for _, p := range rows[len(rows)-1].Parts {
 		list = append(list, lot.CutPart{Form: p.Form, To: p.To})
 	}
-	return list, nil
+	return list
 }
 
 // mainWorth is what a part is worth at least that the flanks of a fish are cut into.
 const mainWorth = 0.7
+
+// isMain reports whether the flanks of a fish are cut into a part.
+func isMain(form string) bool {
+	part, _ := cutting.GetPart(form)
+	return part.Worth >= mainWorth
+}
+
+// mainPart is the part that the flanks became in a cut; "" for none.
+func mainPart(cut lot.Cut) string {
+	for _, part := range cut.Parts {
+		if isMain(part.Form) {
+			return part.Form
+		}
+	}
+	return ""
+}
 
 // YieldKnown is what is known of the yield of a part of a species, of fish in a form.
 type YieldKnown struct {
@@ -131,7 +139,7 @@ type YieldKnown struct {
 	Form, Part string
 	House      species.Range // what the house expects
 	*yield.Pooled
-	Cuts []CutRow // that tell of it, the last first
+	Cuts []CutRow // that tell of it
 }
 
 // YieldOf is what is known of the yield of a part of a species that is bought in a form.
@@ -147,18 +155,28 @@ func (k *Kitchen) YieldOf(ctx context.Context, speciesID, form, part string) (Yi
 // yieldOf pools what the cuts of a kitchen before a moment tell of a part.
 func (k *Kitchen) yieldOf(ctx context.Context, q *store.Queries, site Site, sp species.Species, form, part string,
 	before time.Time) (YieldKnown, error) {
-	rows, err := q.CutsOfSpecies(ctx, store.CutsOfSpeciesParams{SiteID: site.ID, Species: sp.ID, Form: form, Since: before.Add(-cutsFor), Before: before})
+	rows, err := k.cutsOf(ctx, q, site, sp, form, before)
 	if err != nil {
-		return YieldKnown{}, fmt.Errorf("loading cuts: %w", err)
+		return YieldKnown{}, err
+	}
+	return pool(sp, form, part, rows)
+}
+
+// cutsOf are the cuts of a species, of fish in a form, that tell of yields at a moment, the last at the end.
+func (k *Kitchen) cutsOf(ctx context.Context, q *store.Queries, site Site, sp species.Species, form string,
+	before time.Time) ([]CutRow, error) {
+	rows, err := q.CutsOfSpecies(ctx, store.CutsOfSpeciesParams{SiteID: site.ID, Species: sp.ID, Form: form,
+		Since: before.Add(-cutsFor), Before: before})
+	if err != nil {
+		return nil, fmt.Errorf("loading cuts: %w", err)
 	}
 	list := make([]CutRow, len(rows))
 	for i, r := range rows {
-		list[i].LotCut = r
-		if err := json.Unmarshal(r.Parts, &list[i].Parts); err != nil {
-			return YieldKnown{}, fmt.Errorf("cut %s: %w", r.EventID, err)
+		if list[i], err = cutRowOf(r); err != nil {
+			return nil, err
 		}
 	}
-	return pool(sp, form, part, list)
+	return list, nil
 }
 
 // pool is what cuts of a species, of fish in a form, tell of a part: those alone in which all of it was weighed.
@@ -239,7 +257,7 @@ func (k *Kitchen) Yields(ctx context.Context) ([]YieldKnown, error) {
 // main is the part that the flanks became; "" for none.
 func (r CutRow) main() string {
 	for _, p := range r.Parts {
-		if usual, _ := cutting.GetPart(p.Form); usual.Worth >= mainWorth && !p.Estimated {
+		if isMain(p.Form) && !p.Estimated {
 			return p.Form
 		}
 	}
@@ -271,11 +289,7 @@ func (k *Kitchen) CutPage(ctx context.Context, id, event uuid.UUID) (CutPage, er
 		return CutPage{}, ErrNotFound
 	}
 	p := CutPage{Cut: made, Whole: s, Species: s.Species()}
-	main := ""
 	for _, part := range made.Parts {
-		if usual, _ := cutting.GetPart(part.Form); main == "" && usual.Worth >= mainWorth {
-			main = part.Form
-		}
 		if part.LotID == uuid.Nil {
 			continue
 		}
@@ -290,6 +304,7 @@ func (k *Kitchen) CutPage(ctx context.Context, id, event uuid.UUID) (CutPage, er
 		return p, err
 	}
 	p.Cutter = names[made.Cutter()]
+	main := mainPart(made.Cut)
 	if main == "" {
 		return p, nil
 	}

@@ -179,12 +179,21 @@ func (k *Kitchen) Cuts(ctx context.Context, since time.Time) ([]CutRow, error) {
 	}
 	list := make([]CutRow, len(rows))
 	for i, r := range rows {
-		list[i].LotCut, list[i].Code = r.LotCut, r.Code
-		if err := json.Unmarshal(r.LotCut.Parts, &list[i].Parts); err != nil {
-			return nil, fmt.Errorf("cut %s: %w", r.LotCut.EventID, err)
+		if list[i], err = cutRowOf(r.LotCut); err != nil {
+			return nil, err
 		}
+		list[i].Code = r.Code
 	}
 	return list, nil
+}
+
+// cutRowOf reads the parts of a cut that was noted.
+func cutRowOf(r store.LotCut) (CutRow, error) {
+	row := CutRow{LotCut: r}
+	if err := json.Unmarshal(r.Parts, &row.Parts); err != nil {
+		return row, fmt.Errorf("cut %s: %w", r.EventID, err)
+	}
+	return row, nil
 }
 
 // Policy is the kitchen's usual way of a policy of the bench: the house's, where it chose none.
