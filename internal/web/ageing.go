@@ -361,7 +361,7 @@ func (ageingFishView) Percent(share float64) string { return fmt.Sprintf("%.1f %
 
 // Cost writes a cost a kilogram.
 func (ageingFishView) Cost(p page, perKg float64) string {
-	return p.Money(int64(math.Round(100 * perKg)))
+	return p.Cost(100 * perKg)
 }
 
 // LossOf is what a weigh-in says was lost.

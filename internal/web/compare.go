@@ -65,14 +65,11 @@ func (v compareView) Sure() bool {
 }
 
 // Usable is what a usable kilogram costs at a yield, hundredths.
-func (v compareView) Usable(share float64) int64 {
+func (v compareView) Usable(share float64) float64 {
 	w := *v.Whole
 	w.Yield = math.Min(math.Max(share, 0.01), 1)
-	return int64(math.Round(w.UsablePerKg()))
+	return w.UsablePerKg()
 }
-
-// Fillet is the price of fillets, hundredths.
-func (v compareView) Fillet() int64 { return int64(math.Round(v.Whole.FilletPerKg)) }
 
 func (s *Server) compare(c *gin.Context) {
 	p := s.page(c, "Whole or fillet", "bench", nil)
@@ -159,10 +156,7 @@ func (s *Server) yields(c *gin.Context) {
 // newYieldGroup draws the yields of its cutters on one scale.
 func newYieldGroup(p page, k kitchen.YieldKnown, names map[int64]string) yieldGroup {
 	g := yieldGroup{YieldKnown: k}
-	bar := func(name string, e yield.Estimate) *yieldBar {
-		return &yieldBar{Name: name, Lo: e.Lo, Mid: e.Mid, Hi: e.Hi, Few: e.Few(), Cuts: e.Cuts}
-	}
-	g.Bar = bar("Kitchen", k.Mean(0, 0))
+	g.Bar = newYieldBar("Kitchen", k.Mean(0, 0))
 	seen := map[int64]int{}
 	kg, fish := 0.0, int64(0)
 	for _, cut := range k.Cuts {
@@ -172,7 +166,7 @@ func newYieldGroup(p page, k kitchen.YieldKnown, names map[int64]string) yieldGr
 	best, bestIs, told := k.Best()
 	for _, id := range slices.Sorted(maps.Keys(seen)) {
 		e := k.Mean(id, 0)
-		line := cutterLine{Name: names[id], Bar: bar(names[id], e), Cuts: seen[id]}
+		line := cutterLine{Name: names[id], Bar: newYieldBar(names[id], e), Cuts: seen[id]}
 		if told && id != best && !e.Few() && fish > 0 {
 			line.Gain = fmt.Sprintf("the careful cut at the nape gains %.0f g a fish", 1000*(bestIs.Mid-e.Mid)*kg/float64(fish))
 		}

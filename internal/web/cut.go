@@ -19,6 +19,7 @@ import (
 	"leancatch/internal/core/portion"
 	"leancatch/internal/core/species"
 	"leancatch/internal/core/unit"
+	"leancatch/internal/core/yield"
 	"leancatch/internal/drawing"
 	"leancatch/internal/kitchen"
 	"leancatch/internal/web/form"
@@ -57,50 +58,20 @@ const mostParts = 40
 // Field names a field of a row.
 func (cutView) Field(n int, name string) string { return fmt.Sprintf("part-%d-%s", n, name) }
 
-// CutterOptions are who may have cut.
-func (v cutView) CutterOptions() []form.Option {
-	var list []form.Option
-	for _, x := range v.Cutters {
-		list = append(list, form.Option{ID: strconv.FormatInt(x.ID, 10), Name: x.Name})
-	}
-	return list
-}
-
 // Destinations are where a part may go.
-func (v cutView) Destinations(part cutting.Part) []form.Option {
+func (cutView) Destinations(part cutting.Part) []cutting.Destination {
 	if part.ID == cutting.Waste {
-		return []form.Option{{ID: string(cutting.ToBin), Name: cutting.ToBin.Name()}}
+		return []cutting.Destination{cutting.ToBin}
 	}
-	var list []form.Option
-	for _, d := range cutting.Destinations {
-		list = append(list, form.Option{ID: string(d), Name: d.Name()})
-	}
-	return list
+	return cutting.Destinations
 }
 
-// Choices are those of a policy of the bench.
+// Policies are those of the bench.
 func (cutView) Policies() []cutting.Policy { return cutting.Policies }
 
-// PolicyChoices are the ways of one.
-func (cutView) PolicyChoices(p cutting.Policy) []form.Option {
-	var list []form.Option
-	for _, c := range p.Choices {
-		list = append(list, form.Option{ID: c.ID, Name: c.Name})
-	}
-	return list
-}
-
-// Named are options of a list of choices.
-func (cutView) Whiteness() []form.Option   { return choiceOptions(lot.Whitenesses) }
-func (cutView) FrameChecks() []form.Option { return choiceOptions(lot.FrameChecks) }
-
-func choiceOptions(list []lot.Choice) []form.Option {
-	var out []form.Option
-	for _, c := range list {
-		out = append(out, form.Option{ID: c.ID, Name: c.Name})
-	}
-	return out
-}
+// Whitenesses and FrameChecks are what the first cut and the frame may show.
+func (cutView) Whitenesses() []lot.Choice { return lot.Whitenesses }
+func (cutView) FrameChecks() []lot.Choice { return lot.FrameChecks }
 
 // Cards are the cutting cards of the species.
 func (v cutView) Cards() []cutting.Card { return cutting.CardsFor(v.Species.ID) }
@@ -129,9 +100,6 @@ func boneable(form string) bool {
 // Cm is a length in centimetres.
 func (cutView) Cm(mm float64) string { return fmt.Sprintf("%.1f", mm/10) }
 
-// Whole is an amount of hundredths without fractions of them.
-func (cutView) Whole(cents float64) int64 { return int64(math.Round(cents)) }
-
 // PerPortion is what a portion of the main part costs, "" where nobody knows.
 func (v cutView) PerPortion(p page) string {
 	for i, part := range v.Cut.Parts {
@@ -139,7 +107,7 @@ func (v cutView) PerPortion(p page) string {
 			continue
 		}
 		each := v.Costs[i] / float64(part.Count)
-		return fmt.Sprintf("%s a piece of %s", p.Money(int64(math.Round(each))), p.Mass(part.WeightKg/float64(part.Count)))
+		return fmt.Sprintf("%s a piece of %s", p.Cost(each), p.Mass(part.WeightKg/float64(part.Count)))
 	}
 	return ""
 }
@@ -162,7 +130,7 @@ func (v cutView) Pieces(part cutting.Part) string {
 	return "pieces"
 }
 
-// Has reports whether a part is among the rows.
+// HasPart reports whether a part is among the rows.
 func (v cutView) HasPart(id string) bool {
 	return slices.ContainsFunc(v.Rows, func(r cutRow) bool { return r.Part.ID == id })
 }
@@ -170,13 +138,14 @@ func (v cutView) HasPart(id string) bool {
 // Asks reports whether the form has to ask something before it is taken.
 func (v cutView) Asks(field string) bool { return v.Wrong.On(field) != "" || v.Val(field) != "" }
 
-// Share is the share of what went in that the main part is so far, as a position on the bar of yields.
+// Bar is the yield of the main part so far beside what is expected of it; nil where there is none.
 func (v cutView) Bar() *yieldBar {
 	if v.Main == "" || v.Expected.Pooled == nil {
 		return nil
 	}
 	e := v.Expected.Next(v.Cut.CutterID, v.State.Received.SupplierID, v.Cut.Count)
-	b := &yieldBar{Name: strings.ToLower(lot.FormName(v.Main)), Lo: e.Lo, Mid: e.Mid, Hi: e.Hi, Got: v.Got, Few: e.Few(), Cuts: e.Cuts}
+	b := newYieldBar(strings.ToLower(lot.FormName(v.Main)), e)
+	b.Got = v.Got
 	b.scale()
 	return b
 }
@@ -192,6 +161,11 @@ type yieldBar struct {
 	Words                     string
 }
 
+func newYieldBar(name string, e yield.Estimate) *yieldBar {
+	return &yieldBar{Name: name, Lo: e.Lo, Mid: e.Mid, Hi: e.Hi, Few: e.Few(), Cuts: e.Cuts}
+}
+
+// scale puts the bar on a scale of its own, and says it in words.
 func (b *yieldBar) scale() {
 	b.From, b.To = math.Max(0, b.Lo-0.1), math.Min(1.05, b.Hi+0.1)
 	if b.Got > 0 {
@@ -223,7 +197,8 @@ func (b *yieldBar) place(from, to float64) {
 // cut reads the form.
 func (f *input) cut(parts int) lot.Cut {
 	c := lot.Cut{WeightKg: f.MassOrNone("weight_kg"), CutterID: f.ID("cutter_id"), Whiteness: lot.Whiteness(f.Text("whiteness")),
-		Frame: lot.FrameCheck(f.Text("frame_check")), Rinsed: f.Has("rinsed"), Missing: f.Has("missing"), Rigor: f.Has("in_rigor"), Note: f.Text("note")}
+		Frame: lot.FrameCheck(f.Text("frame_check")), Rinsed: f.Has("rinsed"), Missing: f.Has("missing"), Rigor: f.Has("in_rigor"),
+		Note: f.Text("note")}
 	if n := f.Whole("count"); n != nil {
 		c.Count = *n
 	}
@@ -280,7 +255,7 @@ func (s *Server) showCut(c *gin.Context, back form.Back, added int) {
 			}
 		}
 		if v.Costs != nil && part.WeightKg > 0 && v.Costs[i] > 0 {
-			row.Cost = p.Money(int64(math.Round(v.Costs[i]/part.WeightKg))) + "/kg"
+			row.Cost = p.Cost(v.Costs[i]/part.WeightKg) + "/kg"
 		}
 		v.Rows = append(v.Rows, row)
 	}
@@ -323,7 +298,7 @@ func (v cutView) mark(f *input) *marked {
 
 // draw draws the fish on its board.
 func (v cutView) draw(p page) template.HTML {
-	b := drawing.Bench{Subject: drawing.Subject{Figure: v.Species.Figure, Form: v.State.Form}, Body: bodyOf(v.Species, v.State.Form), Main: v.Main}
+	b := benchOf(v.Species, v.State.Form, v.Main)
 	if b.Main == "" && len(v.Parts) > 0 {
 		b.Main = v.Parts[0].ID
 	}
@@ -351,6 +326,11 @@ func (v cutView) draw(p page) template.HTML {
 		}
 	}
 	return b.Draw()
+}
+
+// benchOf is a board with fish in a form on it, the flanks of which become a part.
+func benchOf(sp species.Species, form, main string) drawing.Bench {
+	return drawing.Bench{Subject: drawing.Subject{Figure: sp.Figure, Form: form}, Body: bodyOf(sp, form), Main: main}
 }
 
 // boardText is what stands on a weighed part of a drawing.
@@ -504,8 +484,8 @@ func (s *Server) cutPage(c *gin.Context) {
 	for _, r := range v.Lots {
 		t := cutTape{Row: r, Tape: tapeLine(p, r.Species.Name, r.Code, "cut "+p.tapeDay(v.Cut.At), r.Outlook, r.Frozen)}
 		if r.CostCents > 0 && r.WeightKg > 0 {
-			t.PerKg = p.Money(int64(math.Round(r.CostCents/r.WeightKg))) + "/kg"
-			t.PerEach = p.Money(int64(math.Round(r.CostCents / float64(max(r.Count, 1)))))
+			t.PerKg = p.Cost(r.CostCents/r.WeightKg) + "/kg"
+			t.PerEach = p.Cost(r.CostCents / float64(max(r.Count, 1)))
 		}
 		v.Tapes = append(v.Tapes, t)
 	}
@@ -513,7 +493,7 @@ func (s *Server) cutPage(c *gin.Context) {
 	if v.Best != "" {
 		v.Gain = fmt.Sprintf("%s would have had %.0f g more of it", v.Best, 1000*v.BestGain)
 		if v.Cut.Cents > 0 && v.Cut.Kg > 0 {
-			v.Gain += ", worth " + p.Money(int64(math.Round(v.BestGain*v.Cut.Cents/v.Cut.Kg/math.Max(v.Expected.House.Mid(), 0.1))))
+			v.Gain += ", worth " + p.Cost(v.BestGain*v.Cut.Cents/v.Cut.Kg/math.Max(v.Expected.House.Mid(), 0.1))
 		}
 	}
 	p.Data = v
@@ -528,8 +508,8 @@ func (v cutPageView) shares(p page) []valueShare {
 	var list []valueShare
 	for i, cost := range v.Cut.Costs {
 		if part := v.Cut.Parts[i]; cost > 0 && part.WeightKg > 0 {
-			list = append(list, valueShare{lot.FormName(part.Form), p.Money(int64(math.Round(cost))),
-				p.Money(int64(math.Round(cost/part.WeightKg))) + "/kg", pct(1000 * cost / v.Cut.Cents)})
+			list = append(list, valueShare{lot.FormName(part.Form), p.Cost(cost),
+				p.Cost(cost/part.WeightKg) + "/kg", pct(1000 * cost / v.Cut.Cents)})
 		}
 	}
 	return list
@@ -541,7 +521,7 @@ func (v cutPageView) bar() *yieldBar {
 		return nil
 	}
 	e := v.Expected.Next(v.Cut.Cutter(), v.Whole.Received.SupplierID, v.Cut.Count)
-	b := &yieldBar{Name: strings.ToLower(lot.FormName(v.Expected.Part)), Lo: e.Lo, Mid: e.Mid, Hi: e.Hi, Few: e.Few(), Cuts: e.Cuts}
+	b := newYieldBar(strings.ToLower(lot.FormName(v.Expected.Part)), e)
 	for _, part := range v.Cut.Parts {
 		if part.Form == v.Expected.Part {
 			b.Got += part.WeightKg / v.Cut.Kg
@@ -553,7 +533,7 @@ func (v cutPageView) bar() *yieldBar {
 
 // draw draws the fish in its parts.
 func (v cutPageView) draw(p page) template.HTML {
-	b := drawing.Bench{Subject: drawing.Subject{Figure: v.Species.Figure, Form: v.Whole.Form}, Body: bodyOf(v.Species, v.Whole.Form), Main: v.Expected.Part}
+	b := benchOf(v.Species, v.Whole.Form, v.Expected.Part)
 	dearest := 0.0
 	for i, cost := range v.Cut.Costs {
 		dearest = math.Max(dearest, cost/v.Cut.Parts[i].WeightKg)
@@ -562,7 +542,7 @@ func (v cutPageView) draw(p page) template.HTML {
 		x := drawing.BenchPart{Form: part.Form, Name: partName(part.Form), Text: boardText(p, part.Count, part.WeightKg)}
 		if dearest > 0 { // the value map
 			perKg := v.Cut.Costs[i] / part.WeightKg
-			x.Worth, x.Text = math.Max(perKg/dearest, 0.01), p.Money(int64(math.Round(perKg)))+"/kg"
+			x.Worth, x.Text = math.Max(perKg/dearest, 0.01), p.Cost(perKg)+"/kg"
 		}
 		b.Parts = append(b.Parts, x)
 	}

@@ -210,7 +210,8 @@ type historyDay struct {
 
 // prepared reads the form by which a lot was prepared ahead.
 func (f *input) prepared() lot.Prepared {
-	return lot.Prepared{Method: f.Text("method"), With: f.Text("with"), Allergens: f.All("allergens"), UseBy: f.At("use_by"), Note: f.Text("note")}
+	return lot.Prepared{Method: f.Text("method"), With: f.Text("with"), Allergens: f.All("allergens"), UseBy: f.At("use_by"),
+		Note: f.Text("note")}
 }
 
 // Preparations are the ways to prepare it ahead, with the dose for its weight.
@@ -243,10 +244,8 @@ func (v cardView) Prepared(p page) []string {
 	return list
 }
 
-// AllergenOptions are what may have gone in.
-func (cardView) AllergenOptions() []form.Option {
-	return named(preparing.Allergens, func(a string) string { return a })
-}
+// AllergenNames are what may have gone in.
+func (cardView) AllergenNames() []string { return preparing.Allergens }
 
 // taken reads the form that takes some of a lot.
 func (f *input) taken() lot.Taken {

@@ -222,8 +222,12 @@ func (p page) Kelvin(k float64) string {
 
 // Money writes hundredths in the kitchen's currency.
 func (p page) Money(cents int64) string { return p.Actor.Site.Money(cents) }
-func (p page) NewID() string            { return kitchen.NewID().String() }
-func (p page) Date(t time.Time) string  { return t.In(p.Zone).Format("Mon 2 January 2006") }
+
+// Cost is Money of an amount that was computed: without fractions of hundredths.
+func (p page) Cost(cents float64) string { return p.Money(int64(math.Round(cents))) }
+
+func (p page) NewID() string           { return kitchen.NewID().String() }
+func (p page) Date(t time.Time) string { return t.In(p.Zone).Format("Mon 2 January 2006") }
 
 // MassP is Mass of what may be missing, DayP and Day write a day.
 func (p page) MassP(kg *float64) string  { return p.Mass(*kg) }

@@ -18,9 +18,6 @@ type settingsView struct{ form.Back }
 // Policies are those of the bench.
 func (settingsView) Policies() []cutting.Policy { return cutting.Policies }
 
-// PolicyChoices are the ways of one.
-func (settingsView) PolicyChoices(p cutting.Policy) []form.Option { return cutView{}.PolicyChoices(p) }
-
 // CostBy is how the cost of a fish may be shared.
 func (settingsView) CostBy() []form.Option {
 	return []form.Option{{ID: string(costing.ByValue), Name: "by what they are worth"}, {ID: string(costing.ByWeight), Name: "by weight"}}

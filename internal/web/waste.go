@@ -46,15 +46,12 @@ func (w wasteSum) Money(p page) string {
 	if !w.Priced && w.Kg > 0 {
 		return "no price"
 	}
-	text := p.Money(int64(w.Cents + 0.5))
+	text := p.Cost(w.Cents)
 	if w.Unpriced {
 		text += " and more"
 	}
 	return text
 }
-
-// Whole is an amount of hundredths without fractions of them.
-func (wasteView) Whole(cents float64) int64 { return int64(cents + 0.5) }
 
 // Cost and Why are of one entry.
 func (wasteView) Cost(p page, x kitchen.Waste) string {
