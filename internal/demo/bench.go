@@ -74,7 +74,8 @@ func (w *builder) filletPair(ctx context.Context, theirs string, at time.Time, i
 	fillets, evening := made.Parts[0].LotID, at.Add(33*time.Hour)
 	if n%7 == 3 {
 		if err := write(w.as(ctx, cutter.name), fillets, evening.Add(-time.Hour), kitchen.NewID(),
-			lot.Taken{EndUse: lot.UsedWaste, Count: 1, WeightKg: math.Round(250*made.Parts[0].WeightKg) / 1000, Reason: lot.WasteDropped}); err != nil {
+			lot.Taken{EndUse: lot.UsedWaste, Count: 1, Reason: lot.WasteDropped,
+				WeightKg: math.Round(250*made.Parts[0].WeightKg) / 1000}); err != nil {
 			return err
 		}
 	}

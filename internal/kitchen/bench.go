@@ -249,7 +249,8 @@ func (k *Kitchen) Yields(ctx context.Context) ([]YieldKnown, error) {
 		list = append(list, y)
 	}
 	slices.SortFunc(list, func(a, b YieldKnown) int {
-		return cmp.Or(cmp.Compare(len(b.Cuts), len(a.Cuts)), cmp.Compare(a.Species.Name, b.Species.Name), cmp.Compare(a.Form, b.Form), cmp.Compare(a.Part, b.Part))
+		return cmp.Or(cmp.Compare(len(b.Cuts), len(a.Cuts)), cmp.Compare(a.Species.Name, b.Species.Name),
+			cmp.Compare(a.Form, b.Form), cmp.Compare(a.Part, b.Part))
 	})
 	return list, nil
 }

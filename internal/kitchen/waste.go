@@ -35,7 +35,8 @@ func (k *Kitchen) Worth(ctx context.Context) (Worth, error) {
 }
 
 // wasteKinds are the kinds of event by which fish is lost.
-var wasteKinds = []string{string(lot.KindFor[lot.Taken]()), string(lot.KindFor[lot.Cut]()), string(lot.KindFor[lot.Discarded]()), string(lot.KindFor[lot.NotFound]())}
+var wasteKinds = []string{string(lot.KindFor[lot.Taken]()), string(lot.KindFor[lot.Cut]()),
+	string(lot.KindFor[lot.Discarded]()), string(lot.KindFor[lot.NotFound]())}
 
 // Waste lists what was lost since a moment, the last first, as it stands after corrections.
 func (k *Kitchen) Waste(ctx context.Context, since time.Time) ([]Waste, error) {

@@ -239,7 +239,8 @@ func eachField(kind lot.Kind, v reflect.Value, prefix string, visit func(name st
 					}
 				})
 			}
-		case slices.Contains(keptFields, string(kind)+"/"+f.Name) || t == reflect.TypeFor[lot.CutPart]() && !slices.Contains(cutPartFields, f.Name):
+		case slices.Contains(keptFields, string(kind)+"/"+f.Name),
+			t == reflect.TypeFor[lot.CutPart]() && !slices.Contains(cutPartFields, f.Name):
 		case f.Type == reflect.TypeFor[*lot.Packing]():
 			if !field.IsNil() {
 				eachField(kind, field.Elem(), prefix+name+".", visit)

@@ -329,7 +329,8 @@ func (f *input) line(i int, now time.Time, boatsIn []kitchen.BoatsIn) lot.Receiv
 	r := lot.Received{Form: in.Text(name("form")), Frozen: in.Text(name("frozen")) != "", Ice: in.Text(name("ice")),
 		SupplierLot: in.Text(name("supplier_lot")), PlaceID: in.ID(name("place_id")),
 		PriceCents: in.price(name("price_cents_per_kg")), FeeCents: in.Cents(name("fee_cents")),
-		UnitCents: in.Cents(name("unit_price_cents")), PriceFor: lot.PriceFor(in.Text(name("price_for"))), FreightCents: in.Cents(name("freight_cents"))}
+		UnitCents: in.Cents(name("unit_price_cents")), PriceFor: lot.PriceFor(in.Text(name("price_for"))),
+		FreightCents: in.Cents(name("freight_cents"))}
 	if n := in.Whole(name("boxes")); n != nil {
 		r.Boxes = *n
 	}
@@ -404,8 +405,8 @@ func (v receiveView) copyLine(n int) {
 // removeLine drops line n and moves the later ones up.
 func (v receiveView) removeLine(n int) {
 	for _, field := range []string{"species", "form", "frozen", "count", "weight_kg", "core_celsius", "ice", "label-day", "label-hour",
-		"claim.means", "supplier_lot", "place_id", "ordered", "look", "pack", "film_otr", "tight", "indicator", "origin", "reef_origin", "dispatched_at",
-		"thickness_mm", "price_cents_per_kg", "fee_cents", "unit_price_cents", "price_for", "boxes", "freight_cents", "use_by", "tag", "length_mm", "size_grade"} {
+		"claim.means", "supplier_lot", "place_id", "ordered", "look", "pack", "film_otr", "tight", "indicator", "origin", "reef_origin",
+		"dispatched_at", "thickness_mm", "price_cents_per_kg", "fee_cents", "unit_price_cents", "price_for", "boxes", "freight_cents", "use_by", "tag", "length_mm", "size_grade"} {
 		for i := n; i < v.Lines; i++ {
 			v.Values.Set(lineField(i, field), v.Values.Get(lineField(i+1, field)))
 		}

@@ -184,7 +184,8 @@ var eventViews = map[lot.Kind]eventView{
 	}, nil),
 	"part_of": show(func(p page, x lot.SplitFrom, _ kitchen.Card) string {
 		if x.CutFrom != "" {
-			return fmt.Sprintf("cut of %s: %d × %s, %s", x.ParentCode, x.Received.Count, strings.ToLower(partName(x.Received.Form)), p.Mass(x.Received.WeightKg))
+			return fmt.Sprintf("cut of %s: %d × %s, %s", x.ParentCode, x.Received.Count, strings.ToLower(partName(x.Received.Form)),
+				p.Mass(x.Received.WeightKg))
 		}
 		return fmt.Sprintf("%s, %s of %s", plural(x.Received.Count, "fish"), p.Mass(x.Received.WeightKg), x.ParentCode)
 	}, nil),

@@ -150,7 +150,8 @@ func (orderView) Line(l kitchen.OrderLine) string {
 	}
 	return url.Values{"species": {l.SpeciesID}, "form": {l.Form}, "count": {strconv.Itoa(l.Count)},
 		"kg":  {fmt.Sprint(l.WeightKg)},
-		"fee": {strconv.FormatInt(l.FeeCents, 10)}, "price": {strconv.FormatInt(l.Price, 10)}, "note": {l.Note}, "off": {strings.Join(off, ",")}}.Encode()
+		"fee": {strconv.FormatInt(l.FeeCents, 10)}, "price": {strconv.FormatInt(l.Price, 10)}, "note": {l.Note},
+		"off": {strings.Join(off, ",")}}.Encode()
 }
 
 func readOrderLine(text string) kitchen.OrderLine {

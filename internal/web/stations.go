@@ -34,7 +34,8 @@ var stations = []station{
 		{"bench/compare", "Whole or fillet", access.Read}}},
 	{"service", "5", "Service", "i-plate", nil},
 	{"records", "6", "Records", "i-records", []tab{{"records", "Lots", access.Read}, {"suppliers", "Suppliers", access.Read},
-		{"records/waste", "Waste", access.Read}, {"declarations", "Declarations", access.Read}, {"records/species", "Species", access.Read}, {"schemes", "Schemes", access.Read}, {"rules", "Rules", access.Read},
+		{"records/waste", "Waste", access.Read}, {"declarations", "Declarations", access.Read},
+		{"records/species", "Species", access.Read}, {"schemes", "Schemes", access.Read}, {"rules", "Rules", access.Read},
 		{"audit", "Audit", access.Audit}}},
 }
 

@@ -40,7 +40,8 @@ const (
 func (id ClockID) Name() string {
 	return map[ClockID]string{ClockToChill: "From death to ice", ClockHistamine: "Histamine",
 		ClockOxygen: "Pack without oxygen", ClockOutOfCold: "Out of the cold", ClockFrozenBreak: "Thawed in the freezer",
-		ClockAfterThaw: "Since the thaw", ClockCut: "Since it was cut", ClockPrepared: "Since it was prepared", ClockAgeing: "Ageing", ClockCooling: "Cooling",
+		ClockAfterThaw: "Since the thaw", ClockCut: "Since it was cut", ClockPrepared: "Since it was prepared",
+		ClockAgeing: "Ageing", ClockCooling: "Cooling",
 		ClockCooked: "Cooked and chilled", ClockDecision: "Decisions", ClockBanned: "Banned species",
 		ClockOrigin: "Origin"}[id]
 }
@@ -132,7 +133,8 @@ func (t assessor) readClocks(a *Assessment) []Reading {
 // briefs say in two or three words why a clock closes a use, where it does not say so itself.
 var briefs = map[ClockID]string{ClockToChill: "iced too late", ClockHistamine: "histamine limit",
 	ClockOxygen: "pack kept too warm", ClockOutOfCold: "was too warm", ClockFrozenBreak: "thawed in the freezer",
-	ClockAfterThaw: "thawed for too long", ClockCut: "cut for too long", ClockPrepared: "prepared too long ago", ClockAgeing: "aged for too long",
+	ClockAfterThaw: "thawed for too long", ClockCut: "cut for too long", ClockPrepared: "prepared too long ago",
+	ClockAgeing:  "aged for too long",
 	ClockCooling: "cooled too slowly", ClockCooked: "past its date", ClockBanned: "may not be sold",
 	ClockOrigin: "from ciguatera waters"}
 

@@ -164,7 +164,8 @@ func (t assessor) known() time.Time {
 func (t assessor) forecast(l leg, now time.Time) []around {
 	var list, future []around
 	place := t.env.Places[l.placeID]
-	ahead := around{Segment{Span: l.Span, Grade: GradeForecast, Source: "if kept so", source: coldchain.Steady(l.assumed - AssumedMargin)}, t.paceIn(l.piece, l.h)}
+	kept := Segment{Span: l.Span, Grade: GradeForecast, Source: "if kept so", source: coldchain.Steady(l.assumed - AssumedMargin)}
+	ahead := around{kept, t.paceIn(l.piece, l.h)}
 	if !place.Cold() {
 		ahead.source, ahead.pace = coldchain.Steady(ExposedC(place)), ahead.atOnce()
 	}
