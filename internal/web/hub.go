@@ -20,8 +20,9 @@ import (
 type hub struct {
 	mu        sync.Mutex
 	listeners map[*listener]struct{}
-	ended     chan struct{} // closed when run ends, so that streams do
-	readAt    atomic.Int64  // when the database was last known to answer, Unix time in ns
+	measured  map[int64]time.Time // when temperatures last came in, by site; site 0: when they may have been missed
+	ended     chan struct{}       // closed when run ends, so that streams do
+	readAt    atomic.Int64        // when the database was last known to answer, Unix time in ns
 }
 
 // listener is a browser's stream. Its channels hold a token after each change
@@ -33,7 +34,9 @@ type listener struct {
 	over              chan struct{} // closed to end the stream
 }
 
-func newHub() *hub { return &hub{listeners: map[*listener]struct{}{}, ended: make(chan struct{})} }
+func newHub() *hub {
+	return &hub{listeners: map[*listener]struct{}{}, measured: map[int64]time.Time{}, ended: make(chan struct{})}
+}
 
 // Streams at once of one session, and of one kitchen. A browser opens six connections to a host.
 const (
@@ -93,6 +96,9 @@ func (h *hub) behind() time.Duration { return time.Since(time.Unix(0, h.readAt.L
 func (h *hub) notify(site int64, readings bool) {
 	h.mu.Lock()
 	defer h.mu.Unlock()
+	if readings || site == 0 {
+		h.measured[site] = time.Now()
+	}
 	for l := range h.listeners {
 		if site != 0 && l.site != site {
 			continue
@@ -103,6 +109,16 @@ func (h *hub) notify(site int64, readings bool) {
 			poke(l.changed)
 		}
 	}
+}
+
+// lastMeasured is when temperatures of a site last came in, as far as this process knows.
+func (h *hub) lastMeasured(site int64) time.Time {
+	h.mu.Lock()
+	defer h.mu.Unlock()
+	if missed := h.measured[0]; missed.After(h.measured[site]) {
+		return missed
+	}
+	return h.measured[site]
 }
 
 func poke(ch chan<- struct{}) {
@@ -166,7 +182,8 @@ const streamWrite = 10 * time.Second
 // stillSigned is how often it is asked whether who listens may still do so.
 const stillSigned = 20 * time.Second
 
-// live is a stream of server-sent events: "at" with the kitchen's version as it begins, "changed" after each change of what
+// live is a stream of server-sent events: "at" with the kitchen's version as it begins and when temperatures last came in
+// (Unix time in ms), "changed" after each change of what
 // people see, "readings" when temperatures came in, "beat" with for how many seconds the database has
 // not answered.
 func (s *Server) live(c *gin.Context) {
@@ -191,7 +208,7 @@ func (s *Server) live(c *gin.Context) {
 	if err != nil {
 		version = a.Version
 	}
-	if !send("retry: 1000\n\nevent: at\ndata: %d\n\n", version) || !sendBeat() {
+	if !send("retry: 1000\n\nevent: at\ndata: %d %d\n\n", version, s.hub.lastMeasured(a.Site.ID).UnixMilli()) || !sendBeat() {
 		return
 	}
 	beat := time.NewTicker(beatEvery)

@@ -83,6 +83,27 @@ func TestStreamsAreBounded(t *testing.T) {
 	}
 }
 
+// A page that was drawn before temperatures came in learns of them as it begins to listen; so does every page after the
+// database's channel broke.
+func TestWhatCameBeforeTheStreamIsTold(t *testing.T) {
+	h, drawn := newHub(), time.Now()
+	if h.lastMeasured(1).After(drawn) {
+		t.Error("before anything came in")
+	}
+	h.notify(1, false)
+	if h.lastMeasured(1).After(drawn) {
+		t.Error("a change is not a temperature")
+	}
+	h.notify(1, true)
+	if !h.lastMeasured(1).After(drawn) || h.lastMeasured(2).After(drawn) {
+		t.Error("the temperatures of a kitchen are told to it alone")
+	}
+	h.notify(0, false)
+	if !h.lastMeasured(2).After(drawn) {
+		t.Error("what may have been missed is not told")
+	}
+}
+
 // Signing out ends the streams of that session at once, and no others.
 func TestSigningOutEndsTheStream(t *testing.T) {
 	s, cookie := staffed(t)

@@ -42,8 +42,12 @@
     source.addEventListener("beat", beat);
     source.addEventListener("at", (e) => {
       // What changed between the page and its channel, or while that was broken, is not missed.
-      if (Number(e.data) > Number(document.body.dataset.version)) tell("changed");
-      document.body.dataset.version = e.data;
+      const page = document.body.dataset;
+      const [version, measured] = e.data.split(" ").map(Number);
+      if (version > Number(page.version)) tell("changed");
+      if (measured > Number(page.drawn)) tell("readings");
+      page.version = version;
+      page.drawn = measured;
     });
     for (const what of ["changed", "readings"]) {
       source.addEventListener(what, () => tell(what));
