@@ -293,8 +293,12 @@ func (s *Server) trace(c *gin.Context) {
 	var span coldchain.Span
 	from, err1 := strconv.ParseInt(c.Query("from"), 10, 64)
 	to, err2 := strconv.ParseInt(c.Query("to"), 10, 64)
+	if last, err := strconv.ParseInt(c.Query("last"), 10, 64); err == nil && last > 0 {
+		to, err1, err2 = p.Now.Unix()+1, nil, nil // the second that runs too
+		from = to - last
+	}
 	if span = (coldchain.Span{From: time.Unix(from, 0), To: time.Unix(to, 0)}); err1 != nil || err2 != nil {
-		httpx.WriteProblem(c, http.StatusBadRequest, "give from and to in seconds since 1970", nil)
+		httpx.WriteProblem(c, http.StatusBadRequest, "give from and to in seconds since 1970, or last in seconds", nil)
 		return
 	}
 	t, err := s.kitchen.PlaceTrace(c.Request.Context(), id, span)

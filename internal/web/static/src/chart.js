@@ -119,17 +119,18 @@
 
   function back() {
     live = box.dataset.live === "1";
-    const now = Math.floor(Date.now() / 1000);
-    load(live ? { from: now - (first.to - first.from), to: now } : first);
+    load(live ? null : first);
     return null;
   }
 
+  // load asks for a span, or for the last one up to now: by the server's clock, that of the tablet may be wrong.
   async function load(span) {
     const mine = ++asked;
-    const answer = await fetch(`${box.dataset.trace}?from=${span.from}&to=${span.to}`).catch(() => null);
+    const which = span ? `from=${span.from}&to=${span.to}` : `last=${first.to - first.from}`;
+    const answer = await fetch(`${box.dataset.trace}?${which}`).catch(() => null);
     if (mine !== asked || !answer?.ok) return;
     trace = await answer.json();
-    shown = span;
+    shown = { from: trace.from, to: trace.to };
     draw();
     sums();
     const last = trace.lines[0]?.mean.findLast((v) => v != null);
@@ -154,9 +155,7 @@
   }
 
   const moved = () => {
-    if (!live) return;
-    const now = Math.floor(Date.now() / 1000);
-    load({ from: now - (first.to - first.from), to: now });
+    if (live) load(null);
   };
   // The server tells of new readings; a quiet minute is drawn too.
   let due = 0;
