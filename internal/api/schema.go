@@ -70,6 +70,9 @@ func mapType(t reflect.Type) *jsonschema.Schema {
 	case reflect.TypeFor[freshness.Fish]():
 		return &jsonschema.Schema{Type: "object", Description: "the level of each sign seen, by the sign's id; " +
 			"explanations and findings as lists of ids"}
+	case reflect.TypeFor[[]lot.SplitFrom]():
+		return &jsonschema.Schema{Type: "array", Items: &jsonschema.Schema{Type: "object"},
+			Description: "the lots that were put together with it, each as in the data of split_from, without others"}
 	case reflect.TypeFor[json.RawMessage]():
 		return &jsonschema.Schema{Type: "object"}
 	}

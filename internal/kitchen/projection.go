@@ -156,11 +156,20 @@ func putSources(ctx context.Context, tx *store.Tx, site int64, places map[int64]
 	var ids []uuid.UUID
 	for _, s := range states {
 		ids = append(ids, s.ID)
+		first := len(all.Probes)
 		add := func(probe int64, span coldchain.Span) {
+			for i := first; i < len(all.Probes); i++ { // lots that were put together lay in one place from one time on
+				if all.Probes[i] == probe && all.Froms[i].Equal(span.From) {
+					if span.To.After(all.Tos[i]) {
+						all.Tos[i] = span.To
+					}
+					return
+				}
+			}
 			all.Probes, all.Lots = append(all.Probes, probe), append(all.Lots, s.ID)
 			all.Froms, all.Tos = append(all.Froms, span.From), append(all.Tos, span.To)
 		}
-		for _, stay := range s.Stays {
+		for _, stay := range s.AllStays() {
 			to := stay.To
 			if to.IsZero() {
 				if to = s.EndedAt; to.IsZero() {
@@ -173,7 +182,7 @@ func putSources(ctx context.Context, tx *store.Tx, site int64, places map[int64]
 				}
 			}
 		}
-		for _, l := range s.Loggers {
+		for _, l := range s.AllLoggers() {
 			add(l.ProbeID, l.Span)
 		}
 	}
@@ -188,7 +197,7 @@ func putSources(ctx context.Context, tx *store.Tx, site int64, places map[int64]
 
 // sameSources reports whether two states of a lot draw on the same probes.
 func sameSources(a, b *lot.State) bool {
-	return slices.Equal(a.Stays, b.Stays) && slices.Equal(a.Loggers, b.Loggers) && a.EndedAt.Equal(b.EndedAt)
+	return slices.Equal(a.AllStays(), b.AllStays()) && slices.Equal(a.AllLoggers(), b.AllLoggers()) && a.EndedAt.Equal(b.EndedAt)
 }
 
 // staleBatch is how many lots are projected at a time, and how many stale ones in

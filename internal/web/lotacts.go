@@ -96,6 +96,7 @@ func (v cardView) acts(p page) []act {
 	add(!s.Frozen() && s.Cooked == nil, cook)
 	add(true, link("What if", p.Base+"/cold/whatif?lot="+s.ID.String()), form("packed", "Pack"))
 	add(!s.Frozen() && s.Cooked == nil, form("prepared", "Prepare ahead"))
+	add(len(v.Alike) > 0 && s.Hold == "" && s.Cooked == nil && !s.Frozen() && s.Thaw() == nil && s.Ageing() == nil, form("merged", "Put together"))
 	add(s.Hold == "", hold)
 	add(s.Count > 1, form("parted", "Split"))
 	add(true, refuse, discard, form("checked", "Check the delivery"), form("declared", "Declare origin"),
@@ -240,6 +241,15 @@ func (v cardView) Prepared(p page) []string {
 	}
 	if with := v.State.Allergens(); len(with) > 0 {
 		list = append(list, "Allergens beside the fish: "+strings.Join(with, ", "))
+	}
+	return list
+}
+
+// AlikeOptions are the lots that it may be put together with.
+func (v cardView) AlikeOptions(p page) []form.Option {
+	var list []form.Option
+	for _, r := range v.Alike {
+		list = append(list, form.Option{ID: r.LotID.String(), Name: fmt.Sprintf("%s, %d of %s", r.Code, r.Count, p.Mass(r.WeightKg))})
 	}
 	return list
 }

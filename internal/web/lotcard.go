@@ -39,9 +39,10 @@ type cardView struct {
 	Requests   []kitchen.Request // what waits for a manager
 	QR         template.HTML
 	Places     []lot.Place
-	form.Back         // of the kind of event whose form it is
-	Do         string // the kind of event whose form is opened by the address
-	CanInspect bool   // a scheme fits
+	form.Back                // of the kind of event whose form it is
+	Do         string        // the kind of event whose form is opened by the address
+	CanInspect bool          // a scheme fits
+	Alike      []kitchen.Row // that it may be put together with
 	Clock      *clockView
 	Harvest    *harvestView
 	Oxygen     *oxygenView
@@ -121,6 +122,9 @@ func (s *Server) showCard(c *gin.Context, v cardView) {
 	var err error
 	if v.Card, err = s.kitchen.Card(c.Request.Context(), id); err == nil {
 		v.Requests, err = s.kitchen.RequestsOf(c.Request.Context(), v.State)
+	}
+	if err == nil && v.OnHand() {
+		v.Alike, err = s.kitchen.Alike(c.Request.Context(), v.State)
 	}
 	if err != nil {
 		s.fail(c, err)
@@ -242,6 +246,11 @@ func (s *Server) lotEvent(c *gin.Context) {
 		w.Payload = read(f, w.HappenedAt)
 	case kind == lot.KindFor[lot.Split]():
 		s.split(c, f, w)
+		return
+	case kind == lot.KindFor[lot.Merged]():
+		in := kitchen.PutTogether{EventID: w.EventID, LotID: id, Seen: w.Seen, HappenedAt: w.HappenedAt}
+		in.With, _ = uuid.Parse(f.MustChoose("with", "choose the other lot"))
+		s.postEvent(c, f, func(ctx context.Context) error { return s.kitchen.Merge(ctx, in) })
 		return
 	case kind == lot.KindFor[lot.Complaint]():
 		card, err := s.kitchen.Card(c.Request.Context(), id)

@@ -110,8 +110,9 @@ type Assessment struct {
 	Stops  []string  // why it may not even be cooked: what its clocks say, and that its life is over
 	Notes  []string  // what was assumed, in words
 
-	state *lot.State
-	env   Env
+	state  *lot.State
+	env    Env
+	others []Assessment // of the lots that were put together with it
 }
 
 // Known reports whether the assessment knows a life left.
@@ -145,7 +146,9 @@ func (a Assessment) Ends() time.Time {
 // The age used is settled at the last inspection (freshness.Evidence.Used) and
 // goes on from there with the fresh days since.
 func Assess(s *lot.State, env Env, at time.Time) Assessment {
-	return newAssessor(s, env, at).assessAt(at)
+	return newAssessor(s, env, at).assessAt(at).together(s, func(other *lot.State) Assessment {
+		return Assess(other, env, whileHere(s, at))
+	})
 }
 
 // assessAt assesses the lot at a time up to which its line is drawn, or at its end where that is

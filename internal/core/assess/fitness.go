@@ -101,6 +101,12 @@ func (a Assessment) use(gate lot.Gate) Use {
 	for _, r := range more(a) {
 		against(r.brief, r.full)
 	}
+	for _, other := range a.others {
+		x := other.use(gate)
+		for _, full := range x.Reasons {
+			against(x.Brief, full)
+		}
+	}
 	u.OK = len(u.Reasons) == 0
 	return u
 }

@@ -27,7 +27,7 @@ func ProbeSpans(s *lot.State, places map[int64]lot.Place, now time.Time, also ..
 		now = s.EndedAt
 	}
 	cuts := append(histamineCuts(s), CutsAt(now)...)
-	cuts = append(append(cuts, also...), s.Start(), s.ReceivedAt)
+	cuts = append(append(append(cuts, also...), s.CutTimes()...), s.Start(), s.ReceivedAt)
 	if chilled := chilledAt(s); chilled != nil {
 		cuts = append(cuts, *chilled)
 	}
@@ -89,6 +89,9 @@ func ProbeSpans(s *lot.State, places map[int64]lot.Place, now time.Time, also ..
 	}
 	for _, l := range s.Loggers {
 		add(l.ProbeID, l.Span)
+	}
+	for _, other := range s.Others {
+		asks = append(asks, ProbeSpans(other, places, now, also...)...)
 	}
 	return asks
 }

@@ -138,14 +138,21 @@ type Planned struct {
 }
 
 // Forecast is a lot with its line drawn ahead.
-type Forecast struct{ t assessor }
+type Forecast struct {
+	t      assessor
+	others []Forecast // of the lots that were put together with it
+}
 
 // Ahead draws the line of the lot up to a time that lies ahead, along a plan of where it will lie, or as
 // it lies.
 func (a Assessment) Ahead(until time.Time, plan ...Planned) Forecast {
 	env := a.env
 	env.Now, env.Plan = a.At, plan
-	return Forecast{newAssessor(a.state, env, until)}
+	f := Forecast{t: newAssessor(a.state, env, until)}
+	for _, other := range a.others {
+		f.others = append(f.others, other.Ahead(until, plan...))
+	}
+	return f
 }
 
 // At is the assessment at a time between the one that the forecast began with and its end: the same
@@ -153,7 +160,11 @@ func (a Assessment) Ahead(until time.Time, plan ...Planned) Forecast {
 func (f Forecast) At(at time.Time) Assessment {
 	t := f.t
 	t.line = t.line.until(at)
-	return t.assessAt(at)
+	a := t.assessAt(at)
+	for _, other := range f.others {
+		a = a.with(other.At(at))
+	}
+	return a
 }
 
 // farthestAhead is how far a lot is followed: by then it is as warm as what is around it, and goes on so.

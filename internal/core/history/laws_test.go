@@ -2,6 +2,7 @@ package history_test
 
 import (
 	"context"
+	"encoding/json"
 	"errors"
 	"flag"
 	"fmt"
@@ -500,6 +501,56 @@ func TestChildrenInherit(t *testing.T) {
 		}
 		return ""
 	})
+}
+
+// Put together, the worst of each counts: what was put together is judged no more mildly than either was, then and later.
+func TestPutTogether(t *testing.T) {
+	together := 0
+	hold(t, 20, func(r *rand.Rand, x tale) string {
+		y := x // the same places, other deeds
+		y.CoreC, y.WellIced = []float64{0.5, 1.5, 2}[r.IntN(3)], r.IntN(3) > 0
+		y.Deeds = random(r).Deeds
+		y.Deeds = slices.DeleteFunc(y.Deeds, func(d deed) bool { _, cut := d.P.(lot.Cut); return cut })
+		when := x.Until * r.Float64()
+		a, b := x.judge(when).At[0], y.judge(when).At[0]
+		if a.State == nil || b.State == nil || a.State.Status != lot.OnHand || b.State.Status != lot.OnHand {
+			return ""
+		}
+		b.State.ID = uuid.New() // tales have no ids
+		merged, _, err := lot.Merge(a.State, b.State, nil)
+		if err != nil {
+			return ""
+		}
+		data, err := json.Marshal(merged)
+		if err != nil {
+			t.Fatal(err)
+		}
+		both, err := a.State.With(lot.Event{ID: uuid.New(), LotID: a.State.ID, Seq: a.State.Seq + 1, Kind: lot.KindOf(merged), HappenedAt: at(when),
+			RecordedAt: at(when), Data: data})
+		if err != nil {
+			t.Fatal(err)
+		}
+		together++
+		env := x.lot().Env
+		of := func(s *lot.State, hours float64) history.Judged {
+			env.Now = at(hours)
+			return history.Judged{State: s, Assessment: assess.Assess(s, env, env.Now)}
+		}
+		if why := safer(of(a.State, when), of(both, when)); why != "" {
+			return fmt.Sprintf("put together at %.2f h, against the one: %s", when, why)
+		}
+		if why := safer(of(b.State, when), of(both, when)); why != "" {
+			return fmt.Sprintf("put together at %.2f h, against the other: %s", when, why)
+		}
+		later := when + (x.Until-when)*r.Float64()
+		if why := safer(of(a.State, later), of(both, later)); why != "" {
+			return fmt.Sprintf("put together at %.2f h, at %.2f h: %s", when, later, why)
+		}
+		return ""
+	})
+	if together < *laws/20 {
+		t.Errorf("%d put together: the law sees too little", together)
+	}
 }
 
 // The order of writing does not matter for one set of admitted facts.

@@ -58,6 +58,10 @@ func keep[T comparable](field string, now, was T, bad *invalid.Errors) {
 func (p Voided) Check(before *State, _ time.Time, bad *invalid.Errors) {
 	if e, ok := mayChange(before, p.EventID, bad); ok && e.Kind == KindFor[SplitFrom]() {
 		bad.Add("event_id", "is how the lot began: hold or discard the lot")
+	} else if ok && e.ID == before.log[0].ID && len(before.Others) > 0 {
+		bad.Add("event_id", "is how the lot began, and another was put together with it: hold or discard the lot")
+	} else if ok && e.Kind == KindFor[Merged]() {
+		bad.Add("event_id", "put two lots together: their fish are told apart no more")
 	} else if ok && e.Kind == KindFor[Cut]() {
 		bad.Add("event_id", "is a cut, and its parts are other lots: correct what they weigh")
 	} else if ok && measures[e.Kind] {
@@ -94,6 +98,8 @@ func mayChange(before *State, id uuid.UUID, bad *invalid.Errors) (entry, bool) {
 		bad.Add("event_id", "is not an event of this lot")
 	case before.Status == WasCut && before.log[i].Kind != KindFor[Cut]() && before.log[i].Kind != KindFor[SplitFrom]():
 		bad.Add("event_id", "belongs to a lot that was cut up: correct the lots of its parts")
+	case before.Status == WasMerged:
+		bad.Add("event_id", "belongs to a lot that was put together with another")
 	case before.Status == WasSplit:
 		bad.Add("event_id", "belongs to a lot that was split: correct the lots that it was split into")
 	case before.log[i].Kind == KindFor[Voided]():

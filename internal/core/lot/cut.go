@@ -410,10 +410,19 @@ func FollowCut(s, whole *State, eventID uuid.UUID, i int) (Corrected, bool, erro
 func InheritCut(s *State, head []byte, e Event, cut Cut, i int) SplitFrom {
 	part := cut.Parts[i]
 	p := Inherit(s, head, SplitLot{LotID: part.LotID, Code: part.Code, Count: part.Count, WeightKg: part.WeightKg}, nil)
-	p.Received.Form, p.Received.MM, p.Received.LengthMM = part.Form, nil, nil
 	if made := cut.of(s, e); made.Costs != nil {
 		p.CostCents = made.Costs[i]
 	}
+	p.cut(s, e, cut, part)
+	for n, other := range s.Others { // the knife went through its fish as well
+		p.Others[n].cut(other, e, cut, part)
+	}
+	return p
+}
+
+// cut makes of how a lot goes on how a part of it does that was cut.
+func (p *SplitFrom) cut(s *State, e Event, cut Cut, part CutPart) {
+	p.Received.Form, p.Received.MM, p.Received.LengthMM = part.Form, nil, nil
 	was := s.Piece()
 	now := was.Cut(s.Form, part.Form)
 	p.PiecesBefore = append(slices.Clip(p.PiecesBefore), inheritedPiece{e.HappenedAt, was.Shape, was.ThicknessMM})
@@ -422,7 +431,6 @@ func InheritCut(s *State, head []byte, e Event, cut Cut, i int) SplitFrom {
 	if !cutting.IsCut(s.Form) && s.CutAt.IsZero() && cut.Opens(part.Form) {
 		p.CutAt = e.HappenedAt
 	}
-	return p
 }
 
 // CutBy is the cut that an event wrote; false for none that stands.

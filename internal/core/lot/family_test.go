@@ -15,9 +15,10 @@ import (
 
 // family is a lot with all that was cut of it, and of that in turn.
 type family struct {
-	t    *testing.T
-	r    *rand.Rand
-	lots []*member
+	t      *testing.T
+	r      *rand.Rand
+	lots   []*member
+	merged int
 }
 
 type member struct {
@@ -93,7 +94,7 @@ func (f *family) step(hours float64) bool {
 		return &m.written[f.r.IntN(len(m.written))]
 	}
 	var p lot.Payload = f.take()
-	switch x := old(); f.r.IntN(9) {
+	switch x := old(); f.r.IntN(12) {
 	case 0:
 		p = lot.NotFound{WeightKg: f.grams(1)}
 	case 1:
@@ -110,6 +111,8 @@ func (f *family) step(hours float64) bool {
 		return f.knife(m, s, hours)
 	case 7:
 		return f.mend(m, hours)
+	case 8, 9, 10:
+		return f.merge(m, s, hours)
 	}
 	if !admitted(p) {
 		return false
@@ -159,6 +162,25 @@ func (f *family) knife(m *member, s *lot.State, hours float64) bool {
 		f.lots = append(f.lots, &member{h: own, parent: m, cut: e.ID, part: i})
 	}
 	return true
+}
+
+// merge puts another of them together with a lot.
+func (f *family) merge(m *member, s *lot.State, hours float64) bool {
+	for _, x := range f.lots {
+		other := x.h.Fold(f.t)
+		if x == m || other.Status != lot.OnHand {
+			continue
+		}
+		merged, put, err := lot.Merge(s, other, nil)
+		if err != nil || len(refusal(s, facts(hours), hours, merged)) > 0 || len(refusal(other, facts(hours), hours, put)) > 0 {
+			continue
+		}
+		m.h.Add(hours, merged)
+		x.h.Add(hours, put)
+		f.merged++
+		return true
+	}
+	return false
 }
 
 // mend weighs a part of a cut again: what went wrong on the scale is corrected in the lot that was cut, and what
@@ -212,7 +234,7 @@ func (f *family) follow(m *member, hours float64) bool {
 func TestMassIsConserved(t *testing.T) {
 	const histories, steps = 2000, 14
 	r := rand.New(rand.NewPCG(23, 1))
-	taken, ended, cuts, mended := 0, 0, 0, 0
+	taken, ended, cuts, mended, merged := 0, 0, 0, 0, 0
 	for n := range histories {
 		f := &family{t: t, r: r, lots: []*member{{h: received()}}}
 		for step := range steps {
@@ -252,6 +274,7 @@ func TestMassIsConserved(t *testing.T) {
 				t.Fatalf("history %d, step %d: of 122.00 in money there are %.2f", n, step, cents/100)
 			}
 		}
+		merged += f.merged
 		for _, m := range f.lots {
 			s := m.h.Fold(t)
 			taken, cuts, mended = taken+len(s.Exits), cuts+len(s.Cuts), mended+len(s.Corrections)
@@ -260,7 +283,7 @@ func TestMassIsConserved(t *testing.T) {
 			}
 		}
 	}
-	if taken < 3*histories || ended < histories/4 || cuts < histories || mended < histories/10 {
-		t.Errorf("%d taken, %d ended, %d cuts, %d corrections: the test sees too little", taken, ended, cuts, mended)
+	if taken < 3*histories || ended < histories/4 || cuts < histories || mended < histories/10 || merged < histories/50 {
+		t.Errorf("%d taken, %d ended, %d cuts, %d corrections, %d put together: the test sees too little", taken, ended, cuts, mended, merged)
 	}
 }

@@ -141,6 +141,11 @@ func (s *State) take(e entry) {
 		s.carry(e.Event)
 	}
 	e.payload.Apply(s, e.Event)
+	if rowOf(e.payload).traits&amount == 0 {
+		for _, other := range s.Others {
+			other.take(e)
+		}
+	}
 }
 
 // carry notes an event that the lots go on with into which the lot is split.

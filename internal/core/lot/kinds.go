@@ -18,6 +18,7 @@ const (
 	carried                    // a lot that was split off goes on with its parent's
 	fixed                      // is not corrected
 	onScreen                   // is written by a page only, not by POST /api/v1/lots/{id}/events
+	amount                     // says how much there is, or what it is called: nothing that happened to the fish
 )
 
 // kind is a row of the table of kinds.
@@ -33,28 +34,30 @@ type kind struct {
 // kinds are all kinds of event. A new one takes a row here, a payload in the file of its
 // topic and a row of the views.
 var kinds = []kind{
-	row[Received]("received", "Received", opens|onScreen),
+	row[Received]("received", "Received", opens|onScreen|amount),
 	row[Inspected]("inspected", "Inspected", 0),
 	row[Moved]("moved", "Moved", 0),
 	row[Temperature]("temperature", "Temperature", 0),
 	row[Logger]("logger", "Logger", 0),
 	row[Held]("held", "Held", 0),
 	row[Released]("released", "Released", 0),
-	row[Refused]("refused", "Refused", 0),
-	row[Taken]("taken", "Taken", 0),
-	row[Cut]("cut", "Cut", 0),
+	row[Refused]("refused", "Refused", amount),
+	row[Taken]("taken", "Taken", amount),
+	row[Cut]("cut", "Cut", amount),
 	row[Prepared]("prepared", "Prepared", carried),
-	row[Left]("used", "Finished", 0),
-	row[Discarded]("discarded", "Discarded", 0),
-	row[NotFound]("not_found", "Not accounted for", 0),
-	row[Voided]("voided", "Entry cancelled", fixed),
-	row[Corrected]("corrected", "Entry corrected", fixed),
+	row[Left]("used", "Finished", amount),
+	row[Discarded]("discarded", "Discarded", amount),
+	row[NotFound]("not_found", "Not accounted for", amount),
+	row[Voided]("voided", "Entry cancelled", fixed|amount),
+	row[Corrected]("corrected", "Entry corrected", fixed|amount),
 	row[Declared]("declared", "Origin declared", carried),
-	row[Split]("parted", "Split", fixed|onScreen),
-	row[SplitFrom]("part_of", "Split from another lot", opens|fixed|onScreen),
-	row[Photographed]("photographed", "Photo", onScreen),
-	row[Checked]("checked", "Checked", 0),
-	row[Complaint]("claimed", "Complaint", 0),
+	row[Split]("parted", "Split", fixed|onScreen|amount),
+	row[SplitFrom]("part_of", "Split from another lot", opens|fixed|onScreen|amount),
+	row[Merged]("merged", "Put together", fixed|onScreen|amount),
+	row[PutWith]("put_with", "Put with another lot", fixed|onScreen|amount),
+	row[Photographed]("photographed", "Photo", onScreen|amount),
+	row[Checked]("checked", "Checked", amount),
+	row[Complaint]("claimed", "Complaint", amount),
 	row[Caught]("caught", "Caught", carried),
 	row[Killed]("killed", "Killed", carried),
 	row[Bled]("bled", "Bled", carried),

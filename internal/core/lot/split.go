@@ -44,6 +44,7 @@ type SplitFrom struct {
 	Estimated      bool             `json:"estimated,omitempty"`
 	Piece          *inheritedPiece  `json:"piece,omitempty"`
 	PiecesBefore   []inheritedPiece `json:"pieces_before,omitempty"`
+	Others         []SplitFrom      `json:"others,omitempty"` // that had been put together with it
 	Stays          []inheritedStay  `json:"stays"`
 	CoreReadings   []inheritedCore  `json:"temperatures,omitempty"`
 	CancelledCores []time.Time      `json:"cancelled_cores,omitempty"`
@@ -166,6 +167,9 @@ func Inherit(s *State, head []byte, part SplitLot, inspected *Inspected) SplitFr
 	if last, ok := s.Inspection(); ok {
 		p.Inspected, p.InspectedAt = &last.Inspected, last.At
 	}
+	for _, other := range s.Others {
+		p.Others = append(p.Others, Inherit(other, nil, SplitLot{LotID: other.ID, Code: other.Received.Code, Count: other.Count, WeightKg: other.WeightKg}, nil))
+	}
 	if inspected != nil {
 		p.Inspected = inspected
 		if p.FromInspection { // what held the whole may not be in this part
@@ -208,6 +212,9 @@ func (p SplitFrom) Apply(s *State, e Event) {
 	s.Hold, s.fromInspection, s.needsManager = p.Hold, p.FromInspection, p.NeedsManager
 	if p.Inspected != nil {
 		s.inspected(Inspection{*p.Inspected, e.ID, p.InspectedAt})
+	}
+	for _, other := range p.Others {
+		s.Others = append(s.Others, other.state(s, e))
 	}
 }
 

@@ -18,9 +18,10 @@ const (
 	WasRefused   Status = "refused"
 	Finished     Status = "used up"
 	WasDiscarded Status = "discarded"
-	Cancelled    Status = "cancelled" // its receipt was voided
-	WasSplit     Status = "parted"    // its fish went on as other lots
-	WasCut       Status = "cut"       // its last fish were cut: their parts went on as other lots
+	Cancelled    Status = "cancelled"    // its receipt was voided
+	WasSplit     Status = "parted"       // its fish went on as other lots
+	WasCut       Status = "cut"          // its last fish were cut: their parts went on as other lots
+	WasMerged    Status = "put together" // with another lot, which goes on
 	WasNotFound  Status = "not accounted for"
 )
 
@@ -31,28 +32,32 @@ func (s Status) Name() string {
 		return "finished"
 	case WasSplit:
 		return "split"
+	case WasMerged:
+		return "put together with another"
 	}
 	return string(s)
 }
 
 // State is what the events of a lot add up to.
 type State struct {
-	ID              uuid.UUID
-	Seq             int
-	Head            []byte   // hash of the last event
-	Received        Received // as it came: a part as it was split off
-	ReceivedAt      time.Time
-	Form            string    // on hand
-	Count           int       //
-	WeightKg        float64   //
-	CostCents       float64   // what it cost, landed, hundredths of the kitchen's currency; 0: not known
-	Declared        Declared  // where it comes from, by the last declaration; the zero Declared for none
-	SplitAt         time.Time // when it was split off another lot; zero for one that was received
-	Parent          uuid.UUID // the lot that it was split off; zero for none
-	ParentCode      string
-	SplitInto       []SplitLot // what it was split into
-	Cuts            []CutMade  // of its fish
-	Preparations    []Step[Prepared]
+	ID           uuid.UUID
+	Seq          int
+	Head         []byte   // hash of the last event
+	Received     Received // as it came: a part as it was split off
+	ReceivedAt   time.Time
+	Form         string    // on hand
+	Count        int       //
+	WeightKg     float64   //
+	CostCents    float64   // what it cost, landed, hundredths of the kitchen's currency; 0: not known
+	Declared     Declared  // where it comes from, by the last declaration; the zero Declared for none
+	SplitAt      time.Time // when it was split off another lot; zero for one that was received
+	Parent       uuid.UUID // the lot that it was split off; zero for none
+	ParentCode   string
+	SplitInto    []SplitLot // what it was split into
+	Cuts         []CutMade  // of its fish
+	Preparations []Step[Prepared]
+	// the lots that were put together with it, as they were, and what happened to all of them since
+	Others          []*State
 	CutFrom         string    // the form of the fish that it was cut of; "" where it was not cut here
 	CutAt           time.Time // when a knife first opened its flesh here; zero where it came cut, or is not
 	Boneless        bool      // a finger went along the seam of each piece
