@@ -14,7 +14,7 @@
 //	leancatch password  set the password of an account, read from the input
 //	leancatch unlock    lift what too many wrong passwords locked
 //	leancatch token     make a token for the JSON API
-//	leancatch simulate  play a probe, a thermometer and a scale that send to a running application
+//	leancatch simulate  play a probe, a thermometer and a scale that send to a running application, or a label printer
 //	leancatch version   say which program this is
 //
 // The database is named by LEANCATCH_DATABASE_URL or -database; docs/operations.md tells of both logins.

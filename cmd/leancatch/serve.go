@@ -36,6 +36,7 @@ func serve(ctx context.Context, flags *flag.FlagSet, args []string) error {
 	if err := k.DB.CheckPooler(ctx); err != nil {
 		return err
 	}
+	reached := strings.TrimSuffix(*url, "/")
 	if *url == "" {
 		*url = "http://" + *addr
 	}
@@ -48,7 +49,7 @@ func serve(ctx context.Context, flags *flag.FlagSet, args []string) error {
 	if err != nil {
 		return err
 	}
-	opts := web.Options{TLS: tls, Proxies: strings.FieldsFunc(*proxies, func(r rune) bool { return r == ',' || r == ' ' })}
+	opts := web.Options{TLS: tls, URL: reached, Proxies: strings.FieldsFunc(*proxies, func(r rune) bool { return r == ',' || r == ' ' })}
 	return listen(ctx, k, *addr, opts, func() {
 		if key != "" {
 			fmt.Printf("Set up the first kitchen, once, within a day: %s/setup?key=%s\n",

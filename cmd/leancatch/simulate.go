@@ -3,9 +3,12 @@ package main
 import (
 	"bufio"
 	"context"
+	"errors"
 	"flag"
 	"fmt"
 	"io"
+	"net"
+	"net/http"
 	"os"
 	"time"
 
@@ -13,8 +16,8 @@ import (
 )
 
 // simulate plays a probe in a cold place, and perhaps a thermometer and a scale,
-// and sends what they read to a running application, as real devices do. It
-// needs no database.
+// and sends what they read to a running application, as real devices do; or it plays
+// a label printer. It needs no database.
 func simulate(ctx context.Context, flags *flag.FlagSet, args []string) error {
 	url := flags.String("url", "http://127.0.0.1:8420", "the application")
 	token := flags.String("token", os.Getenv("LEANCATCH_TOKEN"), "token that may send, of the probe or of the kitchen")
@@ -39,8 +42,14 @@ func simulate(ctx context.Context, flags *flag.FlagSet, args []string) error {
 	thermometer := flags.String("thermometer", "", "name of a thermometer that measures a fish each interval")
 	scale := flags.String("scale", "", "name of a scale that weighs a fish each interval")
 	kg := flags.Float64("kg", 2.4, "what that fish weighs")
+	printer := flags.String("printer", "", "address at which it plays a label printer instead, as 127.0.0.1:8631")
+	prints := flags.String("prints", ".data/labels", "folder where that keeps each label as a picture")
+	empty := flags.Bool("empty", false, "that printer is out of labels")
 	if err := flags.Parse(args); err != nil {
 		return err
+	}
+	if *printer != "" {
+		return playPrinter(ctx, *printer, &device.Printer{Dir: *prints, Empty: *empty})
 	}
 	make := map[string]func(uint64) *device.Cabinet{"walk-in": device.WalkIn, "drawer": device.Drawer,
 		"freezer": device.Freezer}[*kind]
@@ -124,4 +133,25 @@ func simulate(ctx context.Context, flags *flag.FlagSet, args []string) error {
 		case <-tick.C:
 		}
 	}
+}
+
+// playPrinter serves a label printer until the context ends.
+func playPrinter(ctx context.Context, addr string, p *device.Printer) error {
+	if err := os.MkdirAll(p.Dir, 0o700); err != nil {
+		return err
+	}
+	listener, err := net.Listen("tcp", addr)
+	if err != nil {
+		return err
+	}
+	server := &http.Server{Handler: p, ReadHeaderTimeout: 10 * time.Second}
+	go func() {
+		<-ctx.Done()
+		server.Close()
+	}()
+	fmt.Printf("A label printer listens on ipp://%s/ipp/print and keeps what it prints in %s\n", listener.Addr(), p.Dir)
+	if err := server.Serve(listener); !errors.Is(err, http.ErrServerClosed) {
+		return err
+	}
+	return nil
 }

@@ -8,6 +8,8 @@ import (
 
 	"leancatch/internal/core/access"
 	"leancatch/internal/core/invalid"
+	"leancatch/internal/ipp"
+	"leancatch/internal/label"
 	"leancatch/internal/store"
 )
 
@@ -62,6 +64,36 @@ func (k *Kitchen) SetSettings(ctx context.Context, in Settings) error {
 			return err
 		}
 		if err := k.audit(ctx, tx, a.Site.ID, a.Person, ActSettings, in.Name); err != nil {
+			return err
+		}
+		return tx.Changed(ctx, a.Site.ID)
+	})
+}
+
+// SetPrinter names the label printer of the kitchen, "" for none, and the size of its labels. Errors are on the fields
+// printer and media.
+func (k *Kitchen) SetPrinter(ctx context.Context, uri, media string) error {
+	a := ActorFrom(ctx)
+	if err := a.need(access.Manage); err != nil {
+		return err
+	}
+	var bad invalid.Errors
+	if uri != "" {
+		if _, err := ipp.New(uri); err != nil {
+			bad.Add("printer", "%s", err)
+		}
+	}
+	if _, ok := label.GetMedia(media); !ok {
+		bad.Add("media", "choose a size")
+	}
+	if err := bad.Err(); err != nil {
+		return err
+	}
+	return k.DB.Write(ctx, func(tx *store.Tx) error {
+		if err := tx.SetPrinter(ctx, store.SetPrinterParams{ID: a.Site.ID, Printer: uri, LabelMedia: media}); err != nil {
+			return fmt.Errorf("setting the label printer: %w", err)
+		}
+		if err := k.audit(ctx, tx, a.Site.ID, a.Person, ActSettings, "label printer "+uri); err != nil {
 			return err
 		}
 		return tx.Changed(ctx, a.Site.ID)

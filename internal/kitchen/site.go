@@ -104,6 +104,8 @@ type Site struct {
 	// how its bench usually works, choices by policy as JSON, and how the cost of a fish is shared over its parts
 	BenchPolicies []byte
 	CostBy        string
+	Printer       string // the address of its label printer; "" for none
+	LabelMedia    string // the size of its labels: an id of label.Medias
 }
 
 func siteOf(row store.Site) Site { return Site(row) }

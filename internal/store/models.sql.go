@@ -612,6 +612,8 @@ type Site struct {
 	OwnSpecies    string
 	BenchPolicies []byte
 	CostBy        string
+	Printer       string
+	LabelMedia    string
 }
 
 type SiteVersion struct {

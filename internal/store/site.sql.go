@@ -12,7 +12,7 @@ import (
 
 const addSite = `-- name: AddSite :one
 insert into site (slug, name, time_zone, profile, transport_c, service_hours, check_hours)
-values ($1, $2, $3, $4, $5, $6, coalesce($7::text[], '{}')) returning id, slug, name, time_zone, profile, transport_c, service_hours, next_lot, wage_cents, quiet_from, quiet_to, altitude_m, check_days, thaw_school, lock_minutes, currency, check_hours, own_species, bench_policies, cost_by
+values ($1, $2, $3, $4, $5, $6, coalesce($7::text[], '{}')) returning id, slug, name, time_zone, profile, transport_c, service_hours, next_lot, wage_cents, quiet_from, quiet_to, altitude_m, check_days, thaw_school, lock_minutes, currency, check_hours, own_species, bench_policies, cost_by, printer, label_media
 `
 
 type AddSiteParams struct {
@@ -57,6 +57,8 @@ func (q *Queries) AddSite(ctx context.Context, arg AddSiteParams) (Site, error) 
 		&i.OwnSpecies,
 		&i.BenchPolicies,
 		&i.CostBy,
+		&i.Printer,
+		&i.LabelMedia,
 	)
 	return i, err
 }
@@ -144,6 +146,21 @@ type SetBenchParams struct {
 
 func (q *Queries) SetBench(ctx context.Context, arg SetBenchParams) error {
 	_, err := q.db.Exec(ctx, setBench, arg.ID, arg.BenchPolicies, arg.CostBy)
+	return err
+}
+
+const setPrinter = `-- name: SetPrinter :exec
+update site set printer = $2, label_media = $3 where id = $1
+`
+
+type SetPrinterParams struct {
+	ID         int64
+	Printer    string
+	LabelMedia string
+}
+
+func (q *Queries) SetPrinter(ctx context.Context, arg SetPrinterParams) error {
+	_, err := q.db.Exec(ctx, setPrinter, arg.ID, arg.Printer, arg.LabelMedia)
 	return err
 }
 
@@ -236,7 +253,7 @@ func (q *Queries) SetSupplierKind(ctx context.Context, arg SetSupplierKindParams
 }
 
 const siteByID = `-- name: SiteByID :one
-select id, slug, name, time_zone, profile, transport_c, service_hours, next_lot, wage_cents, quiet_from, quiet_to, altitude_m, check_days, thaw_school, lock_minutes, currency, check_hours, own_species, bench_policies, cost_by from site where id = $1
+select id, slug, name, time_zone, profile, transport_c, service_hours, next_lot, wage_cents, quiet_from, quiet_to, altitude_m, check_days, thaw_school, lock_minutes, currency, check_hours, own_species, bench_policies, cost_by, printer, label_media from site where id = $1
 `
 
 func (q *Queries) SiteByID(ctx context.Context, id int64) (Site, error) {
@@ -263,12 +280,14 @@ func (q *Queries) SiteByID(ctx context.Context, id int64) (Site, error) {
 		&i.OwnSpecies,
 		&i.BenchPolicies,
 		&i.CostBy,
+		&i.Printer,
+		&i.LabelMedia,
 	)
 	return i, err
 }
 
 const siteBySlug = `-- name: SiteBySlug :one
-select id, slug, name, time_zone, profile, transport_c, service_hours, next_lot, wage_cents, quiet_from, quiet_to, altitude_m, check_days, thaw_school, lock_minutes, currency, check_hours, own_species, bench_policies, cost_by from site where slug = $1
+select id, slug, name, time_zone, profile, transport_c, service_hours, next_lot, wage_cents, quiet_from, quiet_to, altitude_m, check_days, thaw_school, lock_minutes, currency, check_hours, own_species, bench_policies, cost_by, printer, label_media from site where slug = $1
 `
 
 func (q *Queries) SiteBySlug(ctx context.Context, slug string) (Site, error) {
@@ -295,12 +314,14 @@ func (q *Queries) SiteBySlug(ctx context.Context, slug string) (Site, error) {
 		&i.OwnSpecies,
 		&i.BenchPolicies,
 		&i.CostBy,
+		&i.Printer,
+		&i.LabelMedia,
 	)
 	return i, err
 }
 
 const sites = `-- name: Sites :many
-select id, slug, name, time_zone, profile, transport_c, service_hours, next_lot, wage_cents, quiet_from, quiet_to, altitude_m, check_days, thaw_school, lock_minutes, currency, check_hours, own_species, bench_policies, cost_by from site order by id
+select id, slug, name, time_zone, profile, transport_c, service_hours, next_lot, wage_cents, quiet_from, quiet_to, altitude_m, check_days, thaw_school, lock_minutes, currency, check_hours, own_species, bench_policies, cost_by, printer, label_media from site order by id
 `
 
 func (q *Queries) Sites(ctx context.Context) ([]Site, error) {
@@ -333,6 +354,8 @@ func (q *Queries) Sites(ctx context.Context) ([]Site, error) {
 			&i.OwnSpecies,
 			&i.BenchPolicies,
 			&i.CostBy,
+			&i.Printer,
+			&i.LabelMedia,
 		); err != nil {
 			return nil, err
 		}

@@ -192,7 +192,7 @@ var eventViews = map[lot.Kind]eventView{
 	"merged": show(func(p page, x lot.Merged, _ kitchen.Card) string {
 		return fmt.Sprintf("with %s: %d × %s, %s", x.With.ParentCode, x.With.Received.Count, strings.ToLower(lot.FormName(x.With.Received.Form)), p.Mass(x.With.Received.WeightKg))
 	}, nil),
-	"put_with": show(func(_ page, x lot.PutWith, _ kitchen.Card) string { return "goes on as " + x.Code }, nil),
+	"put_with":     show(func(_ page, x lot.PutWith, _ kitchen.Card) string { return "goes on as " + x.Code }, nil),
 	"photographed": show(func(_ page, x lot.Photographed, _ kitchen.Card) string { return x.Caption }, nil),
 	"checked": show(func(p page, x lot.Checked, _ kitchen.Card) string { return checkedAs(p, x) },
 		func(f *input, _ time.Time) lot.Payload { return f.checked() }),

@@ -176,17 +176,22 @@ func (p page) tapeDay(t time.Time) string { return t.In(p.Zone).Format("Mon 2 Ja
 
 // tapeLine is what stands on the tape of a lot: since when it is as it is, and what it may be served as until when.
 func tapeLine(p page, name, code, since string, outlook []assess.Spell, frozen bool) string {
-	parts := []string{strings.ToUpper(name) + " " + code, since}
-	for i, s := range outlook {
-		if s.Serving == assess.ServeNone || i+1 >= len(outlook) {
-			continue
-		}
-		parts = append(parts, strings.ToUpper(string(s.Serving))+" to "+p.onTape(outlook[i+1].From))
-	}
+	uses := spells(p, outlook)
 	if frozen {
-		parts = append(parts[:2], "FROZEN")
+		uses = []string{"FROZEN"}
 	}
-	return strings.Join(parts, " · ")
+	return strings.Join(append([]string{strings.ToUpper(name) + " " + code, since}, uses...), " · ")
+}
+
+// spells are what a lot may be served as until when, in words.
+func spells(p page, outlook []assess.Spell) []string {
+	var list []string
+	for i, s := range outlook {
+		if s.Serving != assess.ServeNone && i+1 < len(outlook) {
+			list = append(list, strings.ToUpper(string(s.Serving))+" to "+p.onTape(outlook[i+1].From))
+		}
+	}
+	return list
 }
 
 // Days are the entries of the history, day by day.

@@ -31,9 +31,10 @@ var static embed.FS
 
 // Options of a server.
 type Options struct {
-	Demo     bool // shows the banner of the demo, and lets people on this machine stand in for each other
-	SignedIn bool // on this machine the first manager is signed in where nobody is
-	TLS      bool // people reach it by https: cookies are sent by that alone
+	Demo     bool   // shows the banner of the demo, and lets people on this machine stand in for each other
+	SignedIn bool   // on this machine the first manager is signed in where nobody is
+	TLS      bool   // people reach it by https: cookies are sent by that alone
+	URL      string // how people reach it, for codes on labels; "" for as whoever prints them does
 	// Proxies are the addresses or networks of proxies in front of it: what they say of where a request
 	// comes from (X-Forwarded-For) is believed, and nobody else's word.
 	Proxies []string

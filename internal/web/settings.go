@@ -9,6 +9,7 @@ import (
 	"leancatch/internal/core/costing"
 	"leancatch/internal/core/cutting"
 	"leancatch/internal/kitchen"
+	"leancatch/internal/label"
 	"leancatch/internal/web/form"
 )
 
@@ -22,6 +23,9 @@ func (settingsView) Policies() []cutting.Policy { return cutting.Policies }
 func (settingsView) CostBy() []form.Option {
 	return []form.Option{{ID: string(costing.ByValue), Name: "by what they are worth"}, {ID: string(costing.ByWeight), Name: "by weight"}}
 }
+
+// Medias are the sizes of labels.
+func (settingsView) Medias() []form.Option { return labelsView{}.Medias() }
 
 // Currencies are what it may count money in.
 func (settingsView) Currencies() any { return kitchen.Currencies }
@@ -54,6 +58,23 @@ func (s *Server) setBench(c *gin.Context) {
 	policies, by := f.policies(), costing.Method(f.Text("cost_by"))
 	s.post(c, f, func(ctx context.Context) (string, error) {
 		return "/settings", s.kitchen.SetBench(ctx, policies, by)
+	}, func(back form.Back) { s.showSettings(c, back) })
+}
+
+// setPrinter names the label printer, and asks it to print a label where that is wanted.
+func (s *Server) setPrinter(c *gin.Context) {
+	f := posted(c)
+	f.form = "printer"
+	uri, media, try := f.Text("printer"), f.Text("media"), f.Text("try") != ""
+	s.post(c, f, func(ctx context.Context) (string, error) {
+		if err := s.kitchen.SetPrinter(ctx, uri, media); err != nil || !try {
+			return "/settings", err
+		}
+		a := kitchen.ActorFrom(ctx)
+		a.Site.Printer = uri
+		size, _ := label.GetMedia(media)
+		return "/settings", printOn(ctx, a, size, []label.Label{{Name: "A label to try", Code: "0000", Uses: []string{"It prints"},
+			Foot: a.Site.Name, URL: s.reachedAt(c) + s.base(c) + "/board"}})
 	}, func(back form.Back) { s.showSettings(c, back) })
 }
 

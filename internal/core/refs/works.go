@@ -47,6 +47,9 @@ var works = []Work{
 	{"Pham1984", "Pham 1984", "Pham: Extension to Planck's equation for predicting freezing times of foodstuffs of simple " +
 		"shapes. International Journal of Refrigeration 7", "1984", ""},
 	{"Plank1913", "Plank 1913", "Plank: Die Gefrierdauer von Eisblöcken. Zeitschrift für die gesamte Kälte-Industrie 20", "1913", ""},
+	{"PWG5102.4", "PWG 5102.4", "IEEE-ISTO Printer Working Group: PWG Raster Format", "2012", ""},
+	{"RFC8010", "RFC 8010", "IETF: Internet Printing Protocol/1.1: Encoding and Transport", "2017", ""},
+	{"RFC8011", "RFC 8011", "IETF: Internet Printing Protocol/1.1: Model and Semantics", "2017", ""},
 	{"RFC8428", "RFC 8428", "IETF: Sensor Measurement Lists (SenML)", "2018", ""},
 	{"Singh&Heldman", "Singh and Heldman", "Singh, Heldman: Introduction to Food Engineering", "", ""},
 	{"Sveinsdottir2003", "Sveinsdottir et al. 2003", "Sveinsdottir et al., on the sensory quality of farmed salmon in ice. " +

@@ -17,6 +17,9 @@ update site set next_lot = next_lot + 1 where id = $1 returning next_lot - 1 as 
 -- name: SetBench :exec
 update site set bench_policies = $2, cost_by = $3 where id = $1;
 
+-- name: SetPrinter :exec
+update site set printer = $2, label_media = $3 where id = $1;
+
 -- name: SetSettings :exec
 update site set name = $2, time_zone = $3, currency = $4, service_hours = $5, check_hours = $6 where id = $1;
 
