@@ -95,6 +95,7 @@ func (f sheet) altered() (values url.Values, changed []string) {
 // Without a script, every form of every page comes back with all that was typed into it, and
 // does nothing, where it is sent to be looked at first.
 func TestEveryFormKeepsWhatIsTyped(t *testing.T) {
+	t.Parallel()
 	c := newCrawler(t, "")
 	checked, routes := 0, map[string]bool{}
 	c.visitForms(func(path string, f sheet) bool {
@@ -213,6 +214,7 @@ func saysSame(a, b []string) bool {
 // What is stored is what was on the screen. Each form is sent with all its fields changed:
 // what it wrote into a lot is read off the page that corrects it, and a setting off its form.
 func TestWhatIsStoredIsWhatWasShown(t *testing.T) {
+	t.Parallel()
 	c := newCrawler(t, "")
 	stored := map[string]int{} // fields compared, by route
 	c.visitForms(func(path string, f sheet) bool {

@@ -10,6 +10,7 @@ import (
 	"net/http"
 	"net/http/httptest"
 	"net/url"
+	"os"
 	"regexp"
 	"slices"
 	"strings"
@@ -258,12 +259,22 @@ func TestHostileValues(t *testing.T) {
 	})
 }
 
+// demoKitchens are those of the demo: something of everything.
+var demoKitchens = storetest.Template{Fill: func(db *store.DB) error {
+	_, err := demo.Fill(context.Background(), kitchen.New(db, slog.New(slog.DiscardHandler)))
+	return err
+}}
+
+func TestMain(m *testing.M) {
+	code := m.Run()
+	demoKitchens.Drop()
+	os.Exit(code)
+}
+
 // newCrawler is the owner of a demo of its own, who fills the forms of a group.
 func newCrawler(t *testing.T, group string) *crawler {
 	log := slog.New(slog.NewTextHandler(t.Output(), &slog.HandlerOptions{Level: slog.LevelError}))
-	s := &site{t: t, k: kitchen.New(storetest.New(t), log)}
-	_, err := demo.Fill(context.Background(), s.k) // something of everything
-	s.must(err)
+	s := &site{t: t, k: kitchen.New(demoKitchens.New(t), log)}
 	server, err := New(s.k, log, Options{})
 	s.must(err)
 	s.Server = httptest.NewServer(server.Handler())

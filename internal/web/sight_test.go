@@ -80,6 +80,7 @@ func wordsOf(t *testing.T, page string) string {
 // page of the demo leads to something that its reader may open or send. Who writes may also
 // send what a manager approves on the spot.
 func TestPeopleSeeWhatTheyMayDo(t *testing.T) {
+	t.Parallel()
 	c := newCrawler(t, "")
 	routes := c.server.routes()
 	all := store.Everywhere(context.Background())

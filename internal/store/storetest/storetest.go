@@ -16,6 +16,7 @@ import (
 	"runtime"
 	"slices"
 	"strings"
+	"sync"
 	"testing"
 
 	"github.com/google/uuid"
@@ -43,6 +44,64 @@ func New(t testing.TB) *store.DB {
 	}
 	t.Cleanup(db.Close)
 	return db
+}
+
+// Template is a database that is filled once, for tests that each copy it.
+type Template struct {
+	Fill func(*store.DB) error
+	once sync.Once
+	name string
+	err  error
+}
+
+// New makes a copy of it, which is dropped after the test.
+func (f *Template) New(t testing.TB) *store.DB {
+	t.Helper()
+	admin := connect(t)
+	f.once.Do(func() { f.err = f.make(admin) })
+	if f.err != nil {
+		t.Fatal(f.err)
+	}
+	db, err := store.Open(context.Background(), create(t, admin, "template "+f.name+" strategy file_copy"))
+	if err != nil {
+		t.Fatal(err)
+	}
+	t.Cleanup(db.Close)
+	return db
+}
+
+func (f *Template) make(admin *pgx.Conn) error {
+	ctx := context.Background()
+	empty, err := migrated(admin)
+	if err != nil {
+		return err
+	}
+	f.name = "filled_" + strings.ReplaceAll(uuid.NewString(), "-", "")
+	if _, err := admin.Exec(ctx, "create database "+f.name+" template "+empty+" strategy file_copy"); err != nil {
+		return err
+	}
+	db, err := store.Open(ctx, named(os.Getenv(Env), f.name))
+	if err != nil {
+		return err
+	}
+	defer db.Close()
+	return f.Fill(db)
+}
+
+// Drop drops it, after all tests.
+func (f *Template) Drop() {
+	if f.name == "" {
+		return
+	}
+	ctx := context.Background()
+	admin, err := pgx.Connect(ctx, os.Getenv(Env))
+	if err == nil {
+		_, err = admin.Exec(ctx, "drop database "+f.name+" with (force)")
+		admin.Close(ctx)
+	}
+	if err != nil {
+		fmt.Fprintln(os.Stderr, "dropping a template:", err)
+	}
 }
 
 // NewURL makes an empty database without a schema, which is dropped after the test, and
