@@ -218,9 +218,12 @@ func (p page) labelOf(card kitchen.Card, url string) label.Label {
 	return l
 }
 
-// LabelsOf asks for the labels of lots; "" where there is none.
-func (page) LabelsOf(rows []kitchen.Row) template.URL {
+// LabelsOf asks for the labels of lots; "" where there is none, or who looks may not print.
+func (p page) LabelsOf(rows []kitchen.Row) template.URL {
 	q := url.Values{}
+	if !p.Writes() {
+		return ""
+	}
 	for _, r := range rows {
 		q.Add("lot", r.LotID.String())
 	}
