@@ -20,18 +20,33 @@ import (
 	"leancatch/internal/store"
 )
 
-// ToCut lists the lots on hand that can go under the knife, those that are used first on top.
-func (k *Kitchen) ToCut(ctx context.Context) ([]Row, error) {
+// OnBench are lots on hand that wait at the bench.
+type OnBench struct {
+	ToCut  []Row // can go under the knife, those that are used first on top
+	Thawed []Row // thaw, or have thawed
+	Ageing []Row
+}
+
+// OnBench lists what waits at the bench.
+func (k *Kitchen) OnBench(ctx context.Context) (OnBench, error) {
+	var b OnBench
 	rows, err := k.rowsOnHand(ctx)
 	if err != nil {
-		return nil, err
+		return b, err
 	}
-	rows = slices.DeleteFunc(rows, func(r Row) bool {
-		return r.Frozen || r.OnHold() || len(cutting.PartsOf(r.Species, r.Form)) == 0 || r.AgeingStatus != nil && r.AgeingStatus.DownAt == nil ||
-			!assess.UseFor(r.Uses, lot.GateCook).OK
-	})
-	slices.SortStableFunc(rows, usedFirst)
-	return rows, nil
+	for _, r := range rows {
+		if r.in(stagesThawed...) {
+			b.Thawed = append(b.Thawed, r)
+		}
+		switch ageing := r.AgeingStatus != nil && r.AgeingStatus.DownAt == nil; {
+		case ageing:
+			b.Ageing = append(b.Ageing, r)
+		case !r.Frozen && !r.OnHold() && len(cutting.PartsOf(r.Species, r.Form)) > 0 && assess.UseFor(r.Uses, lot.GateCook).OK:
+			b.ToCut = append(b.ToCut, r)
+		}
+	}
+	slices.SortStableFunc(b.ToCut, usedFirst)
+	return b, nil
 }
 
 // CutPlan is what a cut comes to, before it is recorded.

@@ -406,15 +406,21 @@ func (k *Kitchen) thawDue(ctx context.Context, until time.Time) ([]Due, error) {
 
 // ThawedRows lists the lots on hand that thaw or have thawed, or were cooked.
 func (k *Kitchen) ThawedRows(ctx context.Context) ([]Row, error) {
-	return k.rowsInStage(ctx, assess.StageThawing, assess.StageThawed, assess.StageCooked)
+	return k.rowsInStage(ctx, stagesThawed...)
+}
+
+// stagesThawed are those of what is out of the freezer.
+var stagesThawed = []assess.Stage{assess.StageThawing, assess.StageThawed, assess.StageCooked}
+
+// in reports whether a lot is in one of some frozen stages.
+func (r Row) in(stages ...assess.Stage) bool {
+	return r.FrozenStatus != nil && slices.Contains(stages, r.FrozenStatus.Stage)
 }
 
 // rowsInStage lists the lots on hand in some frozen stages.
 func (k *Kitchen) rowsInStage(ctx context.Context, stages ...assess.Stage) ([]Row, error) {
 	rows, err := k.rowsOnHand(ctx)
-	return slices.DeleteFunc(rows, func(r Row) bool {
-		return r.FrozenStatus == nil || !slices.Contains(stages, r.FrozenStatus.Stage)
-	}), err
+	return slices.DeleteFunc(rows, func(r Row) bool { return !r.in(stages...) }), err
 }
 
 // FrozenStock is what is frozen of one species in one form.

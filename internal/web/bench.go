@@ -17,11 +17,11 @@ import (
 // benchView is what waits for the knife, the nose and the scale.
 type benchView struct {
 	dueView
-	Bench  kitchen.BenchState
-	ToCut  []kitchen.Row
-	Cuts   []cutLine // of the last days
-	Thawed []kitchen.Row
-	Hung   []kitchen.Row
+	kitchen.OnBench
+	Shown []kitchen.Row // of what can be cut
+	More  int           // that is folded away
+	Bench kitchen.BenchState
+	Cuts  []cutLine // of the last days
 }
 
 // cutLine is a cut in a list.
@@ -34,6 +34,13 @@ type cutLine struct {
 func (benchView) Fish(p page, r kitchen.Row) string {
 	return boardRow{Subject: drawing.Subject{Figure: r.Species.Figure, Form: r.Form}}.Fish(p.Version)
 }
+
+// benchShown is how much of what can be cut is in sight at first, and of what is due.
+const benchShown = 12
+
+// Due are the first things that are due, and how many more there are.
+func (v benchView) Due() []dueGroup { return v.Today[:min(len(v.Today), benchShown)] }
+func (v benchView) DueMore() int    { return len(v.Today) - len(v.Due()) }
 
 // cutsShown is how far back the bench lists what was cut.
 const cutsShown = 36 * time.Hour
@@ -49,9 +56,14 @@ func (s *Server) bench(c *gin.Context) {
 	}
 	due = slices.DeleteFunc(due, func(d kitchen.Due) bool { return d.LotID == uuid.Nil })
 	v := benchView{dueView: newDueView(p, due)}
-	if v.ToCut, err = s.kitchen.ToCut(ctx); err != nil {
+	if v.OnBench, err = s.kitchen.OnBench(ctx); err != nil {
 		s.fail(c, err)
 		return
+	}
+	if v.More = len(v.ToCut) - benchShown; v.More > 0 && c.Query("all") == "" {
+		v.Shown = v.ToCut[:benchShown]
+	} else {
+		v.Shown, v.More = v.ToCut, 0
 	}
 	if v.Bench, err = s.kitchen.Bench(ctx); err != nil {
 		s.fail(c, err)
@@ -69,18 +81,6 @@ func (s *Server) bench(c *gin.Context) {
 	}
 	for _, cut := range cuts {
 		v.Cuts = append(v.Cuts, cutLine{cut, names[cut.CutterID]})
-	}
-	if v.Thawed, err = s.kitchen.ThawedRows(ctx); err != nil {
-		s.fail(c, err)
-		return
-	}
-	cabinets, err := s.kitchen.AgeingCabinets(ctx)
-	if err != nil {
-		s.fail(c, err)
-		return
-	}
-	for _, cabinet := range cabinets {
-		v.Hung = append(v.Hung, cabinet.Fish...)
 	}
 	p.Data = v
 	s.show(c, http.StatusOK, "bench", p)
