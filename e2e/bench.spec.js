@@ -187,6 +187,13 @@ test("a bream is marked and cut in equal thirds", async ({ page }) => {
   expect(cm[2][1]).toBe(26);
   expect(cm[2][1] - cm[2][0]).toBeGreaterThan(cm[0][1] - cm[0][0]); // it tapers: the tail piece is the longest
   await expect(page.locator(".cut-line")).toHaveCount(2);
+  // The first piece comes out heavy: what is left is marked anew, in halves.
+  await page.getByLabel(/^The first piece weighs/).fill("330");
+  await settled(page);
+  await expect(pieces).toHaveCount(3);
+  await expect(pieces.nth(0)).toContainText("330 g");
+  for (const i of [1, 2]) await expect(pieces.nth(i)).toContainText("285 g");
+  await expect(pieces.nth(1)).toContainText(`from ${cm[0][1].toFixed(1)} to`);
   await weigh(page, "steak", { kg: 0.89, count: 3, to: "service" });
   await record(page);
   await page.waitForURL(/\/bench\/cuts\//);

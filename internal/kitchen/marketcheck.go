@@ -32,6 +32,7 @@ type MarketCheck struct {
 	Count      int               `json:"count,omitempty"`
 	WeightKg   float64           `json:"weight_kg,omitempty"`
 	PriceCents int64             `json:"price_cents_per_kg,omitempty"`
+	PriceFor   lot.PriceFor      `json:"price_for,omitempty"` // what the price is for; "" for a kilogram
 	Fish       freshness.Fish    `json:"fish"`
 	Answers    map[string]string `json:"answers,omitempty"`       // to the counter card
 	SecondOf   uuid.UUID         `json:"second_look_of,omitzero"` // the check before it, of what lay in front
@@ -94,6 +95,9 @@ func (k *Kitchen) SaveMarketCheck(ctx context.Context, l MarketCheck) error {
 	}
 	if l.PriceCents < 0 || l.PriceCents > 1_000_000 {
 		bad.Add("price", "must be between 0 and 10 000")
+	}
+	if l.PriceFor != "" && !slices.Contains(lot.PricesFor, l.PriceFor) {
+		bad.Add("price_for", "choose what the price is for")
 	}
 	for id, answer := range l.Answers {
 		if !lot.IsStallAnswer(id, answer) {

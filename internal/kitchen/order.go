@@ -24,7 +24,8 @@ type OrderLine struct {
 	WeightKg  float64
 	Off       []lot.Trim // what is to come off; all else stays on
 	FeeCents  int64
-	Price     int64 // a kilogram, hundredths; 0 where nobody said
+	Price     int64        // hundredths; 0 where nobody said
+	PriceFor  lot.PriceFor // what of; "" for a kilogram
 	Note      string
 }
 
@@ -70,7 +71,8 @@ func (k *Kitchen) PlaceOrder(ctx context.Context, o Order) error {
 			}
 			err := tx.AddOrderLine(ctx, store.AddOrderLineParams{SiteID: a.Site.ID, OrderID: o.ID, Line: int64(i + 1),
 				Species: l.SpeciesID, Form: l.Form,
-				Count: int64(l.Count), WeightKg: l.WeightKg, Off: off, FeeCents: l.FeeCents, PriceCents: l.Price, Note: l.Note})
+				Count: int64(l.Count), WeightKg: l.WeightKg, Off: off, FeeCents: l.FeeCents, PriceCents: l.Price,
+				PriceFor: string(l.PriceFor), Note: l.Note})
 			if err != nil {
 				return fmt.Errorf("keeping line %d of the order: %w", i+1, err)
 			}
@@ -105,6 +107,9 @@ func (l OrderLine) check(c species.Catalogue, prefix string, bad *invalid.Errors
 	}
 	if l.Price < 0 || l.Price > 10_000_000 {
 		bad.Add(prefix+"price", "must be between 0 and 100 000")
+	}
+	if l.PriceFor != "" && !slices.Contains(lot.PricesFor, l.PriceFor) {
+		bad.Add(prefix+"price_for", "choose what the price is for")
 	}
 	if invalid.TooLong(l.Note, 200) {
 		bad.Add(prefix+"note", "is longer than 200 characters")
@@ -148,7 +153,7 @@ func (k *Kitchen) OpenOrder(ctx context.Context, id uuid.UUID) (Order, error) {
 
 func orderLine(r store.PurchaseLine) OrderLine {
 	l := OrderLine{SpeciesID: r.Species, Form: r.Form, Count: int(r.Count), WeightKg: r.WeightKg,
-		FeeCents: r.FeeCents, Price: r.PriceCents, Note: r.Note}
+		FeeCents: r.FeeCents, Price: r.PriceCents, PriceFor: lot.PriceFor(r.PriceFor), Note: r.Note}
 	for _, t := range r.Off {
 		l.Off = append(l.Off, lot.Trim(t))
 	}

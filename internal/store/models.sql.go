@@ -516,6 +516,7 @@ type PurchaseLine struct {
 	FeeCents   int64
 	Note       string
 	PriceCents int64
+	PriceFor   string
 }
 
 type PurchaseOrder struct {

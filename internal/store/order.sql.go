@@ -36,8 +36,8 @@ func (q *Queries) AddOrder(ctx context.Context, arg AddOrderParams) error {
 }
 
 const addOrderLine = `-- name: AddOrderLine :exec
-insert into purchase_line (site_id, order_id, line, species, form, count, weight_kg, off, fee_cents, note, price_cents)
-values ($1, $2, $3, $4, $5, $6, $7, $8, $9, $10, $11) on conflict do nothing
+insert into purchase_line (site_id, order_id, line, species, form, count, weight_kg, off, fee_cents, note, price_cents, price_for)
+values ($1, $2, $3, $4, $5, $6, $7, $8, $9, $10, $11, $12) on conflict do nothing
 `
 
 type AddOrderLineParams struct {
@@ -52,6 +52,7 @@ type AddOrderLineParams struct {
 	FeeCents   int64
 	Note       string
 	PriceCents int64
+	PriceFor   string
 }
 
 func (q *Queries) AddOrderLine(ctx context.Context, arg AddOrderLineParams) error {
@@ -67,6 +68,7 @@ func (q *Queries) AddOrderLine(ctx context.Context, arg AddOrderLineParams) erro
 		arg.FeeCents,
 		arg.Note,
 		arg.PriceCents,
+		arg.PriceFor,
 	)
 	return err
 }
@@ -131,7 +133,7 @@ func (q *Queries) OrderCame(ctx context.Context, arg OrderCameParams) error {
 }
 
 const orderLines = `-- name: OrderLines :many
-select site_id, order_id, line, species, form, count, weight_kg, off, fee_cents, note, price_cents from purchase_line where site_id = $1 and order_id = any($2::uuid[]) order by order_id, line
+select site_id, order_id, line, species, form, count, weight_kg, off, fee_cents, note, price_cents, price_for from purchase_line where site_id = $1 and order_id = any($2::uuid[]) order by order_id, line
 `
 
 type OrderLinesParams struct {
@@ -160,6 +162,7 @@ func (q *Queries) OrderLines(ctx context.Context, arg OrderLinesParams) ([]Purch
 			&i.FeeCents,
 			&i.Note,
 			&i.PriceCents,
+			&i.PriceFor,
 		); err != nil {
 			return nil, err
 		}

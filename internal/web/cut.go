@@ -255,7 +255,7 @@ func (s *Server) showCut(c *gin.Context, back form.Back, added int) {
 			}
 		}
 		if v.Costs != nil && part.WeightKg > 0 && v.Costs[i] > 0 {
-			row.Cost = p.Cost(v.Costs[i]/part.WeightKg) + "/kg"
+			row.Cost = p.PerMass(v.Costs[i] / part.WeightKg)
 		}
 		v.Rows = append(v.Rows, row)
 	}
@@ -281,13 +281,29 @@ func (v cutView) mark(f *input) *marked {
 		return nil
 	}
 	profile, kg := portion.ProfileOf(v.Species, v.State.Form), v.Cut.WeightKg/float64(max(v.Cut.Count, 1))
-	span := portion.Span{To: *length}
 	var m marked
-	var err error
+	left, whole, n := 1000*kg, portion.Span{To: *length}, 0
 	if pieces != nil {
-		m.Pieces, err = portion.Equal(profile, *length, span, 1000*kg, *pieces)
-	} else {
-		m.Pieces, m.RestG, err = portion.OfWeight(profile, *length, span, 1000*kg, *grams)
+		n = *pieces
+	}
+	divide := func(span portion.Span) (err error) {
+		if pieces != nil {
+			m.Pieces, err = portion.Equal(profile, *length, span, left, n)
+		} else {
+			m.Pieces, m.RestG, err = portion.OfWeight(profile, *length, span, left, *grams)
+		}
+		return err
+	}
+	err := divide(whole)
+	first := f.Number("mark_first_g", "g")
+	if err == nil && first != nil && len(m.Pieces) > 1 { // the scale is right: what is left is marked anew by it
+		piece := portion.Piece{Span: m.Pieces[0].Span, Grams: *first}
+		if left, n = left-*first, n-1; *first <= 0 || left <= 0 {
+			f.Bad.Add("mark_first_g", "is less than the fish")
+			return &m
+		}
+		err = divide(portion.Span{From: piece.To, To: *length})
+		m.Pieces = append([]portion.Piece{piece}, m.Pieces...)
 	}
 	if err != nil {
 		f.Bad.Add("mark_length_mm", "%v", err)
@@ -484,7 +500,7 @@ func (s *Server) cutPage(c *gin.Context) {
 	for _, r := range v.Lots {
 		t := cutTape{Row: r, Tape: tapeLine(p, r.Species.Name, r.Code, "cut "+p.tapeDay(v.Cut.At), r.Outlook, r.Frozen)}
 		if r.CostCents > 0 && r.WeightKg > 0 {
-			t.PerKg = p.Cost(r.CostCents/r.WeightKg) + "/kg"
+			t.PerKg = p.PerMass(r.CostCents / r.WeightKg)
 			t.PerEach = p.Cost(r.CostCents / float64(max(r.Count, 1)))
 		}
 		v.Tapes = append(v.Tapes, t)
@@ -509,7 +525,7 @@ func (v cutPageView) shares(p page) []valueShare {
 	for i, cost := range v.Cut.Costs {
 		if part := v.Cut.Parts[i]; cost > 0 && part.WeightKg > 0 {
 			list = append(list, valueShare{lot.FormName(part.Form), p.Cost(cost),
-				p.Cost(cost/part.WeightKg) + "/kg", pct(1000 * cost / v.Cut.Cents)})
+				p.PerMass(cost / part.WeightKg), pct(1000 * cost / v.Cut.Cents)})
 		}
 	}
 	return list
@@ -542,7 +558,7 @@ func (v cutPageView) draw(p page) template.HTML {
 		x := drawing.BenchPart{Form: part.Form, Name: partName(part.Form), Text: boardText(p, part.Count, part.WeightKg)}
 		if dearest > 0 { // the value map
 			perKg := v.Cut.Costs[i] / part.WeightKg
-			x.Worth, x.Text = math.Max(perKg/dearest, 0.01), p.Cost(perKg)+"/kg"
+			x.Worth, x.Text = math.Max(perKg/dearest, 0.01), p.PerMass(perKg)
 		}
 		b.Parts = append(b.Parts, x)
 	}

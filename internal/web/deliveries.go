@@ -447,6 +447,47 @@ func (p page) priceField(cents int64) string {
 	return fmt.Sprintf("%.2f", per/100)
 }
 
+// price fills in what a line costs, as it was ordered or asked for.
+func (v *receiveView) price(p page, line int, cents int64, per lot.PriceFor) {
+	switch {
+	case cents == 0:
+	case per == "":
+		v.Values.Set(lineField(line, "price_cents_per_kg"), p.priceField(cents))
+	default:
+		v.Values.Set(lineField(line, "unit_price_cents"), fmt.Sprintf("%.2f", float64(cents)/100))
+		v.Values.Set(lineField(line, "price_for"), string(per))
+	}
+}
+
+// Priced writes a price with what it is for.
+func (p page) Priced(cents int64, per lot.PriceFor) string {
+	if per == "" {
+		return p.PerMass(float64(cents))
+	}
+	return p.Money(cents) + " " + per.Name()
+}
+
+// PerMass writes what a kilogram costs, of a pound where the person weighs in those.
+func (p page) PerMass(cents float64) string {
+	if p.Actor.Masses() == unit.PoundScale {
+		cents *= unit.KilogramsPerPound
+	}
+	return p.Cost(cents) + "/" + p.MassUnit()
+}
+
+// PricesFor are what a price may be for.
+func (p page) PricesFor() []form.Option {
+	return append([]form.Option{{Name: map[unit.MassScale]string{unit.KilogramScale: "a kilo", unit.PoundScale: "a pound"}[p.Actor.Masses()]}}, named(lot.PricesFor, lot.PriceFor.Name)...)
+}
+
+// priceFor is a price with what it is for, chosen beside it.
+func (in *input) priceFor(field string) (int64, lot.PriceFor) {
+	if per := lot.PriceFor(in.Text(field + "_for")); per != "" {
+		return in.Cents(field), per
+	}
+	return in.price(field), ""
+}
+
 // price is a price of a kilogram, or of a pound where the person weighs in those, in hundredths a
 // kilogram.
 func (in *input) price(field string) int64 {

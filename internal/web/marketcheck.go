@@ -52,7 +52,7 @@ func (v marketView) SecondLook(l kitchen.MarketCheckResult) bool {
 func (v marketView) CompareQuery() template.URL {
 	q := url.Values{"species": {v.Species.Name}, "form": {v.Val("form")}}
 	for to, from := range map[string]string{"whole_price": "price", "whole_kg": "weight_kg"} {
-		if x := v.Val(from); x != "" {
+		if x := v.Val(from); x != "" && (from != "price" || v.Val("price_for") == "") {
 			q.Set(to, x)
 		}
 	}
@@ -105,7 +105,7 @@ func (f *input) marketCheck() kitchen.MarketCheck {
 	if f.Text("weight_kg") != "" {
 		l.WeightKg = f.MustMass("weight_kg")
 	}
-	l.PriceCents = f.Cents("price")
+	l.PriceCents, l.PriceFor = f.priceFor("price")
 	l.Fish = f.fish()
 	if id, err := uuid.Parse(f.Text("second")); err == nil {
 		l.SecondOf = id
@@ -213,4 +213,5 @@ func (v *receiveView) fromMarket(p page, l kitchen.MarketCheck) {
 	if l.WeightKg > 0 {
 		set("weight_kg", p.MassField(l.WeightKg))
 	}
+	v.price(p, 0, l.PriceCents, l.PriceFor)
 }

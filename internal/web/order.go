@@ -102,7 +102,7 @@ func (s *Server) order(c *gin.Context) {
 		o.Lines = append(o.Lines, line)
 	}
 	if f.Text("action") == "add" {
-		for _, field := range []string{"species", "count", "weight_kg", "price", "fee", "note"} {
+		for _, field := range []string{"species", "count", "weight_kg", "price", "price_for", "fee", "note"} {
 			v.Values.Del(field)
 		}
 		v.Lines = o.Lines
@@ -132,7 +132,8 @@ func (f *input) orderLine() kitchen.OrderLine {
 	if l.Count == 0 && l.WeightKg == 0 && f.Bad.On("count") == "" {
 		f.Bad.Add("count", "say how many, or how much")
 	}
-	l.FeeCents, l.Price = f.Cents("fee"), f.price("price")
+	l.FeeCents = f.Cents("fee")
+	l.Price, l.PriceFor = f.priceFor("price")
 	for _, t := range lot.TrimFor(l.Form) {
 		if f.Text("trim-"+string(t)) == "off" {
 			l.Off = append(l.Off, t)
@@ -150,14 +151,14 @@ func (orderView) Line(l kitchen.OrderLine) string {
 	}
 	return url.Values{"species": {l.SpeciesID}, "form": {l.Form}, "count": {strconv.Itoa(l.Count)},
 		"kg":  {fmt.Sprint(l.WeightKg)},
-		"fee": {strconv.FormatInt(l.FeeCents, 10)}, "price": {strconv.FormatInt(l.Price, 10)}, "note": {l.Note},
+		"fee": {strconv.FormatInt(l.FeeCents, 10)}, "price": {strconv.FormatInt(l.Price, 10)}, "price_for": {string(l.PriceFor)}, "note": {l.Note},
 		"off": {strings.Join(off, ",")}}.Encode()
 }
 
 func readOrderLine(text string) kitchen.OrderLine {
 	v, _ := url.ParseQuery(text)
-	l := kitchen.OrderLine{SpeciesID: v.Get("species"), Form: v.Get("form"), Note: v.Get("note"),
-		Off: trims(v.Get("off"))}
+	l := kitchen.OrderLine{SpeciesID: v.Get("species"), Form: v.Get("form"), Note: v.Get("note"), Off: trims(v.Get("off")),
+		PriceFor: lot.PriceFor(v.Get("price_for"))}
 	l.Count, _ = strconv.Atoi(v.Get("count"))
 	l.WeightKg, _ = strconv.ParseFloat(v.Get("kg"), 64)
 	l.FeeCents, _ = strconv.ParseInt(v.Get("fee"), 10, 64)
@@ -180,9 +181,7 @@ func (v *receiveView) prefill(p page, o kitchen.Order) {
 		if l.WeightKg > 0 {
 			v.Values.Set(lineField(i, "weight_kg"), p.MassField(l.WeightKg))
 		}
-		if l.Price > 0 {
-			v.Values.Set(lineField(i, "price_cents_per_kg"), p.priceField(l.Price))
-		}
+		v.price(p, i, l.Price, l.PriceFor)
 		if l.FeeCents > 0 {
 			v.Values.Set(lineField(i, "fee_cents"), fmt.Sprintf("%.2f", float64(l.FeeCents)/100))
 		}

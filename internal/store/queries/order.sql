@@ -2,8 +2,8 @@
 insert into purchase_order (site_id, id, supplier_id, placed_at, person_id) values ($1, $2, $3, $4, $5) on conflict do nothing;
 
 -- name: AddOrderLine :exec
-insert into purchase_line (site_id, order_id, line, species, form, count, weight_kg, off, fee_cents, note, price_cents)
-values ($1, $2, $3, $4, $5, $6, $7, $8, $9, $10, $11) on conflict do nothing;
+insert into purchase_line (site_id, order_id, line, species, form, count, weight_kg, off, fee_cents, note, price_cents, price_for)
+values ($1, $2, $3, $4, $5, $6, $7, $8, $9, $10, $11, $12) on conflict do nothing;
 
 -- name: OpenOrders :many
 select o.*, s.name as supplier from purchase_order o
