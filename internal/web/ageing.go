@@ -231,6 +231,9 @@ func (v *startAgeingView) guess(p page) {
 			if r.Species.HistamineRules() {
 				v.Suggest("school", ageing.ShortDry)
 			}
+			if r.CostCents > 0 && r.WeightKg > 0 {
+				v.Suggest("cents_per_kg", p.priceField(int64(math.Round(r.CostCents/r.WeightKg))))
+			}
 		}
 	}
 	if policy, ok := ageing.GetPolicy(v.Val("school")); ok {
@@ -242,7 +245,7 @@ func (v *startAgeingView) guess(p page) {
 func (f *input) hung() lot.Hung {
 	return lot.Hung{PlaceID: f.ID("place_id"), Hook: f.MustWhole("hook"), Kg: f.MustMass("kg"), Policy: f.Text("school"),
 		Target: f.MustNumber("target", "%") / 100, Hanging: f.Text("hanging"), Preps: f.All("prep"),
-		Raw: f.Text("raw") != "", Opened: f.Text("opened"), CentsPerKg: f.Cents("cents_per_kg")}
+		Raw: f.Text("raw") != "", Opened: f.Text("opened"), CentsPerKg: f.price("cents_per_kg")}
 }
 
 // startAgeing hangs the fish.

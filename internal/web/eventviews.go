@@ -200,6 +200,17 @@ var eventViews = map[lot.Kind]eventView{
 		return fmt.Sprintf("%s: %s, %s, %s", x.Number, lot.RemedyName(x.Remedy), p.Mass(x.WeightKg),
 			strings.Join(x.Reasons, "; "))
 	}, nil),
+	"settled": show(func(p page, x lot.Settled, _ kitchen.Card) string {
+		words := []string{lot.NameOf(lot.ComplaintAnswers, x.Answer)}
+		if x.CreditCents > 0 {
+			words = append(words, p.Money(x.CreditCents))
+		}
+		return commas(append(words, x.Note)...)
+	}, func(f *input, _ time.Time) lot.Payload {
+		s := lot.Settled{Answer: f.Text("answer"), CreditCents: f.Cents("credit_cents"), Note: f.Text("note")}
+		s.ComplaintID, _ = uuid.Parse(f.Text("complaint_id"))
+		return s
+	}),
 	"caught": show(func(p page, x lot.Caught, _ kitchen.Card) string {
 		words := []string{x.Vessel, x.Area}
 		for _, a := range lot.FAOAreas {

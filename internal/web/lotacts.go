@@ -187,8 +187,12 @@ func tapeLine(p page, name, code, since string, outlook []assess.Spell, frozen b
 func spells(p page, outlook []assess.Spell) []string {
 	var list []string
 	for i, s := range outlook {
-		if s.Serving != assess.ServeNone && i+1 < len(outlook) {
-			list = append(list, strings.ToUpper(string(s.Serving))+" to "+p.onTape(outlook[i+1].From))
+		switch use := strings.ToUpper(string(s.Serving)); {
+		case s.Serving == assess.ServeNone:
+		case i+1 < len(outlook):
+			list = append(list, use+" to "+p.onTape(outlook[i+1].From))
+		default: // longer than anybody looks ahead
+			list = append(list, use)
 		}
 	}
 	return list

@@ -43,6 +43,7 @@ type cardView struct {
 	Do         string        // the kind of event whose form is opened by the address
 	CanInspect bool          // a scheme fits
 	Alike      []kitchen.Row // that it may be put together with
+	Costs      []kitchen.CostStep
 	Clock      *clockView
 	Harvest    *harvestView
 	Oxygen     *oxygenView
@@ -71,6 +72,13 @@ func (v cardView) Plans() []form.Option {
 func (v cardView) Freezers() []lot.Place {
 	return slices.DeleteFunc(slices.Clone(v.Places), func(p lot.Place) bool { return !p.Freezer() })
 }
+
+// portionG is what a portion weighs where no dish says it (house).
+const portionG = 150
+
+// PortionG is that, PortionCost what one costs at a step of the lot's way to the plate, hundredths.
+func (cardView) PortionG() int                          { return portionG }
+func (cardView) PortionCost(c kitchen.CostStep) float64 { return c.PerKg * portionG / 1000 }
 
 // Void is the voiding of an event, nil where it stands.
 func (v cardView) Void(id uuid.UUID) *lot.Void { return v.State.Voids[id] }
@@ -125,6 +133,9 @@ func (s *Server) showCard(c *gin.Context, v cardView) {
 	}
 	if err == nil && v.OnHand() {
 		v.Alike, err = s.kitchen.Alike(c.Request.Context(), v.State)
+	}
+	if err == nil {
+		v.Costs, err = s.kitchen.CostSteps(c.Request.Context(), v.Card)
 	}
 	if err != nil {
 		s.fail(c, err)

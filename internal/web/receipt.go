@@ -84,6 +84,14 @@ func (s *Server) photo(c *gin.Context) {
 	c.Data(http.StatusOK, "image/jpeg", data)
 }
 
+// ComplaintAnswers are what a supplier may answer.
+func (cardView) ComplaintAnswers() []lot.Choice { return lot.ComplaintAnswers }
+
+// AnswerText is such an answer in words.
+func (cardView) AnswerText(p page, x lot.Settled) string {
+	return eventViews["settled"].say(p, x, kitchen.Card{})
+}
+
 // complaint reads the form of a complaint.
 func (f *input) complaint(s *lot.State) lot.Complaint {
 	p := lot.Complaint{Number: s.Received.Code + "/" + strconv.Itoa(len(s.Complaints)+1),

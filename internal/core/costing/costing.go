@@ -48,6 +48,9 @@ func (w Whole) Cost() float64 {
 // UsablePerKg is what a usable kilogram costs.
 func (w Whole) UsablePerKg() float64 { return w.Cost() / (w.Kg * w.Yield) }
 
+// PerKg is what a kilogram costs of what is left, a share of a weight that cost so much in all: after drip, ageing, trim.
+func PerKg(cost, kg, share float64) float64 { return cost / (kg * share) }
+
 // BreakEven is the yield at which whole fish costs what fillets do:
 //
 //	(price_whole·m + fee + labour − by-products) / (price_fillet·m)

@@ -58,6 +58,7 @@ var kinds = []kind{
 	row[Photographed]("photographed", "Photo", onScreen|amount),
 	row[Checked]("checked", "Checked", amount),
 	row[Complaint]("claimed", "Complaint", amount),
+	row[Settled]("settled", "Complaint answered", amount),
 	row[Caught]("caught", "Caught", carried),
 	row[Killed]("killed", "Killed", carried),
 	row[Bled]("bled", "Bled", carried),

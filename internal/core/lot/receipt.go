@@ -160,8 +160,23 @@ type (
 		Complaint
 		EventID uuid.UUID
 		At      time.Time
+		Answer  *Step[Settled] // nil until the supplier answered
 	}
 )
+
+// Settled says what the supplier answered to a complaint.
+type Settled struct {
+	ComplaintID uuid.UUID `json:"complaint_id"` // its event
+	Answer      string    `json:"answer"`       // one of ComplaintAnswers
+	CreditCents int64     `json:"credit_cents,omitempty"`
+	Note        string    `json:"note,omitempty"`
+}
+
+// Credited is the answer to a complaint by which money comes back.
+const Credited = "credited"
+
+// ComplaintAnswers lists what a supplier may answer.
+var ComplaintAnswers = []Choice{{Credited, "money back"}, {"replaced", "replaced"}, {"rejected", "rejected"}}
 
 func (p Photographed) Check(before *State, _ time.Time, bad *invalid.Errors) {
 	received(before, bad)
@@ -248,7 +263,60 @@ func (p Complaint) Check(before *State, _ time.Time, bad *invalid.Errors) {
 }
 
 func (p Complaint) Apply(s *State, e Event) {
-	s.Complaints = append(s.Complaints, ComplaintMade{p, e.ID, e.HappenedAt})
+	s.Complaints = append(s.Complaints, ComplaintMade{Complaint: p, EventID: e.ID, At: e.HappenedAt})
+}
+
+func (p Settled) Check(before *State, _ time.Time, bad *invalid.Errors) {
+	if !received(before, bad) {
+		return
+	}
+	i := slices.IndexFunc(before.Complaints, func(c ComplaintMade) bool { return c.EventID == p.ComplaintID })
+	switch {
+	case i < 0:
+		bad.Add("complaint_id", "is no complaint of this lot")
+	case before.Complaints[i].Answer != nil:
+		bad.Add("complaint_id", "was answered already: correct that entry")
+	}
+	oneOf("answer", p.Answer, ComplaintAnswers, bad)
+	switch landed := before.Received.landedCents(); {
+	case (p.Answer == Credited) != (p.CreditCents > 0):
+		bad.Add("credit_cents", "say how much, where money comes back, and only there")
+	case p.CreditCents < 0 || p.CreditCents > mostCents:
+		bad.Add("credit_cents", "must be between 0 and 100 000")
+	case landed > 0 && float64(p.CreditCents) > landed-before.credited():
+		bad.Add("credit_cents", "is more than the fish cost")
+	}
+	if invalid.TooLong(p.Note, 500) {
+		bad.Add("note", "is longer than 500 characters")
+	}
+}
+
+// Apply takes the credit off what the lot costs: of what is left its share.
+func (p Settled) Apply(s *State, e Event) {
+	landed := s.Received.landedCents() - s.credited()
+	for i := range s.Complaints {
+		if s.Complaints[i].EventID == p.ComplaintID {
+			s.Complaints[i].Answer = &Step[Settled]{p, e.HappenedAt, e.ID}
+		}
+	}
+	if landed > 0 {
+		s.CostCents *= math.Max(0, 1-float64(p.CreditCents)/landed)
+	}
+}
+
+// credited is what suppliers gave back for the lot, hundredths.
+func (s *State) credited() float64 {
+	sum := 0.0
+	for _, c := range s.Complaints {
+		if c.Answer != nil {
+			sum += float64(c.Answer.Data.CreditCents)
+		}
+	}
+	return sum
+}
+
+func (p Settled) keeps(was Payload, bad *invalid.Errors) {
+	keep("complaint_id", p.ComplaintID, was.(Settled).ComplaintID, bad)
 }
 
 func (p Complaint) keeps(was Payload, bad *invalid.Errors) {

@@ -4,6 +4,8 @@ import (
 	"math"
 	"testing"
 
+	"github.com/google/uuid"
+
 	"leancatch/internal/core/lot"
 	"leancatch/internal/core/lot/lottest"
 )
@@ -90,5 +92,45 @@ func TestTakesThatCannotBe(t *testing.T) {
 		if wrong := refusal(h.Fold(t), facts(5), 5, waste); len(wrong) > 0 {
 			t.Errorf("it cannot even be thrown away: %v", wrong)
 		}
+	}
+}
+
+// Money that a supplier gives back comes off what the fish cost: of what is left its share.
+func TestMoneyBack(t *testing.T) {
+	h := received() // 8 kg at 14.50, and 6.00 for cleaning: 122.00
+	complaint := h.Add(1, lot.Complaint{Number: "COVE-1/1", WeightKg: 2, Remedy: "credit", Reasons: []string{"soft"}})
+	h.Add(2, lot.Taken{EndUse: lot.UsedCooked, WeightKg: 2})
+	cost := func() float64 { return h.Fold(t).CostCents }
+	if got := cost(); math.Abs(got-9150) > 1e-9 {
+		t.Fatalf("what is left cost %.2f", got)
+	}
+	back := lot.Settled{ComplaintID: complaint.ID, Answer: lot.Credited, CreditCents: 1220}
+	for what, wrong := range map[string]struct {
+		p     lot.Settled
+		field string
+	}{
+		"more than it cost":  {lot.Settled{ComplaintID: complaint.ID, Answer: lot.Credited, CreditCents: 12201}, "credit_cents"},
+		"no money":           {lot.Settled{ComplaintID: complaint.ID, Answer: lot.Credited}, "credit_cents"},
+		"money all the same": {lot.Settled{ComplaintID: complaint.ID, Answer: "rejected", CreditCents: 5}, "credit_cents"},
+		"no answer":          {lot.Settled{ComplaintID: complaint.ID, CreditCents: 5}, "answer"},
+		"another complaint":  {lot.Settled{ComplaintID: uuid.New(), Answer: "replaced"}, "complaint_id"},
+	} {
+		if bad := refusal(h.Fold(t), facts(3), 3, wrong.p); bad.On(wrong.field) == "" {
+			t.Errorf("%s: %v", what, bad)
+		}
+	}
+	if bad := refusal(h.Fold(t), facts(3), 3, back); len(bad) > 0 {
+		t.Fatal(bad)
+	}
+	settled := h.Add(3, back)
+	if got := cost(); math.Abs(got-0.9*9150) > 1e-9 {
+		t.Errorf("a tenth came back, and what is left cost %.2f", got)
+	}
+	if bad := refusal(h.Fold(t), facts(4), 4, back); bad.On("complaint_id") == "" {
+		t.Error("the same complaint is paid twice")
+	}
+	h.Add(5, lot.Voided{EventID: settled.ID, Reason: "a slip"})
+	if got := cost(); math.Abs(got-9150) > 1e-9 {
+		t.Errorf("cancelled: %.2f", got)
 	}
 }
