@@ -36,7 +36,7 @@ func (benchView) Fish(p page, r kitchen.Row) string {
 }
 
 // benchShown is how much of what can be cut is in sight at first, and of what is due.
-const benchShown = 12
+const benchShown = 24
 
 // Due are the first things that are due, and how many more there are.
 func (v benchView) Due() []dueGroup { return v.Today[:min(len(v.Today), benchShown)] }
