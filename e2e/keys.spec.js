@@ -109,14 +109,14 @@ test("by keys: a place is read, misread, and put right", async ({ page }) => {
   await page.waitForURL(/places\/\d+$/);
   await to(page, page.locator(".hand-rows summary").first());
   await key(page, "Enter");
-  await expect(page.getByLabel(/^It said/)).toBeFocused();
+  await expect(page.getByLabel(/^It said/).first()).toBeFocused();
   await key(page, "Control+a");
   await page.keyboard.type("1.3");
-  await to(page, page.getByLabel("Why was it wrong?"));
+  await to(page, page.getByLabel("Why was it wrong?").first());
   await page.keyboard.type("read upside down");
   await key(page, "Enter");
   await expect(page.locator(".hand-rows li").first()).toContainText("3.1 °C read upside down");
   await expect(page.locator(".hand-rows li b").first()).toHaveText("1.3 °C");
   await key(page, "Escape", "Escape");
-  await page.waitForURL(/cold$/);
+  await expect(page).toHaveURL(/cold$/);
 });

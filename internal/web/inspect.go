@@ -88,6 +88,12 @@ func (v *inspectView) allGood() bool {
 	return true
 }
 
+// BeginsZone reports whether a sign is the first of its zone, to which that leads on the drawn fish: people ask for signs
+// in an order of their own.
+func (v inspectView) BeginsZone(n int) bool {
+	return !slices.ContainsFunc(v.Signs[:n], func(s freshness.Sign) bool { return s.Zone == v.Signs[n].Zone })
+}
+
 // OneTap reports whether a fish that is good all over takes one tap.
 func (v inspectView) OneTap() bool { return v.Scheme.Method == "quick" }
 
