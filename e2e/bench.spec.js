@@ -258,3 +258,32 @@ test("a cure runs out of its time", { tag: "@phone" }, async ({ page, request })
     await check(page);
   });
 });
+
+test("par-cooked fish is cooked through before anybody eats it, and its label says so", async ({ page }) => {
+  const card = await receive(page, { species: "European hake", form: "fillet_skin_on", count: 4, weight: 1.2 });
+  await page.goto(card);
+  await openAct(page, "Par-cook");
+  await expect(form(page)).toContainText(/20 mm \d+ min/);
+  await form(page).getByLabel("The heating took").fill("70");
+  await form(page).getByLabel("Core temperature then").fill("51");
+  await form(page).getByRole("button", { name: "Par-cook" }).click();
+  await expect(form(page)).toContainText("at most 60");
+  await form(page).getByLabel("The heating took").fill("8");
+  await form(page).getByRole("button", { name: "Par-cook" }).click();
+  await expect(page.getByRole("heading", { name: "Par-cooked: cook it through" })).toBeVisible();
+  await expect(page.locator(".tape-line").first()).toContainText("par-cooked");
+  await openAct(page, "Take");
+  await form(page).getByRole("radio", { name: "cooked", exact: true }).check();
+  await form(page).getByLabel("Weight").fill("0.3");
+  await form(page).getByRole("button", { name: "Take" }).click();
+  await expect(form(page)).toContainText("give the core temperature to which it was cooked through");
+  await form(page).getByLabel("Core temperature, cooked through").fill("58");
+  await form(page).getByRole("button", { name: "Take" }).click();
+  await expect(form(page)).toContainText("cook on to");
+  await check(page);
+  await form(page).getByLabel("Core temperature, cooked through").fill("66");
+  await form(page).getByRole("button", { name: "Take" }).click();
+  await expect(head(page)).toContainText("0.90 kg");
+  await page.getByRole("link", { name: "Label", exact: true }).click();
+  await expect(page.getByRole("img", { name: /COOK THROUGH BEFORE SERVING/ })).toBeVisible();
+});

@@ -6,6 +6,8 @@ import (
 	"math"
 	"time"
 
+	"github.com/google/uuid"
+
 	"leancatch/internal/core/cutting"
 	"leancatch/internal/core/lot"
 	"leancatch/internal/kitchen"
@@ -80,4 +82,55 @@ func (w *builder) filletPair(ctx context.Context, theirs string, at time.Time, i
 		}
 	}
 	return write(w.as(ctx, "Cato"), fillets, evening, kitchen.NewID(), lot.Taken{EndUse: lot.UsedCooked, All: true})
+}
+
+// pie is the hours of a pie: two pollack came the day before, were cut, and went under a crust; of their frames a
+// stock was made, which cooled in time, and some steaks were par-cooked for tonight.
+func (w *builder) pie(ctx context.Context) error {
+	d := delivery{minutesAgo: 22 * 60, by: "Bertil", supplier: dunlin, reference: "4530", fish: []fish{{species: "pollack", form: "gutted", count: 2,
+		kg: 5.2, core: 0.8, claimedDays: 1.5, theirs: "4530/1", readDays: 2, sampled: 2, place: "Walk-in", cents: 690}}}
+	if err := w.deliver(ctx, d); err != nil {
+		return err
+	}
+	ctx = w.as(ctx, "Ansa")
+	w.k.Now = func() time.Time { return w.start.Add(-21 * time.Hour) }
+	err := w.k.SignParCook(ctx, true)
+	if err == nil {
+		w.site, err = w.k.SiteBySlug(ctx, w.site.Slug)
+	}
+	if err != nil {
+		return err
+	}
+	ctx = w.as(ctx, "Ansa")
+	write := func(minutes int, id uuid.UUID, p lot.Payload) uuid.UUID {
+		at, event := w.start.Add(-time.Duration(minutes)*time.Minute), kitchen.NewID()
+		if err == nil {
+			w.k.Now = func() time.Time { return at }
+			err = w.k.Append(ctx, kitchen.Write{EventID: event, LotID: id, HappenedAt: at, Payload: p})
+		}
+		return event
+	}
+	drawer, half, id := w.places["Fish drawer"], 51.0, w.lots["4530/1"]
+	event := write(8*60, id, lot.Cut{Count: 2, WeightKg: 5.2, CutterID: w.people["Dunja"].ID, Minutes: 11, Parts: []lot.CutPart{
+		{Form: "fillet_skinless", Count: 3, WeightKg: 1.74, To: cutting.ToPrepared, PlaceID: drawer, Boneless: true},
+		{Form: "steak", Count: 4, WeightKg: 0.64, To: cutting.ToPrepared, PlaceID: drawer},
+		{Form: "frame", Count: 2, WeightKg: 1.48, To: cutting.ToPrepared, PlaceID: drawer},
+		{Form: cutting.Waste, WeightKg: 1.3, To: cutting.ToBin}}})
+	if err != nil {
+		return err
+	}
+	card, err := w.k.Card(ctx, id)
+	if err != nil {
+		return err
+	}
+	made, _ := card.State.CutBy(event)
+	fillets, steaks, frames := made.Parts[0].LotID, made.Parts[1].LotID, made.Parts[2].LotID
+	write(7*60+20, fillets, lot.Prepared{Method: "assembled", With: "leeks in cream, puff pastry", Allergens: []string{"milk", "gluten"}})
+	write(7*60+10, frames, lot.Stocked{CoreC: 96, WeightKg: 3.2, With: "leeks, celery, bay", Allergens: []string{"celery"}})
+	write(5*60+40, frames, lot.Temperature{Celsius: 18})
+	write(3*60+30, frames, lot.Temperature{Celsius: 3.5})
+	write(6*60, steaks, lot.ParCooked{CoreC: half, Minutes: 8})
+	write(4*60+30, steaks, lot.Temperature{Celsius: 16})
+	write(2*60+30, steaks, lot.Temperature{Celsius: 3})
+	return err
 }

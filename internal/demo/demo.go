@@ -154,6 +154,9 @@ func Fill(ctx context.Context, k *kitchen.Kitchen) (keys Keys, err error) {
 					return keys, fmt.Errorf("landing the %s: %w", c.species, err)
 				}
 			}
+			if err := w.pie(ctx); err != nil {
+				return keys, fmt.Errorf("the pie of %s: %w", d.name, err)
+			}
 			if err := w.bench(ctx); err != nil {
 				return keys, fmt.Errorf("the bench of %s: %w", d.name, err)
 			}

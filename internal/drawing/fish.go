@@ -72,6 +72,8 @@ func drawingOf(s Subject, look freshness.Features) figureDrawing {
 	switch {
 	case s.Frozen:
 		return newPack(s, look)
+	case s.Form == "stock":
+		return tub{}
 	case seafoods[s.Figure].shape != nil:
 		return newSeafood(s, look)
 	case s.Form == "loin":

@@ -227,7 +227,11 @@ func (r *historyReader) env() {
 	}
 	for i, p := range r.in.Plans {
 		field := fmt.Sprintf("plans[%d]", i)
-		if r.oneOf(field+".kind", p.Kind, "ageing"); !(p.Days > 0) {
+		if r.oneOf(field+".kind", p.Kind, "ageing", "par_cook"); p.Kind == "par_cook" {
+			r.lot.Env.ParCook = true
+			continue
+		}
+		if !(p.Days > 0) {
 			r.bad.Add(field+".days", "must be above 0")
 		}
 		r.lot.Env.AgeingPlan = &ageing.Plan{Reference: "as given", MaxDays: p.Days, MaxC: p.Celsius, Raw: p.Raw}

@@ -161,6 +161,11 @@ func TestHistories(t *testing.T) {
 		{"cooked, then 34 h on a bench", fish("cod", 40, object{"events": []object{event("cooked", 1, object{"core_celsius": 70}),
 			event("temperature", 2, object{"celsius": 18}), event("temperature", 5, object{"celsius": 3}),
 			event("moved", 6, object{"place_id": "bench"})}}), all, assess.ClockCooked, "stop"},
+		{"par-cooked without a procedure", fish("cod", 10, object{"events": []object{event("par_cooked", 1, object{"core_celsius": 48, "minutes": 9})}}),
+			"raw", assess.ClockCooling, "off"},
+		{"par-cooked and chilled in time", fish("cod", 10, object{"plans": []object{{"kind": "par_cook"}}, "events": []object{
+			event("par_cooked", 1, object{"core_celsius": 48, "minutes": 9}), event("temperature", 2, object{"celsius": 18}),
+			event("temperature", 5, object{"celsius": 3})}}), "raw dry_age freeze stock", assess.ClockCooked, "ok"},
 		{"cooked and chilled in time", fish("cod", 10, object{"events": []object{event("cooked", 1, object{"core_celsius": 70}),
 			event("temperature", 2, object{"celsius": 18}), event("temperature", 5, object{"celsius": 3})}}),
 			"raw dry_age freeze stock", assess.ClockCooked, "ok"},

@@ -29,6 +29,7 @@ type environment struct {
 func (k *Kitchen) newEnvironment(ctx context.Context, q *store.Queries, site Site) (*environment, error) {
 	w := &environment{k: k, q: q, site: site, sources: map[int64]*loadedProbe{}, aired: map[int64]coldchain.Span{}}
 	w.Env = assess.Env{Now: k.Now(), Profile: Actor{Site: site}.Profile(), Catalogue: site.Catalogue(), Zone: Actor{Site: site}.Zone(),
+		ParCook:    site.ParCookBy != "",
 		TransportC: site.TransportC, Cabinets: map[int64]assess.Cabinet{},
 		Probe: func(id int64) coldchain.Record {
 			if rolled := w.rolled(id); rolled != nil {

@@ -99,3 +99,25 @@ func (k *Kitchen) SetPrinter(ctx context.Context, uri, media string) error {
 		return tx.Changed(ctx, a.Site.ID)
 	})
 }
+
+// SignParCook signs the kitchen's written procedure for par-cooking, or withdraws it.
+func (k *Kitchen) SignParCook(ctx context.Context, sign bool) error {
+	a := ActorFrom(ctx)
+	if err := a.need(access.Manage); err != nil {
+		return err
+	}
+	in, said := store.SetParCookParams{ID: a.Site.ID}, "procedure for par-cooking withdrawn"
+	if sign {
+		now := k.Now()
+		in.ParCookBy, in.ParCookAt, said = a.Person.Name, &now, "procedure for par-cooking signed"
+	}
+	return k.DB.Write(ctx, func(tx *store.Tx) error {
+		if err := tx.SetParCook(ctx, in); err != nil {
+			return fmt.Errorf("signing the procedure for par-cooking: %w", err)
+		}
+		if err := k.audit(ctx, tx, a.Site.ID, a.Person, ActSettings, said); err != nil {
+			return err
+		}
+		return tx.Changed(ctx, a.Site.ID)
+	})
+}

@@ -106,6 +106,8 @@ type Site struct {
 	CostBy        string
 	Printer       string // the address of its label printer; "" for none
 	LabelMedia    string // the size of its labels: an id of label.Medias
+	ParCookBy     string // who signed its procedure for par-cooking; "" for nobody
+	ParCookAt     *time.Time
 }
 
 func siteOf(row store.Site) Site { return Site(row) }

@@ -615,6 +615,8 @@ type Site struct {
 	CostBy        string
 	Printer       string
 	LabelMedia    string
+	ParCookBy     string
+	ParCookAt     *time.Time
 }
 
 type SiteVersion struct {

@@ -380,7 +380,7 @@ func (q *Queries) CountFailure(ctx context.Context, arg CountFailureParams) (int
 }
 
 const deviceByHash = `-- name: DeviceByHash :one
-select d.site_id, d.id, d.name, d.hash, d.enrolled_at, d.enrolled_by, d.revoked_at, s.id, s.slug, s.name, s.time_zone, s.profile, s.transport_c, s.service_hours, s.next_lot, s.wage_cents, s.quiet_from, s.quiet_to, s.altitude_m, s.check_days, s.thaw_school, s.lock_minutes, s.currency, s.check_hours, s.own_species, s.bench_policies, s.cost_by, s.printer, s.label_media from device d join site s on s.id = d.site_id where d.hash = $1 and d.revoked_at is null
+select d.site_id, d.id, d.name, d.hash, d.enrolled_at, d.enrolled_by, d.revoked_at, s.id, s.slug, s.name, s.time_zone, s.profile, s.transport_c, s.service_hours, s.next_lot, s.wage_cents, s.quiet_from, s.quiet_to, s.altitude_m, s.check_days, s.thaw_school, s.lock_minutes, s.currency, s.check_hours, s.own_species, s.bench_policies, s.cost_by, s.printer, s.label_media, s.par_cook_by, s.par_cook_at from device d join site s on s.id = d.site_id where d.hash = $1 and d.revoked_at is null
 `
 
 type DeviceByHashRow struct {
@@ -421,6 +421,8 @@ func (q *Queries) DeviceByHash(ctx context.Context, hash []byte) (DeviceByHashRo
 		&i.Site.CostBy,
 		&i.Site.Printer,
 		&i.Site.LabelMedia,
+		&i.Site.ParCookBy,
+		&i.Site.ParCookAt,
 	)
 	return i, err
 }
@@ -1350,7 +1352,7 @@ func (q *Queries) SetThrottle(ctx context.Context, arg SetThrottleParams) error 
 }
 
 const sitesOfAccount = `-- name: SitesOfAccount :many
-select s.id, s.slug, s.name, s.time_zone, s.profile, s.transport_c, s.service_hours, s.next_lot, s.wage_cents, s.quiet_from, s.quiet_to, s.altitude_m, s.check_days, s.thaw_school, s.lock_minutes, s.currency, s.check_hours, s.own_species, s.bench_policies, s.cost_by, s.printer, s.label_media from site s join person p on p.site_id = s.id
+select s.id, s.slug, s.name, s.time_zone, s.profile, s.transport_c, s.service_hours, s.next_lot, s.wage_cents, s.quiet_from, s.quiet_to, s.altitude_m, s.check_days, s.thaw_school, s.lock_minutes, s.currency, s.check_hours, s.own_species, s.bench_policies, s.cost_by, s.printer, s.label_media, s.par_cook_by, s.par_cook_at from site s join person p on p.site_id = s.id
 where p.account_id = $1::int and p.left_at is null order by s.id
 `
 
@@ -1386,6 +1388,8 @@ func (q *Queries) SitesOfAccount(ctx context.Context, accountID int64) ([]Site, 
 			&i.CostBy,
 			&i.Printer,
 			&i.LabelMedia,
+			&i.ParCookBy,
+			&i.ParCookAt,
 		); err != nil {
 			return nil, err
 		}
@@ -1470,7 +1474,7 @@ func (q *Queries) Tokens(ctx context.Context, siteID int64) ([]TokensRow, error)
 }
 
 const useToken = `-- name: UseToken :one
-select t.site_id, t.id, t.name, t.hash, t.person_id, t.created_at, t.scopes, t.probe_ids, t.last_used_at, t.revoked_at, s.id, s.slug, s.name, s.time_zone, s.profile, s.transport_c, s.service_hours, s.next_lot, s.wage_cents, s.quiet_from, s.quiet_to, s.altitude_m, s.check_days, s.thaw_school, s.lock_minutes, s.currency, s.check_hours, s.own_species, s.bench_policies, s.cost_by, s.printer, s.label_media, p.site_id, p.id, p.name, p.role, p.temp_scale, p.mass_scale, p.senses, p.account_id, p.left_at from api_token t
+select t.site_id, t.id, t.name, t.hash, t.person_id, t.created_at, t.scopes, t.probe_ids, t.last_used_at, t.revoked_at, s.id, s.slug, s.name, s.time_zone, s.profile, s.transport_c, s.service_hours, s.next_lot, s.wage_cents, s.quiet_from, s.quiet_to, s.altitude_m, s.check_days, s.thaw_school, s.lock_minutes, s.currency, s.check_hours, s.own_species, s.bench_policies, s.cost_by, s.printer, s.label_media, s.par_cook_by, s.par_cook_at, p.site_id, p.id, p.name, p.role, p.temp_scale, p.mass_scale, p.senses, p.account_id, p.left_at from api_token t
 join site s on s.id = t.site_id
 join person p on p.site_id = t.site_id and p.id = t.person_id
 where t.hash = $1 and t.revoked_at is null and p.left_at is null
@@ -1518,6 +1522,8 @@ func (q *Queries) UseToken(ctx context.Context, hash []byte) (UseTokenRow, error
 		&i.Site.CostBy,
 		&i.Site.Printer,
 		&i.Site.LabelMedia,
+		&i.Site.ParCookBy,
+		&i.Site.ParCookAt,
 		&i.Person.SiteID,
 		&i.Person.ID,
 		&i.Person.Name,
@@ -1532,7 +1538,7 @@ func (q *Queries) UseToken(ctx context.Context, hash []byte) (UseTokenRow, error
 }
 
 const visit = `-- name: Visit :one
-select s.id, s.hash, s.account_id, s.site_id, s.person_id, s.device_id, s.agent, s.started_at, s.seen_at, s.ends_at, s.ended_at, site.id, site.slug, site.name, site.time_zone, site.profile, site.transport_c, site.service_hours, site.next_lot, site.wage_cents, site.quiet_from, site.quiet_to, site.altitude_m, site.check_days, site.thaw_school, site.lock_minutes, site.currency, site.check_hours, site.own_species, site.bench_policies, site.cost_by, site.printer, site.label_media, p.site_id, p.id, p.name, p.role, p.temp_scale, p.mass_scale, p.senses, p.account_id, p.left_at,
+select s.id, s.hash, s.account_id, s.site_id, s.person_id, s.device_id, s.agent, s.started_at, s.seen_at, s.ends_at, s.ended_at, site.id, site.slug, site.name, site.time_zone, site.profile, site.transport_c, site.service_hours, site.next_lot, site.wage_cents, site.quiet_from, site.quiet_to, site.altitude_m, site.check_days, site.thaw_school, site.lock_minutes, site.currency, site.check_hours, site.own_species, site.bench_policies, site.cost_by, site.printer, site.label_media, site.par_cook_by, site.par_cook_at, p.site_id, p.id, p.name, p.role, p.temp_scale, p.mass_scale, p.senses, p.account_id, p.left_at,
     coalesce((select v.version from site_version v where v.site_id = site.id), 0)::bigint as version
 from session s
 join site on site.slug = $2
@@ -1592,6 +1598,8 @@ func (q *Queries) Visit(ctx context.Context, arg VisitParams) (VisitRow, error) 
 		&i.Site.CostBy,
 		&i.Site.Printer,
 		&i.Site.LabelMedia,
+		&i.Site.ParCookBy,
+		&i.Site.ParCookAt,
 		&i.Person.SiteID,
 		&i.Person.ID,
 		&i.Person.Name,

@@ -12,7 +12,7 @@ import (
 
 const addSite = `-- name: AddSite :one
 insert into site (slug, name, time_zone, profile, transport_c, service_hours, check_hours)
-values ($1, $2, $3, $4, $5, $6, coalesce($7::text[], '{}')) returning id, slug, name, time_zone, profile, transport_c, service_hours, next_lot, wage_cents, quiet_from, quiet_to, altitude_m, check_days, thaw_school, lock_minutes, currency, check_hours, own_species, bench_policies, cost_by, printer, label_media
+values ($1, $2, $3, $4, $5, $6, coalesce($7::text[], '{}')) returning id, slug, name, time_zone, profile, transport_c, service_hours, next_lot, wage_cents, quiet_from, quiet_to, altitude_m, check_days, thaw_school, lock_minutes, currency, check_hours, own_species, bench_policies, cost_by, printer, label_media, par_cook_by, par_cook_at
 `
 
 type AddSiteParams struct {
@@ -59,6 +59,8 @@ func (q *Queries) AddSite(ctx context.Context, arg AddSiteParams) (Site, error) 
 		&i.CostBy,
 		&i.Printer,
 		&i.LabelMedia,
+		&i.ParCookBy,
+		&i.ParCookAt,
 	)
 	return i, err
 }
@@ -146,6 +148,21 @@ type SetBenchParams struct {
 
 func (q *Queries) SetBench(ctx context.Context, arg SetBenchParams) error {
 	_, err := q.db.Exec(ctx, setBench, arg.ID, arg.BenchPolicies, arg.CostBy)
+	return err
+}
+
+const setParCook = `-- name: SetParCook :exec
+update site set par_cook_by = $2, par_cook_at = $3 where id = $1
+`
+
+type SetParCookParams struct {
+	ID        int64
+	ParCookBy string
+	ParCookAt *time.Time
+}
+
+func (q *Queries) SetParCook(ctx context.Context, arg SetParCookParams) error {
+	_, err := q.db.Exec(ctx, setParCook, arg.ID, arg.ParCookBy, arg.ParCookAt)
 	return err
 }
 
@@ -253,7 +270,7 @@ func (q *Queries) SetSupplierKind(ctx context.Context, arg SetSupplierKindParams
 }
 
 const siteByID = `-- name: SiteByID :one
-select id, slug, name, time_zone, profile, transport_c, service_hours, next_lot, wage_cents, quiet_from, quiet_to, altitude_m, check_days, thaw_school, lock_minutes, currency, check_hours, own_species, bench_policies, cost_by, printer, label_media from site where id = $1
+select id, slug, name, time_zone, profile, transport_c, service_hours, next_lot, wage_cents, quiet_from, quiet_to, altitude_m, check_days, thaw_school, lock_minutes, currency, check_hours, own_species, bench_policies, cost_by, printer, label_media, par_cook_by, par_cook_at from site where id = $1
 `
 
 func (q *Queries) SiteByID(ctx context.Context, id int64) (Site, error) {
@@ -282,12 +299,14 @@ func (q *Queries) SiteByID(ctx context.Context, id int64) (Site, error) {
 		&i.CostBy,
 		&i.Printer,
 		&i.LabelMedia,
+		&i.ParCookBy,
+		&i.ParCookAt,
 	)
 	return i, err
 }
 
 const siteBySlug = `-- name: SiteBySlug :one
-select id, slug, name, time_zone, profile, transport_c, service_hours, next_lot, wage_cents, quiet_from, quiet_to, altitude_m, check_days, thaw_school, lock_minutes, currency, check_hours, own_species, bench_policies, cost_by, printer, label_media from site where slug = $1
+select id, slug, name, time_zone, profile, transport_c, service_hours, next_lot, wage_cents, quiet_from, quiet_to, altitude_m, check_days, thaw_school, lock_minutes, currency, check_hours, own_species, bench_policies, cost_by, printer, label_media, par_cook_by, par_cook_at from site where slug = $1
 `
 
 func (q *Queries) SiteBySlug(ctx context.Context, slug string) (Site, error) {
@@ -316,12 +335,14 @@ func (q *Queries) SiteBySlug(ctx context.Context, slug string) (Site, error) {
 		&i.CostBy,
 		&i.Printer,
 		&i.LabelMedia,
+		&i.ParCookBy,
+		&i.ParCookAt,
 	)
 	return i, err
 }
 
 const sites = `-- name: Sites :many
-select id, slug, name, time_zone, profile, transport_c, service_hours, next_lot, wage_cents, quiet_from, quiet_to, altitude_m, check_days, thaw_school, lock_minutes, currency, check_hours, own_species, bench_policies, cost_by, printer, label_media from site order by id
+select id, slug, name, time_zone, profile, transport_c, service_hours, next_lot, wage_cents, quiet_from, quiet_to, altitude_m, check_days, thaw_school, lock_minutes, currency, check_hours, own_species, bench_policies, cost_by, printer, label_media, par_cook_by, par_cook_at from site order by id
 `
 
 func (q *Queries) Sites(ctx context.Context) ([]Site, error) {
@@ -356,6 +377,8 @@ func (q *Queries) Sites(ctx context.Context) ([]Site, error) {
 			&i.CostBy,
 			&i.Printer,
 			&i.LabelMedia,
+			&i.ParCookBy,
+			&i.ParCookAt,
 		); err != nil {
 			return nil, err
 		}

@@ -94,7 +94,7 @@ func (q *Queries) HouseSpeciesVersions(ctx context.Context, arg HouseSpeciesVers
 }
 
 const lockSite = `-- name: LockSite :one
-select id, slug, name, time_zone, profile, transport_c, service_hours, next_lot, wage_cents, quiet_from, quiet_to, altitude_m, check_days, thaw_school, lock_minutes, currency, check_hours, own_species, bench_policies, cost_by, printer, label_media from site where id = $1 for no key update
+select id, slug, name, time_zone, profile, transport_c, service_hours, next_lot, wage_cents, quiet_from, quiet_to, altitude_m, check_days, thaw_school, lock_minutes, currency, check_hours, own_species, bench_policies, cost_by, printer, label_media, par_cook_by, par_cook_at from site where id = $1 for no key update
 `
 
 func (q *Queries) LockSite(ctx context.Context, id int64) (Site, error) {
@@ -123,6 +123,8 @@ func (q *Queries) LockSite(ctx context.Context, id int64) (Site, error) {
 		&i.CostBy,
 		&i.Printer,
 		&i.LabelMedia,
+		&i.ParCookBy,
+		&i.ParCookAt,
 	)
 	return i, err
 }

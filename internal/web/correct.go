@@ -165,6 +165,7 @@ var fieldSpecs = map[string]fieldSpec{
 	"all":                {label: "All that was left"},
 	"prepared/method":    {label: "How", options: optionsOf(preparing.Methods(), nil)},
 	"prepared/with":      {label: "What went in"},
+	"stocked/with":       {label: "What went in"},
 	"allergens":          {label: "Allergens of that", options: optionsOf(preparing.Allergens, nil)},
 	"cut/missing":        {label: "More is gone than drip explains, and it is so"},
 	"rinsed":             {label: "Parts were rinsed"},

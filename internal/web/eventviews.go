@@ -300,6 +300,16 @@ var eventViews = map[lot.Kind]eventView{
 	}, func(f *input, _ time.Time) lot.Payload {
 		return lot.Returned{PlaceID: f.ID("place_id"), CoreC: f.MustCelsius("core_celsius"), Reason: f.Text("reason")}
 	}),
+	"par_cooked": show(func(p page, x lot.ParCooked, _ kitchen.Card) string {
+		return fmt.Sprintf("%.0f minutes, core temperature %s", x.Minutes, p.Temp(x.CoreC))
+	}, func(f *input, _ time.Time) lot.Payload {
+		return lot.ParCooked{CoreC: f.MustCooked("core_celsius"), Minutes: f.MustNumber("minutes", "min", "minutes")}
+	}),
+	"stocked": show(func(p page, x lot.Stocked, _ kitchen.Card) string {
+		return commas(p.Mass(x.WeightKg), "core temperature "+p.Temp(x.CoreC), x.With, strings.Join(x.Allergens, ", "))
+	}, func(f *input, _ time.Time) lot.Payload {
+		return lot.Stocked{CoreC: f.MustBoiling("core_celsius"), WeightKg: f.MustMass("weight_kg"), With: f.Text("with"), Allergens: f.All("allergens")}
+	}),
 	"cooked": show(func(p page, x lot.Cooked, _ kitchen.Card) string { return "core temperature " + p.Temp(x.CoreC) },
 		func(f *input, _ time.Time) lot.Payload { return lot.Cooked{CoreC: f.MustCooked("core_celsius")} }),
 	"hung": show(func(p page, x lot.Hung, card kitchen.Card) string {

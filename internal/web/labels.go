@@ -201,9 +201,15 @@ func (p page) labelOf(card kitchen.Card, url string) label.Label {
 		m, _ := preparing.Get(step.Data.Method)
 		add(m.Name, step.At)
 	}
+	if what, at := heatedWord(s); what != "" {
+		add(what, at)
+	}
 	l.Facts = []string{strings.Join(dates, ", "), fmt.Sprintf("%d × %s, %s", s.Count, strings.ToLower(lot.FormName(s.Form)), p.Mass(s.WeightKg))}
 	if len(s.FrozenStays) > 0 && !s.Frozen() {
 		l.Warnings = append(l.Warnings, "PREVIOUSLY FROZEN")
+	}
+	if s.ParCooked != nil {
+		l.Warnings = append(l.Warnings, "COOK THROUGH BEFORE SERVING")
 	}
 	l.Warnings = append(l.Warnings, "Contains "+strings.ToUpper(strings.Join(append([]string{sp.Allergen()}, s.Allergens()...), ", ")))
 	if sp.Sale == species.SaleWarn {

@@ -4,10 +4,12 @@ import (
 	"fmt"
 	"slices"
 	"strings"
+	"sync"
 	"time"
 
 	"leancatch/internal/core/assess"
 	"leancatch/internal/core/cutting"
+	"leancatch/internal/core/heat"
 	"leancatch/internal/core/lot"
 	"leancatch/internal/core/preparing"
 	"leancatch/internal/web/form"
@@ -93,7 +95,8 @@ func (v cardView) acts(p page) []act {
 	add(s.Frozen() && s.Cooked == nil, thaw)
 	add(s.Thawing(), measure)
 	add(s.Thawing() && p.Actor.IsManager(), back)
-	add(!s.Frozen() && s.Cooked == nil, cook)
+	add(!s.Frozen() && (s.Cooked == nil || s.ParCooked != nil), cook)
+	add(!s.Frozen() && s.Cooked == nil, form("par_cooked", "Par-cook"), form("stocked", "Make stock"))
 	add(true, link("What if", p.Base+"/cold/whatif?lot="+s.ID.String()), form("packed", "Pack"))
 	add(!s.Frozen() && s.Cooked == nil, form("prepared", "Prepare ahead"))
 	add(len(v.Alike) > 0 && s.Hold == "" && s.Cooked == nil && !s.Frozen() && s.Thaw() == nil && s.Ageing() == nil, form("merged", "Put together"))
@@ -168,7 +171,23 @@ func (v cardView) TapeLine(p page) string {
 		m, _ := preparing.Get(v.State.Preparations[n-1].Data.Method)
 		since = strings.ToLower(m.Name) + " " + p.tapeDay(v.State.Preparations[n-1].At)
 	}
+	if what, at := heatedWord(v.State); what != "" {
+		since = what + " " + p.tapeDay(at)
+	}
 	return tapeLine(p, v.Species.Name, v.State.Received.Code, since, v.Outlook, v.State.Frozen())
+}
+
+// heatedWord is what was last done to a lot on the stove, and when; "" where it is raw.
+func heatedWord(s *lot.State) (string, time.Time) {
+	switch {
+	case s.Cooked == nil:
+		return "", time.Time{}
+	case s.ParCooked != nil:
+		return "par-cooked", s.Cooked.At
+	case s.Stocked != nil:
+		return "stock of", s.Cooked.At
+	}
+	return "cooked", s.Cooked.At
 }
 
 // tapeDay is a day as it stands on tape.
@@ -224,6 +243,34 @@ func (f *input) prepared() lot.Prepared {
 		Note: f.Text("note")}
 }
 
+// parCookTime is how long a piece of a thickness takes in steam.
+type parCookTime struct {
+	MM      int
+	Minutes float64
+}
+
+// parCookFromC is how cold it goes into the steam (house).
+const parCookFromC = 4.0
+
+// parCookTimes keeps them by what the fish is made of.
+var parCookTimes sync.Map
+
+// ParCookTimes are the minutes in steam until it is cooked two thirds through, by thickness.
+func (v cardView) ParCookTimes() []parCookTime {
+	food := heat.Of(v.Species)
+	if list, ok := parCookTimes.Load(food); ok {
+		return list.([]parCookTime)
+	}
+	var list []parCookTime
+	for _, mm := range []int{10, 15, 20, 25, 30, 40} {
+		if t, err := preparing.TwoThirds(food, float64(mm), parCookFromC); err == nil {
+			list = append(list, parCookTime{mm, t.Minutes()})
+		}
+	}
+	parCookTimes.Store(food, list)
+	return list
+}
+
 // Preparations are the ways to prepare it ahead, with the dose for its weight.
 func (v cardView) Preparations() []form.Option {
 	var list []form.Option
@@ -275,5 +322,6 @@ func (f *input) taken() lot.Taken {
 	if p.EndUse == lot.UsedWaste { // else the field is not in sight
 		p.Reason = lot.WasteReason(f.Text("reason"))
 	}
+	p.CoreC = f.Cooked("core_celsius")
 	return p
 }

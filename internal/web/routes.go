@@ -174,6 +174,7 @@ func (s *Server) routes() []httpx.Route {
 		get(sitePath+"/bench", access.Read, s.bench),
 		post(sitePath+"/settings/bench", access.Manage, s.setBench),
 		post(sitePath+"/settings/printer", access.Manage, s.setPrinter),
+		post(sitePath+"/settings/par-cook", access.Manage, s.signParCook),
 		post(sitePath+"/bench/clean-down", access.Write, s.cleanDown),
 		get(sitePath+"/bench/cards", access.Read, s.cuttingCards),
 		get(sitePath+"/bench/cards/:card", access.Read, s.cuttingCard),

@@ -8,6 +8,7 @@ import (
 
 	"leancatch/internal/core/costing"
 	"leancatch/internal/core/cutting"
+	"leancatch/internal/core/preparing"
 	"leancatch/internal/kitchen"
 	"leancatch/internal/label"
 	"leancatch/internal/web/form"
@@ -23,6 +24,9 @@ func (settingsView) Policies() []cutting.Policy { return cutting.Policies }
 func (settingsView) CostBy() []form.Option {
 	return []form.Option{{ID: string(costing.ByValue), Name: "by what they are worth"}, {ID: string(costing.ByWeight), Name: "by weight"}}
 }
+
+// Procedure is the written procedure for par-cooking.
+func (settingsView) Procedure() []string { return preparing.Procedure }
 
 // Medias are the sizes of labels.
 func (settingsView) Medias() []form.Option { return labelsView{}.Medias() }
@@ -75,6 +79,15 @@ func (s *Server) setPrinter(c *gin.Context) {
 		size, _ := label.GetMedia(media)
 		return "/settings", printOn(ctx, a, size, []label.Label{{Name: "A label to try", Code: "0000", Uses: []string{"It prints"},
 			Foot: a.Site.Name, URL: s.reachedAt(c) + s.base(c) + "/board"}})
+	}, func(back form.Back) { s.showSettings(c, back) })
+}
+
+// signParCook signs the procedure for par-cooking, or withdraws it.
+func (s *Server) signParCook(c *gin.Context) {
+	f := posted(c)
+	f.form = "par_cook"
+	s.post(c, f, func(ctx context.Context) (string, error) {
+		return "/settings", s.kitchen.SignParCook(ctx, f.Text("sign") == "yes")
 	}, func(back form.Back) { s.showSettings(c, back) })
 }
 

@@ -38,6 +38,7 @@ type Env struct {
 	Cabinets     map[int64]Cabinet                  // the ageing cabinets, by place
 	AgeingPlan   *ageing.Plan                       // the kitchen's written plan; nil for none on file
 	Plan         []Planned                          // where the lot will lie beyond Now, in order; empty: it stays
+	ParCook      bool                               // the kitchen's procedure for par-cooking is signed
 	Bare         bool                               // nobody knows how large the fish is: no heat model follows it
 }
 
@@ -186,7 +187,7 @@ func whileHere(s *lot.State, at time.Time) time.Time {
 
 func whileRaw(s *lot.State, at time.Time) time.Time {
 	if s.Cooked != nil {
-		return earlierOf(at, s.Cooked.At)
+		return earlierOf(at, s.HeatedAt)
 	}
 	return at
 }

@@ -1,6 +1,8 @@
 package assess
 
 import (
+	"errors"
+	"slices"
 	"strings"
 	"testing"
 	"time"
@@ -8,7 +10,9 @@ import (
 	"github.com/google/uuid"
 
 	"leancatch/internal/core/coldchain"
+	"leancatch/internal/core/invalid"
 	"leancatch/internal/core/lot"
+	"leancatch/internal/core/lot/lottest"
 	"leancatch/internal/core/safety"
 )
 
@@ -77,7 +81,7 @@ func TestCookedFishKeepsWhatItWas(t *testing.T) {
 		t.Errorf("the part cools %+v", c)
 	}
 	due := DueActions(s, a, env(at(31), nil))
-	if len(due) != 2 || due[0].Do != "Core to 5 °C" || due[0].Due != at(36) {
+	if len(due) != 2 || due[0].Do != "Cool to 5 °C" || due[0].Due != at(36) {
 		t.Errorf("due: %+v", due)
 	}
 }
@@ -105,5 +109,92 @@ func TestMayCook(t *testing.T) {
 		lot.Cooked{CoreC: 64}, at(3).Add(time.Minute))
 	if err == nil || !strings.Contains(err.Error(), "was cooked") {
 		t.Errorf("cooked twice: %v", err)
+	}
+}
+
+// Par-cooked fish cools as cooked fish does, leaves to be eaten with the core to which it was cooked through alone, and
+// goes nowhere else; cooking it through makes cooked fish of it, but lifts no stop [FoodCode, 3-401.14].
+func TestParCookedFish(t *testing.T) {
+	code, _ := safety.GetProfile("model-code")
+	admit := func(h *lottest.History, hours float64, signed bool, p lot.Payload) invalid.Errors {
+		t.Helper()
+		s := h.Fold(t)
+		e := env(at(hours), map[int64]coldchain.Record{7: everywhere(1)})
+		e.Profile, e.ParCook = code, signed
+		var bad invalid.Errors
+		_, err := lot.Admit(s, assessNow(s, e).Facts(p), lot.Event{ID: uuid.New(), HappenedAt: at(hours)}, p)
+		if err != nil && !errors.As(err, &bad) {
+			t.Fatal(err)
+		}
+		return bad
+	}
+	half, hot, cool := 48.0, 66.0, 58.0
+	par := lot.ParCooked{CoreC: half, Minutes: 9}
+	begin := func() *lottest.History {
+		h := cod()
+		h.Add(0.1, lot.Moved{PlaceID: 20})
+		return h
+	}
+	h := begin()
+	if bad := admit(h, 30, false, par); bad.On("lot") == "" {
+		t.Errorf("without a signed procedure: %v", bad)
+	}
+	if bad := admit(h, 30, true, lot.ParCooked{CoreC: half, Minutes: 61}); bad.On("minutes") == "" {
+		t.Errorf("heated for 61 minutes: %v", bad)
+	}
+	if bad := admit(h, 30, true, par); len(bad) > 0 {
+		t.Fatal(bad)
+	}
+	h.Add(30, par)
+	h.Add(31.5, lot.Temperature{Celsius: 4})
+	for what, x := range map[string]struct {
+		p     lot.Payload
+		field string // "" where it is taken
+	}{
+		"served as it is":       {lot.Taken{EndUse: lot.UsedCooked, WeightKg: 0.2}, "core_celsius"},
+		"not cooked through":    {lot.Taken{EndUse: lot.UsedCooked, WeightKg: 0.2, CoreC: &cool}, "core_celsius"},
+		"cooked through":        {lot.Taken{EndUse: lot.UsedCooked, WeightKg: 0.2, CoreC: &hot}, ""},
+		"by the staff":          {lot.Taken{EndUse: lot.UsedStaff, WeightKg: 0.2}, "core_celsius"},
+		"raw":                   {lot.Taken{EndUse: lot.UsedRaw, WeightKg: 0.2, CoreC: &hot}, "lot"},
+		"a taste":               {lot.Taken{EndUse: lot.UsedTasting, WeightKg: 0.2, CoreC: &hot}, "lot"},
+		"sold":                  {lot.Taken{EndUse: lot.UsedSold, WeightKg: 0.2}, "lot"},
+		"to another kitchen":    {lot.Taken{EndUse: lot.UsedMoved, WeightKg: 0.2}, "lot"},
+		"wasted":                {lot.Taken{EndUse: lot.UsedWaste, WeightKg: 0.2, Reason: lot.WasteLeftOver}, ""},
+		"all of it is finished": {lot.Left{EndUse: lot.UsedCooked}, "core_celsius"},
+		"frozen":                {lot.Froze{PlaceID: 30, Method: "fan", Wrapping: "bare", MM: 20}, "lot"},
+		"par-cooked again":      {par, "lot"},
+		"cooked through, all":   {lot.Cooked{CoreC: hot}, ""},
+	} {
+		if bad := admit(h, 40, true, x.p); x.field == "" && len(bad) > 0 || x.field != "" && bad.On(x.field) == "" {
+			t.Errorf("%s: %v", what, bad)
+		}
+	}
+	h.Add(40, lot.Cooked{CoreC: hot})
+	if s := h.Fold(t); s.ParCooked != nil || !s.HeatedAt.Equal(at(30)) || len(s.Cooled) > 0 {
+		t.Error("cooked through, it is par-cooked all the same")
+	}
+	if bad := admit(h, 41, true, lot.Taken{EndUse: lot.UsedCooked, WeightKg: 0.2}); len(bad) > 0 {
+		t.Errorf("cooked through, then served: %v", bad)
+	}
+	late := begin()
+	late.Add(30, par)
+	if bad := admit(late, 33, true, lot.Cooked{CoreC: hot}); bad.On("lot") == "" {
+		t.Errorf("what cooled too slowly is cooked on: %v", bad)
+	}
+}
+
+// Frames become stock: a lot of its own weight that is cooked, cools and is dated, with the allergens of what went in.
+func TestStock(t *testing.T) {
+	h := cod()
+	h.Add(0.1, lot.Moved{PlaceID: 20})
+	h.Add(5, lot.Stocked{CoreC: 95, WeightKg: 6.5, Allergens: []string{"celery"}})
+	h.Add(6.5, lot.Temperature{Celsius: 4})
+	s := h.Fold(t)
+	a := assessNow(s, env(at(20), map[int64]coldchain.Record{7: everywhere(1)}))
+	if s.Form != lot.FormStock || s.Count != 1 || s.WeightKg != 6.5 || !slices.Contains(s.Allergens(), "celery") || a.Cooling == nil || len(a.Stops) > 0 {
+		t.Errorf("%d × %s, %.1f kg, %v, stops %v", s.Count, s.Form, s.WeightKg, s.Allergens(), a.Stops)
+	}
+	if a = assessNow(s, env(at(5+24*8), map[int64]coldchain.Record{7: everywhere(1)})); len(a.Stops) == 0 {
+		t.Error("stock keeps beyond its date")
 	}
 }

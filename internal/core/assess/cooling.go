@@ -11,6 +11,9 @@ import (
 	"leancatch/internal/core/safety"
 )
 
+// ParCookedNote stands wherever par-cooked fish is shown.
+const ParCookedNote = "Par-cooked: cook it through before it is served."
+
 // Cooling is how cooked fish cools, by the rule of the profile.
 type Cooling struct {
 	safety.CoolingRules
@@ -78,6 +81,9 @@ func cool(s *lot.State, a Assessment, profile safety.Profile, at time.Time) Asse
 	a.NowC, a.NowKind = s.Cooked.Data.CoreC, coldchain.Spot
 	if n := len(s.Cooled); n > 0 {
 		a.NowC = s.Cooled[n-1].Celsius
+	}
+	if s.ParCooked != nil {
+		a.Notes = append(a.Notes, ParCookedNote)
 	}
 	a.Notes = append(a.Notes, "Cooked: the clocks of raw fish stand as they were; it cools, and its date mark runs.")
 	return a

@@ -48,10 +48,10 @@ func DueActions(s *lot.State, a Assessment, env Env) []Action {
 	add := func(do, why, path string, at time.Time) { due = append(due, Action{do, why, at, path}) }
 	if c := a.Cooling; c != nil {
 		if c.FirstAt.IsZero() {
-			add(fmt.Sprintf("Core to %.0f °C", c.FirstC), "cooked, cooling", "", c.FirstBy)
+			add(fmt.Sprintf("Cool to %.0f °C", c.FirstC), "cooked, cooling", "", c.FirstBy)
 		}
 		if c.ThenAt.IsZero() {
-			add(fmt.Sprintf("Core to %.0f °C", c.ThenC), "cooked, cooling", "", c.ThenBy)
+			add(fmt.Sprintf("Cool to %.0f °C", c.ThenC), "cooked, cooling", "", c.ThenBy)
 		}
 		add("Use or discard", "cooked: its date mark", "", c.UseBy)
 		return due

@@ -86,8 +86,13 @@ func (a Assessment) use(gate lot.Gate) Use {
 	if a.Spent != "" && !a.passedLook() {
 		against(LifeOver, a.Spent+": inspect it again, or discard it")
 	}
-	if a.state.Cooked != nil && gate != lot.GateCook {
-		against("cooked", "cooked: serve it from the chill, or hot through")
+	if a.state.Cooked != nil && gate != lot.GateCook { // what raw fish is asked for besides tells no more
+		if a.state.ParCooked != nil {
+			against("par-cooked", "par-cooked: it is cooked through before it is served")
+		} else {
+			against("cooked", "cooked: serve it from the chill, or hot through")
+		}
+		return u
 	}
 	conditions := map[lot.Gate]func(Assessment) []reason{lot.GateRaw: Assessment.againstRaw,
 		lot.GateCook: Assessment.againstPan, lot.GateDryAge: Assessment.againstAgeing,

@@ -9,7 +9,7 @@ import (
 
 // Facts are what is known where a lot is opened, beyond what its receipt says.
 func (e Env) Facts() lot.Facts {
-	return lot.Facts{Now: e.Now, Profile: e.Profile, Catalogue: e.Catalogue, Places: e.Places}
+	return lot.Facts{Now: e.Now, Profile: e.Profile, Catalogue: e.Catalogue, Places: e.Places, ParCook: e.ParCook}
 }
 
 // Facts are what the assessment knows where an event with a payload is admitted at its
@@ -28,6 +28,11 @@ func (a Assessment) Facts(p lot.Payload) lot.Facts {
 	}
 	for exit, use := range exits {
 		f.Answers[exit] = f.Answers[use]
+	}
+	if a.state.ParCooked != nil {
+		for _, exit := range []lot.Gate{lot.ExitSold, lot.ExitMoved} {
+			f.Answers[exit] = refused("par-cooked: it is cooked through here before it leaves")
+		}
 	}
 	f.Answers[lot.ExitWaste] = lot.Answer{OK: true}
 	if a.Rigor != nil && a.Rigor.Stiff(a.At) {

@@ -156,6 +156,12 @@ func randomDeed(r *rand.Rand, t tale) lot.Payload {
 	case 4:
 		return lot.Packed{Packing: lot.Packing{Pack: lot.Packs[r.IntN(len(lot.Packs))]}}
 	case 5:
+		switch r.IntN(4) {
+		case 0:
+			return lot.ParCooked{CoreC: 48, Minutes: 20}
+		case 1:
+			return lot.Stocked{CoreC: 95, WeightKg: 2 * t.WeightKg}
+		}
 		return lot.Cooked{CoreC: 70}
 	case 6:
 		return lot.Froze{PlaceID: freezer, Method: "fan", Wrapping: "bare", Shape: heat.Slab, MM: 30, StartC: 2, AirC: -24, H: 20, BatchKg: t.WeightKg}
@@ -219,7 +225,7 @@ func (t tale) lot() history.Lot {
 		}
 		places[id] = p
 	}
-	env := assess.Env{Now: at(t.Until), Profile: profile, Catalogue: species.Builtin(), Places: places, TransportC: 2,
+	env := assess.Env{Now: at(t.Until), Profile: profile, Catalogue: species.Builtin(), Places: places, TransportC: 2, ParCook: true,
 		Probe: func(id int64) coldchain.Record { return records[id] }, Dealers: map[int64]time.Time{}}
 	if t.Dealer {
 		env.Dealers[1] = at(1e6)
@@ -665,8 +671,11 @@ func TestTheOutlookIsWhatComes(t *testing.T) {
 func TestMinuteByMinute(t *testing.T) {
 	hold(t, 17, func(_ *rand.Rand, x tale) string {
 		x.Deeds = slices.DeleteFunc(slices.Clone(x.Deeds), func(d deed) bool {
-			_, cooked := d.P.(lot.Cooked)
-			return cooked
+			switch d.P.(type) {
+			case lot.Cooked, lot.ParCooked, lot.Stocked:
+				return true
+			}
+			return false
 		})
 		j := x.judge(x.Until).At[0]
 		limits := map[string][4]float64{"model-code": {5, 2, 4, 8}, "eu": {4, 2, 4, 8}, "house-strict": {4, 1, 2, 4}}[x.Profile]
@@ -766,7 +775,7 @@ func TestTheHistoriesTellSomething(t *testing.T) {
 			t.Errorf("%s: %d times", want, states[want])
 		}
 	}
-	for _, kind := range []lot.Kind{"moved", "temperature", "packed", "cooked", "froze", "pulled", "thawed", "accounted", "inspected", "taken", "cut", "prepared"} {
+	for _, kind := range []lot.Kind{"moved", "temperature", "packed", "cooked", "par_cooked", "stocked", "froze", "pulled", "thawed", "accounted", "inspected", "taken", "cut", "prepared"} {
 		if kinds[kind] < 2 {
 			t.Errorf("%s: %d times", kind, kinds[kind])
 		}

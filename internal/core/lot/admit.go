@@ -71,6 +71,7 @@ type Facts struct {
 	// until when it is stiff at least; nil where it is not, or nobody knows
 	StiffUntil *time.Time
 	FishC      *float64 // how warm it is; nil where nobody asked
+	ParCook    bool     // the kitchen's procedure for par-cooking is signed
 	// a correction of how the lot began follows that of the cut which it came of
 	FollowsCut bool
 }

@@ -22,13 +22,13 @@ var at = lottest.At
 func facts(hours float64) lot.Facts {
 	profile, _ := safety.GetProfile("eu")
 	f := lot.Facts{Now: at(hours), Profile: profile, Catalogue: species.Builtin(), Places: map[int64]lot.Place{},
-		Answers: map[lot.Gate]lot.Answer{}}
+		Answers: map[lot.Gate]lot.Answer{}, ParCook: true}
 	for id, kind := range map[int64]string{10: "dock", 13: "walk_in", 20: "walk_in", 30: "freezer", 40: "tote",
 		60: "ager"} {
 		f.Places[id] = lot.Place{ID: id, Kind: kind}
 	}
 	for _, g := range []lot.Gate{lot.ExitRaw, lot.ExitCooked, lot.ExitStaff, lot.ExitTasting, lot.ExitSold, lot.ExitMoved, lot.ExitStock,
-		lot.ExitWaste, lot.GateCook, lot.GateFreeze, lot.GateDryAge} {
+		lot.ExitWaste, lot.GateCook, lot.GateFreeze, lot.GateDryAge, lot.GateStock} {
 		f.Answers[g] = lot.Answer{OK: true}
 	}
 	return f

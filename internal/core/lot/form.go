@@ -26,7 +26,7 @@ func ComesAs(sp species.Species, form string) bool {
 func FormName(form string) string {
 	if name, ok := map[string]string{"whole": "Whole, ungutted", "gutted": "Gutted, gills in",
 		"gutted_gills_out": "Gutted, gills out", "headed_gutted": "Headed and gutted",
-		"live": "Live", "cleaned": "Cleaned, peeled or shucked"}[form]; ok {
+		FormStock: "Stock", "live": "Live", "cleaned": "Cleaned, peeled or shucked"}[form]; ok {
 		return name
 	}
 	if form == cutting.Waste {

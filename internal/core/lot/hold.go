@@ -78,6 +78,11 @@ func (p Left) Check(before *State, at time.Time, bad *invalid.Errors) {
 	}
 }
 
+// Judge implements Judged: what was par-cooked is taken, with its core.
+func (p Left) Judge(before *State, f Facts, _ time.Time, bad *invalid.Errors) {
+	f.servedThrough(before, p.EndUse, nil, bad)
+}
+
 // Asks implements Gated.
 func (p Left) Asks() Gate { return p.EndUse.exit() }
 

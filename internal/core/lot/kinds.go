@@ -74,6 +74,8 @@ var kinds = []kind{
 	row[Thawed]("thawed", "Thawed", carried),
 	row[Returned]("returned", "Back to the freezer", carried),
 	row[Cooked]("cooked", "Cooked, to chill", carried),
+	row[ParCooked]("par_cooked", "Par-cooked, to chill", carried),
+	row[Stocked]("stocked", "Made into stock", carried),
 	row[Hung]("hung", "Ageing started", carried),
 	row[Weighed]("weighed", "Weighed", carried),
 	row[DailyCheck]("looked", "Daily check", carried),

@@ -67,7 +67,8 @@ func (p Prepared) Apply(s *State, e Event) {
 func (s *State) Allergens() []string {
 	var list []string
 	for _, a := range preparing.Allergens {
-		if slices.ContainsFunc(s.Preparations, func(p Step[Prepared]) bool { return slices.Contains(p.Data.Allergens, a) }) {
+		if slices.ContainsFunc(s.Preparations, func(p Step[Prepared]) bool { return slices.Contains(p.Data.Allergens, a) }) ||
+			s.Stocked != nil && slices.Contains(s.Stocked.Data.Allergens, a) {
 			list = append(list, a)
 		}
 	}

@@ -82,6 +82,9 @@ type State struct {
 	Hangings        []Hanging                  // times in which it hung to age
 	Cooked          *Step[Cooked]              // nil while it is raw
 	Cooled          []coldchain.Reading        // its core since then
+	HeatedAt        time.Time                  // when it was raw for the last time; zero while it is
+	ParCooked       *Step[ParCooked]           // nil where it was cooked through, or not at all
+	Stocked         *Step[Stocked]             // nil for what is no stock
 	GapExplanations []GapExplanation           // of time that nobody recorded, in the order of Until
 	CancelledCores  []time.Time                // when a core was measured that was cancelled since: nobody knows the hours around it
 	Voids           map[uuid.UUID]*Void        // by the event that is struck through

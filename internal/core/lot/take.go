@@ -71,6 +71,8 @@ type Taken struct {
 	Count    int         `json:"count,omitempty"`     // fish or pieces; 0: as the weight says
 	Reason   WasteReason `json:"reason,omitempty"`    // of waste
 	Note     string      `json:"note,omitempty"`
+	// of what was par-cooked, at the end of its second heating; nil where nobody measured
+	CoreC *float64 `json:"core_celsius,omitempty"`
 }
 
 // Exit is fish that left the lot, in part or as the last of it.
@@ -146,9 +148,17 @@ func (p Taken) Check(before *State, at time.Time, bad *invalid.Errors) {
 	case !waste && p.Reason != "":
 		bad.Add("reason", "is for waste")
 	}
+	if p.CoreC != nil {
+		cookedCore(*p.CoreC, bad)
+	}
 	if invalid.TooLong(p.Note, 500) {
 		bad.Add("note", "is longer than 500 characters")
 	}
+}
+
+// Judge implements Judged.
+func (p Taken) Judge(before *State, f Facts, _ time.Time, bad *invalid.Errors) {
+	f.servedThrough(before, p.EndUse, p.CoreC, bad)
 }
 
 // Asks implements Gated.

@@ -17,6 +17,9 @@ update site set next_lot = next_lot + 1 where id = $1 returning next_lot - 1 as 
 -- name: SetBench :exec
 update site set bench_policies = $2, cost_by = $3 where id = $1;
 
+-- name: SetParCook :exec
+update site set par_cook_by = $2, par_cook_at = $3 where id = $1;
+
 -- name: SetPrinter :exec
 update site set printer = $2, label_media = $3 where id = $1;
 
