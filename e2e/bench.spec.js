@@ -287,3 +287,22 @@ test("par-cooked fish is cooked through before anybody eats it, and its label sa
   await page.getByRole("link", { name: "Label", exact: true }).click();
   await expect(page.getByRole("img", { name: /COOK THROUGH BEFORE SERVING/ })).toBeVisible();
 });
+
+test("a cutting card takes a picture of our own, and says who knows it", async ({ page }) => {
+  await page.goto("/k/harbour/bench/cards");
+  await page.locator("main a[href*='/bench/cards/']").first().click();
+  await page.getByText("Our own picture of a step").click();
+  const photo = page.locator("form", { has: page.getByLabel("Picture") });
+  await photo.getByLabel("Step").selectOption("1");
+  await photo.getByRole("button", { name: "Save the picture" }).click();
+  await expect(photo.getByRole("alert").first()).toBeVisible();
+  await photo.getByLabel("Picture").setInputFiles({ name: "step.png", mimeType: "image/png", buffer: await page.screenshot() });
+  await photo.getByRole("button", { name: "Save the picture" }).click();
+  await expect(page.getByRole("img", { name: "Step 2, as it is done here" })).toBeVisible();
+  await check(page);
+  const who = page.locator("form", { has: page.getByLabel("Shown by") });
+  await who.getByLabel("Who").selectOption("Cato");
+  await who.getByLabel("Shown by").selectOption("Ansa");
+  await who.getByRole("button", { name: "Record" }).click();
+  await expect(page.getByRole("row", { name: /Cato.*Ansa.*not yet/s })).toBeVisible();
+});

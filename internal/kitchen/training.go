@@ -10,6 +10,7 @@ import (
 	"leancatch/internal/core/access"
 	"leancatch/internal/core/cutting"
 	"leancatch/internal/core/invalid"
+	"leancatch/internal/photo"
 	"leancatch/internal/store"
 )
 
@@ -90,6 +91,57 @@ func (k *Kitchen) Train(ctx context.Context, in NewTraining) error {
 	return k.DB.Write(ctx, func(tx *store.Tx) error {
 		if err := tx.AddTraining(ctx, row); err != nil {
 			return fmt.Errorf("writing the training: %w", err)
+		}
+		return tx.Changed(ctx, a.Site.ID)
+	})
+}
+
+// CardPhotos are the kitchen's own pictures of the steps of a cutting card, by step from 0 on.
+func (k *Kitchen) CardPhotos(ctx context.Context, card string) (map[int]uuid.UUID, error) {
+	rows, err := k.DB.CardPhotos(ctx, store.CardPhotosParams{SiteID: ActorFrom(ctx).Site.ID, Card: card})
+	if err != nil {
+		return nil, fmt.Errorf("loading the pictures of a card: %w", err)
+	}
+	list := map[int]uuid.UUID{}
+	for _, r := range rows {
+		if r.PhotoID != nil {
+			list[int(r.Step)] = *r.PhotoID
+		}
+	}
+	return list, nil
+}
+
+// NewCardPhoto is a picture of a step of a cutting card, from 0 on; a nil picture takes the one that is there away.
+type NewCardPhoto struct {
+	ID    uuid.UUID
+	Card  string
+	Step  int
+	Photo *photo.Photo
+}
+
+// SetCardPhoto keeps it, once for an id. Errors are on the field step.
+func (k *Kitchen) SetCardPhoto(ctx context.Context, in NewCardPhoto) error {
+	a := ActorFrom(ctx)
+	if err := a.need(access.Write); err != nil {
+		return err
+	}
+	if card, ok := cutting.GetCard(in.Card); !ok || in.Step < 0 || in.Step >= len(card.Steps) {
+		return invalid.Errors{{Field: "step", Message: "choose a step"}}
+	}
+	return k.DB.Write(ctx, func(tx *store.Tx) error {
+		if there, err := tx.HasCardPhoto(ctx, store.HasCardPhotoParams{SiteID: a.Site.ID, ID: in.ID}); err != nil || there {
+			return err // sent twice, it counts once
+		}
+		row := store.AddCardPhotoParams{SiteID: a.Site.ID, ID: in.ID, Card: in.Card, Step: int64(in.Step), PersonID: a.Person.ID, At: k.Now()}
+		if in.Photo != nil {
+			id, err := k.putPhoto(ctx, tx, *in.Photo)
+			if err != nil {
+				return err
+			}
+			row.PhotoID = &id
+		}
+		if err := tx.AddCardPhoto(ctx, row); err != nil {
+			return fmt.Errorf("keeping the picture of a step: %w", err)
 		}
 		return tx.Changed(ctx, a.Site.ID)
 	})

@@ -13,6 +13,33 @@ import (
 	"github.com/google/uuid"
 )
 
+const addCardPhoto = `-- name: AddCardPhoto :exec
+insert into card_photo (site_id, id, card, step, photo_id, person_id, at) values ($1, $2, $3, $4, $5, $6, $7) on conflict do nothing
+`
+
+type AddCardPhotoParams struct {
+	SiteID   int64
+	ID       uuid.UUID
+	Card     string
+	Step     int64
+	PhotoID  *uuid.UUID
+	PersonID int64
+	At       time.Time
+}
+
+func (q *Queries) AddCardPhoto(ctx context.Context, arg AddCardPhotoParams) error {
+	_, err := q.db.Exec(ctx, addCardPhoto,
+		arg.SiteID,
+		arg.ID,
+		arg.Card,
+		arg.Step,
+		arg.PhotoID,
+		arg.PersonID,
+		arg.At,
+	)
+	return err
+}
+
 const addCleanDown = `-- name: AddCleanDown :exec
 insert into clean_down (site_id, id, at, person_id) values ($1, $2, $3, $4) on conflict do nothing
 `
@@ -97,6 +124,41 @@ func (q *Queries) AddTraining(ctx context.Context, arg AddTrainingParams) error 
 		arg.At,
 	)
 	return err
+}
+
+const cardPhotos = `-- name: CardPhotos :many
+select distinct on (step) step, photo_id from card_photo where site_id = $1 and card = $2 order by step, at desc, id desc
+`
+
+type CardPhotosParams struct {
+	SiteID int64
+	Card   string
+}
+
+type CardPhotosRow struct {
+	Step    int64
+	PhotoID *uuid.UUID
+}
+
+// The last of each step.
+func (q *Queries) CardPhotos(ctx context.Context, arg CardPhotosParams) ([]CardPhotosRow, error) {
+	rows, err := q.db.Query(ctx, cardPhotos, arg.SiteID, arg.Card)
+	if err != nil {
+		return nil, err
+	}
+	defer rows.Close()
+	var items []CardPhotosRow
+	for rows.Next() {
+		var i CardPhotosRow
+		if err := rows.Scan(&i.Step, &i.PhotoID); err != nil {
+			return nil, err
+		}
+		items = append(items, i)
+	}
+	if err := rows.Err(); err != nil {
+		return nil, err
+	}
+	return items, nil
 }
 
 const cutsOfSpecies = `-- name: CutsOfSpecies :many
@@ -215,6 +277,22 @@ type DeleteCutsParams struct {
 func (q *Queries) DeleteCuts(ctx context.Context, arg DeleteCutsParams) error {
 	_, err := q.db.Exec(ctx, deleteCuts, arg.SiteID, arg.Lots)
 	return err
+}
+
+const hasCardPhoto = `-- name: HasCardPhoto :one
+select exists(select from card_photo where site_id = $1 and id = $2)
+`
+
+type HasCardPhotoParams struct {
+	SiteID int64
+	ID     uuid.UUID
+}
+
+func (q *Queries) HasCardPhoto(ctx context.Context, arg HasCardPhotoParams) (bool, error) {
+	row := q.db.QueryRow(ctx, hasCardPhoto, arg.SiteID, arg.ID)
+	var exists bool
+	err := row.Scan(&exists)
+	return exists, err
 }
 
 const lastCleanDown = `-- name: LastCleanDown :many

@@ -115,6 +115,16 @@ type BoatsIn struct {
 	PersonID int64
 }
 
+type CardPhoto struct {
+	SiteID   int64
+	ID       uuid.UUID
+	Card     string
+	Step     int64
+	PhotoID  *uuid.UUID
+	PersonID int64
+	At       time.Time
+}
+
 type CleanDown struct {
 	SiteID   int64
 	ID       uuid.UUID

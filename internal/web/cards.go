@@ -2,6 +2,8 @@ package web
 
 import (
 	"context"
+	"errors"
+	"fmt"
 	"html/template"
 	"maps"
 	"net/http"
@@ -9,8 +11,10 @@ import (
 	"strconv"
 
 	"github.com/gin-gonic/gin"
+	"github.com/google/uuid"
 
 	"leancatch/internal/core/cutting"
+	"leancatch/internal/core/invalid"
 	"leancatch/internal/core/lot"
 	"leancatch/internal/core/species"
 	"leancatch/internal/drawing"
@@ -29,7 +33,25 @@ type cuttingCard struct {
 	Trained []kitchen.Trained
 	Known   *kitchen.YieldKnown
 	People  []form.Option
+	Photos  map[int]uuid.UUID // the kitchen's own pictures, by step
 	form.Back
+}
+
+// Photo is the picture of a step, counted from 0; nil where there is none.
+func (c cuttingCard) Photo(step int) *uuid.UUID {
+	if id, ok := c.Photos[step]; ok {
+		return &id
+	}
+	return nil
+}
+
+// StepOptions are the steps, by number.
+func (c cuttingCard) StepOptions() []form.Option {
+	var list []form.Option
+	for i, step := range c.Steps {
+		list = append(list, form.Option{ID: strconv.Itoa(i), Name: fmt.Sprintf("%d. %s", i+1, step.Do)})
+	}
+	return list
 }
 
 // Title is what the card is of.
@@ -110,8 +132,38 @@ func (s *Server) showCuttingCard(c *gin.Context, back form.Back) {
 		b.Steps = append(b.Steps, step.At)
 	}
 	v.Fish = b.Draw()
+	if v.Photos, err = s.kitchen.CardPhotos(ctx, card.ID); err != nil {
+		s.fail(c, err)
+		return
+	}
 	p.Data = v
 	s.show(c, v.Status(), "card", p)
+}
+
+// cardPhoto keeps a picture of a step of a card, or takes it away.
+func (s *Server) cardPhoto(c *gin.Context) {
+	f := posted(c)
+	f.form = "photo"
+	in := kitchen.NewCardPhoto{ID: f.UUID("new_id"), Card: c.Param("card"), Step: -1}
+	if step := f.Whole("step"); step != nil {
+		in.Step = *step
+	}
+	if f.Text("do") != "remove" {
+		picture, err := postedPhoto(c, "photo")
+		var bad invalid.Errors
+		switch {
+		case errors.As(err, &bad):
+			f.Bad = append(f.Bad, bad...)
+		case err != nil:
+			s.fail(c, err)
+			return
+		}
+		in.Photo = &picture
+	}
+	s.post(c, f, func(ctx context.Context) (string, error) {
+		return "/bench/cards/" + in.Card, s.kitchen.SetCardPhoto(ctx, in)
+	},
+		func(back form.Back) { s.showCuttingCard(c, back) })
 }
 
 // train writes that somebody was shown a card, or does it alone.

@@ -179,6 +179,7 @@ func (s *Server) routes() []httpx.Route {
 		get(sitePath+"/bench/cards", access.Read, s.cuttingCards),
 		get(sitePath+"/bench/cards/:card", access.Read, s.cuttingCard),
 		post(sitePath+"/bench/cards/:card", access.Write, s.train),
+		post(sitePath+"/bench/cards/:card/photo", access.Write, s.cardPhoto).TakesFiles(photo.MaxBytes + 1<<20),
 		get(sitePath+"/bench/yields", access.Read, s.yields),
 		get(sitePath+"/bench/compare", access.Read, s.compare),
 		get(sitePath+"/bench/cut/:id", access.Write, s.cutForm),

@@ -33,3 +33,13 @@ insert into training (site_id, id, card, person_id, shown_by, at) values ($1, $2
 -- name: Training :many
 -- The last first.
 select * from training where site_id = $1 order by at desc;
+
+-- name: AddCardPhoto :exec
+insert into card_photo (site_id, id, card, step, photo_id, person_id, at) values ($1, $2, $3, $4, $5, $6, $7) on conflict do nothing;
+
+-- name: HasCardPhoto :one
+select exists(select from card_photo where site_id = $1 and id = $2);
+
+-- name: CardPhotos :many
+-- The last of each step.
+select distinct on (step) step, photo_id from card_photo where site_id = $1 and card = $2 order by step, at desc, id desc;
