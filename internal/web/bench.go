@@ -35,12 +35,8 @@ func (benchView) Fish(p page, r kitchen.Row) string {
 	return boardRow{Subject: drawing.Subject{Figure: r.Species.Figure, Form: r.Form}}.Fish(p.Version)
 }
 
-// benchShown is how much of what can be cut is in sight at first, and of what is due.
+// benchShown is how much of what can be cut is in sight at first.
 const benchShown = 24
-
-// Due are the first things that are due, and how many more there are.
-func (v benchView) Due() []dueGroup { return v.Today[:min(len(v.Today), benchShown)] }
-func (v benchView) DueMore() int    { return len(v.Today) - len(v.Due()) }
 
 // cutsShown is how far back the bench lists what was cut.
 const cutsShown = 36 * time.Hour

@@ -56,12 +56,19 @@ func newDueView(p page, list []kitchen.Due) dueView {
 	return v
 }
 
-// due lists what is to be done until the day ends.
+// dueSoon is how far what is due is listed at least: at night the morning comes into sight.
+const dueSoon = 6 * time.Hour
+
+// due lists what is to be done until the day ends, and in the next hours.
 func (s *Server) due(c *gin.Context) { s.showDue(c, form.Back{}) }
 
 func (s *Server) showDue(c *gin.Context, back form.Back) {
 	p := s.page(c, "What is due", "", nil)
-	list, err := s.kitchen.DueBy(c.Request.Context(), assess.DayEnd(p.Now.Add(time.Hour), p.Zone))
+	until := assess.DayEnd(p.Now.Add(time.Hour), p.Zone)
+	if soon := p.Now.Add(dueSoon); until.Before(soon) {
+		until = soon
+	}
+	list, err := s.kitchen.DueBy(c.Request.Context(), until)
 	if err != nil {
 		s.fail(c, err)
 		return

@@ -30,6 +30,7 @@ import (
 const (
 	mostLabelled = 60
 	mostCopies   = 99
+	mostLabels   = 500
 )
 
 // labelDPI is how finely a label is drawn for the screen: as most label printers print (common practice, no source).
@@ -108,7 +109,7 @@ func (s *Server) labelled(c *gin.Context, p page, f *input) (labelsView, error) 
 			v.Media = label.Medias()[0]
 		}
 	}
-	if first := f.Whole("first"); first != nil {
+	if first := f.Whole("first"); first != nil && !v.Media.Roll() {
 		if v.First = *first; v.First < 1 || v.First > v.Media.PerPage() {
 			f.Bad.Add("first", "is between 1 and %d", v.Media.PerPage())
 			v.First = 1
@@ -138,6 +139,9 @@ func (s *Server) labelled(c *gin.Context, p page, f *input) (labelsView, error) 
 	}
 	if len(v.Rows) == 0 {
 		return v, kitchen.ErrNotFound
+	}
+	if v.Total() > mostLabels {
+		f.Bad.Add("lot", "no more than %d labels at once", mostLabels)
 	}
 	v.Local = strings.Contains(s.reachedAt(c), "//localhost") || strings.Contains(s.reachedAt(c), "//127.")
 	return v, nil
