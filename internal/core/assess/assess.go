@@ -113,7 +113,8 @@ type Assessment struct {
 
 	state  *lot.State
 	env    Env
-	others []Assessment // of the lots that were put together with it
+	own    *Assessment  // what it says alone, where other lots were put together with it
+	others []Assessment // of those
 }
 
 // Known reports whether the assessment knows a life left.

@@ -65,6 +65,16 @@ func (a Assessment) use(gate lot.Gate) Use {
 			u.Reasons = append(u.Reasons, full)
 		}
 	}
+	if a.own != nil { // what speaks against one of them speaks against all
+		for _, one := range append([]Assessment{*a.own}, a.others...) {
+			x := one.use(gate)
+			for _, full := range x.Reasons {
+				against(x.Brief, full)
+			}
+		}
+		u.OK = len(u.Reasons) == 0
+		return u
+	}
 	if len(a.Clocks) == 0 {
 		against("not assessed", "its clocks were not read")
 	}
@@ -105,12 +115,6 @@ func (a Assessment) use(gate lot.Gate) Use {
 	}
 	for _, r := range more(a) {
 		against(r.brief, r.full)
-	}
-	for _, other := range a.others {
-		x := other.use(gate)
-		for _, full := range x.Reasons {
-			against(x.Brief, full)
-		}
 	}
 	u.OK = len(u.Reasons) == 0
 	return u

@@ -12,6 +12,10 @@ import (
 // with is what both say of fish that was put together: the worse of each clock, the shorter life, and of the rest
 // that of the lot itself. What speaks against a use of one of them speaks against it.
 func (a Assessment) with(other Assessment) Assessment {
+	if a.own == nil {
+		own := a
+		a.own = &own
+	}
 	a.others = append(slices.Clone(a.others), other)
 	a.Clocks = slices.Clone(a.Clocks)
 	for i, r := range a.Clocks {

@@ -607,7 +607,9 @@ func TestDenyByDefault(t *testing.T) {
 			return "fit for raw and not for cook"
 		}
 		answers := j.Facts(lot.Left{}).Answers
-		if answers[lot.ExitRaw].OK != fit[lot.GateRaw] || answers[lot.ExitSold].OK != fit[lot.GateCook] {
+		par := j.State.ParCooked != nil // it is cooked through here, and leaves as that alone
+		if answers[lot.ExitRaw].OK != fit[lot.GateRaw] || answers[lot.ExitCooked].OK != fit[lot.GateCook] ||
+			answers[lot.ExitSold].OK != (fit[lot.GateCook] && !par) {
 			return "uses and exits disagree"
 		}
 		if j.State.Status == lot.OnHand {
@@ -620,6 +622,13 @@ func TestDenyByDefault(t *testing.T) {
 				some := lot.Taken{EndUse: use, WeightKg: j.State.WeightKg / 3}
 				if use == lot.UsedWaste {
 					some.Reason = lot.WasteTooOld
+				}
+				if par {
+					if _, err := lot.Admit(j.State, j.Facts(some), lot.Event{ID: uuid.New(), HappenedAt: j.At}, some); err == nil && use != lot.UsedWaste {
+						return fmt.Sprintf("par-cooked, it goes to %s as it is", use)
+					}
+					through := 75.0
+					some.CoreC = &through
 				}
 				_, err := lot.Admit(j.State, j.Facts(some), lot.Event{ID: uuid.New(), HappenedAt: j.At}, some)
 				if want := use == lot.UsedWaste || answers[some.Asks()].OK && j.State.Hold == ""; want != (err == nil) {
