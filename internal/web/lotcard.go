@@ -149,7 +149,7 @@ func (s *Server) showCard(c *gin.Context, v cardView) {
 	v.Oxygen, v.Cautions = newOxygen(p, v.Card), v.Card.Cautions
 	v.Fish = fishAsSeen(v.Card)
 	v.Ruler = drawing.Ruler(v.Species.ShelfLife, v.Assessment.DeclaredAge, v.Assessment.ReadAge, v.Assessment.Gap)
-	v.QR = qrCode("/k/" + p.Actor.Site.Slug + "/lots/" + id.String())
+	v.QR = qrCode(s.lotURL(c, p, id))
 	for _, place := range v.Card.Places {
 		v.Places = append(v.Places, place)
 	}
