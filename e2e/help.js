@@ -143,6 +143,8 @@ export async function check(page, path) {
 // openAct folds out the form of an act on a lot's card, or follows its link, wherever it stands there.
 export async function openAct(page, name) {
   const act = page.locator(".log :is(summary, a.btn)", { hasText: name }).filter({ hasNotText: "More" }).first();
-  if (!(await act.isVisible())) await page.locator(".more-acts > summary").click();
-  await act.click();
+  await expect(async () => { // the card's top is drawn anew when something changes, and folds what was folded out
+    if (!(await act.isVisible())) await page.locator(".more-acts > summary").click();
+    await act.click({ timeout: 2000 });
+  }).toPass({ timeout: 15_000 });
 }
