@@ -11,9 +11,6 @@ import (
 	"leancatch/internal/core/safety"
 )
 
-// ParCookedNote stands wherever par-cooked fish is shown.
-const ParCookedNote = "Par-cooked: cook it through before it is served."
-
 // Cooling is how cooked fish cools, by the rule of the profile.
 type Cooling struct {
 	safety.CoolingRules
@@ -83,7 +80,7 @@ func cool(s *lot.State, a Assessment, profile safety.Profile, at time.Time) Asse
 		a.NowC = s.Cooled[n-1].Celsius
 	}
 	if s.ParCooked != nil {
-		a.Notes = append(a.Notes, ParCookedNote)
+		a.Notes = append(a.Notes, "Par-cooked: cook it through before it is served.")
 	}
 	a.Notes = append(a.Notes, "Cooked: the clocks of raw fish stand as they were; it cools, and its date mark runs.")
 	return a

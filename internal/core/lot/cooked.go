@@ -1,11 +1,9 @@
 package lot
 
 import (
-	"slices"
 	"time"
 
 	"leancatch/internal/core/invalid"
-	"leancatch/internal/core/preparing"
 	"leancatch/internal/core/unit"
 )
 
@@ -62,11 +60,7 @@ func (p Stocked) Check(before *State, at time.Time, bad *invalid.Errors) {
 	if !(p.WeightKg > 0 && p.WeightKg <= unit.MaxLotKilograms) {
 		bad.Add("weight_kg", "%v", unit.ErrMassRange)
 	}
-	for _, a := range p.Allergens {
-		if !slices.Contains(preparing.Allergens, a) {
-			bad.Add("allergens", "%q is not known", a)
-		}
-	}
+	checkAllergens(p.Allergens, bad)
 	if invalid.TooLong(p.With, 500) {
 		bad.Add("with", "is longer than 500 characters")
 	}

@@ -112,25 +112,18 @@ func (p PutWith) Check(before *State, at time.Time, bad *invalid.Errors) { onHan
 func (p PutWith) Apply(s *State, e Event) { s.end(WasMerged, e.HappenedAt) }
 
 // AllStays are where the fish of the lot lay, those of the lots that were put together with it too, each once.
-func (s *State) AllStays() []Stay {
-	list := slices.Clip(s.Stays)
-	for _, other := range s.Others {
-		for _, stay := range other.AllStays() {
-			if !slices.Contains(list, stay) {
-				list = append(list, stay)
-			}
-		}
-	}
-	return list
-}
+func (s *State) AllStays() []Stay { return allOf(s, func(s *State) []Stay { return s.Stays }) }
 
 // AllLoggers are the loggers that lay with them.
-func (s *State) AllLoggers() []LoggerStay {
-	list := slices.Clip(s.Loggers)
+func (s *State) AllLoggers() []LoggerStay { return allOf(s, func(s *State) []LoggerStay { return s.Loggers }) }
+
+// allOf gathers what belongs to a lot and to those that were put together with it, each once.
+func allOf[T comparable](s *State, of func(*State) []T) []T {
+	list := slices.Clip(of(s))
 	for _, other := range s.Others {
-		for _, l := range other.AllLoggers() {
-			if !slices.Contains(list, l) {
-				list = append(list, l)
+		for _, x := range allOf(other, of) {
+			if !slices.Contains(list, x) {
+				list = append(list, x)
 			}
 		}
 	}

@@ -41,17 +41,22 @@ func (p Prepared) Check(before *State, at time.Time, bad *invalid.Errors) {
 	if _, ok := preparing.Get(p.Method); !ok {
 		bad.Add("method", "say how it was prepared")
 	}
-	for _, a := range p.Allergens {
-		if !slices.Contains(preparing.Allergens, a) {
-			bad.Add("allergens", "%q is not known", a)
-		}
-	}
+	checkAllergens(p.Allergens, bad)
 	if p.UseBy != nil && p.UseBy.Before(at) {
 		bad.Add("use_by", "is over already")
 	}
 	for field, text := range map[string]string{"with": p.With, "note": p.Note} {
 		if invalid.TooLong(text, 500) {
 			bad.Add(field, "is longer than 500 characters")
+		}
+	}
+}
+
+// checkAllergens adds what is none of a list.
+func checkAllergens(list []string, bad *invalid.Errors) {
+	for _, a := range list {
+		if !slices.Contains(preparing.Allergens, a) {
+			bad.Add("allergens", "%q is not known", a)
 		}
 	}
 }
