@@ -2,11 +2,14 @@ package kitchen
 
 import (
 	"context"
+	"fmt"
+	"slices"
 	"time"
 
 	"github.com/google/uuid"
 
 	"leancatch/internal/core/lot"
+	"leancatch/internal/store"
 )
 
 // PutTogether is a lot that is put together with another, which ends.
@@ -40,16 +43,16 @@ func (k *Kitchen) Merge(ctx context.Context, in PutTogether) error {
 
 // Alike lists the lots on hand that one could be put together with.
 func (k *Kitchen) Alike(ctx context.Context, s *lot.State) ([]Row, error) {
-	rows, err := k.rowsOnHand(ctx)
+	if s.KeepsToItself() != "" {
+		return nil, nil
+	}
+	site := ActorFrom(ctx).Site
+	list, err := k.DB.BoardAlike(ctx, store.BoardAlikeParams{SiteID: site.ID, Species: s.Received.SpeciesID, Form: s.Form})
 	if err != nil {
-		return nil, err
+		return nil, fmt.Errorf("loading lots that are alike: %w", err)
 	}
-	var list []Row
-	for _, r := range rows {
-		if r.LotID != s.ID && r.Species.ID == s.Received.SpeciesID && r.Form == s.Form && !r.Frozen && r.FrozenStatus == nil && r.Hold == "" &&
-			r.AgeingStatus == nil {
-			list = append(list, r)
-		}
-	}
-	return list, nil
+	rows, err := rowsAt(site.Catalogue(), list, k.Now())
+	return slices.DeleteFunc(rows, func(r Row) bool {
+		return r.LotID == s.ID || r.Frozen || r.FrozenStatus != nil || r.Hold != "" || r.AgeingStatus != nil
+	}), err
 }

@@ -129,6 +129,83 @@ func (q *Queries) AddSources(ctx context.Context, arg AddSourcesParams) error {
 	return err
 }
 
+const boardAlike = `-- name: BoardAlike :many
+select site_id, lot_id, seq, code, status, hold, species, form, frozen, count, weight_kg, supplier_id, docket_id, place_id, received_at, decision, as_of, basis, used_days, sd_days, left_days, shelf_days, gap, now_c, now_kind, rate, stops, uses, due, part, core_c, gap_days, rework_minutes, rework_cents, refused_for, claims, histamine, histamine_share, oxygen, oxygen_share, pack, frost, aged, outlook, written, cost_cents from lot_board where site_id = $1 and status = 'on hand' and species = $2 and form = $3 order by code
+`
+
+type BoardAlikeParams struct {
+	SiteID  int64
+	Species string
+	Form    string
+}
+
+func (q *Queries) BoardAlike(ctx context.Context, arg BoardAlikeParams) ([]LotBoard, error) {
+	rows, err := q.db.Query(ctx, boardAlike, arg.SiteID, arg.Species, arg.Form)
+	if err != nil {
+		return nil, err
+	}
+	defer rows.Close()
+	var items []LotBoard
+	for rows.Next() {
+		var i LotBoard
+		if err := rows.Scan(
+			&i.SiteID,
+			&i.LotID,
+			&i.Seq,
+			&i.Code,
+			&i.Status,
+			&i.Hold,
+			&i.Species,
+			&i.Form,
+			&i.Frozen,
+			&i.Count,
+			&i.WeightKg,
+			&i.SupplierID,
+			&i.DocketID,
+			&i.PlaceID,
+			&i.ReceivedAt,
+			&i.Decision,
+			&i.AsOf,
+			&i.Basis,
+			&i.UsedDays,
+			&i.SdDays,
+			&i.LeftDays,
+			&i.ShelfDays,
+			&i.Gap,
+			&i.NowC,
+			&i.NowKind,
+			&i.Rate,
+			&i.Stops,
+			&i.Uses,
+			&i.Due,
+			&i.Part,
+			&i.CoreC,
+			&i.GapDays,
+			&i.ReworkMinutes,
+			&i.ReworkCents,
+			&i.RefusedFor,
+			&i.Claims,
+			&i.Histamine,
+			&i.HistamineShare,
+			&i.Oxygen,
+			&i.OxygenShare,
+			&i.Pack,
+			&i.Frost,
+			&i.Aged,
+			&i.Outlook,
+			&i.Written,
+			&i.CostCents,
+		); err != nil {
+			return nil, err
+		}
+		items = append(items, i)
+	}
+	if err := rows.Err(); err != nil {
+		return nil, err
+	}
+	return items, nil
+}
+
 const boardCount = `-- name: BoardCount :one
 select count(*)::int from lot_board b join supplier s on s.site_id = b.site_id and s.id = b.supplier_id
 where b.site_id = $1

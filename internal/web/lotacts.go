@@ -99,7 +99,7 @@ func (v cardView) acts(p page) []act {
 	add(!s.Frozen() && s.Cooked == nil, form("par_cooked", "Par-cook"), form("stocked", "Make stock"))
 	add(true, link("What if", p.Base+"/cold/whatif?lot="+s.ID.String()), form("packed", "Pack"))
 	add(!s.Frozen() && s.Cooked == nil, form("prepared", "Prepare ahead"))
-	add(len(v.Alike) > 0 && s.Hold == "" && s.Cooked == nil && !s.Frozen() && s.Thaw() == nil && s.Ageing() == nil, form("merged", "Put together"))
+	add(len(v.Alike) > 0, form("merged", "Put together"))
 	add(s.Hold == "", hold)
 	add(s.Count > 1, form("parted", "Split"))
 	add(true, refuse, discard, form("checked", "Check the delivery"), form("declared", "Declare origin"),

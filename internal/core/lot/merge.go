@@ -1,6 +1,7 @@
 package lot
 
 import (
+	"cmp"
 	"encoding/json"
 	"fmt"
 	"slices"
@@ -35,16 +36,23 @@ func unlike(a, b *State) string {
 		return "is another species"
 	case a.Form != b.Form:
 		return "is in another form"
-	case a.Frozen() || b.Frozen() || a.Thaw() != nil || b.Thaw() != nil:
-		return "frozen or thawed fish keeps to itself"
-	case a.Ageing() != nil || b.Ageing() != nil:
-		return "fish in the ageing cabinet keeps to itself"
-	case a.Cooked != nil || b.Cooked != nil:
-		return "cooked fish keeps to itself"
-	case a.Hold != "" || b.Hold != "":
-		return "what is on hold keeps to itself"
 	case len(a.Others)+len(b.Others) >= mostTogether:
 		return fmt.Sprintf("more than %d records would count for its fish", mostTogether)
+	}
+	return cmp.Or(a.KeepsToItself(), b.KeepsToItself())
+}
+
+// KeepsToItself says why a lot is not put together with another, whatever that is; "" for nothing.
+func (s *State) KeepsToItself() string {
+	switch {
+	case s.Frozen() || s.Thaw() != nil:
+		return "frozen or thawed fish keeps to itself"
+	case s.Ageing() != nil:
+		return "fish in the ageing cabinet keeps to itself"
+	case s.Cooked != nil:
+		return "cooked fish keeps to itself"
+	case s.Hold != "":
+		return "what is on hold keeps to itself"
 	}
 	return ""
 }
@@ -115,7 +123,9 @@ func (p PutWith) Apply(s *State, e Event) { s.end(WasMerged, e.HappenedAt) }
 func (s *State) AllStays() []Stay { return allOf(s, func(s *State) []Stay { return s.Stays }) }
 
 // AllLoggers are the loggers that lay with them.
-func (s *State) AllLoggers() []LoggerStay { return allOf(s, func(s *State) []LoggerStay { return s.Loggers }) }
+func (s *State) AllLoggers() []LoggerStay {
+	return allOf(s, func(s *State) []LoggerStay { return s.Loggers })
+}
 
 // allOf gathers what belongs to a lot and to those that were put together with it, each once.
 func allOf[T comparable](s *State, of func(*State) []T) []T {

@@ -78,6 +78,9 @@ where lot_board.seq <= excluded.seq;
 -- name: BoardOnHand :many
 select * from lot_board where site_id = $1 and status = 'on hand' order by code;
 
+-- name: BoardAlike :many
+select * from lot_board where site_id = $1 and status = 'on hand' and species = $2 and form = $3 order by code;
+
 -- name: BoardSince :many
 -- The rows that transactions wrote from one on, of lots that have left too.
 select * from lot_board where site_id = $1 and written >= @since order by code;
