@@ -95,6 +95,7 @@ func (a *API) Routes() []httpx.Route {
 		calc("yield", calcHandler(by.yield)),
 		calc("portion", calcHandler(by.portion)),
 		calc("split-cost", calcHandler(by.splitCost)),
+		calc("order", calcHandler(by.order)),
 		calc("history", calcWithin(a.heavy, interchange.JudgeHistory)).Takes(interchange.HistoryBytes),
 		get("/lots", access.Read, a.lots),
 		get("/lots/:id", access.Read, a.lot),

@@ -71,6 +71,13 @@ func TestCalcDeathToDock(t *testing.T) {
 	near("a kilo of fillet", number(parts[0].(map[string]any), "cost_per_kg"), 40, 1e-9) // four fifths of 100, over 2 kg
 	near("a kilo of frame", number(parts[1].(map[string]any), "cost_per_kg"), 10, 1e-9)
 
+	plain := post("order", `{"covers":80,"portion_g":180,"yield":0.42,"ageing_loss":0.05,"drip_loss":0.03,"on_hand_kg":2}`)
+	near("whole to order", number(plain, "whole_kg"), 12.4/(0.42*0.95*0.97), 1e-9) // by hand: 80 × 180 g, less 2 kg
+	near("usable to order", number(plain, "usable_kg"), 12.4, 1e-9)
+	raw := post("order", `{"covers":62,"covers_sd":9,"share":0.3,"portion_g":80,"yield":0.5,"service_level":0.9}`)
+	near("for 18.6 give or take 4.5 plates", number(raw, "whole_kg"), (18.6+1.2816*math.Sqrt(20.31))*0.08/0.5, 1e-4)
+	near("as sure as it was asked for", number(raw, "chance_enough"), 0.9, 1e-9)
+
 	properties := post("properties", `{"species":"cod","celsius":-20}`)
 	near("ice fraction", number(properties, "ice_fraction"), 0.698, 0.001)
 	near("enthalpy at −40", number(post("properties",

@@ -117,6 +117,8 @@ func TestAnswersFitTheDocument(t *testing.T) {
 		{"POST", "/calc/split-cost", `{"landed_cost":85,"labour_minutes":20,"wage_per_hour":21,"by":"value",` +
 			`"parts":[{"name":"fillet","kg":2.4,"value_per_kg":38},{"name":"frame","kg":1.1,"value_per_kg":2},{"name":"waste","kg":0.8}]}`, 200},
 		{"POST", "/calc/split-cost", `{"landed_cost":85,"by":"taste","parts":[]}`, 422},
+		{"POST", "/calc/order", `{"covers":62,"covers_sd":9,"share":0.3,"portion_g":80,"yield":0.45,"service_level":0.9}`, 200},
+		{"POST", "/calc/order", `{"covers":62,"portion_g":80,"yield":0.45,"service_level":0.9,"waste_cost":3}`, 422},
 		{"POST", "/calc/properties", `{"species":"cod","celsius":-10}`, 200},
 		{"POST", "/calc/properties", `{"species":"cod","celsius":900}`, 422},
 		{"POST", "/calc/history", `{"species":"cod","received":{"at":"2026-03-01T00:00:00Z","ice":"none","place":"w"},` +
