@@ -31,7 +31,7 @@ var drafts = map[lot.Kind]draft{
 	lot.KindFor[lot.Voided](): draftOf(voidedHere), lot.KindFor[lot.Cut](): cutDraft}
 
 // elsewhere are kinds of event that are written by other means than as an event of a history.
-var elsewhere = []lot.Kind{lot.KindFor[lot.Received](), lot.KindFor[lot.Split](), lot.KindFor[lot.SplitFrom](),
+var elsewhere = []lot.Kind{lot.KindFor[lot.Received](), lot.KindFor[lot.Split](), lot.KindFor[lot.SplitFrom](), lot.KindFor[lot.SplitOff](),
 	lot.KindFor[lot.Photographed](), lot.KindFor[lot.Checked](), lot.KindFor[lot.Complaint](), lot.KindFor[lot.Reviewed](),
 	lot.KindFor[lot.Logger]()}
 

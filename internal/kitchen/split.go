@@ -76,6 +76,28 @@ func (c *change) split(ctx context.Context, l *changedLot, in NewSplit) ([]*chan
 	return parts, nil
 }
 
+// splitOff lets some of a lot go on as another and returns that; its code and id are made here. What is left keeps the
+// name of the lot.
+func (c *change) splitOff(ctx context.Context, l *changedLot, w Write, count int, kg float64) (*changedLot, error) {
+	off := lot.SplitOff{Count: count, WeightKg: kg}
+	var err error
+	if off.LotID, off.Code, err = c.newNumber(ctx); err != nil {
+		return nil, err
+	}
+	w.Payload = off
+	before := l.state
+	if err := c.append(ctx, l, w); err != nil {
+		return nil, err
+	}
+	first := lot.Inherit(before, l.head.HeadHash, off.Part(), nil)
+	first.CostCents = before.CostCents - l.state.CostCents
+	part, err := c.add(ctx, off.LotID, off.Code, first.Received.DeliveryID)
+	if err != nil {
+		return nil, err
+	}
+	return part, c.append(ctx, part, Write{EventID: uuid.NewSHA1(w.EventID, []byte("part")), HappenedAt: w.HappenedAt, Payload: first})
+}
+
 // splitInspection returns what the last inspection of a lot would have been of a
 // part's own fish: nil where none of them was seen. A refused part keeps the
 // hold until it leaves.

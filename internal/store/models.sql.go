@@ -158,6 +158,26 @@ type DeviceValue struct {
 	Value   float64
 }
 
+type Dish struct {
+	SiteID       int64
+	ID           uuid.UUID
+	Name         string
+	Species      []string
+	Part         string
+	Pieces       int64
+	PieceG       float64
+	FishLoG      float64
+	FishHiG      float64
+	Raw          bool
+	Aged         bool
+	SaltMinutes  int64
+	CutMinutes   int64
+	StationID    *int64
+	PutUpMinutes int64
+	PriceCents   int64
+	RetiredAt    *time.Time
+}
+
 type Docket struct {
 	SiteID     int64
 	ID         uuid.UUID
@@ -577,9 +597,45 @@ type ReadingHour struct {
 	Mixed     float64
 }
 
+type Reservation struct {
+	SiteID    int64
+	ServiceID uuid.UUID
+	DishID    uuid.UUID
+	LotID     uuid.UUID
+	Plates    int64
+	Kg        float64
+	PutUpAt   *time.Time
+	Against   string
+}
+
 type Retention struct {
 	OnlyRow  bool
 	KeptFrom time.Time
+}
+
+type Service struct {
+	SiteID   int64
+	ID       uuid.UUID
+	At       time.Time
+	Covers   float64
+	CoversSd float64
+	Level    float64
+	Came     *int64
+	ClosedAt *time.Time
+	PersonID int64
+}
+
+type ServiceDish struct {
+	SiteID    int64
+	ServiceID uuid.UUID
+	DishID    uuid.UUID
+	N         int64
+	Plates    *int64
+	Share     float64
+	PutUp     *int64
+	Sold      *int64
+	LeftOver  *int64
+	Wasted    *int64
 }
 
 type Session struct {

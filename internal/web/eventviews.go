@@ -189,6 +189,9 @@ var eventViews = map[lot.Kind]eventView{
 		}
 		return fmt.Sprintf("%s, %s of %s", plural(x.Received.Count, "fish"), p.Mass(x.Received.WeightKg), x.ParentCode)
 	}, nil),
+	"split_off": show(func(p page, x lot.SplitOff, _ kitchen.Card) string {
+		return fmt.Sprintf("%d, %s, as %s", x.Count, p.Mass(x.WeightKg), x.Code)
+	}, nil),
 	"merged": show(func(p page, x lot.Merged, _ kitchen.Card) string {
 		return fmt.Sprintf("with %s: %d × %s, %s", x.With.ParentCode, x.With.Received.Count, strings.ToLower(lot.FormName(x.With.Received.Form)), p.Mass(x.With.Received.WeightKg))
 	}, nil),

@@ -87,7 +87,8 @@ func (v cardView) Void(id uuid.UUID) *lot.Void { return v.State.Voids[id] }
 func (v cardView) CanVoid(e kitchen.Entry) bool {
 	_, voids := e.Payload.(lot.Voided)
 	_, begins := e.Payload.(lot.SplitFrom)
-	return v.State.Voids[e.ID] == nil && !voids && !begins && v.State.Status != lot.WasSplit
+	_, parts := e.Payload.(lot.SplitOff)
+	return v.State.Voids[e.ID] == nil && !voids && !begins && !parts && v.State.Status != lot.WasSplit
 }
 
 // CanCorrect reports whether an entry may be corrected.

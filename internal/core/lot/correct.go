@@ -62,6 +62,8 @@ func (p Voided) Check(before *State, _ time.Time, bad *invalid.Errors) {
 		bad.Add("event_id", "is how the lot began, and another was put together with it: hold or discard the lot")
 	} else if ok && e.Kind == KindFor[Merged]() {
 		bad.Add("event_id", "put two lots together: their fish are told apart no more")
+	} else if ok && e.Kind == KindFor[SplitOff]() {
+		bad.Add("event_id", "is how another lot began: put the two together again")
 	} else if ok && e.Kind == KindFor[Cut]() {
 		bad.Add("event_id", "is a cut, and its parts are other lots: correct what they weigh")
 	} else if ok && measures[e.Kind] {

@@ -47,7 +47,7 @@ func TestPickBalances(t *testing.T) {
 				stock[picked[i-1].Stock].BestBefore.After(s.BestBefore) {
 				t.Fatalf("%+v of %+v", picked, stock)
 			}
-			if math.Abs(s.PieceKg-portionKg) <= portionSlack*portionKg {
+			if math.Abs(s.PieceKg-portionKg) <= PortionSlack*portionKg {
 				covered += need.Kg * float64(p.Pieces) / float64(portions)
 			} else {
 				covered += p.Kg

@@ -17,8 +17,8 @@ type Need struct {
 	Usage string  // how it was calculated
 }
 
-// portionSlack is how far a piece may be off a portion and still be one.
-const portionSlack = 0.25
+// PortionSlack is how far a piece may be off a portion and still be one.
+const PortionSlack = 0.25
 
 // Portions calculates how much frozen fish of a form some portions take, kg:
 //
@@ -46,7 +46,7 @@ func Yield(s species.Species, form string) float64 {
 // Pieces is how many pieces of a weight are pulled: one for each portion where
 // they are about as big, else as many as weigh enough.
 func (n Need) Pieces(portions int, portionKg, pieceKg float64) int {
-	if math.Abs(pieceKg-portionKg) <= portionSlack*portionKg {
+	if math.Abs(pieceKg-portionKg) <= PortionSlack*portionKg {
 		return portions
 	}
 	return int(math.Ceil(n.Kg/pieceKg - 1e-9))
