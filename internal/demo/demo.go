@@ -47,6 +47,7 @@ var places = []kitchen.NewPlace{
 	{Name: "Thaw shelf", Kind: "thaw_shelf", SetC: 1, Column: 7, CapacityKg: kg(30)},
 	{Name: "Sink", Kind: "bench", SetC: 16, Column: 7, Level: 1},
 	{Name: "Larder drawer", Kind: "drawer", SetC: 3, Column: 3, Level: 1, Holds: lot.HoldsReady},
+	{Name: "Raw bar", Kind: "drawer", SetC: 0.4, Column: 8, Level: 1, CapacityKg: kg(12)},
 	{Name: "Ageing cabinet", Kind: "ager", SetC: 1.5, Column: 8, CapacityKg: kg(40)},
 }
 
@@ -62,6 +63,7 @@ type builder struct {
 	people   map[string]kitchen.Person
 	places   map[string]int64
 	lots     map[string]uuid.UUID // by the supplier's number
+	dishes   []kitchen.Dish
 }
 
 // PIN is everybody's on the tablets of the demo.
@@ -92,7 +94,7 @@ func Fill(ctx context.Context, k *kitchen.Kitchen) (keys Keys, err error) {
 	start := k.Now()
 	keys.Password = rand.Text()
 	var both *int64 // the account of the owner of both kitchens
-	past := &kitchen.Kitchen{DB: k.DB, Log: k.Log}
+	past := kitchen.New(k.DB, k.Log)
 	kitchens := []struct {
 		name   string
 		people []kitchen.NewPerson
@@ -174,6 +176,11 @@ func Fill(ctx context.Context, k *kitchen.Kitchen) (keys Keys, err error) {
 		}
 		if err := k.Rebuild(ctx, w.site); err != nil {
 			return keys, err
+		}
+		if i == 0 {
+			if err := w.services(ctx); err != nil {
+				return keys, fmt.Errorf("the services of %s: %w", d.name, err)
+			}
 		}
 		if err := w.answerAlarms(ctx, d.people[0].Name); err != nil {
 			return keys, fmt.Errorf("the alarms of %s: %w", d.name, err)

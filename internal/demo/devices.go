@@ -28,7 +28,7 @@ type measuredPlace struct {
 var measured = []measuredPlace{
 	{"Walk-in", "walk-in-air", device.WalkIn}, {"Fish drawer", "drawer-air", device.Drawer},
 	{"Freezer", "freezer-air", device.Freezer}, {"Ageing cabinet", "ageing-air", device.AgeingCabinet},
-	{"Thaw shelf", "thaw-shelf-air", device.Drawer},
+	{"Thaw shelf", "thaw-shelf-air", device.Drawer}, {"Raw bar", "raw-bar-air", device.Drawer},
 }
 
 // probesOf simulates the probes of a kitchen.

@@ -32,6 +32,7 @@ var drafts = map[lot.Kind]draft{
 
 // elsewhere are kinds of event that are written by other means than as an event of a history.
 var elsewhere = []lot.Kind{lot.KindFor[lot.Received](), lot.KindFor[lot.Split](), lot.KindFor[lot.SplitFrom](), lot.KindFor[lot.SplitOff](),
+	lot.KindFor[lot.Sent](), lot.KindFor[lot.Arrived](),
 	lot.KindFor[lot.Photographed](), lot.KindFor[lot.Checked](), lot.KindFor[lot.Complaint](), lot.KindFor[lot.Reviewed](),
 	lot.KindFor[lot.Logger]()}
 

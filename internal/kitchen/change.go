@@ -322,6 +322,9 @@ func (c *change) project(ctx context.Context) error {
 	if err := putSources(ctx, c.Tx, c.a.Site.ID, c.env.Places, moved...); err != nil {
 		return err
 	}
+	if err := c.follow(ctx); err != nil {
+		return err
+	}
 	if !c.down {
 		return nil
 	}

@@ -21,6 +21,7 @@ type Due struct {
 	ProbeID int64
 	PlanID  uuid.UUID // of a thaw, of which it is a step
 	Check   bool      // it is a check of all cold places
+	To      string    // the page on which it is done, below that of the kitchen; "" where the rest says it
 	// Approval says that something about the lot waits for a manager.
 	Approval bool
 	At       string    // where the lot lies
@@ -70,7 +71,15 @@ func (k *Kitchen) DueBy(ctx context.Context, until time.Time) ([]Due, error) {
 	if err != nil {
 		return nil, err
 	}
-	due = slices.Concat(due, ice, checks, places, thaws, requests)
+	services, err := k.serviceDue(ctx, until)
+	if err != nil {
+		return nil, err
+	}
+	transfers, err := k.transfersDue(ctx)
+	if err != nil {
+		return nil, err
+	}
+	due = slices.Concat(due, ice, checks, places, thaws, requests, services, transfers)
 	slices.SortStableFunc(due, func(a, b Due) int { return a.Due.Compare(b.Due) })
 	return due, nil
 }

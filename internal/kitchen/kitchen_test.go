@@ -74,7 +74,7 @@ func (b *bench) probe(name string, place int64) store.Probe {
 	b.t.Helper()
 	p, err := b.AddProbe(b.ctx, kitchen.NewProbe{Name: name, Kind: kitchen.Fixed, PlaceID: place})
 	b.must(err)
-	return store.Probe(p)
+	return store.Probe{SiteID: p.SiteID, ID: p.ID, Name: p.Name, IntervalS: p.IntervalS, Kind: p.Kind}
 }
 
 func (b *bench) line(species string) lot.Received {

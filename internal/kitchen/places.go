@@ -36,10 +36,10 @@ func (k *Kitchen) layoutOf(ctx context.Context, q *store.Queries, site Site) (la
 	if err != nil {
 		return layout{}, err
 	}
-	l := layout{rows: read.Places, probes: read.Probes, stays: read.Stays, places: map[int64]lot.Place{},
+	l := layout{rows: slices.DeleteFunc(slices.Clone(read.Places), func(p store.Place) bool { return p.Elsewhere }), probes: read.Probes, stays: read.Stays, places: map[int64]lot.Place{},
 		dealers: dealersOf(read.Suppliers, site), doubts: doubtsOf(read.Checks)}
 	logs := iceLogs(read.Ice)
-	for _, p := range l.rows {
+	for _, p := range read.Places {
 		place := placeOf(p)
 		if place.Box != nil {
 			place.Ice = icing.Predict(*place.Box, place.OutsideC, logs[p.ID])
@@ -85,7 +85,7 @@ func placeOf(p store.Place) lot.Place {
 	place := lot.Place{ID: p.ID, Name: p.Name, Kind: p.Kind, SetC: p.SetC, Air: p.Air, CapacityKg: p.CapacityKg,
 		Holds:  lot.Holds(p.Holds),
 		Column: int(p.PlanCol), Level: int(p.PlanLevel), WarmC: p.WarmC, ColdC: p.ColdC, Cooling: p.Cooling,
-		SpeedMS: p.AirSpeedMs, PowerW: p.PowerW}
+		SpeedMS: p.AirSpeedMs, PowerW: p.PowerW, Elsewhere: p.Elsewhere}
 	if p.DelayMinutes != nil {
 		delay := time.Duration(*p.DelayMinutes) * time.Minute
 		place.Delay = &delay

@@ -46,10 +46,14 @@ type Probe struct {
 	AheadFrom *time.Time // since when; nil where it is right
 }
 
+func probeOf(r store.Probe) Probe {
+	return Probe{r.SiteID, r.ID, r.Name, r.IntervalS, r.Touched, r.Kind, r.LastAt, r.LastC, r.AheadS, r.AheadFrom}
+}
+
 // ProbeList lists the probes of the kitchen.
 func (k *Kitchen) ProbeList(ctx context.Context) ([]Probe, error) {
 	rows, err := k.DB.Probes(ctx, ActorFrom(ctx).Site.ID)
-	return mapped(rows, err, func(r store.Probe) Probe { return Probe(r) })
+	return mapped(rows, err, probeOf)
 }
 
 // NewProbe is a probe to be added.
@@ -97,7 +101,7 @@ func (k *Kitchen) AddProbe(ctx context.Context, n NewProbe) (added Probe, err er
 		if err != nil {
 			return err
 		}
-		added = Probe(row)
+		added = probeOf(row)
 		return tx.Changed(ctx, a.Site.ID)
 	})
 	return added, err

@@ -67,6 +67,9 @@ func (k *Kitchen) refreshBatch(ctx context.Context, tx *store.Tx, site Site, ids
 	if err := putCuts(ctx, tx, site.ID, put...); err != nil {
 		return err
 	}
+	if err := k.judgeReserved(ctx, tx, site, put, w.Env); err != nil {
+		return err
+	}
 	return putSources(ctx, tx, site.ID, w.Places, put...)
 }
 
@@ -256,6 +259,9 @@ func (k *Kitchen) Project(ctx context.Context, wake <-chan struct{}) {
 	tick := time.NewTicker(projectionTick)
 	defer tick.Stop()
 	k.projectedAt.Store(time.Now().UnixNano())
+	if err := k.ShareSpare(ctx); err != nil && ctx.Err() == nil {
+		k.Log.Error("between kitchens", "error", err)
+	}
 	for {
 		if err := k.RefreshStale(ctx); err == nil {
 			k.projectedAt.Store(time.Now().UnixNano())
@@ -265,6 +271,9 @@ func (k *Kitchen) Project(ctx context.Context, wake <-chan struct{}) {
 		if err := k.WatchStale(ctx); err != nil && ctx.Err() == nil {
 			k.Log.Error("alarms", "error", err)
 		}
+		if err := k.Between(ctx); err != nil && ctx.Err() == nil {
+			k.Log.Error("between kitchens", "error", err)
+		}
 		select {
 		case <-ctx.Done():
 			return
@@ -272,6 +281,9 @@ func (k *Kitchen) Project(ctx context.Context, wake <-chan struct{}) {
 		case <-tick.C:
 			if _, err := k.DB.MarkStaleByAge(ctx, k.Now().Add(-projectionMaxAge)); err != nil && ctx.Err() == nil {
 				k.Log.Error("projection", "error", err)
+			}
+			if err := k.ShareSpare(ctx); err != nil && ctx.Err() == nil {
+				k.Log.Error("between kitchens", "error", err)
 			}
 			if err := k.markSilent(ctx); err != nil && ctx.Err() == nil {
 				k.Log.Error("alarms", "error", err)

@@ -12,24 +12,64 @@ import (
 	"leancatch/internal/core/freshness"
 	"leancatch/internal/core/invalid"
 	"leancatch/internal/core/lot"
+	"leancatch/internal/core/planning"
 	"leancatch/internal/core/species"
 	"leancatch/internal/store"
 )
 
 // Supplier is who sells fish to the kitchen.
 type Supplier struct {
-	SiteID     int64
 	ID         int64
 	Name       string
 	Kind       string
 	Approval   string
 	ApprovedTo *time.Time
+	planning.Deliveries
 }
 
 // SupplierNames lists the suppliers by name.
 func (k *Kitchen) SupplierNames(ctx context.Context) ([]Supplier, error) {
 	rows, err := k.DB.Suppliers(ctx, ActorFrom(ctx).Site.ID)
-	return mapped(rows, err, func(r store.Supplier) Supplier { return Supplier(r) })
+	return mapped(rows, err, supplierOf)
+}
+
+func supplierOf(r store.Supplier) Supplier {
+	return Supplier{ID: r.ID, Name: r.Name, Kind: r.Kind, Approval: r.Approval, ApprovedTo: r.ApprovedTo, Deliveries: deliveriesOf(r)}
+}
+
+// deliveriesOf are when a supplier delivers.
+func deliveriesOf(r store.Supplier) planning.Deliveries {
+	d := planning.Deliveries{Arrives: r.Arrives, OrderBy: r.OrderBy, OrderDays: int(r.OrderDays)}
+	for _, day := range r.DeliverDays {
+		d.Days = append(d.Days, time.Weekday(day%7))
+	}
+	return d
+}
+
+// SetDeliveries says when a supplier delivers. Its errors are on arrives, order_by and order_days.
+func (k *Kitchen) SetDeliveries(ctx context.Context, id int64, d planning.Deliveries) error {
+	a := ActorFrom(ctx)
+	if err := a.need(access.Buy); err != nil {
+		return err
+	}
+	var bad invalid.Errors
+	if d.Check(&bad); len(bad) > 0 {
+		return bad
+	}
+	row := store.SetDeliveriesParams{SiteID: a.Site.ID, ID: id, Arrives: d.Arrives, OrderBy: d.OrderBy, OrderDays: int64(d.OrderDays), DeliverDays: []int64{}}
+	for _, day := range d.Days {
+		row.DeliverDays = append(row.DeliverDays, (int64(day)+6)%7+1)
+	}
+	return k.DB.Write(ctx, func(tx *store.Tx) error {
+		n, err := tx.SetDeliveries(ctx, row)
+		if err != nil {
+			return fmt.Errorf("setting the deliveries of a supplier: %w", err)
+		}
+		if n == 0 {
+			return ErrNotFound
+		}
+		return tx.Changed(ctx, a.Site.ID)
+	})
 }
 
 // SupplierCount is a supplier with how many lots came, and how many went back.
@@ -133,7 +173,7 @@ func (k *Kitchen) SetWage(ctx context.Context, cents int64) error {
 // SupplierSummary is what is known of a supplier. It says consistency, not honesty,
 // and ranks nobody.
 type SupplierSummary struct {
-	store.Supplier
+	Supplier
 	Lots       int
 	Species    []SupplierSpecies
 	Refused    []Row
@@ -170,10 +210,11 @@ type SupplierComplaint struct {
 func (k *Kitchen) Supplier(ctx context.Context, id int64) (SupplierSummary, error) {
 	a := ActorFrom(ctx)
 	var out SupplierSummary
-	var err error
-	if out.Supplier, err = k.DB.Supplier(ctx, store.SupplierParams{SiteID: a.Site.ID, ID: id}); err != nil {
+	row, err := k.DB.Supplier(ctx, store.SupplierParams{SiteID: a.Site.ID, ID: id})
+	if err != nil {
 		return out, err
 	}
+	out.Supplier = supplierOf(row)
 	list, err := k.DB.BoardOfSupplier(ctx, store.BoardOfSupplierParams{SiteID: a.Site.ID, SupplierID: id})
 	if err != nil {
 		return out, fmt.Errorf("loading the lots of %s: %w", out.Name, err)

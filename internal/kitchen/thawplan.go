@@ -161,7 +161,9 @@ func (k *Kitchen) proposeThaw(ctx context.Context, q *store.Queries, a Actor, o 
 		return p, err
 	}
 	for _, r := range reserved {
-		taken[r.LotID] += int(r.Pieces)
+		if r.PulledAt == nil {
+			taken[r.LotID] += int(r.Pieces)
+		}
 	}
 	sp, _ := a.Site.Catalogue().Get(o.SpeciesID)
 	p.Need = thawing.Portions(sp, o.Form, o.Portions, o.PortionKg)

@@ -192,8 +192,11 @@ func (k *Kitchen) Probes(ctx context.Context) ([]ProbeView, error) {
 	if err != nil {
 		return nil, err
 	}
-	list := make([]ProbeView, len(l.probes))
-	for i, p := range l.probes {
+	var list []ProbeView
+	for _, p := range l.probes {
+		if p.Elsewhere {
+			continue
+		}
 		v := ProbeView{Probe: p}
 		for _, s := range l.stays {
 			if s.ProbeID == p.ID {
@@ -211,7 +214,7 @@ func (k *Kitchen) Probes(ctx context.Context) ([]ProbeView, error) {
 				v.Value = &value
 			}
 		}
-		list[i] = v
+		list = append(list, v)
 	}
 	return list, nil
 }

@@ -318,16 +318,20 @@ func (q *Queries) LockThaw(ctx context.Context, arg LockThawParams) (ThawPlan, e
 }
 
 const lotsInThaws = `-- name: LotsInThaws :many
-select l.lot_id, l.pieces, l.plan_id from thaw_line l join thaw_plan t on t.site_id = l.site_id and t.id = l.plan_id
-where l.site_id = $1 and t.closed_at is null and l.ended_at is null and l.pulled_at is null
+select l.lot_id, l.pieces, l.plan_id, l.pulled_at, t.serve_at, t.species from thaw_line l join thaw_plan t on t.site_id = l.site_id and t.id = l.plan_id
+where l.site_id = $1 and t.closed_at is null and l.ended_at is null
 `
 
 type LotsInThawsRow struct {
-	LotID  uuid.UUID
-	Pieces int64
-	PlanID uuid.UUID
+	LotID    uuid.UUID
+	Pieces   int64
+	PlanID   uuid.UUID
+	PulledAt *time.Time
+	ServeAt  time.Time
+	Species  string
 }
 
+// Those that were pulled too.
 func (q *Queries) LotsInThaws(ctx context.Context, siteID int64) ([]LotsInThawsRow, error) {
 	rows, err := q.db.Query(ctx, lotsInThaws, siteID)
 	if err != nil {
@@ -337,7 +341,14 @@ func (q *Queries) LotsInThaws(ctx context.Context, siteID int64) ([]LotsInThawsR
 	var items []LotsInThawsRow
 	for rows.Next() {
 		var i LotsInThawsRow
-		if err := rows.Scan(&i.LotID, &i.Pieces, &i.PlanID); err != nil {
+		if err := rows.Scan(
+			&i.LotID,
+			&i.Pieces,
+			&i.PlanID,
+			&i.PulledAt,
+			&i.ServeAt,
+			&i.Species,
+		); err != nil {
 			return nil, err
 		}
 		items = append(items, i)

@@ -25,7 +25,7 @@ func (q *Queries) HoursRolledUp(ctx context.Context, arg HoursRolledUpParams) er
 }
 
 const probesWithStaleHours = `-- name: ProbesWithStaleHours :many
-select p.site_id, p.id, p.name, p.interval_s, p.touched, p.kind, p.last_at, p.last_c, p.ahead_s, p.ahead_from from probe p join stale_hours s on s.site_id = p.site_id and s.probe_id = p.id order by p.site_id, p.id
+select p.site_id, p.id, p.name, p.interval_s, p.touched, p.kind, p.last_at, p.last_c, p.ahead_s, p.ahead_from, p.elsewhere from probe p join stale_hours s on s.site_id = p.site_id and s.probe_id = p.id order by p.site_id, p.id
 `
 
 func (q *Queries) ProbesWithStaleHours(ctx context.Context) ([]Probe, error) {
@@ -48,6 +48,7 @@ func (q *Queries) ProbesWithStaleHours(ctx context.Context) ([]Probe, error) {
 			&i.LastC,
 			&i.AheadS,
 			&i.AheadFrom,
+			&i.Elsewhere,
 		); err != nil {
 			return nil, err
 		}

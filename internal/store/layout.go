@@ -22,8 +22,8 @@ type Layout struct {
 // Layout reads all of it in one round trip: most pages need them. The ice is that since a time.
 func (q *Queries) Layout(ctx context.Context, site int64, since time.Time) (l Layout, err error) {
 	var batch pgx.Batch
-	queue(&batch, &l.Places, places, site)
-	queue(&batch, &l.Probes, probes, site)
+	queue(&batch, &l.Places, allPlaces, site)
+	queue(&batch, &l.Probes, allProbes, site)
 	queue(&batch, &l.Stays, probeStays, site)
 	queue(&batch, &l.Suppliers, suppliers, site)
 	queue(&batch, &l.Checks, checks, site)

@@ -392,6 +392,12 @@ type MarketLook struct {
 	LotID    *uuid.UUID
 }
 
+type Neighbour struct {
+	SiteID    int64
+	OtherSite int64
+	Name      string
+}
+
 type ParasiteLetter struct {
 	SiteID      int64
 	ID          uuid.UUID
@@ -468,6 +474,15 @@ type Place struct {
 	ScaleKg      float64
 	AirSpeedMs   *float64
 	BoxOutsideH  float64
+	Elsewhere    bool
+}
+
+type PlaceCopy struct {
+	SiteID    int64
+	FromSite  int64
+	FromPlace int64
+	Way       string
+	PlaceID   int64
 }
 
 type PlacesCheck struct {
@@ -500,6 +515,7 @@ type Probe struct {
 	LastC     *float64
 	AheadS    int64
 	AheadFrom *time.Time
+	Elsewhere bool
 }
 
 type ProbeCheck struct {
@@ -515,6 +531,13 @@ type ProbeCheck struct {
 	OffsetC   float64
 	Passed    bool
 	Note      string
+}
+
+type ProbeCopy struct {
+	SiteID    int64
+	FromSite  int64
+	FromProbe int64
+	ProbeID   int64
 }
 
 type ProbeNote struct {
@@ -547,6 +570,9 @@ type PurchaseLine struct {
 	Note       string
 	PriceCents int64
 	PriceFor   string
+	ServiceID  *uuid.UUID
+	DishID     *uuid.UUID
+	Plates     int64
 }
 
 type PurchaseOrder struct {
@@ -556,6 +582,9 @@ type PurchaseOrder struct {
 	PlacedAt       time.Time
 	PersonID       int64
 	ReceivedDocket *uuid.UUID
+	DeliverAt      *time.Time
+	SentAt         *time.Time
+	CancelledAt    *time.Time
 }
 
 type Reading struct {
@@ -636,6 +665,7 @@ type ServiceDish struct {
 	Sold      *int64
 	LeftOver  *int64
 	Wasted    *int64
+	UsedKg    *float64
 }
 
 type Session struct {
@@ -690,6 +720,20 @@ type SiteVersion struct {
 	Version int64
 }
 
+type Spare struct {
+	SiteID   int64
+	FromSite int64
+	LotID    uuid.UUID
+	Code     string
+	Species  string
+	Form     string
+	Count    int64
+	Kg       float64
+	Cents    float64
+	Outlook  json.RawMessage
+	AsOf     time.Time
+}
+
 type StaleHour struct {
 	SiteID  int64
 	ProbeID int64
@@ -707,12 +751,24 @@ type StalePlace struct {
 }
 
 type Supplier struct {
+	SiteID      int64
+	ID          int64
+	Name        string
+	Kind        string
+	Approval    string
+	ApprovedTo  *time.Time
+	DeliverDays []int64
+	Arrives     string
+	OrderBy     string
+	OrderDays   int64
+}
+
+type SupplierBox struct {
 	SiteID     int64
-	ID         int64
-	Name       string
-	Kind       string
-	Approval   string
-	ApprovedTo *time.Time
+	SupplierID int64
+	Species    string
+	Form       string
+	BoxKg      float64
 }
 
 type ThawLine struct {
@@ -796,4 +852,29 @@ type Training struct {
 	PersonID int64
 	ShownBy  *int64
 	At       time.Time
+}
+
+type Transfer struct {
+	SiteID      int64
+	ID          uuid.UUID
+	Side        string
+	OtherSite   int64
+	OtherName   string
+	LotID       *uuid.UUID
+	OtherLot    *uuid.UUID
+	Code        string
+	Species     string
+	Form        string
+	Count       int64
+	Kg          float64
+	Plates      int64
+	ServiceID   *uuid.UUID
+	DishID      *uuid.UUID
+	EventID     *uuid.UUID
+	ServeAt     *time.Time
+	At          time.Time
+	Person      string
+	DeliveredAt *time.Time
+	DoneAt      *time.Time
+	Failed      string
 }

@@ -13,7 +13,7 @@ import (
 )
 
 const addOrder = `-- name: AddOrder :exec
-insert into purchase_order (site_id, id, supplier_id, placed_at, person_id) values ($1, $2, $3, $4, $5) on conflict do nothing
+insert into purchase_order (site_id, id, supplier_id, placed_at, person_id, deliver_at) values ($1, $2, $3, $4, $5, $6) on conflict do nothing
 `
 
 type AddOrderParams struct {
@@ -22,6 +22,7 @@ type AddOrderParams struct {
 	SupplierID int64
 	PlacedAt   time.Time
 	PersonID   int64
+	DeliverAt  *time.Time
 }
 
 func (q *Queries) AddOrder(ctx context.Context, arg AddOrderParams) error {
@@ -31,13 +32,15 @@ func (q *Queries) AddOrder(ctx context.Context, arg AddOrderParams) error {
 		arg.SupplierID,
 		arg.PlacedAt,
 		arg.PersonID,
+		arg.DeliverAt,
 	)
 	return err
 }
 
 const addOrderLine = `-- name: AddOrderLine :exec
-insert into purchase_line (site_id, order_id, line, species, form, count, weight_kg, off, fee_cents, note, price_cents, price_for)
-values ($1, $2, $3, $4, $5, $6, $7, $8, $9, $10, $11, $12) on conflict do nothing
+insert into purchase_line (site_id, order_id, line, species, form, count, weight_kg, off, fee_cents, note, price_cents, price_for,
+    service_id, dish_id, plates)
+values ($1, $2, $3, $4, $5, $6, $7, $8, $9, $10, $11, $12, $13, $14, $15) on conflict do nothing
 `
 
 type AddOrderLineParams struct {
@@ -53,6 +56,9 @@ type AddOrderLineParams struct {
 	Note       string
 	PriceCents int64
 	PriceFor   string
+	ServiceID  *uuid.UUID
+	DishID     *uuid.UUID
+	Plates     int64
 }
 
 func (q *Queries) AddOrderLine(ctx context.Context, arg AddOrderLineParams) error {
@@ -69,14 +75,56 @@ func (q *Queries) AddOrderLine(ctx context.Context, arg AddOrderLineParams) erro
 		arg.Note,
 		arg.PriceCents,
 		arg.PriceFor,
+		arg.ServiceID,
+		arg.DishID,
+		arg.Plates,
+	)
+	return err
+}
+
+const cancelOrder = `-- name: CancelOrder :execrows
+update purchase_order set cancelled_at = $3 where site_id = $1 and id = $2 and cancelled_at is null and received_docket is null
+`
+
+type CancelOrderParams struct {
+	SiteID      int64
+	ID          uuid.UUID
+	CancelledAt *time.Time
+}
+
+func (q *Queries) CancelOrder(ctx context.Context, arg CancelOrderParams) (int64, error) {
+	result, err := q.db.Exec(ctx, cancelOrder, arg.SiteID, arg.ID, arg.CancelledAt)
+	if err != nil {
+		return 0, err
+	}
+	return result.RowsAffected(), nil
+}
+
+const dropSupplierBox = `-- name: DropSupplierBox :exec
+delete from supplier_box where site_id = $1 and supplier_id = $2 and species = $3 and form = $4
+`
+
+type DropSupplierBoxParams struct {
+	SiteID     int64
+	SupplierID int64
+	Species    string
+	Form       string
+}
+
+func (q *Queries) DropSupplierBox(ctx context.Context, arg DropSupplierBoxParams) error {
+	_, err := q.db.Exec(ctx, dropSupplierBox,
+		arg.SiteID,
+		arg.SupplierID,
+		arg.Species,
+		arg.Form,
 	)
 	return err
 }
 
 const openOrders = `-- name: OpenOrders :many
-select o.site_id, o.id, o.supplier_id, o.placed_at, o.person_id, o.received_docket, s.name as supplier from purchase_order o
+select o.site_id, o.id, o.supplier_id, o.placed_at, o.person_id, o.received_docket, o.deliver_at, o.sent_at, o.cancelled_at, s.name as supplier from purchase_order o
 join supplier s on s.site_id = o.site_id and s.id = o.supplier_id
-where o.site_id = $1 and o.received_docket is null order by o.placed_at
+where o.site_id = $1 and o.received_docket is null and o.cancelled_at is null order by coalesce(o.deliver_at, o.placed_at)
 `
 
 type OpenOrdersRow struct {
@@ -86,6 +134,9 @@ type OpenOrdersRow struct {
 	PlacedAt       time.Time
 	PersonID       int64
 	ReceivedDocket *uuid.UUID
+	DeliverAt      *time.Time
+	SentAt         *time.Time
+	CancelledAt    *time.Time
 	Supplier       string
 }
 
@@ -105,6 +156,9 @@ func (q *Queries) OpenOrders(ctx context.Context, siteID int64) ([]OpenOrdersRow
 			&i.PlacedAt,
 			&i.PersonID,
 			&i.ReceivedDocket,
+			&i.DeliverAt,
+			&i.SentAt,
+			&i.CancelledAt,
 			&i.Supplier,
 		); err != nil {
 			return nil, err
@@ -115,6 +169,51 @@ func (q *Queries) OpenOrders(ctx context.Context, siteID int64) ([]OpenOrdersRow
 		return nil, err
 	}
 	return items, nil
+}
+
+const order = `-- name: Order :one
+select o.site_id, o.id, o.supplier_id, o.placed_at, o.person_id, o.received_docket, o.deliver_at, o.sent_at, o.cancelled_at, s.name as supplier, p.name as person from purchase_order o
+join supplier s on s.site_id = o.site_id and s.id = o.supplier_id
+join person p on p.site_id = o.site_id and p.id = o.person_id
+where o.site_id = $1 and o.id = $2
+`
+
+type OrderParams struct {
+	SiteID int64
+	ID     uuid.UUID
+}
+
+type OrderRow struct {
+	SiteID         int64
+	ID             uuid.UUID
+	SupplierID     int64
+	PlacedAt       time.Time
+	PersonID       int64
+	ReceivedDocket *uuid.UUID
+	DeliverAt      *time.Time
+	SentAt         *time.Time
+	CancelledAt    *time.Time
+	Supplier       string
+	Person         string
+}
+
+func (q *Queries) Order(ctx context.Context, arg OrderParams) (OrderRow, error) {
+	row := q.db.QueryRow(ctx, order, arg.SiteID, arg.ID)
+	var i OrderRow
+	err := row.Scan(
+		&i.SiteID,
+		&i.ID,
+		&i.SupplierID,
+		&i.PlacedAt,
+		&i.PersonID,
+		&i.ReceivedDocket,
+		&i.DeliverAt,
+		&i.SentAt,
+		&i.CancelledAt,
+		&i.Supplier,
+		&i.Person,
+	)
+	return i, err
 }
 
 const orderCame = `-- name: OrderCame :exec
@@ -133,7 +232,7 @@ func (q *Queries) OrderCame(ctx context.Context, arg OrderCameParams) error {
 }
 
 const orderLines = `-- name: OrderLines :many
-select site_id, order_id, line, species, form, count, weight_kg, off, fee_cents, note, price_cents, price_for from purchase_line where site_id = $1 and order_id = any($2::uuid[]) order by order_id, line
+select site_id, order_id, line, species, form, count, weight_kg, off, fee_cents, note, price_cents, price_for, service_id, dish_id, plates from purchase_line where site_id = $1 and order_id = any($2::uuid[]) order by order_id, line
 `
 
 type OrderLinesParams struct {
@@ -163,6 +262,9 @@ func (q *Queries) OrderLines(ctx context.Context, arg OrderLinesParams) ([]Purch
 			&i.Note,
 			&i.PriceCents,
 			&i.PriceFor,
+			&i.ServiceID,
+			&i.DishID,
+			&i.Plates,
 		); err != nil {
 			return nil, err
 		}
@@ -211,6 +313,178 @@ func (q *Queries) OrderOfDocket(ctx context.Context, arg OrderOfDocketParams) ([
 	return items, nil
 }
 
+const orderSent = `-- name: OrderSent :exec
+update purchase_order set sent_at = $3 where site_id = $1 and id = $2 and sent_at is null
+`
+
+type OrderSentParams struct {
+	SiteID int64
+	ID     uuid.UUID
+	SentAt *time.Time
+}
+
+func (q *Queries) OrderSent(ctx context.Context, arg OrderSentParams) error {
+	_, err := q.db.Exec(ctx, orderSent, arg.SiteID, arg.ID, arg.SentAt)
+	return err
+}
+
+const orders = `-- name: Orders :many
+select o.site_id, o.id, o.supplier_id, o.placed_at, o.person_id, o.received_docket, o.deliver_at, o.sent_at, o.cancelled_at, s.name as supplier, p.name as person from purchase_order o
+join supplier s on s.site_id = o.site_id and s.id = o.supplier_id
+join person p on p.site_id = o.site_id and p.id = o.person_id
+where o.site_id = $1 and o.placed_at >= $2 order by o.placed_at desc limit 200
+`
+
+type OrdersParams struct {
+	SiteID int64
+	Since  time.Time
+}
+
+type OrdersRow struct {
+	SiteID         int64
+	ID             uuid.UUID
+	SupplierID     int64
+	PlacedAt       time.Time
+	PersonID       int64
+	ReceivedDocket *uuid.UUID
+	DeliverAt      *time.Time
+	SentAt         *time.Time
+	CancelledAt    *time.Time
+	Supplier       string
+	Person         string
+}
+
+// The last first.
+func (q *Queries) Orders(ctx context.Context, arg OrdersParams) ([]OrdersRow, error) {
+	rows, err := q.db.Query(ctx, orders, arg.SiteID, arg.Since)
+	if err != nil {
+		return nil, err
+	}
+	defer rows.Close()
+	var items []OrdersRow
+	for rows.Next() {
+		var i OrdersRow
+		if err := rows.Scan(
+			&i.SiteID,
+			&i.ID,
+			&i.SupplierID,
+			&i.PlacedAt,
+			&i.PersonID,
+			&i.ReceivedDocket,
+			&i.DeliverAt,
+			&i.SentAt,
+			&i.CancelledAt,
+			&i.Supplier,
+			&i.Person,
+		); err != nil {
+			return nil, err
+		}
+		items = append(items, i)
+	}
+	if err := rows.Err(); err != nil {
+		return nil, err
+	}
+	return items, nil
+}
+
+const platesOnOrder = `-- name: PlatesOnOrder :many
+select l.service_id::uuid as service_id, l.dish_id::uuid as dish_id, sum(l.plates)::int as plates, min(o.deliver_at)::timestamptz as deliver_at
+from purchase_line l join purchase_order o on o.site_id = l.site_id and o.id = l.order_id
+where l.site_id = $1 and l.service_id = any($2::uuid[]) and o.received_docket is null and o.cancelled_at is null
+    and o.deliver_at is not null
+group by l.service_id, l.dish_id
+`
+
+type PlatesOnOrderParams struct {
+	SiteID   int64
+	Services []uuid.UUID
+}
+
+type PlatesOnOrderRow struct {
+	ServiceID uuid.UUID
+	DishID    uuid.UUID
+	Plates    int64
+	DeliverAt time.Time
+}
+
+// By service and dish, of orders that are still to come.
+func (q *Queries) PlatesOnOrder(ctx context.Context, arg PlatesOnOrderParams) ([]PlatesOnOrderRow, error) {
+	rows, err := q.db.Query(ctx, platesOnOrder, arg.SiteID, arg.Services)
+	if err != nil {
+		return nil, err
+	}
+	defer rows.Close()
+	var items []PlatesOnOrderRow
+	for rows.Next() {
+		var i PlatesOnOrderRow
+		if err := rows.Scan(
+			&i.ServiceID,
+			&i.DishID,
+			&i.Plates,
+			&i.DeliverAt,
+		); err != nil {
+			return nil, err
+		}
+		items = append(items, i)
+	}
+	if err := rows.Err(); err != nil {
+		return nil, err
+	}
+	return items, nil
+}
+
+const putSupplierBox = `-- name: PutSupplierBox :exec
+insert into supplier_box (site_id, supplier_id, species, form, box_kg) values ($1, $2, $3, $4, $5)
+on conflict (site_id, supplier_id, species, form) do update set box_kg = excluded.box_kg
+`
+
+type PutSupplierBoxParams struct {
+	SiteID     int64
+	SupplierID int64
+	Species    string
+	Form       string
+	BoxKg      float64
+}
+
+func (q *Queries) PutSupplierBox(ctx context.Context, arg PutSupplierBoxParams) error {
+	_, err := q.db.Exec(ctx, putSupplierBox,
+		arg.SiteID,
+		arg.SupplierID,
+		arg.Species,
+		arg.Form,
+		arg.BoxKg,
+	)
+	return err
+}
+
+const setDeliveries = `-- name: SetDeliveries :execrows
+update supplier set deliver_days = $3, arrives = $4, order_by = $5, order_days = $6 where site_id = $1 and id = $2
+`
+
+type SetDeliveriesParams struct {
+	SiteID      int64
+	ID          int64
+	DeliverDays []int64
+	Arrives     string
+	OrderBy     string
+	OrderDays   int64
+}
+
+func (q *Queries) SetDeliveries(ctx context.Context, arg SetDeliveriesParams) (int64, error) {
+	result, err := q.db.Exec(ctx, setDeliveries,
+		arg.SiteID,
+		arg.ID,
+		arg.DeliverDays,
+		arg.Arrives,
+		arg.OrderBy,
+		arg.OrderDays,
+	)
+	if err != nil {
+		return 0, err
+	}
+	return result.RowsAffected(), nil
+}
+
 const setWage = `-- name: SetWage :exec
 update site set wage_cents = $2 where id = $1
 `
@@ -223,4 +497,94 @@ type SetWageParams struct {
 func (q *Queries) SetWage(ctx context.Context, arg SetWageParams) error {
 	_, err := q.db.Exec(ctx, setWage, arg.ID, arg.WageCents)
 	return err
+}
+
+const supplierBoxes = `-- name: SupplierBoxes :many
+select site_id, supplier_id, species, form, box_kg from supplier_box where site_id = $1
+`
+
+func (q *Queries) SupplierBoxes(ctx context.Context, siteID int64) ([]SupplierBox, error) {
+	rows, err := q.db.Query(ctx, supplierBoxes, siteID)
+	if err != nil {
+		return nil, err
+	}
+	defer rows.Close()
+	var items []SupplierBox
+	for rows.Next() {
+		var i SupplierBox
+		if err := rows.Scan(
+			&i.SiteID,
+			&i.SupplierID,
+			&i.Species,
+			&i.Form,
+			&i.BoxKg,
+		); err != nil {
+			return nil, err
+		}
+		items = append(items, i)
+	}
+	if err := rows.Err(); err != nil {
+		return nil, err
+	}
+	return items, nil
+}
+
+const supplierPrices = `-- name: SupplierPrices :many
+select b.supplier_id, s.name as supplier, b.species, b.form, b.frozen,
+    coalesce(percentile_cont(0.5) within group (order by b.cost_cents / b.weight_kg) filter (where b.cost_cents > 0), 0)::float8 as cents_per_kg,
+    (percentile_cont(0.5) within group (order by b.weight_kg / greatest(b.count, 1)))::float8 as fish_kg,
+    count(*) as lots, count(*) filter (where b.status = 'refused') as refused, max(b.received_at)::timestamptz as last_at
+from lot_board b join supplier s on s.site_id = b.site_id and s.id = b.supplier_id
+where b.site_id = $1 and not b.part and b.status <> 'cancelled' and b.weight_kg > 0 and b.received_at >= $2
+group by b.supplier_id, s.name, b.species, b.form, b.frozen order by s.name, b.species, b.form
+`
+
+type SupplierPricesParams struct {
+	SiteID int64
+	Since  time.Time
+}
+
+type SupplierPricesRow struct {
+	SupplierID int64
+	Supplier   string
+	Species    string
+	Form       string
+	Frozen     bool
+	CentsPerKg float64
+	FishKg     float64
+	Lots       int64
+	Refused    int64
+	LastAt     time.Time
+}
+
+// What lots of a supplier, by species and form, cost a kilogram and weigh a fish, as medians; how many came, and how many went back.
+func (q *Queries) SupplierPrices(ctx context.Context, arg SupplierPricesParams) ([]SupplierPricesRow, error) {
+	rows, err := q.db.Query(ctx, supplierPrices, arg.SiteID, arg.Since)
+	if err != nil {
+		return nil, err
+	}
+	defer rows.Close()
+	var items []SupplierPricesRow
+	for rows.Next() {
+		var i SupplierPricesRow
+		if err := rows.Scan(
+			&i.SupplierID,
+			&i.Supplier,
+			&i.Species,
+			&i.Form,
+			&i.Frozen,
+			&i.CentsPerKg,
+			&i.FishKg,
+			&i.Lots,
+			&i.Refused,
+			&i.LastAt,
+		); err != nil {
+			return nil, err
+		}
+		items = append(items, i)
+	}
+	if err := rows.Err(); err != nil {
+		return nil, err
+	}
+	return items, nil
 }

@@ -102,8 +102,61 @@ func (q *Queries) AddPlacesCheckLine(ctx context.Context, arg AddPlacesCheckLine
 	return err
 }
 
+const allPlaces = `-- name: AllPlaces :many
+select site_id, id, name, kind, set_c, position, box_length_mm, box_width_mm, box_height_mm, wall_mm, wall_w_mk, outside_c, air, capacity_kg, holds, plan_col, plan_level, warm_c, cold_c, delay_minutes, cooling, power_w, set_rh, scale_kg, air_speed_ms, box_outside_h, elsewhere from place where site_id = $1 order by position, id
+`
+
+// Those that stand for places of other kitchens too.
+func (q *Queries) AllPlaces(ctx context.Context, siteID int64) ([]Place, error) {
+	rows, err := q.db.Query(ctx, allPlaces, siteID)
+	if err != nil {
+		return nil, err
+	}
+	defer rows.Close()
+	var items []Place
+	for rows.Next() {
+		var i Place
+		if err := rows.Scan(
+			&i.SiteID,
+			&i.ID,
+			&i.Name,
+			&i.Kind,
+			&i.SetC,
+			&i.Position,
+			&i.BoxLengthMm,
+			&i.BoxWidthMm,
+			&i.BoxHeightMm,
+			&i.WallMm,
+			&i.WallWMk,
+			&i.OutsideC,
+			&i.Air,
+			&i.CapacityKg,
+			&i.Holds,
+			&i.PlanCol,
+			&i.PlanLevel,
+			&i.WarmC,
+			&i.ColdC,
+			&i.DelayMinutes,
+			&i.Cooling,
+			&i.PowerW,
+			&i.SetRh,
+			&i.ScaleKg,
+			&i.AirSpeedMs,
+			&i.BoxOutsideH,
+			&i.Elsewhere,
+		); err != nil {
+			return nil, err
+		}
+		items = append(items, i)
+	}
+	if err := rows.Err(); err != nil {
+		return nil, err
+	}
+	return items, nil
+}
+
 const lockPlace = `-- name: LockPlace :one
-select site_id, id, name, kind, set_c, position, box_length_mm, box_width_mm, box_height_mm, wall_mm, wall_w_mk, outside_c, air, capacity_kg, holds, plan_col, plan_level, warm_c, cold_c, delay_minutes, cooling, power_w, set_rh, scale_kg, air_speed_ms, box_outside_h from place where site_id = $1 and id = $2 for no key update
+select site_id, id, name, kind, set_c, position, box_length_mm, box_width_mm, box_height_mm, wall_mm, wall_w_mk, outside_c, air, capacity_kg, holds, plan_col, plan_level, warm_c, cold_c, delay_minutes, cooling, power_w, set_rh, scale_kg, air_speed_ms, box_outside_h, elsewhere from place where site_id = $1 and id = $2 for no key update
 `
 
 type LockPlaceParams struct {
@@ -141,6 +194,7 @@ func (q *Queries) LockPlace(ctx context.Context, arg LockPlaceParams) (Place, er
 		&i.ScaleKg,
 		&i.AirSpeedMs,
 		&i.BoxOutsideH,
+		&i.Elsewhere,
 	)
 	return i, err
 }
@@ -184,7 +238,7 @@ func (q *Queries) MarkSilentPlaces(ctx context.Context, arg MarkSilentPlacesPara
 }
 
 const places = `-- name: Places :many
-select site_id, id, name, kind, set_c, position, box_length_mm, box_width_mm, box_height_mm, wall_mm, wall_w_mk, outside_c, air, capacity_kg, holds, plan_col, plan_level, warm_c, cold_c, delay_minutes, cooling, power_w, set_rh, scale_kg, air_speed_ms, box_outside_h from place where site_id = $1 order by position, id
+select site_id, id, name, kind, set_c, position, box_length_mm, box_width_mm, box_height_mm, wall_mm, wall_w_mk, outside_c, air, capacity_kg, holds, plan_col, plan_level, warm_c, cold_c, delay_minutes, cooling, power_w, set_rh, scale_kg, air_speed_ms, box_outside_h, elsewhere from place where site_id = $1 and not elsewhere order by position, id
 `
 
 func (q *Queries) Places(ctx context.Context, siteID int64) ([]Place, error) {
@@ -223,6 +277,7 @@ func (q *Queries) Places(ctx context.Context, siteID int64) ([]Place, error) {
 			&i.ScaleKg,
 			&i.AirSpeedMs,
 			&i.BoxOutsideH,
+			&i.Elsewhere,
 		); err != nil {
 			return nil, err
 		}

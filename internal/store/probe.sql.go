@@ -13,7 +13,7 @@ import (
 )
 
 const addProbe = `-- name: AddProbe :one
-insert into probe (site_id, name, kind, interval_s) values ($1, $2, $3, $4) returning site_id, id, name, interval_s, touched, kind, last_at, last_c, ahead_s, ahead_from
+insert into probe (site_id, name, kind, interval_s) values ($1, $2, $3, $4) returning site_id, id, name, interval_s, touched, kind, last_at, last_c, ahead_s, ahead_from, elsewhere
 `
 
 type AddProbeParams struct {
@@ -42,6 +42,7 @@ func (q *Queries) AddProbe(ctx context.Context, arg AddProbeParams) (Probe, erro
 		&i.LastC,
 		&i.AheadS,
 		&i.AheadFrom,
+		&i.Elsewhere,
 	)
 	return i, err
 }
@@ -126,6 +127,43 @@ func (q *Queries) AddStay(ctx context.Context, arg AddStayParams) error {
 		arg.FromAt,
 	)
 	return err
+}
+
+const allProbes = `-- name: AllProbes :many
+select site_id, id, name, interval_s, touched, kind, last_at, last_c, ahead_s, ahead_from, elsewhere from probe where site_id = $1 order by kind in ('hand', 'maximum'), id
+`
+
+// Those that stand for probes of other kitchens too.
+func (q *Queries) AllProbes(ctx context.Context, siteID int64) ([]Probe, error) {
+	rows, err := q.db.Query(ctx, allProbes, siteID)
+	if err != nil {
+		return nil, err
+	}
+	defer rows.Close()
+	var items []Probe
+	for rows.Next() {
+		var i Probe
+		if err := rows.Scan(
+			&i.SiteID,
+			&i.ID,
+			&i.Name,
+			&i.IntervalS,
+			&i.Touched,
+			&i.Kind,
+			&i.LastAt,
+			&i.LastC,
+			&i.AheadS,
+			&i.AheadFrom,
+			&i.Elsewhere,
+		); err != nil {
+			return nil, err
+		}
+		items = append(items, i)
+	}
+	if err := rows.Err(); err != nil {
+		return nil, err
+	}
+	return items, nil
 }
 
 const checks = `-- name: Checks :many
@@ -297,7 +335,7 @@ func (q *Queries) LastProbeNote(ctx context.Context, arg LastProbeNoteParams) (t
 }
 
 const lockProbe = `-- name: LockProbe :one
-select p.site_id, p.id, p.name, p.interval_s, p.touched, p.kind, p.last_at, p.last_c, p.ahead_s, p.ahead_from, r.kept_from from probe p, retention r where p.site_id = $1 and p.id = $2 for no key update of p
+select p.site_id, p.id, p.name, p.interval_s, p.touched, p.kind, p.last_at, p.last_c, p.ahead_s, p.ahead_from, p.elsewhere, r.kept_from from probe p, retention r where p.site_id = $1 and p.id = $2 for no key update of p
 `
 
 type LockProbeParams struct {
@@ -316,6 +354,7 @@ type LockProbeRow struct {
 	LastC     *float64
 	AheadS    int64
 	AheadFrom *time.Time
+	Elsewhere bool
 	KeptFrom  time.Time
 }
 
@@ -333,6 +372,7 @@ func (q *Queries) LockProbe(ctx context.Context, arg LockProbeParams) (LockProbe
 		&i.LastC,
 		&i.AheadS,
 		&i.AheadFrom,
+		&i.Elsewhere,
 		&i.KeptFrom,
 	)
 	return i, err
@@ -426,7 +466,7 @@ func (q *Queries) OffsetsOfProbe(ctx context.Context, arg OffsetsOfProbeParams) 
 }
 
 const probe = `-- name: Probe :one
-select site_id, id, name, interval_s, touched, kind, last_at, last_c, ahead_s, ahead_from from probe where site_id = $1 and id = $2
+select site_id, id, name, interval_s, touched, kind, last_at, last_c, ahead_s, ahead_from, elsewhere from probe where site_id = $1 and id = $2
 `
 
 type ProbeParams struct {
@@ -448,12 +488,13 @@ func (q *Queries) Probe(ctx context.Context, arg ProbeParams) (Probe, error) {
 		&i.LastC,
 		&i.AheadS,
 		&i.AheadFrom,
+		&i.Elsewhere,
 	)
 	return i, err
 }
 
 const probeByName = `-- name: ProbeByName :one
-select site_id, id, name, interval_s, touched, kind, last_at, last_c, ahead_s, ahead_from from probe where site_id = $1 and name = $2
+select site_id, id, name, interval_s, touched, kind, last_at, last_c, ahead_s, ahead_from, elsewhere from probe where site_id = $1 and name = $2
 `
 
 type ProbeByNameParams struct {
@@ -475,6 +516,7 @@ func (q *Queries) ProbeByName(ctx context.Context, arg ProbeByNameParams) (Probe
 		&i.LastC,
 		&i.AheadS,
 		&i.AheadFrom,
+		&i.Elsewhere,
 	)
 	return i, err
 }
@@ -615,7 +657,7 @@ func (q *Queries) ProbeStays(ctx context.Context, siteID int64) ([]ProbeStay, er
 }
 
 const probes = `-- name: Probes :many
-select site_id, id, name, interval_s, touched, kind, last_at, last_c, ahead_s, ahead_from from probe where site_id = $1 order by kind in ('hand', 'maximum'), id
+select site_id, id, name, interval_s, touched, kind, last_at, last_c, ahead_s, ahead_from, elsewhere from probe where site_id = $1 and not elsewhere order by kind in ('hand', 'maximum'), id
 `
 
 func (q *Queries) Probes(ctx context.Context, siteID int64) ([]Probe, error) {
@@ -638,6 +680,7 @@ func (q *Queries) Probes(ctx context.Context, siteID int64) ([]Probe, error) {
 			&i.LastC,
 			&i.AheadS,
 			&i.AheadFrom,
+			&i.Elsewhere,
 		); err != nil {
 			return nil, err
 		}

@@ -162,16 +162,17 @@ func (q *Queries) DropReservation(ctx context.Context, arg DropReservationParams
 }
 
 const dropReservations = `-- name: DropReservations :exec
-delete from reservation where site_id = $1 and service_id = $2 and put_up_at is null
+delete from reservation where site_id = $1 and service_id = $2 and dish_id = $3
 `
 
 type DropReservationsParams struct {
 	SiteID    int64
 	ServiceID uuid.UUID
+	DishID    uuid.UUID
 }
 
 func (q *Queries) DropReservations(ctx context.Context, arg DropReservationsParams) error {
-	_, err := q.db.Exec(ctx, dropReservations, arg.SiteID, arg.ServiceID)
+	_, err := q.db.Exec(ctx, dropReservations, arg.SiteID, arg.ServiceID, arg.DishID)
 	return err
 }
 
@@ -627,7 +628,7 @@ func (q *Queries) Service(ctx context.Context, arg ServiceParams) (Service, erro
 }
 
 const serviceDishes = `-- name: ServiceDishes :many
-select s.site_id, s.service_id, s.dish_id, s.n, s.plates, s.share, s.put_up, s.sold, s.left_over, s.wasted, d.name, d.species, d.part, d.pieces, d.piece_g, d.fish_lo_g, d.fish_hi_g, d.raw, d.aged, d.salt_minutes, d.cut_minutes,
+select s.site_id, s.service_id, s.dish_id, s.n, s.plates, s.share, s.put_up, s.sold, s.left_over, s.wasted, s.used_kg, d.name, d.species, d.part, d.pieces, d.piece_g, d.fish_lo_g, d.fish_hi_g, d.raw, d.aged, d.salt_minutes, d.cut_minutes,
     d.station_id, d.put_up_minutes, d.price_cents
 from service_dish s join dish d on d.site_id = s.site_id and d.id = s.dish_id
 where s.site_id = $1 and s.service_id = any($2::uuid[]) order by s.service_id, s.n
@@ -649,6 +650,7 @@ type ServiceDishesRow struct {
 	Sold         *int64
 	LeftOver     *int64
 	Wasted       *int64
+	UsedKg       *float64
 	Name         string
 	Species      []string
 	Part         string
@@ -685,6 +687,7 @@ func (q *Queries) ServiceDishes(ctx context.Context, arg ServiceDishesParams) ([
 			&i.Sold,
 			&i.LeftOver,
 			&i.Wasted,
+			&i.UsedKg,
 			&i.Name,
 			&i.Species,
 			&i.Part,
@@ -804,7 +807,7 @@ func (q *Queries) SetService(ctx context.Context, arg SetServiceParams) (int64, 
 }
 
 const setSold = `-- name: SetSold :exec
-update service_dish set sold = $4, left_over = $5, wasted = $6 where site_id = $1 and service_id = $2 and dish_id = $3
+update service_dish set sold = $4, left_over = $5, wasted = $6, used_kg = $7 where site_id = $1 and service_id = $2 and dish_id = $3
 `
 
 type SetSoldParams struct {
@@ -814,6 +817,7 @@ type SetSoldParams struct {
 	Sold      *int64
 	LeftOver  *int64
 	Wasted    *int64
+	UsedKg    *float64
 }
 
 func (q *Queries) SetSold(ctx context.Context, arg SetSoldParams) error {
@@ -824,6 +828,7 @@ func (q *Queries) SetSold(ctx context.Context, arg SetSoldParams) error {
 		arg.Sold,
 		arg.LeftOver,
 		arg.Wasted,
+		arg.UsedKg,
 	)
 	return err
 }

@@ -67,7 +67,7 @@ func (q *Queries) AddSite(ctx context.Context, arg AddSiteParams) (Site, error) 
 
 const addSupplier = `-- name: AddSupplier :one
 insert into supplier (site_id, name) values ($1, $2)
-on conflict (site_id, name) do update set name = excluded.name returning site_id, id, name, kind, approval, approved_to
+on conflict (site_id, name) do update set name = excluded.name returning site_id, id, name, kind, approval, approved_to, deliver_days, arrives, order_by, order_days
 `
 
 type AddSupplierParams struct {
@@ -85,6 +85,10 @@ func (q *Queries) AddSupplier(ctx context.Context, arg AddSupplierParams) (Suppl
 		&i.Kind,
 		&i.Approval,
 		&i.ApprovedTo,
+		&i.DeliverDays,
+		&i.Arrives,
+		&i.OrderBy,
+		&i.OrderDays,
 	)
 	return i, err
 }
@@ -391,7 +395,7 @@ func (q *Queries) Sites(ctx context.Context) ([]Site, error) {
 }
 
 const supplier = `-- name: Supplier :one
-select site_id, id, name, kind, approval, approved_to from supplier where site_id = $1 and id = $2
+select site_id, id, name, kind, approval, approved_to, deliver_days, arrives, order_by, order_days from supplier where site_id = $1 and id = $2
 `
 
 type SupplierParams struct {
@@ -409,6 +413,10 @@ func (q *Queries) Supplier(ctx context.Context, arg SupplierParams) (Supplier, e
 		&i.Kind,
 		&i.Approval,
 		&i.ApprovedTo,
+		&i.DeliverDays,
+		&i.Arrives,
+		&i.OrderBy,
+		&i.OrderDays,
 	)
 	return i, err
 }
@@ -452,7 +460,7 @@ func (q *Queries) SupplierCounts(ctx context.Context, siteID int64) ([]SupplierC
 }
 
 const suppliers = `-- name: Suppliers :many
-select site_id, id, name, kind, approval, approved_to from supplier where site_id = $1 order by name
+select site_id, id, name, kind, approval, approved_to, deliver_days, arrives, order_by, order_days from supplier where site_id = $1 order by name
 `
 
 func (q *Queries) Suppliers(ctx context.Context, siteID int64) ([]Supplier, error) {
@@ -471,6 +479,10 @@ func (q *Queries) Suppliers(ctx context.Context, siteID int64) ([]Supplier, erro
 			&i.Kind,
 			&i.Approval,
 			&i.ApprovedTo,
+			&i.DeliverDays,
+			&i.Arrives,
+			&i.OrderBy,
+			&i.OrderDays,
 		); err != nil {
 			return nil, err
 		}

@@ -417,7 +417,7 @@ func (s *Server) showAgeingFish(c *gin.Context, back form.Back) {
 		}
 	}
 	for _, place := range v.Card.Places {
-		if !place.AgeingCabinet() && !place.Freezer() {
+		if !place.AgeingCabinet() && !place.Freezer() && !place.Elsewhere {
 			v.Places = append(v.Places, place)
 		}
 	}

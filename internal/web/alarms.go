@@ -118,12 +118,22 @@ func grouped(list []alarmView) []alarmGroup {
 // alarmBar is the line of alarms that want somebody, above every page: safety stops always, others
 // outside the quiet hours. It is one line, whatever happens: the worst, and how many others there are.
 type alarmBar struct {
-	Worst *alarmGroup // nil where there is none
+	Worst *alarmGroup       // nil where there is none
+	Short *kitchen.Shortage // of a service, the soonest; nil where nothing is short
 	More  int
 	Sound bool // a stop that lasts, or any other by day
 	// Devices are the kinds of handheld device that the kitchen has: their last
 	// value is offered beside fields.
 	Devices string
+}
+
+// ShortText says what is missing, in a line.
+func (p page) ShortText(x kitchen.Shortage) string {
+	text := fmt.Sprintf("%d of %d plates short for %s", x.Dish.Wanted-x.Dish.There(), x.Dish.Wanted, p.When(x.Service.At))
+	if fell := x.Dish.Fallen(); len(fell) > 0 {
+		text += fmt.Sprintf(": %s %s", fell[0].Code, fell[0].Against)
+	}
+	return text
 }
 
 func (s *Server) alarmBar(c *gin.Context, p page) (template.HTML, error) {
@@ -151,8 +161,16 @@ func (s *Server) alarmBar(c *gin.Context, p page) (template.HTML, error) {
 			bar.Sound = bar.Sound || a.Lasts()
 			wanted = append(wanted, alarmView{a, p})
 		}
-		if groups := grouped(wanted); len(groups) > 0 {
-			bar.Worst, bar.More = &groups[0], len(groups)-1
+		short, err := s.kitchen.Shortages(ctx)
+		if err != nil {
+			return "", err
+		}
+		groups := grouped(wanted)
+		if bar.More = len(groups) + len(short) - 1; len(groups) > 0 {
+			bar.Worst = &groups[0]
+		}
+		if len(short) > 0 && (bar.Worst == nil || !bar.Worst.Lasting) { // what is over waits
+			bar.Worst, bar.Short = nil, &short[0]
 		}
 		p.Data = bar
 		var out strings.Builder

@@ -215,7 +215,16 @@ type boardRow struct {
 	By      string  // by when it is served
 	Pale    bool    // it ends before the hour of the handle
 	Hidden  bool    // not among those asked for
+	Booked  []bookedMark
 	Subject drawing.Subject
+}
+
+// bookedMark is a service that some of a lot is reserved for, at its hour on the axis.
+type bookedMark struct {
+	X      float64
+	Plates int
+	Fell   bool
+	Label  string
 }
 
 // bar is a part of a row's bar: a fill with the word for it.
@@ -269,7 +278,7 @@ func (r boardRow) Minute() int64 {
 }
 
 // newBoardRow is a lot at the hour of the handle. Frozen fish is folded away where it lies in a freezer.
-func newBoardRow(p page, b boardQuery, place lot.Place, r kitchen.Row) boardRow {
+func newBoardRow(p page, b boardQuery, place lot.Place, r kitchen.Row, booked []kitchen.LotReservation) boardRow {
 	frozen := r.FrozenStatus != nil && r.FrozenStatus.InFreezer()
 	v := boardRow{Row: r, Place: place.Name, Spell: r.ServedAt(b.At), Group: "use",
 		Subject: drawing.Subject{Figure: r.Species.Figure, Form: r.Form, Frozen: r.Frozen}}
@@ -299,6 +308,9 @@ func newBoardRow(p page, b boardQuery, place lot.Place, r kitchen.Row) boardRow 
 		v.By = p.day(r.UseBy)
 		v.Pale = r.UseBy.Before(b.At)
 		v.Beyond = p.AxisAt(r.UseBy) >= axisWidth
+	}
+	for _, x := range booked {
+		v.Booked = append(v.Booked, bookedMark{p.AxisAt(x.At), x.Plates, x.Against != "", fmt.Sprintf("%d plates %s: %s", x.Plates, p.When(x.At), x.Dish)})
 	}
 	v.draw(p)
 	v.Hidden = !b.shows(v)
@@ -375,10 +387,14 @@ func (s *Server) boardView(ctx context.Context, p page, b boardQuery) (boardView
 	if err != nil {
 		return boardView{}, err
 	}
+	booked, err := s.kitchen.ReservedLots(ctx)
+	if err != nil {
+		return boardView{}, err
+	}
 	v := boardView{boardQuery: b, p: p, Mark: board.Mark, Lots: len(board.Rows), Hour: p.AxisAt(b.At), Days: p.boardDays()}
 	var rows []boardRow
 	for _, r := range board.Rows {
-		rows = append(rows, newBoardRow(p, b, board.Places[r.PlaceID], r))
+		rows = append(rows, newBoardRow(p, b, board.Places[r.PlaceID], r, booked[r.LotID]))
 	}
 	v.count(rows)
 	if b.View == "table" {
@@ -598,13 +614,17 @@ func (s *Server) boardChanges(c *gin.Context, p page) (renderedPart, error) {
 		if err != nil {
 			return "", err
 		}
+		booked, err := s.kitchen.ReservedLots(ctx)
+		if err != nil {
+			return "", err
+		}
 		v := boardChangesView{Mark: board.Mark}
 		for _, r := range board.Rows {
 			if !r.IsOnHand() {
 				v.Gone = append(v.Gone, r.Code)
 				continue
 			}
-			row := newBoardRow(p, b, board.Places[r.PlaceID], r)
+			row := newBoardRow(p, b, board.Places[r.PlaceID], r, booked[r.LotID])
 			if b.View == "place" && row.Group != "frozen" {
 				row.Group = "place-" + strconv.FormatInt(r.PlaceID, 10)
 			}

@@ -192,6 +192,23 @@ var eventViews = map[lot.Kind]eventView{
 	"split_off": show(func(p page, x lot.SplitOff, _ kitchen.Card) string {
 		return fmt.Sprintf("%d, %s, as %s", x.Count, p.Mass(x.WeightKg), x.Code)
 	}, nil),
+	"sent": show(func(p page, x lot.Sent, _ kitchen.Card) string {
+		var parts []string
+		if x.Count > 0 {
+			parts = append(parts, plural(x.Count, "piece"))
+		}
+		if x.WeightKg > 0 {
+			parts = append(parts, p.Mass(x.WeightKg))
+		}
+		text := strings.Join(parts, ", ")
+		if x.All {
+			text = "all of it"
+		}
+		return text + " to " + x.To + ", " + x.Way.Name()
+	}, nil),
+	"arrived": show(func(p page, x lot.Arrived, _ kitchen.Card) string {
+		return fmt.Sprintf("from %s, where it was %s; sent %s, %s", x.From, x.Lot.ParentCode, p.Stamp(x.SentAt), x.Way.Name())
+	}, nil),
 	"merged": show(func(p page, x lot.Merged, _ kitchen.Card) string {
 		return fmt.Sprintf("with %s: %d × %s, %s", x.With.ParentCode, x.With.Received.Count, strings.ToLower(lot.FormName(x.With.Received.Form)), p.Mass(x.With.Received.WeightKg))
 	}, nil),

@@ -86,9 +86,7 @@ func (v cardView) Void(id uuid.UUID) *lot.Void { return v.State.Voids[id] }
 // CanVoid reports whether an event may be voided.
 func (v cardView) CanVoid(e kitchen.Entry) bool {
 	_, voids := e.Payload.(lot.Voided)
-	_, begins := e.Payload.(lot.SplitFrom)
-	_, parts := e.Payload.(lot.SplitOff)
-	return v.State.Voids[e.ID] == nil && !voids && !begins && !parts && v.State.Status != lot.WasSplit
+	return v.State.Voids[e.ID] == nil && !voids && !e.Kind.Kept() && v.State.Status != lot.WasSplit
 }
 
 // CanCorrect reports whether an entry may be corrected.
@@ -152,6 +150,9 @@ func (s *Server) showCard(c *gin.Context, v cardView) {
 	v.Ruler = drawing.Ruler(v.Species.ShelfLife, v.Assessment.DeclaredAge, v.Assessment.ReadAge, v.Assessment.Gap)
 	v.QR = qrCode(s.lotURL(c, p, id))
 	for _, place := range v.Card.Places {
+		if place.Elsewhere {
+			continue
+		}
 		v.Places = append(v.Places, place)
 	}
 	sortPlaces(v.Places)

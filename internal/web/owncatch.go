@@ -138,7 +138,7 @@ func (s *Server) showStamps(c *gin.Context, back form.Back) {
 	v.Clock, v.Harvest = newClock(p, v.Card), newHarvest(p, v.Card)
 	v.Methods, v.Kill, v.Cuts, v.Media = icing.Methods[:2], lot.KillMethods, lot.BleedCuts[:2], lot.BleedMedia
 	for _, place := range v.Card.Places {
-		if place.Kind == "tote" {
+		if place.Kind == "tote" && !place.Elsewhere {
 			v.Boxes = append(v.Boxes, place)
 		}
 	}

@@ -82,6 +82,9 @@ func (s *Server) stripView(ctx context.Context, p page) (strip, error) {
 }
 
 func dueHref(p page, d kitchen.Due) string {
+	if d.To != "" {
+		return p.Base + d.To
+	}
 	if d.Approval {
 		return p.Base + "/approvals"
 	}

@@ -4,6 +4,8 @@ import (
 	"context"
 	"fmt"
 	"html/template"
+	"slices"
+	"strconv"
 	"strings"
 	"time"
 
@@ -58,6 +60,34 @@ func (v supplierView) Plot(s kitchen.SupplierSpecies) template.HTML {
 				unit.Signed(*r.GapDays, 1))})
 	}
 	return drawing.AgeGaps(points, s.Consistency, v.page.Zone)
+}
+
+// Delivers is when the supplier delivers, in words.
+func (v supplierView) Delivers() string {
+	days := "any day"
+	if len(v.Days) > 0 {
+		var names []string
+		for _, d := range weekdays() {
+			if slices.ContainsFunc(v.Days, func(day time.Weekday) bool { return strconv.Itoa(int(day)) == d.ID }) {
+				names = append(names, d.Name)
+			}
+		}
+		days = strings.Join(names, ", ")
+	}
+	before := fmt.Sprintf("%s before", plural(v.OrderDays, "day"))
+	if v.OrderDays == 0 {
+		before = "the same day"
+	}
+	return fmt.Sprintf("%s, about %s; order by %s %s.", days, v.Arrives, v.OrderBy, before)
+}
+
+// DayOptions are the weekdays, those of its deliveries chosen while the form is untouched.
+func (v supplierView) DayOptions() []form.Option {
+	list := weekdays()
+	for i, d := range list {
+		list[i].Chosen = slices.ContainsFunc(v.Days, func(day time.Weekday) bool { return strconv.Itoa(int(day)) == d.ID })
+	}
+	return list
 }
 
 // ComplaintCount counts the complaints in words.

@@ -362,6 +362,9 @@ func (t assessor) decisionClock(a *Assessment) Reading {
 		because(every, "warm on arrival", ends, "core temperature %.1f °C at receipt is above %.1f °C, the limit of the rules %s", *core,
 			t.env.Profile.ReceiveLimit(s.Species()), t.env.Profile.Name)
 	}
+	if !s.MeasuredHere() {
+		because(every, "measure its core", "a core temperature, measured here", "came from %s: its core was not measured here yet", s.CameFrom)
+	}
 	if s.Hold != "" {
 		because(every, "on hold", "a release", "on hold: %s", s.Hold)
 	}

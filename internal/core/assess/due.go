@@ -33,6 +33,8 @@ func (a Action) Daily() bool { return a.Do == doWeigh || a.Do == doLook }
 const (
 	InspectWithin = 30 * time.Minute
 	DockWithin    = 45 * time.Minute
+	// comesWithin is after how long fish that another kitchen sent is looked out for.
+	comesWithin = 30 * time.Minute
 	// ownCatchInspectWithin is the time from the ice to the inspection of our own catch.
 	ownCatchInspectWithin = 6 * time.Hour
 	// SilentAfter is the time without any reading after which one is due.
@@ -54,6 +56,10 @@ func DueActions(s *lot.State, a Assessment, env Env) []Action {
 			add(fmt.Sprintf("Cool to %.0f °C", c.ThenC), "cooked, cooling", "", c.ThenBy)
 		}
 		add("Use or discard", "cooked: its date mark", "", c.UseBy)
+		return due
+	}
+	if !s.MeasuredHere() {
+		add("Receive", "sent by "+s.CameFrom, "arrival", s.SentAt.Add(comesWithin))
 		return due
 	}
 	if _, inspected := s.Inspection(); !inspected && CanInspect(s) && !s.Waiting() {

@@ -1,6 +1,7 @@
 package assess
 
 import (
+	"maps"
 	"slices"
 
 	"leancatch/internal/core/ageing"
@@ -9,7 +10,19 @@ import (
 
 // Facts are what is known where a lot is opened, beyond what its receipt says.
 func (e Env) Facts() lot.Facts {
-	return lot.Facts{Now: e.Now, Profile: e.Profile, Catalogue: e.Catalogue, Places: e.Places, ParCook: e.ParCook}
+	return lot.Facts{Now: e.Now, Profile: e.Profile, Catalogue: e.Catalogue, Places: here(e.Places), ParCook: e.ParCook}
+}
+
+// here are the places of the kitchen itself.
+func here(places map[int64]lot.Place) map[int64]lot.Place {
+	for _, p := range places {
+		if p.Elsewhere {
+			places = maps.Clone(places)
+			maps.DeleteFunc(places, func(_ int64, p lot.Place) bool { return p.Elsewhere })
+			break
+		}
+	}
+	return places
 }
 
 // Facts are what the assessment knows where an event with a payload is admitted at its

@@ -16,8 +16,14 @@ func (a Assessment) ServedThen(gate lot.Gate, at time.Time, plan ...Planned) Use
 	}
 	u := a.use(gate)
 	if a.state.Frozen() || a.state.Thawing() {
-		u.Reasons = slices.DeleteFunc(u.Reasons, func(why string) bool { return why == ThawFirst || why == thaws.full })
-		u.OK = len(u.Reasons) == 0
+		u = u.Thawed()
 	}
+	return u
+}
+
+// Thawed is the use without what speaks against it only because the fish is frozen, or thaws.
+func (u Use) Thawed() Use {
+	u.Reasons = slices.DeleteFunc(slices.Clone(u.Reasons), func(why string) bool { return why == ThawFirst || why == thaws.full })
+	u.OK = len(u.Reasons) == 0
 	return u
 }

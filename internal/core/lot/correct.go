@@ -56,22 +56,32 @@ func keep[T comparable](field string, now, was T, bad *invalid.Errors) {
 }
 
 func (p Voided) Check(before *State, _ time.Time, bad *invalid.Errors) {
-	if e, ok := mayChange(before, p.EventID, bad); ok && e.Kind == KindFor[SplitFrom]() {
-		bad.Add("event_id", "is how the lot began: hold or discard the lot")
-	} else if ok && e.ID == before.log[0].ID && len(before.Others) > 0 {
+	e, ok := mayChange(before, p.EventID, bad)
+	switch {
+	case !ok:
+	case kept[e.Kind] != "":
+		bad.Add("event_id", "%s", kept[e.Kind])
+	case e.ID == before.log[0].ID && len(before.Others) > 0:
 		bad.Add("event_id", "is how the lot began, and another was put together with it: hold or discard the lot")
-	} else if ok && e.Kind == KindFor[Merged]() {
-		bad.Add("event_id", "put two lots together: their fish are told apart no more")
-	} else if ok && e.Kind == KindFor[SplitOff]() {
-		bad.Add("event_id", "is how another lot began: put the two together again")
-	} else if ok && e.Kind == KindFor[Cut]() {
-		bad.Add("event_id", "is a cut, and its parts are other lots: correct what they weigh")
-	} else if ok && measures[e.Kind] {
+	case measures[e.Kind]:
 		bad.NeedsManager("lot", "cancelling a temperature needs a manager: the hours around it are then not known; "+
 			"what was misread is corrected")
 	}
 	reason(p.Reason, bad)
 }
+
+// kept are the kinds of event that are not cancelled, since another lot rests on them, and what is done instead.
+var kept = map[Kind]string{
+	KindFor[SplitFrom](): "is how the lot began: hold or discard the lot",
+	KindFor[Arrived]():   "is how the lot began: hold or discard the lot",
+	KindFor[Merged]():    "put two lots together: their fish are told apart no more",
+	KindFor[SplitOff]():  "is how another lot began: put the two together again",
+	KindFor[Sent]():      "is how a lot of another kitchen began: have it sent back",
+	KindFor[Cut]():       "is a cut, and its parts are other lots: correct what they weigh",
+}
+
+// Kept reports whether events of the kind are not cancelled.
+func (k Kind) Kept() bool { return kept[k] != "" }
 
 // measures are the kinds of event that say how warm the core was.
 var measures = map[Kind]bool{KindFor[Temperature](): true, KindFor[Thawed](): true, KindFor[Returned](): true,

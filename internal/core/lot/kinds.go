@@ -54,6 +54,8 @@ var kinds = []kind{
 	row[Split]("parted", "Split", fixed|onScreen|amount),
 	row[SplitFrom]("part_of", "Split from another lot", opens|fixed|onScreen|amount),
 	row[SplitOff]("split_off", "Some of it split off", fixed|onScreen|amount),
+	row[Sent]("sent", "Sent to another kitchen", fixed|onScreen|amount),
+	row[Arrived]("arrived", "Came from another kitchen", opens|fixed|onScreen|amount),
 	row[Merged]("merged", "Put together", fixed|onScreen|amount),
 	row[PutWith]("put_with", "Put with another lot", fixed|onScreen|amount),
 	row[Photographed]("photographed", "Photo", onScreen|amount),

@@ -38,6 +38,7 @@ type Place struct {
 	Cooling    string         // how a freezer cools, of freezing.Methods; "" where nobody said
 	SpeedMS    *float64       // of its air, as it was measured, m/s; nil for the usual one
 	PowerW     *float64       // that it takes away beside what leaks in; nil where nobody knows
+	Elsewhere  bool           // it stands for a place of another kitchen, or the way from there: nothing is put into it
 }
 
 // ProbeStay is a time in which a probe measured a place.

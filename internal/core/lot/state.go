@@ -53,6 +53,8 @@ type State struct {
 	SplitAt      time.Time // when it was split off another lot; zero for one that was received
 	Parent       uuid.UUID // the lot that it was split off; zero for none
 	ParentCode   string
+	CameFrom     string     // the kitchen that sent it; "" for what was received here
+	SentAt       time.Time  // when that sent it
 	SplitInto    []SplitLot // what it was split into
 	Cuts         []CutMade  // of its fish
 	Preparations []Step[Prepared]

@@ -98,6 +98,10 @@ type Offer struct {
 // Plates is how many plates it is enough for.
 func (o Offer) Plates() int { return o.Units / max(o.Plate, 1) }
 
+// Part is how many units a share of it has, 0 to 1; Fitting is how many plates that is enough for.
+func (o Offer) Part(share float64) int    { return int(share*float64(o.Units) + 1e-6) }
+func (o Offer) Fitting(share float64) int { return o.Part(share) / max(o.Plate, 1) }
+
 // Kinds of offers that are no part.
 const (
 	KindFish  = "fish"
@@ -164,10 +168,11 @@ func (d Dish) From(f Fish) (Offer, bool) {
 	return o, o.Units >= o.Plate
 }
 
+// beside are the parts that a fish has beside its flanks: a dish of one of them takes nothing of the flesh.
+var beside = []string{"belly", "tail_piece", "nape", "cheek", "collar", "roe", "scrape", "trim", "head", "frame", "skin", "bloodline"}
+
 // isFlesh reports whether a part is cut of the flanks: what one part takes of them another cannot.
-func isFlesh(p cutting.Part) bool {
-	return p.Worth >= 0.7 && p.ID != "cheek" && p.ID != "roe" && p.ID != "belly" && p.ID != "tail_piece"
-}
+func isFlesh(p cutting.Part) bool { return !slices.Contains(beside, p.ID) }
 
 // becomes is the share of fish that becomes a part, and whether a knife has to go through it; false where the part
 // does not come of it.

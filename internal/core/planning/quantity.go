@@ -62,11 +62,11 @@ func (w Wanted) Buy() (Bought, error) {
 	kg := math.Max(0, (lack*share.Mean+z*math.Sqrt(root))/a)
 	out := Bought{UsableKg: kg * share.Mean, WholeKg: kg}
 	if unit := w.BoxKg; unit > 0 {
-		out.Boxes = roundedUp(kg / unit)
+		out.Boxes = RoundedUp(kg / unit)
 		out.WholeKg = float64(out.Boxes) * unit
 	}
 	if w.FishKg > 0 {
-		out.Fish = roundedUp(out.WholeKg / w.FishKg)
+		out.Fish = RoundedUp(out.WholeKg / w.FishKg)
 		if out.Boxes == 0 {
 			out.WholeKg = float64(out.Fish) * w.FishKg
 		}
@@ -82,5 +82,5 @@ func (w Wanted) With(wholeKg float64) (enough, leftKg float64) {
 	return lacking.Enough(0), lacking.Left(0)
 }
 
-// roundedUp is the next whole number; what is one but for the arithmetic stays it.
-func roundedUp(x float64) int { return int(math.Ceil(x - 1e-9)) }
+// RoundedUp is the next whole number; what is one but for the arithmetic stays it.
+func RoundedUp(x float64) int { return int(math.Ceil(x - 1e-9)) }

@@ -53,6 +53,7 @@ create table service_dish (
     sold       int,
     left_over  int,
     wasted     int,
+    used_kg    double precision, -- weighed
     primary key (site_id, service_id, dish_id),
     foreign key (site_id, service_id) references service (site_id, id),
     foreign key (site_id, dish_id) references dish (site_id, id)

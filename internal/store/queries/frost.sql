@@ -48,8 +48,9 @@ on conflict (site_id, plan_id, n) do update set lot_id = excluded.lot_id, method
 select l.* from thaw_line l where l.site_id = $1 and l.plan_id = any(@plans::uuid[]) order by l.plan_id, l.n;
 
 -- name: LotsInThaws :many
-select l.lot_id, l.pieces, l.plan_id from thaw_line l join thaw_plan t on t.site_id = l.site_id and t.id = l.plan_id
-where l.site_id = $1 and t.closed_at is null and l.ended_at is null and l.pulled_at is null;
+-- Those that were pulled too.
+select l.lot_id, l.pieces, l.plan_id, l.pulled_at, t.serve_at, t.species from thaw_line l join thaw_plan t on t.site_id = l.site_id and t.id = l.plan_id
+where l.site_id = $1 and t.closed_at is null and l.ended_at is null;
 
 -- name: ThawSteps :many
 select s.*, coalesce(p.name, '')::text as person from thaw_step s left join person p on p.site_id = s.site_id and p.id = s.person_id

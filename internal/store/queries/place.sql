@@ -1,4 +1,8 @@
 -- name: Places :many
+select * from place where site_id = $1 and not elsewhere order by position, id;
+
+-- name: AllPlaces :many
+-- Those that stand for places of other kitchens too.
 select * from place where site_id = $1 order by position, id;
 
 -- name: AddPlace :one

@@ -1,4 +1,8 @@
 -- name: Probes :many
+select * from probe where site_id = $1 and not elsewhere order by kind in ('hand', 'maximum'), id;
+
+-- name: AllProbes :many
+-- Those that stand for probes of other kitchens too.
 select * from probe where site_id = $1 order by kind in ('hand', 'maximum'), id;
 
 -- name: Probe :one

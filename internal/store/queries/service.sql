@@ -62,7 +62,7 @@ update service_dish set plates = $4 where site_id = $1 and service_id = $2 and d
 update service_dish set put_up = $4 where site_id = $1 and service_id = $2 and dish_id = $3;
 
 -- name: SetSold :exec
-update service_dish set sold = $4, left_over = $5, wasted = $6 where site_id = $1 and service_id = $2 and dish_id = $3;
+update service_dish set sold = $4, left_over = $5, wasted = $6, used_kg = $7 where site_id = $1 and service_id = $2 and dish_id = $3;
 
 -- name: PutReservation :exec
 insert into reservation (site_id, service_id, dish_id, lot_id, plates, kg, put_up_at, against) values ($1, $2, $3, $4, $5, $6, $7, $8)
@@ -96,4 +96,4 @@ update reservation set against = $5 where site_id = $1 and service_id = $2 and d
 delete from reservation where site_id = $1 and service_id = $2 and dish_id = $3 and lot_id = $4;
 
 -- name: DropReservations :exec
-delete from reservation where site_id = $1 and service_id = $2 and put_up_at is null;
+delete from reservation where site_id = $1 and service_id = $2 and dish_id = $3;

@@ -272,7 +272,9 @@ func (f *Form) field(kind, name, label string, more []any) (Field, error) {
 		x.Options = []Option{{ID: "1", Chosen: len(said) > 0 && said[0] != ""}}
 		return f.draw(x), nil
 	}
-	x.choose(said)
+	if said != nil || f.sent { // else as the options say themselves
+		x.choose(said)
+	}
 	if len(said) > 0 && kind != "password" && kind != "file" {
 		x.Value = said[0]
 	}
