@@ -192,8 +192,8 @@ func TestTheProbesSendWhatTheyMissed(t *testing.T) {
 			}
 		}
 	}
-	if added := count() - before; added < 3*5*12-6 || added > 3*5*12 {
-		t.Errorf("%d readings added for three hours of five probes, want 180 less what is lost", added)
+	if added := count() - before; added < 3*6*12-6 || added > 3*6*12 {
+		t.Errorf("%d readings added for three hours of six probes, want 216 less what is lost", added)
 	}
 	for kind, want := range map[string]float64{kitchen.Scale: 2.43, kitchen.Thermometer: 1.5} {
 		in := kitchen.WithActor(ctx, kitchen.Actor{Site: sites[0]})

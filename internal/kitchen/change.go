@@ -35,6 +35,8 @@ type changedLot struct {
 	head  store.Lot
 	was   *lot.State // as it was loaded; nil for a lot that is new
 	state *lot.State // as it is now; nil before the first event of a lot that is new
+	// something was reserved of it when it was opened
+	reserved bool
 }
 
 // change runs do in one transaction, which the actor needs the right to write for, then
@@ -84,7 +86,7 @@ func (c *change) open(ctx context.Context, writes ...Write) ([]*changedLot, erro
 	}
 	out := make([]*changedLot, len(writes))
 	for i, w := range writes {
-		n := slices.IndexFunc(heads, func(h store.Lot) bool { return h.ID == w.LotID })
+		n := slices.IndexFunc(heads, func(h store.LockLotsRow) bool { return h.Lot.ID == w.LotID })
 		if n < 0 || len(events[w.LotID]) == 0 {
 			return nil, fmt.Errorf("lot %s: %w", w.LotID, ErrNotFound)
 		}
@@ -97,7 +99,7 @@ func (c *change) open(ctx context.Context, writes ...Write) ([]*changedLot, erro
 		if slices.ContainsFunc(waiting, func(r store.ApprovalRequest) bool { return r.ID == w.EventID && r.LotID == w.LotID }) {
 			continue
 		}
-		head := heads[n]
+		head := heads[n].Lot
 		if w.Seen != 0 && int64(w.Seen) != head.HeadSeq {
 			since := events[w.LotID]
 			entries, err := c.k.entries(ctx, c.Queries, c.a, since[min(w.Seen, len(since)):])
@@ -110,7 +112,7 @@ func (c *change) open(ctx context.Context, writes ...Write) ([]*changedLot, erro
 		if err != nil {
 			return nil, err
 		}
-		out[i] = &changedLot{head: head, was: s, state: s}
+		out[i] = &changedLot{head: head, was: s, state: s, reserved: heads[n].Reserved}
 		c.lots = append(c.lots, out[i])
 	}
 	return out, nil

@@ -22,6 +22,7 @@ type Due struct {
 	PlanID  uuid.UUID // of a thaw, of which it is a step
 	Check   bool      // it is a check of all cold places
 	To      string    // the page on which it is done, below that of the kitchen; "" where the rest says it
+	Service uuid.UUID // of which it is a step
 	// Approval says that something about the lot waits for a manager.
 	Approval bool
 	At       string    // where the lot lies
@@ -84,8 +85,8 @@ func (k *Kitchen) DueBy(ctx context.Context, until time.Time) ([]Due, error) {
 	return due, nil
 }
 
-// DueGroup is what is done in one go, to the lots of one delivery or of one place; or a thaw with its steps,
-// or the round of an ageing cabinet.
+// DueGroup is what is done in one go, to the lots of one delivery or of one place; or a thaw with its steps, what
+// a service asks for, or the round of an ageing cabinet.
 type DueGroup struct {
 	Items []Due // the soonest first; never none
 }
@@ -138,7 +139,7 @@ func GatherDue(list []Due) []DueGroup {
 	var groups []DueGroup
 	at := map[together]int{}
 	for _, d := range list {
-		if d.LotID == uuid.Nil && d.PlanID == uuid.Nil { // of a place, or a probe
+		if d.LotID == uuid.Nil && d.PlanID == uuid.Nil && d.Service == uuid.Nil { // of a place, or a probe
 			groups = append(groups, DueGroup{[]Due{d}})
 			continue
 		}
@@ -146,6 +147,8 @@ func GatherDue(list []Due) []DueGroup {
 		switch {
 		case d.PlanID != uuid.Nil: // step by step
 			key = together{of: d.PlanID}
+		case d.Service != uuid.Nil:
+			key = together{of: d.Service}
 		case d.Daily():
 			key = together{do: d.Path, place: d.PlaceID}
 		case d.Path == "inspect":

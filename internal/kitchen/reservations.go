@@ -39,6 +39,14 @@ func (k *Kitchen) ReservedLots(ctx context.Context) (map[uuid.UUID][]LotReservat
 	return list, nil
 }
 
+// ReservedOf is what is reserved of a lot, the soonest first.
+func (k *Kitchen) ReservedOf(ctx context.Context, id uuid.UUID) ([]LotReservation, error) {
+	rows, err := k.DB.ReservationsOfLots(ctx, store.ReservationsOfLotsParams{SiteID: ActorFrom(ctx).Site.ID, Lots: []uuid.UUID{id}})
+	return mapped(rows, err, func(r store.ReservationsOfLotsRow) LotReservation {
+		return LotReservation{r.ServiceID, r.DishID, r.LotID, r.At, r.Dish, int(r.Plates), r.Kg, r.Against}
+	})
+}
+
 // Reserve reserves for a dish of a service what is free and fit for it, first expired, first out, as the plan shows it. What fell is
 // given up for it. It returns how many plates it reserved.
 func (k *Kitchen) Reserve(ctx context.Context, serviceID, dishID uuid.UUID) (plates int, err error) {
@@ -147,7 +155,7 @@ func (k *Kitchen) Release(ctx context.Context, serviceID, dishID, lotID uuid.UUI
 func (c *change) follow(ctx context.Context) error {
 	var ids []uuid.UUID
 	for _, l := range c.lots {
-		if l.was != nil && l.state != l.was {
+		if l.reserved && l.state != l.was {
 			ids = append(ids, l.head.ID)
 		}
 	}

@@ -116,31 +116,33 @@ func (k *Kitchen) Service(ctx context.Context, id uuid.UUID) (Service, error) {
 const (
 	alikeServices = 4
 	alikeHours    = 90 * time.Minute
-	pastServices  = 120 * 24 * time.Hour
+	alikeOver     = 120 * 24 * time.Hour
 )
 
-// like are the last services like one at an hour, the last first.
-func (k *Kitchen) like(ctx context.Context, at time.Time) ([]Service, error) {
-	a := ActorFrom(ctx)
-	rows, err := k.DB.PastServices(ctx, store.PastServicesParams{SiteID: a.Site.ID, Since: k.Now().Add(-pastServices)})
-	if err != nil {
-		return nil, fmt.Errorf("loading past services: %w", err)
+// pastServices are those that were closed in a time until now, the last first.
+func (k *Kitchen) pastServices(ctx context.Context, over time.Duration) ([]Service, error) {
+	rows, err := k.DB.PastServices(ctx, store.PastServicesParams{SiteID: ActorFrom(ctx).Site.ID, Since: k.Now().Add(-over)})
+	list, err := mapped(rows, err, serviceOf)
+	if err != nil || len(list) == 0 {
+		return nil, err
 	}
-	zone := a.Zone()
+	return list, k.withDishes(ctx, k.DB.Queries, list)
+}
+
+// like are the last services like one at an hour, the last first.
+func (k *Kitchen) like(ctx context.Context, at time.Time) (list []Service, err error) {
+	past, err := k.pastServices(ctx, alikeOver)
+	zone := ActorFrom(ctx).Zone()
 	minute := func(t time.Time) time.Duration {
 		t = t.In(zone)
 		return time.Duration(t.Hour())*time.Hour + time.Duration(t.Minute())*time.Minute
 	}
-	var list []Service
-	for _, r := range rows {
+	for _, r := range past {
 		if len(list) < alikeServices && r.At.In(zone).Weekday() == at.In(zone).Weekday() && (minute(r.At)-minute(at)).Abs() <= alikeHours {
-			list = append(list, serviceOf(r))
+			list = append(list, r)
 		}
 	}
-	if len(list) == 0 {
-		return nil, nil
-	}
-	return list, k.withDishes(ctx, k.DB.Queries, list)
+	return list, err
 }
 
 // Suggested is a service as those before it suggest it, and how many those were: the guests of the last ones on that weekday at

@@ -157,7 +157,7 @@ func (k *Kitchen) serviceDue(ctx context.Context, until time.Time) (due []Due, e
 		if s.At.After(until) {
 			continue
 		}
-		d := Due{Action: assess.Action{Do: s.Kind.Name(), Due: s.At, Why: "for " + s.Serve.In(ActorFrom(ctx).Zone()).Format("Mon 15:04")}, To: s.To()}
+		d := Due{Action: assess.Action{Do: s.Kind.Name(), Due: s.At, Why: "for " + s.Serve.In(ActorFrom(ctx).Zone()).Format("Mon 15:04")}, To: s.To(), Service: s.ID}
 		if s.Dish.Name != "" {
 			d.Name, d.Why = s.Dish.Name, fmt.Sprintf("%d plates, %s", s.Plates, d.Why)
 		}

@@ -1216,7 +1216,8 @@ func (q *Queries) EventsOfLots(ctx context.Context, arg EventsOfLotsParams) ([]L
 }
 
 const lockLots = `-- name: LockLots :many
-select site_id, id, code, docket_id, head_seq, head_hash from lot where site_id = $1 and id = any($2::uuid[]) order by id for update
+select l.site_id, l.id, l.code, l.docket_id, l.head_seq, l.head_hash, exists (select from reservation r where r.site_id = l.site_id and r.lot_id = l.id) as reserved
+from lot l where l.site_id = $1 and l.id = any($2::uuid[]) order by l.id for update of l
 `
 
 type LockLotsParams struct {
@@ -1224,23 +1225,30 @@ type LockLotsParams struct {
 	Lots   []uuid.UUID
 }
 
+type LockLotsRow struct {
+	Lot      Lot
+	Reserved bool
+}
+
 // In one order, so that two who change the same lots never wait for each other.
-func (q *Queries) LockLots(ctx context.Context, arg LockLotsParams) ([]Lot, error) {
+// Something may be reserved of them.
+func (q *Queries) LockLots(ctx context.Context, arg LockLotsParams) ([]LockLotsRow, error) {
 	rows, err := q.db.Query(ctx, lockLots, arg.SiteID, arg.Lots)
 	if err != nil {
 		return nil, err
 	}
 	defer rows.Close()
-	var items []Lot
+	var items []LockLotsRow
 	for rows.Next() {
-		var i Lot
+		var i LockLotsRow
 		if err := rows.Scan(
-			&i.SiteID,
-			&i.ID,
-			&i.Code,
-			&i.DocketID,
-			&i.HeadSeq,
-			&i.HeadHash,
+			&i.Lot.SiteID,
+			&i.Lot.ID,
+			&i.Lot.Code,
+			&i.Lot.DocketID,
+			&i.Lot.HeadSeq,
+			&i.Lot.HeadHash,
+			&i.Reserved,
 		); err != nil {
 			return nil, err
 		}

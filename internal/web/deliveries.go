@@ -39,6 +39,9 @@ func (s *Server) showDeliveries(c *gin.Context, back form.Back) {
 		v.Orders, err = s.kitchen.OpenOrders(ctx)
 	}
 	if err == nil {
+		v.Transfers, err = s.kitchen.Transfers(ctx)
+	}
+	if err == nil {
 		v.BoatsIn, err = s.kitchen.BoatsStayedIn(ctx, since)
 	}
 	if err == nil {
@@ -82,9 +85,10 @@ func (s *Server) endBoatsIn(c *gin.Context, end func(context.Context, uuid.UUID)
 // deliveriesView is the dock: what came in, and what is still to come.
 type deliveriesView struct {
 	kitchen.Deliveries
-	Orders  []kitchen.Order
-	BoatsIn []kitchen.BoatsIn // since yesterday
-	Area    string            // that was named last
+	Orders    []kitchen.Order
+	Transfers []kitchen.Transfer // to other kitchens, and from them
+	BoatsIn   []kitchen.BoatsIn  // since yesterday
+	Area      string             // that was named last
 	form.Back
 }
 

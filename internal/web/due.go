@@ -40,6 +40,8 @@ func newDueView(p page, list []kitchen.Due) dueView {
 		group := dueGroup{DueGroup: g, Href: dueHref(p, g.First())}
 		switch first := g.First(); {
 		case g.Alone(), first.Approval, first.PlanID != uuid.Nil:
+		case first.Service != uuid.Nil:
+			group.Href = fmt.Sprintf("%s/service?one=%s", p.Base, first.Service)
 		case g.ByDelivery():
 			group.Of, group.Href = first.From, fmt.Sprintf("%s/deliveries/%s", p.Base, first.NoteID)
 		case first.Path == "ageing":

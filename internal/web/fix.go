@@ -63,7 +63,9 @@ func (v fixView) More(p page, f kitchen.Fix) string {
 }
 
 // Sure is how sure a way is, in words.
-func (fixView) Sure(f kitchen.Fix) string { return fmt.Sprintf("%d plates: %s", f.Plates, runsOut(f.Sure)) }
+func (fixView) Sure(f kitchen.Fix) string {
+	return fmt.Sprintf("%d plates: %s", f.Plates, runsOut(f.Sure))
+}
 
 func (s *Server) fix(c *gin.Context) {
 	if service, dish, ok := s.dishID(c); ok {

@@ -59,6 +59,8 @@ func (v cardView) acts(p page) []act {
 	switch {
 	case s.Hold != "":
 		turn = []act{release, core, move, discard}
+	case !s.MeasuredHere():
+		turn = []act{link("Receive", base+"/arrival"), core, hold, discard}
 	case len(v.Assessment.Stops) > 0:
 		turn = []act{discard, core, move, hold}
 	case s.Cooked != nil:
@@ -102,6 +104,7 @@ func (v cardView) acts(p page) []act {
 	add(len(v.Alike) > 0, form("merged", "Put together"))
 	add(s.Hold == "", hold)
 	add(s.Count > 1, form("parted", "Split"))
+	add(len(v.Neighbours) > 0 && s.Hold == "" && len(s.Hangings) == 0, form("sent", "Send to another kitchen"))
 	add(true, refuse, discard, form("checked", "Check the delivery"), form("declared", "Declare origin"),
 		link("Import a logger file", p.Base+"/import?lot="+s.ID.String()), link("Exposure", base+"/exposure"))
 	return append(turn, rest...)

@@ -43,6 +43,9 @@ type cardView struct {
 	Do         string        // the kind of event whose form is opened by the address
 	CanInspect bool          // a scheme fits
 	Alike      []kitchen.Row // that it may be put together with
+	Neighbours []kitchen.Neighbour
+	Asked      *kitchen.Transfer        // that stands open: another kitchen asks for it
+	Booked     []kitchen.LotReservation // the soonest first
 	Costs      []kitchen.CostStep
 	Clock      *clockView
 	Harvest    *harvestView
@@ -133,6 +136,9 @@ func (s *Server) showCard(c *gin.Context, v cardView) {
 	if err == nil && v.OnHand() {
 		v.Alike, err = s.kitchen.Alike(c.Request.Context(), v.State)
 	}
+	if err == nil && v.OnHand() {
+		err = s.around(c.Request.Context(), &v)
+	}
 	if err == nil {
 		v.Costs, err = s.kitchen.CostSteps(c.Request.Context(), v.Card)
 	}
@@ -159,6 +165,23 @@ func (s *Server) showCard(c *gin.Context, v cardView) {
 	v.FrozenCard = newFrozenCard(p, v.Card)
 	p.Data = v
 	s.show(c, v.Status(), "lot", p)
+}
+
+// around fills in what waits for the lot outside its own record: services, and other kitchens.
+func (s *Server) around(ctx context.Context, v *cardView) (err error) {
+	if v.Booked, err = s.kitchen.ReservedOf(ctx, v.State.ID); err != nil {
+		return err
+	}
+	if v.Neighbours, err = s.kitchen.Neighbours(ctx); err != nil || len(v.Neighbours) == 0 {
+		return err
+	}
+	transfers, err := s.kitchen.Transfers(ctx)
+	for i, t := range transfers {
+		if t.Side == "asked" && t.Open() && t.LotID != nil && *t.LotID == v.State.ID {
+			v.Asked = &transfers[i]
+		}
+	}
+	return err
 }
 
 // tracePoints are the points of a trace as the drawings take them.
@@ -264,6 +287,9 @@ func (s *Server) lotEvent(c *gin.Context) {
 		in := kitchen.PutTogether{EventID: w.EventID, LotID: id, Seen: w.Seen, HappenedAt: w.HappenedAt}
 		in.With, _ = uuid.Parse(f.MustChoose("with", "choose the other lot"))
 		s.postEvent(c, f, func(ctx context.Context) error { return s.kitchen.Merge(ctx, in) })
+		return
+	case kind == lot.KindFor[lot.Sent]():
+		s.send(c, f, w)
 		return
 	case kind == lot.KindFor[lot.Complaint]():
 		card, err := s.kitchen.Card(c.Request.Context(), id)

@@ -25,7 +25,7 @@ type tab struct {
 var stations = []station{
 	{"board", "1", "Board", "i-board", nil},
 	{"deliveries", "2", "Deliveries", "i-dock", []tab{{"deliveries", "Today", access.Read},
-		{"deliveries/orders", "Orders", access.Buy}, {"deliveries/market", "Market", access.Buy},
+		{"deliveries/orders", "Orders", access.Buy}, {"deliveries/market", "Market", access.Buy}, {"deliveries/deal", "Deal", access.Buy},
 		{"deliveries/own-catch", "Own catch", access.Read}}},
 	{"cold", "3", "Cold", "i-ice", []tab{{"cold", "Places", access.Read}, {"cold/freezer", "Freezer", access.Read},
 		{"cold/thaw", "Thaw", access.Read}, {"cold/ageing", "Ageing", access.Read}}},

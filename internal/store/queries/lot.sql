@@ -24,7 +24,9 @@ insert into lot (site_id, id, code, docket_id, head_seq, head_hash) values ($1, 
 
 -- name: LockLots :many
 -- In one order, so that two who change the same lots never wait for each other.
-select * from lot where site_id = $1 and id = any(@lots::uuid[]) order by id for update;
+-- Something may be reserved of them.
+select sqlc.embed(l), exists (select from reservation r where r.site_id = l.site_id and r.lot_id = l.id) as reserved
+from lot l where l.site_id = $1 and l.id = any(@lots::uuid[]) order by l.id for update of l;
 
 -- name: AddEvent :exec
 -- At the head of its lot, which the transaction has locked.
