@@ -210,7 +210,7 @@ func (m *carrier) whereabouts(ctx context.Context, s *lot.State) error {
 		m.places[id] = copied
 		ids = append(ids, id)
 		if err := m.CopyIce(ctx, store.CopyIceParams{ToSite: m.a.Site.ID, ToPlace: copied, PersonID: m.a.Person.ID, FromSite: m.from.ID, FromPlace: id,
-			FromAt: span.From.Add(-around), ToAt: earlier(span.To, m.until)}); err != nil {
+			FromAt: span.From.Add(-iceKept), ToAt: earlier(span.To, m.until)}); err != nil {
 			return fmt.Errorf("copying the ice of place %d: %w", id, err)
 		}
 	}

@@ -145,6 +145,9 @@ type DishResult struct {
 // CloseService records what a service came to: what was served and what was thrown away leaves its lots, which pass the gate as they do
 // when it is taken by hand; what is left stays, and is free. Errors are on came, and "left-" and "wasted-" with the id of the dish.
 func (k *Kitchen) CloseService(ctx context.Context, serviceID uuid.UUID, in ServiceResult) error {
+	if s, err := k.Service(ctx, serviceID); err != nil || s.ClosedAt != nil { // sent twice
+		return err
+	}
 	planned, err := k.PlannedService(ctx, serviceID)
 	if err != nil {
 		return err

@@ -76,15 +76,22 @@ func (k *Kitchen) Reserve(ctx context.Context, serviceID, dishID uuid.UUID) (pla
 // reserve gives up what fell and reserves what is free. Each lot is assessed along where it will lie until the service: one that is
 // not fit so is left out.
 func (k *Kitchen) reserve(ctx context.Context, tx *store.Tx, site Site, s Service, d PlannedDish) (plates int, err error) {
-	for _, r := range d.Fallen() {
-		if err := tx.DropReservation(ctx, store.DropReservationParams{SiteID: site.ID, ServiceID: s.ID, DishID: d.ID, LotID: r.LotID}); err != nil {
-			return 0, fmt.Errorf("giving up a reservation: %w", err)
-		}
-	}
 	standing := map[uuid.UUID]Allotted{}
 	for _, r := range d.Reserved {
 		if r.Against == "" {
 			standing[r.LotID] = r
+		}
+	}
+	for _, r := range d.Fallen() {
+		key := store.DropReservationParams{SiteID: site.ID, ServiceID: s.ID, DishID: d.ID, LotID: r.LotID}
+		if stays, ok := standing[r.LotID]; ok { // some of it was taken
+			err = tx.PutReservation(ctx, store.PutReservationParams{SiteID: key.SiteID, ServiceID: key.ServiceID, DishID: key.DishID, LotID: key.LotID,
+				Plates: int64(stays.Plates), Kg: stays.Kg, PutUpAt: stays.PutUpAt})
+		} else {
+			err = tx.DropReservation(ctx, key)
+		}
+		if err != nil {
+			return 0, fmt.Errorf("giving up a reservation: %w", err)
 		}
 	}
 	ids := make([]uuid.UUID, len(d.Free))

@@ -141,7 +141,7 @@ func (q *Queries) AddTransfer(ctx context.Context, arg AddTransferParams) (int64
 
 const addWay = `-- name: AddWay :one
 insert into place (site_id, name, kind, set_c, position, air, holds, plan_col, plan_level, elsewhere)
-values ($1, $2, $3, $4, 9999, true, 'raw_fish', 0, 0, true) returning id
+values ($1, $2, $3, $4, 9999, true, 'none', 0, 0, true) returning id
 `
 
 type AddWayParams struct {

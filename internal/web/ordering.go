@@ -1,6 +1,7 @@
 package web
 
 import (
+	"cmp"
 	"context"
 	"fmt"
 	"net/http"
@@ -67,6 +68,11 @@ func (l orderingLine) Kg(p page) string {
 		return ""
 	}
 	return p.MassField(l.Chosen.WholeKg)
+}
+
+// Was is what its amount was worked out for.
+func (l orderingLine) Was(v orderingView) string {
+	return l.Chosen.ID() + cmp.Or(v.Val("level"), "0")
 }
 
 // Words says what the purchase does.
@@ -139,11 +145,10 @@ func (s *Server) showOrdering(c *gin.Context, back form.Back) {
 // orderFor places the orders of the form.
 func (s *Server) orderFor(c *gin.Context) {
 	f := posted(c)
-	if f.Follows() { // what a supplier sells by is its own: the amounts follow
-		for name := range f.Values {
-			if strings.HasSuffix(name, "-fish") || strings.HasSuffix(name, "-kg") {
-				f.Values.Del(name)
-			}
+	for n := range maxLines { // another way to buy, or another certainty, asks for another amount
+		if f.Follows() && f.Text(lineField(n, "was")) != f.Text(lineField(n, "purchase"))+f.Text("level") {
+			f.Values.Del(lineField(n, "fish"))
+			f.Values.Del(lineField(n, "kg"))
 		}
 	}
 	level, _ := strconv.ParseFloat(f.Text("level"), 64)

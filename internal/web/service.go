@@ -114,6 +114,17 @@ func (s *Server) showService(c *gin.Context, back form.Back) {
 	s.show(c, v.Status(), "service", p)
 }
 
+// StartTo is the page on which something is begun, below that of the kitchen, for who may do it.
+func (serviceView) StartTo(p page, x kitchen.Start) string {
+	switch {
+	case p.Writes():
+		return x.To()
+	case x.Row != nil:
+		return "/lots/" + x.Row.LotID.String()
+	}
+	return "/service?one=" + x.ID.String()
+}
+
 // Plates are those of a dish, drawn.
 func (serviceView) Plates(d kitchen.PlannedDish) template.HTML {
 	return drawing.Plates{Label: d.Name, Reserved: d.There(), Free: d.FreePlates(), Missing: d.Missing()}.Draw()

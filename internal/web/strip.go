@@ -38,7 +38,7 @@ const pinWidth = 34.0
 // strip renders the shift strip, or takes the one that was made for the same
 // version and minute.
 func (s *Server) strip(c *gin.Context, p page) (template.HTML, error) {
-	return s.rendered(c, p, "strip", "", func(ctx context.Context) (template.HTML, error) {
+	return s.rendered(c, p, "strip", fmt.Sprint(p.Writes()), func(ctx context.Context) (template.HTML, error) {
 		var err error
 		if p.Data, err = s.stripView(ctx, p); err != nil {
 			return "", err
@@ -82,8 +82,11 @@ func (s *Server) stripView(ctx context.Context, p page) (strip, error) {
 }
 
 func dueHref(p page, d kitchen.Due) string {
-	if d.To != "" {
+	if d.To != "" && p.Writes() {
 		return p.Base + d.To
+	}
+	if d.Service != uuid.Nil {
+		return fmt.Sprintf("%s/service?one=%s", p.Base, d.Service)
 	}
 	if d.Approval {
 		return p.Base + "/approvals"

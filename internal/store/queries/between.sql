@@ -87,7 +87,7 @@ returning id;
 
 -- name: AddWay :one
 insert into place (site_id, name, kind, set_c, position, air, holds, plan_col, plan_level, elsewhere)
-values ($1, $2, $3, $4, 9999, true, 'raw_fish', 0, 0, true) returning id;
+values ($1, $2, $3, $4, 9999, true, 'none', 0, 0, true) returning id;
 
 -- name: ProbeCopy :one
 select probe_id from probe_copy where site_id = $1 and from_site = $2 and from_probe = $3;
