@@ -137,7 +137,7 @@ func stationPlan(station int64, before time.Duration, at time.Time, places map[i
 	if p.Cold() {
 		c = p.SetC + assess.AssumedMargin
 	}
-	return []assess.Planned{{From: at.Add(-before), Name: p.Name, Celsius: c, Boundary: p.Boundary()}}
+	return []assess.Planned{{From: at.Add(-before), Name: p.Name, Celsius: c, Boundary: p.Boundary(), Exposed: !p.Cold()}}
 }
 
 // Release gives a reservation up.

@@ -199,8 +199,11 @@ func (t assessor) forecast(l leg, now time.Time) []around {
 		for i := range future {
 			future[i].To = earlierOf(future[i].To, planned.From)
 		}
-		future = append(future, around{Segment{Span: planned, Grade: GradeForecast, Source: p.Name,
-			source: coldchain.Steady(p.Celsius)}, t.paceIn(l.piece, surfaceH(l.piece, p.Boundary, p.Celsius))})
+		pace := t.paceIn(l.piece, surfaceH(l.piece, p.Boundary, p.Celsius))
+		if p.Exposed {
+			pace = pace.atOnce()
+		}
+		future = append(future, around{Segment{Span: planned, Grade: GradeForecast, Source: p.Name, source: coldchain.Steady(p.Celsius)}, pace})
 	}
 	return append(list, slices.DeleteFunc(future, func(s around) bool { return s.Len() <= 0 })...)
 }

@@ -111,7 +111,7 @@ func (a Assessment) whatIf(service time.Time, o Option) Outcome {
 	}
 	service = laterOf(service, a.At)
 	end := laterOf(service, a.At.Add(farthestAhead))
-	plan := []Planned{{From: a.At, Name: o.Name, Celsius: o.Celsius, Boundary: o.Boundary}}
+	plan := []Planned{{From: a.At, Name: o.Name, Celsius: o.Celsius, Boundary: o.Boundary, Exposed: !o.Cold}}
 	if o.PlaceID != 0 && o.PlaceID == s.Place() {
 		plan = nil // it stays as it lies
 	}
@@ -135,6 +135,7 @@ type Planned struct {
 	Name     string
 	Celsius  float64
 	Boundary heat.Boundary
+	Exposed  bool // in a place that is not cooled: from the first minute the fish counts as warm as that
 }
 
 // Forecast is a lot with its line drawn ahead.

@@ -272,8 +272,14 @@ func admitted(r history.Result) []bool {
 // hold holds a law against random histories: it returns what is wrong with one, "" for nothing.
 func hold(t *testing.T, seed uint64, law func(r *rand.Rand, x tale) string) {
 	t.Helper()
+	holdTimes(t, *laws, seed, law)
+}
+
+// holdTimes is hold against a number of histories.
+func holdTimes(t *testing.T, times int, seed uint64, law func(r *rand.Rand, x tale) string) {
+	t.Helper()
 	t.Parallel()
-	for n := range *laws {
+	for n := range times {
 		own := rand.New(rand.NewPCG(seed, uint64(n)))
 		x := random(own)
 		dice := own.Uint64()
@@ -669,6 +675,80 @@ func TestTheOutlookIsWhatComes(t *testing.T) {
 			}
 			if (is.Why == "") != (is.Serving == assess.ServeRaw) {
 				return fmt.Sprintf("%s because %q", is.Serving, is.Why)
+			}
+		}
+		return ""
+	})
+}
+
+// plans is how many plans are held against what comes of them.
+const plans = 500
+
+// What is forecast along a plan of places is what the record says when that time has come, where each place was as warm as
+// the plan had it: the same uses, and the same shares of the clocks.
+func TestThePlanIsWhatComes(t *testing.T) {
+	told := 0
+	t.Cleanup(func() {
+		if told < plans {
+			t.Errorf("%d plans tell anything, want %d", told, plans)
+		}
+	})
+	holdTimes(t, max(*laws, 4*plans), 41, func(r *rand.Rand, x tale) string {
+		x.Records, x.Looks = nil, nil
+		x.Deeds = slices.DeleteFunc(slices.Clone(x.Deeds), func(d deed) bool {
+			switch p := d.P.(type) {
+			case lot.Froze, lot.Cooked, lot.ParCooked, lot.Stocked, lot.Hung, lot.Taken, lot.Left, lot.Discarded, lot.Refused: // which are planned otherwise
+				return true
+			case lot.Moved:
+				if p.PlaceID == freezer || p.PlaceID == tote {
+					return true
+				}
+			}
+			return d.At+d.Late > x.Until
+		})
+		future := map[int64]float64{walkIn: 1 + r.Float64(), shelf: 3 * r.Float64(), bench: 14 + 8*r.Float64()}
+		end := x.Until + 30*r.Float64()
+		for place, c := range future { // an instrument in each
+			rec := record{Place: place, Probe: place, From: -3, Every: 0.1}
+			for h := rec.From; h <= end; h += rec.Every {
+				now := c + 0.2*math.Sin(h)
+				if h >= x.Until {
+					now = c
+				}
+				rec.Celsius = append(rec.Celsius, now)
+			}
+			x.Records = append(x.Records, rec)
+		}
+		now := x.judge(x.Until).At[0]
+		s := now.State
+		if s == nil || s.Status != lot.OnHand || s.Frozen() || s.Thaw() != nil || s.Ageing() != nil || s.Cooked != nil || future[s.Place()] == 0 {
+			return ""
+		}
+		places := x.lot().Env.Places
+		plan := []assess.Planned{{From: at(x.Until), Celsius: future[s.Place()], Boundary: places[s.Place()].Boundary(), Exposed: s.Place() == bench}}
+		for h := x.Until + 8*r.Float64(); h < end && len(plan) < 4; h += 0.2 + 8*r.Float64() {
+			place := []int64{walkIn, walkIn, shelf, bench}[r.IntN(4)]
+			plan = append(plan, assess.Planned{From: at(h), Celsius: future[place], Boundary: places[place].Boundary(), Exposed: place == bench})
+			x.Deeds = append(x.Deeds, deed{At: h, P: lot.Moved{PlaceID: place}})
+		}
+		ahead := now.Ahead(at(end+1), plan...)
+		x.Until = end
+		result := x.judge(end)
+		if slices.ContainsFunc(result.Refused[len(result.Refused)-len(plan)+1:], func(err error) bool { return err != nil }) {
+			return ""
+		}
+		told++
+		then, is := ahead.At(at(end)), result.At[0]
+		for i, a := range then.Clocks {
+			if b := is.Clocks[i]; !math.IsNaN(a.Share) && !math.IsNaN(b.Share) && math.Abs(math.Min(a.Share, 1)-math.Min(b.Share, 1)) > 0.03 {
+				return fmt.Sprintf("%s was forecast %s %.3f, and is %s %.3f (%s)", a.ID, a.State, a.Share, b.State, b.Share, b.Why)
+			}
+		}
+		for _, gate := range []lot.Gate{lot.GateRaw, lot.GateCook} {
+			use := func(a assess.Assessment) bool { return assess.UseFor(assess.Fitness(s, a), gate).OK }
+			early, late := use(ahead.At(at(end-0.2))), use(ahead.At(at(end+0.2)))
+			if got := assess.UseFor(assess.Fitness(is.State, is.Assessment), gate); got.OK != early && got.OK != late {
+				return fmt.Sprintf("%s was forecast %v, and is %v: %v", gate, use(then), got.OK, got.Reasons)
 			}
 		}
 		return ""
