@@ -91,6 +91,9 @@ func run(ctx context.Context) error {
 	if err := b.cuts(); err != nil {
 		return fmt.Errorf("cuts: %w", err)
 	}
+	if err := b.services(); err != nil {
+		return fmt.Errorf("services: %w", err)
+	}
 	if err := freezing(); err != nil {
 		return err
 	}

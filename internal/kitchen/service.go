@@ -33,6 +33,9 @@ type ServiceDish struct {
 	Share  float64
 	// what came of it; nil while nothing is known
 	PutUpPlates, Sold, Left, Wasted *int
+	UsedKg                          *float64 // weighed
+	CookedC                         *float64 // core of the thickest piece, °C
+	CookedAt                        *time.Time
 }
 
 // Asked are the plates that the guests will ask for.
@@ -78,7 +81,7 @@ func (k *Kitchen) withDishes(ctx context.Context, q *store.Queries, list []Servi
 	}
 	for _, r := range rows {
 		d := ServiceDish{Share: r.Share, Plates: optionalInt(r.Plates), PutUpPlates: optionalInt(r.PutUp), Sold: optionalInt(r.Sold),
-			Left: optionalInt(r.LeftOver), Wasted: optionalInt(r.Wasted),
+			Left: optionalInt(r.LeftOver), Wasted: optionalInt(r.Wasted), UsedKg: r.UsedKg, CookedC: r.CoreC, CookedAt: r.CoreAt,
 			Dish: dishOf(store.Dish{ID: r.DishID, Name: r.Name, Species: r.Species, Part: r.Part, Pieces: r.Pieces, PieceG: r.PieceG,
 				FishLoG: r.FishLoG, FishHiG: r.FishHiG, Raw: r.Raw, Aged: r.Aged, SaltMinutes: r.SaltMinutes, CutMinutes: r.CutMinutes,
 				StationID: r.StationID, PutUpMinutes: r.PutUpMinutes, PriceCents: r.PriceCents})}
@@ -167,6 +170,62 @@ func (k *Kitchen) Suggested(ctx context.Context, at time.Time) (Service, int, er
 	s.Level = past[0].Level
 	return s, len(past), nil
 }
+
+// RealPortion is what the fish of a plate weighed in the last services in which what was left was weighed, kg, and how many those were.
+func (k *Kitchen) RealPortion(ctx context.Context, dishID uuid.UUID) (kg float64, services int, err error) {
+	past, err := k.pastServices(ctx, alikeOver)
+	if err != nil {
+		return 0, 0, err
+	}
+	used, sold := 0.0, 0
+	for _, s := range past {
+		for _, d := range s.Dishes {
+			if d.ID == dishID && d.UsedKg != nil && d.Sold != nil && *d.Sold > 0 {
+				used, sold, services = used+*d.UsedKg, sold+*d.Sold, services+1
+			}
+		}
+	}
+	if sold == 0 {
+		return 0, 0, nil
+	}
+	return used / float64(sold), services, nil
+}
+
+// CheckCooked notes the core of the thickest piece of a dish, once a service. The error is on celsius: below what cooks it nothing is noted.
+func (k *Kitchen) CheckCooked(ctx context.Context, serviceID, dishID uuid.UUID, celsius float64) error {
+	a := ActorFrom(ctx)
+	if err := a.need(access.Write); err != nil {
+		return err
+	}
+	s, err := k.Service(ctx, serviceID)
+	if err != nil {
+		return err
+	}
+	i := slices.IndexFunc(s.Dishes, func(d ServiceDish) bool { return d.ID == dishID })
+	if i < 0 || s.Dishes[i].Raw {
+		return ErrNotFound
+	}
+	least := a.Profile().Parasite.CookC
+	if slices.Contains(minced, s.Dishes[i].Part) {
+		least = max(least, mincedC)
+	}
+	if celsius < least {
+		return invalid.Errors{{Field: "celsius", Message: fmt.Sprintf("is below %.0f °C: cook it on, and measure again", least)}}
+	}
+	now := k.Now()
+	return k.DB.Write(ctx, func(tx *store.Tx) error {
+		if _, err := tx.SetCooked(ctx, store.SetCookedParams{SiteID: a.Site.ID, ServiceID: serviceID, DishID: dishID, CoreC: &celsius, CoreAt: &now}); err != nil {
+			return fmt.Errorf("noting the core: %w", err)
+		}
+		return tx.Changed(ctx, a.Site.ID)
+	})
+}
+
+// mincedC is the core at which chopped fish is cooked, °C, for 17 s [FoodCode, 3-401.11].
+const mincedC = 68.0
+
+// minced are the parts that are cooked as chopped fish is.
+var minced = []string{"chopped", "dice", "strips", "trim", "scrape"}
 
 // learned is which share of the guests orders a dish, by what was sold of it.
 func (d ServiceDish) learned(past []Service) float64 {

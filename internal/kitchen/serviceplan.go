@@ -14,6 +14,7 @@ import (
 	"leancatch/internal/core/lot"
 	"leancatch/internal/core/planning"
 	"leancatch/internal/core/species"
+	"leancatch/internal/core/thawing"
 	"leancatch/internal/core/yield"
 	"leancatch/internal/store"
 )
@@ -118,26 +119,44 @@ func (k *Kitchen) PlannedDish(ctx context.Context, serviceID, dishID uuid.UUID) 
 	return s, s.Dishes[i], nil
 }
 
-// UnfitLot is a lot that a dish could be of, and why it may not be served then.
-type UnfitLot struct {
+// Candidate is a lot that a dish could be of.
+type Candidate struct {
 	Row
-	Against string
+	planning.Offer
+	Against string    // why it may not be served then; "" where it may
+	Thaw    *ThawLead // of what lies in the freezer
+	Cents   float64   // that the fish of a plate costs; 0 where that is not known
+	Drip    float64   // share of its weight that thawing costs
+	Raw     bool      // it may be served raw then
 }
 
-// UnfitFor lists the lots that a dish could be of, and that may not be served at a service.
-func (k *Kitchen) UnfitFor(ctx context.Context, s Service, d Dish) (list []UnfitLot, err error) {
+// Candidates lists the lots that a dish of a service could be of, fresh and frozen side by side: those that may be served first, the first
+// to end on top.
+func (k *Kitchen) Candidates(ctx context.Context, s Service, d Dish) (list []Candidate, err error) {
 	p, err := k.newPlanner(ctx, []Service{s})
 	if err != nil {
 		return nil, err
 	}
 	for _, r := range p.rows {
-		if _, ok := p.offer(d, r); !ok {
+		c := Candidate{Row: r}
+		var ok bool
+		if c.Offer, ok = p.offer(d, r); !ok {
 			continue
 		}
-		if against, _ := p.fit(d, r, s.At); against != "" {
-			list = append(list, UnfitLot{r, against})
+		c.Against, c.Thaw = p.fit(d, r, s.At)
+		if plates := c.Plates(); plates > 0 {
+			c.Cents = r.CostCents / float64(plates)
 		}
+		raw := d
+		raw.Raw = true
+		against, _ := p.fit(raw, r, s.At)
+		c.Raw = against == ""
+		if c.Thaw != nil {
+			c.Drip = thawing.DripShare
+		}
+		list = append(list, c)
 	}
+	slices.SortStableFunc(list, func(a, b Candidate) int { return compareBool(a.Against != "", b.Against != "") })
 	return list, nil
 }
 

@@ -666,6 +666,8 @@ type ServiceDish struct {
 	LeftOver  *int64
 	Wasted    *int64
 	UsedKg    *float64
+	CoreC     *float64
+	CoreAt    *time.Time
 }
 
 type Session struct {

@@ -628,7 +628,7 @@ func (q *Queries) Service(ctx context.Context, arg ServiceParams) (Service, erro
 }
 
 const serviceDishes = `-- name: ServiceDishes :many
-select s.site_id, s.service_id, s.dish_id, s.n, s.plates, s.share, s.put_up, s.sold, s.left_over, s.wasted, s.used_kg, d.name, d.species, d.part, d.pieces, d.piece_g, d.fish_lo_g, d.fish_hi_g, d.raw, d.aged, d.salt_minutes, d.cut_minutes,
+select s.site_id, s.service_id, s.dish_id, s.n, s.plates, s.share, s.put_up, s.sold, s.left_over, s.wasted, s.used_kg, s.core_c, s.core_at, d.name, d.species, d.part, d.pieces, d.piece_g, d.fish_lo_g, d.fish_hi_g, d.raw, d.aged, d.salt_minutes, d.cut_minutes,
     d.station_id, d.put_up_minutes, d.price_cents
 from service_dish s join dish d on d.site_id = s.site_id and d.id = s.dish_id
 where s.site_id = $1 and s.service_id = any($2::uuid[]) order by s.service_id, s.n
@@ -651,6 +651,8 @@ type ServiceDishesRow struct {
 	LeftOver     *int64
 	Wasted       *int64
 	UsedKg       *float64
+	CoreC        *float64
+	CoreAt       *time.Time
 	Name         string
 	Species      []string
 	Part         string
@@ -688,6 +690,8 @@ func (q *Queries) ServiceDishes(ctx context.Context, arg ServiceDishesParams) ([
 			&i.LeftOver,
 			&i.Wasted,
 			&i.UsedKg,
+			&i.CoreC,
+			&i.CoreAt,
 			&i.Name,
 			&i.Species,
 			&i.Part,
@@ -734,6 +738,32 @@ func (q *Queries) SetAgainst(ctx context.Context, arg SetAgainstParams) error {
 		arg.Against,
 	)
 	return err
+}
+
+const setCooked = `-- name: SetCooked :execrows
+update service_dish set core_c = $4, core_at = $5 where site_id = $1 and service_id = $2 and dish_id = $3
+`
+
+type SetCookedParams struct {
+	SiteID    int64
+	ServiceID uuid.UUID
+	DishID    uuid.UUID
+	CoreC     *float64
+	CoreAt    *time.Time
+}
+
+func (q *Queries) SetCooked(ctx context.Context, arg SetCookedParams) (int64, error) {
+	result, err := q.db.Exec(ctx, setCooked,
+		arg.SiteID,
+		arg.ServiceID,
+		arg.DishID,
+		arg.CoreC,
+		arg.CoreAt,
+	)
+	if err != nil {
+		return 0, err
+	}
+	return result.RowsAffected(), nil
 }
 
 const setPlates = `-- name: SetPlates :exec

@@ -49,6 +49,8 @@ type dishView struct {
 	Known    bool // it is on the menu
 	Parts    []form.Option
 	Stations []form.Option
+	RealG    float64 // that a plate really took, in so many services
+	Real     int
 }
 
 // Choices is how many species a dish may be of, by its form.
@@ -126,6 +128,14 @@ func (s *Server) showDish(c *gin.Context, v dishView) {
 		if !x.Freezer() && !x.AgeingCabinet() {
 			v.Stations = append(v.Stations, form.Option{ID: strconv.FormatInt(x.ID, 10), Name: x.Name})
 		}
+	}
+	if v.Known {
+		kg, n, err := s.kitchen.RealPortion(c.Request.Context(), v.ID)
+		if err != nil {
+			s.fail(c, err)
+			return
+		}
+		v.RealG, v.Real = 1000*kg, n
 	}
 	p.Data = v
 	s.show(c, v.Status(), "dish", p)

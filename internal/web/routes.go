@@ -211,6 +211,7 @@ func (s *Server) routes() []httpx.Route {
 		get(sitePath+"/service/:id/dish/:dish", access.Read, s.serviceDish),
 		post(sitePath+"/service/:id/reserve/:dish", access.Write, s.dishAct(s.reserve)),
 		post(sitePath+"/service/:id/release/:dish", access.Write, s.dishAct(s.release)),
+		post(sitePath+"/service/:id/cook-check/:dish", access.Write, s.dishAct(s.cookCheck)),
 		post(sitePath+"/service/:id/put-up/:dish", access.Write, s.dishAct(s.putUp)),
 		get(sitePath+"/service/:id/thaw/:dish", access.Write, s.serviceThaw),
 		get(sitePath+"/service/:id/sheet", access.Read, s.serviceSheet),

@@ -418,7 +418,7 @@ type serviceDishView struct {
 	form.Back
 	Service kitchen.PlannedService
 	Dish    kitchen.PlannedDish
-	Unfit   []kitchen.UnfitLot
+	All     []kitchen.Candidate // fresh and frozen
 }
 
 // Plates are those of the dish, drawn.
@@ -435,7 +435,7 @@ func (s *Server) showServiceDish(c *gin.Context, service, dish uuid.UUID, back f
 	v := serviceDishView{Back: back}
 	var err error
 	if v.Service, v.Dish, err = s.kitchen.PlannedDish(ctx, service, dish); err == nil {
-		v.Unfit, err = s.kitchen.UnfitFor(ctx, v.Service.Service, v.Dish.Dish)
+		v.All, err = s.kitchen.Candidates(ctx, v.Service.Service, v.Dish.Dish)
 	}
 	if err != nil {
 		s.fail(c, err)
@@ -443,6 +443,35 @@ func (s *Server) showServiceDish(c *gin.Context, service, dish uuid.UUID, back f
 	}
 	p.Title, p.Data = v.Dish.Name, v
 	s.show(c, v.Status(), "servicedish", p)
+}
+
+// Spent is what of its life a lot has spent, in words.
+func (serviceDishView) Spent(c kitchen.Candidate) string {
+	switch f := c.FrozenStatus; {
+	case f != nil && f.InFreezer():
+		return fmt.Sprintf("%.0f %% of its frozen life", 100*f.Share)
+	case c.Known():
+		return fmt.Sprintf("%.1f of %.0f fresh days", c.UsedDays, c.ShelfDays)
+	}
+	return "not known"
+}
+
+// Is says in a word or two how a lot lies.
+func (serviceDishView) Is(c kitchen.Candidate) string {
+	switch {
+	case c.Thaw != nil:
+		return "frozen"
+	case c.FrozenStatus != nil:
+		return "thawed"
+	case c.AgeingStatus != nil:
+		return "aged"
+	}
+	return "fresh"
+}
+
+// cookCheck notes the core of the thickest piece of a dish.
+func (s *Server) cookCheck(ctx context.Context, f *input, service, dish uuid.UUID) error {
+	return s.kitchen.CheckCooked(ctx, service, dish, f.MustCooked("celsius"))
 }
 
 // serviceCloseView is the form by which a service is closed.

@@ -54,6 +54,8 @@ create table service_dish (
     left_over  int,
     wasted     int,
     used_kg    double precision, -- weighed
+    core_c     double precision, -- of the thickest piece, once cooked
+    core_at    timestamptz,
     primary key (site_id, service_id, dish_id),
     foreign key (site_id, service_id) references service (site_id, id),
     foreign key (site_id, dish_id) references dish (site_id, id)

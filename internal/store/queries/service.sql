@@ -61,6 +61,9 @@ update service_dish set plates = $4 where site_id = $1 and service_id = $2 and d
 -- name: SetPutUp :exec
 update service_dish set put_up = $4 where site_id = $1 and service_id = $2 and dish_id = $3;
 
+-- name: SetCooked :execrows
+update service_dish set core_c = $4, core_at = $5 where site_id = $1 and service_id = $2 and dish_id = $3;
+
 -- name: SetSold :exec
 update service_dish set sold = $4, left_over = $5, wasted = $6, used_kg = $7 where site_id = $1 and service_id = $2 and dish_id = $3;
 
