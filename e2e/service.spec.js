@@ -52,7 +52,7 @@ test("eighty covers end in an order and a thaw plan", { tag: "@phone" }, async (
     await expect(dish(desk, name).getByRole("button", { name: /^Reserve/ })).toHaveCount(0);
     await check(page);
     await page.locator(".starts a", { hasText: "Plan the thaw" }).last().click();
-    await expect(page.getByLabel("Portions")).toHaveValue(/^[12]\d$/);
+    await expect(page.getByLabel("Portions")).toHaveValue(/^[1-9]\d?$/);
     await page.getByRole("button", { name: /^Save/ }).click();
     await expect(page).toHaveURL(/thaw\/plans\/[0-9a-f-]{36}/);
   });
@@ -98,43 +98,49 @@ test("a walk-in that fails drops what was reserved raw, and the plan mends it", 
   };
   const good = await probe("air");
   await good(-300, 0, 0.6);
-  const lot = await receiveAt(page, -4, { supplier: "Dunlin Fish Merchants", species: "Sea bass", form: "fillet_skinless", count: 12, weight: 1.9, core: 0.7, caught: 20, origin: "farmed" });
-  await event(request, lot, "inspected", -3.8, { scheme: "cutface", fish: Array(12).fill({ flesh_tone: 0, bloodline: 0, surface: 0, gaping: 0, press: 0, liquid: 0, smell: 0 }), decision: "accept" });
-  await event(request, lot, "moved", -3.9, { place_id: room });
-  const title = `Raw bass ${info.project.name}${info.retry}`;
-  const raw = await newDish(page, { name: title, "species-1": "Sea bass", part: "fillet_skinless", pieces: "6", piece_g: "15", served: "raw", price: "16" });
-  const service = await newService(page, 5 + (info.project.name === "phone" ? 0.5 : 0), { [raw]: 20 });
+  const fillets = async () => {
+    const lot = await receiveAt(page, -4, { supplier: "Dunlin Fish Merchants", species: "Turbot", form: "fillet_skinless", count: 12, weight: 1.9, core: 0.7, caught: 20, origin: "farmed" });
+    await event(request, lot, "inspected", -3.8, { scheme: "cutface", fish: Array(12).fill({ flesh_tone: 0, bloodline: 0, surface: 0, gaping: 0, press: 0, liquid: 0, smell: 0 }), decision: "accept" });
+    return lot;
+  };
+  await event(request, await fillets(), "moved", -3.9, { place_id: room });
+  const title = `Raw turbot ${info.project.name}${info.retry}`;
+  const raw = await newDish(page, { name: title, "species-1": "Turbot", part: "fillet_skinless", pieces: "6", piece_g: "15", served: "raw", price: "16" });
+  const service = await newService(page, 5 + (info.project.name === "phone" ? 0.5 : 0) + 0.25 * info.retry, { [raw]: 24 });
 
-  await test.step("twenty plates are reserved", async () => {
+  await test.step("all plates are reserved", async () => {
     await page.goto(`/k/harbour/service?one=${service}`);
-    await dish(page, title).getByRole("button", { name: "Reserve 20" }).click();
-    await expect(dish(page, title)).toContainText("20 of 20");
+    await dish(page, title).getByRole("button", { name: "Reserve 24" }).click();
+    await expect(dish(page, title)).toContainText("24 of 24");
   });
 
   await test.step("the room was warm: the alarm line says that they fell, on any page", async () => {
     await page.goto("/k/harbour/board");
     await (await probe("wall"))(-80, 0, 9);
-    await expect(page.locator(".alarm-line, .alarm-sign").filter({ hasText: /short|\d/ }).first()).toBeVisible({ timeout: 20_000 });
+    await expect(page.locator(".alarm-line:visible, .alarm-sign:visible").first()).toBeVisible({ timeout: 20_000 });
     await expect(async () => {
       await page.goto(`/k/harbour/service/${service}/fix/${raw}`);
-      await expect(page.getByText("20 plates fell")).toBeVisible({ timeout: 1000 });
+      await expect(page.getByText(/\d+ plates fell/)).toBeVisible({ timeout: 1000 });
     }).toPass({ timeout: 20_000 });
     await check(page);
   });
 
   await test.step("one tap books a way out, and the plan is whole again", async () => {
-    const ways = page.locator(".fixes .card");
-    await expect(ways.filter({ hasText: /Buy|Ask|Reserve/ }).first()).toBeVisible();
-    await ways.filter({ hasText: /Buy|Ask|Reserve/ }).first().getByRole("button", { name: "Book it" }).click();
+    await expect(page.locator(".fixes .card", { hasText: /Print \d+ plates/ })).toBeVisible();
+    await event(request, await fillets(), "moved", -3.9, { place_id: places.find((p) => p.name === "Fish drawer").id });
+    await page.reload();
+    await page.locator(".fixes .card", { hasText: /Reserve the \d+ that are free/ }).getByRole("button", { name: "Book it" }).click();
     await expect(page).toHaveURL(/service\?one=/);
-    await expect(dish(page, title).locator(".tag-stop")).toHaveCount(0);
+    await expect(dish(page, title)).toContainText("24 of 24");
+    await page.goto(`/k/harbour/service/${service}/fix/${raw}`);
+    await expect(page.getByText("Nothing is missing any more.")).toBeVisible();
   });
 });
 
 test("a deal is bounded by the freezer", { tag: "@phone" }, async ({ page }) => {
   await page.goto("/k/harbour/deliveries/deal");
-  await page.getByLabel("Fish").fill("Haddock");
-  await page.getByLabel("As").selectOption("Gutted, gills in");
+  await page.locator("#species").fill("Haddock");
+  await page.getByLabel("As", { exact: true }).selectOption("Gutted, gills in");
   await page.getByLabel("Weight kg").fill("400");
   await page.getByLabel(/^Price a kilo/).fill("4,90");
   await page.getByLabel(/^You use a week/).fill("80");
@@ -148,10 +154,15 @@ test("a deal is bounded by the freezer", { tag: "@phone" }, async ({ page }) => 
 
 test("a box from Harbour to Mill keeps its clock", { tag: "@phone" }, async ({ page, request, browser }) => {
   test.setTimeout(240_000);
-  const lot = await receiveAt(page, -3, { supplier: "Skua Day-boat", species: "Mackerel", form: "whole", count: 12, weight: 4.8, core: 1.4, caught: 9, price: 5 });
+  const lot = await receiveAt(page, -3, { supplier: "Skua Day-boat", species: "Mackerel", form: "whole", count: 12, weight: 4.8, core: 1.4, caught: 4, price: 5 });
   const { places } = await (await api(request, "GET", "/places")).json();
   await event(request, lot, "moved", -2.9, { place_id: places.find((p) => p.name === "Fish drawer").id });
   await event(request, lot, "temperature", -2.5, { celsius: 1.1 });
+  await page.goto(`/k/harbour/lots/${lot}`);
+  await page.locator("summary", { hasText: "Explain missing hours" }).click();
+  await page.getByLabel("What happened, and how it is known").fill("In ice on deck within the hour, by the boat's log");
+  await page.getByRole("button", { name: "Save the explanation" }).click();
+  await expect(page.locator(".events")).toContainText("Missing hours explained");
   const answer = await (await api(request, "GET", `/lots/${lot}`)).json();
   const share = (l) => l.histamine_share;
 
@@ -162,8 +173,8 @@ test("a box from Harbour to Mill keeps its clock", { tag: "@phone" }, async ({ p
     await form.getByLabel("To").selectOption("Mill");
     await form.getByLabel("Count").fill("6");
     await form.getByRole("radio", { name: "in ice all around" }).check();
-    await form.getByRole("button", { name: "Send to another kitchen" }).click();
-    await expect(page.locator(".events")).toContainText("6 pieces to Mill, in ice all around");
+await form.getByRole("button", { name: "Send to another kitchen" }).click();
+    await expect(page.locator(".events")).toContainText(/6 pieces.* to Mill, in ice all around/);
     await expect(page.locator("main").first()).toContainText("6 × Whole");
   });
 
@@ -183,7 +194,7 @@ test("a box from Harbour to Mill keeps its clock", { tag: "@phone" }, async ({ p
     await coming.first().click();
     await expect(fenja.locator(".sum")).toContainText("Its clocks came along");
     await fenja.getByRole("button", { name: "Receive" }).click();
-    await expect(fenja.locator("form")).toContainText("look: does it still lie in ice all around?");
+    await expect(fenja.locator("form.card")).toContainText("look: does it still lie in ice all around?");
     await fenja.getByLabel("Core temperature").fill("0.9");
     await fenja.getByRole("radio", { name: "ice all around" }).check();
     await fenja.getByLabel("Goes to").selectOption("Fish drawer");

@@ -70,9 +70,13 @@ func (l orderingLine) Kg(p page) string {
 	return p.MassField(l.Chosen.WholeKg)
 }
 
-// Was is what its amount was worked out for.
-func (l orderingLine) Was(v orderingView) string {
-	return l.Chosen.ID() + cmp.Or(v.Val("level"), "0")
+// Was is what its amount was worked out for, and the amount: one that was typed over it is kept.
+func (l orderingLine) Was(p page, v orderingView) string {
+	amount := l.Kg(p)
+	if l.Chosen.Fish > 0 {
+		amount = strconv.Itoa(l.Chosen.Fish)
+	}
+	return fmt.Sprintf("%s%s %s", l.Chosen.ID(), cmp.Or(v.Val("level"), "0"), amount)
 }
 
 // Words says what the purchase does.
@@ -146,7 +150,8 @@ func (s *Server) showOrdering(c *gin.Context, back form.Back) {
 func (s *Server) orderFor(c *gin.Context) {
 	f := posted(c)
 	for n := range maxLines { // another way to buy, or another certainty, asks for another amount
-		if f.Follows() && f.Text(lineField(n, "was")) != f.Text(lineField(n, "purchase"))+f.Text("level") {
+		of, amount, _ := strings.Cut(f.Text(lineField(n, "was")), " ")
+		if f.Follows() && of != f.Text(lineField(n, "purchase"))+f.Text("level") && amount == cmp.Or(f.Text(lineField(n, "fish")), f.Text(lineField(n, "kg"))) {
 			f.Values.Del(lineField(n, "fish"))
 			f.Values.Del(lineField(n, "kg"))
 		}

@@ -385,14 +385,15 @@ func (s *Server) dishID(c *gin.Context) (service, dish uuid.UUID, ok bool) {
 	return service, dish, true
 }
 
-// dishAct answers a button of a dish on the pass.
-func (s *Server) dishAct(act func(context.Context, *input, uuid.UUID, uuid.UUID) error) gin.HandlerFunc {
+// dishAct answers a button of a dish on the pass, in the form of that name on its page.
+func (s *Server) dishAct(name string, act func(context.Context, *input, uuid.UUID, uuid.UUID) error) gin.HandlerFunc {
 	return func(c *gin.Context) {
 		service, dish, ok := s.dishID(c)
 		if !ok {
 			return
 		}
 		f := posted(c)
+		f.form = name
 		s.post(c, f, func(ctx context.Context) (string, error) {
 			return "/service?one=" + service.String(), act(ctx, f, service, dish)
 		}, func(back form.Back) { s.showServiceDish(c, service, dish, back) })
