@@ -84,9 +84,17 @@ func (k *Kitchen) Health(ctx context.Context) []string { return k.DB.Health(ctx,
 
 // Listen calls changed for each change at a site that some process announces, until
 // the context ends or the connection breaks; readings says that temperatures came in
-// and nothing else changed. It calls ready once it listens.
-func (k *Kitchen) Listen(ctx context.Context, ready func(), changed func(site int64, readings bool)) error {
-	return k.DB.Listen(ctx, ready, func(topic store.Topic, site int64) { changed(site, topic == store.TopicReadings) })
+// and nothing else changed. It calls work where that leaves work for Project. It calls
+// ready once it listens.
+func (k *Kitchen) Listen(ctx context.Context, ready func(), changed func(site int64, readings bool), work func()) error {
+	return k.DB.Listen(ctx, ready, func(topic store.Topic, site int64) {
+		if topic != store.TopicChanged {
+			work()
+		}
+		if topic != store.TopicBetween {
+			changed(site, topic == store.TopicReadings)
+		}
+	})
 }
 
 // Actor is who acts, and in which kitchen.

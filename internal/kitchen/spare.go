@@ -83,7 +83,7 @@ func (k *Kitchen) askFor(ctx context.Context, tx *store.Tx, a Actor, id uuid.UUI
 			return fmt.Errorf("asking %s: %w", x.FromName, err)
 		}
 	}
-	return nil
+	return tx.Between(ctx, a.Site.ID)
 }
 
 // Neighbour is another kitchen of the same owner.
@@ -169,7 +169,7 @@ func (k *Kitchen) Send(ctx context.Context, in Sending) error {
 				return fmt.Errorf("answering what was asked for: %w", err)
 			}
 		}
-		return nil
+		return c.Between(ctx, c.a.Site.ID)
 	})
 }
 
@@ -191,6 +191,9 @@ func (k *Kitchen) Decline(ctx context.Context, id uuid.UUID) error {
 		err = tx.TransferFailed(ctx, store.TransferFailedParams{SiteID: a.Site.ID, ID: id, Side: "asked", Failed: "declined by " + a.Person.Name, DoneAt: &now})
 		if err != nil {
 			return fmt.Errorf("declining: %w", err)
+		}
+		if err := tx.Between(ctx, a.Site.ID); err != nil {
+			return err
 		}
 		return tx.Changed(ctx, a.Site.ID)
 	})

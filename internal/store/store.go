@@ -163,6 +163,7 @@ type Topic string
 const (
 	TopicChanged  Topic = "leancatch_changed"  // what people see has changed
 	TopicReadings Topic = "leancatch_readings" // readings came in; lots may be stale
+	TopicBetween  Topic = "leancatch_between"  // another kitchen is to be told something
 )
 
 // Changed counts and announces a change of what people see at a site. It is
@@ -173,6 +174,11 @@ func (tx *Tx) Changed(ctx context.Context, site int64) error {
 		return err
 	}
 	return tx.notify(ctx, TopicChanged, site)
+}
+
+// Between announces that another kitchen is to be told something.
+func (tx *Tx) Between(ctx context.Context, site int64) error {
+	return tx.notify(ctx, TopicBetween, site)
 }
 
 // notify reaches all processes when the transaction commits.
@@ -190,7 +196,7 @@ func (db *DB) Listen(ctx context.Context, ready func(), heard func(topic Topic, 
 	}
 	raw := conn.Hijack() // a listening connection never goes back to the pool
 	defer raw.Close(context.WithoutCancel(ctx))
-	for _, topic := range []Topic{TopicChanged, TopicReadings} {
+	for _, topic := range []Topic{TopicChanged, TopicReadings, TopicBetween} {
 		if _, err := raw.Exec(ctx, "listen "+string(topic)); err != nil {
 			return fmt.Errorf("listening: %w", err)
 		}

@@ -135,12 +135,7 @@ func (h *hub) run(ctx context.Context, k *kitchen.Kitchen, wake chan<- struct{},
 	h.readAt.Store(time.Now().UnixNano())
 	go h.watch(ctx, k)
 	for ctx.Err() == nil {
-		err := k.Listen(ctx, func() { h.notify(0, false); poke(wake) }, func(site int64, readings bool) {
-			if readings {
-				poke(wake)
-			}
-			h.notify(site, readings)
-		})
+		err := k.Listen(ctx, func() { h.notify(0, false); poke(wake) }, h.notify, func() { poke(wake) })
 		if ctx.Err() != nil {
 			return
 		}
