@@ -33,7 +33,7 @@ async function sheet(name, pages) {
   await page.close();
 }
 
-for (const [name, viewport, path] of [["board", desk, "/board"], ["deliveries", desk, "/deliveries"], ["cold", desk, "/cold"], ["records", desk, "/records"], ["species", desk, "/records/species/haddock"], ["freezer", desk, "/cold/freezer"], ["thaw", desk, "/cold/thaw"], ["ageing", desk, "/cold/ageing"]]) await shoot(await open(viewport, path), name);
+for (const [name, viewport, path] of [["board", desk, "/board"], ["deliveries", desk, "/deliveries"], ["cold", desk, "/cold"], ["records", desk, "/records"], ["species", desk, "/records/species/haddock"], ["freezer", desk, "/cold/freezer"], ["thaw", desk, "/cold/thaw"], ["ageing", desk, "/cold/ageing"], ["service", desk, "/service"]]) await shoot(await open(viewport, path), name);
 
 const bench = await open(desk, "/bench");
 await bench.goto(base + (await bench.locator('a[href*="/bench/cut/"]', { hasText: "salmon" }).first().getAttribute("href")));

@@ -23,8 +23,8 @@ const (
 func (b *bench) services() error {
 	var dishes []kitchen.ServiceDish
 	for i, id := range []string{"cod", "haddock", "salmon", "turbot", "halibut", "sea-bream", "plaice", "hake"}[:plannedDishes] {
-		d := kitchen.Dish{ID: kitchen.NewID(), PriceCents: 2000, Dish: planning.Dish{Name: "Dish of " + id, Species: []string{id}, Part: "fillet_skin_on", Pieces: 1,
-			PieceG: 160 + float64(i), Cut: time.Hour}}
+		d := kitchen.Dish{ID: kitchen.NewID(), PriceCents: 2000, Dish: planning.Dish{Name: "Dish of " + id, Species: []string{id},
+			Part: "fillet_skin_on", Pieces: 1, PieceG: 160 + float64(i), Cut: time.Hour}}
 		if err := b.k.SaveDish(b.ctx, d); err != nil {
 			return err
 		}
@@ -32,8 +32,8 @@ func (b *bench) services() error {
 	}
 	var one kitchen.Service
 	for n := range plannedServices {
-		one = kitchen.Service{ID: kitchen.NewID(), At: b.k.Now().Add(time.Duration(8+12*n) * time.Hour), Covers: planning.Estimate{Mean: 60, SD: 8}, Level: 0.9,
-			Dishes: dishes}
+		one = kitchen.Service{ID: kitchen.NewID(), At: b.k.Now().Add(time.Duration(8+12*n) * time.Hour),
+			Covers: planning.Estimate{Mean: 60, SD: 8}, Level: 0.9, Dishes: dishes}
 		if err := b.k.SaveService(b.ctx, one); err != nil {
 			return err
 		}
@@ -52,7 +52,8 @@ func (b *bench) services() error {
 		took = append(took, time.Since(start))
 	}
 	slices.Sort(took)
-	fmt.Printf("| planning %d services of %d dishes over %d lots, median (p95) | %.1f ms (%.1f ms) | ≤ 150 ms with 300 |\n", plannedServices, plannedDishes,
+	fmt.Printf("| planning %d services of %d dishes over %d lots, median (p95) | %.1f ms (%.1f ms) | ≤ 150 ms with 300 |\n", plannedServices,
+		plannedDishes,
 		lotsOnHand, ms(took[len(took)/2]), ms(took[len(took)*95/100]))
 	server, err := web.New(b.k, b.k.Log, web.Options{SignedIn: true})
 	if err != nil {

@@ -106,6 +106,7 @@ func Fill(ctx context.Context, k *kitchen.Kitchen) (keys Keys, err error) {
 		{"Mill", []kitchen.NewPerson{{Name: "Fenja", Role: "manager", UserName: "fenja"},
 			{Name: "Gudmund", Role: "buyer"}, {Name: "Eskil", Role: "owner"}}, mill},
 	}
+	var built []builder
 	for i, d := range kitchens {
 		past.Now = func() time.Time { return start.Add(-History) }
 		w := builder{k: past, start: start, people: map[string]kitchen.Person{}, places: map[string]int64{},
@@ -174,16 +175,23 @@ func Fill(ctx context.Context, k *kitchen.Kitchen) (keys Keys, err error) {
 				return keys, err
 			}
 		}
+		built = append(built, w)
+	}
+	if err := central(store.Everywhere(ctx), built[0], built[1]); err != nil {
+		return keys, fmt.Errorf("what Harbour cuts for Mill: %w", err)
+	}
+	for i, w := range built {
+		ctx := store.WithSite(ctx, w.site.ID)
 		if err := k.Rebuild(ctx, w.site); err != nil {
 			return keys, err
 		}
 		if i == 0 {
 			if err := w.services(ctx); err != nil {
-				return keys, fmt.Errorf("the services of %s: %w", d.name, err)
+				return keys, fmt.Errorf("the services of %s: %w", w.site.Name, err)
 			}
 		}
-		if err := w.answerAlarms(ctx, d.people[0].Name); err != nil {
-			return keys, fmt.Errorf("the alarms of %s: %w", d.name, err)
+		if err := w.answerAlarms(ctx, kitchens[i].people[0].Name); err != nil {
+			return keys, fmt.Errorf("the alarms of %s: %w", w.site.Name, err)
 		}
 	}
 	return keys, nil

@@ -15,19 +15,20 @@ import (
 
 // menu is what the Harbour kitchen cooks.
 var menu = []kitchen.Dish{
-	{PriceCents: 1500, Dish: planning.Dish{Name: "Raw bream with sea herbs", Species: []string{"sea-bream", "trout"}, Part: "fillet_skinless", Pieces: 8,
-		PieceG: 10, Raw: true, Cut: 2 * time.Hour, PutUp: 45 * time.Minute}},
-	{PriceCents: 2400, Dish: planning.Dish{Name: "Hake with crisp skin", Species: []string{"hake"}, Part: "fillet_skin_on", Pieces: 1, PieceG: 170,
-		Cut: 90 * time.Minute}},
-	{PriceCents: 2200, Dish: planning.Dish{Name: "Plaice on the bone", Species: []string{"plaice"}, Part: planning.WholeFish, Pieces: 1, PieceG: 525,
-		FishG: species.Range{Lo: 450, Hi: 600}}},
-	{PriceCents: 900, Dish: planning.Dish{Name: "Cod collars", Species: []string{"cod"}, Part: "collar", Pieces: 2, PieceG: 120, Cut: 2 * time.Hour}},
-	{PriceCents: 2100, Dish: planning.Dish{Name: "Cod and beans", Species: []string{"cod", "coalfish"}, Part: "portion_skin_on", Pieces: 1, PieceG: 160,
+	{PriceCents: 1500, Dish: planning.Dish{Name: "Raw bream with sea herbs", Species: []string{"sea-bream", "trout"},
+		Part: "fillet_skinless", Pieces: 8, PieceG: 10, Raw: true, Cut: 2 * time.Hour, PutUp: 45 * time.Minute}},
+	{PriceCents: 2400, Dish: planning.Dish{Name: "Hake with crisp skin", Species: []string{"hake"}, Part: "fillet_skin_on", Pieces: 1,
+		PieceG: 170, Cut: 90 * time.Minute}},
+	{PriceCents: 2200, Dish: planning.Dish{Name: "Plaice on the bone", Species: []string{"plaice"}, Part: planning.WholeFish, Pieces: 1,
+		PieceG: 525, FishG: species.Range{Lo: 450, Hi: 600}}},
+	{PriceCents: 900, Dish: planning.Dish{Name: "Cod collars", Species: []string{"cod"}, Part: "collar", Pieces: 2, PieceG: 120,
 		Cut: 2 * time.Hour}},
+	{PriceCents: 2100, Dish: planning.Dish{Name: "Cod and beans", Species: []string{"cod", "coalfish"}, Part: "portion_skin_on", Pieces: 1,
+		PieceG: 160, Cut: 2 * time.Hour}},
 	{PriceCents: 1400, Dish: planning.Dish{Name: "Coalfish cakes", Species: []string{"coalfish"}, Part: "chopped", Pieces: 1, PieceG: 120,
 		Cut: 3 * time.Hour}},
-	{PriceCents: 1300, Dish: planning.Dish{Name: "Cured salmon", Species: []string{"salmon"}, Part: "fillet_skinless", Pieces: 6, PieceG: 10, Raw: true,
-		Cut: 3 * time.Hour, PutUp: 45 * time.Minute}},
+	{PriceCents: 1300, Dish: planning.Dish{Name: "Cured salmon", Species: []string{"salmon"}, Part: "fillet_skinless", Pieces: 6, PieceG: 10,
+		Raw: true, Cut: 3 * time.Hour, PutUp: 45 * time.Minute}},
 }
 
 // booked is a dish of a service by its place on the menu: plates, or a share of the guests.
@@ -85,7 +86,8 @@ func (w *builder) services(ctx context.Context) error {
 		at     time.Time
 		covers planning.Estimate
 		dishes []booked
-	}{{w.first, planning.Estimate{Mean: 62, SD: 9}, firstDishes}, {w.first.Add(afterFirst), planning.Estimate{Mean: 44, SD: 8}, secondDishes}} {
+	}{{w.first, planning.Estimate{Mean: 62, SD: 9}, firstDishes}, {w.first.Add(afterFirst), planning.Estimate{Mean: 44, SD: 8},
+		secondDishes}} {
 		for week := weeks; week > 0; week-- {
 			if err := w.served(ctx, s.at.AddDate(0, 0, -7*week), s.covers, s.dishes, week); err != nil {
 				return fmt.Errorf("%d weeks ago: %w", week, err)

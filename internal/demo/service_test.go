@@ -276,24 +276,16 @@ func TestFishBetweenKitchens(t *testing.T) {
 	if !slices.ContainsFunc(due, func(x kitchen.Due) bool { return x.Do == "Send" }) {
 		t.Fatalf("Mill was not asked: %+v", due)
 	}
-	asked, err := p.Transfers(p.mill)
-	p.must(err)
-	trout := *asked[0].LotID
+	asked := p.transfer(p.mill, "asked")
+	trout, count := *asked.LotID, int(asked.Count)
 	before, err := p.Card(p.mill, trout)
 	p.must(err)
-	count := int(asked[0].Count)
 	neighbours, err := p.Neighbours(p.mill)
 	p.must(err)
-	p.must(p.Send(p.mill, kitchen.Sending{EventID: kitchen.NewID(), LotID: trout, HappenedAt: p.now, To: neighbours[0].ID, AskID: asked[0].ID,
+	p.must(p.Send(p.mill, kitchen.Sending{EventID: kitchen.NewID(), LotID: trout, HappenedAt: p.now, To: neighbours[0].ID, AskID: asked.ID,
 		Sent: lot.Sent{Way: lot.WayIced, Count: count}}))
 	p.must(p.Between(p.harbour))
-	coming, err := p.Transfers(p.harbour)
-	p.must(err)
-	i := slices.IndexFunc(coming, func(x kitchen.Transfer) bool { return x.Side == "receives" })
-	if i < 0 {
-		t.Fatalf("nothing is on its way: %+v", coming)
-	}
-	id := *coming[i].LotID
+	id := *p.transfer(p.harbour, "receives").LotID
 	card, err := p.Card(p.harbour, id)
 	p.must(err)
 	for _, u := range card.Uses {
@@ -351,6 +343,18 @@ func (p *pass) places(ctx context.Context) []lot.Place {
 	return list
 }
 
+// transfer is the open one of that side at a kitchen.
+func (p *pass) transfer(ctx context.Context, side string) kitchen.Transfer {
+	p.t.Helper()
+	list, err := p.Transfers(ctx)
+	p.must(err)
+	i := slices.IndexFunc(list, func(x kitchen.Transfer) bool { return x.Side == side && x.Open() })
+	if i < 0 {
+		p.t.Fatalf("no transfer is %s: %+v", side, list)
+	}
+	return list[i]
+}
+
 // sameClocks holds the clocks of a lot in two kitchens against each other: what was used there is used here, but for half an hour in ice.
 func (p *pass) sameClocks(there, here kitchen.Card) {
 	p.t.Helper()
@@ -378,11 +382,10 @@ func TestABareWayCounts(t *testing.T) {
 	p.must(p.Send(p.mill, kitchen.Sending{EventID: kitchen.NewID(), LotID: rows[i].LotID, HappenedAt: p.now, To: neighbours[0].ID,
 		Sent: lot.Sent{Way: lot.WayBare, All: true}}))
 	p.must(p.Between(p.harbour))
-	list, err := p.Transfers(p.harbour)
-	p.must(err)
+	id := *p.transfer(p.harbour, "receives").LotID
 	p.later(p.now.Add(75 * time.Minute))
-	p.must(p.ReceiveSent(p.harbour, kitchen.Arrival{EventID: kitchen.NewID(), LotID: *list[0].LotID, At: p.now, CoreC: 7.5, PlaceID: p.places(p.harbour)[1].ID}))
-	card, err := p.Card(p.harbour, *list[0].LotID)
+	p.must(p.ReceiveSent(p.harbour, kitchen.Arrival{EventID: kitchen.NewID(), LotID: id, At: p.now, CoreC: 7.5, PlaceID: p.places(p.harbour)[1].ID}))
+	card, err := p.Card(p.harbour, id)
 	p.must(err)
 	if u := assess.UseFor(card.Uses, lot.GateRaw); u.OK || card.Assessment.OutOfCold == nil {
 		t.Errorf("75 minutes in a room, and raw: %+v", card.Assessment.OutOfCold)

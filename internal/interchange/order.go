@@ -128,7 +128,8 @@ func nonEmpty(list ...string) (kept []string) {
 func OrderCSV(o kitchen.Order, a kitchen.Actor) ([]byte, error) {
 	var out bytes.Buffer
 	w := csv.NewWriter(&out)
-	rows := [][]string{{"order", "supplier", "deliver_at", "species", "scientific_name", "form", "pieces", "kg", "price", "currency", "price_for", "off", "note"}}
+	rows := [][]string{{"order", "supplier", "deliver_at", "species", "scientific_name", "form", "pieces", "kg", "price", "currency",
+		"price_for", "off", "note"}}
 	deliver := ""
 	if o.DeliverAt != nil {
 		deliver = o.DeliverAt.In(a.Zone()).Format(time.RFC3339)
@@ -143,7 +144,8 @@ func OrderCSV(o kitchen.Order, a kitchen.Actor) ([]byte, error) {
 		if l.Price > 0 {
 			price = fmt.Sprintf("%.2f", float64(l.Price)/100)
 		}
-		rows = append(rows, []string{orderName(o, a.Zone()), o.Supplier, deliver, sp.Name, sp.Scientific, lot.FormName(l.Form), strconv.Itoa(l.Count),
+		rows = append(rows, []string{orderName(o, a.Zone()), o.Supplier, deliver, sp.Name, sp.Scientific, lot.FormName(l.Form),
+			strconv.Itoa(l.Count),
 			strconv.FormatFloat(l.WeightKg, 'f', 2, 64), price, a.Site.Currency, per, off(l), l.Note})
 	}
 	for _, row := range rows {

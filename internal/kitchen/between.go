@@ -15,9 +15,6 @@ import (
 	"leancatch/internal/store"
 )
 
-// transferBatch is how many transfers are delivered in one transaction.
-const transferBatch = 1
-
 // ShareSpare notes what the kitchens of one owner could spare each other.
 func (k *Kitchen) ShareSpare(ctx context.Context) error {
 	ctx = store.Everywhere(ctx)
@@ -35,36 +32,35 @@ func (k *Kitchen) ShareSpare(ctx context.Context) error {
 }
 
 // Between does what goes between the kitchens of one owner, outside the fence: what one asks for is told the other, and fish that one sent
-// becomes a lot of the other. No request does so. Any number of processes may do it at once.
+// becomes a lot of the other. No request does so. Any number of processes may do it at once; what fails holds up nothing else.
 func (k *Kitchen) Between(ctx context.Context) error {
 	ctx = store.Everywhere(ctx)
-	for {
-		done := 0
+	list, err := k.DB.Untold(ctx)
+	if err != nil {
+		return fmt.Errorf("what to tell another kitchen: %w", err)
+	}
+	var failed []error
+	for _, t := range list {
 		err := k.DB.Write(ctx, func(tx *store.Tx) error {
-			list, err := tx.TakeTransfers(ctx, transferBatch)
-			if err != nil {
+			taken, err := tx.TakeTransfer(ctx, store.TakeTransferParams(t))
+			if err != nil || len(taken) == 0 {
 				return err
 			}
-			done = len(list)
-			for _, t := range list {
-				if err := k.tell(ctx, tx, t); err != nil {
+			if err := k.tell(ctx, tx, taken[0]); err != nil {
+				return err
+			}
+			for _, site := range []int64{t.SiteID, taken[0].OtherSite} {
+				if err := tx.Changed(ctx, site); err != nil {
 					return err
-				}
-				for _, site := range []int64{t.SiteID, t.OtherSite} {
-					if err := tx.Changed(ctx, site); err != nil {
-						return err
-					}
 				}
 			}
 			return nil
 		})
 		if err != nil {
-			return fmt.Errorf("telling another kitchen: %w", err)
-		}
-		if done == 0 {
-			return nil
+			failed = append(failed, fmt.Errorf("telling another kitchen of %s: %w", t.ID, err))
 		}
 	}
+	return errors.Join(failed...)
 }
 
 // tell tells the other kitchen of a transfer. What cannot be is noted with it, and not tried again.
@@ -76,9 +72,10 @@ func (k *Kitchen) tell(ctx context.Context, tx *store.Tx, t store.Transfer) erro
 		if err != nil {
 			return err
 		}
-		if _, err := tx.AddTransfer(ctx, store.AddTransferParams{SiteID: t.OtherSite, ID: t.ID, Side: "asked", OtherSite: t.SiteID, OtherName: own.Name,
-			LotID: t.OtherLot, Code: t.Code, Species: t.Species, Form: t.Form, Count: t.Count, Kg: t.Kg, Plates: t.Plates, ServeAt: t.ServeAt, At: t.At,
-			Person: t.Person}); err != nil {
+		if _, err := tx.AddTransfer(ctx, store.AddTransferParams{SiteID: t.OtherSite, ID: t.ID, Side: "asked", OtherSite: t.SiteID,
+			OtherName: own.Name,
+			LotID:     t.OtherLot, Code: t.Code, Species: t.Species, Form: t.Form, Count: t.Count, Kg: t.Kg, Plates: t.Plates, ServeAt: t.ServeAt,
+			At: t.At, Person: t.Person}); err != nil {
 			return fmt.Errorf("asking: %w", err)
 		}
 	case "asked": // and declined
@@ -98,7 +95,8 @@ func (k *Kitchen) tell(ctx context.Context, tx *store.Tx, t store.Transfer) erro
 		}
 		t.OtherLot = &other
 	}
-	return tx.TransferDelivered(ctx, store.TransferDeliveredParams{SiteID: t.SiteID, ID: t.ID, Side: t.Side, DeliveredAt: &now, OtherLot: t.OtherLot})
+	return tx.TransferDelivered(ctx, store.TransferDeliveredParams{SiteID: t.SiteID, ID: t.ID, Side: t.Side, DeliveredAt: &now,
+		OtherLot: t.OtherLot})
 }
 
 // open makes a lot of the other kitchen of what was sent, with its record, its papers and what was measured of it, and returns its id.
@@ -209,8 +207,8 @@ func (m *carrier) whereabouts(ctx context.Context, s *lot.State) error {
 		}
 		m.places[id] = copied
 		ids = append(ids, id)
-		if err := m.CopyIce(ctx, store.CopyIceParams{ToSite: m.a.Site.ID, ToPlace: copied, PersonID: m.a.Person.ID, FromSite: m.from.ID, FromPlace: id,
-			FromAt: span.From.Add(-iceKept), ToAt: earlier(span.To, m.until)}); err != nil {
+		if err := m.CopyIce(ctx, store.CopyIceParams{ToSite: m.a.Site.ID, ToPlace: copied, PersonID: m.a.Person.ID, FromSite: m.from.ID,
+			FromPlace: id, FromAt: span.From.Add(-iceKept), ToAt: earlier(span.To, m.until)}); err != nil {
 			return fmt.Errorf("copying the ice of place %d: %w", id, err)
 		}
 	}
@@ -268,13 +266,14 @@ func (m *carrier) copyProbe(ctx context.Context, id int64, span coldchain.Span) 
 	}
 	copied, err := m.ProbeCopy(ctx, store.ProbeCopyParams{SiteID: m.a.Site.ID, FromSite: m.from.ID, FromProbe: id})
 	if errors.Is(err, store.ErrNotFound) {
-		row, err := m.CopyProbe(ctx, store.CopyProbeParams{SiteID: m.a.Site.ID, Name: fmt.Sprintf("%s, %s (%d)", was.Name, m.from.Name, id), Kind: was.Kind,
-			IntervalS: was.IntervalS})
+		row, err := m.CopyProbe(ctx, store.CopyProbeParams{SiteID: m.a.Site.ID, Name: fmt.Sprintf("%s, %s (%d)", was.Name, m.from.Name, id),
+			Kind: was.Kind, IntervalS: was.IntervalS})
 		if err != nil {
 			return err
 		}
 		copied = row.ID
-		if err := m.AddProbeCopy(ctx, store.AddProbeCopyParams{SiteID: m.a.Site.ID, FromSite: m.from.ID, FromProbe: id, ProbeID: copied}); err != nil {
+		if err := m.AddProbeCopy(ctx, store.AddProbeCopyParams{SiteID: m.a.Site.ID, FromSite: m.from.ID, FromProbe: id,
+			ProbeID: copied}); err != nil {
 			return err
 		}
 	} else if err != nil {
@@ -286,13 +285,15 @@ func (m *carrier) copyProbe(ctx context.Context, id int64, span coldchain.Span) 
 		return err
 	}
 	for _, x := range checks {
-		if err := m.AddProbeCheck(ctx, store.AddProbeCheckParams{SiteID: m.a.Site.ID, ID: uuid.NewSHA1(x.ID, []byte(m.a.Site.Slug)), ProbeID: copied, At: x.At,
+		if err := m.AddProbeCheck(ctx, store.AddProbeCheckParams{SiteID: m.a.Site.ID, ID: uuid.NewSHA1(x.ID, []byte(m.a.Site.Slug)),
+			ProbeID: copied, At: x.At,
 			PersonID: m.a.Person.ID, Method: x.Method, ReadC: x.ReadC, TrueC: x.TrueC, AltitudeM: x.AltitudeM, OffsetC: x.OffsetC, Passed: x.Passed,
 			Note: x.Note}); err != nil {
 			return err
 		}
 	}
-	rows, err := m.ReadingsCopied(ctx, store.ReadingsCopiedParams{SiteID: m.from.ID, ProbeID: id, FromAt: span.From.Add(-around), ToAt: earlier(span.To, m.until)})
+	rows, err := m.ReadingsCopied(ctx, store.ReadingsCopiedParams{SiteID: m.from.ID, ProbeID: id, FromAt: span.From.Add(-around),
+		ToAt: earlier(span.To, m.until)})
 	if err != nil || len(rows) == 0 {
 		return err
 	}
@@ -304,7 +305,8 @@ func (m *carrier) copyProbe(ctx context.Context, id int64, span coldchain.Span) 
 	if err != nil {
 		return err
 	}
-	_, err = m.PutReadings(ctx, store.Probe{SiteID: probe.SiteID, ID: probe.ID, Name: probe.Name, IntervalS: probe.IntervalS, Kind: probe.Kind},
+	_, err = m.PutReadings(ctx, store.Probe{SiteID: probe.SiteID, ID: probe.ID, Name: probe.Name, IntervalS: probe.IntervalS,
+		Kind: probe.Kind},
 		store.BatchOf(readings))
 	return err
 }
@@ -318,18 +320,20 @@ func (m *carrier) way(ctx context.Context, t store.Transfer, w lot.Way) (int64, 
 	if w == lot.WayIced {
 		kind, c = "tote", 0
 	}
-	id, err := m.AddWay(ctx, store.AddWayParams{SiteID: m.a.Site.ID, Name: fmt.Sprintf("On the way from %s, %s", m.from.Name, t.ID.String()[24:]), Kind: kind, SetC: c})
+	id, err := m.AddWay(ctx, store.AddWayParams{SiteID: m.a.Site.ID, Name: fmt.Sprintf("On the way from %s, %s", m.from.Name,
+		t.ID.String()[24:]), Kind: kind, SetC: c})
 	if err != nil {
 		return 0, fmt.Errorf("the way: %w", err)
 	}
-	if err := m.AddPlaceCopy(ctx, store.AddPlaceCopyParams{SiteID: m.a.Site.ID, FromSite: m.from.ID, Way: t.ID.String(), PlaceID: id}); err != nil {
+	if err := m.AddPlaceCopy(ctx, store.AddPlaceCopyParams{SiteID: m.a.Site.ID, FromSite: m.from.ID, Way: t.ID.String(),
+		PlaceID: id}); err != nil {
 		return 0, fmt.Errorf("the way: %w", err)
 	}
 	if w != lot.WayIced {
 		return id, nil
 	}
-	return id, m.AddIce(ctx, store.AddIceParams{SiteID: m.a.Site.ID, ID: uuid.NewSHA1(t.ID, []byte("ice")), PlaceID: id, At: m.until, RecordedAt: m.k.Now(),
-		PersonID: m.a.Person.ID, Kind: string(icing.Seen)})
+	return id, m.AddIce(ctx, store.AddIceParams{SiteID: m.a.Site.ID, ID: uuid.NewSHA1(t.ID, []byte("ice")), PlaceID: id, At: m.until,
+		RecordedAt: m.k.Now(), PersonID: m.a.Person.ID, Kind: string(icing.Seen)})
 }
 
 // papers copies the supplier of a lot with what is known of it and the declarations that cover the lot; it returns the supplier there.
@@ -353,9 +357,10 @@ func (m *carrier) papers(ctx context.Context, s *lot.State) (int64, error) {
 		return 0, fmt.Errorf("loading declarations: %w", err)
 	}
 	for _, l := range letters {
-		if _, err := m.AddLetter(ctx, store.AddLetterParams{SiteID: m.a.Site.ID, ID: uuid.NewSHA1(l.ID, []byte(m.a.Site.Slug)), SupplierID: now.ID, Species: l.Species,
-			Kind: l.Kind, Reference: l.Reference, IssuedOn: l.IssuedOn, ValidTo: l.ValidTo, At: m.k.Now(), PersonID: m.a.Person.ID, SupplierLot: l.SupplierLot,
-			RouteC: l.RouteC, RouteHours: l.RouteHours}); err != nil {
+		if _, err := m.AddLetter(ctx, store.AddLetterParams{SiteID: m.a.Site.ID, ID: uuid.NewSHA1(l.ID, []byte(m.a.Site.Slug)),
+			SupplierID: now.ID, Species: l.Species,
+			Kind: l.Kind, Reference: l.Reference, IssuedOn: l.IssuedOn, ValidTo: l.ValidTo, At: m.k.Now(), PersonID: m.a.Person.ID,
+			SupplierLot: l.SupplierLot, RouteC: l.RouteC, RouteHours: l.RouteHours}); err != nil {
 			return 0, fmt.Errorf("copying a declaration: %w", err)
 		}
 	}
@@ -379,8 +384,8 @@ func (m *carrier) docket(ctx context.Context, t store.Transfer) (uuid.UUID, erro
 
 // answer notes in the other kitchen that fish is on its way there, in place of what it asked for.
 func (m *carrier) answer(ctx context.Context, t store.Transfer, id uuid.UUID, code string) error {
-	row := store.AddTransferParams{SiteID: m.a.Site.ID, ID: t.ID, Side: "receives", OtherSite: t.SiteID, OtherName: m.from.Name, LotID: &id, OtherLot: t.LotID,
-		Code: code, Species: t.Species, Form: t.Form, Count: t.Count, Kg: t.Kg, At: t.At, Person: t.Person}
+	row := store.AddTransferParams{SiteID: m.a.Site.ID, ID: t.ID, Side: "receives", OtherSite: t.SiteID, OtherName: m.from.Name, LotID: &id,
+		OtherLot: t.LotID, Code: code, Species: t.Species, Form: t.Form, Count: t.Count, Kg: t.Kg, At: t.At, Person: t.Person}
 	now := m.k.Now()
 	row.DeliveredAt = &now
 	asked, err := m.Transfer(ctx, store.TransferParams{SiteID: m.a.Site.ID, ID: t.ID, Side: "asks"})

@@ -69,7 +69,8 @@ func (k *Kitchen) Fixes(ctx context.Context, serviceID, dishID uuid.UUID) (Plann
 	if d.Missing() > 0 {
 		for _, p := range b.lacking(s.Service, d, 0).Purchases {
 			if p.InTime {
-				list = append(list, Fix{Kind: FixBuy, Plates: there + d.FreePlates() + int(p.Plates), Cents: p.Cents, Sure: p.Enough * p.Accepted(), Buy: &p})
+				list = append(list, Fix{Kind: FixBuy, Plates: there + d.FreePlates() + int(p.Plates), Cents: p.Cents, Sure: p.Enough * p.Accepted(),
+					Buy: &p})
 				break
 			}
 		}
@@ -112,9 +113,10 @@ func (k *Kitchen) Mend(ctx context.Context, id, serviceID, dishID uuid.UUID, kin
 			plates := int64(f.Plates)
 			err = tx.SetPlates(ctx, store.SetPlatesParams{SiteID: a.Site.ID, ServiceID: serviceID, DishID: dishID, Plates: &plates})
 		case FixBuy:
-			o := Order{ID: id, Supplier: f.Buy.Supplier, DeliverAt: &f.Buy.Slot.At, Lines: []OrderLine{{SpeciesID: f.Buy.Species.ID, Form: f.Buy.Form,
-				Count: f.Buy.Fish, WeightKg: weightUnless(f.Buy.Fish > 0, f.Buy.WholeKg), Price: int64(math.Round(f.Buy.CentsPerKg)), ServiceID: &serviceID,
-				DishID: &dishID, Plates: int(f.Buy.Plates), Note: fmt.Sprintf("for %s, %s", d.Name, s.At.In(a.Zone()).Format("Mon 2 Jan 15:04"))}}}
+			o := Order{ID: id, Supplier: f.Buy.Supplier, DeliverAt: &f.Buy.Slot.At, Lines: []OrderLine{{SpeciesID: f.Buy.Species.ID,
+				Form: f.Buy.Form, Count: f.Buy.Fish, WeightKg: weightUnless(f.Buy.Fish > 0, f.Buy.WholeKg),
+				Price: int64(math.Round(f.Buy.CentsPerKg)), ServiceID: &serviceID, DishID: &dishID, Plates: int(f.Buy.Plates),
+				Note: fmt.Sprintf("for %s, %s", d.Name, s.At.In(a.Zone()).Format("Mon 2 Jan 15:04"))}}}
 			err = k.addOrder(ctx, tx, a, o)
 		case FixAsk:
 			err = k.askFor(ctx, tx, a, id, s.Service, d, f.Spare)

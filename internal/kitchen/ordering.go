@@ -168,7 +168,8 @@ func (b *buyer) lacking(s Service, d PlannedDish, level float64) Lacking {
 	slices.SortStableFunc(l.Purchases, func(x, y Purchase) int {
 		rank := func(p Purchase) int { return slices.Index(d.Dish.Dish.Species, p.Species.ID) }
 		unknown := func(p Purchase) bool { return p.PerKg == 0 }
-		return cmp.Or(compareBool(!x.InTime, !y.InTime), compareBool(unknown(x), unknown(y)), cmp.Compare(x.PerKg, y.PerKg), cmp.Compare(rank(x), rank(y)))
+		return cmp.Or(compareBool(!x.InTime, !y.InTime), compareBool(unknown(x), unknown(y)), cmp.Compare(x.PerKg, y.PerKg),
+			cmp.Compare(rank(x), rank(y)))
 	})
 	return l
 }
@@ -211,7 +212,8 @@ func (b *buyer) purchase(s Service, d PlannedDish, u UsualPrice, level float64, 
 	if d.Part == planning.WholeFish {
 		plate = u.FishKg
 	}
-	w := planning.Wanted{UsableKg: d.Asked.Times(plate), OnHandKg: float64(there) * plate, Chain: chain, Level: cmp.Or(level, d.Level), BoxKg: p.BoxKg}
+	w := planning.Wanted{UsableKg: d.Asked.Times(plate), OnHandKg: float64(there) * plate, Chain: chain, Level: cmp.Or(level, d.Level),
+		BoxKg: p.BoxKg}
 	if whole {
 		w.FishKg = u.FishKg
 	}

@@ -109,18 +109,20 @@ func (c *change) putUp(ctx context.Context, id uuid.UUID, s Service, d PlannedDi
 		if err != nil {
 			return err
 		}
-		if err := c.DropReservation(ctx, store.DropReservationParams{SiteID: c.a.Site.ID, ServiceID: s.ID, DishID: d.ID, LotID: r.LotID}); err != nil {
+		if err := c.DropReservation(ctx, store.DropReservationParams{SiteID: c.a.Site.ID, ServiceID: s.ID, DishID: d.ID,
+			LotID: r.LotID}); err != nil {
 			return fmt.Errorf("putting up: %w", err)
 		}
 		l, r.LotID = part, part.head.ID
 	}
 	if d.StationID != 0 && l.state.Place() != d.StationID {
-		if err := c.append(ctx, l, Write{EventID: eventID("move"), LotID: r.LotID, HappenedAt: now, Payload: lot.Moved{PlaceID: d.StationID}}); err != nil {
+		if err := c.append(ctx, l, Write{EventID: eventID("move"), LotID: r.LotID, HappenedAt: now,
+			Payload: lot.Moved{PlaceID: d.StationID}}); err != nil {
 			return err
 		}
 	}
-	err = c.PutReservation(ctx, store.PutReservationParams{SiteID: c.a.Site.ID, ServiceID: s.ID, DishID: d.ID, LotID: r.LotID, Plates: int64(r.Plates),
-		Kg: r.Kg, PutUpAt: &now})
+	err = c.PutReservation(ctx, store.PutReservationParams{SiteID: c.a.Site.ID, ServiceID: s.ID, DishID: d.ID, LotID: r.LotID,
+		Plates: int64(r.Plates), Kg: r.Kg, PutUpAt: &now})
 	if err != nil {
 		return fmt.Errorf("putting up: %w", err)
 	}
@@ -235,7 +237,8 @@ func (c *change) closeDish(ctx context.Context, s Service, d PlannedDish, in Ser
 }
 
 // leave lets plates that were served, and that were thrown away, leave a lot; what is left goes where it is to go.
-func (c *change) leave(ctx context.Context, s Service, d PlannedDish, in ServiceResult, r Allotted, use lot.EndUse, served, wasted int, share float64) error {
+func (c *change) leave(ctx context.Context, s Service, d PlannedDish, in ServiceResult, r Allotted, use lot.EndUse, served, wasted int,
+	share float64) error {
 	eventID := func(what string) uuid.UUID { return uuid.NewSHA1(in.ID, []byte(d.ID.String()+r.LotID.String()+what)) }
 	l, err := c.reopen(ctx, r.LotID)
 	if err != nil {
@@ -246,7 +249,8 @@ func (c *change) leave(ctx context.Context, s Service, d PlannedDish, in Service
 		plates int
 		p      lot.Taken
 		what   string
-	}{{served, lot.Taken{EndUse: use, Note: d.Name}, "served"}, {wasted, lot.Taken{EndUse: lot.UsedWaste, Reason: lot.WasteLeftOver, Note: d.Name}, "wasted"}} {
+	}{{served, lot.Taken{EndUse: use, Note: d.Name}, "served"}, {wasted, lot.Taken{EndUse: lot.UsedWaste, Reason: lot.WasteLeftOver,
+		Note: d.Name}, "wasted"}} {
 		if out.plates == 0 || l.state.Status != lot.OnHand {
 			continue
 		}

@@ -85,8 +85,8 @@ func (k *Kitchen) reserve(ctx context.Context, tx *store.Tx, site Site, s Servic
 	for _, r := range d.Fallen() {
 		key := store.DropReservationParams{SiteID: site.ID, ServiceID: s.ID, DishID: d.ID, LotID: r.LotID}
 		if stays, ok := standing[r.LotID]; ok { // some of it was taken
-			err = tx.PutReservation(ctx, store.PutReservationParams{SiteID: key.SiteID, ServiceID: key.ServiceID, DishID: key.DishID, LotID: key.LotID,
-				Plates: int64(stays.Plates), Kg: stays.Kg, PutUpAt: stays.PutUpAt})
+			err = tx.PutReservation(ctx, store.PutReservationParams{SiteID: key.SiteID, ServiceID: key.ServiceID, DishID: key.DishID,
+				LotID: key.LotID, Plates: int64(stays.Plates), Kg: stays.Kg, PutUpAt: stays.PutUpAt})
 		} else {
 			err = tx.DropReservation(ctx, key)
 		}
@@ -147,7 +147,8 @@ func (k *Kitchen) Release(ctx context.Context, serviceID, dishID, lotID uuid.UUI
 		return err
 	}
 	return k.DB.Write(ctx, func(tx *store.Tx) error {
-		if err := tx.DropReservation(ctx, store.DropReservationParams{SiteID: a.Site.ID, ServiceID: serviceID, DishID: dishID, LotID: lotID}); err != nil {
+		if err := tx.DropReservation(ctx, store.DropReservationParams{SiteID: a.Site.ID, ServiceID: serviceID, DishID: dishID,
+			LotID: lotID}); err != nil {
 			return fmt.Errorf("giving up a reservation: %w", err)
 		}
 		if err := k.refresh(ctx, tx, a.Site, lotID); err != nil { // the board shows it

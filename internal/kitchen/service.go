@@ -191,7 +191,8 @@ func (k *Kitchen) RealPortion(ctx context.Context, dishID uuid.UUID) (kg float64
 	return used / float64(sold), services, nil
 }
 
-// CheckCooked notes the core of the thickest piece of a dish, once a service. The error is on celsius: below what cooks it nothing is noted.
+// CheckCooked notes the core of the thickest piece of a dish, once a service. The error is on celsius: below what cooks it nothing is
+// noted.
 func (k *Kitchen) CheckCooked(ctx context.Context, serviceID, dishID uuid.UUID, celsius float64) error {
 	a := ActorFrom(ctx)
 	if err := a.need(access.Write); err != nil {
@@ -214,7 +215,8 @@ func (k *Kitchen) CheckCooked(ctx context.Context, serviceID, dishID uuid.UUID, 
 	}
 	now := k.Now()
 	return k.DB.Write(ctx, func(tx *store.Tx) error {
-		if _, err := tx.SetCooked(ctx, store.SetCookedParams{SiteID: a.Site.ID, ServiceID: serviceID, DishID: dishID, CoreC: &celsius, CoreAt: &now}); err != nil {
+		if _, err := tx.SetCooked(ctx, store.SetCookedParams{SiteID: a.Site.ID, ServiceID: serviceID, DishID: dishID, CoreC: &celsius,
+			CoreAt: &now}); err != nil {
 			return fmt.Errorf("noting the core: %w", err)
 		}
 		return tx.Changed(ctx, a.Site.ID)
@@ -261,7 +263,8 @@ func (k *Kitchen) SaveService(ctx context.Context, s Service) error {
 			return fmt.Errorf("adding the service: %w", err)
 		}
 		if n == 0 {
-			n, err = tx.SetService(ctx, store.SetServiceParams{SiteID: a.Site.ID, ID: s.ID, At: s.At, Covers: s.Covers.Mean, CoversSd: s.Covers.SD, Level: s.Level})
+			n, err = tx.SetService(ctx, store.SetServiceParams{SiteID: a.Site.ID, ID: s.ID, At: s.At, Covers: s.Covers.Mean, CoversSd: s.Covers.SD,
+				Level: s.Level})
 			if store.IsDuplicate(err) || err == nil && n == 0 {
 				return invalid.Errors{{Field: "at", Message: "there is a service at that hour already"}}
 			} else if err != nil {

@@ -67,7 +67,8 @@ func (k *Kitchen) spareFor(ctx context.Context, s Service, d PlannedDish) ([]Spa
 		each := float64(x.offer.Units) / float64(x.Count) / float64(x.offer.Plate) // plates a fish
 		fish := min(int(x.Count), planning.RoundedUp(float64(plates)/each))
 		share := float64(fish) / float64(x.Count)
-		spare = append(spare, Spare{SparesRow: x.SparesRow, Species: x.name, Plates: plates, Fish: fish, Kg: share * x.SparesRow.Kg, Cents: share * x.SparesRow.Cents})
+		spare = append(spare, Spare{SparesRow: x.SparesRow, Species: x.name, Plates: plates, Fish: fish, Kg: share * x.SparesRow.Kg,
+			Cents: share * x.SparesRow.Cents})
 		lacks -= plates
 	}
 	return spare, nil
@@ -76,9 +77,10 @@ func (k *Kitchen) spareFor(ctx context.Context, s Service, d PlannedDish) ([]Spa
 // askFor asks other kitchens for what they can spare.
 func (k *Kitchen) askFor(ctx context.Context, tx *store.Tx, a Actor, id uuid.UUID, s Service, d PlannedDish, spare []Spare) error {
 	for i, x := range spare {
-		row := store.AddTransferParams{SiteID: a.Site.ID, ID: uuid.NewSHA1(id, []byte{byte(i)}), Side: "asks", OtherSite: x.FromSite, OtherName: x.FromName,
-			OtherLot: &x.LotID, Code: x.Code, Species: x.SparesRow.Species, Form: x.Form, Count: int64(x.Fish), Kg: x.Kg, Plates: int64(x.Plates), ServiceID: &s.ID,
-			DishID: &d.ID, ServeAt: &s.At, At: k.Now(), Person: a.Person.Name}
+		row := store.AddTransferParams{SiteID: a.Site.ID, ID: uuid.NewSHA1(id, []byte{byte(i)}), Side: "asks", OtherSite: x.FromSite,
+			OtherName: x.FromName,
+			OtherLot:  &x.LotID, Code: x.Code, Species: x.SparesRow.Species, Form: x.Form, Count: int64(x.Fish), Kg: x.Kg, Plates: int64(x.Plates),
+			ServiceID: &s.ID, DishID: &d.ID, ServeAt: &s.At, At: k.Now(), Person: a.Person.Name}
 		if _, err := tx.AddTransfer(ctx, row); err != nil {
 			return fmt.Errorf("asking %s: %w", x.FromName, err)
 		}
@@ -158,8 +160,9 @@ func (k *Kitchen) Send(ctx context.Context, in Sending) error {
 			return err
 		}
 		now := k.Now()
-		row := store.AddTransferParams{SiteID: c.a.Site.ID, ID: in.Sent.TransferID, Side: "sends", OtherSite: in.To, OtherName: near[i].Name, LotID: &in.LotID,
-			Code: s.Received.Code, Species: s.Received.SpeciesID, Form: s.Form, Count: int64(part.Count), Kg: part.WeightKg, EventID: &in.EventID,
+		row := store.AddTransferParams{SiteID: c.a.Site.ID, ID: in.Sent.TransferID, Side: "sends", OtherSite: in.To, OtherName: near[i].Name,
+			LotID: &in.LotID,
+			Code:  s.Received.Code, Species: s.Received.SpeciesID, Form: s.Form, Count: int64(part.Count), Kg: part.WeightKg, EventID: &in.EventID,
 			At: in.HappenedAt, Person: c.a.Person.Name}
 		if _, err := c.AddTransfer(ctx, row); err != nil {
 			return fmt.Errorf("sending it: %w", err)
@@ -188,7 +191,8 @@ func (k *Kitchen) Decline(ctx context.Context, id uuid.UUID) error {
 		if t.DoneAt != nil {
 			return invalid.Errors{{Field: "transfer", Message: "was answered already"}}
 		}
-		err = tx.TransferFailed(ctx, store.TransferFailedParams{SiteID: a.Site.ID, ID: id, Side: "asked", Failed: "declined by " + a.Person.Name, DoneAt: &now})
+		err = tx.TransferFailed(ctx, store.TransferFailedParams{SiteID: a.Site.ID, ID: id, Side: "asked",
+			Failed: "declined by " + a.Person.Name, DoneAt: &now})
 		if err != nil {
 			return fmt.Errorf("declining: %w", err)
 		}
@@ -222,8 +226,8 @@ func (k *Kitchen) ReceiveSent(ctx context.Context, in Arrival) error {
 			return invalid.Errors{{Field: "lot", Message: "was received already, or came from no other kitchen"}}
 		}
 		if in.Ice {
-			if err := c.AddIce(ctx, store.AddIceParams{SiteID: c.a.Site.ID, ID: uuid.NewSHA1(in.EventID, []byte("ice")), PlaceID: l.state.Place(), At: in.At,
-				RecordedAt: k.Now(), PersonID: c.a.Person.ID, Kind: string(icing.Seen)}); err != nil {
+			if err := c.AddIce(ctx, store.AddIceParams{SiteID: c.a.Site.ID, ID: uuid.NewSHA1(in.EventID, []byte("ice")), PlaceID: l.state.Place(),
+				At: in.At, RecordedAt: k.Now(), PersonID: c.a.Person.ID, Kind: string(icing.Seen)}); err != nil {
 				return fmt.Errorf("noting the ice: %w", err)
 			}
 		}

@@ -157,7 +157,8 @@ func (k *Kitchen) serviceDue(ctx context.Context, until time.Time) (due []Due, e
 		if s.At.After(until) {
 			continue
 		}
-		d := Due{Action: assess.Action{Do: s.Kind.Name(), Due: s.At, Why: "for " + s.Serve.In(ActorFrom(ctx).Zone()).Format("Mon 15:04")}, To: s.To(), Service: s.ID}
+		d := Due{Action: assess.Action{Do: s.Kind.Name(), Due: s.At, Why: "for " + s.Serve.In(ActorFrom(ctx).Zone()).Format("Mon 15:04")},
+			To: s.To(), Service: s.ID}
 		if s.Dish.Name != "" {
 			d.Name, d.Why = s.Dish.Name, fmt.Sprintf("%d plates, %s", s.Plates, d.Why)
 		}
@@ -168,8 +169,9 @@ func (k *Kitchen) serviceDue(ctx context.Context, until time.Time) (due []Due, e
 	}
 	for _, s := range shortages(list, k.Now()) {
 		if s.Fell() {
-			due = append(due, Due{Action: assess.Action{Do: "Mend the plan", Due: k.Now().Truncate(time.Minute), Why: fmt.Sprintf("%s %s: it was reserved for %s",
-				s.Dish.Fallen()[0].Code, s.Dish.Fallen()[0].Against, s.Service.At.In(ActorFrom(ctx).Zone()).Format("Mon 15:04"))}, Name: s.Dish.Name,
+			due = append(due, Due{Action: assess.Action{Do: "Mend the plan", Due: k.Now().Truncate(time.Minute),
+				Why: fmt.Sprintf("%s %s: it was reserved for %s",
+					s.Dish.Fallen()[0].Code, s.Dish.Fallen()[0].Against, s.Service.At.In(ActorFrom(ctx).Zone()).Format("Mon 15:04"))}, Name: s.Dish.Name,
 				To: fmt.Sprintf("/service/%s/fix/%s", s.Service.ID, s.Dish.ID)})
 		}
 	}

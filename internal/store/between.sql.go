@@ -649,14 +649,19 @@ func (q *Queries) StaysWithin(ctx context.Context, arg StaysWithinParams) ([]Pro
 	return items, nil
 }
 
-const takeTransfers = `-- name: TakeTransfers :many
-select site_id, id, side, other_site, other_name, lot_id, other_lot, code, species, form, count, kg, plates, service_id, dish_id, event_id, serve_at, at, person, delivered_at, done_at, failed from transfer where delivered_at is null and (side in ('asks', 'sends') and failed = '' or side = 'asked' and failed <> '')
-order by at limit $1 for update skip locked
+const takeTransfer = `-- name: TakeTransfer :many
+select site_id, id, side, other_site, other_name, lot_id, other_lot, code, species, form, count, kg, plates, service_id, dish_id, event_id, serve_at, at, person, delivered_at, done_at, failed from transfer where site_id = $1 and id = $2 and side = $3 and delivered_at is null for update skip locked
 `
 
-// What the other kitchen is to be told: what is asked for, what was sent, and what was declined.
-func (q *Queries) TakeTransfers(ctx context.Context, limit int32) ([]Transfer, error) {
-	rows, err := q.db.Query(ctx, takeTransfers, limit)
+type TakeTransferParams struct {
+	SiteID int64
+	ID     uuid.UUID
+	Side   string
+}
+
+// One to be told, by one process alone.
+func (q *Queries) TakeTransfer(ctx context.Context, arg TakeTransferParams) ([]Transfer, error) {
+	rows, err := q.db.Query(ctx, takeTransfer, arg.SiteID, arg.ID, arg.Side)
 	if err != nil {
 		return nil, err
 	}
@@ -892,6 +897,39 @@ func (q *Queries) Transfers(ctx context.Context, arg TransfersParams) ([]Transfe
 			&i.DoneAt,
 			&i.Failed,
 		); err != nil {
+			return nil, err
+		}
+		items = append(items, i)
+	}
+	if err := rows.Err(); err != nil {
+		return nil, err
+	}
+	return items, nil
+}
+
+const untold = `-- name: Untold :many
+select site_id, id, side from transfer
+where delivered_at is null and (side in ('asks', 'sends') and failed = '' or side = 'asked' and failed <> '')
+order by at
+`
+
+type UntoldRow struct {
+	SiteID int64
+	ID     uuid.UUID
+	Side   string
+}
+
+// What the other kitchen is to be told: what is asked for, what was sent, and what was declined.
+func (q *Queries) Untold(ctx context.Context) ([]UntoldRow, error) {
+	rows, err := q.db.Query(ctx, untold)
+	if err != nil {
+		return nil, err
+	}
+	defer rows.Close()
+	var items []UntoldRow
+	for rows.Next() {
+		var i UntoldRow
+		if err := rows.Scan(&i.SiteID, &i.ID, &i.Side); err != nil {
 			return nil, err
 		}
 		items = append(items, i)

@@ -149,9 +149,11 @@ func (s *Server) showOrdering(c *gin.Context, back form.Back) {
 // orderFor places the orders of the form.
 func (s *Server) orderFor(c *gin.Context) {
 	f := posted(c)
+	text := func(n int, name string) string { return f.Text(lineField(n, name)) }
 	for n := range maxLines { // another way to buy, or another certainty, asks for another amount
-		of, amount, _ := strings.Cut(f.Text(lineField(n, "was")), " ")
-		if f.Follows() && of != f.Text(lineField(n, "purchase"))+f.Text("level") && amount == cmp.Or(f.Text(lineField(n, "fish")), f.Text(lineField(n, "kg"))) {
+		of, amount, _ := strings.Cut(text(n, "was"), " ")
+		typed := cmp.Or(text(n, "fish"), text(n, "kg"))
+		if f.Follows() && of != text(n, "purchase")+f.Text("level") && typed == amount {
 			f.Values.Del(lineField(n, "fish"))
 			f.Values.Del(lineField(n, "kg"))
 		}
@@ -162,7 +164,7 @@ func (s *Server) orderFor(c *gin.Context) {
 		if !f.Has(lineField(n, "purchase")) || !f.Has(lineField(n, "take")) {
 			continue
 		}
-		o := kitchen.Ordered{Service: f.UUID(lineField(n, "service")), Dish: f.UUID(lineField(n, "dish")), Purchase: f.Text(lineField(n, "purchase")),
+		o := kitchen.Ordered{Service: f.UUID(lineField(n, "service")), Dish: f.UUID(lineField(n, "dish")), Purchase: text(n, "purchase"),
 			Kg: f.MassOrNone(lineField(n, "kg"))}
 		if fish := f.Whole(lineField(n, "fish")); fish != nil {
 			o.Fish = *fish

@@ -170,7 +170,8 @@ func (page) Nights(asked planning.Estimate, plates int) string {
 
 // runsOut is how often there is not enough, in words.
 func runsOut(enough float64) string {
-	words := []string{"", "every night", "one night in two", "one night in three", "one night in four", "one night in five", "one night in six",
+	words := []string{"", "every night", "one night in two", "one night in three", "one night in four", "one night in five",
+		"one night in six",
 		"one night in seven", "one night in eight", "one night in nine", "one night in ten"}
 	switch short := 1 - enough; {
 	case short < 0.005:
@@ -532,7 +533,8 @@ func (s *Server) closeService(c *gin.Context) {
 		s.fail(c, err)
 		return
 	}
-	in := kitchen.ServiceResult{ID: f.UUID("new_id"), Came: f.MustWhole("came"), Dishes: map[uuid.UUID]kitchen.DishResult{}, LeftTo: f.ID("left_to")}
+	in := kitchen.ServiceResult{ID: f.UUID("new_id"), Came: f.MustWhole("came"), Dishes: map[uuid.UUID]kitchen.DishResult{},
+		LeftTo: f.ID("left_to")}
 	for _, d := range planned.Dishes {
 		name := func(field string) string { return field + "-" + d.ID.String() }
 		var r kitchen.DishResult
@@ -572,8 +574,9 @@ func (s *Server) serviceThaw(c *gin.Context) {
 	if d.Raw {
 		use = "raw"
 	}
-	q := url.Values{"what": {row.Species.ID + "/" + row.Form}, "portions": {strconv.Itoa(plates * d.Pieces)}, "serve_at": {p.Local(planned.At)},
-		"portion": {fmt.Sprintf("%.0f", d.PieceG)}, "end_use": {use}}
+	q := url.Values{"what": {row.Species.ID + "/" + row.Form}, "portions": {strconv.Itoa(plates * d.Pieces)},
+		"serve_at": {p.Local(planned.At)},
+		"portion":  {fmt.Sprintf("%.0f", d.PieceG)}, "end_use": {use}}
 	c.Redirect(http.StatusSeeOther, p.Base+"/cold/thaw/plan?"+q.Encode())
 }
 

@@ -125,8 +125,8 @@ func (s *Server) arrival(c *gin.Context) {
 		return
 	}
 	f := posted(c)
-	in := kitchen.Arrival{EventID: f.UUID("new_id"), LotID: id, At: s.kitchen.Now(), CoreC: f.MustCelsius("celsius"), Ice: f.Text("ice") == "yes",
-		PlaceID: f.ID("place_id")}
+	in := kitchen.Arrival{EventID: f.UUID("new_id"), LotID: id, At: s.kitchen.Now(), CoreC: f.MustCelsius("celsius"),
+		Ice: f.Text("ice") == "yes", PlaceID: f.ID("place_id")}
 	f.MustChoose("ice", "look: does it still lie in ice all around?")
 	if in.PlaceID == 0 {
 		f.Bad.Add("place_id", "say where it goes")

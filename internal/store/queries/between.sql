@@ -40,10 +40,15 @@ insert into transfer (site_id, id, side, other_site, other_name, lot_id, other_l
 values ($1, $2, $3, $4, $5, $6, $7, $8, $9, $10, $11, $12, $13, $14, $15, $16, $17, $18, $19, $20)
 on conflict do nothing;
 
--- name: TakeTransfers :many
+-- name: Untold :many
 -- What the other kitchen is to be told: what is asked for, what was sent, and what was declined.
-select * from transfer where delivered_at is null and (side in ('asks', 'sends') and failed = '' or side = 'asked' and failed <> '')
-order by at limit $1 for update skip locked;
+select site_id, id, side from transfer
+where delivered_at is null and (side in ('asks', 'sends') and failed = '' or side = 'asked' and failed <> '')
+order by at;
+
+-- name: TakeTransfer :many
+-- One to be told, by one process alone.
+select * from transfer where site_id = $1 and id = $2 and side = $3 and delivered_at is null for update skip locked;
 
 -- name: TransferDelivered :exec
 update transfer set delivered_at = $4, other_lot = $5 where site_id = $1 and id = $2 and side = $3;
