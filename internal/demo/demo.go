@@ -264,6 +264,17 @@ func (w *builder) deliver(ctx context.Context, d delivery) error {
 	for _, f := range d.fish {
 		in.Lines = append(in.Lines, w.line(f, d.supplier, arrived))
 	}
+	if len(d.ordered) > 0 {
+		o, err := w.order(ctx, d.supplier, arrived.Add(-15*time.Hour), arrived, d.ordered)
+		if err != nil {
+			return fmt.Errorf("the order: %w", err)
+		}
+		in.OrderID = o.ID
+		for i := range d.ordered { // the first lines of the delivery
+			in.Lines[i].Ordered = o.Ordered(i)
+		}
+		w.k.Now = func() time.Time { return arrived }
+	}
 	if err := w.k.Receive(ctx, in); err != nil {
 		return err
 	}
@@ -291,6 +302,16 @@ func (w *builder) deliver(ctx context.Context, d delivery) error {
 		}
 	}
 	return nil
+}
+
+// order places an order and sends it.
+func (w *builder) order(ctx context.Context, supplier string, at, deliver time.Time, lines []kitchen.OrderLine) (kitchen.Order, error) {
+	w.k.Now = func() time.Time { return at }
+	o := kitchen.Order{ID: kitchen.NewID(), Supplier: supplier, DeliverAt: &deliver, Lines: lines}
+	if err := w.k.PlaceOrder(ctx, o); err != nil {
+		return o, err
+	}
+	return o, w.k.OrderSent(ctx, o.ID)
 }
 
 // farmed are the species that Dunlin has from farms.

@@ -5,6 +5,7 @@ import (
 
 	"leancatch/internal/core/freshness"
 	"leancatch/internal/core/lot"
+	"leancatch/internal/kitchen"
 )
 
 // delivery is a delivery of the scenario. minutesAgo, where given, places it
@@ -16,6 +17,7 @@ type delivery struct {
 	by         string
 	supplier   string
 	reference  string
+	ordered    []kitchen.OrderLine // the day before; nil for what came unasked
 	fish       []fish
 }
 
@@ -153,7 +155,8 @@ var harbour = append(coddeliveries(), []delivery{
 			readDays: 1.2, place: "Walk-in", cents: 480},
 		{species: "coalfish", form: "gutted", count: 3, kg: 11.2, core: 1.1, claimedDays: 0.7, theirs: "121",
 			readDays: 0.9, place: "Walk-in", cents: 420}}},
-	{daysAgo: 1, hour: 6.3, by: "Bertil", supplier: fulmar, reference: "F-2126", fish: []fish{
+	{daysAgo: 1, hour: 6.3, by: "Bertil", supplier: fulmar, reference: "F-2126", ordered: []kitchen.OrderLine{
+		{SpeciesID: "haddock", Form: "gutted", WeightKg: 12, Price: 690}, {SpeciesID: "hake", Form: "gutted", Count: 4, Price: 980}}, fish: []fish{
 		{species: "haddock", form: "gutted", count: 10, kg: 14.8, core: 0.7, claimedDays: 1.8, theirs: "126-1",
 			readDays: 2, place: "Walk-in", cents: 690},
 		{species: "hake", form: "gutted", count: 3, kg: 8.9, core: 1.2, claimedDays: 1.8, theirs: "126-2",

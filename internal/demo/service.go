@@ -101,6 +101,12 @@ func (w *builder) services(ctx context.Context) error {
 	if err := w.delivers(ctx); err != nil {
 		return err
 	}
+	_, err := w.order(w.as(ctx, "Bertil"), skua, w.start.Add(-time.Hour), w.midnight.AddDate(0, 0, 1).Add(6*time.Hour+30*time.Minute),
+		[]kitchen.OrderLine{{SpeciesID: "mackerel", Form: "whole", WeightKg: 8, Price: 520}, {SpeciesID: "plaice", Form: "whole", Count: 12, Price: 640}})
+	if err != nil {
+		return fmt.Errorf("the order of tomorrow: %w", err)
+	}
+	w.k.Now = func() time.Time { return w.start }
 	return w.reserve(ctx)
 }
 

@@ -1013,6 +1013,8 @@ join person p on p.site_id = d.site_id and p.id = d.person_id
 left join lot l on l.site_id = d.site_id and l.docket_id = d.id
 left join lot_board b on b.site_id = l.site_id and b.lot_id = l.id
 where d.site_id = $1 and d.arrived_at >= $2
+    and not exists (select from transfer t join lot x on x.site_id = t.site_id and x.id = t.lot_id
+        where t.side = 'receives' and x.site_id = d.site_id and x.docket_id = d.id)
 group by d.site_id, d.id, s.name, p.name
 order by d.arrived_at desc
 `
@@ -1035,7 +1037,7 @@ type DocketsSinceRow struct {
 	Lots       int64
 }
 
-// With the lots that came in, whatever they were split into since.
+// With the lots that came in, whatever they were split into since; without what other kitchens sent.
 func (q *Queries) DocketsSince(ctx context.Context, arg DocketsSinceParams) ([]DocketsSinceRow, error) {
 	rows, err := q.db.Query(ctx, docketsSince, arg.SiteID, arg.ArrivedAt)
 	if err != nil {

@@ -215,16 +215,22 @@ type boardRow struct {
 	By      string  // by when it is served
 	Pale    bool    // it ends before the hour of the handle
 	Hidden  bool    // not among those asked for
-	Booked  []bookedMark
+	Booked  *booking // nil where nothing of it is reserved
 	Subject drawing.Subject
+}
+
+// booking is what is reserved of a lot.
+type booking struct {
+	Plates int
+	Fell   bool // some may not be served any more
+	Words  string
+	Marks  []bookedMark
 }
 
 // bookedMark is a service that some of a lot is reserved for, at its hour on the axis.
 type bookedMark struct {
-	X      float64
-	Plates int
-	Fell   bool
-	Label  string
+	X    float64
+	Fell bool
 }
 
 // bar is a part of a row's bar: a fill with the word for it.
@@ -310,11 +316,25 @@ func newBoardRow(p page, b boardQuery, place lot.Place, r kitchen.Row, booked []
 		v.Beyond = p.AxisAt(r.UseBy) >= axisWidth
 	}
 	for _, x := range booked {
-		v.Booked = append(v.Booked, bookedMark{p.AxisAt(x.At), x.Plates, x.Against != "", fmt.Sprintf("%d plates %s: %s", x.Plates, p.When(x.At), x.Dish)})
+		if v.Booked == nil {
+			v.Booked = &booking{}
+		}
+		v.Booked.add(p, x)
 	}
 	v.draw(p)
 	v.Hidden = !b.shows(v)
 	return v
+}
+
+// add adds a reservation.
+func (b *booking) add(p page, x kitchen.LotReservation) {
+	if b.Words != "" {
+		b.Words += "; "
+	}
+	b.Words += fmt.Sprintf("%d plates %s: %s", x.Plates, p.When(x.At), x.Dish)
+	b.Plates += x.Plates
+	b.Fell = b.Fell || x.Against != ""
+	b.Marks = append(b.Marks, bookedMark{p.AxisAt(x.At), x.Against != ""})
 }
 
 // note is what else there is to know of a lot on the board; "" for nothing.

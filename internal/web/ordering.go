@@ -192,7 +192,19 @@ type ordersView struct {
 	Prices []kitchen.UsualPrice
 }
 
-// orderState is how far an order is, in words.
+// OrderCost is what an order comes to; "" where no price is known.
+func (p page) OrderCost(o kitchen.Order) string {
+	cents := o.Cents()
+	switch {
+	case cents == 0:
+		return ""
+	case slices.ContainsFunc(o.Lines, func(l kitchen.OrderLine) bool { return l.Cents() == 0 }):
+		return "from " + p.Cost(cents)
+	}
+	return "about " + p.Cost(cents)
+}
+
+// OrderState is how far an order is, in words.
 func (page) OrderState(o kitchen.Order) string {
 	switch {
 	case o.CancelledAt != nil:

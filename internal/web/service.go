@@ -15,6 +15,7 @@ import (
 	"github.com/gin-gonic/gin"
 	"github.com/google/uuid"
 
+	"leancatch/internal/core/assess"
 	"leancatch/internal/core/cutting"
 	"leancatch/internal/core/invalid"
 	"leancatch/internal/core/planning"
@@ -447,6 +448,34 @@ func (s *Server) showServiceDish(c *gin.Context, service, dish uuid.UUID, back f
 	s.show(c, v.Status(), "servicedish", p)
 }
 
+// Lies says how a lot that is reserved lies; "" for what is ready.
+func (p page) Lies(a kitchen.Allotted) string {
+	f := a.FrozenStatus
+	switch {
+	case a.Against != "":
+		return "fell: " + a.Against
+	case a.PutUpAt != nil:
+		return "put up " + p.When(*a.PutUpAt)
+	case f != nil && f.Stage == assess.StageThawing:
+		return "thaws"
+	case a.Thawing:
+		return "thaw planned"
+	case a.Thaw != nil:
+		return "frozen"
+	case a.Offer.Cut:
+		return "to cut"
+	}
+	return ""
+}
+
+// putUpSoon is how long before its hour fish is put up at the earliest without being asked why.
+const putUpSoon = 2 * time.Hour
+
+// PutUpNow reports whether the dish is soon to be put up.
+func (v serviceDishView) PutUpNow(p page) bool {
+	return !p.Now.Before(v.Service.At.Add(-v.Dish.PutUp - putUpSoon))
+}
+
 // Spent is what of its life a lot has spent, in words.
 func (serviceDishView) Spent(c kitchen.Candidate) string {
 	switch f := c.FrozenStatus; {
@@ -458,11 +487,21 @@ func (serviceDishView) Spent(c kitchen.Candidate) string {
 	return "not known"
 }
 
+// Thaws says how a lot is thawed by then; "" for one that is not frozen.
+func (serviceDishView) Thaws(c kitchen.Candidate) string {
+	if c.Thaw == nil {
+		return ""
+	}
+	return "thawed: " + strings.ToLower(c.Thaw.Method.Name)
+}
+
 // Is says in a word or two how a lot lies.
 func (serviceDishView) Is(c kitchen.Candidate) string {
 	switch {
 	case c.Thaw != nil:
 		return "frozen"
+	case c.FrozenStatus != nil && c.FrozenStatus.Stage == assess.StageThawing:
+		return "thawing"
 	case c.FrozenStatus != nil:
 		return "thawed"
 	case c.AgeingStatus != nil:
