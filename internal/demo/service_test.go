@@ -438,6 +438,15 @@ func TestOrderingForServices(t *testing.T) {
 	if list, err = p.Lacking(p.harbour, 0); err != nil || !slices.ContainsFunc(list, func(l kitchen.Lacking) bool { return l.Service.ID == s.ID }) {
 		t.Errorf("it is not missing though the order was cancelled: %v", err)
 	}
+	p.must(p.SetBoxes(p.harbour, best.SupplierID, []kitchen.Box{{Species: best.Species.ID, Form: best.Form, Kg: 18}}))
+	list, err = p.Lacking(p.harbour, 0)
+	p.must(err)
+	n = slices.IndexFunc(list, func(l kitchen.Lacking) bool { return l.Service.ID == s.ID })
+	i = slices.IndexFunc(list[n].Purchases, func(x kitchen.Purchase) bool { return x.ID() == best.ID() })
+	boxed := list[n].Purchases[i]
+	if want := int(math.Ceil(best.WholeKg / 18)); boxed.Boxes < want-1 || boxed.Boxes > want || boxed.WholeKg != 18*float64(boxed.Boxes) || boxed.Enough < 0.9 {
+		t.Errorf("%.1f kg loose, %d boxes of 18 kg", best.WholeKg, boxed.Boxes)
+	}
 }
 
 // A deal is bounded by the freezer: with no room nothing is frozen.

@@ -29,6 +29,7 @@ type UsualPrice struct {
 	Lots       int
 	Refused    int
 	LastAt     time.Time
+	BoxKg      float64 // what a box of it holds; 0 where it does not come in boxes
 }
 
 // Accepted is the share of its lots that was not sent back, drawn to nine in ten while there are few (house).
@@ -49,7 +50,7 @@ func (k *Kitchen) UsualPrices(ctx context.Context) ([]UsualPrice, error) {
 	list := make([]UsualPrice, len(rows))
 	for i, r := range rows {
 		sp, _ := site.Catalogue().Get(r.Species)
-		list[i] = UsualPrice{r.SupplierID, r.Supplier, sp, r.Form, r.Frozen, r.CentsPerKg, r.FishKg, int(r.Lots), int(r.Refused), r.LastAt}
+		list[i] = UsualPrice{r.SupplierID, r.Supplier, sp, r.Form, r.Frozen, r.CentsPerKg, r.FishKg, int(r.Lots), int(r.Refused), r.LastAt, r.BoxKg}
 	}
 	return list, nil
 }
@@ -58,7 +59,6 @@ func (k *Kitchen) UsualPrices(ctx context.Context) ([]UsualPrice, error) {
 type Purchase struct {
 	UsualPrice
 	planning.Bought
-	BoxKg   float64 // 0 where it does not come in boxes
 	Slot    planning.Slot
 	InTime  bool // it arrives before it is needed, and can still be ordered
 	Ready   time.Time
@@ -125,7 +125,6 @@ type buyer struct {
 	zone      *time.Location
 	prices    []UsualPrice
 	suppliers map[int64]Supplier
-	boxes     []store.SupplierBox
 	yields    func(sp species.Species, form, part string) planning.Estimate
 }
 
@@ -142,9 +141,6 @@ func (k *Kitchen) newBuyer(ctx context.Context) (*buyer, error) {
 	}
 	for _, s := range suppliers {
 		b.suppliers[s.ID] = s
-	}
-	if b.boxes, err = k.DB.SupplierBoxes(ctx, a.Site.ID); err != nil {
-		return nil, fmt.Errorf("loading boxes: %w", err)
 	}
 	yields, err := k.yields(ctx)
 	b.yields = func(sp species.Species, form, part string) planning.Estimate {
@@ -203,11 +199,6 @@ func (b *buyer) purchase(s Service, d PlannedDish, u UsualPrice, level float64, 
 		chain.Yield.SD = b.yields(u.Species, u.Form, d.Part).SD
 	}
 	p := Purchase{UsualPrice: u}
-	for _, box := range b.boxes {
-		if box.SupplierID == u.SupplierID && box.Species == u.Species.ID && box.Form == u.Form {
-			p.BoxKg = box.BoxKg
-		}
-	}
 	plate := d.PlateKg()
 	if d.Part == planning.WholeFish {
 		plate = u.FishKg

@@ -72,6 +72,51 @@ func (k *Kitchen) SetDeliveries(ctx context.Context, id int64, d planning.Delive
 	})
 }
 
+// Box is what a box of a supplier's fish holds; Kg 0 where it does not come in boxes.
+type Box struct {
+	Species, Form string
+	Kg            float64
+}
+
+// Field names what is said of the box.
+func (b Box) Field() string { return "box-" + b.Species + "-" + b.Form }
+
+// mostBoxKg is the heaviest box that anybody lifts.
+const mostBoxKg = 100
+
+// SetBoxes says what a supplier's boxes hold. Errors are on the Field of the box.
+func (k *Kitchen) SetBoxes(ctx context.Context, id int64, boxes []Box) error {
+	a := ActorFrom(ctx)
+	if err := a.need(access.Buy); err != nil {
+		return err
+	}
+	var bad invalid.Errors
+	for _, b := range boxes {
+		if !(b.Kg >= 0 && b.Kg <= mostBoxKg) {
+			bad.Add(b.Field(), "at most %d kg", mostBoxKg)
+		}
+	}
+	if len(bad) > 0 {
+		return bad
+	}
+	return k.DB.Write(ctx, func(tx *store.Tx) error {
+		if _, err := tx.Supplier(ctx, store.SupplierParams{SiteID: a.Site.ID, ID: id}); err != nil {
+			return err
+		}
+		for _, b := range boxes {
+			key := store.DropSupplierBoxParams{SiteID: a.Site.ID, SupplierID: id, Species: b.Species, Form: b.Form}
+			err := tx.DropSupplierBox(ctx, key)
+			if err == nil && b.Kg > 0 {
+				err = tx.PutSupplierBox(ctx, store.PutSupplierBoxParams{SiteID: a.Site.ID, SupplierID: id, Species: b.Species, Form: b.Form, BoxKg: b.Kg})
+			}
+			if err != nil {
+				return fmt.Errorf("what a box of %s holds: %w", b.Species, err)
+			}
+		}
+		return tx.Changed(ctx, a.Site.ID)
+	})
+}
+
 // SupplierCount is a supplier with how many lots came, and how many went back.
 type SupplierCount struct {
 	ID      int64

@@ -435,7 +435,6 @@ func (q *Queries) PlatesOnOrder(ctx context.Context, arg PlatesOnOrderParams) ([
 
 const putSupplierBox = `-- name: PutSupplierBox :exec
 insert into supplier_box (site_id, supplier_id, species, form, box_kg) values ($1, $2, $3, $4, $5)
-on conflict (site_id, supplier_id, species, form) do update set box_kg = excluded.box_kg
 `
 
 type PutSupplierBoxParams struct {
@@ -499,42 +498,14 @@ func (q *Queries) SetWage(ctx context.Context, arg SetWageParams) error {
 	return err
 }
 
-const supplierBoxes = `-- name: SupplierBoxes :many
-select site_id, supplier_id, species, form, box_kg from supplier_box where site_id = $1
-`
-
-func (q *Queries) SupplierBoxes(ctx context.Context, siteID int64) ([]SupplierBox, error) {
-	rows, err := q.db.Query(ctx, supplierBoxes, siteID)
-	if err != nil {
-		return nil, err
-	}
-	defer rows.Close()
-	var items []SupplierBox
-	for rows.Next() {
-		var i SupplierBox
-		if err := rows.Scan(
-			&i.SiteID,
-			&i.SupplierID,
-			&i.Species,
-			&i.Form,
-			&i.BoxKg,
-		); err != nil {
-			return nil, err
-		}
-		items = append(items, i)
-	}
-	if err := rows.Err(); err != nil {
-		return nil, err
-	}
-	return items, nil
-}
-
 const supplierPrices = `-- name: SupplierPrices :many
 select b.supplier_id, s.name as supplier, b.species, b.form, b.frozen,
     coalesce(percentile_cont(0.5) within group (order by b.cost_cents / b.weight_kg) filter (where b.cost_cents > 0), 0)::float8 as cents_per_kg,
     (percentile_cont(0.5) within group (order by b.weight_kg / greatest(b.count, 1)))::float8 as fish_kg,
-    count(*) as lots, count(*) filter (where b.status = 'refused') as refused, max(b.received_at)::timestamptz as last_at
+    count(*) as lots, count(*) filter (where b.status = 'refused') as refused, max(b.received_at)::timestamptz as last_at,
+    coalesce(max(x.box_kg), 0)::float8 as box_kg
 from lot_board b join supplier s on s.site_id = b.site_id and s.id = b.supplier_id
+left join supplier_box x on x.site_id = b.site_id and x.supplier_id = b.supplier_id and x.species = b.species and x.form = b.form
 where b.site_id = $1 and not b.part and b.status <> 'cancelled' and b.weight_kg > 0 and b.received_at >= $2
 group by b.supplier_id, s.name, b.species, b.form, b.frozen order by s.name, b.species, b.form
 `
@@ -555,6 +526,7 @@ type SupplierPricesRow struct {
 	Lots       int64
 	Refused    int64
 	LastAt     time.Time
+	BoxKg      float64
 }
 
 // What lots of a supplier, by species and form, cost a kilogram and weigh a fish, as medians; how many came, and how many went back.
@@ -578,6 +550,7 @@ func (q *Queries) SupplierPrices(ctx context.Context, arg SupplierPricesParams) 
 			&i.Lots,
 			&i.Refused,
 			&i.LastAt,
+			&i.BoxKg,
 		); err != nil {
 			return nil, err
 		}

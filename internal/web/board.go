@@ -209,12 +209,12 @@ type boardRow struct {
 	Why     string
 	Note    string // a clock that is near its limit
 	Bars    []bar
-	Mean    float64 // the end that is likeliest; 0 for none
-	NoBar   bool    // nobody knows when it ends
-	Beyond  bool    // it ends beyond the axis
-	By      string  // by when it is served
-	Pale    bool    // it ends before the hour of the handle
-	Hidden  bool    // not among those asked for
+	Mean    float64  // the end that is likeliest; 0 for none
+	NoBar   bool     // nobody knows when it ends
+	Beyond  bool     // it ends beyond the axis
+	By      string   // by when it is served
+	Pale    bool     // it ends before the hour of the handle
+	Hidden  bool     // not among those asked for
 	Booked  *booking // nil where nothing of it is reserved
 	Subject drawing.Subject
 }

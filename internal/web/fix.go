@@ -48,7 +48,7 @@ func (v fixView) More(p page, f kitchen.Fix) string {
 	case kitchen.FixReserve:
 		return "fit then, first to end first"
 	case kitchen.FixAsk:
-		return fmt.Sprintf("%s and %s; they send it in ice, its core is measured here", f.Spare[0].Code, p.Mass(f.Spare[0].Kg))
+		return fmt.Sprintf("%s and %s; they send it in ice, its core temperature is measured here", f.Spare[0].Code, p.Mass(f.Spare[0].Kg))
 	case kitchen.FixBuy:
 		text := fmt.Sprintf("%s, comes %s, order by %s, inspected on arrival: %.0f in 10 of its lots were good", p.Mass(f.Buy.WholeKg), p.When(f.Buy.Slot.At),
 			p.When(f.Buy.Slot.OrderBy), 10*f.Buy.Accepted())

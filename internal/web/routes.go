@@ -238,6 +238,7 @@ func (s *Server) routes() []httpx.Route {
 		post(sitePath+"/suppliers", access.Manage, s.setWage),
 		get(sitePath+"/suppliers/:id", access.Read, s.supplier),
 		post(sitePath+"/suppliers/:id", access.Manage, s.setSupplierKind),
+		post(sitePath+"/suppliers/:id/boxes", access.Buy, s.setBoxes),
 		post(sitePath+"/suppliers/:id/deliveries", access.Buy, s.setDeliveries),
 		get(sitePath+"/find", access.Read, s.find),
 	})

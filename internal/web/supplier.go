@@ -22,7 +22,8 @@ import (
 type supplierView struct {
 	form.Back
 	kitchen.SupplierSummary
-	page page
+	page  page
+	Boxes []kitchen.UsualPrice // what it sells, with what its boxes hold; one a species and form
 }
 
 // Kinds are what a supplier may be.
@@ -163,8 +164,51 @@ func (s *Server) showSupplier(c *gin.Context, id int64, back form.Back) {
 		return
 	}
 	p := s.page(c, supplied.Name, "records", nil)
-	p.Data = supplierView{back, supplied, p}
+	v := supplierView{Back: back, SupplierSummary: supplied, page: p}
+	prices, err := s.kitchen.UsualPrices(c.Request.Context())
+	if err != nil {
+		s.fail(c, err)
+		return
+	}
+	for _, x := range prices {
+		if x.SupplierID == id && !slices.ContainsFunc(v.Boxes, func(y kitchen.UsualPrice) bool { return supplierBoxField(y) == supplierBoxField(x) }) {
+			v.Boxes = append(v.Boxes, x)
+		}
+	}
+	p.Data = v
 	s.show(c, back.Status(), "supplier", p)
+}
+
+// supplierBoxField is the name of the field for a box of such fish.
+func supplierBoxField(u kitchen.UsualPrice) string {
+	return kitchen.Box{Species: u.Species.ID, Form: u.Form}.Field()
+}
+
+// BoxField is that, for the page.
+func (supplierView) BoxField(u kitchen.UsualPrice) string { return supplierBoxField(u) }
+
+// setBoxes says what a supplier's boxes hold.
+func (s *Server) setBoxes(c *gin.Context) {
+	id, ok := s.pathNumber(c)
+	if !ok {
+		return
+	}
+	prices, err := s.kitchen.UsualPrices(c.Request.Context())
+	if err != nil {
+		s.fail(c, err)
+		return
+	}
+	f := posted(c)
+	f.form = "boxes"
+	var boxes []kitchen.Box
+	for _, x := range prices {
+		if field := supplierBoxField(x); x.SupplierID == id && f.Values.Has(field) {
+			boxes = append(boxes, kitchen.Box{Species: x.Species.ID, Form: x.Form, Kg: f.MassOrNone(field)})
+		}
+	}
+	s.post(c, f, func(ctx context.Context) (string, error) {
+		return fmt.Sprintf("/suppliers/%d", id), s.kitchen.SetBoxes(ctx, id, boxes)
+	}, func(back form.Back) { s.showSupplier(c, id, back) })
 }
 
 // setSupplierKind says whether a supplier is a boat or a dealer.

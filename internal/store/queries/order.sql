@@ -49,20 +49,18 @@ update purchase_order set sent_at = $3 where site_id = $1 and id = $2 and sent_a
 select b.supplier_id, s.name as supplier, b.species, b.form, b.frozen,
     coalesce(percentile_cont(0.5) within group (order by b.cost_cents / b.weight_kg) filter (where b.cost_cents > 0), 0)::float8 as cents_per_kg,
     (percentile_cont(0.5) within group (order by b.weight_kg / greatest(b.count, 1)))::float8 as fish_kg,
-    count(*) as lots, count(*) filter (where b.status = 'refused') as refused, max(b.received_at)::timestamptz as last_at
+    count(*) as lots, count(*) filter (where b.status = 'refused') as refused, max(b.received_at)::timestamptz as last_at,
+    coalesce(max(x.box_kg), 0)::float8 as box_kg
 from lot_board b join supplier s on s.site_id = b.site_id and s.id = b.supplier_id
+left join supplier_box x on x.site_id = b.site_id and x.supplier_id = b.supplier_id and x.species = b.species and x.form = b.form
 where b.site_id = $1 and not b.part and b.status <> 'cancelled' and b.weight_kg > 0 and b.received_at >= @since
 group by b.supplier_id, s.name, b.species, b.form, b.frozen order by s.name, b.species, b.form;
 
 -- name: SetDeliveries :execrows
 update supplier set deliver_days = $3, arrives = $4, order_by = $5, order_days = $6 where site_id = $1 and id = $2;
 
--- name: SupplierBoxes :many
-select * from supplier_box where site_id = $1;
-
 -- name: PutSupplierBox :exec
-insert into supplier_box (site_id, supplier_id, species, form, box_kg) values ($1, $2, $3, $4, $5)
-on conflict (site_id, supplier_id, species, form) do update set box_kg = excluded.box_kg;
+insert into supplier_box (site_id, supplier_id, species, form, box_kg) values ($1, $2, $3, $4, $5);
 
 -- name: DropSupplierBox :exec
 delete from supplier_box where site_id = $1 and supplier_id = $2 and species = $3 and form = $4;

@@ -179,8 +179,22 @@ const Forms = (() => {
     Drafts.keep(form);
     if (!form.matches("[data-follow]") || e.target.matches(".species") && e.type === "input" || e.target.validity?.badInput) return;
     clearTimeout(form.pending);
-    form.pending = setTimeout(() => follow(form), e.type === "change" ? 30 : 400);
+    if (pressed !== form) form.pending = setTimeout(() => follow(form), e.type === "change" ? 30 : 400);
   }
+  // While a finger is on a button of a form, its page is not drawn anew: the button would move away from under it.
+  let pressed = null;
+  document.addEventListener("pointerdown", (e) => {
+    pressed = e.target.closest?.("button")?.form ?? null;
+    if (!pressed?.matches("[data-follow]")) return (pressed = null);
+    clearTimeout(pressed.pending);
+    pressed.asking?.abort();
+  });
+  for (const end of ["pointerup", "pointercancel"])
+    document.addEventListener(end, () => {
+      const form = pressed;
+      pressed = null;
+      if (form) form.pending = setTimeout(() => form.isConnected && !form.dataset.busy && form.dataset.followed !== text(form) && follow(form), 30);
+    });
   document.addEventListener("input", later);
   document.addEventListener("change", later);
 
