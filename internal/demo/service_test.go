@@ -165,8 +165,9 @@ func TestReservationsFall(t *testing.T) {
 	if d.There() != 0 || d.Missing() != 25 || len(d.Fallen()) != 1 || !strings.Contains(d.Fallen()[0].Against, "diesel") {
 		t.Fatalf("%d there, %d short, %+v", d.There(), d.Missing(), d.Fallen())
 	}
-	short, err := p.Shortages(p.harbour)
+	planned, err := p.Planned(p.harbour)
 	p.must(err)
+	short := kitchen.Shortages(planned, p.now)
 	due, err := p.DueBy(p.harbour, p.now.Add(time.Hour))
 	p.must(err)
 	if len(short) != 1 || !short[0].Fell() || !slices.ContainsFunc(due, func(x kitchen.Due) bool { return x.Do == "Mend the plan" }) {

@@ -33,12 +33,14 @@ type Kitchen struct {
 	Now func() time.Time // the clock; tests and the demo set their own
 
 	leads       *thawLeads    // how long frozen lots thaw
+	plans       *plans        // of services
 	projectedAt *atomic.Int64 // when Project last had nothing left to do, Unix time in ns
 }
 
 // New makes a Kitchen on the system's clock.
 func New(db *store.DB, log *slog.Logger) *Kitchen {
-	return &Kitchen{DB: db, Log: log, leads: newThawLeads(), projectedAt: &atomic.Int64{}, Now: func() time.Time { return time.Now().UTC().Truncate(time.Microsecond) }}
+	return &Kitchen{DB: db, Log: log, leads: newThawLeads(), plans: newPlans(), projectedAt: &atomic.Int64{},
+		Now: func() time.Time { return time.Now().UTC().Truncate(time.Microsecond) }}
 }
 
 // projectionLate is after how long without a projection a process is not ready.

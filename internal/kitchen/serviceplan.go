@@ -79,9 +79,7 @@ func (d PlannedDish) Missing() int { return max(0, d.Wanted-d.There()-d.FreePlat
 func (d PlannedDish) Enough(plates int) float64       { return d.Asked.Enough(float64(plates)) }
 func (d PlannedDish) ExpectedLeft(plates int) float64 { return d.Asked.Left(float64(plates)) }
 
-// Planned returns the open services with what their dishes have and lack: what is reserved, what is free first expired, first out,
-// and what is missing.
-func (k *Kitchen) Planned(ctx context.Context) ([]PlannedService, error) {
+func (k *Kitchen) planServices(ctx context.Context) ([]PlannedService, error) {
 	services, err := k.OpenServices(ctx)
 	if err != nil || len(services) == 0 {
 		return nil, err

@@ -125,9 +125,9 @@ func (s Shortage) Fell() bool { return len(s.Dish.Fallen()) > 0 }
 // shortAhead is how far ahead plates that are missing are worth an alarm: later ones are for the order.
 const shortAhead = 24 * time.Hour
 
-// shortages are the dishes of services to come that want somebody now: of which reserved fish fell, or for which in the next day fish
-// is missing.
-func shortages(list []PlannedService, now time.Time) (short []Shortage) {
+// Shortages are the dishes of services to come that want somebody now, the soonest first: of which reserved fish fell, or for which in
+// the next day fish is missing.
+func Shortages(list []PlannedService, now time.Time) (short []Shortage) {
 	for _, s := range list {
 		if !s.At.After(now) {
 			continue
@@ -139,12 +139,6 @@ func shortages(list []PlannedService, now time.Time) (short []Shortage) {
 		}
 	}
 	return short
-}
-
-// Shortages are the dishes of services to come that want somebody now, the soonest first.
-func (k *Kitchen) Shortages(ctx context.Context) ([]Shortage, error) {
-	list, err := k.Planned(ctx)
-	return shortages(list, k.Now()), err
 }
 
 // serviceDue lists what is to be begun for services until a time.
@@ -167,7 +161,7 @@ func (k *Kitchen) serviceDue(ctx context.Context, until time.Time) (due []Due, e
 		}
 		due = append(due, d)
 	}
-	for _, s := range shortages(list, k.Now()) {
+	for _, s := range Shortages(list, k.Now()) {
 		if s.Fell() {
 			due = append(due, Due{Action: assess.Action{Do: "Mend the plan", Due: k.Now().Truncate(time.Minute),
 				Why: fmt.Sprintf("%s %s: it was reserved for %s",

@@ -161,10 +161,11 @@ func (s *Server) alarmBar(c *gin.Context, p page) (template.HTML, error) {
 			bar.Sound = bar.Sound || a.Lasts()
 			wanted = append(wanted, alarmView{a, p})
 		}
-		short, err := s.kitchen.Shortages(ctx)
+		planned, err := s.kitchen.Planned(ctx)
 		if err != nil {
 			return "", err
 		}
+		short := kitchen.Shortages(planned, p.Now)
 		groups := grouped(wanted)
 		if bar.More = len(groups) + len(short) - 1; len(groups) > 0 {
 			bar.Worst = &groups[0]

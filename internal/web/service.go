@@ -92,12 +92,7 @@ func (s *Server) showService(c *gin.Context, back form.Back) {
 		v.Unplanned = append(v.Unplanned, serviceHour{at, guess.Covers, past})
 	}
 	v.Services = list[:min(columns, len(list))]
-	short, err := s.kitchen.Shortages(ctx)
-	if err != nil {
-		s.fail(c, err)
-		return
-	}
-	if len(short) > 0 {
+	if short := kitchen.Shortages(list, p.Now); len(short) > 0 {
 		v.Worst = &short[0]
 	}
 	if len(list) > 0 {
@@ -107,7 +102,7 @@ func (s *Server) showService(c *gin.Context, back form.Back) {
 		if x.ID.String() == c.Query("one") {
 			v.One = x.ID
 			if !slices.ContainsFunc(v.Services, func(y kitchen.PlannedService) bool { return y.ID == x.ID }) {
-				v.Services = append(v.Services[:columns-1], x)
+				v.Services = append(slices.Clone(v.Services[:columns-1]), x) // the plan is shared
 			}
 		}
 	}
