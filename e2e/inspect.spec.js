@@ -150,7 +150,7 @@ test("fish that reads four days older than its papers, and what the supplier's p
     await page.getByLabel(/^Reason/).fill("price taken down");
     await record(page);
     await page.getByRole("link", { name }).click();
-    const hake = n === 0 ? page.locator("main") : page.locator("section.card", { hasText: "Hake" });
+    const hake = n === 0 ? page.locator("main") : page.getByRole("region", { name: "European hake" });
     await expect(hake).toContainText(n === 0 ? "Too few to tell: European hake (1)" : "older than its papers, on average");
     if (n === 7) await expect(hake).toContainText("+3.7 fresh days on average");
   }
