@@ -140,9 +140,5 @@ await hours.locator(".board-hours a").nth(1).click();
 await hours.waitForTimeout(400);
 await sheet("phone", [hours, check, await open(phone, "/lots/" + (await hours.locator(".lot-row[data-serves=raw] a").first().getAttribute("href")).split("/lots/")[1])]);
 
-const aged = await open(desk, "/cold/ageing");
-await aged.goto(base + (await aged.locator("a.cab-fish").first().getAttribute("href")));
-await aged.waitForTimeout(300);
-await shoot(aged, "ageing-fish");
 
 await browser.close();
