@@ -103,7 +103,10 @@ func run(ctx context.Context) error {
 	if err := b.intake(); err != nil {
 		return fmt.Errorf("intake: %w", err)
 	}
-	return b.grow()
+	if err := b.grow(); err != nil {
+		return err
+	}
+	return b.recalls()
 }
 
 // longLot is how many events the longest lot has, appendTries how often one is appended.

@@ -94,6 +94,10 @@ func (k *Kitchen) tell(ctx context.Context, tx *store.Tx, t store.Transfer) erro
 			return err
 		}
 		t.OtherLot = &other
+	case "recalls":
+		if err := k.recallThere(ctx, tx, t); err != nil {
+			return err
+		}
 	}
 	return tx.TransferDelivered(ctx, store.TransferDeliveredParams{SiteID: t.SiteID, ID: t.ID, Side: t.Side, DeliveredAt: &now,
 		OtherLot: t.OtherLot})
@@ -105,19 +109,15 @@ func (k *Kitchen) open(ctx context.Context, tx *store.Tx, t store.Transfer) (uui
 	if err != nil {
 		return uuid.Nil, err
 	}
-	to, err := tx.SiteByID(ctx, t.OtherSite)
-	if err != nil {
-		return uuid.Nil, err
-	}
 	before, sent, e, err := k.asSent(ctx, tx, Site(from), t)
 	if err != nil {
 		return uuid.Nil, err
 	}
-	person, err := tx.OwnerOf(ctx, to.ID)
+	to, owner, err := k.ownerAt(ctx, tx, t.OtherSite)
 	if err != nil {
-		return uuid.Nil, fmt.Errorf("who stands for %s: %w", to.Name, err)
+		return uuid.Nil, err
 	}
-	c := &change{Tx: tx, k: k, a: Actor{Site: Site(to), Person: Person(person)}}
+	c := &change{Tx: tx, k: k, a: Actor{Site: to, Person: owner}}
 	m := carrier{change: c, from: Site(from), until: e.HappenedAt, places: map[int64]int64{}, probes: map[int64]int64{}}
 	if err := m.whereabouts(ctx, before); err != nil {
 		return uuid.Nil, err
@@ -155,6 +155,48 @@ func (k *Kitchen) open(ctx context.Context, tx *store.Tx, t store.Transfer) (uui
 		return uuid.Nil, err
 	}
 	return id, m.answer(ctx, t, id, code)
+}
+
+// recallThere holds what became of fish in the kitchen that it was sent to, and lists it there.
+func (k *Kitchen) recallThere(ctx context.Context, tx *store.Tx, t store.Transfer) error {
+	there, own, err := k.ownerAt(ctx, tx, t.OtherSite)
+	if err != nil {
+		return err
+	}
+	from, err := tx.SiteByID(ctx, t.SiteID)
+	if err != nil {
+		return err
+	}
+	lots, err := tx.LotsAfter(ctx, store.LotsAfterParams{SiteID: there.ID, Lots: []uuid.UUID{*t.OtherLot}})
+	if err != nil {
+		return fmt.Errorf("what lot %s became: %w", t.OtherLot, err)
+	}
+	c := &change{Tx: tx, k: k, a: Actor{Site: there, Person: own}}
+	if _, err := c.holdAll(ctx, t.ID, lots, "recalled by "+from.Name+": "+t.Note); err != nil {
+		return fmt.Errorf("holding what became of lot %s: %w", t.OtherLot, err)
+	}
+	if _, err := tx.AddTransfer(ctx, store.AddTransferParams{SiteID: there.ID, ID: t.ID, Side: "recalled", OtherSite: t.SiteID, OtherName: from.Name,
+		LotID: t.OtherLot, OtherLot: t.LotID, Code: t.Code, Species: t.Species, Form: t.Form, Count: t.Count, Kg: t.Kg, At: t.At, Person: t.Person,
+		Note: t.Note}); err != nil {
+		return fmt.Errorf("telling of the recall: %w", err)
+	}
+	if err := c.recallElsewhere(ctx, t.ID, lots, t.Note); err != nil { // it was sent on
+		return err
+	}
+	return c.project(ctx)
+}
+
+// ownerAt is a kitchen, and who stands for what background work does there.
+func (k *Kitchen) ownerAt(ctx context.Context, tx *store.Tx, site int64) (Site, Person, error) {
+	there, err := tx.SiteByID(ctx, site)
+	if err != nil {
+		return Site{}, Person{}, err
+	}
+	person, err := tx.OwnerOf(ctx, site)
+	if err != nil {
+		return Site{}, Person{}, fmt.Errorf("who stands for %s: %w", there.Name, err)
+	}
+	return Site(there), Person(person), nil
 }
 
 // asSent is a lot as it was when some of it was sent, and the event of that.

@@ -321,6 +321,9 @@ func (c *change) project(ctx context.Context) error {
 			moved = append(moved, l.state)
 		}
 	}
+	if err := putLinks(ctx, c.Tx, c.a.Site.ID, moved...); err != nil {
+		return err
+	}
 	if err := putSources(ctx, c.Tx, c.a.Site.ID, c.env.Places, moved...); err != nil {
 		return err
 	}

@@ -6,6 +6,7 @@ import (
 	"fmt"
 	"math"
 	"slices"
+	"strings"
 	"time"
 
 	"github.com/google/uuid"
@@ -70,6 +71,9 @@ func (k *Kitchen) refreshBatch(ctx context.Context, tx *store.Tx, site Site, ids
 	if err := k.judgeReserved(ctx, tx, site, put, w.Env); err != nil {
 		return err
 	}
+	if err := putLinks(ctx, tx, site.ID, put...); err != nil {
+		return err
+	}
 	return putSources(ctx, tx, site.ID, w.Places, put...)
 }
 
@@ -104,6 +108,10 @@ func project(site int64, s *lot.State, env assess.Env) (store.PutBoardParams, er
 		NowC: a.NowC, NowKind: string(a.NowKind), Stops: append([]string{}, a.Stops...), Uses: uses, Due: due, Outlook: ahead}
 	if !math.IsNaN(a.Rate) {
 		row.Rate = &a.Rate
+	}
+	row.SupplierLot = strings.ToLower(strings.TrimSpace(s.Received.SupplierLot))
+	if caught := s.Harvest.Caught; caught != nil {
+		row.CaughtAt = &caught.At
 	}
 	row.Part, row.CoreC, row.GapDays, row.RefusedFor = s.ParentCode != "", s.Received.CoreC, a.GapDays, s.RefusedFor
 	if n := len(s.Checks); n > 0 {
@@ -150,7 +158,31 @@ func complaintsOf(s *lot.State) []ComplaintLine {
 // forever stands for the end of a stay that lasts.
 var forever = time.Date(9999, 1, 1, 0, 0, 0, 0, time.UTC)
 
-// putSources notes which probes the clocks of lots draw on, and when.
+// putLinks notes what lots became.
+func putLinks(ctx context.Context, tx *store.Tx, site int64, states ...*lot.State) error {
+	links := store.AddLinksParams{SiteID: site}
+	link := func(from, to uuid.UUID, at time.Time, together bool) {
+		links.Froms, links.Tos = append(links.Froms, from), append(links.Tos, to)
+		links.Ats, links.Togethers = append(links.Ats, at), append(links.Togethers, together)
+	}
+	for _, s := range states {
+		if s.Parent != uuid.Nil {
+			link(s.Parent, s.ID, s.SplitAt, false)
+		}
+		if s.GoesOnAs != uuid.Nil {
+			link(s.ID, s.GoesOnAs, s.EndedAt, true)
+		}
+	}
+	if len(links.Froms) == 0 {
+		return nil
+	}
+	if err := tx.AddLinks(ctx, links); err != nil {
+		return fmt.Errorf("noting what lots became: %w", err)
+	}
+	return nil
+}
+
+// putSources notes which probes the clocks of lots draw on, and when, and where the lots lay.
 func putSources(ctx context.Context, tx *store.Tx, site int64, places map[int64]lot.Place, states ...*lot.State) error {
 	if len(states) == 0 {
 		return nil
@@ -172,6 +204,7 @@ func putSources(ctx context.Context, tx *store.Tx, site int64, places map[int64]
 			all.Probes, all.Lots = append(all.Probes, probe), append(all.Lots, s.ID)
 			all.Froms, all.Tos = append(all.Froms, span.From), append(all.Tos, span.To)
 		}
+		firstStay := len(all.StayLots)
 		for _, stay := range s.AllStays() {
 			to := stay.To
 			if to.IsZero() {
@@ -179,6 +212,7 @@ func putSources(ctx context.Context, tx *store.Tx, site int64, places map[int64]
 					to = forever
 				}
 			}
+			addStay(&all, firstStay, s.ID, stay, to)
 			for _, probe := range places[stay.PlaceID].Probes {
 				if span := probe.Clip(coldchain.Span{From: stay.From, To: to}); span.Len() > 0 {
 					add(probe.ProbeID, span)
@@ -196,6 +230,20 @@ func putSources(ctx context.Context, tx *store.Tx, site int64, places map[int64]
 		return fmt.Errorf("noting the sources of lots: %w", err)
 	}
 	return nil
+}
+
+// addStay adds where a lot lay, unless it is there from first on: lots that were put together lay in one place from one time on.
+func addStay(all *store.AddSourcesParams, first int, id uuid.UUID, stay lot.Stay, to time.Time) {
+	for i := first; i < len(all.StayLots); i++ {
+		if all.StayPlaces[i] == stay.PlaceID && all.StayFroms[i].Equal(stay.From) {
+			if to.After(all.StayTos[i]) {
+				all.StayTos[i] = to
+			}
+			return
+		}
+	}
+	all.StayLots, all.StayPlaces = append(all.StayLots, id), append(all.StayPlaces, stay.PlaceID)
+	all.StayFroms, all.StayTos = append(all.StayFroms, stay.From), append(all.StayTos, to)
 }
 
 // sameSources reports whether two states of a lot draw on the same probes.
@@ -308,6 +356,9 @@ func (k *Kitchen) Rebuild(ctx context.Context, site Site) error {
 			return err
 		}
 		if err := tx.DeleteBoard(ctx, site.ID); err != nil {
+			return err
+		}
+		if err := tx.DeleteTrace(ctx, site.ID); err != nil {
 			return err
 		}
 		if err := k.refresh(ctx, tx, site, ids...); err != nil {

@@ -72,10 +72,11 @@ func TestFewStatements(t *testing.T) {
 	f.must(err)
 	for _, s := range thaw.Lines[0].Steps {
 		if s.Step == "pull" {
-			count("pull", 44, func(ctx context.Context) error {
-				return f.CompleteThawStep(ctx, kitchen.ThawStepDone{PlanID: id, N: thaw.Lines[0].N, Seq: s.Seq,
-					EventID: kitchen.NewID(), At: f.now})
-			})
+			count("pull", 45, // one notes the lot that was split off
+				func(ctx context.Context) error {
+					return f.CompleteThawStep(ctx, kitchen.ThawStepDone{PlanID: id, N: thaw.Lines[0].N, Seq: s.Seq,
+						EventID: kitchen.NewID(), At: f.now})
+				})
 		}
 	}
 }

@@ -82,8 +82,8 @@ func (q *Queries) AddStayWithin(ctx context.Context, arg AddStayWithinParams) er
 
 const addTransfer = `-- name: AddTransfer :execrows
 insert into transfer (site_id, id, side, other_site, other_name, lot_id, other_lot, code, species, form, count, kg, plates, service_id, dish_id,
-    event_id, serve_at, at, person, delivered_at)
-values ($1, $2, $3, $4, $5, $6, $7, $8, $9, $10, $11, $12, $13, $14, $15, $16, $17, $18, $19, $20)
+    event_id, serve_at, at, person, delivered_at, note)
+values ($1, $2, $3, $4, $5, $6, $7, $8, $9, $10, $11, $12, $13, $14, $15, $16, $17, $18, $19, $20, $21)
 on conflict do nothing
 `
 
@@ -108,6 +108,7 @@ type AddTransferParams struct {
 	At          time.Time
 	Person      string
 	DeliveredAt *time.Time
+	Note        string
 }
 
 func (q *Queries) AddTransfer(ctx context.Context, arg AddTransferParams) (int64, error) {
@@ -132,6 +133,7 @@ func (q *Queries) AddTransfer(ctx context.Context, arg AddTransferParams) (int64
 		arg.At,
 		arg.Person,
 		arg.DeliveredAt,
+		arg.Note,
 	)
 	if err != nil {
 		return 0, err
@@ -650,7 +652,7 @@ func (q *Queries) StaysWithin(ctx context.Context, arg StaysWithinParams) ([]Pro
 }
 
 const takeTransfer = `-- name: TakeTransfer :many
-select site_id, id, side, other_site, other_name, lot_id, other_lot, code, species, form, count, kg, plates, service_id, dish_id, event_id, serve_at, at, person, delivered_at, done_at, failed from transfer where site_id = $1 and id = $2 and side = $3 and delivered_at is null for update skip locked
+select site_id, id, side, other_site, other_name, lot_id, other_lot, code, species, form, count, kg, plates, service_id, dish_id, event_id, serve_at, at, person, delivered_at, done_at, failed, note from transfer where site_id = $1 and id = $2 and side = $3 and delivered_at is null for update skip locked
 `
 
 type TakeTransferParams struct {
@@ -692,6 +694,7 @@ func (q *Queries) TakeTransfer(ctx context.Context, arg TakeTransferParams) ([]T
 			&i.DeliveredAt,
 			&i.DoneAt,
 			&i.Failed,
+			&i.Note,
 		); err != nil {
 			return nil, err
 		}
@@ -704,7 +707,7 @@ func (q *Queries) TakeTransfer(ctx context.Context, arg TakeTransferParams) ([]T
 }
 
 const transfer = `-- name: Transfer :one
-select site_id, id, side, other_site, other_name, lot_id, other_lot, code, species, form, count, kg, plates, service_id, dish_id, event_id, serve_at, at, person, delivered_at, done_at, failed from transfer where site_id = $1 and id = $2 and side = $3
+select site_id, id, side, other_site, other_name, lot_id, other_lot, code, species, form, count, kg, plates, service_id, dish_id, event_id, serve_at, at, person, delivered_at, done_at, failed, note from transfer where site_id = $1 and id = $2 and side = $3
 `
 
 type TransferParams struct {
@@ -739,6 +742,7 @@ func (q *Queries) Transfer(ctx context.Context, arg TransferParams) (Transfer, e
 		&i.DeliveredAt,
 		&i.DoneAt,
 		&i.Failed,
+		&i.Note,
 	)
 	return i, err
 }
@@ -816,7 +820,7 @@ func (q *Queries) TransferFailed(ctx context.Context, arg TransferFailedParams) 
 }
 
 const transferOfLot = `-- name: TransferOfLot :one
-select site_id, id, side, other_site, other_name, lot_id, other_lot, code, species, form, count, kg, plates, service_id, dish_id, event_id, serve_at, at, person, delivered_at, done_at, failed from transfer where site_id = $1 and lot_id = $2 and side = 'receives'
+select site_id, id, side, other_site, other_name, lot_id, other_lot, code, species, form, count, kg, plates, service_id, dish_id, event_id, serve_at, at, person, delivered_at, done_at, failed, note from transfer where site_id = $1 and lot_id = $2 and side = 'receives'
 `
 
 type TransferOfLotParams struct {
@@ -850,12 +854,13 @@ func (q *Queries) TransferOfLot(ctx context.Context, arg TransferOfLotParams) (T
 		&i.DeliveredAt,
 		&i.DoneAt,
 		&i.Failed,
+		&i.Note,
 	)
 	return i, err
 }
 
 const transfers = `-- name: Transfers :many
-select site_id, id, side, other_site, other_name, lot_id, other_lot, code, species, form, count, kg, plates, service_id, dish_id, event_id, serve_at, at, person, delivered_at, done_at, failed from transfer where site_id = $1 and (done_at is null or at >= $2) order by at desc limit 100
+select site_id, id, side, other_site, other_name, lot_id, other_lot, code, species, form, count, kg, plates, service_id, dish_id, event_id, serve_at, at, person, delivered_at, done_at, failed, note from transfer where site_id = $1 and (done_at is null or at >= $2) order by at desc limit 100
 `
 
 type TransfersParams struct {
@@ -896,6 +901,7 @@ func (q *Queries) Transfers(ctx context.Context, arg TransfersParams) ([]Transfe
 			&i.DeliveredAt,
 			&i.DoneAt,
 			&i.Failed,
+			&i.Note,
 		); err != nil {
 			return nil, err
 		}
@@ -909,7 +915,7 @@ func (q *Queries) Transfers(ctx context.Context, arg TransfersParams) ([]Transfe
 
 const untold = `-- name: Untold :many
 select site_id, id, side from transfer
-where delivered_at is null and (side in ('asks', 'sends') and failed = '' or side = 'asked' and failed <> '')
+where delivered_at is null and (side in ('asks', 'sends', 'recalls') and failed = '' or side = 'asked' and failed <> '')
 order by at
 `
 

@@ -105,19 +105,29 @@ func (q *Queries) AddLot(ctx context.Context, arg AddLotParams) error {
 }
 
 const addSources = `-- name: AddSources :exec
+with stays as (
+    insert into lot_stay (site_id, lot_id, place_id, from_at, to_at)
+    select $1, unnest($6::uuid[]), unnest($7::bigint[]), unnest($8::timestamptz[]), unnest($9::timestamptz[])
+    on conflict (site_id, lot_id, place_id, from_at) do update set to_at = excluded.to_at where lot_stay.to_at <> excluded.to_at
+)
 insert into lot_source (site_id, probe_id, lot_id, from_at, to_at)
 select $1, unnest($2::bigint[]), unnest($3::uuid[]), unnest($4::timestamptz[]), unnest($5::timestamptz[])
 on conflict do nothing
 `
 
 type AddSourcesParams struct {
-	SiteID int64
-	Probes []int64
-	Lots   []uuid.UUID
-	Froms  []time.Time
-	Tos    []time.Time
+	SiteID     int64
+	Probes     []int64
+	Lots       []uuid.UUID
+	Froms      []time.Time
+	Tos        []time.Time
+	StayLots   []uuid.UUID
+	StayPlaces []int64
+	StayFroms  []time.Time
+	StayTos    []time.Time
 }
 
+// The probes that tell of lots, and the places where these lay.
 func (q *Queries) AddSources(ctx context.Context, arg AddSourcesParams) error {
 	_, err := q.db.Exec(ctx, addSources,
 		arg.SiteID,
@@ -125,12 +135,16 @@ func (q *Queries) AddSources(ctx context.Context, arg AddSourcesParams) error {
 		arg.Lots,
 		arg.Froms,
 		arg.Tos,
+		arg.StayLots,
+		arg.StayPlaces,
+		arg.StayFroms,
+		arg.StayTos,
 	)
 	return err
 }
 
 const boardAlike = `-- name: BoardAlike :many
-select site_id, lot_id, seq, code, status, hold, species, form, frozen, count, weight_kg, supplier_id, docket_id, place_id, received_at, decision, as_of, basis, used_days, sd_days, left_days, shelf_days, gap, now_c, now_kind, rate, stops, uses, due, part, core_c, gap_days, rework_minutes, rework_cents, refused_for, claims, histamine, histamine_share, oxygen, oxygen_share, pack, frost, aged, outlook, written, cost_cents from lot_board where site_id = $1 and status = 'on hand' and species = $2 and form = $3 order by code
+select site_id, lot_id, seq, code, status, hold, species, form, frozen, count, weight_kg, supplier_id, docket_id, place_id, received_at, decision, as_of, basis, used_days, sd_days, left_days, shelf_days, gap, now_c, now_kind, rate, stops, uses, due, part, core_c, gap_days, rework_minutes, rework_cents, refused_for, claims, histamine, histamine_share, oxygen, oxygen_share, pack, frost, aged, outlook, written, cost_cents, supplier_lot, caught_at from lot_board where site_id = $1 and status = 'on hand' and species = $2 and form = $3 order by code
 `
 
 type BoardAlikeParams struct {
@@ -195,6 +209,8 @@ func (q *Queries) BoardAlike(ctx context.Context, arg BoardAlikeParams) ([]LotBo
 			&i.Outlook,
 			&i.Written,
 			&i.CostCents,
+			&i.SupplierLot,
+			&i.CaughtAt,
 		); err != nil {
 			return nil, err
 		}
@@ -233,7 +249,7 @@ func (q *Queries) BoardCount(ctx context.Context, arg BoardCountParams) (int64, 
 }
 
 const boardFind = `-- name: BoardFind :many
-select b.site_id, b.lot_id, b.seq, b.code, b.status, b.hold, b.species, b.form, b.frozen, b.count, b.weight_kg, b.supplier_id, b.docket_id, b.place_id, b.received_at, b.decision, b.as_of, b.basis, b.used_days, b.sd_days, b.left_days, b.shelf_days, b.gap, b.now_c, b.now_kind, b.rate, b.stops, b.uses, b.due, b.part, b.core_c, b.gap_days, b.rework_minutes, b.rework_cents, b.refused_for, b.claims, b.histamine, b.histamine_share, b.oxygen, b.oxygen_share, b.pack, b.frost, b.aged, b.outlook, b.written, b.cost_cents from lot_board b join supplier s on s.site_id = b.site_id and s.id = b.supplier_id
+select b.site_id, b.lot_id, b.seq, b.code, b.status, b.hold, b.species, b.form, b.frozen, b.count, b.weight_kg, b.supplier_id, b.docket_id, b.place_id, b.received_at, b.decision, b.as_of, b.basis, b.used_days, b.sd_days, b.left_days, b.shelf_days, b.gap, b.now_c, b.now_kind, b.rate, b.stops, b.uses, b.due, b.part, b.core_c, b.gap_days, b.rework_minutes, b.rework_cents, b.refused_for, b.claims, b.histamine, b.histamine_share, b.oxygen, b.oxygen_share, b.pack, b.frost, b.aged, b.outlook, b.written, b.cost_cents, b.supplier_lot, b.caught_at from lot_board b join supplier s on s.site_id = b.site_id and s.id = b.supplier_id
 where b.site_id = $1
   and ($2::text = '' or b.code ilike '%' || $2 || '%' or s.name ilike '%' || $2 || '%' or b.species = any($3::text[]))
   and (not $4::boolean or b.status = 'on hand')
@@ -316,6 +332,8 @@ func (q *Queries) BoardFind(ctx context.Context, arg BoardFindParams) ([]LotBoar
 			&i.Outlook,
 			&i.Written,
 			&i.CostCents,
+			&i.SupplierLot,
+			&i.CaughtAt,
 		); err != nil {
 			return nil, err
 		}
@@ -328,7 +346,7 @@ func (q *Queries) BoardFind(ctx context.Context, arg BoardFindParams) ([]LotBoar
 }
 
 const boardLot = `-- name: BoardLot :one
-select site_id, lot_id, seq, code, status, hold, species, form, frozen, count, weight_kg, supplier_id, docket_id, place_id, received_at, decision, as_of, basis, used_days, sd_days, left_days, shelf_days, gap, now_c, now_kind, rate, stops, uses, due, part, core_c, gap_days, rework_minutes, rework_cents, refused_for, claims, histamine, histamine_share, oxygen, oxygen_share, pack, frost, aged, outlook, written, cost_cents from lot_board where site_id = $1 and lot_id = $2
+select site_id, lot_id, seq, code, status, hold, species, form, frozen, count, weight_kg, supplier_id, docket_id, place_id, received_at, decision, as_of, basis, used_days, sd_days, left_days, shelf_days, gap, now_c, now_kind, rate, stops, uses, due, part, core_c, gap_days, rework_minutes, rework_cents, refused_for, claims, histamine, histamine_share, oxygen, oxygen_share, pack, frost, aged, outlook, written, cost_cents, supplier_lot, caught_at from lot_board where site_id = $1 and lot_id = $2
 `
 
 type BoardLotParams struct {
@@ -386,6 +404,8 @@ func (q *Queries) BoardLot(ctx context.Context, arg BoardLotParams) (LotBoard, e
 		&i.Outlook,
 		&i.Written,
 		&i.CostCents,
+		&i.SupplierLot,
+		&i.CaughtAt,
 	)
 	return i, err
 }
@@ -403,7 +423,7 @@ func (q *Queries) BoardMark(ctx context.Context) (int64, error) {
 }
 
 const boardOfDocket = `-- name: BoardOfDocket :many
-select b.site_id, b.lot_id, b.seq, b.code, b.status, b.hold, b.species, b.form, b.frozen, b.count, b.weight_kg, b.supplier_id, b.docket_id, b.place_id, b.received_at, b.decision, b.as_of, b.basis, b.used_days, b.sd_days, b.left_days, b.shelf_days, b.gap, b.now_c, b.now_kind, b.rate, b.stops, b.uses, b.due, b.part, b.core_c, b.gap_days, b.rework_minutes, b.rework_cents, b.refused_for, b.claims, b.histamine, b.histamine_share, b.oxygen, b.oxygen_share, b.pack, b.frost, b.aged, b.outlook, b.written, b.cost_cents from lot_board b join lot_event e on e.site_id = b.site_id and e.lot_id = b.lot_id and e.seq = 1
+select b.site_id, b.lot_id, b.seq, b.code, b.status, b.hold, b.species, b.form, b.frozen, b.count, b.weight_kg, b.supplier_id, b.docket_id, b.place_id, b.received_at, b.decision, b.as_of, b.basis, b.used_days, b.sd_days, b.left_days, b.shelf_days, b.gap, b.now_c, b.now_kind, b.rate, b.stops, b.uses, b.due, b.part, b.core_c, b.gap_days, b.rework_minutes, b.rework_cents, b.refused_for, b.claims, b.histamine, b.histamine_share, b.oxygen, b.oxygen_share, b.pack, b.frost, b.aged, b.outlook, b.written, b.cost_cents, b.supplier_lot, b.caught_at from lot_board b join lot_event e on e.site_id = b.site_id and e.lot_id = b.lot_id and e.seq = 1
 where b.site_id = $1 and b.docket_id = $2 order by coalesce(e.data ->> 'line', e.data -> 'received' ->> 'line')::int, b.code
 `
 
@@ -468,6 +488,8 @@ func (q *Queries) BoardOfDocket(ctx context.Context, arg BoardOfDocketParams) ([
 			&i.Outlook,
 			&i.Written,
 			&i.CostCents,
+			&i.SupplierLot,
+			&i.CaughtAt,
 		); err != nil {
 			return nil, err
 		}
@@ -480,7 +502,7 @@ func (q *Queries) BoardOfDocket(ctx context.Context, arg BoardOfDocketParams) ([
 }
 
 const boardOfProbe = `-- name: BoardOfProbe :many
-select b.site_id, b.lot_id, b.seq, b.code, b.status, b.hold, b.species, b.form, b.frozen, b.count, b.weight_kg, b.supplier_id, b.docket_id, b.place_id, b.received_at, b.decision, b.as_of, b.basis, b.used_days, b.sd_days, b.left_days, b.shelf_days, b.gap, b.now_c, b.now_kind, b.rate, b.stops, b.uses, b.due, b.part, b.core_c, b.gap_days, b.rework_minutes, b.rework_cents, b.refused_for, b.claims, b.histamine, b.histamine_share, b.oxygen, b.oxygen_share, b.pack, b.frost, b.aged, b.outlook, b.written, b.cost_cents from lot_board b
+select b.site_id, b.lot_id, b.seq, b.code, b.status, b.hold, b.species, b.form, b.frozen, b.count, b.weight_kg, b.supplier_id, b.docket_id, b.place_id, b.received_at, b.decision, b.as_of, b.basis, b.used_days, b.sd_days, b.left_days, b.shelf_days, b.gap, b.now_c, b.now_kind, b.rate, b.stops, b.uses, b.due, b.part, b.core_c, b.gap_days, b.rework_minutes, b.rework_cents, b.refused_for, b.claims, b.histamine, b.histamine_share, b.oxygen, b.oxygen_share, b.pack, b.frost, b.aged, b.outlook, b.written, b.cost_cents, b.supplier_lot, b.caught_at from lot_board b
 where b.site_id = $1 and exists (
     select from lot_source s, (select unnest($2::timestamptz[]) as from_at, unnest($3::timestamptz[]) as to_at) span
     where s.site_id = b.site_id and s.lot_id = b.lot_id and s.probe_id = $4
@@ -556,6 +578,8 @@ func (q *Queries) BoardOfProbe(ctx context.Context, arg BoardOfProbeParams) ([]L
 			&i.Outlook,
 			&i.Written,
 			&i.CostCents,
+			&i.SupplierLot,
+			&i.CaughtAt,
 		); err != nil {
 			return nil, err
 		}
@@ -568,7 +592,7 @@ func (q *Queries) BoardOfProbe(ctx context.Context, arg BoardOfProbeParams) ([]L
 }
 
 const boardOfSpecies = `-- name: BoardOfSpecies :many
-select site_id, lot_id, seq, code, status, hold, species, form, frozen, count, weight_kg, supplier_id, docket_id, place_id, received_at, decision, as_of, basis, used_days, sd_days, left_days, shelf_days, gap, now_c, now_kind, rate, stops, uses, due, part, core_c, gap_days, rework_minutes, rework_cents, refused_for, claims, histamine, histamine_share, oxygen, oxygen_share, pack, frost, aged, outlook, written, cost_cents from lot_board where site_id = $1 and species = $2 and decision <> '' order by received_at desc limit 500
+select site_id, lot_id, seq, code, status, hold, species, form, frozen, count, weight_kg, supplier_id, docket_id, place_id, received_at, decision, as_of, basis, used_days, sd_days, left_days, shelf_days, gap, now_c, now_kind, rate, stops, uses, due, part, core_c, gap_days, rework_minutes, rework_cents, refused_for, claims, histamine, histamine_share, oxygen, oxygen_share, pack, frost, aged, outlook, written, cost_cents, supplier_lot, caught_at from lot_board where site_id = $1 and species = $2 and decision <> '' order by received_at desc limit 500
 `
 
 type BoardOfSpeciesParams struct {
@@ -632,6 +656,8 @@ func (q *Queries) BoardOfSpecies(ctx context.Context, arg BoardOfSpeciesParams) 
 			&i.Outlook,
 			&i.Written,
 			&i.CostCents,
+			&i.SupplierLot,
+			&i.CaughtAt,
 		); err != nil {
 			return nil, err
 		}
@@ -644,7 +670,7 @@ func (q *Queries) BoardOfSpecies(ctx context.Context, arg BoardOfSpeciesParams) 
 }
 
 const boardOfSupplier = `-- name: BoardOfSupplier :many
-select site_id, lot_id, seq, code, status, hold, species, form, frozen, count, weight_kg, supplier_id, docket_id, place_id, received_at, decision, as_of, basis, used_days, sd_days, left_days, shelf_days, gap, now_c, now_kind, rate, stops, uses, due, part, core_c, gap_days, rework_minutes, rework_cents, refused_for, claims, histamine, histamine_share, oxygen, oxygen_share, pack, frost, aged, outlook, written, cost_cents from lot_board where site_id = $1 and supplier_id = $2 and status <> 'cancelled' order by received_at limit 2000
+select site_id, lot_id, seq, code, status, hold, species, form, frozen, count, weight_kg, supplier_id, docket_id, place_id, received_at, decision, as_of, basis, used_days, sd_days, left_days, shelf_days, gap, now_c, now_kind, rate, stops, uses, due, part, core_c, gap_days, rework_minutes, rework_cents, refused_for, claims, histamine, histamine_share, oxygen, oxygen_share, pack, frost, aged, outlook, written, cost_cents, supplier_lot, caught_at from lot_board where site_id = $1 and supplier_id = $2 and status <> 'cancelled' order by received_at limit 2000
 `
 
 type BoardOfSupplierParams struct {
@@ -708,6 +734,8 @@ func (q *Queries) BoardOfSupplier(ctx context.Context, arg BoardOfSupplierParams
 			&i.Outlook,
 			&i.Written,
 			&i.CostCents,
+			&i.SupplierLot,
+			&i.CaughtAt,
 		); err != nil {
 			return nil, err
 		}
@@ -720,7 +748,7 @@ func (q *Queries) BoardOfSupplier(ctx context.Context, arg BoardOfSupplierParams
 }
 
 const boardOnDeck = `-- name: BoardOnDeck :many
-select b.site_id, b.lot_id, b.seq, b.code, b.status, b.hold, b.species, b.form, b.frozen, b.count, b.weight_kg, b.supplier_id, b.docket_id, b.place_id, b.received_at, b.decision, b.as_of, b.basis, b.used_days, b.sd_days, b.left_days, b.shelf_days, b.gap, b.now_c, b.now_kind, b.rate, b.stops, b.uses, b.due, b.part, b.core_c, b.gap_days, b.rework_minutes, b.rework_cents, b.refused_for, b.claims, b.histamine, b.histamine_share, b.oxygen, b.oxygen_share, b.pack, b.frost, b.aged, b.outlook, b.written, b.cost_cents from lot_board b join lot_event e on e.site_id = b.site_id and e.lot_id = b.lot_id and e.seq = 1
+select b.site_id, b.lot_id, b.seq, b.code, b.status, b.hold, b.species, b.form, b.frozen, b.count, b.weight_kg, b.supplier_id, b.docket_id, b.place_id, b.received_at, b.decision, b.as_of, b.basis, b.used_days, b.sd_days, b.left_days, b.shelf_days, b.gap, b.now_c, b.now_kind, b.rate, b.stops, b.uses, b.due, b.part, b.core_c, b.gap_days, b.rework_minutes, b.rework_cents, b.refused_for, b.claims, b.histamine, b.histamine_share, b.oxygen, b.oxygen_share, b.pack, b.frost, b.aged, b.outlook, b.written, b.cost_cents, b.supplier_lot, b.caught_at from lot_board b join lot_event e on e.site_id = b.site_id and e.lot_id = b.lot_id and e.seq = 1
 where b.site_id = $1 and b.received_at >= $2 and (e.data ->> 'deck')::boolean order by b.received_at desc
 `
 
@@ -785,6 +813,8 @@ func (q *Queries) BoardOnDeck(ctx context.Context, arg BoardOnDeckParams) ([]Lot
 			&i.Outlook,
 			&i.Written,
 			&i.CostCents,
+			&i.SupplierLot,
+			&i.CaughtAt,
 		); err != nil {
 			return nil, err
 		}
@@ -797,7 +827,7 @@ func (q *Queries) BoardOnDeck(ctx context.Context, arg BoardOnDeckParams) ([]Lot
 }
 
 const boardOnHand = `-- name: BoardOnHand :many
-select site_id, lot_id, seq, code, status, hold, species, form, frozen, count, weight_kg, supplier_id, docket_id, place_id, received_at, decision, as_of, basis, used_days, sd_days, left_days, shelf_days, gap, now_c, now_kind, rate, stops, uses, due, part, core_c, gap_days, rework_minutes, rework_cents, refused_for, claims, histamine, histamine_share, oxygen, oxygen_share, pack, frost, aged, outlook, written, cost_cents from lot_board where site_id = $1 and status = 'on hand' order by code
+select site_id, lot_id, seq, code, status, hold, species, form, frozen, count, weight_kg, supplier_id, docket_id, place_id, received_at, decision, as_of, basis, used_days, sd_days, left_days, shelf_days, gap, now_c, now_kind, rate, stops, uses, due, part, core_c, gap_days, rework_minutes, rework_cents, refused_for, claims, histamine, histamine_share, oxygen, oxygen_share, pack, frost, aged, outlook, written, cost_cents, supplier_lot, caught_at from lot_board where site_id = $1 and status = 'on hand' order by code
 `
 
 func (q *Queries) BoardOnHand(ctx context.Context, siteID int64) ([]LotBoard, error) {
@@ -856,6 +886,8 @@ func (q *Queries) BoardOnHand(ctx context.Context, siteID int64) ([]LotBoard, er
 			&i.Outlook,
 			&i.Written,
 			&i.CostCents,
+			&i.SupplierLot,
+			&i.CaughtAt,
 		); err != nil {
 			return nil, err
 		}
@@ -868,7 +900,7 @@ func (q *Queries) BoardOnHand(ctx context.Context, siteID int64) ([]LotBoard, er
 }
 
 const boardSince = `-- name: BoardSince :many
-select site_id, lot_id, seq, code, status, hold, species, form, frozen, count, weight_kg, supplier_id, docket_id, place_id, received_at, decision, as_of, basis, used_days, sd_days, left_days, shelf_days, gap, now_c, now_kind, rate, stops, uses, due, part, core_c, gap_days, rework_minutes, rework_cents, refused_for, claims, histamine, histamine_share, oxygen, oxygen_share, pack, frost, aged, outlook, written, cost_cents from lot_board where site_id = $1 and written >= $2 order by code
+select site_id, lot_id, seq, code, status, hold, species, form, frozen, count, weight_kg, supplier_id, docket_id, place_id, received_at, decision, as_of, basis, used_days, sd_days, left_days, shelf_days, gap, now_c, now_kind, rate, stops, uses, due, part, core_c, gap_days, rework_minutes, rework_cents, refused_for, claims, histamine, histamine_share, oxygen, oxygen_share, pack, frost, aged, outlook, written, cost_cents, supplier_lot, caught_at from lot_board where site_id = $1 and written >= $2 order by code
 `
 
 type BoardSinceParams struct {
@@ -933,6 +965,8 @@ func (q *Queries) BoardSince(ctx context.Context, arg BoardSinceParams) ([]LotBo
 			&i.Outlook,
 			&i.Written,
 			&i.CostCents,
+			&i.SupplierLot,
+			&i.CaughtAt,
 		); err != nil {
 			return nil, err
 		}
@@ -1440,9 +1474,9 @@ const putBoard = `-- name: PutBoard :execrows
 insert into lot_board (site_id, lot_id, seq, code, status, hold, species, form, frozen, count, weight_kg, supplier_id, docket_id,
     place_id, received_at, decision, as_of, basis, used_days, sd_days, left_days, shelf_days, gap, now_c, now_kind, rate, stops, uses, due,
     part, core_c, gap_days, rework_minutes, rework_cents, refused_for, claims, histamine, histamine_share, oxygen, oxygen_share, pack, frost, aged, outlook,
-    cost_cents, written)
+    cost_cents, supplier_lot, caught_at, written)
 values ($1, $2, $3, $4, $5, $6, $7, $8, $9, $10, $11, $12, $13, $14, $15, $16, $17, $18, $19, $20, $21, $22, $23, $24, $25, $26, $27, $28, $29,
-    $30, $31, $32, $33, $34, $35, $36, $37, $38, $39, $40, $41, $42, $43, $44, $45, pg_current_xact_id()::text::bigint)
+    $30, $31, $32, $33, $34, $35, $36, $37, $38, $39, $40, $41, $42, $43, $44, $45, $46, $47, pg_current_xact_id()::text::bigint)
 on conflict (site_id, lot_id) do update set
     seq = excluded.seq, code = excluded.code, status = excluded.status, hold = excluded.hold, species = excluded.species, form = excluded.form,
     frozen = excluded.frozen, count = excluded.count, weight_kg = excluded.weight_kg, supplier_id = excluded.supplier_id,
@@ -1454,7 +1488,8 @@ on conflict (site_id, lot_id) do update set
     refused_for = excluded.refused_for, claims = excluded.claims,
     histamine = excluded.histamine, histamine_share = excluded.histamine_share,
     oxygen = excluded.oxygen, oxygen_share = excluded.oxygen_share, pack = excluded.pack, frost = excluded.frost,
-    aged = excluded.aged, outlook = excluded.outlook, cost_cents = excluded.cost_cents, written = excluded.written
+    aged = excluded.aged, outlook = excluded.outlook, cost_cents = excluded.cost_cents,
+    supplier_lot = excluded.supplier_lot, caught_at = excluded.caught_at, written = excluded.written
 where lot_board.seq <= excluded.seq
 `
 
@@ -1504,6 +1539,8 @@ type PutBoardParams struct {
 	Aged           json.RawMessage
 	Outlook        json.RawMessage
 	CostCents      float64
+	SupplierLot    string
+	CaughtAt       *time.Time
 }
 
 // None where the row is of later events already: it was made by somebody quicker.
@@ -1554,6 +1591,8 @@ func (q *Queries) PutBoard(ctx context.Context, arg PutBoardParams) (int64, erro
 		arg.Aged,
 		arg.Outlook,
 		arg.CostCents,
+		arg.SupplierLot,
+		arg.CaughtAt,
 	)
 	if err != nil {
 		return 0, err

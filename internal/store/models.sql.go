@@ -342,6 +342,8 @@ type LotBoard struct {
 	Outlook        json.RawMessage
 	Written        int64
 	CostCents      float64
+	SupplierLot    string
+	CaughtAt       *time.Time
 }
 
 type LotCut struct {
@@ -375,10 +377,26 @@ type LotEvent struct {
 	ApproverID *int64
 }
 
+type LotLink struct {
+	SiteID   int64
+	FromLot  uuid.UUID
+	ToLot    uuid.UUID
+	At       time.Time
+	Together bool
+}
+
 type LotSource struct {
 	SiteID  int64
 	ProbeID int64
 	LotID   uuid.UUID
+	FromAt  time.Time
+	ToAt    time.Time
+}
+
+type LotStay struct {
+	SiteID  int64
+	LotID   uuid.UUID
+	PlaceID int64
 	FromAt  time.Time
 	ToAt    time.Time
 }
@@ -624,6 +642,19 @@ type ReadingHour struct {
 	MaxC      float64
 	AboveS    pgtype.FlatArray[float64]
 	Mixed     float64
+}
+
+type Recall struct {
+	SiteID   int64
+	ID       uuid.UUID
+	At       time.Time
+	DoneAt   *time.Time
+	PersonID int64
+	Drill    bool
+	Reason   string
+	Asked    []byte
+	Lots     []uuid.UUID
+	Held     []uuid.UUID
 }
 
 type Reservation struct {
@@ -879,4 +910,5 @@ type Transfer struct {
 	DeliveredAt *time.Time
 	DoneAt      *time.Time
 	Failed      string
+	Note        string
 }

@@ -106,7 +106,8 @@ func (v cardView) acts(p page) []act {
 	add(s.Count > 1, form("parted", "Split"))
 	add(len(v.Neighbours) > 0 && s.Hold == "" && len(s.Hangings) == 0, form("sent", "Send to another kitchen"))
 	add(true, refuse, discard, form("checked", "Check the delivery"), form("declared", "Declare origin"),
-		link("Import a logger file", p.Base+"/import?lot="+s.ID.String()), link("Exposure", base+"/exposure"))
+		link("Import a logger file", p.Base+"/import?lot="+s.ID.String()), link("Exposure", base+"/exposure"),
+		link("One back, one forward", base+"/lineage"))
 	return append(turn, rest...)
 }
 

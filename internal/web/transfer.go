@@ -35,6 +35,10 @@ func (p page) TransferSays(t kitchen.Transfer) string {
 		return fmt.Sprintf("%s asks for it, %s", t.OtherName, p.When(t.At))
 	case t.Side == "asked":
 		return "sent to " + t.OtherName
+	case t.Side == "recalls":
+		return fmt.Sprintf("recalled from %s, %s", t.OtherName, p.When(t.At))
+	case t.Side == "recalled":
+		return fmt.Sprintf("recalled by %s, %s: %s", t.OtherName, p.When(t.At), t.Note)
 	case t.Side == "sends":
 		return fmt.Sprintf("sent to %s, %s", t.OtherName, p.When(t.At))
 	case t.Open():

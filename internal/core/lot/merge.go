@@ -117,7 +117,10 @@ func (s *State) sameRecord(other *State) bool {
 
 func (p PutWith) Check(before *State, at time.Time, bad *invalid.Errors) { onHand(before, at, bad) }
 
-func (p PutWith) Apply(s *State, e Event) { s.end(WasMerged, e.HappenedAt) }
+func (p PutWith) Apply(s *State, e Event) {
+	s.GoesOnAs = p.LotID
+	s.end(WasMerged, e.HappenedAt)
+}
 
 // AllStays are where the fish of the lot lay, those of the lots that were put together with it too, each once.
 func (s *State) AllStays() []Stay { return allOf(s, func(s *State) []Stay { return s.Stays }) }

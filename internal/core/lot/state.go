@@ -60,6 +60,7 @@ type State struct {
 	Preparations []Step[Prepared]
 	// the lots that were put together with it, as they were, and what happened to all of them since
 	Others          []*State
+	GoesOnAs        uuid.UUID // the lot that it was put with; zero for none
 	CutFrom         string    // the form of the fish that it was cut of; "" where it was not cut here
 	CutAt           time.Time // when a knife first opened its flesh here; zero where it came cut, or is not
 	Boneless        bool      // a finger went along the seam of each piece

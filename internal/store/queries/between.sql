@@ -36,14 +36,14 @@ select * from neighbour where site_id = $1 order by name;
 
 -- name: AddTransfer :execrows
 insert into transfer (site_id, id, side, other_site, other_name, lot_id, other_lot, code, species, form, count, kg, plates, service_id, dish_id,
-    event_id, serve_at, at, person, delivered_at)
-values ($1, $2, $3, $4, $5, $6, $7, $8, $9, $10, $11, $12, $13, $14, $15, $16, $17, $18, $19, $20)
+    event_id, serve_at, at, person, delivered_at, note)
+values ($1, $2, $3, $4, $5, $6, $7, $8, $9, $10, $11, $12, $13, $14, $15, $16, $17, $18, $19, $20, $21)
 on conflict do nothing;
 
 -- name: Untold :many
 -- What the other kitchen is to be told: what is asked for, what was sent, and what was declined.
 select site_id, id, side from transfer
-where delivered_at is null and (side in ('asks', 'sends') and failed = '' or side = 'asked' and failed <> '')
+where delivered_at is null and (side in ('asks', 'sends', 'recalls') and failed = '' or side = 'asked' and failed <> '')
 order by at;
 
 -- name: TakeTransfer :many

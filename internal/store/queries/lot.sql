@@ -62,9 +62,9 @@ select id from lot where site_id = $1 order by id;
 insert into lot_board (site_id, lot_id, seq, code, status, hold, species, form, frozen, count, weight_kg, supplier_id, docket_id,
     place_id, received_at, decision, as_of, basis, used_days, sd_days, left_days, shelf_days, gap, now_c, now_kind, rate, stops, uses, due,
     part, core_c, gap_days, rework_minutes, rework_cents, refused_for, claims, histamine, histamine_share, oxygen, oxygen_share, pack, frost, aged, outlook,
-    cost_cents, written)
+    cost_cents, supplier_lot, caught_at, written)
 values ($1, $2, $3, $4, $5, $6, $7, $8, $9, $10, $11, $12, $13, $14, $15, $16, $17, $18, $19, $20, $21, $22, $23, $24, $25, $26, $27, $28, $29,
-    $30, $31, $32, $33, $34, $35, $36, $37, $38, $39, $40, $41, $42, $43, $44, $45, pg_current_xact_id()::text::bigint)
+    $30, $31, $32, $33, $34, $35, $36, $37, $38, $39, $40, $41, $42, $43, $44, $45, $46, $47, pg_current_xact_id()::text::bigint)
 on conflict (site_id, lot_id) do update set
     seq = excluded.seq, code = excluded.code, status = excluded.status, hold = excluded.hold, species = excluded.species, form = excluded.form,
     frozen = excluded.frozen, count = excluded.count, weight_kg = excluded.weight_kg, supplier_id = excluded.supplier_id,
@@ -76,7 +76,8 @@ on conflict (site_id, lot_id) do update set
     refused_for = excluded.refused_for, claims = excluded.claims,
     histamine = excluded.histamine, histamine_share = excluded.histamine_share,
     oxygen = excluded.oxygen, oxygen_share = excluded.oxygen_share, pack = excluded.pack, frost = excluded.frost,
-    aged = excluded.aged, outlook = excluded.outlook, cost_cents = excluded.cost_cents, written = excluded.written
+    aged = excluded.aged, outlook = excluded.outlook, cost_cents = excluded.cost_cents,
+    supplier_lot = excluded.supplier_lot, caught_at = excluded.caught_at, written = excluded.written
 where lot_board.seq <= excluded.seq;
 
 -- name: BoardOnHand :many
@@ -136,6 +137,12 @@ delete from lot_board where site_id = $1;
 delete from lot_source where site_id = $1 and lot_id = any(@lots::uuid[]);
 
 -- name: AddSources :exec
+-- The probes that tell of lots, and the places where these lay.
+with stays as (
+    insert into lot_stay (site_id, lot_id, place_id, from_at, to_at)
+    select @site_id, unnest(@stay_lots::uuid[]), unnest(@stay_places::bigint[]), unnest(@stay_froms::timestamptz[]), unnest(@stay_tos::timestamptz[])
+    on conflict (site_id, lot_id, place_id, from_at) do update set to_at = excluded.to_at where lot_stay.to_at <> excluded.to_at
+)
 insert into lot_source (site_id, probe_id, lot_id, from_at, to_at)
 select @site_id, unnest(@probes::bigint[]), unnest(@lots::uuid[]), unnest(@froms::timestamptz[]), unnest(@tos::timestamptz[])
 on conflict do nothing;
