@@ -106,7 +106,7 @@ func (g Graph) Draw() template.HTML {
 	}
 	wide := float64(len(columns))*(boxWide+columnGap) - columnGap + 2
 	var c canvas
-	c.add(`<svg class="graph" viewBox="0 0 %v %v" width="%v" height="%v" role="img" aria-label="%v">`, wide, high, wide, high, g.Label)
+	c.add(`<svg class="graph" viewBox="0 0 %v %v" width="%v" height="%v" role="group" aria-label="%v">`, wide, high, wide, high, g.Label)
 	for _, l := range g.Links {
 		x1, y1 := x[l.From]+boxWide, y[l.From]+g.Boxes[l.From].high()/2
 		x2, y2 := x[l.To], y[l.To]+g.Boxes[l.To].high()/2

@@ -32,7 +32,7 @@ func recallBy(f *input, p page) kitchen.RecallBy {
 			return time.Time{}
 		}
 		d := f.Day(field)
-		return time.Date(d.Year(), d.Month(), d.Day()+later, 0, 0, 0, 0, p.Zone)
+		return time.Date(d.Year(), d.Month(), d.Day()+later, 0, 0, 0, 0, p.Zone) // the day on the kitchen's clock
 	}
 	by.From, by.To = day("from", 0), day("to", 1)
 	return by
