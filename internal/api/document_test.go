@@ -134,6 +134,13 @@ func TestAnswersFitTheDocument(t *testing.T) {
 		{"POST", lotPath + "/events", event("temperature", `{"celsius":300}`), 422},
 		{"GET", lotPath + "/exposure" + span, "", 200},
 		{"GET", lotPath + "/exposure?from=now", "", 422},
+		{"GET", lotPath + "/epcis", "", 200},
+		{"GET", "/lots/" + kitchen.NewID().String() + "/epcis", "", 404},
+		{"GET", "/export/deliveries.csv", "", 200},
+		{"GET", "/export/records.xlsx?from=" + s.Now().Format(time.DateOnly), "", 200},
+		{"GET", "/export/deliveries.pdf", "", 404},
+		{"GET", "/export/deliveries.csv?from=2026-02-30", "", 422},
+		{"GET", "/due.ics?token=" + s.Token, "", 404}, // which may more, and is no calendar's
 		{"GET", "/places", "", 200},
 		{"GET", "/alarms", "", 200},
 		{"POST", "/readings", senml, 200},
@@ -184,7 +191,7 @@ func TestAnswersFitTheDocument(t *testing.T) {
 		}
 	}
 	for _, r := range New(&kitchen.Kitchen{}, nobody{}, nil, nil).Routes() {
-		if at := r.Method + " " + strings.ReplaceAll(strings.TrimPrefix(r.Path, Path), ":id", "{id}"); !seen[at] {
+		if at := r.Method + " " + inDocument.ReplaceAllString(strings.TrimPrefix(r.Path, Path), "{$1}"); !seen[at] {
 			t.Errorf("%s was not called", at)
 		}
 	}

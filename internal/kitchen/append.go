@@ -79,14 +79,27 @@ func (k *Kitchen) states(ctx context.Context, q *store.Queries, site Site, lots 
 
 // entries reads events with who wrote them.
 func (k *Kitchen) entries(ctx context.Context, q *store.Queries, a Actor, events []lot.Event) ([]Entry, error) {
-	people, err := q.People(ctx, a.Site.ID)
+	names, err := peopleNames(ctx, q, a.Site.ID)
 	if err != nil {
 		return nil, err
+	}
+	return entriesBy(names, events)
+}
+
+// peopleNames are those of a kitchen, of who left too, by their ids.
+func peopleNames(ctx context.Context, q *store.Queries, site int64) (map[int64]string, error) {
+	people, err := q.People(ctx, site)
+	if err != nil {
+		return nil, fmt.Errorf("loading people: %w", err)
 	}
 	names := map[int64]string{}
 	for _, p := range people {
 		names[p.ID] = p.Name
 	}
+	return names, nil
+}
+
+func entriesBy(names map[int64]string, events []lot.Event) ([]Entry, error) {
 	entries := make([]Entry, len(events))
 	for i, e := range events {
 		payload, err := lot.Decode(e.Kind, e.Data)
@@ -96,4 +109,16 @@ func (k *Kitchen) entries(ctx context.Context, q *store.Queries, a Actor, events
 		entries[i] = Entry{Event: e, Payload: payload, Person: names[e.PersonID], Approver: names[e.ApproverID]}
 	}
 	return entries, nil
+}
+
+// correct puts what entries say as it stands in the place of what was written, and keeps that.
+func correct(entries []Entry, s *lot.State) {
+	for i, e := range entries {
+		for _, x := range s.Corrections[e.ID] {
+			entries[i].Was = append(entries[i].Was, x.Was)
+		}
+		if _, stands := s.About(e.Event); len(entries[i].Was) > 0 && stands != nil {
+			entries[i].Payload = stands
+		}
+	}
 }

@@ -421,14 +421,7 @@ func (k *Kitchen) Card(ctx context.Context, id uuid.UUID) (Card, error) {
 	if c.Entries, err = k.entries(ctx, q, a, events[id]); err != nil {
 		return Card{}, err
 	}
-	for i, e := range c.Entries {
-		for _, x := range s.Corrections[e.ID] {
-			c.Entries[i].Was = append(c.Entries[i].Was, x.Was)
-		}
-		if _, stands := s.About(e.Event); len(c.Entries[i].Was) > 0 && stands != nil {
-			c.Entries[i].Payload = stands
-		}
-	}
+	correct(c.Entries, s)
 	if c.DeliveryNote, err = q.Docket(ctx,
 		store.DocketParams{SiteID: a.Site.ID, ID: s.Received.DeliveryID}); err != nil {
 		return Card{}, err

@@ -40,6 +40,9 @@ func (a Actor) MaySendOf(probe int64) bool {
 	return a.Token == nil || len(a.Token.ProbeIDs) == 0 || slices.Contains(a.Token.ProbeIDs, probe)
 }
 
+// ShowsCalendar reports whether a token may show what is due to a calendar.
+func (t Token) ShowsCalendar() bool { return slices.Contains(t.Scopes, string(access.ScopeCalendar)) }
+
 // NewToken is a token to be made.
 type NewToken struct {
 	Name     string
@@ -73,8 +76,8 @@ func (k *Kitchen) AddToken(ctx context.Context, n NewToken) (text string, err er
 	switch {
 	case len(n.Scopes) == 0:
 		bad.Add("scopes", "choose what it may do")
-	case sends && len(n.Scopes) > 1:
-		bad.Add("scopes", "a token that sends readings does nothing else")
+	case len(n.Scopes) > 1 && (sends || slices.Contains(n.Scopes, access.ScopeCalendar)):
+		bad.Add("scopes", "a token that sends readings, or shows a calendar, does nothing else")
 	case sends && len(n.ProbeIDs) == 0:
 		bad.Add("probes", "choose the probes whose readings it may send")
 	case !sends && len(n.ProbeIDs) > 0:

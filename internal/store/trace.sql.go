@@ -444,6 +444,37 @@ func (q *Queries) LotsOfSupplierLot(ctx context.Context, arg LotsOfSupplierLotPa
 	return items, nil
 }
 
+const lotsTouched = `-- name: LotsTouched :many
+select distinct lot_id from lot_event where site_id = $1 and happened_at >= $2 and happened_at < $3 order by lot_id
+`
+
+type LotsTouchedParams struct {
+	SiteID int64
+	FromAt time.Time
+	ToAt   time.Time
+}
+
+// Lots to which something happened in a span. Their ids are in the order in which they were made.
+func (q *Queries) LotsTouched(ctx context.Context, arg LotsTouchedParams) ([]uuid.UUID, error) {
+	rows, err := q.db.Query(ctx, lotsTouched, arg.SiteID, arg.FromAt, arg.ToAt)
+	if err != nil {
+		return nil, err
+	}
+	defer rows.Close()
+	var items []uuid.UUID
+	for rows.Next() {
+		var lot_id uuid.UUID
+		if err := rows.Scan(&lot_id); err != nil {
+			return nil, err
+		}
+		items = append(items, lot_id)
+	}
+	if err := rows.Err(); err != nil {
+		return nil, err
+	}
+	return items, nil
+}
+
 const recall = `-- name: Recall :one
 select r.site_id, r.id, r.at, r.done_at, r.person_id, r.drill, r.reason, r.asked, r.lots, r.held, p.name as person from recall r join person p on p.site_id = r.site_id and p.id = r.person_id where r.site_id = $1 and r.id = $2
 `

@@ -3,12 +3,15 @@ package web
 import (
 	"context"
 	"errors"
+	"fmt"
 	"net/url"
+	"slices"
 	"strconv"
 	"strings"
 
 	"github.com/gin-gonic/gin"
 
+	"leancatch/internal/api"
 	"leancatch/internal/core/access"
 	"leancatch/internal/core/invalid"
 	"leancatch/internal/kitchen"
@@ -189,13 +192,15 @@ type tokensView struct {
 	Tokens []kitchen.TokenEntry
 	Probes []kitchen.Probe
 	Token  string // one just made: shown this once
+	Feed   string // the address of its calendar; "" where it has none
 }
 
 // ScopeChoices are what a token may do.
 func (tokensView) ScopeChoices() []form.Option {
 	return []form.Option{{ID: string(access.ScopeRead), Name: "read: see lots, places, alarms"},
 		{ID: string(access.ScopeWrite), Name: "write: events and readings"},
-		{ID: string(access.ScopeReadings), Name: "readings: of these probes only"}}
+		{ID: string(access.ScopeReadings), Name: "readings: of these probes only"},
+		{ID: string(access.ScopeCalendar), Name: "calendar: what is due, and nothing else"}}
 }
 
 func (s *Server) tokens(c *gin.Context) { s.showTokens(c, tokensView{}) }
@@ -231,7 +236,11 @@ func (s *Server) addToken(c *gin.Context) {
 	case err != nil:
 		s.fail(c, err)
 	default:
-		s.showTokens(c, tokensView{Token: token})
+		v := tokensView{Token: token}
+		if slices.Contains(n.Scopes, access.ScopeCalendar) {
+			v.Feed = fmt.Sprintf("%s%s/due.ics?token=%s", s.reachedAt(c), api.Path, token)
+		}
+		s.showTokens(c, v)
 	}
 }
 

@@ -220,6 +220,8 @@ func (s *Server) routes() []httpx.Route {
 		get(sitePath+"/records", access.Read, s.records),
 		post(sitePath+"/records/check", access.Read, s.checkChains),
 		get(sitePath+"/records/waste", access.Read, s.waste),
+		get(sitePath+"/records/inspector", access.Read, s.inspector),
+		get(sitePath+"/records/export/:file", access.Read, s.api.Export),
 		get(sitePath+"/records/recall", access.Read, s.recallForm),
 		post(sitePath+"/records/recall", access.Manage, s.beginRecall),
 		get(sitePath+"/records/recall/:id", access.Read, s.recallSheet),

@@ -73,7 +73,8 @@ const (
 	ScopeRead     Scope = "read"     // read all
 	ScopeWrite    Scope = "write"    // write events and readings
 	ScopeReadings Scope = "readings" // send the readings of given probes, and nothing else
+	ScopeCalendar Scope = "calendar" // show what is due to a calendar, and nothing else
 )
 
 // Scopes are all scopes.
-var Scopes = []Scope{ScopeRead, ScopeWrite, ScopeReadings}
+var Scopes = []Scope{ScopeRead, ScopeWrite, ScopeReadings, ScopeCalendar}

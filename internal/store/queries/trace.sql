@@ -81,3 +81,7 @@ select r.*, p.name as person from recall r join person p on p.site_id = r.site_i
 -- name: Recalls :many
 select r.*, p.name as person from recall r join person p on p.site_id = r.site_id and p.id = r.person_id where r.site_id = $1
 order by r.at desc limit 100;
+
+-- name: LotsTouched :many
+-- Lots to which something happened in a span. Their ids are in the order in which they were made.
+select distinct lot_id from lot_event where site_id = $1 and happened_at >= @from_at and happened_at < @to_at order by lot_id;
