@@ -79,6 +79,9 @@ func run(ctx context.Context) error {
 	}
 	defer b.k.DB.Close()
 	fmt.Printf("%d lots on hand, %d readings\n\n| what | measured | wanted |\n|---|---|---|\n", lotsOnHand, readings)
+	if err := b.packs(); err != nil { // first: what the others leave behind is not its memory
+		return fmt.Errorf("packs: %w", err)
+	}
 	if err := b.pages(); err != nil {
 		return err
 	}

@@ -138,6 +138,7 @@ func TestAnswersFitTheDocument(t *testing.T) {
 		{"GET", "/lots/" + kitchen.NewID().String() + "/epcis", "", 404},
 		{"GET", "/export/deliveries.csv", "", 200},
 		{"GET", "/export/records.xlsx?from=" + s.Now().Format(time.DateOnly), "", 200},
+		{"GET", "/export/records.pdf", "", 200},
 		{"GET", "/export/deliveries.pdf", "", 404},
 		{"GET", "/export/deliveries.csv?from=2026-02-30", "", 422},
 		{"GET", "/due.ics?token=" + s.Token, "", 404}, // which may more, and is no calendar's

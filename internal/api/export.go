@@ -71,49 +71,110 @@ func (a *API) export(c *gin.Context) {
 		a.fail(c, err)
 		return
 	}
-	file := c.Param("file")
-	ending := path.Ext(file)
-	name := strings.TrimSuffix(file, ending)
-	tables := interchange.Tables(ctx, a.kitchen, span)
-	if name != "records" || ending != ".xlsx" {
-		i := slices.IndexFunc(tables, func(t interchange.Table) bool { return t.ID == name })
-		if i < 0 || ending != ".csv" && ending != ".xlsx" {
-			a.fail(c, kitchen.ErrNotFound)
-			return
-		}
-		tables = tables[i : i+1]
+	out, err := a.exportOf(ctx, c.Param("file"), span)
+	if err != nil {
+		a.fail(c, err)
+		return
 	}
-	kind, write := "text/csv; charset=utf-8", func(w io.Writer) error { return interchange.WriteCSV(w, tables[0], actor.Zone()) }
-	if ending == ".xlsx" {
-		kind = "application/vnd.openxmlformats-officedocument.spreadsheetml.sheet"
-		write = func(w io.Writer) error { return interchange.WriteWorkbook(w, tables, actor.Zone()) }
+	out.name = fmt.Sprintf("%s-%s-%s", actor.Site.Slug, span.From.Format("20060102"), c.Param("file"))
+	if c.Query("progress") != "" {
+		a.sendWatched(c, out)
+		return
 	}
-	sendFile(c, kind, fmt.Sprintf("%s-%s-%s%s", actor.Site.Slug, name, span.From.Format("20060102"), ending), write, func(err error) { a.fail(c, err) })
+	a.sendFile(c, out)
 }
 
-// sendFile answers with a file that is written whole first, on disk: what fails half-way is an error, not half a file.
-func sendFile(c *gin.Context, kind, name string, write func(io.Writer) error, fail func(error)) {
-	f, err := os.CreateTemp("", "leancatch-*")
-	if err != nil {
-		fail(fmt.Errorf("a file to export to: %w", err))
-		return
+// exportFile is a file that is to be written.
+type exportFile struct {
+	name, kind string
+	write      func(w io.Writer, progress func(interchange.Progress)) error
+}
+
+// The types of the files.
+const (
+	csvType      = "text/csv; charset=utf-8"
+	workbookType = "application/vnd.openxmlformats-officedocument.spreadsheetml.sheet"
+)
+
+// exportOf is the file of a name: records.pdf and records.xlsx are all tables, any other is one.
+func (a *API) exportOf(ctx context.Context, file string, span coldchain.Span) (exportFile, error) {
+	zone := kitchen.ActorFrom(ctx).Zone()
+	tables := interchange.Tables(ctx, a.kitchen, span)
+	workbook := func(tables []interchange.Table) exportFile {
+		return exportFile{kind: workbookType, write: func(w io.Writer, progress func(interchange.Progress)) error {
+			return interchange.WriteWorkbook(w, interchange.Watched(tables, progress), zone)
+		}}
 	}
-	defer os.Remove(f.Name())
-	defer f.Close()
-	if err := write(f); err != nil {
-		fail(err)
-		return
+	switch file {
+	case "records.pdf":
+		return exportFile{kind: "application/pdf", write: func(w io.Writer, progress func(interchange.Progress)) error {
+			return interchange.WritePack(ctx, w, a.kitchen, span, progress)
+		}}, nil
+	case "records.xlsx":
+		return workbook(tables), nil
 	}
-	size, err := f.Seek(0, io.SeekEnd)
+	ending := path.Ext(file)
+	i := slices.IndexFunc(tables, func(t interchange.Table) bool { return t.ID == strings.TrimSuffix(file, ending) })
+	switch {
+	case i >= 0 && ending == ".csv":
+		return exportFile{kind: csvType, write: func(w io.Writer, _ func(interchange.Progress)) error { return interchange.WriteCSV(w, tables[i], zone) }}, nil
+	case i >= 0 && ending == ".xlsx":
+		return workbook(tables[i : i+1]), nil
+	}
+	return exportFile{}, kitchen.ErrNotFound
+}
+
+// written is a file on disk, at its beginning: what fails half-way is an error, not half a file. It is gone once it is closed.
+func (x exportFile) written(progress func(interchange.Progress)) (f *os.File, size int64, err error) {
+	if f, err = os.CreateTemp("", "leancatch-*"); err != nil {
+		return nil, 0, fmt.Errorf("a file to export to: %w", err)
+	}
+	err = errors.Join(os.Remove(f.Name()), x.write(f, progress))
+	if err == nil {
+		size, err = f.Seek(0, io.SeekEnd)
+	}
 	if err == nil {
 		_, err = f.Seek(0, io.SeekStart)
 	}
 	if err != nil {
-		fail(fmt.Errorf("reading the export: %w", err))
+		f.Close()
+	}
+	return f, size, err
+}
+
+func (a *API) sendFile(c *gin.Context, x exportFile) {
+	f, size, err := x.written(func(interchange.Progress) {})
+	if err != nil {
+		a.fail(c, err)
 		return
 	}
+	defer f.Close()
 	c.Header("Cache-Control", "no-store")
-	c.DataFromReader(http.StatusOK, size, kind, f, map[string]string{"Content-Disposition": "attachment; filename=" + strconv.Quote(name)})
+	c.DataFromReader(http.StatusOK, size, x.kind, f, map[string]string{"Content-Disposition": "attachment; filename=" + strconv.Quote(x.name)})
+}
+
+// sendWatched answers with a line for each table that is begun, as done, of, name with tabs between; then a line with the word file, its name and
+// its type, and the file after it. A last line with the word error says what went wrong.
+func (a *API) sendWatched(c *gin.Context, x exportFile) {
+	c.Header("Cache-Control", "no-store")
+	c.Header("Content-Type", "application/octet-stream")
+	c.Header("X-Accel-Buffering", "no")
+	c.Status(http.StatusOK)
+	say := func(format string, args ...any) {
+		fmt.Fprintf(c.Writer, format+"\n", args...)
+		c.Writer.Flush()
+	}
+	f, _, err := x.written(func(p interchange.Progress) { say("%d\t%d\t%s", p.Done, p.Of, p.Now) })
+	if err != nil {
+		a.log.Error("export", "file", x.name, "err", err)
+		say("error\tIt could not be made. Try again, or fewer days.")
+		return
+	}
+	defer f.Close()
+	say("file\t%s\t%s", x.name, x.kind)
+	if _, err := io.Copy(c.Writer, f); err != nil {
+		a.log.Info("export not taken", "file", x.name, "err", err)
+	}
 }
 
 // exportLater is how long an export may take.

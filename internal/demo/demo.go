@@ -193,6 +193,11 @@ func Fill(ctx context.Context, k *kitchen.Kitchen) (keys Keys, err error) {
 		if err := w.answerAlarms(ctx, kitchens[i].people[0].Name); err != nil {
 			return keys, fmt.Errorf("the alarms of %s: %w", w.site.Name, err)
 		}
+		if i == 0 {
+			if err := w.safetyPlan(ctx); err != nil {
+				return keys, fmt.Errorf("the safety plan of %s: %w", w.site.Name, err)
+			}
+		}
 	}
 	return keys, nil
 }
@@ -204,12 +209,12 @@ func (w *builder) answerAlarms(ctx context.Context, manager string) error {
 		return err
 	}
 	ctx = w.as(ctx, manager)
-	list, err := w.k.OpenAlarms(ctx)
+	list, err := w.k.Alarms(ctx, w.start.Add(-History))
 	if err != nil {
 		return err
 	}
 	for _, a := range list {
-		if a.EndedAt == nil || !a.EndedAt.Before(night(w.start).From) {
+		if len(a.Actions) > 0 || a.EndedAt == nil || !a.EndedAt.Before(night(w.start).From) {
 			continue
 		}
 		at := a.EndedAt.Add(10 * time.Minute)

@@ -132,7 +132,7 @@ func TestTablesOfTheRecords(t *testing.T) {
 	if events["receiving"] != received || events["transformation"] < 20 || events["shipping"] != 2 {
 		t.Errorf("traceability: %v", events)
 	}
-	if !slices.ContainsFunc(rows["deviations"], func(row []string) bool { return row[2] == "Walk-in" && row[5] == "7.8" && row[6] == "2" }) {
+	if !slices.ContainsFunc(rows["deviations"], func(row []string) bool { return row[2] == "Walk-in" && row[4] == "7.8" && row[5] == "2" }) {
 		t.Errorf("the warm night of the walk-in is missing: %q", rows["deviations"])
 	}
 }

@@ -39,8 +39,12 @@ var compress = true
 var plain = strings.NewReplacer("−", "-", "≤ ", "at most ", "≤", "at most ", "≥ ", "at least ", "≥", "at least ", "σ",
 	"sd", "\u2009", " ", "✓", "x")
 
-func newPaper(title string, a kitchen.Actor) *paper {
-	p := &paper{Fpdf: fpdf.New("P", "mm", "A4", "")}
+// newPaper begins an upright one.
+func newPaper(title string, a kitchen.Actor) *paper { return newPaperOn("P", margin, title, a) }
+
+// newPaperOn begins one, upright or across, with margins in mm.
+func newPaperOn(orientation string, margin float64, title string, a kitchen.Actor) *paper {
+	p := &paper{Fpdf: fpdf.New(orientation, "mm", "A4", "")}
 	translate := p.UnicodeTranslatorFromDescriptor("") // cp1252
 	p.latin = func(s string) string { return translate(plain.Replace(s)) }
 	p.clock = func(t time.Time) string { return t.In(a.Zone()).Format("2 January 2006 15:04") }

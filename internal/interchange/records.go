@@ -6,7 +6,6 @@ import (
 	"fmt"
 	"iter"
 	"maps"
-	"math"
 	"slices"
 	"strings"
 	"time"
@@ -26,17 +25,9 @@ type lotSheet struct {
 	rows      func(x kitchen.RecordLot, in coldchain.Span, add func(cells ...any))
 }
 
-// lotSheets are those of a kitchen's records, in the order of a workbook.
-var lotSheets = []lotSheet{deliveriesSheet, traceabilitySheet, exitsSheet, inspectionsSheet, coresSheet, stepsSheet, holdsSheet, correctionsSheet,
-	historySheet}
-
-// LotTables are the tables of the lots of a kitchen to which something happened in a span: every row is of that span.
-func LotTables(ctx context.Context, k *kitchen.Kitchen, span coldchain.Span) []Table {
-	tables := make([]Table, len(lotSheets))
-	for i, s := range lotSheets {
-		tables[i] = Table{ID: s.id, Title: s.title, Columns: s.columns, Rows: rowsOf(k.RecordLots(ctx, span), span, s)}
-	}
-	return tables
+// of is the sheet as a table of a kitchen's lots to which something happened in a span: every row is of that span.
+func (s lotSheet) of(ctx context.Context, k *kitchen.Kitchen, span coldchain.Span) Table {
+	return Table{ID: s.id, Title: s.title, Columns: s.columns, Rows: rowsOf(k.RecordLots(ctx, span), span, s)}
 }
 
 func rowsOf(lots iter.Seq2[kitchen.RecordLot, error], span coldchain.Span, s lotSheet) iter.Seq2[[]any, error] {
@@ -60,20 +51,21 @@ func within(span coldchain.Span, at time.Time) bool {
 	return !at.Before(span.From) && at.Before(span.To)
 }
 
-// columns are columns of the usual width; a name that ends in * is of a wide one.
+// columns are columns of the usual width; a name that ends in * is of a wide one, one that ends in ^ stands in sheets alone, not on paper.
 func columns(names ...string) []Column {
 	list := make([]Column, len(names))
 	for i, name := range names {
-		list[i].Name = strings.TrimSuffix(name, "*")
-		if list[i].Name != name {
+		name, list[i].NotOnPaper = strings.CutSuffix(name, "^")
+		name, wide := strings.CutSuffix(name, "*")
+		if list[i].Name = name; wide {
 			list[i].Wide = 32
 		}
 	}
 	return list
 }
 
-// orNothing is a number where there is one.
-func orNothing(v *float64) any {
+// orNothing is what stands in a cell where there is anything.
+func orNothing[T any](v *T) any {
 	if v == nil {
 		return nil
 	}
@@ -86,9 +78,9 @@ func received(x kitchen.RecordLot) bool { return x.Parent == uuid.Nil && x.CameF
 // first is who wrote the first entry of a lot.
 func first(x kitchen.RecordLot) string { return x.Entries[0].Person }
 
-var deliveriesSheet = lotSheet{"deliveries", "Deliveries", columns("Received", "Lot", "Supplier*", "Reference", "Supplier's lot", "Species*",
-	"Scientific name*", "Form", "Frozen", "Pieces", "Weight, kg", "Core temperature, °C", "Ice", "Label date", "Label date means", "Origin", "Caught in*",
-	"FAO area", "Gear", "Vessel or farm", "Price, a kg", "Written by"),
+var deliveriesSheet = lotSheet{"deliveries", "Deliveries", columns("Received", "Lot", "Supplier*", "Reference^", "Supplier's lot", "Species*",
+	"Scientific name*^", "Form", "Frozen^", "Pieces", "Weight, kg", "Core temperature, °C", "Ice", "Label date", "Label date means^", "Origin", "Caught in",
+	"FAO area^", "Gear^", "Vessel or farm^", "Price, a kg^", "Written by"),
 	func(x kitchen.RecordLot, in coldchain.Span, add func(...any)) {
 		r, sp := x.Received, x.Species()
 		if !received(x) || !within(in, x.ReceivedAt) {
@@ -114,10 +106,10 @@ var deliveriesSheet = lotSheet{"deliveries", "Deliveries", columns("Received", "
 // icedWords is how the fish lay on arrival, in words.
 func icedWords(ice string) string { return strings.ReplaceAll(ice, "_", " ") }
 
-// The traceability sheet has the key data elements of 21 CFR 1 subpart S [FDA 204]: what was received (1.1345), what was transformed (1.1350) and
+// The traceability sheet has the key data elements of [CFR204]: what was received (1.1345), what was transformed (1.1350) and
 // what was shipped (1.1340), a row each. The traceability lot code is the supplier's as far as it is known, and the kitchen's own for what it made.
 var traceabilitySheet = lotSheet{"traceability", "Traceability", columns("Event", "Date", "Traceability lot code", "Lot here", "Quantity", "Unit",
-	"Product*", "Scientific name*", "Made of lot", "Previous source*", "Location*", "Next recipient*", "Reference document", "Reference"),
+	"Product*", "Scientific name*^", "Made of lot", "Previous source*", "Location", "Next recipient*", "Reference document^", "Reference"),
 	func(x kitchen.RecordLot, in coldchain.Span, add func(...any)) {
 		r, sp := x.Received, x.Species()
 		product := sp.Name + ", " + strings.ToLower(lot.FormName(r.Form))
@@ -158,8 +150,8 @@ var exitsSheet = lotSheet{"exits", "What left", columns("When", "Lot", "Species*
 		}
 	}}
 
-var inspectionsSheet = lotSheet{"inspections", "Inspections", columns("When", "Lot", "Species*", "Scheme", "Fish", "Index", "Of at most", "Grade",
-	"Read age, fresh days", "Decision", "Proposed", "Why otherwise*", "Written by", "Approved by"),
+var inspectionsSheet = lotSheet{"inspections", "Inspections", columns("When", "Lot", "Species*", "Scheme", "Fish", "Score", "Of at most",
+	"Grade", "Read age, fresh days", "Decision", "Proposed", "Why otherwise*", "Written by", "Approved by"),
 	func(x kitchen.RecordLot, in coldchain.Span, add func(...any)) {
 		for _, e := range x.Entries {
 			p, ok := e.Payload.(lot.Inspected)
@@ -299,79 +291,3 @@ var historySheet = lotSheet{"history", "All entries", columns("Written", "Happen
 			}
 		}
 	}}
-
-// Tables are all tables of a kitchen's records of a span: of its lots, then of its places.
-func Tables(ctx context.Context, k *kitchen.Kitchen, span coldchain.Span) []Table {
-	return append(LotTables(ctx, k, span), temperaturesTable(ctx, k, span), alarmsTable(ctx, k, span))
-}
-
-// lateRows makes rows of a list that is loaded when they are asked for.
-func lateRows[T any](load func() ([]T, error), row func(T) [][]any) iter.Seq2[[]any, error] {
-	return func(yield func([]any, error) bool) {
-		list, err := load()
-		if err != nil {
-			yield(nil, err)
-			return
-		}
-		for _, x := range list {
-			for _, cells := range row(x) {
-				if !yield(cells, nil) {
-					return
-				}
-			}
-		}
-	}
-}
-
-// temperaturesTable is what the probes of each place measured, by the hour, or each reading of people.
-func temperaturesTable(ctx context.Context, k *kitchen.Kitchen, span coldchain.Span) Table {
-	t := Table{ID: "temperatures", Title: "Temperatures", Columns: columns("Hour", "Place*", "Probe*", "Mean, °C", "Lowest, °C", "Highest, °C", "By hand")}
-	t.Rows = func(yield func([]any, error) bool) {
-		places, err := k.Places(ctx)
-		if err != nil {
-			yield(nil, err)
-			return
-		}
-		for _, p := range places {
-			trace, err := k.PlaceTrace(ctx, p.ID, span)
-			if err != nil {
-				yield(nil, fmt.Errorf("what was measured in %s: %w", p.Name, err))
-				return
-			}
-			for _, line := range trace.Lines {
-				for _, x := range line.Points {
-					if !yield([]any{x.At, p.Name, line.Probe.Name, rounded(x.Mean), rounded(x.Min), rounded(x.Max), line.Hand}, nil) {
-						return
-					}
-				}
-			}
-		}
-	}
-	return t
-}
-
-// rounded is a temperature to a hundredth: probes know no more.
-func rounded(c float64) float64 { return math.Round(100*c) / 100 }
-
-// alarmsTable is each deviation with its limit, what was done about it, by whom and when.
-func alarmsTable(ctx context.Context, k *kitchen.Kitchen, span coldchain.Span) Table {
-	t := Table{ID: "deviations", Title: "Deviations", Columns: columns("Since", "Until", "Place*", "Probe*", "What", "Worst, °C", "Limit, °C", "Done*", "Note*", "By", "At")}
-	t.Rows = lateRows(func() ([]kitchen.AlarmEntry, error) { return k.Alarms(ctx, span.From) }, func(e kitchen.AlarmEntry) (rows [][]any) {
-		if !e.Since.Before(span.To) {
-			return nil
-		}
-		var until any
-		if e.EndedAt != nil {
-			until = *e.EndedAt
-		}
-		row := []any{e.Since, until, e.Place, e.Probe, e.What().Name(), rounded(e.WorstC), rounded(e.LimitC)}
-		for _, x := range e.Actions {
-			rows = append(rows, append(slices.Clone(row), x.Action, x.Note, x.Person, x.At))
-		}
-		if len(rows) == 0 {
-			rows = append(rows, append(row, "nothing yet", nil, nil, nil))
-		}
-		return rows
-	})
-	return t
-}

@@ -5,6 +5,7 @@ import (
 	"fmt"
 	"io"
 	"iter"
+	"slices"
 	"strconv"
 	"time"
 	"unicode/utf8"
@@ -17,14 +18,18 @@ type Table struct {
 	ID      string // as it stands in an address
 	Title   string
 	Columns []Column
-	Rows    iter.Seq2[[]any, error] // of text, numbers, times, yes or no, and nil for nothing; as many as there are columns
+	Rows    iter.Seq2[[]any, error] // of text, numbers, times, days, yes or no, and nil for nothing; as many as there are columns
 }
 
 // Column is a column of a table.
 type Column struct {
-	Name string  // unit and all
-	Wide float64 // in characters; 0 for the usual
+	Name       string  // unit and all
+	Wide       float64 // in characters; 0 for the usual
+	NotOnPaper bool    // it stands in sheets alone
 }
+
+// Day is a cell with a day, without an hour; it is of no zone.
+type Day time.Time
 
 // WriteCSV writes a table as RFC 4180 has it, in UTF-8. Times are written as RFC 3339 has them. No cell of text is taken for a formula: what
 // begins like one gets an apostrophe before it.
@@ -68,6 +73,8 @@ func cellText(cell any, zone *time.Location) string {
 		return map[bool]string{true: "yes", false: "no"}[v]
 	case time.Time:
 		return v.In(zone).Format(time.RFC3339)
+	case Day:
+		return time.Time(v).Format(time.DateOnly)
 	}
 	panic(fmt.Sprintf("a cell is a %T", cell))
 }
@@ -78,6 +85,24 @@ const (
 	mostSheet = 31
 )
 
+// Progress is how far the writing of a file has come.
+type Progress struct {
+	Done, Of int    // tables
+	Now      string // the one that is being written
+}
+
+// Watched are tables that tell when each of them is begun.
+func Watched(tables []Table, progress func(Progress)) []Table {
+	watched := slices.Clone(tables)
+	for i, t := range tables {
+		watched[i].Rows = func(yield func([]any, error) bool) {
+			progress(Progress{i, len(tables), t.Title})
+			t.Rows(yield)
+		}
+	}
+	return watched
+}
+
 // WriteWorkbook writes tables as a workbook, a sheet each: real dates and numbers, the heading frozen, with filters. A long one is kept on disk
 // meanwhile, not in memory.
 func WriteWorkbook(w io.Writer, tables []Table, zone *time.Location) error {
@@ -87,10 +112,11 @@ func WriteWorkbook(w io.Writer, tables []Table, zone *time.Location) error {
 	if err != nil {
 		return fmt.Errorf("the workbook: %w", err)
 	}
-	clock := "yyyy-mm-dd hh:mm"
-	dated, err := book.NewStyle(&excelize.Style{CustomNumFmt: &clock})
-	if err != nil {
-		return fmt.Errorf("the workbook: %w", err)
+	styles := sheetStyles{heading: heading}
+	for format, style := range map[string]*int{"yyyy-mm-dd hh:mm": &styles.clock, "yyyy-mm-dd": &styles.day} {
+		if *style, err = book.NewStyle(&excelize.Style{CustomNumFmt: &format}); err != nil {
+			return fmt.Errorf("the workbook: %w", err)
+		}
 	}
 	for i, t := range tables {
 		name := clipped(t.Title, mostSheet)
@@ -100,7 +126,7 @@ func WriteWorkbook(w io.Writer, tables []Table, zone *time.Location) error {
 			_, err = book.NewSheet(name)
 		}
 		if err == nil {
-			err = writeSheet(book, name, t, zone, heading, dated)
+			err = writeSheet(book, name, t, zone, styles)
 		}
 		if err != nil {
 			return fmt.Errorf("the sheet %s: %w", name, err)
@@ -113,16 +139,19 @@ func WriteWorkbook(w io.Writer, tables []Table, zone *time.Location) error {
 }
 
 // usualWidth is that of a column, in characters.
-const usualWidth = 14
+const usualWidth = 14.0
 
-func writeSheet(book *excelize.File, name string, t Table, zone *time.Location, heading, dated int) error {
+// sheetStyles are the looks of the cells of a workbook, by their numbers in it.
+type sheetStyles struct{ heading, clock, day int }
+
+func writeSheet(book *excelize.File, name string, t Table, zone *time.Location, styles sheetStyles) error {
 	out, err := book.NewStreamWriter(name)
 	if err != nil {
 		return err
 	}
 	first := make([]any, len(t.Columns))
 	for i, c := range t.Columns {
-		first[i] = excelize.Cell{StyleID: heading, Value: c.Name}
+		first[i] = excelize.Cell{StyleID: styles.heading, Value: c.Name}
 		wide := c.Wide
 		if wide == 0 {
 			wide = usualWidth
@@ -148,7 +177,10 @@ func writeSheet(book *excelize.File, name string, t Table, zone *time.Location, 
 			switch v := cell.(type) {
 			case time.Time: // a workbook knows no zones: it is the clock on the wall
 				at := v.In(zone)
-				cells[i] = excelize.Cell{StyleID: dated, Value: time.Date(at.Year(), at.Month(), at.Day(), at.Hour(), at.Minute(), at.Second(), 0, time.UTC)}
+				cells[i] = excelize.Cell{StyleID: styles.clock, Value: time.Date(at.Year(), at.Month(), at.Day(), at.Hour(), at.Minute(), at.Second(), 0, time.UTC)}
+			case Day:
+				year, month, day := time.Time(v).Date()
+				cells[i] = excelize.Cell{StyleID: styles.day, Value: time.Date(year, month, day, 0, 0, 0, 0, time.UTC)}
 			case string:
 				cells[i] = clipped(v, mostCell)
 			case bool:

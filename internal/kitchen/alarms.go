@@ -301,6 +301,15 @@ func (k *Kitchen) Alarms(ctx context.Context, since time.Time) ([]AlarmEntry, er
 	return k.alarmEntries(ctx, rows)
 }
 
+// AlarmsBetween lists all alarms that lasted in a span with what was done about them, the newest first.
+func (k *Kitchen) AlarmsBetween(ctx context.Context, span coldchain.Span) ([]AlarmEntry, error) {
+	rows, err := k.DB.AlarmsBetween(ctx, store.AlarmsBetweenParams{SiteID: ActorFrom(ctx).Site.ID, FromAt: &span.From, ToAt: span.To})
+	if err != nil {
+		return nil, fmt.Errorf("loading alarms: %w", err)
+	}
+	return k.alarmEntries(ctx, rows)
+}
+
 // Alarm returns one.
 func (k *Kitchen) Alarm(ctx context.Context, id uuid.UUID) (AlarmEntry, error) {
 	row, err := k.DB.Alarm(ctx, store.AlarmParams{SiteID: ActorFrom(ctx).Site.ID, ID: id})

@@ -80,7 +80,11 @@ func (k *Kitchen) DueBy(ctx context.Context, until time.Time) ([]Due, error) {
 	if err != nil {
 		return nil, err
 	}
-	due = slices.Concat(due, ice, checks, places, thaws, requests, services, transfers)
+	deviations, err := k.deviationsDue(ctx, until)
+	if err != nil {
+		return nil, err
+	}
+	due = slices.Concat(due, ice, checks, places, thaws, requests, services, transfers, deviations)
 	slices.SortStableFunc(due, func(a, b Due) int { return a.Due.Compare(b.Due) })
 	return due, nil
 }

@@ -7,6 +7,7 @@ import (
 	"time"
 
 	"leancatch/internal/core/coldchain"
+	"leancatch/internal/core/haccp"
 	"leancatch/internal/core/lot"
 	"leancatch/internal/store"
 )
@@ -31,7 +32,7 @@ const (
 func (k *Kitchen) Missing(ctx context.Context, span coldchain.Span) ([]Missing, error) {
 	var list []Missing
 	for _, find := range []func(context.Context, coldchain.Span) ([]Missing, error){k.missingOfLots, k.missingActions, k.missingChecks,
-		k.missingTemperatures, k.missingPapers} {
+		k.missingTemperatures, k.missingPapers, k.missingPlan} {
 		found, err := find(ctx, span)
 		if err != nil {
 			return nil, err
@@ -69,17 +70,33 @@ func (k *Kitchen) missingOfLots(ctx context.Context, span coldchain.Span) (list 
 }
 
 func (k *Kitchen) missingActions(ctx context.Context, span coldchain.Span) (list []Missing, err error) {
-	alarms, err := k.Alarms(ctx, span.From)
+	deviations, err := k.Deviations(ctx, span)
 	if err != nil {
 		return nil, err
 	}
-	for _, e := range alarms {
-		if len(e.Actions) == 0 && e.Since.Before(span.To) && !e.Lasts() {
-			list = append(list, Missing{e.Since, "deviation without a corrective action: " + e.What().Name(), e.Place, "write down what was done",
-				"/cold/alarms/" + e.ID.String()})
+	for _, d := range deviations {
+		switch {
+		case len(d.Done) == 0 && !d.Lasts:
+			list = append(list, Missing{d.At, "deviation without a corrective action: " + d.What, d.Of, "write down what was done", d.To})
+		case len(d.Done) > 0 && d.Read == nil && k.Now().Sub(d.At) > readWithin:
+			list = append(list, Missing{d.At, "deviation that no second person has read: " + d.What, d.Of, "read it and sign", "/records/inspector/deviations"})
 		}
 	}
 	return list, nil
+}
+
+func (k *Kitchen) missingPlan(ctx context.Context, _ coldchain.Span) ([]Missing, error) {
+	plan, err := k.SafetyPlan(ctx)
+	if err != nil {
+		return nil, err
+	}
+	switch {
+	case plan.Version == 0:
+		return []Missing{{k.Now(), "no signed safety plan", "", "read it and sign it", "/records/inspector/plan"}}, nil
+	case haccp.Outdated(plan.Lines, ActorFrom(ctx).Profile()):
+		return []Missing{{k.Now(), "the safety plan was signed with other limits", "", "read it again and sign it", "/records/inspector/plan"}}, nil
+	}
+	return nil, nil
 }
 
 func (k *Kitchen) missingChecks(ctx context.Context, span coldchain.Span) (list []Missing, err error) {

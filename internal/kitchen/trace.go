@@ -23,6 +23,7 @@ type PlaceTrace struct {
 	Gaps     []coldchain.Span   // of which nothing is known
 	Rules    alarm.Rules        // what its alarms go by
 	Alarms   []AlarmEntry       // in the span, of the last 30 days
+	layers   []coldchain.Layer  // the best first
 }
 
 // ProbeLine is what one probe measured.
@@ -51,7 +52,6 @@ func (k *Kitchen) PlaceTrace(ctx context.Context, placeID int64, span coldchain.
 	if !ok {
 		return out, ErrNotFound
 	}
-	var layers []coldchain.Layer
 	for _, stay := range place.Probes {
 		part := stay.Clip(span)
 		if part.Len() <= 0 {
@@ -66,8 +66,11 @@ func (k *Kitchen) PlaceTrace(ctx context.Context, placeID int64, span coldchain.
 			return out, err
 		}
 		if !stay.Maximum { // that is how warm it was some time before
-			layers = append(layers, coldchain.Layer{Kind: coldchain.Logged,
-				Source: coldchain.Within{Source: rolled, Spans: []coldchain.Span{part}}})
+			layer := coldchain.Layer{Kind: coldchain.Logged, Source: coldchain.Within{Source: rolled, Spans: []coldchain.Span{part}}}
+			if stay.ByHand {
+				layer.Kind = coldchain.Spot
+			}
+			out.layers = append(out.layers, layer)
 		}
 		line := ProbeLine{Probe: p, Hand: stay.ByHand}
 		if !out.Hourly || line.Hand {
@@ -80,7 +83,7 @@ func (k *Kitchen) PlaceTrace(ctx context.Context, placeID int64, span coldchain.
 		}
 		out.Lines = append(out.Lines, line)
 	}
-	parts, gaps := coldchain.FromLayers(span, layers...)
+	parts, gaps := coldchain.FromLayers(span, out.layers...)
 	out.Exposure, out.Gaps = coldchain.Sum(parts), gaps
 	inUse, err := q.PlacesInUse(ctx, a.Site.ID)
 	if err != nil {

@@ -199,6 +199,49 @@ func (q *Queries) Alarms(ctx context.Context, arg AlarmsParams) ([]Alarm, error)
 	return items, nil
 }
 
+const alarmsBetween = `-- name: AlarmsBetween :many
+select site_id, id, place_id, probe_id, kind, since, raised_at, ended_at, worst_c, limit_c, openings, stops from alarm where site_id = $1 and since < $2 and (ended_at is null or ended_at >= $3) order by raised_at desc
+`
+
+type AlarmsBetweenParams struct {
+	SiteID int64
+	ToAt   time.Time
+	FromAt *time.Time
+}
+
+func (q *Queries) AlarmsBetween(ctx context.Context, arg AlarmsBetweenParams) ([]Alarm, error) {
+	rows, err := q.db.Query(ctx, alarmsBetween, arg.SiteID, arg.ToAt, arg.FromAt)
+	if err != nil {
+		return nil, err
+	}
+	defer rows.Close()
+	var items []Alarm
+	for rows.Next() {
+		var i Alarm
+		if err := rows.Scan(
+			&i.SiteID,
+			&i.ID,
+			&i.PlaceID,
+			&i.ProbeID,
+			&i.Kind,
+			&i.Since,
+			&i.RaisedAt,
+			&i.EndedAt,
+			&i.WorstC,
+			&i.LimitC,
+			&i.Openings,
+			&i.Stops,
+		); err != nil {
+			return nil, err
+		}
+		items = append(items, i)
+	}
+	if err := rows.Err(); err != nil {
+		return nil, err
+	}
+	return items, nil
+}
+
 const alarmsOfPlace = `-- name: AlarmsOfPlace :many
 select site_id, id, place_id, probe_id, kind, since, raised_at, ended_at, worst_c, limit_c, openings, stops from alarm where site_id = $1 and place_id = $2 and (ended_at is null or ended_at >= $3) order by since
 `

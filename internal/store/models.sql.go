@@ -141,6 +141,14 @@ type Deputy struct {
 	NamedBy  int64
 }
 
+type DeviationRead struct {
+	SiteID      int64
+	DeviationID uuid.UUID
+	At          time.Time
+	PersonID    int64
+	Note        string
+}
+
 type Device struct {
 	SiteID     int64
 	ID         uuid.UUID
@@ -194,6 +202,16 @@ type FailedTry struct {
 	Hour      time.Time
 	LastWhere string
 	Tries     int64
+}
+
+type HaccpPlan struct {
+	SiteID   int64
+	Version  int64
+	At       time.Time
+	PersonID int64
+	Rules    string
+	Note     string
+	Lines    []byte
 }
 
 type Handover struct {
@@ -655,6 +673,22 @@ type Recall struct {
 	Asked    []byte
 	Lots     []uuid.UUID
 	Held     []uuid.UUID
+}
+
+type Remark struct {
+	SiteID   int64
+	ID       uuid.UUID
+	LotID    uuid.UUID
+	ServedAt time.Time
+	Word     string
+	Note     string
+	Raw      bool
+	Cause    string
+	CutterID *int64
+	At       time.Time
+	PersonID int64
+	StruckAt *time.Time
+	StruckBy *int64
 }
 
 type Reservation struct {

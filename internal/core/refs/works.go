@@ -7,10 +7,14 @@ var works = []Work{
 		"Engineers: ASHRAE Handbook, Refrigeration: thermal properties of foods; cooling and freezing times of foods",
 		"2018, SI; chapters 19 and 20", ""},
 	{"Carslaw&Jaeger", "Carslaw and Jaeger", "Carslaw, Jaeger: Conduction of Heat in Solids", "2nd, 1959", ""},
+	{"CFR204", "US rule 204 on traceability", "US Food and Drug Administration: Requirements for Additional Traceability Records for Certain " +
+		"Foods, 21 CFR part 1 subpart S", "2022", ""},
 	{"Choi&Okos1986", "Choi and Okos 1986", "Choi, Okos: Effects of temperature and composition on the thermal " +
 		"properties of foods. Food Engineering and Process Applications 1", "1986", ""},
 	{"ChurchillBernstein", "Churchill and Bernstein 1977", "Churchill, Bernstein: A correlating equation for forced convection " +
 		"from gases and liquids to a circular cylinder in crossflow. Journal of Heat Transfer 99", "1977", ""},
+	{"CXC1", "Codex CXC 1-1969", "Codex Alimentarius: General Principles of Food Hygiene, CXC 1-1969, with the annex on hazard analysis " +
+		"and critical control points", "2020", ""},
 	{"DDB", "Dortmund Data Bank", "Dortmund Data Bank: constants of the Antoine equation, water from 1 to 100 °C", "", ""},
 	{"EEC103-76", "Regulation (EEC) 103/76", "Regulation (EEC) 103/76 laying down common marketing standards for certain " +
 		"fresh or chilled fish", "repealed; for its averaging rule", ""},

@@ -16,19 +16,19 @@ import (
 const (
 	// ChilledC is the temperature above which hours count, °C.
 	ChilledC = 4.4
-	// hotC is the water or air above which a fish must be chilled sooner, °C.
-	hotC = 28.3
+	// HotC is the water or air above which a fish must be chilled sooner, °C.
+	HotC = 28.3
 	// HalvingC is the temperature above which the hours allowed afterwards are halved, °C.
 	HalvingC = 21.1
 
-	chillHotHours    = 6.0  // from death to chilling where water or air is above hotC
-	chillHours       = 9.0  // at or below it
-	chillGuttedHours = 12.0 // gilled and gutted before chilling
+	ChillHotHours    = 6.0  // from death to chilling where water or air is above HotC
+	ChillHours       = 9.0  // at or below it
+	ChillGuttedHours = 12.0 // gilled and gutted before chilling
 
 	// WarmAllowance is how long fish may be above ChilledC afterwards where any
 	// of it was above HalvingC, h.
 	WarmAllowance = 4.0
-	afterHours    = 8.0 // where none was
+	AfterHours    = 8.0 // where none was
 	// A long frozen storage sets other allowances for what comes after it.
 	afterFrozenWarmHours = 12.0
 	afterFrozenHours     = 24.0
@@ -222,16 +222,16 @@ type worsenFunc func(s State, format string, args ...any)
 
 // toChill fills in the first budget.
 func (b *Budget) toChill(f HistamineFacts, cleared HistamineClearance, worsen worsenFunc) {
-	b.ToChill.Allowed = chillHours
+	b.ToChill.Allowed = ChillHours
 	switch {
 	case f.Gutted:
-		b.ToChill.Allowed = chillGuttedHours
+		b.ToChill.Allowed = ChillGuttedHours
 	case f.AmbientC == nil:
-		b.ToChill.Allowed = chillHotHours
+		b.ToChill.Allowed = ChillHotHours
 		b.Reasons = append(b.Reasons, fmt.Sprintf("water and air temperature not recorded: taken as above %.1f °C",
-			hotC))
-	case *f.AmbientC > hotC:
-		b.ToChill.Allowed = chillHotHours
+			HotC))
+	case *f.AmbientC > HotC:
+		b.ToChill.Allowed = ChillHotHours
 	}
 	if f.Death == nil {
 		if !cleared.Explained && !cleared.Tested {
@@ -279,7 +279,7 @@ func (f HistamineFacts) chilling() string {
 
 // after fills in the second budget.
 func (b *Budget) after(f HistamineFacts, cleared HistamineClearance, worsen worsenFunc) {
-	b.After.Allowed = afterHours
+	b.After.Allowed = AfterHours
 	var recorded, full, hours, unknown, slowly float64 // the first two are shares
 	var warm, sinceTest bool
 	// any warm hour halves the allowance of all on its side of the freezer
@@ -343,5 +343,5 @@ func allowance(extended, warm bool) float64 {
 	case warm:
 		return WarmAllowance
 	}
-	return afterHours
+	return AfterHours
 }

@@ -11,9 +11,9 @@ import (
 func Rules() []refs.Group {
 	groups := []refs.Group{{Name: "Histamine clock", Rules: []refs.Rule{
 		refs.Valued("From death to chilling", HistamineRules, "%g h; %g h where water or air is above %g °C; %g h gilled and gutted first",
-			chillHours, chillHotHours, hotC, chillGuttedHours),
+			ChillHours, ChillHotHours, HotC, ChillGuttedHours),
 		refs.Valued("Afterwards, above "+fmt.Sprint(ChilledC)+" °C in all", HistamineRules, "%g h; %g h where any of it was above %g °C",
-			afterHours, WarmAllowance, HalvingC),
+			AfterHours, WarmAllowance, HalvingC),
 		refs.Valued(fmt.Sprintf("After %g weeks frozen", ExtendedFrozenWeeks), HistamineRules, "%g h; %g h where any of it was above %g °C",
 			afterFrozenHours, afterFrozenWarmHours, HalvingC),
 		refs.Valued("The core is cold", "[FDA-hazards, chapter 7]", "within %g h of death", mostCooling.Hours()),

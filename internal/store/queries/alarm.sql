@@ -18,6 +18,9 @@ select * from alarm where site_id = $1 and id = $2;
 -- name: Alarms :many
 select * from alarm where site_id = $1 and (raised_at >= @since or ended_at is null) order by raised_at desc limit 500;
 
+-- name: AlarmsBetween :many
+select * from alarm where site_id = $1 and since < @to_at and (ended_at is null or ended_at >= @from_at) order by raised_at desc;
+
 -- name: OpenAlarms :many
 select a.* from alarm a
 where a.site_id = $1 and (a.ended_at is null or a.raised_at >= @since)

@@ -510,3 +510,49 @@ function toEnd(root) {
 }
 toEnd(document);
 document.addEventListener("htmx:afterSwap", (e) => toEnd(e.target));
+
+// A file that takes a while says how far it has come: lines first, the file after them.
+document.addEventListener("click", async (e) => {
+  const link = e.target.closest("a[data-progress]");
+  if (!link || e.ctrlKey || e.metaKey || e.shiftKey) return;
+  e.preventDefault();
+  if (link.dataset.busy) return;
+  link.dataset.busy = "1";
+  const said = link.parentElement.querySelector("[data-progress-said]");
+  const failed = "It could not be made. Try again, or fewer days.";
+  said.textContent = "Begun …";
+  try {
+    const answer = await fetch(link.href + "&progress=1");
+    if (!answer.ok) throw new Error(answer.status);
+    const reader = answer.body.getReader();
+    let rest = new Uint8Array(0);
+    for (;;) {
+      const end = rest.indexOf(10);
+      if (end < 0) {
+        const { done, value } = await reader.read();
+        if (done) throw new Error("cut off");
+        rest = new Uint8Array([...rest, ...value]);
+        continue;
+      }
+      const line = new TextDecoder().decode(rest.subarray(0, end)).split("\t");
+      rest = rest.subarray(end + 1);
+      if (line[0] === "error") throw new Error(line[1]);
+      if (line[0] === "file") {
+        const parts = [rest];
+        for (let part; !(part = await reader.read()).done; ) parts.push(part.value);
+        const a = document.createElement("a");
+        a.href = URL.createObjectURL(new Blob(parts, { type: line[2] }));
+        a.download = line[1];
+        a.click();
+        setTimeout(() => URL.revokeObjectURL(a.href), 60_000);
+        said.textContent = `${line[1]} is made.`;
+        return;
+      }
+      said.textContent = `${line[2]}, ${Number(line[0]) + 1} of ${line[1]} …`;
+    }
+  } catch {
+    said.textContent = failed;
+  } finally {
+    delete link.dataset.busy;
+  }
+});
