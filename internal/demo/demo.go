@@ -197,6 +197,9 @@ func Fill(ctx context.Context, k *kitchen.Kitchen) (keys Keys, err error) {
 			if err := w.safetyPlan(ctx); err != nil {
 				return keys, fmt.Errorf("the safety plan of %s: %w", w.site.Name, err)
 			}
+			if err := w.remarks(ctx); err != nil {
+				return keys, fmt.Errorf("what guests said at %s: %w", w.site.Name, err)
+			}
 		}
 	}
 	return keys, nil

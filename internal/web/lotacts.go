@@ -107,7 +107,7 @@ func (v cardView) acts(p page) []act {
 	add(len(v.Neighbours) > 0 && s.Hold == "" && len(s.Hangings) == 0, form("sent", "Send to another kitchen"))
 	add(true, refuse, discard, form("checked", "Check the delivery"), form("declared", "Declare origin"),
 		link("Import a logger file", p.Base+"/import?lot="+s.ID.String()), link("Exposure", base+"/exposure"),
-		link("One back, one forward", base+"/lineage"))
+		link("One back, one forward", base+"/lineage"), link("A guest said …", p.Base+"/records/said?lot="+v.State.ID.String()))
 	return append(turn, rest...)
 }
 

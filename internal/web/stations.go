@@ -35,7 +35,7 @@ var stations = []station{
 	{"service", "5", "Service", "i-plate", []tab{{"service", "Services", access.Read}, {"service/order", "What to order", access.Buy},
 		{"service/dishes", "Dishes", access.Read}}},
 	{"records", "6", "Records", "i-records", []tab{{"records", "Lots", access.Read}, {"suppliers", "Suppliers", access.Read},
-		{"records/inspector", "Inspector", access.Read}, {"records/recall", "Recall", access.Read}, {"records/waste", "Waste", access.Read}, {"declarations", "Declarations", access.Read},
+		{"records/inspector", "Inspector", access.Read}, {"records/recall", "Recall", access.Read}, {"records/said", "Guests said", access.Read}, {"records/waste", "Waste", access.Read}, {"declarations", "Declarations", access.Read},
 		{"records/species", "Species", access.Read}, {"schemes", "Schemes", access.Read}, {"rules", "Rules", access.Read},
 		{"audit", "Audit", access.Audit}}},
 }
