@@ -15,6 +15,7 @@ const shape = (path) =>
     .replace(/[0-9a-f]{8}-[0-9a-f-]{27}/g, ":id")
     .replace(/\/\d+(?=[/?]|$)/g, "/:n")
     .replace(/species\/[a-z][a-z0-9-]*/, "species/:s")
+    .replace(/export\/[a-z.]+/, "export/:file")
     .replace(/=[^&]*/g, "=")
     .replace(/(&[^&]*)\1+/g, "$1");
 const most = (kind) => (kind === kitchen + "/lots/:id" ? 6 : 1); // a card differs by what became of its lot
@@ -93,6 +94,7 @@ test("keys lead everywhere", async ({ page }) => {
   ]) {
     await page.keyboard.press(key);
     await expect(page).toHaveURL(url);
+    await page.waitForLoadState("domcontentloaded"); // from then on it hears keys
   }
   await page.goto("/k/harbour/board");
   await page.keyboard.press("?");

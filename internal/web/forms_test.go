@@ -20,7 +20,7 @@ import (
 func (c *crawler) visitForms(do func(path string, f sheet) bool) {
 	c.t.Helper()
 	done := map[string]bool{}
-	c.walk(6, func(string, string) bool { return true }, func(_, path, page string) {
+	c.walk(5, func(string, string) bool { return true }, func(_, path, page string) {
 		for _, f := range sheets(c.t, page) {
 			key := idLike.ReplaceAllString(f.action+" "+f.id, "#")
 			if f.method == "post" && len(f.fields) > 0 && !done[key] {

@@ -39,7 +39,7 @@ var hostile = []string{
 	`-1e309`,
 }
 
-var idLike = regexp.MustCompile(`[0-9a-f]{8}-[0-9a-f-]{27}|species/[a-z][a-z0-9-]*|\d+`)
+var idLike = regexp.MustCompile(`[0-9a-f]{8}-[0-9a-f-]{27}|species/[a-z][a-z0-9-]*|export/[a-z.]+|\d+`)
 
 // crawler walks all pages as somebody and fills every form that it finds.
 type crawler struct {

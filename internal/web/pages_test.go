@@ -301,6 +301,7 @@ func TestTheBoardDrawsWhatChanged(t *testing.T) {
 		if time.Now().After(end) {
 			t.Fatal("rows that nobody changes stay new")
 		}
+		time.Sleep(50 * time.Millisecond)
 	}
 	write := func(p lot.Payload) {
 		t.Helper()

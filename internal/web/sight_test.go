@@ -106,7 +106,7 @@ func TestPeopleSeeWhatTheyMayDo(t *testing.T) {
 				t.Errorf("%s sees on %s %s", role, pattern, what)
 			}
 		}
-		c.walk(4, func(pattern, link string) bool {
+		c.walk(3, func(pattern, link string) bool {
 			to, err := url.Parse(link)
 			c.must(err)
 			r, ok := routeFor(routes, "GET", to.Path)
