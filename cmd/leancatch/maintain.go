@@ -9,6 +9,7 @@ import (
 	"io"
 	"os"
 	"runtime"
+	"time"
 
 	"leancatch/internal/kitchen"
 	"leancatch/internal/store"
@@ -179,21 +180,43 @@ func readHeads(name string) (list []kitchen.Heads, err error) {
 	return list, nil
 }
 
-// retain drops old readings, by whole months.
+// retain says what may go of the records by the rules of each kitchen, and drops it where it is told to; or old readings alone, by whole months.
 func retain(ctx context.Context, flags *flag.FlagSet, args []string) error {
-	months := flags.Int("months", 0, "how many whole months of readings to keep besides this one")
+	months := flags.Int("months", 0, "drop readings alone: how many whole months of them to keep besides this one")
+	do := flags.Bool("do", false, "drop for ever what may go; without it nothing is changed")
 	k, err := open(ctx, flags, args)
 	if err != nil {
 		return err
 	}
 	defer k.DB.Close()
-	if *months < 1 {
-		return fmt.Errorf(
-			"usage: leancatch retain -months 24: readings older than that are dropped for ever, their hourly roll-up stays")
+	if *months > 0 {
+		dropped, err := k.RetainReadings(ctx, *months)
+		if err == nil {
+			fmt.Printf("%d months of readings dropped; the roll-up of their hours stays.\n", dropped)
+		}
+		return err
 	}
-	dropped, err := k.Retain(ctx, *months)
-	if err == nil {
-		fmt.Printf("%d months of readings dropped; the roll-up of their hours stays.\n", dropped)
+	sites, err := k.Sites(store.Everywhere(ctx))
+	if err != nil {
+		return err
 	}
-	return err
+	for _, site := range sites {
+		list, err := k.Retention(store.Everywhere(ctx), site)
+		if err != nil {
+			return err
+		}
+		fmt.Println(site.Name)
+		for _, x := range list {
+			fmt.Printf("  %-56s %6d may go (before %s), %6d stay: %s\n", x.What, x.Gone, x.Before.Format(time.DateOnly), x.Kept, x.Rule)
+		}
+	}
+	if !*do {
+		fmt.Println("Nothing was changed: leancatch retain -do drops for ever what may go.")
+		return nil
+	}
+	if err := k.Retain(ctx); err != nil {
+		return err
+	}
+	fmt.Println("Dropped. The ends of the chains stay: heads that were kept elsewhere still prove something.")
+	return nil
 }

@@ -16,43 +16,12 @@ import (
 	"github.com/gin-gonic/gin"
 
 	"leancatch/internal/core/coldchain"
-	"leancatch/internal/core/invalid"
 	"leancatch/internal/interchange"
 	"leancatch/internal/kitchen"
 )
 
-// The span of an export: what is asked for where nobody says, and the longest, in days.
-const (
-	usualExport   = 30
-	longestExport = 3 * 366
-)
-
-// exportSpan reads the days of an export, in the kitchen's time: both count whole.
-func exportSpan(c *gin.Context, a kitchen.Actor, now time.Time) (coldchain.Span, error) {
-	var bad invalid.Errors
-	day := func(name string, usual time.Time) time.Time {
-		text := c.Query(name)
-		if text == "" {
-			return usual
-		}
-		at, err := time.ParseInLocation(time.DateOnly, text, a.Zone())
-		if err != nil {
-			bad.Add(name, "is not a day like 2026-01-30")
-		}
-		return at
-	}
-	local := now.In(a.Zone())
-	today := time.Date(local.Year(), local.Month(), local.Day(), 0, 0, 0, 0, a.Zone())
-	span := coldchain.Span{From: day("from", today.AddDate(0, 0, -usualExport)), To: day("to", today).AddDate(0, 0, 1)}
-	switch days := span.Len().Hours() / 24; {
-	case len(bad) > 0:
-	case days <= 0:
-		bad.Add("to", "lies before from")
-	case days > longestExport:
-		bad.Add("to", "at most three years after from")
-	}
-	return span, bad.Err()
-}
+// longestExport is the longest span of an export, in days.
+const longestExport = 3 * 366
 
 // Export answers a table of the records as CSV or as a workbook; records.xlsx is all of them, a sheet each. Pages lead to it too, below their
 // kitchen.
@@ -66,7 +35,7 @@ func (a *API) Export(c *gin.Context) {
 func (a *API) export(c *gin.Context) {
 	ctx := c.Request.Context()
 	actor := kitchen.ActorFrom(ctx)
-	span, err := exportSpan(c, actor, a.kitchen.Now())
+	span, err := kitchen.DaysAsked(actor, a.kitchen.Now(), c.Query("from"), c.Query("to"), longestExport)
 	if err != nil {
 		a.fail(c, err)
 		return

@@ -170,7 +170,7 @@ func TestOldMonthsAreDroppedAndTheirHoursAnswer(t *testing.T) {
 	before, err := b.Exposure(b.ctx, row.LotID, span)
 	b.must(err)
 	b.now = b.now.AddDate(0, 5, 0)
-	if n, err := b.Retain(b.ctx, 2); err != nil || n < 1 {
+	if n, err := b.RetainReadings(b.ctx, 2); err != nil || n < 1 {
 		t.Fatalf("%d months dropped: %v", n, err)
 	}
 	var left int

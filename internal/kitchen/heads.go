@@ -92,6 +92,13 @@ func (k *Kitchen) CheckHeads(ctx context.Context, kept Heads) error {
 	}
 	for _, l := range kept.Lots {
 		hash, err := k.DB.EventHash(ctx, store.EventHashParams{SiteID: site.ID, LotID: l.ID, Seq: l.Seq})
+		if errors.Is(err, ErrNotFound) { // its time may be over
+			if gone, goneErr := k.DB.GoneLot(ctx, store.GoneLotParams{SiteID: site.ID, ID: l.ID}); goneErr == nil && gone.HeadSeq > l.Seq {
+				continue
+			} else if goneErr == nil {
+				hash, err = gone.HeadHash, nil
+			}
+		}
 		if err := differs("lot "+l.ID.String(), l.Head, hash, err); err != nil {
 			return err
 		}

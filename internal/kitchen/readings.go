@@ -237,10 +237,10 @@ func (k *Kitchen) checkClock(ctx context.Context, tx *store.Tx, p store.Probe, f
 	return clock, tx.AddProbeNote(ctx, store.AddProbeNoteParams{SiteID: p.SiteID, ProbeID: p.ID, At: now, Text: text})
 }
 
-// Retain drops the readings of whole months that lie more than some months back,
+// RetainReadings drops the readings of whole months that lie more than some months back,
 // each month in one step however many readings it has; the roll-up of their
 // hours stays, and answers for them. It returns how many months were dropped. It needs the owner's login.
-func (k *Kitchen) Retain(ctx context.Context, months int) (int, error) {
+func (k *Kitchen) RetainReadings(ctx context.Context, months int) (int, error) {
 	now := k.Now()
 	before := time.Date(now.Year(), now.Month()-time.Month(months), 1, 0, 0, 0, 0, time.UTC)
 	n, err := store.New(k.DB.Pool).DropReadingsBefore(ctx, before)

@@ -204,6 +204,15 @@ type FailedTry struct {
 	Tries     int64
 }
 
+type GoneLot struct {
+	SiteID   int64
+	ID       uuid.UUID
+	Code     string
+	HeadSeq  int64
+	HeadHash []byte
+	GoneAt   time.Time
+}
+
 type HaccpPlan struct {
 	SiteID   int64
 	Version  int64

@@ -1,6 +1,7 @@
 package web
 
 import (
+	"errors"
 	"fmt"
 	"net/http"
 	"time"
@@ -16,66 +17,57 @@ import (
 
 // inspectorView is what an inspector asks for, by dates: what is missing first, then all that there is.
 type inspectorView struct {
-	form.Back
-	From, To time.Time // days; both count whole
-	Missing  []kitchen.Missing
-	Tables   []interchange.Table
+	spanAsked
+	Missing []kitchen.Missing
+	Tables  []interchange.Table
 }
 
-// The span that the pack has where nobody says, and the longest, in days.
-const (
-	packDays    = 30
-	longestPack = 366
-)
+// spanAsked is the days that a page was asked for.
+type spanAsked struct {
+	form.Back
+	coldchain.Span
+}
+
+// First and Last are the days, for their fields.
+func (d spanAsked) First() string { return d.From.Format(time.DateOnly) }
+func (d spanAsked) Last() string  { return d.To.AddDate(0, 0, -1).Format(time.DateOnly) }
+
+// longestDays is how many days a page is asked for at most.
+const longestDays = 366
+
+// daysAsked reads the days that a page is asked for; false where they are wrong, as the page says then.
+func (s *Server) daysAsked(c *gin.Context, p page) (spanAsked, bool) {
+	d := spanAsked{Back: unsent(c)}
+	var err error
+	if d.Span, err = kitchen.DaysAsked(p.Actor, p.Now, d.Val("from"), d.Val("to"), longestDays); err == nil {
+		return d, true
+	}
+	var bad invalid.Errors
+	errors.As(err, &bad)
+	d.Mark(bad)
+	return d, false
+}
 
 func (s *Server) inspector(c *gin.Context) {
 	p, ctx := s.page(c, "Inspector", "records", nil), c.Request.Context()
-	v := inspectorView{Back: unsent(c), To: localDay(p.Now, p.Zone)}
-	v.From = v.To.AddDate(0, 0, -packDays)
-	var bad invalid.Errors
-	for field, day := range map[string]*time.Time{"from": &v.From, "to": &v.To} {
-		if text := v.Val(field); text != "" {
-			at, err := time.ParseInLocation(time.DateOnly, text, p.Zone)
-			if err != nil {
-				bad.Add(field, "give a day")
-				continue
-			}
-			*day = at
-		}
-	}
-	switch days := v.To.Sub(v.From).Hours() / 24; {
-	case len(bad) > 0:
-	case days < 0:
-		bad.Add("to", "lies before the first day")
-	case days > longestPack:
-		bad.Add("to", "at most a year after the first day")
-	}
-	if v.Mark(bad); len(bad) > 0 {
+	var v inspectorView
+	var ok bool
+	if v.spanAsked, ok = s.daysAsked(c, p); !ok {
 		p.Data = v
 		s.show(c, http.StatusUnprocessableEntity, "inspector", p)
 		return
 	}
-	span := coldchain.Span{From: v.From, To: v.To.AddDate(0, 0, 1)}
 	var err error
-	if v.Missing, err = s.kitchen.Missing(ctx, span); err != nil {
+	if v.Missing, err = s.kitchen.Missing(ctx, v.Span); err != nil {
 		s.fail(c, err)
 		return
 	}
-	v.Tables = interchange.Tables(ctx, s.kitchen, span)
+	v.Tables = interchange.Tables(ctx, s.kitchen, v.Span)
 	p.Data = v
 	s.show(c, http.StatusOK, "inspector", p)
 }
 
-// localDay is the beginning of the day of a moment, on the kitchen's clock.
-func localDay(at time.Time, zone *time.Location) time.Time {
-	at = at.In(zone)
-	return time.Date(at.Year(), at.Month(), at.Day(), 0, 0, 0, 0, zone)
-}
-
-// Export is the address of a table, or of the workbook of all.
+// Export is the address of a table, or of all of them.
 func (v inspectorView) Export(p page, file string) string {
-	return fmt.Sprintf("%s/records/export/%s?from=%s&to=%s", p.Base, file, v.From.Format(time.DateOnly), v.To.Format(time.DateOnly))
+	return fmt.Sprintf("%s/records/export/%s?from=%s&to=%s", p.Base, file, v.First(), v.Last())
 }
-
-// Day is one, for its field.
-func (inspectorView) Day(at time.Time) string { return at.Format(time.DateOnly) }

@@ -225,6 +225,7 @@ func (s *Server) routes() []httpx.Route {
 		get(sitePath+"/records/inspector/plan", access.Read, s.safetyPlan),
 		get(sitePath+"/records/inspector/plan/edit", access.Manage, s.safetyPlanForm),
 		post(sitePath+"/records/inspector/plan", access.Manage, s.signSafetyPlan),
+		get(sitePath+"/records/inspector/retention", access.Read, s.retention),
 		get(sitePath+"/records/inspector/deviations", access.Read, s.deviations),
 		post(sitePath+"/records/inspector/deviations", access.Write, s.readDeviations),
 		get(sitePath+"/records/said", access.Read, s.remarks),

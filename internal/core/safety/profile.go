@@ -43,7 +43,25 @@ type Profile struct {
 	Water    WaterRules    `json:"water"`
 	Parasite ParasiteRules `json:"parasite"`
 	Cooling  CoolingRules  `json:"cooling"`
+	Keep     KeepRules     `json:"keep"`
 }
+
+// KeepRules are for how long records stay.
+type KeepRules struct {
+	Source       refs.Cited `json:"source"`
+	SafetyMonths int        `json:"safety_months"` // temperatures, deviations, checks
+	TraceMonths  int        `json:"trace_months"`  // where fish came from and went to
+	ParasiteDays int        `json:"parasite_days"` // after the fish was served or sold
+}
+
+// LotMonths is for how many months the records of a lot stay: they are of all these kinds.
+func (r KeepRules) LotMonths() int {
+	return max(r.SafetyMonths, r.TraceMonths, (r.ParasiteDays+29)/30)
+}
+
+// LotBefore is the time before which the last of a lot lies whose records may go; SafetyBefore that of other records.
+func (r KeepRules) LotBefore(now time.Time) time.Time    { return now.AddDate(0, -r.LotMonths(), 0) }
+func (r KeepRules) SafetyBefore(now time.Time) time.Time { return now.AddDate(0, -r.SafetyMonths, 0) }
 
 // AgainRules are for fish a little warmer than the limit at its receipt: up to MaxC it is iced
 // and measured again within WithinHours (house).
