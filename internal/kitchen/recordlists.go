@@ -105,22 +105,27 @@ func (k *Kitchen) ChainHeads(ctx context.Context, span coldchain.Span) ([]ChainH
 type AssessedLot struct {
 	RecordLot
 	assess.Assessment
+	env assess.Env
 }
 
-// AssessedLots yields those of RecordLots that are asked for.
-func (k *Kitchen) AssessedLots(ctx context.Context, span coldchain.Span, wanted func(RecordLot) bool) iter.Seq2[AssessedLot, error] {
+// AssessedLots yields those of RecordLots that are asked for, each as it was at a time.
+func (k *Kitchen) AssessedLots(ctx context.Context, span coldchain.Span, wanted func(RecordLot) bool, at func(RecordLot) time.Time) iter.Seq2[AssessedLot, error] {
 	return func(yield func(AssessedLot, error) bool) {
 		for page, err := range pagesOf(k.RecordLots(ctx, span), wanted) {
 			var env *environment
 			if err == nil {
-				env, err = k.environmentFor(ctx, k.DB.Queries, ActorFrom(ctx).Site, statesOf(page))
+				var cuts []time.Time
+				for _, x := range page {
+					cuts = append(cuts, assess.CutsAt(at(x))...)
+				}
+				env, err = k.environmentFor(ctx, k.DB.Queries, ActorFrom(ctx).Site, statesOf(page), cuts...)
 			}
 			if err != nil {
 				yield(AssessedLot{}, err)
 				return
 			}
 			for _, x := range page {
-				if !yield(AssessedLot{x, assess.Assess(x.State, env.Env, env.Now)}, nil) {
+				if !yield(AssessedLot{x, assess.Assess(x.State, env.Env, at(x)), env.Env}, nil) {
 					return
 				}
 			}
@@ -163,9 +168,10 @@ func pagesOf(lots iter.Seq2[RecordLot, error], wanted func(RecordLot) bool) iter
 
 // ParasiteRecords yields the lots that were frozen, or served raw in a span, with how their parasites were dealt with.
 func (k *Kitchen) ParasiteRecords(ctx context.Context, span coldchain.Span) iter.Seq2[AssessedLot, error] {
+	now := k.Now()
 	return k.AssessedLots(ctx, span, func(x RecordLot) bool {
 		return len(x.FrozenStays) > 0 || slices.ContainsFunc(x.Exits, func(e lot.Exit) bool {
 			return e.EndUse == lot.UsedRaw && !e.At.Before(span.From) && e.At.Before(span.To)
 		})
-	})
+	}, func(RecordLot) time.Time { return now })
 }

@@ -229,6 +229,9 @@ type SupplierSummary struct {
 	TooWarm            int // above the limit of the profile in force
 	ReworkMin          float64
 	ReworkCents        int64
+	Months             []SupplierMonth    // of the last year, the last first
+	Papers             []DeclarationEntry // its declarations that stand, those that run out first on top
+	Remarks            []Remark           // what guests said of its fish, the last first
 	MeanCore, WarmCore float64
 }
 
@@ -249,6 +252,8 @@ const fewestDrawn = 3
 type SupplierComplaint struct {
 	ComplaintLine
 	Row
+	Answer      string // what became of it, in words; "" for nothing yet
+	CreditCents int64
 }
 
 // Supplier gathers what the lots of a supplier say.
@@ -274,6 +279,17 @@ func (k *Kitchen) Supplier(ctx context.Context, id int64) (SupplierSummary, erro
 		}
 	}
 	out.sum()
+	if err := k.file(ctx, &out, rows); err != nil {
+		return out, err
+	}
+	if out.Papers, err = k.papers(ctx, id); err != nil {
+		return out, err
+	}
+	remarks, err := k.Remarks(ctx)
+	if err != nil {
+		return out, err
+	}
+	out.Remarks = slices.DeleteFunc(remarks, func(r Remark) bool { return r.SupplierID != id || r.StruckAt != nil })
 	return out, nil
 }
 
@@ -288,7 +304,7 @@ func (s *SupplierSummary) add(r Row, a Actor) error {
 		return fmt.Errorf("complaints of %s: %w", r.Code, err)
 	}
 	for _, c := range claims {
-		s.Complaints = append(s.Complaints, SupplierComplaint{c, r})
+		s.Complaints = append(s.Complaints, SupplierComplaint{ComplaintLine: c, Row: r})
 	}
 	if r.ReworkMinutes > 0 {
 		s.Reworked = append(s.Reworked, r)

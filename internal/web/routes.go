@@ -220,6 +220,7 @@ func (s *Server) routes() []httpx.Route {
 		get(sitePath+"/records", access.Read, s.records),
 		post(sitePath+"/records/check", access.Read, s.checkChains),
 		get(sitePath+"/records/waste", access.Read, s.waste),
+		get(sitePath+"/records/waste/fresh-days", access.Read, s.freshDays),
 		get(sitePath+"/records/inspector", access.Read, s.inspector),
 		get(sitePath+"/records/export/:file", access.Read, s.api.Export),
 		get(sitePath+"/records/inspector/plan", access.Read, s.safetyPlan),

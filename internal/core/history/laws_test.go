@@ -834,6 +834,43 @@ func TestMinuteByMinute(t *testing.T) {
 	})
 }
 
+// freshTales is how many histories the fresh days are held against at least.
+const freshTales = 2000
+
+// Where the fresh days went is all of them: the parts sum to what was spent, and without an inspection the way alone explains it.
+func TestFreshDaysSumToWhatWasSpent(t *testing.T) {
+	holdTimes(t, max(*laws, freshTales), 53, func(r *rand.Rand, x tale) string {
+		at := at(x.Until * r.Float64())
+		l := x.lot()
+		result, err := l.Judge(context.Background(), []time.Time{at})
+		if err != nil {
+			panic(err)
+		}
+		s, a := result.At[0].State, result.At[0].Assessment
+		if s == nil {
+			return ""
+		}
+		from := start.Add(time.Duration(20 * r.Float64() * float64(time.Hour)))
+		warm := map[int64][]coldchain.Span{walkIn: {{From: from, To: from.Add(5 * time.Hour)}}, shelf: {{From: from.Add(time.Hour), To: from.Add(2 * time.Hour)}}}
+		sum, read := 0.0, 0.0
+		seen := map[string]bool{}
+		for _, part := range assess.FreshLosses(s, l.Env, a, warm) {
+			if sum += part.Days; seen[part.Where] {
+				return part.Where + " stands twice"
+			}
+			seen[part.Where] = true
+			read = part.Days // the last is what the fish said
+		}
+		if math.Abs(sum-a.Used.Days) > 1e-9 {
+			return fmt.Sprintf("the parts sum to %v, spent are %v", sum, a.Used.Days)
+		}
+		if _, inspected := s.Inspection(); !inspected && len(s.Others) == 0 && math.Abs(read) > 1e-9 {
+			return fmt.Sprintf("nobody inspected it, and %v fresh days went nowhere", read)
+		}
+		return ""
+	})
+}
+
 // The histories reach what the laws are about.
 func TestTheHistoriesTellSomething(t *testing.T) {
 	states, kinds, grades, fit := map[string]int{}, map[lot.Kind]int{}, map[assess.Grade]int{}, map[string]int{}

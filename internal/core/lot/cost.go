@@ -21,10 +21,10 @@ var PricesFor = []PriceFor{PerPiece, PerBox}
 // Name is it in words.
 func (f PriceFor) Name() string { return map[PriceFor]string{PerPiece: "a piece", PerBox: "a box"}[f] }
 
-// landedCents is what a receipt cost delivered, hundredths of the kitchen's currency: its price a
+// DeliveredCents is what a receipt cost delivered, hundredths of the kitchen's currency: its price a
 // kilogram, a piece or a box, the fee for cleaning it and the freight. It is 0 where nobody said the
 // price.
-func (p Received) landedCents() float64 {
+func (p Received) DeliveredCents() float64 {
 	units := map[PriceFor]int{PerPiece: p.Count, PerBox: max(p.Boxes, 1)}[p.PriceFor]
 	price := float64(p.PriceCents)*p.WeightKg + float64(p.UnitCents)*float64(units)
 	if price == 0 {

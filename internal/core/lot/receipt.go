@@ -278,7 +278,7 @@ func (p Settled) Check(before *State, _ time.Time, bad *invalid.Errors) {
 		bad.Add("complaint_id", "was answered already: correct that entry")
 	}
 	oneOf("answer", p.Answer, ComplaintAnswers, bad)
-	switch landed := before.Received.landedCents(); {
+	switch landed := before.Received.DeliveredCents(); {
 	case (p.Answer == Credited) != (p.CreditCents > 0):
 		bad.Add("credit_cents", "say how much, where money comes back, and only there")
 	case p.CreditCents < 0 || p.CreditCents > mostCents:
@@ -293,7 +293,7 @@ func (p Settled) Check(before *State, _ time.Time, bad *invalid.Errors) {
 
 // Apply takes the credit off what the lot costs: of what is left its share.
 func (p Settled) Apply(s *State, e Event) {
-	landed := s.Received.landedCents() - s.credited()
+	landed := s.Received.DeliveredCents() - s.credited()
 	for i := range s.Complaints {
 		if s.Complaints[i].EventID == p.ComplaintID {
 			s.Complaints[i].Answer = &Step[Settled]{p, e.HappenedAt, e.ID}

@@ -235,7 +235,7 @@ func (s *State) coolsYet(core float64) bool {
 // begin notes what came.
 func (s *State) begin(p Received, at time.Time) {
 	s.Received, s.ReceivedAt = p, at
-	s.Form, s.Count, s.WeightKg, s.CostCents = p.Form, p.Count, p.WeightKg, p.landedCents()
+	s.Form, s.Count, s.WeightKg, s.CostCents = p.Form, p.Count, p.WeightKg, p.DeliveredCents()
 	s.Declared = Declared{Origin: p.Origin, ReefOrigin: p.ReefOrigin}
 }
 
