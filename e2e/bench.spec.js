@@ -65,8 +65,11 @@ const cutAddress = (card) => card.replace("/lots/", "/bench/cut/");
 
 // weigh puts a part on the scale and says where it goes.
 async function weigh(page, part, { kg, count, to }) {
-  await page.locator(`#add-${part}`).click();
-  await expect(page.locator(`#add-${part}`)).toHaveClass(/part-on/);
+  const add = page.locator(`#add-${part}`);
+  await expect(async () => { // what is typed before draws the page anew, and may move the button away from under the finger
+    if (!/part-on/.test(await add.getAttribute("class"))) await add.click();
+    await expect(add).toHaveClass(/part-on/, { timeout: 3000 });
+  }).toPass({ timeout: 15_000 });
   const row = page.locator(".cut-row").first(); // what lies on the scale stands on top
   if (kg) await row.getByLabel("Weight").fill(String(kg));
   if (count) await row.getByLabel("Pieces").fill(String(count));

@@ -146,9 +146,9 @@ export async function check(page, path, rules) {
 export async function openAct(page, name) {
   const act = page.locator(".log :is(summary, a.btn)", { hasText: name }).filter({ hasNotText: "More" }).first();
   await expect(async () => { // the card's top is drawn anew when something changes, and folds what was folded out
+    if (!(await act.isVisible())) await page.locator(".more-acts > summary").click();
     const fold = await act.evaluate((el) => el.matches("summary") && { open: el.parentElement.open });
     if (fold.open) return;
-    if (!(await act.isVisible())) await page.locator(".more-acts > summary").click();
     await act.click({ timeout: 2000 });
     if (fold) expect(await act.evaluate((el) => el.parentElement.open)).toBe(true);
   }).toPass({ timeout: 15_000 });

@@ -57,11 +57,11 @@ test("a reading that was corrected is in the pack, with what it said first", { t
 test("a recall drill goes from a supplier's lot through a cut to a service", { tag: "@phone" }, async ({ page, request }, info) => {
   const number = `DR-${info.project.name}-${info.retry}`;
   const species = { desk: "Blue ling", phone: "Wolffish" }[info.project.name]; // of its own: a dish of before would have it first
-  const lot = await receiveAt(page, -6, { supplier: "Dunlin Fish Merchants", species, form: "gutted", count: 2, weight: 5.2, core: 0.8, caught: 30, supplier_lot: number });
+  const lot = await receiveAt(page, -1, { supplier: "Dunlin Fish Merchants", species, form: "gutted", count: 2, weight: 5.2, core: 0.8, caught: 30, supplier_lot: number });
   const { places } = await (await api(request, "GET", "/places")).json();
   const drawer = places.find((p) => p.name === "Fish drawer").id;
-  await event(request, lot, "moved", -5.9, { place_id: drawer });
-  await event(request, lot, "cut", -2, { count: 2, weight_kg: 5.2, parts: [{ form: "fillet_skinless", count: 4, weight_kg: 2.1, to: "service", place_id: drawer, boneless: true }, { form: "waste", weight_kg: 3.02, to: "bin" }] });
+  await event(request, lot, "moved", -0.9, { place_id: drawer });
+  await event(request, lot, "cut", -0.5, { count: 2, weight_kg: 5.2, parts: [{ form: "fillet_skinless", count: 4, weight_kg: 2.1, to: "service", place_id: drawer, boneless: true }, { form: "waste", weight_kg: 3.02, to: "bin" }] });
   const title = `${species} pie ${number}`;
   const dish_id = crypto.randomUUID(), service_id = crypto.randomUUID();
   await post(page, "/service/dishes", { dish_id, name: title, "species-1": species, part: "fillet_skinless", pieces: "1", piece_g: "150", served: "cook", cut: "60" });
