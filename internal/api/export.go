@@ -83,6 +83,7 @@ func (a *API) exportOf(ctx context.Context, file string, span coldchain.Span) (e
 		return workbook(tables), nil
 	}
 	ending := path.Ext(file)
+	tables = append(tables, interchange.Lists(ctx, a.kitchen, span)...)
 	i := slices.IndexFunc(tables, func(t interchange.Table) bool { return t.ID == strings.TrimSuffix(file, ending) })
 	switch {
 	case i >= 0 && ending == ".csv":

@@ -5,6 +5,7 @@ package interchange
 import (
 	"bytes"
 	"fmt"
+	"slices"
 	"strings"
 	"time"
 
@@ -140,6 +141,7 @@ func ComplaintPDF(c kitchen.Complaint) ([]byte, error) {
 	if c.Checked != nil && c.Checked.Faulty() {
 		p.check(*c.Checked, c.Actor.Site)
 	}
+	p.corrected(c.State)
 	if err := p.photos(c.Photos); err != nil {
 		return nil, err
 	}
@@ -154,6 +156,31 @@ func ComplaintPDF(c kitchen.Complaint) ([]byte, error) {
 		return nil, fmt.Errorf("writing the complaint: %w", err)
 	}
 	return out.Bytes(), nil
+}
+
+// corrected lists what was corrected or cancelled in the record of a lot, with what it said first; nothing where nothing was.
+func (p *paper) corrected(s *lot.State) {
+	type line struct {
+		at   time.Time
+		text string
+	}
+	var lines []line
+	for _, list := range s.Corrections {
+		for _, c := range list {
+			lines = append(lines, line{c.At, fmt.Sprintf("%s: %s, said %s. Corrected: %s", p.clock(c.At), lot.KindOf(c.Was).Name(), fieldsOf(c.Was), c.Reason)})
+		}
+	}
+	for _, v := range s.Voids {
+		lines = append(lines, line{v.At, fmt.Sprintf("%s: an entry was cancelled: %s", p.clock(v.At), v.Reason)})
+	}
+	if len(lines) == 0 {
+		return
+	}
+	slices.SortFunc(lines, func(a, b line) int { return a.at.Compare(b.at) })
+	p.heading("Corrected since")
+	for _, l := range lines {
+		p.list([]string{l.text})
+	}
 }
 
 func (p *paper) inspection(i lot.Inspection, c kitchen.Complaint) {
