@@ -33,7 +33,7 @@ async function sheet(name, pages) {
   await page.close();
 }
 
-for (const [name, viewport, path] of [["board", desk, "/board"], ["deliveries", desk, "/deliveries"], ["cold", desk, "/cold"], ["records", desk, "/records"], ["species", desk, "/records/species/haddock"], ["freezer", desk, "/cold/freezer"], ["thaw", desk, "/cold/thaw"], ["ageing", desk, "/cold/ageing"], ["service", desk, "/service"]]) await shoot(await open(viewport, path), name);
+for (const [name, viewport, path] of [["board", desk, "/board"], ["deliveries", desk, "/deliveries"], ["cold", desk, "/cold"], ["inspector", desk, "/records/inspector"], ["freshdays", desk, "/records/waste/fresh-days"], ["species", desk, "/records/species/haddock"], ["freezer", desk, "/cold/freezer"], ["thaw", desk, "/cold/thaw"], ["ageing", desk, "/cold/ageing"], ["service", desk, "/service"]]) await shoot(await open(viewport, path), name);
 
 const bench = await open(desk, "/bench");
 await bench.goto(base + (await bench.locator('a[href*="/bench/cut/"]', { hasText: "salmon" }).first().getAttribute("href")));
@@ -84,12 +84,6 @@ await shoot(failure, "failure");
 const place = await open(desk, "/cold/places/2?span=day");
 await place.locator("#chart[data-drawn]").waitFor();
 await shoot(place, "place");
-const whatIf = await open(desk, "/cold/places/2");
-await whatIf.getByRole("link", { name: "What if" }).click();
-await whatIf.locator(".whatif").first().waitFor();
-await whatIf.locator(".whatif").first().evaluate((e) => scrollTo(0, e.getBoundingClientRect().top - 60));
-await shoot(whatIf, "whatif");
-
 const supplier = await open(desk, "/suppliers");
 await supplier.locator("a.card-row", { hasText: "Fulmar Landing" }).click();
 await shoot(supplier, "supplier");

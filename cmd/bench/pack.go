@@ -2,6 +2,7 @@ package main
 
 import (
 	"fmt"
+	"io"
 	"os"
 	"runtime"
 	"time"
@@ -66,7 +67,54 @@ func (b *bench) packs() error {
 		fmt.Printf("| records of a month %s, 10 places by the minute, %d lots | %.1f s, %.0f MB | ≤ 5 s, ≤ 150 MB |\n", x.name, packLots,
 			time.Since(start).Seconds(), high)
 	}
-	return nil
+	return b.yearOfEntries()
+}
+
+// packMonths is how many months of as many lots a year's export has.
+const packMonths = 12
+
+// yearOfEntries times all entries of a year as CSV: that of a month, and of lots made twelve times as many by copies, which are gone afterwards.
+func (b *bench) yearOfEntries() error {
+	site := kitchen.ActorFrom(b.ctx).Site.ID
+	export := func() (mb, seconds float64, err error) {
+		span := coldchain.Span{From: b.k.Now().AddDate(-1, 0, 0), To: b.k.Now().Add(time.Minute)}
+		for _, t := range interchange.Tables(b.ctx, b.k, span) {
+			if t.ID == "history" {
+				start := time.Now()
+				mb, err = watched(func() error { return interchange.WriteCSV(io.Discard, t, time.UTC) })
+				seconds = time.Since(start).Seconds()
+			}
+		}
+		return mb, seconds, err
+	}
+	month, _, err := export()
+	if err != nil {
+		return err
+	}
+	for _, sql := range []string{
+		`create unlogged table twin as select l.site_id, l.id as old, gen_random_uuid() as new, n from lot l, generate_series(1, %[2]d) n where l.site_id = %[1]d`,
+		`insert into lot select (jsonb_populate_record(l, jsonb_build_object('id', t.new))).* from lot l join twin t on t.site_id = l.site_id and t.old = l.id`,
+		`insert into lot_board select (jsonb_populate_record(b, jsonb_build_object('lot_id', t.new, 'code', b.code || t.n, 'status', 'finished'))).*
+			from lot_board b join twin t on t.site_id = b.site_id and t.old = b.lot_id`,
+		`insert into lot_event select (jsonb_populate_record(e, jsonb_build_object('lot_id', t.new, 'id', gen_random_uuid(),
+			'happened_at', e.happened_at - t.n * interval '26 days'))).* from lot_event e join twin t on t.site_id = e.site_id and t.old = e.lot_id`,
+	} {
+		if _, err := b.k.DB.Pool.Exec(b.ctx, fmt.Sprintf(sql, site, packMonths-1)); err != nil {
+			return fmt.Errorf("copying lots: %w", err)
+		}
+	}
+	year, seconds, err := export()
+	if err != nil {
+		return err
+	}
+	if _, err := b.k.DB.Pool.Exec(b.ctx, fmt.Sprintf("select drop_lots(%d, array(select new from twin))", site)); err != nil {
+		return fmt.Errorf("dropping the copies: %w", err)
+	}
+	fmt.Printf("| all entries of a year as CSV, %d lots: memory (of a month: %.0f MB) | %.1f s, %.0f MB | flat |\n", packLots*packMonths, month, seconds, year)
+	if _, err = b.k.DB.Pool.Exec(b.ctx, "drop table twin"); err == nil {
+		_, err = b.k.DB.Pool.Exec(b.ctx, "vacuum analyze")
+	}
+	return err
 }
 
 // watched does something and says by how much the heap in use grew meanwhile at most, in MB.

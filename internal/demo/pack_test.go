@@ -1,7 +1,9 @@
 package demo
 
 import (
+	"encoding/csv"
 	"fmt"
+	"math"
 	"os"
 	"os/exec"
 	"path/filepath"
@@ -9,6 +11,7 @@ import (
 	"strconv"
 	"strings"
 	"testing"
+	"time"
 
 	"github.com/google/uuid"
 
@@ -152,4 +155,55 @@ func TestPlaceDaysAgreeWithReadings(t *testing.T) {
 	if n != 2 {
 		t.Errorf("%d days of the walk-in", n)
 	}
+}
+
+// LibreOffice reads each sheet of the workbook as the CSV has it: text, numbers and the clock on the wall. scripts/foreign.sh runs it: the program is
+// too large to be installed for each run of the tests.
+func TestAnotherProgramReadsTheWorkbook(t *testing.T) {
+	if os.Getenv("LEANCATCH_FOREIGN") == "" {
+		t.Skip("scripts/foreign.sh runs it")
+	}
+	p := newPass(t)
+	tables := interchange.Tables(p.harbour, p.Kitchen, p.month())
+	zone := kitchen.ActorFrom(p.harbour).Zone()
+	dir := t.TempDir()
+	f, err := os.Create(filepath.Join(dir, "book.xlsx"))
+	p.must(err)
+	p.must(interchange.WriteWorkbook(f, tables, zone))
+	p.must(f.Close())
+	const everySheet = "csv:Text - txt - csv (StarCalc):44,34,76,1,,0,false,true,false,false,false,-1"
+	foreign(t, "soffice", "--headless", "-env:UserInstallation=file://"+dir+"/profile", "--convert-to", everySheet, "--outdir", dir, f.Name())
+	for _, table := range tables {
+		data, err := os.ReadFile(filepath.Join(dir, "book-"+table.Title+".csv"))
+		p.must(err)
+		theirs, err := csv.NewReader(strings.NewReader(string(data))).ReadAll()
+		p.must(err)
+		var out strings.Builder
+		p.must(interchange.WriteCSV(&out, table, zone))
+		ours, err := csv.NewReader(strings.NewReader(out.String())).ReadAll()
+		p.must(err)
+		if len(theirs) != len(ours) {
+			t.Errorf("%s: %d rows, the CSV has %d", table.Title, len(theirs), len(ours))
+			continue
+		}
+		for i, row := range ours {
+			for j, cell := range row {
+				if got := theirs[i][j]; !sameCell(cell, got) {
+					t.Errorf("%s, row %d, %s: %q, the CSV has %q", table.Title, i, ours[0][j], got, cell)
+				}
+			}
+		}
+	}
+}
+
+// sameCell reports whether a cell of the CSV says what another program read in the workbook.
+func sameCell(cell, got string) bool {
+	if at, err := time.Parse(time.RFC3339, cell); err == nil {
+		return got == at.Format(time.DateTime)
+	}
+	if a, err := strconv.ParseFloat(cell, 64); err == nil {
+		b, err := strconv.ParseFloat(got, 64)
+		return err == nil && math.Abs(a-b) < 0.01
+	}
+	return strings.ReplaceAll(strings.TrimPrefix(cell, "'"), "\r\n", "\n") == got
 }
