@@ -84,11 +84,12 @@ test("eighty covers end in an order and a thaw plan", { tag: "@phone" }, async (
 
 test("a walk-in that fails drops what was reserved raw, and the plan mends it", { tag: "@phone" }, async ({ page, request }, info) => {
   const name = `Pass room ${info.project.name}${info.retry || ""}`;
-  await post(page, "/cold/places", { name, kind: "walk_in", set: "1", capacity: "200" });
+  for (const place of [name, name + " drawer"]) await post(page, "/cold/places", { name: place, kind: "walk_in", set: "1", capacity: "200" });
   const { places } = await (await api(request, "GET", "/places")).json();
   const room = places.find((p) => p.name === name).id;
-  const probe = async (n) => {
-    const added = await post(page, "/cold/probes", { name: `${name}-${n}`.toLowerCase().replaceAll(" ", "-"), kind: "fixed", place_id: String(room), interval: "1", since: local(-48) });
+  const drawer = places.find((p) => p.name === name + " drawer").id;
+  const probe = async (n, place = room) => {
+    const added = await post(page, "/cold/probes", { name: `${name}-${n}`.toLowerCase().replaceAll(" ", "-"), kind: "fixed", place_id: String(place), interval: "1", since: local(-48) });
     const path = new URL(added.url()).pathname.replace("/k/harbour", "");
     const secret = (await (await post(page, path + "/token", {})).text()).match(/class="token">([^<]+)</)[1];
     return async (from, to, c) => {
@@ -97,16 +98,22 @@ test("a walk-in that fails drops what was reserved raw, and the plan mends it", 
       expect(answer.status(), await answer.text()).toBe(200);
     };
   };
+  const species = { desk: ["Meagre", "Barramundi"], phone: ["Olive flounder", "Red sea bream"] }[info.project.name][info.retry]; // that nobody else has
+  const dunlin = (await (await page.request.get("/k/harbour/suppliers")).text()).match(/suppliers\/(\d+)"[^>]*>(?:(?!suppliers\/)[^])*?Dunlin/)[1];
+  const day = (n) => new Date(Date.now() + n * 24 * 3600_000).toISOString().slice(0, 10);
+  await post(page, "/declarations", { new_id: crypto.randomUUID(), supplier: dunlin, kind: "farmed", species, reference: "D-99, signed for the farm", issued: day(-30), valid: day(300) });
   const good = await probe("air");
   await good(-300, 0, 0.6);
-  const fillets = async () => {
-    const lot = await receiveAt(page, -4, { supplier: "Dunlin Fish Merchants", species: "Turbot", form: "fillet_skinless", count: 12, weight: 1.9, core: 0.7, caught: 20, origin: "farmed" });
-    await event(request, lot, "inspected", -3.8, { scheme: "cutface", fish: Array(12).fill({ flesh_tone: 0, bloodline: 0, surface: 0, gaping: 0, press: 0, liquid: 0, smell: 0 }), decision: "accept" });
+  await (await probe("drawer", drawer))(-300, 0, 0.5);
+  const fillets = async (count = 12) => {
+    const lot = await receiveAt(page, -4, { supplier: "Dunlin Fish Merchants", species, form: "fillet_skinless", count, weight: 0.16 * count, core: 0.7, caught: 20, origin: "farmed" });
+    await event(request, lot, "inspected", -3.8, { scheme: "cutface", fish: Array(count).fill({ flesh_tone: 0, bloodline: 0, surface: 0, gaping: 0, press: 0, liquid: 0, smell: 0 }), decision: "accept" });
     return lot;
   };
   await event(request, await fillets(), "moved", -3.9, { place_id: room });
-  const title = `Raw turbot ${info.project.name}${info.retry}`;
-  const raw = await newDish(page, { name: title, "species-1": "Turbot", part: "fillet_skinless", pieces: "6", piece_g: "15", served: "raw", price: "16" });
+  await event(request, await fillets(4), "moved", -3.9, { place_id: drawer });
+  const title = `Raw ${species} ${info.project.name}${info.retry}`;
+  const raw = await newDish(page, { name: title, "species-1": species, part: "fillet_skinless", pieces: "6", piece_g: "15", served: "raw", price: "16" });
   const service = await newService(page, 5 + (info.project.name === "phone" ? 0.5 : 0) + 0.25 * info.retry, { [raw]: 20 });
 
   await test.step("all plates are reserved", async () => {
@@ -128,7 +135,7 @@ test("a walk-in that fails drops what was reserved raw, and the plan mends it", 
 
   await test.step("one tap books a way out, and the plan is whole again", async () => {
     await expect(page.locator(".fixes .card", { hasText: /Print \d+ plates/ })).toBeVisible();
-    await event(request, await fillets(), "moved", -3.9, { place_id: places.find((p) => p.name === "Fish drawer").id });
+    await event(request, await fillets(), "moved", -3.9, { place_id: drawer });
     await page.reload();
     await page.locator(".fixes .card", { hasText: /Reserve the \d+ that are free/ }).getByRole("button", { name: "Book it" }).click();
     await expect(page).toHaveURL(/service\?one=/);

@@ -25,12 +25,13 @@ var forbidden = []struct {
 	{from: "label", allowed: []string{"ipp"}},
 	{from: "kitchen", allowed: []string{"core/", "store", "intake", "photo", "ipp", "label"},
 		never: []string{"net/http", "github.com/gin-gonic/"}},
-	{from: "interchange", allowed: []string{"core/", "kitchen"},
+	{from: "wording", allowed: []string{"core/"}, never: []string{"net/http", "github.com/jackc/", "github.com/gin-gonic/"}},
+	{from: "interchange", allowed: []string{"core/", "kitchen", "wording"},
 		never: []string{"github.com/jackc/", "github.com/gin-gonic/"}},
 	{from: "httpx", allowed: []string{"core/access", "core/invalid"}, never: []string{"github.com/jackc/"}},
 	{from: "api", allowed: []string{"core/", "httpx", "kitchen", "intake", "interchange"}, never: []string{"github.com/jackc/"}},
 	{from: "web/form", allowed: []string{"core/invalid", "core/unit"}, never: []string{"github.com/gin-gonic/"}},
-	{from: "web", allowed: []string{"core/", "httpx", "api", "kitchen", "intake", "interchange", "drawing", "photo", "ipp", "label", "web/form"},
+	{from: "web", allowed: []string{"core/", "httpx", "api", "kitchen", "intake", "interchange", "drawing", "photo", "ipp", "label", "wording", "web/form"},
 		never: []string{"github.com/jackc/"}},
 }
 

@@ -52,7 +52,7 @@ func CertificatePDF(card kitchen.Card, a kitchen.Actor, now time.Time) ([]byte, 
 		p.trace(lines, s.CoreReadings, c)
 	}
 
-	p.corrected(s)
+	p.corrected(s, a, card.Places)
 	p.heading("Keep")
 	p.SetFont("Helvetica", "", 10)
 	p.MultiCell(0, lineH, p.latin(fmt.Sprintf(

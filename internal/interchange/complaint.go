@@ -15,6 +15,7 @@ import (
 	"leancatch/internal/core/lot"
 	"leancatch/internal/core/unit"
 	"leancatch/internal/kitchen"
+	"leancatch/internal/wording"
 )
 
 // Page of a paper, mm.
@@ -141,7 +142,7 @@ func ComplaintPDF(c kitchen.Complaint) ([]byte, error) {
 	if c.Checked != nil && c.Checked.Faulty() {
 		p.check(*c.Checked, c.Actor.Site)
 	}
-	p.corrected(c.State)
+	p.corrected(c.State, c.Actor, nil)
 	if err := p.photos(c.Photos); err != nil {
 		return nil, err
 	}
@@ -159,7 +160,7 @@ func ComplaintPDF(c kitchen.Complaint) ([]byte, error) {
 }
 
 // corrected lists what was corrected or cancelled in the record of a lot, with what it said first; nothing where nothing was.
-func (p *paper) corrected(s *lot.State) {
+func (p *paper) corrected(s *lot.State, a kitchen.Actor, places map[int64]lot.Place) {
 	type line struct {
 		at   time.Time
 		text string
@@ -167,7 +168,7 @@ func (p *paper) corrected(s *lot.State) {
 	var lines []line
 	for _, list := range s.Corrections {
 		for _, c := range list {
-			lines = append(lines, line{c.At, fmt.Sprintf("%s: %s, said %s. Corrected: %s", p.clock(c.At), lot.KindOf(c.Was).Name(), fieldsOf(c.Was), c.Reason)})
+			lines = append(lines, line{c.At, fmt.Sprintf("%s: %s said “%s”. Corrected: %s", p.clock(c.At), lot.KindOf(c.Was).Name(), wording.Says(unitsOf{a}, c.Was, wording.Of{Places: places}), c.Reason)})
 		}
 	}
 	for _, v := range s.Voids {

@@ -17,7 +17,7 @@ func Lists(ctx context.Context, k *kitchen.Kitchen, span coldchain.Span) []Table
 
 var lotsSheet = lotSheet{"lots", "Lots", columns("Lot", "Species*", "Scientific name*", "Form", "Status", "Received", "Supplier*", "Supplier's lot", "Received, kg",
 	"On hand, kg", "Pieces", "On hold*", "Ended"),
-	func(x kitchen.RecordLot, _ coldchain.Span, add func(...any)) {
+	func(x told, _ coldchain.Span, add func(...any)) {
 		var ended, kg, count any = nil, x.WeightKg, x.Count
 		if x.Status != lot.OnHand {
 			ended, kg, count = x.EndedAt, nil, nil

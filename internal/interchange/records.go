@@ -15,22 +15,35 @@ import (
 	"leancatch/internal/core/coldchain"
 	"leancatch/internal/core/freshness"
 	"leancatch/internal/core/lot"
+	"leancatch/internal/core/unit"
 	"leancatch/internal/kitchen"
+	"leancatch/internal/wording"
 )
 
 // lotSheet is a table made of the lots to which something happened in a span.
 type lotSheet struct {
 	id, title string
 	columns   []Column
-	rows      func(x kitchen.RecordLot, in coldchain.Span, add func(cells ...any))
+	rows      func(x told, in coldchain.Span, add func(cells ...any))
+}
+
+// told is a lot with the words for what was written of it.
+type told struct {
+	kitchen.RecordLot
+	units wording.Units
+}
+
+// says is what an entry says, as it stands after corrections.
+func (x told) says(p lot.Payload) string {
+	return wording.Says(x.units, p, wording.Of{Places: x.Places})
 }
 
 // of is the sheet as a table of a kitchen's lots to which something happened in a span: every row is of that span.
 func (s lotSheet) of(ctx context.Context, k *kitchen.Kitchen, span coldchain.Span) Table {
-	return Table{ID: s.id, Title: s.title, Columns: s.columns, Rows: rowsOf(k.RecordLots(ctx, span), span, s)}
+	return Table{ID: s.id, Title: s.title, Columns: s.columns, Rows: rowsOf(k.RecordLots(ctx, span), span, s, unitsOf{kitchen.ActorFrom(ctx)})}
 }
 
-func rowsOf(lots iter.Seq2[kitchen.RecordLot, error], span coldchain.Span, s lotSheet) iter.Seq2[[]any, error] {
+func rowsOf(lots iter.Seq2[kitchen.RecordLot, error], span coldchain.Span, s lotSheet, units wording.Units) iter.Seq2[[]any, error] {
 	return func(yield func([]any, error) bool) {
 		for x, err := range lots {
 			if err != nil {
@@ -38,7 +51,7 @@ func rowsOf(lots iter.Seq2[kitchen.RecordLot, error], span coldchain.Span, s lot
 				return
 			}
 			more := true
-			s.rows(x, span, func(cells ...any) { more = more && yield(cells, nil) })
+			s.rows(told{x, units}, span, func(cells ...any) { more = more && yield(cells, nil) })
 			if !more {
 				return
 			}
@@ -73,15 +86,15 @@ func orNothing[T any](v *T) any {
 }
 
 // received reports whether a lot was received here, and not cut off another or sent by another kitchen.
-func received(x kitchen.RecordLot) bool { return x.Parent == uuid.Nil && x.CameFrom == "" }
+func received(x told) bool { return x.Parent == uuid.Nil && x.CameFrom == "" }
 
 // first is who wrote the first entry of a lot.
-func first(x kitchen.RecordLot) string { return x.Entries[0].Person }
+func first(x told) string { return x.Entries[0].Person }
 
 var deliveriesSheet = lotSheet{"deliveries", "Deliveries", columns("Received", "Lot", "Supplier*", "Reference^", "Supplier's lot", "Species*",
 	"Scientific name*^", "Form", "Frozen^", "Pieces", "Weight, kg", "Core temperature, °C", "Ice", "Label date", "Label date means^", "Origin", "Caught in",
 	"FAO area^", "Gear^", "Vessel or farm^", "Price, a kg^", "Written by"),
-	func(x kitchen.RecordLot, in coldchain.Span, add func(...any)) {
+	func(x told, in coldchain.Span, add func(...any)) {
 		r, sp := x.Received, x.Species()
 		if !received(x) || !within(in, x.ReceivedAt) {
 			return
@@ -110,7 +123,7 @@ func icedWords(ice string) string { return strings.ReplaceAll(ice, "_", " ") }
 // what was shipped (1.1340), a row each. The traceability lot code is the supplier's as far as it is known, and the kitchen's own for what it made.
 var traceabilitySheet = lotSheet{"traceability", "Traceability", columns("Event", "Date", "Traceability lot code", "Lot here", "Quantity", "Unit",
 	"Product*", "Scientific name*^", "Made of lot", "Previous source*", "Location", "Next recipient*", "Reference document^", "Reference"),
-	func(x kitchen.RecordLot, in coldchain.Span, add func(...any)) {
+	func(x told, in coldchain.Span, add func(...any)) {
 		r, sp := x.Received, x.Species()
 		product := sp.Name + ", " + strings.ToLower(lot.FormName(r.Form))
 		code := r.SupplierLot
@@ -138,7 +151,7 @@ var traceabilitySheet = lotSheet{"traceability", "Traceability", columns("Event"
 	}}
 
 var exitsSheet = lotSheet{"exits", "What left", columns("When", "Lot", "Species*", "What for", "Part", "Pieces", "Weight, kg", "Estimated", "Why", "Note*"),
-	func(x kitchen.RecordLot, in coldchain.Span, add func(...any)) {
+	func(x told, in coldchain.Span, add func(...any)) {
 		for _, e := range x.Exits {
 			if within(in, e.At) {
 				part := ""
@@ -152,7 +165,7 @@ var exitsSheet = lotSheet{"exits", "What left", columns("When", "Lot", "Species*
 
 var inspectionsSheet = lotSheet{"inspections", "Inspections", columns("When", "Lot", "Species*", "Scheme", "Fish", "Score", "Of at most",
 	"Grade", "Read age, fresh days", "Decision", "Proposed", "Why otherwise*", "Written by", "Approved by"),
-	func(x kitchen.RecordLot, in coldchain.Span, add func(...any)) {
+	func(x told, in coldchain.Span, add func(...any)) {
 		for _, e := range x.Entries {
 			p, ok := e.Payload.(lot.Inspected)
 			if !ok || !within(in, e.HappenedAt) || cancelled(x, e) {
@@ -168,10 +181,10 @@ var inspectionsSheet = lotSheet{"inspections", "Inspections", columns("When", "L
 	}}
 
 // cancelled reports whether an entry was struck through.
-func cancelled(x kitchen.RecordLot, e kitchen.Entry) bool { return x.Voids[e.ID] != nil }
+func cancelled(x told, e kitchen.Entry) bool { return x.Voids[e.ID] != nil }
 
 var coresSheet = lotSheet{"cores", "Core temperatures", columns("When", "Lot", "Species*", "Core temperature, °C", "Written by"),
-	func(x kitchen.RecordLot, in coldchain.Span, add func(...any)) {
+	func(x told, in coldchain.Span, add func(...any)) {
 		for _, e := range x.Entries {
 			if p, ok := e.Payload.(lot.Temperature); ok && within(in, e.HappenedAt) && !cancelled(x, e) {
 				add(e.HappenedAt, x.Received.Code, x.Species().Name, p.Celsius, e.Person)
@@ -185,23 +198,23 @@ var steps = []lot.Kind{lot.KindFor[lot.Cooked](), lot.KindFor[lot.ParCooked](), 
 	lot.KindFor[lot.TakenDown](), lot.KindFor[lot.Prepared](), lot.KindFor[lot.Tested](), lot.KindFor[lot.GapExplained]()}
 
 var stepsSheet = lotSheet{"steps", "Cooling, freezing, ageing", columns("When", "Lot", "Species*", "What", "Said*", "Written by", "Approved by"),
-	func(x kitchen.RecordLot, in coldchain.Span, add func(...any)) {
+	func(x told, in coldchain.Span, add func(...any)) {
 		for _, e := range x.Entries {
 			if slices.Contains(steps, e.Kind) && within(in, e.HappenedAt) && !cancelled(x, e) {
-				add(e.HappenedAt, x.Received.Code, x.Species().Name, e.Kind.Name(), fieldsOf(e.Payload), e.Person, e.Approver)
+				add(e.HappenedAt, x.Received.Code, x.Species().Name, e.Kind.Name(), x.says(e.Payload), e.Person, e.Approver)
 			}
 		}
 	}}
 
-// fieldsOf writes out what an entry says, field by field.
-func fieldsOf(p lot.Payload) string {
-	var parts []string
-	fields := payloadFields(p)
-	for _, name := range slices.Sorted(maps.Keys(fields)) {
-		parts = append(parts, strings.ReplaceAll(name, "_", " ")+" "+strings.Trim(string(fields[name]), `"`))
-	}
-	return strings.Join(parts, "; ")
-}
+// unitsOf writes amounts and times as a kitchen has them.
+type unitsOf struct{ kitchen.Actor }
+
+func (u unitsOf) Mass(kg float64) string   { return unit.FormatMass(kg, u.Masses()) }
+func (u unitsOf) Temp(c float64) string    { return unit.FormatTemp(c, u.Temps()) }
+func (u unitsOf) Money(cents int64) string { return u.Site.Money(cents) }
+func (u unitsOf) Clock(t time.Time) string { return t.In(u.Zone()).Format("15:04") }
+func (u unitsOf) Stamp(t time.Time) string { return t.In(u.Zone()).Format("2 Jan 15:04") }
+func (u unitsOf) Day(t time.Time) string   { return t.Format("2 Jan 2006") }
 
 func payloadFields(p lot.Payload) map[string]json.RawMessage {
 	data, err := json.Marshal(p)
@@ -216,7 +229,7 @@ func payloadFields(p lot.Payload) map[string]json.RawMessage {
 }
 
 var holdsSheet = lotSheet{"holds", "Holds and refusals", columns("When", "Lot", "Species*", "What", "Why*", "Written by", "Approved by"),
-	func(x kitchen.RecordLot, in coldchain.Span, add func(...any)) {
+	func(x told, in coldchain.Span, add func(...any)) {
 		for _, e := range x.Entries {
 			if !within(in, e.HappenedAt) || cancelled(x, e) {
 				continue
@@ -243,7 +256,7 @@ var holdsSheet = lotSheet{"holds", "Holds and refusals", columns("When", "Lot", 
 
 // The corrections are by when they were written: each field with what it said and what it says.
 var correctionsSheet = lotSheet{"corrections", "Corrections", columns("Corrected", "Lot", "Entry", "Happened", "Written", "What", "Was*", "Is*", "Why*", "By", "Approved by"),
-	func(x kitchen.RecordLot, in coldchain.Span, add func(...any)) {
+	func(x told, in coldchain.Span, add func(...any)) {
 		for _, e := range x.Entries {
 			by := func(event uuid.UUID) (who, approver string) {
 				if i := slices.IndexFunc(x.Entries, func(o kitchen.Entry) bool { return o.ID == event }); i >= 0 {
@@ -253,7 +266,7 @@ var correctionsSheet = lotSheet{"corrections", "Corrections", columns("Corrected
 			}
 			if v := x.Voids[e.ID]; v != nil && within(in, v.At) {
 				who, approver := by(v.EventID)
-				add(v.At, x.Received.Code, e.Kind.Name(), e.HappenedAt, e.RecordedAt, "the entry", fieldsOf(e.Payload), "cancelled", v.Reason, who, approver)
+				add(v.At, x.Received.Code, e.Kind.Name(), e.HappenedAt, e.RecordedAt, "the entry", x.says(e.Payload), "cancelled", v.Reason, who, approver)
 			}
 			list := x.Corrections[e.ID]
 			for i, c := range list {
@@ -283,10 +296,10 @@ func joined[V any](a, b map[string]V) map[string]V {
 }
 
 var historySheet = lotSheet{"history", "All entries", columns("Written", "Happened", "Lot", "No.", "Entry", "Says*", "By", "Approved by", "Cancelled", "Chain head*"),
-	func(x kitchen.RecordLot, in coldchain.Span, add func(...any)) {
+	func(x told, in coldchain.Span, add func(...any)) {
 		for _, e := range x.Entries {
 			if within(in, e.HappenedAt) {
-				add(e.RecordedAt, e.HappenedAt, x.Received.Code, e.Seq, e.Kind.Name(), fieldsOf(e.Payload), e.Person, e.Approver, cancelled(x, e),
+				add(e.RecordedAt, e.HappenedAt, x.Received.Code, e.Seq, e.Kind.Name(), x.says(e.Payload), e.Person, e.Approver, cancelled(x, e),
 					fmt.Sprintf("%x", e.Hash))
 			}
 		}

@@ -19,6 +19,7 @@ type RecordLot struct {
 	Entries   []Entry // as they stand after corrections
 	Supplier  string
 	Reference string // of the delivery
+	Places    map[int64]lot.Place
 }
 
 // recordPage is how many lots are in memory at a time.
@@ -32,13 +33,13 @@ func (k *Kitchen) RecordLots(ctx context.Context, span coldchain.Span) iter.Seq2
 			yield(RecordLot{}, fmt.Errorf("which lots something happened to: %w", err))
 			return
 		}
-		names, err := peopleNames(ctx, k.DB.Queries, ActorFrom(ctx).Site.ID)
+		said, err := k.whoAndWhere(ctx)
 		if err != nil {
 			yield(RecordLot{}, err)
 			return
 		}
 		for page := range slices.Chunk(ids, recordPage) {
-			list, err := k.recordLots(ctx, names, page)
+			list, err := k.recordLots(ctx, said, page)
 			if err != nil {
 				yield(RecordLot{}, err)
 				return
@@ -54,19 +55,34 @@ func (k *Kitchen) RecordLots(ctx context.Context, span coldchain.Span) iter.Seq2
 
 // RecordLot is one of them.
 func (k *Kitchen) RecordLot(ctx context.Context, id uuid.UUID) (RecordLot, error) {
-	site := ActorFrom(ctx).Site
-	names, err := peopleNames(ctx, k.DB.Queries, site.ID)
+	said, err := k.whoAndWhere(ctx)
 	if err != nil {
 		return RecordLot{}, err
 	}
-	list, err := k.recordLots(ctx, names, []uuid.UUID{id})
+	list, err := k.recordLots(ctx, said, []uuid.UUID{id})
 	if err != nil {
 		return RecordLot{}, err
 	}
 	return list[0], nil
 }
 
-func (k *Kitchen) recordLots(ctx context.Context, names map[int64]string, ids []uuid.UUID) ([]RecordLot, error) {
+// whoAndWhere are the people and the places that entries name.
+type whoAndWhere struct {
+	names  map[int64]string
+	places map[int64]lot.Place
+}
+
+func (k *Kitchen) whoAndWhere(ctx context.Context) (said whoAndWhere, err error) {
+	site := ActorFrom(ctx).Site
+	if said.names, err = peopleNames(ctx, k.DB.Queries, site.ID); err != nil {
+		return said, err
+	}
+	l, err := k.layoutOf(ctx, k.DB.Queries, site)
+	said.places = l.places
+	return said, err
+}
+
+func (k *Kitchen) recordLots(ctx context.Context, said whoAndWhere, ids []uuid.UUID) ([]RecordLot, error) {
 	site, q := ActorFrom(ctx).Site, k.DB.Queries
 	events, err := k.events(ctx, q, site.ID, ids...)
 	if err != nil {
@@ -85,9 +101,10 @@ func (k *Kitchen) recordLots(ctx context.Context, names map[int64]string, ids []
 		if x.State, err = lot.Fold(site.Catalogue(), events[id]); err != nil {
 			return nil, err
 		}
-		if x.Entries, err = entriesBy(names, events[id]); err != nil {
+		if x.Entries, err = entriesBy(said.names, events[id]); err != nil {
 			return nil, err
 		}
+		x.Places = said.places
 		correct(x.Entries, x.State)
 		if n := slices.IndexFunc(deliveries, func(d store.DeliveriesOfLotsRow) bool { return d.LotID == id }); n >= 0 {
 			x.Supplier, x.Reference = deliveries[n].Supplier, deliveries[n].Reference

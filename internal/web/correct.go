@@ -27,6 +27,7 @@ import (
 	"leancatch/internal/core/unit"
 	"leancatch/internal/kitchen"
 	"leancatch/internal/web/form"
+	"leancatch/internal/wording"
 )
 
 // correctView is the page on which an entry of a lot is corrected.
@@ -158,7 +159,7 @@ var fieldSpecs = map[string]fieldSpec{
 	"one_face":           {label: "It lies on a tray that gives no cold"},
 	"start_celsius":      {label: "At the start", unit: "temp"},
 	"pulled/method":      {label: "Thaws by", options: optionsOf(thawing.Methods(), nil)},
-	"end_use":            {label: "To be", options: optionsOf([]thawing.EndUse{thawing.Cook, thawing.Raw}, endUseName)},
+	"end_use":            {label: "To be", options: optionsOf([]thawing.EndUse{thawing.Cook, thawing.Raw}, wording.ThawedFor)},
 	"used/end_use":       {label: "What it was used for", options: optionsOf(lot.EndUses, lot.EndUse.Name)},
 	"taken/end_use":      {label: "What it was used for", options: optionsOf(lot.EndUses, lot.EndUse.Name)},
 	"taken/reason":       {label: "Why it was thrown away", options: optionsOf(lot.WasteReasons, lot.WasteReason.Name)},

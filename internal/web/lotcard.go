@@ -27,6 +27,7 @@ import (
 	"leancatch/internal/drawing"
 	"leancatch/internal/kitchen"
 	"leancatch/internal/web/form"
+	"leancatch/internal/wording"
 )
 
 // cardView is the lot card, with a form that came back where one did.
@@ -277,7 +278,7 @@ func (s *Server) lotEvent(c *gin.Context) {
 	f.form = string(kind)
 	w := kitchen.Write{EventID: f.UUID("event_id_new"), LotID: id, HappenedAt: f.AtOr("happened_at", s.kitchen.Now())}
 	w.Seen, _ = strconv.Atoi(f.Text("seen"))
-	switch read := eventViews[kind].read; {
+	switch read := entryForms[kind]; {
 	case read != nil:
 		w.Payload = read(f, w.HappenedAt)
 	case kind == lot.KindFor[lot.Split]():
@@ -440,7 +441,7 @@ func (p page) CelsiusOr(c *float64) string {
 // Packing is how it is packed, in words; "" where nobody said.
 func (v cardView) Packing() string {
 	if x, ok := v.State.Packing(); ok {
-		return packedAs(x)
+		return wording.Packing(x)
 	}
 	return ""
 }
@@ -496,7 +497,7 @@ func (cardView) EndUses() []lot.EndUse { return lot.EndUses }
 func (cardView) WasteReasons() []lot.WasteReason { return lot.WasteReasons }
 
 // Origin is where the fish comes from, as it was declared; "" where nobody did.
-func (v cardView) Origin() string { return originText(v.State.Declared) }
+func (v cardView) Origin() string { return wording.Origin(v.State.Declared) }
 
 // Hours are those of the cold line whose temperature is known by one method.
 func (v cardView) Hours(kind string) float64 { return v.Assessment.Hours[coldchain.Kind(kind)] }

@@ -27,6 +27,7 @@ import (
 	"leancatch/internal/httpx"
 	"leancatch/internal/kitchen"
 	"leancatch/internal/web/form"
+	"leancatch/internal/wording"
 )
 
 //go:embed views/*.html
@@ -51,7 +52,7 @@ func parseViews() (views, error) {
 		"forms": func() []form.Option { return named(lot.Forms, lot.FormName) },
 		"ices":  func() []form.Option { return named(lot.IceStates, lot.IceName) },
 		"packs": func() []lot.Pack { return lot.Packs }, "kindName": kindName,
-		"bodyName": bodyName, "endUse": endUseName, "spanText": spanText,
+		"bodyName": bodyName, "endUse": wording.ThawedFor, "spanText": spanText,
 		"kin":     func() rigor.Basis { return rigor.OtherSpecies },
 		"percent": func(share float64) float64 { return 100 * share }, "own": func() []string {
 			return []string{"n", "c", "m", "M"}

@@ -89,7 +89,7 @@ func (cardView) ComplaintAnswers() []lot.Choice { return lot.ComplaintAnswers }
 
 // AnswerText is such an answer in words.
 func (cardView) AnswerText(p page, x lot.Settled) string {
-	return eventViews["settled"].say(p, x, kitchen.Card{})
+	return p.Says(x, kitchen.Card{})
 }
 
 // complaint reads the form of a complaint.

@@ -19,6 +19,7 @@ import (
 	"leancatch/internal/interchange"
 	"leancatch/internal/kitchen"
 	"leancatch/internal/web/form"
+	"leancatch/internal/wording"
 )
 
 // thawView is what thaws, and what is planned to.
@@ -160,7 +161,7 @@ func (t thawPlan) FormError() string {
 }
 
 // Use is what becomes of it.
-func (t thawPlan) Use() string { return "to be " + endUseName(thawing.EndUse(t.EndUse)) }
+func (t thawPlan) Use() string { return "to be " + wording.ThawedFor(thawing.EndUse(t.EndUse)) }
 
 // Late reports whether any line is ready only after it is wanted.
 func (t thawPlan) Late() bool { return slices.ContainsFunc(t.Lines, kitchen.ThawLine.Late) }
