@@ -92,14 +92,15 @@ func (b *bench) yearOfEntries() error {
 		return err
 	}
 	for _, sql := range []string{
-		`create unlogged table twin as select l.site_id, l.id as old, gen_random_uuid() as new, n from lot l, generate_series(1, %[2]d) n where l.site_id = %[1]d`,
-		`insert into lot select (jsonb_populate_record(l, jsonb_build_object('id', t.new))).* from lot l join twin t on t.site_id = l.site_id and t.old = l.id`,
-		`insert into lot_board select (jsonb_populate_record(b, jsonb_build_object('lot_id', t.new, 'code', b.code || t.n, 'status', 'finished'))).*
+		fmt.Sprintf(`create unlogged table twin as select l.site_id, l.id as old, gen_random_uuid() as new, n from lot l, generate_series(1, %d) n where l.site_id = %d`,
+			packMonths-1, site),
+		`insert into lot select (jsonb_populate_record(l, jsonb_build_object('id', t.new, 'code', l.code || '-' || t.n))).* from lot l join twin t on t.site_id = l.site_id and t.old = l.id`,
+		`insert into lot_board select (jsonb_populate_record(b, jsonb_build_object('lot_id', t.new, 'code', b.code || '-' || t.n, 'status', 'finished'))).*
 			from lot_board b join twin t on t.site_id = b.site_id and t.old = b.lot_id`,
 		`insert into lot_event select (jsonb_populate_record(e, jsonb_build_object('lot_id', t.new, 'id', gen_random_uuid(),
 			'happened_at', e.happened_at - t.n * interval '26 days'))).* from lot_event e join twin t on t.site_id = e.site_id and t.old = e.lot_id`,
 	} {
-		if _, err := b.k.DB.Pool.Exec(b.ctx, fmt.Sprintf(sql, site, packMonths-1)); err != nil {
+		if _, err := b.k.DB.Pool.Exec(b.ctx, sql); err != nil {
 			return fmt.Errorf("copying lots: %w", err)
 		}
 	}

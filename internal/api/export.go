@@ -46,6 +46,14 @@ func (a *API) export(c *gin.Context) {
 		return
 	}
 	out.name = fmt.Sprintf("%s-%s-%s", actor.Site.Slug, span.From.Format("20060102"), c.Param("file"))
+	subject := out.name
+	if actor.Token != nil {
+		subject += ", by the token " + actor.Token.Name
+	}
+	if err := a.kitchen.RecordAudit(ctx, kitchen.ActExported, subject); err != nil {
+		a.fail(c, err)
+		return
+	}
 	if c.Query("progress") != "" {
 		a.sendWatched(c, out)
 		return
