@@ -204,10 +204,10 @@ func answerText(e Entry) string {
 	return text
 }
 
-// readWithin is within what time a second person reads a deviation, and unreadBack how far back those that wait are counted.
+// readWithin is within what time a second person reads a deviation, and DeviationsBack how far back those are that wait for it.
 const (
-	readWithin = 7 * 24 * time.Hour
-	unreadBack = 8 * readWithin
+	readWithin     = 7 * 24 * time.Hour
+	DeviationsBack = 8 * readWithin
 )
 
 // deviationsDue asks a second person, each week, to read the deviations that were answered.
@@ -217,7 +217,7 @@ func (k *Kitchen) deviationsDue(ctx context.Context, until time.Time) ([]Due, er
 	for i, kind := range deviates {
 		kinds[i] = string(kind)
 	}
-	row, err := k.DB.DeviationsUnread(ctx, store.DeviationsUnreadParams{SiteID: ActorFrom(ctx).Site.ID, Kinds: kinds, FromAt: now.Add(-unreadBack), ToAt: now})
+	row, err := k.DB.DeviationsUnread(ctx, store.DeviationsUnreadParams{SiteID: ActorFrom(ctx).Site.ID, Kinds: kinds, FromAt: now.Add(-DeviationsBack), ToAt: now})
 	if err != nil {
 		return nil, fmt.Errorf("counting the deviations that nobody read: %w", err)
 	}
@@ -227,9 +227,6 @@ func (k *Kitchen) deviationsDue(ctx context.Context, until time.Time) ([]Due, er
 	return []Due{{Action: assess.Action{Do: "Read", Due: row.First.Add(readWithin), Why: "a second person reads what was done, each week"},
 		Name: fmt.Sprintf("%d deviations", row.Waiting), To: "/records/inspector/deviations"}}, nil
 }
-
-// longestBack is how far back deviations are read.
-const longestBack = 400 * 24 * time.Hour
 
 // ReadDeviations says that the actor, as a second person, read deviations and what was done about them. Errors are on note and deviations.
 func (k *Kitchen) ReadDeviations(ctx context.Context, ids []uuid.UUID, note string) error {
@@ -248,7 +245,7 @@ func (k *Kitchen) ReadDeviations(ctx context.Context, ids []uuid.UUID, note stri
 		return err
 	}
 	now := k.Now()
-	list, err := k.Deviations(ctx, coldchain.Span{From: now.Add(-longestBack), To: now})
+	list, err := k.Deviations(ctx, coldchain.Span{From: now.Add(-DeviationsBack), To: now})
 	if err != nil {
 		return err
 	}

@@ -27,14 +27,11 @@ type deviationLine struct {
 	Mine bool // who looks acted on it: another reads it
 }
 
-// deviationWeeks is how far back the page goes, in weeks.
-const deviationWeeks = 8
-
 func (s *Server) deviations(c *gin.Context) { s.showDeviations(c, form.Back{}) }
 
 func (s *Server) showDeviations(c *gin.Context, back form.Back) {
 	p, ctx := s.page(c, "Deviations", "records", nil), c.Request.Context()
-	list, err := s.kitchen.Deviations(ctx, coldchain.Span{From: p.Now.AddDate(0, 0, -7*deviationWeeks), To: p.Now.Add(time.Minute)})
+	list, err := s.kitchen.Deviations(ctx, coldchain.Span{From: p.Now.Add(-kitchen.DeviationsBack), To: p.Now.Add(time.Minute)})
 	if err != nil {
 		s.fail(c, err)
 		return
