@@ -56,7 +56,7 @@ func ordersTable(ctx context.Context, k *kitchen.Kitchen, span coldchain.Span) T
 	return Table{ID: "orders", Title: "Orders", Columns: columns("Ordered", "Supplier*", "To come", "By", "Species*", "Form", "Pieces", "Weight, kg", "Price", "Price for",
 		"Note*", "Came"),
 		Rows: lateRows(func() ([]kitchen.Order, error) { return k.Orders(ctx) }, func(o kitchen.Order) (rows [][]any) {
-			if !within(span, o.PlacedAt) {
+			if !span.Has(o.PlacedAt) {
 				return nil
 			}
 			came := "no"
@@ -79,7 +79,7 @@ func remarksTable(ctx context.Context, k *kitchen.Kitchen, span coldchain.Span) 
 	return Table{ID: "remarks", Title: "What guests said", Columns: columns("Served", "Lot", "Species*", "Supplier*", "Word", "In their words*", "Raw", "Most likely*", "Step",
 		"Cutter", "Written by", "Cancelled"),
 		Rows: lateRows(func() ([]kitchen.Remark, error) { return k.Remarks(ctx) }, func(r kitchen.Remark) [][]any {
-			if !within(span, r.ServedAt) {
+			if !span.Has(r.ServedAt) {
 				return nil
 			}
 			return [][]any{{r.ServedAt, r.Code, r.Species.Name, r.Supplier, r.Word.Name(), r.Note, r.Raw, r.Cause.Name, string(r.Cause.Step), r.Cutter, r.Person, orNothing(r.StruckAt)}}
@@ -96,7 +96,7 @@ func recallsTable(ctx context.Context, k *kitchen.Kitchen, span coldchain.Span) 
 			return
 		}
 		for _, r := range list {
-			if !within(span, r.At) {
+			if !span.Has(r.At) {
 				continue
 			}
 			_, touched, err := k.RecallSheet(ctx, r.ID)

@@ -59,11 +59,6 @@ func rowsOf(lots iter.Seq2[kitchen.RecordLot, error], span coldchain.Span, s lot
 	}
 }
 
-// within reports whether an hour is in a span.
-func within(span coldchain.Span, at time.Time) bool {
-	return !at.Before(span.From) && at.Before(span.To)
-}
-
 // columns are columns of the usual width; a name that ends in * is of a wide one, one that ends in ^ stands in sheets alone, not on paper.
 func columns(names ...string) []Column {
 	list := make([]Column, len(names))
@@ -96,7 +91,7 @@ var deliveriesSheet = lotSheet{"deliveries", "Deliveries", columns("Received", "
 	"FAO area^", "Gear^", "Vessel or farm^", "Price, a kg^", "Written by"),
 	func(x told, in coldchain.Span, add func(...any)) {
 		r, sp := x.Received, x.Species()
-		if !received(x) || !within(in, x.ReceivedAt) {
+		if !received(x) || !in.Has(x.ReceivedAt) {
 			return
 		}
 		var label, area, fao, gear, vessel, price any
@@ -131,15 +126,15 @@ var traceabilitySheet = lotSheet{"traceability", "Traceability", columns("Event"
 			code = r.Code
 		}
 		switch {
-		case received(x) && within(in, x.ReceivedAt):
+		case received(x) && in.Has(x.ReceivedAt):
 			add("receiving", x.ReceivedAt, code, r.Code, r.WeightKg, "kg", product, sp.Scientific, nil, x.Supplier, "here", nil, "delivery note", x.Reference)
-		case x.CameFrom != "" && within(in, x.SentAt):
+		case x.CameFrom != "" && in.Has(x.SentAt):
 			add("receiving", x.SentAt, code, r.Code, r.WeightKg, "kg", product, sp.Scientific, x.ParentCode, x.CameFrom, "here", nil, "transfer", x.Reference)
-		case x.CutFrom != "" && within(in, x.SplitAt):
+		case x.CutFrom != "" && in.Has(x.SplitAt):
 			add("transformation", x.SplitAt, code, r.Code, r.WeightKg, "kg", product, sp.Scientific, x.ParentCode, nil, "here", nil, "lot record", r.Code)
 		}
 		for _, e := range x.Entries {
-			if sent, ok := e.Payload.(lot.Sent); ok && within(in, e.HappenedAt) {
+			if sent, ok := e.Payload.(lot.Sent); ok && in.Has(e.HappenedAt) {
 				part := sent.WeightKg
 				i := slices.IndexFunc(x.Exits, func(out lot.Exit) bool { return out.EventID == e.ID })
 				if i >= 0 {
@@ -153,7 +148,7 @@ var traceabilitySheet = lotSheet{"traceability", "Traceability", columns("Event"
 var exitsSheet = lotSheet{"exits", "What left", columns("When", "Lot", "Species*", "What for", "Part", "Pieces", "Weight, kg", "Estimated", "Why", "Note*"),
 	func(x told, in coldchain.Span, add func(...any)) {
 		for _, e := range x.Exits {
-			if within(in, e.At) {
+			if in.Has(e.At) {
 				part := ""
 				if e.Form != "" {
 					part = lot.FormName(e.Form)
@@ -168,7 +163,7 @@ var inspectionsSheet = lotSheet{"inspections", "Inspections", columns("When", "L
 	func(x told, in coldchain.Span, add func(...any)) {
 		for _, e := range x.Entries {
 			p, ok := e.Payload.(lot.Inspected)
-			if !ok || !within(in, e.HappenedAt) || cancelled(x, e) {
+			if !ok || !in.Has(e.HappenedAt) || cancelled(x, e) {
 				continue
 			}
 			var age any
@@ -186,7 +181,7 @@ func cancelled(x told, e kitchen.Entry) bool { return x.Voids[e.ID] != nil }
 var coresSheet = lotSheet{"cores", "Core temperatures", columns("When", "Lot", "Species*", "Core temperature, °C", "Written by"),
 	func(x told, in coldchain.Span, add func(...any)) {
 		for _, e := range x.Entries {
-			if p, ok := e.Payload.(lot.Temperature); ok && within(in, e.HappenedAt) && !cancelled(x, e) {
+			if p, ok := e.Payload.(lot.Temperature); ok && in.Has(e.HappenedAt) && !cancelled(x, e) {
 				add(e.HappenedAt, x.Received.Code, x.Species().Name, p.Celsius, e.Person)
 			}
 		}
@@ -200,7 +195,7 @@ var steps = []lot.Kind{lot.KindFor[lot.Cooked](), lot.KindFor[lot.ParCooked](), 
 var stepsSheet = lotSheet{"steps", "Cooling, freezing, ageing", columns("When", "Lot", "Species*", "What", "Said*", "Written by", "Approved by"),
 	func(x told, in coldchain.Span, add func(...any)) {
 		for _, e := range x.Entries {
-			if slices.Contains(steps, e.Kind) && within(in, e.HappenedAt) && !cancelled(x, e) {
+			if slices.Contains(steps, e.Kind) && in.Has(e.HappenedAt) && !cancelled(x, e) {
 				add(e.HappenedAt, x.Received.Code, x.Species().Name, e.Kind.Name(), x.says(e.Payload), e.Person, e.Approver)
 			}
 		}
@@ -231,7 +226,7 @@ func payloadFields(p lot.Payload) map[string]json.RawMessage {
 var holdsSheet = lotSheet{"holds", "Holds and refusals", columns("When", "Lot", "Species*", "What", "Why*", "Written by", "Approved by"),
 	func(x told, in coldchain.Span, add func(...any)) {
 		for _, e := range x.Entries {
-			if !within(in, e.HappenedAt) || cancelled(x, e) {
+			if !in.Has(e.HappenedAt) || cancelled(x, e) {
 				continue
 			}
 			reason := ""
@@ -264,7 +259,7 @@ var correctionsSheet = lotSheet{"corrections", "Corrections", columns("Corrected
 				}
 				return "", ""
 			}
-			if v := x.Voids[e.ID]; v != nil && within(in, v.At) {
+			if v := x.Voids[e.ID]; v != nil && in.Has(v.At) {
 				who, approver := by(v.EventID)
 				add(v.At, x.Received.Code, e.Kind.Name(), e.HappenedAt, e.RecordedAt, "the entry", x.says(e.Payload), "cancelled", v.Reason, who, approver)
 			}
@@ -274,7 +269,7 @@ var correctionsSheet = lotSheet{"corrections", "Corrections", columns("Corrected
 				if i+1 < len(list) {
 					is = list[i+1].Was
 				}
-				if !within(in, c.At) {
+				if !in.Has(c.At) {
 					continue
 				}
 				who, approver := by(c.EventID)
@@ -298,7 +293,7 @@ func joined[V any](a, b map[string]V) map[string]V {
 var historySheet = lotSheet{"history", "All entries", columns("Written", "Happened", "Lot", "No.", "Entry", "Says*", "By", "Approved by", "Cancelled", "Chain head*"),
 	func(x told, in coldchain.Span, add func(...any)) {
 		for _, e := range x.Entries {
-			if within(in, e.HappenedAt) {
+			if in.Has(e.HappenedAt) {
 				add(e.RecordedAt, e.HappenedAt, x.Received.Code, e.Seq, e.Kind.Name(), x.says(e.Payload), e.Person, e.Approver, cancelled(x, e),
 					fmt.Sprintf("%x", e.Hash))
 			}

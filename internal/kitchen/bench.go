@@ -341,10 +341,5 @@ func (k *Kitchen) CutPage(ctx context.Context, id, event uuid.UUID) (CutPage, er
 
 // Names are the names of the people of the kitchen.
 func (k *Kitchen) Names(ctx context.Context) (map[int64]string, error) {
-	people, err := k.DB.People(ctx, ActorFrom(ctx).Site.ID)
-	names := map[int64]string{}
-	for _, p := range people {
-		names[p.ID] = p.Name
-	}
-	return names, err
+	return peopleNames(ctx, k.DB.Queries, ActorFrom(ctx).Site.ID)
 }

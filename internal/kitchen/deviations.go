@@ -123,7 +123,7 @@ func lotDeviations(a Actor, x RecordLot, span coldchain.Span) []Deviation {
 	var list []Deviation
 	of := x.Species().Name + " " + x.Received.Code
 	add := func(e Entry, line, what string) *Deviation {
-		if e.HappenedAt.Before(span.From) || !e.HappenedAt.Before(span.To) || x.Voids[e.ID] != nil {
+		if !span.Has(e.HappenedAt) || x.Voids[e.ID] != nil {
 			return nil
 		}
 		list = append(list, Deviation{ID: e.ID, At: e.HappenedAt, Of: of, To: "/lots/" + x.ID.String(), What: what, Line: line, Done: followed(x, e)})

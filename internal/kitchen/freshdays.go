@@ -59,7 +59,7 @@ func (k *Kitchen) FreshDays(ctx context.Context, span coldchain.Span) (FreshDays
 	}
 	left := func(x RecordLot) (last time.Time, kg, cents float64, priced bool) {
 		for _, e := range x.Exits {
-			if !e.At.Before(span.From) && e.At.Before(span.To) {
+			if span.Has(e.At) {
 				last, kg, cents, priced = e.At, kg+e.Kg, cents+e.Cents, priced || e.Priced
 			}
 		}

@@ -49,7 +49,7 @@ func (k *Kitchen) missingOfLots(ctx context.Context, span coldchain.Span) (list 
 			return nil, err
 		}
 		r, of, to := x.Received, x.Species().Name+" "+x.Received.Code, "/lots/"+x.ID.String()
-		inSpan := !x.ReceivedAt.Before(span.From) && x.ReceivedAt.Before(span.To) && x.ParentCode == ""
+		inSpan := span.Has(x.ReceivedAt) && x.ParentCode == ""
 		if inSpan && r.CoreC == nil && !r.OwnCatch && !r.Here && len(x.CoreReadings) == 0 {
 			list = append(list, Missing{x.ReceivedAt, "received without a core temperature", of, "say how it was known to be cold, or measure it", to})
 		}
@@ -61,7 +61,7 @@ func (k *Kitchen) missingOfLots(ctx context.Context, span coldchain.Span) (list 
 			list = append(list, Missing{x.ReceivedAt, "not inspected", of, mend, to})
 		}
 		for _, e := range x.Exits {
-			if e.EndUse == lot.NotCounted && !e.At.Before(span.From) && e.At.Before(span.To) {
+			if e.EndUse == lot.NotCounted && span.Has(e.At) {
 				list = append(list, Missing{e.At, fmt.Sprintf("%.2f kg not accounted for", e.Kg), of, "take it off as what it became, once that is known", to})
 			}
 		}

@@ -76,7 +76,7 @@ func hoursOfChecks(hours []string, span coldchain.Span, zone *time.Location, don
 			case i == len(clocks)-1:
 				h.Kind = ClosingCheck
 			}
-			if !at.Before(span.From) && at.Before(span.To) {
+			if span.Has(at) {
 				list = append(list, h)
 			}
 		}

@@ -11,6 +11,7 @@ import (
 	"github.com/google/uuid"
 
 	"leancatch/internal/core/access"
+	"leancatch/internal/core/coldchain"
 	"leancatch/internal/core/invalid"
 	"leancatch/internal/core/lot"
 	"leancatch/internal/store"
@@ -96,8 +97,8 @@ func (by RecallBy) meets(s *lot.State) bool {
 	if by.PlaceID != 0 || by.From.IsZero() {
 		return true
 	}
-	within := func(at time.Time) bool { return !at.Before(by.From) && at.Before(by.To) }
-	return within(s.ReceivedAt) || by.Area != "" && s.Harvest.Caught != nil && within(s.Harvest.Caught.At)
+	days := coldchain.Span{From: by.From, To: by.To}
+	return days.Has(s.ReceivedAt) || by.Area != "" && s.Harvest.Caught != nil && days.Has(s.Harvest.Caught.At)
 }
 
 func (by RecallBy) caughtIn(s *lot.State) bool {

@@ -171,7 +171,7 @@ func (k *Kitchen) ParasiteRecords(ctx context.Context, span coldchain.Span) iter
 	now := k.Now()
 	return k.AssessedLots(ctx, span, func(x RecordLot) bool {
 		return len(x.FrozenStays) > 0 || slices.ContainsFunc(x.Exits, func(e lot.Exit) bool {
-			return e.EndUse == lot.UsedRaw && !e.At.Before(span.From) && e.At.Before(span.To)
+			return e.EndUse == lot.UsedRaw && span.Has(e.At)
 		})
 	}, func(RecordLot) time.Time { return now })
 }

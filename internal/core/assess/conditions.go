@@ -462,7 +462,7 @@ func (t assessor) sightings(l leg) []icing.Sighting {
 	place := t.env.Places[l.placeID]
 	seen := slices.Concat(place.Ice.Sightings(), place.Seen)
 	own := func(at time.Time) {
-		if !at.Before(l.From) && at.Before(l.To) {
+		if l.Has(at) {
 			seen = append(seen, icing.Sighting{At: at, Ice: true, RunsOut: at.Add(inHours(t.env.Profile.Grades.IcedHours))})
 		}
 	}

@@ -132,7 +132,7 @@ func coreReadingsIn(s *lot.State, span coldchain.Span) []coldchain.Reading {
 func readingsIn(readings []coldchain.Reading, span coldchain.Span) []coldchain.Reading {
 	var in []coldchain.Reading
 	for _, x := range readings {
-		if !x.At.Before(span.From) && x.At.Before(span.To) {
+		if span.Has(x.At) {
 			in = append(in, x)
 		}
 	}

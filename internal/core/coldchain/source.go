@@ -14,6 +14,9 @@ func (s Span) Len() time.Duration { return s.To.Sub(s.From) }
 // Equal reports whether both are the same time, in whatever zone.
 func (s Span) Equal(o Span) bool { return s.From.Equal(o.From) && s.To.Equal(o.To) }
 
+// Has reports whether a time is in the span; its end is not.
+func (s Span) Has(at time.Time) bool { return !at.Before(s.From) && at.Before(s.To) }
+
 // Clip is the part of the span that lies in the other; its Len is 0 or less
 // where there is none.
 func (s Span) Clip(o Span) Span { return Span{later(s.From, o.From), earlier(s.To, o.To)} }
