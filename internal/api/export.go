@@ -28,12 +28,6 @@ const longestExport = 3 * 366
 func (a *API) Export(c *gin.Context) {
 	ctx, cancel := context.WithTimeout(c.Request.Context(), exportLater)
 	defer cancel()
-	c.Request = c.Request.WithContext(ctx)
-	a.export(c)
-}
-
-func (a *API) export(c *gin.Context) {
-	ctx := c.Request.Context()
 	actor := kitchen.ActorFrom(ctx)
 	span, err := kitchen.DaysAsked(actor, a.kitchen.Now(), c.Query("from"), c.Query("to"), longestExport)
 	if err != nil {

@@ -13,7 +13,6 @@ import (
 
 	"leancatch/internal/core/freshness"
 	"leancatch/internal/core/lot"
-	"leancatch/internal/core/unit"
 	"leancatch/internal/kitchen"
 	"leancatch/internal/wording"
 )
@@ -50,8 +49,7 @@ func newPaperOn(orientation string, margin float64, title string, a kitchen.Acto
 	translate := p.UnicodeTranslatorFromDescriptor("") // cp1252
 	p.latin = func(s string) string { return translate(plain.Replace(s)) }
 	p.clock = func(t time.Time) string { return t.In(a.Zone()).Format("2 January 2006 15:04") }
-	p.mass = func(kg float64) string { return unit.FormatMass(kg, a.Masses()) }
-	p.temp = func(c float64) string { return unit.FormatTemp(c, a.Temps()) }
+	p.mass, p.temp = unitsOf{a}.Mass, unitsOf{a}.Temp
 	p.SetCompression(compress)
 	p.SetTitle(title, true)
 	p.SetCreator("Lean Catch", true)

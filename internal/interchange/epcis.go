@@ -11,8 +11,7 @@ import (
 	"leancatch/internal/kitchen"
 )
 
-// epcisDocument is an EPCIS 2.0 document in JSON-LD [GS1 EPCIS 2.0, 2022]. Its required fields and the vocabulary's business steps and dispositions
-// are from memory: no package of the registries carries the schema.
+// epcisDocument is an EPCIS 2.0 document in JSON-LD [GS1 EPCIS 2.0, 2022]. A test holds it against the published schema (testdata/README.md).
 type epcisDocument struct {
 	Context       []any     `json:"@context"`
 	Type          string    `json:"type"`

@@ -448,9 +448,4 @@ func (s *Server) noRoute(c *gin.Context) {
 func isPart(c *gin.Context) bool { return c.GetHeader("HX-Request") == "true" }
 
 // plural counts things in words.
-func plural(n int, what string) string {
-	if n == 1 || what == "fish" {
-		return fmt.Sprintf("%d %s", n, what)
-	}
-	return fmt.Sprintf("%d %ss", n, what)
-}
+func plural(n int, what string) string { return wording.Plural(n, what) }

@@ -75,7 +75,7 @@ var sayings = map[lot.Kind]func(Units, lot.Payload, Of) string{
 		return text
 	}),
 	"inspected": says(func(_ Units, x lot.Inspected, _ Of) string {
-		text := fmt.Sprintf("%s: %s%s%s: %s", x.Scheme, plural(len(x.Fish), "fish"), inspectedAs(x), explainedAs(x),
+		text := fmt.Sprintf("%s: %s%s%s: %s", x.Scheme, Plural(len(x.Fish), "fish"), inspectedAs(x), explainedAs(x),
 			x.Decision.Name())
 		if x.Quick != nil {
 			text += fmt.Sprintf(" (%d looked at quickly)", len(x.Quick.Fish))
@@ -151,7 +151,7 @@ var sayings = map[lot.Kind]func(Units, lot.Payload, Of) string{
 			return fmt.Sprintf("cut of %s: %d × %s, %s", x.ParentCode, x.Received.Count, strings.ToLower(lot.FormName(x.Received.Form)),
 				u.Mass(x.Received.WeightKg))
 		}
-		return fmt.Sprintf("%s, %s of %s", plural(x.Received.Count, "fish"), u.Mass(x.Received.WeightKg), x.ParentCode)
+		return fmt.Sprintf("%s, %s of %s", Plural(x.Received.Count, "fish"), u.Mass(x.Received.WeightKg), x.ParentCode)
 	}),
 	"split_off": says(func(u Units, x lot.SplitOff, _ Of) string {
 		return fmt.Sprintf("%d, %s, as %s", x.Count, u.Mass(x.WeightKg), x.Code)
@@ -159,7 +159,7 @@ var sayings = map[lot.Kind]func(Units, lot.Payload, Of) string{
 	"sent": says(func(u Units, x lot.Sent, _ Of) string {
 		var parts []string
 		if x.Count > 0 {
-			parts = append(parts, plural(x.Count, "piece"))
+			parts = append(parts, Plural(x.Count, "piece"))
 		}
 		if x.WeightKg > 0 {
 			parts = append(parts, u.Mass(x.WeightKg))
@@ -313,7 +313,7 @@ var sayings = map[lot.Kind]func(Units, lot.Payload, Of) string{
 func amountOf(u Units, count int, kg float64) string {
 	pieces, weight := "", ""
 	if count > 0 {
-		pieces = plural(count, "piece")
+		pieces = Plural(count, "piece")
 	}
 	if kg > 0 {
 		weight = u.Mass(kg)
@@ -418,8 +418,8 @@ func Commas(words ...string) string {
 	return strings.Join(slices.DeleteFunc(words, func(w string) bool { return w == "" }), ", ")
 }
 
-// plural counts something; fish are fish however many.
-func plural(n int, what string) string {
+// Plural counts something; fish are fish however many.
+func Plural(n int, what string) string {
 	if n == 1 || what == "fish" {
 		return fmt.Sprintf("%d %s", n, what)
 	}
