@@ -73,7 +73,8 @@ func (b *bench) packs() error {
 // packMonths is how many months of as many lots a year's export has.
 const packMonths = 12
 
-// yearOfEntries times all entries of a year as CSV: that of a month, and of lots made twelve times as many by copies, which are gone afterwards.
+// yearOfEntries times all entries of a year as CSV: that of a month, and of lots made twelve times as many by copies, which are gone
+// afterwards.
 func (b *bench) yearOfEntries() error {
 	site := kitchen.ActorFrom(b.ctx).Site.ID
 	export := func() (mb, seconds float64, err error) {
@@ -111,7 +112,8 @@ func (b *bench) yearOfEntries() error {
 	if _, err := b.k.DB.Pool.Exec(b.ctx, fmt.Sprintf("select drop_lots(%d, array(select new from twin))", site)); err != nil {
 		return fmt.Errorf("dropping the copies: %w", err)
 	}
-	fmt.Printf("| all entries of a year as CSV, %d lots: memory (of a month: %.0f MB) | %.1f s, %.0f MB | flat |\n", packLots*packMonths, month, seconds, year)
+	fmt.Printf("| all entries of a year as CSV, %d lots: memory (of a month: %.0f MB) | %.1f s, %.0f MB | flat |\n", packLots*packMonths,
+		month, seconds, year)
 	if _, err = b.k.DB.Pool.Exec(b.ctx, "drop table twin"); err == nil {
 		_, err = b.k.DB.Pool.Exec(b.ctx, "vacuum analyze")
 	}

@@ -8,7 +8,8 @@ import (
 	"leancatch/internal/kitchen"
 )
 
-// lotsPast is how many lots there were before those on hand, pastEach how many a delivery brought, recallTries how often each recall is asked.
+// lotsPast is how many lots there were before those on hand, pastEach how many a delivery brought, recallTries how often each recall is
+// asked.
 const (
 	lotsPast    = 100_000
 	pastEach    = 20

@@ -23,7 +23,8 @@ import (
 // longestExport is the longest span of an export, in days.
 const longestExport = 3 * 366
 
-// Export answers a table of the records as CSV or as a workbook; records.xlsx is all of them, a sheet each. Pages lead to it too, below their
+// Export answers a table of the records as CSV or as a workbook; records.xlsx is all of them, a sheet each. Pages lead to it too, below
+// their
 // kitchen.
 func (a *API) Export(c *gin.Context) {
 	ctx, cancel := context.WithTimeout(c.Request.Context(), exportLater)
@@ -89,7 +90,10 @@ func (a *API) exportOf(ctx context.Context, file string, span coldchain.Span) (e
 	i := slices.IndexFunc(tables, func(t interchange.Table) bool { return t.ID == strings.TrimSuffix(file, ending) })
 	switch {
 	case i >= 0 && ending == ".csv":
-		return exportFile{kind: csvType, write: func(w io.Writer, _ func(interchange.Progress)) error { return interchange.WriteCSV(w, tables[i], zone) }}, nil
+		return exportFile{kind: csvType, write: func(w io.Writer, _ func(interchange.Progress)) error {
+			return interchange.WriteCSV(w,
+				tables[i], zone)
+		}}, nil
 	case i >= 0 && ending == ".xlsx":
 		return workbook(tables[i : i+1]), nil
 	}
@@ -125,7 +129,8 @@ func (a *API) sendFile(c *gin.Context, x exportFile) {
 	c.DataFromReader(http.StatusOK, size, x.kind, f, map[string]string{"Content-Disposition": "attachment; filename=" + strconv.Quote(x.name)})
 }
 
-// sendWatched answers with a line for each table that is begun, as done, of, name with tabs between; then a line with the word file, its name and
+// sendWatched answers with a line for each table that is begun, as done, of, name with tabs between; then a line with the word file, its
+// name and
 // its type, and the file after it. A last line with the word error says what went wrong.
 func (a *API) sendWatched(c *gin.Context, x exportFile) {
 	c.Header("Cache-Control", "no-store")

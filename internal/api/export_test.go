@@ -41,7 +41,8 @@ func TestExportSaysHowFarItIs(t *testing.T) {
 	if !strings.HasPrefix(lines[0], "0\t") || !strings.HasSuffix(lines[0], "\tSafety plan") || !strings.HasPrefix(lines[1], "1\t") {
 		t.Errorf("the workbook begins with %q", lines[:2])
 	}
-	entries, err := s.DB.Audit(s.Ctx, store.AuditParams{SiteID: kitchen.ActorFrom(s.Ctx).Site.ID, Act: string(kitchen.ActExported), Before: 1000, Limit: 10})
+	entries, err := s.DB.Audit(s.Ctx, store.AuditParams{SiteID: kitchen.ActorFrom(s.Ctx).Site.ID, Act: string(kitchen.ActExported),
+		Before: 1000, Limit: 10})
 	if err != nil || len(entries) < 3 || !strings.Contains(entries[0].Subject, "records.xlsx, by the token ") {
 		t.Errorf("the audit says %+v, %v", entries, err)
 	}

@@ -43,7 +43,10 @@ func TestThePackReadsAsItsContentsSay(t *testing.T) {
 	f, err := os.Create(file)
 	p.must(err)
 	var told []string
-	p.must(interchange.WritePack(p.harbour, f, p.Kitchen, p.month(), func(x interchange.Progress) { told = append(told, fmt.Sprint(x.Done, " ", x.Of)) }))
+	p.must(interchange.WritePack(p.harbour, f, p.Kitchen, p.month(), func(x interchange.Progress) {
+		told = append(told, fmt.Sprint(x.Done,
+			" ", x.Of))
+	}))
 	p.must(f.Close())
 	foreign(t, "qpdf", "--check", file)
 	pages := strings.Split(strings.TrimSuffix(foreign(t, "pdftotext", "-layout", file, "-"), "\f"), "\f")
@@ -67,14 +70,16 @@ func TestThePackReadsAsItsContentsSay(t *testing.T) {
 	}
 	heads, err := p.ChainHeads(p.harbour, p.month())
 	p.must(err)
-	for _, want := range []string{fmt.Sprintf("%x", []byte(heads[0].Hash))[:40], "Rules House strict", "two fish of each box", "Ciguatera", "KEEL-509"} {
+	for _, want := range []string{fmt.Sprintf("%x", []byte(heads[0].Hash))[:40], "Rules House strict", "two fish of each box", "Ciguatera",
+		"KEEL-509"} {
 		if !strings.Contains(whole, want) {
 			t.Errorf("it does not say %q", want)
 		}
 	}
 }
 
-// A deviation is read by a second person: who acted on it may not, nor anybody while nothing was done; the plan's own versions follow each other.
+// A deviation is read by a second person: who acted on it may not, nor anybody while nothing was done; the plan's own versions follow
+// each other.
 func TestASecondPersonReadsDeviations(t *testing.T) {
 	p := newPass(t)
 	bertil := p.as("harbour", "Bertil")
@@ -107,9 +112,12 @@ func TestASecondPersonReadsDeviations(t *testing.T) {
 
 	touched, err := p.Touched(p.harbour, kitchen.RecallBy{SupplierLot: "126-1"})
 	p.must(err)
-	p.must(p.Append(p.harbour, kitchen.Write{EventID: kitchen.NewID(), LotID: touched.Lots[0].LotID, HappenedAt: p.now, Payload: lot.Held{Reason: "smells of diesel"}}))
-	p.must(p.Append(bertil, kitchen.Write{EventID: kitchen.NewID(), LotID: touched.Lots[0].LotID, HappenedAt: p.now, Payload: lot.Released{Reason: "it was the van"}}))
-	if got := deviation("diesel"); len(got.Done) != 2 || got.Done[1].What != "Released: it was the van" || got.ReadBy("Ansa") || got.ReadBy("Bertil") || !got.ReadBy("Cato") {
+	p.must(p.Append(p.harbour, kitchen.Write{EventID: kitchen.NewID(), LotID: touched.Lots[0].LotID, HappenedAt: p.now,
+		Payload: lot.Held{Reason: "smells of diesel"}}))
+	p.must(p.Append(bertil, kitchen.Write{EventID: kitchen.NewID(), LotID: touched.Lots[0].LotID, HappenedAt: p.now,
+		Payload: lot.Released{Reason: "it was the van"}}))
+	if got := deviation("diesel"); len(got.Done) != 2 || got.Done[1].What != "Released: it was the van" || got.ReadBy("Ansa") ||
+		got.ReadBy("Bertil") || !got.ReadBy("Cato") {
 		t.Errorf("a hold that was let go: %+v", got)
 	}
 
@@ -157,7 +165,8 @@ func TestPlaceDaysAgreeWithReadings(t *testing.T) {
 	}
 }
 
-// LibreOffice reads each sheet of the workbook as the CSV has it: text, numbers and the clock on the wall. scripts/foreign.sh runs it: the program is
+// LibreOffice reads each sheet of the workbook as the CSV has it: text, numbers and the clock on the wall. scripts/foreign.sh runs it:
+// the program is
 // too large to be installed for each run of the tests.
 func TestAnotherProgramReadsTheWorkbook(t *testing.T) {
 	if os.Getenv("LEANCATCH_FOREIGN") == "" {

@@ -20,7 +20,8 @@ func codes(l kitchen.Lineage) (list []string) {
 	return list
 }
 
-// A recall from a supplier's lot goes through the cut to the other kitchen: all that is still there is held in both, and who is to be told is
+// A recall from a supplier's lot goes through the cut to the other kitchen: all that is still there is held in both, and who is to be
+// told is
 // listed. A drill holds nothing.
 func TestRecallThroughACutToAnotherKitchen(t *testing.T) {
 	p := newPass(t)
@@ -49,7 +50,8 @@ func TestRecallThroughACutToAnotherKitchen(t *testing.T) {
 
 	drill := kitchen.NewRecall{ID: kitchen.NewID(), By: by, Reason: "twice a year", Drill: true}
 	p.must(p.BeginRecall(p.harbour, drill))
-	if again, err := p.Touched(p.harbour, by); err != nil || slices.ContainsFunc(again.Lots, func(x kitchen.LineageLot) bool { return x.OnHold() }) {
+	if again, err := p.Touched(p.harbour, by); err != nil || slices.ContainsFunc(again.Lots,
+		func(x kitchen.LineageLot) bool { return x.OnHold() }) {
 		t.Errorf("a drill held something: %v", err)
 	}
 	p.later(p.now.Add(4 * time.Minute))

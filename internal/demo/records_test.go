@@ -125,7 +125,8 @@ func TestTablesOfTheRecords(t *testing.T) {
 	events := map[string]int{}
 	for _, row := range rows["traceability"] {
 		events[row[0]]++
-		if row[0] == "transformation" && row[8] == "" || row[0] == "receiving" && row[9] == "" || row[0] == "shipping" && row[11] != "Mill" || row[2] == "" {
+		if row[0] == "transformation" && row[8] == "" || row[0] == "receiving" && row[9] == "" || row[0] == "shipping" && row[11] != "Mill" ||
+			row[2] == "" {
 			t.Errorf("a row of the traceability sheet lacks something: %q", row)
 		}
 	}
@@ -137,7 +138,8 @@ func TestTablesOfTheRecords(t *testing.T) {
 	}
 }
 
-// A core that was corrected is in the sheet of corrections with what it said, what it says, who did it and why; the sheet of cores says what
+// A core that was corrected is in the sheet of corrections with what it said, what it says, who did it and why; the sheet of cores says
+// what
 // stands.
 func TestACorrectionIsInTheSheets(t *testing.T) {
 	p := newPass(t)
@@ -165,7 +167,8 @@ func TestACorrectionIsInTheSheets(t *testing.T) {
 		return found
 	}
 	corrections := find("corrections")
-	if len(corrections) != 1 || corrections[0][6] != "1.4" || corrections[0][7] != "0.4" || corrections[0][8] != "read the wrong line" || corrections[0][9] != "Ansa" {
+	if len(corrections) != 1 || corrections[0][6] != "1.4" || corrections[0][7] != "0.4" || corrections[0][8] != "read the wrong line" ||
+		corrections[0][9] != "Ansa" {
 		t.Errorf("corrections: %v", corrections)
 	}
 	if cores := find("cores"); len(cores) == 0 || cores[len(cores)-1][3] != 0.4 {

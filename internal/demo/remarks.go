@@ -25,7 +25,8 @@ func (w *builder) remarks(ctx context.Context) error {
 			break
 		}
 		w.k.Now = func() time.Time { return lots[i].Last.Add(time.Hour) }
-		if err := w.k.AddRemark(ctx, kitchen.NewRemark{ID: kitchen.NewID(), LotID: lots[i].LotID, Word: said.word, ServedAt: lots[i].Last, Note: said.note}); err != nil {
+		if err := w.k.AddRemark(ctx, kitchen.NewRemark{ID: kitchen.NewID(), LotID: lots[i].LotID, Word: said.word, ServedAt: lots[i].Last,
+			Note: said.note}); err != nil {
 			return fmt.Errorf("%s: %w", said.word, err)
 		}
 	}

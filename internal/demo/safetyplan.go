@@ -32,7 +32,8 @@ func (w *builder) safetyPlan(ctx context.Context) error {
 				lines[i].Own = "two fish of each box are measured, from its middle"
 			}
 		}
-		return append(lines, haccp.Line{ID: haccp.OwnPrefix + "1", Step: "Icing", Hazard: "Ice that makes clean fish dirty", Limit: "Of drinking water, from a clean bin",
+		return append(lines, haccp.Line{ID: haccp.OwnPrefix + "1", Step: "Icing", Hazard: "Ice that makes clean fish dirty",
+			Limit: "Of drinking water, from a clean bin",
 			Watch: "The ice machine and its scoop, by who opens", Action: "Throw the ice away, clean the bin", Verify: "A manager looks, each month",
 			Record: "Opening and closing checks"})
 	})
@@ -71,7 +72,8 @@ func (w *builder) cleanAndTrain(ctx context.Context) error {
 	}
 	for daysAgo, by := range map[int]int64{15: w.people["Ansa"].ID, 8: 0} {
 		w.k.Now = func() time.Time { return w.start.Add(-time.Duration(daysAgo) * 24 * time.Hour) }
-		if err := w.k.Train(w.as(ctx, "Ansa"), kitchen.NewTraining{ID: kitchen.NewID(), Card: "plaice-fillets", PersonID: w.people["Dunja"].ID, ShownBy: by}); err != nil {
+		if err := w.k.Train(w.as(ctx, "Ansa"), kitchen.NewTraining{ID: kitchen.NewID(), Card: "plaice-fillets", PersonID: w.people["Dunja"].ID,
+			ShownBy: by}); err != nil {
 			return fmt.Errorf("training: %w", err)
 		}
 	}

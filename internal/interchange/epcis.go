@@ -11,7 +11,8 @@ import (
 	"leancatch/internal/kitchen"
 )
 
-// epcisDocument is an EPCIS 2.0 document in JSON-LD [GS1 EPCIS 2.0, 2022]. A test holds it against the published schema (testdata/README.md).
+// epcisDocument is an EPCIS 2.0 document in JSON-LD [GS1 EPCIS 2.0, 2022]. A test holds it against the published schema
+// (testdata/README.md).
 type epcisDocument struct {
 	Context       []any     `json:"@context"`
 	Type          string    `json:"type"`
@@ -81,7 +82,8 @@ type epcisErrorPoint struct {
 // urn is an id as EPCIS takes it.
 func urn(id uuid.UUID) string { return "urn:uuid:" + id.String() }
 
-// EPCIS writes the events of a lot as an EPCIS 2.0 document: what was received, moved, measured, held and left as object events, what was cut or
+// EPCIS writes the events of a lot as an EPCIS 2.0 document: what was received, moved, measured, held and left as object events, what
+// was cut or
 // split as transformations, what was put together as aggregations. Lots and events have the ids that they have here.
 func EPCIS(x kitchen.RecordLot, a kitchen.Actor, now time.Time) ([]byte, error) {
 	doc := epcisDocument{Context: []any{"https://ref.gs1.org/standards/epcis/2.0.0/epcis-context.jsonld"}, Type: "EPCISDocument", SchemaVersion: "2.0",
@@ -111,7 +113,8 @@ func (v *epcisEvent) say(x kitchen.RecordLot, e kitchen.Entry) bool {
 	switch p := e.Payload.(type) {
 	case lot.Received:
 		v.Action, v.BizStep, v.Disposition = "ADD", "receiving", "in_progress"
-		v.QuantityList, v.Sources = kg(x.ID, p.WeightKg), []epcisParty{{Type: "possessing_party", Source: fmt.Sprintf("urn:leancatch:supplier:%d", p.SupplierID)}}
+		v.QuantityList, v.Sources = kg(x.ID, p.WeightKg), []epcisParty{{Type: "possessing_party",
+			Source: fmt.Sprintf("urn:leancatch:supplier:%d", p.SupplierID)}}
 		place(p.PlaceID)
 		if p.CoreC != nil {
 			v.Sensors = []epcisSensor{{[]epcisReport{{"Temperature", *p.CoreC, "CEL"}}}}

@@ -78,7 +78,8 @@ func roundedOr(v *float64) any {
 
 // placeDaysTable is each day of each cold place.
 func placeDaysTable(ctx context.Context, k *kitchen.Kitchen, span coldchain.Span) Table {
-	return Table{ID: "days", Title: "Temperatures by day", Columns: columns("Day", "Place*", "Lowest, °C", "Mean, °C", "Highest, °C", "Limit, °C",
+	return Table{ID: "days", Title: "Temperatures by day", Columns: columns("Day", "Place*", "Lowest, °C", "Mean, °C", "Highest, °C",
+		"Limit, °C",
 		"Hours above", "Hours logged", "Hours read by hand", "Hours unknown", "Longest unknown, h"),
 		Rows: eachRow(k.PlaceDays(ctx, span), func(d kitchen.PlaceDay) []any {
 			return []any{Day(d.Day), d.Place.Name, rounded(d.MinC), rounded(d.MeanC), rounded(d.MaxC), rounded(d.LimitC), rounded(d.AboveH),
@@ -88,7 +89,8 @@ func placeDaysTable(ctx context.Context, k *kitchen.Kitchen, span coldchain.Span
 
 // temperaturesTable is what the probes of each place measured, by the hour, or each reading of people.
 func temperaturesTable(ctx context.Context, k *kitchen.Kitchen, span coldchain.Span) Table {
-	t := Table{ID: "temperatures", Title: "Temperatures by hour", Columns: columns("Hour", "Place*", "Probe*", "Mean, °C", "Lowest, °C", "Highest, °C",
+	t := Table{ID: "temperatures", Title: "Temperatures by hour", Columns: columns("Hour", "Place*", "Probe*", "Mean, °C", "Lowest, °C",
+		"Highest, °C",
 		"By hand")}
 	t.Rows = func(yield func([]any, error) bool) {
 		places, err := k.Places(ctx)
@@ -114,11 +116,13 @@ func temperaturesTable(ctx context.Context, k *kitchen.Kitchen, span coldchain.S
 	return t
 }
 
-// deviationsTable is each deviation with its limit, its line of the safety plan, what was done about it, by whom and when, and who read it as the
+// deviationsTable is each deviation with its limit, its line of the safety plan, what was done about it, by whom and when, and who read
+// it as the
 // second person: a row for each thing that was done.
 func deviationsTable(ctx context.Context, k *kitchen.Kitchen, span coldchain.Span) Table {
 	var plan kitchen.SafetyPlan
-	return Table{ID: "deviations", Title: "Deviations", Columns: columns("Since", "Until", "Of*", "What*", "Worst, °C", "Limit, °C", "Line of the plan*",
+	return Table{ID: "deviations", Title: "Deviations", Columns: columns("Since", "Until", "Of*", "What*", "Worst, °C", "Limit, °C",
+		"Line of the plan*",
 		"Done*", "By", "At", "Read by", "Read"),
 		Rows: lateRows(func() (list []kitchen.Deviation, err error) {
 			if plan, err = k.SafetyPlan(ctx); err != nil {
@@ -144,7 +148,8 @@ func deviationsTable(ctx context.Context, k *kitchen.Kitchen, span coldchain.Spa
 
 // parasitesTable is how the parasites of each lot were dealt with that was frozen, or served raw.
 func parasitesTable(ctx context.Context, k *kitchen.Kitchen, span coldchain.Span) Table {
-	return Table{ID: "parasites", Title: "Parasite records", Columns: columns("Lot", "Species*", "Form", "Result*", "Core there since", "Met", "Predicted",
+	return Table{ID: "parasites", Title: "Parasite records", Columns: columns("Lot", "Species*", "Form", "Result*", "Core there since",
+		"Met", "Predicted",
 		"Declaration*", "Stretches broken", "Served raw, kg"),
 		Rows: eachRow(k.ParasiteRecords(ctx, span), func(x kitchen.AssessedLot) []any {
 			c := x.Parasites
@@ -175,7 +180,8 @@ func signedTable(id, title, what string, load func() ([]kitchen.Signed, error)) 
 }
 
 func calibrationTable(ctx context.Context, k *kitchen.Kitchen, span coldchain.Span) Table {
-	return Table{ID: "calibration", Title: "Calibration", Columns: columns("At", "Probe*", "In", "Read, °C", "True, °C", "Off by, K", "Passed", "Note*", "By"),
+	return Table{ID: "calibration", Title: "Calibration", Columns: columns("At", "Probe*", "In", "Read, °C", "True, °C", "Off by, K",
+		"Passed", "Note*", "By"),
 		Rows: lateRows(func() ([]kitchen.ProbeChecked, error) { return k.ProbesChecked(ctx, span) }, func(x kitchen.ProbeChecked) [][]any {
 			return [][]any{{x.At, x.Probe, x.In.Name(), rounded(x.ReadC), rounded(x.TrueC), rounded(x.OffK), x.Passed, x.Note, x.Person}}
 		})}
@@ -183,10 +189,12 @@ func calibrationTable(ctx context.Context, k *kitchen.Kitchen, span coldchain.Sp
 
 // declarationsTable is all papers on file: what counted in the span may have been issued long before.
 func declarationsTable(ctx context.Context, k *kitchen.Kitchen) Table {
-	return Table{ID: "letters", Title: "Certificates and letters", Columns: columns("Issued", "Valid to", "Supplier*", "Species*", "What*", "Reference*",
+	return Table{ID: "letters", Title: "Certificates and letters", Columns: columns("Issued", "Valid to", "Supplier*", "Species*", "What*",
+		"Reference*",
 		"Supplier's lot", "Filed", "By", "Cancelled"),
 		Rows: lateRows(func() ([]kitchen.DeclarationEntry, error) { return k.Declarations(ctx) }, func(e kitchen.DeclarationEntry) [][]any {
-			return [][]any{{Day(e.IssuedOn), Day(e.ValidTo), e.Supplier, e.Species.Name, e.DeclarationKind().Name(), e.Reference, e.SupplierLot, e.At, e.Person,
+			return [][]any{{Day(e.IssuedOn), Day(e.ValidTo), e.Supplier, e.Species.Name, e.DeclarationKind().Name(), e.Reference, e.SupplierLot,
+				e.At, e.Person,
 				orNothing(e.StruckAt)}}
 		})}
 }

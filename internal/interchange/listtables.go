@@ -12,7 +12,8 @@ import (
 
 // Lists are the tables of what a kitchen has lists of besides its records, of a span as far as they are of days.
 func Lists(ctx context.Context, k *kitchen.Kitchen, span coldchain.Span) []Table {
-	return []Table{lotsSheet.of(ctx, k, span), suppliersTable(ctx, k), ordersTable(ctx, k, span), remarksTable(ctx, k, span), recallsTable(ctx, k, span)}
+	return []Table{lotsSheet.of(ctx, k, span), suppliersTable(ctx, k), ordersTable(ctx, k, span), remarksTable(ctx, k, span),
+		recallsTable(ctx, k, span)}
 }
 
 var lotsSheet = lotSheet{"lots", "Lots", columns("Lot", "Species*", "Scientific name*", "Form", "Status", "Received", "Supplier*", "Supplier's lot", "Received, kg",
@@ -22,13 +23,15 @@ var lotsSheet = lotSheet{"lots", "Lots", columns("Lot", "Species*", "Scientific 
 		if x.Status != lot.OnHand {
 			ended, kg, count = x.EndedAt, nil, nil
 		}
-		add(x.Received.Code, x.Species().Name, x.Species().Scientific, lot.FormName(x.State.Form), x.Status.Name(), x.ReceivedAt, x.Supplier, x.Received.SupplierLot,
+		add(x.Received.Code, x.Species().Name, x.Species().Scientific, lot.FormName(x.State.Form), x.Status.Name(), x.ReceivedAt, x.Supplier,
+			x.Received.SupplierLot,
 			x.Received.WeightKg, kg, count, x.Hold, ended)
 	}}
 
 // suppliersTable is each supplier with what it brought, month by month.
 func suppliersTable(ctx context.Context, k *kitchen.Kitchen) Table {
-	t := Table{ID: "suppliers", Title: "Suppliers", Columns: columns("Supplier*", "Month", "Deliveries", "Lots", "Weight, kg", "Cost", "Refused", "Too warm")}
+	t := Table{ID: "suppliers", Title: "Suppliers", Columns: columns("Supplier*", "Month", "Deliveries", "Lots", "Weight, kg", "Cost",
+		"Refused", "Too warm")}
 	t.Rows = func(yield func([]any, error) bool) {
 		list, err := k.Suppliers(ctx)
 		if err != nil {
@@ -53,7 +56,8 @@ func suppliersTable(ctx context.Context, k *kitchen.Kitchen) Table {
 
 func ordersTable(ctx context.Context, k *kitchen.Kitchen, span coldchain.Span) Table {
 	c := kitchen.ActorFrom(ctx).Site.Catalogue()
-	return Table{ID: "orders", Title: "Orders", Columns: columns("Ordered", "Supplier*", "To come", "By", "Species*", "Form", "Pieces", "Weight, kg", "Price", "Price for",
+	return Table{ID: "orders", Title: "Orders", Columns: columns("Ordered", "Supplier*", "To come", "By", "Species*", "Form", "Pieces",
+		"Weight, kg", "Price", "Price for",
 		"Note*", "Came"),
 		Rows: lateRows(func() ([]kitchen.Order, error) { return k.Orders(ctx) }, func(o kitchen.Order) (rows [][]any) {
 			if !span.Has(o.PlacedAt) {
@@ -68,7 +72,8 @@ func ordersTable(ctx context.Context, k *kitchen.Kitchen, span coldchain.Span) T
 			}
 			for _, l := range o.Lines {
 				sp, _ := c.Get(l.SpeciesID)
-				rows = append(rows, []any{o.PlacedAt, o.Supplier, orNothing(o.DeliverAt), o.By, sp.Name, lot.FormName(l.Form), l.Count, l.WeightKg, float64(l.Price) / 100,
+				rows = append(rows, []any{o.PlacedAt, o.Supplier, orNothing(o.DeliverAt), o.By, sp.Name, lot.FormName(l.Form), l.Count, l.WeightKg,
+					float64(l.Price) / 100,
 					strings.ReplaceAll(string(l.PriceFor), "_", " "), l.Note, came})
 			}
 			return rows
@@ -76,19 +81,22 @@ func ordersTable(ctx context.Context, k *kitchen.Kitchen, span coldchain.Span) T
 }
 
 func remarksTable(ctx context.Context, k *kitchen.Kitchen, span coldchain.Span) Table {
-	return Table{ID: "remarks", Title: "What guests said", Columns: columns("Served", "Lot", "Species*", "Supplier*", "Word", "In their words*", "Raw", "Most likely*", "Step",
+	return Table{ID: "remarks", Title: "What guests said", Columns: columns("Served", "Lot", "Species*", "Supplier*", "Word",
+		"In their words*", "Raw", "Most likely*", "Step",
 		"Cutter", "Written by", "Cancelled"),
 		Rows: lateRows(func() ([]kitchen.Remark, error) { return k.Remarks(ctx) }, func(r kitchen.Remark) [][]any {
 			if !span.Has(r.ServedAt) {
 				return nil
 			}
-			return [][]any{{r.ServedAt, r.Code, r.Species.Name, r.Supplier, r.Word.Name(), r.Note, r.Raw, r.Cause.Name, string(r.Cause.Step), r.Cutter, r.Person, orNothing(r.StruckAt)}}
+			return [][]any{{r.ServedAt, r.Code, r.Species.Name, r.Supplier, r.Word.Name(), r.Note, r.Raw, r.Cause.Name, string(r.Cause.Step),
+				r.Cutter, r.Person, orNothing(r.StruckAt)}}
 		})}
 }
 
 // recallsTable is each recall and drill with the lots that it touched, as they are now.
 func recallsTable(ctx context.Context, k *kitchen.Kitchen, span coldchain.Span) Table {
-	t := Table{ID: "recalls", Title: "Recalls", Columns: columns("Begun", "Drill", "Why*", "By", "Minutes", "Lot", "Species*", "Status", "On hand, kg", "Held by it")}
+	t := Table{ID: "recalls", Title: "Recalls", Columns: columns("Begun", "Drill", "Why*", "By", "Minutes", "Lot", "Species*", "Status",
+		"On hand, kg", "Held by it")}
 	t.Rows = func(yield func([]any, error) bool) {
 		list, err := k.Recalls(ctx)
 		if err != nil {
@@ -109,7 +117,8 @@ func recallsTable(ctx context.Context, k *kitchen.Kitchen, span coldchain.Span) 
 				took = r.Took().Minutes()
 			}
 			for _, x := range touched.Lots {
-				if !yield([]any{r.At, r.Drill, r.Reason, r.Person, took, x.Code, x.Species.Name, x.Status, x.WeightKg, slices.Contains(r.Held, x.LotID)}, nil) {
+				if !yield([]any{r.At, r.Drill, r.Reason, r.Person, took, x.Code, x.Species.Name, x.Status, x.WeightKg, slices.Contains(r.Held,
+					x.LotID)}, nil) {
 					return
 				}
 			}

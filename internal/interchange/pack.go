@@ -45,7 +45,8 @@ type packEntry struct {
 	alias string // that stands for its page until that is known
 }
 
-// WritePack writes the records of a span as one paper: contents, what is missing, then a table for each kind of record, the ends of the chains last.
+// WritePack writes the records of a span as one paper: contents, what is missing, then a table for each kind of record, the ends of the
+// chains last.
 func WritePack(ctx context.Context, w io.Writer, k *kitchen.Kitchen, span coldchain.Span, progress func(Progress)) error {
 	a := kitchen.ActorFrom(ctx)
 	tables := []Table{missingTable(ctx, k, span)}
@@ -92,7 +93,8 @@ func (p *pack) cover(a kitchen.Actor, now time.Time, span coldchain.Span, tables
 	p.CellFormat(0, 14, p.latin(a.Site.Name), "", 1, "L", false, 0, "")
 	p.SetFont("Helvetica", "", 12)
 	last := span.To.In(p.zone).AddDate(0, 0, -1)
-	p.MultiCell(0, 6, p.latin(fmt.Sprintf("Records from %s to %s. Made %s by %s. Rules %s (%s). %s", span.From.In(p.zone).Format("2 January 2006"),
+	p.MultiCell(0, 6, p.latin(fmt.Sprintf("Records from %s to %s. Made %s by %s. Rules %s (%s). %s",
+		span.From.In(p.zone).Format("2 January 2006"),
 		last.Format("2 January 2006"), p.clock(now), a.Person.Name, a.Profile().Name, a.Profile().Source, safety.Caution)), "", "L", false)
 	p.Ln(4)
 	p.SetFont("Helvetica", "B", 13)

@@ -87,7 +87,8 @@ func received(x told) bool { return x.Parent == uuid.Nil && x.CameFrom == "" }
 func first(x told) string { return x.Entries[0].Person }
 
 var deliveriesSheet = lotSheet{"deliveries", "Deliveries", columns("Received", "Lot", "Supplier*", "Reference^", "Supplier's lot", "Species*",
-	"Scientific name*^", "Form", "Frozen^", "Pieces", "Weight, kg", "Core temperature, °C", "Ice", "Label date", "Label date means^", "Origin", "Caught in",
+	"Scientific name*^", "Form", "Frozen^", "Pieces", "Weight, kg", "Core temperature, °C", "Ice", "Label date", "Label date means^",
+	"Origin", "Caught in",
 	"FAO area^", "Gear^", "Vessel or farm^", "Price, a kg^", "Written by"),
 	func(x told, in coldchain.Span, add func(...any)) {
 		r, sp := x.Received, x.Species()
@@ -107,15 +108,18 @@ var deliveriesSheet = lotSheet{"deliveries", "Deliveries", columns("Received", "
 		if r.PriceCents > 0 {
 			price = float64(r.PriceCents) / 100
 		}
-		add(x.ReceivedAt, r.Code, x.Supplier, x.Reference, r.SupplierLot, sp.Name, sp.Scientific, lot.FormName(r.Form), r.Frozen, r.Count, r.WeightKg,
-			orNothing(r.CoreC), icedWords(r.Ice), label, string(r.LabelDate.Means), string(x.Declared.Origin), area, fao, gear, vessel, price, first(x))
+		add(x.ReceivedAt, r.Code, x.Supplier, x.Reference, r.SupplierLot, sp.Name, sp.Scientific, lot.FormName(r.Form), r.Frozen, r.Count,
+			r.WeightKg,
+			orNothing(r.CoreC), icedWords(r.Ice), label, string(r.LabelDate.Means), string(x.Declared.Origin), area, fao, gear, vessel, price,
+			first(x))
 	}}
 
 // icedWords is how the fish lay on arrival, in words.
 func icedWords(ice string) string { return strings.ReplaceAll(ice, "_", " ") }
 
 // The traceability sheet has the key data elements of [CFR204]: what was received (1.1345), what was transformed (1.1350) and
-// what was shipped (1.1340), a row each. The traceability lot code is the supplier's as far as it is known, and the kitchen's own for what it made.
+// what was shipped (1.1340), a row each. The traceability lot code is the supplier's as far as it is known, and the kitchen's own for
+// what it made.
 var traceabilitySheet = lotSheet{"traceability", "Traceability", columns("Event", "Date", "Traceability lot code", "Lot here", "Quantity", "Unit",
 	"Product*", "Scientific name*^", "Made of lot", "Previous source*", "Location", "Next recipient*", "Reference document^", "Reference"),
 	func(x told, in coldchain.Span, add func(...any)) {
@@ -127,11 +131,14 @@ var traceabilitySheet = lotSheet{"traceability", "Traceability", columns("Event"
 		}
 		switch {
 		case received(x) && in.Has(x.ReceivedAt):
-			add("receiving", x.ReceivedAt, code, r.Code, r.WeightKg, "kg", product, sp.Scientific, nil, x.Supplier, "here", nil, "delivery note", x.Reference)
+			add("receiving", x.ReceivedAt, code, r.Code, r.WeightKg, "kg", product, sp.Scientific, nil, x.Supplier, "here", nil, "delivery note",
+				x.Reference)
 		case x.CameFrom != "" && in.Has(x.SentAt):
-			add("receiving", x.SentAt, code, r.Code, r.WeightKg, "kg", product, sp.Scientific, x.ParentCode, x.CameFrom, "here", nil, "transfer", x.Reference)
+			add("receiving", x.SentAt, code, r.Code, r.WeightKg, "kg", product, sp.Scientific, x.ParentCode, x.CameFrom, "here", nil, "transfer",
+				x.Reference)
 		case x.CutFrom != "" && in.Has(x.SplitAt):
-			add("transformation", x.SplitAt, code, r.Code, r.WeightKg, "kg", product, sp.Scientific, x.ParentCode, nil, "here", nil, "lot record", r.Code)
+			add("transformation", x.SplitAt, code, r.Code, r.WeightKg, "kg", product, sp.Scientific, x.ParentCode, nil, "here", nil, "lot record",
+				r.Code)
 		}
 		for _, e := range x.Entries {
 			if sent, ok := e.Payload.(lot.Sent); ok && in.Has(e.HappenedAt) {
@@ -140,7 +147,8 @@ var traceabilitySheet = lotSheet{"traceability", "Traceability", columns("Event"
 				if i >= 0 {
 					part = x.Exits[i].Kg
 				}
-				add("shipping", e.HappenedAt, code, r.Code, part, "kg", product, sp.Scientific, nil, "here", "here", sent.To, "transfer", sent.TransferID.String())
+				add("shipping", e.HappenedAt, code, r.Code, part, "kg", product, sp.Scientific, nil, "here", "here", sent.To, "transfer",
+					sent.TransferID.String())
 			}
 		}
 	}}
@@ -261,7 +269,8 @@ var correctionsSheet = lotSheet{"corrections", "Corrections", columns("Corrected
 			}
 			if v := x.Voids[e.ID]; v != nil && in.Has(v.At) {
 				who, approver := by(v.EventID)
-				add(v.At, x.Received.Code, e.Kind.Name(), e.HappenedAt, e.RecordedAt, "the entry", x.says(e.Payload), "cancelled", v.Reason, who, approver)
+				add(v.At, x.Received.Code, e.Kind.Name(), e.HappenedAt, e.RecordedAt, "the entry", x.says(e.Payload), "cancelled", v.Reason, who,
+					approver)
 			}
 			list := x.Corrections[e.ID]
 			for i, c := range list {

@@ -31,7 +31,8 @@ type Column struct {
 // Day is a cell with a day, without an hour; it is of no zone.
 type Day time.Time
 
-// WriteCSV writes a table as RFC 4180 has it, in UTF-8. Times are written as RFC 3339 has them. No cell of text is taken for a formula: what
+// WriteCSV writes a table as RFC 4180 has it, in UTF-8. Times are written as RFC 3339 has them. No cell of text is taken for a formula:
+// what
 // begins like one gets an apostrophe before it.
 func WriteCSV(w io.Writer, t Table, zone *time.Location) error {
 	out := csv.NewWriter(w)
@@ -103,12 +104,14 @@ func Watched(tables []Table, progress func(Progress)) []Table {
 	return watched
 }
 
-// WriteWorkbook writes tables as a workbook, a sheet each: real dates and numbers, the heading frozen, with filters. A long one is kept on disk
+// WriteWorkbook writes tables as a workbook, a sheet each: real dates and numbers, the heading frozen, with filters. A long one is kept
+// on disk
 // meanwhile, not in memory.
 func WriteWorkbook(w io.Writer, tables []Table, zone *time.Location) error {
 	book := excelize.NewFile()
 	defer book.Close()
-	heading, err := book.NewStyle(&excelize.Style{Font: &excelize.Font{Bold: true}, Border: []excelize.Border{{Type: "bottom", Color: "2F6E73", Style: 2}}})
+	heading, err := book.NewStyle(&excelize.Style{Font: &excelize.Font{Bold: true}, Border: []excelize.Border{{Type: "bottom",
+		Color: "2F6E73", Style: 2}}})
 	if err != nil {
 		return fmt.Errorf("the workbook: %w", err)
 	}
@@ -177,7 +180,8 @@ func writeSheet(book *excelize.File, name string, t Table, zone *time.Location, 
 			switch v := cell.(type) {
 			case time.Time: // a workbook knows no zones: it is the clock on the wall
 				at := v.In(zone)
-				cells[i] = excelize.Cell{StyleID: styles.clock, Value: time.Date(at.Year(), at.Month(), at.Day(), at.Hour(), at.Minute(), at.Second(), 0, time.UTC)}
+				cells[i] = excelize.Cell{StyleID: styles.clock, Value: time.Date(at.Year(), at.Month(), at.Day(), at.Hour(), at.Minute(), at.Second(),
+					0, time.UTC)}
 			case Day:
 				year, month, day := time.Time(v).Date()
 				cells[i] = excelize.Cell{StyleID: styles.day, Value: time.Date(year, month, day, 0, 0, 0, 0, time.UTC)}

@@ -18,7 +18,8 @@ import (
 var hostile = []string{"=1+1", "+49 30", "-3", "@SUM(A1)", "\t=2", "a \"quoted\" word", "two\nlines", "semi;colon, comma", "שלום", "\u202ecba", "'=1", "", "é ✓ 魚"}
 
 func tableOf(rows ...[]any) Table {
-	return Table{ID: "x", Title: "A title that is longer than a sheet's name may be", Columns: []Column{{Name: "Text"}, {Name: "Number, kg"}, {Name: "When", Wide: 18}, {Name: "So"}},
+	return Table{ID: "x", Title: "A title that is longer than a sheet's name may be", Columns: []Column{{Name: "Text"}, {Name: "Number, kg"},
+		{Name: "When", Wide: 18}, {Name: "So"}},
 		Rows: iter.Seq2[[]any, error](func(yield func([]any, error) bool) {
 			for _, row := range rows {
 				if !yield(row, nil) {
@@ -105,7 +106,8 @@ func TestWorkbookRoundTrip(t *testing.T) {
 		if err != nil || serial.Format("2006-01-02 15:04") != wall.Format("2006-01-02 15:04") {
 			t.Errorf("row %d says %v, the wall's clock %v", i, serial, wall)
 		}
-		if kind, err := book.GetCellType(names[0], strings.Replace(cell, "A", "B", 1)); err != nil || kind != excelize.CellTypeNumber && kind != excelize.CellTypeUnset {
+		if kind, err := book.GetCellType(names[0], strings.Replace(cell, "A", "B", 1)); err != nil || kind != excelize.CellTypeNumber &&
+			kind != excelize.CellTypeUnset {
 			t.Errorf("a number is of kind %v", kind)
 		}
 	}

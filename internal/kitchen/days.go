@@ -10,7 +10,8 @@ import (
 // usualDays is how many days are meant where nobody says which.
 const usualDays = 30
 
-// DaysAsked reads the first and the last day that are asked for, like 2026-01-30, on the kitchen's clock: both count whole. Without them it is the
+// DaysAsked reads the first and the last day that are asked for, like 2026-01-30, on the kitchen's clock: both count whole. Without them
+// it is the
 // last thirty days until today. Errors are on from and to.
 func DaysAsked(a Actor, now time.Time, from, to string, most int) (coldchain.Span, error) {
 	var bad invalid.Errors

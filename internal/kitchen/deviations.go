@@ -99,7 +99,8 @@ func (k *Kitchen) placeDeviations(ctx context.Context, span coldchain.Span) ([]D
 		if !slices.Contains(deviates, e.What()) {
 			continue
 		}
-		d := Deviation{ID: e.ID, At: e.Since, Until: e.EndedAt, Of: e.Place, To: "/cold/alarms/" + e.ID.String(), What: e.What().Name(), Lasts: e.Lasts()}
+		d := Deviation{ID: e.ID, At: e.Since, Until: e.EndedAt, Of: e.Place, To: "/cold/alarms/" + e.ID.String(), What: e.What().Name(),
+			Lasts: e.Lasts()}
 		if e.What() == alarm.Warm {
 			d.MeasuredC, d.LimitC = &e.WorstC, &e.LimitC
 		}
@@ -126,7 +127,8 @@ func lotDeviations(a Actor, x RecordLot, span coldchain.Span) []Deviation {
 		if !span.Has(e.HappenedAt) || x.Voids[e.ID] != nil {
 			return nil
 		}
-		list = append(list, Deviation{ID: e.ID, At: e.HappenedAt, Of: of, To: "/lots/" + x.ID.String(), What: what, Line: line, Done: followed(x, e)})
+		list = append(list, Deviation{ID: e.ID, At: e.HappenedAt, Of: of, To: "/lots/" + x.ID.String(), What: what, Line: line,
+			Done: followed(x, e)})
 		return &list[len(list)-1]
 	}
 	for _, e := range x.Entries {
@@ -160,7 +162,8 @@ func lotDeviations(a Actor, x RecordLot, span coldchain.Span) []Deviation {
 var answers = []lot.Kind{lot.KindFor[lot.Released](), lot.KindFor[lot.Refused](), lot.KindFor[lot.Discarded](), lot.KindFor[lot.Temperature](),
 	lot.KindFor[lot.Inspected](), lot.KindFor[lot.Tested](), lot.KindFor[lot.GapExplained](), lot.KindFor[lot.Held]()}
 
-// followed is what was done about an entry: it itself where it sends the fish away or holds it, and what came after it until that was settled.
+// followed is what was done about an entry: it itself where it sends the fish away or holds it, and what came after it until that was
+// settled.
 func followed(x RecordLot, of Entry) []DeviationDone {
 	var done []DeviationDone
 	say := func(e Entry) { done = append(done, DeviationDone{e.HappenedAt, e.Person, answerText(e)}) }
@@ -217,7 +220,8 @@ func (k *Kitchen) deviationsDue(ctx context.Context, until time.Time) ([]Due, er
 	for i, kind := range deviates {
 		kinds[i] = string(kind)
 	}
-	row, err := k.DB.DeviationsUnread(ctx, store.DeviationsUnreadParams{SiteID: ActorFrom(ctx).Site.ID, Kinds: kinds, FromAt: now.Add(-DeviationsBack), ToAt: now})
+	row, err := k.DB.DeviationsUnread(ctx, store.DeviationsUnreadParams{SiteID: ActorFrom(ctx).Site.ID, Kinds: kinds,
+		FromAt: now.Add(-DeviationsBack), ToAt: now})
 	if err != nil {
 		return nil, fmt.Errorf("counting the deviations that nobody read: %w", err)
 	}

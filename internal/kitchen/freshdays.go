@@ -11,7 +11,8 @@ import (
 	"leancatch/internal/core/coldchain"
 )
 
-// FreshDays is where the fresh days of all the fish went that left in a span. A kilogram that spent a fresh day is a kg·day; in money it is the share
+// FreshDays is where the fresh days of all the fish went that left in a span. A kilogram that spent a fresh day is a kg·day; in money it
+// is the share
 // of its life that it spent, of what it cost.
 type FreshDays struct {
 	Lots     int

@@ -51,9 +51,11 @@ func (k *Kitchen) missingOfLots(ctx context.Context, span coldchain.Span) (list 
 		r, of, to := x.Received, x.Species().Name+" "+x.Received.Code, "/lots/"+x.ID.String()
 		inSpan := span.Has(x.ReceivedAt) && x.ParentCode == ""
 		if inSpan && r.CoreC == nil && !r.OwnCatch && !r.Here && len(x.CoreReadings) == 0 {
-			list = append(list, Missing{x.ReceivedAt, "received without a core temperature", of, "say how it was known to be cold, or measure it", to})
+			list = append(list, Missing{x.ReceivedAt, "received without a core temperature", of, "say how it was known to be cold, or measure it",
+				to})
 		}
-		if inSpan && len(x.Inspections) == 0 && !r.Here && x.Status != lot.Cancelled && x.Status != lot.WasRefused && k.Now().Sub(x.ReceivedAt) > inspectedLate {
+		if inSpan && len(x.Inspections) == 0 && !r.Here && x.Status != lot.Cancelled && x.Status != lot.WasRefused &&
+			k.Now().Sub(x.ReceivedAt) > inspectedLate {
 			mend := "inspect it"
 			if x.Status != lot.OnHand {
 				mend = "nothing any more: it has left"
@@ -62,7 +64,8 @@ func (k *Kitchen) missingOfLots(ctx context.Context, span coldchain.Span) (list 
 		}
 		for _, e := range x.Exits {
 			if e.EndUse == lot.NotCounted && span.Has(e.At) {
-				list = append(list, Missing{e.At, fmt.Sprintf("%.2f kg not accounted for", e.Kg), of, "take it off as what it became, once that is known", to})
+				list = append(list, Missing{e.At, fmt.Sprintf("%.2f kg not accounted for", e.Kg), of,
+					"take it off as what it became, once that is known", to})
 			}
 		}
 	}
@@ -79,7 +82,8 @@ func (k *Kitchen) missingActions(ctx context.Context, span coldchain.Span) (list
 		case len(d.Done) == 0 && !d.Lasts:
 			list = append(list, Missing{d.At, "deviation without a corrective action: " + d.What, d.Of, "write down what was done", d.To})
 		case len(d.Done) > 0 && d.Read == nil && k.Now().Sub(d.At) > readWithin:
-			list = append(list, Missing{d.At, "deviation that no second person has read: " + d.What, d.Of, "read it and sign", "/records/inspector/deviations"})
+			list = append(list, Missing{d.At, "deviation that no second person has read: " + d.What, d.Of, "read it and sign",
+				"/records/inspector/deviations"})
 		}
 	}
 	return list, nil
@@ -94,7 +98,8 @@ func (k *Kitchen) missingPlan(ctx context.Context, _ coldchain.Span) ([]Missing,
 	case plan.Version == 0:
 		return []Missing{{k.Now(), "no signed safety plan", "", "read it and sign it", "/records/inspector/plan"}}, nil
 	case haccp.Outdated(plan.Lines, ActorFrom(ctx).Profile()):
-		return []Missing{{k.Now(), "the safety plan was signed with other limits", "", "read it again and sign it", "/records/inspector/plan"}}, nil
+		return []Missing{{k.Now(), "the safety plan was signed with other limits", "", "read it again and sign it", "/records/inspector/plan"}},
+			nil
 	}
 	return nil, nil
 }
@@ -167,7 +172,8 @@ func (k *Kitchen) missingPapers(ctx context.Context, _ coldchain.Span) (list []M
 	for _, e := range entries {
 		ends := e.ValidTo
 		newer := slices.ContainsFunc(entries, func(o DeclarationEntry) bool {
-			return o.StruckAt == nil && o.SupplierID == e.SupplierID && o.LettersRow.Species == e.LettersRow.Species && o.Kind == e.Kind && o.ValidTo.After(ends)
+			return o.StruckAt == nil && o.SupplierID == e.SupplierID && o.LettersRow.Species == e.LettersRow.Species && o.Kind == e.Kind &&
+				o.ValidTo.After(ends)
 		})
 		if e.StruckAt != nil || newer || ends.IsZero() || ends.Sub(now) > endsSoon {
 			continue

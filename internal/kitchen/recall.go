@@ -59,7 +59,8 @@ func (k *Kitchen) seeds(ctx context.Context, by RecallBy) ([]uuid.UUID, error) {
 	var err error
 	switch {
 	case by.SupplierLot != "":
-		ids, err = q.LotsOfSupplierLot(ctx, store.LotsOfSupplierLotParams{SiteID: site.ID, SupplierLot: strings.ToLower(strings.TrimSpace(by.SupplierLot))})
+		ids, err = q.LotsOfSupplierLot(ctx, store.LotsOfSupplierLotParams{SiteID: site.ID,
+			SupplierLot: strings.ToLower(strings.TrimSpace(by.SupplierLot))})
 	case by.PlaceID != 0:
 		ids, err = q.LotsOfPlace(ctx, store.LotsOfPlaceParams{SiteID: site.ID, PlaceID: by.PlaceID, FromAt: by.From, ToAt: by.To})
 	case by.Area != "":
@@ -200,8 +201,9 @@ func (k *Kitchen) BeginRecall(ctx context.Context, in NewRecall) error {
 		r.Lots = append(r.Lots, x.LotID)
 	}
 	return k.change(ctx, func(c *change) error {
-		kept, err := c.AddRecall(ctx, store.AddRecallParams{SiteID: a.Site.ID, ID: r.ID, At: r.At, PersonID: a.Person.ID, Drill: r.Drill, Reason: r.Reason,
-			Asked: asked, Lots: r.Lots})
+		kept, err := c.AddRecall(ctx, store.AddRecallParams{SiteID: a.Site.ID, ID: r.ID, At: r.At, PersonID: a.Person.ID, Drill: r.Drill,
+			Reason: r.Reason,
+			Asked:  asked, Lots: r.Lots})
 		if err != nil {
 			return fmt.Errorf("keeping the recall: %w", err)
 		}
@@ -218,7 +220,8 @@ func (k *Kitchen) BeginRecall(ctx context.Context, in NewRecall) error {
 	})
 }
 
-// holdAll puts the lots that are on hand, and not on hold yet, on hold; it returns them. of makes its events the same when it is sent twice.
+// holdAll puts the lots that are on hand, and not on hold yet, on hold; it returns them. of makes its events the same when it is sent
+// twice.
 func (c *change) holdAll(ctx context.Context, of uuid.UUID, lots []uuid.UUID, reason string) ([]uuid.UUID, error) {
 	writes := make([]Write, len(lots))
 	for i, id := range lots {
@@ -252,7 +255,8 @@ func (c *change) recallElsewhere(ctx context.Context, of uuid.UUID, lots []uuid.
 		if t.Side != "sends" || t.OtherLot == nil {
 			continue
 		}
-		if _, err := c.AddTransfer(ctx, store.AddTransferParams{SiteID: t.SiteID, ID: uuid.NewSHA1(of, t.ID[:]), Side: "recalls", OtherSite: t.OtherSite,
+		if _, err := c.AddTransfer(ctx, store.AddTransferParams{SiteID: t.SiteID, ID: uuid.NewSHA1(of, t.ID[:]), Side: "recalls",
+			OtherSite: t.OtherSite,
 			OtherName: t.OtherName, LotID: t.LotID, OtherLot: t.OtherLot, Code: t.Code, Species: t.Species, Form: t.Form, Count: t.Count, Kg: t.Kg,
 			At: c.k.Now(), Person: c.a.Person.Name, Note: reason}); err != nil {
 			return fmt.Errorf("recalling it from %s: %w", t.OtherName, err)

@@ -55,7 +55,8 @@ func (k *Kitchen) CleanDowns(ctx context.Context, span coldchain.Span) ([]Signed
 
 // PlacesChecked are the checks at opening and closing in a span.
 func (k *Kitchen) PlacesChecked(ctx context.Context, span coldchain.Span) ([]Signed, error) {
-	rows, err := k.DB.PlacesChecksBetween(ctx, store.PlacesChecksBetweenParams{SiteID: ActorFrom(ctx).Site.ID, FromAt: span.From, ToAt: span.To})
+	rows, err := k.DB.PlacesChecksBetween(ctx, store.PlacesChecksBetweenParams{SiteID: ActorFrom(ctx).Site.ID, FromAt: span.From,
+		ToAt: span.To})
 	return mapped(rows, err, func(r store.PlacesChecksBetweenRow) Signed { return Signed{r.At, r.Person, CheckKind(r.Kind).Name()} })
 }
 
@@ -109,7 +110,8 @@ type AssessedLot struct {
 }
 
 // AssessedLots yields those of RecordLots that are asked for, each as it was at a time.
-func (k *Kitchen) AssessedLots(ctx context.Context, span coldchain.Span, wanted func(RecordLot) bool, at func(RecordLot) time.Time) iter.Seq2[AssessedLot, error] {
+func (k *Kitchen) AssessedLots(ctx context.Context, span coldchain.Span, wanted func(RecordLot) bool,
+	at func(RecordLot) time.Time) iter.Seq2[AssessedLot, error] {
 	return func(yield func(AssessedLot, error) bool) {
 		for page, err := range pagesOf(k.RecordLots(ctx, span), wanted) {
 			var env *environment

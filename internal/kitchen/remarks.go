@@ -50,8 +50,9 @@ func (k *Kitchen) Remarks(ctx context.Context) ([]Remark, error) {
 	site := ActorFrom(ctx).Site
 	rows, err := k.DB.Remarks(ctx, store.RemarksParams{SiteID: site.ID, Since: k.Now().Add(-remarksBack)})
 	return mapped(rows, err, func(r store.RemarksRow) Remark {
-		out := Remark{ID: r.ID, LotID: r.LotID, ServedAt: r.ServedAt, Word: remark.Word(r.Word), Raw: r.Raw, Note: r.Note, At: r.At, Person: r.Person,
-			Code: r.Code, SupplierID: r.SupplierID, Supplier: r.Supplier, Cutter: r.Cutter, StruckAt: r.StruckAt}
+		out := Remark{ID: r.ID, LotID: r.LotID, ServedAt: r.ServedAt, Word: remark.Word(r.Word), Raw: r.Raw, Note: r.Note, At: r.At,
+			Person: r.Person,
+			Code:   r.Code, SupplierID: r.SupplierID, Supplier: r.Supplier, Cutter: r.Cutter, StruckAt: r.StruckAt}
 		out.Cause, _ = remark.Known(r.Cause)
 		out.Species, _ = site.Catalogue().Get(r.Species)
 		return out
@@ -173,8 +174,9 @@ func cutOf(s *lot.State, states map[uuid.UUID]*lot.State) (*lot.CutMade, lot.Cut
 // remarkFacts are what the record says of a lot's fish until it was served.
 func remarkFacts(a assess.Assessment, s *lot.State, cut *lot.CutMade, part lot.CutPart, at time.Time, raw bool) remark.Facts {
 	sp, h := s.Species(), s.Harvest
-	f := remark.Facts{Oily: s.FatClass() == frozen.Fatty, SharkOrRay: sp.Group == "shark" || sp.Body == species.Ray, BigTuna: sp.Body == species.LargePelagic,
-		Raw: raw, Fought: h.Stressed(), OlderBy: a.GapDays}
+	f := remark.Facts{Oily: s.FatClass() == frozen.Fatty, SharkOrRay: sp.Group == "shark" || sp.Body == species.Ray,
+		BigTuna: sp.Body == species.LargePelagic,
+		Raw:     raw, Fought: h.Stressed(), OlderBy: a.GapDays}
 	hours := func(from, to time.Time) *float64 {
 		v := to.Sub(from).Hours()
 		return &v
@@ -295,7 +297,8 @@ func (k *Kitchen) AddRemark(ctx context.Context, n NewRemark) error {
 	if err != nil {
 		return err
 	}
-	row := store.AddRemarkParams{SiteID: a.Site.ID, ID: n.ID, LotID: n.LotID, ServedAt: n.ServedAt, Word: string(n.Word), Note: n.Note, Raw: n.Raw,
+	row := store.AddRemarkParams{SiteID: a.Site.ID, ID: n.ID, LotID: n.LotID, ServedAt: n.ServedAt, Word: string(n.Word), Note: n.Note,
+		Raw:   n.Raw,
 		Cause: traced.Causes[0].ID, At: k.Now(), PersonID: a.Person.ID}
 	if traced.CutterID != 0 {
 		row.CutterID = &traced.CutterID

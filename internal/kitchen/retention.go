@@ -39,10 +39,12 @@ func (k *Kitchen) Retention(ctx context.Context, site Site) ([]Retained, error) 
 	}
 	safetyRule := fmt.Sprintf("%d months", keep.SafetyMonths)
 	return []Retained{
-		{"Lots with all entries, photos and words of guests", fmt.Sprintf("%d months after the last of all fish that it was or became", keep.LotMonths()), keep.LotBefore(now), len(lots), kept},
+		{"Lots with all entries, photos and words of guests", fmt.Sprintf("%d months after the last of all fish that it was or became",
+			keep.LotMonths()), keep.LotBefore(now), len(lots), kept},
 		{"Alarms and what was done", safetyRule, before, int(n.AlarmsBefore), int(n.Alarms - n.AlarmsBefore)},
 		{"Opening and closing checks, clean-downs", safetyRule, before, int(n.ChecksBefore), int(n.Checks - n.ChecksBefore)},
-		{"Months of readings; the sums of their hours stay", safetyRule + ", of all kitchens", before, int(months.MonthsBefore), int(months.Months - months.MonthsBefore)},
+		{"Months of readings; the sums of their hours stay", safetyRule + ", of all kitchens", before, int(months.MonthsBefore),
+			int(months.Months - months.MonthsBefore)},
 	}, nil
 }
 
@@ -93,7 +95,8 @@ func (k *Kitchen) lotsGone(ctx context.Context, site Site) (gone []uuid.UUID, ke
 // lotsDropped is how many lots are dropped in one transaction.
 const lotsDropped = 500
 
-// Retain drops for ever what may go by the rules, of all kitchens, as Retention says. The readings go by whole months, once no kitchen's rules keep them;
+// Retain drops for ever what may go by the rules, of all kitchens, as Retention says. The readings go by whole months, once no kitchen's
+// rules keep them;
 // the sums of their hours stay and answer for them. It needs the owner's login.
 func (k *Kitchen) Retain(ctx context.Context) error {
 	ctx = store.Everywhere(ctx)

@@ -64,7 +64,8 @@ var entryForms = map[lot.Kind]func(f *input, at time.Time) lot.Payload{
 		return lot.ParCooked{CoreC: f.MustCooked("core_celsius"), Minutes: f.MustNumber("minutes", "min", "minutes")}
 	},
 	"stocked": func(f *input, _ time.Time) lot.Payload {
-		return lot.Stocked{CoreC: f.MustBoiling("core_celsius"), WeightKg: f.MustMass("weight_kg"), With: f.Text("with"), Allergens: f.All("allergens")}
+		return lot.Stocked{CoreC: f.MustBoiling("core_celsius"), WeightKg: f.MustMass("weight_kg"), With: f.Text("with"),
+			Allergens: f.All("allergens")}
 	},
 	"cooked": func(f *input, _ time.Time) lot.Payload { return lot.Cooked{CoreC: f.MustCooked("core_celsius")} },
 }

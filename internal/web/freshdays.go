@@ -57,7 +57,8 @@ func (v freshDaysView) Amount(p page, s kitchen.FreshSum) string {
 	return strings.NewReplacer(".00 ", " ", ".0 ", " ").Replace(p.Mass(math.Round(s.KgDays))) + "·days"
 }
 
-// Said are the shares that stand above the table: before it came, at the door, and in the worst warm spell; those that round to nothing are left out.
+// Said are the shares that stand above the table: before it came, at the door, and in the worst warm spell; those that round to nothing
+// are left out.
 func (v freshDaysView) Said() (said []string) {
 	say := func(share float64, where string) {
 		if percent := math.Round(100 * share); percent >= 1 {

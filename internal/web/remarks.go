@@ -58,7 +58,8 @@ func (s *Server) showRemarks(c *gin.Context, v remarksView) {
 	there := false
 	for _, x := range lots {
 		there = there || x.LotID.String() == v.LotID
-		v.Lots = append(v.Lots, form.Option{ID: x.LotID.String(), Name: fmt.Sprintf("%s %s, %s, %s", x.Species.Name, x.Code, lot.FormName(x.Form), p.When(x.Last))})
+		v.Lots = append(v.Lots, form.Option{ID: x.LotID.String(), Name: fmt.Sprintf("%s %s, %s, %s", x.Species.Name, x.Code,
+			lot.FormName(x.Form), p.When(x.Last))})
 	}
 	if id, err := uuid.Parse(v.LotID); err == nil && !there {
 		card, err := s.kitchen.Card(ctx, id)

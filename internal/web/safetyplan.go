@@ -50,7 +50,8 @@ func (v safetyPlanView) LimitText(p page, l haccp.Line) string {
 
 // Fields are the texts of a line that a kitchen writes, with their labels.
 func (safetyPlanView) Fields(l haccp.Line) []form.Option {
-	fields := []form.Option{{ID: "own", Name: "Beyond the rules"}, {ID: "watch", Name: "How it is watched"}, {ID: "action", Name: "Where it fails"},
+	fields := []form.Option{{ID: "own", Name: "Beyond the rules"}, {ID: "watch", Name: "How it is watched"}, {ID: "action",
+		Name: "Where it fails"},
 		{ID: "verify", Name: "Who verifies"}, {ID: "record", Name: "Record"}}
 	if l.IsOwn() {
 		fields = append([]form.Option{{ID: "step", Name: "Step"}, {ID: "hazard", Name: "Hazard"}, {ID: "limit", Name: "Limit"}}, fields[1:]...)

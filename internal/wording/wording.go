@@ -174,7 +174,8 @@ var sayings = map[lot.Kind]func(Units, lot.Payload, Of) string{
 		return fmt.Sprintf("from %s, where it was %s; sent %s, %s", x.From, x.Lot.ParentCode, u.Stamp(x.SentAt), x.Way.Name())
 	}),
 	"merged": says(func(u Units, x lot.Merged, _ Of) string {
-		return fmt.Sprintf("with %s: %d × %s, %s", x.With.ParentCode, x.With.Received.Count, strings.ToLower(lot.FormName(x.With.Received.Form)), u.Mass(x.With.Received.WeightKg))
+		return fmt.Sprintf("with %s: %d × %s, %s", x.With.ParentCode, x.With.Received.Count,
+			strings.ToLower(lot.FormName(x.With.Received.Form)), u.Mass(x.With.Received.WeightKg))
 	}),
 	"put_with":     says(func(_ Units, x lot.PutWith, _ Of) string { return "goes on as " + x.Code }),
 	"photographed": says(func(_ Units, x lot.Photographed, _ Of) string { return x.Caption }),

@@ -33,8 +33,10 @@ const (
 	lossRead    = "Older than its papers"
 )
 
-// FreshLosses divides the fresh days that a lot spent until an assessment over its way, in order: they sum to a.Used. warm are the spells in which
-// places were too warm: each stands alone, by its day. What an inspection found beyond the papers is a part of its own. Nil where nobody knows what
+// FreshLosses divides the fresh days that a lot spent until an assessment over its way, in order: they sum to a.Used. warm are the
+// spells in which
+// places were too warm: each stands alone, by its day. What an inspection found beyond the papers is a part of its own. Nil where nobody
+// knows what
 // it spent.
 func FreshLosses(s *lot.State, env Env, a Assessment, warm map[int64][]coldchain.Span) []FreshLoss {
 	if a.Basis == freshness.BasisNone || !s.Species().Fish() {
@@ -81,7 +83,8 @@ type lossPart struct {
 	span coldchain.Span
 }
 
-// lossParts cuts a leg where something else begins: the ice on deck, the van, a thaw, a warm spell of its place. Fish that comes warm, or was in a warm
+// lossParts cuts a leg where something else begins: the ice on deck, the van, a thaw, a warm spell of its place. Fish that comes warm,
+// or was in a warm
 // spell, cools at the cost of what warmed it; cold is that it got cold here.
 func (t assessor) lossParts(l leg, warm []coldchain.Span, warmed FreshLoss) (parts []lossPart, cold bool) {
 	s := t.state
@@ -130,7 +133,8 @@ func (t assessor) lossParts(l leg, warm []coldchain.Span, warmed FreshLoss) (par
 	}
 	for _, span := range warm {
 		span.To, _ = t.cooled(l, span.To)
-		take(span, FreshLoss{Where: fmt.Sprintf("%s, warm %s", l.name, span.From.In(zoneOr(t.env.Zone)).Format("Mon 2 Jan")), Arrived: true, Spell: true})
+		take(span, FreshLoss{Where: fmt.Sprintf("%s, warm %s", l.name, span.From.In(zoneOr(t.env.Zone)).Format("Mon 2 Jan")), Arrived: true,
+			Spell: true})
 	}
 	for _, r := range rest {
 		parts = append(parts, lossPart{here, r})
@@ -141,7 +145,8 @@ func (t assessor) lossParts(l leg, warm []coldchain.Span, warmed FreshLoss) (par
 // cooledTo is by how much fish may be warmer than its place and still count as cold, K (house).
 const cooledTo = 1.0
 
-// cooled is when fish that is followed through a leg is as cold as its place again, from a time on: the end of the leg where it is not by then, and
+// cooled is when fish that is followed through a leg is as cold as its place again, from a time on: the end of the leg where it is not
+// by then, and
 // that time itself, false, where it is not followed.
 func (t assessor) cooled(l leg, from time.Time) (at time.Time, found bool) {
 	limit := l.assumed - AssumedMargin + cooledTo

@@ -1,4 +1,5 @@
-// Package haccp holds the plan by which a kitchen keeps fish safe, as data: each step with its hazard, the limit that the rules in force set, how it
+// Package haccp holds the plan by which a kitchen keeps fish safe, as data: each step with its hazard, the limit that the rules in force
+// set, how it
 // is watched, what is done where it fails, who verifies it and what record of it is kept.
 package haccp
 
@@ -115,7 +116,8 @@ var usual = []Line{
 		Watch:  "Clean-down between species and before raw service",
 		Action: "Clean down; what was touched is labelled with it or not served", Verify: "A manager watches, each month", Record: "Clean-downs"},
 	{ID: Cooking, Step: "Cooking", Hazard: "Bacteria and parasites that live on", Critical: true,
-		Watch: "Core temperature of the thickest piece", Action: "Cook it on", Verify: "A manager watches, each month", Record: "Core temperatures"},
+		Watch: "Core temperature of the thickest piece", Action: "Cook it on", Verify: "A manager watches, each month",
+		Record: "Core temperatures"},
 	{ID: Cooling, Step: "Cooling", Hazard: "Spores that grow while it cools", Critical: true,
 		Watch:  "Core temperature at the end of each stage, and the day it is made",
 		Action: "Heat it through and begin again while the first stage lasts; else discard it",
@@ -129,7 +131,8 @@ var usual = []Line{
 		Verify: "A manager reads the checks, each month", Record: "Calibration"},
 }
 
-// LimitBy is the limit of a line by the rules, in words, with temperatures in the unit of who reads it. Of a kitchen's own line it is what it
+// LimitBy is the limit of a line by the rules, in words, with temperatures in the unit of who reads it. Of a kitchen's own line it is
+// what it
 // wrote.
 func (l Line) LimitBy(p safety.Profile, scale unit.TempScale) string {
 	if l.IsOwn() {
@@ -140,7 +143,8 @@ func (l Line) LimitBy(p safety.Profile, scale unit.TempScale) string {
 	case Supplier:
 		return "Approved, and every declaration in date"
 	case Core:
-		text := fmt.Sprintf("At most %s; histamine formers at most %s; frozen at most %s", t(p.ReceiveMaxC), t(min(p.ReceiveMaxC, p.HistamineMaxC)),
+		text := fmt.Sprintf("At most %s; histamine formers at most %s; frozen at most %s", t(p.ReceiveMaxC), t(min(p.ReceiveMaxC,
+			p.HistamineMaxC)),
 			t(p.FrozenMaxC))
 		if again := p.ReceiveAgain; again != nil {
 			text += fmt.Sprintf(". Up to %s it is iced and in order within %.0f h", t(again.MaxC), again.WithinHours)
@@ -188,9 +192,11 @@ func (l Line) LimitBy(p safety.Profile, scale unit.TempScale) string {
 		return fmt.Sprintf("Core temperature %s for %s", t(p.Parasite.CookC), p.Parasite.CookFor)
 	case Cooling:
 		c := p.Cooling
-		return fmt.Sprintf("%s within %.0f h, %s within %.0f h more; kept %d days", t(c.FirstC), c.FirstHours, t(c.ThenC), c.ThenHours, c.KeepDays)
+		return fmt.Sprintf("%s within %.0f h, %s within %.0f h more; kept %d days", t(c.FirstC), c.FirstHours, t(c.ThenC), c.ThenHours,
+			c.KeepDays)
 	case RawServed:
-		return fmt.Sprintf("Every clock open; cut at most %.0f h, thawed at most %.0f h; parasites dead or exempt", p.Cut.RawHours, p.Thawed.RawHours)
+		return fmt.Sprintf("Every clock open; cut at most %.0f h, thawed at most %.0f h; parasites dead or exempt", p.Cut.RawHours,
+			p.Thawed.RawHours)
 	case Probes:
 		return "Within the tolerance of its check"
 	}
@@ -218,7 +224,8 @@ func Outdated(lines []Line, p safety.Profile) bool {
 // longest is how long a text of a plan may be, in characters.
 const longest = 600
 
-// Check holds a plan that is to be signed against what it must have: every line of the rules, each whole. Errors are on the field's name, a dash and
+// Check holds a plan that is to be signed against what it must have: every line of the rules, each whole. Errors are on the field's
+// name, a dash and
 // the line's id.
 func Check(lines []Line, bad *invalid.Errors) {
 	for _, u := range usual {

@@ -20,7 +20,8 @@ func rules(t *testing.T, id string) safety.Profile {
 	return p
 }
 
-// The limits of the lines are those of the works: [FoodCode, 3-202.11, 3-402.11, 3-501.14 and 3-501.19], [EU853, annex III section VIII] and
+// The limits of the lines are those of the works: [FoodCode, 3-202.11, 3-402.11, 3-501.14 and 3-501.19], [EU853, annex III section VIII]
+// and
 // [FDA-hazards, chapter 7].
 func TestLimitsAreThoseOfTheRules(t *testing.T) {
 	for _, c := range []struct {
@@ -36,7 +37,8 @@ func TestLimitsAreThoseOfTheRules(t *testing.T) {
 		{"model-code", Packs, unit.CelsiusScale, []string{"None chilled"}},
 		{"eu", Parasites, unit.CelsiusScale, []string{"24 h at −20 °C", "15 h at −35 °C"}},
 		{"eu", Packs, unit.CelsiusScale, []string{"3.3 °C, and 10 days"}},
-		{"house-strict", Histamine, unit.CelsiusScale, []string{"6 h of death", "28.3 °C", "9 h", "12 h where it was gutted", "4.4 °C", "8 h in all", "4 h where any of it was above 21.1 °C"}},
+		{"house-strict", Histamine, unit.CelsiusScale, []string{"6 h of death", "28.3 °C", "9 h", "12 h where it was gutted", "4.4 °C",
+			"8 h in all", "4 h where any of it was above 21.1 °C"}},
 	} {
 		got := Line{ID: c.line}.LimitBy(rules(t, c.rules), c.scale)
 		for _, want := range c.wants {
@@ -55,7 +57,8 @@ func TestAPlanKeepsItsLines(t *testing.T) {
 		Check(lines, &bad)
 		return bad
 	}
-	own := Line{ID: OwnPrefix + "1", Step: "Icing", Hazard: "Dirty ice", Limit: "Clean", Watch: "By eye", Action: "Throw it away", Verify: "A manager", Record: "Checks"}
+	own := Line{ID: OwnPrefix + "1", Step: "Icing", Hazard: "Dirty ice", Limit: "Clean", Watch: "By eye", Action: "Throw it away",
+		Verify: "A manager", Record: "Checks"}
 	if bad := wrong(append(slices.Clone(plan), own)); len(bad) > 0 {
 		t.Errorf("the usual plan with a line more: %v", bad)
 	}

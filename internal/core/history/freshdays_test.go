@@ -21,7 +21,8 @@ import (
 // kitchens is how many are simulated.
 const kitchens = 200
 
-// A kitchen that keeps its fish well but for one thing is told that thing: a warm van, a dock on which fish stands, one warm night of the walk-in, or
+// A kitchen that keeps its fish well but for one thing is told that thing: a warm van, a dock on which fish stands, one warm night of
+// the walk-in, or
 // fish that is sold old. The rest is random.
 func TestTheCulpritOfASimulatedKitchenRanksFirst(t *testing.T) {
 	t.Parallel()
@@ -82,17 +83,22 @@ func simulated(r *rand.Rand, warmVan, slowDock, warmNight, old bool) (l history.
 		spell = []float64{begin, begin + between(5, 8), between(9, 13)}
 		warm = map[int64][]coldchain.Span{coldID: {{From: at(spell[0]), To: at(spell[1] + 1)}}}
 	}
-	records := map[int64]coldchain.Record{vanProbe: steady(-8, 1, vanC), coldProbe: steady(-2, 90, 0.2, spell...), dockProbe: steady(-2, 90, between(13, 17))}
+	records := map[int64]coldchain.Record{vanProbe: steady(-8, 1, vanC), coldProbe: steady(-2, 90, 0.2, spell...), dockProbe: steady(-2, 90,
+		between(13, 17))}
 	always := coldchain.Span{From: at(-1e4), To: at(1e4)}
 	places := map[int64]lot.Place{
-		dockID: {ID: dockID, Name: "dock", Kind: "dock", SetC: 15, Air: true, Holds: lot.HoldsNone, Probes: []lot.ProbeStay{{ProbeID: dockProbe, Span: always}}},
-		coldID: {ID: coldID, Name: "walk_in", Kind: "walk_in", SetC: 0.5, Air: true, Holds: lot.HoldsRaw, Probes: []lot.ProbeStay{{ProbeID: coldProbe, Span: always}}}}
+		dockID: {ID: dockID, Name: "dock", Kind: "dock", SetC: 15, Air: true, Holds: lot.HoldsNone, Probes: []lot.ProbeStay{{ProbeID: dockProbe,
+			Span: always}}},
+		coldID: {ID: coldID, Name: "walk_in", Kind: "walk_in", SetC: 0.5, Air: true, Holds: lot.HoldsRaw,
+			Probes: []lot.ProbeStay{{ProbeID: coldProbe, Span: always}}}}
 	profile, _ := safety.GetProfile("model-code")
 	env := assess.Env{Now: at(until), Profile: profile, Catalogue: species.Builtin(), Places: places, TransportC: 0,
 		Probe: func(id int64) coldchain.Record { return records[id] }, Dealers: map[int64]time.Time{1: at(1e6)}}
 	caught, dispatched := at(-between(20, 60)), at(sent)
-	l = history.Lot{Env: env, ReceivedAt: at(0), Received: lot.Received{SpeciesID: []string{"cod", "haddock", "hake"}[r.IntN(3)], Form: "gutted", Count: 4,
-		WeightKg: between(4, 20), CoreC: &core, Ice: "none", SupplierID: 1, PlaceID: dockID, LabelDate: lot.LabelDate{At: &caught, Means: freshness.Caught},
+	l = history.Lot{Env: env, ReceivedAt: at(0), Received: lot.Received{SpeciesID: []string{"cod", "haddock", "hake"}[r.IntN(3)],
+		Form: "gutted", Count: 4,
+		WeightKg: between(4, 20), CoreC: &core, Ice: "none", SupplierID: 1, PlaceID: dockID, LabelDate: lot.LabelDate{At: &caught,
+			Means: freshness.Caught},
 		DispatchedAt: &dispatched, Origin: lot.Wild}}
 	event := func(h float64, draft func(history.Moment) (lot.Payload, error)) {
 		l.Events = append(l.Events, history.Event{At: at(h), RecordedAt: at(h), ByManager: true, Draft: draft})
@@ -109,7 +115,8 @@ func simulated(r *rand.Rand, warmVan, slowDock, warmNight, old bool) (l history.
 			age += between(2, 4)
 		}
 		return lot.Inspected{Scheme: "demerit20", SchemeVersion: 1, Fish: []freshness.Fish{{Signs: freshness.Signs{"skin": 0, "smell": 0}}},
-			Reading: freshness.Reading{Age: &freshness.Age{Days: age, SD: 0.4}}, Proposed: freshness.Verdict{Decision: freshness.Accept, Rule: "by the test"},
+			Reading: freshness.Reading{Age: &freshness.Age{Days: age, SD: 0.4}}, Proposed: freshness.Verdict{Decision: freshness.Accept,
+				Rule: "by the test"},
 			Decision: freshness.Accept}, nil
 	})
 	return l, warm, at(until - 0.1)

@@ -1,7 +1,9 @@
-// Package remark leads from what a guest said of a plate to what most likely caused it: it weighs each cause by how often it makes fish so, and by
+// Package remark leads from what a guest said of a plate to what most likely caused it: it weighs each cause by how often it makes fish
+// so, and by
 // what the record of that very fish speaks for and against it.
 //
-// The causes and what speaks for them are of [FAO348] (bleeding, ice, rigor), [Torry27] (freezing) and common practice, no source; the weights are
+// The causes and what speaks for them are of [FAO348] (bleeding, ice, rigor), [Torry27] (freezing) and common practice, no source; the
+// weights are
 // house, and only their order counts.
 package remark
 
@@ -62,7 +64,8 @@ const (
 	Cooking   Step = "cooking"
 )
 
-// Facts are what the record says of the fish until it was served. A nil pointer, and an empty choice of the bench, is what nobody wrote down.
+// Facts are what the record says of the fish until it was served. A nil pointer, and an empty choice of the bench, is what nobody wrote
+// down.
 type Facts struct {
 	Oily, SharkOrRay, BigTuna bool // the species
 	Raw                       bool // served so
@@ -195,13 +198,14 @@ var causes = []cause{
 	{"papers", "Older than its papers", Supplier, map[Word]float64{Fishy: 2.5, Strong: 1.5, Sour: 2}, func(f Facts) evidence {
 		return above(f.OlderBy, 0.5, 2.5, 4, "what its signs say: nobody inspected it", "its signs read %.1f days older than its papers")
 	}},
-	{"old", "Near the end of its fresh life", Storage, map[Word]float64{Fishy: 4, Sour: 4, Strong: 2, Soggy: 1.5, Dry: 0.5}, func(f Facts) evidence {
-		if f.Spent == nil {
-			return unknown("how old it was")
-		}
-		percent := 100 * *f.Spent
-		return above(&percent, 40, 85, 6, "", "%.0f %% of its fresh days were spent")
-	}},
+	{"old", "Near the end of its fresh life", Storage, map[Word]float64{Fishy: 4, Sour: 4, Strong: 2, Soggy: 1.5, Dry: 0.5},
+		func(f Facts) evidence {
+			if f.Spent == nil {
+				return unknown("how old it was")
+			}
+			percent := 100 * *f.Spent
+			return above(&percent, 40, 85, 6, "", "%.0f %% of its fresh days were spent")
+		}},
 	{"ammonia", "Ammonia, as sharks and rays make it", Storage, map[Word]float64{Strong: 5, Fishy: 1.5}, func(f Facts) evidence {
 		switch {
 		case !f.SharkOrRay:
@@ -230,31 +234,34 @@ var causes = []cause{
 		}
 		return above(&f.AgedDays, 5, 14, 4, "", "it hung for %.0f days")
 	}},
-	{"slow-freezing", "Frozen slowly", Freezing, map[Word]float64{Dry: 2.5, Soggy: 2, Stringy: 2, Tough: 1, Chalky: 0.5}, func(f Facts) evidence {
-		if !f.WasFrozen {
-			return never()
-		}
-		return above(f.FreezeHours, 2, 6, 4, "how quickly it was frozen", "%.1f h from 0 to −5 °C; quick is two")
-	}},
-	{"rancid", "Frozen too long or too warm", Freezing, map[Word]float64{Strong: 2, Dry: 2.5, Stringy: 1.5, Tough: 1.5, Chalky: 0.5}, func(f Facts) evidence {
-		switch {
-		case !f.WasFrozen:
-			return never()
-		case f.FrozenSpent == nil:
-			return unknown("how long and how cold it was frozen")
-		}
-		percent, ratio := 100**f.FrozenSpent, 6.0
-		if f.Oily {
-			ratio = 9
-		}
-		return above(&percent, 40, 100, ratio, "", "%.0f %% of its frozen life was spent")
-	}},
-	{"refrozen", "Thawed in part and frozen again", Freezing, map[Word]float64{Soggy: 3, Dry: 2, Stringy: 2, Tough: 1}, func(f Facts) evidence {
-		if !f.Refrozen {
-			return never()
-		}
-		return pro(5, "it had begun to thaw, and went back")
-	}},
+	{"slow-freezing", "Frozen slowly", Freezing, map[Word]float64{Dry: 2.5, Soggy: 2, Stringy: 2, Tough: 1, Chalky: 0.5},
+		func(f Facts) evidence {
+			if !f.WasFrozen {
+				return never()
+			}
+			return above(f.FreezeHours, 2, 6, 4, "how quickly it was frozen", "%.1f h from 0 to −5 °C; quick is two")
+		}},
+	{"rancid", "Frozen too long or too warm", Freezing, map[Word]float64{Strong: 2, Dry: 2.5, Stringy: 1.5, Tough: 1.5, Chalky: 0.5},
+		func(f Facts) evidence {
+			switch {
+			case !f.WasFrozen:
+				return never()
+			case f.FrozenSpent == nil:
+				return unknown("how long and how cold it was frozen")
+			}
+			percent, ratio := 100**f.FrozenSpent, 6.0
+			if f.Oily {
+				ratio = 9
+			}
+			return above(&percent, 40, 100, ratio, "", "%.0f %% of its frozen life was spent")
+		}},
+	{"refrozen", "Thawed in part and frozen again", Freezing, map[Word]float64{Soggy: 3, Dry: 2, Stringy: 2, Tough: 1},
+		func(f Facts) evidence {
+			if !f.Refrozen {
+				return never()
+			}
+			return pro(5, "it had begun to thaw, and went back")
+		}},
 	{"drip", "Lost its water in the thaw", Thawing, map[Word]float64{Dry: 2.5, Stringy: 1.5, Soggy: 1}, func(f Facts) evidence {
 		switch {
 		case !f.WasFrozen:
@@ -297,8 +304,10 @@ var causes = []cause{
 		}
 		return policy("bloodline", "left", ratio, "whether the bloodline was cut out")(f)
 	}},
-	{"membrane", "Membrane left on", Bench, map[Word]float64{Tough: 1.5, Stringy: 2, Strong: 0.7}, policy("membrane", "left", 5, "whether the membrane was taken off")},
-	{"belly", "Belly flap left on", Bench, map[Word]float64{Strong: 1.2, Fishy: 1, Bone: 0.5}, policy("belly_flap", "kept", 3, "whether the belly flap was trimmed")},
+	{"membrane", "Membrane left on", Bench, map[Word]float64{Tough: 1.5, Stringy: 2, Strong: 0.7}, policy("membrane", "left", 5,
+		"whether the membrane was taken off")},
+	{"belly", "Belly flap left on", Bench, map[Word]float64{Strong: 1.2, Fishy: 1, Bone: 0.5}, policy("belly_flap", "kept", 3,
+		"whether the belly flap was trimmed")},
 	{"pin-bones", "Pin bones left in", Bench, map[Word]float64{Bone: 5}, func(f Facts) evidence {
 		switch {
 		case f.Policies["pin_bones"] == "left":
@@ -348,12 +357,13 @@ var causes = []cause{
 		}
 		return above(f.PieceG, 180, 280, 3, "what a piece weighed", "a piece weighed %.0f g")
 	}},
-	{"reheated", "Cooked ahead and heated again", Cooking, map[Word]float64{Dry: 2, Tough: 1, ColdCore: 3, Stringy: 1}, func(f Facts) evidence {
-		if !f.CookedAhead {
-			return never()
-		}
-		return pro(3, "it was cooked ahead and chilled")
-	}},
+	{"reheated", "Cooked ahead and heated again", Cooking, map[Word]float64{Dry: 2, Tough: 1, ColdCore: 3, Stringy: 1},
+		func(f Facts) evidence {
+			if !f.CookedAhead {
+				return never()
+			}
+			return pro(3, "it was cooked ahead and chilled")
+		}},
 }
 
 // tooLong weighs how long fish was held in a method against the hours that it keeps so.

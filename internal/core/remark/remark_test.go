@@ -9,9 +9,10 @@ func is[T any](v T) *T { return &v }
 
 // fresh is fish with a record that speaks against every cause.
 func fresh() Facts {
-	return Facts{Bled: is(true), BledMinutes: is(3.0), IceHours: is(0.5), GuttedHours: is(1.0), OlderBy: is(0.0), Spent: is(0.3), WarmHours: is(0.1),
-		Policies: map[string]string{"bloodline": "out", "membrane": "off", "belly_flap": "trimmed", "pin_bones": "pulled", "ribs": "over"},
-		Boneless: is(true), CutStiff: is(false), PieceG: is(150.0), CookedC: is(52.0)}
+	return Facts{Bled: is(true), BledMinutes: is(3.0), IceHours: is(0.5), GuttedHours: is(1.0), OlderBy: is(0.0), Spent: is(0.3),
+		WarmHours: is(0.1),
+		Policies:  map[string]string{"bloodline": "out", "membrane": "off", "belly_flap": "trimmed", "pin_bones": "pulled", "ribs": "over"},
+		Boneless:  is(true), CutStiff: is(false), PieceG: is(150.0), CookedC: is(52.0)}
 }
 
 func frozen() Facts {
@@ -20,7 +21,8 @@ func frozen() Facts {
 	return f
 }
 
-// Twenty plates that came back, each with what went wrong with its fish: written by hand from what the trade says of each (common practice, no source;
+// Twenty plates that came back, each with what went wrong with its fish: written by hand from what the trade says of each (common
+// practice, no source;
 // bleeding and ice [FAO348], quick freezing [Torry27]).
 func TestTwentyCases(t *testing.T) {
 	with := func(f Facts, change func(*Facts)) Facts {
@@ -50,7 +52,10 @@ func TestTwentyCases(t *testing.T) {
 		{"bloodline left in a mackerel", Fishy, "bloodline", with(fresh(), func(f *Facts) { f.Oily, f.Policies["bloodline"] = true, "left" })},
 		{"nobody felt for bones", Bone, "pin-bones", with(fresh(), func(f *Facts) { f.Boneless = is(false) })},
 		{"filleted in rigor", Tough, "stiff", with(fresh(), func(f *Facts) { f.CutStiff = is(true) })},
-		{"six hours in lime", Chalky, "acid", with(fresh(), func(f *Facts) { f.Raw, f.CookedC, f.Method, f.PreparedHours = true, nil, "acid_cured", is(6.0) })},
+		{"six hours in lime", Chalky, "acid", with(fresh(), func(f *Facts) {
+			f.Raw, f.CookedC, f.Method, f.PreparedHours = true, nil,
+				"acid_cured", is(6.0)
+		})},
 		{"three days in salt", Stringy, "salt", with(fresh(), func(f *Facts) { f.Method, f.PreparedHours = "salted", is(72.0) })},
 		{"a core of 74", Dry, "overcooked", with(fresh(), func(f *Facts) { f.CookedC = is(74.0) })},
 		{"a core of 40", ColdCore, "undercooked", with(fresh(), func(f *Facts) { f.CookedC = is(40.0) })},
